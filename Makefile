@@ -1,0 +1,52 @@
+# The commands of the project. `make demo` and `make test` are the two to know.
+LIBRARY   := build/library
+INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
+SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
+BACKFILL  := R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" $(LIBRARY)/backfill/exec/backfill
+
+.PHONY: demo test check lint document install setup data clean help
+
+help:
+	@echo "make demo       install what is missing, build, and run the demo"
+	@echo "make test       run the tests; the last line counts them"
+	@echo "make check      R CMD check of the built package"
+	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
+	@echo "make lint       check the style"
+	@echo "make document   write the documentation and the R side of the C++ doors anew"
+	@echo "make data       make the demo data anew"
+	@echo "make clean      remove what was built"
+
+setup:
+	@tools/setup.sh
+
+$(INSTALLED): $(SOURCES)
+	@tools/setup.sh
+	@mkdir -p $(LIBRARY)
+	@echo "Building backfill into $(LIBRARY) ..."
+	@R CMD INSTALL --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
+
+demo: setup $(INSTALLED)
+	@$(BACKFILL) demo --out build/demo
+
+test: setup $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" Rscript --vanilla tools/run-tests.R
+
+check: setup
+	@tools/check.sh
+
+lint:
+	@tools/setup.sh lintr
+	@Rscript --vanilla tools/lint.R
+
+document:
+	@tools/setup.sh roxygen2
+	@Rscript --vanilla -e 'Rcpp::compileAttributes()' -e 'roxygen2::roxygenise(load_code = "source")'
+
+install: setup
+	@tools/install.sh
+
+data:
+	@Rscript --vanilla data-raw/demo-world.R
+
+clean:
+	rm -rf build src/*.o src/*.so

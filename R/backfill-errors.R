@@ -1,0 +1,62 @@
+# How this package fails: an error says what was wrong and where, what was expected, and what to do, and carries the
+# class backfill_error_<class> beside backfill_error, so that a caller can catch one sort or all of them.
+
+# `what` is a sentence; `...` are further ones, named "i" (what is the case) or ">" (what to do).
+abort_backfill <- function(class, what, ..., call = caller_env()) {
+  rlang::abort(
+    c(what, ...),
+    class = c(paste0("backfill_error_", class), "backfill_error"),
+    call = call
+  )
+}
+
+# "a, b and c"; at most `most` are named.
+in_words <- function(x, most = 12, last = " and ") {
+  x <- as.character(x)
+  if (length(x) > most) {
+    x <- c(x[seq_len(most - 1)], paste(length(x) - most + 1, "more"))
+  }
+  if (length(x) < 2) {
+    return(paste(x))
+  }
+  paste0(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
+}
+
+# "1 row", "2 rows"
+count_of <- function(n, noun, nouns = paste0(noun, "s")) {
+  paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE), if (n == 1) noun else nouns)
+}
+
+check_one_of <- function(x, choices, argument, call = caller_env()) {
+  if (!rlang::is_string(x) || !x %in% choices) {
+    abort_backfill(
+      "argument",
+      sprintf("`%s` is %s.", argument, value_in_words(x)),
+      i = sprintf("It must be %s.", in_words(encodeString(choices, quote = "\""), last = " or ")),
+      call = call
+    )
+  }
+  x
+}
+
+check_columns <- function(columns, data, where, argument, call = caller_env()) {
+  absent <- setdiff(columns, names(data))
+  if (length(absent) > 0) {
+    abort_backfill(
+      "column",
+      sprintf("%s has no column %s, which `%s` names.", where, in_words(encodeString(absent, quote = "\"")), argument),
+      i = sprintf("Its columns are %s.", in_words(names(data))),
+      call = call
+    )
+  }
+}
+
+value_in_words <- function(x) {
+  if (is.null(x)) {
+    "not given"
+  } else if (is.atomic(x) && length(x) == 1) {
+    if (is.character(x)) encodeString(x, quote = "\"", na.encode = TRUE) else format(x)
+  } else {
+    sprintf("%s of length %d", class(x)[[1]], length(x))
+  }
+}

@@ -1,0 +1,60 @@
+# Zones: the table of the instants at which a zone's offset from UTC changes, made once for a range, and local clock
+# times turned into instants with it. The tz database is the system's, asked through R.
+
+check_zone <- function(zone, call = caller_env()) {
+  if (!rlang::is_string(zone) || !zone %in% OlsonNames()) {
+    near <- if (rlang::is_string(zone)) agrep(zone, OlsonNames(), value = TRUE, max.distance = 0.2) else character()
+    abort_backfill(
+      "zone",
+      sprintf("`zone` is %s, which is no zone of the tz database.", value_in_words(zone)),
+      i = if (length(near) > 0) sprintf("Near to it are %s.", in_words(near, 6)),
+      ">" = "See OlsonNames() for all of them; \"UTC\" has no daylight saving.",
+      call = call
+    )
+  }
+  zone
+}
+
+# A table of two columns: `from` (instants, the first is -Inf) and `offset` (seconds east of UTC that hold from then
+# on). It is exact for instants from `lowest` to `highest`.
+zone_table <- function(zone, lowest = 0, highest = 0) {
+  offset_at <- function(instant) as.POSIXlt(.POSIXct(instant, tz = zone))$gmtoff
+  if (zone %in% c("UTC", "GMT", "Etc/UTC")) {
+    return(list(from = -Inf, offset = 0))
+  }
+  # No zone has changed its offset twice in a day, so a look at each day finds every change; halving finds its second.
+  days <- seq(floor(lowest / 86400) - 2, ceiling(highest / 86400) + 2) * 86400
+  offset <- offset_at(days)
+  change <- which(diff(offset) != 0)
+  before <- days[change]
+  after <- days[change + 1]
+  while (any(after - before > 1)) {
+    middle <- floor((before + after) / 2)
+    same <- offset_at(middle) == offset[change]
+    before <- ifelse(same, middle, before)
+    after <- ifelse(same, after, middle)
+  }
+  list(from = c(-Inf, after), offset = as.numeric(offset[c(1, change + 1)]))
+}
+
+# Local clock seconds to instants. `skipped` marks the times that the clock never showed (NA in `instant`), `repeated`
+# those it showed twice, for which `instant` is the first and `again` the second time.
+local_to_instant <- function(local, table) {
+  starts <- table$from + table$offset               # local time at which each segment starts
+  segment <- findInterval(local, starts)
+  previous <- pmax(segment - 1L, 1L)
+  instant <- local - table$offset[segment]
+  # Shown twice: the segment before still ran at this local time.
+  ends <- c(table$from[-1], Inf) + table$offset     # local time at which each segment ends
+  repeated <- segment > 1 & local < ends[previous]
+  skipped <- local >= ends[segment]
+  again <- ifelse(repeated, instant, NA_real_)
+  instant[repeated] <- (local - table$offset[previous])[repeated]
+  instant[skipped] <- NA_real_
+  list(instant = instant, again = again, skipped = skipped, repeated = repeated)
+}
+
+# The local clock second of an instant.
+instant_to_local <- function(instant, table) {
+  instant + table$offset[findInterval(instant, table$from)]
+}

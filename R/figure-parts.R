@@ -1,0 +1,82 @@
+# The parts that figures of periods share: axes, colours, labels at the lines' ends.
+
+period_axis <- function() {
+  ggplot2::scale_x_date(expand = ggplot2::expansion(mult = c(0.02, 0.02)))
+}
+
+value_axis <- function(figures, from_zero) {
+  list(
+    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))),
+    if (from_zero) ggplot2::expand_limits(y = 0)
+  )
+}
+
+# A flow's axis starts at zero; a level's does where zero is not far off from its values.
+from_zero <- function(x, data, of) {
+  flows <- all(vapply(roles(x)$measures[unique(x$measure)], function(m) m$kind == "flow", NA))
+  figures <- data$figure[!is.na(data$figure)]
+  flows || min(figures) <= 0 || min(figures) < 0.5 * max(figures)
+}
+
+# Named by line. Lines that are not brought out share a light grey.
+line_colours <- function(data) {
+  lines <- levels(data$line)
+  lifted <- unique(as.character(data$line[data$lifted]))
+  colours <- rep("#B9B9B9", length(lines))
+  names(colours) <- lines
+  colours[lifted] <- rep_len(house_colours, length(lifted))
+  colours
+}
+
+# Values with none beside them, which a line would not show.
+lonely_points <- function(data) {
+  known <- !is.na(data$figure)
+  same_line <- data$line[-1] == data$line[-nrow(data)]
+  before <- c(FALSE, known[-nrow(data)] & same_line)
+  after <- c(known[-1] & same_line, FALSE)
+  data[known & !before & !after, ]
+}
+
+# Each line's name at its last figure, moved apart where they would overlap.
+line_labels <- function(data) {
+  known <- data[!is.na(data$figure), ]
+  if (length(unique(known$line)) < 2 && length(unique(data$panel)) < 2) {
+    return(NULL)
+  }
+  ends <- known[rev(!duplicated(rev(paste(known$panel, known$line)))), ]
+  ends$at <- ends$figure
+  for (panel in unique(ends$panel)) {
+    here <- ends$panel == panel
+    span <- diff(range(known$figure[known$panel == panel], 0))
+    ends$at[here] <- spread_apart(ends$figure[here], gap = span * 0.05 * length(unique(ends$panel)))
+  }
+  ends$period <- max(data$period)
+  list(
+    ggplot2::geom_text(
+      data = ends, ggplot2::aes(y = .data$at, label = .data$line), hjust = 0, nudge_x = label_nudge(data$period),
+      size = 3.6, show.legend = FALSE
+    ),
+    ggplot2::coord_cartesian(clip = "off"),
+    ggplot2::theme(plot.margin = ggplot2::margin(8, 8 + 6.5 * max(nchar(as.character(ends$line))), 8, 8))
+  )
+}
+
+label_nudge <- function(period) {
+  0.012 * as.numeric(diff(range(period)))
+}
+
+# The least moves upwards and downwards that keep positions `gap` apart, in their order.
+spread_apart <- function(at, gap) {
+  order <- order(at)
+  moved <- at[order]
+  for (round in seq_len(50)) {
+    short <- gap - diff(moved)
+    if (all(short <= gap * 1e-6)) {
+      break
+    }
+    push <- pmax(short, 0) / 2
+    moved <- moved + c(0, push) - c(push, 0)
+  }
+  at[order] <- moved
+  at
+}

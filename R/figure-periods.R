@@ -1,0 +1,152 @@
+#' Draw periods
+#'
+#' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. A calculation
+#' in percent, such as growth, is drawn as bars around zero, a panel per series. Partial periods are hollow points that no
+#' line runs through. Measures of one unit share a panel; others have panels that share the time axis.
+#'
+#' Up to eight series are labelled directly; more are drawn faint, with the ones named in `lift` brought out.
+#'
+#' The axis of a flow starts at zero. That of a level does not where its values lie close together, and the figure says
+#' so.
+#'
+#' @param object A periods table, from [roll_up()].
+#' @param of Name of the column to draw.
+#' @param lift Names of series to bring out where there are more than eight.
+#' @param ... Not used.
+#' @return A ggplot2 plot.
+#' @section Errors: `backfill_error_column` where `of` is no column of figures; `backfill_error_input` where there is no
+#'   figure to draw.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island", measures = list(guest_nights = measure("flow", "guest nights"))
+#' )
+#' monthly <- add_growth(add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year")
+#' autoplot(monthly)
+#' autoplot(monthly, of = "growth_1_year")
+#' @export
+autoplot.backfill_periods <- function(object, of = "value", lift = NULL, ...) {
+  role <- roles(object)
+  if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
+    abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)))
+  }
+  if (all(is.na(object[[of]]))) {
+    abort_backfill("input", sprintf("There is nothing to draw: column \"%s\" has no figures.", of))
+  }
+  data <- drawing_data(object, of, lift)
+  note <- role$added[[of]]
+  plot <- if (identical(note$unit, "%") && length(levels(data$line)) <= most_labelled) {
+    figure_bars(data, note, of)
+  } else {
+    figure_lines(data, object, of)
+  }
+  plot + ggplot2::labs(x = NULL, caption = figure_caption(object, data, note)) + theme_backfill()
+}
+
+most_labelled <- 8
+
+# One row per row of the table: line, panel, period, figure, standing; and whether the line is brought out.
+drawing_data <- function(x, of, lift) {
+  role <- roles(x)
+  line <- line_names(x)
+  kinds <- vapply(role$measures, function(m) paste(m$kind, m$unit %||% ""), "")
+  known_unit <- !vapply(role$measures, function(m) is.null(m$unit), NA)
+  panel_of <- ifelse(known_unit, vapply(role$measures, function(m) m$unit %||% "", ""), names(role$measures))
+  panel_of <- paste0(panel_of, ifelse(duplicated(panel_of) & !duplicated(kinds), " (level)", ""))
+  names(panel_of) <- names(role$measures)
+  lines <- unique(line)
+  if (length(setdiff(lift, lines)) > 0) {
+    abort_backfill("argument", sprintf("`lift` names %s, which is no series.", in_words(setdiff(lift, lines))),
+                   i = sprintf("The series are %s.", in_words(lines)))
+  }
+  data.frame(
+    line = factor(line, lines), panel = unname(panel_of[x$measure]), period = x$period, figure = x[[of]],
+    standing = x$standing, lifted = if (length(lines) > most_labelled) line %in% lift else TRUE
+  )
+}
+
+figure_lines <- function(data, x, of) {
+  role <- roles(x)
+  moving <- if (of == "value") moving_columns(x)
+  whole <- data
+  whole$figure[of == "value" & !whole$standing %in% c("complete", "imputed")] <- NA
+  partial <- data[of == "value" & data$standing %in% "partial" & !is.na(data$figure), ]
+  colours <- line_colours(data)
+  strong <- whole
+  if (length(moving) > 0) {
+    strong$figure <- x[[moving]]
+  }
+  plot <- ggplot2::ggplot(whole, ggplot2::aes(.data$period, .data$figure, group = .data$line, colour = .data$line)) +
+    ggplot2::scale_colour_manual(values = colours) +
+    period_axis() +
+    value_axis(data$figure, from_zero(x, data, of))
+  if (length(moving) > 0 || !all(data$lifted)) {
+    faint <- if (length(moving) > 0) whole else whole[!whole$lifted, ]
+    plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
+  }
+  lonely <- lonely_points(whole)
+  plot <- plot +
+    ggplot2::geom_line(data = strong[strong$lifted, ], linewidth = 1, na.rm = TRUE) +
+    ggplot2::geom_point(data = lonely, size = 1.2) +
+    ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
+    line_labels(strong[strong$lifted, ])
+  panels <- unique(data$panel)
+  if (length(panels) > 1) {
+    plot <- plot + ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
+  }
+  note <- role$added[[of]]
+  plot + ggplot2::labs(
+    title = figure_title(x, panels, of), subtitle = lines_subtitle(x, moving, nrow(partial) > 0),
+    y = if (length(panels) == 1 && identical(of, "value")) panels else if (is.null(note)) NULL else note$unit
+  )
+}
+
+figure_bars <- function(data, note, of) {
+  data$sign <- ifelse(data$figure < 0, "fall", "rise")
+  plot <- ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)) +
+    ggplot2::geom_col(na.rm = TRUE, width = 0.85 * min(c(diff(sort(unique(as.numeric(data$period)))), 366))) +
+    ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
+    ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
+    period_axis() +
+    ggplot2::scale_y_continuous(labels = function(y) sprintf("%+g%%", y), n.breaks = 5)
+  if (length(levels(data$line)) > 1) {
+    plot <- plot + ggplot2::facet_wrap("line", ncol = if (length(levels(data$line)) > 4) 2 else 1)
+  }
+  plot + ggplot2::labs(
+    title = sprintf("Growth of %s over %s", note$of, note$over),
+    subtitle = "Rises in teal, falls in orange. Where there is no bar, no growth is given.", y = of
+  )
+}
+
+figure_title <- function(x, panels, of) {
+  role <- roles(x)
+  what <- if (of != "value") of else if (length(panels) == 1) panels else in_words(unique(x$measure))
+  sprintf("%s per %s", sentence_case(gsub("_", " ", what)), role$every)
+}
+
+lines_subtitle <- function(x, moving, partial) {
+  note <- if (length(moving) > 0) roles(x)$added[[moving]]
+  said <- c(
+    if (length(moving) > 0) {
+      sprintf("Thin: %s by %s. Thick: %s mean of %s.", roles(x)$every, roles(x)$every, note$align, note$over)
+    },
+    if (partial) sprintf("Hollow: partial %ss.", roles(x)$every)
+  )
+  if (length(said) > 0) paste(said, collapse = " ")
+}
+
+figure_caption <- function(x, data, note) {
+  said <- c(
+    if (!identical(note$unit, "%") && !from_zero(x, data, "value")) "The value axis does not start at zero.",
+    sprintf("Source: %s.", in_words(basename(roles(x)$sources)))
+  )
+  paste(said, collapse = " ")
+}
+
+# The moving average to draw over the values: the last one that was added.
+moving_columns <- function(x) {
+  added <- roles(x)$added
+  of_value <- vapply(added, function(note) note$verb == "moving" && note$of == "value", NA)
+  utils::tail(intersect(names(added)[of_value], names(x)), 1)
+}
+
+sentence_case <- function(x) paste0(toupper(substr(x, 1, 1)), substr(x, 2, nchar(x)))

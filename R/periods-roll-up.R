@@ -1,0 +1,134 @@
+#' Roll records up to regular periods
+#'
+#' One row for every series, measure and period, those without a record included. The kind of a measure decides what
+#' becomes of its records: a flow is added up, a level is averaged (see [measure()]).
+#'
+#' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
+#' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
+#' `"complete"` where that is at least `enough`, `"partial"` where it is less, and `"empty"` where there is nothing. The
+#' first and last period are hardly ever whole, and show it this way. Where the cadence is irregular there is no
+#' coverage: a period is complete where it has a record, but the first is partial unless records start on its first day,
+#' and the last unless they go on to its last day. Calculations on the table leave partial periods out.
+#'
+#' Sums are compensated (Neumaier 1974), so that the order of the records does not matter.
+#'
+#' @param x A records table, from [read_records()] or [as_records()].
+#' @param every Length of the periods: `"day"`, `"week"` (from Monday, ISO 8601), `"month"`, `"quarter"` or `"year"`, or
+#'   the same as an ISO 8601 duration (`"P1M"`).
+#' @param cadence How often something is recorded: `NULL` to find it from the records, a length of time such as `"hour"`,
+#'   `"15 minutes"` or `"day"`, or `"irregular"` for events that come when they come.
+#' @param enough The coverage from which a period counts as complete, above 0 and up to 1.
+#' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`), `value` (in
+#'   the measure's unit), `standing` (a factor), `n` (records with a value behind it) and `coverage` (a share from 0 to
+#'   1, `NA` where the cadence is irregular), sorted by series, measure and period. All series reach over the same
+#'   periods.
+#' @section Errors: `backfill_error_every` for an unknown period, or one shorter than the cadence;
+#'   `backfill_error_input` where `x` is no records table or has no rows; `backfill_error_argument`.
+#' @references Neumaier, A. (1974). Rundungsfehleranalyse einiger Verfahren zur Summation endlicher Summen. *Zeitschrift
+#'   für Angewandte Mathematik und Mechanik* 54, 39-51.
+#' @examples
+#' sailings <- read_records(demo_file("sailings.csv"),
+#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' )
+#' roll_up(sailings, every = "month", enough = 0.95)
+#' @export
+roll_up <- function(x, every, cadence = NULL, enough = 1) {
+  check_records(x)
+  unit <- check_every(every)
+  if (!is.numeric(enough) || length(enough) != 1 || is.na(enough) || enough <= 0 || enough > 1) {
+    abort_backfill("argument", sprintf("`enough` is %s.", value_in_words(enough)),
+                   i = "It must be a share above 0 and up to 1, such as 0.95.")
+  }
+  if (nrow(x) == 0) {
+    abort_backfill("input", "The records table has no rows.")
+  }
+  role <- roles(x)
+  when <- x[[role$when]]
+  table <- zone_table_of(when, role$zone)
+  survey <- survey_times(when, table)
+  cadence <- if (is.null(cadence)) find_cadence(survey, table) else parse_cadence(cadence, survey)
+  if (unit_seconds[[unit]] < cadence_seconds(cadence)) {
+    abort_backfill(
+      "every",
+      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).", cadence$words, unit),
+      ">" = sprintf("Choose a period of a %s or longer, or say `cadence` where that is not their cadence.",
+                    cadence$words)
+    )
+  }
+
+  series <- series_index(x, role$series)
+  cells <- lapply(names(role$measures), function(name) {
+    roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, nrow(series$names), as.double(x[[name]]),
+                unit_code(unit), cadence, survey$lowest, survey$highest)
+  })
+  names(cells) <- names(role$measures)
+  number <- cells[[1]]$first + seq_len(cells[[1]]$periods) - 1
+  expected <- expected_slots(number, unit, cadence, table)
+  reached <- reached_ends(number, unit, survey, table)
+  parts <- lapply(names(cells), function(name) {
+    measure_periods(cells[[name]], role$measures[[name]]$kind, expected, reached, enough)
+  })
+  data <- stack_measures(parts, names(cells), series$names, period_start(number, unit))
+  new_periods(data, unit, role$series, role$measures, role$zone, cadence$words, enough, role$account$source)
+}
+
+zone_table_of <- function(when, zone) {
+  if (inherits(when, "Date")) {
+    return(zone_table("UTC"))
+  }
+  range <- range(as.numeric(when))
+  zone_table(zone, range[[1]], range[[2]])
+}
+
+# The series in the order of their names (in the C locale, so that it is the same everywhere): `names` is a data frame
+# of the series columns, `index` the row of it for each record.
+series_index <- function(x, series) {
+  if (length(series) == 0) {
+    return(list(names = vctrs::data_frame(.size = 1L), index = rep(1L, nrow(x))))
+  }
+  columns <- plain_tibble(x)[series]
+  index <- as.integer(vctrs::vec_group_id(columns))
+  names <- vctrs::vec_slice(columns, !duplicated(index))
+  rank <- do.call(order, c(unname(as.list(names)), method = "radix"))
+  list(names = vctrs::vec_slice(names, rank), index = order(rank)[index])
+}
+
+# For the first and the last period, whether the records reach its outer end.
+reached_ends <- function(number, unit, survey, table) {
+  days <- floor(instant_to_local(c(survey$lowest, survey$highest), table) / 86400)
+  reached <- rep(TRUE, length(number))
+  reached[[1]] <- days[[1]] == as.numeric(period_start(number[[1]], unit))
+  last <- length(number)
+  reached[[last]] <- reached[[last]] && days[[2]] == as.numeric(period_start(number[[last]] + 1, unit)) - 1
+  reached
+}
+
+# The cells of one measure, series by series, as columns of the periods table.
+measure_periods <- function(cells, kind, expected, reached, enough) {
+  series_count <- length(cells$sum) / length(expected)
+  coverage <- cells$slots / rep(expected, series_count)
+  coverage[is.nan(coverage)] <- NA
+  whole <- ifelse(is.na(coverage), rep(reached, series_count), coverage >= enough)
+  standing <- ifelse(cells$records == 0L, 3L, ifelse(whole, 1L, 2L))
+  value <- switch(kind, flow = cells$sum, level = cells$sum / cells$records)
+  value[cells$records == 0L] <- NA
+  vctrs::data_frame(
+    value = value,
+    standing = structure(standing, levels = standings, class = "factor"),
+    n = cells$records,
+    coverage = coverage
+  )
+}
+
+stack_measures <- function(parts, measures, series, period) {
+  blocks <- length(measures) * nrow(series)
+  stacked <- vctrs::vec_rbind(!!!parts)
+  # From measure by series by period to series by measure by period.
+  block <- as.vector(matrix(seq_len(blocks), nrow = length(measures), byrow = TRUE))
+  rows <- rep((block - 1) * length(period), each = length(period)) + seq_along(period)
+  tibble::new_tibble(c(
+    as.list(vctrs::vec_rep_each(series, length(measures) * length(period))),
+    list(measure = rep(rep(measures, each = length(period)), nrow(series)), period = rep(period, blocks)),
+    as.list(vctrs::vec_slice(stacked, rows))
+  ), nrow = blocks * length(period))
+}

@@ -1,0 +1,43 @@
+#' @export
+print.backfill_records <- function(x, n = 10, ...) {
+  role <- roles(x)
+  measures <- sprintf("%s (%s)", names(role$measures), vapply(role$measures, format, ""))
+  cat(wrapped(c(describe_intake(role$account), sprintf("Measures: %s.", in_words(measures)))), sep = "\n")
+  cat("\n")
+  print(plain_tibble(x), n = n)
+  invisible(x)
+}
+
+#' @export
+print.backfill_intake <- function(x, n = 10, ...) {
+  cat(wrapped(describe_intake(x)), sep = "\n")
+  if (nrow(x$set_aside) > 0) {
+    cat("\n")
+    shown <- utils::head(x$set_aside, n)
+    cat(format_table(shown[c("line", "column", "text", "reason")]), sep = "\n")
+    if (nrow(x$set_aside) > n) {
+      cat(sprintf("... %s; set_aside() gives all.\n", count_of(nrow(x$set_aside) - n, "more row")))
+    }
+  }
+  invisible(x)
+}
+
+# The account in sentences.
+describe_intake <- function(x) {
+  aside <- nrow(x$set_aside)
+  reasons <- sort(table(x$set_aside$reason), decreasing = TRUE)
+  missing <- x$missing[x$missing > 0]
+  span <- if (x$rows_used > 0) {
+    format <- if (inherits(x$first, "Date")) "%Y-%m-%d" else "%Y-%m-%d %H:%M %Z"
+    sprintf(", from %s to %s", format(x$first, format), format(x$last, format))
+  }
+  c(
+    sprintf("%s: %s read, %s used%s, %s set aside.", basename(x$source), count_of(x$rows_read, "row"),
+            format(x$rows_used, big.mark = ","), paste0(span, ""), if (aside == 0) "none" else
+              format(aside, big.mark = ",")),
+    if (aside > 0) sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(reasons), as.integer(reasons)))),
+    if (length(missing) > 0) {
+      sprintf("Blank values, kept as missing: %s.", in_words(sprintf("%s (%d)", names(missing), missing)))
+    }
+  )
+}

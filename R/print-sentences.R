@@ -1,0 +1,97 @@
+# What a periods table says, in sentences.
+
+# Character vector, one sentence each.
+describe_periods <- function(x) {
+  if (nrow(x) == 0) {
+    return(sprintf("No %ss.", roles(x)$every))
+  }
+  c(describe_span(x), describe_standing(x), describe_added(x))
+}
+
+describe_span <- function(x) {
+  role <- roles(x)
+  range <- period_label(range(x$period), role$every)
+  count <- diff(period_number(range(x$period), role$every)) + 1
+  measures <- role$measures[intersect(names(role$measures), unique(x$measure))]
+  kinds <- vapply(measures, format, "")
+  rule <- c(flow = "added up", level = "averaged")
+  said <- sprintf("%s (%s, %s)", names(measures), kinds, rule[vapply(measures, `[[`, "", "kind")])
+  by <- ""
+  if (length(role$series) > 0) {
+    lines <- vctrs::vec_unique_count(plain_tibble(x)[role$series])
+    by <- sprintf(" for each of %s by %s", count_of(lines, "series", "series"), in_words(role$series))
+  }
+  sprintf("%s from %s to %s of %s%s.", count_of(count, role$every), range[[1]], range[[2]], in_words(said), by)
+}
+
+describe_standing <- function(x) {
+  role <- roles(x)
+  counts <- table(x$standing)
+  counts <- counts[counts > 0]
+  said <- sprintf("Of the %s %s.", count_of(nrow(x), "value"),
+                  in_words(sprintf("%s %s %s", format(counts, big.mark = ",", trim = TRUE),
+                                   ifelse(counts == 1, "is", "are"), names(counts))))
+  if (nrow(x) == 1) {
+    said <- sprintf("The one value is %s.", names(counts))
+  }
+  partial <- x[["standing"]] %in% "partial"
+  if (any(partial)) {
+    periods <- period_label(sort(unique(x$period[partial])), role$every)
+    said <- paste0(said, sprintf(" Partial: %s; calculations leave them out.", in_words(periods, 6)))
+  }
+  rule <- if (role$cadence == "irregular") {
+    "Records come irregularly, so coverage is not known."
+  } else {
+    sprintf("Records come one per %s; a %s is complete from a coverage of %s.", role$cadence, role$every,
+            sub("\\.0%", "%", format_share(role$enough)))
+  }
+  c(said, rule)
+}
+
+describe_added <- function(x) {
+  added <- roles(x)$added
+  added <- added[intersect(names(added), names(x))]
+  unlist(lapply(names(added), function(name) {
+    note <- added[[name]]
+    withheld <- note$withheld[note$withheld > 0]
+    c(
+      describe_latest(x, name, note),
+      if (length(withheld) > 0) {
+        sprintf("No %s is given for %s: %s.", name, count_of(sum(withheld), "row"),
+                in_words(sprintf("%s (%s)", names(withheld), format(withheld, big.mark = ",", trim = TRUE))))
+      }
+    )
+  }))
+}
+
+# The latest figure of each series, or of the highest and the lowest where there are many.
+describe_latest <- function(x, name, note) {
+  role <- roles(x)
+  known <- which(!is.na(x[[name]]))
+  what <- switch(note$verb,
+    growth = sprintf("growth of %s over %s", note$of, note$over),
+    moving = sprintf("%s mean of %s over %s", note$align, note$of, note$over)
+  )
+  if (length(known) == 0) {
+    return(sprintf("There is no %s yet.", what))
+  }
+  line <- line_names(x)
+  latest <- known[x$period[known] == max(x$period[known])]
+  figures <- format_cells(x[[name]][latest], note$unit)
+  said <- paste(line[latest], figures)
+  if (length(latest) > 8) {
+    order <- order(x[[name]][latest])
+    said <- c(paste("highest", said[order[length(order)]]), paste("lowest", said[order[[1]]]))
+  }
+  sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], role$every), in_words(said))
+}
+
+# A name for each row's line: its series, its measure, or both where there are several of both.
+line_names <- function(x) {
+  role <- roles(x)
+  parts <- as.list(plain_tibble(x)[role$series])
+  if (length(parts) == 0 || length(unique(x$measure)) > 1) {
+    parts <- c(parts, list(x$measure))
+  }
+  do.call(paste, c(unname(lapply(parts, as.character)), sep = ", "))
+}

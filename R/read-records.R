@@ -1,0 +1,84 @@
+#' Read dated records from a file
+#'
+#' Reads a delimited text file (CSV, TSV; the delimiter is found) with one record per row and a header. Nothing is
+#' dropped in silence: a row whose date cannot be read or whose measure is not a number is set aside with its line, its
+#' text and the reason (see [set_aside()]); a blank measure is kept as missing and counted (see [intake()]).
+#'
+#' Dates and times are those of ISO 8601: `2031-04-09`, `2031-04-09 07:30`, `2031-04-09T07:30:15Z`, `2031-W15`,
+#' `2031-04`, `2031`, and `2031-Q2` for quarters. A column of dates becomes a `Date`, the first day for longer periods;
+#' a column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows. The
+#' hour that daylight saving skips never was: such rows are set aside. Of the hour that it repeats, the first row of a
+#' series with a given time is taken as the first hour, any further one as the second.
+#'
+#' @param file Path of the file.
+#' @param when Name of the column with the date or time.
+#' @param measures The columns with the figures and their kinds: `c(north = "flow")`, or with units
+#'   `list(north = measure("flow", unit = "boardings"))`. See [measure()].
+#' @param series Names of the columns that tell one series from another, such as `"island"`; `NULL` for none.
+#' @param zone Zone of the tz database whose clock the times show, such as `"WET"`. The default `"UTC"` has no daylight
+#'   saving. It says nothing where the column holds dates only.
+#' @return A records table: a tibble of the rows used with all columns of the file, `when` as `Date` or `POSIXct`, the
+#'   measures as doubles.
+#' @section Errors: `backfill_error_file` (no such file, empty, not delimited text), `backfill_error_column` (a column
+#'   that the file has not), `backfill_error_when` (`when` holds no ISO 8601 dates in half of its rows or more),
+#'   `backfill_error_number` (the same of numbers in a measure), `backfill_error_kind`, `backfill_error_zone`,
+#'   `backfill_error_argument`.
+#' @seealso [as_records()] for a data frame, [roll_up()] for the next step.
+#' @examples
+#' read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island",
+#'   measures = list(guest_nights = measure("flow", unit = "guest nights"))
+#' )
+#' @export
+read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
+  check_file(file)
+  header <- read_text(file, rows = 0)
+  measures <- check_roles(header, when, measures, series, zone, where = basename(file))
+  data <- read_text(file, text_columns = when)
+  build_records(data, when, measures, series, zone, source = file, first_line = 2L)
+}
+
+check_file <- function(file, call = caller_env()) {
+  stop_file <- function(what, ...) abort_backfill("file", what, ..., call = call)
+  if (!rlang::is_string(file)) {
+    stop_file(sprintf("`file` is %s; it must be the path of one file.", value_in_words(file)))
+  }
+  if (!file.exists(file)) {
+    stop_file(sprintf("There is no file %s.", file), i = sprintf("The working directory is %s.", getwd()))
+  }
+  if (dir.exists(file)) {
+    stop_file(sprintf("%s is a folder, not a file.", file))
+  }
+  if (file.access(file, 4) != 0) {
+    stop_file(sprintf("%s cannot be read: its permissions forbid it.", file))
+  }
+  if (file.size(file) == 0) {
+    stop_file(sprintf("%s is empty.", file), i = "A delimited file with a header line is expected.")
+  }
+  start <- readBin(file, "raw", n = 65536)
+  if (any(start == 0)) {
+    stop_file(sprintf("%s is not a text file: it holds zero bytes.", file),
+              i = "A delimited file (CSV, TSV) in UTF-8 is expected.")
+  }
+}
+
+# The file's columns, `text_columns` as text and the others as the reader finds them. `rows = 0` reads the header only.
+read_text <- function(file, text_columns = NULL, rows = Inf, call = caller_env()) {
+  stop_file <- function(message) {
+    abort_backfill(
+      "file",
+      sprintf("%s cannot be read as a delimited file.", basename(file)),
+      i = sub("\\s*<<.*", "", conditionMessage(message)),
+      ">" = "Give every line as many fields as the header has, and close every quote.",
+      call = call
+    )
+  }
+  tryCatch(
+    data.table::fread(
+      file = file, header = TRUE, skip = 0, nrows = rows, fill = TRUE, data.table = FALSE, check.names = FALSE,
+      colClasses = if (length(text_columns) > 0) list(character = text_columns), na.strings = c("", "NA"),
+      integer64 = "double", strip.white = TRUE, showProgress = FALSE
+    ),
+    warning = stop_file, error = stop_file
+  )
+}

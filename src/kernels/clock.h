@@ -1,0 +1,55 @@
+// The clock of a zone: instants (seconds since 1970-01-01 UTC) to the local day and second, by a table of the moments at
+// which the zone's offset changes. The last segment used is kept at hand, so that a record costs two comparisons.
+#ifndef BACKFILL_CLOCK_H
+#define BACKFILL_CLOCK_H
+
+#include <algorithm>
+#include <cmath>
+#include <cstddef>
+#include <limits>
+
+#include "civil.h"
+
+namespace backfill {
+
+inline std::int64_t day_of(double local_second) {
+  return static_cast<std::int64_t>(std::floor(local_second / 86400.0));
+}
+
+// The records' times as R holds them: days (scale 86,400) or seconds (scale 1), read as seconds without a copy.
+struct Times {
+  const double* at;
+  std::size_t n;
+  double scale;
+
+  double operator[](std::size_t i) const { return at[i] * scale; }
+};
+
+class Clock {
+ public:
+  // `from[i]` is the instant from which `offset[i]` (seconds east of UTC) holds; `from` rises and starts at -Inf.
+  Clock(const double* from, const double* offset, std::size_t n) : from_(from), offset_(offset), n_(n) { seek(0); }
+
+  double local_second(double instant) {
+    if (instant < lower_ || instant >= upper_) {
+      seek(static_cast<std::size_t>(std::upper_bound(from_, from_ + n_, instant) - from_) - 1);
+    }
+    return instant + current_;
+  }
+
+ private:
+  void seek(std::size_t i) {
+    lower_ = from_[i];
+    upper_ = i + 1 < n_ ? from_[i + 1] : std::numeric_limits<double>::infinity();
+    current_ = offset_[i];
+  }
+
+  const double* from_;
+  const double* offset_;
+  std::size_t n_;
+  double lower_, upper_, current_;
+};
+
+}  // namespace backfill
+
+#endif
