@@ -2,7 +2,7 @@
 LIBRARY   := build/library
 INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
-BACKFILL  := R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" $(LIBRARY)/backfill/exec/backfill
+BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
 .PHONY: demo test check lint document install setup data clean help
 

@@ -2,38 +2,38 @@
 # Generator token: 10BE3573-1514-4C36-9D1C-5A225CD40393
 
 period_number_cpp <- function(day, unit) {
-    .Call('_backfill_period_number_cpp', PACKAGE = 'backfill', day, unit)
+    .Call(`_backfill_period_number_cpp`, day, unit)
 }
 
 period_start_cpp <- function(number, unit) {
-    .Call('_backfill_period_start_cpp', PACKAGE = 'backfill', number, unit)
+    .Call(`_backfill_period_start_cpp`, number, unit)
 }
 
 years_back_cpp <- function(day, years) {
-    .Call('_backfill_years_back_cpp', PACKAGE = 'backfill', day, years)
+    .Call(`_backfill_years_back_cpp`, day, years)
 }
 
 read_moments_cpp <- function(text) {
-    .Call('_backfill_read_moments_cpp', PACKAGE = 'backfill', text)
+    .Call(`_backfill_read_moments_cpp`, text)
 }
 
 survey_cpp <- function(when, scale, zone_from, zone_offset) {
-    .Call('_backfill_survey_cpp', PACKAGE = 'backfill', when, scale, zone_from, zone_offset)
+    .Call(`_backfill_survey_cpp`, when, scale, zone_from, zone_offset)
 }
 
 filled_slots_cpp <- function(when, scale, zone_from, zone_offset, cadence, lowest, highest) {
-    .Call('_backfill_filled_slots_cpp', PACKAGE = 'backfill', when, scale, zone_from, zone_offset, cadence, lowest, highest)
+    .Call(`_backfill_filled_slots_cpp`, when, scale, zone_from, zone_offset, cadence, lowest, highest)
 }
 
 roll_up_cpp <- function(when, scale, zone_from, zone_offset, series, series_count, value, unit, cadence, lowest, highest) {
-    .Call('_backfill_roll_up_cpp', PACKAGE = 'backfill', when, scale, zone_from, zone_offset, series, series_count, value, unit, cadence, lowest, highest)
+    .Call(`_backfill_roll_up_cpp`, when, scale, zone_from, zone_offset, series, series_count, value, unit, cadence, lowest, highest)
 }
 
 find_rows_cpp <- function(series, number, wanted) {
-    .Call('_backfill_find_rows_cpp', PACKAGE = 'backfill', series, number, wanted)
+    .Call(`_backfill_find_rows_cpp`, series, number, wanted)
 }
 
 moving_mean_cpp <- function(series, number, value, width, centred) {
-    .Call('_backfill_moving_mean_cpp', PACKAGE = 'backfill', series, number, value, width, centred)
+    .Call(`_backfill_moving_mean_cpp`, series, number, value, width, centred)
 }
 

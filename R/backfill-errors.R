@@ -39,6 +39,13 @@ check_one_of <- function(x, choices, argument, call = caller_env()) {
   x
 }
 
+check_share <- function(x, argument, call = caller_env()) {
+  if (!is.numeric(x) || length(x) != 1 || is.na(x) || x <= 0 || x > 1) {
+    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+                   i = "It must be a share above 0 and up to 1, such as 0.95.", call = call)
+  }
+}
+
 check_columns <- function(columns, data, where, argument, call = caller_env()) {
   absent <- setdiff(columns, names(data))
   if (length(absent) > 0) {
@@ -58,5 +65,13 @@ value_in_words <- function(x) {
     if (is.character(x)) encodeString(x, quote = "\"", na.encode = TRUE) else format(x)
   } else {
     sprintf("%s of length %d", class(x)[[1]], length(x))
+  }
+}
+
+# For packages outside the daily path, which may not be there.
+need_package <- function(package, purpose, call = caller_env()) {
+  if (!requireNamespace(package, quietly = TRUE)) {
+    abort_backfill("package", sprintf("The package %s is needed %s, and is not installed.", package, purpose),
+                   ">" = sprintf("Install it in R with install.packages(\"%s\").", package), call = call)
   }
 }

@@ -31,42 +31,57 @@ stepped_cadence <- function(step, survey, weekdays = rep(TRUE, 7), words = NULL)
   )
 }
 
-# The cadence that at least half of the slots between the first and the last record bear out. Where it is a day, the
-# weekdays on which fewer than half have a record are no slots (a market closed on Sundays).
+# The cadence that at least half of the slots between the first and the last record bear out.
 find_cadence <- function(survey, table) {
-  count <- length(survey$when)
-  if (count < 2) {
+  if (length(survey$when) < 2) {
     return(irregular())
-  }
-  filled <- function(cadence) {
-    filled_slots_cpp(survey$when, survey$scale, table$from, table$offset, cadence, survey$lowest, survey$highest)
   }
   if ((survey$month_starts || survey$month_ends) && survey$months > 0) {
-    unit <- if (survey$months %% 12 == 0) "year" else if (survey$months %% 3 == 0) "quarter" else "month"
-    cadence <- new_cadence("calendar", unit = unit, words = unit)
-    ends <- period_number(floor(instant_to_local(c(survey$lowest, survey$highest), table) / 86400), unit)
-    return(if (sum(filled(cadence)) >= (diff(ends) + 1) / 2) cadence else irregular())
+    return(monthly_cadence(survey, table))
   }
-  step <- survey$step
-  if (step == 0 || !survey$whole_seconds) {
+  if (survey$step == 0 || !survey$whole_seconds) {
     return(irregular())
   }
-  if (step == 86400) {
-    cadence <- stepped_cadence(step, survey)
-    days <- floor(instant_to_local(c(survey$lowest, survey$highest), table) / 86400)
-    kept <- filled(cadence) >= pmax(count_weekdays(days[[1]], days[[2]] + 1)[1, ], 1) / 2
-    if (!any(kept)) {
-      return(irregular())
-    }
-    words <- if (all(kept)) "day" else paste0("day (", in_words(weekday_names[kept]), ")")
-    return(stepped_cadence(step, survey, kept, words))
+  if (survey$step == 86400) {
+    return(daily_cadence(survey, table))
   }
-  possible <- floor((survey$highest - survey$lowest) / step) + 1
-  if (count < possible / 2) {
+  # Fewer records than half of the slots cannot fill half of them; so much is known without a look at each.
+  slots <- floor((survey$highest - survey$lowest) / survey$step) + 1
+  cadence <- stepped_cadence(survey$step, survey)
+  enough <- length(survey$when) >= slots / 2 && sum(recorded_slots(cadence, survey, table)) >= slots / 2
+  if (enough) cadence else irregular()
+}
+
+monthly_cadence <- function(survey, table) {
+  unit <- if (survey$months %% 12 == 0) "year" else if (survey$months %% 3 == 0) "quarter" else "month"
+  cadence <- new_cadence("calendar", unit = unit, words = unit)
+  slots <- diff(period_number(end_days(survey, table), unit)) + 1
+  if (sum(recorded_slots(cadence, survey, table)) >= slots / 2) cadence else irregular()
+}
+
+# Weekdays on which fewer than half of the days have a record are no slots (a market closed on Sundays), once there have
+# been three of them: with fewer it may be chance.
+daily_cadence <- function(survey, table) {
+  cadence <- stepped_cadence(survey$step, survey)
+  days <- end_days(survey, table)
+  slots <- count_weekdays(days[[1]], days[[2]] + 1)[1, ]
+  recorded <- recorded_slots(cadence, survey, table)
+  kept <- recorded >= slots / 2 | slots < 3
+  if (!any(kept) || sum(recorded[kept]) < sum(slots[kept]) / 2) {
     return(irregular())
   }
-  cadence <- stepped_cadence(step, survey)
-  if (sum(filled(cadence)) >= possible / 2) cadence else irregular()
+  words <- if (all(kept)) "day" else paste0("day (", in_words(weekday_names[kept]), ")")
+  stepped_cadence(survey$step, survey, kept, words)
+}
+
+# How many slots have a record, by weekday, Monday first.
+recorded_slots <- function(cadence, survey, table) {
+  filled_slots_cpp(survey$when, survey$scale, table$from, table$offset, cadence, survey$lowest, survey$highest)
+}
+
+# The local days of the first and the last record.
+end_days <- function(survey, table) {
+  floor(instant_to_local(c(survey$lowest, survey$highest), table) / 86400)
 }
 
 # The cadence that a user names.

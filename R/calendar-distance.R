@@ -2,9 +2,7 @@
 
 # Whole periods in a length of time, or NULL where it is not a whole number of them.
 periods_in <- function(length, every) {
-  months <- c(month = 1, quarter = 3, year = 12)
-  days <- c(day = 1, week = 7)
-  of <- if (every %in% names(months)) months else days
+  of <- if (every %in% names(unit_months)) unit_months else c(day = 1, week = 7)
   if (!length$unit %in% names(of)) {
     return(NULL)
   }
@@ -21,22 +19,24 @@ whole_periods <- function(x, every) {
   if (is.null(length)) NULL else periods_in(length, every)
 }
 
-# How far back a base lies: list(back, words), where `back` turns the numbers of periods into those of their bases.
+# How far back a base lies: list(back, words, one), where `back` turns the numbers of periods into those of their bases
+# and `one` says that it is the period before.
 check_distance <- function(x, every, argument, call = caller_env()) {
   length <- parse_length(x)
+  words <- if (is.null(length)) NULL else counted_length(length)
   count <- whole_periods(x, every)
   if (!is.null(count)) {
-    words <- if (is.null(length)) count_of(count, "period") else counted_length(length)
-    return(list(back = function(number) number - count, words = if (count == 1) "1 period" else words))
+    return(list(back = function(number) number - count, words = words %||% count_of(count, every), one = count == 1))
   }
-  if (!is.null(length) && length$unit == "year") {
-    back <- switch(every,
-      day = function(number) years_back_cpp(number, length$count),
-      week = function(number) number - 52 * length$count
-    )
-    return(list(back = back, words = counted_length(length)))
+  if (is.null(length) || length$unit != "year") {
+    stop_periods(x, every, argument, "over", call)
   }
-  stop_periods(x, every, argument, "over", call)
+  # Of days and weeks a year is no whole number.
+  back <- switch(every,
+    day = function(number) years_back_cpp(number, length$count),
+    week = function(number) number - 52 * length$count
+  )
+  list(back = back, words = words, one = FALSE)
 }
 
 # The width of a window in periods: list(count, words).
@@ -51,7 +51,8 @@ check_window <- function(x, every, argument, call = caller_env()) {
 stop_periods <- function(x, every, argument, class, call) {
   abort_backfill(
     class,
-    sprintf("`%s` is %s, which is not a whole number of %ss.", argument, value_in_words(x), every),
+    sprintf("`%s` is %s%s.", argument, value_in_words(x),
+            if (is.character(x)) sprintf(", which is not a whole number of %ss", every) else ""),
     i = sprintf("It must be a number of periods%s, or a length of time such as %s.",
                 if (class == "window") ", at least 2" else "",
                 if (every %in% c("day", "week")) "\"4 weeks\"" else "\"1 year\""),

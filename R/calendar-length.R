@@ -7,32 +7,41 @@ unit_seconds <- c(
   month = 2629746, quarter = 7889238, year = 31556952
 )
 
-# list(count, unit), or NULL where the text is no length of time.
+# list(count, unit), or NULL where the text is no length of time. Months that make quarters or years become these.
 parse_length <- function(text) {
   if (!rlang::is_string(text)) {
     return(NULL)
   }
-  text <- trimws(text)
-  iso <- regmatches(text, regexec("^P(T?)([0-9]{1,6})([SMHDWY])$", text))[[1]]
-  if (length(iso) > 0) {
-    of_day <- c(D = "day", W = "week", M = "month", Y = "year")
-    of_time <- c(S = "second", M = "minute", H = "hour")
-    unit <- unname((if (nzchar(iso[[2]])) of_time else of_day)[iso[[4]]])
-    count <- as.integer(iso[[3]])
-  } else {
-    words <- regmatches(text, regexec("^(?:([0-9]{1,6})\\s+)?([A-Za-z]+?)s?$", text, perl = TRUE))[[1]]
-    unit <- if (length(words) > 0) tolower(words[[3]]) else NA
-    count <- if (length(words) > 0 && nzchar(words[[2]])) as.integer(words[[2]]) else 1L
-  }
-  if (is.na(unit) || !unit %in% names(unit_seconds) || count < 1) {
+  length <- parse_iso_length(trimws(text)) %||% parse_words_length(trimws(text))
+  if (is.null(length) || is.na(length$unit) || !length$unit %in% names(unit_seconds) || length$count < 1) {
     return(NULL)
   }
-  if (unit == "month" && count %% 12 == 0) {
-    list(count = count %/% 12L, unit = "year")
-  } else if (unit == "month" && count %% 3 == 0) {
-    list(count = count %/% 3L, unit = "quarter")
-  } else {
-    list(count = count, unit = unit)
+  for (longer in c("year", "quarter")) {
+    months <- unit_months[[longer]]
+    if (length$unit == "month" && length$count %% months == 0) {
+      length <- list(count = length$count %/% months, unit = longer)
+    }
+  }
+  length
+}
+
+unit_months <- c(month = 1L, quarter = 3L, year = 12L)
+
+# "P1M", "PT15M"
+parse_iso_length <- function(text) {
+  part <- regmatches(text, regexec("^P(T?)([0-9]{1,6})([SMHDWY])$", text))[[1]]
+  if (length(part) > 0) {
+    of_day <- c(D = "day", W = "week", M = "month", Y = "year")
+    of_time <- c(S = "second", M = "minute", H = "hour")
+    list(count = as.integer(part[[3]]), unit = unname((if (nzchar(part[[2]])) of_time else of_day)[part[[4]]]))
+  }
+}
+
+# "month", "15 minutes"
+parse_words_length <- function(text) {
+  part <- regmatches(text, regexec("^(?:([0-9]{1,6})\\s+)?([A-Za-z]+?)s?$", text, perl = TRUE))[[1]]
+  if (length(part) > 0) {
+    list(count = if (nzchar(part[[2]])) as.integer(part[[2]]) else 1L, unit = tolower(part[[3]]))
   }
 }
 

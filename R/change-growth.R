@@ -4,7 +4,7 @@
 #' base is found by its period and not by its row, so a missing row never shifts it, and it never comes from another
 #' series.
 #'
-#' \deqn{growth_t = 100\,(x_t / x_{t-k} - 1)}{growth[t] = 100 (x[t] / x[t-k] - 1)}
+#' \deqn{growth_t = 100\,(x_t - x_{t-k}) / x_{t-k}}{growth[t] = 100 (x[t] - x[t-k]) / x[t-k]}
 #'
 #' No growth is given (`NA`) where the table does not reach back to the base, where the period or its base is partial or
 #' empty, and where the base is zero or negative, so that a percentage of it means nothing. Printing the table tells
@@ -18,11 +18,11 @@
 #' @param name Name of the new column. By default `"growth"` over one period, and the length with it otherwise, as in
 #'   `"growth_1_year"`.
 #' @return The table with one column more: growth in percent, so that 3.2 means 3.2 %.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_over` for a length that is not a
-#'   whole number of periods, `backfill_error_column` where `of` is missing or `name` is taken.
-#' @references Growth over the same period of the year before is the usual way to compare seasonal series; see for example
-#'   Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd ed.,
-#'   chapter 2. Wiley.
+#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_over` for a length that is not
+#'   a whole number of periods, `backfill_error_column` where `of` is missing or `name` is taken.
+#' @references Growth over the same period of the year before is the usual way to compare seasonal series; see for
+#'   example Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd
+#'   ed., chapter 2. Wiley.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -40,7 +40,7 @@ add_growth <- function(x, over = 1, of = "value", name = NULL) {
   base_row <- find_rows_cpp(along$series, along$number, distance$back(along$number))
   base <- value[base_row]
   usable <- base > 0 & !is.na(base)
-  growth <- ifelse(usable, 100 * (value / base - 1), NA_real_)
+  growth <- ifelse(usable, 100 * (value - base) / base, NA_real_)
   note <- list(
     verb = "growth", of = of, over = distance$words, unit = "%", given = sum(!is.na(growth)),
     withheld = c(
@@ -53,5 +53,5 @@ add_growth <- function(x, over = 1, of = "value", name = NULL) {
 }
 
 distance_name <- function(verb, distance) {
-  if (distance$words == "1 period") verb else paste0(verb, "_", gsub(" ", "_", distance$words))
+  if (distance$one) verb else paste0(verb, "_", gsub(" ", "_", distance$words))
 }

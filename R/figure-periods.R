@@ -1,8 +1,8 @@
 #' Draw periods
 #'
-#' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. A calculation
-#' in percent, such as growth, is drawn as bars around zero, a panel per series. Partial periods are hollow points that no
-#' line runs through. Measures of one unit share a panel; others have panels that share the time axis.
+#' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. A
+#' calculation in percent, such as growth, is drawn as bars around zero, a panel per series. Partial periods are hollow
+#' points that no line runs through. Measures of one unit share a panel; others have panels that share the time axis.
 #'
 #' Up to eight series are labelled directly; more are drawn faint, with the ones named in `lift` brought out.
 #'
@@ -35,11 +35,11 @@ autoplot.backfill_periods <- function(object, of = "value", lift = NULL, ...) {
   data <- drawing_data(object, of, lift)
   note <- role$added[[of]]
   plot <- if (identical(note$unit, "%") && length(levels(data$line)) <= most_labelled) {
-    figure_bars(data, note, of)
+    figure_bars(data, object, of)
   } else {
     figure_lines(data, object, of)
   }
-  plot + ggplot2::labs(x = NULL, caption = figure_caption(object, data, note)) + theme_backfill()
+  plot + ggplot2::labs(x = NULL, caption = figure_caption(object, data, note))
 }
 
 most_labelled <- 8
@@ -76,6 +76,7 @@ figure_lines <- function(data, x, of) {
     strong$figure <- x[[moving]]
   }
   plot <- ggplot2::ggplot(whole, ggplot2::aes(.data$period, .data$figure, group = .data$line, colour = .data$line)) +
+    theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
     period_axis() +
     value_axis(data$figure, from_zero(x, data, of))
@@ -83,10 +84,10 @@ figure_lines <- function(data, x, of) {
     faint <- if (length(moving) > 0) whole else whole[!whole$lifted, ]
     plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
   }
-  lonely <- lonely_points(whole)
   plot <- plot +
     ggplot2::geom_line(data = strong[strong$lifted, ], linewidth = 1, na.rm = TRUE) +
-    ggplot2::geom_point(data = lonely, size = 1.2) +
+    ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
+    ggplot2::geom_point(data = lonely_points(strong), size = 1.8) +
     ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
     line_labels(strong[strong$lifted, ])
   panels <- unique(data$panel)
@@ -100,20 +101,25 @@ figure_lines <- function(data, x, of) {
   )
 }
 
-figure_bars <- function(data, note, of) {
+figure_bars <- function(data, x, of) {
+  note <- roles(x)$added[[of]]
+  width <- 0.85 * min(diff(sort(unique(as.numeric(data$period)))), 366)
+  data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
   plot <- ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)) +
-    ggplot2::geom_col(na.rm = TRUE, width = 0.85 * min(c(diff(sort(unique(as.numeric(data$period)))), 366))) +
+    theme_backfill() +
+    ggplot2::geom_col(width = width) +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
     ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
     period_axis() +
-    ggplot2::scale_y_continuous(labels = function(y) sprintf("%+g%%", y), n.breaks = 5)
+    ggplot2::scale_y_continuous(labels = function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y)), n.breaks = 5)
   if (length(levels(data$line)) > 1) {
     plot <- plot + ggplot2::facet_wrap("line", ncol = if (length(levels(data$line)) > 4) 2 else 1)
   }
+  what <- if (note$of == "value") in_words(unique(data$panel)) else gsub("_", " ", note$of)
   plot + ggplot2::labs(
-    title = sprintf("Growth of %s over %s", note$of, note$over),
-    subtitle = "Rises in teal, falls in orange. Where there is no bar, no growth is given.", y = of
+    title = sprintf("Growth of %s over %s", what, note$over),
+    subtitle = "Rises in teal, falls in orange. Where there is no bar, no growth is given.", y = NULL
   )
 }
 

@@ -10,15 +10,16 @@
 #' No average is given (`NA`) where the window reaches outside the table (these ends are lost) and where one of its
 #' periods is partial, empty or has no row. Printing the table tells how often each was the case.
 #'
-#' No window's sum is made from its neighbour's by adding and subtracting, so rounding does not build up along the series.
+#' No window's sum is made from its neighbour's by adding and subtracting, so rounding does not build up along the
+#' series.
 #'
 #' @inheritParams add_growth
 #' @param window Width of the window: a number of periods, 2 or more, or a length of time such as `"1 year"`.
 #' @param align Where the window lies: `"trailing"` or `"centred"`.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_window` for a width that is not
-#'   a whole number of periods, `backfill_error_column` where `of` is missing or `name` is taken,
+#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_window` for a width that is
+#'   not a whole number of periods, `backfill_error_column` where `of` is missing or `name` is taken,
 #'   `backfill_error_argument`.
 #' @references Kendall, M. and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 3. Edward Arnold.
 #' @examples

@@ -15,12 +15,12 @@
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param every Length of the periods: `"day"`, `"week"` (from Monday, ISO 8601), `"month"`, `"quarter"` or `"year"`, or
 #'   the same as an ISO 8601 duration (`"P1M"`).
-#' @param cadence How often something is recorded: `NULL` to find it from the records, a length of time such as `"hour"`,
-#'   `"15 minutes"` or `"day"`, or `"irregular"` for events that come when they come.
+#' @param cadence How often something is recorded: `NULL` to find it from the records, a length of time such as
+#'   `"hour"`, `"15 minutes"` or `"day"`, or `"irregular"` for events that come when they come.
 #' @param enough The coverage from which a period counts as complete, above 0 and up to 1.
-#' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`), `value` (in
-#'   the measure's unit), `standing` (a factor), `n` (records with a value behind it) and `coverage` (a share from 0 to
-#'   1, `NA` where the cadence is irregular), sorted by series, measure and period. All series reach over the same
+#' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`), `value`
+#'   (in the measure's unit), `standing` (a factor), `n` (records with a value behind it) and `coverage` (a share from 0
+#'   to 1, `NA` where the cadence is irregular), sorted by series, measure and period. All series reach over the same
 #'   periods.
 #' @section Errors: `backfill_error_every` for an unknown period, or one shorter than the cadence;
 #'   `backfill_error_input` where `x` is no records table or has no rows; `backfill_error_argument`.
@@ -35,10 +35,7 @@
 roll_up <- function(x, every, cadence = NULL, enough = 1) {
   check_records(x)
   unit <- check_every(every)
-  if (!is.numeric(enough) || length(enough) != 1 || is.na(enough) || enough <= 0 || enough > 1) {
-    abort_backfill("argument", sprintf("`enough` is %s.", value_in_words(enough)),
-                   i = "It must be a share above 0 and up to 1, such as 0.95.")
-  }
+  check_share(enough, "enough")
   if (nrow(x) == 0) {
     abort_backfill("input", "The records table has no rows.")
   }
@@ -47,16 +44,10 @@ roll_up <- function(x, every, cadence = NULL, enough = 1) {
   table <- zone_table_of(when, role$zone)
   survey <- survey_times(when, table)
   cadence <- if (is.null(cadence)) find_cadence(survey, table) else parse_cadence(cadence, survey)
-  if (unit_seconds[[unit]] < cadence_seconds(cadence)) {
-    abort_backfill(
-      "every",
-      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).", cadence$words, unit),
-      ">" = sprintf("Choose a period of a %s or longer, or say `cadence` where that is not their cadence.",
-                    cadence$words)
-    )
-  }
-
+  check_finer(cadence, unit)
   series <- series_index(x, role$series)
+  check_size(survey, table, unit, nrow(series$names))
+
   cells <- lapply(names(role$measures), function(name) {
     roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, nrow(series$names), as.double(x[[name]]),
                 unit_code(unit), cadence, survey$lowest, survey$highest)
@@ -71,6 +62,36 @@ roll_up <- function(x, every, cadence = NULL, enough = 1) {
   data <- stack_measures(parts, names(cells), series$names, period_start(number, unit))
   new_periods(data, unit, role$series, role$measures, role$zone, cadence$words, enough, role$account$source)
 }
+
+# A period must be as long as the cadence at least.
+check_finer <- function(cadence, unit, call = caller_env()) {
+  if (unit_seconds[[unit]] < cadence_seconds(cadence)) {
+    abort_backfill(
+      "every",
+      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).", cadence$words, unit),
+      ">" = sprintf("Choose a period of a %s or longer, or say `cadence` where that is not their cadence.",
+                    cadence$words),
+      call = call
+    )
+  }
+}
+
+# One mistyped year can stretch the table over centuries; better to say so than to run out of memory.
+check_size <- function(survey, table, unit, series_count, call = caller_env()) {
+  days <- end_days(survey, table)
+  rows <- (diff(period_number(days, unit)) + 1) * series_count
+  if (rows > most_rows) {
+    abort_backfill(
+      "input",
+      sprintf("The table would have %s: %s from %s to %s.", count_of(rows, "row"),
+              count_of(series_count, "series", "series"), .Date(days[[1]]), .Date(days[[2]])),
+      ">" = "See whether one of these dates is wrong, or choose longer periods.",
+      call = call
+    )
+  }
+}
+
+most_rows <- 1e8
 
 zone_table_of <- function(when, zone) {
   if (inherits(when, "Date")) {
@@ -95,7 +116,7 @@ series_index <- function(x, series) {
 
 # For the first and the last period, whether the records reach its outer end.
 reached_ends <- function(number, unit, survey, table) {
-  days <- floor(instant_to_local(c(survey$lowest, survey$highest), table) / 86400)
+  days <- end_days(survey, table)
   reached <- rep(TRUE, length(number))
   reached[[1]] <- days[[1]] == as.numeric(period_start(number[[1]], unit))
   last <- length(number)

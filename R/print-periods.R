@@ -15,11 +15,10 @@
 print.backfill_periods <- function(x, n = 20, ...) {
   cat(wrapped(describe_periods(x)), sep = "\n")
   cat("\n")
-  shown <- utils::head(plain_tibble(x), n)
-  text <- format_table(reading_columns(shown, roles(x)$every), reading_units(x))
+  text <- periods_table(x, seq_len(min(n, nrow(x))))
   cat(cli::style_bold(text[[1]]), text[-1], sep = "\n")
-  if (nrow(x) > nrow(shown)) {
-    cat(sprintf("... %s; print(x, n = Inf) shows all.\n", count_of(nrow(x) - nrow(shown), "more row")))
+  if (nrow(x) > n) {
+    cat(sprintf("... %s; print(x, n = Inf) shows all.\n", count_of(nrow(x) - n, "more row")))
   }
   invisible(x)
 }
@@ -29,12 +28,10 @@ wrapped <- function(sentences) {
   unlist(lapply(sentences, strwrap, width = min(cli::console_width(), 100), exdent = 2))
 }
 
-reading_columns <- function(data, every) {
-  data$period <- period_label(data$period, every)
-  data
-}
-
-reading_units <- function(x) {
-  added <- unlist(lapply(roles(x)$added, `[[`, "unit"))
-  c(coverage = "share", added)
+# Some rows of the table as lines of text, the header first.
+periods_table <- function(x, rows = seq_len(nrow(x))) {
+  role <- roles(x)
+  shown <- vctrs::vec_slice(plain_tibble(x), rows)
+  shown$period <- period_label(shown$period, role$every)
+  format_table(shown, c(coverage = "share", unlist(lapply(role$added, `[[`, "unit"))))
 }

@@ -21,7 +21,9 @@ describe_span <- function(x) {
     lines <- vctrs::vec_unique_count(plain_tibble(x)[role$series])
     by <- sprintf(" for each of %s by %s", count_of(lines, "series", "series"), in_words(role$series))
   }
-  sprintf("%s from %s to %s of %s%s.", count_of(count, role$every), range[[1]], range[[2]], in_words(said), by)
+  span <- if (count == 1) sprintf("1 %s, %s,", role$every, range[[1]]) else
+    sprintf("%s from %s to %s", count_of(count, role$every), range[[1]], range[[2]])
+  sprintf("%s of %s%s.", span, in_words(said), by)
 }
 
 describe_standing <- function(x) {
@@ -73,7 +75,7 @@ describe_latest <- function(x, name, note) {
     moving = sprintf("%s mean of %s over %s", note$align, note$of, note$over)
   )
   if (length(known) == 0) {
-    return(sprintf("There is no %s yet.", what))
+    return(NULL)
   }
   line <- line_names(x)
   latest <- known[x$period[known] == max(x$period[known])]

@@ -4,8 +4,8 @@
 #' and measures numbers or text. Rows that cannot be used are set aside with their row number as the line.
 #'
 #' @param x A data frame, one record per row.
-#' @param when,measures,series,zone As in [read_records()]. A `POSIXct` column tells an instant, which `zone` leaves as it
-#'   is; `zone` decides on which local day it falls.
+#' @param when,measures,series,zone As in [read_records()]. A `POSIXct` column tells an instant, which `zone` leaves as
+#'   it is; `zone` decides on which local day it falls.
 #' @return A records table, as from [read_records()].
 #' @section Errors: As [read_records()], and `backfill_error_input` where `x` is no data frame.
 #' @examples
@@ -20,7 +20,7 @@ as_records <- function(x, when, measures, series = NULL, zone = "UTC") {
   }
   measures <- check_roles(x, when, measures, series, zone, where = "The data frame")
   data <- plain_tibble(tibble::as_tibble(as.list(x), .name_repair = "minimal"))
-  build_records(data, when, measures, series, zone, source = "data frame", first_line = 1L)
+  build_records(data, when, measures, series, zone, source = "data frame", line_of = identity)
 }
 
 # Checks the arguments that give columns their roles, and returns the measures as a named list.
@@ -51,18 +51,19 @@ check_roles <- function(data, when, measures, series, zone, where, call = caller
 }
 
 # From columns as read to a records table: dates and numbers are made of text, and rows where that fails set aside.
-build_records <- function(data, when, measures, series, zone, source, first_line, call = caller_env()) {
+# `line_of` turns rows of `data` into lines of the source.
+build_records <- function(data, when, measures, series, zone, source, line_of, call = caller_env()) {
   rows_read <- nrow(data)
   if (rows_read == 0) {
     abort_backfill("file", sprintf("%s has a header but no rows.", basename(source)), call = call)
   }
-  lines <- line_counter(data, first_line)
   # Notes what could not be read of a column, each row with its text and reason.
   rejects <- function(column, read, class, expected) {
-    found <- new_rejected(rep(source, length(read$bad)), read$bad, rep(column, length(read$bad)),
-                          as.character(data[[column]][read$bad]), read$reason)
+    text <- as.character(data[[column]][read$bad])
+    text[is.na(text)] <- ""
+    found <- new_rejected(rep(source, length(read$bad)), read$bad, rep(column, length(read$bad)), text, read$reason)
     if (length(read$bad) * 2 >= rows_read) {
-      found$line <- lines(found$line)
+      found$line <- line_of(found$line)
       stop_unreadable(found, rows_read, class, expected, call)
     }
     found
@@ -86,7 +87,7 @@ build_records <- function(data, when, measures, series, zone, source, first_line
   rejected <- rejected[!duplicated(rejected$line), ]
   if (nrow(rejected) > 0) {
     data <- vctrs::vec_slice(data, -rejected$line)
-    rejected$line <- lines(rejected$line)
+    rejected$line <- line_of(rejected$line)
   }
   missing <- vapply(names(measures), function(name) sum(is.na(data[[name]])), 0L)
   account <- new_account(source, rows_read, rejected, missing, data[[when]])
@@ -103,23 +104,8 @@ stop_unreadable <- function(rejected, rows_read, class, expected, call) {
             if (fit == 0) "none" else paste("only", fit), count_of(rows_read, "row fits", "rows fit")),
     i = expected,
     rlang::set_names(
-      sprintf("Line %d: %s, %s.", shown$line, encodeString(shown$text, quote = "\"", na.encode = FALSE), shown$reason),
-      "x"
+      sprintf("Line %d: %s, %s.", shown$line, encodeString(shown$text, quote = "\""), shown$reason), "x"
     ),
     call = call
   )
-}
-
-# Gives the line of the file on which a row starts. Line breaks inside quoted fields move the rows after them down.
-line_counter <- function(data, first_line) {
-  force(first_line)
-  function(rows) {
-    texts <- Filter(is.character, as.list(data))
-    breaks <- integer(nrow(data))
-    for (column in texts) {
-      inside <- grep("\n", column, fixed = TRUE)
-      breaks[inside] <- breaks[inside] + lengths(regmatches(column[inside], gregexpr("\n", column[inside], fixed = TRUE)))
-    }
-    rows + first_line - 1L + c(0L, cumsum(breaks))[rows]
-  }
 }

@@ -1,5 +1,5 @@
-# From a column to doubles. A blank is a missing value; of text that is no finite number, `bad` names the rows and
-# `reason` says what is wrong with each.
+# From a column to doubles. A blank, NA or NaN is a missing value; of text that is no finite number, `bad` names the
+# rows and `reason` says what is wrong with each.
 read_number <- function(x) {
   if (is.numeric(x) && !is.object(x)) {
     value <- as.double(x)
@@ -17,7 +17,7 @@ read_number <- function(x) {
   value <- rep(NA_real_, length(distinct))
   value[plain] <- as.numeric(trimmed[plain])
   reason <- rep(NA_character_, length(distinct))
-  reason[!plain & !is.na(trimmed) & nzchar(trimmed)] <- "not a number"
+  reason[!plain & !trimmed %in% c(NA, "", "NA", "NaN")] <- "not a number"
   reason[is.infinite(value)] <- infinite
   at <- match(text, distinct)
   bad <- which(!is.na(reason[at]))

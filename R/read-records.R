@@ -6,9 +6,9 @@
 #'
 #' Dates and times are those of ISO 8601: `2031-04-09`, `2031-04-09 07:30`, `2031-04-09T07:30:15Z`, `2031-W15`,
 #' `2031-04`, `2031`, and `2031-Q2` for quarters. A column of dates becomes a `Date`, the first day for longer periods;
-#' a column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows. The
-#' hour that daylight saving skips never was: such rows are set aside. Of the hour that it repeats, the first row of a
-#' series with a given time is taken as the first hour, any further one as the second.
+#' a column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows.
+#' The hour that daylight saving skips never was: such rows are set aside. Of the hour that it repeats, the first row of
+#' a series with a given time is taken as the first hour, any further one as the second.
 #'
 #' @param file Path of the file.
 #' @param when Name of the column with the date or time.
@@ -35,7 +35,17 @@ read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
   header <- read_text(file, rows = 0)
   measures <- check_roles(header, when, measures, series, zone, where = basename(file))
   data <- read_text(file, text_columns = when)
-  build_records(data, when, measures, series, zone, source = file, first_line = 2L)
+  line_of <- line_counter(data)
+  check_fields(data, header, file, line_of)
+  # A blank line is no row.
+  undated <- which(is.na(data[[when]]))
+  blank <- undated[rowSums(!is.na(data[undated, , drop = FALSE])) == 0]
+  if (length(blank) > 0) {
+    lines <- line_of(seq_len(nrow(data))[-blank])
+    line_of <- function(rows) lines[rows]
+    data <- vctrs::vec_slice(data, -blank)
+  }
+  build_records(data, when, measures, series, zone, source = file, line_of = line_of)
 }
 
 check_file <- function(file, call = caller_env()) {
@@ -76,9 +86,44 @@ read_text <- function(file, text_columns = NULL, rows = Inf, call = caller_env()
   tryCatch(
     data.table::fread(
       file = file, header = TRUE, skip = 0, nrows = rows, fill = TRUE, data.table = FALSE, check.names = FALSE,
-      colClasses = if (length(text_columns) > 0) list(character = text_columns), na.strings = c("", "NA"),
-      integer64 = "double", strip.white = TRUE, showProgress = FALSE
+      colClasses = if (length(text_columns) > 0) list(character = text_columns), na.strings = "", dec = ".",
+      integer64 = "double", keepLeadingZeros = TRUE, strip.white = TRUE, encoding = "UTF-8",
+      showProgress = rows > 0 && isatty(stderr())
     ),
     warning = stop_file, error = stop_file
   )
+}
+
+# What the reader lets pass, but would give wrong columns: lines with more fields than the header, and bytes that are no
+# UTF-8.
+check_fields <- function(data, header, file, line_of, call = caller_env()) {
+  extra <- setdiff(names(data), names(header))
+  if (length(extra) > 0) {
+    row <- which(rowSums(!is.na(data[extra])) > 0)
+    line <- if (length(row) > 0) sprintf("line %d", line_of(row[[1]])) else "some line"
+    abort_backfill("file", sprintf("%s has a header of %d fields; %s has more.", basename(file), length(header), line),
+                   ">" = "Give every line as many fields as the header has, and quote fields that hold the delimiter.",
+                   call = call)
+  }
+  texts <- c(list(names(data)), Filter(is.character, as.list(data)))
+  for (text in texts) {
+    if (!all(validUTF8(text))) {
+      abort_backfill("file", sprintf("%s is not in UTF-8: it holds %s.", basename(file),
+                                     encodeString(iconv(text[!validUTF8(text)][[1]], "latin1", "UTF-8"), quote = "\"")),
+                     ">" = "Convert it, for instance with iconv -f ISO-8859-1 -t UTF-8.", call = call)
+    }
+  }
+}
+
+# Gives the line of the file on which a row starts. Line breaks inside quoted fields move the rows after them down.
+line_counter <- function(data) {
+  force(data)
+  function(rows) {
+    breaks <- integer(nrow(data))
+    for (column in Filter(is.character, as.list(data))) {
+      inside <- grep("\n", column, fixed = TRUE)
+      breaks[inside] <- breaks[inside] + nchar(gsub("[^\n]", "", column[inside]))
+    }
+    rows + 1L + c(0L, cumsum(breaks))[rows]
+  }
 }

@@ -2,10 +2,9 @@
 # (`when`, `series`, `measures`), the zone of its times, and the account of the intake.
 
 new_records <- function(data, when, series, measures, zone, account) {
-  structure(
-    tibble::as_tibble(data),
-    backfill = list(when = when, series = series, measures = measures, zone = zone, account = account),
-    class = c("backfill_records", "tbl_df", "tbl", "data.frame")
+  tibble::new_tibble(
+    as.list(data), nrow = nrow(data), class = "backfill_records",
+    backfill = list(when = when, series = series, measures = measures, zone = zone, account = account)
   )
 }
 

@@ -1,0 +1,83 @@
+# The command line: finds the command, runs it, and turns conditions into messages and an exit status.
+
+# name = list(run, options, usage, about, notes); each is defined in the file of its command.
+commands <- function() {
+  list(demo = command_demo(), periods = command_periods())
+}
+
+# 0 done, 1 an internal fault, 2 bad usage or bad input. `args` is what follows `backfill` in the shell.
+run_command_line <- function(args) {
+  tryCatch(
+    {
+      dispatch(args)
+      0L
+    },
+    backfill_error = function(cnd) {
+      say(sprintf("backfill: %s", in_options(rlang::cnd_message(cnd))))
+      2L
+    },
+    interrupt = function(cnd) {
+      say("backfill: interrupted.")
+      130L
+    },
+    error = function(cnd) {
+      say(sprintf("backfill: an internal fault: %s", conditionMessage(cnd)),
+          "This is a mistake in Backfill, not in your file. Nothing was half-written.")
+      1L
+    }
+  )
+}
+
+dispatch <- function(args) {
+  if (length(args) == 0) {
+    stop_usage("No command is given.", ">" = main_hint())
+  }
+  if (args[[1]] %in% c("--help", "-h")) {
+    return(cat(main_help(), sep = "\n"))
+  }
+  if (args[[1]] == "--version") {
+    return(cat("backfill", as.character(utils::packageVersion("backfill")), "\n"))
+  }
+  command <- commands()[[args[[1]]]]
+  if (is.null(command)) {
+    stop_usage(sprintf("There is no command \"%s\".", args[[1]]),
+               i = sprintf("The commands are %s.", in_words(names(commands()))), ">" = main_hint())
+  }
+  run_command(command, args[-1])
+}
+
+main_hint <- function() "See `backfill --help`."
+
+main_help <- function() {
+  known <- commands()
+  c(
+    "Backfill turns dated records into regular periods, and periods into findings that can be defended.",
+    "",
+    "Usage: backfill COMMAND [INPUT] [options]",
+    "",
+    "Commands:",
+    two_columns(names(known), sub("(?<=[.]) .*", "", vapply(known, `[[`, "", "about"), perl = TRUE)),
+    "",
+    "Each command explains itself: backfill COMMAND --help",
+    "Data goes to standard output, messages to standard error.",
+    "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input.",
+    "",
+    "A first look, on made-up data that comes along: backfill demo"
+  )
+}
+
+# Messages go to standard error, so that standard output holds data and nothing else.
+say <- function(...) {
+  cat(paste0(c(...), "\n"), sep = "", file = stderr())
+}
+
+stop_usage <- function(what, ...) {
+  abort_backfill("usage", what, ..., call = NULL)
+}
+
+# Errors name R arguments, which are the options without their dashes.
+in_options <- function(message) {
+  message <- gsub("`measures`", "`measure`", message, fixed = TRUE)
+  options <- unique(unlist(lapply(commands(), function(command) names(command$options))))
+  gsub(sprintf("`(%s)`", paste(options, collapse = "|")), "`--\\1`", message)
+}

@@ -1,0 +1,105 @@
+# Options of the commands: their description, parsing by optparse, and the help made of them.
+
+# `repeats` marks an option that may be given several times, whose value is then a vector.
+cli_option <- function(value, help, repeats = FALSE) {
+  list(value = value, help = help, repeats = repeats)
+}
+
+cli_flag <- function(help) list(value = NULL, help = help, repeats = FALSE)
+
+run_command <- function(command, args) {
+  parser <- option_parser(command)
+  if (any(args %in% c("--help", "-h"))) {
+    return(optparse::print_help(parser))
+  }
+  hint <- sprintf("See `backfill %s --help`.", command$name)
+  check_flags(args, command$options, hint)
+  folded <- fold_repeats(args, names(Filter(function(option) option$repeats, command$options)))
+  parsed <- tryCatch(
+    optparse::parse_args(parser, folded$args, positional_arguments = TRUE, print_help_and_exit = FALSE),
+    error = function(cnd) {
+      # "Error in getopt(...) : \n flag "when" requires an argument."
+      what <- trimws(sub("^Error in .*?:\\s", "", conditionMessage(cnd), perl = TRUE))
+      stop_usage(paste0(toupper(substr(what, 1, 1)), sub("[.]?$", ".", substring(what, 2))), ">" = hint)
+    }
+  )
+  if (length(parsed$args) != length(command$inputs)) {
+    given <- if (length(parsed$args) == 0) "there is none" else paste("given is", in_words(parsed$args))
+    stop_usage(
+      sprintf("%s; %s.", count_of(length(command$inputs), "input file is expected", "input files are expected"), given),
+      ">" = hint
+    )
+  }
+  command$run(c(parsed$options[setdiff(names(parsed$options), "help")], folded$values), parsed$args)
+}
+
+option_parser <- function(command) {
+  options <- Map(function(name, option) {
+    optparse::make_option(
+      paste0("--", name), dest = name, help = option$help,
+      action = if (is.null(option$value)) "store_true" else "store",
+      type = if (is.null(option$value)) "logical" else "character",
+      metavar = option$value %||% "",
+      default = if (is.null(option$value)) FALSE
+    )
+  }, names(command$options), command$options)
+  optparse::OptionParser(
+    usage = sprintf("backfill %s", paste(c(command$name, command$inputs, "[options]"), collapse = " ")),
+    option_list = unname(options), description = command$about, epilogue = paste(command$notes, collapse = "\n"),
+    formatter = write_help
+  )
+}
+
+# The help page of a command, from its optparse parser.
+write_help <- function(parser) {
+  flags <- vapply(parser@options, function(option) {
+    trimws(paste(if (is.na(option@short_flag)) option@long_flag else "-h, --help", option@metavar))
+  }, "")
+  help <- vapply(parser@options, function(option) option@help, "")
+  cat(parser@usage, "", strwrap(parser@description, 100), "", "Options:", two_columns(flags, help), "",
+      parser@epilogue, sep = "\n")
+}
+
+check_flags <- function(args, options, hint) {
+  flags <- sub("=.*", "", sub("^--", "", args[grepl("^--.", args)]))
+  unknown <- setdiff(flags, names(options))
+  if (length(unknown) > 0) {
+    near <- agrep(unknown[[1]], names(options), value = TRUE, max.distance = 0.34)
+    stop_usage(sprintf("There is no option --%s.", unknown[[1]]),
+               i = if (length(near) > 0) sprintf("Near to it is %s.", in_words(paste0("--", near), last = " or ")),
+               ">" = hint)
+  }
+  once <- names(Filter(function(option) !option$repeats, options))
+  twice <- intersect(flags[duplicated(flags)], once)
+  if (length(twice) > 0) {
+    stop_usage(sprintf("--%s is given more than once.", twice[[1]]), ">" = hint)
+  }
+}
+
+# optparse keeps the last of several values; those of options that repeat are taken out before, as list(args, values).
+fold_repeats <- function(args, repeats) {
+  values <- list()
+  for (name in repeats) {
+    apart <- which(args == paste0("--", name) & seq_along(args) < length(args))
+    joined <- grep(paste0("^--", name, "="), args)
+    place <- sort(c(apart + 1L, joined))
+    values[[name]] <- sub(paste0("^--", name, "="), "", args[place])
+    args <- args[setdiff(seq_along(args), c(apart, place))]
+  }
+  list(args = args, values = Filter(length, values))
+}
+
+# "1" is the number 1; what is no number stays text, for the verb to judge.
+number_or_text <- function(x) {
+  number <- suppressWarnings(as.numeric(x))
+  if (is.na(number)) x else number
+}
+
+# Names in one column, explanations wrapped in the next.
+two_columns <- function(left, right, width = 100) {
+  indent <- max(nchar(left)) + 4
+  unlist(Map(function(left, right) {
+    text <- strwrap(right, width = width - indent)
+    paste0(c(formatC(paste0("  ", left), width = -indent), strrep(" ", indent))[pmin(seq_along(text), 2)], text)
+  }, left, right), use.names = FALSE)
+}

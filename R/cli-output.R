@@ -1,0 +1,62 @@
+# Where results go: the table to standard output or a file, the figure to a file, sentences to standard error.
+
+output_options <- function() {
+  list(
+    format = cli_option("FORMAT", "table (rounded for reading, the default), csv or json (full precision)."),
+    out = cli_option("FILE", "Write the data to FILE, as csv or json by its ending, instead of to standard output."),
+    figure = cli_option("FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."),
+    quiet = cli_flag("Print no sentences, only data and errors.")
+  )
+}
+
+# Looks at everything that is to be written before any of it is made, so that a run that cannot end well writes nothing.
+check_outputs <- function(options, input) {
+  if (!is.null(options$out)) {
+    check_output(options$out, input, call = NULL)
+    if (!file_type(options$out) %in% c("csv", "json")) {
+      abort_backfill("file", sprintf("`out` is %s, which ends neither in .csv nor in .json.", options$out), call = NULL)
+    }
+    if (!is.null(options$format) && options$format != file_type(options$out)) {
+      stop_usage(sprintf("`format` is %s, but `out` names a .%s file.", options$format, file_type(options$out)),
+                 ">" = "Leave `format` out; the ending decides.")
+    }
+  }
+  if (!is.null(options$figure)) {
+    check_output(options$figure, input, call = NULL)
+    check_figure_type(options$figure, call = NULL)
+  }
+  format <- options$format %||% if (is.null(options$out)) "table" else file_type(options$out)
+  check_one_of(format, c("table", "csv", "json"), "format", call = NULL)
+  if (format == "json") {
+    need_package("jsonlite", "to write JSON", call = NULL)
+  }
+  format
+}
+
+put_periods <- function(x, format, options) {
+  if (!is.null(options$out)) {
+    if (format == "csv") {
+      write_periods(x, options$out)
+    } else {
+      write_beside(options$out, function(path) writeLines(periods_json(x), path, useBytes = TRUE))
+    }
+  } else {
+    switch(format,
+      table = writeLines(periods_table(x)),
+      csv = data.table::fwrite(exact_text(x), quote = "auto", na = ""),
+      json = writeLines(periods_json(x))
+    )
+  }
+  if (!is.null(options$figure)) {
+    write_figure(autoplot(x), options$figure, roles(x)$sources)
+  }
+  written <- c(options$out, options$figure)
+  if (!options$quiet && length(written) > 0) {
+    say(sprintf("Written: %s.", in_words(written)))
+  }
+}
+
+# 17 digits tell every double from its neighbours.
+periods_json <- function(x) {
+  jsonlite::toJSON(plain_tibble(x), dataframe = "rows", digits = I(17), na = "null")
+}

@@ -1,0 +1,107 @@
+# `backfill periods`: records of a file, rolled up, with growth and a moving average.
+
+command_periods <- function() {
+  list(
+    name = "periods",
+    inputs = "FILE",
+    run = run_periods,
+    about = paste(
+      "Roll the dated records of a delimited file up to regular periods, and add growth rates and a moving average.",
+      "Every row is accounted for: one that cannot be used is set aside with its line and the reason."
+    ),
+    options = c(
+      list(
+        when = cli_option("COLUMN", "The column with the date or time, in ISO 8601. Required."),
+        measure = cli_option("NAME:KIND[:UNIT]", paste(
+          "A column of figures and its kind: flow (added up, such as sales) or level (averaged, such as a price).",
+          "The unit labels the figure's axis. Required; give it once for each measure."
+        ), repeats = TRUE),
+        series = cli_option("COLUMN", paste(
+          "A column that tells one series from another, such as island. Give it once for each such column."
+        ), repeats = TRUE),
+        every = cli_option("LENGTH", "Length of the periods: day, week, month (the default), quarter or year."),
+        zone = cli_option("ZONE", "Zone of the tz database whose clock the times show, such as WET. Default: UTC."),
+        cadence = cli_option("LENGTH", paste(
+          "How often something is recorded, such as hour or day, or irregular. Found from the records by default;",
+          "it decides which periods are partial."
+        )),
+        enough = cli_option("SHARE", "The coverage from which a period counts as complete. Default: 1, all of it."),
+        over = cli_option("LENGTH", paste(
+          "Add growth over LENGTH: a number of periods, or such as \"1 year\"; none for no growth. Give it once for",
+          "each growth. Default: over 1 period and over 1 year."
+        ), repeats = TRUE),
+        window = cli_option("LENGTH", paste(
+          "Add the mean of a moving window of LENGTH: a number of periods, or such as \"1 year\"; none for no moving",
+          "average. Default: 7 days, 52 weeks, 12 months, 4 quarters; none for years."
+        )),
+        align = cli_option("ALIGN", "Where the window lies: trailing (the default) or centred.")
+      ),
+      output_options()
+    ),
+    notes = c(
+      "Examples:",
+      "  backfill periods landings.csv --when date --measure kilos:flow",
+      "  backfill periods nights.csv --when month --series island --measure guest_nights:flow --every quarter",
+      "  backfill periods prices.csv --when date --measure price:level:shillings --every week \\",
+      "    --window \"4 weeks\" --out weekly.csv --figure weekly.png"
+    )
+  )
+}
+
+run_periods <- function(options, inputs) {
+  for (needed in c("when", "measure")) {
+    if (is.null(options[[needed]])) {
+      stop_usage(sprintf("`%s` is not given.", needed), ">" = "See `backfill periods --help`.")
+    }
+  }
+  file <- inputs[[1]]
+  format <- check_outputs(options, file)
+  # Before the file is read: what is wrong with these does not depend on it.
+  every <- check_every(options$every %||% "month", call = NULL)
+  records <- read_records(file, when = options$when, measures = named_measures(options$measure),
+                          series = options$series, zone = options$zone %||% "UTC")
+  if (!options$quiet) {
+    say(wrapped(describe_intake(intake(records))), "")
+  }
+  periods <- roll_up(records, every = every, cadence = options$cadence,
+                     enough = number_or_text(options$enough %||% "1"))
+  periods <- add_calculations(periods, options)
+  if (!options$quiet) {
+    say(wrapped(describe_periods(periods)), "")
+  }
+  put_periods(periods, format, options)
+}
+
+add_calculations <- function(x, options) {
+  every <- roles(x)$every
+  for (over in setdiff(options$over %||% unique(c("1", if (every != "year") "1 year")), "none")) {
+    x <- add_growth(x, over = number_or_text(over))
+  }
+  window <- options$window %||% one_cycle[[every]]
+  if (window != "none") {
+    x <- add_moving(x, window = number_or_text(window), align = options$align %||% "trailing")
+  }
+  x
+}
+
+# The default window: over a whole cycle the season averages out.
+one_cycle <- c(day = "7", week = "52", month = "12", quarter = "4", year = "none")
+
+# "north:flow:boardings" to list(north = measure("flow", "boardings")). A name may hold colons itself.
+named_measures <- function(texts) {
+  parts <- regmatches(texts, regexec(sprintf("^(.+?):(%s)(:(.+))?$", paste(measure_kinds, collapse = "|")), texts,
+                                     perl = TRUE))
+  measures <- Map(function(text, part) {
+    if (length(part) == 0) {
+      kind <- if (grepl(":", text, fixed = TRUE)) sub(".*:", "", text)
+      if (!is.null(kind)) {
+        measure(kind)
+      }
+      stop_usage(sprintf("`measure` is \"%s\", which names no kind.", text),
+                 i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text))
+    }
+    measure(part[[3]], unit = if (nzchar(part[[5]])) part[[5]])
+  }, texts, parts)
+  names(measures) <- ifelse(lengths(parts) > 0, vapply(parts, function(part) part[2], ""), texts)
+  measures
+}

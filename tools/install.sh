@@ -1,0 +1,13 @@
+#!/bin/sh
+# Installs the package into the first library that can be written to, and links the command `backfill` onto the PATH.
+set -eu
+cd "$(dirname "$0")/.."
+R CMD INSTALL --no-test-load .
+command=$(Rscript --vanilla -e 'cat(system.file("exec", "backfill", package = "backfill"))')
+if [ -w /usr/local/bin ]; then bin=/usr/local/bin; else bin=$HOME/.local/bin; mkdir -p "$bin"; fi
+ln -sf "$command" "$bin/backfill"
+echo "The command is $bin/backfill."
+case ":$PATH:" in
+  *":$bin:"*) ;;
+  *) echo "Add $bin to your PATH to call it by name." ;;
+esac
