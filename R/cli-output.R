@@ -56,7 +56,12 @@ put_periods <- function(x, format, options) {
   }
 }
 
-# 17 digits tell every double from its neighbours.
+# Rows as JSON objects, with the same digits as in CSV, which are more than the serialiser gives by itself.
 periods_json <- function(x) {
-  jsonlite::toJSON(plain_tibble(x), dataframe = "rows", digits = I(17), na = "null")
+  columns <- exact_text(x)
+  for (name in names(columns)[vapply(x, function(column) is.double(column) && !is.object(column), NA)]) {
+    text <- columns[[name]]
+    columns[[name]] <- structure(ifelse(is.na(text), "null", text), class = "json")
+  }
+  jsonlite::toJSON(tibble::new_tibble(as.list(columns), nrow = nrow(x)), json_verbatim = TRUE, na = "null")
 }

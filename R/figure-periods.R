@@ -108,7 +108,7 @@ figure_bars <- function(data, x, of) {
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
   plot <- ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)) +
     theme_backfill() +
-    ggplot2::geom_col(width = width) +
+    ggplot2::geom_col(width = width, position = "identity") +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
     ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
     period_axis() +

@@ -84,7 +84,8 @@ check_size <- function(survey, table, unit, series_count, call = caller_env()) {
     abort_backfill(
       "input",
       sprintf("The table would have %s: %s from %s to %s.", count_of(rows, "row"),
-              count_of(series_count, "series", "series"), .Date(days[[1]]), .Date(days[[2]])),
+              count_of(series_count, "series", "series"), period_label(.Date(days[[1]]), "day"),
+              period_label(.Date(days[[2]]), "day")),
       ">" = "See whether one of these dates is wrong, or choose longer periods.",
       call = call
     )

@@ -28,8 +28,7 @@ describe_intake <- function(x) {
   reasons <- sort(table(x$set_aside$reason), decreasing = TRUE)
   missing <- x$missing[x$missing > 0]
   span <- if (x$rows_used > 0) {
-    format <- if (inherits(x$first, "Date")) "%Y-%m-%d" else "%Y-%m-%d %H:%M %Z"
-    sprintf(", from %s to %s", format(x$first, format), format(x$last, format))
+    sprintf(", from %s to %s", moment_in_words(x$first), moment_in_words(x$last))
   }
   c(
     sprintf("%s: %s read, %s used%s, %s set aside.", basename(x$source), count_of(x$rows_read, "row"),
@@ -40,4 +39,18 @@ describe_intake <- function(x) {
       sprintf("Blank values, kept as missing: %s.", in_words(sprintf("%s (%d)", names(missing), missing)))
     }
   )
+}
+
+#' @export
+print.backfill_measure <- function(x, ...) {
+  cat("A measure: ", format(x), "\n", sep = "")
+  invisible(x)
+}
+
+# "2031-04-09", "2031-04-09 07:30 WET"
+moment_in_words <- function(when) {
+  if (inherits(when, "Date")) {
+    return(period_label(when, "day"))
+  }
+  paste(period_label(as.Date(when, tz = attr(when, "tzone")), "day"), format(when, "%H:%M %Z"))
 }

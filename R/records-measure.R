@@ -38,12 +38,6 @@ format.backfill_measure <- function(x, ...) {
   if (is.null(x$unit)) x$kind else paste0(x$kind, " in ", x$unit)
 }
 
-#' @export
-print.backfill_measure <- function(x, ...) {
-  cat("A measure: ", format(x), "\n", sep = "")
-  invisible(x)
-}
-
 # The `measures` argument as a named list of measures: c(name = "flow") and list(name = measure("flow")) mean the same.
 check_measures <- function(measures, call = caller_env()) {
   if (inherits(measures, "backfill_measure") || length(measures) == 0 || !rlang::is_named(measures)) {

@@ -39,8 +39,9 @@ restore_roles <- function(data, template, needed) {
     return(data)
   }
   rlang::inform(
-    sprintf("The result is a plain table, no longer %s: it lacks the column %s.",
-            if (is_records(template)) "records" else "periods", in_words(encodeString(gone, quote = "\""))),
+    sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
+            if (is_records(template)) "records" else "periods", if (length(gone) == 1) "column" else "columns",
+            in_words(encodeString(gone, quote = "\""))),
     class = "backfill_message_roles_lost"
   )
   plain_tibble(data)

@@ -26,7 +26,7 @@ write_periods <- function(x, file) {
   invisible(x)
 }
 
-# The table as text, with numbers in the fewest digits (15 to 17) that read back the same.
+# The table's columns, with numbers as text in the fewest digits (15 to 17) that read back the same.
 exact_text <- function(x) {
   columns <- lapply(as.list(plain_tibble(x)), function(column) {
     if (!is.double(column) || is.object(column)) {

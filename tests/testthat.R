@@ -1,0 +1,4 @@
+library(testthat)
+library(backfill)
+
+test_check("backfill")

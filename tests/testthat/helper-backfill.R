@@ -1,0 +1,42 @@
+# A checkout, where there is one: tests of the sources and of the README need it. `make test` names it.
+checkout <- function(...) {
+  root <- Sys.getenv("BACKFILL_SOURCE")
+  testthat::skip_if(!nzchar(root), "no checkout at hand (R CMD check)")
+  file.path(root, ...)
+}
+
+truths <- function() jsonlite::fromJSON(testthat::test_path("demo-truths.json"))
+
+# A file of the given lines in a folder of its own, gone with the test.
+text_file <- function(..., name = "landings.csv", env = parent.frame()) {
+  folder <- withr::local_tempdir(.local_envir = env)
+  file <- file.path(folder, name)
+  writeLines(c(...), file, useBytes = TRUE)
+  file
+}
+
+# Runs the installed command line in a child process: list(status, out, err), the last two as lines.
+backfill_cli <- function(..., dir = tempdir()) {
+  script <- system.file("exec", "backfill", package = "backfill", mustWork = TRUE)
+  ran <- processx::run(
+    file.path(R.home("bin"), "Rscript"), c(script, ...), wd = dir, error_on_status = FALSE,
+    env = c("current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep))
+  )
+  lines <- function(text) if (nzchar(text)) strsplit(text, "\r?\n")[[1]] else character()
+  list(status = ran$status, out = lines(ran$stdout), err = lines(ran$stderr))
+}
+
+# Records without a file: plain columns in, measures as flows unless said otherwise.
+records_of <- function(when, ..., series = NULL, kind = "flow", zone = "UTC") {
+  data <- tibble::tibble(when = when, ...)
+  measures <- setdiff(names(data), c("when", series))
+  as_records(data, "when", stats::setNames(rep(kind, length(measures)), measures), series = series, zone = zone)
+}
+
+sailings <- function() {
+  read_records(demo_file("sailings.csv"), when = "time", measures = c(north = "flow", south = "flow"), zone = "WET")
+}
+
+guest_nights <- function() {
+  read_records(demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow"))
+}

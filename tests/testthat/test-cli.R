@@ -1,0 +1,94 @@
+kilos_file <- function(env = parent.frame()) {
+  text_file("date,kilos", sprintf("%s,%d", as.Date("2031-01-01") + 0:120, 1:121), "2031-05-02,lots", env = env)
+}
+
+test_that("backfill demo goes the whole way and writes what it names", {
+  folder <- withr::local_tempdir()
+  ran <- backfill_cli("demo", "--out", file.path(folder, "new", "demo"))
+  expect_identical(ran$status, 0L)
+  expect_match(ran$err, "25,668 rows read, 25,661 used", all = FALSE)
+  expect_match(ran$err, "Latest growth of value over 1 year", all = FALSE)
+  expect_match(ran$out, "^south +2031-12 +[0-9,]+ +partial", all = FALSE)
+  files <- trimws(grep("^  [^ ].*[.](csv|png)$", ran$err, value = TRUE))
+  expect_length(files, 6)
+  expect_true(all(file.size(files) > 1000))
+  expect_setequal(list.files(file.path(folder, "new", "demo"), full.names = TRUE), files)
+  expect_identical(readBin(grep("png", files, value = TRUE)[[1]], "raw", 4), as.raw(c(0x89, 0x50, 0x4e, 0x47)))
+  # The table is that of the R functions.
+  direct <- withr::local_tempfile(fileext = ".csv")
+  monthly <- add_growth(add_growth(roll_up(sailings(), "month", enough = 0.95)), over = "1 year")
+  write_periods(add_moving(monthly, 12), direct)
+  expect_identical(readLines(files[[1]]), readLines(direct))
+})
+
+test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, files", {
+  file <- kilos_file()
+  args <- c("periods", file, "--when", "date", "--measure", "kilos:flow:kg", "--every", "month")
+  ran <- backfill_cli(args)
+  expect_identical(ran$status, 0L)
+  expect_match(ran$err, "122 rows read, 121 used, from 2031-01-01 to", all = FALSE)
+  expect_match(ran$out, "^kilos +2031-02 +1,274 +complete +28 +100.0% +[+]156.9%", all = FALSE)
+
+  csv <- backfill_cli(args, "--format", "csv", "--quiet")
+  expect_identical(csv$err, character())
+  table <- utils::read.csv(text = csv$out)
+  expect_identical(table$value, c(496L, 1274L, 2325L, 3165L, 121L))
+  expect_identical(table$growth[[2]], 100 * (1274 - 496) / 496)
+
+  json <- backfill_cli(args, "--format", "json", "--quiet")
+  expect_identical(jsonlite::fromJSON(json$out)$growth, table$growth)
+
+  folder <- withr::local_tempdir()
+  made <- backfill_cli(args, "--window", "3", "--align", "centred", "--over", "none", "--out", "t.csv",
+                       "--figure", "t.svg", dir = folder)
+  expect_identical(made$status, 0L)
+  expect_identical(made$out, character())
+  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("t.csv", "t.svg"))
+  expect_identical(utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365)
+})
+
+test_that("help explains each command and every option", {
+  main <- backfill_cli("--help")
+  expect_identical(main$status, 0L)
+  for (name in names(backfill:::commands())) {
+    expect_match(main$out, sprintf("^  %s ", name), all = FALSE)
+    help <- backfill_cli(name, "--help")
+    expect_identical(help$status, 0L)
+    for (option in names(backfill:::commands()[[name]]$options)) {
+      expect_match(help$out, sprintf("^  --%s ", option), all = FALSE)
+    }
+  }
+})
+
+test_that("bad usage and bad input exit with 2, name the place, and leave nothing behind", {
+  file <- kilos_file()
+  folder <- withr::local_tempdir()
+  fails <- function(pattern, ..., status = 2L) {
+    ran <- backfill_cli(..., dir = folder)
+    expect_identical(ran$status, status, label = pattern)
+    expect_identical(ran$out, character(), label = pattern)
+    expect_match(paste(ran$err, collapse = "\n"), pattern)
+    expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), character(), label = pattern)
+  }
+  good <- c("periods", file, "--when", "date", "--measure", "kilos:flow", "--out", "x.csv", "--figure", "x.png")
+  with <- function(option, value) replace(good, match(option, good) + 1, value)
+  fails("No command", character())
+  fails("no command \"period\"", "period")
+  fails("no option --mesure.*--measure", "periods", file, "--mesure", "kilos:flow")
+  fails("requires an argument", "periods", file, "--when")
+  fails("given more than once", good, "--when", "day")
+  fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
+  fails("1 input file is expected; there is none", "periods")
+  fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
+  fails("no column \"day\", which `--when` names", with("--when", "day"))
+  fails("kind of a measure is \"sum\"", with("--measure", "kilos:sum"))
+  fails("names no kind", with("--measure", "kilos"))
+  fails("`--every` is \"fortnight\"", good, "--every", "fortnight")
+  fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
+  fails("`--enough` is \"most\"", good, "--enough", "most")
+  fails("no folder none", with("--out", "none/x.csv"))
+  fails("no name for a figure", with("--figure", "x.bmp"))
+  fails("not overwritten", with("--out", file))
+  fails("of dates.csv cannot be read: none of its 2 rows",
+        replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
+})

@@ -1,0 +1,46 @@
+layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
+
+test_that("no line runs through a partial month; it is a hollow point", {
+  monthly <- add_moving(roll_up(sailings(), "month", enough = 0.95), 12)
+  layers <- layers_of(autoplot(monthly))
+  partial <- monthly$value[monthly$standing == "partial"]
+  hollow <- Filter(function(layer) "shape" %in% names(layer) && all(layer$shape == 21), layers)
+  expect_length(hollow, 1)
+  expect_setequal(hollow[[1]]$y, partial)
+  lines <- Filter(function(layer) "linewidth" %in% names(layer), layers)
+  expect_false(any(unlist(lapply(lines, `[[`, "y")) %in% partial))
+  # The thin line is the value, the thick one its mean; both are there with all they have.
+  thick <- lines[[which.max(vapply(lines, function(layer) max(layer$linewidth), 0))]]
+  expect_setequal(stats::na.omit(thick$y), stats::na.omit(monthly$moving_mean))
+})
+
+test_that("a flow's axis starts at zero; one that does not says so in the figure", {
+  axis <- function(plot) ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y.range
+  day <- as.Date("2031-01-01") + 0:59
+  flow <- autoplot(roll_up(records_of(day, kilos = 1000 + 0:59), "day"))
+  expect_lte(axis(flow)[[1]], 0)
+  level <- autoplot(roll_up(records_of(day, price = 1000 + 0:59, kind = "level"), "day"))
+  expect_gt(axis(level)[[1]], 900)
+  expect_match(level$labels$caption, "does not start at zero")
+  expect_no_match(flow$labels$caption, "does not start at zero")
+})
+
+test_that("growth is drawn as bars around zero, one for each figure", {
+  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  plot <- autoplot(monthly, of = "growth_1_year")
+  bars <- layers_of(plot)[[1]]
+  expect_setequal(bars$y, stats::na.omit(monthly$growth_1_year))
+  expect_match(plot$labels$title, "guest nights over 1 year|guest_nights over 1 year")
+  expect_no_warning(layers_of(plot))
+})
+
+test_that("up to eight series are labelled; of more, the named ones are brought out", {
+  labels_of <- function(plot) unlist(lapply(layers_of(plot), function(layer) as.character(layer$label)))
+  expect_setequal(labels_of(autoplot(roll_up(guest_nights(), "month"))), c("Lissary", "Ostrel", "Skellan", "Vannow"))
+  month <- rep(sprintf("2031-%02d", 1:12), 12)
+  port <- rep(letters[1:12], each = 12)
+  many <- roll_up(records_of(month, port = port, kilos = seq_along(port), series = "port"), "month")
+  expect_setequal(labels_of(autoplot(many, lift = c("c", "k"))), c("c", "k"))
+  expect_error(autoplot(many, lift = "z"), "no series", class = "backfill_error_argument")
+  expect_error(autoplot(many, of = "port"), "no column of figures", class = "backfill_error_column")
+})

@@ -1,0 +1,27 @@
+test_that("periods print as sentences, then rows, and both say what the table holds", {
+  monthly <- add_growth(roll_up(sailings(), "month", enough = 0.95), over = "1 year")
+  printed <- withr::with_options(list(cli.width = 100), capture.output(print(monthly, n = 3)))
+  expect_match(printed[[1]], "^36 months from 2029-01 to 2031-12 of north \\(flow, added up\\) and south")
+  expect_match(printed, "66 are complete and 6 are partial. Partial: 2029-01, 2030-02 and 2031-12", all = FALSE)
+  latest <- monthly[monthly$period == as.Date("2031-11-01"), ]
+  figures <- sprintf("2031-11): north %+.1f%% and south %+.1f%%.", latest$growth_1_year[1], latest$growth_1_year[2])
+  expect_match(printed, figures, fixed = TRUE, all = FALSE)
+  withheld <- sum(is.na(monthly$growth_1_year))
+  expect_match(printed, sprintf("No growth_1_year is given for %d rows", withheld), all = FALSE)
+  expect_identical(sum(grepl("^north +20(29|3)", printed)), 3L)
+  expect_match(printed[[length(printed)]], "69 more rows")
+})
+
+test_that("the intake prints each reason with its count, and each row with its line", {
+  printed <- withr::with_options(list(cli.width = 100), capture.output(print(intake(sailings()))))
+  expect_match(printed[[1]], "25,668 rows read, 25,661 used, from 2029-01-09 06:00 WET to 2031-12-17 21:00 WET")
+  expect_match(printed, "^10,631  time    2030-03-31 01:00  no such time in zone WET", all = FALSE)
+  account <- as.data.frame(intake(sailings()))
+  expect_identical(account$count[account$fact == "set aside: not a number"], 2L)
+})
+
+test_that("figures are rounded for reading, the same way down a column", {
+  expect_identical(backfill:::format_figures(c(1234567, 12, NA)), c("1,234,567", "12", NA))
+  expect_identical(trimws(backfill:::format_figures(c(0.123456, 12.5))), c("0.12", "12.50"))
+  expect_identical(backfill:::format_share(c(1, 0.9999, 0.5, NA)), c("100.0%", "99.9%", "50.0%", NA))
+})

@@ -1,0 +1,121 @@
+test_that("a flow is added up and a level averaged, by hand", {
+  records <- as_records(
+    tibble::tibble(day = c("2031-04-29", "2031-04-30", "2031-05-01", "2031-05-02"), kilos = c(1, 2, 3, 4.5),
+                   price = c(10, 20, 40, NA)),
+    "day", c(kilos = "flow", price = "level")
+  )
+  monthly <- roll_up(records, "month", cadence = "irregular")
+  expect_identical(monthly$measure, c("kilos", "kilos", "price", "price"))
+  expect_identical(monthly$period, as.Date(c("2031-04-01", "2031-05-01", "2031-04-01", "2031-05-01")))
+  expect_identical(monthly$value, c(3, 7.5, 15, 40))
+  expect_identical(monthly$n, c(2L, 2L, 2L, 1L))
+})
+
+test_that("a flow's total is the same over periods of any length", {
+  total <- function(every) sum(roll_up(sailings(), every)$value, na.rm = TRUE)
+  records <- sailings()
+  expect_identical(vapply(c("day", "week", "month", "quarter", "year"), total, 0, USE.NAMES = FALSE),
+                   rep(sum(records$north, na.rm = TRUE) + sum(records$south), 5))
+})
+
+test_that("neither the order of the records nor splitting them changes a sum", {
+  withr::local_seed(7)
+  kilos <- c(1e16, 3.25, -1e16, runif(397) * 10^sample(-8:8, 397, replace = TRUE))
+  day <- as.Date("2031-01-01") + c(0, 1, 2, sample(0:89, 397, replace = TRUE))
+  rolled <- function(rows) roll_up(records_of(day[rows], kilos = kilos[rows]), "year", cadence = "irregular")$value
+  forward <- rolled(1:400)
+  for (round in 1:5) {
+    expect_equal(rolled(sample(400)), forward, tolerance = 1e-15)
+  }
+  part <- sample(c(TRUE, FALSE), 400, replace = TRUE)
+  expect_equal(rolled(which(part)) + rolled(which(!part)), forward, tolerance = 1e-9)
+  expect_identical(rolled(1:3), 3.25)
+})
+
+test_that("roll-ups agree with base R's aggregate in a zone with daylight saving", {
+  records <- sailings()
+  month <- format(records$time, "%Y-%m", tz = "WET")
+  monthly <- roll_up(records, "month")
+  expect_identical(monthly$value[monthly$measure == "south"], as.numeric(tapply(records$south, month, sum)))
+  day <- format(records$time, "%Y-%m-%d", tz = "WET")
+  daily <- roll_up(records, "day")
+  daily <- daily[daily$measure == "south" & daily$n > 0, ]
+  expect_identical(daily$n, as.integer(table(day)))
+  expect_identical(format(daily$period), names(table(day)))
+})
+
+test_that("coverage counts hours that were, 23 and 25 a day where the clock changes", {
+  daily <- roll_up(sailings(), "day")
+  south <- daily[daily$measure == "south", ]
+  rows <- match(as.Date(c("2030-03-31", "2030-10-27", "2030-09-14", "2030-02-12")), south$period)
+  expect_identical(south$n[rows], c(23L, 25L, 15L, 0L))
+  expect_equal(south$coverage[rows], c(1, 1, 15 / 24, 0))
+  expect_identical(as.character(south$standing[rows]), c("complete", "complete", "partial", "empty"))
+  expect_identical(south$value[south$period == as.Date("2030-02-12")], NA_real_)
+})
+
+test_that("the first and the last month are partial, and so is the one with the outage", {
+  monthly <- roll_up(sailings(), "month", enough = 0.95)
+  partial <- unique(monthly$period[monthly$standing == "partial"])
+  expect_identical(partial, as.Date(c("2029-01-01", "2030-02-01", "2031-12-01")))
+  outage <- truths()$sailings$outage$rows
+  expect_equal(unique(monthly$coverage[monthly$period == as.Date("2030-02-01")]), (28 * 24 - outage) / (28 * 24))
+  # The strict default finds the shorter gap as well.
+  expect_true(as.Date("2030-09-01") %in% with(roll_up(sailings(), "month"), period[standing == "partial"]))
+})
+
+test_that("the cadence is found: hours, days, market days, weeks, months, or none", {
+  cadence_of <- function(when) attr(roll_up(records_of(when, kilos = seq_along(when)), "year"), "backfill")$cadence
+  day <- as.Date("2031-01-01") + 0:199
+  expect_identical(cadence_of(as.POSIXct("2031-01-01", tz = "UTC") + 900 * 0:99), "15 minutes")
+  expect_identical(cadence_of(day), "day")
+  expect_identical(cadence_of(day[!weekdays(day, abbreviate = FALSE) %in% weekdays(as.Date("2031-01-04") + 0:1)]),
+                   "day (Monday, Tuesday, Wednesday, Thursday and Friday)")
+  expect_identical(cadence_of(day[seq(1, 200, 7)]), "week")
+  expect_identical(cadence_of(format(seq(as.Date("2031-01-01"), by = "month", length.out = 20), "%Y-%m")), "month")
+  expect_identical(cadence_of(seq(as.Date("2031-02-01"), by = "month", length.out = 20) - 1), "month")
+  expect_identical(cadence_of(seq(as.Date("2031-01-01"), by = "quarter", length.out = 9)), "quarter")
+  expect_identical(cadence_of(day[c(1, 3, 30, 44, 45, 120, 199)]), "irregular")
+  # Half a week says nothing yet about the days without a record.
+  expect_identical(as.character(roll_up(records_of(day[c(1, 2, 4)], kilos = 1:3), "week")$standing), "partial")
+})
+
+test_that("without a cadence a period at either end is partial unless the records reach its outer day", {
+  days <- as.Date(c("2031-01-03", "2031-01-04", "2031-02-20", "2031-02-25", "2031-03-31"))
+  monthly <- roll_up(records_of(days, kilos = 1:5), "month", cadence = "irregular")
+  expect_identical(as.character(monthly$standing), c("partial", "complete", "complete"))
+  expect_identical(monthly$coverage, rep(NA_real_, 3))
+})
+
+test_that("each series is rolled up apart, over the same periods, by its name's order", {
+  month <- c("2031-01", "2031-03", "2031-02")
+  records <- records_of(month, port = c("b", "a", "b"), kilos = c(1, 2, 4), series = "port")
+  monthly <- roll_up(records, "month")
+  expect_identical(monthly$port, rep(c("a", "b"), each = 3))
+  expect_identical(monthly$value, c(NA, NA, 2, 1, 4, NA))
+  expect_identical(as.character(monthly$standing), c("empty", "empty", "complete", "complete", "complete", "empty"))
+})
+
+test_that("what cannot be rolled up is refused", {
+  monthly <- records_of(c("2031-01", "2031-02", "2031-03"), kilos = 1:3)
+  expect_error(roll_up(monthly, "week"), "one per month", class = "backfill_error_every")
+  expect_error(roll_up(monthly, "fortnight"), "not a length of period", class = "backfill_error_every")
+  expect_error(roll_up(monthly, "month", enough = 95), "share", class = "backfill_error_argument")
+  expect_error(roll_up(monthly, "month", cadence = "often"), "length of time", class = "backfill_error_argument")
+  expect_error(roll_up(monthly[0, ], "month"), "no rows", class = "backfill_error_input")
+  expect_error(roll_up(data.frame(a = 1), "month"), "not a records table", class = "backfill_error_input")
+  mistyped <- records_of(rep(c("0031-01-02", "2031-01-02"), 200), kilos = 1:400,
+                         port = as.character(1:400), series = "port")
+  expect_error(roll_up(mistyped, "day", cadence = "irregular"), "0031-01-02.*wrong", class = "backfill_error_input")
+})
+
+test_that("tables stay what they are through `[` and dplyr, and say so where they cannot", {
+  monthly <- roll_up(guest_nights(), "month")
+  kept <- dplyr::filter(monthly, .data$island == "Ostrel")
+  expect_s3_class(add_growth(kept), "backfill_periods")
+  expect_s3_class(dplyr::mutate(monthly, thousands = .data$value / 1000), "backfill_periods")
+  expect_message(plain <- dplyr::select(monthly, "period", "value"), "no longer periods",
+                 class = "backfill_message_roles_lost")
+  expect_error(add_growth(plain), "not a periods table", class = "backfill_error_input")
+  expect_s3_class(guest_nights()[1:5, ], "backfill_records")
+})
