@@ -70,7 +70,7 @@ daily_cadence <- function(survey, table) {
   if (!any(kept) || sum(recorded[kept]) < sum(slots[kept]) / 2) {
     return(irregular())
   }
-  words <- if (all(kept)) "day" else paste0("day (", in_words(weekday_names[kept]), ")")
+  words <- if (all(kept)) "day" else sprintf("day (%s)", weekdays_in_words(kept))
   stepped_cadence(survey$step, survey, kept, words)
 }
 
@@ -147,6 +147,15 @@ midnight <- function(day, table) {
   found <- local_to_instant(day * 86400, table)
   segment <- findInterval(day * 86400, table$from + table$offset)
   ifelse(found$skipped, c(table$from[-1], Inf)[segment], found$instant)
+}
+
+# "Monday to Saturday" where they follow each other, else each by its name.
+weekdays_in_words <- function(kept) {
+  names <- weekday_names[kept]
+  if (length(names) > 2 && all(diff(which(kept)) == 1)) {
+    return(paste(names[[1]], "to", names[[length(names)]]))
+  }
+  in_words(names)
 }
 
 weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")

@@ -52,7 +52,7 @@ run_demo <- function(options, inputs) {
 show_demo <- function(records, enough, name, folder, tell) {
   tell(wrapped(describe_intake(intake(records))))
   periods <- add_calculations(roll_up(records, every = "month", enough = enough), list())
-  tell(wrapped(describe_periods(periods)), "")
+  tell(wrapped(in_options(describe_periods(periods))), "")
   latest <- sort(unique(periods$period), decreasing = TRUE)[1:3]
   writeLines(periods_table(periods, which(periods$period %in% latest)))
   files <- file.path(folder, paste0(name, c(".csv", ".png", "-growth.png")))

@@ -71,6 +71,14 @@ say <- function(...) {
   cat(paste0(c(...), "\n"), sep = "", file = stderr())
 }
 
+# Says on a terminal what is being done for as long as it takes; elsewhere says nothing.
+doing <- function(text, code) {
+  if (isatty(stderr())) {
+    cli::cli_progress_message("{text} ...")
+  }
+  code
+}
+
 stop_usage <- function(what, ...) {
   abort_backfill("usage", what, ..., call = NULL)
 }

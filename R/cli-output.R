@@ -5,6 +5,8 @@ output_options <- function() {
     format = cli_option("FORMAT", "table (rounded for reading, the default), csv or json (full precision)."),
     out = cli_option("FILE", "Write the data to FILE, as csv or json by its ending, instead of to standard output."),
     figure = cli_option("FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."),
+    lift = cli_option("NAME", "A series to bring out in a figure of more than eight. Give it once for each.",
+                      repeats = TRUE),
     quiet = cli_flag("Print no sentences, only data and errors.")
   )
 }
@@ -34,6 +36,8 @@ check_outputs <- function(options, input) {
 }
 
 put_periods <- function(x, format, options) {
+  # Made before anything is written, as it may be refused.
+  plot <- if (!is.null(options$figure)) autoplot(x, lift = options$lift)
   if (!is.null(options$out)) {
     if (format == "csv") {
       write_periods(x, options$out)
@@ -48,7 +52,7 @@ put_periods <- function(x, format, options) {
     )
   }
   if (!is.null(options$figure)) {
-    write_figure(autoplot(x), options$figure, roles(x)$sources)
+    doing("Drawing", write_figure(plot, options$figure, roles(x)$sources))
   }
   written <- c(options$out, options$figure)
   if (!options$quiet && length(written) > 0) {

@@ -58,16 +58,21 @@ run_periods <- function(options, inputs) {
   format <- check_outputs(options, file)
   # Before the file is read: what is wrong with these does not depend on it.
   every <- check_every(options$every %||% "month", call = NULL)
-  records <- read_records(file, when = options$when, measures = named_measures(options$measure),
-                          series = options$series, zone = options$zone %||% "UTC")
+  measures <- named_measures(options$measure)
+  records <- doing(paste("Reading", basename(file)), {
+    read_records(file, when = options$when, measures = measures, series = options$series,
+                 zone = options$zone %||% "UTC")
+  })
   if (!options$quiet) {
     say(wrapped(describe_intake(intake(records))), "")
   }
-  periods <- roll_up(records, every = every, cadence = options$cadence,
-                     enough = number_or_text(options$enough %||% "1"))
-  periods <- add_calculations(periods, options)
+  periods <- doing("Rolling up", {
+    rolled <- roll_up(records, every = every, cadence = options$cadence,
+                      enough = number_or_text(options$enough %||% "1"))
+    add_calculations(rolled, options)
+  })
   if (!options$quiet) {
-    say(wrapped(describe_periods(periods)), "")
+    say(wrapped(in_options(describe_periods(periods))), "")
   }
   put_periods(periods, format, options)
 }

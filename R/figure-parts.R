@@ -4,27 +4,35 @@ period_axis <- function() {
   ggplot2::scale_x_date(expand = ggplot2::expansion(mult = c(0.02, 0.02)))
 }
 
-value_axis <- function(figures, from_zero) {
+# Makes the axis of each panel of `from_zero` reach down to zero.
+value_axis <- function(data, from_zero) {
+  zero <- data[match(from_zero, data$panel), ]
+  zero$figure <- rep(0, nrow(zero))
   list(
     ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))),
-    if (from_zero) ggplot2::expand_limits(y = 0)
+    ggplot2::geom_blank(data = zero)
   )
 }
 
-# A flow's axis starts at zero; a level's does where zero is not far off from its values.
-from_zero <- function(x, data, of) {
-  flows <- all(vapply(roles(x)$measures[unique(x$measure)], function(m) m$kind == "flow", NA))
-  figures <- data$figure[!is.na(data$figure)]
-  flows || min(figures) <= 0 || min(figures) < 0.5 * max(figures)
+# The panels whose axis starts at zero: those of flows, and those of levels where zero is not far off from the values.
+panels_from_zero <- function(x, data) {
+  kind <- vapply(roles(x)$measures[x$measure], function(measure) measure$kind, "")
+  Filter(function(panel) {
+    here <- data$panel == panel & !is.na(data$figure)
+    figures <- data$figure[here]
+    any(kind[here] == "flow") || length(figures) == 0 || min(figures) < 0.5 * max(figures)
+  }, levels(data$panel))
 }
 
-# Named by line. Lines that are not brought out share a light grey.
+# Named by line. Lines that are not brought out share a light grey; the others take the house colours in turn, in each
+# panel anew, so that one series has one colour in all of them.
 line_colours <- function(data) {
-  lines <- levels(data$line)
-  lifted <- unique(as.character(data$line[data$lifted]))
-  colours <- rep("#B9B9B9", length(lines))
-  names(colours) <- lines
-  colours[lifted] <- rep_len(house_colours, length(lifted))
+  colours <- rep("#B9B9B9", nlevels(data$line))
+  names(colours) <- levels(data$line)
+  for (panel in levels(data$panel)) {
+    lifted <- as.character(unique(data$line[data$lifted & data$panel == panel]))
+    colours[lifted] <- rep_len(house_colours, length(lifted))
+  }
   colours
 }
 
@@ -40,10 +48,12 @@ lonely_points <- function(data) {
 # Each line's name at its last figure, moved apart where they would overlap.
 line_labels <- function(data) {
   known <- data[!is.na(data$figure), ]
-  if (length(unique(known$line)) < 2 && length(unique(data$panel)) < 2) {
+  ends <- known[rev(!duplicated(rev(paste(known$panel, known$line)))), ]
+  # A line that has a panel to itself, or the figure, is named by its title.
+  ends <- ends[ends$panel %in% ends$panel[duplicated(ends$panel)], ]
+  if (nrow(ends) == 0) {
     return(NULL)
   }
-  ends <- known[rev(!duplicated(rev(paste(known$panel, known$line)))), ]
   ends$at <- ends$figure
   for (panel in unique(ends$panel)) {
     here <- ends$panel == panel

@@ -48,19 +48,22 @@ most_labelled <- 8
 drawing_data <- function(x, of, lift) {
   role <- roles(x)
   line <- line_names(x)
-  kinds <- vapply(role$measures, function(m) paste(m$kind, m$unit %||% ""), "")
-  known_unit <- !vapply(role$measures, function(m) is.null(m$unit), NA)
-  panel_of <- ifelse(known_unit, vapply(role$measures, function(m) m$unit %||% "", ""), names(role$measures))
-  panel_of <- paste0(panel_of, ifelse(duplicated(panel_of) & !duplicated(kinds), " (level)", ""))
-  names(panel_of) <- names(role$measures)
+  # Measures share a panel where they share kind and unit.
+  measures <- role$measures[unique(x$measure)]
+  unit <- unlist(Map(function(measure, name) measure$unit %||% name, measures, names(measures)))
+  kind <- vapply(measures, function(measure) measure$kind, "")
+  mixed <- unit %in% unit[duplicated(unit) & !duplicated(paste(unit, kind))]
+  panel_of <- ifelse(mixed, sprintf("%s (%s)", unit, kind), unit)
+  names(panel_of) <- names(measures)
   lines <- unique(line)
   if (length(setdiff(lift, lines)) > 0) {
     abort_backfill("argument", sprintf("`lift` names %s, which is no series.", in_words(setdiff(lift, lines))),
                    i = sprintf("The series are %s.", in_words(lines)))
   }
   data.frame(
-    line = factor(line, lines), panel = unname(panel_of[x$measure]), period = x$period, figure = x[[of]],
-    standing = x$standing, lifted = if (length(lines) > most_labelled) line %in% lift else TRUE
+    line = factor(line, lines), panel = factor(panel_of[x$measure], unique(panel_of)),
+    period = x$period, figure = x[[of]], standing = x$standing,
+    lifted = if (length(lines) > most_labelled) line %in% lift else TRUE
   )
 }
 
@@ -79,7 +82,7 @@ figure_lines <- function(data, x, of) {
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
     period_axis() +
-    value_axis(data$figure, from_zero(x, data, of))
+    value_axis(data, panels_from_zero(x, data))
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) whole else whole[!whole$lifted, ]
     plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
@@ -87,16 +90,16 @@ figure_lines <- function(data, x, of) {
   plot <- plot +
     ggplot2::geom_line(data = strong[strong$lifted, ], linewidth = 1, na.rm = TRUE) +
     ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
-    ggplot2::geom_point(data = lonely_points(strong), size = 1.8) +
+    ggplot2::geom_point(data = lonely_points(strong[strong$lifted, ]), size = 1.8) +
     ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
     line_labels(strong[strong$lifted, ])
-  panels <- unique(data$panel)
+  panels <- levels(data$panel)
   if (length(panels) > 1) {
     plot <- plot + ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
   }
   note <- role$added[[of]]
   plot + ggplot2::labs(
-    title = figure_title(x, panels, of), subtitle = lines_subtitle(x, moving, nrow(partial) > 0),
+    title = figure_title(x, panels, of), subtitle = lines_subtitle(x, data, moving, nrow(partial) > 0),
     y = if (length(panels) == 1 && identical(of, "value")) panels else if (is.null(note)) NULL else note$unit
   )
 }
@@ -129,20 +132,29 @@ figure_title <- function(x, panels, of) {
   sprintf("%s per %s", sentence_case(gsub("_", " ", what)), role$every)
 }
 
-lines_subtitle <- function(x, moving, partial) {
+lines_subtitle <- function(x, data, moving, partial) {
+  every <- roles(x)$every
   note <- if (length(moving) > 0) roles(x)$added[[moving]]
+  mean <- sprintf("%s mean of %s", note$align, note$over)
+  lines <- nlevels(data$line)
   said <- c(
-    if (length(moving) > 0) {
-      sprintf("Thin: %s by %s. Thick: %s mean of %s.", roles(x)$every, roles(x)$every, note$align, note$over)
+    if (lines > most_labelled && !any(data$lifted)) {
+      sprintf("All %s in grey, %s by %s.", count_of(lines, "series", "series"), every, every)
+    } else if (length(moving) > 0) {
+      sprintf("Thin: %s by %s. Thick: %s.", every, every, mean)
     },
-    if (partial) sprintf("Hollow: partial %ss.", roles(x)$every)
+    if (partial) sprintf("Hollow: partial %ss.", every)
   )
   if (length(said) > 0) paste(said, collapse = " ")
 }
 
 figure_caption <- function(x, data, note) {
+  off_zero <- if (!identical(note$unit, "%")) setdiff(levels(data$panel), panels_from_zero(x, data))
   said <- c(
-    if (!identical(note$unit, "%") && !from_zero(x, data, "value")) "The value axis does not start at zero.",
+    if (length(off_zero) == 1 && nlevels(data$panel) == 1) "The value axis does not start at zero.",
+    if (length(off_zero) > 0 && nlevels(data$panel) > 1) {
+      sprintf("The axis of %s does not start at zero.", in_words(off_zero))
+    },
     sprintf("Source: %s.", in_words(basename(roles(x)$sources)))
   )
   paste(said, collapse = " ")

@@ -33,5 +33,5 @@ periods_table <- function(x, rows = seq_len(nrow(x))) {
   role <- roles(x)
   shown <- vctrs::vec_slice(plain_tibble(x), rows)
   shown$period <- period_label(shown$period, role$every)
-  format_table(shown, c(coverage = "share", unlist(lapply(role$added, `[[`, "unit"))))
+  format_table(shown, c(coverage = "share", unlist(lapply(role$added, `[[`, "unit"))), shown$measure)
 }

@@ -41,11 +41,16 @@ describe_standing <- function(x) {
     periods <- period_label(sort(unique(x$period[partial])), role$every)
     said <- paste0(said, sprintf(" Partial: %s; calculations leave them out.", in_words(periods, 6)))
   }
+  nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
   rule <- if (role$cadence == "irregular") {
     "Records come irregularly, so coverage is not known."
   } else {
     sprintf("Records come one per %s; a %s is complete from a coverage of %s.", role$cadence, role$every,
             sub("\\.0%", "%", format_share(role$enough)))
+  }
+  if (nearly > 0) {
+    rule <- paste(rule, sprintf("Of the partial values %d %s covered to 90%% or more; `enough` at 0.9 would count %s.",
+                                nearly, if (nearly == 1) "is" else "are", if (nearly == 1) "it" else "them"))
   }
   c(said, rule)
 }
@@ -66,26 +71,25 @@ describe_added <- function(x) {
   }))
 }
 
-# The latest figure of each series, or of the highest and the lowest where there are many.
+# The latest figure of each series, or of each measure's highest and lowest where there are many.
 describe_latest <- function(x, name, note) {
-  role <- roles(x)
-  known <- which(!is.na(x[[name]]))
   what <- switch(note$verb,
     growth = sprintf("growth of %s over %s", note$of, note$over),
     moving = sprintf("%s mean of %s over %s", note$align, note$of, note$over)
   )
+  known <- which(!is.na(x[[name]]))
   if (length(known) == 0) {
     return(NULL)
   }
-  line <- line_names(x)
   latest <- known[x$period[known] == max(x$period[known])]
-  figures <- format_cells(x[[name]][latest], note$unit)
-  said <- paste(line[latest], figures)
-  if (length(latest) > 8) {
-    order <- order(x[[name]][latest])
-    said <- c(paste("highest", said[order[length(order)]]), paste("lowest", said[order[[1]]]))
-  }
-  sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], role$every), in_words(said))
+  line <- line_names(x)[latest]
+  figure <- x[[name]][latest]
+  said <- unlist(lapply(split(seq_along(latest), x$measure[latest]), function(rows) {
+    said <- paste(line[rows], format_cells(figure[rows], note$unit))
+    ends <- c(which.max(figure[rows]), which.min(figure[rows]))
+    if (length(latest) <= 8) said else paste(c("highest", "lowest"), said[ends])
+  }))
+  sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], roles(x)$every), in_words(said))
 }
 
 # A name for each row's line: its series, its measure, or both where there are several of both.
@@ -95,5 +99,5 @@ line_names <- function(x) {
   if (length(parts) == 0 || length(unique(x$measure)) > 1) {
     parts <- c(parts, list(x$measure))
   }
-  do.call(paste, c(unname(lapply(parts, as.character)), sep = ", "))
+  do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))
 }

@@ -1,8 +1,11 @@
 # Tables for reading: aligned, rounded, periods by their labels. Full precision is for files.
 
 # Lines of text, the header first. `units` is a named character vector: "%" for columns of percentages with a sign.
-format_table <- function(data, units = character()) {
-  cells <- lapply(names(data), function(name) format_cells(data[[name]], if (name %in% names(units)) units[[name]]))
+# Rows of one `group` (a measure) are rounded alike.
+format_table <- function(data, units = character(), group = NULL) {
+  cells <- lapply(names(data), function(name) {
+    format_cells(data[[name]], if (name %in% names(units)) units[[name]], group)
+  })
   right <- vapply(data, function(column) is.numeric(column) && !is.object(column), NA)
   padded <- Map(function(cells, name, right) {
     text <- c(name, cells)
@@ -13,25 +16,37 @@ format_table <- function(data, units = character()) {
   sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
 }
 
-format_cells <- function(x, unit = NULL) {
+format_cells <- function(x, unit = NULL, group = NULL) {
   if (identical(unit, "%")) {
-    ifelse(is.na(x), NA, sprintf("%+.1f%%", x))
+    ifelse(is.na(x), NA, sub("^[+-]0[.]0%$", "0.0%", sprintf("%+.1f%%", x)))
   } else if (identical(unit, "share")) {
     format_share(x)
   } else if (is.numeric(x) && !is.object(x)) {
-    format_figures(x)
+    format_figures(x, group)
   } else {
     as.character(x)
   }
 }
 
-# All with the same number of decimals: as many as give the largest of them four digits, none where all are whole.
-format_figures <- function(x) {
+# Each group with the same number of decimals: as many as give its largest figure four digits, none where all are whole.
+# Groups with fewer decimals are padded, so that the points stand below each other.
+format_figures <- function(x, group = NULL) {
+  group <- as.character(group %||% rep("all", length(x)))
+  decimals <- vapply(split(x, group), decimals_for, 0)
+  behind <- decimals + (decimals > 0)
+  text <- rep(NA_character_, length(x))
+  for (name in names(decimals)) {
+    rows <- which(group == name & !is.na(x))
+    figures <- formatC(x[rows], digits = decimals[[name]], format = "f", big.mark = ",")
+    text[rows] <- paste0(figures, strrep(" ", max(behind) - behind[[name]]))
+  }
+  text
+}
+
+decimals_for <- function(x) {
   known <- x[is.finite(x)]
   largest <- if (length(known) > 0) max(abs(known)) else 0
-  decimals <- if (largest == 0 || all(known == round(known))) 0 else max(0, min(15, 3 - floor(log10(largest))))
-  text <- formatC(x, digits = decimals, format = "f", big.mark = ",")
-  ifelse(is.na(x), NA, text)
+  if (largest == 0 || all(known == round(known))) 0 else max(0, min(15, 3 - floor(log10(largest))))
 }
 
 # A share as a percentage, rounded down, so that 100% is said of the whole only.

@@ -32,9 +32,10 @@
 #' @export
 read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
   check_file(file)
-  header <- read_text(file, rows = 0)
+  header <- read_header(file)
   measures <- check_roles(header, when, measures, series, zone, where = basename(file))
-  data <- read_text(file, text_columns = when)
+  data <- read_text(file, call = rlang::current_env(), header = TRUE, fill = TRUE, colClasses = list(character = when),
+                    showProgress = interactive())
   line_of <- line_counter(data)
   check_fields(data, header, file, line_of)
   # A blank line is no row.
@@ -72,8 +73,17 @@ check_file <- function(file, call = caller_env()) {
   }
 }
 
-# The file's columns, `text_columns` as text and the others as the reader finds them. `rows = 0` reads the header only.
-read_text <- function(file, text_columns = NULL, rows = Inf, call = caller_env()) {
+# The file's columns without rows. The first line is read as data, for of a header the reader makes as many names as it
+# finds fields further down.
+read_header <- function(file, call = caller_env()) {
+  first <- read_text(file, call = call, header = FALSE, nrows = 1, colClasses = "character", fill = FALSE)
+  names <- vapply(first, function(column) column[[1]], "")
+  names[is.na(names)] <- paste0("V", seq_along(names))[is.na(names)]
+  stats::setNames(rep(list(character()), length(names)), names)
+}
+
+# The file by fread(), whose warnings speak of lines that it would leave out or change.
+read_text <- function(file, call, ...) {
   stop_file <- function(message) {
     abort_backfill(
       "file",
@@ -85,10 +95,8 @@ read_text <- function(file, text_columns = NULL, rows = Inf, call = caller_env()
   }
   tryCatch(
     data.table::fread(
-      file = file, header = TRUE, skip = 0, nrows = rows, fill = TRUE, data.table = FALSE, check.names = FALSE,
-      colClasses = if (length(text_columns) > 0) list(character = text_columns), na.strings = "", dec = ".",
-      integer64 = "double", keepLeadingZeros = TRUE, strip.white = TRUE, encoding = "UTF-8",
-      showProgress = rows > 0 && isatty(stderr())
+      file = file, skip = 0, data.table = FALSE, check.names = FALSE, na.strings = "", dec = ".",
+      integer64 = "double", keepLeadingZeros = TRUE, strip.white = TRUE, encoding = "UTF-8", ...
     ),
     warning = stop_file, error = stop_file
   )
