@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test check lint document install setup data clean help
+.PHONY: demo test check lint document install setup data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -14,6 +14,8 @@ help:
 	@echo "make lint       check the style"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
+	@echo "make readme     put what the README's commands print into the README"
+	@echo "make pictures   make docs/screenshots anew"
 	@echo "make clean      remove what was built"
 
 setup:
@@ -45,8 +47,14 @@ document:
 install: setup
 	@tools/install.sh
 
-data:
+data: setup
 	@Rscript --vanilla data-raw/demo-world.R
+
+readme: setup $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla tools/readme.R
+
+pictures: setup $(INSTALLED)
+	@tools/screenshots.sh
 
 clean:
 	rm -rf build src/*.o src/*.so

@@ -48,7 +48,7 @@ put_periods <- function(x, format, options) {
     switch(format,
       table = writeLines(periods_table(x)),
       csv = data.table::fwrite(exact_text(x), quote = "auto", na = ""),
-      json = writeLines(periods_json(x))
+      json = writeLines(periods_json(x), useBytes = TRUE)
     )
   }
   if (!is.null(options$figure)) {

@@ -46,7 +46,7 @@ add_moving <- function(x, window, align = "trailing", of = "value", name = "movi
   note <- list(
     verb = "moving", of = of, over = width$words, align = align, given = sum(!is.na(mean)),
     withheld = c(
-      "the window reaches outside the table (lost ends)" = sum(outside),
+      "lost ends, where the window reaches outside the table" = sum(outside),
       "a period in the window is not whole" = sum(is.na(mean) & !outside)
     )
   )

@@ -60,15 +60,23 @@ describe_added <- function(x) {
   added <- added[intersect(names(added), names(x))]
   unlist(lapply(names(added), function(name) {
     note <- added[[name]]
-    withheld <- note$withheld[note$withheld > 0]
-    c(
-      describe_latest(x, name, note),
-      if (length(withheld) > 0) {
-        sprintf("No %s is given for %s: %s.", name, count_of(sum(withheld), "row"),
-                in_words(sprintf("%s (%s)", names(withheld), format(withheld, big.mark = ",", trim = TRUE))))
-      }
-    )
+    c(describe_latest(x, name, note), describe_withheld(x[[name]], name, note))
   }))
+}
+
+# The reasons were counted when the column was added; of a part of that table they would be too many.
+describe_withheld <- function(column, name, note) {
+  withheld <- note$withheld[note$withheld > 0]
+  absent <- sum(is.na(column))
+  if (absent == 0) {
+    return(NULL)
+  }
+  reasons <- if (absent == sum(withheld)) {
+    paste0(": ", in_words(sprintf("%s (%s)", names(withheld), format(withheld, big.mark = ",", trim = TRUE))))
+  } else {
+    " here"
+  }
+  sprintf("No %s is given for %s%s.", name, count_of(absent, "row"), reasons)
 }
 
 # The latest figure of each series, or of each measure's highest and lowest where there are many.

@@ -34,13 +34,13 @@ read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
   check_file(file)
   header <- read_header(file)
   measures <- check_roles(header, when, measures, series, zone, where = basename(file))
-  data <- read_text(file, call = rlang::current_env(), header = TRUE, fill = TRUE, colClasses = list(character = when),
-                    showProgress = interactive())
+  data <- read_text(file, call = rlang::current_env(), sep = delimiter(file, header), header = TRUE, fill = TRUE,
+                    colClasses = list(character = when), showProgress = interactive())
   line_of <- line_counter(data)
   check_fields(data, header, file, line_of)
   # A blank line is no row.
   undated <- which(is.na(data[[when]]))
-  blank <- undated[rowSums(!is.na(data[undated, , drop = FALSE])) == 0]
+  blank <- undated[Reduce(`&`, lapply(as.list(data), function(column) is.na(column[undated])))]
   if (length(blank) > 0) {
     lines <- line_of(seq_len(nrow(data))[-blank])
     line_of <- function(rows) lines[rows]
@@ -82,24 +82,37 @@ read_header <- function(file, call = caller_env()) {
   stats::setNames(rep(list(character()), length(names)), names)
 }
 
+# The mark that cuts the header line into its names. Where names hold blanks and rows are of uneven length, the reader
+# by itself would take the blank for the delimiter.
+delimiter <- function(file, header) {
+  line <- gsub("\"[^\"]*\"", "", readLines(file, n = 1, warn = FALSE), useBytes = TRUE)
+  marks <- c(",", ";", "\t", "|")
+  count <- vapply(marks, function(mark) sum(charToRaw(line) == charToRaw(mark)), 0L)
+  fits <- marks[count == length(header) - 1]
+  if (length(fits) == 1 && length(header) > 1) fits else "auto"
+}
+
 # The file by fread(), whose warnings speak of lines that it would leave out or change.
 read_text <- function(file, call, ...) {
-  stop_file <- function(message) {
-    abort_backfill(
-      "file",
-      sprintf("%s cannot be read as a delimited file.", basename(file)),
-      i = sub("\\s*<<.*", "", conditionMessage(message)),
-      ">" = "Give every line as many fields as the header has, and close every quote.",
-      call = call
-    )
-  }
-  tryCatch(
+  read <- tryCatch(
     data.table::fread(
       file = file, skip = 0, data.table = FALSE, check.names = FALSE, na.strings = "", dec = ".",
       integer64 = "double", keepLeadingZeros = TRUE, strip.white = TRUE, encoding = "UTF-8", ...
     ),
-    warning = stop_file, error = stop_file
+    warning = identity, error = identity
   )
+  if (inherits(read, "condition")) {
+    # The reader's own words, but for those on arguments that are ours.
+    said <- sub("\\s*<<.*", "", conditionMessage(read))
+    abort_backfill(
+      "file",
+      sprintf("%s cannot be read as a delimited file.", basename(file)),
+      i = if (!grepl("colClasses", said)) said,
+      ">" = "Give every line as many fields as the header has, and close every quote.",
+      call = call
+    )
+  }
+  read
 }
 
 # What the reader lets pass, but would give wrong columns: lines with more fields than the header, and bytes that are no

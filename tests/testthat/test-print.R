@@ -25,3 +25,9 @@ test_that("figures are rounded for reading, the same way down a column", {
   expect_identical(trimws(backfill:::format_figures(c(0.123456, 12.5))), c("0.12", "12.50"))
   expect_identical(backfill:::format_share(c(1, 0.9999, 0.5, NA)), c("100.0%", "99.9%", "50.0%", NA))
 })
+
+test_that("of a part of a table no count of the whole is said", {
+  monthly <- add_growth(roll_up(sailings(), "month", enough = 0.95))
+  printed <- capture.output(print(monthly[monthly$period >= as.Date("2031-11-01"), ]))
+  expect_match(printed, "No growth is given for 2 rows here.", fixed = TRUE, all = FALSE)
+})

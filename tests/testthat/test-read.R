@@ -121,3 +121,16 @@ test_that("as_records() takes dates, times and numbers as they are", {
   expect_identical(roll_up(records, "day", cadence = "irregular")$period, as.Date("2031-04-02"))
   expect_error(as_records(1:3, "time", c(price = "level")), class = "backfill_error_input")
 })
+
+test_that("names may hold blanks, colons and letters of any script, whatever the locale", {
+  file <- text_file("quarter;j\u00f6bs at: sea", "2030-Q1;5", "2030-Q2;6", "2030-Q3")
+  records <- read_records(file, "quarter", stats::setNames("level", "j\u00f6bs at: sea"))
+  expect_identical(records[[2]], c(5, 6, NA))
+  ran <- withr::with_envvar(c(LC_ALL = "C"), backfill_cli(
+    "periods", file, "--when", "quarter", "--measure", "j\u00f6bs at: sea:level:people", "--every", "quarter",
+    "--format", "csv", "--quiet"
+  ))
+  expect_identical(ran$status, 0L)
+  expect_match(ran$out[[2]], "^j\u00f6bs at: sea,2030-01-01,5,complete")
+  expect_identical(ran$err, character())
+})
