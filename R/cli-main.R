@@ -8,7 +8,7 @@ commands <- function() {
 # 0 done, 1 an internal fault, 2 bad usage or bad input. `args` is what follows `backfill` in the shell.
 run_command_line <- function(args) {
   # In a locale without an encoding of its own, such as that of a scheduled job, names are those of the files still.
-  Encoding(args)[validUTF8(args)] <- "UTF-8"
+  args <- vapply(args, function(arg) if (validUTF8(arg)) `Encoding<-`(arg, "UTF-8") else arg, "", USE.NAMES = FALSE)
   tryCatch(
     {
       dispatch(args)
