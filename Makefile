@@ -25,7 +25,7 @@ $(INSTALLED): $(SOURCES)
 	@tools/setup.sh
 	@mkdir -p $(LIBRARY)
 	@echo "Building backfill into $(LIBRARY) ..."
-	@R CMD INSTALL --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@MAKE="make -j2" R CMD INSTALL --preclean --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 
 demo: setup $(INSTALLED)
 	@$(BACKFILL) demo --out build/demo
