@@ -4,7 +4,7 @@
 # In the order of `enum class Steps` in src/kernels/cadence.h.
 cadence_steps <- c("none", "instant", "local", "calendar")
 
-# `times` is list(when, scale, lowest, highest) as times_of() makes it; `table` a zone_table().
+# `length` is in seconds, `anchor` where slot 0 starts on the clock that `steps` names; `unit` is for calendar steps.
 new_cadence <- function(steps, length = 0, anchor = 0, unit = "day", weekdays = rep(TRUE, 7), words) {
   list(
     steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor, unit = unit_code(unit),

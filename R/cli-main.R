@@ -23,6 +23,10 @@ run_command_line <- function(args) {
       130L
     },
     error = function(cnd) {
+      # Whoever reads the output has seen enough of it.
+      if (grepl("SIGPIPE", conditionMessage(cnd), fixed = TRUE)) {
+        return(141L)
+      }
       say(sprintf("backfill: an internal fault: %s", conditionMessage(cnd)),
           "This is a mistake in Backfill, not in your file. Nothing was half-written.")
       1L

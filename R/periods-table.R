@@ -11,7 +11,7 @@ new_periods <- function(data, every, series, measures, zone, cadence, enough, so
     data,
     backfill = list(every = every, series = series, measures = measures, zone = zone, cadence = cadence,
                     enough = enough, sources = sources, added = added),
-    class = c("backfill_periods", "tbl_df", "tbl", "data.frame")
+    class = c("backfill_periods", "backfill_table", "tbl_df", "tbl", "data.frame")
   )
 }
 
@@ -28,25 +28,6 @@ check_periods <- function(x, call = caller_env()) {
     )
   }
   x
-}
-
-needed_columns <- function(x) c(roles(x)$series, periods_columns)
-
-#' @export
-`[.backfill_periods` <- function(x, ...) {
-  out <- NextMethod()
-  if (is.data.frame(out)) restore_roles(out, x, needed_columns(x)) else out
-}
-
-#' @export
-`names<-.backfill_periods` <- function(x, value) {
-  out <- NextMethod()
-  restore_roles(out, x, needed_columns(x))
-}
-
-#' @exportS3Method dplyr::dplyr_reconstruct
-dplyr_reconstruct.backfill_periods <- function(data, template) {
-  restore_roles(data, template, needed_columns(template))
 }
 
 # What the calculations along a series work on: the rows in order of series and period, whatever their order in the

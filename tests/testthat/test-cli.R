@@ -92,3 +92,12 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("of dates.csv cannot be read: none of its 2 rows",
         replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
 })
+
+test_that("a reader that stops reading is no fault", {
+  script <- system.file("exec", "backfill", package = "backfill")
+  command <- sprintf("'%s' '%s' periods '%s' --when time --measure north:flow --every day --format csv | head -1",
+                     file.path(R.home("bin"), "Rscript"), script, demo_file("sailings.csv"))
+  ran <- processx::run("sh", c("-c", command), env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
+  expect_match(ran$stdout, "^measure,period,value")
+  expect_no_match(ran$stderr, "fault")
+})

@@ -80,6 +80,16 @@ test_that("the cadence is found: hours, days, market days, weeks, months, or non
   expect_identical(as.character(roll_up(records_of(day[c(1, 2, 4)], kilos = 1:3), "week")$standing), "partial")
 })
 
+test_that("a record on a day off fills no slot of a market day", {
+  day <- as.Date("2031-01-01") + 0:180
+  sunday <- as.POSIXlt(day)$wday == 0
+  open <- !sunday | seq_along(day) == which(sunday)[[6]]  # one Sunday sale, on 9 February
+  open[day == as.Date("2031-02-10")] <- FALSE             # and one Monday without
+  monthly <- roll_up(records_of(day[open], kilos = rep(1, sum(open))), "month")
+  expect_equal(monthly$coverage[[2]], 23 / 24)
+  expect_identical(monthly$value[[2]], 24)
+})
+
 test_that("without a cadence a period at either end is partial unless the records reach its outer day", {
   days <- as.Date(c("2031-01-03", "2031-01-04", "2031-02-20", "2031-02-25", "2031-03-31"))
   monthly <- roll_up(records_of(days, kilos = 1:5), "month", cadence = "irregular")
