@@ -58,6 +58,11 @@ test_that("local times become the instants that base R gives, also across the ch
     back <- backfill:::local_to_instant(local, table)
     expect_false(any(back$skipped))
     expect_true(all(back$instant == as.numeric(instant) | back$again %in% as.numeric(instant)), label = zone)
+    # The hour from 01:00 (WET) or 02:00 (CET) on 31 March 2030 is never shown.
+    never <- as.numeric(as.POSIXct(c(WET = "2030-03-31 01:30", CET = "2030-03-31 02:30"), tz = "UTC"))
+    skipped <- backfill:::local_to_instant(never, table)
+    expect_identical(skipped$skipped, c("WET", "CET") == zone, label = zone)
+    expect_identical(is.na(skipped$instant), skipped$skipped, label = zone)
     # An hour is shown twice where the clock is put back: four half hours are.
     expect_identical(sum(back$repeated), if (zone %in% c("WET", "CET")) 4L else 0L, label = zone)
   }

@@ -56,6 +56,9 @@ test_that("ISO 8601 dates and times are read in each of their forms", {
   expect_equal(as.numeric(read(times)$when),
                as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC")) + c(0, 0, 0.25, -27000))
   expect_identical(read(c("2031-04-09", "2031-04"))$reason, "no day is given, though other rows have one")
+  never <- c("2031-04-09 24:30", "2031-04-09 07:60", "2031-04-31", "2031-W53", "2031-Q5", "0000-01-01", "2031-4-9",
+             "2031-04-09 7:30", "2031-04-09T07:30+25:00")
+  expect_identical(read(c("2031-04-09 07:30", never))$bad, 2:10)
 })
 
 test_that("the hour that the clock skips is set aside, and the one it repeats is two hours", {
