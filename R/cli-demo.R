@@ -50,7 +50,7 @@ run_demo <- function(options, inputs) {
 }
 
 show_demo <- function(records, enough, name, folder, tell) {
-  tell(wrapped(describe_intake(intake(records))))
+  tell(intake_text(intake(records), 10, "set_aside() gives all."), "")
   periods <- add_calculations(roll_up(records, every = "month", enough = enough), list())
   tell(wrapped(in_options(describe_periods(periods))), "")
   latest <- sort(unique(periods$period), decreasing = TRUE)[1:3]

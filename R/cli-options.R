@@ -56,7 +56,7 @@ write_help <- function(parser) {
     trimws(paste(if (is.na(option@short_flag)) option@long_flag else "-h, --help", option@metavar))
   }, "")
   help <- vapply(parser@options, function(option) option@help, "")
-  cat(parser@usage, "", strwrap(parser@description, 100), "", "Options:", two_columns(flags, help), "",
+  cat(parser@usage, "", strwrap(parser@description, reading_width()), "", "Options:", two_columns(flags, help), "",
       parser@epilogue, sep = "\n")
 }
 
@@ -96,10 +96,10 @@ number_or_text <- function(x) {
 }
 
 # Names in one column, explanations wrapped in the next.
-two_columns <- function(left, right, width = 100) {
+two_columns <- function(left, right) {
   indent <- max(nchar(left)) + 4
   unlist(Map(function(left, right) {
-    text <- strwrap(right, width = width - indent)
+    text <- strwrap(right, width = reading_width() - indent)
     paste0(c(formatC(paste0("  ", left), width = -indent), strrep(" ", indent))[pmin(seq_along(text), 2)], text)
   }, left, right), use.names = FALSE)
 }

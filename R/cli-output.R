@@ -5,7 +5,8 @@ output_options <- function() {
     format = cli_option("FORMAT", "table (rounded for reading, the default), csv or json (full precision)."),
     out = cli_option("FILE", "Write the data to FILE, as csv or json by its ending, instead of to standard output."),
     figure = cli_option("FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."),
-    lift = cli_option("NAME", "A series to bring out in a figure of more than eight. Give it once for each.",
+    aside = cli_option("FILE", "Write the rows set aside into FILE, as csv."),
+    lift = cli_option("NAME", "A series to bring out in a figure of more than eight; may repeat.",
                       repeats = TRUE),
     quiet = cli_flag("Print no sentences, only data and errors.")
   )
@@ -27,6 +28,9 @@ check_outputs <- function(options, input) {
     check_output(options$figure, input, call = NULL)
     check_figure_type(options$figure, call = NULL)
   }
+  if (!is.null(options$aside)) {
+    check_output(options$aside, input, call = NULL)
+  }
   format <- options$format %||% if (is.null(options$out)) "table" else file_type(options$out)
   check_one_of(format, c("table", "csv", "json"), "format", call = NULL)
   if (format == "json") {
@@ -35,7 +39,7 @@ check_outputs <- function(options, input) {
   format
 }
 
-put_periods <- function(x, format, options) {
+put_periods <- function(x, rejected, format, options) {
   # Made before anything is written, as it may be refused.
   plot <- if (!is.null(options$figure)) autoplot(x, lift = options$lift)
   if (!is.null(options$out)) {
@@ -54,7 +58,10 @@ put_periods <- function(x, format, options) {
   if (!is.null(options$figure)) {
     doing("Drawing", write_figure(plot, options$figure, roles(x)$sources))
   }
-  written <- c(options$out, options$figure)
+  if (!is.null(options$aside)) {
+    write_beside(options$aside, function(path) data.table::fwrite(rejected, path))
+  }
+  written <- c(options$out, options$figure, options$aside)
   if (!options$quiet && length(written) > 0) {
     say(sprintf("Written: %s.", in_words(written)))
   }

@@ -64,7 +64,7 @@ run_periods <- function(options, inputs) {
                  zone = options$zone %||% "UTC")
   })
   if (!options$quiet) {
-    say(wrapped(describe_intake(intake(records))), "")
+    say(intake_text(intake(records), 10, "`--aside FILE` writes all of them."), "")
   }
   periods <- doing("Rolling up", {
     rolled <- roll_up(records, every = every, cadence = options$cadence,
@@ -74,7 +74,7 @@ run_periods <- function(options, inputs) {
   if (!options$quiet) {
     say(wrapped(in_options(describe_periods(periods))), "")
   }
-  put_periods(periods, format, options)
+  put_periods(periods, set_aside(records), format, options)
 }
 
 add_calculations <- function(x, options) {

@@ -25,8 +25,11 @@ print.backfill_periods <- function(x, n = 20, ...) {
 
 # Sentences broken at the width of the terminal.
 wrapped <- function(sentences) {
-  unlist(lapply(sentences, strwrap, width = min(cli::console_width(), 100), exdent = 2))
+  unlist(lapply(sentences, strwrap, width = reading_width(), exdent = 2))
 }
+
+# Longer lines are hard to read.
+reading_width <- function() min(cli::console_width(), 100)
 
 # Some rows of the table as lines of text, the header first.
 periods_table <- function(x, rows = seq_len(nrow(x))) {

@@ -10,22 +10,25 @@ print.backfill_records <- function(x, n = 10, ...) {
 
 #' @export
 print.backfill_intake <- function(x, n = 10, ...) {
-  cat(wrapped(describe_intake(x)), sep = "\n")
-  if (nrow(x$set_aside) > 0) {
-    cat("\n")
-    shown <- utils::head(x$set_aside, n)
-    cat(format_table(shown[c("line", "column", "text", "reason")]), sep = "\n")
-    if (nrow(x$set_aside) > n) {
-      cat(sprintf("... %s; set_aside() gives all.\n", count_of(nrow(x$set_aside) - n, "more row")))
-    }
-  }
+  cat(intake_text(x, n, "set_aside() gives all."), sep = "\n")
   invisible(x)
 }
 
-# The account in sentences.
-describe_intake <- function(x) {
+# The account as lines of text: sentences, then the first `n` rows set aside; `rest` says how to get the others.
+intake_text <- function(x, n, rest) {
+  aside <- x$set_aside
+  more <- nrow(aside) - n
+  c(
+    wrapped(describe_intake(x, reasons = more > 0)),
+    if (nrow(aside) > 0) c("", format_table(utils::head(aside, n)[c("line", "column", "text", "reason")])),
+    if (more > 0) sprintf("... %s; %s", count_of(more, "more row"), rest)
+  )
+}
+
+# The account in sentences, with the `reasons` for which rows were set aside unless these are shown themselves.
+describe_intake <- function(x, reasons = TRUE) {
   aside <- nrow(x$set_aside)
-  reasons <- sort(table(x$set_aside$reason), decreasing = TRUE)
+  counts <- sort(table(x$set_aside$reason), decreasing = TRUE)
   missing <- x$missing[x$missing > 0]
   span <- if (x$rows_used > 0) {
     sprintf(", from %s to %s", moment_in_words(x$first), moment_in_words(x$last))
@@ -34,7 +37,9 @@ describe_intake <- function(x) {
     sprintf("%s: %s read, %s used%s, %s set aside.", basename(x$source), count_of(x$rows_read, "row"),
             format(x$rows_used, big.mark = ","), paste0(span, ""), if (aside == 0) "none" else
               format(aside, big.mark = ",")),
-    if (aside > 0) sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(reasons), as.integer(reasons)))),
+    if (reasons && aside > 0) {
+      sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(counts), as.integer(counts))))
+    },
     if (length(missing) > 0) {
       sprintf("Blank values, kept as missing: %s.", in_words(sprintf("%s (%d)", names(missing), missing)))
     }

@@ -28,7 +28,7 @@ END
   rm -f "$folder/done"
   xvfb-run -a -s "-screen 0 1280x800x24" sh -c "
     exec 2>/dev/null
-    xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 141x44+0+0 -bg white -fg '#222222' -e sh $folder/run.sh &
+    xterm -fa 'DejaVu Sans Mono' -fs 10 -geometry 158x49+0+0 -bg white -fg '#222222' -e sh $folder/run.sh &
     while [ ! -e $folder/done ]; do sleep 0.2; done
     sleep 1
     import -window root $shots/$1.png" || true

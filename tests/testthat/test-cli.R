@@ -40,10 +40,13 @@ test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, file
 
   folder <- withr::local_tempdir()
   made <- backfill_cli(args, "--window", "3", "--align", "centred", "--over", "none", "--out", "t.csv",
-                       "--figure", "t.svg", dir = folder)
+                       "--figure", "t.svg", "--aside", "a.csv", dir = folder)
   expect_identical(made$status, 0L)
   expect_identical(made$out, character())
-  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("t.csv", "t.svg"))
+  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("t.csv", "t.svg", "a.csv"))
+  expect_identical(readLines(file.path(folder, "a.csv")),
+                   c("source,line,column,text,reason", sprintf("%s,123,kilos,lots,not a number", file)))
+  expect_match(made$err, "^ +123 +kilos +lots +not a number", all = FALSE)
   expect_identical(utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365)
 })
 
