@@ -6,11 +6,13 @@
 #' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
 #' `"complete"` where that is at least `enough`, `"partial"` where it is less, and `"empty"` where there is nothing. The
-#' first and last period are hardly ever whole, and show it this way. Where the cadence is irregular there is no
-#' coverage: a period is complete where it has a record, but the first is partial unless records start on its first day,
-#' and the last unless they go on to its last day. Calculations on the table leave partial periods out.
+#' first and last period are hardly ever whole, and show it this way. With daily records, a weekday on which fewer than
+#' half of the days have one, of three at least, has no slots (a market closed on Sundays). Where the cadence is
+#' irregular there is no coverage: a period is complete where it has a record, but the first is partial unless records
+#' start on its first day, and the last unless they go on to its last day. Calculations on the table leave partial
+#' periods out.
 #'
-#' Sums are compensated (Neumaier 1974), so that the order of the records does not matter.
+#' Sums are compensated (Neumaier 1974), so that the order of the records changes no more than a last digit.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param every Length of the periods: `"day"`, `"week"` (from Monday, ISO 8601), `"month"`, `"quarter"` or `"year"`, or

@@ -41,18 +41,27 @@ describe_standing <- function(x) {
     periods <- period_label(sort(unique(x$period[partial])), role$every)
     said <- paste0(said, sprintf(" Partial: %s; calculations leave them out.", in_words(periods, 6)))
   }
-  nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
-  rule <- if (role$cadence == "irregular") {
-    "Records come irregularly, so coverage is not known."
-  } else {
-    sprintf("Records come one per %s; a %s is complete from a coverage of %s.", role$cadence, role$every,
-            sub("\\.0%", "%", format_share(role$enough)))
+  c(said, describe_cadence(x, partial))
+}
+
+# How complete was judged, and what to do where that leaves much out.
+describe_cadence <- function(x, partial) {
+  role <- roles(x)
+  if (role$cadence == "irregular") {
+    return("Records come irregularly, so coverage is not known.")
   }
+  rule <- sprintf("Records come one per %s; a %s is complete from a coverage of %s.", role$cadence, role$every,
+                  sub("\\.0%", "%", format_share(role$enough)))
+  nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
   if (nearly > 0) {
     rule <- paste(rule, sprintf("Of the partial values %d %s covered to 90%% or more; `enough` at 0.9 would count %s.",
                                 nearly, if (nearly == 1) "is" else "are", if (nearly == 1) "it" else "them"))
   }
-  c(said, rule)
+  left <- sum(partial) - nearly
+  if (left > 2 && left > sum(x[["standing"]] == "complete")) {
+    rule <- paste(rule, "If records are events that come when they come, say so: `cadence` is then \"irregular\".")
+  }
+  rule
 }
 
 describe_added <- function(x) {

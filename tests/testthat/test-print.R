@@ -31,3 +31,12 @@ test_that("of a part of a table no count of the whole is said", {
   printed <- capture.output(print(monthly[monthly$period >= as.Date("2031-11-01"), ]))
   expect_match(printed, "No growth is given for 2 rows here.", fixed = TRUE, all = FALSE)
 })
+
+test_that("a cadence that leaves most out is questioned", {
+  withr::local_seed(9)
+  day <- as.Date("2031-01-01") + sort(sample(0:364, 400, replace = TRUE))
+  sales <- roll_up(records_of(day, kilos = seq_along(day)), "month")
+  hint <- "events that come when they come"
+  expect_match(paste(capture.output(print(sales)), collapse = " "), hint)
+  expect_no_match(paste(capture.output(print(roll_up(sailings(), "month"))), collapse = " "), hint)
+})
