@@ -6,7 +6,8 @@ write_figure <- function(plot, file, sources = character(), call = caller_env())
     open <- switch(file_type(file),
       png = function() grDevices::png(path, width = 1280, height = 800, res = 130),
       svg = function() grDevices::svg(path, width = 1280 / 130, height = 800 / 130),
-      pdf = function() grDevices::pdf(path, width = 1280 / 130, height = 800 / 130)
+      # The plain pdf device knows no letters beyond Latin-1.
+      pdf = function() grDevices::cairo_pdf(path, width = 1280 / 130, height = 800 / 130)
     )
     open()
     on.exit(grDevices::dev.off())

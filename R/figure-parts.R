@@ -1,18 +1,30 @@
 # The parts that figures of periods share: axes, colours, labels at the lines' ends.
 
 period_axis <- function() {
-  ggplot2::scale_x_date(expand = ggplot2::expansion(mult = c(0.02, 0.02)))
+  ggplot2::scale_x_date(labels = date_labels, expand = ggplot2::expansion(mult = c(0.02, 0.02)))
+}
+
+# As coarse as the marks allow, but never without the year. Marks outside the axis are NA.
+date_labels <- function(dates) {
+  known <- dates[!is.na(dates)]
+  first_of <- function(unit) all(period_start(period_number(known, unit), unit) == known)
+  period_label(dates, if (first_of("year")) "year" else if (first_of("month")) "month" else "day")
 }
 
 # Makes the axis of each panel of `from_zero` reach down to zero.
-value_axis <- function(data, from_zero) {
+value_axis <- function(data, from_zero, unit) {
   zero <- data[match(from_zero, data$panel), ]
   zero$figure <- rep(0, nrow(zero))
   list(
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))),
+    ggplot2::scale_y_continuous(
+      labels = if (identical(unit, "%")) percent_labels else scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.02, 0.06))
+    ),
     ggplot2::geom_blank(data = zero)
   )
 }
+
+percent_labels <- function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y))
 
 # The panels whose axis starts at zero: those of flows, and those of levels where zero is not far off from the values.
 panels_from_zero <- function(x, data) {
@@ -45,12 +57,13 @@ lonely_points <- function(data) {
   data[known & !before & !after, ]
 }
 
-# Each line's name at its last figure, moved apart where they would overlap.
+# Each line's name at its last figure, moved apart where they would overlap. A line that is the only one of its panel is
+# named by the panel.
 line_labels <- function(data) {
-  known <- data[!is.na(data$figure), ]
+  known <- data[data$lifted & !is.na(data$figure), ]
+  lines <- unique(data[c("panel", "line")])
+  known <- known[known$panel %in% lines$panel[duplicated(lines$panel)], ]
   ends <- known[rev(!duplicated(rev(paste(known$panel, known$line)))), ]
-  # A line that has a panel to itself, or the figure, is named by its title.
-  ends <- ends[ends$panel %in% ends$panel[duplicated(ends$panel)], ]
   if (nrow(ends) == 0) {
     return(NULL)
   }

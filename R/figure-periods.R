@@ -4,7 +4,8 @@
 #' calculation in percent, such as growth, is drawn as bars around zero, a panel per series. Partial periods are hollow
 #' points that no line runs through. Measures of one unit share a panel; others have panels that share the time axis.
 #'
-#' Up to eight series are labelled directly; more are drawn faint, with the ones named in `lift` brought out.
+#' Up to eight series are labelled directly; more are drawn faint, and growth as lines, with the ones named in `lift`
+#' brought out.
 #'
 #' The axis of a flow starts at zero. That of a level does not where its values lie close together, and the figure says
 #' so.
@@ -34,7 +35,7 @@ autoplot.backfill_periods <- function(object, of = "value", lift = NULL, ...) {
   }
   data <- drawing_data(object, of, lift)
   note <- role$added[[of]]
-  plot <- if (identical(note$unit, "%") && length(levels(data$line)) <= most_labelled) {
+  plot <- if (identical(note$unit, "%") && nlevels(data$line) <= most_labelled) {
     figure_bars(data, object, of)
   } else {
     figure_lines(data, object, of)
@@ -75,14 +76,18 @@ figure_lines <- function(data, x, of) {
   partial <- data[of == "value" & data$standing %in% "partial" & !is.na(data$figure), ]
   colours <- line_colours(data)
   strong <- whole
+  named <- whole
   if (length(moving) > 0) {
     strong$figure <- x[[moving]]
+    # Lines too short for the average are named at their values.
+    averaged <- whole$line %in% whole$line[!is.na(strong$figure)]
+    named$figure[averaged] <- strong$figure[averaged]
   }
   plot <- ggplot2::ggplot(whole, ggplot2::aes(.data$period, .data$figure, group = .data$line, colour = .data$line)) +
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
     period_axis() +
-    value_axis(data, panels_from_zero(x, data))
+    value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit)
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) whole else whole[!whole$lifted, ]
     plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
@@ -92,20 +97,18 @@ figure_lines <- function(data, x, of) {
     ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
     ggplot2::geom_point(data = lonely_points(strong[strong$lifted, ]), size = 1.8) +
     ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
-    line_labels(strong[strong$lifted, ])
+    line_labels(named)
   panels <- levels(data$panel)
   if (length(panels) > 1) {
     plot <- plot + ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
   }
-  note <- role$added[[of]]
   plot + ggplot2::labs(
     title = figure_title(x, panels, of), subtitle = lines_subtitle(x, data, moving, nrow(partial) > 0),
-    y = if (length(panels) == 1 && identical(of, "value")) panels else if (is.null(note)) NULL else note$unit
+    y = if (length(panels) == 1 && of == "value") panels
   )
 }
 
 figure_bars <- function(data, x, of) {
-  note <- roles(x)$added[[of]]
   width <- 0.85 * min(diff(sort(unique(as.numeric(data$period)))), 366)
   data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
@@ -115,21 +118,25 @@ figure_bars <- function(data, x, of) {
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
     ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
     period_axis() +
-    ggplot2::scale_y_continuous(labels = function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y)), n.breaks = 5)
-  if (length(levels(data$line)) > 1) {
-    plot <- plot + ggplot2::facet_wrap("line", ncol = if (length(levels(data$line)) > 4) 2 else 1)
+    ggplot2::scale_y_continuous(labels = percent_labels, n.breaks = 5)
+  if (nlevels(data$line) > 1) {
+    plot <- plot + ggplot2::facet_wrap("line", ncol = if (nlevels(data$line) > 4) 2 else 1)
   }
-  what <- if (note$of == "value") in_words(unique(data$panel)) else gsub("_", " ", note$of)
   plot + ggplot2::labs(
-    title = sprintf("Growth of %s over %s", what, note$over),
+    title = figure_title(x, levels(data$panel), of),
     subtitle = "Rises in teal, falls in orange. Where there is no bar, no growth is given.", y = NULL
   )
 }
 
 figure_title <- function(x, panels, of) {
   role <- roles(x)
-  what <- if (of != "value") of else if (length(panels) == 1) panels else in_words(unique(x$measure))
-  sprintf("%s per %s", sentence_case(gsub("_", " ", what)), role$every)
+  note <- role$added[[of]]
+  measured <- if (length(panels) == 1) panels else in_words(unique(x$measure))
+  if (identical(note$verb, "growth")) {
+    what <- if (note$of == "value") measured else note$of
+    return(sprintf("Growth of %s over %s", gsub("_", " ", what), note$over))
+  }
+  sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") measured else of)), role$every)
 }
 
 lines_subtitle <- function(x, data, moving, partial) {
@@ -149,6 +156,7 @@ lines_subtitle <- function(x, data, moving, partial) {
 }
 
 figure_caption <- function(x, data, note) {
+  # A percentage of growth has no floor to start from.
   off_zero <- if (!identical(note$unit, "%")) setdiff(levels(data$panel), panels_from_zero(x, data))
   said <- c(
     if (length(off_zero) == 1 && nlevels(data$panel) == 1) "The value axis does not start at zero.",
@@ -160,11 +168,12 @@ figure_caption <- function(x, data, note) {
   paste(said, collapse = " ")
 }
 
-# The moving average to draw over the values: the last one that was added.
+# The moving average to draw over the values: the last one that was added and has a figure.
 moving_columns <- function(x) {
   added <- roles(x)$added
   of_value <- vapply(added, function(note) note$verb == "moving" && note$of == "value", NA)
-  utils::tail(intersect(names(added)[of_value], names(x)), 1)
+  columns <- intersect(names(added)[of_value], names(x))
+  utils::tail(Filter(function(name) !all(is.na(x[[name]])), columns), 1)
 }
 
 sentence_case <- function(x) paste0(toupper(substr(x, 1, 1)), substr(x, 2, nchar(x)))

@@ -44,3 +44,35 @@ test_that("up to eight series are labelled; of more, the named ones are brought 
   expect_error(autoplot(many, lift = "z"), "no series", class = "backfill_error_argument")
   expect_error(autoplot(many, of = "port"), "no column of figures", class = "backfill_error_column")
 })
+
+test_that("a file too short for the average is drawn by its values, named, and promises no average", {
+  month <- rep(sprintf("2031-%02d", 1:6), 2)
+  short <- roll_up(records_of(month, port = rep(c("a", "b"), each = 6), kilos = 1:12, series = "port"), "month")
+  plot <- autoplot(add_moving(short, 12))
+  expect_null(plot$labels$subtitle)
+  labels <- Filter(function(layer) "label" %in% names(layer), layers_of(plot))[[1]]
+  expect_identical(as.character(labels$label), c("a", "b"))
+  expect_identical(labels$y, c(6, 12))
+  # With only one of them too short, that one is named at its last value, the other at its average.
+  mixed <- roll_up(records_of(month[-1], port = rep(c("a", "b"), each = 6)[-1], kilos = 1:11, series = "port"), "month")
+  labels <- Filter(function(layer) "label" %in% names(layer), layers_of(autoplot(add_moving(mixed, 6))))[[1]]
+  expect_identical(labels$y, c(5, mean(6:11)))
+})
+
+test_that("the axis of time names the year, whatever the span", {
+  dates <- as.Date(c("2031-01-01", "2032-01-01", NA))
+  expect_identical(backfill:::date_labels(dates), c("2031", "2032", NA))
+  expect_identical(backfill:::date_labels(dates + c(0, 31, 0)), c("2031-01", "2032-02", NA))
+  expect_identical(backfill:::date_labels(dates + c(0, 7, 0)), c("2031-01-01", "2032-01-08", NA))
+})
+
+test_that("a single lifted series is named, and growth of many series says what it is in percent", {
+  month <- rep(sprintf("2031-%02d", 1:12), 12)
+  port <- rep(letters[1:12], each = 12)
+  many <- add_growth(roll_up(records_of(month, port = port, kilos = seq_along(port), series = "port"), "month"))
+  plot <- autoplot(many, of = "growth", lift = "c")
+  expect_identical(unlist(lapply(layers_of(plot), function(layer) as.character(layer$label))), "c")
+  expect_identical(plot$labels$title, "Growth of kilos over 1 month")
+  marks <- ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y$get_labels()
+  expect_true(all(grepl("%$", marks[!is.na(marks)])))
+})
