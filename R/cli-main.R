@@ -1,6 +1,6 @@
 # The command line: finds the command, runs it, and turns conditions into messages and an exit status.
 
-# name = list(run, options, usage, about, notes); each is defined in the file of its command.
+# name = list(name, inputs, run, about, options, notes); each is defined in the file of its command.
 commands <- function() {
   list(demo = command_demo(), periods = command_periods())
 }
@@ -39,10 +39,10 @@ dispatch <- function(args) {
     stop_usage("No command is given.", ">" = main_hint())
   }
   if (args[[1]] %in% c("--help", "-h")) {
-    return(cat(main_help(), sep = "\n"))
+    return(writeLines(main_help()))
   }
   if (args[[1]] == "--version") {
-    return(cat("backfill", as.character(utils::packageVersion("backfill")), "\n"))
+    return(writeLines(paste("backfill", utils::packageVersion("backfill"))))
   }
   command <- commands()[[args[[1]]]]
   if (is.null(command)) {

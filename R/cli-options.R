@@ -56,8 +56,8 @@ write_help <- function(parser) {
     trimws(paste(if (is.na(option@short_flag)) option@long_flag else "-h, --help", option@metavar))
   }, "")
   help <- vapply(parser@options, function(option) option@help, "")
-  cat(parser@usage, "", strwrap(parser@description, reading_width()), "", "Options:", two_columns(flags, help), "",
-      parser@epilogue, sep = "\n")
+  writeLines(c(parser@usage, "", strwrap(parser@description, reading_width()), "", "Options:",
+               two_columns(flags, help), "", parser@epilogue))
 }
 
 check_flags <- function(args, options, hint) {

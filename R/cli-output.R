@@ -31,12 +31,22 @@ check_outputs <- function(options, input) {
   if (!is.null(options$aside)) {
     check_output(options$aside, input, call = NULL)
   }
+  check_apart(unlist(options[c("out", "figure", "aside")]))
   format <- options$format %||% if (is.null(options$out)) "table" else file_type(options$out)
   check_one_of(format, c("table", "csv", "json"), "format", call = NULL)
   if (format == "json") {
     need_package("jsonlite", "to write JSON", call = NULL)
   }
   format
+}
+
+# Two results in one file would leave only the second.
+check_apart <- function(files) {
+  places <- file.path(normalizePath(dirname(as.character(files))), basename(as.character(files)))
+  if (anyDuplicated(places)) {
+    stop_usage(sprintf("%s is named for two results.", files[[anyDuplicated(places)]]),
+               ">" = "Give each a file of its own.")
+  }
 }
 
 put_periods <- function(x, rejected, format, options) {

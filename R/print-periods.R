@@ -13,23 +13,14 @@
 #' print(roll_up(nights, every = "year"), n = 5)
 #' @export
 print.backfill_periods <- function(x, n = 20, ...) {
-  cat(wrapped(describe_periods(x)), sep = "\n")
-  cat("\n")
+  writeLines(c(wrapped(describe_periods(x)), ""))
   text <- periods_table(x, seq_len(min(n, nrow(x))))
-  cat(cli::style_bold(text[[1]]), text[-1], sep = "\n")
+  writeLines(c(cli::style_bold(text[[1]]), text[-1]))
   if (nrow(x) > n) {
-    cat(sprintf("... %s; print(x, n = Inf) shows all.\n", count_of(nrow(x) - n, "more row")))
+    writeLines(sprintf("... %s; print(x, n = Inf) shows all.", count_of(nrow(x) - n, "more row")))
   }
   invisible(x)
 }
-
-# Sentences broken at the width of the terminal.
-wrapped <- function(sentences) {
-  unlist(lapply(sentences, strwrap, width = reading_width(), exdent = 2))
-}
-
-# Longer lines are hard to read.
-reading_width <- function() min(cli::console_width(), 100)
 
 # Some rows of the table as lines of text, the header first.
 periods_table <- function(x, rows = seq_len(nrow(x))) {

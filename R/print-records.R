@@ -2,15 +2,14 @@
 print.backfill_records <- function(x, n = 10, ...) {
   role <- roles(x)
   measures <- sprintf("%s (%s)", names(role$measures), vapply(role$measures, format, ""))
-  cat(wrapped(c(describe_intake(role$account), sprintf("Measures: %s.", in_words(measures)))), sep = "\n")
-  cat("\n")
+  writeLines(c(wrapped(c(describe_intake(role$account), sprintf("Measures: %s.", in_words(measures)))), ""))
   print(plain_tibble(x), n = n)
   invisible(x)
 }
 
 #' @export
 print.backfill_intake <- function(x, n = 10, ...) {
-  cat(intake_text(x, n, "set_aside() gives all."), sep = "\n")
+  writeLines(intake_text(x, n, "set_aside() gives all."))
   invisible(x)
 }
 
@@ -48,7 +47,7 @@ describe_intake <- function(x, reasons = TRUE) {
 
 #' @export
 print.backfill_measure <- function(x, ...) {
-  cat("A measure: ", format(x), "\n", sep = "")
+  writeLines(paste("A measure:", format(x)))
   invisible(x)
 }
 

@@ -118,3 +118,11 @@ line_names <- function(x) {
   }
   do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))
 }
+
+# Sentences broken at the width of the terminal.
+wrapped <- function(sentences) {
+  unlist(lapply(sentences, strwrap, width = reading_width(), exdent = 2))
+}
+
+# Longer lines are hard to read.
+reading_width <- function() min(cli::console_width(), 100)

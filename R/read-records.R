@@ -46,7 +46,8 @@ read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
     line_of <- function(rows) lines[rows]
     data <- vctrs::vec_slice(data, -blank)
   }
-  build_records(data, when, measures, series, zone, source = file, line_of = line_of)
+  # The whole path, so that the file is known again from another working directory.
+  build_records(data, when, measures, series, zone, source = normalizePath(file), line_of = line_of)
 }
 
 check_file <- function(file, call = caller_env()) {

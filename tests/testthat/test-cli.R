@@ -19,6 +19,11 @@ test_that("backfill demo goes the whole way and writes what it names", {
   monthly <- add_growth(add_growth(roll_up(sailings(), "month", enough = 0.95)), over = "1 year")
   write_periods(add_moving(monthly, 12), direct)
   expect_identical(readLines(files[[1]]), readLines(direct))
+  # And that of the line it gives to copy.
+  line <- paste(sub(" \\\\$", "", grep("^  backfill|^    --", ran$err, value = TRUE)), collapse = " ")
+  args <- scan(text = line, what = "", quiet = TRUE)
+  expect_identical(backfill_cli(args[-1], dir = folder)$status, 0L)
+  expect_identical(readLines(file.path(folder, "monthly.csv")), readLines(direct))
 })
 
 test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, files", {
@@ -45,7 +50,7 @@ test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, file
   expect_identical(made$out, character())
   expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("t.csv", "t.svg", "a.csv"))
   expect_identical(readLines(file.path(folder, "a.csv")),
-                   c("source,line,column,text,reason", sprintf("%s,123,kilos,lots,not a number", file)))
+                   c("source,line,column,text,reason", sprintf("%s,123,kilos,lots,not a number", normalizePath(file))))
   expect_match(made$err, "^ +123 +kilos +lots +not a number", all = FALSE)
   expect_identical(utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365)
 })
@@ -92,6 +97,7 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("no folder none", with("--out", "none/x.csv"))
   fails("no name for a figure", with("--figure", "x.bmp"))
   fails("not overwritten", with("--out", file))
+  fails("x.csv is named for two results", good, "--aside", "./x.csv")
   fails("of dates.csv cannot be read: none of its 2 rows",
         replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
 })

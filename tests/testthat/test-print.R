@@ -40,3 +40,13 @@ test_that("a cadence that leaves most out is questioned", {
   expect_match(paste(capture.output(print(sales)), collapse = " "), hint)
   expect_no_match(paste(capture.output(print(roll_up(sailings(), "month"))), collapse = " "), hint)
 })
+
+test_that("whatever is printed ends its last line", {
+  monthly <- roll_up(guest_nights(), "month")
+  for (x in list(monthly, monthly[0, ], guest_nights(), intake(guest_nights()), measure("level", "kg"))) {
+    file <- withr::local_tempfile()
+    withr::with_output_sink(file, print(x))
+    bytes <- readBin(file, "raw", file.size(file))
+    expect_identical(bytes[length(bytes)], charToRaw("\n"), label = class(x)[[1]])
+  }
+})
