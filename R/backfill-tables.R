@@ -1,16 +1,19 @@
 # What records and periods have in common: a tibble whose attribute "backfill" tells the roles of its columns.
 
-roles <- function(x) attr(x, "backfill", exact = TRUE)
-
-# The columns without which a table is no longer what it was.
-needed_columns <- function(x) {
-  c(roles(x)$series, if (is_records(x)) c(roles(x)$when, names(roles(x)$measures)) else periods_columns)
+# `what` is "records" or "periods"; `needed` are the columns without which the table is no longer that.
+new_table <- function(data, what, needed, roles) {
+  tibble::new_tibble(
+    as.list(data), nrow = nrow(data), class = c(paste0("backfill_", what), "backfill_table"),
+    backfill = c(list(what = what, needed = needed), roles)
+  )
 }
+
+roles <- function(x) attr(x, "backfill", exact = TRUE)
 
 # Tables of this package stay what they are through `[`, dplyr verbs and the like as long as the columns that carry
 # their roles are there; without those they become plain tibbles, and say so.
 restore_roles <- function(data, template) {
-  gone <- setdiff(needed_columns(template), names(data))
+  gone <- setdiff(roles(template)$needed, names(data))
   if (length(gone) == 0) {
     attr(data, "backfill") <- roles(template)
     class(data) <- class(template)
@@ -18,7 +21,7 @@ restore_roles <- function(data, template) {
   }
   rlang::inform(
     sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
-            if (is_records(template)) "records" else "periods", if (length(gone) == 1) "column" else "columns",
+            roles(template)$what, if (length(gone) == 1) "column" else "columns",
             in_words(encodeString(gone, quote = "\""))),
     class = "backfill_message_roles_lost"
   )
@@ -39,6 +42,21 @@ plain_tibble <- function(x) {
 
 #' @export
 `names<-.backfill_table` <- function(x, value) {
+  restore_roles(NextMethod(), x)
+}
+
+#' @export
+`[<-.backfill_table` <- function(x, i, j, ..., value) {
+  restore_roles(NextMethod(), x)
+}
+
+#' @export
+`$<-.backfill_table` <- function(x, name, value) {
+  restore_roles(NextMethod(), x)
+}
+
+#' @export
+`[[<-.backfill_table` <- function(x, i, ..., value) {
   restore_roles(NextMethod(), x)
 }
 

@@ -4,14 +4,11 @@
 
 standings <- c("complete", "partial", "empty", "imputed", "lost", "projected")
 
-periods_columns <- c("measure", "period", "value", "standing", "n", "coverage")
-
-new_periods <- function(data, every, series, measures, zone, cadence, enough, sources, added = list()) {
-  structure(
-    data,
-    backfill = list(every = every, series = series, measures = measures, zone = zone, cadence = cadence,
-                    enough = enough, sources = sources, added = added),
-    class = c("backfill_periods", "backfill_table", "tbl_df", "tbl", "data.frame")
+new_periods <- function(data, every, series, measures, zone, cadence, enough, sources) {
+  new_table(
+    data, "periods", needed = c(series, "measure", "period", "value", "standing", "n", "coverage"),
+    roles = list(every = every, series = series, measures = measures, zone = zone, cadence = cadence,
+                 enough = enough, sources = sources, added = list())
   )
 }
 

@@ -2,9 +2,9 @@
 # (`when`, `series`, `measures`), the zone of its times, and the account of the intake.
 
 new_records <- function(data, when, series, measures, zone, account) {
-  tibble::new_tibble(
-    as.list(data), nrow = nrow(data), class = c("backfill_records", "backfill_table"),
-    backfill = list(when = when, series = series, measures = measures, zone = zone, account = account)
+  new_table(
+    data, "records", needed = c(when, series, names(measures)),
+    roles = list(when = when, series = series, measures = measures, zone = zone, account = account)
   )
 }
 

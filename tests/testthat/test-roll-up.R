@@ -128,4 +128,14 @@ test_that("tables stay what they are through `[` and dplyr, and say so where the
                  class = "backfill_message_roles_lost")
   expect_error(add_growth(plain), "not a periods table", class = "backfill_error_input")
   expect_s3_class(guest_nights()[1:5, ], "backfill_records")
+  expect_s3_class(rbind(monthly[1:3, ], monthly[4:6, ]), "backfill_periods")
+  lost <- list(
+    function(x) subset(x, select = -value), function(x) replace(x, "value", list(NULL)),
+    function(x) `$<-`(x, "value", NULL), function(x) `[[<-`(x, "standing", value = NULL),
+    function(x) stats::setNames(x, toupper(names(x)))
+  )
+  for (step in lost) {
+    expect_message(plain <- step(monthly), class = "backfill_message_roles_lost")
+    expect_s3_class(plain, c("tbl_df", "tbl", "data.frame"), exact = TRUE)
+  }
 })
