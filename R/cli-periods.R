@@ -94,19 +94,20 @@ one_cycle <- c(day = "7", week = "52", month = "12", quarter = "4", year = "none
 
 # "north:flow:boardings" to list(north = measure("flow", "boardings")). A name may hold colons itself.
 named_measures <- function(texts) {
-  parts <- regmatches(texts, regexec(sprintf("^(.+?):(%s)(:(.+))?$", paste(measure_kinds, collapse = "|")), texts,
-                                     perl = TRUE))
-  measures <- Map(function(text, part) {
-    if (length(part) == 0) {
-      kind <- if (grepl(":", text, fixed = TRUE)) sub(".*:", "", text)
-      if (!is.null(kind)) {
-        measure(kind)
-      }
-      stop_usage(sprintf("`measure` is \"%s\", which names no kind.", text),
-                 i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text))
-    }
-    measure(part[[3]], unit = if (nzchar(part[[5]])) part[[5]])
-  }, texts, parts)
-  names(measures) <- ifelse(lengths(parts) > 0, vapply(parts, function(part) part[2], ""), texts)
-  measures
+  form <- sprintf("^(.+?):(%s)(?::(.+))?$", paste(measure_kinds, collapse = "|"))
+  parts <- regmatches(texts, regexec(form, texts, perl = TRUE))
+  odd <- texts[lengths(parts) == 0]
+  if (length(odd) > 0) {
+    stop_kindless(odd[[1]])
+  }
+  measures <- lapply(parts, function(part) measure(part[[3]], unit = if (nzchar(part[[4]])) part[[4]]))
+  stats::setNames(measures, vapply(parts, `[[`, "", 2))
+}
+
+stop_kindless <- function(text) {
+  if (grepl(":", text, fixed = TRUE)) {
+    measure(sub(".*:", "", text)) # which says what kinds there are
+  }
+  stop_usage(sprintf("`measure` is \"%s\", which names no kind.", text),
+             i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text))
 }

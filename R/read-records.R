@@ -37,7 +37,8 @@ read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
   data <- read_text(file, call = rlang::current_env(), sep = delimiter(file, header), header = TRUE, fill = TRUE,
                     colClasses = list(character = when), showProgress = interactive())
   line_of <- line_counter(data)
-  check_fields(data, header, file, line_of)
+  data <- without_extra(data, header, file, line_of)
+  check_encoding(data, file)
   # A blank line is no row.
   undated <- which(is.na(data[[when]]))
   blank <- undated[Reduce(`&`, lapply(as.list(data), function(column) is.na(column[undated])))]
@@ -116,22 +117,26 @@ read_text <- function(file, call, ...) {
   read
 }
 
-# What the reader lets pass, but would give wrong columns: lines with more fields than the header, and bytes that are no
-# UTF-8.
-check_fields <- function(data, header, file, line_of, call = caller_env()) {
-  extra <- setdiff(names(data), names(header))
-  if (length(extra) > 0) {
-    row <- which(rowSums(!is.na(data[extra])) > 0)
-    line <- if (length(row) > 0) sprintf("line %d", line_of(row[[1]])) else "some line"
-    abort_backfill("file", sprintf("%s has a header of %d fields; %s has more.", basename(file), length(header), line),
+# Lines with more fields than the header make columns without a name. Where a delimiter too many ends the lines, these
+# hold nothing and are left out; else they are an error.
+without_extra <- function(data, header, file, line_of, call = caller_env()) {
+  extra <- seq_along(data) > length(header)
+  row <- which(rowSums(!is.na(data[extra])) > 0)
+  if (length(row) > 0) {
+    abort_backfill("file", sprintf("%s has a header of %d fields; line %d has more.", basename(file), length(header),
+                                   line_of(row[[1]])),
                    ">" = "Give every line as many fields as the header has, and quote fields that hold the delimiter.",
                    call = call)
   }
-  texts <- c(list(names(data)), Filter(is.character, as.list(data)))
-  for (text in texts) {
-    if (!all(validUTF8(text))) {
-      abort_backfill("file", sprintf("%s is not in UTF-8: it holds %s.", basename(file),
-                                     encodeString(iconv(text[!validUTF8(text)][[1]], "latin1", "UTF-8"), quote = "\"")),
+  data[!extra]
+}
+
+check_encoding <- function(data, file, call = caller_env()) {
+  for (text in c(list(names(data)), Filter(is.character, as.list(data)))) {
+    odd <- which(!validUTF8(text))
+    if (length(odd) > 0) {
+      shown <- encodeString(iconv(text[[odd[[1]]]], "latin1", "UTF-8"), quote = "\"")
+      abort_backfill("file", sprintf("%s is not in UTF-8: it holds %s.", basename(file), shown),
                      ">" = "Convert it, for instance with iconv -f ISO-8859-1 -t UTF-8.", call = call)
     }
   }

@@ -73,6 +73,13 @@ test_that("the hour that the clock skips is set aside, and the one it repeats is
   expect_identical(diff(as.numeric(twice$when)), c(0, 3600, 0))
 })
 
+test_that("a delimiter that ends every line makes no column, with or without one behind the header", {
+  for (header in c("date,kilos", "date,kilos,")) {
+    records <- read_records(text_file(header, "2031-04-01,5,", "2031-04-02,6,"), "date", c(kilos = "flow"))
+    expect_identical(records$kilos, c(5, 6), label = header)
+  }
+})
+
 test_that("codes with leading zeros stay apart, and NA as a name is a name", {
   file <- text_file("date,code,kilos", "2031-04-01,007,5", "2031-04-01,7,6", "2031-04-01,NA,7")
   records <- read_records(file, "date", c(kilos = "flow"), series = "code")
