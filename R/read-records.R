@@ -36,9 +36,9 @@ read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
   measures <- check_roles(header, when, measures, series, zone, where = basename(file))
   data <- read_text(file, call = rlang::current_env(), sep = delimiter(file, header), header = TRUE, fill = TRUE,
                     colClasses = list(character = when), showProgress = interactive())
+  check_encoding(data, file)
   line_of <- line_counter(data)
   data <- without_extra(data, header, file, line_of)
-  check_encoding(data, file)
   # A blank line is no row.
   undated <- which(is.na(data[[when]]))
   blank <- undated[Reduce(`&`, lapply(as.list(data), function(column) is.na(column[undated])))]

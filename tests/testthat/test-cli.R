@@ -110,3 +110,39 @@ test_that("a reader that stops reading is no fault", {
   expect_match(ran$stdout, "^measure,period,value")
   expect_no_match(ran$stderr, "fault")
 })
+
+test_that("several series and a level, by the week, into JSON and PDF, with one series lifted", {
+  day <- as.Date("2031-01-06") + 0:20
+  rows <- lapply(1:9, function(port) sprintf("%s,%s,%d", day, letters[[port]], port * 1:21))
+  file <- text_file("day,port,price", unlist(rows))
+  folder <- withr::local_tempdir()
+  ran <- backfill_cli("periods", file, "--when=day", "--series=port", "--measure=price:level:shillings",
+                      "--every", "P1W", "--over", "2", "--window=2", "--lift", "c", "--out", "w.json",
+                      "--figure", "w.pdf", dir = folder)
+  expect_identical(ran$status, 0L)
+  weeks <- jsonlite::fromJSON(file.path(folder, "w.json"))
+  expect_identical(names(weeks), c("port", "measure", "period", "value", "standing", "n", "coverage", "growth_2_weeks",
+                                   "moving_mean"))
+  c_port <- weeks[weeks$port == "c", ]
+  expect_equal(c_port$value, 3 * c(4, 11, 18))
+  expect_equal(c_port$growth_2_weeks, c(NA, NA, 350))
+  expect_equal(c_port$moving_mean, 3 * c(NA, 7.5, 14.5))
+  expect_identical(rawToChar(readBin(file.path(folder, "w.pdf"), "raw", 5)), "%PDF-")
+  expect_match(paste(ran$err, collapse = " "),
+               "mean of value over 2 weeks .*[^:]*: highest i +130.5 +and lowest a +14.5")
+  unknown <- backfill_cli("periods", file, "--when=day", "--series=port", "--measure=price:level", "--every=week",
+                          "--lift", "z", "--out", "z.csv", "--figure", "z.png", dir = folder)
+  expect_identical(unknown$status, 2L)
+  expect_setequal(list.files(folder), c("w.json", "w.pdf"))
+})
+
+test_that("one row is a table of one period, and a file of a header only is refused", {
+  one <- backfill_cli("periods", text_file("date,kilos", "2031-04-09,5"), "--when", "date", "--measure", "kilos:flow",
+                      "--figure", "one.png", dir = withr::local_tempdir())
+  expect_identical(one$status, 0L)
+  expect_match(one$err, "1 month, 2031-04, of kilos", all = FALSE)
+  expect_match(one$out[[2]], "^kilos +2031-04 +5 +partial +1 +NA")
+  none <- backfill_cli("periods", text_file("date,kilos"), "--when", "date", "--measure", "kilos:flow")
+  expect_identical(none$status, 2L)
+  expect_match(none$err, "has a header but no rows", all = FALSE)
+})

@@ -144,3 +144,28 @@ test_that("names may hold blanks, colons and letters of any script, whatever the
   expect_match(ran$out[[2]], "^j\u00f6bs at: sea,2030-01-01,5,complete")
   expect_identical(ran$err, character())
 })
+
+test_that("a damaged file is read with every row accounted for, or refused; never anything else", {
+  withr::local_seed(10)
+  whole <- readBin(demo_file("guest-nights.csv"), "raw", 3000)
+  file <- withr::local_tempfile(fileext = ".csv")
+  spoil <- list(
+    function(x) replace(x, sample(length(x), 3), as.raw(sample(0:255, 3))),
+    function(x) x[-sample(length(x), 5)],
+    function(x) x[seq_len(sample(length(x), 1))],
+    function(x) {
+      append(x, charToRaw(sample(c("\"", ",", ",,,", "\n\n", "\r", "\t;", "\u00e9"), 1)), sample(length(x), 1))
+    }
+  )
+  outcomes <- vapply(1:200, function(round) {
+    writeBin(spoil[[round %% 4 + 1]](whole), file)
+    tryCatch({
+      records <- read_records(file, "month", c(guest_nights = "flow"), series = "island")
+      account <- intake(records)
+      stopifnot(account$rows_read == nrow(records) + nrow(set_aside(records)), !anyNA(records$month))
+      capture.output(print(account), print(roll_up(records, "month", cadence = "month")))
+      "read"
+    }, backfill_error = function(cnd) "refused", warning = conditionMessage)
+  }, "")
+  expect_setequal(outcomes, c("read", "refused"))
+})

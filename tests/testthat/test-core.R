@@ -1,0 +1,71 @@
+# The core on its own: plain vectors in, compared with slow and obvious ways of doing the same.
+
+test_that("the roll-up of random instants agrees with base R in any zone, for every period", {
+  withr::local_seed(11)
+  n <- 3000
+  for (zone in c("UTC", "WET", "CET", "Etc/GMT+9")) {
+    time <- .POSIXct(floor(runif(n, 1.9e9, 1.96e9)), tz = zone)
+    value <- round(rnorm(n), 3)
+    value[sample(n, 100)] <- NA
+    series <- sample(c("a", "b", "c"), n, replace = TRUE)
+    records <- records_of(time, port = series, kilos = value, series = "port", zone = zone)
+    day <- as.Date(format(time, "%Y-%m-%d", tz = zone))
+    start <- list(
+      day = day, week = day - (as.POSIXlt(day)$wday + 6) %% 7, month = as.Date(format(day, "%Y-%m-01")),
+      year = as.Date(format(day, "%Y-01-01"))
+    )
+    for (every in names(start)) {
+      rolled <- roll_up(records, every, cadence = "irregular")
+      rolled <- rolled[rolled$n > 0, ]
+      known <- !is.na(value)
+      by <- list(period = start[[every]][known], port = series[known])
+      expected <- stats::aggregate(list(value = value[known]), by, sum)
+      expect_identical(rolled$port, expected$port, label = paste(zone, every))
+      expect_identical(rolled$period, expected$period, label = paste(zone, every))
+      expect_equal(rolled$value, expected$value, label = paste(zone, every))
+    }
+  }
+})
+
+test_that("coverage agrees with slots that are written out one by one", {
+  withr::local_seed(12)
+  ends <- as.POSIXct(c("2030-01-20 07:00", "2031-02-11 16:00"), tz = "WET")
+  for (minutes in c(20, 60)) {
+    slots <- seq(ends[[1]], ends[[2]], by = minutes * 60)
+    kept <- sort(c(1L, length(slots), sample(length(slots), length(slots) * 0.8)))
+    records <- records_of(slots[kept], kilos = kept, zone = "WET")
+    for (every in c("day", "month", "year")) {
+      rolled <- roll_up(records, every, cadence = paste(minutes, "minutes"))
+      # All slots of the first period up to the end of the last one, whether records reach there or not.
+      first <- as.POSIXct(paste(format(min(rolled$period)), "00:00"), tz = "WET")
+      after <- seq(max(rolled$period), by = every, length.out = 2)[[2]]
+      all <- seq(first, as.POSIXct(paste(format(after), "00:00"), tz = "WET"), by = minutes * 60)
+      all <- all[-length(all)]
+      form <- c(day = "%Y-%m-%d", month = "%Y-%m", year = "%Y")[[every]]
+      expected <- table(format(all, form, tz = "WET"))
+      found <- table(factor(format(unique(slots[kept]), form, tz = "WET"), names(expected)))
+      expect_equal(rolled$coverage, as.numeric(found / expected), label = paste(minutes, every))
+    }
+  }
+})
+
+test_that("bases are found as a search through all rows finds them", {
+  withr::local_seed(13)
+  rows <- unique(data.frame(series = sample(4L, 200, TRUE), number = as.numeric(sample(-30:30, 200, TRUE))))
+  rows <- rows[order(rows$series, rows$number), ]
+  for (back in c(1, 3, 12)) {
+    expected <- match(paste(rows$series, rows$number - back), paste(rows$series, rows$number))
+    expect_identical(backfill:::find_rows_cpp(rows$series, rows$number, rows$number - back), expected, label = back)
+  }
+})
+
+test_that("a survey of times finds their ends and their step, in any order", {
+  survey <- function(when) backfill:::survey_times(when, backfill:::zone_table("UTC"))
+  time <- .POSIXct(1.9e9 + c(0, 900, 4500, 2700), tz = "UTC")
+  for (order in list(1:4, 4:1, c(2, 4, 1, 3))) {
+    found <- survey(time[order])
+    expect_identical(c(found$lowest, found$highest, found$step), c(1.9e9, 1.9e9 + 4500, 900))
+  }
+  expect_true(survey(as.Date(c("2031-02-28", "2032-02-29", "2031-04-30")))$month_ends)
+  expect_false(survey(as.Date(c("2031-02-28", "2032-02-28")))$month_ends)
+})
