@@ -41,9 +41,10 @@ run_demo <- function(options, inputs) {
   )
   show_demo(nights, 1, "guest-nights-by-month", folder, tell)
 
+  file <- demo_file("sailings.csv")
   tell(
     "", "The first of the two on your own, and then with your own file:", "",
-    sprintf("  backfill periods %s \\", demo_file("sailings.csv")),
+    sprintf("  backfill periods %s \\", if (grepl("[^[:alnum:]_./-]", file)) shQuote(file) else file),
     "    --when time --zone WET --measure north:flow:boardings --measure south:flow:boardings \\",
     "    --every month --enough 0.95 --out monthly.csv --figure monthly.png"
   )
