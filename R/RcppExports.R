@@ -13,8 +13,40 @@ years_back_cpp <- function(day, years) {
     .Call(`_backfill_years_back_cpp`, day, years)
 }
 
-read_moments_cpp <- function(text) {
-    .Call(`_backfill_read_moments_cpp`, text)
+count_bytes_cpp <- function(path, quote) {
+    .Call(`_backfill_count_bytes_cpp`, path, quote)
+}
+
+first_records_cpp <- function(path, delimiter, quote, skip, most) {
+    .Call(`_backfill_first_records_cpp`, path, delimiter, quote, skip, most)
+}
+
+careful_records_cpp <- function(path, out, delimiter, quote, skip, width) {
+    .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width)
+}
+
+distinct_texts_cpp <- function(text) {
+    .Call(`_backfill_distinct_texts_cpp`, text)
+}
+
+dates_of_days_cpp <- function(day) {
+    .Call(`_backfill_dates_of_days_cpp`, day)
+}
+
+all_finite_cpp <- function(x, whole) {
+    .Call(`_backfill_all_finite_cpp`, x, whole)
+}
+
+read_dates_cpp <- function(text, pivot_year, year_start) {
+    .Call(`_backfill_read_dates_cpp`, text, pivot_year, year_start)
+}
+
+read_numbers_cpp <- function(text, decimal_mark) {
+    .Call(`_backfill_read_numbers_cpp`, text, decimal_mark)
+}
+
+find_repeats_cpp <- function(when, series) {
+    .Call(`_backfill_find_repeats_cpp`, when, series)
 }
 
 survey_cpp <- function(when, scale, zone_from, zone_offset) {

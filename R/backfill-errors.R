@@ -27,12 +27,14 @@ count_of <- function(n, noun, nouns = paste0(noun, "s")) {
   paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE), if (n == 1) noun else nouns)
 }
 
+first_few <- function(x, n = 3) x[seq_len(min(n, length(x)))]
+
 check_one_of <- function(x, choices, argument, call = caller_env()) {
   if (!rlang::is_string(x) || !x %in% choices) {
     abort_backfill(
       "argument",
       sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = sprintf("It must be %s.", in_words(encodeString(choices, quote = "\""), last = " or ")),
+      i = sprintf("It must be %s.", in_words(quoted(choices), last = " or ")),
       call = call
     )
   }
@@ -51,18 +53,26 @@ check_columns <- function(columns, data, where, argument, call = caller_env()) {
   if (length(absent) > 0) {
     abort_backfill(
       "column",
-      sprintf("%s has no column %s, which `%s` names.", where, in_words(encodeString(absent, quote = "\"")), argument),
-      i = sprintf("Its columns are %s.", in_words(names(data))),
+      sprintf("%s has no column %s, which `%s` names.", where, in_words(quoted(absent)), argument),
+      i = sprintf("Its columns are %s.", in_words(quoted(names(data)))),
       call = call
     )
   }
+}
+
+# In quotes, and no longer than a line can take.
+quoted <- function(x, most = 80) {
+  long <- nchar(x, type = "chars", allowNA = TRUE) > most
+  long <- is.na(long) | long
+  x[long] <- paste0(substr(iconv(x[long], "UTF-8", "UTF-8", sub = "?"), 1, most - 3), "...")
+  encodeString(x, quote = "\"", na.encode = TRUE)
 }
 
 value_in_words <- function(x) {
   if (is.null(x)) {
     "not given"
   } else if (is.atomic(x) && length(x) == 1) {
-    if (is.character(x)) encodeString(x, quote = "\"", na.encode = TRUE) else format(x)
+    if (is.character(x)) quoted(x) else format(x)
   } else {
     sprintf("%s of length %d", class(x)[[1]], length(x))
   }

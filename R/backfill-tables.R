@@ -22,7 +22,7 @@ restore_roles <- function(data, template) {
   rlang::inform(
     sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
             roles(template)$what, if (length(gone) == 1) "column" else "columns",
-            in_words(encodeString(gone, quote = "\""))),
+            in_words(quoted(gone))),
     class = "backfill_message_roles_lost"
   )
   plain_tibble(data)

@@ -48,3 +48,16 @@ period_label <- function(start, unit) {
   label[is.na(start)] <- NA_character_
   label
 }
+
+# "2031-04-09", "2031-04-09 07:30 WET"
+moments_in_words <- function(when) {
+  if (inherits(when, "Date")) {
+    return(period_label(when, "day"))
+  }
+  paste(period_label(as.Date(when, tz = attr(when, "tzone")), "day"), format(when, "%H:%M %Z"))
+}
+
+# Numbers as days or instants, as the times of `like` are.
+like_moments <- function(number, like) {
+  if (inherits(like, "Date")) .Date(number) else .POSIXct(number, tz = attr(like, "tzone"))
+}

@@ -58,3 +58,12 @@ local_to_instant <- function(local, table) {
 instant_to_local <- function(instant, table) {
   instant + table$offset[findInterval(instant, table$from)]
 }
+
+# Of times as R holds them; days have no zone.
+zone_table_of <- function(when, zone) {
+  if (inherits(when, "Date")) {
+    return(zone_table("UTC"))
+  }
+  range <- range(as.numeric(when))
+  zone_table(zone, range[[1]], range[[2]])
+}

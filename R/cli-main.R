@@ -2,7 +2,7 @@
 
 # name = list(name, inputs, run, about, options, notes); each is defined in the file of its command.
 commands <- function() {
-  list(demo = command_demo(), periods = command_periods())
+  list(demo = command_demo(), inspect = command_inspect(), periods = command_periods())
 }
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input. `args` is what follows `backfill` in the shell.
@@ -93,5 +93,9 @@ stop_usage <- function(what, ...) {
 in_options <- function(message) {
   message <- gsub("`measures`", "`measure`", message, fixed = TRUE)
   options <- unique(unlist(lapply(commands(), function(command) names(command$options))))
-  gsub(sprintf("`(%s)`", paste(options, collapse = "|")), "`--\\1`", message)
+  for (option in options) {
+    message <- gsub(sprintf("`%s`", gsub("-", "_", option, fixed = TRUE)), sprintf("`--%s`", option), message,
+                    fixed = TRUE)
+  }
+  message
 }

@@ -23,10 +23,12 @@ run_command <- function(command, args) {
       stop_usage(paste0(toupper(substr(what, 1, 1)), sub("[.]?$", ".", substring(what, 2))), ">" = hint)
     }
   )
-  if (length(parsed$args) != length(command$inputs)) {
+  several <- any(grepl("...", command$inputs, fixed = TRUE))
+  if (length(parsed$args) != length(command$inputs) && !(several && length(parsed$args) > 0)) {
     given <- if (length(parsed$args) == 0) "there is none" else paste("given is", in_words(parsed$args))
     stop_usage(
-      sprintf("%s; %s.", count_of(length(command$inputs), "input file is expected", "input files are expected"), given),
+      sprintf("%s; %s.", if (several) "An input file is expected" else
+        count_of(length(command$inputs), "input file is expected", "input files are expected"), given),
       ">" = hint
     )
   }

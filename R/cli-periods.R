@@ -3,24 +3,16 @@
 command_periods <- function() {
   list(
     name = "periods",
-    inputs = "FILE",
+    inputs = "FILE...",
     run = run_periods,
     about = paste(
-      "Roll the dated records of a delimited file up to regular periods, and add growth rates and a moving average.",
+      "Roll the dated records of a file up to regular periods, and add growth rates and a moving average.",
       "Every row is accounted for: one that cannot be used is set aside with its line and the reason."
     ),
     options = c(
+      reading_options(),
       list(
-        when = cli_option("COLUMN", "The column with the date or time, in ISO 8601. Required."),
-        measure = cli_option("NAME:KIND[:UNIT]", paste(
-          "A column of figures and its kind: flow (added up, such as sales) or level (averaged, such as a price).",
-          "The unit labels the figure's axis. Required; give it once for each measure."
-        ), repeats = TRUE),
-        series = cli_option("COLUMN", paste(
-          "A column that tells one series from another, such as island. Give it once for each such column."
-        ), repeats = TRUE),
         every = cli_option("LENGTH", "Length of the periods: day, week, month (the default), quarter or year."),
-        zone = cli_option("ZONE", "Zone of the tz database whose clock the times show, such as WET. Default: UTC."),
         cadence = cli_option("LENGTH", paste(
           "How often something is recorded, such as hour or day, or irregular. Found from the records by default;",
           "it decides which periods are partial."
@@ -39,6 +31,9 @@ command_periods <- function() {
       output_options()
     ),
     notes = c(
+      "FILE is delimited text, gzip, a workbook, JSON, Parquet, SQLite or NetCDF, an http(s) address, a pattern in",
+      "quotation marks, or - for standard input.",
+      "",
       "Examples:",
       "  backfill periods landings.csv --when date --measure kilos:flow",
       "  backfill periods nights.csv --when month --series island --measure guest_nights:flow --every quarter",
@@ -49,20 +44,17 @@ command_periods <- function() {
 }
 
 run_periods <- function(options, inputs) {
-  for (needed in c("when", "measure")) {
-    if (is.null(options[[needed]])) {
-      stop_usage(sprintf("`%s` is not given.", needed), ">" = "See `backfill periods --help`.")
+  for (needed in c("measure", if (!grid_input(inputs)) "when")) {
+    if (is.null(options[[needed]]) && !(needed == "when" && identical(options$layout, "dates across"))) {
+      stop_usage(sprintf("`%s` is not given.", needed), ">" = paste(
+        "See `backfill periods --help`; `backfill inspect FILE` finds out how a file is to be read."
+      ))
     }
   }
-  file <- inputs[[1]]
-  format <- check_outputs(options, file)
+  format <- check_outputs(options, inputs)
   # Before the file is read: what is wrong with these does not depend on it.
   every <- check_every(options$every %||% "month", call = NULL)
-  measures <- named_measures(options$measure)
-  records <- doing(paste("Reading", basename(file)), {
-    read_records(file, when = options$when, measures = measures, series = options$series,
-                 zone = options$zone %||% "UTC")
-  })
+  records <- read_input(options, inputs)
   if (!options$quiet) {
     say(intake_text(intake(records), 10, "`--aside FILE` writes all of them."), "")
   }
@@ -91,23 +83,3 @@ add_calculations <- function(x, options) {
 
 # The default window: over a whole cycle the season averages out.
 one_cycle <- c(day = "7", week = "52", month = "12", quarter = "4", year = "none")
-
-# "north:flow:boardings" to list(north = measure("flow", "boardings")). A name may hold colons itself.
-named_measures <- function(texts) {
-  form <- sprintf("^(.+?):(%s)(?::(.+))?$", paste(measure_kinds, collapse = "|"))
-  parts <- regmatches(texts, regexec(form, texts, perl = TRUE))
-  odd <- texts[lengths(parts) == 0]
-  if (length(odd) > 0) {
-    stop_kindless(odd[[1]])
-  }
-  measures <- lapply(parts, function(part) measure(part[[3]], unit = if (nzchar(part[[4]])) part[[4]]))
-  stats::setNames(measures, vapply(parts, `[[`, "", 2))
-}
-
-stop_kindless <- function(text) {
-  if (grepl(":", text, fixed = TRUE)) {
-    measure(sub(".*:", "", text)) # which says what kinds there are
-  }
-  stop_usage(sprintf("`measure` is \"%s\", which names no kind.", text),
-             i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text))
-}

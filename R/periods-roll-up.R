@@ -1,7 +1,9 @@
 #' Roll records up to regular periods
 #'
 #' One row for every series, measure and period, those without a record included. The kind of a measure decides what
-#' becomes of its records: a flow is added up, a level is averaged (see [measure()]).
+#' becomes of its records: a flow is added up, a level is averaged, a ratio is made of its parts when these are rolled up
+#' (see [measure()]). A counter is differenced first: what it rose by since the reading before counts on the day of the
+#' reading; where it falls (a reset, a correction) that is not known, and the period is partial.
 #'
 #' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
@@ -50,19 +52,28 @@ roll_up <- function(x, every, cadence = NULL, enough = 1) {
   series <- series_index(x, role$series)
   check_size(survey, table, unit, nrow(series$names))
 
-  cells <- lapply(names(role$measures), function(name) {
-    roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, nrow(series$names), as.double(x[[name]]),
+  cells <- lapply(names(plain_measures(role$measures)), function(name) {
+    value <- as.double(x[[name]])
+    if (role$measures[[name]]$kind == "counter") {
+      value <- increments(value, when, series$index)
+    }
+    roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, nrow(series$names), value,
                 unit_code(unit), cadence, survey$lowest, survey$highest)
   })
-  names(cells) <- names(role$measures)
+  names(cells) <- names(plain_measures(role$measures))
   number <- cells[[1]]$first + seq_len(cells[[1]]$periods) - 1
   expected <- expected_slots(number, unit, cadence, table)
   reached <- reached_ends(number, unit, survey, table)
   parts <- lapply(names(cells), function(name) {
     measure_periods(cells[[name]], role$measures[[name]]$kind, expected, reached, enough)
   })
-  data <- stack_measures(parts, names(cells), series$names, period_start(number, unit))
-  new_periods(data, unit, role$series, role$measures, role$zone, cadence$words, enough, role$account$source)
+  names(parts) <- names(cells)
+  for (name in names(ratios(role$measures))) {
+    parts[[name]] <- ratio_periods(parts[[role$measures[[name]]$of]], parts[[role$measures[[name]]$per]])
+  }
+  data <- stack_measures(unname(parts[names(role$measures)]), names(role$measures), series$names,
+                         period_start(number, unit))
+  new_periods(data, unit, role$series, role$measures, role$zone, cadence$words, enough, role$account$sources$source)
 }
 
 # A period must be as long as the cadence at least.
@@ -96,27 +107,6 @@ check_size <- function(survey, table, unit, series_count, call = caller_env()) {
 
 most_rows <- 1e8
 
-zone_table_of <- function(when, zone) {
-  if (inherits(when, "Date")) {
-    return(zone_table("UTC"))
-  }
-  range <- range(as.numeric(when))
-  zone_table(zone, range[[1]], range[[2]])
-}
-
-# The series in the order of their names (in the C locale, so that it is the same everywhere): `names` is a data frame
-# of the series columns, `index` the row of it for each record.
-series_index <- function(x, series) {
-  if (length(series) == 0) {
-    return(list(names = vctrs::data_frame(.size = 1L), index = rep(1L, nrow(x))))
-  }
-  columns <- plain_tibble(x)[series]
-  index <- as.integer(vctrs::vec_group_id(columns))
-  names <- vctrs::vec_slice(columns, !duplicated(index))
-  rank <- do.call(order, c(unname(as.list(names)), method = "radix"))
-  list(names = vctrs::vec_slice(names, rank), index = order(rank)[index])
-}
-
 # For the first and the last period, whether the records reach its outer end.
 reached_ends <- function(number, unit, survey, table) {
   days <- end_days(survey, table)
@@ -134,7 +124,7 @@ measure_periods <- function(cells, kind, expected, reached, enough) {
   coverage[is.nan(coverage)] <- NA
   whole <- ifelse(is.na(coverage), rep(reached, series_count), coverage >= enough)
   standing <- ifelse(cells$records == 0L, 3L, ifelse(whole, 1L, 2L))
-  value <- switch(kind, flow = cells$sum, level = cells$sum / cells$records)
+  value <- switch(kind, flow = , counter = cells$sum, level = cells$sum / cells$records)
   value[cells$records == 0L] <- NA
   vctrs::data_frame(
     value = value,
@@ -142,6 +132,28 @@ measure_periods <- function(cells, kind, expected, reached, enough) {
     n = cells$records,
     coverage = coverage
   )
+}
+
+# A ratio is as whole as the less whole of its parts; the mean of its readings would weigh them wrongly.
+ratio_periods <- function(of, per) {
+  of$value <- divided(of$value, per$value)
+  standing <- pmax(as.integer(of$standing), as.integer(per$standing))
+  of$standing <- structure(standing, levels = standings, class = "factor")
+  of$coverage <- pmin(of$coverage, per$coverage)
+  of
+}
+
+# What a counter rose by since the reading of its series before, on the day of the reading. Where it falls, it was reset
+# or corrected, and what it rose by is not known.
+increments <- function(reading, when, series) {
+  order <- order(series, as.numeric(when), method = "radix")
+  order <- order[!is.na(reading[order])]
+  rise <- c(NA_real_, diff(reading[order]))
+  rise[c(TRUE, diff(series[order]) != 0)] <- NA
+  rise[rise < 0] <- NA
+  out <- rep(NA_real_, length(reading))
+  out[order] <- rise
+  out
 }
 
 stack_measures <- function(parts, measures, series, period) {

@@ -9,17 +9,31 @@ print.backfill_records <- function(x, n = 10, ...) {
 
 #' @export
 print.backfill_intake <- function(x, n = 10, ...) {
-  writeLines(intake_text(x, n, "set_aside() gives all."))
+  writeLines(intake_page(x, n))
   invisible(x)
 }
 
-# The account as lines of text: sentences, then the first `n` rows set aside; `rest` says how to get the others.
+# The whole account: the rows, how they were read, how often they come, and what looks odd.
+intake_page <- function(x, n = 10) {
+  c(
+    intake_text(x, n, "set_aside() gives all."),
+    if (!is.null(x$cadence)) c("", wrapped(describe_look(x)))
+  )
+}
+
+# The rows of the account as lines of text: sentences, then the first `n` rows set aside; `rest` says how to get the
+# others.
 intake_text <- function(x, n, rest) {
   aside <- x$set_aside
   more <- nrow(aside) - n
+  shown <- utils::head(aside, n)
+  shown$text <- short_text(shown$text, 40)
+  if (nrow(x$sources) > 1) {
+    shown$line <- sprintf("%s:%d", basename(shown$source), shown$line)
+  }
   c(
     wrapped(describe_intake(x, reasons = more > 0)),
-    if (nrow(aside) > 0) c("", format_table(utils::head(aside, n)[c("line", "column", "text", "reason")])),
+    if (nrow(aside) > 0) c("", format_table(shown[c("line", "column", "text", "reason")])),
     if (more > 0) sprintf("... %s; %s", count_of(more, "more row"), rest)
   )
 }
@@ -28,33 +42,73 @@ intake_text <- function(x, n, rest) {
 describe_intake <- function(x, reasons = TRUE) {
   aside <- nrow(x$set_aside)
   counts <- sort(table(x$set_aside$reason), decreasing = TRUE)
-  missing <- x$missing[x$missing > 0]
-  span <- if (x$rows_used > 0) {
-    sprintf(", from %s to %s", moment_in_words(x$first), moment_in_words(x$last))
+  number <- function(n) format(n, big.mark = ",", trim = TRUE)
+  span <- if (!is.null(x$first)) {
+    sprintf(", from %s to %s", moments_in_words(x$first), moments_in_words(x$last))
+  }
+  files <- nrow(x$sources)
+  missing <- if (nrow(x$missing) > 0) {
+    first <- vapply(split(seq_len(nrow(x$missing)), factor(x$missing$measure, unique(x$missing$measure))), function(rows) {
+      sprintf("%s (%s)", x$missing$measure[[rows[[1]]]],
+              paste(number(x$missing$count[rows]), ifelse(x$missing$reason[rows] == "blank", "blank",
+                                                          quoted(x$missing$reason[rows])), collapse = ", "))
+    }, "")
+    sprintf("Missing values, kept as such: %s.", in_words(first))
   }
   c(
-    sprintf("%s: %s read, %s used%s, %s set aside.", basename(x$source), count_of(x$rows_read, "row"),
-            format(x$rows_used, big.mark = ","), paste0(span, ""), if (aside == 0) "none" else
-              format(aside, big.mark = ",")),
+    sprintf("%s: %s read, %s used%s, %s set aside.",
+            if (files == 1) basename(x$sources$source) else sprintf("%d files (%s)", files, in_words(basename(x$sources$source), 4)),
+            count_of(x$rows_read, "row"), number(x$rows_used), paste0(span, ""), if (aside == 0) "none" else number(aside)),
     if (reasons && aside > 0) {
-      sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(counts), as.integer(counts))))
+      sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(counts), as.integer(counts)), 8))
     },
-    if (length(missing) > 0) {
-      sprintf("Blank values, kept as missing: %s.", in_words(sprintf("%s (%d)", names(missing), missing)))
+    missing,
+    describe_duplicates(x),
+    if (x$blank_lines > 0) sprintf("Left out: %s.", count_of(x$blank_lines, "blank line")),
+    x$notes
+  )
+}
+
+describe_duplicates <- function(x) {
+  count <- sum(x$duplicates)
+  if (count == 0) {
+    return(NULL)
+  }
+  settled <- if (x$rows_merged > 0) "they are made one record with it" else
+    if (any(grepl("^the same series and time", x$set_aside$reason))) "one of each is kept" else "all are kept"
+  sprintf("%s the series and time of another (%s with the same figures, %s with others); %s.",
+          count_of(count, "row has", "rows have"), format(x$duplicates[[1]], big.mark = ","),
+          format(x$duplicates[[2]], big.mark = ","), settled)
+}
+
+# What an analyst wants to know before the first figure.
+describe_look <- function(x) {
+  gaps <- x$gaps
+  c(
+    sprintf("%s; records come %s.", count_of(x$series, "series", "series"),
+            if (x$cadence == "irregular") "irregularly" else paste("one per", x$cadence)),
+    if (x$out_of_order > 0) {
+      sprintf("%s out of order, before a row of their series that is earlier in time.",
+              count_of(x$out_of_order, "row stands", "rows stand"))
+    },
+    if (nrow(gaps) > 0) {
+      sprintf("Longest gaps: %s.", in_words(gaps_in_words(gaps)))
+    },
+    if (nrow(x$suspicious) > 0) {
+      sprintf("Look at %s: %s.", x$suspicious$measure, x$suspicious$what)
     }
   )
+}
+
+short_text <- function(x, most) {
+  x <- encodeString(x)
+  long <- nchar(x) > most
+  x[long] <- paste0(substr(x[long], 1, most - 3), "...")
+  x
 }
 
 #' @export
 print.backfill_measure <- function(x, ...) {
   writeLines(paste("A measure:", format(x)))
   invisible(x)
-}
-
-# "2031-04-09", "2031-04-09 07:30 WET"
-moment_in_words <- function(when) {
-  if (inherits(when, "Date")) {
-    return(period_label(when, "day"))
-  }
-  paste(period_label(as.Date(when, tz = attr(when, "tzone")), "day"), format(when, "%H:%M %Z"))
 }

@@ -1,11 +1,12 @@
 #' Make records of a data frame
 #'
-#' The same as [read_records()] for rows that are in memory already: dates may be text in ISO 8601, `Date` or `POSIXct`,
-#' and measures numbers or text. Rows that cannot be used are set aside with their row number as the line.
+#' The same as [read_records()] for rows that are in memory already: dates may be text, numbers, `Date` or `POSIXct`, and
+#' measures numbers or text. Rows that cannot be used are set aside with their row number as the line.
 #'
-#' @param x A data frame, one record per row.
-#' @param when,measures,series,zone As in [read_records()]. A `POSIXct` column tells an instant, which `zone` leaves as
-#'   it is; `zone` decides on which local day it falls.
+#' @param x A data frame.
+#' @inheritParams read_records
+#' @param zone As in [read_records()]. A `POSIXct` column tells an instant, which `zone` leaves as it is; `zone` decides
+#'   on which local day it falls.
 #' @return A records table, as from [read_records()].
 #' @section Errors: As [read_records()], and `backfill_error_input` where `x` is no data frame.
 #' @examples
@@ -14,98 +15,199 @@
 #'   when = "date", measures = list(landed = measure("flow", unit = "kg"))
 #' )
 #' @export
-as_records <- function(x, when, measures, series = NULL, zone = "UTC") {
+as_records <- function(x, when, measures, series = NULL, zone = "UTC", layout = "rows", date_order = NULL,
+                       date_unit = NULL, pivot_year = 1969, year_start = NULL, repeated = "order", missing = NULL,
+                       decimal_mark = NULL, duplicates = "error", strict = FALSE) {
   if (!is.data.frame(x)) {
     abort_backfill("input", sprintf("`x` is %s; a data frame is expected.", value_in_words(x)))
   }
-  measures <- check_roles(x, when, measures, series, zone, where = "The data frame")
-  data <- plain_tibble(tibble::as_tibble(as.list(x), .name_repair = "minimal"))
-  build_records(data, when, measures, series, zone, source = "data frame", line_of = identity)
+  rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
+                       strict)
+  check_layout(layout)
+  raw <- new_raw(as.list(x), nrow(x), header = list(names(x)), source = "data frame", line = identity)
+  build_records(raw, when, measures, series, zone, layout, rules)
 }
 
-# Checks the arguments that give columns their roles, and returns the measures as a named list.
-check_roles <- function(data, when, measures, series, zone, where, call = caller_env()) {
-  twice <- unique(names(data)[duplicated(names(data))])
-  if (length(twice) > 0) {
-    abort_backfill("column", sprintf("%s has more than one column named %s.", where, in_words(twice)),
-                   ">" = "Give each column a name of its own.", call = call)
-  }
-  if (!rlang::is_string(when)) {
-    abort_backfill("argument", sprintf("`when` is %s; it must name one column.", value_in_words(when)), call = call)
-  }
-  if (!is.null(series) && !is.character(series)) {
-    abort_backfill("argument", sprintf("`series` is %s; it must name columns.", value_in_words(series)), call = call)
-  }
-  measures <- check_measures(measures, call)
-  check_columns(when, data, where, "when", call)
-  check_columns(names(measures), data, where, "measures", call)
-  check_columns(series, data, where, "series", call)
-  roles <- c(when, series, names(measures))
-  if (anyDuplicated(roles)) {
-    abort_backfill("argument",
-                   sprintf("Column %s has two roles.", in_words(unique(roles[duplicated(roles)]))),
-                   i = "A column is the date, part of the series, or a measure.", call = call)
-  }
-  check_zone(zone, call)
-  measures
+# What every reader gives: columns as they were read, and where each row came from. `header` has a character vector per
+# header row, `line` turns rows into lines of `source`, `rejected` are rows that were set aside already, and `as_text`
+# reads some columns once more as text, where their figures may have been misread.
+new_raw <- function(data, rows, header, source, line, rejected = new_rejected(), blank = 0, notes = character(),
+                    as_text = NULL) {
+  names <- header[[length(header)]]
+  list(data = stats::setNames(as.list(data), names), rows = rows, header = header,
+       at = function(rows) list(source = rep(source, length(rows)), line = as.integer(line(rows))),
+       rejected = rejected, blank = blank, notes = notes, as_text = as_text,
+       sources = tibble::tibble(source = source, rows = as.integer(rows + nrow(rejected))))
 }
 
 # From columns as read to a records table: dates and numbers are made of text, and rows where that fails set aside.
-# `line_of` turns rows of `data` into lines of the source.
-build_records <- function(data, when, measures, series, zone, source, line_of, call = caller_env()) {
-  rows_read <- nrow(data)
-  if (rows_read == 0) {
-    abort_backfill("file", sprintf("%s has a header but no rows.", basename(source)), call = call)
+build_records <- function(raw, when, measures, series, zone, layout, rules, call = caller_env()) {
+  measures <- check_measures(measures, call)
+  check_zone(zone, call)
+  raw <- lay_out(raw, layout, when, measures, series, call)
+  series <- raw$series
+  measures <- check_roles(raw, raw$when, measures, series, call)
+  when <- raw$when
+  data <- raw$data
+  if (raw$rows == 0) {
+    abort_backfill("file", sprintf("%s has a header but no rows that could be used.",
+                                   in_words(basename(raw$sources$source), 3)), call = call)
   }
-  # Notes what could not be read of a column, each row with its text and reason.
-  rejects <- function(column, read, class, expected) {
-    text <- as.character(data[[column]][read$bad])
-    text[is.na(text)] <- ""
-    found <- new_rejected(rep(source, length(read$bad)), read$bad, rep(column, length(read$bad)), text, read$reason)
-    if (length(read$bad) * 2 >= rows_read) {
-      found$line <- line_of(found$line)
-      stop_unreadable(found, rows_read, class, expected, call)
-    }
-    found
+  if (length(when) > 1) {
+    parts <- check_parts(when, call)
+    when <- if ("when" %in% names(data)) "when.1" else "when"
+    data <- c(stats::setNames(list(compose_when(stats::setNames(data[parts], names(parts)))), when), data)
   }
-  moments <- read_when(data[[when]], zone, if (length(series) > 0) data[series])
-  rejected <- list(rejects(
-    when, moments, "when", "Dates are expected as in ISO 8601, such as 2031-04-09, 2031-04-09 07:30 or 2031-04."
-  ))
-  for (name in names(measures)) {
-    number <- read_number(data[[name]])
+  moments <- read_when(data[[when]], zone, if (length(series) > 0) vctrs::new_data_frame(data[series]), rules, raw$at,
+                       call)
+  rejected <- list(rejects(raw, data, when, moments, "when", paste(
+    "Dates are expected such as 2031-04-09, 2031-04-09 07:30, 9.4.2031, 9 April 2031, 2031-04 or 2031-Q2."
+  ), call))
+  columns <- names(plain_measures(measures))
+  figures <- read_figures(raw, data, columns, rules, call)
+  for (name in columns) {
     rejected <- c(rejected, list(rejects(
-      name, number, "number", "Plain numbers are expected, such as 1250, -3.5 or 1.2e6."
+      raw, data, name, figures$read[[name]], "number", "Numbers are expected, such as 1250, -3.5 or 1,250.5.", call
     )))
-    data[[name]] <- number$value
+    data[[name]] <- figures$read[[name]]$value
   }
   data[[when]] <- moments$when
 
   # A row is set aside once, for the first thing that is wrong with it.
   rejected <- vctrs::vec_rbind(!!!rejected)
-  rejected <- rejected[order(rejected$line), ]
-  rejected <- rejected[!duplicated(rejected$line), ]
+  rejected <- rejected[order(rejected$row), ]
+  rejected <- rejected[!duplicated(rejected$row), ]
+  table <- vctrs::new_data_frame(data, n = as.integer(raw$rows))
+  used <- seq_len(raw$rows)
   if (nrow(rejected) > 0) {
-    data <- vctrs::vec_slice(data, -rejected$line)
-    rejected$line <- line_of(rejected$line)
+    table <- vctrs::vec_slice(table, -rejected$row)
+    used <- used[-rejected$row]
   }
-  missing <- vapply(names(measures), function(name) sum(is.na(data[[name]])), 0L)
-  account <- new_account(source, rows_read, rejected, missing, data[[when]])
-  new_records(data, when, series, measures, zone, account)
+  settled <- settle_duplicates(table, when, series, columns, rules$duplicates, function(rows) raw$at(used[rows]), call)
+  table <- settled$data
+  if (length(settled$drop) > 0) {
+    rejected <- rbind(rejected, vctrs::data_frame(
+      row = used[settled$drop], column = when, text = moments_in_words(table[[when]][settled$drop]),
+      reason = sprintf("the same series and time as line %d", raw$at(used[settled$of])$line)
+    ))
+    table <- vctrs::vec_slice(table, -settled$drop)
+  }
+  aside <- located(rejected, raw)
+  if (rules$strict && nrow(aside) > 0) {
+    stop_strict(aside, call)
+  }
+  for (name in setdiff(names(ratios(measures)), names(table))) {
+    table[[name]] <- divided(table[[measures[[name]]$of]], table[[measures[[name]]$per]])
+  }
+  account <- new_account(
+    raw$sources, sum(raw$sources$rows), aside, settled$merged, lapply(figures$read, `[[`, "missing"), settled$ends,
+    c(settled$identical, settled$conflicting), raw$blank, c(raw$notes, moments$note, figures$notes)
+  )
+  new_records(table, when, series, measures, zone, account)
+}
+
+# What could not be read of a column: row, column, text and reason.
+rejects <- function(raw, data, column, read, class, expected, call) {
+  text <- as.character(data[[column]][read$bad])
+  text[is.na(text)] <- ""
+  found <- vctrs::data_frame(row = read$bad, column = rep(column, length(text)), text = text, reason = read$reason)
+  if (nrow(found) * 2 >= raw$rows) {
+    stop_unreadable(found, raw, class, expected, call)
+  }
+  found
+}
+
+# The rows set aside with their places in the source, those among them that the reader set aside before.
+located <- function(rejected, raw) {
+  at <- raw$at(rejected$row)
+  column <- if (is.null(raw$column_of)) rejected$column else raw$column_of(rejected$row, rejected$column)
+  aside <- vctrs::vec_rbind(raw$rejected, new_rejected(at$source, at$line, column, rejected$text, rejected$reason))
+  aside$text <- substr(aside$text, 1, 1000)
+  aside[order(match(aside$source, raw$sources$source), aside$line), ]
+}
+
+# The figures of each measure, and sentences on how they were written.
+read_figures <- function(raw, data, columns, rules, call) {
+  texts <- Filter(function(column) is.character(column) || is.factor(column), data[columns])
+  mark <- rules$decimal_mark %||%
+    (if (length(texts) > 0) find_decimal_mark(lapply(texts, as.character), raw$at, call) else ".")
+  if (mark == "," && !is.null(raw$as_text)) {
+    # Beside 1,5 a 1.250 is a thousand, which the reader of the file could not know.
+    again <- columns[vapply(data[columns], function(x) is.double(x) && any(x != floor(x), na.rm = TRUE), NA)]
+    if (length(again) > 0) {
+      data[again] <- raw$as_text(again)
+    }
+  }
+  read <- lapply(stats::setNames(nm = columns), function(name) {
+    read_number(data[[name]], mark, rules$missing)
+  })
+  list(read = read, notes = c(
+    if (mark == ",") "A comma is read as the decimal mark.",
+    unlist(lapply(columns, function(name) marks_note(name, read[[name]]$marks, call)))
+  ))
+}
+
+marks_note <- function(name, marks, call) {
+  if (length(marks$signs) > 1) {
+    abort_backfill("number", sprintf("Column \"%s\" holds several currencies: %s.", name, in_words(marks$signs)),
+                   ">" = "Convert them to one before they are read; figures of two currencies cannot be added.",
+                   call = call)
+  }
+  said <- c(
+    if (sum(marks$thousands) > 0) "thousands marks",
+    if (sum(marks$percent) > 0) sprintf("percent signs (%s; 12.5%% is read as 12.5)",
+                                        if (marks$percent == marks$values) "on every value" else
+                                          sprintf("on %d of %d values", marks$percent, marks$values)),
+    if (sum(marks$currency) > 0) sprintf("the sign %s", marks$signs),
+    if (sum(marks$brackets) > 0) "brackets for figures below zero"
+  )
+  if (length(said) > 0) sprintf("Read past in %s: %s.", name, in_words(said))
+}
+
+# Checks that the columns with roles are there, one role each; gives the measures.
+check_roles <- function(raw, when, measures, series, call) {
+  data <- raw$data
+  where <- if (nrow(raw$sources) == 1) basename(raw$sources$source) else sprintf("What %d files hold", nrow(raw$sources))
+  where <- sub("^data frame$", "The data frame", where)
+  twice <- unique(names(data)[duplicated(names(data))])
+  if (length(twice) > 0) {
+    abort_backfill("column", sprintf("%s has more than one column named %s.", where, in_words(quoted(twice))),
+                   ">" = "Give each column a name of its own.", call = call)
+  }
+  needed <- names(plain_measures(measures))
+  check_columns(when, data, where, "when", call)
+  check_columns(needed, data, where, "measures", call)
+  check_columns(series, data, where, "series", call)
+  roles <- c(unique(when), series, names(measures))
+  if (anyDuplicated(roles)) {
+    abort_backfill("argument",
+                   sprintf("Column %s has two roles.", in_words(quoted(unique(roles[duplicated(roles)])))),
+                   i = "A column is the date, part of the series, or a measure.", call = call)
+  }
+  measures
 }
 
 # A few bad rows are set aside; a column of which half or more cannot be read is not what the user took it for.
-stop_unreadable <- function(rejected, rows_read, class, expected, call) {
-  fit <- rows_read - nrow(rejected)
-  shown <- utils::head(rejected, 3)
+stop_unreadable <- function(found, raw, class, expected, call) {
+  fit <- raw$rows - nrow(found)
+  aside <- located(vctrs::vec_slice(found, seq_len(min(3, nrow(found)))), utils::modifyList(raw, list(rejected = NULL)))
   abort_backfill(
     class,
-    sprintf("Column \"%s\" of %s cannot be read: %s of its %s.", shown$column[[1]], basename(shown$source[[1]]),
-            if (fit == 0) "none" else paste("only", fit), count_of(rows_read, "row fits", "rows fit")),
+    sprintf("Column \"%s\" of %s cannot be read: %s of its %s.", found$column[[1]], basename(aside$source[[1]]),
+            if (fit == 0) "none" else paste("only", fit), count_of(raw$rows, "row fits", "rows fit")),
     i = expected,
-    rlang::set_names(
-      sprintf("Line %d: %s, %s.", shown$line, encodeString(shown$text, quote = "\""), shown$reason), "x"
-    ),
+    rlang::set_names(sprintf("Line %d: %s, %s.", aside$line, quoted(aside$text), aside$reason), "x"),
     call = call
+  )
+}
+
+stop_strict <- function(aside, call) {
+  first <- aside[1, ]
+  abort_backfill(
+    "strict",
+    sprintf("Line %d of %s cannot be used: %s, %s.", first$line, basename(first$source), quoted(first$text),
+            first$reason),
+    i = if (nrow(aside) > 1) sprintf("So it is with %s in all.", count_of(nrow(aside), "row")),
+    ">" = "Mend them, or leave `strict` out, and such rows are set aside and listed.", call = call
   )
 }

@@ -6,8 +6,14 @@
 #' |---|---|
 #' | `sailings.csv` | boardings per hour at the two gates of a harbour, three years, local time of the zone `"WET"` |
 #' | `guest-nights.csv` | guest nights per month on four islands, four years |
+#' | `fish-auction.csv` | opening, highest, lowest and closing price and kilos sold by species, on market days, two years; semicolons, decimal commas, the day first |
+#' | `cold-store-meters.csv` | cumulative kWh, a row per store and hall, a column per date |
+#' | `harbour-economy.csv` | fuel price by the week, bookings by the month, jobs by the quarter, with the day of publication |
+#' | `sea-temperature-2029.nc`, `-2030.nc`, `-2031.nc` | sea temperature by the day on a grid, -99 where missing |
+#' | `islands.csv` | residents per island |
+#' | `events.csv`, `holidays.ics` | dated notes; public holidays as iCalendar |
 #'
-#' @param name Name of the file.
+#' @param name Name of the file, or of several.
 #' @return The path of the file.
 #' @section Errors: `backfill_error_argument` for a name that is not among them.
 #' @examples
@@ -15,6 +21,8 @@
 #' @export
 demo_file <- function(name) {
   folder <- system.file("extdata", package = "backfill")
-  check_one_of(name, list.files(folder, pattern = "[.]csv$"), "name")
+  for (one in name) {
+    check_one_of(one, list.files(folder), "name")
+  }
   file.path(folder, name)
 }

@@ -1,156 +1,159 @@
 #' Read dated records from a file
 #'
-#' Reads a delimited text file (CSV, TSV; the delimiter is found) with one record per row and a header. Nothing is
-#' dropped in silence: a row whose date cannot be read or whose measure is not a number is set aside with its line, its
-#' text and the reason (see [set_aside()]); a blank measure is kept as missing and counted (see [intake()]).
+#' Reads dated records in nearly every layout and format in which analysts are handed them. Nothing is dropped in
+#' silence: a row whose date cannot be read or whose measure is not a number is set aside with its line, its text and the
+#' reason (see [set_aside()]); a missing value is kept and counted by what stood there (see [intake()]). What was found
+#' out about the file (the order of its dates, its decimal mark) is said in the account.
 #'
-#' Dates and times are those of ISO 8601: `2031-04-09`, `2031-04-09 07:30`, `2031-04-09T07:30:15Z`, `2031-W15`,
-#' `2031-04`, `2031`, and `2031-Q2` for quarters. A column of dates becomes a `Date`, the first day for longer periods;
-#' a column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows.
-#' The hour that daylight saving skips never was: such rows are set aside. Of the hour that it repeats, the first row of
-#' a series with a given time is taken as the first hour, any further one as the second.
+#' @section Formats: Which one a file has is seen from its first bytes.
 #'
-#' @param file Path of the file.
-#' @param when Name of the column with the date or time.
+#' | format | read with | notes |
+#' |---|---|---|
+#' | delimited text (CSV, TSV) | data.table | delimiter found or declared; UTF-8, UTF-16 or a declared `encoding` |
+#' | any of the texts, compressed by gzip | | a file that was cut short is refused |
+#' | workbook (`.xlsx`, `.xls`, `.ods`) | readxl, readODS | one `sheet`, or a `range` such as `"B3:F40"` |
+#' | JSON, newline-delimited JSON | jsonlite | an array of flat objects; `table` names the member that holds it |
+#' | Parquet | nanoparquet | |
+#' | SQLite file, or any DBI connection | DBI, RSQLite | `table` is the name of a table or a `SELECT` |
+#' | NetCDF grid (CF conventions) | ncdf4 | `cells`: area mean, one cell, or each |
+#' | an `http://` or `https://` address of any of these | curl | up to 1 GiB; ends after 60 seconds in silence |
+#'
+#' @section Layouts: With `layout = "rows"` a row is a record. With `"dates across"` each column with a date as its header
+#'   holds the figures of that date: `when` names the column of dates that is made (by default `"date"`), `measures` the
+#'   one measure that the cells hold, and `series` the columns beside them that say whose they are. With `"series across"`
+#'   each column is a series: `series` names the column that is made of the headers. With `header_rows = 2` one of two
+#'   header rows may hold names of measures, over or under those of the series; a name in the upper row stands over all
+#'   columns up to the next name. In both wide layouts each cell counts as a row.
+#'
+#' @section Dates and times: Read are the forms of ISO 8601 (`2031-04-09`, `2031-04-09T07:30:15Z`, `2031-W15`, `2031-099`,
+#'   `2031-04`, `2031`), dates in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the English name of the month
+#'   (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal years (`FY2031`, `2030/31`, `FY31 Q2`), times of day
+#'   (`7:30`, `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or milliseconds since 1970. In which
+#'   order day, month and year stand is found from the whole column; where two orders fit every row it is an error that
+#'   names both. A column of dates becomes a `Date`, the first day for longer periods; a column with times becomes a
+#'   `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows; one in the hour that daylight
+#'   saving skips never was, and is set aside.
+#'
+#' @section Figures: Beside plain numbers these are read: thousands marks (`1,250`, `1 250`, `1'250`), a decimal comma,
+#'   percent signs (`12.5%` is 12.5), one currency sign, and brackets or a minus behind for figures below zero. Whether a
+#'   comma parts thousands or decimals is found from all values; where both fit every one it is an error. `NA`, `n/a`,
+#'   `..`, `-` and the like are missing values. A number is one only where `missing` says so.
+#'
+#' @param file Path of the file; several paths, or a pattern such as `"gates/*.csv"`, for files with the same columns; an
+#'   `http://` or `https://` address; or a DBI connection.
+#' @param when Name of the column with the date or time. Where it stands in several, their names, each with the part it
+#'   holds: `c(date = "Day", hour = "Hr")`, `c(year = "Y", month = "M")`. Parts are `date`, `time`, `hour`, `year`,
+#'   `quarter`, `month`, `day`, `day_of_year`, `week` (ISO 8601), `weekday`; a column that bears the name of its part
+#'   needs none. The column made of them is called `when`. Of a grid it is its axis of time.
 #' @param measures The columns with the figures and their kinds: `c(north = "flow")`, or with units
 #'   `list(north = measure("flow", unit = "boardings"))`. See [measure()].
 #' @param series Names of the columns that tell one series from another, such as `"island"`; `NULL` for none.
 #' @param zone Zone of the tz database whose clock the times show, such as `"WET"`. The default `"UTC"` has no daylight
 #'   saving. It says nothing where the column holds dates only.
+#' @param layout `"rows"`, `"dates across"` or `"series across"`.
+#' @param source Name of a column to be made of the files' names (without folder and ending), such as `"gate"` where each
+#'   gate has a file of its own. It is one of the `series` then.
+#' @param skip Lines above the header, such as a title.
+#' @param header_rows How many rows the header has: 1, or 2 with `layout = "series across"`.
+#' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or `"fiscal"` for years that span two, such as
+#'   `2030/31`; `NULL` to find it.
+#' @param date_unit What dates that are counts count: `"day"` (serial days of a spreadsheet), `"day 1904"` (the same from
+#'   1904), `"second"` or `"millisecond"` (since 1970-01-01 UTC); `NULL` to find it.
+#' @param pivot_year The first of the hundred years in which years of two digits lie.
+#' @param year_start The month in which a fiscal year starts, 1 to 12. One that does not start in January has the number
+#'   of the year in which it ends.
+#' @param repeated Which hour a time is that daylight saving repeats: `"order"` (of each series the first row with it is
+#'   the first hour, any further one the second), `"first"` or `"second"`.
+#' @param missing Codes that stand for a missing value, such as `c("-99", "closed")`.
+#' @param decimal_mark `"."` or `","`; `NULL` to find it.
+#' @param duplicates What becomes of records of one series for the same instant: `"error"`; `"keep"` where each is an
+#'   event of its own; `"first"` or `"last"` to set the others aside; `"sum"` or `"mean"` to make one record of them.
+#' @param strict `TRUE` refuses the file where any row would be set aside.
+#' @param delimiter Delimiter of a text file, one character; `NULL` to find it.
+#' @param quote Quotation mark of a text file, one character, or `""` for none.
+#' @param encoding Encoding of a text file, such as `"latin1"` or `"UTF-16LE"`; see [iconvlist()]. `NULL` for UTF-8, or
+#'   UTF-16 with a byte order mark.
+#' @param sheet,range Sheet of a workbook (name or number; `NULL` for the first), and a range of cells in it.
+#' @param table Table or `SELECT` of a database, or member of a JSON document; `NULL` where there is only one.
+#' @param cells Cells of a NetCDF grid: `"mean"` for their mean, weighted by area; `"each"` for a series each, by `lat`
+#'   and `lon`; or `c(lat, lon)` for the cell nearest to a place.
 #' @return A records table: a tibble of the rows used with all columns of the file, `when` as `Date` or `POSIXct`, the
 #'   measures as doubles.
-#' @section Errors: `backfill_error_file` (no such file, empty, not delimited text), `backfill_error_column` (a column
-#'   that the file has not), `backfill_error_when` (`when` holds no ISO 8601 dates in half of its rows or more),
-#'   `backfill_error_number` (the same of numbers in a measure), `backfill_error_kind`, `backfill_error_zone`,
+#' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of a known format), `backfill_error_column` (a
+#'   column that the file has not), `backfill_error_when` (no dates in half of the rows or more),
+#'   `backfill_error_date_order` (two orders fit), `backfill_error_number` (no numbers in half of a measure's rows, or a
+#'   comma of two meanings), `backfill_error_layout`, `backfill_error_duplicates`, `backfill_error_strict`,
+#'   `backfill_error_kind`, `backfill_error_zone`, `backfill_error_package` (a package that the format needs is missing),
 #'   `backfill_error_argument`.
-#' @seealso [as_records()] for a data frame, [roll_up()] for the next step.
+#' @seealso [inspect_file()] to find out how a file is to be read, [as_records()] for a data frame, [roll_up()] for the
+#'   next step.
 #' @examples
 #' read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island",
 #'   measures = list(guest_nights = measure("flow", unit = "guest nights"))
 #' )
+#' read_records(demo_file("cold-store-meters.csv"),
+#'   when = "date", series = c("store", "hall"), layout = "dates across",
+#'   measures = list(reading = measure("counter", unit = "kWh"))
+#' )
 #' @export
-read_records <- function(file, when, measures, series = NULL, zone = "UTC") {
-  check_file(file)
-  header <- read_header(file)
-  measures <- check_roles(header, when, measures, series, zone, where = basename(file))
-  data <- read_text(file, call = rlang::current_env(), sep = delimiter(file, header), header = TRUE, fill = TRUE,
-                    colClasses = list(character = when), showProgress = interactive())
-  check_encoding(data, file)
-  line_of <- line_counter(data)
-  data <- without_extra(data, header, file, line_of)
-  # A blank line is no row.
-  undated <- which(is.na(data[[when]]))
-  blank <- undated[Reduce(`&`, lapply(as.list(data), function(column) is.na(column[undated])))]
-  if (length(blank) > 0) {
-    lines <- line_of(seq_len(nrow(data))[-blank])
-    line_of <- function(rows) lines[rows]
-    data <- vctrs::vec_slice(data, -blank)
+read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows", source = NULL, skip = 0,
+                         header_rows = 1, date_order = NULL, date_unit = NULL, pivot_year = 1969, year_start = NULL,
+                         repeated = "order", missing = NULL, decimal_mark = NULL, duplicates = "error",
+                         strict = FALSE, delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
+                         table = NULL, cells = "mean") {
+  rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
+                       strict)
+  check_layout(layout)
+  measures <- check_measures(measures)
+  form <- check_form(delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells)
+  form <- c(form, list(measures = names(plain_measures(measures)), when = when, series = series, layout = layout,
+                       zone = check_zone(zone)))
+  scratch <- tempfile("backfill-")
+  dir.create(scratch)
+  on.exit(unlink(scratch, recursive = TRUE))
+  raw <- read_sources(file, form, source, scratch)
+  if (!is.null(raw$series)) {
+    series <- union(series, raw$series)
   }
-  # The whole path, so that the file is known again from another working directory.
-  build_records(data, when, measures, series, zone, source = normalizePath(file), line_of = line_of)
+  build_records(raw, when %||% raw$when, measures, series, zone, layout, rules)
 }
 
-check_file <- function(file, call = caller_env()) {
-  stop_file <- function(what, ...) abort_backfill("file", what, ..., call = call)
-  if (!rlang::is_string(file)) {
-    stop_file(sprintf("`file` is %s; it must be the path of one file.", value_in_words(file)))
+# How files are cut into columns, checked.
+check_form <- function(delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells, call = caller_env()) {
+  one_byte <- function(x) rlang::is_string(x) && nchar(x, "bytes") == 1
+  stop_form <- function(argument, x, expected) {
+    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+                   i = sprintf("It must be %s.", expected), call = call)
   }
-  if (!file.exists(file)) {
-    stop_file(sprintf("There is no file %s.", file), i = sprintf("The working directory is %s.", getwd()))
+  if (!is.null(delimiter) && !one_byte(delimiter)) {
+    stop_form("delimiter", delimiter, "one character of ASCII, such as \";\"")
   }
-  if (dir.exists(file)) {
-    stop_file(sprintf("%s is a folder, not a file.", file))
+  if (!identical(quote, "") && !one_byte(quote)) {
+    stop_form("quote", quote, "one character of ASCII, or \"\" for none")
   }
-  if (file.access(file, 4) != 0) {
-    stop_file(sprintf("%s cannot be read: its permissions forbid it.", file))
+  if (!is.null(encoding) && !(rlang::is_string(encoding) && known_encoding(encoding))) {
+    stop_form("encoding", encoding, "one of iconvlist(), such as \"latin1\" or \"UTF-16LE\"")
   }
-  if (file.size(file) == 0) {
-    stop_file(sprintf("%s is empty.", file), i = "A delimited file with a header line is expected.")
+  check_whole(skip, "skip", 0, 1e6, "the lines above the header", call)
+  check_whole(header_rows, "header_rows", 1, 2, "the rows that make the header", call)
+  if (!is.null(sheet) && !rlang::is_string(sheet) && !rlang::is_scalar_integerish(sheet)) {
+    stop_form("sheet", sheet, "the name of a sheet, or its number")
   }
-  start <- readBin(file, "raw", n = 65536)
-  if (any(start == 0)) {
-    stop_file(sprintf("%s is not a text file: it holds zero bytes.", file),
-              i = "A delimited file (CSV, TSV) in UTF-8 is expected.")
-  }
-}
-
-# The file's columns without rows. The first line is read as data, for of a header the reader makes as many names as it
-# finds fields further down.
-read_header <- function(file, call = caller_env()) {
-  first <- read_text(file, call = call, header = FALSE, nrows = 1, colClasses = "character", fill = FALSE)
-  names <- vapply(first, function(column) column[[1]], "")
-  names[is.na(names)] <- paste0("V", seq_along(names))[is.na(names)]
-  stats::setNames(rep(list(character()), length(names)), names)
-}
-
-# The mark that cuts the header line into its names. Where names hold blanks and rows are of uneven length, the reader
-# by itself would take the blank for the delimiter.
-delimiter <- function(file, header) {
-  line <- gsub("\"[^\"]*\"", "", readLines(file, n = 1, warn = FALSE), useBytes = TRUE)
-  marks <- c(",", ";", "\t", "|")
-  count <- vapply(marks, function(mark) sum(charToRaw(line) == charToRaw(mark)), 0L)
-  fits <- marks[count == length(header) - 1]
-  if (length(fits) == 1 && length(header) > 1) fits else "auto"
-}
-
-# The file by fread(), whose warnings speak of lines that it would leave out or change.
-read_text <- function(file, call, ...) {
-  read <- tryCatch(
-    data.table::fread(
-      file = file, skip = 0, data.table = FALSE, check.names = FALSE, na.strings = "", dec = ".",
-      integer64 = "double", keepLeadingZeros = TRUE, strip.white = TRUE, encoding = "UTF-8", ...
-    ),
-    warning = identity, error = identity
-  )
-  if (inherits(read, "condition")) {
-    # The reader's own words, but for those on arguments that are ours.
-    said <- sub("\\s*<<.*", "", conditionMessage(read))
-    abort_backfill(
-      "file",
-      sprintf("%s cannot be read as a delimited file.", basename(file)),
-      i = if (!grepl("colClasses", said)) said,
-      ">" = "Give every line as many fields as the header has, and close every quote.",
-      call = call
-    )
-  }
-  read
-}
-
-# Lines with more fields than the header make columns without a name. Where a delimiter too many ends the lines, these
-# hold nothing and are left out; else they are an error.
-without_extra <- function(data, header, file, line_of, call = caller_env()) {
-  extra <- seq_along(data) > length(header)
-  row <- which(rowSums(!is.na(data[extra])) > 0)
-  if (length(row) > 0) {
-    abort_backfill("file", sprintf("%s has a header of %d fields; line %d has more.", basename(file), length(header),
-                                   line_of(row[[1]])),
-                   ">" = "Give every line as many fields as the header has, and quote fields that hold the delimiter.",
-                   call = call)
-  }
-  data[!extra]
-}
-
-check_encoding <- function(data, file, call = caller_env()) {
-  for (text in c(list(names(data)), Filter(is.character, as.list(data)))) {
-    odd <- which(!validUTF8(text))
-    if (length(odd) > 0) {
-      shown <- encodeString(iconv(text[[odd[[1]]]], "latin1", "UTF-8"), quote = "\"")
-      abort_backfill("file", sprintf("%s is not in UTF-8: it holds %s.", basename(file), shown),
-                     ">" = "Convert it, for instance with iconv -f ISO-8859-1 -t UTF-8.", call = call)
+  for (name in c("range", "table")) {
+    value <- get(name)
+    if (!is.null(value) && !rlang::is_string(value)) {
+      stop_form(name, value, if (name == "range") "a range of cells, such as \"B3:F40\"" else "a name")
     }
   }
+  if (!identical(cells, "mean") && !identical(cells, "each") && !(is.numeric(cells) && length(cells) == 2)) {
+    stop_form("cells", cells, "\"mean\", \"each\" or c(lat, lon)")
+  }
+  list(delimiter = delimiter, quote = quote, encoding = encoding, skip = as.integer(skip),
+       header_rows = as.integer(header_rows), sheet = sheet, range = range, table = table, cells = cells)
 }
 
-# Gives the line of the file on which a row starts. Line breaks inside quoted fields move the rows after them down.
-line_counter <- function(data) {
-  force(data)
-  function(rows) {
-    breaks <- integer(nrow(data))
-    for (column in Filter(is.character, as.list(data))) {
-      inside <- grep("\n", column, fixed = TRUE)
-      breaks[inside] <- breaks[inside] + nchar(gsub("[^\n]", "", column[inside]))
-    }
-    rows + 1L + c(0L, cumsum(breaks))[rows]
-  }
+# How a file is read of which nothing is known yet.
+plain_form <- function() {
+  c(check_form(NULL, "\"", NULL, 0, 1, NULL, NULL, NULL, "mean"), list(layout = "rows", zone = "UTC"))
 }

@@ -7,35 +7,50 @@
 #' |---|---|---|---|
 #' | `"flow"` | boardings, kilograms sold | added up | `NA` |
 #' | `"level"` | price, temperature, stock on hand | mean of the readings | `NA` |
+#' | `"counter"` | meter reading, cumulative count | differenced into a flow first | `NA` |
+#' | `"ratio"` | price per kilo, nights per resident | its parts are rolled up apart, then divided | `NA` |
 #'
-#' @param kind The kind: `"flow"` or `"level"`.
+#' @param kind The kind: `"flow"`, `"level"`, `"counter"` or `"ratio"`.
 #' @param unit What is counted or measured, such as `"boardings"` or `"kg"`; a single string, or `NULL` where it is not
 #'   known. It labels the axes of figures.
+#' @param of,per For a ratio: the names of the measures above and below the line, both among the `measures` that are read
+#'   with it. Where the data has no column of the ratio's own name, it is computed, `NA` where `per` is 0.
 #' @return A measure, to be named in the `measures` argument of [read_records()].
-#' @section Errors: `backfill_error_kind` for an unknown kind, `backfill_error_argument` for a unit that is no string.
+#' @section Errors: `backfill_error_kind` for an unknown kind, and for a ratio without its parts;
+#'   `backfill_error_argument` for a unit that is no string.
 #' @examples
 #' measure("flow", unit = "boardings")
 #' measure("level")
+#' measure("ratio", of = "guest_nights", per = "residents")
 #' @export
-measure <- function(kind, unit = NULL) {
+measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
   if (!rlang::is_string(kind) || !kind %in% measure_kinds) {
     abort_backfill(
       "kind",
       sprintf("The kind of a measure is %s.", value_in_words(kind)),
-      i = "It must be \"flow\" (added up over time, such as sales) or \"level\" (averaged, such as a price)."
+      i = paste("It must be \"flow\" (added up over time, such as sales), \"level\" (averaged, such as a price),",
+                "\"counter\" (a reading that only rises, such as a meter's) or \"ratio\" (one measure per another).")
     )
   }
   if (!is.null(unit) && !rlang::is_string(unit)) {
     abort_backfill("argument", "`unit` must be a single string, such as \"boardings\".")
   }
-  structure(list(kind = kind, unit = unit), class = "backfill_measure")
+  if (kind == "ratio" && !(rlang::is_string(of) && rlang::is_string(per) && of != per)) {
+    abort_backfill("kind", "A ratio needs the names of two measures, `of` and `per`.",
+                   ">" = "Write it as measure(\"ratio\", of = \"guest_nights\", per = \"residents\").")
+  }
+  if (kind != "ratio" && !is.null(c(of, per))) {
+    abort_backfill("kind", sprintf("`of` and `per` are given for a %s; only a ratio has such parts.", kind))
+  }
+  structure(c(list(kind = kind, unit = unit), if (kind == "ratio") list(of = of, per = per)),
+            class = "backfill_measure")
 }
 
-measure_kinds <- c("flow", "level")
+measure_kinds <- c("flow", "level", "counter", "ratio")
 
 #' @export
 format.backfill_measure <- function(x, ...) {
-  if (is.null(x$unit)) x$kind else paste0(x$kind, " in ", x$unit)
+  paste0(x$kind, if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per), if (!is.null(x$unit)) paste(" in", x$unit))
 }
 
 # The `measures` argument as a named list of measures: c(name = "flow") and list(name = measure("flow")) mean the same.
@@ -52,7 +67,26 @@ check_measures <- function(measures, call = caller_env()) {
     twice <- names(measures)[duplicated(names(measures))]
     abort_backfill("argument", sprintf("`measures` names %s more than once.", in_words(unique(twice))), call = call)
   }
-  lapply(as.list(measures), function(x) {
+  measures <- lapply(as.list(measures), function(x) {
     if (inherits(x, "backfill_measure")) x else measure(x)
   })
+  for (name in names(ratios(measures))) {
+    lacking <- setdiff(c(measures[[name]]$of, measures[[name]]$per), names(plain_measures(measures)))
+    if (length(lacking) > 0) {
+      abort_backfill("kind", sprintf("The ratio \"%s\" is made of %s, which `measures` does not name.", name,
+                                     in_words(quoted(lacking))),
+                     ">" = "Name both parts of a ratio, with their kinds, beside it.", call = call)
+    }
+  }
+  measures
+}
+
+ratios <- function(measures) Filter(function(m) m$kind == "ratio", measures)
+plain_measures <- function(measures) Filter(function(m) m$kind != "ratio", measures)
+
+# One measure per another; NA where there is nothing to divide by.
+divided <- function(of, per) {
+  out <- of / per
+  out[!is.finite(out)] <- NA
+  out
 }

@@ -46,14 +46,117 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// read_moments_cpp
-Rcpp::List read_moments_cpp(Rcpp::CharacterVector text);
-RcppExport SEXP _backfill_read_moments_cpp(SEXP textSEXP) {
+// count_bytes_cpp
+Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote);
+RcppExport SEXP _backfill_count_bytes_cpp(SEXP pathSEXP, SEXP quoteSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_bytes_cpp(path, quote));
+    return rcpp_result_gen;
+END_RCPP
+}
+// first_records_cpp
+Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::string quote, int skip, int most);
+RcppExport SEXP _backfill_first_records_cpp(SEXP pathSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(first_records_cpp(path, delimiter, quote, skip, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// careful_records_cpp
+Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip, int width);
+RcppExport SEXP _backfill_careful_records_cpp(SEXP pathSEXP, SEXP outSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP widthSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type out(outSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type width(widthSEXP);
+    rcpp_result_gen = Rcpp::wrap(careful_records_cpp(path, out, delimiter, quote, skip, width));
+    return rcpp_result_gen;
+END_RCPP
+}
+// distinct_texts_cpp
+Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text);
+RcppExport SEXP _backfill_distinct_texts_cpp(SEXP textSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
-    rcpp_result_gen = Rcpp::wrap(read_moments_cpp(text));
+    rcpp_result_gen = Rcpp::wrap(distinct_texts_cpp(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// dates_of_days_cpp
+Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day);
+RcppExport SEXP _backfill_dates_of_days_cpp(SEXP daySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
+    rcpp_result_gen = Rcpp::wrap(dates_of_days_cpp(day));
+    return rcpp_result_gen;
+END_RCPP
+}
+// all_finite_cpp
+bool all_finite_cpp(Rcpp::NumericVector x, bool whole);
+RcppExport SEXP _backfill_all_finite_cpp(SEXP xSEXP, SEXP wholeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    rcpp_result_gen = Rcpp::wrap(all_finite_cpp(x, whole));
+    return rcpp_result_gen;
+END_RCPP
+}
+// read_dates_cpp
+Rcpp::List read_dates_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start);
+RcppExport SEXP _backfill_read_dates_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
+    Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_dates_cpp(text, pivot_year, year_start));
+    return rcpp_result_gen;
+END_RCPP
+}
+// read_numbers_cpp
+Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text, std::string decimal_mark);
+RcppExport SEXP _backfill_read_numbers_cpp(SEXP textSEXP, SEXP decimal_markSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< std::string >::type decimal_mark(decimal_markSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_numbers_cpp(text, decimal_mark));
+    return rcpp_result_gen;
+END_RCPP
+}
+// find_repeats_cpp
+Rcpp::List find_repeats_cpp(Rcpp::NumericVector when, SEXP series);
+RcppExport SEXP _backfill_find_repeats_cpp(SEXP whenSEXP, SEXP seriesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type series(seriesSEXP);
+    rcpp_result_gen = Rcpp::wrap(find_repeats_cpp(when, series));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -142,7 +245,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_period_number_cpp", (DL_FUNC) &_backfill_period_number_cpp, 2},
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
     {"_backfill_years_back_cpp", (DL_FUNC) &_backfill_years_back_cpp, 2},
-    {"_backfill_read_moments_cpp", (DL_FUNC) &_backfill_read_moments_cpp, 1},
+    {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
+    {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
+    {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 6},
+    {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
+    {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 1},
+    {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
+    {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
+    {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
+    {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 4},
     {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 7},
     {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 11},

@@ -1,33 +1,158 @@
-// Door to the reader of ISO 8601 text.
+// Doors to the readers of written dates and numbers, and to the rows that repeat another.
 #include <Rcpp.h>
 
+#include <cmath>
 #include <cstring>
 
-#include "iso8601.h"
+#include "distinct.h"
+#include "repeats.h"
+#include "written_date.h"
+#include "written_number.h"
 
 using namespace backfill;
 
-// Texts repeat (one date, many rows): R keeps one copy of each text, so a row with the text of the row before costs a
-// comparison of addresses. `outcome` and `precision` are codes of the enums in iso8601.h.
+// Each distinct text once, and which of them each row has. R keeps one copy of a text, so that texts are compared by
+// their address; NA is among them.
 // [[Rcpp::export]]
-Rcpp::List read_moments_cpp(Rcpp::CharacterVector text) {
+Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   const R_xlen_t n = text.size();
-  Rcpp::NumericVector second(n, NA_REAL);
-  Rcpp::IntegerVector outcome(n), precision(n);
-  Rcpp::LogicalVector has_offset(n);
+  const SEXP* items = STRING_PTR_RO(text);
+  Rcpp::IntegerVector at(Rcpp::no_init(n));
+  int* to = at.begin();
+  std::vector<SEXP> found;
+  Distinct distinct;
   SEXP last = nullptr;
-  Moment moment = {};
+  int number = 0;
   for (R_xlen_t i = 0; i < n; ++i) {
-    SEXP item = STRING_ELT(text, i);
+    SEXP item = items[i];
     if (item != last) {
-      moment = item == NA_STRING ? read_moment("", 0) : read_moment(CHAR(item), std::strlen(CHAR(item)));
+      bool fresh;
+      number = distinct.number(reinterpret_cast<std::uintptr_t>(item), &fresh) + 1;
+      if (fresh) found.push_back(item);
       last = item;
     }
-    outcome[i] = static_cast<int>(moment.outcome);
-    precision[i] = static_cast<int>(moment.precision);
-    has_offset[i] = moment.has_offset;
-    if (moment.outcome == Outcome::read) second[i] = moment.second;
+    to[i] = number;
+  }
+  Rcpp::CharacterVector texts(static_cast<R_xlen_t>(found.size()));
+  for (std::size_t i = 0; i < found.size(); ++i) SET_STRING_ELT(texts, static_cast<R_xlen_t>(i), found[i]);
+  return Rcpp::List::create(Rcpp::_["text"] = texts, Rcpp::_["at"] = at);
+}
+
+// Whole days as a double Date, made without the copies that setting a class costs, and whether all are days of the years
+// from 1000 on.
+// [[Rcpp::export]]
+Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day) {
+  const R_xlen_t n = day.size();
+  Rcpp::NumericVector out(Rcpp::no_init(n));
+  const int* from = day.begin();
+  double* to = out.begin();
+  int least = 0;
+  bool missing = false;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const int d = from[i];
+    const bool gone = d == NA_INTEGER;
+    to[i] = gone ? NA_REAL : d;
+    missing |= gone;
+    least = !gone && d < least ? d : least;
+  }
+  out.attr("class") = "Date";
+  return Rcpp::List::create(Rcpp::_["date"] = out, Rcpp::_["missing"] = missing,
+                            Rcpp::_["before_1000"] = least < -354285);
+}
+
+// Whether each is a finite number, and a whole one if `whole`.
+// [[Rcpp::export]]
+bool all_finite_cpp(Rcpp::NumericVector x, bool whole) {
+  const double* at = x.begin();
+  const R_xlen_t n = x.size();
+  for (R_xlen_t i = 0; i < n; ++i) {
+    if (!std::isfinite(at[i])) return false;
+    if (whole && (std::fabs(at[i]) > 9e15 || at[i] != static_cast<double>(static_cast<std::int64_t>(at[i])))) return false;
+  }
+  return true;
+}
+
+// A column for each order of enum class DateOrder; `outcome` and `precision` are codes of the enums in iso8601.h.
+// [[Rcpp::export]]
+Rcpp::List read_dates_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start) {
+  const int n = static_cast<int>(text.size());
+  const int orders = static_cast<int>(date_orders);
+  Rcpp::NumericMatrix second(n, orders);
+  Rcpp::IntegerMatrix outcome(n, orders), precision(n, orders);
+  Rcpp::LogicalMatrix two_digits(n, orders);
+  Rcpp::LogicalVector has_offset(n), year_first(n), fiscal(n);
+  for (int i = 0; i < n; ++i) {
+    SEXP item = STRING_ELT(text, i);
+    const char* chars = item == NA_STRING ? "" : CHAR(item);
+    const WrittenDate date = read_written_date(chars, std::strlen(chars), {pivot_year, year_start});
+    for (int k = 0; k < orders; ++k) {
+      const Moment& m = date.by[static_cast<std::size_t>(k)];
+      second(i, k) = m.outcome == Outcome::read ? m.second : NA_REAL;
+      outcome(i, k) = static_cast<int>(m.outcome);
+      precision(i, k) = static_cast<int>(m.precision);
+      two_digits(i, k) = date.two_digits[static_cast<std::size_t>(k)];
+      if (m.has_offset) has_offset[i] = true;
+    }
+    year_first[i] = date.year_first;
+    fiscal[i] = date.fiscal;
   }
   return Rcpp::List::create(Rcpp::_["second"] = second, Rcpp::_["outcome"] = outcome,
-                            Rcpp::_["precision"] = precision, Rcpp::_["has_offset"] = has_offset);
+                            Rcpp::_["precision"] = precision, Rcpp::_["has_offset"] = has_offset,
+                            Rcpp::_["year_first"] = year_first, Rcpp::_["two_digits"] = two_digits,
+                            Rcpp::_["fiscal"] = fiscal);
+}
+
+// `outcome` is a code of enum class NumberOutcome, `marks` bits of enum NumberMark.
+// [[Rcpp::export]]
+Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text, std::string decimal_mark) {
+  const R_xlen_t n = text.size();
+  Rcpp::NumericVector value(n);
+  Rcpp::IntegerVector outcome(n), marks(n);
+  Rcpp::CharacterVector currency(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    SEXP item = STRING_ELT(text, i);
+    const char* chars = item == NA_STRING ? "" : CHAR(item);
+    const WrittenNumber x = read_number(chars, std::strlen(chars), decimal_mark[0]);
+    value[i] = x.outcome == NumberOutcome::read ? x.value : NA_REAL;
+    outcome[i] = static_cast<int>(x.outcome);
+    marks[i] = x.marks;
+    if (!x.currency.empty()) currency[i] = Rf_mkCharCE(x.currency.c_str(), CE_UTF8);
+  }
+  return Rcpp::List::create(Rcpp::_["value"] = value, Rcpp::_["outcome"] = outcome, Rcpp::_["marks"] = marks,
+                            Rcpp::_["currency"] = currency);
+}
+
+// `series` is text, numbers from 1, or NULL for a single series. Rows are counted from 1.
+// [[Rcpp::export]]
+Rcpp::List find_repeats_cpp(Rcpp::NumericVector when, SEXP series) {
+  const std::size_t count = static_cast<std::size_t>(when.size());
+  Repeats found;
+  if (TYPEOF(series) == STRSXP) {
+    const SEXP* texts = STRING_PTR_RO(series);
+    Distinct distinct;
+    SEXP last = nullptr;
+    std::size_t number = 0;
+    found = find_repeats(when.begin(), count, [&](std::size_t i) {
+      if (texts[i] != last) {
+        bool fresh;
+        last = texts[i];
+        number = static_cast<std::size_t>(distinct.number(reinterpret_cast<std::uintptr_t>(last), &fresh));
+      }
+      return number;
+    });
+  } else if (TYPEOF(series) == INTSXP) {
+    const int* numbers = INTEGER(series);
+    found = find_repeats(when.begin(), count, [&](std::size_t i) { return static_cast<std::size_t>(numbers[i] - 1); });
+  } else {
+    found = find_repeats(when.begin(), count, [](std::size_t) { return std::size_t{0}; });
+  }
+  const R_xlen_t n = static_cast<R_xlen_t>(found.row.size());
+  Rcpp::IntegerVector row(n), first(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    row[i] = static_cast<int>(found.row[static_cast<std::size_t>(i)]) + 1;
+    first[i] = static_cast<int>(found.first[static_cast<std::size_t>(i)]) + 1;
+  }
+  return Rcpp::List::create(Rcpp::_["out_of_order"] = static_cast<double>(found.out_of_order), Rcpp::_["row"] = row,
+                            Rcpp::_["first"] = first, Rcpp::_["lowest"] = found.lowest,
+                            Rcpp::_["highest"] = found.highest);
 }

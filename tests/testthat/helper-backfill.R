@@ -30,7 +30,8 @@ backfill_cli <- function(..., dir = tempdir()) {
 records_of <- function(when, ..., series = NULL, kind = "flow", zone = "UTC") {
   data <- tibble::tibble(when = when, ...)
   measures <- setdiff(names(data), c("when", series))
-  as_records(data, "when", stats::setNames(rep(kind, length(measures)), measures), series = series, zone = zone)
+  as_records(data, "when", stats::setNames(rep(kind, length(measures)), measures), series = series, zone = zone,
+             duplicates = "keep")
 }
 
 sailings <- function() {
@@ -39,4 +40,20 @@ sailings <- function() {
 
 guest_nights <- function() {
   read_records(demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow"))
+}
+
+fish_auction <- function(duplicates, ...) {
+  read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = duplicates,
+               measures = c(open = "level", high = "level", low = "level", close = "level", kilos = "flow"), ...)
+}
+
+cold_store <- function() {
+  read_records(demo_file("cold-store-meters.csv"), series = c("store", "hall"), layout = "dates across",
+               measures = list(reading = measure("counter", "kWh")))
+}
+
+# The column of dates that comes of texts.
+dates_of <- function(text, ..., zone = "UTC") {
+  data <- tibble::tibble(when = text, kilos = 1)
+  as_records(data, "when", c(kilos = "flow"), zone = zone, duplicates = "keep", ...)
 }

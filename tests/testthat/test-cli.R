@@ -84,9 +84,10 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("no command \"period\"", "period")
   fails("no option --mesure.*--measure", "periods", file, "--mesure", "kilos:flow")
   fails("requires an argument", "periods", file, "--when")
-  fails("given more than once", good, "--when", "day")
+  fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
+  fails("together make no date", good, "--when", "day")
   fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
-  fails("1 input file is expected; there is none", "periods")
+  fails("An input file is expected; there is none", "periods")
   fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
   fails("no column \"day\", which `--when` names", with("--when", "day"))
   fails("kind of a measure is \"sum\"", with("--measure", "kilos:sum"))
@@ -98,13 +99,15 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("no name for a figure", with("--figure", "x.bmp"))
   fails("not overwritten", with("--out", file))
   fails("x.csv is named for two results", good, "--aside", "./x.csv")
-  fails("of dates.csv cannot be read: none of its 2 rows",
+  fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
         replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
+  fails("Line 3 of rows.csv cannot be used",
+        replace(good, 2, text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv")), "--strict")
 })
 
 test_that("a reader that stops reading is no fault", {
   script <- system.file("exec", "backfill", package = "backfill")
-  command <- sprintf("'%s' '%s' periods '%s' --when time --measure north:flow --every day --format csv | head -1",
+  command <- sprintf("'%s' '%s' periods '%s' --when time --zone WET --measure north:flow --every day --format csv | head -1",
                      file.path(R.home("bin"), "Rscript"), script, demo_file("sailings.csv"))
   ran <- processx::run("sh", c("-c", command), env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
   expect_match(ran$stdout, "^measure,period,value")

@@ -17,7 +17,7 @@ test_that("the intake prints each reason with its count, and each row with its l
   expect_match(printed[[1]], "25,668 rows read, 25,661 used, from 2029-01-09 06:00 WET to 2031-12-17 21:00 WET")
   expect_match(printed, "^10,631  time    2030-03-31 01:00  no such time in zone WET", all = FALSE)
   account <- as.data.frame(intake(sailings()))
-  expect_identical(account$count[account$fact == "set aside: not a number"], 2L)
+  expect_identical(account$count[account$fact == "set aside: not a number"], 2)
 })
 
 test_that("figures are rounded for reading, the same way down a column", {

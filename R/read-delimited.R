@@ -1,0 +1,239 @@
+# Delimited text. A regular file is read by fread() in one go; one with ragged rows, blank lines or line breaks in quotes
+# is cut with care first, and what does not fit is set aside.
+
+read_delimited <- function(file, form, scratch, call) {
+  bytes <- count_bytes_cpp(file$path, form$quote)
+  if (bytes[["zeros"]] > 0) {
+    abort_backfill("file", sprintf("%s is not a text file: it holds zero bytes.", file$shown),
+                   i = "A delimited file in UTF-8 is expected, or one whose `encoding` is declared.", call = call)
+  }
+  delimiter <- form$delimiter %||% find_delimiter(file$path, form)
+  head <- first_records_cpp(file$path, delimiter, form$quote, form$skip, form$header_rows)
+  if (length(head$fields) < form$header_rows) {
+    abort_backfill("file", sprintf("%s has no header behind line %d.", file$shown, form$skip), call = call)
+  }
+  check_utf8(head$fields, file, call)
+  header <- header_names(head$fields)
+  width <- length(header[[1]])
+  check_title(file, delimiter, form, call)
+  from <- head$next_line - 1
+  cut <- list(file = file, bytes = bytes, delimiter = delimiter, quote = form$quote, from = from, width = width)
+  rows <- bytes[["lines"]] - from
+  text <- text_columns(header[[length(header)]], form)
+  found <- if (rows > 0) read_regular(cut, rows, text) else list(data = rep(list(character()), width), line = integer())
+  if (is.null(found)) {
+    found <- read_careful(cut, text, scratch, call)
+  }
+  data <- mend_columns(found, text, cut, call)
+  without_blank(new_raw(
+    data, length(data[[1]]), header, file$shown, function(rows) found$line(rows), found$rejected %||% new_rejected(),
+    found$blank %||% 0, as_text = function(columns) {
+      which <- match(columns, header[[length(header)]])
+      which <- ifelse(is.na(which), suppressWarnings(as.integer(columns)), which)
+      as.list(found$again(which))
+    }
+  ))
+}
+
+# The mark that cuts the first lines into most fields, the same number in each.
+find_delimiter <- function(path, form) {
+  marks <- c(",", ";", "\t", "|")
+  fields <- vapply(marks, function(mark) {
+    found <- lengths(first_records_cpp(path, mark, form$quote, form$skip, 20L)$fields)
+    if (length(found) == 0 || found[[1]] < 2) 0 else found[[1]] * mean(found == found[[1]])
+  }, 0)
+  marks[[which.max(fields)]]
+}
+
+# Headers without blanks at their end, where a delimiter too many ends the line; a blank name gets a number.
+header_names <- function(fields) {
+  width <- max(lengths(fields))
+  header <- lapply(fields, function(row) trimws(c(row, rep("", width - length(row)))))
+  if (width > 1 && all(vapply(header, function(row) row[[width]] == "", NA))) {
+    header <- lapply(header, `[`, -width)
+  }
+  last <- header[[length(header)]]
+  if (length(header) == 1) {
+    last[last == ""] <- paste0("V", seq_along(last))[last == ""]
+  }
+  header[[length(header)]] <- last
+  header
+}
+
+# A title above the header has fewer fields than the rows have.
+check_title <- function(file, delimiter, form, call) {
+  near <- first_records_cpp(file$path, delimiter, form$quote, form$skip, form$header_rows + 12L)
+  filled <- vapply(near$fields, function(row) sum(grepl("[^ \t]", row, useBytes = TRUE)), 0L)
+  stop_title(filled, near$line, file, call)
+}
+
+stop_title <- function(filled, line, file, call) {
+  counts <- table(filled[-1])
+  most <- if (length(counts) > 0) max(as.integer(names(counts)[counts == max(counts)])) else 0
+  if (filled[[1]] * 2 <= most && most > 1) {
+    header <- which(filled >= most)[[1]]
+    abort_backfill(
+      "file",
+      sprintf("Line %d of %s has %s where lines below it have %d: it looks like a title above the header.", line[[1]],
+              basename(file$shown), count_of(filled[[1]], "filled field"), most),
+      ">" = sprintf("Say how many lines stand above the header: `skip` is %d where line %d is the header.",
+                    line[[header]] - 1L, line[[header]]),
+      call = call
+    )
+  }
+}
+
+# list(data, line, again), or NULL where the file is not as regular as it must be: one line per row, each with all of its
+# fields.
+read_regular <- function(cut, rows, text) {
+  read <- function(...) {
+    fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, ...)
+  }
+  data <- read(colClasses = if (length(text) > 0) list(character = text))
+  if (is.null(data) || length(data) != cut$width || length(data[[1]]) != rows) {
+    return(NULL)
+  }
+  list(data = data, line = function(rows) rows + cut$from,
+       again = function(which) read(select = which, colClasses = "character"))
+}
+
+read_careful <- function(cut, text, scratch, call) {
+  clean <- tempfile(tmpdir = scratch)
+  found <- careful_records_cpp(cut$file$path, clean, cut$delimiter, cut$quote, as.integer(cut$from), cut$width)
+  if (found$open_quote > 0) {
+    abort_backfill("file", sprintf("%s has a quote that is opened on line %d and never closed.",
+                                   basename(cut$file$shown), found$open_quote),
+                   ">" = "Close it, or say `quote` is \"\" where quotation marks are letters like any other.",
+                   call = call)
+  }
+  bad <- length(found$bad_line)
+  rows <- length(found$line)
+  if (bad > 0 && bad >= rows) {
+    abort_backfill("file", sprintf("%s has a header of %s; line %d has %d, and so it is with %d of its %d lines.",
+                                   basename(cut$file$shown), count_of(cut$width, "field"), found$bad_line[[1]],
+                                   found$bad_fields[[1]], bad, bad + rows),
+                   ">" = "Give every line as many fields as the header has, and quote fields that hold the delimiter.",
+                   call = call)
+  }
+  data <- if (rows == 0) rep(list(character()), cut$width) else
+    fread_quietly(clean, sep = "\x1f", quote = "", colClasses = if (length(text) > 0) list(character = text))
+  if (length(data) != cut$width || length(data[[1]]) != rows) {
+    abort_backfill("file", sprintf("%s cannot be read as a delimited file.", basename(cut$file$shown)),
+                   i = sprintf("Of its %d rows %d could be cut into fields.", rows, length(data[[1]])), call = call)
+  }
+  list(
+    data = as.list(data),
+    line = function(rows) found$line[rows],
+    again = function(which) fread_quietly(clean, sep = "\x1f", quote = "", select = which, colClasses = "character"),
+    rejected = new_rejected(
+      rep(cut$file$shown, bad), found$bad_line, rep("", bad), iconv(found$bad_text, "UTF-8", "UTF-8", sub = "?"),
+      sprintf("%s where the header has %d", vapply(found$bad_fields, count_of, "", "field"), rep(cut$width, bad))
+    ),
+    blank = found$blank, careful = TRUE
+  )
+}
+
+# NULL where fread() has anything to say: its warnings speak of lines that it left out or changed.
+fread_quietly <- function(path, ...) {
+  said <- FALSE
+  data <- tryCatch(
+    withCallingHandlers(
+      data.table::fread(
+        file = path, header = FALSE, fill = FALSE, data.table = FALSE, na.strings = "", dec = ".",
+        integer64 = "double", strip.white = TRUE, encoding = "UTF-8", blank.lines.skip = FALSE,
+        showProgress = isTRUE(getOption("backfill.progress")), ...
+      ),
+      warning = function(cnd) {
+        said <<- TRUE
+        rlang::cnd_muffle(cnd)
+      }
+    ),
+    error = function(cnd) NULL
+  )
+  if (said) NULL else data
+}
+
+# Columns that are no figures are read as text, so that the codes 007 and 7 stay apart; so are times in a zone, of which
+# the reader of files knows nothing.
+text_columns <- function(names, form) {
+  figures <- c(form$measures, if (form$zone == "UTC") form$when)
+  if (form$layout == "rows") which(!names %in% figures) else which(names %in% form$series)
+}
+
+# Text columns checked for their encoding, with doubled quotes made single, which the fast reader leaves; those of `text`
+# as numbers where nothing is lost by it; and dates as R's own.
+mend_columns <- function(found, text, cut, call) {
+  lapply(seq_along(found$data), function(i) {
+    column <- found$data[[i]]
+    if (inherits(column, "IDate")) {
+      dates <- dates_of_days_cpp(column)
+      # The reader of files takes 31-04-09 for a day of the year 31.
+      return(if (dates$before_1000) found$again(i)[[1]] else dates$date)
+    }
+    if (!is.character(column)) {
+      return(column)
+    }
+    if (!cut$bytes[["ascii"]]) {
+      check_utf8(list(distinct_texts_cpp(column)$text), cut$file, call)
+    }
+    if (isTRUE(found$careful)) {
+      column <- gsub("\x1e", "\n", column, fixed = TRUE)
+    }
+    doubled <- strrep(cut$quote, 2)
+    if (cut$bytes[["quoted"]] && is.null(found$careful) && any(grepl(doubled, column, fixed = TRUE))) {
+      column <- gsub(doubled, cut$quote, column, fixed = TRUE)
+    }
+    if (i %in% text) numbers_or_text(column) else column
+  })
+}
+
+numbers_or_text <- function(column) {
+  figures <- function(x) all(is.na(x) | grepl("^-?(0|[1-9][0-9]{0,14})([.][0-9]+)?$", x))
+  if (!figures(first_few(column, 100))) {
+    return(column)
+  }
+  distinct <- distinct_texts_cpp(column)
+  if (!figures(distinct$text)) {
+    return(column)
+  }
+  number <- as.numeric(distinct$text)
+  whole <- !any(grepl(".", distinct$text, fixed = TRUE)) && all(abs(number) < 2^31, na.rm = TRUE)
+  (if (whole) as.integer(number) else number)[distinct$at]
+}
+
+check_utf8 <- function(texts, file, call) {
+  for (text in texts) {
+    odd <- which(!validUTF8(text))
+    if (length(odd) > 0) {
+      abort_backfill("file", sprintf("%s is not in UTF-8: it holds %s.", basename(file$shown),
+                                     quoted(iconv(text[[odd[[1]]]], "latin1", "UTF-8"))),
+                     ">" = "Say in which encoding it is: `encoding`, such as \"latin1\" or \"windows-1252\".", call = call)
+    }
+  }
+}
+
+# Rows of delimiters alone, as spreadsheets write them behind the last row, are blank lines.
+without_blank <- function(raw) {
+  first <- raw$data[[1]]
+  if (raw$rows == 0 || (is.double(first) && all_finite_cpp(first, FALSE)) || (!is.object(first) && !anyNA(first))) {
+    return(raw)
+  }
+  blank <- which(is.na(first))
+  for (column in raw$data[-1]) {
+    if (length(blank) == 0) break
+    blank <- blank[is.na(column[blank])]
+  }
+  if (length(blank) == 0) {
+    return(raw)
+  }
+  kept <- seq_len(raw$rows)[-blank]
+  at <- raw$at
+  as_text <- raw$as_text
+  raw$data <- lapply(raw$data, `[`, kept)
+  raw$rows <- length(kept)
+  raw$at <- function(rows) at(kept[rows])
+  raw$as_text <- function(columns) lapply(as_text(columns), `[`, kept)
+  raw$blank <- raw$blank + length(blank)
+  raw$sources$rows <- raw$sources$rows - length(blank)
+  raw
+}

@@ -1,0 +1,43 @@
+# Addresses: fetched to a file first, within limits.
+
+download_limit <- 1024^3 # bytes
+silence_limit <- 60      # seconds
+
+download <- function(address, scratch, call) {
+  need_package("curl", "to read from an address", call)
+  # The ending is kept, which tells a reader of workbooks what it has.
+  path <- file.path(tempfile(tmpdir = scratch), basename(sub("[?#].*", "", address)))
+  dir.create(dirname(path))
+  handle <- curl::new_handle(connecttimeout = 15, low_speed_time = silence_limit, low_speed_limit = 1,
+                             maxfilesize_large = download_limit, followlocation = TRUE, maxredirs = 5)
+  to <- file(path, "wb")
+  size <- 0
+  answer <- NULL
+  fault <- NULL
+  pool <- curl::new_pool()
+  curl::handle_setopt(handle, url = address)
+  curl::multi_add(
+    handle, pool = pool, done = function(response) answer <<- response, fail = function(message) fault <<- message,
+    data = function(block, ...) {
+      size <<- size + length(block)
+      if (size > download_limit) {
+        fault <<- "It is larger than 1 GiB."
+        curl::multi_cancel(handle)
+      } else {
+        writeBin(block, to)
+      }
+    }
+  )
+  tryCatch(curl::multi_run(pool = pool), finally = close(to))
+  if (!is.null(fault)) {
+    abort_backfill("file", sprintf("%s cannot be fetched.", address), i = fault, call = call)
+  }
+  if (answer$status_code >= 400) {
+    abort_backfill("file", sprintf("%s cannot be fetched: the server answers with status %d.", address,
+                                   answer$status_code), call = call)
+  }
+  if (size == 0) {
+    abort_backfill("file", sprintf("%s is empty.", address), call = call)
+  }
+  path
+}

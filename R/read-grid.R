@@ -1,0 +1,196 @@
+# NetCDF grids by the CF conventions: a value per time, latitude and longitude.
+
+read_grid <- function(file, form, call) {
+  need_package("ncdf4", "to read NetCDF", call)
+  grid <- tryCatch(ncdf4::nc_open(file$path), error = identity)
+  if (inherits(grid, "error")) {
+    abort_backfill("file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)), call = call)
+  }
+  on.exit(ncdf4::nc_close(grid))
+  time <- grid_time(grid, file, call)
+  names <- form$measures %||% names(Filter(function(var) time$name %in% vapply(var$dim, `[[`, "", "name"), grid$var))
+  absent <- setdiff(names, names(grid$var))
+  if (length(absent) > 0) {
+    abort_backfill("column", sprintf("%s has no variable %s, which `measures` names.", basename(file$shown),
+                                     in_words(quoted(absent))),
+                   i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var)))), call = call)
+  }
+  parts <- lapply(stats::setNames(nm = names), function(name) {
+    read_variable(grid, name, time, form$cells, file, call)
+  })
+  rows <- length(parts[[1]]$value)
+  places <- parts[[1]]$places
+  times <- length(time$when)
+  data <- c(
+    stats::setNames(list(rep(time$when, rows / times)), time$name),
+    if (is.data.frame(places)) lapply(as.list(places), rep, each = times),
+    lapply(parts, `[[`, "value")
+  )
+  raw <- new_raw(data, rows, list(names(data)), file$shown, function(rows) (rows - 1L) %% times + 1L,
+                 notes = unique(unlist(lapply(parts, `[[`, "note"))))
+  c(raw, list(when = time$name, series = if (is.data.frame(places)) names(places)))
+}
+
+# The axis of time: name of its dimension, and its moments as text of ISO 8601.
+grid_time <- function(grid, file, call) {
+  units <- vapply(grid$dim, function(dim) dim$units %||% "", "")
+  at <- grep("^\\s*\\w+\\s+since\\s", units, ignore.case = TRUE)
+  if (length(at) == 0) {
+    abort_backfill("file", sprintf("%s has no axis of time: none of its dimensions has a unit such as \"days since 2031-01-01\".",
+                                   basename(file$shown)),
+                   i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))), call = call)
+  }
+  dim <- grid$dim[[at[[1]]]]
+  part <- regmatches(dim$units, regexec("^\\s*(\\w+)\\s+since\\s+(.+?)\\s*$", dim$units, perl = TRUE))[[1]]
+  unit <- sub("s$", "", tolower(part[[2]]))
+  unit <- c(day = "day", d = "day", hour = "hour", hr = "hour", h = "hour", minute = "minute", min = "minute",
+            second = "second", sec = "second", s = "second", week = "week")[unit]
+  origin <- read_dates_cpp(part[[3]], 1969L, 1L)
+  if (is.na(unit) || origin$outcome[[1]] != 0L) {
+    abort_backfill("file", sprintf("%s counts its time in %s, which is not read here.", basename(file$shown),
+                                   quoted(dim$units)),
+                   i = "Expected are weeks, days, hours, minutes or seconds since a date.", call = call)
+  }
+  calendar <- tolower(dim$calendar %||% "standard")
+  if (is.na(calendar)) {
+    calendar <- "standard"
+  }
+  seconds <- cf_seconds(as.numeric(dim$vals) * unit_seconds[[unit]], origin$second[[1]], calendar)
+  if (is.null(seconds)) {
+    abort_backfill("file", sprintf("%s counts its time in a calendar of its own, %s.", basename(file$shown),
+                                   quoted(calendar)),
+                   i = "Read are standard, gregorian, proleptic_gregorian, noleap and 365_day.", call = call)
+  }
+  when <- if (all(seconds %% 86400 == 0)) .Date(seconds / 86400) else .POSIXct(seconds, tz = "UTC")
+  list(name = dim$name, when = when)
+}
+
+# Seconds since 1970 of times counted from an origin. A calendar without leap days skips each 29 February.
+cf_seconds <- function(count, origin, calendar) {
+  if (calendar %in% c("standard", "gregorian", "proleptic_gregorian")) {
+    return(origin + count)
+  }
+  if (!calendar %in% c("noleap", "365_day")) {
+    return(NULL)
+  }
+  start <- as.POSIXlt(.POSIXct(origin, tz = "UTC"))
+  common <- as.POSIXlt(sprintf("2001-%02d-%02d", start$mon + 1, min(start$mday, 28 + 3 * (start$mon != 1))), tz = "UTC")
+  day <- common$yday + count / 86400 + (origin %% 86400) / 86400
+  year <- start$year + 1900 + floor(day / 365)
+  within <- as.POSIXlt(.Date(as.numeric(as.Date("2001-01-01")) + floor(day %% 365)))
+  date <- read_dates_cpp(sprintf("%04d-%02d-%02d", as.integer(year), within$mon + 1L, within$mday), 1969L, 1L)
+  date$second[, 1] + round((day %% 1) * 86400, 3)
+}
+
+# One variable: its values by time (and by place where each cell is a series), unpacked as the file says.
+read_variable <- function(grid, name, time, cells, file, call) {
+  variable <- grid$var[[name]]
+  dims <- vapply(variable$dim, `[[`, "", "name")
+  role <- vapply(variable$dim, grid_role, "", time_name = time$name)
+  other <- role == "other" & vapply(variable$dim, `[[`, 0, "len") > 1
+  if (!"time" %in% role || any(other)) {
+    abort_backfill("file", sprintf("Variable \"%s\" of %s has the dimensions %s; expected are time, latitude and longitude.",
+                                   name, basename(file$shown), in_words(dims)), call = call)
+  }
+  lat <- axis_of(variable, role, "lat")
+  lon <- axis_of(variable, role, "lon")
+  if (is.numeric(cells)) {
+    return(one_cell(grid, variable, role, lat, lon, cells, file, call))
+  }
+  whole <- matrix_by_time(grid, variable, role, rep(1, length(role)), rep(-1, length(role)))
+  places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
+  if (identical(cells, "each") && nrow(places) > 1) {
+    return(list(value = as.numeric(t(whole)), places = places, note = NULL))
+  }
+  weight <- if (is.null(lat)) rep(1, nrow(places)) else band_weights(lat)[match(places$lat, lat)]
+  known <- !is.na(whole)
+  value <- colSums(weight * ifelse(known, whole, 0)) / colSums(weight * known)
+  value[colSums(known) == 0] <- NA
+  gone <- sum(!known)
+  note <- if (nrow(places) > 1) {
+    c(sprintf("%s is the mean of %s, weighted by their area.", name, count_of(nrow(places), "cell")),
+      if (gone > 0) sprintf("Of %s in %s %s of %s cells and times are missing and left out of the mean.", name,
+                            basename(file$shown), format(gone, big.mark = ","), format(length(whole), big.mark = ",")))
+  }
+  list(value = value, places = NULL, note = note)
+}
+
+grid_role <- function(dim, time_name) {
+  unit <- tolower(dim$units %||% "")
+  name <- tolower(dim$name)
+  if (dim$name == time_name) {
+    "time"
+  } else if (grepl("^degrees?_?n", unit) || name %in% c("lat", "latitude", "y")) {
+    "lat"
+  } else if (grepl("^degrees?_?e", unit) || name %in% c("lon", "longitude", "x")) {
+    "lon"
+  } else {
+    "other"
+  }
+}
+
+axis_of <- function(variable, role, which) {
+  at <- match(which, role)
+  if (is.na(at)) NULL else as.numeric(variable$dim[[at]]$vals)
+}
+
+# The area of a band of latitude is as the difference of the sines of its borders, which lie midway between rows.
+band_weights <- function(lat) {
+  if (length(lat) == 1) {
+    return(1)
+  }
+  middle <- (lat[-1] + lat[-length(lat)]) / 2
+  n <- length(lat)
+  border <- c(lat[[1]] - (middle[[1]] - lat[[1]]), middle, lat[[n]] + (lat[[n]] - middle[[n - 1]]))
+  abs(diff(sin(pmin(pmax(border, -90), 90) * pi / 180)))
+}
+
+one_cell <- function(grid, variable, role, lat, lon, cells, file, call) {
+  if (is.null(lat) || is.null(lon)) {
+    abort_backfill("argument", sprintf("`cells` names a place, but \"%s\" has no latitude and longitude.",
+                                       variable$name), call = call)
+  }
+  # Longitudes come from 0 to 360 or from -180 to 180.
+  turn <- abs((lon - cells[[2]] + 180) %% 360 - 180)
+  near <- c(lat = which.min(abs(lat - cells[[1]])), lon = which.min(turn))
+  step <- c(max(abs(diff(lat)), 0), max(abs(diff(lon)), 0))
+  if (abs(lat[[near[["lat"]]]] - cells[[1]]) > max(step[[1]], 0.5) || turn[[near[["lon"]]]] > max(step[[2]], 0.5)) {
+    abort_backfill("argument", sprintf("`cells` is %s, which lies outside the grid of %s.",
+                                       paste(cells, collapse = ", "), basename(file$shown)),
+                   i = sprintf("It reaches from %s to %s in latitude and from %s to %s in longitude.", min(lat),
+                               max(lat), min(lon), max(lon)), call = call)
+  }
+  start <- rep(1, length(role))
+  count <- rep(-1, length(role))
+  for (axis in c("lat", "lon")) {
+    start[role == axis] <- near[[axis]]
+    count[role == axis] <- 1
+  }
+  list(value = as.numeric(matrix_by_time(grid, variable, role, start, count)), places = NULL,
+       note = sprintf("%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]], lon[[near[["lon"]]]]))
+}
+
+# A row per place (latitudes fastest), a column per time.
+matrix_by_time <- function(grid, variable, role, start, count) {
+  values <- ncdf4::ncvar_get(grid, variable, start = start, count = count, collapse_degen = FALSE, raw_datavals = TRUE)
+  values <- unpack(grid, variable, values)
+  order <- c(which(role == "lat"), which(role == "lon"), which(role == "other"), which(role == "time"))
+  values <- aperm(values, order)
+  matrix(values, ncol = dim(values)[length(order)])
+}
+
+# CF 1.8, section 8.1 and 2.5.1: missing where the stored value is the fill value or outside the valid range; else
+# stored x scale_factor + add_offset.
+unpack <- function(grid, variable, values) {
+  attribute <- function(name) {
+    found <- ncdf4::ncatt_get(grid, variable, name)
+    if (found$hasatt) as.numeric(found$value)
+  }
+  for (name in c("_FillValue", "missing_value")) {
+    values[values %in% attribute(name)] <- NA
+  }
+  range <- attribute("valid_range") %||% c(attribute("valid_min") %||% -Inf, attribute("valid_max") %||% Inf)
+  values[!is.na(values) & (values < range[[1]] | values > range[[2]])] <- NA
+  values[is.nan(values)] <- NA
+  values * (attribute("scale_factor") %||% 1) + (attribute("add_offset") %||% 0)
+}

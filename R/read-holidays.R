@@ -1,0 +1,96 @@
+# Holidays from an iCalendar file (RFC 5545): events of whole days, single or yearly.
+
+# Days since 1970 within `range`.
+days_off <- function(holidays, range, call = caller_env()) {
+  if (is.null(holidays)) {
+    return(numeric())
+  }
+  if (inherits(holidays, "Date")) {
+    return(floor(as.numeric(holidays)))
+  }
+  if (!rlang::is_string(holidays)) {
+    abort_backfill("argument", sprintf("`holidays` is %s; it must be dates, or the path of an iCalendar file.",
+                                       value_in_words(holidays)), call = call)
+  }
+  check_file(holidays, call)
+  events <- calendar_events(holidays, call)
+  as.numeric(unlist(lapply(events, event_days, range = range, file = holidays, call = call)))
+}
+
+# The properties of each event, by name.
+calendar_events <- function(file, call) {
+  lines <- sub("\r$", "", readLines(file, warn = FALSE, encoding = "UTF-8"))
+  if (length(lines) == 0 || lines[[1]] != "BEGIN:VCALENDAR") {
+    abort_backfill("file", sprintf("%s is no iCalendar file: it does not start with BEGIN:VCALENDAR.", basename(file)),
+                   call = call)
+  }
+  # A line that starts with a blank goes on from the one before.
+  continued <- grepl("^[ \t]", lines)
+  text <- vapply(split(sub("^[ \t]", "", lines), cumsum(!continued)), paste, "", collapse = "")
+  from <- which(text == "BEGIN:VEVENT")
+  to <- which(text == "END:VEVENT")
+  if (length(from) != length(to) || any(to < from)) {
+    abort_backfill("file", sprintf("%s is damaged: an event in it does not end.", basename(file)), call = call)
+  }
+  Map(function(from, to) {
+    inside <- text[seq_len(to - 1)[-seq_len(from)]]
+    stats::setNames(sub("^[^:]*:", "", inside), toupper(sub("[;:].*", "", inside)))
+  }, from, to)
+}
+
+event_days <- function(event, range, file, call) {
+  start <- event_date(event[["DTSTART"]], file, call)
+  if (is.null(start)) {
+    return(NULL)
+  }
+  end <- if ("DTEND" %in% names(event)) event_date(event[["DTEND"]], file, call)
+  length <- max(1, (end %||% (start + 1)) - start)
+  starts <- if ("RRULE" %in% names(event)) yearly_starts(start, event[["RRULE"]], range, file, call) else start
+  except <- unlist(lapply(event[names(event) == "EXDATE"], function(text) {
+    vapply(strsplit(text, ",")[[1]], function(one) event_date(one, file, call), 0)
+  }))
+  starts <- setdiff(starts, except)
+  as.vector(outer(seq_len(length) - 1, starts, "+"))
+}
+
+# Days since 1970; NULL for a time of day, which makes no holiday.
+event_date <- function(text, file, call) {
+  text <- trimws(text %||% "")
+  if (grepl("^[0-9]{8}T", text)) {
+    return(NULL)
+  }
+  read <- read_dates_cpp(text, 1969L, 1L)
+  if (read$outcome[[1]] != 0L) {
+    abort_backfill("file", sprintf("%s has an event whose date is %s.", basename(file), quoted(text)),
+                   i = "Dates of iCalendar are such as 20310409.", call = call)
+  }
+  read$second[[1]] / 86400
+}
+
+yearly_starts <- function(start, rule, range, file, call) {
+  parts <- strsplit(strsplit(rule, ";")[[1]], "=")
+  rule_of <- stats::setNames(vapply(parts, function(part) part[[2]], ""), vapply(parts, `[[`, "", 1))
+  date <- as.POSIXlt(.Date(start))
+  same <- c(BYMONTH = as.character(date$mon + 1), BYMONTHDAY = as.character(date$mday))
+  plain <- intersect(names(rule_of), names(same))
+  if (!identical(rule_of[["FREQ"]], "YEARLY") || length(setdiff(names(rule_of), c("FREQ", "INTERVAL", "COUNT", "UNTIL",
+                                                                                  "WKST", names(same)))) > 0 ||
+        any(rule_of[plain] != same[plain])) {
+    abort_backfill("file", sprintf("%s has an event that comes back by the rule %s, which is not read here.",
+                                   basename(file), rule),
+                   i = "Read are events that come back each year on the same date.",
+                   ">" = "Name the days one by one.", call = call)
+  }
+  step <- as.integer(if ("INTERVAL" %in% names(rule_of)) rule_of[["INTERVAL"]] else 1)
+  last <- as.POSIXlt(.Date(range[[2]]))$year + 1900L
+  year <- seq(date$year + 1900L, max(last, date$year + 1900L), by = step)
+  read <- read_dates_cpp(sprintf("%04d-%02d-%02d", year, date$mon + 1L, date$mday), 1969L, 1L)
+  starts <- read$second[read$outcome[, 1] == 0L, 1] / 86400
+  if ("COUNT" %in% names(rule_of)) {
+    starts <- first_few(starts, as.integer(rule_of[["COUNT"]]))
+  }
+  if ("UNTIL" %in% names(rule_of)) {
+    starts <- starts[starts <= event_date(substr(rule_of[["UNTIL"]], 1, 8), file, call)]
+  }
+  starts
+}

@@ -1,0 +1,120 @@
+#' Keep some dates only
+#'
+#' Narrows records to a range of dates, to weekdays, to hours of the day, or to working days. How many rows were left out,
+#' and why, is said in the account (see [intake()]).
+#'
+#' @param x A records table, from [read_records()] or [as_records()].
+#' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct` or text of ISO 8601. A `to` that is a day,
+#'   month or year takes all of it in. Times without an offset are those of the records' zone.
+#' @param weekdays Weekdays to keep: names such as `"Saturday"`, or 1 (Monday) to 7.
+#' @param hours Hours of the day to keep, 0 to 23, by the clock of the records' zone: `6:9` keeps 06:00 to 09:59.
+#' @param working_days `TRUE` keeps Monday to Friday, without holidays; `FALSE` keeps weekends and holidays; `NULL` both.
+#' @param holidays Days off: a `Date` vector, or the path of an iCalendar file (`.ics`), of which events of whole days
+#'   count, yearly ones in every year.
+#' @return The records of those dates.
+#' @section Errors: `backfill_error_input`, `backfill_error_argument`, `backfill_error_file` (a calendar that cannot be
+#'   read).
+#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling Core Object Specification (iCalendar)*. RFC
+#'   5545.
+#' @examples
+#' sailings <- read_records(demo_file("sailings.csv"),
+#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' )
+#' keep_dates(sailings, from = "2031-06", to = "2031-08", hours = 6:9,
+#'            working_days = TRUE, holidays = demo_file("holidays.ics"))
+#' @export
+keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, working_days = NULL, holidays = NULL) {
+  check_records(x)
+  role <- roles(x)
+  when <- x[[role$when]]
+  table <- zone_table_of(when, role$zone)
+  local <- instant_to_local(as.numeric(when) * if (inherits(when, "Date")) 86400 else 1, table)
+  day <- floor(local / 86400)
+  rules <- list()
+  if (!is.null(from)) {
+    rules[[paste("before", moment_text(from))]] <- local >= bound(from, "from", FALSE, role$zone)
+  }
+  if (!is.null(to)) {
+    rules[[paste("after", moment_text(to))]] <- local < bound(to, "to", TRUE, role$zone)
+  }
+  if (!is.null(weekdays)) {
+    kept <- check_weekdays(weekdays)
+    rules[[sprintf("not on %s", in_words(weekday_names[sort(kept)]))]] <- ((day + 3) %% 7 + 1) %in% kept
+  }
+  if (!is.null(hours)) {
+    if (inherits(when, "Date")) {
+      abort_backfill("argument", "`hours` is given, but the records have dates only.")
+    }
+    if (!is.numeric(hours) || !all(hours %in% 0:23)) {
+      abort_backfill("argument", sprintf("`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)))
+    }
+    rules[["at another hour"]] <- floor((local - day * 86400) / 3600) %in% hours
+  }
+  if (!is.null(working_days)) {
+    check_flag(working_days, "working_days")
+    off <- days_off(holidays, range(day))
+    working <- (day + 3) %% 7 < 5 & !day %in% off
+    rules[[if (working_days) "on weekends and holidays" else "on working days"]] <- working == working_days
+  } else if (!is.null(holidays)) {
+    abort_backfill("argument", "`holidays` is given, but `working_days` does not say what to do with them.",
+                   ">" = "Set `working_days` to TRUE to leave them out, to FALSE to keep nothing else but weekends.")
+  }
+  if (length(rules) == 0) {
+    return(x)
+  }
+  kept <- Reduce(`&`, rules)
+  # A row is counted once, under the first rule that leaves it out.
+  counts <- vapply(rules, function(rule) 0L, 0L)
+  left <- rep(TRUE, length(kept))
+  for (i in seq_along(rules)) {
+    counts[[i]] <- sum(left & !rules[[i]])
+    left <- left & rules[[i]]
+  }
+  out <- vctrs::vec_slice(plain_tibble(x), which(kept))
+  counts <- counts[counts > 0]
+  role$account$notes <- c(role$account$notes, sprintf(
+    "Kept are %s of %s%s.", format(sum(kept), big.mark = ","), count_of(length(kept), "row"),
+    if (length(counts) > 0) sprintf("; left out: %s", in_words(sprintf("%s %s", format(counts, big.mark = ",", trim = TRUE),
+                                                                       names(counts)))) else ""
+  ))
+  new_table(out, "records", role$needed, role[setdiff(names(role), c("what", "needed"))])
+}
+
+moment_text <- function(x) if (is.character(x)) x else moments_in_words(x)
+
+# Seconds on the local clock: where the time starts, or, for an end, where it is over.
+bound <- function(x, argument, end, zone, call = caller_env()) {
+  if (inherits(x, "Date") && length(x) == 1 && !is.na(x)) {
+    return((floor(as.numeric(x)) + end) * 86400)
+  }
+  if (inherits(x, "POSIXct") && length(x) == 1 && !is.na(x)) {
+    # An instant at the end is kept itself.
+    return(instant_to_local(as.numeric(x), zone_table_of(x, zone)) + if (end) 1e-6 else 0)
+  }
+  read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
+  if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
+    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+                   i = "It must be a date or time such as 2031-04-09, 2031-04 or 2031-04-09 07:30.", call = call)
+  }
+  second <- read$second[[1]]
+  if (read$has_offset) {
+    second <- instant_to_local(second, zone_table(zone, second, second))
+  }
+  if (!end) {
+    return(second)
+  }
+  unit <- c("year", "quarter", "month", "week", "day")[read$precision[[1]] + 1L]
+  if (is.na(unit)) {
+    return(second + 1e-6)
+  }
+  as.numeric(period_start(period_number(second / 86400, unit) + 1, unit)) * 86400
+}
+
+check_weekdays <- function(weekdays, call = caller_env()) {
+  number <- if (is.character(weekdays)) pmatch(tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE) else weekdays
+  if (!is.numeric(number) || length(number) == 0 || !all(number %in% 1:7)) {
+    abort_backfill("argument", sprintf("`weekdays` is %s.", value_in_words(weekdays)),
+                   i = "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7.", call = call)
+  }
+  unique(number)
+}

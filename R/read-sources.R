@@ -1,0 +1,169 @@
+# Where records come from: files, patterns, addresses and connections, each read by the reader of its format, and several
+# put below each other.
+
+# A raw table as new_raw() makes it, of all that `file` names. Files made on the way lie in `scratch`.
+read_sources <- function(file, form, source, scratch, call = caller_env()) {
+  if (inherits(file, "DBIConnection")) {
+    return(read_database(file, form, call))
+  }
+  files <- find_files(file, scratch, call)
+  if (!is.null(source) && !rlang::is_string(source)) {
+    abort_backfill("argument", sprintf("`source` is %s; it must be a name for a column.", value_in_words(source)),
+                   call = call)
+  }
+  raws <- lapply(files, function(one) read_one(one, form, scratch, call))
+  raw <- if (length(raws) == 1) raws[[1]] else below_each_other(raws, call)
+  if (!is.null(source)) {
+    check_untaken(source, names(raw$data), "source", call)
+    name <- sub("[.](gz)$", "", vapply(files, `[[`, "", "shown"))
+    name <- sub("[.][^.]*$", "", basename(name))
+    raw$data[[source]] <- rep(name, times = vapply(raws, `[[`, 0L, "rows"))
+    raw$header[[length(raw$header)]] <- c(raw$header[[length(raw$header)]], source)
+    raw$series <- c(raw$series, source)
+  }
+  raw
+}
+
+# list(path, shown) for each file: where it lies, and what it is called in messages.
+find_files <- function(file, scratch, call) {
+  if (!is.character(file) || length(file) == 0 || anyNA(file)) {
+    abort_backfill("file", sprintf("`file` is %s; it must be the path of a file.", value_in_words(file)), call = call)
+  }
+  unlist(lapply(file, function(one) {
+    if (grepl("^https?://", one)) {
+      return(list(list(path = download(one, scratch, call), shown = one)))
+    }
+    found <- if (!file.exists(one) && grepl("[*?[]", one)) sort(Sys.glob(one)) else one
+    if (length(found) == 0) {
+      abort_backfill("file", sprintf("No file fits the pattern %s.", one),
+                     i = sprintf("The working directory is %s.", getwd()), call = call)
+    }
+    lapply(found, function(path) {
+      check_file(path, call)
+      # The whole path, so that the file is known again from another working directory.
+      list(path = path, shown = normalizePath(path))
+    })
+  }), recursive = FALSE)
+}
+
+check_file <- function(file, call = caller_env()) {
+  stop_file <- function(what, ...) abort_backfill("file", what, ..., call = call)
+  if (!file.exists(file)) {
+    stop_file(sprintf("There is no file %s.", file), i = sprintf("The working directory is %s.", getwd()))
+  }
+  if (dir.exists(file)) {
+    stop_file(sprintf("%s is a folder, not a file.", file),
+              ">" = sprintf("Name a file in it, or a pattern such as %s.", file.path(file, "*.csv")))
+  }
+  if (file.access(file, 4) != 0) {
+    stop_file(sprintf("%s cannot be read: its permissions forbid it.", file))
+  }
+  if (file.size(file) == 0) {
+    stop_file(sprintf("%s is empty.", file), i = "A file with a header and rows is expected.")
+  }
+}
+
+read_one <- function(file, form, scratch, call) {
+  format <- file_format(file$path)
+  if (format == "gzip") {
+    file$path <- gunzip(file, scratch, call)
+    format <- file_format(file$path)
+  }
+  if (format %in% c("text", "json")) {
+    file$path <- in_utf8(file, form$encoding, scratch, call)
+    format <- file_format(file$path)
+  }
+  switch(format,
+    text = read_delimited(file, form, scratch, call),
+    json = read_json(file, form, call),
+    workbook = ,
+    opendocument = read_workbook(file, format, form, call),
+    parquet = read_parquet(file, call),
+    sqlite = read_sqlite(file, form, call),
+    netcdf = read_grid(file, form, call),
+    abort_backfill("file", sprintf("%s is of no format that is read here (it starts with %s).", basename(file$shown),
+                                   paste(utils::head(readBin(file$path, "raw", 4), 4), collapse = " ")),
+                   i = "Read are delimited text, gzip, workbooks, JSON, Parquet, SQLite and NetCDF.", call = call)
+  )
+}
+
+# What a file is, from its first bytes.
+file_format <- function(path) {
+  start <- readBin(path, "raw", 512)
+  begins <- function(...) {
+    with <- as.raw(c(...))
+    length(start) >= length(with) && all(start[seq_along(with)] == with)
+  }
+  text <- function(x) utf8ToInt(x)
+  if (begins(0x1f, 0x8b)) {
+    "gzip"
+  } else if (begins(text("PK"), 3, 4)) {
+    inside <- tryCatch(utils::unzip(path, list = TRUE)$Name, error = function(cnd) character(), warning = function(cnd) "")
+    if ("content.xml" %in% inside) "opendocument" else "workbook"
+  } else if (begins(0xd0, 0xcf, 0x11, 0xe0)) {
+    "workbook"
+  } else if (begins(text("PAR1"))) {
+    "parquet"
+  } else if (begins(text("SQLite format 3"))) {
+    "sqlite"
+  } else if (begins(text("CDF")) || begins(0x89, text("HDF"))) {
+    "netcdf"
+  } else {
+    other_text(start)
+  }
+}
+
+other_text <- function(start) {
+  wide <- length(start) >= 2 && (all(start[1:2] == as.raw(c(0xff, 0xfe))) || all(start[1:2] == as.raw(c(0xfe, 0xff))))
+  first <- start[!start %in% as.raw(c(0x20, 0x09, 0x0a, 0x0d, 0xef, 0xbb, 0xbf))]
+  if (!wide && length(first) > 0 && first[[1]] %in% as.raw(utf8ToInt("{["))) "json" else "text"
+}
+
+# Files with the same columns, in any order, as one table.
+below_each_other <- function(raws, call) {
+  columns <- raws[[1]]$header[[length(raws[[1]]$header)]]
+  for (raw in raws[-1]) {
+    other <- raw$header[[length(raw$header)]]
+    if (!setequal(columns, other) || length(raw$header) != length(raws[[1]]$header) ||
+          (length(raw$header) > 1 && !identical(raw$header, raws[[1]]$header))) {
+      odd <- c(setdiff(other, columns), setdiff(columns, other))
+      abort_backfill(
+        "column",
+        sprintf("%s and %s have different columns: %s %s in one of them only.", basename(raws[[1]]$sources$source),
+                basename(raw$sources$source), in_words(quoted(odd)), if (length(odd) == 1) "is" else "are"),
+        ">" = "Files that are read together must have the same columns; read others apart.", call = call
+      )
+    }
+  }
+  rows <- vapply(raws, `[[`, 0L, "rows")
+  ends <- cumsum(rows)
+  data <- lapply(seq_along(columns), function(i) {
+    name <- names(raws[[1]]$data)[[i]]
+    parts <- lapply(raws, function(raw) raw$data[[name]])
+    if (length(unique(lapply(parts, class))) == 1) vctrs::vec_c(!!!parts) else stack_columns(parts)
+  })
+  names(data) <- names(raws[[1]]$data)
+  out <- raws[[1]]
+  out$data <- data
+  out$rows <- as.integer(sum(rows))
+  out$at <- function(rows) {
+    which <- findInterval(rows - 1L, ends) + 1L
+    source <- character(length(rows))
+    line <- integer(length(rows))
+    for (k in unique(which)) {
+      there <- raws[[k]]$at(rows[which == k] - c(0L, ends)[[k]])
+      source[which == k] <- there$source
+      line[which == k] <- there$line
+    }
+    list(source = source, line = line)
+  }
+  out$as_text <- if (!is.null(raws[[1]]$as_text)) function(columns) {
+    each <- lapply(raws, function(raw) raw$as_text(columns))
+    lapply(seq_along(columns), function(i) unlist(lapply(each, `[[`, i), use.names = FALSE))
+  }
+  out$rejected <- vctrs::vec_rbind(!!!lapply(raws, `[[`, "rejected"))
+  out$sources <- vctrs::vec_rbind(!!!lapply(raws, `[[`, "sources"))
+  out$blank <- sum(vapply(raws, `[[`, 0, "blank"))
+  out$notes <- unique(unlist(lapply(raws, `[[`, "notes")))
+  out
+}

@@ -1,0 +1,127 @@
+# Workbooks: each cell keeps its own type, so that a note among dates makes no numbers of them.
+
+read_workbook <- function(file, format, form, call) {
+  columns <- if (format == "opendocument") read_ods_cells(file, form, call) else read_excel_cells(file, form, call)
+  first_row <- first_row_of(form$range)
+  cells_to_raw(columns, first_row, file, form, call)
+}
+
+read_excel_cells <- function(file, form, call) {
+  need_package("readxl", "to read workbooks", call)
+  range <- form$range %||% cellranger_from_top()
+  columns <- read_sheet(file, call, readxl::read_excel(
+    excel_path(file$path), sheet = form$sheet, range = range, col_names = FALSE, col_types = "list",
+    .name_repair = "minimal", progress = FALSE
+  ))
+  lapply(as.list(columns), column_of_cells)
+}
+
+# readxl leaves out blank rows above the first cell unless it is told where to start.
+cellranger_from_top <- function() readxl::cell_limits(c(1, 1), c(NA, NA))
+
+# It goes by a file's ending, which a downloaded or piped file may lack.
+excel_path <- function(path) {
+  if (grepl("[.]xlsx?$", path, ignore.case = TRUE)) {
+    return(path)
+  }
+  ending <- if (readBin(path, "raw", 1) == as.raw(0xd0)) ".xls" else ".xlsx"
+  copy <- tempfile(tmpdir = tempdir(), fileext = ending)
+  file.copy(path, copy)
+  copy
+}
+
+read_ods_cells <- function(file, form, call) {
+  need_package("readODS", "to read OpenDocument workbooks", call)
+  path <- file$path
+  columns <- read_sheet(file, call, readODS::read_ods(
+    path, sheet = form$sheet %||% 1, range = form$range, col_names = FALSE, col_types = NA, as_tibble = TRUE,
+    .name_repair = "minimal", ods_format = "ods", strings_as_factors = FALSE
+  ))
+  lapply(as.list(columns), column_of_texts)
+}
+
+read_sheet <- function(file, call, read) {
+  sheet <- tryCatch(suppressWarnings(suppressMessages(read)), error = identity)
+  if (inherits(sheet, "error")) {
+    abort_backfill("file", sprintf("%s cannot be read as a workbook.", basename(file$shown)),
+                   i = sub("\n.*", "", conditionMessage(sheet)), call = call)
+  }
+  if (length(sheet) == 0) {
+    abort_backfill("file", sprintf("The sheet of %s is empty.", basename(file$shown)),
+                   ">" = "Name another one: `sheet`.", call = call)
+  }
+  sheet
+}
+
+# Of a range such as Sheet!B3:F40.
+first_row_of <- function(range) {
+  row <- if (!is.null(range)) regmatches(sub("^.*!", "", range), regexpr("[0-9]+", sub("^.*!", "", range)))
+  if (length(row) == 0) 1L else as.integer(row)
+}
+
+# A column's cells as one vector: times where all are, numbers where all are, else text.
+column_of_cells <- function(cells) {
+  cells[lengths(cells) == 0] <- list(NA)
+  kind <- vapply(cells, function(cell) if (is.na(cell)) "blank" else class(cell)[[1]], "")
+  list(cells = cells, kind = kind)
+}
+
+column_of_texts <- function(text) {
+  list(cells = as.list(text), kind = ifelse(is.na(text) | text == "", "blank", "character"))
+}
+
+# The rows below the header, in columns each of one type.
+column_values <- function(column, rows) {
+  kind <- unique(column$kind[rows])
+  kind <- setdiff(kind, "blank")
+  cells <- column$cells[rows]
+  blank <- column$kind[rows] == "blank"
+  if (identical(kind, "numeric")) {
+    return(as.numeric(unlist(cells)))
+  }
+  if (identical(kind, "POSIXct")) {
+    seconds <- as.numeric(unlist(cells))
+    if (all(seconds %% 86400 == 0, na.rm = TRUE)) {
+      return(.Date(seconds / 86400))
+    }
+    # What a clock showed, in no zone that the workbook knows of.
+    return(ifelse(is.na(seconds), NA, cell_time(seconds)))
+  }
+  out <- rep(NA_character_, length(cells))
+  for (k in kind) {
+    of_kind <- column$kind[rows] == k
+    values <- unlist(cells[of_kind])
+    out[of_kind] <- switch(k, POSIXct = cell_time(as.numeric(values)), numeric = exact_figures(values),
+                           as.character(values))
+  }
+  out[blank] <- NA
+  out
+}
+
+# Seconds since 1970 as text; the time of day alone where the day is that of 1899, by which workbooks mean none.
+cell_time <- function(seconds) {
+  seconds <- round(seconds, 3)
+  time <- .POSIXct(seconds, tz = "UTC")
+  none <- seconds < -2208988800
+  ifelse(none, format(time, "%H:%M:%S"),
+         ifelse(seconds %% 86400 == 0, format(time, "%Y-%m-%d"), format(time, "%Y-%m-%d %H:%M:%OS3")))
+}
+
+# A sheet's cells as a raw table: the header is the first row behind `skip`, blank rows are left out.
+cells_to_raw <- function(columns, first_row, file, form, call) {
+  filled <- Reduce(`+`, lapply(columns, function(column) column$kind != "blank"))
+  rows <- which(filled > 0)
+  rows <- rows[rows > form$skip]
+  used <- vapply(columns, function(column) any(column$kind[rows] != "blank"), NA)
+  columns <- columns[used]
+  if (length(rows) < form$header_rows) {
+    abort_backfill("file", sprintf("The sheet of %s has no header.", basename(file$shown)), call = call)
+  }
+  stop_title(filled[utils::head(rows, 13)], utils::head(rows, 13) + first_row - 1L, file, call)
+  header <- header_names(lapply(rows[seq_len(form$header_rows)], function(row) {
+    vapply(columns, function(column) if (column$kind[[row]] == "blank") "" else as.character(column_values(column, row)), "")
+  }))
+  below <- rows[-seq_len(form$header_rows)]
+  new_raw(lapply(columns, column_values, rows = below), length(below), header, file$shown,
+          function(rows) below[rows] + first_row - 1L)
+}

@@ -1,0 +1,96 @@
+# Records of one series that are for the same instant. What they mean only the user can say: a file pasted twice, a
+# correction, or events of which several happen on one day.
+
+duplicate_rules <- c(
+  error = "refused", keep = "kept, each a record of its own", first = "the first is kept",
+  last = "the last is kept", sum = "added up to one record", mean = "averaged to one record"
+)
+
+# list(data, ends, drop, of, merged, identical, conflicting): the first and last time, the rows to set aside and
+# those they repeat, and how many became part of another. `series` and `measures` name columns.
+settle_duplicates <- function(data, when, series, measures, rule, at, call) {
+  columns <- as.list(data)[series]
+  single <- length(series) == 1 && is.character(columns[[1]])
+  found <- find_repeats_cpp(data[[when]], if (single) columns[[1]] else if (length(series) > 0) {
+    as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
+  })
+  ends <- if (nrow(data) > 0) like_moments(c(found$lowest, found$highest), data[[when]])
+  out <- list(data = data, ends = ends, drop = integer(), of = integer(), merged = 0L, identical = 0L, conflicting = 0L)
+  if (length(found$row) == 0) {
+    return(out)
+  }
+  same <- Reduce(`&`, lapply(measures, function(name) {
+    a <- data[[name]][found$row]
+    b <- data[[name]][found$first]
+    (is.na(a) & is.na(b)) | (!is.na(a) & !is.na(b) & a == b)
+  }))
+  out$identical <- sum(same)
+  out$conflicting <- sum(!same)
+  switch(rule,
+    error = stop_duplicates(data, when, series, found, same, at, call),
+    keep = NULL,
+    first = {
+      out$drop <- found$row
+      out$of <- found$first
+    },
+    last = {
+      # The last of an instant stays; all others go, each with the last as the row it stands behind.
+      group <- c(found$first, found$row)
+      of <- c(found$first, found$first)
+      once <- !duplicated(group)
+      last <- tapply(group, of, max)
+      keep <- as.integer(last[as.character(of)])
+      gone <- once & group != keep
+      out$drop <- group[gone]
+      out$of <- keep[gone]
+    },
+    out <- merge_duplicates(out, found, measures, rule)
+  )
+  out
+}
+
+# Rows that are merged take the other columns of the first. A missing value among them is left out, as in any sum here.
+merge_duplicates <- function(out, found, measures, rule) {
+  into <- unique(found$first)
+  rows <- c(into, found$row)
+  group <- match(c(into, found$first), into)
+  for (name in measures) {
+    value <- out$data[[name]][rows]
+    known <- !is.na(value)
+    total <- as.numeric(rowsum(ifelse(known, value, 0), group, reorder = TRUE))
+    count <- as.numeric(rowsum(as.numeric(known), group, reorder = TRUE))
+    merged <- if (rule == "mean") total / count else total
+    merged[count == 0] <- NA
+    out$data[[name]][into] <- merged
+  }
+  out$merged <- length(found$row)
+  out$data <- vctrs::vec_slice(out$data, -found$row)
+  out
+}
+
+stop_duplicates <- function(data, when, series, found, same, at, call) {
+  shown <- first_few(order(same, found$row), 3)
+  row <- found$row[shown]
+  line <- at(row)$line
+  first <- at(found$first[shown])$line
+  which_series <- if (length(series) > 0) {
+    sprintf(" of %s", do.call(paste, c(lapply(data[series], function(column) as.character(column[row])), sep = " / ")))
+  } else {
+    ""
+  }
+  abort_backfill(
+    "duplicates",
+    sprintf("%s the series and time of another: %s with the same figures, %s with others.",
+            count_of(length(same), "row has", "rows have"), format(sum(same), big.mark = ","),
+            format(sum(!same), big.mark = ",")),
+    rlang::set_names(
+      sprintf("Lines %d and %d: %s%s, %s figures.", first, line, moments_in_words(data[[when]][row]), which_series,
+              ifelse(same[shown], "the same", "different")),
+      "x"
+    ),
+    i = if (length(series) == 0) "Do other columns tell several series apart? Then name them in `series`.",
+    ">" = paste("Say what becomes of them: `duplicates` is \"keep\" where each is an event of its own, or \"first\",",
+                "\"last\", \"sum\" or \"mean\" to make one record of them."),
+    call = call
+  )
+}

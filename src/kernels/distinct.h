@@ -1,0 +1,54 @@
+// The distinct keys of a long run, each with a number by the order of first appearance: a hash table with open places.
+#ifndef BACKFILL_DISTINCT_H
+#define BACKFILL_DISTINCT_H
+
+#include <cstddef>
+#include <cstdint>
+#include <vector>
+
+namespace backfill {
+
+class Distinct {
+ public:
+  Distinct() : place_(1024, -1) {}
+
+  // The number of the key, from 0; `fresh` says that it is new.
+  std::int32_t number(std::uint64_t key, bool* fresh) {
+    std::size_t at = home(key);
+    while (place_[at] >= 0) {
+      if (key_[static_cast<std::size_t>(place_[at])] == key) {
+        *fresh = false;
+        return place_[at];
+      }
+      at = (at + 1) & (place_.size() - 1);
+    }
+    *fresh = true;
+    place_[at] = static_cast<std::int32_t>(key_.size());
+    key_.push_back(key);
+    if (key_.size() * 2 > place_.size()) grow();
+    return static_cast<std::int32_t>(key_.size() - 1);
+  }
+
+ private:
+  std::size_t home(std::uint64_t key) const {
+    key ^= key >> 32;
+    key *= 0x9e3779b97f4a7c15ULL;
+    return static_cast<std::size_t>(key >> 20) & (place_.size() - 1);
+  }
+
+  void grow() {
+    place_.assign(place_.size() * 4, -1);
+    for (std::size_t i = 0; i < key_.size(); ++i) {
+      std::size_t at = home(key_[i]);
+      while (place_[at] >= 0) at = (at + 1) & (place_.size() - 1);
+      place_[at] = static_cast<std::int32_t>(i);
+    }
+  }
+
+  std::vector<std::int32_t> place_;
+  std::vector<std::uint64_t> key_;
+};
+
+}  // namespace backfill
+
+#endif

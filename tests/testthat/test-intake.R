@@ -1,0 +1,80 @@
+test_that("duplicates of the fish auction are an error, or settled by the rule that is asked for", {
+  truth <- truths()$fish_auction
+  planted <- truth$identical + truth$conflicting
+  expect_error(fish_auction("error"), sprintf("%d rows have.*%d with the same figures, %d with others", planted,
+                                              truth$identical, truth$conflicting), class = "backfill_error_duplicates")
+  for (rule in c("keep", "first", "last", "sum", "mean")) {
+    records <- fish_auction(rule)
+    account <- intake(records)
+    expect_identical(account$duplicates, c(truth$identical, truth$conflicting), label = rule)
+    expect_identical(account$rows_read, account$rows_used + nrow(set_aside(records)), label = rule)
+    expect_identical(nrow(records), account$rows_used - account$rows_merged, label = rule)
+    expect_identical(nrow(set_aside(records)) - 1L, if (rule %in% c("first", "last")) planted else 0L, label = rule)
+  }
+  expect_identical(intake(fish_auction("last"))$out_of_order, as.numeric(truth$late$rows))
+})
+
+test_that("each rule gives what it says, in any order of the rows", {
+  data <- tibble::tibble(day = as.Date("2031-04-01") + c(0, 1, 0, 2, 0, 1), kilos = c(1, 5, 2, 9, 6, NA))
+  settled <- function(rule, rows = 1:6) {
+    records <- as_records(data[rows, ], "day", c(kilos = "flow"), duplicates = rule)
+    records$kilos[order(records$day)]
+  }
+  expect_identical(settled("first"), c(1, 5, 9))
+  expect_identical(settled("last"), c(6, NA, 9))
+  expect_identical(settled("sum"), c(9, 5, 9))
+  expect_identical(settled("mean"), c(3, 5, 9))
+  expect_identical(settled("sum", c(6, 3, 1, 4, 2, 5)), c(9, 5, 9))
+  aside <- set_aside(as_records(data, "day", c(kilos = "flow"), duplicates = "last"))
+  expect_identical(aside$reason, sprintf("the same series and time as line %d", c(5, 6, 5)))
+  expect_identical(aside$line, 1:3)
+})
+
+test_that("a row that repeats another is found, whatever the order and the number of series", {
+  withr::local_seed(3)
+  n <- 3000
+  data <- tibble::tibble(day = as.Date("2031-01-01") + sample(0:400, n, replace = TRUE),
+                         port = sample(letters, n, replace = TRUE), hall = sample(3, n, replace = TRUE), kilos = 1)
+  for (series in list("port", c("port", "hall"), NULL)) {
+    for (rows in list(seq_len(n), order(data$day))) {
+      key <- do.call(paste, data[rows, c("day", series)])
+      records <- as_records(data[rows, ], "day", c(kilos = "flow"), series = series, duplicates = "first")
+      expect_identical(set_aside(records)$line, which(duplicated(key)))
+      kept <- data[rows, ][!duplicated(key), ]
+      name <- if (is.null(series)) rep("", nrow(kept)) else do.call(paste, kept[series])
+      early <- unsplit(lapply(split(as.numeric(kept$day), name), function(day) day < cummax(day)), name)
+      expect_identical(intake(records)$out_of_order, as.numeric(sum(early)))
+    }
+  }
+})
+
+test_that("the account finds the cadence, the longest gaps and what looks odd", {
+  look <- intake(sailings())
+  expect_identical(look$cadence, "hour")
+  truth <- truths()$sailings
+  expect_identical(look$gaps$missing[1:2], c(truth$outage$rows, truth$short_outage$rows) + 0)
+  expect_identical(format(look$gaps$after[[1]], "%F %R"), "2030-02-10 23:00")
+  expect_identical(intake(fish_auction("first"))$cadence, "day (Monday to Saturday)")
+  odd <- function(kilos, kind = "flow") {
+    intake(records_of(as.Date("2031-01-01") + seq_along(kilos), kilos = kilos, kind = kind))$suspicious$what
+  }
+  expect_match(odd(rep(0, 50)), "every value is 0")
+  expect_match(odd(c(20:40, -99, 41:60, -99)), "2 values are -99.*`missing` is \"-99\"", all = FALSE)
+  expect_match(odd(c(1:60 %% 7, rep(3, 70))), "3 stands 7[01] times in a row")
+  expect_match(odd(c(5, -2, 7)), "1 value is below zero")
+  expect_match(odd(c(5, 7, 6, 9), "counter"), "falls 1 time")
+  expect_identical(odd(c(3, 9, 4, 8, 2, 6)), character())
+})
+
+test_that("the account prints as a page and becomes a data frame that agrees with it", {
+  records <- fish_auction("last", missing = "n/a")
+  account <- as.data.frame(intake(records))
+  count <- function(fact) account$count[account$fact == fact]
+  expect_identical(count("rows read"), count("rows used") + count("rows set aside"))
+  expect_identical(count("close missing: n/a"), 3)
+  expect_identical(account$text[account$fact == "cadence"], "day (Monday to Saturday)")
+  page <- withr::with_options(list(cli.width = 100), capture.output(print(intake(records))))
+  expect_match(page[[1]], "3,063 rows read, 3,055 used, from 2030-01-02 to 2031-12-30, 8 set aside")
+  expect_match(page, "7 rows have the series and time of another \\(4 with the same figures, 3 with others\\)", all = FALSE)
+  expect_match(page, "Longest gaps: 2 records of 5 series between 2030-12-24 and 2030-12-27", all = FALSE)
+})
