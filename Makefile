@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test check lint document install setup data readme pictures clean help
+.PHONY: demo test check lint bench document install setup data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -12,6 +12,7 @@ help:
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style"
+	@echo "make bench      time the package beside the bare floor and general-purpose means"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
 	@echo "make readme     put what the README's commands print into the README"
@@ -39,6 +40,9 @@ check: setup
 lint:
 	@tools/setup.sh lintr
 	@Rscript --vanilla tools/lint.R
+
+bench: setup $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/reading.R
 
 document:
 	@tools/setup.sh roxygen2

@@ -41,6 +41,30 @@ read_dates_cpp <- function(text, pivot_year, year_start) {
     .Call(`_backfill_read_dates_cpp`, text, pivot_year, year_start)
 }
 
+date_column_cpp <- function(text, pivot_year, year_start, order) {
+    .Call(`_backfill_date_column_cpp`, text, pivot_year, year_start, order)
+}
+
+date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order) {
+    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order)
+}
+
+seconds_to_days_cpp <- function(second) {
+    .Call(`_backfill_seconds_to_days_cpp`, second)
+}
+
+seconds_as_instants_cpp <- function(second, zone) {
+    .Call(`_backfill_seconds_as_instants_cpp`, second, zone)
+}
+
+clock_to_instant_cpp <- function(second, with_offset, from, offset) {
+    .Call(`_backfill_clock_to_instant_cpp`, second, with_offset, from, offset)
+}
+
+counted_dates_cpp <- function(count, unit, origin, from, to) {
+    .Call(`_backfill_counted_dates_cpp`, count, unit, origin, from, to)
+}
+
 read_numbers_cpp <- function(text, decimal_mark) {
     .Call(`_backfill_read_numbers_cpp`, text, decimal_mark)
 }

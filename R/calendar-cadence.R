@@ -144,9 +144,11 @@ expected_slots <- function(number, unit, cadence, table) {
 
 # The instant at which a local day starts; where the clock skips midnight, the first instant after it.
 midnight <- function(day, table) {
-  found <- local_to_instant(day * 86400, table)
-  segment <- findInterval(day * 86400, table$from + table$offset)
-  ifelse(found$skipped, c(table$from[-1], Inf)[segment], found$instant)
+  second <- day * 86400
+  segment <- findInterval(second, table$from + table$offset)
+  found <- clock_to_instant_cpp(second, integer(), table$from, table$offset)
+  found$instant[found$never] <- table$from[segment[found$never] + 1]
+  found$instant
 }
 
 # "Monday to Saturday" where they follow each other, else each by its name.

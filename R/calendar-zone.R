@@ -37,23 +37,6 @@ zone_table <- function(zone, lowest = 0, highest = 0) {
   list(from = c(-Inf, after), offset = as.numeric(offset[c(1, change + 1)]))
 }
 
-# Local clock seconds to instants. `skipped` marks the times that the clock never showed (NA in `instant`), `repeated`
-# those it showed twice, for which `instant` is the first and `again` the second time.
-local_to_instant <- function(local, table) {
-  starts <- table$from + table$offset               # local time at which each segment starts
-  segment <- findInterval(local, starts)
-  previous <- pmax(segment - 1L, 1L)
-  instant <- local - table$offset[segment]
-  # Shown twice: the segment before still ran at this local time.
-  ends <- c(table$from[-1], Inf) + table$offset     # local time at which each segment ends
-  repeated <- segment > 1 & local < ends[previous]
-  skipped <- local >= ends[segment]
-  again <- ifelse(repeated, instant, NA_real_)
-  instant[repeated] <- (local - table$offset[previous])[repeated]
-  instant[skipped] <- NA_real_
-  list(instant = instant, again = again, skipped = skipped, repeated = repeated)
-}
-
 # The local clock second of an instant.
 instant_to_local <- function(instant, table) {
   instant + table$offset[findInterval(instant, table$from)]

@@ -108,7 +108,7 @@ build_records <- function(raw, when, measures, series, zone, layout, rules, call
 
 # What could not be read of a column: row, column, text and reason.
 rejects <- function(raw, data, column, read, class, expected, call) {
-  text <- as.character(data[[column]][read$bad])
+  text <- read$text %||% as.character(data[[column]][read$bad])
   text[is.na(text)] <- ""
   found <- vctrs::data_frame(row = read$bad, column = rep(column, length(text)), text = text, reason = read$reason)
   if (nrow(found) * 2 >= raw$rows) {

@@ -2,7 +2,7 @@
 
 read_sqlite <- function(file, form, call) {
   need_package("RSQLite", "to read SQLite files", call)
-  connection <- DBI::dbConnect(RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO)
+  connection <- DBI::dbConnect(RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO, synchronous = NULL)
   on.exit(DBI::dbDisconnect(connection))
   read_database(connection, form, call, shown = file$shown)
 }

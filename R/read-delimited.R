@@ -20,17 +20,17 @@ read_delimited <- function(file, form, scratch, call) {
   cut <- list(file = file, bytes = bytes, delimiter = delimiter, quote = form$quote, from = from, width = width)
   rows <- bytes[["lines"]] - from
   text <- text_columns(header[[length(header)]], form)
-  found <- if (rows > 0) read_regular(cut, rows, text) else list(data = rep(list(character()), width), line = integer())
+  when <- if (rows > 0) field_of_dates(header[[length(header)]], cut, form) else integer()
+  found <- if (rows > 0) read_regular(cut, rows, text, when) else
+    list(data = rep(list(character()), width), rows = 0L, line = identity)
   if (is.null(found)) {
     found <- read_careful(cut, text, scratch, call)
   }
-  data <- mend_columns(found, text, cut, call)
   without_blank(new_raw(
-    data, length(data[[1]]), header, file$shown, function(rows) found$line(rows), found$rejected %||% new_rejected(),
-    found$blank %||% 0, as_text = function(columns) {
-      which <- match(columns, header[[length(header)]])
-      which <- ifelse(is.na(which), suppressWarnings(as.integer(columns)), which)
-      as.list(found$again(which))
+    mend_columns(found, text, cut, call), found$rows, header, file$shown, found$line,
+    found$rejected %||% new_rejected(), found$blank %||% 0, as_text = function(columns) {
+      # Columns of a wide layout are named by their numbers, as headers may repeat.
+      as.list(found$again(if (is.numeric(columns)) columns else match(columns, header[[length(header)]])))
     }
   ))
 }
@@ -85,16 +85,68 @@ stop_title <- function(filled, line, file, call) {
 
 # list(data, line, again), or NULL where the file is not as regular as it must be: one line per row, each with all of its
 # fields.
-read_regular <- function(cut, rows, text) {
+read_regular <- function(cut, rows, text, when) {
   read <- function(...) {
     fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, ...)
   }
-  data <- read(colClasses = if (length(text) > 0) list(character = text))
-  if (is.null(data) || length(data) != cut$width || length(data[[1]]) != rows) {
+  again <- function(which) read(select = which, colClasses = "character")
+  text <- setdiff(text, when)
+  # The kinds of the others are counted without the column of dates.
+  data <- read(drop = if (length(when) > 0) when, colClasses = if (length(text) > 0) list(character = text))
+  if (is.null(data) || length(data) != cut$width - length(when) || length(data[[1]]) != rows) {
     return(NULL)
   }
-  list(data = data, line = function(rows) rows + cut$from,
-       again = function(which) read(select = which, colClasses = "character"))
+  if (length(when) > 0) {
+    if (any_blank_row(data)) {
+      return(NULL)
+    }
+    field <- date_field(cut, when, rows, again)
+    data <- append(as.list(data), list(field), when - 1L)
+  }
+  list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again)
+}
+
+# The column of dates where it can be left in the file, to be read from there without a text for each row: a single one,
+# in a file without quotes, that the reader of files does not know as a date itself or whose zone it does not know.
+field_of_dates <- function(names, cut, form) {
+  when <- which(names %in% form$when)
+  plain <- form$layout == "rows" && length(form$when) == 1 && length(when) == 1 && is.null(names(form$when)) &&
+    cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 && isTRUE(form$single)
+  if (!plain) {
+    return(integer())
+  }
+  first <- fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, select = when, nrows = 100)
+  known <- !is.null(first) && (is.numeric(first[[1]]) || (inherits(first[[1]], "Date") && form$zone == "UTC") ||
+                                 (inherits(first[[1]], "POSIXct") && form$zone == "UTC"))
+  if (known || is.null(first)) integer() else when
+}
+
+date_field <- function(cut, when, rows, again) {
+  structure(
+    list(
+      read = function(pivot_year, year_start, order) {
+        read <- date_field_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year, year_start, order)
+        stopifnot(read$whole) # as each row has all fields
+        read
+      },
+      as_text = function() again(when)[[1]]
+    ),
+    class = "backfill_field"
+  )
+}
+
+any_blank_row <- function(data) {
+  blank <- NULL
+  for (column in as.list(data)) {
+    if (is.null(blank)) {
+      if (!anyNA(column)) return(FALSE)
+      blank <- which(is.na(column))
+    } else {
+      blank <- blank[is.na(column[blank])]
+    }
+    if (length(blank) == 0) return(FALSE)
+  }
+  TRUE
 }
 
 read_careful <- function(cut, text, scratch, call) {
@@ -122,8 +174,7 @@ read_careful <- function(cut, text, scratch, call) {
                    i = sprintf("Of its %d rows %d could be cut into fields.", rows, length(data[[1]])), call = call)
   }
   list(
-    data = as.list(data),
-    line = function(rows) found$line[rows],
+    data = as.list(data), rows = rows, line = function(rows) found$line[rows],
     again = function(which) fread_quietly(clean, sep = "\x1f", quote = "", select = which, colClasses = "character"),
     rejected = new_rejected(
       rep(cut$file$shown, bad), found$bad_line, rep("", bad), iconv(found$bad_text, "UTF-8", "UTF-8", sub = "?"),
@@ -214,26 +265,18 @@ check_utf8 <- function(texts, file, call) {
 
 # Rows of delimiters alone, as spreadsheets write them behind the last row, are blank lines.
 without_blank <- function(raw) {
-  first <- raw$data[[1]]
-  if (raw$rows == 0 || (is.double(first) && all_finite_cpp(first, FALSE)) || (!is.object(first) && !anyNA(first))) {
+  if (raw$rows == 0 || any(vapply(raw$data, inherits, NA, "backfill_field")) || !any_blank_row(raw$data)) {
     return(raw)
   }
-  blank <- which(is.na(first))
-  for (column in raw$data[-1]) {
-    if (length(blank) == 0) break
-    blank <- blank[is.na(column[blank])]
-  }
-  if (length(blank) == 0) {
-    return(raw)
-  }
-  kept <- seq_len(raw$rows)[-blank]
+  kept <- which(!Reduce(`&`, lapply(raw$data, is.na)))
   at <- raw$at
   as_text <- raw$as_text
+  blank <- raw$rows - length(kept)
   raw$data <- lapply(raw$data, `[`, kept)
   raw$rows <- length(kept)
   raw$at <- function(rows) at(kept[rows])
   raw$as_text <- function(columns) lapply(as_text(columns), `[`, kept)
-  raw$blank <- raw$blank + length(blank)
-  raw$sources$rows <- raw$sources$rows - length(blank)
+  raw$blank <- raw$blank + blank
+  raw$sources$rows <- raw$sources$rows - blank
   raw
 }

@@ -11,6 +11,7 @@ read_sources <- function(file, form, source, scratch, call = caller_env()) {
     abort_backfill("argument", sprintf("`source` is %s; it must be a name for a column.", value_in_words(source)),
                    call = call)
   }
+  form$single <- length(files) == 1
   raws <- lapply(files, function(one) read_one(one, form, scratch, call))
   raw <- if (length(raws) == 1) raws[[1]] else below_each_other(raws, call)
   if (!is.null(source)) {

@@ -136,6 +136,90 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// date_column_cpp
+Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order);
+RcppExport SEXP _backfill_date_column_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
+    Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
+    Rcpp::traits::input_parameter< int >::type order(orderSEXP);
+    rcpp_result_gen = Rcpp::wrap(date_column_cpp(text, pivot_year, year_start, order));
+    return rcpp_result_gen;
+END_RCPP
+}
+// date_field_cpp
+Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order);
+RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< int >::type field(fieldSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
+    Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
+    Rcpp::traits::input_parameter< int >::type order(orderSEXP);
+    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order));
+    return rcpp_result_gen;
+END_RCPP
+}
+// seconds_to_days_cpp
+Rcpp::NumericVector seconds_to_days_cpp(Rcpp::NumericVector second);
+RcppExport SEXP _backfill_seconds_to_days_cpp(SEXP secondSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
+    rcpp_result_gen = Rcpp::wrap(seconds_to_days_cpp(second));
+    return rcpp_result_gen;
+END_RCPP
+}
+// seconds_as_instants_cpp
+Rcpp::NumericVector seconds_as_instants_cpp(Rcpp::NumericVector second, std::string zone);
+RcppExport SEXP _backfill_seconds_as_instants_cpp(SEXP secondSEXP, SEXP zoneSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
+    Rcpp::traits::input_parameter< std::string >::type zone(zoneSEXP);
+    rcpp_result_gen = Rcpp::wrap(seconds_as_instants_cpp(second, zone));
+    return rcpp_result_gen;
+END_RCPP
+}
+// clock_to_instant_cpp
+Rcpp::List clock_to_instant_cpp(Rcpp::NumericVector second, Rcpp::IntegerVector with_offset, Rcpp::NumericVector from, Rcpp::NumericVector offset);
+RcppExport SEXP _backfill_clock_to_instant_cpp(SEXP secondSEXP, SEXP with_offsetSEXP, SEXP fromSEXP, SEXP offsetSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type with_offset(with_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type offset(offsetSEXP);
+    rcpp_result_gen = Rcpp::wrap(clock_to_instant_cpp(second, with_offset, from, offset));
+    return rcpp_result_gen;
+END_RCPP
+}
+// counted_dates_cpp
+Rcpp::List counted_dates_cpp(Rcpp::NumericVector count, double unit, double origin, double from, double to);
+RcppExport SEXP _backfill_counted_dates_cpp(SEXP countSEXP, SEXP unitSEXP, SEXP originSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type count(countSEXP);
+    Rcpp::traits::input_parameter< double >::type unit(unitSEXP);
+    Rcpp::traits::input_parameter< double >::type origin(originSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< double >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(counted_dates_cpp(count, unit, origin, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_numbers_cpp
 Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text, std::string decimal_mark);
 RcppExport SEXP _backfill_read_numbers_cpp(SEXP textSEXP, SEXP decimal_markSEXP) {
@@ -252,6 +336,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 1},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
+    {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
+    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 8},
+    {"_backfill_seconds_to_days_cpp", (DL_FUNC) &_backfill_seconds_to_days_cpp, 1},
+    {"_backfill_seconds_as_instants_cpp", (DL_FUNC) &_backfill_seconds_as_instants_cpp, 2},
+    {"_backfill_clock_to_instant_cpp", (DL_FUNC) &_backfill_clock_to_instant_cpp, 4},
+    {"_backfill_counted_dates_cpp", (DL_FUNC) &_backfill_counted_dates_cpp, 5},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 4},

@@ -50,6 +50,47 @@ class Clock {
   double lower_, upper_, current_;
 };
 
+// The other way: what a local clock shows to the instant. Where a clock is put forward some times are never shown, where
+// it is put back some are shown twice.
+class LocalClock {
+ public:
+  enum class Shown { once, twice, never };
+
+  LocalClock(const double* from, const double* offset, std::size_t n) : from_(from), offset_(offset), n_(n) {}
+
+  // `first` is the instant, or the first of two, of which `again` is the second.
+  Shown instant(double local, double* first, double* again) {
+    if (!(local >= starts(at_) && local < starts(at_ + 1))) at_ = find(local);
+    *first = local - offset_[at_];
+    if (at_ > 0 && local < from_[at_] + offset_[at_ - 1]) {
+      *again = *first;
+      *first = local - offset_[at_ - 1];
+      return Shown::twice;
+    }
+    // Behind the end of this segment and before the start of the next.
+    return at_ + 1 < n_ && local >= from_[at_ + 1] + offset_[at_] ? Shown::never : Shown::once;
+  }
+
+ private:
+  double starts(std::size_t i) const {
+    return i < n_ ? from_[i] + offset_[i] : std::numeric_limits<double>::infinity();
+  }
+
+  std::size_t find(double local) const {
+    std::size_t low = 0, high = n_;
+    while (high - low > 1) {
+      const std::size_t middle = (low + high) / 2;
+      (local >= starts(middle) ? low : high) = middle;
+    }
+    return low;
+  }
+
+  const double* from_;
+  const double* offset_;
+  std::size_t n_;
+  std::size_t at_ = 0;
+};
+
 }  // namespace backfill
 
 #endif

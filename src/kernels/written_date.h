@@ -249,6 +249,10 @@ inline WrittenDate read_written_date(const char* text, std::size_t length, const
   out.by.fill(iso);
   out.year_first = iso.outcome != Outcome::not_a_date && iso.outcome != Outcome::blank;
   if (iso.outcome == Outcome::blank) return out;
+  if (iso.outcome == Outcome::read && iso.precision >= Precision::day) {
+    out.by[3] = failed(Outcome::not_a_date);
+    return out;
+  }
 
   DateParts parts;
   const bool parted = read_parts(text, end, &parts);

@@ -1,0 +1,147 @@
+// A column of written dates, row by row, in one order; and what the rows tell about the other orders, so that the order
+// that fits most of them can be found, and two that fit all can be told.
+#ifndef BACKFILL_DATE_COLUMN_H
+#define BACKFILL_DATE_COLUMN_H
+
+#include <array>
+#include <cmath>
+#include <cstring>
+#include <limits>
+#include <string>
+#include <vector>
+
+#include "written_date.h"
+
+namespace backfill {
+
+// A row that means different dates in two orders.
+struct Doubt {
+  std::size_t row;
+  std::string text;
+  std::array<double, 2> second;
+};
+
+struct OrderCount {
+  std::size_t fits = 0;     // rows; a year in front speaks for one order only
+  std::size_t decides = 0;  // rows that no other order of day, month and year fits
+  std::size_t differs = 0;  // rows without a year in front that another such order gives another date
+  bool two_digits = false;  // in a year
+};
+
+class DateColumn {
+ public:
+  // `second` has a place for each row.
+  DateColumn(double* second, DateRules rules, DateOrder order)
+      : second_(second), rules_(rules), order_(static_cast<std::size_t>(order)), cache_(4096) {}
+
+  // Of the rows that cannot be used, with code 5 for those that another order fits.
+  std::vector<int> bad;
+  std::vector<int> code;
+  std::vector<int> coarse;  // rows read that name no day
+  std::size_t fine = 0;     // rows read that do
+  bool timed = false;
+  std::vector<int> with_offset;
+  std::array<OrderCount, date_orders> count{};
+  // Rows in doubt between two orders, three texts at most: [i][j] with i < j.
+  std::array<std::array<std::vector<Doubt>, date_orders>, date_orders> doubt;
+  std::ptrdiff_t first_fiscal = -1, first_span = -1;
+
+  void add(std::size_t row, const char* text, std::size_t n) {
+    const WrittenDate& date = read(text, n);
+    const Moment& m = date.by[order_];
+    if (m.outcome == Outcome::read) {
+      second_[row] = m.second;
+      if (m.precision >= Precision::day) {
+        ++fine;
+        timed = timed || m.precision == Precision::time;
+      } else {
+        coarse.push_back(static_cast<int>(row));
+      }
+      if (m.has_offset) with_offset.push_back(static_cast<int>(row));
+    } else {
+      second_[row] = std::numeric_limits<double>::quiet_NaN();
+      bad.push_back(static_cast<int>(row));
+      code.push_back(m.outcome != Outcome::blank && fits_any(date) ? 5 : static_cast<int>(m.outcome));
+    }
+    if (date.year_first && date.by[3].outcome != Outcome::read) {
+      count[0].fits += m.outcome == Outcome::read || date.by[0].outcome == Outcome::read;
+    } else {
+      tally(row, text, n, date);
+    }
+  }
+
+ private:
+  struct Entry {
+    std::string text;
+    bool used = false;
+    WrittenDate date{};
+  };
+
+  static bool fits_any(const WrittenDate& date) {
+    for (const Moment& m : date.by) {
+      if (m.outcome == Outcome::read) return true;
+    }
+    return false;
+  }
+
+  // Texts repeat; each is read once for as long as it keeps its place.
+  const WrittenDate& read(const char* text, std::size_t n) {
+    std::uint64_t hash = 1469598103934665603ULL;
+    for (std::size_t i = 0; i < n; ++i) hash = (hash ^ static_cast<unsigned char>(text[i])) * 1099511628211ULL;
+    Entry& entry = cache_[(hash ^ hash >> 29) & (cache_.size() - 1)];
+    if (!entry.used || entry.text.size() != n || std::memcmp(entry.text.data(), text, n) != 0) {
+      entry.text.assign(text, n);
+      entry.used = true;
+      entry.date = read_written_date(text, n, rules_);
+    }
+    return entry.date;
+  }
+
+  void tally(std::size_t row, const char* text, std::size_t n, const WrittenDate& date) {
+    if (date.fiscal && first_fiscal < 0) first_fiscal = static_cast<std::ptrdiff_t>(row);
+    std::array<bool, date_orders> fits{};
+    for (std::size_t k = 0; k < date_orders; ++k) fits[k] = date.by[k].outcome == Outcome::read;
+    if (fits[3] && !date.fiscal && first_span < 0) first_span = static_cast<std::ptrdiff_t>(row);
+    for (std::size_t k = 0; k < date_orders; ++k) {
+      if (!fits[k] || (date.year_first && (k == 1 || k == 2))) continue;
+      ++count[k].fits;
+      count[k].two_digits = count[k].two_digits || date.two_digits[k];
+      if (date.year_first) continue;
+      bool alone = true, differs = false;
+      for (std::size_t other = 0; other < 3; ++other) {
+        if (other == k || !fits[other]) continue;
+        alone = false;
+        differs = differs || date.by[other].second != date.by[k].second;
+      }
+      count[k].decides += alone;
+      count[k].differs += differs;
+    }
+    for (std::size_t i = 0; i < date_orders; ++i) {
+      for (std::size_t j = i + 1; j < date_orders; ++j) {
+        const bool speak = !date.year_first || (i != 1 && i != 2 && j != 1 && j != 2);
+        if (speak && fits[i] && fits[j] && date.by[i].second != date.by[j].second) {
+          note_doubt(&doubt[i][j], row, text, n, {date.by[i].second, date.by[j].second});
+        }
+      }
+    }
+  }
+
+  static void note_doubt(std::vector<Doubt>* doubts, std::size_t row, const char* text, std::size_t n,
+                         std::array<double, 2> second) {
+    if (doubts->size() >= 3) return;
+    const std::string said(text, n);
+    for (const Doubt& known : *doubts) {
+      if (known.text == said) return;
+    }
+    doubts->push_back({row, said, second});
+  }
+
+  double* second_;
+  DateRules rules_;
+  std::size_t order_;
+  std::vector<Entry> cache_;
+};
+
+}  // namespace backfill
+
+#endif

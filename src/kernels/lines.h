@@ -1,0 +1,46 @@
+// Calls back for each line of a file, a block at a time, so that a file larger than memory can be gone through.
+#ifndef BACKFILL_LINES_H
+#define BACKFILL_LINES_H
+
+#include <cstdio>
+#include <cstring>
+#include <stdexcept>
+#include <string>
+#include <vector>
+
+namespace backfill {
+
+// `on_line(line, start, end)`: lines are counted from 0, `end` is without LF or CR LF. A byte order mark is left out.
+template <typename OnLine>
+void for_each_line(const std::string& path, OnLine on_line) {
+  std::FILE* in = std::fopen(path.c_str(), "rb");
+  if (in == nullptr) throw std::runtime_error("the file cannot be opened");
+  std::vector<char> block(std::size_t{1} << 18);
+  std::size_t held = 0, line = 0;
+  bool more = true;
+  while (more) {
+    if (held == block.size()) block.resize(block.size() * 2);  // a line longer than the block
+    const std::size_t got = std::fread(block.data() + held, 1, block.size() - held, in);
+    more = got > 0;
+    held += got;
+    const char* at = block.data();
+    const char* const end = at + held;
+    if (line == 0 && held >= 3 && std::memcmp(at, "\xef\xbb\xbf", 3) == 0) at += 3;
+    while (at != end) {
+      const char* stop = static_cast<const char*>(std::memchr(at, '\n', static_cast<std::size_t>(end - at)));
+      if (stop == nullptr && more) break;
+      const char* next = stop == nullptr ? end : stop + 1;
+      if (stop == nullptr) stop = end;
+      if (stop != at && stop[-1] == '\r') --stop;
+      on_line(line++, at, stop);
+      at = next;
+    }
+    held = static_cast<std::size_t>(end - at);
+    std::memmove(block.data(), at, held);
+  }
+  std::fclose(in);
+}
+
+}  // namespace backfill
+
+#endif
