@@ -49,6 +49,10 @@ date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_
     .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order)
 }
 
+field_texts_cpp <- function(path, skip, delimiter, field, rows, wanted) {
+    .Call(`_backfill_field_texts_cpp`, path, skip, delimiter, field, rows, wanted)
+}
+
 seconds_to_days_cpp <- function(second) {
     .Call(`_backfill_seconds_to_days_cpp`, second)
 }

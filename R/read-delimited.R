@@ -100,7 +100,7 @@ read_regular <- function(cut, rows, text, when) {
     if (any_blank_row(data)) {
       return(NULL)
     }
-    field <- date_field(cut, when, rows, again)
+    field <- date_field(cut, when, rows)
     data <- append(as.list(data), list(field), when - 1L)
   }
   list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again)
@@ -121,7 +121,7 @@ field_of_dates <- function(names, cut, form) {
   if (known || is.null(first)) integer() else when
 }
 
-date_field <- function(cut, when, rows, again) {
+date_field <- function(cut, when, rows) {
   structure(
     list(
       read = function(pivot_year, year_start, order) {
@@ -129,7 +129,8 @@ date_field <- function(cut, when, rows, again) {
         stopifnot(read$whole) # as each row has all fields
         read
       },
-      as_text = function() again(when)[[1]]
+      texts = function(wanted) field_texts_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, wanted),
+      rows = rows
     ),
     class = "backfill_field"
   )
@@ -139,7 +140,8 @@ any_blank_row <- function(data) {
   blank <- NULL
   for (column in as.list(data)) {
     if (is.null(blank)) {
-      if (!anyNA(column)) return(FALSE)
+      # Not anyNA(), which makes a whole logical vector of a `Date`.
+      if (if (is.double(column)) all_finite_cpp(column, FALSE) else !anyNA(column)) return(FALSE)
       blank <- which(is.na(column))
     } else {
       blank <- blank[is.na(column[blank])]

@@ -5,7 +5,7 @@
 date_orders <- c(ymd = "year, month, day", dmy = "day, month, year", mdy = "month, day, year",
                  fiscal = "fiscal years that span two, such as 2030/31")
 
-# list(second, bad, code, text, coarse, fine, timed, with_offset, note), as date_column_cpp() gives them. The column is
+# list(second, bad, code, coarse, fine, timed, with_offset, note), as date_column_cpp() gives them. The column is
 # read in the declared order, or as if the year came first; where that is not the order that fits most rows, once more.
 read_written <- function(x, rules, at, call) {
   read_in <- if (inherits(x, "backfill_field")) x$read else {
@@ -24,7 +24,6 @@ read_written <- function(x, rules, at, call) {
     }
   }
   check_year_start(parsed, order, rules, at, call)
-  parsed$text <- parsed$bad_text
   parsed$note <- order_note(parsed, order, rules)
   parsed
 }

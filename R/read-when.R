@@ -11,11 +11,11 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
     parsed <- read_written(x, rules, at, call)
     # Text that holds counts, as where a note stands among them.
     if (!is.numeric(x) && length(parsed$bad) * 2 >= length(parsed$second)) {
-      text <- if (inherits(x, "backfill_field")) x$as_text() else as.character(x)
+      text <- if (inherits(x, "backfill_field")) x$texts(seq_len(x$rows)) else as.character(x)
       parsed <- read_counted(suppressWarnings(as.numeric(text)), rules$date_unit) %||% parsed
     }
   }
-  bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code], text = parsed$text)
+  bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code])
   if (parsed$fine > 0 && length(parsed$coarse) > 0) {
     # A month among days says less than its neighbours do: on which day it was is not known.
     bad$rows <- c(bad$rows, parsed$coarse)
@@ -32,10 +32,8 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   } else {
     when <- seconds_to_days_cpp(parsed$second)
   }
-  if (inherits(x, "backfill_field") && length(bad$rows) > length(parsed$text)) {
-    bad$text <- x$as_text()[bad$rows]
-  }
-  list(when = when, bad = bad$rows, reason = bad$reason, text = bad$text, note = note)
+  text <- if (inherits(x, "backfill_field") && length(bad$rows) > 0) x$texts(bad$rows)
+  list(when = when, bad = bad$rows, reason = bad$reason, text = text, note = note)
 }
 
 # `Date` and `POSIXct` as they are, held as doubles.
@@ -58,8 +56,8 @@ outcome_reasons <- c(
 # Seconds as a clock in `zone` shows them to instants; those with an offset are instants already. `never` names the rows
 # whose time the clock never showed. `repeated` says which of its two hours a repeated time is.
 clock_to_instant <- function(parsed, zone, series, repeated) {
-  range <- range(parsed$second, na.rm = TRUE)
-  table <- zone_table(zone, range[[1]], range[[2]])
+  # Not range(), which copies its argument twice.
+  table <- zone_table(zone, min(parsed$second, na.rm = TRUE), max(parsed$second, na.rm = TRUE))
   if (length(table$from) == 1 && table$offset == 0) {
     return(list(instant = parsed$second))
   }

@@ -168,6 +168,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// field_texts_cpp
+Rcpp::CharacterVector field_texts_cpp(std::string path, int skip, std::string delimiter, int field, double rows, Rcpp::IntegerVector wanted);
+RcppExport SEXP _backfill_field_texts_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP wantedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< int >::type field(fieldSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type wanted(wantedSEXP);
+    rcpp_result_gen = Rcpp::wrap(field_texts_cpp(path, skip, delimiter, field, rows, wanted));
+    return rcpp_result_gen;
+END_RCPP
+}
 // seconds_to_days_cpp
 Rcpp::NumericVector seconds_to_days_cpp(Rcpp::NumericVector second);
 RcppExport SEXP _backfill_seconds_to_days_cpp(SEXP secondSEXP) {
@@ -338,6 +354,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
     {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 8},
+    {"_backfill_field_texts_cpp", (DL_FUNC) &_backfill_field_texts_cpp, 6},
     {"_backfill_seconds_to_days_cpp", (DL_FUNC) &_backfill_seconds_to_days_cpp, 1},
     {"_backfill_seconds_as_instants_cpp", (DL_FUNC) &_backfill_seconds_as_instants_cpp, 2},
     {"_backfill_clock_to_instant_cpp", (DL_FUNC) &_backfill_clock_to_instant_cpp, 4},

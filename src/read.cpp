@@ -1,8 +1,10 @@
 // Doors to the readers of written dates and numbers, and to the rows that repeat another.
 #include <Rcpp.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <numeric>
 
 #include "clock.h"
 #include "date_column.h"
@@ -169,22 +171,17 @@ Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_
   return wrap_dates(column, second);
 }
 
-// The same of one field of each line of a regular file (no quotes, one record a line), without a text of each in R. The
-// texts of the rows that cannot be used come along.
-// [[Rcpp::export]]
-Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year,
-                          int year_start, int order) {
-  const R_xlen_t n = static_cast<R_xlen_t>(rows);
-  Rcpp::NumericVector second(Rcpp::no_init(n));
-  DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order));
-  std::vector<std::string> bad_texts;
-  R_xlen_t row = 0;
+// Calls back for one field, counted from 1, of each line behind the first `skip` of a regular file (no quotes, one record a
+// line) of so many rows: `on_field(row, from, to)`. False where the file is not as it is said to be.
+template <typename OnField>
+bool for_each_field(const std::string& path, int skip, char delimiter, int field, std::size_t rows, OnField on_field) {
+  std::size_t row = 0;
   bool whole = true;
   for_each_line(path, [&](std::size_t line, const char* at, const char* end) {
     if (line < static_cast<std::size_t>(skip)) return;
     const char* to;
     for (int i = 1;; ++i) {
-      to = static_cast<const char*>(std::memchr(at, delimiter[0], static_cast<std::size_t>(end - at)));
+      to = static_cast<const char*>(std::memchr(at, delimiter, static_cast<std::size_t>(end - at)));
       if (to == nullptr) to = end;
       if (i == field) break;
       if (to == end) {
@@ -193,22 +190,42 @@ Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int
       }
       at = to + 1;
     }
-    if (row >= n) {
-      whole = false;
-      return;
-    }
-    const std::size_t before = column.bad.size();
-    column.add(static_cast<std::size_t>(row++), at, static_cast<std::size_t>(to - at));
-    if (column.bad.size() > before) bad_texts.emplace_back(at, to);
+    if (row < rows) on_field(row, at, to);
+    ++row;
+  });
+  return whole && row == rows;
+}
+
+// The same as date_column_cpp() of one field of each line, without a text of each in R.
+// [[Rcpp::export]]
+Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year,
+                          int year_start, int order) {
+  Rcpp::NumericVector second(Rcpp::no_init(static_cast<R_xlen_t>(rows)));
+  DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order));
+  const bool whole = for_each_field(path, skip, delimiter[0], field, static_cast<std::size_t>(rows),
+                                    [&](std::size_t row, const char* from, const char* to) {
+    column.add(row, from, static_cast<std::size_t>(to - from));
   });
   Rcpp::List out = wrap_dates(column, second);
-  Rcpp::CharacterVector texts(static_cast<R_xlen_t>(bad_texts.size()));
-  for (std::size_t i = 0; i < bad_texts.size(); ++i) {
-    SET_STRING_ELT(texts, static_cast<R_xlen_t>(i),
-                   Rf_mkCharLenCE(bad_texts[i].data(), static_cast<int>(bad_texts[i].size()), CE_UTF8));
-  }
-  out["bad_text"] = texts;
-  out["whole"] = whole && row == n;
+  out["whole"] = whole;
+  return out;
+}
+
+// The texts of such a field in some rows, counted from 1 and in any order.
+// [[Rcpp::export]]
+Rcpp::CharacterVector field_texts_cpp(std::string path, int skip, std::string delimiter, int field, double rows,
+                                      Rcpp::IntegerVector wanted) {
+  std::vector<std::size_t> by_row(static_cast<std::size_t>(wanted.size()));
+  std::iota(by_row.begin(), by_row.end(), std::size_t{0});
+  std::sort(by_row.begin(), by_row.end(), [&](std::size_t a, std::size_t b) { return wanted[a] < wanted[b]; });
+  Rcpp::CharacterVector out(wanted.size());
+  auto next = by_row.begin();
+  for_each_field(path, skip, delimiter[0], field, static_cast<std::size_t>(rows),
+                 [&](std::size_t row, const char* from, const char* to) {
+    while (next != by_row.end() && static_cast<std::size_t>(wanted[static_cast<R_xlen_t>(*next)]) == row + 1) {
+      SET_STRING_ELT(out, static_cast<R_xlen_t>(*next++), Rf_mkCharLenCE(from, static_cast<int>(to - from), CE_UTF8));
+    }
+  });
   return out;
 }
 

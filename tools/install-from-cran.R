@@ -6,4 +6,4 @@ if (!any(file.access(.libPaths(), 2) == 0)) {
 library <- .libPaths()[file.access(.libPaths(), 2) == 0][[1]]
 repos <- getOption("repos")
 if (is.na(repos["CRAN"]) || repos["CRAN"] == "@CRAN@") repos["CRAN"] <- "https://cloud.r-project.org"
-install.packages(commandArgs(trailingOnly = TRUE), lib = library, repos = repos, quiet = TRUE)
+install.packages(commandArgs(trailingOnly = TRUE), lib = library, repos = repos, quiet = TRUE, Ncpus = 2L)

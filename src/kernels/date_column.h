@@ -5,6 +5,7 @@
 
 #include <array>
 #include <cmath>
+#include <cstdint>
 #include <cstring>
 #include <limits>
 #include <string>
@@ -71,9 +72,10 @@ class DateColumn {
   }
 
  private:
+  static constexpr std::size_t longest_kept = 32;
   struct Entry {
-    std::string text;
-    bool used = false;
+    std::array<char, longest_kept> text{};
+    std::size_t length = 0;  // 0 where the place is free
     WrittenDate date{};
   };
 
@@ -86,15 +88,27 @@ class DateColumn {
 
   // Texts repeat; each is read once for as long as it keeps its place.
   const WrittenDate& read(const char* text, std::size_t n) {
-    std::uint64_t hash = 1469598103934665603ULL;
-    for (std::size_t i = 0; i < n; ++i) hash = (hash ^ static_cast<unsigned char>(text[i])) * 1099511628211ULL;
-    Entry& entry = cache_[(hash ^ hash >> 29) & (cache_.size() - 1)];
-    if (!entry.used || entry.text.size() != n || std::memcmp(entry.text.data(), text, n) != 0) {
-      entry.text.assign(text, n);
-      entry.used = true;
+    if (n == 0 || n > longest_kept) return unkept_ = read_written_date(text, n, rules_);
+    Entry& entry = cache_[hash(text, n) & (cache_.size() - 1)];
+    if (entry.length != n || std::memcmp(entry.text.data(), text, n) != 0) {
+      std::memcpy(entry.text.data(), text, n);
+      entry.length = n;
       entry.date = read_written_date(text, n, rules_);
     }
     return entry.date;
+  }
+
+  static std::size_t hash(const char* text, std::size_t n) {
+    std::uint64_t hash = n, part = 0;
+    for (; n >= 8; n -= 8, text += 8) {
+      std::memcpy(&part, text, 8);
+      hash = (hash ^ part) * 0x9e3779b97f4a7c15ULL;
+      hash ^= hash >> 32;
+    }
+    part = 0;
+    std::memcpy(&part, text, n);
+    hash = (hash ^ part) * 0x9e3779b97f4a7c15ULL;
+    return static_cast<std::size_t>(hash ^ hash >> 32);
   }
 
   void tally(std::size_t row, const char* text, std::size_t n, const WrittenDate& date) {
@@ -140,6 +154,7 @@ class DateColumn {
   DateRules rules_;
   std::size_t order_;
   std::vector<Entry> cache_;
+  WrittenDate unkept_{};
 };
 
 }  // namespace backfill
