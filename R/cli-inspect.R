@@ -6,8 +6,9 @@ command_inspect <- function() {
     inputs = "FILE...",
     run = run_inspect,
     about = paste(
-      "Find out how a file is to be read. Guesses its layout, the column of the date, the series, the measures and their",
-      "kinds, with the reason for each; shows the account of reading it that way, and the R call and the shell line that",
+      "Find out how a file is to be read. Guesses its layout, the column of the date, the series, the measures and",
+      "their kinds, with the reason for each; shows the account of reading it that way, and the R call and the shell",
+      "line that",
       "do so."
     ),
     options = c(

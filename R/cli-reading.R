@@ -3,13 +3,13 @@
 reading_options <- function() {
   list(
     when = cli_option("COLUMN", paste(
-      "The column with the date or time. Where it stands in several, give it once for each, as PART=COLUMN: date, time,",
-      "hour, year, quarter, month, day, day_of_year, week, weekday. Required but for grids."
+      "The column with the date or time. Where it stands in several, give it once for each, as PART=COLUMN: date,",
+      "time, hour, year, quarter, month, day, day_of_year, week, weekday. Required but for grids."
     ), repeats = TRUE),
     measure = cli_option("NAME:KIND[:UNIT]", paste(
       "A column of figures and its kind: flow (added up, such as sales), level (averaged, such as a price) or counter",
-      "(a reading that only rises). For one measure per another, NAME:ratio:OF/PER[:UNIT]. The unit labels the figure's",
-      "axis. Required; give it once for each measure."
+      "(a reading that only rises). For one measure per another, NAME:ratio:OF/PER[:UNIT]. The unit labels the",
+      "figure's axis. Required; give it once for each measure."
     ), repeats = TRUE),
     series = cli_option("COLUMN", paste(
       "A column that tells one series from another, such as island. Give it once for each such column."
@@ -23,7 +23,9 @@ reading_options <- function() {
     "date-unit" = cli_option("UNIT", "What dates that are counts count: day, \"day 1904\", second, millisecond."),
     "pivot-year" = cli_option("YEAR", "First of the hundred years that two digits can mean. Default: 1969."),
     "year-start" = cli_option("MONTH", "Month in which a fiscal year starts, 1 to 12."),
-    repeated = cli_option("WHICH", "Which hour a time is that daylight saving repeats: order (the default), first, second."),
+    repeated = cli_option("WHICH", paste(
+      "Which hour a time is that daylight saving repeats: order (the default), first or second."
+    )),
     missing = cli_option("CODE", "A code that stands for a missing value, such as -99; may repeat.", repeats = TRUE),
     "decimal-mark" = cli_option("MARK", "The decimal mark, . or , (found by default)."),
     duplicates = cli_option("RULE", paste(

@@ -1,9 +1,9 @@
 #' Roll records up to regular periods
 #'
 #' One row for every series, measure and period, those without a record included. The kind of a measure decides what
-#' becomes of its records: a flow is added up, a level is averaged, a ratio is made of its parts when these are rolled up
-#' (see [measure()]). A counter is differenced first: what it rose by since the reading before counts on the day of the
-#' reading; where it falls (a reset, a correction) that is not known, and the period is partial.
+#' becomes of its records: a flow is added up, a level is averaged, a ratio is made of its parts when these are rolled
+#' up (see [measure()]). A counter is differenced first: what it rose by since the reading before counts on the day of
+#' the reading; where it falls (a reset, a correction) that is not known, and the period is partial.
 #'
 #' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is

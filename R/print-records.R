@@ -48,17 +48,20 @@ describe_intake <- function(x, reasons = TRUE) {
   }
   files <- nrow(x$sources)
   missing <- if (nrow(x$missing) > 0) {
-    first <- vapply(split(seq_len(nrow(x$missing)), factor(x$missing$measure, unique(x$missing$measure))), function(rows) {
+    of_measure <- split(seq_len(nrow(x$missing)), factor(x$missing$measure, unique(x$missing$measure)))
+    each <- vapply(of_measure, function(rows) {
       sprintf("%s (%s)", x$missing$measure[[rows[[1]]]],
               paste(number(x$missing$count[rows]), ifelse(x$missing$reason[rows] == "blank", "blank",
                                                           quoted(x$missing$reason[rows])), collapse = ", "))
     }, "")
-    sprintf("Missing values, kept as such: %s.", in_words(first))
+    sprintf("Missing values, kept as such: %s.", in_words(each))
   }
+  source <- in_words(basename(x$sources$source), 4)
   c(
     sprintf("%s: %s read, %s used%s, %s set aside.",
-            if (files == 1) basename(x$sources$source) else sprintf("%d files (%s)", files, in_words(basename(x$sources$source), 4)),
-            count_of(x$rows_read, "row"), number(x$rows_used), paste0(span, ""), if (aside == 0) "none" else number(aside)),
+            if (files == 1) source else sprintf("%d files (%s)", files, source),
+            count_of(x$rows_read, "row"), number(x$rows_used), paste0(span, ""),
+            if (aside == 0) "none" else number(aside)),
     if (reasons && aside > 0) {
       sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(counts), as.integer(counts)), 8))
     },

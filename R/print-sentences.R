@@ -14,7 +14,8 @@ describe_span <- function(x) {
   count <- diff(period_number(range(x$period), role$every)) + 1
   measures <- role$measures[intersect(names(role$measures), unique(x$measure))]
   kinds <- vapply(measures, format, "")
-  rule <- c(flow = "added up", level = "averaged", counter = "differenced, then added up", ratio = "made of its parts when these are rolled up")
+  rule <- c(flow = "added up", level = "averaged", counter = "differenced, then added up",
+            ratio = "made of its parts when these are rolled up")
   said <- sprintf("%s (%s, %s)", names(measures), kinds, rule[vapply(measures, `[[`, "", "kind")])
   by <- ""
   if (length(role$series) > 0) {

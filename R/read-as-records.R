@@ -1,7 +1,7 @@
 #' Make records of a data frame
 #'
-#' The same as [read_records()] for rows that are in memory already: dates may be text, numbers, `Date` or `POSIXct`, and
-#' measures numbers or text. Rows that cannot be used are set aside with their row number as the line.
+#' The same as [read_records()] for rows that are in memory already: dates may be text, numbers, `Date` or `POSIXct`,
+#' and measures numbers or text. Rows that cannot be used are set aside with their row number as the line.
 #'
 #' @param x A data frame.
 #' @inheritParams read_records
@@ -167,7 +167,8 @@ marks_note <- function(name, marks, call) {
 # Checks that the columns with roles are there, one role each; gives the measures.
 check_roles <- function(raw, when, measures, series, call) {
   data <- raw$data
-  where <- if (nrow(raw$sources) == 1) basename(raw$sources$source) else sprintf("What %d files hold", nrow(raw$sources))
+  files <- nrow(raw$sources)
+  where <- if (files == 1) basename(raw$sources$source) else sprintf("What %d files hold", files)
   where <- sub("^data frame$", "The data frame", where)
   twice <- unique(names(data)[duplicated(names(data))])
   if (length(twice) > 0) {

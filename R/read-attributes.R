@@ -6,8 +6,8 @@
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param table A data frame, or the path of a file in a format that [read_records()] reads, with one row per key.
 #' @param by Names of the columns that hold the key, in both tables.
-#' @param measures Kinds of the columns that become measures, as in [read_records()], such as `c(residents = "level")`, so
-#'   that ratios can be made of them; `NULL` where they are attributes only.
+#' @param measures Kinds of the columns that become measures, as in [read_records()], such as `c(residents = "level")`,
+#'   so that ratios can be made of them; `NULL` where they are attributes only.
 #' @return `x` with the other columns of `table`. What did not match is said in a message of class
 #'   `backfill_message_unmatched` and in the account, see [intake()].
 #' @section Errors: `backfill_error_input`, `backfill_error_column` (a key that is not there, a column that is already),

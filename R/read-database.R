@@ -18,7 +18,8 @@ read_database <- function(connection, form, call, shown = NULL) {
   if (is.null(table) || (!query && !table %in% tables)) {
     abort_backfill("file", if (is.null(table)) "Which table of the database is to be read is not said." else
       sprintf("The database has no table %s.", quoted(table)),
-      i = sprintf("Its tables are %s.", in_words(quoted(tables))), ">" = "Name one, or give a SELECT: `table`.", call = call)
+      i = sprintf("Its tables are %s.", in_words(quoted(tables))),
+      ">" = "Name one, or give a SELECT: `table`.", call = call)
   }
   data <- tryCatch(
     if (query) DBI::dbGetQuery(connection, table) else DBI::dbReadTable(connection, table, check.names = FALSE),

@@ -1,5 +1,5 @@
-# Delimited text. A regular file is read by fread() in one go; one with ragged rows, blank lines or line breaks in quotes
-# is cut with care first, and what does not fit is set aside.
+# Delimited text. A regular file is read by fread() in one go; one with ragged rows, blank lines or line breaks in
+# quotes is cut with care first, and what does not fit is set aside.
 
 read_delimited <- function(file, form, scratch, call) {
   bytes <- count_bytes_cpp(file$path, form$quote)
@@ -83,8 +83,8 @@ stop_title <- function(filled, line, file, call) {
   }
 }
 
-# list(data, line, again), or NULL where the file is not as regular as it must be: one line per row, each with all of its
-# fields.
+# list(data, line, again), or NULL where the file is not as regular as it must be: one line per row, each with all of
+# its fields.
 read_regular <- function(cut, rows, text, when) {
   read <- function(...) {
     fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, ...)
@@ -115,7 +115,8 @@ field_of_dates <- function(names, cut, form) {
   if (!plain) {
     return(integer())
   }
-  first <- fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, select = when, nrows = 100)
+  first <- fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, select = when,
+                         nrows = 100)
   known <- !is.null(first) && (is.numeric(first[[1]]) || (inherits(first[[1]], "Date") && form$zone == "UTC") ||
                                  (inherits(first[[1]], "POSIXct") && form$zone == "UTC"))
   if (known || is.null(first)) integer() else when
@@ -213,8 +214,8 @@ text_columns <- function(names, form) {
   if (form$layout == "rows") which(!names %in% figures) else which(names %in% form$series)
 }
 
-# Text columns checked for their encoding, with doubled quotes made single, which the fast reader leaves; those of `text`
-# as numbers where nothing is lost by it; and dates as R's own.
+# Text columns checked for their encoding, with doubled quotes made single, which the fast reader leaves; those of
+# `text` as numbers where nothing is lost by it; and dates as R's own.
 mend_columns <- function(found, text, cut, call) {
   lapply(seq_along(found$data), function(i) {
     column <- found$data[[i]]
@@ -260,7 +261,8 @@ check_utf8 <- function(texts, file, call) {
     if (length(odd) > 0) {
       abort_backfill("file", sprintf("%s is not in UTF-8: it holds %s.", basename(file$shown),
                                      quoted(iconv(text[[odd[[1]]]], "latin1", "UTF-8"))),
-                     ">" = "Say in which encoding it is: `encoding`, such as \"latin1\" or \"windows-1252\".", call = call)
+                     ">" = "Say in which encoding it is: `encoding`, such as \"latin1\" or \"windows-1252\".",
+                     call = call)
     }
   }
 }

@@ -6,9 +6,9 @@
 #' |---|---|
 #' | `sailings.csv` | boardings per hour at the two gates of a harbour, three years, local time of the zone `"WET"` |
 #' | `guest-nights.csv` | guest nights per month on four islands, four years |
-#' | `fish-auction.csv` | opening, highest, lowest and closing price and kilos sold by species, on market days, two years; semicolons, decimal commas, the day first |
+#' | `fish-auction.csv` | prices and kilos sold by species on market days, two years; decimal commas, the day first |
 #' | `cold-store-meters.csv` | cumulative kWh, a row per store and hall, a column per date |
-#' | `harbour-economy.csv` | fuel price by the week, bookings by the month, jobs by the quarter, with the day of publication |
+#' | `harbour-economy.csv` | fuel price (weekly), bookings (monthly), jobs (quarterly), with the day of publication |
 #' | `sea-temperature-2029.nc`, `-2030.nc`, `-2031.nc` | sea temperature by the day on a grid, -99 where missing |
 #' | `islands.csv` | residents per island |
 #' | `events.csv`, `holidays.ics` | dated notes; public holidays as iCalendar |

@@ -36,9 +36,12 @@ grid_time <- function(grid, file, call) {
   units <- vapply(grid$dim, function(dim) dim$units %||% "", "")
   at <- grep("^\\s*\\w+\\s+since\\s", units, ignore.case = TRUE)
   if (length(at) == 0) {
-    abort_backfill("file", sprintf("%s has no axis of time: none of its dimensions has a unit such as \"days since 2031-01-01\".",
-                                   basename(file$shown)),
-                   i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))), call = call)
+    abort_backfill(
+      "file",
+      sprintf("%s has no axis of time: none of its dimensions has a unit such as \"days since 2031-01-01\".",
+              basename(file$shown)),
+      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))), call = call
+    )
   }
   dim <- grid$dim[[at[[1]]]]
   part <- regmatches(dim$units, regexec("^\\s*(\\w+)\\s+since\\s+(.+?)\\s*$", dim$units, perl = TRUE))[[1]]
@@ -89,8 +92,12 @@ read_variable <- function(grid, name, time, cells, file, call) {
   role <- vapply(variable$dim, grid_role, "", time_name = time$name)
   other <- role == "other" & vapply(variable$dim, `[[`, 0, "len") > 1
   if (!"time" %in% role || any(other)) {
-    abort_backfill("file", sprintf("Variable \"%s\" of %s has the dimensions %s; expected are time, latitude and longitude.",
-                                   name, basename(file$shown), in_words(dims)), call = call)
+    abort_backfill(
+      "file",
+      sprintf("Variable \"%s\" of %s has the dimensions %s; expected are time, latitude and longitude.", name,
+              basename(file$shown), in_words(dims)),
+      call = call
+    )
   }
   lat <- axis_of(variable, role, "lat")
   lon <- axis_of(variable, role, "lon")

@@ -1,15 +1,15 @@
 #' Find out how a file is to be read
 #'
 #' Looks at a file and guesses its layout, the column of the date and its order, which columns tell series apart, which
-#' are measures, and of what kind each is, with the reason for each guess. Prints the account of reading it that way, and
-#' the exact call and shell line that do so, to be checked and gone on with. A guess is a guess: the kinds above all are
-#' for the user to confirm.
+#' are measures, and of what kind each is, with the reason for each guess. Prints the account of reading it that way,
+#' and the exact call and shell line that do so, to be checked and gone on with. A guess is a guess: the kinds above all
+#' are for the user to confirm.
 #'
 #' @param file As in [read_records()].
 #' @param ... Arguments of [read_records()] that are known, such as `zone`, `date_order`, `sheet` or `skip`.
-#' @return An object that prints as a page and holds `columns` (a tibble: `column`, `role`, `kind`, `reason`), `call` (the
-#'   call of [read_records()] as text), `shell` (the shell line), `records` (the records table that the call gives, or
-#'   `NULL` where it fails) and `problem` (why it fails, or `NULL`).
+#' @return An object that prints as a page and holds `columns` (a tibble: `column`, `role`, `kind`, `reason`), `call`
+#'   (the call of [read_records()] as text), `shell` (the shell line), `records` (the records table that the call gives,
+#'   or `NULL` where it fails) and `problem` (why it fails, or `NULL`).
 #' @section Errors: As [read_records()]; `backfill_error_when` where no column holds dates.
 #' @examples
 #' inspect_file(demo_file("guest-nights.csv"))
@@ -26,9 +26,9 @@ inspect_file <- function(file, ...) {
   guess$arguments <- utils::modifyList(guess$arguments, known)
   settled <- settle_guess(file, guess)
   structure(
-    list(file = file, columns = settled$columns, arguments = settled$arguments, call = call_text(file, settled$arguments),
-         shell = shell_text(file, settled$arguments), records = settled$records, problem = settled$problem,
-         notes = settled$notes),
+    list(file = file, columns = settled$columns, arguments = settled$arguments,
+         call = call_text(file, settled$arguments), shell = shell_text(file, settled$arguments),
+         records = settled$records, problem = settled$problem, notes = settled$notes),
     class = "backfill_inspection"
   )
 }
@@ -110,7 +110,8 @@ guess_rows <- function(raw, call = caller_env()) {
   )
 }
 
-# Runs the call, and declares what it cannot find out: an order of two, a comma of two meanings, rows that repeat others.
+# Runs the call, and declares what it cannot find out: an order of two, a comma of two meanings, rows that repeat
+# others.
 settle_guess <- function(file, guess) {
   notes <- guess$notes
   for (attempt in 1:4) {
@@ -130,8 +131,8 @@ settle_guess <- function(file, guess) {
       break
     }
     guess$arguments <- c(guess$arguments, more)
-    notes <- c(notes, sprintf("To be decided by you: %s `%s` is set to \"%s\" for now.", sub("\n.*", "", conditionMessage(read)),
-                              names(more), more[[1]]))
+    notes <- c(notes, sprintf("To be decided by you: %s `%s` is set to \"%s\" for now.",
+                              sub("\n.*", "", conditionMessage(read)), names(more), more[[1]]))
   }
   c(guess[c("columns", "arguments")], list(records = NULL, problem = rlang::cnd_message(read), notes = notes))
 }

@@ -1,14 +1,15 @@
 #' Keep some dates only
 #'
-#' Narrows records to a range of dates, to weekdays, to hours of the day, or to working days. How many rows were left out,
-#' and why, is said in the account (see [intake()]).
+#' Narrows records to a range of dates, to weekdays, to hours of the day, or to working days. How many rows were left
+#' out, and why, is said in the account (see [intake()]).
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct` or text of ISO 8601. A `to` that is a day,
-#'   month or year takes all of it in. Times without an offset are those of the records' zone.
+#' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct` or text of ISO 8601. A `to` that is a
+#'   day, month or year takes all of it in. Times without an offset are those of the records' zone.
 #' @param weekdays Weekdays to keep: names such as `"Saturday"`, or 1 (Monday) to 7.
 #' @param hours Hours of the day to keep, 0 to 23, by the clock of the records' zone: `6:9` keeps 06:00 to 09:59.
-#' @param working_days `TRUE` keeps Monday to Friday, without holidays; `FALSE` keeps weekends and holidays; `NULL` both.
+#' @param working_days `TRUE` keeps Monday to Friday, without holidays; `FALSE` keeps weekends and holidays; `NULL`
+#'   both.
 #' @param holidays Days off: a `Date` vector, or the path of an iCalendar file (`.ics`), of which events of whole days
 #'   count, yearly ones in every year.
 #' @return The records of those dates.
@@ -72,10 +73,10 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
   }
   out <- vctrs::vec_slice(plain_tibble(x), which(kept))
   counts <- counts[counts > 0]
+  number <- function(n) format(n, big.mark = ",", trim = TRUE)
   role$account$notes <- c(role$account$notes, sprintf(
-    "Kept are %s of %s%s.", format(sum(kept), big.mark = ","), count_of(length(kept), "row"),
-    if (length(counts) > 0) sprintf("; left out: %s", in_words(sprintf("%s %s", format(counts, big.mark = ",", trim = TRUE),
-                                                                       names(counts)))) else ""
+    "Kept are %s of %s%s.", number(sum(kept)), count_of(length(kept), "row"),
+    if (length(counts) > 0) sprintf("; left out: %s", in_words(paste(number(counts), names(counts)))) else ""
   ))
   new_table(out, "records", role$needed, role[setdiff(names(role), c("what", "needed"))])
 }
@@ -111,7 +112,10 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
 }
 
 check_weekdays <- function(weekdays, call = caller_env()) {
-  number <- if (is.character(weekdays)) pmatch(tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE) else weekdays
+  number <- weekdays
+  if (is.character(weekdays)) {
+    number <- pmatch(tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE)
+  }
   if (!is.numeric(number) || length(number) == 0 || !all(number %in% 1:7)) {
     abort_backfill("argument", sprintf("`weekdays` is %s.", value_in_words(weekdays)),
                    i = "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7.", call = call)

@@ -15,8 +15,8 @@ lay_out <- function(raw, layout, when, measures, series, call) {
     return(dates_down(raw, when %||% "date", measures, series, call))
   }
   if (!is.character(when) || length(when) == 0 || anyNA(when)) {
-    abort_backfill("argument", sprintf("`when` is %s; it must name the column with the date, or several with its parts.",
-                                       value_in_words(when)), call = call)
+    abort_backfill("argument", sprintf("`when` is %s.", value_in_words(when)),
+                   i = "It must name the column with the date, or several with its parts.", call = call)
   }
   if (layout == "series across") {
     return(series_down(raw, when, measures, series %||% "series", call))
@@ -97,8 +97,8 @@ series_down <- function(raw, when, measures, series, call) {
     here <- if (length(measure_row) > 0) used[header[[measure_row[1]]][used] == name] else used
     columns <- stats::setNames(here, id[match(here, used)])
     if (anyDuplicated(names(columns))) {
-      abort_backfill("column", sprintf("Two columns have the same header, %s.",
-                                       quoted(header[[of_series[1]]][here[duplicated(names(columns))][1]])), call = call)
+      twice <- header[[of_series[1]]][here[duplicated(names(columns))][1]]
+      abort_backfill("column", sprintf("Two columns have the same header, %s.", quoted(twice)), call = call)
     }
     unname(match(columns[as.character(seq_len(max(id, 0)))], used))
   })
@@ -128,7 +128,8 @@ cells_in_words <- function(raw, count, ...) {
 }
 
 # Puts the cells of wide columns below each other: `kept` columns are repeated, `new` ones made of the header, one value
-# per block of rows; `measure_of` says for each measure which of the `cells` columns it takes in each block, NA for none.
+# per block of rows; `measure_of` says for each measure which of the `cells` columns it takes in each block, NA for
+# none.
 across <- function(raw, kept, cells, measure_of, new, measures, when, series, notes) {
   rows <- raw$rows
   blocks <- length(measure_of[[1]])

@@ -1,9 +1,9 @@
 #' Read dated records from a file
 #'
 #' Reads dated records in nearly every layout and format in which analysts are handed them. Nothing is dropped in
-#' silence: a row whose date cannot be read or whose measure is not a number is set aside with its line, its text and the
-#' reason (see [set_aside()]); a missing value is kept and counted by what stood there (see [intake()]). What was found
-#' out about the file (the order of its dates, its decimal mark) is said in the account.
+#' silence: a row whose date cannot be read or whose measure is not a number is set aside with its line, its text and
+#' the reason (see [set_aside()]); a missing value is kept and counted by what stood there (see [intake()]). What was
+#' found out about the file (the order of its dates, its decimal mark) is said in the account.
 #'
 #' @section Formats: Which one a file has is seen from its first bytes.
 #'
@@ -18,29 +18,29 @@
 #' | NetCDF grid (CF conventions) | ncdf4 | `cells`: area mean, one cell, or each |
 #' | an `http://` or `https://` address of any of these | curl | up to 1 GiB; ends after 60 seconds in silence |
 #'
-#' @section Layouts: With `layout = "rows"` a row is a record. With `"dates across"` each column with a date as its header
-#'   holds the figures of that date: `when` names the column of dates that is made (by default `"date"`), `measures` the
-#'   one measure that the cells hold, and `series` the columns beside them that say whose they are. With `"series across"`
-#'   each column is a series: `series` names the column that is made of the headers. With `header_rows = 2` one of two
-#'   header rows may hold names of measures, over or under those of the series; a name in the upper row stands over all
-#'   columns up to the next name. In both wide layouts each cell counts as a row.
+#' @section Layouts: With `layout = "rows"` a row is a record. With `"dates across"` each column with a date as its
+#'   header holds the figures of that date: `when` names the column of dates that is made (by default `"date"`),
+#'   `measures` the one measure that the cells hold, and `series` the columns beside them that say whose they are. With
+#'   `"series across"` each column is a series: `series` names the column that is made of the headers. With `header_rows
+#'   = 2` one of two header rows may hold names of measures, over or under those of the series; a name in the upper row
+#'   stands over all columns up to the next name. In both wide layouts each cell counts as a row.
 #'
-#' @section Dates and times: Read are the forms of ISO 8601 (`2031-04-09`, `2031-04-09T07:30:15Z`, `2031-W15`, `2031-099`,
-#'   `2031-04`, `2031`), dates in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the English name of the month
-#'   (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal years (`FY2031`, `2030/31`, `FY31 Q2`), times of day
-#'   (`7:30`, `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or milliseconds since 1970. In which
-#'   order day, month and year stand is found from the whole column; where two orders fit every row it is an error that
-#'   names both. A column of dates becomes a `Date`, the first day for longer periods; a column with times becomes a
-#'   `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows; one in the hour that daylight
-#'   saving skips never was, and is set aside.
+#' @section Dates and times: Read are the forms of ISO 8601 (`2031-04-09`, `2031-04-09T07:30:15Z`, `2031-W15`,
+#'   `2031-099`, `2031-04`, `2031`), dates in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the English name of
+#'   the month (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal years (`FY2031`, `2030/31`, `FY31 Q2`),
+#'   times of day (`7:30`, `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or milliseconds since
+#'   1970. In which order day, month and year stand is found from the whole column; where two orders fit every row it is
+#'   an error that names both. A column of dates becomes a `Date`, the first day for longer periods; a column with times
+#'   becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows; one in the hour that
+#'   daylight saving skips never was, and is set aside.
 #'
 #' @section Figures: Beside plain numbers these are read: thousands marks (`1,250`, `1 250`, `1'250`), a decimal comma,
-#'   percent signs (`12.5%` is 12.5), one currency sign, and brackets or a minus behind for figures below zero. Whether a
-#'   comma parts thousands or decimals is found from all values; where both fit every one it is an error. `NA`, `n/a`,
+#'   percent signs (`12.5%` is 12.5), one currency sign, and brackets or a minus behind for figures below zero. Whether
+#'   a comma parts thousands or decimals is found from all values; where both fit every one it is an error. `NA`, `n/a`,
 #'   `..`, `-` and the like are missing values. A number is one only where `missing` says so.
 #'
-#' @param file Path of the file; several paths, or a pattern such as `"gates/*.csv"`, for files with the same columns; an
-#'   `http://` or `https://` address; or a DBI connection.
+#' @param file Path of the file; several paths, or a pattern such as `"gates/*.csv"`, for files with the same columns;
+#'   an `http://` or `https://` address; or a DBI connection.
 #' @param when Name of the column with the date or time. Where it stands in several, their names, each with the part it
 #'   holds: `c(date = "Day", hour = "Hr")`, `c(year = "Y", month = "M")`. Parts are `date`, `time`, `hour`, `year`,
 #'   `quarter`, `month`, `day`, `day_of_year`, `week` (ISO 8601), `weekday`; a column that bears the name of its part
@@ -51,14 +51,14 @@
 #' @param zone Zone of the tz database whose clock the times show, such as `"WET"`. The default `"UTC"` has no daylight
 #'   saving. It says nothing where the column holds dates only.
 #' @param layout `"rows"`, `"dates across"` or `"series across"`.
-#' @param source Name of a column to be made of the files' names (without folder and ending), such as `"gate"` where each
-#'   gate has a file of its own. It is one of the `series` then.
+#' @param source Name of a column to be made of the files' names (without folder and ending), such as `"gate"` where
+#'   each gate has a file of its own. It is one of the `series` then.
 #' @param skip Lines above the header, such as a title.
 #' @param header_rows How many rows the header has: 1, or 2 with `layout = "series across"`.
-#' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or `"fiscal"` for years that span two, such as
-#'   `2030/31`; `NULL` to find it.
-#' @param date_unit What dates that are counts count: `"day"` (serial days of a spreadsheet), `"day 1904"` (the same from
-#'   1904), `"second"` or `"millisecond"` (since 1970-01-01 UTC); `NULL` to find it.
+#' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or `"fiscal"` for years that span two, such
+#'   as `2030/31`; `NULL` to find it.
+#' @param date_unit What dates that are counts count: `"day"` (serial days of a spreadsheet), `"day 1904"` (the same
+#'   from 1904), `"second"` or `"millisecond"` (since 1970-01-01 UTC); `NULL` to find it.
 #' @param pivot_year The first of the hundred years in which years of two digits lie.
 #' @param year_start The month in which a fiscal year starts, 1 to 12. One that does not start in January has the number
 #'   of the year in which it ends.
@@ -79,12 +79,12 @@
 #'   and `lon`; or `c(lat, lon)` for the cell nearest to a place.
 #' @return A records table: a tibble of the rows used with all columns of the file, `when` as `Date` or `POSIXct`, the
 #'   measures as doubles.
-#' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of a known format), `backfill_error_column` (a
-#'   column that the file has not), `backfill_error_when` (no dates in half of the rows or more),
+#' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of a known format), `backfill_error_column`
+#'   (a column that the file has not), `backfill_error_when` (no dates in half of the rows or more),
 #'   `backfill_error_date_order` (two orders fit), `backfill_error_number` (no numbers in half of a measure's rows, or a
 #'   comma of two meanings), `backfill_error_layout`, `backfill_error_duplicates`, `backfill_error_strict`,
-#'   `backfill_error_kind`, `backfill_error_zone`, `backfill_error_package` (a package that the format needs is missing),
-#'   `backfill_error_argument`.
+#'   `backfill_error_kind`, `backfill_error_zone`, `backfill_error_package` (a package that the format needs is
+#'   missing), `backfill_error_argument`.
 #' @seealso [inspect_file()] to find out how a file is to be read, [as_records()] for a data frame, [roll_up()] for the
 #'   next step.
 #' @examples
@@ -97,11 +97,11 @@
 #'   measures = list(reading = measure("counter", unit = "kWh"))
 #' )
 #' @export
-read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows", source = NULL, skip = 0,
-                         header_rows = 1, date_order = NULL, date_unit = NULL, pivot_year = 1969, year_start = NULL,
-                         repeated = "order", missing = NULL, decimal_mark = NULL, duplicates = "error",
-                         strict = FALSE, delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
-                         table = NULL, cells = "mean") {
+read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows", source = NULL,
+                         skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL, pivot_year = 1969,
+                         year_start = NULL, repeated = "order", missing = NULL, decimal_mark = NULL,
+                         duplicates = "error", strict = FALSE, delimiter = NULL, quote = "\"", encoding = NULL,
+                         sheet = NULL, range = NULL, table = NULL, cells = "mean") {
   rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
                        strict)
   check_layout(layout)

@@ -1,5 +1,5 @@
-# Where records come from: files, patterns, addresses and connections, each read by the reader of its format, and several
-# put below each other.
+# Where records come from: files, patterns, addresses and connections, each read by the reader of its format, and
+# several put below each other.
 
 # A raw table as new_raw() makes it, of all that `file` names. Files made on the way lie in `scratch`.
 read_sources <- function(file, form, source, scratch, call = caller_env()) {
@@ -99,7 +99,7 @@ file_format <- function(path) {
   if (begins(0x1f, 0x8b)) {
     "gzip"
   } else if (begins(text("PK"), 3, 4)) {
-    inside <- tryCatch(utils::unzip(path, list = TRUE)$Name, error = function(cnd) character(), warning = function(cnd) "")
+    inside <- tryCatch(utils::unzip(path, list = TRUE)$Name, error = function(cnd) "", warning = function(cnd) "")
     if ("content.xml" %in% inside) "opendocument" else "workbook"
   } else if (begins(0xd0, 0xcf, 0x11, 0xe0)) {
     "workbook"

@@ -20,7 +20,8 @@ read_counted <- function(x, unit) {
     return(NULL)
   }
   rule <- date_units[[unit]]
-  read <- counted_dates_cpp(x, rule$unit, rule$origin, if (declared) -Inf else rule$from, if (declared) Inf else rule$to)
+  likely <- if (declared) c(-Inf, Inf) else c(rule$from, rule$to)
+  read <- counted_dates_cpp(x, rule$unit, rule$origin, likely[[1]], likely[[2]])
   if (!declared && length(read$bad) * 2 >= length(x)) {
     return(NULL)
   }

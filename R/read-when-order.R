@@ -8,9 +8,11 @@ date_orders <- c(ymd = "year, month, day", dmy = "day, month, year", mdy = "mont
 # list(second, bad, code, coarse, fine, timed, with_offset, note), as date_column_cpp() gives them. The column is
 # read in the declared order, or as if the year came first; where that is not the order that fits most rows, once more.
 read_written <- function(x, rules, at, call) {
-  read_in <- if (inherits(x, "backfill_field")) x$read else {
+  if (inherits(x, "backfill_field")) {
+    read_in <- x$read
+  } else {
     text <- if (is.numeric(x)) exact_figures(x) else as.character(x)
-    function(pivot_year, year_start, order) date_column_cpp(text, pivot_year, year_start, order)
+    read_in <- function(pivot_year, year_start, order) date_column_cpp(text, pivot_year, year_start, order)
   }
   read <- function(order) read_in(rules$pivot_year, rules$year_start %||% 1L, order - 1L)
   if (!is.null(rules$date_order)) {

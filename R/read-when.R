@@ -1,7 +1,8 @@
-# From a column of dates or times to `Date` or `POSIXct`. Of rows where that is not possible, `bad` names the rows, `reason`
-# says what is wrong with each, and `text` what stands there if the column does not tell; `note` says in sentences how the
-# dates were read. `series` is a data frame that tells the rows' series apart, or NULL; `at` turns rows into their source
-# and line. The column is a vector, or a field of a file of which no text has been made (see date_field()).
+# From a column of dates or times to `Date` or `POSIXct`. Of rows where that is not possible, `bad` names the rows,
+# `reason` says what is wrong with each, and `text` what stands there if the column does not tell; `note` says in
+# sentences how the dates were read. `series` is a data frame that tells the rows' series apart, or NULL; `at` turns
+# rows into their source and line. The column is a vector, or a field of a file of which no text has been made (see
+# date_field()).
 read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   if (inherits(x, "POSIXct") || inherits(x, "Date")) {
     return(typed_moments(x, zone))
@@ -25,8 +26,9 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   note <- parsed$note
   if (parsed$timed) {
     found <- clock_to_instant(parsed, zone, series, rules$repeated)
+    skipped <- sprintf("no such time in zone %s: daylight saving skips it", zone)
     bad$rows <- c(bad$rows, found$never)
-    bad$reason <- c(bad$reason, rep(sprintf("no such time in zone %s: daylight saving skips it", zone), length(found$never)))
+    bad$reason <- c(bad$reason, rep(skipped, length(found$never)))
     note <- c(note, found$note)
     when <- seconds_as_instants_cpp(found$instant, zone)
   } else {
@@ -78,7 +80,8 @@ clock_to_instant <- function(parsed, zone, series, repeated) {
     }
   )
   found$instant[twice[second_pass]] <- found$again[second_pass]
-  found$note <- sprintf("%s in the hour that daylight saving repeats: %s.", count_of(length(twice), "row lies", "rows lie"),
+  found$note <- sprintf("%s in the hour that daylight saving repeats: %s.",
+                        count_of(length(twice), "row lies", "rows lie"),
                         switch(repeated, first = "read as its first pass, as declared",
                                second = "read as its second pass, as declared",
                                order = "the first of a series is its first pass, any further one its second"))

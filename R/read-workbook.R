@@ -119,7 +119,9 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
   }
   stop_title(filled[utils::head(rows, 13)], utils::head(rows, 13) + first_row - 1L, file, call)
   header <- header_names(lapply(rows[seq_len(form$header_rows)], function(row) {
-    vapply(columns, function(column) if (column$kind[[row]] == "blank") "" else as.character(column_values(column, row)), "")
+    vapply(columns, function(column) {
+      if (column$kind[[row]] == "blank") "" else as.character(column_values(column, row))
+    }, "")
   }))
   below <- rows[-seq_len(form$header_rows)]
   new_raw(lapply(columns, column_values, rows = below), length(below), header, file$shown,

@@ -5,16 +5,16 @@
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @return `intake()` gives the account, an object that prints as a short page and holds, among others, `sources` (a
-#'   tibble of `source`, a file, and `rows`), `rows_read`, `rows_used`, `rows_merged` (used rows that became part of another by the
-#'   rule for duplicates), `set_aside`, `missing` (a tibble of `measure`, `reason`, `count`), `first` and `last` (times),
-#'   `cadence` (in words), `duplicates` (rows with the series and time of another: `identical`, `conflicting`),
-#'   `out_of_order` (rows earlier than one of their series before them), `gaps` (the longest: series columns, `after`,
-#'   `before`, `missing` slots of the cadence) and `suspicious` (`measure`, `what`). [as.data.frame()] turns it into one
-#'   row per fact with the columns `fact`, `count` (a number, or `NA`) and `text`.
+#'   tibble of `source`, a file, and `rows`), `rows_read`, `rows_used`, `rows_merged` (used rows that became part of
+#'   another by the rule for duplicates), `set_aside`, `missing` (a tibble of `measure`, `reason`, `count`), `first` and
+#'   `last` (times), `cadence` (in words), `duplicates` (rows with the series and time of another: `identical`,
+#'   `conflicting`), `out_of_order` (rows earlier than one of their series before them), `gaps` (the longest: series
+#'   columns, `after`, `before`, `missing` slots of the cadence) and `suspicious` (`measure`, `what`). [as.data.frame()]
+#'   turns it into one row per fact with the columns `fact`, `count` (a number, or `NA`) and `text`.
 #'
 #'   `set_aside()` gives a tibble with one row for each row that was set aside: `source` (file), `line` (of a text file,
-#'   the row of a workbook, the number of the record elsewhere; counted from 1), `column`, `text` (as it stood there) and
-#'   `reason`.
+#'   the row of a workbook, the number of the record elsewhere; counted from 1), `column`, `text` (as it stood there)
+#'   and `reason`.
 #' @section Errors: `backfill_error_input` where `x` is no records table.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
@@ -51,8 +51,8 @@ set_aside <- function(x) {
   roles(x)$account$set_aside
 }
 
-# `missing` is a list by measure of counts by reason; `rejected` is a tibble as set_aside() gives it; `ends` are the first
-# and last time, or NULL; `notes` say in sentences how the file was read.
+# `missing` is a list by measure of counts by reason; `rejected` is a tibble as set_aside() gives it; `ends` are the
+# first and last time, or NULL; `notes` say in sentences how the file was read.
 new_account <- function(sources, rows_read, rejected, merged, missing, ends, duplicates, blank, notes) {
   counts <- unlist(lapply(missing, unname))
   structure(

@@ -1,20 +1,20 @@
 #' Make measures of measures
 #'
 #' Adds measures that are computed row by row from those that were read, such as the sum of two gates. A derived measure
-#' has a kind like any other. Where the formula leaves no doubt it is found: a sum or difference of measures of one kind,
-#' or a measure times or over a number, is of that kind, and a flow over a flow is their ratio, which later roll-ups make
-#' anew of its parts.
+#' has a kind like any other. Where the formula leaves no doubt it is found: a sum or difference of measures of one
+#' kind, or a measure times or over a number, is of that kind, and a flow over a flow is their ratio, which later
+#' roll-ups make anew of its parts.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @param ... Named formulas over the columns of measures, such as `total = north + south`: numbers, `+ - * /`, brackets,
-#'   and names of measures. Later ones may use earlier ones. A missing value in a row makes a missing value; so does a
-#'   division by 0.
-#' @param measures Kinds (and units) of the new measures, as in [read_records()]: needed only where the formula leaves the
-#'   kind open, as for a product of two measures.
+#' @param ... Named formulas over the columns of measures, such as `total = north + south`: numbers, `+ - * /`,
+#'   brackets, and names of measures. Later ones may use earlier ones. A missing value in a row makes a missing value;
+#'   so does a division by 0.
+#' @param measures Kinds (and units) of the new measures, as in [read_records()]: needed only where the formula leaves
+#'   the kind open, as for a product of two measures.
 #' @return `x` with a column and a measure more for each formula.
-#' @section Errors: `backfill_error_input` where `x` is no records table; `backfill_error_formula` for a formula that has
-#'   other parts than these; `backfill_error_kind` where the kind is neither given nor clear; `backfill_error_column`
-#'   where the name is taken.
+#' @section Errors: `backfill_error_input` where `x` is no records table; `backfill_error_formula` for a formula that
+#'   has other parts than these; `backfill_error_kind` where the kind is neither given nor clear;
+#'   `backfill_error_column` where the name is taken.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
 #'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
@@ -38,7 +38,8 @@ derive <- function(x, ..., measures = NULL) {
     data[[name]] <- evaluated(formula, data, role$measures)
     kind <- declared[[name]] %||% derived_kind(formula, role$measures)
     if (is.null(kind)) {
-      abort_backfill("kind", sprintf("What kind of measure %s is does not follow from %s.", name, rlang::expr_text(formula)),
+      abort_backfill("kind", sprintf("What kind of measure %s is does not follow from %s.", name,
+                                     rlang::expr_text(formula)),
                      ">" = sprintf("Say it: `measures` is c(%s = \"flow\") or another kind.", name))
     }
     role$measures[[name]] <- kind
@@ -97,8 +98,8 @@ derived_kind <- function(formula, measures) {
     return(measure("ratio", of = as.character(formula[[2]]), per = as.character(formula[[3]])))
   }
   if (operator %in% c("*", "/")) {
-    return(if (operator == "*" && sum(number) == 1) scaled(parts[!number][[1]]) else if (identical(number, c(FALSE, TRUE)))
-      scaled(parts[[1]]))
+    by_a_number <- if (operator == "*") sum(number) == 1 else identical(number, c(FALSE, TRUE))
+    return(if (by_a_number) scaled(parts[!number][[1]]))
   }
   # A number added to a flow would be added once for each record.
   if (any(number)) {

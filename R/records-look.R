@@ -1,7 +1,7 @@
 # What looks odd in records: long gaps, and values that are hardly what they seem.
 
-# The longest gaps between neighbours of one series, where slots of the cadence are missing between them: series columns,
-# `after`, `before` (times) and `missing`. `sorted` puts the rows in order of series and time.
+# The longest gaps between neighbours of one series, where slots of the cadence are missing between them: series
+# columns, `after`, `before` (times) and `missing`. `sorted` puts the rows in order of series and time.
 longest_gaps <- function(when, index, sorted, cadence, table, most = 3) {
   series <- index$index[sorted]
   time <- as.numeric(when)[sorted] * if (inherits(when, "Date")) 86400 else 1

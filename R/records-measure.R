@@ -13,8 +13,8 @@
 #' @param kind The kind: `"flow"`, `"level"`, `"counter"` or `"ratio"`.
 #' @param unit What is counted or measured, such as `"boardings"` or `"kg"`; a single string, or `NULL` where it is not
 #'   known. It labels the axes of figures.
-#' @param of,per For a ratio: the names of the measures above and below the line, both among the `measures` that are read
-#'   with it. Where the data has no column of the ratio's own name, it is computed, `NA` where `per` is 0.
+#' @param of,per For a ratio: the names of the measures above and below the line, both among the `measures` that are
+#'   read with it. Where the data has no column of the ratio's own name, it is computed, `NA` where `per` is 0.
 #' @return A measure, to be named in the `measures` argument of [read_records()].
 #' @section Errors: `backfill_error_kind` for an unknown kind, and for a ratio without its parts;
 #'   `backfill_error_argument` for a unit that is no string.

@@ -1,5 +1,5 @@
-# Which series each row belongs to: `names` has a row per series in the order of their names (in the C locale, so that it
-# is the same everywhere), `index` the number of that row for each record.
+# Which series each row belongs to: `names` has a row per series in the order of their names (in the C locale, so that
+# it is the same everywhere), `index` the number of that row for each record.
 series_index <- function(x, series) {
   if (length(series) == 0) {
     return(list(names = vctrs::data_frame(.size = 1L), index = rep(1L, nrow(x))))

@@ -1,6 +1,6 @@
-# How long reading takes beside data.table::fread() alone, the bare floor: a file of 10 million rows and three columns (date,
-# gate, value), with the dates in ISO 8601, which fread() reads itself, and in other forms. Times are medians of runs in
-# turn, in one process; memory is the most that R held during one run, beside the columns' numeric size.
+# How long reading takes beside data.table::fread() alone, the bare floor: a file of 10 million rows and three columns
+# (date, gate, value), with the dates in ISO 8601, which fread() reads itself, and in other forms. Times are medians of
+# runs in turn, in one process; memory is the most that R held during one run, beside the columns' numeric size.
 suppressPackageStartupMessages(library(backfill))
 
 rows <- as.numeric(Sys.getenv("BACKFILL_BENCH_ROWS", "1e7"))
@@ -12,7 +12,8 @@ write_forms <- function() {
   set.seed(1)
   days <- as.Date("2005-01-01") + seq_len(ceiling(rows / 1000)) - 1
   at <- rep(seq_along(days), each = 1000, length.out = rows)
-  data <- data.frame(date = "", gate = rep(sprintf("gate-%03d", 0:999), length.out = rows), value = round(runif(rows, 0, 1000), 1))
+  data <- data.frame(date = "", gate = rep(sprintf("gate-%03d", 0:999), length.out = rows),
+                     value = round(runif(rows, 0, 1000), 1))
   forms <- list(iso = format(days), dmy = format(days, "%d/%m/%Y"), named = format(days, "%d %b %Y"),
                 serial = as.character(as.numeric(days) + 25569))
   for (form in names(forms)) {

@@ -1,6 +1,6 @@
-# Electricity meters of three cold stores, read every Monday: cumulative kWh, a row per store and hall, a column per date.
-# The weekly use is base x season x error. Planted: a meter that was exchanged and starts at zero, a reading that was
-# corrected downwards, readings that were not taken, and one that is no number.
+# Electricity meters of three cold stores, read every Monday: cumulative kWh, a row per store and hall, a column per
+# date. The weekly use is base x season x error. Planted: a meter that was exchanged and starts at zero, a reading that
+# was corrected downwards, readings that were not taken, and one that is no number.
 
 cold_store_truth <- list(
   first = "2030-01-07", last = "2031-12-29",

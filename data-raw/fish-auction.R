@@ -1,8 +1,8 @@
-# The fish auction on its market days (Monday to Saturday without holidays): opening, highest, lowest and closing price per
-# kilo and the kilos sold, by species. Prices are a random walk of their logarithm with a shock that all species share;
-# kilos are base x season x weekday x error. The file is written as the auction's own program does: semicolons, a decimal
-# comma, a point between thousands, the day first. Planted: rows pasted twice, corrections of a day that stand below it,
-# late entries at the end, prices that were not fixed, and a row that cannot be used.
+# The fish auction on its market days (Monday to Saturday without holidays): opening, highest, lowest and closing price
+# per kilo and the kilos sold, by species. Prices are a random walk of their logarithm with a shock that all species
+# share; kilos are base x season x weekday x error. The file is written as the auction's own program does: semicolons, a
+# decimal comma, a point between thousands, the day first. Planted: rows pasted twice, corrections of a day that stand
+# below it, late entries at the end, prices that were not fixed, and a row that cannot be used.
 
 fish_auction_truth <- list(
   first = "2030-01-02", last = "2031-12-30",
@@ -35,8 +35,9 @@ write_fish_auction <- function(file) {
   rows <- rows[order(rows$date, rows$species), ]
   comma <- function(x, digits) formatC(x, format = "f", digits = digits, decimal.mark = ",", big.mark = ".")
   text <- data.frame(
-    date = format(rows$date, "%d.%m.%Y"), species = rows$species, open = comma(rows$open, 2), high = comma(rows$high, 2),
-    low = comma(rows$low, 2), close = comma(rows$close, 2), kilos = comma(rows$kilos, 1)
+    date = format(rows$date, "%d.%m.%Y"), species = rows$species,
+    open = comma(rows$open, 2), high = comma(rows$high, 2), low = comma(rows$low, 2),
+    close = comma(rows$close, 2), kilos = comma(rows$kilos, 1)
   )
   at <- function(date, species) which(rows$date == as.Date(date) & rows$species == species)
   text[at("2030-08-14", "ling"), c("open", "high", "low", "close")] <- truth$not_fixed$code
@@ -46,7 +47,8 @@ write_fish_auction <- function(file) {
   # Late entries: taken out of their days and put at the end.
   late <- which(format(rows$date, "%Y-%m") == truth$late$month & rows$species == "herring")[seq_len(truth$late$rows)]
   # A correction stands below the day it corrects; a row pasted twice as well.
-  twice <- c(at("2030-05-06", "cod"), at("2030-05-06", "haddock"), at("2030-05-06", "herring"), at("2031-09-09", "ling"))
+  twice <- c(at("2030-05-06", "cod"), at("2030-05-06", "haddock"), at("2030-05-06", "herring"),
+             at("2031-09-09", "ling"))
   corrected <- c(at("2030-11-19", "cod"), at("2030-11-20", "mackerel"), at("2031-02-03", "haddock"))
   correction <- text[corrected, ]
   correction$kilos <- comma(rows$kilos[corrected] / 10, 1)

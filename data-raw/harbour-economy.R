@@ -1,6 +1,6 @@
 # Three indicators of unlike frequency, each with the day on which it was published: the price of fuel by the week,
-# bookings by the month, jobs by the quarter. Jobs follow the bookings of the quarter before; bookings fall where fuel was
-# dear two months earlier.
+# bookings by the month, jobs by the quarter. Jobs follow the bookings of the quarter before; bookings fall where fuel
+# was dear two months earlier.
 
 harbour_economy_truth <- list(
   first = "2028-01-03", last = "2031-12-29", fuel = list(mean = 1.62, autocorrelation = 0.95, sd = 0.03),
@@ -31,9 +31,10 @@ write_harbour_economy <- function(file) {
     sprintf("%04d-W%02d", thursday$year + 1900, thursday$yday %/% 7 + 1)
   }
   after <- function(end, name) format(end + truth$published_after_days[[name]])
-  end_of <- function(start, months) as.Date(vapply(start, function(d) {
-    as.numeric(seq(as.Date(d, origin = "1970-01-01"), by = paste(months, "months"), length.out = 2)[[2]]) - 1
-  }, 0), origin = "1970-01-01")
+  end_of <- function(start, months) {
+    last <- function(d) as.numeric(seq(.Date(d), by = paste(months, "months"), length.out = 2)[[2]]) - 1
+    .Date(vapply(as.numeric(start), last, 0))
+  }
   rows <- rbind(
     data.frame(indicator = "fuel price", period = iso_week(week), value = sprintf("%.3f", fuel),
                published = after(week + 6, "fuel")),

@@ -1,5 +1,5 @@
-# Public holidays of the Tarn Isles as an iCalendar file: fixed ones that come back each year, a movable one listed year by
-# year, one of two days, and an event with a time of day, which is no holiday.
+# Public holidays of the Tarn Isles as an iCalendar file: fixed ones that come back each year, a movable one listed year
+# by year, one of two days, and an event with a time of day, which is no holiday.
 
 holidays_truth <- list(
   yearly = list("New Year" = "01-01", "Harbour Day" = "05-02", "Midsummer" = "06-24", "Lantern Night" = "11-11"),
@@ -19,8 +19,10 @@ holiday_dates <- function() {
 write_holidays <- function(file) {
   truth <- holidays_truth
   plain <- function(date) gsub("-", "", date)
-  event <- function(name, lines) c("BEGIN:VEVENT", paste0("UID:", gsub(" ", "-", tolower(name)), "@tarn.example"), lines,
-                                   paste0("SUMMARY:", name), "END:VEVENT")
+  event <- function(name, lines) {
+    c("BEGIN:VEVENT", paste0("UID:", gsub(" ", "-", tolower(name)), "@tarn.example"), lines, paste0("SUMMARY:", name),
+      "END:VEVENT")
+  }
   lines <- c(
     "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Tarn Isles harbour office//holidays//EN",
     unlist(lapply(names(truth$yearly), function(name) {

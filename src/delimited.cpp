@@ -41,8 +41,8 @@ Rcpp::CharacterVector utf8_fields(const Record& record) {
 
 }  // namespace
 
-// Lines (a last one without an end counts) and zero bytes of a file, whether the quotation mark is in it, and whether it
-// is all of ASCII.
+// Lines (a last one without an end counts) and zero bytes of a file, whether the quotation mark is in it, and whether
+// it is all of ASCII.
 // [[Rcpp::export]]
 Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote) {
   std::FILE* in = std::fopen(path.c_str(), "rb");

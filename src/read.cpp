@@ -43,8 +43,8 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   return Rcpp::List::create(Rcpp::_["text"] = texts, Rcpp::_["at"] = at);
 }
 
-// Whole days as a double Date, made without the copies that setting a class costs, and whether all are days of the years
-// from 1000 on.
+// Whole days as a double Date, made without the copies that setting a class costs, and whether all are days of the
+// years from 1000 on.
 // [[Rcpp::export]]
 Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day) {
   const R_xlen_t n = day.size();
@@ -72,7 +72,10 @@ bool all_finite_cpp(Rcpp::NumericVector x, bool whole) {
   const R_xlen_t n = x.size();
   for (R_xlen_t i = 0; i < n; ++i) {
     if (!std::isfinite(at[i])) return false;
-    if (whole && (std::fabs(at[i]) > 9e15 || at[i] != static_cast<double>(static_cast<std::int64_t>(at[i])))) return false;
+    // By a cast, which costs a fraction of what trunc() does.
+    if (whole && (std::fabs(at[i]) > 9e15 || at[i] != static_cast<double>(static_cast<std::int64_t>(at[i])))) {
+      return false;
+    }
   }
   return true;
 }
@@ -171,8 +174,8 @@ Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_
   return wrap_dates(column, second);
 }
 
-// Calls back for one field, counted from 1, of each line behind the first `skip` of a regular file (no quotes, one record a
-// line) of so many rows: `on_field(row, from, to)`. False where the file is not as it is said to be.
+// Calls back for one field, counted from 1, of each line behind the first `skip` of a regular file (no quotes, one
+// record a line) of so many rows: `on_field(row, from, to)`. False where the file is not as it is said to be.
 template <typename OnField>
 bool for_each_field(const std::string& path, int skip, char delimiter, int field, std::size_t rows, OnField on_field) {
   std::size_t row = 0;
@@ -245,9 +248,9 @@ Rcpp::NumericVector seconds_as_instants_cpp(Rcpp::NumericVector second, std::str
   return second;
 }
 
-// Turns the seconds that a clock shows into instants, in place but for the rows `with_offset`, which are instants already.
-// `never` names the rows whose time the clock never showed, `twice` those it showed twice, with the second instant in
-// `again`.
+// Turns the seconds that a clock shows into instants, in place but for the rows `with_offset`, which are instants
+// already. `never` names the rows whose time the clock never showed, `twice` those it showed twice, with the second
+// instant in `again`.
 // [[Rcpp::export]]
 Rcpp::List clock_to_instant_cpp(Rcpp::NumericVector second, Rcpp::IntegerVector with_offset, Rcpp::NumericVector from,
                                 Rcpp::NumericVector offset) {
@@ -276,8 +279,8 @@ Rcpp::List clock_to_instant_cpp(Rcpp::NumericVector second, Rcpp::IntegerVector 
                             Rcpp::_["twice"] = rows_of(twice), Rcpp::_["again"] = again_of);
 }
 
-// Counts of a unit since an origin (in seconds since 1970) as seconds, to a millisecond; NaN with `bad` where the count is
-// outside of what is taken for one, `blank` where there is none.
+// Counts of a unit since an origin (in seconds since 1970) as seconds, to a millisecond; NaN with `bad` where the count
+// is outside of what is taken for one, `blank` where there is none.
 // [[Rcpp::export]]
 Rcpp::List counted_dates_cpp(Rcpp::NumericVector count, double unit, double origin, double from, double to) {
   const R_xlen_t n = count.size();

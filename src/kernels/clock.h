@@ -1,5 +1,5 @@
-// The clock of a zone: instants (seconds since 1970-01-01 UTC) to the local day and second, by a table of the moments at
-// which the zone's offset changes. The last segment used is kept at hand, so that a record costs two comparisons.
+// The clock of a zone: instants (seconds since 1970-01-01 UTC) to the local day and second, by a table of the moments
+// at which the zone's offset changes. The last segment used is kept at hand, so that a record costs two comparisons.
 #ifndef BACKFILL_CLOCK_H
 #define BACKFILL_CLOCK_H
 
@@ -50,8 +50,8 @@ class Clock {
   double lower_, upper_, current_;
 };
 
-// The other way: what a local clock shows to the instant. Where a clock is put forward some times are never shown, where
-// it is put back some are shown twice.
+// The other way: what a local clock shows to the instant. Where a clock is put forward some times are never shown,
+// where it is put back some are shown twice.
 class LocalClock {
  public:
   enum class Shown { once, twice, never };

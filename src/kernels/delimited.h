@@ -1,6 +1,6 @@
-// Cuts delimited text into records and fields, one byte after the other: the careful way, for headers and for files that
-// are not as regular as a fast reader needs them. It knows of each record on which line it starts, and of a quote that
-// is never closed where it was opened.
+// Cuts delimited text into records and fields, one byte after the other: the careful way, for headers and for files
+// that are not as regular as a fast reader needs them. It knows of each record on which line it starts, and of a quote
+// that is never closed where it was opened.
 #ifndef BACKFILL_DELIMITED_H
 #define BACKFILL_DELIMITED_H
 
@@ -120,8 +120,8 @@ class RecordCutter {
   std::size_t line_ = 1;
 };
 
-// What a text holds by the byte, looked at sixteen at a time (by the vectors of GCC and Clang): how many lines end and how
-// many zero bytes there are, whether there is a quotation mark, and whether there is anything but ASCII.
+// What a text holds by the byte, looked at sixteen at a time (by the vectors of GCC and Clang): how many lines end and
+// how many zero bytes there are, whether there is a quotation mark, and whether there is anything but ASCII.
 class ByteCount {
  public:
   explicit ByteCount(char quote) : quote_(quote) {}

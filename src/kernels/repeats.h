@@ -21,8 +21,8 @@ struct Repeats {
 };
 
 // `series_of(i)` is the number of the series of row i, from 0 in order of first appearance or any other. In order, a
-// series repeats an instant only where the row before it has the same, which costs a comparison; only where rows are out
-// of order must the instants be looked up.
+// series repeats an instant only where the row before it has the same, which costs a comparison; only where rows are
+// out of order must the instants be looked up.
 template <typename SeriesOf>
 Repeats find_repeats(const double* when, std::size_t n, SeriesOf series_of) {
   Repeats out;

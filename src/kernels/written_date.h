@@ -1,5 +1,5 @@
-// Reads dates as people write them, in each of the orders in which a text can be meant, so that a whole column can decide
-// between them:
+// Reads dates as people write them, in each of the orders in which a text can be meant, so that a whole column can
+// decide between them:
 //   9/4/2031  09.04.31  4-9-2031  2031/4/9  9 April 2031  Apr 9, 2031  Wed 9-Apr-31  04/2031  Apr 2031  203104
 //   Q2 2031  2031Q2  FY2031  FY31 Q2  2030/31  20310409073015, each with a time of day behind it where it names a day
 #ifndef BACKFILL_WRITTEN_DATE_H

@@ -92,8 +92,8 @@ inline std::size_t thousands_at(const char* p, const char* end, char decimal) {
   return 0;
 }
 
-// The digits of a number without sign as C's strtod() takes them. Thousands stand in groups of three behind one to three
-// digits, all parted by the same mark.
+// The digits of a number without sign as C's strtod() takes them. Thousands stand in groups of three behind one to
+// three digits, all parted by the same mark.
 inline bool plain_digits(Letters x, char decimal, std::string* plain, bool* grouped) {
   const char* p = x.at;
   std::size_t whole = 0, parts = 0;

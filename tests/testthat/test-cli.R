@@ -85,7 +85,7 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("no option --mesure.*--measure", "periods", file, "--mesure", "kilos:flow")
   fails("requires an argument", "periods", file, "--when")
   fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
-  fails("together make no date", good, "--when", "day")
+  fails("Column \"kilos\" has two roles", good, "--when", "kilos")
   fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
   fails("An input file is expected; there is none", "periods")
   fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
@@ -101,14 +101,15 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("x.csv is named for two results", good, "--aside", "./x.csv")
   fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
         replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
-  fails("Line 3 of rows.csv cannot be used",
-        replace(good, 2, text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv")), "--strict")
+  odd_row <- text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv")
+  fails("Line 3 of rows.csv cannot be used", replace(good, 2, odd_row), "--strict")
 })
 
 test_that("a reader that stops reading is no fault", {
   script <- system.file("exec", "backfill", package = "backfill")
-  command <- sprintf("'%s' '%s' periods '%s' --when time --zone WET --measure north:flow --every day --format csv | head -1",
-                     file.path(R.home("bin"), "Rscript"), script, demo_file("sailings.csv"))
+  options <- "--when time --zone WET --measure north:flow --every day --format csv"
+  command <- sprintf("'%s' '%s' periods '%s' %s | head -1", file.path(R.home("bin"), "Rscript"), script,
+                     demo_file("sailings.csv"), options)
   ran <- processx::run("sh", c("-c", command), env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
   expect_match(ran$stdout, "^measure,period,value")
   expect_no_match(ran$stderr, "fault")

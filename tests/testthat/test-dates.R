@@ -2,10 +2,12 @@ test_that("ISO 8601 dates and times are read in each of their forms", {
   read <- function(x) dates_of(x)$when
   expect_identical(read(c("2031", "2031-Q2", "2031-04", "2031-W01")),
                    as.Date(c("2031-01-01", "2031-04-01", "2031-04-01", "2030-12-30")))
-  expect_identical(read(c("2031-W15-3", "20310409", "2031-04-09", " 2031-04-09 ", "2031-099")), rep(as.Date("2031-04-09"), 5))
+  expect_identical(read(c("2031-W15-3", "20310409", "2031-04-09", " 2031-04-09 ", "2031-099")),
+                   rep(as.Date("2031-04-09"), 5))
   times <- c("2031-04-09T07:30Z", "2031-04-09 08:30:00+01:00", "2031-04-09T07:30:00.25", "2031-04-08T24:00",
              "20310409073000", "2031-04-09T0730")
-  expect_equal(as.numeric(read(times)), as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC")) + c(0, 0, 0.25, -27000, 0, 0))
+  half_past <- as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC"))
+  expect_equal(as.numeric(read(times)), half_past + c(0, 0, 0.25, -27000, 0, 0))
   coarse <- set_aside(dates_of(c("2031-04-09", "2031-04", "2031-04-10")))
   expect_identical(coarse$reason, "no day is given, though other rows have one")
   never <- c("2031-04-09 24:30", "2031-04-09 07:60", "2031-04-31", "2031-W53", "2031-Q5", "0000-01-01", "2031-366",
@@ -20,7 +22,8 @@ test_that("dates are read as people write them, and mean what R's own reader say
              "%Y.%m.%d", "%A, %d of %B %Y")
   for (form in forms) {
     expect_identical(dates_of(c_locale(form))$when, day, label = form)
-    expect_identical(format(dates_of(paste(c_locale(form), "7:30 pm"))$when, "%F %R"), paste(day, "19:30"), label = form)
+    evening <- dates_of(paste(c_locale(form), "7:30 pm"))$when
+    expect_identical(format(evening, "%F %R"), paste(day, "19:30"), label = form)
   }
   expect_identical(dates_of(c("April 2031", "Apr 31", "04/2031", "203104"))$when, rep(as.Date("2031-04-01"), 4))
   expect_identical(dates_of(c("Q2 2031", "2031Q2", "2031 q2"))$when, rep(as.Date("2031-04-01"), 3))
@@ -40,7 +43,8 @@ test_that("the order is found from the whole column, declared, or asked for", {
   expect_identical(dates_of(c("04/04/2031", "05/05/2031"))$when, as.Date(c("2031-04-04", "2031-05-05")))
   # A column in one order; a row that fits the other alone is set aside.
   odd <- dates_of(c("25/04/2031", "26/04/2031", "27/04/2031", "04/28/2031", "31/04/2031"))
-  expect_identical(set_aside(odd)$reason, c("written in another order than the other dates", "no such date in the calendar"))
+  expect_identical(set_aside(odd)$reason,
+                   c("written in another order than the other dates", "no such date in the calendar"))
   expect_error(dates_of("1/2/2031", date_order = "ydm"), class = "backfill_error_argument")
 })
 
@@ -71,18 +75,22 @@ test_that("a date in several columns is put together", {
   read <- function(when, ..., zone = "UTC") {
     as_records(tibble::tibble(..., kilos = 1), when, c(kilos = "flow"), zone = zone, duplicates = "keep")
   }
-  expect_identical(read(c(year = "y", month = "m"), y = 2031, m = c("4", "Apr", "April"))$when, rep(as.Date("2031-04-01"), 3))
+  expect_identical(read(c(year = "y", month = "m"), y = 2031, m = c("4", "Apr", "April"))$when,
+                   rep(as.Date("2031-04-01"), 3))
   expect_identical(read(c("year", "month", "day"), year = 2031, month = 4, day = 9)$when, as.Date("2031-04-09"))
   expect_identical(read(c("Year", "Day_of_year"), Year = 2032L, Day_of_year = 60L)$when, as.Date("2032-02-29"))
   expect_identical(read(c("year", "week", "weekday"), year = 2031, week = 15, weekday = c("3", "Wednesday"))$when,
                    rep(as.Date("2031-04-09"), 2))
-  expect_identical(format(read(c(date = "d", hour = "h"), d = "19.4.2031", h = c(0, 7, 23), zone = "WET")$when, "%F %R"),
+  hours <- read(c(date = "d", hour = "h"), d = "19.4.2031", h = c(0, 7, 23), zone = "WET")$when
+  expect_identical(format(hours, "%F %R"),
                    paste("2031-04-19", c("00:00", "07:00", "23:00")))
-  expect_identical(format(read(c(date = "d", time = "t"), d = "2031-04-09", t = "7:30 pm")$when, "%F %R"), "2031-04-09 19:30")
+  evening <- read(c(date = "d", time = "t"), d = "2031-04-09", t = "7:30 pm")$when
+  expect_identical(format(evening, "%F %R"), "2031-04-09 19:30")
   bad <- set_aside(read(c("year", "week"), year = 2031, week = c(1, 2, 54)))
   expect_identical(bad[c("line", "text", "reason")],
                    tibble::tibble(line = 3L, text = "2031-W54", reason = "no such date in the calendar"))
-  expect_error(read(c(year = "y", hour = "h"), y = 1, h = 2), "together make no date", class = "backfill_error_argument")
+  expect_error(read(c(year = "y", hour = "h"), y = 1, h = 2), "together make no date",
+               class = "backfill_error_argument")
 })
 
 test_that("the hour that the clock skips is set aside, and the one it repeats is two hours", {

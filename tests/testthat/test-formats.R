@@ -43,7 +43,8 @@ test_that("each format is known by its first bytes, whatever its name, and gives
   expect_landings(at("base"))
   DBI::dbWriteTable(connection, "other", text)
   expect_landings(connection, table = "SELECT * FROM landings ORDER BY day")
-  expect_error(read_records(at("base"), "day", c(kilos = "flow")), "\"landings\" and \"other\"", class = "backfill_error_file")
+  expect_error(read_records(at("base"), "day", c(kilos = "flow")), "\"landings\" and \"other\"",
+               class = "backfill_error_file")
   expect_error(read_records(connection, "day", c(kilos = "flow"), table = "boats"), "no table \"boats\"",
                class = "backfill_error_file")
 })
@@ -108,7 +109,8 @@ test_that("a grid gives its mean weighted by area, one cell, or each, with its o
   expect_identical(one$sea_temperature, each$sea_temperature[each$lat == 47.4 & each$lon == -30.75])
   expect_error(read_records(files, measures = c(sea_temperature = "level"), cells = c(10, 10)), "outside the grid",
                class = "backfill_error_argument")
-  expect_error(read_records(files, measures = c(salt = "level")), "no variable \"salt\"", class = "backfill_error_column")
+  expect_error(read_records(files, measures = c(salt = "level")), "no variable \"salt\"",
+               class = "backfill_error_column")
   # A year of which the season is known: the planted spell of warmth stands out.
   spell <- mean$time >= truth$warm_spell$from & mean$time <= truth$warm_spell$to
   before <- mean$sea_temperature[mean$time %in% (mean$time[spell] - 365)]
@@ -130,7 +132,8 @@ test_that("the time of a grid is counted as the CF conventions say, and one with
                    as.Date(c("2032-02-27", "2032-02-28", "2032-03-01", "2032-03-02")))
   expect_identical(as.numeric(write("hours since 2031-01-01 06:00", c(0.5, 1))),
                    as.numeric(as.POSIXct("2031-01-01", tz = "UTC")) + c(6.5, 7) * 3600)
-  expect_error(write("days since 2031-01-01", 1:2, calendar = "360_day"), "calendar of its own", class = "backfill_error_file")
+  expect_error(write("days since 2031-01-01", 1:2, calendar = "360_day"), "calendar of its own",
+               class = "backfill_error_file")
   expect_error(write("fathoms", 1:2), "no axis of time", class = "backfill_error_file")
 })
 
@@ -141,7 +144,7 @@ test_that("an address is fetched, with its errors said", {
   data.table::fwrite(landings(), file.path(folder, "landings.csv"))
   port <- httpuv::randomPort()
   server <- processx::process$new(file.path(R.home("bin"), "Rscript"), c("-e", sprintf(
-    "s <- httpuv::startServer('127.0.0.1', %d, list(staticPaths = list('/' = '%s'))); while (TRUE) httpuv::service(100)",
+    "httpuv::startServer('127.0.0.1', %d, list(staticPaths = list('/' = '%s'))); while (TRUE) httpuv::service(100)",
     port, folder
   )), env = c("current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)), stderr = NULL, stdout = NULL)
   withr::defer(server$kill())
@@ -151,7 +154,8 @@ test_that("an address is fetched, with its errors said", {
     Sys.sleep(0.1)
   }
   expect_landings(address)
-  expect_error(read_records(sub("landings", "none", address), "day", c(kilos = "flow")), "status 404", class = "backfill_error_file")
+  expect_error(read_records(sub("landings", "none", address), "day", c(kilos = "flow")), "status 404",
+               class = "backfill_error_file")
   server$kill()
   expect_error(read_records(address, "day", c(kilos = "flow")), "cannot be fetched", class = "backfill_error_file")
 })

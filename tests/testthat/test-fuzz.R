@@ -4,7 +4,10 @@ damage <- list(
   function(x) replace(x, sample(length(x), 3), as.raw(sample(0:255, 3))),
   function(x) x[-sample(length(x), 5)],
   function(x) x[seq_len(sample(length(x), 1))],
-  function(x) append(x, charToRaw(sample(c("\"", ",", ";", ",,,", "\n\n", "\r", "\t;", "\u00e9", "1e9"), 1)), sample(length(x), 1)),
+  function(x) {
+    put_in <- sample(c("\"", ",", ";", ",,,", "\n\n", "\r", "\t;", "\u00e9", "1e9"), 1)
+    append(x, charToRaw(put_in), sample(length(x), 1))
+  },
   function(x) x[c(seq_len(sample(length(x), 1)), sample(length(x), 1):length(x))]
 )
 
@@ -17,8 +20,10 @@ outcomes_of <- function(name, rounds, read, bytes = 3000) {
       records <- read(file)
       account <- intake(records)
       stopifnot(account$rows_read == account$rows_used + nrow(set_aside(records)),
-                nrow(records) == account$rows_used - account$rows_merged, !anyNA(records[[attr(records, "backfill")$when]]))
-      capture.output(print(account), print(as.data.frame(account)), print(roll_up(records, "year", cadence = "irregular")))
+                nrow(records) == account$rows_used - account$rows_merged,
+                !anyNA(records[[attr(records, "backfill")$when]]))
+      periods <- roll_up(records, "year", cadence = "irregular")
+      capture.output(print(account), print(as.data.frame(account)), print(periods))
       "read"
     }, backfill_error = function(cnd) "refused", warning = conditionMessage)
   }, "")

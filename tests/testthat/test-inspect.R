@@ -20,14 +20,15 @@ test_that("the demo files are seen for what they are, and the printed call reads
   expect_identical(store$columns$kind, c("", "", "counter"))
   expect_identical(run_call(store)$value, cold_store()$reading)
   skip_if_not_installed("ncdf4")
-  sea <- inspect_file(demo_file("sea-temperature-2031.nc"))
-  expect_identical(run_call(sea)$sea_temperature,
-                   read_records(demo_file("sea-temperature-2031.nc"), measures = c(sea_temperature = "level"))$sea_temperature)
+  sea <- demo_file("sea-temperature-2031.nc")
+  expect_identical(run_call(inspect_file(sea))$sea_temperature,
+                   read_records(sea, measures = c(sea_temperature = "level"))$sea_temperature)
 })
 
 test_that("dates in parts, codes as series, a counter and an undecided order are found", {
   rows <- expand.grid(hr = 0:23, day = 10:20, gate = 1:2)
-  parts <- text_file("day,hour,gate,count", sprintf("%02d.03.2031,%d,%d,%d", rows$day, rows$hr, rows$gate, rows$hr * rows$gate))
+  parts <- text_file("day,hour,gate,count",
+                     sprintf("%02d.03.2031,%d,%d,%d", rows$day, rows$hr, rows$gate, rows$hr * rows$gate))
   found <- inspect_file(parts)
   expect_identical(found$arguments$when, c(date = "day", hour = "hour"))
   expect_identical(found$arguments$series, "gate")
@@ -37,7 +38,8 @@ test_that("dates in parts, codes as series, a counter and an undecided order are
   expect_identical(nrow(run_call(found)), 12L)
   open <- inspect_file(text_file("date,kilos", "01/02/2031,5", "02/02/2031,6", "03/02/2031,9"))
   expect_match(open$notes, "Two orders fit.*`date_order` is set to \"dmy\"")
-  expect_error(inspect_file(demo_file("islands.csv")), "No column of islands.csv holds dates", class = "backfill_error_when")
+  expect_error(inspect_file(demo_file("islands.csv")), "No column of islands.csv holds dates",
+               class = "backfill_error_when")
   expect_error(inspect_file(parts, colour = "red"), class = "backfill_error_argument")
 })
 
@@ -47,8 +49,8 @@ test_that("the printed shell line reads the file as the printed call does", {
     expect_identical(ran$status, 0L)
     line <- ran$out[-seq_len(match("In a shell:", ran$out))]
     words <- scan(text = gsub("\\\\$", "", line), what = "", quiet = TRUE)
-    periods <- do.call(backfill_cli, as.list(c(words[-1], "--every", "year", "--format", "csv", "--over", "none", "--window",
-                                               "none", "--quiet")))
+    by_year <- c("--every", "year", "--format", "csv", "--over", "none", "--window", "none", "--quiet")
+    periods <- do.call(backfill_cli, as.list(c(words[-1], by_year)))
     expect_identical(periods$status, 0L, label = name)
     expect_identical(length(periods$out), if (name == "fish-auction.csv") 51L else 15L, label = name)
   }

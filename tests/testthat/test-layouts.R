@@ -45,9 +45,11 @@ test_that("series stand across, with one header row or two", {
   expect_identical(as.list(one[c("gate", "boardings")]), list(gate = rep(c("north", "south"), c(3, 2)),
                                                               boardings = c(1, 2, 7, 3, NA)))
   expect_identical(set_aside(one)[c("line", "column", "text")], tibble::tibble(line = 3L, column = "south", text = "x"))
-  for (header in list(c("day,close,,kilos,", ",cod,ling,cod,ling"), c("day,cod,ling,cod,ling", ",close,close,kilos,kilos"))) {
+  measures_above <- c("day,close,,kilos,", ",cod,ling,cod,ling")
+  for (header in list(measures_above, c("day,cod,ling,cod,ling", ",close,close,kilos,kilos"))) {
     two <- read_records(text_file(header, "2031-04-01,1,2,3,4", "2031-04-02,5,6,7,8"), "day",
-                        c(close = "level", kilos = "flow"), series = "species", layout = "series across", header_rows = 2)
+                        c(close = "level", kilos = "flow"), series = "species",
+                        layout = "series across", header_rows = 2)
     expect_identical(two$close, c(1, 5, 2, 6), label = header[[1]])
     expect_identical(two$kilos, c(3, 7, 4, 8), label = header[[1]])
     expect_identical(two$species, rep(c("cod", "ling"), each = 2), label = header[[1]])
@@ -69,5 +71,6 @@ test_that("several files are read as one, with their names as a series", {
   writeLines(c("day,tons", "2031-04-01,5"), file.path(folder, "west.csv"))
   expect_error(read_records(file.path(folder, "*.csv"), "day", c(kilos = "flow")), "north.csv and west.csv.*tons",
                class = "backfill_error_column")
-  expect_error(read_records(file.path(folder, "*.txt"), "day", c(kilos = "flow")), "No file fits", class = "backfill_error_file")
+  expect_error(read_records(file.path(folder, "*.txt"), "day", c(kilos = "flow")), "No file fits",
+               class = "backfill_error_file")
 })

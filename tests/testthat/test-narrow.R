@@ -7,8 +7,9 @@ test_that("dates are kept by range, weekday, hour and working day, and each row 
   day <- as.Date(format(records$time, "%F"))
   expected <- day >= "2031-06-01" & day <= "2031-08-15" & clock$hour %in% 6:9 & clock$wday %in% 1:5 & !day %in% holidays
   expect_identical(kept$time, records$time[expected])
-  counts <- as.numeric(gsub(",", "", regmatches(kept_note <- tail(intake(kept)$notes, 1),
-                                               gregexpr("[0-9,]+(?= before| after| at| on)", kept_note, perl = TRUE))[[1]]))
+  note <- tail(intake(kept)$notes, 1)
+  counts <- regmatches(note, gregexpr("[0-9,]+(?= before| after| at| on)", note, perl = TRUE))[[1]]
+  counts <- as.numeric(gsub(",", "", counts))
   expect_identical(sum(counts) + nrow(kept), nrow(records) + 0)
   expect_identical(keep_dates(records, weekdays = c("Sat", "Sunday"))$time, records$time[clock$wday %in% c(0, 6)])
   expect_identical(nrow(keep_dates(records, working_days = TRUE, holidays = holidays)) +
@@ -66,19 +67,21 @@ test_that("attributes are joined by their key, and what does not match is said o
     nights <- add_attributes(guest_nights(), demo_file("islands.csv"), "island", measures = c(residents = "level")),
     truth$without_records, class = "backfill_message_unmatched"
   )
-  expect_identical(nights$residents, unlist(truth$residents, use.names = FALSE)[match(nights$island, names(truth$residents))] + 0)
+  expect_identical(nights$residents, as.numeric(unlist(truth$residents)[nights$island]))
   per_head <- derive(nights, per_resident = guest_nights / residents)
   expect_equal(per_head$per_resident, nights$guest_nights / nights$residents)
   few <- data.frame(island = c("Ostrel", "Vannow"), boats = c(7, 4))
   expect_message(some <- add_attributes(guest_nights(), few, "island"), "\"Lissary\" and \"Skellan\"")
   expect_identical(nrow(some), nrow(guest_nights()))
-  expect_error(add_attributes(guest_nights(), rbind(few, few), "island"), "several rows", class = "backfill_error_duplicates")
+  expect_error(add_attributes(guest_nights(), rbind(few, few), "island"), "several rows",
+               class = "backfill_error_duplicates")
   expect_error(add_attributes(guest_nights(), few, "port"), class = "backfill_error_column")
 })
 
 test_that("a ratio needs its parts, and is computed where the file has no column of its name", {
   file <- text_file("day,value,kilos", "2031-04-01,10,4", "2031-04-02,6,0", "2031-05-01,8,2")
-  records <- read_records(file, "day", list(value = "flow", kilos = "flow", price = measure("ratio", of = "value", per = "kilos")))
+  price <- measure("ratio", of = "value", per = "kilos")
+  records <- read_records(file, "day", list(value = "flow", kilos = "flow", price = price))
   expect_identical(records$price, c(2.5, NA, 4))
   monthly <- roll_up(records, "month", cadence = "irregular")
   expect_identical(monthly$value[monthly$measure == "price"], c(4, 4))

@@ -5,7 +5,8 @@ test_that("numbers are read as people write them", {
   }
   expect_identical(read("1250", "-3.5", "1.2e6", ".5", "+7", "12-", "(1,250)", "\u22124")$kilos,
                    c(1250, -3.5, 1.2e6, 0.5, 7, -12, -1250, -4))
-  expect_identical(read("1,250.5", "1 250", "1'250", "1\u00a0250", "12,345,678", "x")$kilos, c(1250.5, 1250, 1250, 1250, 12345678))
+  expect_identical(read("1,250.5", "1 250", "1'250", "1\u00a0250", "12,345,678", "x")$kilos,
+                   c(1250.5, 1250, 1250, 1250, 12345678))
   expect_identical(read("1.250,5", "1 250,25", "3,5", "1.250")$kilos, c(1250.5, 1250.25, 3.5, 1250))
   expect_identical(read("12.5%", "3 %")$kilos, c(12.5, 3))
   expect_identical(read("$ 4.20", "-$3", "5 $")$kilos, c(4.2, -3, 5))
