@@ -2,16 +2,12 @@
 #'
 #' Read dated records with [read_records()], roll them up to regular periods with [roll_up()], and compute
 #' growth with [add_growth()] and moving averages with [add_moving()]. Every result prints as a sentence and a table,
-#' draws itself with [autoplot()][ggplot2::autoplot], and is written to a file with [write_periods()].
+#' draws itself with [autoplot()], and is written to a file with [write_periods()].
 #'
 #' The command line `backfill` does the same from a shell; see `backfill --help`.
 #'
 #' @keywords internal
 #' @useDynLib backfill, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom ggplot2 autoplot .data
-#' @importFrom rlang caller_env %||%
+#' @importFrom rlang .data caller_env %||%
 "_PACKAGE"
-
-#' @export
-ggplot2::autoplot

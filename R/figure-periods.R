@@ -24,7 +24,7 @@
 #' monthly <- add_growth(add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year")
 #' autoplot(monthly)
 #' autoplot(monthly, of = "growth_1_year")
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.backfill_periods <- function(object, of = "value", lift = NULL, ...) {
   role <- roles(object)
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {

@@ -1,0 +1,17 @@
+#' Draw a result
+#'
+#' The generic function of ggplot2, which every result of this package has a method for; see
+#' [autoplot.backfill_periods()].
+#'
+#' @param object A result, such as a periods table.
+#' @param ... Passed on to the method.
+#' @return A ggplot2 plot.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), series = "island")
+#' autoplot(roll_up(nights, every = "quarter"))
+#' @export
+autoplot <- function(object, ...) {
+  # Not ggplot2's function itself, as importing that would load ggplot2, and with it double the time in which the
+  # command line starts, where nothing is drawn.
+  ggplot2::autoplot(object, ...)
+}
