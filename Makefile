@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test check lint bench document install setup data readme pictures clean help
+.PHONY: demo test check lint bench document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -22,6 +22,10 @@ help:
 setup:
 	@tools/setup.sh
 
+# With the packages that only some file formats and the tests need.
+setup-all:
+	@tools/setup.sh --all
+
 $(INSTALLED): $(SOURCES)
 	@tools/setup.sh
 	@mkdir -p $(LIBRARY)
@@ -31,10 +35,10 @@ $(INSTALLED): $(SOURCES)
 demo: setup $(INSTALLED)
 	@$(BACKFILL) demo --out build/demo
 
-test: setup $(INSTALLED)
+test: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" Rscript --vanilla tools/run-tests.R
 
-check: setup
+check: setup-all
 	@tools/check.sh
 
 lint:
@@ -51,13 +55,13 @@ document:
 install: setup
 	@tools/install.sh
 
-data: setup
+data: setup-all
 	@Rscript --vanilla data-raw/demo-world.R
 
-readme: setup $(INSTALLED)
+readme: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla tools/readme.R
 
-pictures: setup $(INSTALLED)
+pictures: setup-all $(INSTALLED)
 	@tools/screenshots.sh
 
 clean:

@@ -53,7 +53,7 @@ gaps_in_words <- function(gaps) {
   whose <- if (length(series) > 0) {
     name <- do.call(paste, c(unname(lapply(series, as.character)), sep = " / "))[first]
     many <- tabulate(span)
-    paste0(" of ", ifelse(many == 1, name, paste(many, "series")))
+    ifelse(many == 1, paste(" of", name), sprintf(" in each of %d series", many))
   }
   sprintf("%s%s between %s and %s", vapply(gaps$missing[first], count_of, "", noun = "record"), whose %||% "",
           moments_in_words(gaps$after[first]), moments_in_words(gaps$before[first]))

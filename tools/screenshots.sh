@@ -35,3 +35,4 @@ END
 }
 terminal terminal-help 'backfill periods --help'
 terminal terminal-periods 'backfill periods sailings.csv --when time --zone WET --measure north:flow:boardings --every quarter --enough 0.95'
+terminal terminal-inspect 'backfill inspect cold-store-meters.csv'

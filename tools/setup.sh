@@ -1,6 +1,7 @@
 #!/bin/sh
 # Installs the R packages that are missing, and says so; silent and quick where none is.
-# Usage: tools/setup.sh [PACKAGE...]   (packages wanted besides those that DESCRIPTION names)
+# Usage: tools/setup.sh [--all] [PACKAGE...]   (--all: also what only some file formats and the tests need; packages:
+# those wanted besides what DESCRIPTION names)
 # Debian's built packages are taken where apt-get and root are there; else, and for what Debian lacks, CRAN.
 set -eu
 cd "$(dirname "$0")/.."

@@ -77,5 +77,5 @@ test_that("the account prints as a page and becomes a data frame that agrees wit
   expect_match(page[[1]], "3,063 rows read, 3,055 used, from 2030-01-02 to 2031-12-30, 8 set aside")
   expect_match(page, "7 rows have the series and time of another \\(4 with the same figures, 3 with others\\)",
                all = FALSE)
-  expect_match(page, "Longest gaps: 2 records of 5 series between 2030-12-24 and 2030-12-27", all = FALSE)
+  expect_match(page, "Longest gaps: 2 records in each of 5 series between 2030-12-24 and 2030-12-27", all = FALSE)
 })

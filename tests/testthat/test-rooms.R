@@ -13,6 +13,8 @@ test_that("no room uses one that comes after it, and the core opens, prints and 
   defined <- lapply(code, function(file) {
     unlist(lapply(file, function(e) if (is.call(e) && identical(e[[1]], as.name("<-"))) all.vars(e[[2]])))
   })
+  expect_identical(anyDuplicated(unlist(defined)), 0L) # of two, the one in the later file would hold for both
+
   interface <- c(
     "cat", "print", "message", "writeLines", "file", "readLines", "readBin", "stdin", "stderr", "commandArgs", "quit",
     "cli", "ggplot2", "scales", "optparse", "data.table", "jsonlite", "utils"
