@@ -21,8 +21,16 @@ first_records_cpp <- function(path, delimiter, quote, skip, most) {
     .Call(`_backfill_first_records_cpp`, path, delimiter, quote, skip, most)
 }
 
-careful_records_cpp <- function(path, out, delimiter, quote, skip, width) {
-    .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width)
+careful_records_cpp <- function(path, out, delimiter, quote, skip, width, report) {
+    .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width, report)
+}
+
+far_neighbours_cpp <- function(when, scale, zone_from, zone_offset, row, series, seconds) {
+    .Call(`_backfill_far_neighbours_cpp`, when, scale, zone_from, zone_offset, row, series, seconds)
+}
+
+look_at_values_cpp <- function(value, row, series, code) {
+    .Call(`_backfill_look_at_values_cpp`, value, row, series, code)
 }
 
 distinct_texts_cpp <- function(text) {
@@ -45,8 +53,8 @@ date_column_cpp <- function(text, pivot_year, year_start, order) {
     .Call(`_backfill_date_column_cpp`, text, pivot_year, year_start, order)
 }
 
-date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order) {
-    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order)
+date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order, report) {
+    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order, report)
 }
 
 field_texts_cpp <- function(path, skip, delimiter, field, rows, wanted) {

@@ -62,7 +62,7 @@ main_help <- function() {
     "Usage: backfill COMMAND [INPUT] [options]",
     "",
     "Commands:",
-    two_columns(names(known), sub("(?<=[.]) .*", "", vapply(known, `[[`, "", "about"), perl = TRUE)),
+    unlist(two_columns(names(known), sub("(?<=[.]) .*", "", vapply(known, `[[`, "", "about"), perl = TRUE))),
     "",
     "Each command explains itself: backfill COMMAND --help",
     "Data goes to standard output, messages to standard error.",

@@ -52,14 +52,18 @@ option_parser <- function(command) {
   )
 }
 
-# The help page of a command, from its optparse parser.
+# The help page of a command, from its optparse parser. Options that only some files need come last.
 write_help <- function(parser) {
   flags <- vapply(parser@options, function(option) {
     trimws(paste(if (is.na(option@short_flag)) option@long_flag else "-h, --help", option@metavar))
   }, "")
   help <- vapply(parser@options, function(option) option@help, "")
-  writeLines(c(parser@usage, "", strwrap(parser@description, reading_width()), "", "Options:",
-               two_columns(flags, help), "", parser@epilogue))
+  for_some <- vapply(parser@options, function(option) option@dest %in% for_some_files(), NA)
+  rows <- two_columns(flags, help)
+  writeLines(c(
+    parser@usage, "", strwrap(parser@description, reading_width()), "", "Options:", unlist(rows[!for_some]),
+    if (any(for_some)) c("", "Options for files that need them:", unlist(rows[for_some])), "", parser@epilogue
+  ))
 }
 
 check_flags <- function(args, options, hint) {
@@ -97,11 +101,11 @@ number_or_text <- function(x) {
   if (is.na(number)) x else number
 }
 
-# Names in one column, explanations wrapped in the next.
+# Names in one column, explanations wrapped in the next: the lines of each as one element.
 two_columns <- function(left, right) {
   indent <- max(nchar(left)) + 4
-  unlist(Map(function(left, right) {
+  unname(Map(function(left, right) {
     text <- strwrap(right, width = reading_width() - indent)
     paste0(c(formatC(paste0("  ", left), width = -indent), strrep(" ", indent))[pmin(seq_along(text), 2)], text)
-  }, left, right), use.names = FALSE)
+  }, left, right))
 }

@@ -56,7 +56,9 @@ run_periods <- function(options, inputs) {
   every <- check_every(options$every %||% "month", call = NULL)
   records <- read_input(options, inputs)
   if (!options$quiet) {
-    say(intake_text(intake(records), 10, "`--aside FILE` writes all of them."), "")
+    account <- intake(records)
+    odd <- describe_suspicious(account)
+    say(intake_text(account, 10, "`--aside FILE` writes all of them."), if (length(odd) > 0) c("", wrapped(odd)), "")
   }
   periods <- doing("Rolling up", {
     rolled <- roll_up(records, every = every, cadence = options$cadence,

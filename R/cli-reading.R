@@ -42,6 +42,10 @@ reading_options <- function() {
   )
 }
 
+for_some_files <- function() {
+  setdiff(names(reading_options()), c("when", "measure", "series", "zone"))
+}
+
 # The options as arguments of read_records().
 reading_arguments <- function(options) {
   given <- options[intersect(names(options), names(reading_options()))]

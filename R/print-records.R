@@ -97,10 +97,12 @@ describe_look <- function(x) {
     if (nrow(gaps) > 0) {
       sprintf("Longest gaps: %s.", in_words(gaps_in_words(gaps)))
     },
-    if (nrow(x$suspicious) > 0) {
-      sprintf("Look at %s: %s.", x$suspicious$measure, x$suspicious$what)
-    }
+    describe_suspicious(x)
   )
+}
+
+describe_suspicious <- function(x) {
+  sprintf("Look at %s: %s.", x$suspicious$measure, x$suspicious$what)
 }
 
 short_text <- function(x, most) {

@@ -126,7 +126,9 @@ date_field <- function(cut, when, rows) {
   structure(
     list(
       read = function(pivot_year, year_start, order) {
-        read <- date_field_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year, year_start, order)
+        read <- with_bar("Reading dates", function(report) {
+          date_field_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year, year_start, order, report)
+        })
         stopifnot(read$whole) # as each row has all fields
         read
       },
@@ -154,7 +156,9 @@ any_blank_row <- function(data) {
 
 read_careful <- function(cut, text, scratch, call) {
   clean <- tempfile(tmpdir = scratch)
-  found <- careful_records_cpp(cut$file$path, clean, cut$delimiter, cut$quote, as.integer(cut$from), cut$width)
+  found <- with_bar("Cutting lines", function(report) {
+    careful_records_cpp(cut$file$path, clean, cut$delimiter, cut$quote, as.integer(cut$from), cut$width, report)
+  })
   if (found$open_quote > 0) {
     abort_backfill("file", sprintf("%s has a quote that is opened on line %d and never closed.",
                                    basename(cut$file$shown), found$open_quote),
@@ -195,7 +199,7 @@ fread_quietly <- function(path, ...) {
       data.table::fread(
         file = path, header = FALSE, fill = FALSE, data.table = FALSE, na.strings = "", dec = ".",
         integer64 = "double", strip.white = TRUE, encoding = "UTF-8", blank.lines.skip = FALSE,
-        showProgress = isTRUE(getOption("backfill.progress")), ...
+        showProgress = bars_wanted(), ...
       ),
       warning = function(cnd) {
         said <<- TRUE

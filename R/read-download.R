@@ -16,19 +16,27 @@ download <- function(address, scratch, call) {
   fault <- NULL
   pool <- curl::new_pool()
   curl::handle_setopt(handle, url = address)
-  curl::multi_add(
-    handle, pool = pool, done = function(response) answer <<- response, fail = function(message) fault <<- message,
-    data = function(block, ...) {
-      size <<- size + length(block)
-      if (size > download_limit) {
-        fault <<- "It is larger than 1 GiB."
-        curl::multi_cancel(handle)
-      } else {
+  fetch <- function(report) {
+    whole <- NULL
+    curl::multi_add(
+      handle, pool = pool, done = function(response) answer <<- response, fail = function(message) fault <<- message,
+      data = function(block, ...) {
+        size <<- size + length(block)
+        if (size > download_limit) {
+          fault <<- "It is larger than 1 GiB."
+          curl::multi_cancel(handle)
+          return()
+        }
         writeBin(block, to)
+        if (!is.null(report)) {
+          whole <<- whole %||% announced_size(handle)
+          report(min(size / whole, 1))
+        }
       }
-    }
-  )
-  tryCatch(curl::multi_run(pool = pool), finally = close(to))
+    )
+    curl::multi_run(pool = pool)
+  }
+  tryCatch(with_bar("Fetching", fetch), finally = close(to))
   if (!is.null(fault)) {
     abort_backfill("file", sprintf("%s cannot be fetched.", address), i = fault, call = call)
   }
@@ -40,4 +48,11 @@ download <- function(address, scratch, call) {
     abort_backfill("file", sprintf("%s is empty.", address), call = call)
   }
   path
+}
+
+# Infinite where the server does not say.
+announced_size <- function(handle) {
+  headers <- curl::parse_headers(curl::handle_data(handle)$headers)
+  size <- grep("^content-length:", headers, ignore.case = TRUE, value = TRUE)
+  if (length(size) == 0) Inf else as.numeric(sub(".*:\\s*", "", size[[length(size)]]))
 }

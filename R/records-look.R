@@ -3,29 +3,28 @@
 # The longest gaps between neighbours of one series, where slots of the cadence are missing between them: series
 # columns, `after`, `before` (times) and `missing`. `sorted` puts the rows in order of series and time.
 longest_gaps <- function(when, index, sorted, cadence, table, most = 3) {
-  series <- index$index[sorted]
-  time <- as.numeric(when)[sorted] * if (inherits(when, "Date")) 86400 else 1
-  n <- length(time)
   empty <- tibble::tibble(index$names[0, , drop = FALSE], after = when[0], before = when[0], missing = numeric())
-  if (n < 2 || cadence_steps[cadence$steps + 1] == "none") {
+  if (cadence_steps[cadence$steps + 1] == "none") {
     return(empty)
   }
-  local <- instant_to_local(time, table)
-  distance <- ifelse(diff(series) == 0, diff(local), 0)
   # A look at the slots of those only that can be long.
-  far <- which(distance > 1.5 * cadence_seconds(cadence))
+  scale <- if (inherits(when, "Date")) 86400 else 1
+  far <- far_neighbours_cpp(when, scale, table$from, table$offset, sorted, index$index, 1.5 * cadence_seconds(cadence))
   if (length(far) == 0) {
     return(empty)
   }
-  missing <- slots_between(local[far], local[far + 1], time[far], time[far + 1], cadence)
+  from <- sorted[far]
+  to <- sorted[far + 1]
+  instant <- function(rows) as.numeric(when[rows]) * scale
+  local <- function(rows) instant_to_local(instant(rows), table)
+  missing <- slots_between(local(from), local(to), instant(from), instant(to), cadence)
   # Of a gap that several series have at once, all are shown.
-  span <- vctrs::vec_group_id(vctrs::data_frame(from = time[far], to = time[far + 1]))
-  order <- order(-missing, time[far])
+  span <- vctrs::vec_group_id(vctrs::data_frame(from = when[from], to = when[to]))
+  order <- order(-missing, as.numeric(when[from]))
   order <- order[missing[order] > 0]
   longest <- order[span[order] %in% first_few(unique(span[order]), most)]
-  names <- vctrs::vec_slice(index$names, series[far[longest]])
-  tibble::tibble(names, after = when[sorted[far[longest]]], before = when[sorted[far[longest] + 1]],
-                 missing = missing[longest])
+  names <- vctrs::vec_slice(index$names, index$index[from[longest]])
+  tibble::tibble(names, after = when[from[longest]], before = when[to[longest]], missing = missing[longest])
 }
 
 # How many slots lie between two that have a record.
@@ -61,70 +60,52 @@ gaps_in_words <- function(gaps) {
 
 # `measure` and `what`, a row for each thing that is odd.
 suspicious_values <- function(data, measures, index, sorted) {
-  series <- index$index[sorted]
   found <- lapply(names(measures), function(name) {
-    value <- data[[name]][sorted]
-    known <- !is.na(value)
+    look <- look_at_values_cpp(as.double(data[[name]]), sorted, index$index, likely_codes)
     c(
-      all_zero(value, known, series, index$names), odd_codes(value[known]),
-      constant_run(value[known], series[known]),
-      if (measures[[name]]$kind == "counter") falls(value[known], series[known]),
-      if (measures[[name]]$kind == "flow" && any(value[known] < 0)) {
-        sprintf("%s below zero in a flow", count_of(sum(value[known] < 0), "value is", "values are"))
+      all_zero(look$zero_series, index$names), odd_code(look$codes, look$values), constant_run(look),
+      if (measures[[name]]$kind == "counter" && look$falls > 0) {
+        sprintf("the counter falls %s", count_of(look$falls, "time"))
+      },
+      if (measures[[name]]$kind == "flow" && look$negatives > 0) {
+        sprintf("%s below zero in a flow", count_of(look$negatives, "value is", "values are"))
       }
     )
   })
   tibble::tibble(measure = rep(names(measures), lengths(found)), what = as.character(unlist(found)))
 }
 
-all_zero <- function(value, known, series, names) {
-  highest <- tapply(abs(value[known]), series[known], max)
-  zero <- as.integer(names(highest))[highest == 0]
-  if (length(zero) == 0) {
+all_zero <- function(series, names) {
+  if (length(series) == 0) {
     return(NULL)
   }
   if (length(names) == 0) {
     return("every value is 0")
   }
-  said <- do.call(paste, c(unname(lapply(vctrs::vec_slice(names, zero), as.character)), sep = " / "))
+  said <- do.call(paste, c(unname(lapply(vctrs::vec_slice(names, series), as.character)), sep = " / "))
   sprintf("every value of %s is 0", in_words(said, 6))
 }
 
-# Numbers that often stand for a missing value: a row of nines, far away from all else.
-odd_codes <- function(value) {
-  codes <- c(-9, -99, -999, -9999, -99999, 999, 9999, 99999, 999999)
-  for (code in codes[codes %in% value]) {
-    count <- sum(value == code)
-    rest <- range(value[value != code], 0)
-    outside <- if (code < 0) code < rest[[1]] - diff(rest) / 10 else code > rest[[2]] + diff(rest) * 2
-    if (outside && count < length(value)) {
-      return(sprintf("%s %s, far from all else; if that is a code, say so: `missing` is \"%s\"",
-                     count_of(count, "value is", "values are"), format_plain(code), format_plain(code)))
-    }
+# Numbers that often stand for a missing value: a row of nines.
+likely_codes <- c(-9, -99, -999, -9999, -99999, 999, 9999, 99999, 999999)
+
+# The first of them that is far away from all else.
+odd_code <- function(codes, values) {
+  reach <- codes$highest - codes$lowest
+  outside <- ifelse(codes$code < 0, codes$code < codes$lowest - reach / 10, codes$code > codes$highest + reach * 2)
+  odd <- codes[codes$count > 0 & codes$count < values & outside, ]
+  if (nrow(odd) == 0) {
+    return(NULL)
   }
-  NULL
+  sprintf("%s %s, far from all else; if that is a code, say so: `missing` is \"%s\"",
+          count_of(odd$count[[1]], "value is", "values are"), format_plain(odd$code[[1]]), format_plain(odd$code[[1]]))
 }
 
 # A run of at least 30 alike, and ten times as long as runs mostly are, looks like an instrument that stands still.
-constant_run <- function(value, series) {
-  if (length(value) < 30) {
-    return(NULL)
+constant_run <- function(look) {
+  if (look$longest >= 30 && look$longest >= 10 * look$mean_run) {
+    sprintf("%s stands %s in a row", format_plain(look$longest_value), count_of(look$longest, "time"))
   }
-  change <- c(TRUE, diff(value) != 0 | diff(series) != 0)
-  run <- diff(c(which(change), length(value) + 1))
-  same <- value[change]
-  run[same == 0] <- 0
-  longest <- which.max(run)
-  if (run[[longest]] < 30 || run[[longest]] < 10 * mean(run[run > 0])) {
-    return(NULL)
-  }
-  sprintf("%s stands %s in a row", format_plain(same[[longest]]),
-          count_of(run[[longest]], "time"))
-}
-
-falls <- function(value, series) {
-  fall <- sum(diff(value) < 0 & diff(series) == 0)
-  if (fall > 0) sprintf("the counter falls %s", count_of(fall, "time"))
 }
 
 format_plain <- function(x) format(x, scientific = FALSE, digits = 15)

@@ -74,8 +74,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // careful_records_cpp
-Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip, int width);
-RcppExport SEXP _backfill_careful_records_cpp(SEXP pathSEXP, SEXP outSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP widthSEXP) {
+Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip, int width, Rcpp::Nullable<Rcpp::Function> report);
+RcppExport SEXP _backfill_careful_records_cpp(SEXP pathSEXP, SEXP outSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP widthSEXP, SEXP reportSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -85,7 +85,39 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
     Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
     Rcpp::traits::input_parameter< int >::type width(widthSEXP);
-    rcpp_result_gen = Rcpp::wrap(careful_records_cpp(path, out, delimiter, quote, skip, width));
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::Function> >::type report(reportSEXP);
+    rcpp_result_gen = Rcpp::wrap(careful_records_cpp(path, out, delimiter, quote, skip, width, report));
+    return rcpp_result_gen;
+END_RCPP
+}
+// far_neighbours_cpp
+Rcpp::NumericVector far_neighbours_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, double seconds);
+RcppExport SEXP _backfill_far_neighbours_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP secondsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< double >::type seconds(secondsSEXP);
+    rcpp_result_gen = Rcpp::wrap(far_neighbours_cpp(when, scale, zone_from, zone_offset, row, series, seconds));
+    return rcpp_result_gen;
+END_RCPP
+}
+// look_at_values_cpp
+Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::NumericVector code);
+RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP codeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type code(codeSEXP);
+    rcpp_result_gen = Rcpp::wrap(look_at_values_cpp(value, row, series, code));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -151,8 +183,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // date_field_cpp
-Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order);
-RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP) {
+Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order, Rcpp::Nullable<Rcpp::Function> report);
+RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP reportSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -164,7 +196,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
     Rcpp::traits::input_parameter< int >::type order(orderSEXP);
-    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order));
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::Function> >::type report(reportSEXP);
+    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order, report));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -347,13 +380,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_years_back_cpp", (DL_FUNC) &_backfill_years_back_cpp, 2},
     {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
-    {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 6},
+    {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
+    {"_backfill_far_neighbours_cpp", (DL_FUNC) &_backfill_far_neighbours_cpp, 7},
+    {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
     {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 1},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
-    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 8},
+    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 9},
     {"_backfill_field_texts_cpp", (DL_FUNC) &_backfill_field_texts_cpp, 6},
     {"_backfill_seconds_to_days_cpp", (DL_FUNC) &_backfill_seconds_to_days_cpp, 1},
     {"_backfill_seconds_as_instants_cpp", (DL_FUNC) &_backfill_seconds_as_instants_cpp, 2},

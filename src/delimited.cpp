@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "delimited.h"
+#include "reporter.h"
 
 using namespace backfill;
 
@@ -96,8 +97,9 @@ Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::strin
 // number of fields, how many blank lines there are, and the line of a quote that is never closed (0 for none).
 // [[Rcpp::export]]
 Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip,
-                               int width) {
+                               int width, Rcpp::Nullable<Rcpp::Function> report) {
   const std::string text = read_whole(path);
+  const Reporter reporter(report, text.size());
   RecordCutter cutter(text.data(), text.size(), form_of(delimiter, quote));
   cutter.skip_lines(static_cast<std::size_t>(skip));
   std::ofstream to;
@@ -109,6 +111,7 @@ Rcpp::List careful_records_cpp(std::string path, std::string out, std::string de
   std::string clean;
   Record record;
   while (cutter.next(&record)) {
+    reporter.through(record.end);
     if (record.open_quote) {
       open_quote = static_cast<int>(record.line);
       break;

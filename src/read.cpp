@@ -11,6 +11,7 @@
 #include "distinct.h"
 #include "lines.h"
 #include "repeats.h"
+#include "reporter.h"
 #include "written_date.h"
 #include "written_number.h"
 
@@ -177,7 +178,8 @@ Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_
 // Calls back for one field, counted from 1, of each line behind the first `skip` of a regular file (no quotes, one
 // record a line) of so many rows: `on_field(row, from, to)`. False where the file is not as it is said to be.
 template <typename OnField>
-bool for_each_field(const std::string& path, int skip, char delimiter, int field, std::size_t rows, OnField on_field) {
+bool for_each_field(const std::string& path, int skip, char delimiter, int field, std::size_t rows, OnField on_field,
+                    const Reporter& reporter) {
   std::size_t row = 0;
   bool whole = true;
   for_each_line(path, [&](std::size_t line, const char* at, const char* end) {
@@ -195,20 +197,20 @@ bool for_each_field(const std::string& path, int skip, char delimiter, int field
     }
     if (row < rows) on_field(row, at, to);
     ++row;
-  });
+  }, [&](std::size_t bytes) { reporter.through(bytes); });
   return whole && row == rows;
 }
 
 // The same as date_column_cpp() of one field of each line, without a text of each in R.
 // [[Rcpp::export]]
 Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year,
-                          int year_start, int order) {
+                          int year_start, int order, Rcpp::Nullable<Rcpp::Function> report) {
   Rcpp::NumericVector second(Rcpp::no_init(static_cast<R_xlen_t>(rows)));
   DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order));
   const bool whole = for_each_field(path, skip, delimiter[0], field, static_cast<std::size_t>(rows),
                                     [&](std::size_t row, const char* from, const char* to) {
     column.add(row, from, static_cast<std::size_t>(to - from));
-  });
+  }, Reporter(report, size_of(path)));
   Rcpp::List out = wrap_dates(column, second);
   out["whole"] = whole;
   return out;
@@ -228,7 +230,7 @@ Rcpp::CharacterVector field_texts_cpp(std::string path, int skip, std::string de
     while (next != by_row.end() && static_cast<std::size_t>(wanted[static_cast<R_xlen_t>(*next)]) == row + 1) {
       SET_STRING_ELT(out, static_cast<R_xlen_t>(*next++), Rf_mkCharLenCE(from, static_cast<int>(to - from), CE_UTF8));
     }
-  });
+  }, Reporter());
   return out;
 }
 

@@ -1,21 +1,11 @@
-// Doors to the cadence and the roll-up. `when` is in days (scale 86400) or seconds (scale 1) since 1970-01-01 UTC;
-// `zone_from` and `zone_offset` are the zone's table of offsets; a cadence is
-// list(steps, length, anchor, unit, weekdays).
-#include <Rcpp.h>
-
+// Doors to the cadence and the roll-up. A cadence is list(steps, length, anchor, unit, weekdays).
 #include "roll_up.h"
+
+#include "times.h"
 
 using namespace backfill;
 
 namespace {
-
-Times times_of(const Rcpp::NumericVector& when, double scale) {
-  return {when.begin(), static_cast<std::size_t>(when.size()), scale};
-}
-
-Clock clock_of(const Rcpp::NumericVector& from, const Rcpp::NumericVector& offset) {
-  return Clock(from.begin(), offset.begin(), static_cast<std::size_t>(from.size()));
-}
 
 Cadence cadence_of(const Rcpp::List& x) {
   return {static_cast<Steps>(Rcpp::as<int>(x["steps"])), Rcpp::as<double>(x["length"]),

@@ -33,6 +33,6 @@ END
     sleep 1
     import -window root $shots/$1.png" || true
 }
-terminal terminal-help 'backfill periods --help'
+terminal terminal-help 'backfill periods --help | head -47'
 terminal terminal-periods 'backfill periods sailings.csv --when time --zone WET --measure north:flow:boardings --every quarter --enough 0.95'
 terminal terminal-inspect 'backfill inspect cold-store-meters.csv'

@@ -4,6 +4,7 @@
 
 #include <cstdio>
 #include <cstring>
+#include <memory>
 #include <stdexcept>
 #include <string>
 #include <vector>
@@ -11,16 +12,17 @@
 namespace backfill {
 
 // `on_line(line, start, end)`: lines are counted from 0, `end` is without LF or CR LF. A byte order mark is left out.
-template <typename OnLine>
-void for_each_line(const std::string& path, OnLine on_line) {
-  std::FILE* in = std::fopen(path.c_str(), "rb");
+// `on_block(bytes)` is told after each block how much of the file has been gone through.
+template <typename OnLine, typename OnBlock>
+void for_each_line(const std::string& path, OnLine on_line, OnBlock on_block) {
+  const std::unique_ptr<std::FILE, int (*)(std::FILE*)> in(std::fopen(path.c_str(), "rb"), std::fclose);
   if (in == nullptr) throw std::runtime_error("the file cannot be opened");
   std::vector<char> block(std::size_t{1} << 18);
-  std::size_t held = 0, line = 0;
+  std::size_t held = 0, line = 0, through = 0;
   bool more = true;
   while (more) {
     if (held == block.size()) block.resize(block.size() * 2);  // a line longer than the block
-    const std::size_t got = std::fread(block.data() + held, 1, block.size() - held, in);
+    const std::size_t got = std::fread(block.data() + held, 1, block.size() - held, in.get());
     more = got > 0;
     held += got;
     const char* at = block.data();
@@ -37,8 +39,8 @@ void for_each_line(const std::string& path, OnLine on_line) {
     }
     held = static_cast<std::size_t>(end - at);
     std::memmove(block.data(), at, held);
+    on_block(through += got);
   }
-  std::fclose(in);
 }
 
 }  // namespace backfill
