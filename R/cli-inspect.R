@@ -25,9 +25,9 @@ command_inspect <- function() {
 run_inspect <- function(options, inputs) {
   format <- check_one_of(options$format %||% "table", c("table", "csv", "json"), "format", call = NULL)
   files <- input_files(inputs)
-  found <- doing(paste("Reading", in_words(basename(inputs), 3)), {
+  found <- doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
     do.call(inspect_file, c(list(files), reading_arguments(options)))
-  })
+  }))
   # The lines to copy name the input as it was given.
   found$file <- ifelse(inputs == "-", "standard input", inputs)
   found$call <- call_text(ifelse(inputs == "-", "FILE", inputs), found$arguments)

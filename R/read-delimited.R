@@ -110,7 +110,7 @@ read_regular <- function(cut, rows, text, when) {
 # in a file without quotes, that the reader of files does not know as a date itself or whose zone it does not know.
 field_of_dates <- function(names, cut, form) {
   when <- which(names %in% form$when)
-  plain <- form$layout == "rows" && length(form$when) == 1 && length(when) == 1 && is.null(names(form$when)) &&
+  plain <- form$layout == "rows" && length(form$when) == 1 && length(when) == 1 && all(names(form$when) == "") &&
     cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 && isTRUE(form$single)
   if (!plain) {
     return(integer())

@@ -3,7 +3,7 @@
 #' Looks at a file and guesses its layout, the column of the date and its order, which columns tell series apart, which
 #' are measures, and of what kind each is, with the reason for each guess. Prints the account of reading it that way,
 #' and the exact call and shell line that do so, to be checked and gone on with. A guess is a guess: the kinds above all
-#' are for the user to confirm.
+#' are for the user to confirm. Of a text file the first 4 MiB are what it goes by; the account is of all of it.
 #'
 #' @param file As in [read_records()].
 #' @param ... Arguments of [read_records()] that are known, such as `zone`, `date_order`, `sheet` or `skip`.
@@ -33,9 +33,12 @@ inspect_file <- function(file, ...) {
   )
 }
 
-# The columns as they are read before anything is known of them. Of a grid all variables over time are taken.
+guess_bytes <- 2^22
+
+# The columns as they are read before anything is known of them. Of a grid all variables over time are taken, of a long
+# text file the first lines.
 inspect_source <- function(file, known, call = caller_env()) {
-  form <- plain_form()
+  form <- plain_form(most_bytes = guess_bytes)
   for (name in intersect(names(known), names(form))) {
     form[[name]] <- known[[name]]
   }

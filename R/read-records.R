@@ -108,7 +108,7 @@ read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC
   measures <- check_measures(measures)
   form <- check_form(delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells)
   form <- c(form, list(measures = names(plain_measures(measures)), when = when, series = series, layout = layout,
-                       zone = check_zone(zone)))
+                       zone = check_zone(zone), most_bytes = Inf))
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
@@ -153,7 +153,8 @@ check_form <- function(delimiter, quote, encoding, skip, header_rows, sheet, ran
        header_rows = as.integer(header_rows), sheet = sheet, range = range, table = table, cells = cells)
 }
 
-# How a file is read of which nothing is known yet.
-plain_form <- function() {
-  c(check_form(NULL, "\"", NULL, 0, 1, NULL, NULL, NULL, "mean"), list(layout = "rows", zone = "UTC"))
+# How a file is read of which nothing is known yet; of a text file `most_bytes` at the most.
+plain_form <- function(most_bytes = Inf) {
+  c(check_form(NULL, "\"", NULL, 0, 1, NULL, NULL, NULL, "mean"),
+    list(layout = "rows", zone = "UTC", most_bytes = most_bytes))
 }

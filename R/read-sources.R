@@ -75,7 +75,10 @@ read_one <- function(file, form, scratch, call) {
     format <- file_format(file$path)
   }
   switch(format,
-    text = read_delimited(file, form, scratch, call),
+    text = {
+      file$path <- first_lines(file$path, form$most_bytes, form$quote, scratch)
+      read_delimited(file, form, scratch, call)
+    },
     json = read_json(file, form, call),
     workbook = ,
     opendocument = read_workbook(file, format, form, call),

@@ -19,7 +19,7 @@ gunzip <- function(file, scratch, call) {
     }
   )
   # A gzip file ends with the size of what it holds; where that differs, it was cut short or is damaged.
-  end <- utils::tail(readBin(file$path, "raw", file.size(file$path)), 4)
+  end <- last_bytes(file$path, 4)
   said <- sum(as.numeric(end) * 256^(0:3))
   if (length(end) < 4 || said != size %% 2^32) {
     abort_backfill("file", sprintf("%s is damaged or was cut short: it holds %s bytes and should hold %s.",
@@ -30,6 +30,32 @@ gunzip <- function(file, scratch, call) {
     abort_backfill("file", sprintf("%s is empty.", file$shown), call = call)
   }
   path
+}
+
+last_bytes <- function(path, count) {
+  from <- file(path, "rb")
+  on.exit(close(from))
+  seek(from, max(file.size(path) - count, 0))
+  readBin(from, "raw", count)
+}
+
+# The path of the first lines of a text file, about `most` bytes, where it is longer; its own where it is not.
+first_lines <- function(path, most, quote, scratch) {
+  if (file.size(path) <= most) {
+    return(path)
+  }
+  bytes <- readBin(path, "raw", most)
+  # A line ends where it does so outside of quotes.
+  ends <- which(bytes == as.raw(10L))
+  if (nzchar(quote)) {
+    ends <- ends[cumsum(bytes == charToRaw(quote))[ends] %% 2 == 0]
+  }
+  if (length(ends) == 0) {
+    return(path)
+  }
+  part <- tempfile(tmpdir = scratch)
+  writeBin(bytes[seq_len(ends[[length(ends)]])], part)
+  part
 }
 
 known_encoding <- function(encoding) {

@@ -57,3 +57,13 @@ test_that("the printed shell line reads the file as the printed call does", {
   guesses <- backfill_cli("inspect", demo_file("guest-nights.csv"), "--format", "csv")
   expect_identical(data.table::fread(text = guesses$out)$role, c("date", "series", "measure"))
 })
+
+test_that("a long file is guessed by its first lines, and the account is of all of it", {
+  day <- as.Date("1990-01-01") + 0:9999
+  rows <- sprintf("%s,\"gate %d,\nof the harbour\",%d", format(day), rep(1:12, each = length(day)), 1:12)
+  long <- inspect_file(text_file("day,gate,count", rows))
+  expect_identical(long$columns$role, c("date", "series", "measure"))
+  account <- intake(long$records)
+  expect_identical(account$rows_used, length(rows) + 0)
+  expect_identical(account$series, 12L)
+})
