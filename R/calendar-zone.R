@@ -2,7 +2,8 @@
 # times turned into instants with it. The tz database is the system's, asked through R.
 
 check_zone <- function(zone, call = caller_env()) {
-  if (!rlang::is_string(zone) || !zone %in% OlsonNames()) {
+  # A look at all zones takes longer than to read a small file.
+  if (!rlang::is_string(zone) || !(zone == "UTC" || zone %in% OlsonNames())) {
     near <- if (rlang::is_string(zone)) agrep(zone, OlsonNames(), value = TRUE, max.distance = 0.2) else character()
     abort_backfill(
       "zone",

@@ -64,6 +64,6 @@ test_that("a long file is guessed by its first lines, and the account is of all 
   long <- inspect_file(text_file("day,gate,count", rows))
   expect_identical(long$columns$role, c("date", "series", "measure"))
   account <- intake(long$records)
-  expect_identical(account$rows_used, length(rows) + 0)
+  expect_identical(account$rows_used, length(rows))
   expect_identical(account$series, 12L)
 })
