@@ -20,8 +20,7 @@ read_delimited <- function(file, form, scratch, call) {
   cut <- list(file = file, bytes = bytes, delimiter = delimiter, quote = form$quote, from = from, width = width)
   rows <- bytes[["lines"]] - from
   text <- text_columns(header[[length(header)]], form)
-  when <- if (rows > 0) field_of_dates(header[[length(header)]], cut, form) else integer()
-  found <- if (rows > 0) read_regular(cut, rows, text, when) else
+  found <- if (rows > 0) read_regular(cut, rows, text, dates_of_file(header[[length(header)]], cut, form)) else
     list(data = rep(list(character()), width), rows = 0L, line = identity)
   if (is.null(found)) {
     found <- read_careful(cut, text, scratch, call)
@@ -85,12 +84,15 @@ stop_title <- function(filled, line, file, call) {
 
 # list(data, line, again), or NULL where the file is not as regular as it must be: one line per row, each with all of
 # its fields.
-read_regular <- function(cut, rows, text, when) {
+read_regular <- function(cut, rows, text, dates) {
   read <- function(...) {
     fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, ...)
   }
   again <- function(which) read(select = which, colClasses = "character")
+  when <- if (dates$kind == "left") dates$column else integer()
   text <- setdiff(text, when)
+  # Made before there are texts: among ten million of them R takes longer to make room than to read the dates.
+  spare <- if (dates$kind == "days") numeric(rows)
   # The kinds of the others are counted without the column of dates.
   data <- read(drop = if (length(when) > 0) when, colClasses = if (length(text) > 0) list(character = text))
   if (is.null(data) || length(data) != cut$width - length(when) || length(data[[1]]) != rows) {
@@ -103,23 +105,25 @@ read_regular <- function(cut, rows, text, when) {
     field <- date_field(cut, when, rows)
     data <- append(as.list(data), list(field), when - 1L)
   }
-  list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again)
+  list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again,
+       room = list(column = dates$column, spare = spare))
 }
 
-# The column of dates where it can be left in the file, to be read from there without a text for each row: a single one,
-# in a file without quotes, that the reader of files does not know as a date itself or whose zone it does not know.
-field_of_dates <- function(names, cut, form) {
-  when <- which(names %in% form$when)
-  plain <- form$layout == "rows" && length(form$when) == 1 && length(when) == 1 && all(names(form$when) == "") &&
-    cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 && isTRUE(form$single)
-  if (!plain) {
-    return(integer())
+# Where the dates of a file are, if they stand in a single column, and what is best done with them: `kind` is "days" where
+# the reader of files knows them as dates, "left" where they can be left in the file, to be read from there without a
+# text for each row (in a file without quotes), and "other".
+dates_of_file <- function(names, cut, form) {
+  column <- which(names %in% form$when)
+  if (form$layout != "rows" || length(form$when) != 1 || length(column) != 1 || any(names(form$when) != "")) {
+    return(list(column = integer(), kind = "other"))
   }
-  first <- fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, select = when,
-                         nrows = 100)
-  known <- !is.null(first) && (is.numeric(first[[1]]) || (inherits(first[[1]], "Date") && form$zone == "UTC") ||
-                                 (inherits(first[[1]], "POSIXct") && form$zone == "UTC"))
-  if (known || is.null(first)) integer() else when
+  first <- fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, select = column,
+                         nrows = 100)[[1]]
+  known <- form$zone == "UTC" && inherits(first, c("Date", "POSIXct"))
+  plain <- cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 && isTRUE(form$single)
+  kind <- if (known && inherits(first, "Date")) "days" else
+    if (plain && !known && !is.null(first) && !is.numeric(first)) "left" else "other"
+  list(column = column, kind = kind)
 }
 
 date_field <- function(cut, when, rows) {
@@ -224,7 +228,7 @@ mend_columns <- function(found, text, cut, call) {
   lapply(seq_along(found$data), function(i) {
     column <- found$data[[i]]
     if (inherits(column, "IDate")) {
-      dates <- dates_of_days_cpp(column)
+      dates <- dates_of_days_cpp(column, if (identical(i, found$room$column)) found$room$spare)
       # The reader of files takes 31-04-09 for a day of the year 31.
       return(if (dates$before_1000) found$again(i)[[1]] else dates$date)
     }

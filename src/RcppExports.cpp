@@ -133,13 +133,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // dates_of_days_cpp
-Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day);
-RcppExport SEXP _backfill_dates_of_days_cpp(SEXP daySEXP) {
+Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day, SEXP spare);
+RcppExport SEXP _backfill_dates_of_days_cpp(SEXP daySEXP, SEXP spareSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
-    rcpp_result_gen = Rcpp::wrap(dates_of_days_cpp(day));
+    Rcpp::traits::input_parameter< SEXP >::type spare(spareSEXP);
+    rcpp_result_gen = Rcpp::wrap(dates_of_days_cpp(day, spare));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -384,7 +385,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_far_neighbours_cpp", (DL_FUNC) &_backfill_far_neighbours_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
-    {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 1},
+    {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 2},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},

@@ -27,17 +27,10 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   int* to = at.begin();
   std::vector<SEXP> found;
   Distinct distinct;
-  SEXP last = nullptr;
-  int number = 0;
   for (R_xlen_t i = 0; i < n; ++i) {
-    SEXP item = items[i];
-    if (item != last) {
-      bool fresh;
-      number = distinct.number(reinterpret_cast<std::uintptr_t>(item), &fresh) + 1;
-      if (fresh) found.push_back(item);
-      last = item;
-    }
-    to[i] = number;
+    bool fresh;
+    to[i] = distinct.number(reinterpret_cast<std::uintptr_t>(items[i]), &fresh) + 1;
+    if (fresh) found.push_back(items[i]);
   }
   Rcpp::CharacterVector texts(static_cast<R_xlen_t>(found.size()));
   for (std::size_t i = 0; i < found.size(); ++i) SET_STRING_ELT(texts, static_cast<R_xlen_t>(i), found[i]);
@@ -45,11 +38,11 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
 }
 
 // Whole days as a double Date, made without the copies that setting a class costs, and whether all are days of the
-// years from 1000 on.
+// years from 1000 on. `spare` is a vector of the same length that nobody else holds, to be filled, or NULL.
 // [[Rcpp::export]]
-Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day) {
+Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day, SEXP spare) {
   const R_xlen_t n = day.size();
-  Rcpp::NumericVector out(Rcpp::no_init(n));
+  Rcpp::NumericVector out = Rf_isNull(spare) ? Rcpp::NumericVector(Rcpp::no_init(n)) : Rcpp::NumericVector(spare);
   const int* from = day.begin();
   double* to = out.begin();
   int least = 0;
@@ -334,15 +327,9 @@ Rcpp::List find_repeats_cpp(Rcpp::NumericVector when, SEXP series) {
   if (TYPEOF(series) == STRSXP) {
     const SEXP* texts = STRING_PTR_RO(series);
     Distinct distinct;
-    SEXP last = nullptr;
-    std::size_t number = 0;
     found = find_repeats(when.begin(), count, [&](std::size_t i) {
-      if (texts[i] != last) {
-        bool fresh;
-        last = texts[i];
-        number = static_cast<std::size_t>(distinct.number(reinterpret_cast<std::uintptr_t>(last), &fresh));
-      }
-      return number;
+      bool fresh;
+      return static_cast<std::size_t>(distinct.number(reinterpret_cast<std::uintptr_t>(texts[i]), &fresh));
     });
   } else if (TYPEOF(series) == INTSXP) {
     const int* numbers = INTEGER(series);

@@ -1,4 +1,5 @@
 // The distinct keys of a long run, each with a number by the order of first appearance: a hash table with open places.
+// Records mostly repeat a key, or have the keys of the rows before in the same order again, so these two are tried first.
 #ifndef BACKFILL_DISTINCT_H
 #define BACKFILL_DISTINCT_H
 
@@ -14,22 +15,32 @@ class Distinct {
 
   // The number of the key, from 0; `fresh` says that it is new.
   std::int32_t number(std::uint64_t key, bool* fresh) {
+    *fresh = false;
+    if (last_ >= 0) {
+      if (key_[static_cast<std::size_t>(last_)] == key) return last_;
+      const std::int32_t next = next_[static_cast<std::size_t>(last_)];
+      if (next >= 0 && key_[static_cast<std::size_t>(next)] == key) return last_ = next;
+    }
+    const std::int32_t found = look_up(key, fresh);
+    if (last_ >= 0) next_[static_cast<std::size_t>(last_)] = found;
+    return last_ = found;
+  }
+
+ private:
+  std::int32_t look_up(std::uint64_t key, bool* fresh) {
     std::size_t at = home(key);
     while (place_[at] >= 0) {
-      if (key_[static_cast<std::size_t>(place_[at])] == key) {
-        *fresh = false;
-        return place_[at];
-      }
+      if (key_[static_cast<std::size_t>(place_[at])] == key) return place_[at];
       at = (at + 1) & (place_.size() - 1);
     }
     *fresh = true;
     place_[at] = static_cast<std::int32_t>(key_.size());
     key_.push_back(key);
+    next_.push_back(-1);
     if (key_.size() * 2 > place_.size()) grow();
     return static_cast<std::int32_t>(key_.size() - 1);
   }
 
- private:
   std::size_t home(std::uint64_t key) const {
     key ^= key >> 32;
     key *= 0x9e3779b97f4a7c15ULL;
@@ -47,6 +58,8 @@ class Distinct {
 
   std::vector<std::int32_t> place_;
   std::vector<std::uint64_t> key_;
+  std::vector<std::int32_t> next_;  // the number that followed each the last time
+  std::int32_t last_ = -1;
 };
 
 }  // namespace backfill
