@@ -43,10 +43,11 @@ run_demo <- function(options, inputs) {
 
   file <- demo_file("sailings.csv")
   tell(
-    "", "The first of the two on your own, and then with your own file:", "",
+    "", "The first of the two on your own:", "",
     sprintf("  backfill periods %s \\", if (grepl("[^[:alnum:]_./-]", file)) shQuote(file) else file),
     "    --when time --zone WET --measure north:flow:boardings --measure south:flow:boardings \\",
-    "    --every month --enough 0.95 --out monthly.csv --figure monthly.png"
+    "    --every month --enough 0.95 --out monthly.csv --figure monthly.png",
+    "", "How a file of yours is to be read:", "", "  backfill inspect FILE"
   )
 }
 

@@ -68,7 +68,8 @@ main_help <- function() {
     "Data goes to standard output, messages to standard error.",
     "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input.",
     "",
-    "A first look, on made-up data that comes along: backfill demo"
+    "A first look, on made-up data that comes along: backfill demo",
+    "How a file of your own is to be read:           backfill inspect FILE"
   )
 }
 
