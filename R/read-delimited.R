@@ -109,9 +109,9 @@ read_regular <- function(cut, rows, text, dates) {
        room = list(column = dates$column, spare = spare))
 }
 
-# Where the dates of a file are, if they stand in a single column, and what is best done with them: `kind` is "days" where
-# the reader of files knows them as dates, "left" where they can be left in the file, to be read from there without a
-# text for each row (in a file without quotes), and "other".
+# Where the dates of a file are, if they stand in a single column, and what is best done with them: `kind` is "days"
+# where the reader of files knows them as dates, "left" where they can be left in the file, to be read from there
+# without a text for each row (in a file without quotes), and "other".
 dates_of_file <- function(names, cut, form) {
   column <- which(names %in% form$when)
   if (form$layout != "rows" || length(form$when) != 1 || length(column) != 1 || any(names(form$when) != "")) {

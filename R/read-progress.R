@@ -4,8 +4,8 @@ bars_wanted <- function() {
   getOption("backfill.progress") %||% (interactive() && isatty(stdout()))
 }
 
-# Runs `code`, a function that is handed another, to be called with the share of the work that is done from time to time;
-# NULL where no bar is wanted.
+# Runs `code`, a function that is handed another, to be called with the share of the work that is done from time to
+# time; NULL where no bar is wanted.
 with_bar <- function(text, code) {
   if (!bars_wanted()) {
     return(code(NULL))

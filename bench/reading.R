@@ -1,6 +1,6 @@
 # How long reading takes beside data.table::fread() alone, the bare floor: a file of 10 million rows and three columns
-# (date, gate, value), with the dates in ISO 8601, which fread() reads itself, and in other forms. Times are the
-# least of runs in turn, in one process, by the clock and by the processor, which other load on the machine disturbs less;
+# (date, gate, value), with the dates in ISO 8601, which fread() reads itself, and in other forms. Times are the least
+# of runs in turn, in one process, by the clock and by the processor, which other load on the machine disturbs less;
 # memory is the most that R held during one run, beside the columns' numeric size.
 suppressPackageStartupMessages(library(backfill))
 

@@ -1,5 +1,6 @@
 // The distinct keys of a long run, each with a number by the order of first appearance: a hash table with open places.
-// Records mostly repeat a key, or have the keys of the rows before in the same order again, so these two are tried first.
+// Records mostly repeat a key, or have the keys of the rows before in the same order again, so these two are tried
+// first.
 #ifndef BACKFILL_DISTINCT_H
 #define BACKFILL_DISTINCT_H
 
