@@ -20,7 +20,7 @@ test_that("backfill demo goes the whole way and writes what it names", {
   write_periods(add_moving(monthly, 12), direct)
   expect_identical(readLines(files[[1]]), readLines(direct))
   # And that of the line it gives to copy.
-  line <- paste(sub(" \\\\$", "", grep("^  backfill|^    --", ran$err, value = TRUE)), collapse = " ")
+  line <- paste(sub(" \\\\$", "", grep("^  backfill periods|^    --", ran$err, value = TRUE)), collapse = " ")
   args <- scan(text = line, what = "", quiet = TRUE)
   expect_identical(backfill_cli(args[-1], dir = folder)$status, 0L)
   expect_identical(readLines(file.path(folder, "monthly.csv")), readLines(direct))
