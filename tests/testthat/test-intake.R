@@ -63,7 +63,16 @@ test_that("the account finds the cadence, the longest gaps and what looks odd", 
   expect_match(odd(c(1:60 %% 7, rep(3, 70))), "3 stands 7[01] times in a row")
   expect_match(odd(c(5, -2, 7)), "1 value is below zero")
   expect_match(odd(c(5, 7, 6, 9), "counter"), "falls 1 time")
-  expect_identical(odd(c(3, 9, 4, 8, 2, 6)), character())
+  # Not odd: a last value of 0, a season without catches.
+  expect_identical(odd(c(3, 9, 4, 8, 2, 6, 0)), character())
+  expect_identical(odd(c(1:60 %% 7, rep(0, 70))), character())
+})
+
+test_that("of days with a record each, one that is missing is a gap", {
+  day <- as.Date("2031-01-01") + c(0:9, 11:20)
+  gaps <- intake(records_of(day, kilos = seq_along(day)))$gaps
+  expect_identical(gaps$missing, 1)
+  expect_identical(c(gaps$after, gaps$before), as.Date(c("2031-01-10", "2031-01-12")))
 })
 
 test_that("the account prints as a page and becomes a data frame that agrees with it", {

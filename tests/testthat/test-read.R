@@ -13,6 +13,7 @@ test_that("every row of the demo files is used or set aside, for the reasons tha
     # The line and the text are those of the file.
     file <- readLines(account$sources$source)
     expect_true(all(mapply(grepl, aside$text, file[aside$line], fixed = TRUE)), label = name)
+    expect_identical(aside$text == "", aside$reason == "no date is given", label = name)
   }
   expect_identical(intake(sailings())$missing,
                    tibble::tibble(measure = "north", reason = "blank", count = truth$sailings$blank$rows))
