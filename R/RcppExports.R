@@ -13,38 +13,6 @@ years_back_cpp <- function(day, years) {
     .Call(`_backfill_years_back_cpp`, day, years)
 }
 
-count_bytes_cpp <- function(path, quote) {
-    .Call(`_backfill_count_bytes_cpp`, path, quote)
-}
-
-first_records_cpp <- function(path, delimiter, quote, skip, most) {
-    .Call(`_backfill_first_records_cpp`, path, delimiter, quote, skip, most)
-}
-
-careful_records_cpp <- function(path, out, delimiter, quote, skip, width, report) {
-    .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width, report)
-}
-
-far_neighbours_cpp <- function(when, scale, zone_from, zone_offset, row, series, seconds) {
-    .Call(`_backfill_far_neighbours_cpp`, when, scale, zone_from, zone_offset, row, series, seconds)
-}
-
-look_at_values_cpp <- function(value, row, series, code) {
-    .Call(`_backfill_look_at_values_cpp`, value, row, series, code)
-}
-
-distinct_texts_cpp <- function(text) {
-    .Call(`_backfill_distinct_texts_cpp`, text)
-}
-
-dates_of_days_cpp <- function(day, spare) {
-    .Call(`_backfill_dates_of_days_cpp`, day, spare)
-}
-
-all_finite_cpp <- function(x, whole) {
-    .Call(`_backfill_all_finite_cpp`, x, whole)
-}
-
 read_dates_cpp <- function(text, pivot_year, year_start) {
     .Call(`_backfill_read_dates_cpp`, text, pivot_year, year_start)
 }
@@ -75,6 +43,38 @@ clock_to_instant_cpp <- function(second, with_offset, from, offset) {
 
 counted_dates_cpp <- function(count, unit, origin, from, to) {
     .Call(`_backfill_counted_dates_cpp`, count, unit, origin, from, to)
+}
+
+count_bytes_cpp <- function(path, quote) {
+    .Call(`_backfill_count_bytes_cpp`, path, quote)
+}
+
+first_records_cpp <- function(path, delimiter, quote, skip, most) {
+    .Call(`_backfill_first_records_cpp`, path, delimiter, quote, skip, most)
+}
+
+careful_records_cpp <- function(path, out, delimiter, quote, skip, width, report) {
+    .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width, report)
+}
+
+far_neighbours_cpp <- function(when, scale, zone_from, zone_offset, row, series, seconds) {
+    .Call(`_backfill_far_neighbours_cpp`, when, scale, zone_from, zone_offset, row, series, seconds)
+}
+
+look_at_values_cpp <- function(value, row, series, code) {
+    .Call(`_backfill_look_at_values_cpp`, value, row, series, code)
+}
+
+distinct_texts_cpp <- function(text) {
+    .Call(`_backfill_distinct_texts_cpp`, text)
+}
+
+dates_of_days_cpp <- function(day, spare) {
+    .Call(`_backfill_dates_of_days_cpp`, day, spare)
+}
+
+all_finite_cpp <- function(x, whole) {
+    .Call(`_backfill_all_finite_cpp`, x, whole)
 }
 
 read_numbers_cpp <- function(text, decimal_mark) {

@@ -49,10 +49,7 @@ build_records <- function(raw, when, measures, series, zone, layout, rules, call
   measures <- check_roles(raw, raw$when, measures, series, call)
   when <- raw$when
   data <- raw$data
-  if (raw$rows == 0) {
-    abort_backfill("file", sprintf("%s has a header but no rows that could be used.",
-                                   in_words(basename(raw$sources$source), 3)), call = call)
-  }
+  check_rows(raw, call)
   if (length(when) > 1) {
     parts <- check_parts(when, call)
     when <- if ("when" %in% names(data)) "when.1" else "when"
@@ -162,6 +159,13 @@ marks_note <- function(name, marks, call) {
     if (sum(marks$brackets) > 0) "brackets for figures below zero"
   )
   if (length(said) > 0) sprintf("Read past in %s: %s.", name, in_words(said))
+}
+
+check_rows <- function(raw, call) {
+  if (raw$rows == 0) {
+    abort_backfill("file", sprintf("%s has a header but no rows that could be used.",
+                                   in_words(basename(raw$sources$source), 3)), call = call)
+  }
 }
 
 # Checks that the columns with roles are there, one role each; gives the measures.

@@ -22,6 +22,7 @@ inspect_file <- function(file, ...) {
                    i = if (length(unknown) > 0) sprintf("%s is none.", in_words(unknown)))
   }
   raw <- inspect_source(file, known)
+  check_rows(raw, caller_env())
   guess <- if (dates_in_header(raw)) guess_across(raw) else guess_rows(raw)
   guess$arguments <- utils::modifyList(guess$arguments, known)
   settled <- settle_guess(file, guess)

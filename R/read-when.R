@@ -24,7 +24,8 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
     parsed$second[parsed$coarse] <- NA
   }
   note <- parsed$note
-  if (parsed$timed) {
+  # Where no row could be read there is nothing to turn.
+  if (parsed$timed && parsed$fine > 0) {
     found <- clock_to_instant(parsed, zone, series, rules$repeated)
     skipped <- sprintf("no such time in zone %s: daylight saving skips it", zone)
     bad$rows <- c(bad$rows, found$never)

@@ -46,116 +46,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// count_bytes_cpp
-Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote);
-RcppExport SEXP _backfill_count_bytes_cpp(SEXP pathSEXP, SEXP quoteSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
-    rcpp_result_gen = Rcpp::wrap(count_bytes_cpp(path, quote));
-    return rcpp_result_gen;
-END_RCPP
-}
-// first_records_cpp
-Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::string quote, int skip, int most);
-RcppExport SEXP _backfill_first_records_cpp(SEXP pathSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP mostSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
-    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
-    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
-    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
-    rcpp_result_gen = Rcpp::wrap(first_records_cpp(path, delimiter, quote, skip, most));
-    return rcpp_result_gen;
-END_RCPP
-}
-// careful_records_cpp
-Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip, int width, Rcpp::Nullable<Rcpp::Function> report);
-RcppExport SEXP _backfill_careful_records_cpp(SEXP pathSEXP, SEXP outSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP widthSEXP, SEXP reportSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< std::string >::type out(outSEXP);
-    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
-    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
-    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
-    Rcpp::traits::input_parameter< int >::type width(widthSEXP);
-    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::Function> >::type report(reportSEXP);
-    rcpp_result_gen = Rcpp::wrap(careful_records_cpp(path, out, delimiter, quote, skip, width, report));
-    return rcpp_result_gen;
-END_RCPP
-}
-// far_neighbours_cpp
-Rcpp::NumericVector far_neighbours_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, double seconds);
-RcppExport SEXP _backfill_far_neighbours_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP secondsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
-    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< double >::type seconds(secondsSEXP);
-    rcpp_result_gen = Rcpp::wrap(far_neighbours_cpp(when, scale, zone_from, zone_offset, row, series, seconds));
-    return rcpp_result_gen;
-END_RCPP
-}
-// look_at_values_cpp
-Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::NumericVector code);
-RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP codeSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type code(codeSEXP);
-    rcpp_result_gen = Rcpp::wrap(look_at_values_cpp(value, row, series, code));
-    return rcpp_result_gen;
-END_RCPP
-}
-// distinct_texts_cpp
-Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text);
-RcppExport SEXP _backfill_distinct_texts_cpp(SEXP textSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
-    rcpp_result_gen = Rcpp::wrap(distinct_texts_cpp(text));
-    return rcpp_result_gen;
-END_RCPP
-}
-// dates_of_days_cpp
-Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day, SEXP spare);
-RcppExport SEXP _backfill_dates_of_days_cpp(SEXP daySEXP, SEXP spareSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
-    Rcpp::traits::input_parameter< SEXP >::type spare(spareSEXP);
-    rcpp_result_gen = Rcpp::wrap(dates_of_days_cpp(day, spare));
-    return rcpp_result_gen;
-END_RCPP
-}
-// all_finite_cpp
-bool all_finite_cpp(Rcpp::NumericVector x, bool whole);
-RcppExport SEXP _backfill_all_finite_cpp(SEXP xSEXP, SEXP wholeSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
-    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
-    rcpp_result_gen = Rcpp::wrap(all_finite_cpp(x, whole));
-    return rcpp_result_gen;
-END_RCPP
-}
 // read_dates_cpp
 Rcpp::List read_dates_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start);
 RcppExport SEXP _backfill_read_dates_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP) {
@@ -270,6 +160,116 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// count_bytes_cpp
+Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote);
+RcppExport SEXP _backfill_count_bytes_cpp(SEXP pathSEXP, SEXP quoteSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_bytes_cpp(path, quote));
+    return rcpp_result_gen;
+END_RCPP
+}
+// first_records_cpp
+Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::string quote, int skip, int most);
+RcppExport SEXP _backfill_first_records_cpp(SEXP pathSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(first_records_cpp(path, delimiter, quote, skip, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// careful_records_cpp
+Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip, int width, Rcpp::Nullable<Rcpp::Function> report);
+RcppExport SEXP _backfill_careful_records_cpp(SEXP pathSEXP, SEXP outSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP widthSEXP, SEXP reportSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type out(outSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type width(widthSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::Function> >::type report(reportSEXP);
+    rcpp_result_gen = Rcpp::wrap(careful_records_cpp(path, out, delimiter, quote, skip, width, report));
+    return rcpp_result_gen;
+END_RCPP
+}
+// far_neighbours_cpp
+Rcpp::NumericVector far_neighbours_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, double seconds);
+RcppExport SEXP _backfill_far_neighbours_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP secondsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< double >::type seconds(secondsSEXP);
+    rcpp_result_gen = Rcpp::wrap(far_neighbours_cpp(when, scale, zone_from, zone_offset, row, series, seconds));
+    return rcpp_result_gen;
+END_RCPP
+}
+// look_at_values_cpp
+Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::NumericVector code);
+RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP codeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type code(codeSEXP);
+    rcpp_result_gen = Rcpp::wrap(look_at_values_cpp(value, row, series, code));
+    return rcpp_result_gen;
+END_RCPP
+}
+// distinct_texts_cpp
+Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text);
+RcppExport SEXP _backfill_distinct_texts_cpp(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(distinct_texts_cpp(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// dates_of_days_cpp
+Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day, SEXP spare);
+RcppExport SEXP _backfill_dates_of_days_cpp(SEXP daySEXP, SEXP spareSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type spare(spareSEXP);
+    rcpp_result_gen = Rcpp::wrap(dates_of_days_cpp(day, spare));
+    return rcpp_result_gen;
+END_RCPP
+}
+// all_finite_cpp
+bool all_finite_cpp(Rcpp::NumericVector x, bool whole);
+RcppExport SEXP _backfill_all_finite_cpp(SEXP xSEXP, SEXP wholeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    rcpp_result_gen = Rcpp::wrap(all_finite_cpp(x, whole));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_numbers_cpp
 Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text, std::string decimal_mark);
 RcppExport SEXP _backfill_read_numbers_cpp(SEXP textSEXP, SEXP decimal_markSEXP) {
@@ -379,14 +379,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_period_number_cpp", (DL_FUNC) &_backfill_period_number_cpp, 2},
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
     {"_backfill_years_back_cpp", (DL_FUNC) &_backfill_years_back_cpp, 2},
-    {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
-    {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
-    {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
-    {"_backfill_far_neighbours_cpp", (DL_FUNC) &_backfill_far_neighbours_cpp, 7},
-    {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
-    {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
-    {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 2},
-    {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
     {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 9},
@@ -395,6 +387,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_seconds_as_instants_cpp", (DL_FUNC) &_backfill_seconds_as_instants_cpp, 2},
     {"_backfill_clock_to_instant_cpp", (DL_FUNC) &_backfill_clock_to_instant_cpp, 4},
     {"_backfill_counted_dates_cpp", (DL_FUNC) &_backfill_counted_dates_cpp, 5},
+    {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
+    {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
+    {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
+    {"_backfill_far_neighbours_cpp", (DL_FUNC) &_backfill_far_neighbours_cpp, 7},
+    {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
+    {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
+    {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 2},
+    {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 4},

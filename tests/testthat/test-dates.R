@@ -106,3 +106,11 @@ test_that("the hour that the clock skips is set aside, and the one it repeats is
   declared <- function(repeated) as.numeric(dates_of("2030-10-27 01:30", zone = "WET", repeated = repeated)$when)
   expect_identical(declared("second") - declared("first"), 3600)
 })
+
+test_that("a column of counts of which none can be one is refused, in any zone", {
+  stamps <- data.frame(stamp = c(NA, Inf, 1e18), kilos = 1:3)
+  for (zone in c("UTC", "WET")) {
+    expect_error(as_records(stamps, "stamp", c(kilos = "flow"), date_unit = "second", zone = zone),
+                 "none of its 3 rows", class = "backfill_error_when")
+  }
+})

@@ -41,6 +41,7 @@ test_that("dates in parts, codes as series, a counter and an undecided order are
   expect_error(inspect_file(demo_file("islands.csv")), "No column of islands.csv holds dates",
                class = "backfill_error_when")
   expect_error(inspect_file(parts, colour = "red"), class = "backfill_error_argument")
+  expect_error(inspect_file(text_file("date,kilos")), "a header but no rows", class = "backfill_error_file")
 })
 
 test_that("the printed shell line reads the file as the printed call does", {
