@@ -8,8 +8,9 @@
 #' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
 #' `"complete"` where that is at least `enough`, `"partial"` where it is less, and `"empty"` where there is nothing. The
-#' first and last period are hardly ever whole, and show it this way. With daily records, a weekday on which fewer than
-#' half of the days have one, of three at least, has no slots (a market closed on Sundays). Where the cadence is
+#' first and last period are hardly ever whole, and show it this way. Each series has a cadence of its own; one with too
+#' few records to show it has that of all records together. With daily records, a weekday on which fewer than half of
+#' the days have one, of three at least, has no slots (a market closed on Sundays). Where the cadence is
 #' irregular there is no coverage: a period is complete where it has a record, but the first is partial unless records
 #' start on its first day, and the last unless they go on to its last day. Calculations on the table leave partial
 #' periods out.
@@ -46,10 +47,10 @@ roll_up <- function(x, every, cadence = NULL, enough = 1) {
   role <- roles(x)
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
-  survey <- survey_times(when, table)
-  cadence <- if (is.null(cadence)) find_cadence(survey, table) else parse_cadence(cadence, survey)
-  check_finer(cadence, unit)
   series <- series_index(x, role$series)
+  survey <- survey_times(when, series, table)
+  cadences <- if (is.null(cadence)) find_cadences(survey, table) else parse_cadence(cadence, survey)
+  check_finer(cadences, unit, series$names)
   check_size(survey, table, unit, nrow(series$names))
 
   cells <- lapply(names(plain_measures(role$measures)), function(name) {
@@ -57,12 +58,12 @@ roll_up <- function(x, every, cadence = NULL, enough = 1) {
     if (role$measures[[name]]$kind == "counter") {
       value <- increments(value, when, series$index)
     }
-    roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, nrow(series$names), value,
-                unit_code(unit), cadence, survey$lowest, survey$highest)
+    roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, value, unit_code(unit), cadences,
+                survey$each$lowest, survey$each$highest)
   })
   names(cells) <- names(plain_measures(role$measures))
   number <- cells[[1]]$first + seq_len(cells[[1]]$periods) - 1
-  expected <- expected_slots(number, unit, cadence, table)
+  expected <- expected_slots(number, unit, cadences, table)
   reached <- reached_ends(number, unit, survey, table)
   parts <- lapply(names(cells), function(name) {
     measure_periods(cells[[name]], role$measures[[name]]$kind, expected, reached, enough)
@@ -73,17 +74,22 @@ roll_up <- function(x, every, cadence = NULL, enough = 1) {
   }
   data <- stack_measures(unname(parts[names(role$measures)]), names(role$measures), series$names,
                          period_start(number, unit))
-  new_periods(data, unit, role$series, role$measures, role$zone, cadence$words, enough, role$account$sources$source)
+  new_periods(data, unit, role$series, role$measures, role$zone, describe_cadences(cadences, series$names),
+              enough, role$account$sources$source)
 }
 
 # A period must be as long as the cadence at least.
-check_finer <- function(cadence, unit, call = caller_env()) {
-  if (unit_seconds[[unit]] < cadence_seconds(cadence)) {
+check_finer <- function(cadences, unit, names, call = caller_env()) {
+  coarse <- cadence_seconds(cadences) > unit_seconds[[unit]]
+  if (any(coarse)) {
+    coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
     abort_backfill(
       "every",
-      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).", cadence$words, unit),
-      ">" = sprintf("Choose a period of a %s or longer, or say `cadence` where that is not their cadence.",
-                    cadence$words),
+      sprintf("The records%s are one per %s, which cannot be rolled up to a shorter period (%s).",
+              if (all(coarse)) "" else paste(" of", few_series(names, coarse)),
+              describe_cadences(cadences[coarse, ], vctrs::vec_slice(names, coarse)), unit),
+      ">" = sprintf("Choose a period of a %s or longer%s, or say `cadence` where that is not their cadence.", coarsest,
+                    if (all(coarse)) "" else ", leave these series out"),
       call = call
     )
   }
@@ -117,12 +123,12 @@ reached_ends <- function(number, unit, survey, table) {
   reached
 }
 
-# The cells of one measure, series by series, as columns of the periods table.
+# The cells of one measure, series by series, as columns of the periods table. `expected` has a row for each period and
+# a column for each series.
 measure_periods <- function(cells, kind, expected, reached, enough) {
-  series_count <- length(cells$sum) / length(expected)
-  coverage <- cells$slots / rep(expected, series_count)
+  coverage <- cells$slots / as.vector(expected)
   coverage[is.nan(coverage)] <- NA
-  whole <- ifelse(is.na(coverage), rep(reached, series_count), coverage >= enough)
+  whole <- ifelse(is.na(coverage), rep(reached, ncol(expected)), coverage >= enough)
   standing <- ifelse(cells$records == 0L, 3L, ifelse(whole, 1L, 2L))
   value <- switch(kind, flow = , counter = cells$sum, level = cells$sum / cells$records)
   value[cells$records == 0L] <- NA

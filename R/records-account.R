@@ -7,10 +7,11 @@
 #' @return `intake()` gives the account, an object that prints as a short page and holds, among others, `sources` (a
 #'   tibble of `source`, a file, and `rows`), `rows_read`, `rows_used`, `rows_merged` (used rows that became part of
 #'   another by the rule for duplicates), `set_aside`, `missing` (a tibble of `measure`, `reason`, `count`), `first` and
-#'   `last` (times), `cadence` (in words), `duplicates` (rows with the series and time of another: `identical`,
-#'   `conflicting`), `out_of_order` (rows earlier than one of their series before them), `gaps` (the longest: series
-#'   columns, `after`, `before`, `missing` slots of the cadence) and `suspicious` (`measure`, `what`). [as.data.frame()]
-#'   turns it into one row per fact with the columns `fact`, `count` (a number, or `NA`) and `text`.
+#'   `last` (times), `cadence` (in words, that of each series where they differ), `duplicates` (rows with the series and
+#'   time of another: `identical`, `conflicting`), `out_of_order` (rows earlier than one of their series before them),
+#'   `gaps` (the longest: series columns, `after`, `before`, `missing` slots of the series' cadence) and `suspicious`
+#'   (`measure`, `what`). [as.data.frame()] turns it into one row per fact with the columns `fact`, `count` (a number,
+#'   or `NA`) and `text`.
 #'
 #'   `set_aside()` gives a tibble with one row for each row that was set aside: `source` (file), `line` (of a text file,
 #'   the row of a workbook, the number of the record elsewhere; counted from 1), `column`, `text` (as it stood there)
@@ -32,14 +33,13 @@ intake <- function(x) {
   }
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
-  survey <- survey_times(when, table)
-  cadence <- find_cadence(survey, table)
   index <- series_index(plain_tibble(x), role$series)
-  account$cadence <- cadence$words
+  cadences <- find_cadences(survey_times(when, index, table), table)
+  account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
   account$out_of_order <- find_repeats_cpp(when, index$index)$out_of_order
   sorted <- order(index$index, as.numeric(when), method = "radix")
-  account$gaps <- longest_gaps(when, index, sorted, cadence, table)
+  account$gaps <- longest_gaps(when, index, sorted, cadences, table)
   account$suspicious <- suspicious_values(plain_tibble(x), role$measures, index, sorted)
   account
 }

@@ -1,47 +1,17 @@
 # What looks odd in records: long gaps, and values that are hardly what they seem.
 
-# The longest gaps between neighbours of one series, where slots of the cadence are missing between them: series
+# The longest gaps between neighbours of one series, where slots of its cadence are missing between them: series
 # columns, `after`, `before` (times) and `missing`. `sorted` puts the rows in order of series and time.
-longest_gaps <- function(when, index, sorted, cadence, table, most = 3) {
-  empty <- tibble::tibble(index$names[0, , drop = FALSE], after = when[0], before = when[0], missing = numeric())
-  if (cadence_steps[cadence$steps + 1] == "none") {
-    return(empty)
-  }
-  # A look at the slots of those only that can be long.
+longest_gaps <- function(when, index, sorted, cadences, table, most = 3) {
   scale <- if (inherits(when, "Date")) 86400 else 1
-  far <- far_neighbours_cpp(when, scale, table$from, table$offset, sorted, index$index, 1.5 * cadence_seconds(cadence))
-  if (length(far) == 0) {
-    return(empty)
-  }
-  from <- sorted[far]
-  to <- sorted[far + 1]
-  instant <- function(rows) as.numeric(when[rows]) * scale
-  local <- function(rows) instant_to_local(instant(rows), table)
-  missing <- slots_between(local(from), local(to), instant(from), instant(to), cadence)
+  gaps <- find_gaps_cpp(when, scale, table$from, table$offset, sorted, index$index, cadences)
   # Of a gap that several series have at once, all are shown.
-  span <- vctrs::vec_group_id(vctrs::data_frame(from = when[from], to = when[to]))
-  order <- order(-missing, as.numeric(when[from]))
-  order <- order[missing[order] > 0]
+  span <- vctrs::vec_group_id(vctrs::data_frame(from = when[gaps$after], to = when[gaps$before]))
+  order <- order(-gaps$missing, as.numeric(when[gaps$after]))
   longest <- order[span[order] %in% first_few(unique(span[order]), most)]
-  names <- vctrs::vec_slice(index$names, index$index[from[longest]])
-  tibble::tibble(names, after = when[from[longest]], before = when[to[longest]], missing = missing[longest])
-}
-
-# How many slots lie between two that have a record.
-slots_between <- function(from, to, from_instant, to_instant, cadence) {
-  switch(cadence_steps[cadence$steps + 1],
-    calendar = {
-      unit <- period_units[cadence$unit + 1]
-      period_number(floor(to / 86400), unit) - period_number(floor(from / 86400), unit) - 1
-    },
-    instant = round((to_instant - from_instant) / cadence$length) - 1,
-    local = if (cadence$weekdays == 127) {
-      round((to - from) / cadence$length) - 1
-    } else {
-      expected <- bitwAnd(cadence$weekdays, 2^(0:6)) > 0
-      rowSums(count_weekdays(floor(from / 86400) + 1, floor(to / 86400))[, expected, drop = FALSE])
-    }
-  )
+  names <- vctrs::vec_slice(index$names, index$index[gaps$after[longest]])
+  tibble::tibble(names, after = when[gaps$after[longest]], before = when[gaps$before[longest]],
+                 missing = gaps$missing[longest])
 }
 
 # A text for each span of time, with the series that has the gap, or how many have it.

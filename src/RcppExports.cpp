@@ -10,6 +10,53 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// survey_cpp
+Rcpp::List survey_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count);
+RcppExport SEXP _backfill_survey_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP series_countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< int >::type series_count(series_countSEXP);
+    rcpp_result_gen = Rcpp::wrap(survey_cpp(when, scale, zone_from, zone_offset, series, series_count));
+    return rcpp_result_gen;
+END_RCPP
+}
+// filled_slots_cpp
+Rcpp::NumericMatrix filled_slots_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
+RcppExport SEXP _backfill_filled_slots_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP cadencesSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::IntegerVector> >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lowest(lowestSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type highest(highestSEXP);
+    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(when, scale, zone_from, zone_offset, series, cadences, lowest, highest));
+    return rcpp_result_gen;
+END_RCPP
+}
+// expected_slots_cpp
+Rcpp::NumericMatrix expected_slots_cpp(Rcpp::NumericVector local, Rcpp::NumericVector instant, Rcpp::List cadences);
+RcppExport SEXP _backfill_expected_slots_cpp(SEXP localSEXP, SEXP instantSEXP, SEXP cadencesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type local(localSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type instant(instantSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
+    rcpp_result_gen = Rcpp::wrap(expected_slots_cpp(local, instant, cadences));
+    return rcpp_result_gen;
+END_RCPP
+}
 // period_number_cpp
 Rcpp::NumericVector period_number_cpp(Rcpp::NumericVector day, int unit);
 RcppExport SEXP _backfill_period_number_cpp(SEXP daySEXP, SEXP unitSEXP) {
@@ -204,9 +251,9 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// far_neighbours_cpp
-Rcpp::NumericVector far_neighbours_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, double seconds);
-RcppExport SEXP _backfill_far_neighbours_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP secondsSEXP) {
+// find_gaps_cpp
+Rcpp::List find_gaps_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::List cadences);
+RcppExport SEXP _backfill_find_gaps_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP cadencesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -216,8 +263,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< double >::type seconds(secondsSEXP);
-    rcpp_result_gen = Rcpp::wrap(far_neighbours_cpp(when, scale, zone_from, zone_offset, row, series, seconds));
+    Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
+    rcpp_result_gen = Rcpp::wrap(find_gaps_cpp(when, scale, zone_from, zone_offset, row, series, cadences));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -294,40 +341,9 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// survey_cpp
-Rcpp::List survey_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset);
-RcppExport SEXP _backfill_survey_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
-    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
-    rcpp_result_gen = Rcpp::wrap(survey_cpp(when, scale, zone_from, zone_offset));
-    return rcpp_result_gen;
-END_RCPP
-}
-// filled_slots_cpp
-Rcpp::NumericVector filled_slots_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::List cadence, double lowest, double highest);
-RcppExport SEXP _backfill_filled_slots_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP cadenceSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
-    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type cadence(cadenceSEXP);
-    Rcpp::traits::input_parameter< double >::type lowest(lowestSEXP);
-    Rcpp::traits::input_parameter< double >::type highest(highestSEXP);
-    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(when, scale, zone_from, zone_offset, cadence, lowest, highest));
-    return rcpp_result_gen;
-END_RCPP
-}
 // roll_up_cpp
-Rcpp::List roll_up_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count, Rcpp::NumericVector value, int unit, Rcpp::List cadence, double lowest, double highest);
-RcppExport SEXP _backfill_roll_up_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP series_countSEXP, SEXP valueSEXP, SEXP unitSEXP, SEXP cadenceSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
+Rcpp::List roll_up_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector value, int unit, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
+RcppExport SEXP _backfill_roll_up_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP unitSEXP, SEXP cadencesSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -336,13 +352,12 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< int >::type series_count(series_countSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< int >::type unit(unitSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type cadence(cadenceSEXP);
-    Rcpp::traits::input_parameter< double >::type lowest(lowestSEXP);
-    Rcpp::traits::input_parameter< double >::type highest(highestSEXP);
-    rcpp_result_gen = Rcpp::wrap(roll_up_cpp(when, scale, zone_from, zone_offset, series, series_count, value, unit, cadence, lowest, highest));
+    Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lowest(lowestSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type highest(highestSEXP);
+    rcpp_result_gen = Rcpp::wrap(roll_up_cpp(when, scale, zone_from, zone_offset, series, value, unit, cadences, lowest, highest));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -376,6 +391,9 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 6},
+    {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 8},
+    {"_backfill_expected_slots_cpp", (DL_FUNC) &_backfill_expected_slots_cpp, 3},
     {"_backfill_period_number_cpp", (DL_FUNC) &_backfill_period_number_cpp, 2},
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
     {"_backfill_years_back_cpp", (DL_FUNC) &_backfill_years_back_cpp, 2},
@@ -390,16 +408,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
-    {"_backfill_far_neighbours_cpp", (DL_FUNC) &_backfill_far_neighbours_cpp, 7},
+    {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
     {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 2},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
-    {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 4},
-    {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 7},
-    {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 11},
+    {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 10},
     {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 3},
     {"_backfill_moving_mean_cpp", (DL_FUNC) &_backfill_moving_mean_cpp, 5},
     {NULL, NULL, 0}

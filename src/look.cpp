@@ -1,6 +1,7 @@
 // Doors to what looks odd in records. `row` puts the rows in order of series and time; both count from 1.
 #include "look.h"
 
+#include "cadences.h"
 #include "times.h"
 
 using namespace backfill;
@@ -13,15 +14,22 @@ SortedRows rows_in_order(const Rcpp::IntegerVector& row, const Rcpp::IntegerVect
 
 }  // namespace
 
-// Places in the order, from 1.
 // [[Rcpp::export]]
-Rcpp::NumericVector far_neighbours_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
-                                       Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row,
-                                       Rcpp::IntegerVector series, double seconds) {
-  const auto found = far_neighbours(times_of(when, scale), clock_of(zone_from, zone_offset),
-                                    rows_in_order(row, series), seconds);
-  Rcpp::NumericVector out(found.begin(), found.end());
-  return out + 1.0;
+Rcpp::List find_gaps_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+                         Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series,
+                         Rcpp::List cadences) {
+  const auto gaps = find_gaps(times_of(when, scale), clock_of(zone_from, zone_offset), rows_in_order(row, series),
+                              cadences_of(cadences));
+  const R_xlen_t n = static_cast<R_xlen_t>(gaps.size());
+  Rcpp::IntegerVector after(n), before(n);
+  Rcpp::NumericVector missing(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const Gap& gap = gaps[static_cast<std::size_t>(i)];
+    after[i] = gap.after;
+    before[i] = gap.before;
+    missing[i] = static_cast<double>(gap.missing);
+  }
+  return Rcpp::List::create(Rcpp::_["after"] = after, Rcpp::_["before"] = before, Rcpp::_["missing"] = missing);
 }
 
 // [[Rcpp::export]]

@@ -2,13 +2,8 @@
 #ifndef BACKFILL_CADENCE_H
 #define BACKFILL_CADENCE_H
 
-#include <array>
 #include <cmath>
-#include <cstddef>
 #include <cstdint>
-#include <limits>
-#include <numeric>
-#include <vector>
 
 #include "clock.h"
 #include "period.h"
@@ -22,102 +17,47 @@ enum class Steps {
   calendar = 3  // every month, quarter or year
 };
 
-struct Cadence {
-  Steps steps;
-  double length;  // of a step in seconds, for `instant` and `local`
-  double anchor;  // where slot 0 starts, on the same clock
-  Unit unit;      // for `calendar`
-  int weekdays;   // on which something is expected, one bit each, Monday the lowest; 127 is every day
+constexpr int every_weekday = 127;
 
-  bool expects(double local) const { return weekdays == 127 || (weekdays >> (weekday(day_of(local)) - 1) & 1); }
+struct Cadence {
+  Steps steps = Steps::none;
+  double length = 0;             // of a step in seconds, for `instant` and `local`
+  double anchor = 0;             // where slot 0 starts, on the same clock
+  Unit unit = Unit::day;         // for `calendar`
+  int weekdays = every_weekday;  // on which something is expected, one bit each, Monday the lowest
+
+  bool expects(std::int64_t day) const { return weekdays >> (weekday(day) - 1) & 1; }
 
   std::int64_t slot(double instant, double local) const {
     if (steps == Steps::calendar) return period_number(unit, day_of(local));
     const double at = steps == Steps::instant ? instant : local;
     return static_cast<std::int64_t>(std::floor((at - anchor) / length));
   }
+
+  // The first slot that starts at this moment or later.
+  std::int64_t next_slot(double instant, double local) const {
+    if (steps == Steps::calendar) return period_number(unit, day_of(std::ceil(local / 86400.0) * 86400.0) - 1) + 1;
+    const double at = steps == Steps::instant ? instant : local;
+    return static_cast<std::int64_t>(std::ceil((at - anchor) / length));
+  }
+
+  // The seconds of a step, a month's or a year's at their shortest.
+  double shortest() const {
+    if (steps != Steps::calendar) return length;
+    return 86400.0 * (unit == Unit::month ? 28 : unit == Unit::quarter ? 90 : 365);
+  }
+
+  // How many slots that are expected start from the slot `from` to before the slot `to`.
+  std::int64_t expected(std::int64_t from, std::int64_t to) const {
+    if (weekdays == every_weekday) return to - from;
+    // Only days have weekdays without a slot; whole weeks have as many as the weekdays are.
+    std::int64_t count = 0;
+    const std::int64_t first = day_of(anchor + static_cast<double>(from) * length);
+    for (std::int64_t day = first; day < first + (to - from) % 7; ++day) count += expects(day);
+    for (int bit = 0; bit < 7; ++bit) count += (weekdays >> bit & 1) * ((to - from) / 7);
+    return count;
+  }
 };
-
-// What the local times of the records have in common, found in one pass and whatever their order.
-struct Survey {
-  double lowest = std::numeric_limits<double>::infinity();    // instant
-  double highest = -std::numeric_limits<double>::infinity();  // instant
-  double anchor = 0;            // local second of the first record in file order
-  std::int64_t step = 0;        // greatest common divisor of the distances in seconds; 0 where all are the same
-  bool whole_seconds = true;
-  bool month_starts = true;     // each at 00:00 on the first of a month
-  bool month_ends = true;       // each at 00:00 on the last day of a month
-  std::int64_t months = 0;      // greatest common divisor of the distances in months
-};
-
-inline Survey survey(const Times& times, Clock clock) {
-  Survey s;
-  std::int64_t first_month = 0;
-  for (std::size_t i = 0; i < times.n; ++i) {
-    const double instant = times[i];
-    if (instant < s.lowest) s.lowest = instant;
-    if (instant > s.highest) s.highest = instant;
-    const double local = clock.local_second(instant);
-    if (i == 0) s.anchor = local;
-    const double distance = local - s.anchor;
-    if (local != std::floor(local)) s.whole_seconds = false;
-    if (s.whole_seconds) {
-      const std::int64_t d = static_cast<std::int64_t>(std::fabs(distance));
-      if (s.step == 0 || d % s.step != 0) s.step = std::gcd(s.step, d);
-    }
-    if (s.month_starts || s.month_ends) {
-      const std::int64_t day = day_of(local);
-      const bool midnight = local == static_cast<double>(day) * 86400.0;
-      const Civil c = civil_from_days(day);
-      s.month_starts = s.month_starts && midnight && c.day == 1;
-      s.month_ends = s.month_ends && midnight && c.day == days_in_month(c.year, c.month);
-      const std::int64_t month = period_number(Unit::month, day);
-      if (i == 0) first_month = month;
-      s.months = std::gcd(s.months, month - first_month);
-    }
-  }
-  return s;
-}
-
-// One bit for each slot of each series, for the slots that instants from `lowest` to `highest` can fall into.
-class SlotSet {
- public:
-  SlotSet() = default;
-  SlotSet(std::size_t series, const Cadence& cadence, double lowest, double highest, Clock clock) {
-    // Where the local clock is put back, a later instant may lie in an earlier slot: at most a day's worth of hours.
-    const std::int64_t margin = cadence.steps == Steps::local ? 24 : 0;
-    first_ = cadence.slot(lowest, clock.local_second(lowest)) - margin;
-    width_ = static_cast<std::size_t>(cadence.slot(highest, clock.local_second(highest)) + margin - first_ + 1);
-    bits_.resize((series * width_ + 63) / 64);
-  }
-
-  // True where the slot was not in the set yet.
-  bool insert(std::size_t series, std::int64_t slot) {
-    const std::size_t at = series * width_ + static_cast<std::size_t>(slot - first_);
-    const std::uint64_t bit = std::uint64_t{1} << (at & 63);
-    std::uint64_t& word = bits_[at >> 6];
-    if (word & bit) return false;
-    word |= bit;
-    return true;
-  }
-
- private:
-  std::int64_t first_ = 0;
-  std::size_t width_ = 0;
-  std::vector<std::uint64_t> bits_;
-};
-
-// How many distinct slots the records fill, by the weekday of their record (Monday first).
-inline std::array<std::int64_t, 7> filled_slots(const Times& times, Clock clock, const Cadence& cadence, double lowest,
-                                                double highest) {
-  std::array<std::int64_t, 7> filled{};
-  SlotSet seen(1, cadence, lowest, highest, clock);
-  for (std::size_t i = 0; i < times.n; ++i) {
-    const double local = clock.local_second(times[i]);
-    if (seen.insert(0, cadence.slot(times[i], local))) ++filled[static_cast<std::size_t>(weekday(day_of(local)) - 1)];
-  }
-  return filled;
-}
 
 }  // namespace backfill
 

@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <vector>
 
+#include "cadence.h"
 #include "clock.h"
 
 namespace backfill {
@@ -21,14 +22,29 @@ struct SortedRows {
   std::size_t at(std::size_t i) const { return static_cast<std::size_t>(row[i] - 1); }
 };
 
-// Places i in the order where the local clock shows more than `seconds` between row i and the next of its series.
-inline std::vector<std::size_t> far_neighbours(const Times& times, Clock clock, const SortedRows& rows, double seconds) {
-  std::vector<std::size_t> out;
-  double last = 0;
+// A row of a series and the next, with slots of the series' cadence between them that have none.
+struct Gap {
+  std::int32_t after;   // rows, counted from 1
+  std::int32_t before;
+  std::int64_t missing;
+};
+
+// `cadence` has one for each series.
+inline std::vector<Gap> find_gaps(const Times& times, Clock clock, const SortedRows& rows,
+                                  const std::vector<Cadence>& cadence) {
+  std::vector<Gap> out;
+  double instant = 0, local = 0;
   for (std::size_t i = 0; i < rows.n; ++i) {
-    const double local = clock.local_second(times[rows.at(i)]);
-    if (i > 0 && rows.series[rows.at(i)] == rows.series[rows.at(i - 1)] && local - last > seconds) out.push_back(i - 1);
-    last = local;
+    const std::size_t row = rows.at(i);
+    const double last_instant = instant, last_local = local;
+    instant = times[row];
+    local = clock.local_second(instant);
+    if (i == 0 || rows.series[row] != rows.series[rows.at(i - 1)]) continue;
+    const Cadence& c = cadence[static_cast<std::size_t>(rows.series[row] - 1)];
+    // A look at the slots of those only that can be far from each other.
+    if (c.steps == Steps::none || local - last_local < 1.5 * c.shortest()) continue;
+    const std::int64_t missing = c.expected(c.slot(last_instant, last_local) + 1, c.slot(instant, local));
+    if (missing > 0) out.push_back({rows.row[i - 1], rows.row[i], missing});
   }
   return out;
 }

@@ -8,9 +8,9 @@
 #include <vector>
 
 #include "accumulate.h"
-#include "cadence.h"
 #include "clock.h"
 #include "period.h"
+#include "slots.h"
 
 namespace backfill {
 
@@ -38,22 +38,25 @@ class Columns {
 };
 
 // `series` counts from 1, as R does; a value that is NaN is no record. Cells lie series by series, in the order of
-// periods. `lowest` and `highest` are the first and the last instant of all records, those without a value included.
+// periods. `slotted` has an element for each series.
 inline std::vector<Accumulator> roll_up(const Times& times, Clock clock, const std::int32_t* series,
-                                        std::size_t series_count, const double* value, const Columns& columns,
-                                        const Cadence& cadence, double lowest, double highest) {
-  std::vector<Accumulator> cells(series_count * columns.count());
-  const bool slotted = cadence.steps != Steps::none;
-  SlotSet seen = slotted ? SlotSet(series_count, cadence, lowest, highest, clock) : SlotSet();
+                                        const double* value, const Columns& columns,
+                                        const std::vector<Slotted>& slotted) {
+  std::vector<Accumulator> cells(slotted.size() * columns.count());
+  SlotSet seen(slotted, clock);
   for (std::size_t i = 0; i < times.n; ++i) {
     if (std::isnan(value[i])) continue;
     const double instant = times[i];
     const double local = clock.local_second(instant);
     const std::size_t row = static_cast<std::size_t>(series[i] - 1);
-    Accumulator& cell = cells[row * columns.count() + columns.of_day(day_of(local))];
+    const std::int64_t day = day_of(local);
+    Accumulator& cell = cells[row * columns.count() + columns.of_day(day)];
     cell.sum.add(value[i]);
     ++cell.records;
-    if (slotted && cadence.expects(local) && seen.insert(row, cadence.slot(instant, local))) ++cell.slots;
+    const Cadence& cadence = slotted[row].cadence;
+    if (cadence.steps != Steps::none && cadence.expects(day) && seen.insert(row, cadence.slot(instant, local))) {
+      ++cell.slots;
+    }
   }
   return cells;
 }

@@ -59,7 +59,10 @@ test_that("bases are found as a search through all rows finds them", {
 })
 
 test_that("a survey of times finds their ends and their step, in any order", {
-  survey <- function(when) backfill:::survey_times(when, backfill:::zone_table("UTC"))
+  survey <- function(when) {
+    one <- list(names = data.frame(series = "a"), index = rep(1L, length(when)))
+    backfill:::survey_times(when, one, backfill:::zone_table("UTC"))$all
+  }
   time <- .POSIXct(1.9e9 + c(0, 900, 4500, 2700), tz = "UTC")
   for (order in list(1:4, 4:1, c(2, 4, 1, 3))) {
     found <- survey(time[order])

@@ -68,6 +68,30 @@ test_that("the account finds the cadence, the longest gaps and what looks odd", 
   expect_identical(odd(c(1:60 %% 7, rep(0, 70))), character())
 })
 
+test_that("each series has a cadence of its own, and gaps are counted in its slots", {
+  economy <- utils::read.csv(demo_file("harbour-economy.csv"))
+  look_at <- function(data) {
+    intake(as_records(data, "period", c(value = "level"), series = "indicator"))
+  }
+  look <- look_at(economy)
+  expect_identical(look$cadence, "month (bookings), week (fuel price) and quarter (jobs)")
+  expect_identical(nrow(look$gaps), 0L)
+  fuel <- which(economy$indicator == "fuel price")
+  gaps <- look_at(economy[-fuel[21:23], ])$gaps
+  expect_identical(c(gaps$indicator, gaps$missing), c("fuel price", "3"))
+  # Two records are too few to tell; the series is recorded as the others are.
+  day <- as.Date("2031-01-01") + 0:59
+  sparse <- records_of(c(day, day[c(10, 40)]), stall = rep(c("a", "b"), c(60, 2)), kilos = 1:62, series = "stall")
+  expect_identical(intake(sparse)$cadence, "day")
+  # A stall closed on Sundays beside one that is not.
+  open <- as.POSIXlt(day)$wday != 0
+  closed <- records_of(c(day, day[open]), stall = rep(c("a", "b"), c(60, sum(open))), kilos = 1, series = "stall")
+  expect_identical(intake(closed)$cadence, "day (a) and day (Monday to Saturday) (b)")
+  expect_identical(roll_up(closed, "month")$coverage[c(1, 4)], c(1, 1))
+  expect_error(roll_up(as_records(economy, "period", c(value = "level"), series = "indicator"), "month"),
+               "records of jobs are one per quarter", class = "backfill_error_every")
+})
+
 test_that("of days with a record each, one that is missing is a gap", {
   day <- as.Date("2031-01-01") + c(0:9, 11:20)
   gaps <- intake(records_of(day, kilos = seq_along(day)))$gaps

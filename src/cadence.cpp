@@ -1,0 +1,78 @@
+// Doors to the cadences: what the times of each series have in common, and the slots they fill.
+#include "cadences.h"
+#include "survey.h"
+#include "times.h"
+
+using namespace backfill;
+
+namespace {
+
+Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
+  const R_xlen_t n = static_cast<R_xlen_t>(surveys.size());
+  Rcpp::NumericVector records(n), lowest(n), highest(n), anchor(n), step(n), months(n);
+  Rcpp::LogicalVector whole_seconds(n), month_starts(n), month_ends(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const Survey& s = surveys[static_cast<std::size_t>(i)];
+    records[i] = static_cast<double>(s.records);
+    lowest[i] = s.lowest;
+    highest[i] = s.highest;
+    anchor[i] = s.anchor;
+    step[i] = static_cast<double>(s.step);
+    months[i] = static_cast<double>(s.months);
+    whole_seconds[i] = s.whole_seconds;
+    month_starts[i] = s.month_starts;
+    month_ends[i] = s.month_ends;
+  }
+  return Rcpp::DataFrame::create(
+      Rcpp::_["records"] = records, Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest,
+      Rcpp::_["anchor"] = anchor, Rcpp::_["step"] = step, Rcpp::_["whole_seconds"] = whole_seconds,
+      Rcpp::_["month_starts"] = month_starts, Rcpp::_["month_ends"] = month_ends, Rcpp::_["months"] = months);
+}
+
+}  // namespace
+
+// `each` has a row for each series, `all` one for the records of all.
+// [[Rcpp::export]]
+Rcpp::List survey_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+                      Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count) {
+  const std::vector<Survey> each = survey(times_of(when, scale), clock_of(zone_from, zone_offset), series.begin(),
+                                          static_cast<std::size_t>(series_count));
+  std::vector<Survey> all(1);
+  for (const Survey& s : each) all[0].add(s);
+  return Rcpp::List::create(Rcpp::_["each"] = surveys_as_frame(each), Rcpp::_["all"] = surveys_as_frame(all));
+}
+
+// A row for each series, a column for each weekday, Monday first. Without `series` all records are of one.
+// [[Rcpp::export]]
+Rcpp::NumericMatrix filled_slots_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+                                     Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series,
+                                     Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest) {
+  const Rcpp::IntegerVector given = series.isNull() ? Rcpp::IntegerVector() : Rcpp::IntegerVector(series);
+  const auto filled = filled_slots(times_of(when, scale), clock_of(zone_from, zone_offset),
+                                   series.isNull() ? nullptr : given.begin(), slotted_of(cadences, lowest, highest));
+  Rcpp::NumericMatrix out(static_cast<int>(filled.size()), 7);
+  for (int i = 0; i < out.nrow(); ++i) {
+    for (int day = 0; day < 7; ++day) {
+      out(i, day) = static_cast<double>(filled[static_cast<std::size_t>(i)][static_cast<std::size_t>(day)]);
+    }
+  }
+  return out;
+}
+
+// How many slots start from each moment to before the next, moments as local seconds and as instants: a row for each
+// moment but the last, a column for each cadence; NA where it is irregular.
+// [[Rcpp::export]]
+Rcpp::NumericMatrix expected_slots_cpp(Rcpp::NumericVector local, Rcpp::NumericVector instant, Rcpp::List cadences) {
+  const std::vector<Cadence> cadence = cadences_of(cadences);
+  Rcpp::NumericMatrix out(static_cast<int>(local.size()) - 1, static_cast<int>(cadence.size()));
+  for (int j = 0; j < out.ncol(); ++j) {
+    const Cadence& c = cadence[static_cast<std::size_t>(j)];
+    for (int i = 0; i < out.nrow(); ++i) {
+      out(i, j) = c.steps == Steps::none
+                      ? NA_REAL
+                      : static_cast<double>(c.expected(c.next_slot(instant[i], local[i]),
+                                                       c.next_slot(instant[i + 1], local[i + 1])));
+    }
+  }
+  return out;
+}
