@@ -20,6 +20,15 @@ test_that("the intake prints each reason with its count, and each row with its l
   expect_identical(account$count[account$fact == "set aside: not a number"], 2)
 })
 
+test_that("a series that is small beside the others of its measure keeps its digits", {
+  year <- rep(c("2030-01", "2031-01"), each = 2)
+  records <- records_of(year, line = c("price", "visits", "price", "visits"), series = "line",
+                        figure = c(1.648, 6894.25, 1.652, 7001.5), kind = "level")
+  printed <- capture.output(print(roll_up(records, "year", cadence = "irregular")))
+  expect_match(printed, "2030 +1[.]648 ", all = FALSE)
+  expect_match(printed, "2030 +6,894 ", all = FALSE)
+})
+
 test_that("figures are rounded for reading, the same way down a column", {
   expect_identical(backfill:::format_figures(c(1234567, 12, NA)), c("1,234,567", "12", NA))
   expect_identical(trimws(backfill:::format_figures(c(0.123456, 12.5))), c("0.12", "12.50"))
