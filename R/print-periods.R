@@ -27,7 +27,8 @@ periods_table <- function(x, rows = seq_len(nrow(x))) {
   role <- roles(x)
   shown <- vctrs::vec_slice(plain_tibble(x), rows)
   shown$period <- period_label(shown$period, role$every)
-  format_table(shown, c(coverage = "share", unlist(lapply(role$added, `[[`, "unit"))), rounded_alike(shown, role$series))
+  units <- c(coverage = "share", unlist(lapply(role$added, `[[`, "unit")))
+  format_table(shown, units, rounded_alike(shown, role$series))
 }
 
 # The lines of one measure are rounded alike, but for those that would be left with hardly a digit: a price in a table
