@@ -81,8 +81,8 @@ distinct_texts_cpp <- function(text) {
     .Call(`_backfill_distinct_texts_cpp`, text)
 }
 
-dates_of_days_cpp <- function(day, spare) {
-    .Call(`_backfill_dates_of_days_cpp`, day, spare)
+make_dates_cpp <- function(day) {
+    .Call(`_backfill_make_dates_cpp`, day)
 }
 
 all_finite_cpp <- function(x, whole) {

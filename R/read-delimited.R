@@ -91,8 +91,6 @@ read_regular <- function(cut, rows, text, dates) {
   again <- function(which) read(select = which, colClasses = "character")
   when <- if (dates$kind == "left") dates$column else integer()
   text <- setdiff(text, when)
-  # Made before there are texts: among ten million of them R takes longer to make room than to read the dates.
-  spare <- if (dates$kind == "days") numeric(rows)
   # The kinds of the others are counted without the column of dates.
   data <- read(drop = if (length(when) > 0) when, colClasses = if (length(text) > 0) list(character = text))
   if (is.null(data) || length(data) != cut$width - length(when) || length(data[[1]]) != rows) {
@@ -105,8 +103,7 @@ read_regular <- function(cut, rows, text, dates) {
     field <- date_field(cut, when, rows)
     data <- append(as.list(data), list(field), when - 1L)
   }
-  list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again,
-       room = list(column = dates$column, spare = spare))
+  list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again)
 }
 
 # Where the dates of a file are, if they stand in a single column, and what is best done with them: `kind` is "days"
@@ -149,7 +146,7 @@ any_blank_row <- function(data) {
   for (column in as.list(data)[order(vapply(data, is.double, NA))]) {
     if (is.null(blank)) {
       # Not anyNA(), which makes a whole logical vector of a `Date`.
-      if (if (is.double(column)) all_finite_cpp(column, FALSE) else !anyNA(column)) return(FALSE)
+      if (if (typeof(column) %in% c("integer", "double")) all_finite_cpp(column, FALSE) else !anyNA(column)) return(FALSE)
       blank <- which(is.na(column))
     } else {
       blank <- blank[is.na(column[blank])]
@@ -229,9 +226,8 @@ mend_columns <- function(found, text, cut, call) {
   lapply(seq_along(found$data), function(i) {
     column <- found$data[[i]]
     if (inherits(column, "IDate")) {
-      dates <- dates_of_days_cpp(column, if (identical(i, found$room$column)) found$room$spare)
       # The reader of files takes 31-04-09 for a day of the year 31.
-      return(if (dates$before_1000) found$again(i)[[1]] else dates$date)
+      return(if (make_dates_cpp(column)) column else found$again(i)[[1]])
     }
     if (!is.character(column)) {
       return(column)

@@ -39,9 +39,9 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   list(when = when, bad = bad$rows, reason = bad$reason, text = text, note = note)
 }
 
-# `Date` and `POSIXct` as they are, held as doubles.
+# `Date` and `POSIXct` as they are.
 typed_moments <- function(x, zone) {
-  if (is.double(x) && inherits(x, "Date") && all_finite_cpp(x, TRUE)) {
+  if (inherits(x, "Date") && all_finite_cpp(x, TRUE)) {
     return(list(when = x, bad = integer(), reason = character(), note = NULL))
   }
   number <- as.double(unclass(x))

@@ -11,12 +11,12 @@ Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
 // survey_cpp
-Rcpp::List survey_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count);
+Rcpp::List survey_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count);
 RcppExport SEXP _backfill_survey_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP series_countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
@@ -27,12 +27,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // filled_slots_cpp
-Rcpp::NumericMatrix filled_slots_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
+Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
 RcppExport SEXP _backfill_filled_slots_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP cadencesSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
@@ -252,12 +252,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // find_gaps_cpp
-Rcpp::List find_gaps_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::List cadences);
+Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::List cadences);
 RcppExport SEXP _backfill_find_gaps_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP cadencesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
@@ -293,25 +293,24 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// dates_of_days_cpp
-Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day, SEXP spare);
-RcppExport SEXP _backfill_dates_of_days_cpp(SEXP daySEXP, SEXP spareSEXP) {
+// make_dates_cpp
+bool make_dates_cpp(Rcpp::IntegerVector day);
+RcppExport SEXP _backfill_make_dates_cpp(SEXP daySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
-    Rcpp::traits::input_parameter< SEXP >::type spare(spareSEXP);
-    rcpp_result_gen = Rcpp::wrap(dates_of_days_cpp(day, spare));
+    rcpp_result_gen = Rcpp::wrap(make_dates_cpp(day));
     return rcpp_result_gen;
 END_RCPP
 }
 // all_finite_cpp
-bool all_finite_cpp(Rcpp::NumericVector x, bool whole);
+bool all_finite_cpp(SEXP x, bool whole);
 RcppExport SEXP _backfill_all_finite_cpp(SEXP xSEXP, SEXP wholeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
     rcpp_result_gen = Rcpp::wrap(all_finite_cpp(x, whole));
     return rcpp_result_gen;
@@ -330,24 +329,24 @@ BEGIN_RCPP
 END_RCPP
 }
 // find_repeats_cpp
-Rcpp::List find_repeats_cpp(Rcpp::NumericVector when, SEXP series);
+Rcpp::List find_repeats_cpp(SEXP when, SEXP series);
 RcppExport SEXP _backfill_find_repeats_cpp(SEXP whenSEXP, SEXP seriesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< SEXP >::type series(seriesSEXP);
     rcpp_result_gen = Rcpp::wrap(find_repeats_cpp(when, series));
     return rcpp_result_gen;
 END_RCPP
 }
 // roll_up_cpp
-Rcpp::List roll_up_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector value, int unit, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
+Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector value, int unit, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
 RcppExport SEXP _backfill_roll_up_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP unitSEXP, SEXP cadencesSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
@@ -411,7 +410,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
-    {"_backfill_dates_of_days_cpp", (DL_FUNC) &_backfill_dates_of_days_cpp, 2},
+    {"_backfill_make_dates_cpp", (DL_FUNC) &_backfill_make_dates_cpp, 1},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},

@@ -33,7 +33,7 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
 
 // `each` has a row for each series, `all` one for the records of all.
 // [[Rcpp::export]]
-Rcpp::List survey_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+Rcpp::List survey_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                       Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count) {
   const std::vector<Survey> each = survey(times_of(when, scale), clock_of(zone_from, zone_offset), series.begin(),
                                           static_cast<std::size_t>(series_count));
@@ -44,7 +44,7 @@ Rcpp::List survey_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVecto
 
 // A row for each series, a column for each weekday, Monday first. Without `series` all records are of one.
 // [[Rcpp::export]]
-Rcpp::NumericMatrix filled_slots_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                                      Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series,
                                      Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest) {
   const Rcpp::IntegerVector given = series.isNull() ? Rcpp::IntegerVector() : Rcpp::IntegerVector(series);

@@ -15,7 +15,7 @@ SortedRows rows_in_order(const Rcpp::IntegerVector& row, const Rcpp::IntegerVect
 }  // namespace
 
 // [[Rcpp::export]]
-Rcpp::List find_gaps_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                          Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series,
                          Rcpp::List cadences) {
   const auto gaps = find_gaps(times_of(when, scale), clock_of(zone_from, zone_offset), rows_in_order(row, series),

@@ -1,6 +1,7 @@
 // Doors to what columns hold: distinct texts, finite numbers, written numbers, rows that repeat another.
 #include <Rcpp.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 
@@ -30,33 +31,21 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   return Rcpp::List::create(Rcpp::_["text"] = texts, Rcpp::_["at"] = at);
 }
 
-// Whole days as a double Date, made without the copies that setting a class costs, and whether all are days of the
-// years from 1000 on. `spare` is a vector of the same length that nobody else holds, to be filled, or NULL.
+// Makes a vector of whole days, which nobody else may hold, a Date where it stands, and says whether all are days of
+// the years from 1000 on.
 // [[Rcpp::export]]
-Rcpp::List dates_of_days_cpp(Rcpp::IntegerVector day, SEXP spare) {
-  const R_xlen_t n = day.size();
-  Rcpp::NumericVector out = Rf_isNull(spare) ? Rcpp::NumericVector(Rcpp::no_init(n)) : Rcpp::NumericVector(spare);
-  const int* from = day.begin();
-  double* to = out.begin();
-  int least = 0;
-  bool missing = false;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    const int d = from[i];
-    const bool gone = d == NA_INTEGER;
-    to[i] = gone ? NA_REAL : d;
-    missing |= gone;
-    least = !gone && d < least ? d : least;
-  }
-  out.attr("class") = "Date";
-  return Rcpp::List::create(Rcpp::_["date"] = out, Rcpp::_["missing"] = missing,
-                            Rcpp::_["before_1000"] = least < -354285);
+bool make_dates_cpp(Rcpp::IntegerVector day) {
+  day.attr("class") = "Date";
+  constexpr int year_1000 = -354285;
+  return std::none_of(day.begin(), day.end(), [](int d) { return d != NA_INTEGER && d < year_1000; });
 }
 
-// Whether each is a finite number, and a whole one if `whole`.
+// Whether each is a finite number, and a whole one if `whole`. Integers and doubles are looked at as they are.
 // [[Rcpp::export]]
-bool all_finite_cpp(Rcpp::NumericVector x, bool whole) {
-  const double* at = x.begin();
-  const R_xlen_t n = x.size();
+bool all_finite_cpp(SEXP x, bool whole) {
+  const R_xlen_t n = Rf_xlength(x);
+  if (TYPEOF(x) == INTSXP) return std::find(INTEGER(x), INTEGER(x) + n, NA_INTEGER) == INTEGER(x) + n;
+  const double* at = REAL(x);
   for (R_xlen_t i = 0; i < n; ++i) {
     if (!std::isfinite(at[i])) return false;
     // By a cast, which costs a fraction of what trunc() does.
@@ -87,24 +76,34 @@ Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text, std::string decimal_mark
                             Rcpp::_["currency"] = currency);
 }
 
-// `series` is text, numbers from 1, or NULL for a single series. Rows are counted from 1.
-// [[Rcpp::export]]
-Rcpp::List find_repeats_cpp(Rcpp::NumericVector when, SEXP series) {
-  const std::size_t count = static_cast<std::size_t>(when.size());
-  Repeats found;
+namespace {
+
+template <typename When>
+Repeats repeats_in(const When* when, std::size_t n, SEXP series) {
   if (TYPEOF(series) == STRSXP) {
     const SEXP* texts = STRING_PTR_RO(series);
     Distinct distinct;
-    found = find_repeats(when.begin(), count, [&](std::size_t i) {
+    return find_repeats(when, n, [&](std::size_t i) {
       bool fresh;
       return static_cast<std::size_t>(distinct.number(reinterpret_cast<std::uintptr_t>(texts[i]), &fresh));
     });
-  } else if (TYPEOF(series) == INTSXP) {
-    const int* numbers = INTEGER(series);
-    found = find_repeats(when.begin(), count, [&](std::size_t i) { return static_cast<std::size_t>(numbers[i] - 1); });
-  } else {
-    found = find_repeats(when.begin(), count, [](std::size_t) { return std::size_t{0}; });
   }
+  if (TYPEOF(series) == INTSXP) {
+    const int* numbers = INTEGER(series);
+    return find_repeats(when, n, [&](std::size_t i) { return static_cast<std::size_t>(numbers[i] - 1); });
+  }
+  return find_repeats(when, n, [](std::size_t) { return std::size_t{0}; });
+}
+
+}  // namespace
+
+// `when` holds doubles, or days as integers; `series` is text, numbers from 1, or NULL for a single series. Rows are
+// counted from 1.
+// [[Rcpp::export]]
+Rcpp::List find_repeats_cpp(SEXP when, SEXP series) {
+  const std::size_t count = static_cast<std::size_t>(Rf_xlength(when));
+  const Repeats found = TYPEOF(when) == INTSXP ? repeats_in(INTEGER(when), count, series)
+                                               : repeats_in(REAL(when), count, series);
   const R_xlen_t n = static_cast<R_xlen_t>(found.row.size());
   Rcpp::IntegerVector row(n), first(n);
   for (R_xlen_t i = 0; i < n; ++i) {

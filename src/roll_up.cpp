@@ -9,7 +9,7 @@ using namespace backfill;
 // `series` counts from 1; `cadences`, `lowest` and `highest` (instants) have one element per series. Each
 // result has one element per series and period, series by series.
 // [[Rcpp::export]]
-Rcpp::List roll_up_cpp(Rcpp::NumericVector when, double scale, Rcpp::NumericVector zone_from,
+Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                        Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector value,
                        int unit, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest) {
   Clock clock = clock_of(zone_from, zone_offset);

@@ -16,13 +16,15 @@ inline std::int64_t day_of(double local_second) {
   return static_cast<std::int64_t>(std::floor(local_second / 86400.0));
 }
 
-// The records' times as R holds them: days (scale 86,400) or seconds (scale 1), read as seconds without a copy.
+// The records' times as R holds them: days (scale 86,400), as whole numbers or not, or seconds (scale 1), read as seconds
+// without a copy.
 struct Times {
-  const double* at;
+  const double* at;         // null where they are
+  const std::int32_t* day;  // whole numbers
   std::size_t n;
   double scale;
 
-  double operator[](std::size_t i) const { return at[i] * scale; }
+  double operator[](std::size_t i) const { return (day == nullptr ? at[i] : day[i]) * scale; }
 };
 
 class Clock {

@@ -23,8 +23,8 @@ struct Repeats {
 // `series_of(i)` is the number of the series of row i, from 0 in order of first appearance or any other. In order, a
 // series repeats an instant only where the row before it has the same, which costs a comparison; only where rows are
 // out of order must the instants be looked up.
-template <typename SeriesOf>
-Repeats find_repeats(const double* when, std::size_t n, SeriesOf series_of) {
+template <typename When, typename SeriesOf>
+Repeats find_repeats(const When* when, std::size_t n, SeriesOf series_of) {
   Repeats out;
   struct Latest {
     double at = -std::numeric_limits<double>::infinity();
