@@ -146,7 +146,8 @@ any_blank_row <- function(data) {
   for (column in as.list(data)[order(vapply(data, is.double, NA))]) {
     if (is.null(blank)) {
       # Not anyNA(), which makes a whole logical vector of a `Date`.
-      if (if (typeof(column) %in% c("integer", "double")) all_finite_cpp(column, FALSE) else !anyNA(column)) return(FALSE)
+      figures <- typeof(column) %in% c("integer", "double")
+      if (if (figures) all_finite_cpp(column, FALSE) else !anyNA(column)) return(FALSE)
       blank <- which(is.na(column))
     } else {
       blank <- blank[is.na(column[blank])]

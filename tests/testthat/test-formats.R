@@ -5,7 +5,7 @@ landings <- function() {
 # Each format gives the same records; a Date holds its days as integers or doubles, as the format does.
 expect_landings <- function(file, ..., label = NULL) {
   records <- read_records(file, "day", c(kilos = "flow"), series = "port", ...)
-  records$day <- as.Date(as.double(records$day))
+  records$day <- .Date(as.double(records$day))
   expect_identical(as.list(backfill:::plain_tibble(records)), as.list(landings()), label = label)
   expect_identical(intake(records)$rows_read, 5L)
 }
