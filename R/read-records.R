@@ -31,8 +31,8 @@
 #'   times of day (`7:30`, `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or milliseconds since
 #'   1970. In which order day, month and year stand is found from the whole column; where two orders fit every row it is
 #'   an error that names both. A column of dates becomes a `Date` (whole days), the first day for longer periods; a
-#'   column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows; one
-#'   in the hour that daylight saving skips never was, and is set aside.
+#'   column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows;
+#'   one in the hour that daylight saving skips never was, and is set aside.
 #'
 #' @section Figures: Beside plain numbers these are read: thousands marks (`1,250`, `1 250`, `1'250`), a decimal comma,
 #'   percent signs (`12.5%` is 12.5), one currency sign, and brackets or a minus behind for figures below zero. Whether

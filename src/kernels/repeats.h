@@ -33,17 +33,18 @@ Repeats find_repeats(const When* when, std::size_t n, SeriesOf series_of) {
   std::vector<Latest> latest;
   for (std::size_t i = 0; i < n; ++i) {
     const std::size_t s = series_of(i);
+    const double at = when[i];
     if (s >= latest.size()) latest.resize(s + 1);
-    if (when[i] > latest[s].at) {
-      latest[s] = {when[i], i};
-    } else if (when[i] < latest[s].at) {
+    if (at > latest[s].at) {
+      latest[s] = {at, i};
+    } else if (at < latest[s].at) {
       ++out.out_of_order;
     } else {
       out.row.push_back(i);
       out.first.push_back(latest[s].row);
     }
-    if (when[i] < out.lowest) out.lowest = when[i];
-    if (when[i] > out.highest) out.highest = when[i];
+    if (at < out.lowest) out.lowest = at;
+    if (at > out.highest) out.highest = at;
   }
   if (out.out_of_order == 0) return out;
   out.row.clear();
