@@ -87,59 +87,6 @@ step_anchor <- function(surveys, step) {
   ifelse(step > 0, first %% step, 0)
 }
 
-# How many slots lie from the first to the last record, by weekday for daily cadences (Monday first), in the first
-# column for others.
-slots_of_ends <- function(cadences, surveys, table) {
-  local <- function(instant) instant_to_local(instant, table)
-  first <- floor(local(surveys$lowest) / 86400)
-  last <- floor(local(surveys$highest) / 86400)
-  slots <- matrix(0, nrow(cadences), 7)
-  daily <- cadences$steps > 0L & cadences$length == 86400
-  slots[daily, ] <- count_weekdays(first[daily], last[daily] + 1)
-  stepped <- cadences$steps %in% 1:2 & !daily
-  slots[stepped, 1] <- floor((surveys$highest - surveys$lowest)[stepped] / cadences$length[stepped]) + 1
-  for (unit in c("month", "quarter", "year")) {
-    of_unit <- cadences$steps == 3L & cadences$unit == unit_code(unit)
-    slots[of_unit, 1] <- period_number(last[of_unit], unit) - period_number(first[of_unit], unit) + 1
-  }
-  slots
-}
-
-cadence_words <- function(cadences) {
-  distinct <- vctrs::vec_unique(cadences[c("steps", "length", "unit", "weekdays")])
-  words <- vapply(seq_len(nrow(distinct)), function(i) {
-    one <- distinct[i, ]
-    switch(one$steps + 1, "irregular", step_in_words(one$length), step_in_words(one$length),
-           period_units[[one$unit + 1]])
-  }, "")
-  part <- distinct$steps > 0L & distinct$weekdays != every_weekday
-  words[part] <- sprintf("day (%s)", vapply(distinct$weekdays[part], weekdays_in_words, ""))
-  cadences$words <- words[vctrs::vec_match(cadences[names(distinct)], distinct)]
-  cadences
-}
-
-# The cadences of all series in words: "day", or "week (fuel price) and month (bookings)".
-describe_cadences <- function(cadences, names) {
-  words <- unique(cadences$words)
-  if (length(words) == 1) {
-    return(words)
-  }
-  whose <- vapply(words, function(one) few_series(names, cadences$words == one), "")
-  regular <- words != "irregular"
-  paste(c(
-    in_words(sprintf("%s (%s)", words, whose)[regular]),
-    if (!all(regular)) sprintf("irregular: %s", whose[!regular])
-  ), collapse = "; ")
-}
-
-# By their names, or how many they are.
-few_series <- function(names, which) {
-  if (sum(which) > 3) {
-    return(sprintf("%d series", sum(which)))
-  }
-  in_words(do.call(paste, c(unname(lapply(vctrs::vec_slice(names, which), as.character)), sep = " / ")))
-}
-
 # The local days of the first and the last record of all.
 end_days <- function(survey, table) {
   floor(instant_to_local(c(survey$all$lowest, survey$all$highest), table) / 86400)
@@ -173,52 +120,4 @@ parse_cadence <- function(cadence, survey, call = caller_env()) {
   anchor <- step_anchor(survey$each, step)
   new_cadences(rep(clock_of_step(step), count), length = step, anchor = anchor - anchor %% min(step, 86400),
                words = words)
-}
-
-# The mean seconds from slot to slot, to compare with the length of a period.
-cadence_seconds <- function(cadences) {
-  ifelse(cadences$steps == 3L, unit_seconds[period_units[cadences$unit + 1]],
-         ifelse(cadences$steps == 0L, 0, cadences$length))
-}
-
-# How many slots each period should have: a row for each, a column for each series; NA where it is irregular.
-expected_slots <- function(number, unit, cadences, table) {
-  days <- as.numeric(period_start(c(number, number[length(number)] + 1), unit))
-  distinct <- vctrs::vec_unique(cadences)
-  slots <- expected_slots_cpp(days * 86400, midnight(days, table), distinct)
-  slots[, vctrs::vec_match(cadences, distinct), drop = FALSE]
-}
-
-# The instant at which a local day starts; where the clock skips midnight, the first instant after it.
-midnight <- function(day, table) {
-  second <- day * 86400
-  segment <- findInterval(second, table$from + table$offset)
-  found <- clock_to_instant_cpp(second, integer(), table$from, table$offset)
-  found$instant[found$never] <- table$from[segment[found$never] + 1]
-  found$instant
-}
-
-# "Monday to Saturday" where they follow each other, else each by its name.
-weekdays_in_words <- function(weekdays) {
-  kept <- bitwAnd(weekdays, 2^(0:6)) > 0
-  names <- weekday_names[kept]
-  if (length(names) > 2 && all(diff(which(kept)) == 1)) {
-    return(paste(names[[1]], "to", names[[length(names)]]))
-  }
-  in_words(names)
-}
-
-weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-
-# How often each weekday falls into the days from `from` to before `to`: a row per span, a column per weekday, Monday
-# first.
-count_weekdays <- function(from, to) {
-  first <- 0:6 - 3 # 1970-01-01 was a Thursday, so day -3 was a Monday
-  ceiling(outer(to, first, "-") / 7) - ceiling(outer(from, first, "-") / 7)
-}
-
-step_in_words <- function(step) {
-  unit <- if (step %% 604800 == 0) "week" else if (step %% 86400 == 0) "day" else if (step %% 3600 == 0) "hour" else
-    if (step %% 60 == 0) "minute" else "second"
-  length_in_words(list(count = step / unit_seconds[[unit]], unit = unit))
 }

@@ -85,9 +85,8 @@ check_finer <- function(cadences, unit, names, call = caller_env()) {
     coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
     abort_backfill(
       "every",
-      sprintf("The records%s are one per %s, which cannot be rolled up to a shorter period (%s).",
-              if (all(coarse)) "" else paste(" of", few_series(names, coarse)),
-              describe_cadences(cadences[coarse, ], vctrs::vec_slice(names, coarse)), unit),
+      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).",
+              describe_cadences(cadences[coarse, ], vctrs::vec_slice(names, coarse), named = !all(coarse)), unit),
       ">" = sprintf("Choose a period of a %s or longer%s, or say `cadence` where that is not their cadence.", coarsest,
                     if (all(coarse)) "" else ", leave these series out"),
       call = call

@@ -24,7 +24,8 @@ struct Survey {
   bool month_starts = true;     // each at 00:00 on the first of a month
   bool month_ends = true;       // each at 00:00 on the last day of a month
   std::int64_t first_month = 0;
-  std::int64_t months = 0;      // greatest common divisor of the distances in months
+  // Greatest common divisor of the distances in months, as long as all are starts or ends of months.
+  std::int64_t months = 0;
 
   void add(double instant, double local) {
     if (instant < lowest) lowest = instant;

@@ -68,6 +68,17 @@ test_that("a survey of times finds their ends and their step, in any order", {
     found <- survey(time[order])
     expect_identical(c(found$lowest, found$highest, found$step), c(1.9e9, 1.9e9 + 4500, 900))
   }
+  # The records of several series together have in common what they have as one.
+  withr::local_seed(5)
+  apart <- list(names = data.frame(series = 1:4), index = c(1:4, sample(4L, 36, TRUE)))
+  random <- lapply(c(1, 900, 86400), function(unit) as.POSIXct("2031-01-01", tz = "UTC") + unit * sample(0:500, 40))
+  months <- seq(as.Date("2001-01-01"), by = "quarter", length.out = 90)
+  for (time in c(random, list(sample(months, 40), sample(months, 40) - 1))) {
+    merged <- backfill:::survey_times(time, apart, backfill:::zone_table("UTC"))$all
+    # Months are counted only as long as all are starts or ends of months.
+    common <- setdiff(names(merged), c("anchor", if (!(merged$month_starts || merged$month_ends)) "months"))
+    expect_identical(merged[common], survey(time)[common])
+  }
   expect_true(survey(as.Date(c("2031-02-28", "2032-02-29", "2031-04-30")))$month_ends)
   expect_false(survey(as.Date(c("2031-02-28", "2032-02-28")))$month_ends)
 })

@@ -74,7 +74,7 @@ test_that("each series has a cadence of its own, and gaps are counted in its slo
     intake(as_records(data, "period", c(value = "level"), series = "indicator"))
   }
   look <- look_at(economy)
-  expect_identical(look$cadence, "month (bookings), week (fuel price) and quarter (jobs)")
+  expect_identical(look$cadence, "month for bookings, week for fuel price and quarter for jobs")
   expect_identical(nrow(look$gaps), 0L)
   fuel <- which(economy$indicator == "fuel price")
   gaps <- look_at(economy[-fuel[21:23], ])$gaps
@@ -86,10 +86,36 @@ test_that("each series has a cadence of its own, and gaps are counted in its slo
   # A stall closed on Sundays beside one that is not.
   open <- as.POSIXlt(day)$wday != 0
   closed <- records_of(c(day, day[open]), stall = rep(c("a", "b"), c(60, sum(open))), kilos = 1, series = "stall")
-  expect_identical(intake(closed)$cadence, "day (a) and day (Monday to Saturday) (b)")
+  expect_identical(intake(closed)$cadence, "day for a and day (Monday to Saturday) for b")
   expect_identical(roll_up(closed, "month")$coverage[c(1, 4)], c(1, 1))
   expect_error(roll_up(as_records(economy, "period", c(value = "level"), series = "indicator"), "month"),
-               "records of jobs are one per quarter", class = "backfill_error_every")
+               "one per quarter for jobs, which", class = "backfill_error_every")
+})
+
+test_that("of a regular series with holes, each hole is found and each month's coverage is what is left", {
+  withr::local_seed(8)
+  start <- as.POSIXct("2030-01-01", tz = "WET")
+  every_day <- seq(as.Date("2030-01-01"), as.Date("2030-12-31"), by = "day")
+  six <- lapply(c(0, 6, 12, 18), function(hour) seq(start + hour * 3600, by = "DSTday", length.out = 365))
+  whole <- list( # by base R's own sequences, over both changes of the clock
+    "30 minutes" = seq(start, as.POSIXct("2030-12-31 23:30", tz = "WET"), by = "30 min"),
+    "6 hours" = sort(do.call(c, six)),
+    "day (Monday to Friday)" = every_day[as.POSIXlt(every_day)$wday %in% 1:5],
+    month = seq(as.Date("2000-01-01"), by = "month", length.out = 300)
+  )
+  for (cadence in names(whole)) {
+    when <- whole[[cadence]]
+    hole <- cumsum(c(5, sample(20:60, 3))) # where each starts, with one more record missing in each than the last
+    gone <- unlist(Map(function(from, size) from + seq_len(size) - 1, hole, 1:4))
+    left <- records_of(when[-gone], kilos = 1, zone = "WET")
+    look <- intake(left)
+    expect_identical(look$cadence, cadence)
+    expect_identical(look$gaps$missing, c(4, 3, 2), label = cadence)
+    expect_equal(as.numeric(look$gaps$after), as.numeric(when[hole[4:2] - 1]), label = cadence)
+    rolled <- roll_up(left, if (cadence == "month") "year" else "month")
+    period <- format(when, if (cadence == "month") "%Y" else "%Y-%m")
+    expect_equal(rolled$coverage, as.vector(table(period[-gone]) / table(period)), label = cadence)
+  }
 })
 
 test_that("of days with a record each, one that is missing is a gap", {
