@@ -20,7 +20,7 @@ read_delimited <- function(file, form, scratch, call) {
   cut <- list(file = file, bytes = bytes, delimiter = delimiter, quote = form$quote, from = from, width = width)
   rows <- bytes[["lines"]] - from
   text <- text_columns(header[[length(header)]], form)
-  found <- if (rows > 0) read_regular(cut, rows, text, dates_of_file(header[[length(header)]], cut, form)) else
+  found <- if (rows > 0) read_regular(cut, rows, text, dates_to_leave(header[[length(header)]], cut, form)) else
     list(data = rep(list(character()), width), rows = 0L, line = identity)
   if (is.null(found)) {
     found <- read_careful(cut, text, scratch, call)
@@ -84,12 +84,11 @@ stop_title <- function(filled, line, file, call) {
 
 # list(data, line, again), or NULL where the file is not as regular as it must be: one line per row, each with all of
 # its fields.
-read_regular <- function(cut, rows, text, dates) {
+read_regular <- function(cut, rows, text, when) {
   read <- function(...) {
     fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, ...)
   }
   again <- function(which) read(select = which, colClasses = "character")
-  when <- if (dates$kind == "left") dates$column else integer()
   text <- setdiff(text, when)
   # The kinds of the others are counted without the column of dates.
   data <- read(drop = if (length(when) > 0) when, colClasses = if (length(text) > 0) list(character = text))
@@ -106,21 +105,19 @@ read_regular <- function(cut, rows, text, dates) {
   list(data = data, rows = as.integer(rows), line = function(rows) rows + cut$from, again = again)
 }
 
-# Where the dates of a file are, if they stand in a single column, and what is best done with them: `kind` is "days"
-# where the reader of files knows them as dates, "left" where they can be left in the file, to be read from there
-# without a text for each row (in a file without quotes), and "other".
-dates_of_file <- function(names, cut, form) {
+# The column of dates where it can be left in the file, to be read from there without a text for each row: a single one,
+# in a file without quotes, that the reader of files does not know as dates, or whose zone it does not know.
+dates_to_leave <- function(names, cut, form) {
   column <- which(names %in% form$when)
-  if (form$layout != "rows" || length(form$when) != 1 || length(column) != 1 || any(names(form$when) != "")) {
-    return(list(column = integer(), kind = "other"))
+  plain <- form$layout == "rows" && length(form$when) == 1 && length(column) == 1 && all(names(form$when) == "") &&
+    cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 && isTRUE(form$single)
+  if (!plain) {
+    return(integer())
   }
   first <- fread_quietly(cut$file$path, skip = cut$from, sep = cut$delimiter, quote = cut$quote, select = column,
                          nrows = 100)[[1]]
   known <- form$zone == "UTC" && inherits(first, c("Date", "POSIXct"))
-  plain <- cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 && isTRUE(form$single)
-  kind <- if (known && inherits(first, "Date")) "days" else
-    if (plain && !known && !is.null(first) && !is.numeric(first)) "left" else "other"
-  list(column = column, kind = kind)
+  if (known || is.null(first) || is.numeric(first)) integer() else column
 }
 
 date_field <- function(cut, when, rows) {

@@ -68,6 +68,12 @@ test_that("a survey of times finds their ends and their step, in any order", {
     found <- survey(time[order])
     expect_identical(c(found$lowest, found$highest, found$step), c(1.9e9, 1.9e9 + 4500, 900))
   }
+  # Two a second past the hour, and two half an hour later: only together they differ by less than an hour.
+  halves <- as.POSIXct("2031-01-01 00:00:01", tz = "UTC") + c(0, 3600, 1800, 5400)
+  pair <- list(names = data.frame(series = 1:2), index = c(1L, 1L, 2L, 2L))
+  expect_identical(backfill:::survey_times(halves, pair, backfill:::zone_table("UTC"))$all$step, 1800)
+  yearly <- as.Date(c("2030-01-01", "2031-01-01", "2030-05-01", "2031-05-01"))
+  expect_identical(backfill:::survey_times(yearly, pair, backfill:::zone_table("UTC"))$all$months, 4)
   # The records of several series together have in common what they have as one.
   withr::local_seed(5)
   apart <- list(names = data.frame(series = 1:4), index = c(1:4, sample(4L, 36, TRUE)))

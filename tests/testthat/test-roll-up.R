@@ -80,6 +80,16 @@ test_that("the cadence is found: hours, days, market days, weeks, months, or non
   expect_identical(cadence_of(day[c(1, 2, 4)]), "day")
 })
 
+test_that("days held as integers and as doubles give the same account and the same periods", {
+  day <- as.Date(c(seq(as.Date("2031-01-01"), as.Date("2031-02-27"), by = "day"), as.Date("2031-03-05")))
+  read <- lapply(list(integer = as.integer(day), double = as.double(day)), function(days) {
+    records_of(.Date(days), kilos = seq_along(days), gate = rep_len(c("a", "b"), length(days)), series = "gate")
+  })
+  expect_type(read$integer$when, "integer")
+  expect_identical(roll_up(read$integer, "week"), roll_up(read$double, "week"))
+  expect_equal(intake(read$integer), intake(read$double))
+})
+
 test_that("a record on a day off fills no slot of a market day", {
   day <- as.Date("2031-01-01") + 0:180
   sunday <- as.POSIXlt(day)$wday == 0
