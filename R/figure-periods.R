@@ -83,6 +83,9 @@ figure_lines <- function(data, x, of) {
     averaged <- whole$line %in% whole$line[!is.na(strong$figure)]
     named$figure[averaged] <- strong$figure[averaged]
   }
+  # And lines without a whole period at their partial ones.
+  bare <- !named$line %in% named$line[!is.na(named$figure)]
+  named$figure[bare] <- data$figure[bare]
   plot <- ggplot2::ggplot(whole, ggplot2::aes(.data$period, .data$figure, group = .data$line, colour = .data$line)) +
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
