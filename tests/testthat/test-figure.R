@@ -37,6 +37,10 @@ test_that("growth is drawn as bars around zero, one for each figure", {
 test_that("up to eight series are labelled; of more, the named ones are brought out", {
   labels_of <- function(plot) unlist(lapply(layers_of(plot), function(layer) as.character(layer$label)))
   expect_setequal(labels_of(autoplot(roll_up(guest_nights(), "month"))), c("Lissary", "Ostrel", "Skellan", "Vannow"))
+  # One of which no period is whole is named at its hollow points.
+  day <- as.Date("2031-01-01") + c(0:89, 3:20)
+  short <- records_of(day, kilos = 1, stall = rep(c("whole", "short"), c(90, 18)), series = "stall")
+  expect_setequal(labels_of(autoplot(roll_up(short, "month"))), c("whole", "short"))
   month <- rep(sprintf("2031-%02d", 1:12), 12)
   port <- rep(letters[1:12], each = 12)
   many <- roll_up(records_of(month, port = port, kilos = seq_along(port), series = "port"), "month")
