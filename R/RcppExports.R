@@ -5,24 +5,36 @@ survey_cpp <- function(when, scale, zone_from, zone_offset, series, series_count
     .Call(`_backfill_survey_cpp`, when, scale, zone_from, zone_offset, series, series_count)
 }
 
-filled_slots_cpp <- function(when, scale, zone_from, zone_offset, series, cadences, lowest, highest) {
-    .Call(`_backfill_filled_slots_cpp`, when, scale, zone_from, zone_offset, series, cadences, lowest, highest)
+filled_slots_cpp <- function(when, scale, zone_from, zone_offset, series, cadences, surveys) {
+    .Call(`_backfill_filled_slots_cpp`, when, scale, zone_from, zone_offset, series, cadences, surveys)
 }
 
 expected_slots_cpp <- function(local, instant, cadences) {
     .Call(`_backfill_expected_slots_cpp`, local, instant, cadences)
 }
 
-period_number_cpp <- function(day, unit) {
-    .Call(`_backfill_period_number_cpp`, day, unit)
+number_of_days_cpp <- function(day, calendar) {
+    .Call(`_backfill_number_of_days_cpp`, day, calendar)
 }
 
-period_start_cpp <- function(number, unit) {
-    .Call(`_backfill_period_start_cpp`, number, unit)
+number_of_instants_cpp <- function(instant, calendar) {
+    .Call(`_backfill_number_of_instants_cpp`, instant, calendar)
+}
+
+period_start_cpp <- function(number, calendar) {
+    .Call(`_backfill_period_start_cpp`, number, calendar)
+}
+
+open_before_cpp <- function(day, calendar) {
+    .Call(`_backfill_open_before_cpp`, day, calendar)
 }
 
 years_back_cpp <- function(day, years) {
     .Call(`_backfill_years_back_cpp`, day, years)
+}
+
+find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread) {
+    .Call(`_backfill_find_rises_cpp`, when, scale, zone_from, zone_offset, series, reading, order, cadences, spread)
 }
 
 read_dates_cpp <- function(text, pivot_year, year_start) {
@@ -97,8 +109,12 @@ find_repeats_cpp <- function(when, series) {
     .Call(`_backfill_find_repeats_cpp`, when, series)
 }
 
-roll_up_cpp <- function(when, scale, zone_from, zone_offset, series, value, unit, cadences, lowest, highest) {
-    .Call(`_backfill_roll_up_cpp`, when, scale, zone_from, zone_offset, series, value, unit, cadences, lowest, highest)
+roll_up_cpp <- function(when, scale, calendar, columns, series, value, cadences, surveys, all, group, groups) {
+    .Call(`_backfill_roll_up_cpp`, when, scale, calendar, columns, series, value, cadences, surveys, all, group, groups)
+}
+
+quantile_cpp <- function(when, scale, calendar, columns, series, value, records, share) {
+    .Call(`_backfill_quantile_cpp`, when, scale, calendar, columns, series, value, records, share)
 }
 
 find_rows_cpp <- function(series, number, wanted) {

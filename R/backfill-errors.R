@@ -48,6 +48,20 @@ check_share <- function(x, argument, call = caller_env()) {
   }
 }
 
+check_whole <- function(x, argument, least, most, meaning, call = caller_env()) {
+  if (!is.numeric(x) || length(x) != 1 || is.na(x) || x != floor(x) || x < least || x > most) {
+    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+                   i = sprintf("It must be a whole number from %d to %d: %s.", least, most, meaning), call = call)
+  }
+}
+
+check_flag <- function(x, argument, call = caller_env()) {
+  if (!is.logical(x) || length(x) != 1 || is.na(x)) {
+    abort_backfill("argument", sprintf("`%s` is %s; it must be TRUE or FALSE.", argument, value_in_words(x)),
+                   call = call)
+  }
+}
+
 check_columns <- function(columns, data, where, argument, call = caller_env()) {
   absent <- setdiff(columns, names(data))
   if (length(absent) > 0) {

@@ -1,11 +1,11 @@
 # Cadences in words.
 
 cadence_words <- function(cadences) {
-  distinct <- vctrs::vec_unique(cadences[c("steps", "length", "unit", "weekdays")])
+  distinct <- vctrs::vec_unique(cadences[c("steps", "length", "weekdays")])
   words <- vapply(seq_len(nrow(distinct)), function(i) {
     one <- distinct[i, ]
     switch(one$steps + 1, "irregular", step_in_words(one$length), step_in_words(one$length),
-           period_units[[one$unit + 1]])
+           months_in_words(one$length))
   }, "")
   part <- distinct$steps > 0L & distinct$weekdays != every_weekday
   words[part] <- sprintf("day (%s)", vapply(distinct$weekdays[part], weekdays_in_words, ""))
@@ -46,7 +46,7 @@ weekdays_in_words <- function(weekdays) {
   in_words(names)
 }
 
-weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+months_in_words <- function(months) length_in_words(whole_years(list(count = months, unit = "month")))
 
 step_in_words <- function(step) {
   unit <- if (step %% 604800 == 0) "week" else if (step %% 86400 == 0) "day" else if (step %% 3600 == 0) "hour" else

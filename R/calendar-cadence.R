@@ -4,12 +4,13 @@
 # In the order of `enum class Steps` in src/kernels/cadence.h.
 cadence_steps <- c("none", "instant", "local", "calendar")
 
-# A row for each series: `steps` (code), `length` in seconds, `anchor` where slot 0 starts on the clock that `steps`
-# names, `unit` (code) for calendar steps, `weekdays` on which there are slots (a bit each), and the same in `words`.
-new_cadences <- function(steps, length = 0, anchor = 0, unit = "day", weekdays = every_weekday, words) {
+# A row for each series: `steps` (code), `length` in seconds, of calendar steps in months, `anchor` where slot 0 starts
+# on the clock that `steps` names (of calendar steps the month), `weekdays` on which there are slots (a bit each), and
+# the same in `words`.
+new_cadences <- function(steps, length = 0, anchor = 0, weekdays = every_weekday, words) {
   vctrs::data_frame(
-    steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor, unit = unit_code(unit),
-    weekdays = as.integer(weekdays), words = words
+    steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor, weekdays = as.integer(weekdays),
+    words = words
   )
 }
 
@@ -50,8 +51,7 @@ borne_out <- function(surveys, series, survey, table) {
   # Fewer records than half of the slots cannot fill half of them; so much is known without a look at each.
   cadences <- irregular_where(cadences, surveys$records < pmax(2, rowSums(slots) / 2))
   recorded <- if (all(is_irregular(cadences))) matrix(0, nrow(surveys), 7) else
-    filled_slots_cpp(survey$when, survey$scale, table$from, table$offset, series, cadences, surveys$lowest,
-                     surveys$highest)
+    filled_slots_cpp(survey$when, survey$scale, table$from, table$offset, series, cadences, surveys)
   # Weekdays on which fewer than half of the days have a record are no slots (a market closed on Sundays), once there
   # have been three of them: with fewer it may be chance.
   daily <- cadences$steps > 0L & cadences$length == 86400
@@ -71,10 +71,10 @@ irregular_where <- function(cadences, which) {
 likely_cadences <- function(surveys) {
   monthly <- (surveys$month_starts | surveys$month_ends) & surveys$months > 0
   stepped <- !monthly & surveys$step > 0 & surveys$whole_seconds
-  unit <- ifelse(surveys$months %% 12 == 0, "year", ifelse(surveys$months %% 3 == 0, "quarter", "month"))
   steps <- ifelse(monthly, "calendar", ifelse(stepped, clock_of_step(surveys$step), "none"))
-  new_cadences(steps, length = ifelse(stepped, surveys$step, 0), anchor = step_anchor(surveys, surveys$step),
-               unit = ifelse(monthly, unit, "day"), words = "")
+  new_cadences(steps, length = ifelse(monthly, surveys$months, ifelse(stepped, surveys$step, 0)),
+               anchor = ifelse(monthly, surveys$first_month %% pmax(surveys$months, 1),
+                               step_anchor(surveys, surveys$step)), words = "")
 }
 
 # A step of up to an hour divides every daylight-saving shift of a whole hour, so it is counted in seconds that pass; a
@@ -108,12 +108,11 @@ parse_cadence <- function(cadence, survey, call = caller_env()) {
     )
   }
   words <- length_in_words(length)
-  if (length$unit %in% c("month", "quarter", "year")) {
-    if (length$count > 1) {
-      abort_backfill("argument", sprintf("`cadence` is %s.", value_in_words(cadence)),
-                     i = "Of months, quarters and years it can be one.", call = call)
-    }
-    return(new_cadences(rep("calendar", count), unit = length$unit, words = words))
+  if (length$unit %in% names(unit_months)) {
+    months <- length$count * unit_months[[length$unit]]
+    # Months that start with the first record's own.
+    return(new_cadences(rep("calendar", count), length = months, anchor = survey$each$first_month %% months,
+                        words = words))
   }
   step <- length_seconds(length)
   # Slots start on the hour or at midnight, whatever the first record; of weeks, and the like, on its day.

@@ -16,13 +16,26 @@ parse_length <- function(text) {
   if (is.null(length) || is.na(length$unit) || !length$unit %in% names(unit_seconds) || length$count < 1) {
     return(NULL)
   }
-  for (longer in c("year", "quarter")) {
-    months <- unit_months[[longer]]
-    if (length$unit == "month" && length$count %% months == 0) {
-      length <- list(count = length$count %/% months, unit = longer)
-    }
+  whole_years(length)
+}
+
+# Three months are a quarter, and as many as make whole years are years.
+whole_years <- function(length) {
+  if (length$unit == "month" && length$count %% 12 == 0) {
+    return(list(count = length$count %/% 12, unit = "year"))
   }
-  length
+  if (length$unit == "month" && length$count == 3) list(count = 1L, unit = "quarter") else length
+}
+
+# The lengths that only periods have: "third", "5 working days".
+parse_special_length <- function(text) {
+  if (!rlang::is_string(text)) {
+    return(NULL)
+  }
+  part <- regmatches(text, regexec("^(?:([0-9]{1,4})\\s+)?(third|working day)s?(?: of (?:a )?month)?$", trimws(text),
+                                   ignore.case = TRUE))[[1]]
+  count <- if (length(part) > 0) if (nzchar(part[[2]])) as.integer(part[[2]]) else 1L
+  if (!is.null(count) && count > 0) list(count = count, unit = tolower(part[[3]]))
 }
 
 unit_months <- c(month = 1L, quarter = 3L, year = 12L)

@@ -1,60 +1,75 @@
-# Calendar periods: their numbers (0 holds 1970-01-01, and each next period is one more), first days and labels.
+# The periods of a calendar: their numbers (0 holds 1970-01-01 unless an anchor says otherwise, and each next period is
+# one more) and their starts, a Date, or a POSIXct for periods of the clock.
 
-# In the order of `enum class Unit` in src/kernels/period.h.
-period_units <- c("day", "week", "month", "quarter", "year")
-
-unit_code <- function(unit) {
-  match(unit, period_units) - 1L
+# The calendar laid over a zone, for instants from `lowest` to `highest` and the ends of the periods that hold them.
+lay_calendar <- function(calendar, zone = "UTC", lowest = 0, highest = 0) {
+  calendar$zone <- calendar$zone %||% zone
+  length <- 1.1 * period_seconds(calendar)
+  calendar$table <- zone_table(calendar$zone, lowest - length, highest + length)
+  calendar$shifts <- clock_shifts(calendar)
+  calendar
 }
 
-# The unit of an `every` argument.
-check_every <- function(every, call = caller_env()) {
-  length <- parse_length(every)
-  if (is.null(length) || length$count != 1 || !length$unit %in% period_units) {
-    abort_backfill(
-      "every",
-      sprintf("`every` is %s, which is not a length of period.", value_in_words(every)),
-      i = sprintf("It must be %s, or the same in ISO 8601: P1D, P1W, P1M, P3M or P1Y.",
-                  in_words(encodeString(period_units, quote = "\""), last = " or ")),
-      call = call
-    )
+lay_calendar_over <- function(calendar, when, zone = zone_of(when)) {
+  days <- inherits(when, "Date")
+  known <- as.numeric(when)[is.finite(when)]
+  if (length(known) == 0) {
+    return(lay_calendar(calendar, zone))
   }
-  length$unit
+  seconds <- range(known) * if (days) 86400 else 1
+  lay_calendar(calendar, zone, seconds[[1]], seconds[[2]])
 }
 
-period_number <- function(date, unit) {
-  period_number_cpp(as.numeric(date), unit_code(unit))
+# R's own default of no zone is the session's.
+zone_of <- function(when) {
+  zone <- attr(when, "tzone")[1]
+  if (inherits(when, "Date")) "UTC" else if (is.null(zone) || !nzchar(zone)) Sys.timezone() else zone
 }
 
-period_start <- function(number, unit) {
-  .Date(period_start_cpp(as.numeric(number), unit_code(unit)))
+# The offsets by which periods of the clock are cut, see `class Cut` in src/kernels/calendar.h.
+clock_shifts <- function(calendar) {
+  table <- calendar$table
+  count <- calendar$count
+  if (!by_clock(calendar) || 86400 %% count != 0) {
+    return(list(from = -Inf, offset = 0))
+  }
+  if (3600 %% count != 0 || length(table$from) == 1) {
+    return(table)
+  }
+  # How many periods the last of a segment lies ahead of the first of the next one, if each starts anew.
+  from <- table$from[-1]
+  number <- function(instant, offset) floor((instant + offset - calendar$origin) / count)
+  last <- number(from - 1e-6, table$offset[-length(table$offset)])
+  first <- number(from, table$offset[-1])
+  list(from = table$from, offset = table$offset + c(0, cumsum(last + 1 - first)) * count)
 }
 
-# Labels as in ISO 8601 where it has a form: 2031-04-09, 2031-W15, 2031-04, 2031-Q2, 2031.
-period_label <- function(start, unit) {
-  parts <- as.POSIXlt(start)
-  year <- sprintf("%04d", parts$year + 1900L)
-  label <- switch(unit,
-    day = sprintf("%s-%02d-%02d", year, parts$mon + 1L, parts$mday),
-    week = {
-      # An ISO week belongs to the year of its Thursday.
-      thursday <- as.POSIXlt(start + 3)
-      sprintf("%04d-W%02d", thursday$year + 1900L, thursday$yday %/% 7L + 1L)
-    },
-    month = sprintf("%s-%02d", year, parts$mon + 1L),
-    quarter = sprintf("%s-Q%d", year, parts$mon %/% 3L + 1L),
-    year = year
-  )
-  label[is.na(start)] <- NA_character_
-  label
+# `calendar` must be laid over the zone where `when` is of instants.
+period_number <- function(when, calendar) {
+  if (inherits(when, "Date") && !by_clock(calendar)) {
+    return(number_of_days_cpp(as.numeric(when), calendar))
+  }
+  instant <- if (inherits(when, "Date")) midnight(as.numeric(when), calendar$table) else as.numeric(when)
+  number_of_instants_cpp(instant, calendar)
+}
+
+period_start <- function(number, calendar) {
+  start <- period_start_cpp(as.numeric(number), calendar)
+  if (by_clock(calendar)) .POSIXct(start, tz = calendar$zone) else .Date(start)
+}
+
+# The mean seconds of a period, to compare with those of others.
+period_seconds <- function(calendar) {
+  switch(base_codes[[calendar$base + 1]], clock = 1, day = 86400, month = unit_seconds[["month"]],
+         third = unit_seconds[["month"]] / 3, "open day" = 86400) * calendar$count
 }
 
 # "2031-04-09", "2031-04-09 07:30 WET"
 moments_in_words <- function(when) {
   if (inherits(when, "Date")) {
-    return(period_label(when, "day"))
+    return(day_label(when))
   }
-  paste(period_label(as.Date(when, tz = attr(when, "tzone")), "day"), format(when, "%H:%M %Z"))
+  paste(day_label(as.Date(when, tz = attr(when, "tzone"))), format(when, "%H:%M %Z"))
 }
 
 # Numbers as days or instants, as the times of `like` are.

@@ -2,16 +2,52 @@
 
 # The mean seconds from slot to slot, to compare with the length of a period.
 cadence_seconds <- function(cadences) {
-  ifelse(cadences$steps == 3L, unit_seconds[period_units[cadences$unit + 1]],
-         ifelse(cadences$steps == 0L, 0, cadences$length))
+  cadences$length * c(0, 1, 1, unit_seconds[["month"]])[cadences$steps + 1]
 }
 
-# How many slots each period should have: a row for each, a column for each series; NA where it is irregular.
-expected_slots <- function(number, unit, cadences, table) {
-  days <- as.numeric(period_start(c(number, number[length(number)] + 1), unit))
+# How many slots each period should have: a row for each, a column for each of the distinct cadences; NA where it is
+# irregular. Numbers follow each other.
+expected_slots <- function(number, calendar, cadences) {
   distinct <- vctrs::vec_unique(cadences)
-  slots <- expected_slots_cpp(days * 86400, midnight(days, table), distinct)
-  slots[, vctrs::vec_match(cadences, distinct), drop = FALSE]
+  bounds <- boundaries(c(number, number[length(number)] + 1), calendar)
+  slots <- expected_slots_cpp(bounds$local, bounds$instant, distinct)
+  daily <- distinct$steps %in% 1:2 & distinct$length <= 86400
+  if (calendar$workdays && any(daily)) {
+    slots[, daily] <- expected_open_slots(bounds, calendar, distinct[daily, ])
+  }
+  slots
+}
+
+# On open days only.
+expected_open_slots <- function(bounds, calendar, cadences) {
+  days <- seq(floor(bounds$local[[1]] / 86400), ceiling(max(bounds$local) / 86400))
+  open <- diff(open_before_cpp(days, calendar))
+  if (by_clock(calendar)) {
+    return(expected_slots_cpp(bounds$local, bounds$instant, cadences) *
+             open[floor(bounds$local[-length(bounds$local)] / 86400) - days[[1]] + 1])
+  }
+  slots <- expected_slots_cpp(days * 86400, midnight(days, calendar$table), cadences) * open
+  period <- findInterval(days[-length(days)] * 86400, bounds$local)
+  within <- period >= 1 & period < length(bounds$local)
+  unname(rowsum(slots[within, , drop = FALSE], period[within], reorder = TRUE))
+}
+
+# The moments at which periods start, as local seconds and as instants.
+boundaries <- function(number, calendar) {
+  start <- as.numeric(period_start(number, calendar))
+  if (by_clock(calendar)) {
+    return(list(local = instant_to_local(start, calendar$table), instant = start))
+  }
+  list(local = start * 86400, instant = midnight(start, calendar$table))
+}
+
+# What is one for each period and distinct cadence as cells, series by series; where all series have one cadence, once
+# for all of them.
+as_cells <- function(slots, cadences) {
+  if (ncol(slots) == 1) {
+    return(slots[, 1])
+  }
+  as.vector(slots[, vctrs::vec_match(cadences, vctrs::vec_unique(cadences))])
 }
 
 # The instant at which a local day starts; where the clock skips midnight, the first instant after it.
@@ -34,10 +70,9 @@ slots_of_ends <- function(cadences, surveys, table) {
   slots[daily, ] <- count_weekdays(first[daily], last[daily] + 1)
   stepped <- cadences$steps %in% 1:2 & !daily
   slots[stepped, 1] <- floor((surveys$highest - surveys$lowest)[stepped] / cadences$length[stepped]) + 1
-  for (unit in c("month", "quarter", "year")) {
-    of_unit <- cadences$steps == 3L & cadences$unit == unit_code(unit)
-    slots[of_unit, 1] <- period_number(last[of_unit], unit) - period_number(first[of_unit], unit) + 1
-  }
+  monthly <- cadences$steps == 3L
+  month <- function(day) number_of_days_cpp(day, lay_calendar(calendar("month")))
+  slots[monthly, 1] <- (month(last[monthly]) - month(first[monthly])) %/% cadences$length[monthly] + 1
   slots
 }
 

@@ -20,7 +20,7 @@ check_zone <- function(zone, call = caller_env()) {
 # on). It is exact for instants from `lowest` to `highest`.
 zone_table <- function(zone, lowest = 0, highest = 0) {
   offset_at <- function(instant) as.POSIXlt(.POSIXct(instant, tz = zone))$gmtoff
-  if (zone %in% c("UTC", "GMT", "Etc/UTC")) {
+  if (zone %in% utc_zones) {
     return(list(from = -Inf, offset = 0))
   }
   # No zone has changed its offset twice in a day, so a look at each day finds every change; halving finds its second.
@@ -37,6 +37,8 @@ zone_table <- function(zone, lowest = 0, highest = 0) {
   }
   list(from = c(-Inf, after), offset = as.numeric(offset[c(1, change + 1)]))
 }
+
+utc_zones <- c("UTC", "GMT", "Etc/UTC")
 
 # The local clock second of an instant.
 instant_to_local <- function(instant, table) {

@@ -33,11 +33,11 @@
 #' @export
 add_growth <- function(x, over = 1, of = "value", name = NULL) {
   check_periods(x)
-  distance <- check_distance(over, roles(x)$every, "over")
+  distance <- check_distance(over, roles(x)$calendar, "over")
   name <- check_new_name(name %||% distance_name("growth", distance), x)
   along <- along_series(x, of)
   value <- along$value
-  base_row <- find_rows_cpp(along$series, along$number, distance$back(along$number))
+  base_row <- find_rows_cpp(along$series, along$number, distance$back(along$number, along$calendar))
   base <- value[base_row]
   usable <- base > 0 & !is.na(base)
   growth <- ifelse(usable, 100 * (value - base) / base, NA_real_)

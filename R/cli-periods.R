@@ -53,7 +53,7 @@ run_periods <- function(options, inputs) {
   }
   format <- check_outputs(options, inputs)
   # Before the file is read: what is wrong with these does not depend on it.
-  every <- check_every(options$every %||% "month", call = NULL)
+  every <- as_calendar(options$every %||% "month", call = NULL)
   records <- read_input(options, inputs)
   if (!options$quiet) {
     account <- intake(records)
@@ -72,11 +72,11 @@ run_periods <- function(options, inputs) {
 }
 
 add_calculations <- function(x, options) {
-  every <- roles(x)$every
-  for (over in setdiff(options$over %||% unique(c("1", if (every != "year") "1 year")), "none")) {
+  every <- roles(x)$calendar
+  for (over in setdiff(options$over %||% c("1", if (has_cycle(every)) "1 year"), "none")) {
     x <- add_growth(x, over = number_or_text(over))
   }
-  window <- options$window %||% one_cycle[[every]]
+  window <- options$window %||% (if (has_cycle(every)) one_cycle[[every$unit]] else "none")
   if (window != "none") {
     x <- add_moving(x, window = number_or_text(window), align = options$align %||% "trailing")
   }
@@ -84,4 +84,6 @@ add_calculations <- function(x, options) {
 }
 
 # The default window: over a whole cycle the season averages out.
-one_cycle <- c(day = "7", week = "52", month = "12", quarter = "4", year = "none")
+one_cycle <- c(hour = "24", day = "7", week = "52", month = "12", quarter = "4")
+
+has_cycle <- function(calendar) calendar$number == 1 && calendar$unit %in% names(one_cycle)

@@ -1,14 +1,26 @@
 # The parts that figures of periods share: axes, colours, labels at the lines' ends.
 
-period_axis <- function() {
-  ggplot2::scale_x_date(labels = date_labels, expand = ggplot2::expansion(mult = c(0.02, 0.02)))
+period_axis <- function(calendar) {
+  expand <- ggplot2::expansion(mult = c(0.02, 0.02))
+  if (by_clock(calendar)) {
+    return(ggplot2::scale_x_datetime(labels = time_labels, timezone = calendar$zone, expand = expand))
+  }
+  ggplot2::scale_x_date(labels = date_labels, expand = expand)
 }
 
 # As coarse as the marks allow, but never without the year. Marks outside the axis are NA.
 date_labels <- function(dates) {
   known <- dates[!is.na(dates)]
-  first_of <- function(unit) all(period_start(period_number(known, unit), unit) == known)
-  period_label(dates, if (first_of("year")) "year" else if (first_of("month")) "month" else "day")
+  first_of <- function(unit) all(period_of(known, unit) == known)
+  as_coarse <- Find(first_of, c("year", "month"), nomatch = "day")
+  period_label(dates, calendar(as_coarse))
+}
+
+# Days where every mark is at midnight, else the time of day below it.
+time_labels <- function(instants) {
+  clock <- format(instants, "%H:%M")
+  label <- day_label(as.Date(instants, tz = attr(instants, "tzone")))
+  if (all(clock == "00:00", na.rm = TRUE)) label else ifelse(is.na(label), NA, paste0(clock, "\n", label))
 }
 
 # Makes the axis of each panel of `from_zero` reach down to zero.

@@ -89,7 +89,7 @@ figure_lines <- function(data, x, of) {
   plot <- ggplot2::ggplot(whole, ggplot2::aes(.data$period, .data$figure, group = .data$line, colour = .data$line)) +
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
-    period_axis() +
+    period_axis(roles(x)$calendar) +
     value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit)
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) whole else whole[!whole$lifted, ]
@@ -120,7 +120,7 @@ figure_bars <- function(data, x, of) {
     ggplot2::geom_col(width = width, position = "identity") +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
     ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
-    period_axis() +
+    period_axis(roles(x)$calendar) +
     ggplot2::scale_y_continuous(labels = percent_labels, n.breaks = 5)
   if (nlevels(data$line) > 1) {
     plot <- plot + ggplot2::facet_wrap("line", ncol = if (nlevels(data$line) > 4) 2 else 1)
@@ -139,11 +139,11 @@ figure_title <- function(x, panels, of) {
     what <- if (note$of == "value") measured else note$of
     return(sprintf("Growth of %s over %s", gsub("_", " ", what), note$over))
   }
-  sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") measured else of)), role$every)
+  sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") measured else of)), period_noun(role$calendar))
 }
 
 lines_subtitle <- function(x, data, moving, partial) {
-  every <- roles(x)$every
+  every <- period_noun(roles(x)$calendar)
   note <- if (length(moving) > 0) roles(x)$added[[moving]]
   mean <- sprintf("%s mean of %s", note$align, note$over)
   lines <- nlevels(data$line)
@@ -153,7 +153,7 @@ lines_subtitle <- function(x, data, moving, partial) {
     } else if (length(moving) > 0) {
       sprintf("Thin: %s by %s. Thick: %s.", every, every, mean)
     },
-    if (partial) sprintf("Hollow: partial %ss.", every)
+    if (partial) sprintf("Hollow: partial %s.", period_noun(roles(x)$calendar, 2))
   )
   if (length(said) > 0) paste(said, collapse = " ")
 }

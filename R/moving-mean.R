@@ -30,7 +30,7 @@
 #' @export
 add_moving <- function(x, window, align = "trailing", of = "value", name = "moving_mean") {
   check_periods(x)
-  width <- check_window(window, roles(x)$every, "window")
+  width <- check_window(window, roles(x)$calendar, "window")
   check_one_of(align, c("trailing", "centred"), "align")
   check_new_name(name, x)
   along <- along_series(x, of)

@@ -1,175 +1,177 @@
-#' Roll records up to regular periods
+#' Roll records, or shorter periods, up to regular periods
 #'
 #' One row for every series, measure and period, those without a record included. The kind of a measure decides what
 #' becomes of its records: a flow is added up, a level is averaged, a ratio is made of its parts when these are rolled
-#' up (see [measure()]). A counter is differenced first: what it rose by since the reading before counts on the day of
-#' the reading; where it falls (a reset, a correction) that is not known, and the period is partial.
+#' up, a return is compounded (see [measure()]). A counter is differenced first: what it rose by since the reading
+#' before counts on the day of the reading; where it falls (a reset, a correction) that is not known, the period is
+#' partial, and printing the table tells of it.
 #'
 #' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
 #' `"complete"` where that is at least `enough`, `"partial"` where it is less, and `"empty"` where there is nothing. The
 #' first and last period are hardly ever whole, and show it this way. Each series has a cadence of its own; one with too
 #' few records to show it has that of all records together. With daily records, a weekday on which fewer than half of
-#' the days have one, of three at least, has no slots (a market closed on Sundays). Where the cadence is
-#' irregular there is no coverage: a period is complete where it has a record, but the first is partial unless records
-#' start on its first day, and the last unless they go on to its last day. Calculations on the table leave partial
-#' periods out.
+#' the days have one, of three at least, has no slots (a market closed on Sundays); a [calendar()] with working days
+#' says it for certain, holidays included. Where the cadence is irregular there is no coverage: a period is complete
+#' where it has a record, but the first is partial unless records start on its first day, and the last unless they go on
+#' to its last day. Calculations on the table leave partial periods out.
 #'
-#' Sums are compensated (Neumaier 1974), so that the order of the records changes no more than a last digit.
+#' A periods table can be rolled up further, to periods that its own fit into: days to months, months to years, not
+#' weeks to months. The figures are those that the records give, and standings are carried along. The median, quantiles
+#' and the standard deviation need the records.
 #'
-#' @param x A records table, from [read_records()] or [as_records()].
-#' @param every Length of the periods: `"day"`, `"week"` (from Monday, ISO 8601), `"month"`, `"quarter"` or `"year"`, or
-#'   the same as an ISO 8601 duration (`"P1M"`).
+#' Sums are compensated (Neumaier 1974), so that the order of the records changes no more than a last digit. The
+#' standard deviation is that of a sample (with \eqn{n - 1}); quantiles lie between the two nearest values in proportion
+#' (Hyndman and Fan 1996, definition 7). The one pass that this takes needs memory for the table alone; the median and
+#' quantiles take a second pass and room for the values.
+#'
+#' @section Sub-series: With `by`, the series are put together: what is left apart are the columns that `by` names
+#'   (`character()` for none). Flows, counters and counts are added up; levels and returns are averaged over the
+#'   sub-series, or as `together` says; ratios are made of the sums of their parts; other statistics are those of all
+#'   records together. A period is complete where it is in each sub-series. A sub-series without a record makes it
+#'   partial, unless its cadence is irregular or `absent` says that silence means zero.
+#'
+#' @param x A records table, from [read_records()] or [as_records()], or a periods table of shorter periods.
+#' @param every Length of the periods: words such as `"hour"`, `"day"`, `"week"` (from Monday, ISO 8601), `"10 days"`,
+#'   `"month"`, `"quarter"` or `"year"`, the same as an ISO 8601 duration (`"P1M"`), or a [calendar()].
+#' @param by Names of the columns that keep series apart; `NULL` for the series columns. Other columns of the records,
+#'   such as a region added by [add_attributes()], can be among them.
+#' @param use The statistic instead of the one that the kind decides: `"sum"`, `"mean"`, `"first"`, `"last"`,
+#'   `"lowest"`, `"highest"`, `"median"`, `"sd"`, a quantile such as `"90%"`, `"count"` (records) or `"slots"` (distinct
+#'   slots of the cadence with a record). One for all measures, or named by measure: `c(price = "last")`. Several of one
+#'   measure, `list(price = c("first", "highest", "lowest", "last"))`, become measures of their own, `price_first` and
+#'   so on. Of a counter, `"sum"` is of what it rose by, the others are of its readings. Of a periods table each period
+#'   counts as one reading.
+#' @param absent What the lack of records means, one for all measures that it fits, or named by measure: for a flow
+#'   `"zero"`, so that a period without a record is a complete one of 0, as are days without one within a period; for a
+#'   counter `"spread"`, so that a rise over slots without a reading is spread over them evenly and these stand as
+#'   imputed. By default it is not known: the value is `NA`, and a counter's rise counts in the period of its closing
+#'   reading, which is partial.
+#' @param partial What becomes of a first and last period of a series that are partial: `"keep"`; `"drop"` leaves them
+#'   out; `"scale"` enlarges sums to the full length of the period, by their coverage. They stand as partial
+#'   nevertheless.
 #' @param cadence How often something is recorded: `NULL` to find it from the records, a length of time such as
 #'   `"hour"`, `"15 minutes"` or `"day"`, or `"irregular"` for events that come when they come.
-#' @param enough The coverage from which a period counts as complete, above 0 and up to 1.
-#' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`), `value`
-#'   (in the measure's unit), `standing` (a factor), `n` (records with a value behind it) and `coverage` (a share from 0
-#'   to 1, `NA` where the cadence is irregular), sorted by series, measure and period. All series reach over the same
-#'   periods.
-#' @section Errors: `backfill_error_every` for an unknown period, or one shorter than the cadence;
-#'   `backfill_error_input` where `x` is no records table or has no rows; `backfill_error_argument`.
+#' @param enough The coverage from which a period counts as complete, above 0 and up to 1. By default 1, or that of the
+#'   periods table.
+#' @param together With `by`, what becomes of a level's sub-series: `"mean"`, `"sum"` (stocks in several places), or the
+#'   name of a measure that weighs them, named by measure: `c(price = "kilos")`.
+#' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`; for periods
+#'   of the clock the first instant, a `POSIXct`), `value` (in the measure's unit), `standing` (a factor), `n` (records
+#'   with a value behind it) and `coverage` (a share from 0 to 1, `NA` where the cadence is irregular), sorted by
+#'   series, measure and period. All series reach over the same periods.
+#' @section Errors: `backfill_error_every` for an unknown period, one shorter than the cadence, or one that the periods
+#'   of the table do not fit into; `backfill_error_input` where `x` is neither a records nor a periods table or has no
+#'   rows; `backfill_error_column` where `by`, `use`, `absent` or `together` name what is not there;
+#'   `backfill_error_argument`. A `use` that makes nonsense of a kind, such as the sum of a level, is done with a
+#'   warning of class `backfill_warning_use` that says what to use instead.
 #' @references Neumaier, A. (1974). Rundungsfehleranalyse einiger Verfahren zur Summation endlicher Summen. *Zeitschrift
-#'   für Angewandte Mathematik und Mechanik* 54, 39-51.
+#'   für Angewandte Mathematik und Mechanik* 54, 39-51. Hyndman, R. J. and Fan, Y. (1996). Sample quantiles in
+#'   statistical packages. *The American Statistician* 50, 361-365.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
 #'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
 #' )
-#' roll_up(sailings, every = "month", enough = 0.95)
+#' daily <- roll_up(sailings, every = "day")
+#' roll_up(daily, every = "month", enough = 0.95)
+#'
+#' nights <- read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' )
+#' roll_up(nights, every = "quarter", by = character())
 #' @export
-roll_up <- function(x, every, cadence = NULL, enough = 1) {
-  check_records(x)
-  unit <- check_every(every)
-  check_share(enough, "enough")
-  if (nrow(x) == 0) {
-    abort_backfill("input", "The records table has no rows.")
+roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "keep", cadence = NULL, enough = NULL,
+                    together = NULL) {
+  calendar <- as_calendar(every)
+  check_one_of(partial, c("keep", "drop", "scale"), "partial")
+  if (!is.null(enough)) {
+    check_share(enough, "enough")
   }
-  role <- roles(x)
-  when <- x[[role$when]]
-  table <- zone_table_of(when, role$zone)
-  series <- series_index(x, role$series)
-  survey <- survey_times(when, series, table)
-  cadences <- if (is.null(cadence)) find_cadences(survey, table) else parse_cadence(cadence, survey)
-  check_finer(cadences, unit, series$names)
-  check_size(survey, table, unit, nrow(series$names))
+  frame <- if (is_periods(x)) frame_of_periods(x, calendar, by, cadence, enough) else
+    frame_of_records(x, calendar, by, cadence, enough)
+  planned <- plan_measures(roles(x)$measures, use)
+  absent <- check_absent(absent, planned)
+  together <- check_together(together, planned)
+  made <- (if (is_periods(x)) parts_of_periods else parts_of_records)(x, planned, frame, absent, together)
 
-  cells <- lapply(names(plain_measures(role$measures)), function(name) {
+  parts <- Map(function(part, measure) settle_ends(part, measure, partial, frame$reach), made$parts, planned)
+  start <- period_start(frame$columns$first + seq_len(frame$columns$count) - 1, frame$calendar)
+  data <- stack_measures(unname(parts), names(planned), frame$groups$names, start)
+  if (partial == "drop") {
+    data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
+  }
+  new_periods(data, list(
+    calendar = frame$calendar, series = names(frame$groups$names), measures = planned, absent = absent,
+    cadences = frame$known_cadences, enough = frame$enough, partial = partial, sources = frame$sources,
+    falls = made$falls
+  ))
+}
+
+# list(parts, falls): the columns of each planned measure, and where counters fall.
+parts_of_records <- function(x, planned, frame, absent, together) {
+  falls <- list()
+  # The cells of a measure, with all that its uses need; a counter's of its rises where they are added up.
+  cells_of <- function(name, rises) {
+    measure <- roles(x)$measures[[name]]
     value <- as.double(x[[name]])
-    if (role$measures[[name]]$kind == "counter") {
-      value <- increments(value, when, series$index)
+    use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
+    if (measure$kind == "counter" && rises) {
+      found <- counter_cells(value, frame, identical(absent[[name]], "spread"), use)
+      falls[[name]] <<- counter_falls(found$falls, name, value, frame, frame$names)
+      return(found)
     }
-    roll_up_cpp(when, survey$scale, table$from, table$offset, series$index, value, unit_code(unit), cadences,
-                survey$each$lowest, survey$each$highest)
+    if (measure$kind == "return" && "compound" %in% use) {
+      value <- log1p(if (identical(measure$unit, "%")) value / 100 else value)
+    }
+    list(value = value, cells = roll_cells(value, frame, use))
+  }
+  kept <- new.env(parent = emptyenv())
+  cells <- function(name, rises = TRUE) {
+    key <- paste(name, rises)
+    if (is.null(kept[[key]])) {
+      kept[[key]] <- cells_of(name, rises)
+    }
+    kept[[key]]
+  }
+  own_statistic <- function(name) {
+    statistic_of(cells(name)$cells, use_of_kind[[roles(x)$measures[[name]]$kind]])
+  }
+  together <- lapply(together, function(how) if (how %in% c("sum", "mean")) how else own_statistic(how))
+  judged <- function(name, rises = TRUE) {
+    found <- cells(name, rises)
+    judge_cells(found$cells, frame, found$marks, identical(absent[[name]], "zero"))
+  }
+  parts <- lapply(planned, function(measure) {
+    if (measure$use == "parts") {
+      of <- own_statistic(measure$of)
+      per <- own_statistic(measure$per)
+      return(new_part(ratio_values(of, per, frame), join_parts(judged(measure$of), judged(measure$per))))
+    }
+    rises <- measure$kind == "counter" && measure$use %in% rise_uses
+    found <- cells(measure$from, rises)
+    value <- cell_values(measure, found$cells, found$value, frame, together)
+    if (identical(absent[[measure$from]], "zero") && measure$use %in% c("sum", "count", "slots")) {
+      value[is.na(value)] <- 0
+    }
+    new_part(value, judged(measure$from, rises))
   })
-  names(cells) <- names(plain_measures(role$measures))
-  number <- cells[[1]]$first + seq_len(cells[[1]]$periods) - 1
-  expected <- expected_slots(number, unit, cadences, table)
-  reached <- reached_ends(number, unit, survey, table)
-  parts <- lapply(names(cells), function(name) {
-    measure_periods(cells[[name]], role$measures[[name]]$kind, expected, reached, enough)
-  })
-  names(parts) <- names(cells)
-  for (name in names(ratios(role$measures))) {
-    parts[[name]] <- ratio_periods(parts[[role$measures[[name]]$of]], parts[[role$measures[[name]]$per]])
-  }
-  data <- stack_measures(unname(parts[names(role$measures)]), names(role$measures), series$names,
-                         period_start(number, unit))
-  new_periods(data, unit, role$series, role$measures, role$zone, describe_cadences(cadences, series$names),
-              enough, role$account$sources$source)
+  list(parts = parts, falls = if (length(falls) > 0) vctrs::vec_rbind(!!!unname(falls)))
 }
 
-# A period must be as long as the cadence at least.
-check_finer <- function(cadences, unit, names, call = caller_env()) {
-  coarse <- cadence_seconds(cadences) > unit_seconds[[unit]]
-  if (any(coarse)) {
-    coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
-    abort_backfill(
-      "every",
-      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).",
-              describe_cadences(cadences[coarse, ], vctrs::vec_slice(names, coarse), named = !all(coarse)), unit),
-      ">" = sprintf("Choose a period of a %s or longer%s, or say `cadence` where that is not their cadence.", coarsest,
-                    if (all(coarse)) "" else ", leave these series out"),
-      call = call
-    )
-  }
-}
-
-# One mistyped year can stretch the table over centuries; better to say so than to run out of memory.
-check_size <- function(survey, table, unit, series_count, call = caller_env()) {
-  days <- end_days(survey, table)
-  rows <- (diff(period_number(days, unit)) + 1) * series_count
-  if (rows > most_rows) {
-    abort_backfill(
-      "input",
-      sprintf("The table would have %s: %s from %s to %s.", count_of(rows, "row"),
-              count_of(series_count, "series", "series"), period_label(.Date(days[[1]]), "day"),
-              period_label(.Date(days[[2]]), "day")),
-      ">" = "See whether one of these dates is wrong, or choose longer periods.",
-      call = call
-    )
-  }
-}
-
-most_rows <- 1e8
-
-# For the first and the last period, whether the records reach its outer end.
-reached_ends <- function(number, unit, survey, table) {
-  days <- end_days(survey, table)
-  reached <- rep(TRUE, length(number))
-  reached[[1]] <- days[[1]] == as.numeric(period_start(number[[1]], unit))
-  last <- length(number)
-  reached[[last]] <- reached[[last]] && days[[2]] == as.numeric(period_start(number[[last]] + 1, unit)) - 1
-  reached
-}
-
-# The cells of one measure, series by series, as columns of the periods table. `expected` has a row for each period and
-# a column for each series.
-measure_periods <- function(cells, kind, expected, reached, enough) {
-  coverage <- cells$slots / as.vector(expected)
-  coverage[is.nan(coverage)] <- NA
-  whole <- ifelse(is.na(coverage), rep(reached, ncol(expected)), coverage >= enough)
-  standing <- ifelse(cells$records == 0L, 3L, ifelse(whole, 1L, 2L))
-  value <- switch(kind, flow = , counter = cells$sum, level = cells$sum / cells$records)
-  value[cells$records == 0L] <- NA
-  vctrs::data_frame(
-    value = value,
-    standing = structure(standing, levels = standings, class = "factor"),
-    n = cells$records,
-    coverage = coverage
-  )
-}
-
-# A ratio is as whole as the less whole of its parts; the mean of its readings would weigh them wrongly.
-ratio_periods <- function(of, per) {
-  of$value <- divided(of$value, per$value)
-  standing <- pmax(as.integer(of$standing), as.integer(per$standing))
-  of$standing <- structure(standing, levels = standings, class = "factor")
-  of$coverage <- pmin(of$coverage, per$coverage)
-  of
-}
-
-# What a counter rose by since the reading of its series before, on the day of the reading. Where it falls, it was reset
-# or corrected, and what it rose by is not known.
-increments <- function(reading, when, series) {
-  order <- order(series, as.numeric(when), method = "radix")
-  order <- order[!is.na(reading[order])]
-  rise <- c(NA_real_, diff(reading[order]))
-  rise[c(TRUE, diff(series[order]) != 0)] <- NA
-  rise[rise < 0] <- NA
-  out <- rep(NA_real_, length(reading))
-  out[order] <- rise
-  out
-}
+# Of a counter these are of what it rose by, others of its readings.
+rise_uses <- c("sum", "count", "slots")
 
 stack_measures <- function(parts, measures, series, period) {
   blocks <- length(measures) * nrow(series)
   stacked <- vctrs::vec_rbind(!!!parts)
-  # From measure by series by period to series by measure by period.
-  block <- as.vector(matrix(seq_len(blocks), nrow = length(measures), byrow = TRUE))
-  rows <- rep((block - 1) * length(period), each = length(period)) + seq_along(period)
+  if (length(measures) > 1) {
+    # From measure by series by period to series by measure by period.
+    block <- as.vector(matrix(seq_len(blocks), nrow = length(measures), byrow = TRUE))
+    stacked <- vctrs::vec_slice(stacked, rep((block - 1) * length(period), each = length(period)) + seq_along(period))
+  }
   tibble::new_tibble(c(
     as.list(vctrs::vec_rep_each(series, length(measures) * length(period))),
     list(measure = rep(rep(measures, each = length(period)), nrow(series)), period = rep(period, blocks)),
-    as.list(vctrs::vec_slice(stacked, rows))
+    as.list(stacked)
   ), nrow = blocks * length(period))
 }

@@ -1,15 +1,13 @@
-# The periods table: a tibble with one row per series, measure and period. Its attribute "backfill" tells the length of
-# the periods, the series columns, the kinds and units of the measures, where the records came from, and what the added
-# columns are.
+# The periods table: a tibble with one row per series, measure and period. Its attribute "backfill" tells the
+# `calendar`, the `series` columns, the `measures` with kind, unit and `use`, what `absent` records mean, the `cadences` of the
+# records' series, from what coverage a period is `enough`, what became of `partial` ends, the `sources` of the records,
+# the `falls` of counters, and what the `added` columns are.
 
 standings <- c("complete", "partial", "empty", "imputed", "lost", "projected")
 
-new_periods <- function(data, every, series, measures, zone, cadence, enough, sources) {
-  new_table(
-    data, "periods", needed = c(series, "measure", "period", "value", "standing", "n", "coverage"),
-    roles = list(every = every, series = series, measures = measures, zone = zone, cadence = cadence,
-                 enough = enough, sources = sources, added = list())
-  )
+new_periods <- function(data, roles) {
+  needed <- c(roles$series, "measure", "period", "value", "standing", "n", "coverage")
+  new_table(data, "periods", needed, c(roles, list(added = list())))
 }
 
 is_periods <- function(x) inherits(x, "backfill_periods")
@@ -28,18 +26,19 @@ check_periods <- function(x, call = caller_env()) {
 }
 
 # What the calculations along a series work on: the rows in order of series and period, whatever their order in the
-# table. `order` puts them so, `series` and `number` are the sorted rows' series and period number, `value` the column
-# `of`. Of the column `value` only what stands for whole periods takes part: a partial period is NA.
+# table. `order` puts them so, `series` and `number` are the sorted rows' series and period number by the laid
+# `calendar`, `value` the column `of`. Of the column `value` only what stands for whole periods takes part: a partial
+# period is NA.
 along_series <- function(x, of, call = caller_env()) {
   if (!rlang::is_string(of) || !of %in% names(x) || !is.numeric(x[[of]])) {
     numeric <- names(x)[vapply(x, is.numeric, NA)]
     abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)),
                    i = sprintf("Those are %s.", in_words(numeric)), call = call)
   }
-  every <- roles(x)$every
-  number <- period_number(x$period, every)
-  if (anyNA(number) || any(period_start(number, every) != x$period)) {
-    abort_backfill("input", sprintf("Column \"period\" must hold the first day of a %s in every row.", every),
+  calendar <- lay_calendar_over(roles(x)$calendar, x$period)
+  number <- period_number(x$period, calendar)
+  if (anyNA(number) || any(period_start(number, calendar) != x$period)) {
+    abort_backfill("input", sprintf("Column \"period\" must hold the start of %s in every row.", a_period(calendar)),
                    i = "Tables of different periods cannot be put together.", call = call)
   }
   series <- vctrs::vec_group_id(plain_tibble(x)[c(roles(x)$series, "measure")])
@@ -49,14 +48,14 @@ along_series <- function(x, of, call = caller_env()) {
   alike <- which(diff(series) == 0 & diff(number) == 0)
   if (length(alike) > 0) {
     abort_backfill("input", sprintf("Two rows of one series are for %s.",
-                                    period_label(x$period[order[alike[[1]]]], every)),
+                                    period_label(x$period[order[alike[[1]]]], calendar)),
                    ">" = "Keep one row for each series, measure and period.", call = call)
   }
   value <- as.double(x[[of]])[order]
   if (of == "value") {
     value[!x$standing[order] %in% c("complete", "imputed")] <- NA
   }
-  list(order = order, series = series, number = number, value = value)
+  list(order = order, series = series, number = number, value = value, calendar = calendar)
 }
 
 # Adds a calculation as a column behind those that are there; `sorted` is in the order of `along`. `note` says what the

@@ -26,7 +26,7 @@ print.backfill_periods <- function(x, n = 20, ...) {
 periods_table <- function(x, rows = seq_len(nrow(x))) {
   role <- roles(x)
   shown <- vctrs::vec_slice(plain_tibble(x), rows)
-  shown$period <- period_label(shown$period, role$every)
+  shown$period <- period_label(shown$period, role$calendar)
   units <- c(coverage = "share", unlist(lapply(role$added, `[[`, "unit")))
   format_table(shown, units, rounded_alike(shown, role$series))
 }

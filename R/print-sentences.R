@@ -3,29 +3,72 @@
 # Character vector, one sentence each.
 describe_periods <- function(x) {
   if (nrow(x) == 0) {
-    return(sprintf("No %ss.", roles(x)$every))
+    return(sprintf("No %s.", period_noun(roles(x)$calendar, 2)))
   }
   c(describe_span(x), describe_standing(x), describe_added(x))
 }
 
 describe_span <- function(x) {
   role <- roles(x)
-  range <- period_label(range(x$period), role$every)
-  count <- diff(period_number(range(x$period), role$every)) + 1
+  calendar <- lay_calendar_over(role$calendar, x$period)
+  range <- period_label(range(x$period), calendar)
+  count <- diff(period_number(range(x$period), calendar)) + 1
   measures <- role$measures[intersect(names(role$measures), unique(x$measure))]
   kinds <- vapply(measures, format, "")
-  rule <- c(flow = "added up", level = "averaged", counter = "differenced, then added up",
-            ratio = "made of its parts when these are rolled up")
-  said <- sprintf("%s (%s, %s)", names(measures), kinds, rule[vapply(measures, `[[`, "", "kind")])
+  said <- sprintf("%s (%s, %s)", names(measures), kinds, vapply(measures, use_in_words, ""))
   by <- ""
   if (length(role$series) > 0) {
     lines <- vctrs::vec_unique_count(plain_tibble(x)[role$series])
     by <- sprintf(" for each of %s by %s", count_of(lines, "series", "series"), in_words(role$series))
   }
-  span <- if (count == 1) sprintf("1 %s, %s,", role$every, range[[1]]) else
-    sprintf("%s from %s to %s", count_of(count, role$every), range[[1]], range[[2]])
-  sprintf("%s of %s%s.", span, in_words(said), by)
+  span <- if (count == 1) sprintf("1 %s, %s,", period_noun(calendar), range[[1]]) else
+    sprintf("%s from %s to %s", count_of_periods(count, calendar), range[[1]], range[[2]])
+  c(sprintf("%s of %s%s.", span, in_words(said), by), describe_absent(role), describe_falls(role))
 }
+
+# What the records of a period became.
+use_in_words <- function(measure) {
+  if (measure$kind == "counter" && measure$use == "sum") {
+    return("differenced, then added up")
+  }
+  words <- c(sum = "added up", mean = "averaged", parts = "made of its parts when these are rolled up",
+             compound = "compounded", first = "first reading", last = "last reading", lowest = "lowest reading",
+             highest = "highest reading", median = "median", sd = "standard deviation", count = "number of records",
+             slots = "slots with a record")
+  if (measure$use %in% names(words)) words[[measure$use]] else paste(measure$use, "quantile")
+}
+
+describe_absent <- function(role) {
+  zero <- names(role$absent)[role$absent == "zero"]
+  spread <- names(role$absent)[role$absent == "spread"]
+  c(
+    if (length(zero) > 0) sprintf("Where there is no record of %s, that means 0.", in_words(zero)),
+    if (length(spread) > 0) {
+      sprintf("What %s rose by over missing readings is spread over them evenly.", in_words(spread))
+    },
+    if (identical(role$partial, "scale")) "First and last periods that are partial are scaled to their full length.",
+    if (identical(role$partial, "drop")) "First and last periods that were partial are left out."
+  )
+}
+
+# The falls of counters, after which what they rose by is not known.
+describe_falls <- function(role, most = 3) {
+  falls <- role$falls
+  if (is.null(falls) || nrow(falls) == 0) {
+    return(NULL)
+  }
+  shown <- falls[seq_len(min(nrow(falls), most)), ]
+  series <- as.list(shown)[setdiff(names(shown), c("measure", "after", "before", "from", "to", "what"))]
+  whose <- if (length(series) > 0) paste(" of", do.call(paste, c(unname(lapply(series, as.character)), sep = " / ")))
+  said <- sprintf("%s%s from %s to %s between %s and %s (%s)", shown$measure, whose %||% "",
+                  format_plain_figures(shown$from), format_plain_figures(shown$to), moments_in_words(shown$after),
+                  moments_in_words(shown$before),
+                  ifelse(shown$what == "reset", "to less than half: a reset", "a correction"))
+  sprintf("A counter falls %s, and what it rose by there is not known: %s%s.", count_of(nrow(falls), "time"),
+          paste(said, collapse = "; "), if (nrow(falls) > most) sprintf("; and %d more", nrow(falls) - most) else "")
+}
+
+format_plain_figures <- function(x) format(x, big.mark = ",", scientific = FALSE, digits = 15, trim = TRUE)
 
 describe_standing <- function(x) {
   role <- roles(x)
@@ -39,7 +82,7 @@ describe_standing <- function(x) {
   }
   partial <- x[["standing"]] %in% "partial"
   if (any(partial)) {
-    periods <- period_label(sort(unique(x$period[partial])), role$every)
+    periods <- period_label(sort(unique(x$period[partial])), role$calendar)
     said <- paste0(said, sprintf(" Partial: %s; calculations leave them out.", in_words(periods, 6)))
   }
   c(said, describe_cadence(x, partial))
@@ -48,10 +91,11 @@ describe_standing <- function(x) {
 # How complete was judged, and what to do where that leaves much out.
 describe_cadence <- function(x, partial) {
   role <- roles(x)
-  if (role$cadence == "irregular") {
+  if (all(is_irregular(role$cadences$cadences))) {
     return("Records come irregularly, so coverage is not known.")
   }
-  rule <- sprintf("Records come one per %s; a %s is complete from a coverage of %s.", role$cadence, role$every,
+  rule <- sprintf("Records come one per %s; %s is complete from a coverage of %s.",
+                  describe_cadences(role$cadences$cadences, role$cadences$names), a_period(role$calendar),
                   sub("\\.0%", "%", format_share(role$enough)))
   nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
   if (nearly > 0) {
@@ -107,7 +151,7 @@ describe_latest <- function(x, name, note) {
     ends <- c(which.max(figure[rows]), which.min(figure[rows]))
     if (length(latest) <= 8) said else paste(c("highest", "lowest"), said[ends])
   }))
-  sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], roles(x)$every), in_words(said))
+  sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(said))
 }
 
 # A name for each row's line: its series, its measure, or both where there are several of both.

@@ -1,4 +1,24 @@
-# Holidays from an iCalendar file (RFC 5545): events of whole days, single or yearly.
+#' Read holidays from an iCalendar file
+#'
+#' Events of whole days count, single ones and those that come back every year on the same date; events with a time of
+#' day are no holidays.
+#'
+#' @param file Path of an iCalendar file (`.ics`).
+#' @param to Last year for which yearly holidays are made.
+#' @return A `Date` vector in order, for the `holidays` of a [calendar()].
+#' @section Errors: `backfill_error_file` where the file is none or has events that come back by a rule that is not
+#'   read.
+#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling Core Object Specification (iCalendar)*. RFC
+#'   5545.
+#' @examples
+#' read_holidays(demo_file("holidays.ics"), to = 2031)
+#' @export
+read_holidays <- function(file, to = 2100) {
+  check_whole(to, "to", 1, 9999, "the last year")
+  last <- as.numeric(period_end(sprintf("%04d-01-01", as.integer(to)), "year"))
+  days <- days_off(file, c(-Inf, last))
+  .Date(sort(unique(days[days <= last])))
+}
 
 # Days since 1970 within `range`.
 days_off <- function(holidays, range, call = caller_env()) {

@@ -39,7 +39,7 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
     rules[[paste("after", moment_text(to))]] <- local < bound(to, "to", TRUE, role$zone)
   }
   if (!is.null(weekdays)) {
-    kept <- check_weekdays(weekdays)
+    kept <- check_weekdays(weekdays, "weekdays")
     rules[[sprintf("not on %s", in_words(weekday_names[sort(kept)]))]] <- ((day + 3) %% 7 + 1) %in% kept
   }
   if (!is.null(hours)) {
@@ -108,17 +108,6 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
   if (is.na(unit)) {
     return(second + 1e-6)
   }
-  as.numeric(period_start(period_number(second / 86400, unit) + 1, unit)) * 86400
-}
-
-check_weekdays <- function(weekdays, call = caller_env()) {
-  number <- weekdays
-  if (is.character(weekdays)) {
-    number <- pmatch(tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE)
-  }
-  if (!is.numeric(number) || length(number) == 0 || !all(number %in% 1:7)) {
-    abort_backfill("argument", sprintf("`weekdays` is %s.", value_in_words(weekdays)),
-                   i = "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7.", call = call)
-  }
-  unique(number)
+  of_unit <- lay_calendar(calendar(unit))
+  as.numeric(period_start(period_number(.Date(second / 86400), of_unit) + 1, of_unit)) * 86400
 }

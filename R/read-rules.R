@@ -26,17 +26,3 @@ check_rules <- function(date_order, date_unit, pivot_year, year_start, repeated,
        year_start = if (!is.null(year_start)) as.integer(year_start), repeated = repeated,
        missing = trimws(as.character(missing)), decimal_mark = decimal_mark, duplicates = duplicates, strict = strict)
 }
-
-check_whole <- function(x, argument, least, most, meaning, call = caller_env()) {
-  if (!is.numeric(x) || length(x) != 1 || is.na(x) || x != floor(x) || x < least || x > most) {
-    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-                   i = sprintf("It must be a whole number from %d to %d: %s.", least, most, meaning), call = call)
-  }
-}
-
-check_flag <- function(x, argument, call = caller_env()) {
-  if (!is.logical(x) || length(x) != 1 || is.na(x)) {
-    abort_backfill("argument", sprintf("`%s` is %s; it must be TRUE or FALSE.", argument, value_in_words(x)),
-                   call = call)
-  }
-}

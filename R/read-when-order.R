@@ -48,7 +48,7 @@ find_order <- function(parsed, at, call) {
 }
 
 stop_ambiguous <- function(doubts, orders, at, call) {
-  shown <- function(second) period_label(.Date(floor(second / 86400)), "day")
+  shown <- function(second) day_label(.Date(floor(second / 86400)))
   abort_backfill(
     "date_order",
     sprintf("Two orders fit every row: the dates may be %s, or %s.", date_orders[[orders[[1]]]],

@@ -9,10 +9,12 @@
 #' | `"level"` | price, temperature, stock on hand | mean of the readings | `NA` |
 #' | `"counter"` | meter reading, cumulative count | differenced into a flow first | `NA` |
 #' | `"ratio"` | price per kilo, nights per resident | its parts are rolled up apart, then divided | `NA` |
+#' | `"return"` | simple growth of a price since the record before | compounded | `NA` |
+#' | `"log return"` | logarithm of the ratio to the price before | added up | `NA` |
 #'
-#' @param kind The kind: `"flow"`, `"level"`, `"counter"` or `"ratio"`.
+#' @param kind The kind: `"flow"`, `"level"`, `"counter"`, `"ratio"`, `"return"` or `"log return"`.
 #' @param unit What is counted or measured, such as `"boardings"` or `"kg"`; a single string, or `NULL` where it is not
-#'   known. It labels the axes of figures.
+#'   known. It labels the axes of figures. A return is a share (0.012), or per cent (1.2) where the unit is `"%"`.
 #' @param of,per For a ratio: the names of the measures above and below the line, both among the `measures` that are
 #'   read with it. Where the data has no column of the ratio's own name, it is computed, `NA` where `per` is 0.
 #' @return A measure, to be named in the `measures` argument of [read_records()].
@@ -29,7 +31,8 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
       "kind",
       sprintf("The kind of a measure is %s.", value_in_words(kind)),
       i = paste("It must be \"flow\" (added up over time, such as sales), \"level\" (averaged, such as a price),",
-                "\"counter\" (a reading that only rises, such as a meter's) or \"ratio\" (one measure per another).")
+                "\"counter\" (a reading that only rises, such as a meter's), \"ratio\" (one measure per another),",
+                "\"return\" (compounded) or \"log return\" (added up).")
     )
   }
   if (!is.null(unit) && !rlang::is_string(unit)) {
@@ -46,7 +49,7 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
             class = "backfill_measure")
 }
 
-measure_kinds <- c("flow", "level", "counter", "ratio")
+measure_kinds <- c("flow", "level", "counter", "ratio", "return", "log return")
 
 #' @export
 format.backfill_measure <- function(x, ...) {

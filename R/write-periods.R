@@ -26,9 +26,17 @@ write_periods <- function(x, file) {
   invisible(x)
 }
 
+# Instants with their offset from UTC, by ISO 8601.
+instant_text <- function(x) {
+  sub("(..)$", ":\\1", format(x, "%Y-%m-%dT%H:%M:%S%z"))
+}
+
 # The table's columns, with numbers as text in the fewest digits (15 to 17) that read back the same.
 exact_text <- function(x) {
   columns <- lapply(as.list(plain_tibble(x)), function(column) {
+    if (inherits(column, "POSIXct")) {
+      return(instant_text(column))
+    }
     if (!is.double(column) || is.object(column)) {
       return(column)
     }

@@ -27,8 +27,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // filled_slots_cpp
-Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
-RcppExport SEXP _backfill_filled_slots_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP cadencesSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
+Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series, Rcpp::List cadences, Rcpp::DataFrame surveys);
+RcppExport SEXP _backfill_filled_slots_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP cadencesSEXP, SEXP surveysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -38,9 +38,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
     Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::IntegerVector> >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lowest(lowestSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type highest(highestSEXP);
-    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(when, scale, zone_from, zone_offset, series, cadences, lowest, highest));
+    Rcpp::traits::input_parameter< Rcpp::DataFrame >::type surveys(surveysSEXP);
+    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(when, scale, zone_from, zone_offset, series, cadences, surveys));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -57,27 +56,51 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// period_number_cpp
-Rcpp::NumericVector period_number_cpp(Rcpp::NumericVector day, int unit);
-RcppExport SEXP _backfill_period_number_cpp(SEXP daySEXP, SEXP unitSEXP) {
+// number_of_days_cpp
+Rcpp::NumericVector number_of_days_cpp(Rcpp::NumericVector day, Rcpp::List calendar);
+RcppExport SEXP _backfill_number_of_days_cpp(SEXP daySEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
-    Rcpp::traits::input_parameter< int >::type unit(unitSEXP);
-    rcpp_result_gen = Rcpp::wrap(period_number_cpp(day, unit));
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    rcpp_result_gen = Rcpp::wrap(number_of_days_cpp(day, calendar));
+    return rcpp_result_gen;
+END_RCPP
+}
+// number_of_instants_cpp
+Rcpp::NumericVector number_of_instants_cpp(Rcpp::NumericVector instant, Rcpp::List calendar);
+RcppExport SEXP _backfill_number_of_instants_cpp(SEXP instantSEXP, SEXP calendarSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type instant(instantSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    rcpp_result_gen = Rcpp::wrap(number_of_instants_cpp(instant, calendar));
     return rcpp_result_gen;
 END_RCPP
 }
 // period_start_cpp
-Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number, int unit);
-RcppExport SEXP _backfill_period_start_cpp(SEXP numberSEXP, SEXP unitSEXP) {
+Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number, Rcpp::List calendar);
+RcppExport SEXP _backfill_period_start_cpp(SEXP numberSEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
-    Rcpp::traits::input_parameter< int >::type unit(unitSEXP);
-    rcpp_result_gen = Rcpp::wrap(period_start_cpp(number, unit));
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    rcpp_result_gen = Rcpp::wrap(period_start_cpp(number, calendar));
+    return rcpp_result_gen;
+END_RCPP
+}
+// open_before_cpp
+Rcpp::NumericVector open_before_cpp(Rcpp::NumericVector day, Rcpp::List calendar);
+RcppExport SEXP _backfill_open_before_cpp(SEXP daySEXP, SEXP calendarSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    rcpp_result_gen = Rcpp::wrap(open_before_cpp(day, calendar));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -90,6 +113,25 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
     Rcpp::traits::input_parameter< int >::type years(yearsSEXP);
     rcpp_result_gen = Rcpp::wrap(years_back_cpp(day, years));
+    return rcpp_result_gen;
+END_RCPP
+}
+// find_rises_cpp
+Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector reading, Rcpp::IntegerVector order, Rcpp::List cadences, bool spread);
+RcppExport SEXP _backfill_find_rises_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP readingSEXP, SEXP orderSEXP, SEXP cadencesSEXP, SEXP spreadSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type reading(readingSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
+    Rcpp::traits::input_parameter< bool >::type spread(spreadSEXP);
+    rcpp_result_gen = Rcpp::wrap(find_rises_cpp(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -341,22 +383,41 @@ BEGIN_RCPP
 END_RCPP
 }
 // roll_up_cpp
-Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector value, int unit, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest);
-RcppExport SEXP _backfill_roll_up_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP unitSEXP, SEXP cadencesSEXP, SEXP lowestSEXP, SEXP highestSEXP) {
+Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::List cadences, Rcpp::DataFrame surveys, bool all, std::vector<int> group, int groups);
+RcppExport SEXP _backfill_roll_up_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP cadencesSEXP, SEXP surveysSEXP, SEXP allSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< int >::type unit(unitSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lowest(lowestSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type highest(highestSEXP);
-    rcpp_result_gen = Rcpp::wrap(roll_up_cpp(when, scale, zone_from, zone_offset, series, value, unit, cadences, lowest, highest));
+    Rcpp::traits::input_parameter< Rcpp::DataFrame >::type surveys(surveysSEXP);
+    Rcpp::traits::input_parameter< bool >::type all(allSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(roll_up_cpp(when, scale, calendar, columns, series, value, cadences, surveys, all, group, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
+// quantile_cpp
+Rcpp::NumericVector quantile_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::IntegerVector records, double share);
+RcppExport SEXP _backfill_quantile_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP recordsSEXP, SEXP shareSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type records(recordsSEXP);
+    Rcpp::traits::input_parameter< double >::type share(shareSEXP);
+    rcpp_result_gen = Rcpp::wrap(quantile_cpp(when, scale, calendar, columns, series, value, records, share));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -391,11 +452,14 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 6},
-    {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 8},
+    {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 7},
     {"_backfill_expected_slots_cpp", (DL_FUNC) &_backfill_expected_slots_cpp, 3},
-    {"_backfill_period_number_cpp", (DL_FUNC) &_backfill_period_number_cpp, 2},
+    {"_backfill_number_of_days_cpp", (DL_FUNC) &_backfill_number_of_days_cpp, 2},
+    {"_backfill_number_of_instants_cpp", (DL_FUNC) &_backfill_number_of_instants_cpp, 2},
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
+    {"_backfill_open_before_cpp", (DL_FUNC) &_backfill_open_before_cpp, 2},
     {"_backfill_years_back_cpp", (DL_FUNC) &_backfill_years_back_cpp, 2},
+    {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
     {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 9},
@@ -414,7 +478,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
-    {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 10},
+    {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 11},
+    {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 8},
     {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 3},
     {"_backfill_moving_mean_cpp", (DL_FUNC) &_backfill_moving_mean_cpp, 5},
     {NULL, NULL, 0}

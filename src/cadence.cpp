@@ -9,8 +9,8 @@ namespace {
 
 Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
   const R_xlen_t n = static_cast<R_xlen_t>(surveys.size());
-  Rcpp::NumericVector records(n), lowest(n), highest(n), anchor(n), step(n), months(n);
-  Rcpp::LogicalVector whole_seconds(n), month_starts(n), month_ends(n);
+  Rcpp::NumericVector records(n), lowest(n), highest(n), anchor(n), step(n), months(n), first_month(n);
+  Rcpp::LogicalVector whole_seconds(n), month_starts(n), month_ends(n), in_order(n);
   for (R_xlen_t i = 0; i < n; ++i) {
     const Survey& s = surveys[static_cast<std::size_t>(i)];
     records[i] = static_cast<double>(s.records);
@@ -19,14 +19,17 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
     anchor[i] = s.anchor;
     step[i] = static_cast<double>(s.step);
     months[i] = static_cast<double>(s.months);
+    first_month[i] = static_cast<double>(s.first_month);
     whole_seconds[i] = s.whole_seconds;
     month_starts[i] = s.month_starts;
     month_ends[i] = s.month_ends;
+    in_order[i] = s.in_order;
   }
   return Rcpp::DataFrame::create(
       Rcpp::_["records"] = records, Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest,
       Rcpp::_["anchor"] = anchor, Rcpp::_["step"] = step, Rcpp::_["whole_seconds"] = whole_seconds,
-      Rcpp::_["month_starts"] = month_starts, Rcpp::_["month_ends"] = month_ends, Rcpp::_["months"] = months);
+      Rcpp::_["month_starts"] = month_starts, Rcpp::_["month_ends"] = month_ends, Rcpp::_["months"] = months,
+      Rcpp::_["first_month"] = first_month, Rcpp::_["in_order"] = in_order);
 }
 
 }  // namespace
@@ -46,10 +49,10 @@ Rcpp::List survey_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
 // [[Rcpp::export]]
 Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                                      Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series,
-                                     Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest) {
+                                     Rcpp::List cadences, Rcpp::DataFrame surveys) {
   const Rcpp::IntegerVector given = series.isNull() ? Rcpp::IntegerVector() : Rcpp::IntegerVector(series);
   const auto filled = filled_slots(times_of(when, scale), clock_of(zone_from, zone_offset),
-                                   series.isNull() ? nullptr : given.begin(), slotted_of(cadences, lowest, highest));
+                                   series.isNull() ? nullptr : given.begin(), slotted_of(cadences, surveys["lowest"], surveys["highest"], surveys["in_order"]));
   Rcpp::NumericMatrix out(static_cast<int>(filled.size()), 7);
   for (int i = 0; i < out.nrow(); ++i) {
     for (int day = 0; day < 7; ++day) {

@@ -1,4 +1,4 @@
-// How the doors take cadences: the columns `steps`, `length`, `anchor`, `unit` and `weekdays`, a row for each series.
+// How the doors take cadences: the columns `steps`, `length`, `anchor` and `weekdays`, a row for each series.
 #ifndef BACKFILL_CADENCES_H
 #define BACKFILL_CADENCES_H
 
@@ -11,23 +11,27 @@
 namespace backfill {
 
 inline std::vector<Cadence> cadences_of(const Rcpp::List& x) {
-  const Rcpp::IntegerVector steps = x["steps"], unit = x["unit"], weekdays = x["weekdays"];
+  const Rcpp::IntegerVector steps = x["steps"], weekdays = x["weekdays"];
   const Rcpp::NumericVector length = x["length"], anchor = x["anchor"];
   std::vector<Cadence> out(static_cast<std::size_t>(steps.size()));
   for (R_xlen_t i = 0; i < steps.size(); ++i) {
-    out[static_cast<std::size_t>(i)] = {static_cast<Steps>(steps[i]), length[i], anchor[i],
-                                        static_cast<Unit>(unit[i]), weekdays[i]};
+    Cadence& cadence = out[static_cast<std::size_t>(i)];
+    cadence.steps = static_cast<Steps>(steps[i]);
+    cadence.length = length[i];
+    cadence.anchor = anchor[i];
+    cadence.weekdays = weekdays[i];
   }
   return out;
 }
 
-// With the first and last instant of each series.
+// With the first and last instant of each series, and whether its records are in order of time.
 inline std::vector<Slotted> slotted_of(const Rcpp::List& x, const Rcpp::NumericVector& lowest,
-                                       const Rcpp::NumericVector& highest) {
+                                       const Rcpp::NumericVector& highest,
+                                       const Rcpp::LogicalVector& in_order) {
   std::vector<Slotted> out;
   for (const Cadence& cadence : cadences_of(x)) {
     const R_xlen_t i = static_cast<R_xlen_t>(out.size());
-    out.push_back({cadence, lowest[i], highest[i]});
+    out.push_back({cadence, lowest[i], highest[i], in_order[i] == TRUE});
   }
   return out;
 }

@@ -1,32 +1,104 @@
-// The door to the roll-up.
+// Doors to the roll-up.
 #include "roll_up.h"
 
 #include "cadences.h"
-#include "times.h"
+#include "calendars.h"
+#include "quantile.h"
 
 using namespace backfill;
 
-// `series` counts from 1; `cadences`, `lowest` and `highest` (instants) have one element per series. Each
-// result has one element per series and period, series by series.
+namespace {
+
+Columns columns_of(const Rcpp::List& calendar, const Rcpp::List& columns) {
+  return Columns(cut_of(calendar), static_cast<std::int64_t>(Rcpp::as<double>(columns["first"])),
+                 static_cast<std::size_t>(Rcpp::as<double>(columns["count"])),
+                 static_cast<std::int64_t>(Rcpp::as<double>(columns["first_day"])),
+                 static_cast<std::int64_t>(Rcpp::as<double>(columns["last_day"])));
+}
+
+// A vector with what `of` makes of each cell.
+template <typename Vector, typename Cell, typename Of>
+Vector each_cell(const std::vector<Cell>& cells, Of of) {
+  Vector out(static_cast<R_xlen_t>(cells.size()));
+  auto* to = out.begin();
+  for (const Cell& cell : cells) *to++ = of(cell);
+  return out;
+}
+
+template <typename Cell>
+Rcpp::List totals_list(const std::vector<Cell>& cells) {
+  return Rcpp::List::create(
+      Rcpp::_["sum"] = each_cell<Rcpp::NumericVector>(cells, [](const Cell& c) { return c.sum.value(); }),
+      Rcpp::_["records"] = each_cell<Rcpp::IntegerVector>(cells, [](const Cell& c) { return c.records; }),
+      Rcpp::_["slots"] = each_cell<Rcpp::IntegerVector>(cells, [](const Cell& c) { return c.slots; }));
+}
+
+// A statistic of cells that have records.
+template <typename Of>
+Rcpp::NumericVector statistic(const std::vector<Statistics>& cells, Of of) {
+  return each_cell<Rcpp::NumericVector>(cells, [of](const Statistics& c) {
+    const double x = c.records == 0 ? NA_REAL : of(c);
+    return std::isnan(x) ? NA_REAL : x;
+  });
+}
+
+Rcpp::List statistics_list(const std::vector<Statistics>& cells) {
+  Rcpp::List out = totals_list(cells);
+  out["first"] = statistic(cells, [](const Statistics& c) { return c.first; });
+  out["last"] = statistic(cells, [](const Statistics& c) { return c.last; });
+  out["lowest"] = statistic(cells, [](const Statistics& c) { return c.lowest; });
+  out["highest"] = statistic(cells, [](const Statistics& c) { return c.highest; });
+  out["sd"] = statistic(cells, [](const Statistics& c) { return c.deviation(); });
+  return out;
+}
+
+}  // namespace
+
+// `calendar` is laid over the zone; `columns` has the number of the `first` period, their `count`, and the `first_day`
+// and `last_day` of the records. `series` counts from 1; `cadences` and `surveys` have one row per series. Of each
+// series and period, series by series: `sum`, `records` and `slots`; and where `group` gives each series one of `groups`
+// groups (from 1), the same of each group and period as `merged`. With `all`, the other statistics too.
 // [[Rcpp::export]]
-Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
-                       Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector value,
-                       int unit, Rcpp::List cadences, Rcpp::NumericVector lowest, Rcpp::NumericVector highest) {
-  Clock clock = clock_of(zone_from, zone_offset);
-  const Columns columns(static_cast<Unit>(unit), day_of(clock.local_second(Rcpp::min(lowest))),
-                        day_of(clock.local_second(Rcpp::max(highest))));
-  const auto cells = roll_up(times_of(when, scale), clock, series.begin(), value.begin(), columns,
-                             slotted_of(cadences, lowest, highest));
-  const R_xlen_t n = static_cast<R_xlen_t>(cells.size());
-  Rcpp::NumericVector sum(n);
-  Rcpp::IntegerVector records(n), slots(n);
-  for (R_xlen_t i = 0; i < n; ++i) {
-    const Accumulator& cell = cells[static_cast<std::size_t>(i)];
-    sum[i] = cell.sum.value();
-    records[i] = cell.records;
-    slots[i] = cell.slots;
+Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::IntegerVector series,
+                       Rcpp::NumericVector value, Rcpp::List cadences, Rcpp::DataFrame surveys, bool all,
+                       std::vector<int> group, int groups) {
+  const auto slotted = slotted_of(cadences, surveys["lowest"], surveys["highest"], surveys["in_order"]);
+  const auto roll = [&](auto cell, auto as_list) {
+    const auto cells =
+        roll_up<decltype(cell)>(times_of(when, scale), clock_of(Rcpp::List(calendar["table"])), series.begin(),
+                                value.begin(), columns_of(calendar, columns), slotted);
+    Rcpp::List out = as_list(cells);
+    if (groups > 0) out["merged"] = as_list(merge_series(cells, group, static_cast<std::size_t>(groups)));
+    return out;
+  };
+  return all ? roll(Statistics(), statistics_list) : roll(Totals(), totals_list<Totals>);
+}
+
+// A quantile of the values of each series and period, series by series, of which `records` says how many there are.
+// [[Rcpp::export]]
+Rcpp::NumericVector quantile_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns,
+                                 Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::IntegerVector records,
+                                 double share) {
+  Columns column = columns_of(calendar, columns);
+  // The values put together by cell: `at` is where the next value of a cell goes.
+  std::vector<std::size_t> at(static_cast<std::size_t>(records.size()) + 1);
+  for (std::size_t c = 0; c + 1 < at.size(); ++c) {
+    at[c + 1] = at[c] + static_cast<std::size_t>(records[static_cast<R_xlen_t>(c)]);
   }
-  return Rcpp::List::create(Rcpp::_["first"] = static_cast<double>(columns.first()),
-                            Rcpp::_["periods"] = static_cast<int>(columns.count()), Rcpp::_["sum"] = sum,
-                            Rcpp::_["records"] = records, Rcpp::_["slots"] = slots);
+  std::vector<double> sorted(at.back());
+  with_moments(times_of(when, scale), clock_of(Rcpp::List(calendar["table"])), [&](auto moments) {
+    for (R_xlen_t i = 0; i < value.size(); ++i) {
+      if (std::isnan(value[i])) continue;
+      const std::size_t row = static_cast<std::size_t>(series[i] - 1);
+      sorted[at[row * column.count() + column(moments[static_cast<std::size_t>(i)])]++] = value[i];
+    }
+  });
+  Rcpp::NumericVector out(records.size());
+  double* from = sorted.data();
+  for (R_xlen_t c = 0; c < records.size(); ++c) {
+    const double found = quantile(from, from + records[c], share);
+    out[c] = std::isnan(found) ? NA_REAL : found;
+    from += records[c];
+  }
+  return out;
 }

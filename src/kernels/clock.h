@@ -12,9 +12,13 @@
 
 namespace backfill {
 
-inline std::int64_t day_of(double local_second) {
-  return static_cast<std::int64_t>(std::floor(local_second / 86400.0));
+// Rounded down; quicker than std::floor(), which is a call on many machines.
+inline std::int64_t floor_of(double x) {
+  const std::int64_t whole = static_cast<std::int64_t>(x);
+  return whole - (x < static_cast<double>(whole));
 }
+
+inline std::int64_t day_of(double local_second) { return floor_of(local_second / 86400.0); }
 
 // The records' times as R holds them: days (scale 86,400), as whole numbers or not, or seconds (scale 1), read as seconds
 // without a copy.

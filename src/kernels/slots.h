@@ -5,44 +5,60 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <limits>
+#include <unordered_map>
+#include <unordered_set>
 #include <vector>
 
 #include "cadence.h"
-#include "clock.h"
+#include "moments.h"
 
 namespace backfill {
 
-// A series' cadence, and the first and last instant of its records.
+// A series' cadence, the first and last instant of its records, and whether these come in order of time.
 struct Slotted {
   Cadence cadence;
   double lowest;
   double highest;
+  bool in_order;
 };
 
-// One bit for each slot of each series.
+// Which slots of each series have a record. Of a series in order of time the latest one is all there is to know; of
+// others a bit each is kept, or, where these would take more memory than the records, the slots that have one.
 class SlotSet {
  public:
-  SlotSet(const std::vector<Slotted>& series, Clock clock) {
-    start_.reserve(series.size());
+  SlotSet(const std::vector<Slotted>& series, Clock clock, std::size_t records) {
+    series_.reserve(series.size());
+    const std::size_t most_bits = 128 * records;
     std::size_t bits = 0;
     for (const Slotted& s : series) {
-      if (s.cadence.steps == Steps::none) {
-        start_.push_back(0);
-        continue;
-      }
+      series_.push_back({0, none, s.in_order ? Way::latest : Way::bits});
+      if (s.cadence.steps == Steps::none || s.in_order) continue;
       // Where the local clock is put back, a later instant may lie in an earlier slot: at most a day's worth of hours.
       const std::int64_t margin = s.cadence.steps == Steps::local ? 24 : 0;
       const std::int64_t first = s.cadence.slot(s.lowest, clock.local_second(s.lowest)) - margin;
       const std::int64_t last = s.cadence.slot(s.highest, clock.local_second(s.highest)) + margin;
-      start_.push_back(static_cast<std::int64_t>(bits) - first);
-      bits += static_cast<std::size_t>(last - first + 1);
+      const std::size_t count = static_cast<std::size_t>(last - first + 1);
+      if (count > most_bits || bits > most_bits - count) {
+        series_.back().way = Way::hashed;
+        continue;
+      }
+      series_.back().start = static_cast<std::int64_t>(bits) - first;
+      bits += count;
     }
     bits_.resize((bits + 63) / 64);
   }
 
   // True where the slot was not in the set yet.
   bool insert(std::size_t series, std::int64_t slot) {
-    const std::size_t at = static_cast<std::size_t>(start_[series] + slot);
+    One& one = series_[series];
+    if (one.way == Way::latest) {
+      if (slot <= one.latest) return false;
+      one.latest = slot;
+      return true;
+    }
+    if (one.way == Way::hashed) return hashed_[series].insert(slot).second;
+    const std::size_t at = static_cast<std::size_t>(one.start + slot);
     const std::uint64_t bit = std::uint64_t{1} << (at & 63);
     std::uint64_t& word = bits_[at >> 6];
     if (word & bit) return false;
@@ -51,8 +67,17 @@ class SlotSet {
   }
 
  private:
-  std::vector<std::int64_t> start_;  // the bit of a series' slot 0
+  enum class Way { latest, bits, hashed };
+  static constexpr std::int64_t none = std::numeric_limits<std::int64_t>::min();
+  struct One {
+    std::int64_t start;   // the bit of slot 0
+    std::int64_t latest;
+    Way way;
+  };
+
+  std::vector<One> series_;
   std::vector<std::uint64_t> bits_;
+  std::unordered_map<std::size_t, std::unordered_set<std::int64_t>> hashed_;
 };
 
 // How many distinct slots the records of each series fill, by the weekday of their record (Monday first). Where
@@ -61,15 +86,17 @@ inline std::vector<std::array<std::int64_t, 7>> filled_slots(const Times& times,
                                                              const std::int32_t* series,
                                                              const std::vector<Slotted>& slotted) {
   std::vector<std::array<std::int64_t, 7>> filled(slotted.size());
-  SlotSet seen(slotted, clock);
-  for (std::size_t i = 0; i < times.n; ++i) {
-    const std::size_t s = series == nullptr ? 0 : static_cast<std::size_t>(series[i] - 1);
-    if (slotted[s].cadence.steps == Steps::none) continue;
-    const double local = clock.local_second(times[i]);
-    if (seen.insert(s, slotted[s].cadence.slot(times[i], local))) {
-      ++filled[s][static_cast<std::size_t>(weekday(day_of(local)) - 1)];
+  SlotSet seen(slotted, clock, times.n);
+  with_moments(times, clock, [&](auto moments) {
+    for (std::size_t i = 0; i < times.n; ++i) {
+      const std::size_t s = series == nullptr ? 0 : static_cast<std::size_t>(series[i] - 1);
+      if (slotted[s].cadence.steps == Steps::none) continue;
+      const Moment moment = moments[i];
+      if (seen.insert(s, slotted[s].cadence.slot(moment.instant, moment.local))) {
+        ++filled[s][static_cast<std::size_t>(weekday(moment.day) - 1)];
+      }
     }
-  }
+  });
   return filled;
 }
 

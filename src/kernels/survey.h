@@ -9,8 +9,8 @@
 #include <numeric>
 #include <vector>
 
-#include "clock.h"
-#include "period.h"
+#include "calendar.h"
+#include "moments.h"
 
 namespace backfill {
 
@@ -27,19 +27,22 @@ struct Survey {
   // Greatest common divisor of the distances in months, as long as all are starts or ends of months.
   std::int64_t months = 0;
 
-  void add(double instant, double local) {
-    if (instant < lowest) lowest = instant;
-    if (instant > highest) highest = instant;
-    if (records == 0) anchor = local;
-    if (local != std::floor(local)) whole_seconds = false;
+  bool in_order = true;         // no record is earlier than one before it
+
+  void add(const Moment& moment) {
+    const double local = moment.local;
+    if (records == 0) anchor = last_ = local;
+    if (moment.instant < highest) in_order = false;
+    if (moment.instant < lowest) lowest = moment.instant;
+    if (moment.instant > highest) highest = moment.instant;
     if (whole_seconds) step_to(local);
     if (month_starts || month_ends) {
-      const std::int64_t day = day_of(local);
+      const std::int64_t day = moment.day;
       const bool midnight = local == static_cast<double>(day) * 86400.0;
       const Civil c = civil_from_days(day);
       month_starts = month_starts && midnight && c.day == 1;
       month_ends = month_ends && midnight && c.day == days_in_month(c.year, c.month);
-      const std::int64_t month = period_number(Unit::month, day);
+      const std::int64_t month = month_of(day);
       if (records == 0) first_month = month;
       months = std::gcd(months, month - first_month);
     }
@@ -54,6 +57,7 @@ struct Survey {
       return;
     }
     records += other.records;
+    in_order = in_order && other.in_order && other.lowest >= highest;
     if (other.lowest < lowest) lowest = other.lowest;
     if (other.highest > highest) highest = other.highest;
     whole_seconds = whole_seconds && other.whole_seconds;
@@ -67,18 +71,31 @@ struct Survey {
   }
 
  private:
+  // A distance from the record before that was there already, and one of whole seconds where the step is one, tell
+  // nothing new.
   void step_to(double local) {
+    const double from_last = local - last_;
+    last_ = local;
+    if (from_last == known_) return;
+    known_ = from_last;
     const std::int64_t distance = static_cast<std::int64_t>(std::fabs(local - anchor));
-    if (step == 0 || distance % step != 0) step = std::gcd(step, distance);
+    if (std::fabs(local - anchor) != static_cast<double>(distance)) {
+      whole_seconds = false;
+    } else if (step != 1 && (step == 0 || distance % step != 0)) {
+      step = std::gcd(step, distance);
+    }
   }
+
+  double last_ = 0;   // local second of the record before
+  double known_ = 0;  // distance of the record before from the one before it
 };
 
 // One for each series; `series` counts from 1, as R does.
 inline std::vector<Survey> survey(const Times& times, Clock clock, const std::int32_t* series, std::size_t count) {
   std::vector<Survey> out(count);
-  for (std::size_t i = 0; i < times.n; ++i) {
-    out[static_cast<std::size_t>(series[i] - 1)].add(times[i], clock.local_second(times[i]));
-  }
+  with_moments(times, clock, [&](auto moments) {
+    for (std::size_t i = 0; i < times.n; ++i) out[static_cast<std::size_t>(series[i] - 1)].add(moments[i]);
+  });
   return out;
 }
 

@@ -1,0 +1,117 @@
+# What records are rolled up over: their series, cadences and the periods they reach.
+
+# What the records are rolled up over, see roll_cells().
+frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env()) {
+  check_records(x, call)
+  if (nrow(x) == 0) {
+    abort_backfill("input", "The records table has no rows.", call = call)
+  }
+  role <- roles(x)
+  by <- check_by(by, x, role$series, call)
+  when <- x[[role$when]]
+  if (by_clock(calendar) && inherits(when, "Date")) {
+    abort_backfill("every", sprintf("The records have dates only, which cannot be rolled up by the %s.",
+                                    period_noun(calendar)), call = call)
+  }
+  calendar <- lay_calendar_over(calendar, when, role$zone)
+  series <- series_index(x, union(role$series, by))
+  survey <- survey_times(when, series, calendar$table)
+  cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)
+  check_finer(cadences, calendar, series$names, call)
+  columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
+  check_size(columns, nrow(series$names), call)
+  number <- columns$first + seq_len(columns$count) - 1
+  reach <- reached_share(number, calendar, survey, cadences)
+  list(
+    times = list(when = when, scale = survey$scale, series = series$index), calendar = calendar, columns = columns,
+    cadences = cadences, surveys = survey$each, irregular = is_irregular(cadences),
+    groups = group_series(series$names, by), names = series$names,
+    expected = as_cells(expected_slots(number, calendar, cadences), cadences), reach = reach, reached = reach == 1,
+    enough = enough %||% 1, known_cadences = list(names = series$names, cadences = cadences),
+    sources = role$account$sources$source
+  )
+}
+
+# The columns of the table, from the period of the first to that of the last record. Where the local clock is put back
+# within longer periods, the last instant need not lie in the last period.
+table_columns <- function(lowest, highest, calendar) {
+  changes <- calendar$table$from[calendar$table$from > lowest & calendar$table$from <= highest]
+  number <- number_of_instants_cpp(c(lowest, highest, changes, changes - 1e-6), calendar)
+  days <- floor(instant_to_local(c(lowest, highest, changes, changes - 1e-6), calendar$table) / 86400)
+  list(first = min(number), count = diff(range(number)) + 1, first_day = min(days), last_day = max(days))
+}
+
+# For each period the share of it that the records reach over, which is 1 within the table.
+reached_share <- function(number, calendar, survey, cadences) {
+  reach <- rep(1, length(number))
+  last <- length(number)
+  bounds <- boundaries(c(number[[1]], number[[1]] + 1, number[[last]], number[[last]] + 1), calendar)
+  ends <- c(survey$all$lowest, survey$all$highest)
+  day <- floor(instant_to_local(ends, calendar$table) / 86400)
+  regular <- cadences[cadences$steps > 0L, ]
+  step <- if (any(regular$steps < 3L)) min(regular$length[regular$steps < 3L]) else 0
+  if (nrow(regular) > 0 && step == 0) {
+    # A month's record stands for all of it.
+    months <- lay_calendar(calendar("month"))
+    month <- number_of_days_cpp(day, months) + c(0, min(regular$length))
+    day <- period_start_cpp(month, months) - c(0, 1)
+  }
+  # Days count as a whole; so do slots of a cadence.
+  from <- if (by_clock(calendar)) ends[[1]] else midnight(day[[1]], calendar$table)
+  to <- if (by_clock(calendar)) ends[[2]] else midnight(day[[2]] + 1, calendar$table)
+  early <- from - bounds$instant[[1]]
+  if (early > 0 && early >= step) {
+    reach[[1]] <- (bounds$instant[[2]] - from) / (bounds$instant[[2]] - bounds$instant[[1]])
+  }
+  if (to < bounds$instant[[4]] && ends[[2]] + step < bounds$instant[[4]]) {
+    reach[[last]] <- reach[[last]] - (bounds$instant[[4]] - to) / (bounds$instant[[4]] - bounds$instant[[3]])
+  }
+  reach
+}
+
+check_by <- function(by, x, series, call) {
+  if (is.null(by)) {
+    return(series)
+  }
+  if (!is.character(by) || anyNA(by) || length(setdiff(by, names(x))) > 0) {
+    abort_backfill("column", sprintf("`by` is %s.", if (is.character(by)) in_words(quoted(by)) else value_in_words(by)),
+                   i = sprintf("It must name columns that tell series apart: %s.",
+                               if (length(series) > 0) in_words(quoted(series)) else "there are none, leave it out"),
+                   call = call)
+  }
+  unique(by)
+}
+
+# A period must be as long as the cadence at least.
+check_finer <- function(cadences, calendar, names, call = caller_env()) {
+  coarse <- cadence_seconds(cadences) > period_seconds(calendar)
+  if (any(coarse)) {
+    coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
+    abort_backfill(
+      "every",
+      sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).",
+              describe_cadences(cadences[coarse, ], vctrs::vec_slice(names, coarse), named = !all(coarse)),
+              period_noun(calendar)),
+      ">" = sprintf("Choose a period of a %s or longer%s, or say `cadence` where that is not their cadence.", coarsest,
+                    if (all(coarse)) "" else ", leave these series out"),
+      call = call
+    )
+  }
+}
+
+# One mistyped year can stretch the table over centuries; better to say so than to run out of memory.
+check_size <- function(columns, series_count, call = caller_env()) {
+  rows <- columns$count * series_count
+  if (rows > most_rows) {
+    abort_backfill(
+      "input",
+      sprintf("The table would have %s: %s from %s to %s.", count_of(rows, "row"),
+              count_of(series_count, "series", "series"), day_label(.Date(columns$first_day)),
+              day_label(.Date(columns$last_day))),
+      ">" = "See whether one of these dates is wrong, or choose longer periods.",
+      call = call
+    )
+  }
+}
+
+most_rows <- 1e8

@@ -1,0 +1,55 @@
+// The moment of each record as the kernels need it: the instant, the local second and the local day. Days have no zone
+// and no time of day, which spares them the clock.
+#ifndef BACKFILL_MOMENTS_H
+#define BACKFILL_MOMENTS_H
+
+#include <cstddef>
+#include <cstdint>
+
+#include "clock.h"
+
+namespace backfill {
+
+struct Moment {
+  double instant;
+  double local;
+  std::int64_t day;
+};
+
+class InstantMoments {
+ public:
+  InstantMoments(const double* at, Clock clock) : at_(at), clock_(clock) {}
+  Moment operator[](std::size_t i) {
+    const double local = clock_.local_second(at_[i]);
+    return {at_[i], local, day_of(local)};
+  }
+
+ private:
+  const double* at_;
+  Clock clock_;
+};
+
+template <typename Number>
+class DayMoments {
+ public:
+  explicit DayMoments(const Number* day) : day_(day) {}
+  Moment operator[](std::size_t i) const {
+    const double second = static_cast<double>(day_[i]) * 86400.0;
+    return {second, second, floor_of(static_cast<double>(day_[i]))};
+  }
+
+ private:
+  const Number* day_;
+};
+
+// Calls `use` with the moments of the times.
+template <typename Use>
+auto with_moments(const Times& times, Clock clock, Use use) {
+  if (times.day != nullptr) return use(DayMoments<std::int32_t>(times.day));
+  if (times.scale != 1) return use(DayMoments<double>(times.at));
+  return use(InstantMoments(times.at, clock));
+}
+
+}  // namespace backfill
+
+#endif
