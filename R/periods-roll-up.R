@@ -17,8 +17,9 @@
 #' to its last day. Calculations on the table leave partial periods out.
 #'
 #' A periods table can be rolled up further, to periods that its own fit into: days to months, months to years, not
-#' weeks to months. The figures are those that the records give, and standings are carried along. The median, quantiles
-#' and the standard deviation need the records.
+#' weeks to months. The figures are those that the records give, and standings are carried along; only the average of a
+#' level over sub-series (`by`) comes out as the average of what the table has. The median, quantiles and the standard
+#' deviation need the records.
 #'
 #' Sums are compensated (Neumaier 1974), so that the order of the records changes no more than a last digit. The
 #' standard deviation is that of a sample (with \eqn{n - 1}); quantiles lie between the two nearest values in proportion
@@ -101,7 +102,8 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
     data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
   }
   new_periods(data, list(
-    calendar = frame$calendar, series = names(frame$groups$names), measures = planned, absent = absent,
+    calendar = frame$calendar, series = names(frame$groups$names), measures = planned,
+    absent = c(absent, roles(x)$absent[setdiff(names(roles(x)$absent), names(absent))]),
     cadences = frame$known_cadences, enough = frame$enough, partial = partial, sources = frame$sources,
     falls = made$falls
   ))

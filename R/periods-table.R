@@ -1,7 +1,7 @@
 # The periods table: a tibble with one row per series, measure and period. Its attribute "backfill" tells the
-# `calendar`, the `series` columns, the `measures` with kind, unit and `use`, what `absent` records mean, the `cadences` of the
-# records' series, from what coverage a period is `enough`, what became of `partial` ends, the `sources` of the records,
-# the `falls` of counters, and what the `added` columns are.
+# `calendar`, the `series` columns, the `measures` with kind, unit and `use`, what `absent` records mean, the
+# `cadences` of the records' series, from what coverage a period is `enough`, what became of `partial` ends, the
+# `sources` of the records, the `falls` of counters, and what the `added` columns are.
 
 standings <- c("complete", "partial", "empty", "imputed", "lost", "projected")
 
@@ -78,4 +78,14 @@ check_new_name <- function(name, x, argument = "name", call = caller_env()) {
                    ">" = sprintf("Give the new one a name of its own with `%s`.", argument), call = call)
   }
   name
+}
+
+# A name for each row's line: its series, its measure, or both where there are several of both.
+line_names <- function(x) {
+  role <- roles(x)
+  parts <- as.list(plain_tibble(x)[role$series])
+  if (length(parts) == 0 || length(unique(x$measure)) > 1) {
+    parts <- c(parts, list(x$measure))
+  }
+  do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))
 }

@@ -109,7 +109,8 @@ absent_choices <- c(flow = "zero", counter = "spread")
 
 # What absence means, by the measures of the records.
 check_absent <- function(absent, planned, call = caller_env()) {
-  kinds <- unlist(lapply(planned, function(measure) stats::setNames(measure$kind, measure$from)))
+  kinds <- vapply(planned, `[[`, "", "kind")
+  names(kinds) <- vapply(planned, `[[`, "", "from")
   kinds <- kinds[!duplicated(names(kinds))]
   for_all <- !is.null(absent) && !rlang::is_named(absent)
   absent <- named_by_measure(absent, names(kinds), "absent", call)
@@ -130,7 +131,7 @@ check_absent <- function(absent, planned, call = caller_env()) {
 
 # What becomes of levels' sub-series.
 check_together <- function(together, planned, call = caller_env()) {
-  names <- unique(vapply(planned, `[[`, "", "from"))
+  names <- unique(unname(vapply(planned, `[[`, "", "from")))
   together <- named_by_measure(together, names, "together", call)
   unknown <- setdiff(unlist(together), c("sum", "mean", names))
   if (length(unknown) > 0) {

@@ -5,7 +5,7 @@ describe_periods <- function(x) {
   if (nrow(x) == 0) {
     return(sprintf("No %s.", period_noun(roles(x)$calendar, 2)))
   }
-  c(describe_span(x), describe_standing(x), describe_added(x))
+  c(describe_span(x), describe_standing(x), describe_imputed(roles(x)), describe_added(x))
 }
 
 describe_span <- function(x) {
@@ -23,7 +23,7 @@ describe_span <- function(x) {
   }
   span <- if (count == 1) sprintf("1 %s, %s,", period_noun(calendar), range[[1]]) else
     sprintf("%s from %s to %s", count_of_periods(count, calendar), range[[1]], range[[2]])
-  c(sprintf("%s of %s%s.", span, in_words(said), by), describe_absent(role), describe_falls(role))
+  c(sprintf("%s of %s%s.", span, in_words(said), by), describe_absent(role), describe_falls(x))
 }
 
 # What the records of a period became.
@@ -52,11 +52,14 @@ describe_absent <- function(role) {
 }
 
 # The falls of counters, after which what they rose by is not known.
-describe_falls <- function(role, most = 3) {
-  falls <- role$falls
-  if (is.null(falls) || nrow(falls) == 0) {
+describe_falls <- function(x, most = 3) {
+  falls <- roles(x)$falls
+  of <- c(intersect(roles(x)$series, names(falls)), "measure")
+  there <- if (!is.null(falls)) vctrs::vec_in(falls[of], plain_tibble(x)[of])
+  if (is.null(there) || !any(there)) {
     return(NULL)
   }
+  falls <- vctrs::vec_slice(falls, which(there))
   shown <- falls[seq_len(min(nrow(falls), most)), ]
   series <- as.list(shown)[setdiff(names(shown), c("measure", "after", "before", "from", "to", "what"))]
   whose <- if (length(series) > 0) paste(" of", do.call(paste, c(unname(lapply(series, as.character)), sep = " / ")))
@@ -109,6 +112,18 @@ describe_cadence <- function(x, partial) {
   rule
 }
 
+# What impute_gaps() did.
+describe_imputed <- function(role) {
+  unlist(lapply(role$imputed, function(one) {
+    how <- switch(one$method, carry = "carried on from the period before", linear = "on a line between neighbours",
+                  seasonal = sprintf("taken from %s before", one$cycle), zero = "set to 0")
+    left <- one$left[one$left > 0]
+    why <- sprintf("%s (%s)", names(left), format(left, big.mark = ",", trim = TRUE))
+    c(sprintf("Filled in: %s, %s.", count_of(one$filled, "empty value"), how),
+      if (length(left) > 0) sprintf("Left empty: %s.", in_words(why)))
+  }))
+}
+
 describe_added <- function(x) {
   added <- roles(x)$added
   added <- added[intersect(names(added), names(x))]
@@ -137,7 +152,8 @@ describe_withheld <- function(column, name, note) {
 describe_latest <- function(x, name, note) {
   what <- switch(note$verb,
     growth = sprintf("growth of %s over %s", note$of, note$over),
-    moving = sprintf("%s mean of %s over %s", note$align, note$of, note$over)
+    moving = sprintf("%s mean of %s over %s", note$align, note$of, note$over),
+    "per day" = sprintf("%s per %sday", note$of, if (note$working) "working " else "")
   )
   known <- which(!is.na(x[[name]]))
   if (length(known) == 0) {
@@ -152,16 +168,6 @@ describe_latest <- function(x, name, note) {
     if (length(latest) <= 8) said else paste(c("highest", "lowest"), said[ends])
   }))
   sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(said))
-}
-
-# A name for each row's line: its series, its measure, or both where there are several of both.
-line_names <- function(x) {
-  role <- roles(x)
-  parts <- as.list(plain_tibble(x)[role$series])
-  if (length(parts) == 0 || length(unique(x$measure)) > 1) {
-    parts <- c(parts, list(x$measure))
-  }
-  do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))
 }
 
 # Sentences broken at the width of the terminal.
