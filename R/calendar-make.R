@@ -118,6 +118,7 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
   }
   one <- calendar
   one[c("count", "origin")] <- list(1, 0)
+  one <- lay_calendar(one)
   base <- if (by_clock(calendar)) moment else number_of_days_cpp(moment, one)
   if (!by_clock(calendar) && period_start_cpp(base, one) != moment) {
     abort_backfill("argument", sprintf("`anchor` is %s, where no %s starts.", value_in_words(anchor),

@@ -20,11 +20,8 @@ lay_calendar_over <- function(calendar, when, zone = zone_of(when)) {
   lay_calendar(calendar, zone, seconds[[1]], seconds[[2]])
 }
 
-# R's own default of no zone is the session's.
-zone_of <- function(when) {
-  zone <- attr(when, "tzone")[1]
-  if (inherits(when, "Date")) "UTC" else if (is.null(zone) || !nzchar(zone)) Sys.timezone() else zone
-}
+# No zone is the session's, as everywhere in R.
+zone_of <- function(when) if (inherits(when, "Date")) "UTC" else attr(when, "tzone")[1] %||% ""
 
 # The offsets by which periods of the clock are cut, see `class Cut` in src/kernels/calendar.h.
 clock_shifts <- function(calendar) {

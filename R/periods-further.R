@@ -96,7 +96,7 @@ reach_of <- function(bounds, instants) {
 }
 
 # list(parts, falls), as parts_of_records() gives it.
-parts_of_periods <- function(x, planned, frame, absent, together) {
+parts_of_periods <- function(x, planned, frame, absent, together, call = caller_env()) {
   measures <- roles(x)$measures
   rows <- split(seq_len(nrow(x)), x$measure)
   narrowed <- function(name) {
@@ -116,14 +116,14 @@ parts_of_periods <- function(x, planned, frame, absent, together) {
   }
   parts <- Map(function(measure, name) {
     if (measure$use == "parts") {
-      check_ratio_parts(measure, name, names(rows))
+      check_ratio_parts(measure, name, names(rows), call)
       return(new_part(ratio_values(own_statistic(measure$of), own_statistic(measure$per), frame),
                       join_parts(judged(measure$of), judged(measure$per))))
     }
     value <- value_of(measure$from)
     own <- measures[[measure$from]]
     if (identical(measure$use, own$use)) {
-      check_carried(measure, name)
+      check_carried(measure, name, call)
       carried <- carried_cells(own, value, x$n[rows[[name]]], narrowed(name))
       measure$use <- carried$use
     } else {
@@ -179,7 +179,7 @@ judge_periods <- function(rows, expected, frame, zero) {
   join_judged(list(standing = out, n = as.integer(added(rows$n)), coverage = covered, slots = slots), frame)
 }
 
-check_ratio_parts <- function(measure, name, there, call = caller_env()) {
+check_ratio_parts <- function(measure, name, there, call) {
   gone <- setdiff(c(measure$of, measure$per), there)
   if (length(gone) > 0) {
     abort_backfill("input", sprintf("The ratio %s is made of %s, which the table has not.", quoted(name),
@@ -188,7 +188,7 @@ check_ratio_parts <- function(measure, name, there, call = caller_env()) {
   }
 }
 
-check_carried <- function(measure, name, call = caller_env()) {
+check_carried <- function(measure, name, call) {
   if (measure$use == "sd" || !is.na(quantile_share(measure$use))) {
     abort_backfill("input", sprintf("%s holds the %s of records, which cannot be made of those of shorter periods.",
                                     quoted(name), if (measure$use == "sd") "standard deviation" else measure$use),

@@ -4,28 +4,28 @@
 # columns, `after`, `before` (times) and `missing`. `sorted` puts the rows in order of series and time.
 longest_gaps <- function(when, index, sorted, cadences, table, most = 3) {
   scale <- if (inherits(when, "Date")) 86400 else 1
-  gaps <- find_gaps_cpp(when, scale, table$from, table$offset, sorted, index$index, cadences)
+  found <- find_gaps_cpp(when, scale, table$from, table$offset, sorted, index$index, cadences)
   # Of a gap that several series have at once, all are shown.
-  span <- vctrs::vec_group_id(vctrs::data_frame(from = when[gaps$after], to = when[gaps$before]))
-  order <- order(-gaps$missing, as.numeric(when[gaps$after]))
+  span <- vctrs::vec_group_id(vctrs::data_frame(from = when[found$after], to = when[found$before]))
+  order <- order(-found$missing, as.numeric(when[found$after]))
   longest <- order[span[order] %in% first_few(unique(span[order]), most)]
-  names <- vctrs::vec_slice(index$names, index$index[gaps$after[longest]])
-  tibble::tibble(names, after = when[gaps$after[longest]], before = when[gaps$before[longest]],
-                 missing = gaps$missing[longest])
+  names <- vctrs::vec_slice(index$names, index$index[found$after[longest]])
+  tibble::tibble(names, after = when[found$after[longest]], before = when[found$before[longest]],
+                 missing = found$missing[longest])
 }
 
 # A text for each span of time, with the series that has the gap, or how many have it.
-gaps_in_words <- function(gaps) {
-  series <- as.list(gaps)[setdiff(names(gaps), c("after", "before", "missing"))]
-  span <- vctrs::vec_group_id(vctrs::data_frame(from = gaps$after, to = gaps$before))
+gaps_in_words <- function(runs) {
+  series <- as.list(runs)[setdiff(names(gaps), c("after", "before", "missing"))]
+  span <- vctrs::vec_group_id(vctrs::data_frame(from = runs$after, to = runs$before))
   first <- !duplicated(span)
   whose <- if (length(series) > 0) {
     name <- do.call(paste, c(unname(lapply(series, as.character)), sep = " / "))[first]
     many <- tabulate(span)
     ifelse(many == 1, paste(" of", name), sprintf(" in each of %d series", many))
   }
-  sprintf("%s%s between %s and %s", vapply(gaps$missing[first], count_of, "", noun = "record"), whose %||% "",
-          moments_in_words(gaps$after[first]), moments_in_words(gaps$before[first]))
+  sprintf("%s%s between %s and %s", vapply(runs$missing[first], count_of, "", noun = "record"), whose %||% "",
+          moments_in_words(runs$after[first]), moments_in_words(runs$before[first]))
 }
 
 # `measure` and `what`, a row for each thing that is odd.

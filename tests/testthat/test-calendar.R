@@ -1,32 +1,140 @@
-test_that("periods, their first days and labels agree with base R's dates on every day from 1900 to 2100", {
-  day <- seq(as.Date("1900-01-01"), as.Date("2100-12-31"), by = "day")
+every_day <- seq(as.Date("1900-01-01"), as.Date("2100-12-31"), by = "day")
+
+test_that("periods of any length start where base R's dates say, on every day from 1900 to 2100", {
+  day <- every_day
+  part <- as.POSIXlt(day)
+  month <- (part$year - 70L) * 12L + part$mon
+  first_of <- function(month) as.Date(sprintf("%04d-%02d-01", 1970L + month %/% 12L, month %% 12L + 1L))
+  anchor <- as.Date("2031-04-09")
+  open <- !part$wday %in% c(0, 6) & !day %in% as.Date(c("2031-04-10", "2031-04-14", "2031-04-12"))
+  working <- calendar("working day", holidays = as.Date(c("2031-04-10", "2031-04-14", "2031-04-12")))
   starts <- list(
-    day = day,
-    week = day - (as.POSIXlt(day)$wday + 6) %% 7,
-    month = as.Date(format(day, "%Y-%m-01")),
-    quarter = as.Date(sub(" .*", "", sprintf("%s-%02d-01", format(day, "%Y"), as.POSIXlt(day)$mon %/% 3 * 3 + 1))),
-    year = as.Date(format(day, "%Y-01-01"))
+    list("day", day),
+    list("week", day - (part$wday + 6) %% 7),
+    list(calendar("week", week_start = "Sunday"), day - part$wday),
+    list(calendar("10 days", anchor = anchor), anchor + as.numeric(day - anchor) %/% 10 * 10),
+    list(calendar("2 weeks", anchor = "2031-04-07"), as.Date("2031-04-07") + as.numeric(day - as.Date("2031-04-07")) %/% 14 * 14),
+    list("third", first_of(month) + pmin((part$mday - 1) %/% 10, 2) * 10),
+    list("month", first_of(month)),
+    list("P2M", first_of(month %/% 2L * 2L)),
+    list(calendar("5 months", anchor = "2031-03-01"), first_of((month - 734L) %/% 5L * 5L + 734L)),
+    list("quarter", first_of(month %/% 3L * 3L)),
+    list(calendar("quarter", year_start = 2), first_of((month - 1L) %/% 3L * 3L + 1L)),
+    list("year", first_of(month %/% 12L * 12L)),
+    list(calendar("year", year_start = 4), first_of((month - 3L) %/% 12L * 12L + 3L)),
+    list("10 years", first_of(month %/% 120L * 120L))
   )
+  for (start in starts) {
+    label <- format(backfill:::as_calendar(start[[1]]))
+    found <- period_of(day, start[[1]])
+    expect_identical(as.numeric(found), as.numeric(start[[2]]), label = label)
+    # One after the other, without a hole or an overlap.
+    sequence <- period_sequence(day[[1]], day[[length(day)]], start[[1]])
+    expect_identical(as.numeric(sequence), unique(as.numeric(start[[2]])), label = label)
+    expect_identical(unique(period_end(day, start[[1]]))[-length(sequence)], sequence[-1] - 1, label = label)
+    expect_equal(sum(days_in_period(sequence, start[[1]])), as.numeric(period_end(day[[length(day)]], start[[1]]) -
+                                                                       sequence[[1]]) + 1, label = label)
+  }
+  # A day off belongs to the next working day.
+  next_open <- rev(cummin(rev(ifelse(open, as.numeric(day), Inf))))
+  known <- is.finite(next_open)
+  expect_identical(as.numeric(period_of(day, working))[known], next_open[known])
+  expect_identical(days_in_period(every_day[known], working, working = TRUE), rep(1L, sum(known)))
+})
+
+test_that("labels and positions are those that base R formats, on every day from 1900 to 2100", {
+  day <- every_day
+  year <- as.integer(format(day, "%Y"))
+  month <- as.integer(format(day, "%m"))
+  fiscal <- year + (month >= 4)
   labels <- list(
     day = format(day), week = format(day, "%G-W%V"), month = format(day, "%Y-%m"),
-    quarter = paste0(format(day, "%Y-"), quarters(day)), year = format(day, "%Y")
+    quarter = paste0(format(day, "%Y-"), quarters(day)), year = format(day, "%Y"),
+    third = sprintf("%s-T%d", format(day, "%Y-%m"), pmin((as.integer(format(day, "%d")) - 1L) %/% 10L, 2L) + 1L)
   )
-  for (unit in names(starts)) {
-    number <- backfill:::period_number(day, unit)
-    expect_identical(as.numeric(backfill:::period_start(number, unit)), as.numeric(starts[[unit]]), label = unit)
-    expect_identical(backfill:::period_label(starts[[unit]], unit), labels[[unit]], label = unit)
-    # Numbers run without a hole, so that one period back is a subtraction.
-    expect_identical(unique(number), as.numeric(seq(min(number), max(number))), label = unit)
-    expect_identical(number[day == "1970-01-01"], 0, label = unit)
+  for (unit in names(labels)) {
+    expect_identical(period_name(day, unit), labels[[unit]], label = unit)
   }
+  expect_identical(period_name(day, calendar("year", year_start = 4)), sprintf("FY%d", fiscal))
+  expect_identical(period_name(day, calendar("quarter", year_start = 4)),
+                   sprintf("FY%d-Q%d", fiscal, (month - 4L) %% 12L %/% 3L + 1L))
+  positions <- c("day of month" = "%d", "day of year" = "%j", week = "%V", month = "%m")
+  for (position in names(positions)) {
+    expect_equal(cycle_position(day, position), as.integer(format(day, positions[[position]])), label = position)
+  }
+  expect_identical(as.integer(cycle_position(day, "weekday")), as.integer(format(day, "%u")))
+  expect_identical(as.character(cycle_position("2031-04-09", "weekday")), "Wednesday")
+  expect_identical(cycle_position(day, "quarter", year_start = 4), (month - 4L) %% 12L %/% 3L + 1L)
+})
+
+test_that("the helpers answer by hand, also for missing dates and for the clock", {
+  easter <- calendar("month", workdays = 1:5, holidays = as.Date(c("2031-04-11", "2031-04-14", "2031-04-12")))
+  expect_identical(days_in_period(c("2031-04-09", NA, "2032-02-01"), easter, working = TRUE), c(20L, NA, 20L))
+  expect_identical(days_in_period(c("2031-04-09", "2032-02-01"), "month"), c(30L, 29L))
+  expect_identical(period_of(c("2031-04-09", NA), "quarter"), as.Date(c("2031-04-01", NA)))
+  expect_identical(period_name("2031-04-09", "10 days"), "2031-04-01/P10D")
+  time <- as.POSIXct("2031-10-26 00:40", tz = "UTC") + 3600 * 0:1
+  expect_identical(period_name(.POSIXct(time, tz = "WET"), "hour"), c("2031-10-26T01:00+01:00", "2031-10-26T01:00+00:00"))
+  expect_identical(cycle_position(.POSIXct(time, tz = "WET"), "hour"), c(1L, 1L))
+  expect_identical(as.numeric(period_of(time, "15 minutes")), as.numeric(time) - 600)
+  # Seven hours do not divide a day: they go on from an anchor.
+  seven <- calendar("7 hours", anchor = as.POSIXct("2031-10-26", tz = "UTC"))
+  expect_identical(as.numeric(period_of(time[[1]] + 86400, seven)), as.numeric(as.POSIXct("2031-10-26 21:00", tz = "UTC")))
+  expect_output(print(calendar("quarter", year_start = 4, zone = "WET")), "fiscal quarter.*from April.*WET")
+})
+
+test_that("what is no calendar is refused with what would be one", {
+  expect_error(calendar("fortnight"), "not a length of period", class = "backfill_error_every")
+  expect_error(calendar("0 days"), class = "backfill_error_every")
+  expect_error(calendar("day", zone = "Atlantis"), "no zone", class = "backfill_error_zone")
+  expect_error(calendar("week", week_start = "Someday"), "week_start", class = "backfill_error_argument")
+  expect_error(calendar("year", year_start = 13), "1 to 12", class = "backfill_error_argument")
+  expect_error(calendar("2 months", anchor = "2031-04-09"), "no month starts", class = "backfill_error_argument")
+  expect_error(calendar("2 weeks", week_start = "Sunday", anchor = "2031-04-09"), "Wednesday",
+               class = "backfill_error_argument")
+  expect_error(calendar("working day", holidays = "holidays.ics"), "read_holidays", class = "backfill_error_argument")
+  expect_error(period_of("9 April", "day"), "2031-04-09", class = "backfill_error_argument")
+  expect_error(period_sequence("2031-05-01", "2031-04-01", "day"), "after", class = "backfill_error_argument")
+  expect_error(days_in_period(Sys.time(), "hour"), "no number of days", class = "backfill_error_argument")
+})
+
+test_that("days and hours are those of the local clock in every zone, at each of its changes from 1990 to 2037", {
+  range <- as.numeric(as.POSIXct(c("1990-01-01", "2037-12-31"), tz = "UTC"))
+  weeks <- seq(range[[1]], range[[2]], by = 7 * 86400)
+  offset_at <- function(instant, zone) as.POSIXlt(.POSIXct(instant, tz = zone))$gmtoff
+  offsets <- lapply(stats::setNames(nm = OlsonNames()), function(zone) offset_at(weeks, zone))
+  # Of zones that only differ in their name, one.
+  zones <- names(offsets)[!duplicated(offsets)]
+  expect_gt(length(zones), 150)
+  wrong <- character()
+  for (zone in zones) {
+    change <- which(diff(offsets[[zone]]) != 0)
+    low <- weeks[change]
+    high <- weeks[change + 1]
+    while (any(high - low > 1)) {
+      middle <- floor((low + high) / 2)
+      same <- offset_at(middle, zone) == offsets[[zone]][change]
+      low <- ifelse(same, middle, low)
+      high <- ifelse(same, high, middle)
+    }
+    instant <- sort(unique(c(range, outer(high, c(-86400, -3600, -1, 0, 1, 1799, 3600, 86400), "+"))))
+    time <- .POSIXct(instant, tz = zone)
+    local <- as.POSIXlt(time)
+    full_hour <- instant - local$min * 60 - floor(local$sec)
+    # An hour that the change falls into starts anew with it.
+    latest <- c(-Inf, high)[findInterval(instant, high) + 1]
+    same <- identical(format(period_of(time, "day")), format(time, "%Y-%m-%d")) &&
+      identical(as.numeric(period_of(time, "hour")), pmax(full_hour, latest)) &&
+      identical(cycle_position(time, "hour"), local$hour)
+    wrong <- c(wrong, if (!same) zone)
+  }
+  expect_identical(wrong, character())
 })
 
 test_that("years 1 and 9999 are in the calendar", {
   ends <- as.Date(c("0001-01-01", "9999-12-31"))
-  expect_identical(
-    backfill:::period_start(backfill:::period_number(ends, "quarter"), "quarter"),
-    as.Date(c("0001-01-01", "9999-10-01"))
-  )
+  expect_identical(period_of(ends, "quarter"), as.Date(c("0001-01-01", "9999-10-01")))
+  expect_identical(period_name(ends, "week"), c("0001-W01", "9999-W52"))
 })
 
 test_that("a year back is the same date, and 29 February falls on the 28th", {
