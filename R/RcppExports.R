@@ -97,6 +97,10 @@ make_dates_cpp <- function(day) {
     .Call(`_backfill_make_dates_cpp`, day)
 }
 
+ends_cpp <- function(when) {
+    .Call(`_backfill_ends_cpp`, when)
+}
+
 all_finite_cpp <- function(x, whole) {
     .Call(`_backfill_all_finite_cpp`, x, whole)
 }

@@ -10,14 +10,12 @@ lay_calendar <- function(calendar, zone = "UTC", lowest = 0, highest = 0) {
   calendar
 }
 
-lay_calendar_over <- function(calendar, when, zone = zone_of(when)) {
-  days <- inherits(when, "Date")
-  known <- as.numeric(when)[is.finite(when)]
-  if (length(known) == 0) {
+lay_calendar_over <- function(calendar, when, zone = zone_of(when), ends = ends_cpp(when)) {
+  if (is.na(ends$lowest)) {
     return(lay_calendar(calendar, zone))
   }
-  seconds <- range(known) * if (days) 86400 else 1
-  lay_calendar(calendar, zone, seconds[[1]], seconds[[2]])
+  scale <- if (inherits(when, "Date")) 86400 else 1
+  lay_calendar(calendar, zone, ends$lowest * scale, ends$highest * scale)
 }
 
 # No zone is the session's, as everywhere in R.

@@ -50,6 +50,6 @@ zone_table_of <- function(when, zone) {
   if (inherits(when, "Date")) {
     return(zone_table("UTC"))
   }
-  range <- range(as.numeric(when))
-  zone_table(zone, range[[1]], range[[2]])
+  ends <- ends_cpp(when)
+  zone_table(zone, ends$lowest, ends$highest)
 }

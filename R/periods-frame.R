@@ -2,7 +2,7 @@
 
 # What the records are rolled up over, see roll_cells().
 frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env()) {
-  check_records(x, call)
+  ends <- check_records(x, call)
   if (nrow(x) == 0) {
     abort_backfill("input", "The records table has no rows.", call = call)
   }
@@ -13,7 +13,7 @@ frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env
     abort_backfill("every", sprintf("The records have dates only, which cannot be rolled up by the %s.",
                                     period_noun(calendar)), call = call)
   }
-  calendar <- lay_calendar_over(calendar, when, role$zone)
+  calendar <- lay_calendar_over(calendar, when, role$zone, ends)
   series <- series_index(x, union(role$series, by))
   survey <- survey_times(when, series, calendar$table)
   cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)

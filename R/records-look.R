@@ -16,7 +16,7 @@ longest_gaps <- function(when, index, sorted, cadences, table, most = 3) {
 
 # A text for each span of time, with the series that has the gap, or how many have it.
 gaps_in_words <- function(runs) {
-  series <- as.list(runs)[setdiff(names(gaps), c("after", "before", "missing"))]
+  series <- as.list(runs)[setdiff(names(runs), c("after", "before", "missing"))]
   span <- vctrs::vec_group_id(vctrs::data_frame(from = runs$after, to = runs$before))
   first <- !duplicated(span)
   whose <- if (length(series) > 0) {

@@ -10,6 +10,7 @@ new_records <- function(data, when, series, measures, zone, account) {
 
 is_records <- function(x) inherits(x, "backfill_records")
 
+# The lowest and the highest time, as ends_cpp() gives them.
 check_records <- function(x, call = caller_env()) {
   if (!is_records(x)) {
     abort_backfill(
@@ -20,9 +21,10 @@ check_records <- function(x, call = caller_env()) {
     )
   }
   when <- x[[roles(x)$when]]
-  if (!is.numeric(unclass(when)) || anyNA(when)) {
+  ends <- if (inherits(when, c("Date", "POSIXct")) && typeof(when) %in% c("integer", "double")) ends_cpp(when)
+  if (!isTRUE(ends$known)) {
     abort_backfill("input", sprintf("Column \"%s\" must hold a date or a time in every row.", roles(x)$when),
                    call = call)
   }
-  x
+  invisible(ends)
 }

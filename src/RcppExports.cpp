@@ -346,6 +346,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// ends_cpp
+Rcpp::List ends_cpp(SEXP when);
+RcppExport SEXP _backfill_ends_cpp(SEXP whenSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    rcpp_result_gen = Rcpp::wrap(ends_cpp(when));
+    return rcpp_result_gen;
+END_RCPP
+}
 // all_finite_cpp
 bool all_finite_cpp(SEXP x, bool whole);
 RcppExport SEXP _backfill_all_finite_cpp(SEXP xSEXP, SEXP wholeSEXP) {
@@ -475,6 +486,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
     {"_backfill_make_dates_cpp", (DL_FUNC) &_backfill_make_dates_cpp, 1},
+    {"_backfill_ends_cpp", (DL_FUNC) &_backfill_ends_cpp, 1},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},

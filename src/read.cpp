@@ -22,6 +22,10 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   std::vector<SEXP> found;
   Distinct distinct;
   for (R_xlen_t i = 0; i < n; ++i) {
+    if (i > 0 && items[i] == items[i - 1]) {
+      to[i] = to[i - 1];
+      continue;
+    }
     bool fresh;
     to[i] = distinct.number(reinterpret_cast<std::uintptr_t>(items[i]), &fresh) + 1;
     if (fresh) found.push_back(items[i]);
@@ -38,6 +42,43 @@ bool make_dates_cpp(Rcpp::IntegerVector day) {
   day.attr("class") = "Date";
   constexpr int year_1000 = -354285;
   return std::none_of(day.begin(), day.end(), [](int d) { return d != NA_INTEGER && d < year_1000; });
+}
+
+namespace {
+
+// Up to the first time that is not known four at a time, as each comparison waits for the one before.
+template <typename Number, typename Known>
+Rcpp::List ends_of(const Number* x, R_xlen_t n, Known known) {
+  const Number* const end = x + n;
+  const Number* const known_end = std::find_if_not(x, end, known);
+  double low[] = {R_PosInf, R_PosInf, R_PosInf, R_PosInf}, high[] = {R_NegInf, R_NegInf, R_NegInf, R_NegInf};
+  const Number* at = x;
+  for (; at + 4 <= known_end; at += 4) {
+    for (int lane = 0; lane < 4; ++lane) {
+      const double one = static_cast<double>(at[lane]);
+      low[lane] = one < low[lane] ? one : low[lane];
+      high[lane] = one > high[lane] ? one : high[lane];
+    }
+  }
+  for (; at < end; ++at) {
+    if (!known(*at)) continue;
+    low[0] = std::min(low[0], static_cast<double>(*at));
+    high[0] = std::max(high[0], static_cast<double>(*at));
+  }
+  const double lowest = *std::min_element(low, low + 4), highest = *std::max_element(high, high + 4);
+  const bool none = lowest > highest;
+  return Rcpp::List::create(Rcpp::_["lowest"] = none ? NA_REAL : lowest, Rcpp::_["highest"] = none ? NA_REAL : highest,
+                            Rcpp::_["known"] = known_end == end);
+}
+
+}  // namespace
+
+// The lowest and the highest of times as R holds them, and whether all are known; NA where there are none.
+// [[Rcpp::export]]
+Rcpp::List ends_cpp(SEXP when) {
+  const R_xlen_t n = Rf_xlength(when);
+  if (TYPEOF(when) == INTSXP) return ends_of(INTEGER(when), n, [](int x) { return x != NA_INTEGER; });
+  return ends_of(REAL(when), n, [](double x) { return x - x == 0; });
 }
 
 // Whether each is a finite number, and a whole one if `whole`. Integers and doubles are looked at as they are.

@@ -10,14 +10,16 @@
 namespace backfill {
 
 // A compensated sum. Neumaier, A. (1974). Rundungsfehleranalyse einiger Verfahren zur Summation endlicher Summen. ZAMM
-// 54, 39-51.
+// 54, 39-51. What an addition cuts off is found without asking which of the two is larger: Knuth, D. E. (1997). The Art
+// of Computer Programming, vol. 2, 3rd ed., section 4.2.2, theorem B.
 struct Sum {
   double total = 0;
   double lost = 0;  // what rounding has cut off so far
 
   void add(double value) {
     const double next = total + value;
-    lost += std::fabs(total) >= std::fabs(value) ? (total - next) + value : (value - next) + total;
+    const double of_value = next - total;
+    lost += (total - (next - of_value)) + (value - of_value);
     total = next;
   }
   void add(const Sum& other) {

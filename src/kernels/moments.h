@@ -1,5 +1,5 @@
-// The moment of each record as the kernels need it: the instant, the local second and the local day. Days have no zone
-// and no time of day, which spares them the clock.
+// The moment of each record as the kernels need it: the instant and the local second. Days have no zone and no time of
+// day, which spares them the clock.
 #ifndef BACKFILL_MOMENTS_H
 #define BACKFILL_MOMENTS_H
 
@@ -13,16 +13,15 @@ namespace backfill {
 struct Moment {
   double instant;
   double local;
-  std::int64_t day;
+
+  std::int64_t day() const { return day_of(local); }
 };
 
 class InstantMoments {
  public:
   InstantMoments(const double* at, Clock clock) : at_(at), clock_(clock) {}
-  Moment operator[](std::size_t i) {
-    const double local = clock_.local_second(at_[i]);
-    return {at_[i], local, day_of(local)};
-  }
+  double instant(std::size_t i) const { return at_[i]; }
+  Moment operator[](std::size_t i) { return {at_[i], clock_.local_second(at_[i])}; }
 
  private:
   const double* at_;
@@ -33,10 +32,8 @@ template <typename Number>
 class DayMoments {
  public:
   explicit DayMoments(const Number* day) : day_(day) {}
-  Moment operator[](std::size_t i) const {
-    const double second = static_cast<double>(day_[i]) * 86400.0;
-    return {second, second, floor_of(static_cast<double>(day_[i]))};
-  }
+  double instant(std::size_t i) const { return static_cast<double>(day_[i]) * 86400.0; }
+  Moment operator[](std::size_t i) const { return {instant(i), instant(i)}; }
 
  private:
   const Number* day_;

@@ -2,9 +2,12 @@
 #ifndef BACKFILL_ROLL_UP_H
 #define BACKFILL_ROLL_UP_H
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
+#include <limits>
 #include <vector>
 
 #include "accumulate.h"
@@ -22,47 +25,116 @@ class Columns {
       : cut_(cut), by_clock_(cut.by_clock()), first_(first), count_(count), first_day_(first_day) {
     const Calendar& calendar = cut.calendar();
     for (std::int64_t day = first_day; day <= last_day; ++day) {
-      if (!by_clock_) of_day_.push_back(static_cast<std::int32_t>(calendar.number(day) - first));
+      if (!by_clock_) of_day_.push_back({static_cast<std::int32_t>(calendar.number(day) - first), 0, 0});
       open_.push_back(calendar.open.open(day));
+    }
+    for (std::size_t i = 1; i < of_day_.size(); ++i) {
+      const bool same = of_day_[i].column == of_day_[i - 1].column;
+      of_day_[i].first = same ? of_day_[i - 1].first : static_cast<std::int32_t>(i);
+    }
+    std::int32_t end = static_cast<std::int32_t>(of_day_.size());
+    for (std::size_t i = of_day_.size(); i-- > 0;) {
+      of_day_[i].end = end;
+      if (of_day_[i].first == static_cast<std::int32_t>(i)) end = of_day_[i].first;
     }
   }
   std::size_t count() const { return count_; }
   std::size_t operator()(const Moment& moment) {
     if (by_clock_) return static_cast<std::size_t>(cut_.number(moment.instant) - first_);
-    return static_cast<std::size_t>(of_day_[static_cast<std::size_t>(moment.day - first_day_)]);
+    // The period of the record before is mostly this one's too where they are in order.
+    if (!(moment.local >= from_ && moment.local < to_)) {
+      const Day& day = of_day_[static_cast<std::size_t>(moment.day() - first_day_)];
+      from_ = static_cast<double>(first_day_ + day.first) * 86400.0;
+      to_ = static_cast<double>(first_day_ + day.end) * 86400.0;
+      of_last_ = static_cast<std::size_t>(day.column);
+    }
+    return of_last_;
   }
   bool open(std::int64_t day) const { return open_[static_cast<std::size_t>(day - first_day_)]; }
 
  private:
+  // The column of a day, and the days of that column, counted from the first.
+  struct Day {
+    std::int32_t column, first, end;
+  };
+
   Cut cut_;
   bool by_clock_;
   std::int64_t first_;
   std::size_t count_;
   std::int64_t first_day_;
-  std::vector<std::int32_t> of_day_;
+  std::vector<Day> of_day_;
   std::vector<unsigned char> open_;
+  double from_ = std::numeric_limits<double>::infinity();  // local seconds of the latest column
+  double to_ = from_;
+  std::size_t of_last_ = 0;
 };
+
+// Asks for memory that will be needed soon.
+inline void fetch(const void* at) {
+#if defined(__GNUC__)
+  __builtin_prefetch(at, 1);
+#else
+  static_cast<void>(at);
+#endif
+}
 
 // `series` counts from 1, as R does; a value that is NaN is no record. Cells (Totals or Statistics) lie series by
 // series, in the order of periods. `slotted` has an element for each series.
 template <typename Cell>
 std::vector<Cell> roll_up(const Times& times, Clock clock, const std::int32_t* series, const double* value,
                           Columns columns, const std::vector<Slotted>& slotted) {
-  std::vector<Cell> cells(slotted.size() * columns.count());
+  const std::size_t count = columns.count();
+  std::vector<Cell> cells(slotted.size() * count);
   SlotSet seen(slotted, clock, times.n);
+  const bool any_slots = std::any_of(slotted.begin(), slotted.end(),
+                                     [](const Slotted& s) { return s.cadence.steps != Steps::none; });
   with_moments(times, clock, [&](auto moments) {
-    for (std::size_t i = 0; i < times.n; ++i) {
-      if (std::isnan(value[i])) continue;
-      const Moment moment = moments[i];
-      const std::size_t row = static_cast<std::size_t>(series[i] - 1);
-      Cell& cell = cells[row * columns.count() + columns(moment)];
-      cell.add(value[i], moment.instant);
+    // On days that are not open nothing is expected, unless it comes once a week or less often.
+    const auto fills_slot = [&](std::size_t row, const Moment& moment) {
       const Cadence& cadence = slotted[row].cadence;
-      // On days that are not open nothing is expected, unless it comes once a week or less often.
-      if (cadence.steps != Steps::none && cadence.expects(moment.day) &&
-          (!cadence.of_days() || columns.open(moment.day)) &&
-          seen.insert(row, cadence.slot(moment.instant, moment.local))) {
-        ++cell.slots;
+      if (cadence.steps == Steps::none) return false;
+      const std::int64_t day = moment.day();
+      return cadence.expects(day) && (!cadence.of_days() || columns.open(day)) &&
+             seen.insert(row, cadence.slot(moment.instant, moment.local));
+    };
+    constexpr std::size_t block = 256;
+    std::array<Moment, block> moment;
+    std::array<std::size_t, block> cell;
+    for (std::size_t from = 0; from < times.n; from += block) {
+      const std::size_t size = std::min(block, times.n - from);
+      if (series[from] == series[from + size - 1]) {
+        // Probably in order: the latest cell is kept at hand, as it is mostly the next record's too.
+        std::size_t at = 0;
+        Cell here = cells[0];
+        for (std::size_t i = from; i < from + size; ++i) {
+          if (std::isnan(value[i])) continue;
+          const Moment now = moments[i];
+          const std::size_t row = static_cast<std::size_t>(series[i] - 1);
+          const std::size_t next = row * count + columns(now);
+          if (next != at) {
+            cells[at] = here;
+            at = next;
+            here = cells[at];
+          }
+          here.add(value[i], now.instant);
+          if (any_slots && fills_slot(row, now)) ++here.slots;
+        }
+        cells[at] = here;
+        continue;
+      }
+      // Else all cells of the block are asked for first, so that memory brings them while others are at work.
+      for (std::size_t i = 0; i < size; ++i) {
+        moment[i] = moments[from + i];
+        cell[i] = static_cast<std::size_t>(series[from + i] - 1) * count + columns(moment[i]);
+        fetch(&cells[cell[i]]);
+      }
+      for (std::size_t i = 0; i < size; ++i) {
+        const double x = value[from + i];
+        if (std::isnan(x)) continue;
+        Cell& here = cells[cell[i]];
+        here.add(x, moment[i].instant);
+        if (any_slots && fills_slot(static_cast<std::size_t>(series[from + i] - 1), moment[i])) ++here.slots;
       }
     }
   });

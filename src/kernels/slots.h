@@ -93,7 +93,7 @@ inline std::vector<std::array<std::int64_t, 7>> filled_slots(const Times& times,
       if (slotted[s].cadence.steps == Steps::none) continue;
       const Moment moment = moments[i];
       if (seen.insert(s, slotted[s].cadence.slot(moment.instant, moment.local))) {
-        ++filled[s][static_cast<std::size_t>(weekday(moment.day) - 1)];
+        ++filled[s][static_cast<std::size_t>(weekday(moment.day()) - 1)];
       }
     }
   });

@@ -30,23 +30,42 @@ struct Survey {
   bool in_order = true;         // no record is earlier than one before it
 
   void add(const Moment& moment) {
-    const double local = moment.local;
-    if (records == 0) anchor = last_ = local;
-    if (moment.instant < highest) in_order = false;
+    if (records == 0) start(moment);
+    in_order = in_order && moment.instant >= highest;
     if (moment.instant < lowest) lowest = moment.instant;
     if (moment.instant > highest) highest = moment.instant;
-    if (whole_seconds) step_to(local);
-    if (month_starts || month_ends) {
-      const std::int64_t day = moment.day;
-      const bool midnight = local == static_cast<double>(day) * 86400.0;
-      const Civil c = civil_from_days(day);
-      month_starts = month_starts && midnight && c.day == 1;
-      month_ends = month_ends && midnight && c.day == days_in_month(c.year, c.month);
-      const std::int64_t month = month_of(day);
-      if (records == 0) first_month = month;
-      months = std::gcd(months, month - first_month);
+    // A distance from the record before that was there already tells nothing new.
+    const double from_last = moment.local - last_;
+    last_ = moment.local;
+    if (from_last != known_) {
+      known_ = from_last;
+      step_to(moment.local);
     }
+    if (month_starts || month_ends) month_to(moment.local);
     ++records;
+  }
+
+  // Whether further records can only move the ends and the order, or not be of whole seconds.
+  bool settled() const { return !month_starts && !month_ends && (step == 1 || !whole_seconds); }
+
+  // The records from `i` to before `end`, of a survey that is settled: no more than their instants is needed.
+  template <typename Moments>
+  void add_settled(const Moments& moments, std::size_t i, std::size_t end) {
+    double low = lowest, high = highest;
+    bool whole = true, risen = true;
+    records += end - i;
+    for (; i < end; ++i) {
+      const double instant = moments.instant(i);
+      risen = risen & (instant >= high);
+      low = instant < low ? instant : low;
+      high = instant > high ? instant : high;
+      const double from_first = instant - first_;
+      whole = whole & (from_first == static_cast<double>(static_cast<std::int64_t>(from_first)));
+    }
+    lowest = low;
+    highest = high;
+    in_order = in_order && risen;
+    whole_seconds = whole_seconds && whole;
   }
 
   // What the records of both have in common.
@@ -61,31 +80,37 @@ struct Survey {
     if (other.lowest < lowest) lowest = other.lowest;
     if (other.highest > highest) highest = other.highest;
     whole_seconds = whole_seconds && other.whole_seconds;
-    if (whole_seconds) {
-      step = std::gcd(step, other.step);
-      step_to(other.anchor);
-    }
+    step = std::gcd(step, other.step);
+    step_to(other.anchor);
     month_starts = month_starts && other.month_starts;
     month_ends = month_ends && other.month_ends;
     months = std::gcd(std::gcd(months, other.months), other.first_month - first_month);
   }
 
  private:
-  // A distance from the record before that was there already, and one of whole seconds where the step is one, tell
-  // nothing new.
-  void step_to(double local) {
-    const double from_last = local - last_;
-    last_ = local;
-    if (from_last == known_) return;
-    known_ = from_last;
-    const std::int64_t distance = static_cast<std::int64_t>(std::fabs(local - anchor));
-    if (std::fabs(local - anchor) != static_cast<double>(distance)) {
-      whole_seconds = false;
-    } else if (step != 1 && (step == 0 || distance % step != 0)) {
-      step = std::gcd(step, distance);
-    }
+  void start(const Moment& moment) {
+    anchor = last_ = moment.local;
+    first_ = moment.instant;
+    first_month = month_of(moment.day());
   }
 
+  void step_to(double local) {
+    const double distance = std::fabs(local - anchor);
+    const std::int64_t seconds = static_cast<std::int64_t>(distance);
+    whole_seconds = whole_seconds && distance == static_cast<double>(seconds);
+    if (step != 1 && whole_seconds && (step == 0 || seconds % step != 0)) step = std::gcd(step, seconds);
+  }
+
+  void month_to(double local) {
+    const std::int64_t day = day_of(local);
+    const bool midnight = local == static_cast<double>(day) * 86400.0;
+    const Civil c = civil_from_days(day);
+    month_starts = month_starts && midnight && c.day == 1;
+    month_ends = month_ends && midnight && c.day == days_in_month(c.year, c.month);
+    months = std::gcd(months, month_of(day) - first_month);
+  }
+
+  double first_ = 0;  // instant of the first record
   double last_ = 0;   // local second of the record before
   double known_ = 0;  // distance of the record before from the one before it
 };
@@ -94,7 +119,14 @@ struct Survey {
 inline std::vector<Survey> survey(const Times& times, Clock clock, const std::int32_t* series, std::size_t count) {
   std::vector<Survey> out(count);
   with_moments(times, clock, [&](auto moments) {
-    for (std::size_t i = 0; i < times.n; ++i) out[static_cast<std::size_t>(series[i] - 1)].add(moments[i]);
+    for (std::size_t i = 0; i < times.n;) {
+      std::size_t end = i + 1;
+      while (end < times.n && series[end] == series[i]) ++end;
+      Survey& survey = out[static_cast<std::size_t>(series[i] - 1)];
+      while (i < end && !survey.settled()) survey.add(moments[i++]);
+      survey.add_settled(moments, i, end);
+      i = end;
+    }
   });
   return out;
 }

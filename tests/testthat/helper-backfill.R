@@ -57,3 +57,6 @@ dates_of <- function(text, ..., zone = "UTC") {
   data <- tibble::tibble(when = text, kilos = 1)
   as_records(data, "when", c(kilos = "flow"), zone = zone, duplicates = "keep", ...)
 }
+
+# The columns of a table alone, without what it knows of itself.
+columns <- function(x) lapply(stats::setNames(nm = names(x)), function(name) x[[name]])

@@ -57,7 +57,7 @@ test_that("periods roll up to what the records give, standings included, by any 
       }
       # The average of a level over series depends on what is averaged first.
       compared <- is.null(by) | !from_records$measure %in% c("price", "worth", "change")
-      expect_equal(as.data.frame(step)[compared, ], as.data.frame(from_records)[compared, ], tolerance = 1e-12,
+      expect_equal(columns(step[compared, ]), columns(from_records[compared, ]), tolerance = 1e-12,
                    label = paste(chain, collapse = " "))
     }
   }
@@ -144,7 +144,7 @@ test_that("sub-series that are random parts of the records give the statistics o
   plain <- as_records(as.data.frame(records)[c("when", "kilos")], "when", c(kilos = "flow"), zone = "WET",
                       duplicates = "keep")
   whole <- roll_up(plain, "third", use = uses, cadence = "irregular")
-  expect_equal(as.list(together), as.list(whole), tolerance = 1e-12)
+  expect_equal(columns(together), columns(whole), tolerance = 1e-12)
 })
 
 test_that("a counter's resets, corrections and gaps are told and placed, by hand", {
