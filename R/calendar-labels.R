@@ -70,10 +70,7 @@ period_noun <- function(calendar, count = 1) {
 }
 
 # "a month", "an hour"
-a_period <- function(calendar) {
-  noun <- period_noun(calendar)
-  paste(if (startsWith(noun, "hour")) "an" else "a", noun)
-}
+with_article <- function(noun) paste(if (startsWith(noun, "hour")) "an" else "a", noun)
 
 count_of_periods <- function(count, calendar) {
   count_of(count, period_noun(calendar), period_noun(calendar, 2))

@@ -11,7 +11,10 @@ run_command_line <- function(args) {
   args <- vapply(args, function(arg) if (validUTF8(arg)) `Encoding<-`(arg, "UTF-8") else arg, "", USE.NAMES = FALSE)
   tryCatch(
     {
-      dispatch(args)
+      withCallingHandlers(dispatch(args), backfill_warning = function(cnd) {
+        say(wrapped(in_options(sprintf("Warning: %s", conditionMessage(cnd)))), "")
+        rlang::cnd_muffle(cnd)
+      })
       0L
     },
     backfill_error = function(cnd) {

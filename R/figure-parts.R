@@ -60,6 +60,24 @@ line_colours <- function(data) {
   colours
 }
 
+# The steps of a line to, from and between values that were filled in, as segments.
+imputed_steps <- function(data) {
+  from <- data[-nrow(data), ]
+  to <- data[-1, ]
+  step <- from$line == to$line & !is.na(from$figure) & !is.na(to$figure) &
+    (from$standing %in% "imputed" | to$standing %in% "imputed")
+  data.frame(from[step, ], period_to = to$period[step], figure_to = to$figure[step])
+}
+
+imputed_layer <- function(steps, of, faint) {
+  if (of == "value" && nrow(steps) > 0) {
+    ggplot2::geom_segment(
+      data = steps, ggplot2::aes(xend = .data$period_to, yend = .data$figure_to), linetype = "22",
+      linewidth = if (faint) 0.5 else 0.8, alpha = if (faint) 0.7 else 1
+    )
+  }
+}
+
 # Values with none beside them, which a line would not show.
 lonely_points <- function(data) {
   known <- !is.na(data$figure)

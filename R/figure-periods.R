@@ -74,8 +74,11 @@ figure_lines <- function(data, x, of) {
   whole <- data
   whole$figure[of == "value" & !whole$standing %in% c("complete", "imputed")] <- NA
   partial <- data[of == "value" & data$standing %in% "partial" & !is.na(data$figure), ]
+  imputed <- imputed_steps(whole)
+  solid <- whole
+  solid$figure[of == "value" & whole$standing %in% "imputed"] <- NA
   colours <- line_colours(data)
-  strong <- whole
+  strong <- solid
   named <- whole
   if (length(moving) > 0) {
     strong$figure <- x[[moving]]
@@ -92,11 +95,12 @@ figure_lines <- function(data, x, of) {
     period_axis(roles(x)$calendar) +
     value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit)
   if (length(moving) > 0 || !all(data$lifted)) {
-    faint <- if (length(moving) > 0) whole else whole[!whole$lifted, ]
+    faint <- if (length(moving) > 0) solid else solid[!solid$lifted, ]
     plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
   }
   plot <- plot +
     ggplot2::geom_line(data = strong[strong$lifted, ], linewidth = 1, na.rm = TRUE) +
+    imputed_layer(imputed, of, faint = length(moving) > 0) +
     ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
     ggplot2::geom_point(data = lonely_points(strong[strong$lifted, ]), size = 1.8) +
     ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
@@ -106,7 +110,8 @@ figure_lines <- function(data, x, of) {
     plot <- plot + ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
   }
   plot + ggplot2::labs(
-    title = figure_title(x, panels, of), subtitle = lines_subtitle(x, data, moving, nrow(partial) > 0),
+    title = figure_title(x, panels, of),
+    subtitle = lines_subtitle(x, data, moving, nrow(partial) > 0, of == "value" && nrow(imputed) > 0),
     y = if (length(panels) == 1 && of == "value") panels
   )
 }
@@ -142,7 +147,7 @@ figure_title <- function(x, panels, of) {
   sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") measured else of)), period_noun(role$calendar))
 }
 
-lines_subtitle <- function(x, data, moving, partial) {
+lines_subtitle <- function(x, data, moving, partial, imputed) {
   every <- period_noun(roles(x)$calendar)
   note <- if (length(moving) > 0) roles(x)$added[[moving]]
   mean <- sprintf("%s mean of %s", note$align, note$over)
@@ -153,7 +158,8 @@ lines_subtitle <- function(x, data, moving, partial) {
     } else if (length(moving) > 0) {
       sprintf("Thin: %s by %s. Thick: %s.", every, every, mean)
     },
-    if (partial) sprintf("Hollow: partial %s.", period_noun(roles(x)$calendar, 2))
+    if (partial) sprintf("Hollow: partial %s.", period_noun(roles(x)$calendar, 2)),
+    if (imputed) "Dashed: filled in."
   )
   if (length(said) > 0) paste(said, collapse = " ")
 }

@@ -91,8 +91,9 @@ check_finer <- function(cadences, calendar, names, call = caller_env()) {
       "every",
       sprintf("The records are one per %s, which cannot be rolled up to a shorter period (%s).",
               describe_cadences(cadences[coarse, ], vctrs::vec_slice(names, coarse), named = !all(coarse)),
-              period_noun(calendar)),
-      ">" = sprintf("Choose a period of a %s or longer%s, or say `cadence` where that is not their cadence.", coarsest,
+              sub("^period of ", "", period_noun(calendar))),
+      ">" = sprintf("Choose a period of %s or longer%s, or say `cadence` where that is not their cadence.",
+                    if (grepl("^[0-9]", coarsest)) coarsest else with_article(coarsest),
                     if (all(coarse)) "" else ", leave these series out"),
       call = call
     )

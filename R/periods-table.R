@@ -38,7 +38,8 @@ along_series <- function(x, of, call = caller_env()) {
   calendar <- lay_calendar_over(roles(x)$calendar, x$period)
   number <- period_number(x$period, calendar)
   if (anyNA(number) || any(period_start(number, calendar) != x$period)) {
-    abort_backfill("input", sprintf("Column \"period\" must hold the start of %s in every row.", a_period(calendar)),
+    noun <- with_article(period_noun(calendar))
+    abort_backfill("input", sprintf("Column \"period\" must hold the start of %s in every row.", noun),
                    i = "Tables of different periods cannot be put together.", call = call)
   }
   series <- vctrs::vec_group_id(plain_tibble(x)[c(roles(x)$series, "measure")])

@@ -79,7 +79,7 @@ check_use <- function(use, name, measure, call) {
     }
   )
   if (!is.null(nonsense)) {
-    rlang::warn(nonsense, class = "backfill_warning_use")
+    rlang::warn(nonsense, class = c("backfill_warning_use", "backfill_warning"))
   }
 }
 

@@ -98,7 +98,8 @@ describe_cadence <- function(x, partial) {
     return("Records come irregularly, so coverage is not known.")
   }
   rule <- sprintf("Records come one per %s; %s is complete from a coverage of %s.",
-                  describe_cadences(role$cadences$cadences, role$cadences$names), a_period(role$calendar),
+                  describe_cadences(role$cadences$cadences, role$cadences$names),
+                  with_article(period_noun(role$calendar)),
                   sub("\\.0%", "%", format_share(role$enough)))
   nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
   if (nearly > 0) {

@@ -13,7 +13,7 @@ test_that("periods of any length start where base R's dates say, on every day fr
     list("week", day - (part$wday + 6) %% 7),
     list(calendar("week", week_start = "Sunday"), day - part$wday),
     list(calendar("10 days", anchor = anchor), anchor + as.numeric(day - anchor) %/% 10 * 10),
-    list(calendar("2 weeks", anchor = "2031-04-07"), as.Date("2031-04-07") + as.numeric(day - as.Date("2031-04-07")) %/% 14 * 14),
+    list(calendar("2 weeks", anchor = "2031-04-07"), anchor - 2 + as.numeric(day - (anchor - 2)) %/% 14 * 14),
     list("third", first_of(month) + pmin((part$mday - 1) %/% 10, 2) * 10),
     list("month", first_of(month)),
     list("P2M", first_of(month %/% 2L * 2L)),
@@ -74,12 +74,13 @@ test_that("the helpers answer by hand, also for missing dates and for the clock"
   expect_identical(period_of(c("2031-04-09", NA), "quarter"), as.Date(c("2031-04-01", NA)))
   expect_identical(period_name("2031-04-09", "10 days"), "2031-04-01/P10D")
   time <- as.POSIXct("2031-10-26 00:40", tz = "UTC") + 3600 * 0:1
-  expect_identical(period_name(.POSIXct(time, tz = "WET"), "hour"), c("2031-10-26T01:00+01:00", "2031-10-26T01:00+00:00"))
+  expect_identical(period_name(.POSIXct(time, tz = "WET"), "hour"),
+                   c("2031-10-26T01:00+01:00", "2031-10-26T01:00+00:00"))
   expect_identical(cycle_position(.POSIXct(time, tz = "WET"), "hour"), c(1L, 1L))
   expect_identical(as.numeric(period_of(time, "15 minutes")), as.numeric(time) - 600)
   # Seven hours do not divide a day: they go on from an anchor.
   seven <- calendar("7 hours", anchor = as.POSIXct("2031-10-26", tz = "UTC"))
-  expect_identical(as.numeric(period_of(time[[1]] + 86400, seven)), as.numeric(as.POSIXct("2031-10-26 21:00", tz = "UTC")))
+  expect_equal(period_of(time[[1]] + 86400, seven), as.POSIXct("2031-10-26 21:00", tz = "UTC"))
   expect_output(print(calendar("quarter", year_start = 4, zone = "WET")), "fiscal quarter.*from April.*WET")
 })
 

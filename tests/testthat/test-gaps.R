@@ -2,7 +2,8 @@
 
 gappy <- function(value = c(NA, 1, 2, NA, 4, NA, NA, 7, NA, 9, NA), kind = "flow") {
   month <- sprintf("2031-%02d", seq_along(value))
-  two <- tibble::tibble(month = rep(month, 2), port = rep(c("a", "b"), each = length(value)), kilos = c(value, value * 0 + 1))
+  two <- tibble::tibble(month = rep(month, 2), port = rep(c("a", "b"), each = length(value)),
+                        kilos = c(value, value * 0 + 1))
   two$kilos[[length(value) + 1]] <- 1
   two$kilos[[2 * length(value)]] <- 1
   roll_up(as_records(two, "month", c(kilos = kind), series = "port"), "month")

@@ -40,7 +40,8 @@ test_that("periods roll up to what the records give, standings included, by any 
   kept <- sort(sample(length(at), 11800))
   records <- as_records(
     tibble::tibble(at = at[kept], gate = rep_len(c("a", "b", "b"), length(kept)), people = rpois(length(kept), 9),
-                   price = round(runif(length(kept)), 3), worth = round(runif(length(kept)), 3), change = round(runif(length(kept), -0.01, 0.01), 5)),
+                   price = round(runif(length(kept)), 3), worth = round(runif(length(kept)), 3),
+                   change = round(runif(length(kept), -0.01, 0.01), 5)),
     "at", list(people = "flow", price = "level", worth = "level", each = measure("ratio", of = "people", per = "price"),
                change = measure("return", unit = "%")), series = "gate", zone = "WET"
   )
@@ -84,7 +85,8 @@ test_that("a total is the same by any chain of periods, whatever the calendar", 
                     calendar("quarter", year_start = 2), calendar("year", year_start = 10))
   for (every in calendars) {
     rolled <- roll_up(records, every, cadence = "irregular")
-    expect_equal(sum(rolled$value, na.rm = TRUE), total, tolerance = 1e-13, label = format(backfill:::as_calendar(every)))
+    label <- if (is.character(every)) every else format(every)
+    expect_equal(sum(rolled$value, na.rm = TRUE), total, tolerance = 1e-13, label = label)
     expect_identical(sum(rolled$n), 500L)
     expect_identical(as.numeric(unique(rolled$period)), as.numeric(period_sequence(
       min(records$when), max(records$when), every
@@ -114,7 +116,7 @@ test_that("sub-series are put together by their kind, by hand", {
   all <- roll_up(records, "month", by = character(), cadence = "irregular")
   value <- function(x, name) x$value[x$measure == name]
   expect_identical(value(all, "kilos"), 33)
-  expect_identical(value(all, "price"), 3)            # (5 + 1) / 2
+  expect_identical(value(all, "price"), 3)            # the mean of 5 and 1
   expect_identical(value(all, "bad"), 9)
   expect_identical(value(all, "each"), 33 / 160)      # kilos over the stocks' means, both added up
   expect_identical(all$n[all$measure == "kilos"], 4L)
@@ -154,7 +156,8 @@ test_that("a counter's resets, corrections and gaps are told and placed, by hand
   weekly <- roll_up(records, "week", cadence = "week")
   expect_identical(weekly$value, c(NA, 7, 7, NA, 28, 7, NA, 7, NA, 7, NA, 21))
   # The closing weeks hold more than their own.
-  expect_identical(as.character(weekly$standing[c(2, 4, 5, 7, 12)]), c("complete", "empty", "partial", "empty", "partial"))
+  expect_identical(as.character(weekly$standing[c(2, 4, 5, 7, 12)]),
+                   c("complete", "empty", "partial", "empty", "partial"))
   expect_output(print(weekly), "falls 2 times.*from\\s+149 to 5.*a reset.*from 12 to 10.*a correction")
   spread <- roll_up(records, "week", cadence = "week", absent = "spread")
   expect_identical(spread$value, c(NA, 7, 7, 14, 14, 7, NA, 7, NA, 7, 10.5, 10.5))
