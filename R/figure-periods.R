@@ -117,7 +117,7 @@ figure_lines <- function(data, x, of) {
 }
 
 figure_bars <- function(data, x, of) {
-  width <- 0.85 * min(diff(sort(unique(as.numeric(data$period)))), 366)
+  width <- 0.85 * min(diff(sort(unique(as.numeric(data$period)))), if (by_clock(roles(x)$calendar)) Inf else 366)
   data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
   plot <- ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)) +
