@@ -19,22 +19,28 @@ every_weekday <- 127L
 is_irregular <- function(cadences) cadences$steps == 0L
 
 # What the instants tell, in one pass: list(each, all), where `each` has a row for each series and `all` one for all
-# records together, with the first and last of them and their common step.
-survey_times <- function(when, index, table) {
-  scale <- if (inherits(when, "Date")) 86400 else 1
-  found <- survey_cpp(when, scale, table$from, table$offset, index$index, nrow(index$names))
-  c(list(when = when, scale = scale, series = index$index), found)
+# records together, with the first and last of them and their common step. `parts` are the records (see src/parts.h).
+survey_times <- function(parts, scale, series_count, table) {
+  c(list(parts = parts, scale = scale), survey_cpp(parts, scale, table$from, table$offset, series_count))
 }
+
+# Records in memory are one part.
+one_part <- function(when, series, value = NULL) {
+  list(c(list(when = when, series = series), if (!is.null(value)) list(value = value)))
+}
+
+# The seconds of one in the numbers that hold the times.
+unit_of_times <- function(when) if (inherits(when, "Date")) 86400 else 1
 
 # A series has the cadence that at least half of the slots between its first and its last record bear out. Where there
 # is none, or too few records to tell it from chance, it has that of all records together.
 find_cadences <- function(survey, table) {
-  together <- function() borne_out(survey$all, NULL, survey, table)$cadences
+  together <- function() borne_out(survey$all, TRUE, survey, table)$cadences
   count <- nrow(survey$each)
   if (count == 1) {
     return(together())
   }
-  own <- borne_out(survey$each, survey$series, survey, table)
+  own <- borne_out(survey$each, FALSE, survey, table)
   cadences <- own$cadences
   unknown <- is_irregular(cadences) | own$filled < ifelse(cadences$steps == 3L, 3, 4)
   if (any(unknown)) {
@@ -44,14 +50,14 @@ find_cadences <- function(survey, table) {
 }
 
 # list(cadences, filled): the likely cadences where the records fill at least half of their slots, and how many they
-# fill. `surveys` has a row for each series that `series` (NULL for one of all records) counts.
-borne_out <- function(surveys, series, survey, table) {
+# fill. `surveys` has a row for each series, or one for all records `together`.
+borne_out <- function(surveys, together, survey, table) {
   cadences <- likely_cadences(surveys)
   slots <- slots_of_ends(cadences, surveys, table)
   # Fewer records than half of the slots cannot fill half of them; so much is known without a look at each.
   cadences <- irregular_where(cadences, surveys$records < pmax(2, rowSums(slots) / 2))
   recorded <- if (all(is_irregular(cadences))) matrix(0, nrow(surveys), 7) else
-    filled_slots_cpp(survey$when, survey$scale, table$from, table$offset, series, cadences, surveys)
+    filled_slots_cpp(survey$parts, survey$scale, table$from, table$offset, together, cadences, surveys)
   # Weekdays on which fewer than half of the days have a record are no slots (a market closed on Sundays), once there
   # have been three of them: with fewer it may be chance.
   daily <- cadences$steps > 0L & cadences$length == 86400

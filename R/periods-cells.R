@@ -1,12 +1,12 @@
 # From the cells of the roll-up, a value for each series and period in a row (series by series), to columns of the
 # periods table: values by their statistic, standings by their coverage, and sub-series put together.
 
-# What a roll-up works on: `times` (list of when, scale, series: the number of each record's series), `columns` (see
-# roll_up_cpp()), the laid `calendar`, `cadences` and `surveys` with a row for each series, and the `groups` that `by`
-# makes of them.
-roll_cells <- function(value, frame, use = "sum", times = frame$times) {
-  roll_up_cpp(times$when, times$scale, frame$calendar, frame$columns, times$series, value, frame$cadences,
-              frame$surveys, any(needs_statistics(use)), frame$groups$of, frame$groups$count)
+# The cells of the records in `parts` (see src/parts.h), for the `use` that they are put to. `frame` is what a roll-up
+# works on: `columns` (see roll_up_cpp()), the laid `calendar`, `cadences` and `surveys` with a row for each series, the
+# `groups` that `by` makes of them, and the `scale` of the times.
+roll_cells <- function(parts, frame, use = "sum") {
+  roll_up_cpp(parts, frame$scale, frame$calendar, frame$columns, frame$cadences, frame$surveys,
+              any(needs_statistics(use)), frame$groups$of, frame$groups$count)
 }
 
 # The groups that `by` makes of series: the `names` of each, the group `of` each series and their `count`, which is 0
@@ -28,10 +28,10 @@ add_groups <- function(cells, frame) {
 }
 
 # The value of a planned measure in each group and period.
-cell_values <- function(measure, cells, value, frame, together) {
+cell_values <- function(measure, cells, parts, frame, together) {
   share <- quantile_share(measure$use)
   found <- if (!is.na(share)) {
-    cell_quantiles(value, cells, share, frame)
+    cell_quantiles(parts, cells, share, frame)
   } else if (frame$groups$count == 0) {
     statistic_of(cells, measure$use)
   } else if (measure$kind %in% c("level", "return", "log return") && measure$use %in% averaged_uses) {
@@ -45,11 +45,9 @@ cell_values <- function(measure, cells, value, frame, together) {
 # Of sub-series these are taken first, and averaged then.
 averaged_uses <- c("mean", "first", "last", "compound", "sum")
 
-cell_quantiles <- function(value, cells, share, frame) {
-  grouped <- frame$groups$count > 0
-  series <- if (grouped) frame$groups$of[frame$times$series] else frame$times$series
-  records <- if (grouped) cells$merged$records else cells$records
-  quantile_cpp(frame$times$when, frame$times$scale, frame$calendar, frame$columns, series, value, records, share)
+cell_quantiles <- function(parts, cells, share, frame) {
+  records <- if (frame$groups$count > 0) cells$merged$records else cells$records
+  quantile_cpp(parts, frame$scale, frame$calendar, frame$columns, frame$groups$of, records, share)
 }
 
 # `how` is NULL for the mean, "sum", or the weights of the cells.

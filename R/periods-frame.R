@@ -15,7 +15,7 @@ frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env
   }
   calendar <- lay_calendar_over(calendar, when, role$zone, ends)
   series <- series_index(x, union(role$series, by))
-  survey <- survey_times(when, series, calendar$table)
+  survey <- survey_times(one_part(when, series$index), unit_of_times(when), nrow(series$names), calendar$table)
   cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)
   check_finer(cadences, calendar, series$names, call)
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
@@ -23,7 +23,7 @@ frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env
   number <- columns$first + seq_len(columns$count) - 1
   reach <- reached_share(number, calendar, survey, cadences)
   list(
-    times = list(when = when, scale = survey$scale, series = series$index), calendar = calendar, columns = columns,
+    when = when, series = series$index, scale = survey$scale, calendar = calendar, columns = columns,
     cadences = cadences, surveys = survey$each, irregular = is_irregular(cadences),
     groups = group_series(series$names, by), names = series$names,
     expected = as_cells(expected_slots(number, calendar, cadences), cadences), reach = reach, reached = reach == 1,

@@ -28,9 +28,8 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, call = caller_env
   # Readings of whole periods fill no slots of their own; how much is covered follows from the periods' coverage.
   count <- nrow(series$names)
   list(
-    times = list(when = x$period, scale = if (by_clock(shorter)) 1 else 86400, series = series$index),
-    calendar = calendar, columns = columns, cadences = new_cadences(rep("none", count), words = "irregular"),
-    surveys = vctrs::data_frame(lowest = rep(0, count), highest = 0, in_order = TRUE),
+    when = x$period, series = series$index, scale = unit_of_times(x$period), calendar = calendar, columns = columns, cadences = new_cadences(rep("none", count), words = "irregular"),
+    surveys = vctrs::data_frame(records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE),
     irregular = is.na(known$longer[1, ]), groups = group_series(series$names, by), names = series$names,
     expected = as.vector(known$longer),
     expected_before = known$shorter[cbind(along_numbers(along) - ends[[1]] + 1, series$index)],
@@ -100,8 +99,8 @@ parts_of_periods <- function(x, planned, frame, absent, together, call = caller_
   measures <- roles(x)$measures
   rows <- split(seq_len(nrow(x)), x$measure)
   narrowed <- function(name) {
-    frame$times$when <- frame$times$when[rows[[name]]]
-    frame$times$series <- frame$times$series[rows[[name]]]
+    frame$when <- frame$when[rows[[name]]]
+    frame$series <- frame$series[rows[[name]]]
     frame
   }
   value_of <- function(name) x$value[rows[[name]]]
@@ -127,12 +126,16 @@ parts_of_periods <- function(x, planned, frame, absent, together, call = caller_
       carried <- carried_cells(own, value, x$n[rows[[name]]], narrowed(name))
       measure$use <- carried$use
     } else {
-      carried <- list(cells = roll_cells(value, narrowed(measure$from), measure$use))
+      carried <- list(cells = roll_values(value, narrowed(measure$from), measure$use))
     }
-    new_part(cell_values(measure, carried$cells, value, narrowed(measure$from), together), judged(measure$from))
+    parts <- one_part(narrowed(measure$from)$when, narrowed(measure$from)$series, value)
+    new_part(cell_values(measure, carried$cells, parts, frame, together), judged(measure$from))
   }, planned, names(planned))
   list(parts = parts, falls = roles(x)$falls)
 }
+
+# The cells of a value for each row of the frame.
+roll_values <- function(value, frame, use = "sum") roll_cells(one_part(frame$when, frame$series, value), frame, use)
 
 # list(cells, use): cells of the periods' values whose statistic `use` is what the records would give.
 carried_cells <- function(measure, value, n, frame) {
@@ -141,8 +144,8 @@ carried_cells <- function(measure, value, n, frame) {
     # Each mean counts as often as it has records; one that was filled in, once.
     weight <- pmax(n, 1)
     weight[is.na(value)] <- NA
-    cells <- roll_cells(value * weight, frame)
-    weights <- roll_cells(weight, frame)
+    cells <- roll_values(value * weight, frame)
+    weights <- roll_values(weight, frame)
     cells$records <- weights$sum
     cells$merged$records <- weights$merged$sum
     return(list(cells = cells, use = use))
@@ -150,13 +153,13 @@ carried_cells <- function(measure, value, n, frame) {
   if (use == "compound") {
     value <- log1p(if (identical(measure$unit, "%")) value / 100 else value)
   }
-  list(cells = roll_cells(value, frame, use), use = if (use %in% c("count", "slots")) "sum" else use)
+  list(cells = roll_values(value, frame, use), use = if (use %in% c("count", "slots")) "sum" else use)
 }
 
 # How whole the longer periods are by how whole the shorter ones in them are; `expected` is how many slots each of the
 # `rows` should have.
 judge_periods <- function(rows, expected, frame, zero) {
-  added <- function(amount) roll_cells(as.double(amount), frame)$sum
+  added <- function(amount) roll_values(as.double(amount), frame)$sum
   covered <- rows$coverage * expected
   standing <- as.integer(rows$standing)
   slots <- added(covered)

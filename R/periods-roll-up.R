@@ -125,7 +125,8 @@ parts_of_records <- function(x, planned, frame, absent, together) {
     if (measure$kind == "return" && "compound" %in% use) {
       value <- log1p(if (identical(measure$unit, "%")) value / 100 else value)
     }
-    list(value = value, cells = roll_cells(value, frame, use))
+    parts <- one_part(frame$when, frame$series, value)
+    list(parts = parts, cells = roll_cells(parts, frame, use))
   }
   kept <- new.env(parent = emptyenv())
   cells <- function(name, rises = TRUE) {
@@ -151,7 +152,7 @@ parts_of_records <- function(x, planned, frame, absent, together) {
     }
     rises <- measure$kind == "counter" && measure$use %in% rise_uses
     found <- cells(measure$from, rises)
-    value <- cell_values(measure, found$cells, found$value, frame, together)
+    value <- cell_values(measure, found$cells, found$parts, frame, together)
     if (identical(absent[[measure$from]], "zero") && measure$use %in% c("sum", "count", "slots")) {
       value[is.na(value)] <- 0
     }

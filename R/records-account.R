@@ -34,7 +34,8 @@ intake <- function(x) {
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   index <- series_index(plain_tibble(x), role$series)
-  cadences <- find_cadences(survey_times(when, index, table), table)
+  survey <- survey_times(one_part(when, index$index), unit_of_times(when), nrow(index$names), table)
+  cadences <- find_cadences(survey, table)
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
   account$out_of_order <- find_repeats_cpp(when, index$index)$out_of_order

@@ -3,7 +3,7 @@
 # The longest gaps between neighbours of one series, where slots of its cadence are missing between them: series
 # columns, `after`, `before` (times) and `missing`. `sorted` puts the rows in order of series and time.
 longest_gaps <- function(when, index, sorted, cadences, table, most = 3) {
-  scale <- if (inherits(when, "Date")) 86400 else 1
+  scale <- unit_of_times(when)
   found <- find_gaps_cpp(when, scale, table$from, table$offset, sorted, index$index, cadences)
   # Of a gap that several series have at once, all are shown.
   span <- vctrs::vec_group_id(vctrs::data_frame(from = when[found$after], to = when[found$before]))

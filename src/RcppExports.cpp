@@ -11,35 +11,34 @@ Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
 // survey_cpp
-Rcpp::List survey_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count);
-RcppExport SEXP _backfill_survey_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP series_countSEXP) {
+Rcpp::List survey_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, int series_count);
+RcppExport SEXP _backfill_survey_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP series_countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< int >::type series_count(series_countSEXP);
-    rcpp_result_gen = Rcpp::wrap(survey_cpp(when, scale, zone_from, zone_offset, series, series_count));
+    rcpp_result_gen = Rcpp::wrap(survey_cpp(parts, scale, zone_from, zone_offset, series_count));
     return rcpp_result_gen;
 END_RCPP
 }
 // filled_slots_cpp
-Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series, Rcpp::List cadences, Rcpp::DataFrame surveys);
-RcppExport SEXP _backfill_filled_slots_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP cadencesSEXP, SEXP surveysSEXP) {
+Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, bool together, Rcpp::List cadences, Rcpp::DataFrame surveys);
+RcppExport SEXP _backfill_filled_slots_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP togetherSEXP, SEXP cadencesSEXP, SEXP surveysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
-    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::IntegerVector> >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< bool >::type together(togetherSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
     Rcpp::traits::input_parameter< Rcpp::DataFrame >::type surveys(surveysSEXP);
-    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(when, scale, zone_from, zone_offset, series, cadences, surveys));
+    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(parts, scale, zone_from, zone_offset, together, cadences, surveys));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -394,41 +393,38 @@ BEGIN_RCPP
 END_RCPP
 }
 // roll_up_cpp
-Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::List cadences, Rcpp::DataFrame surveys, bool all, std::vector<int> group, int groups);
-RcppExport SEXP _backfill_roll_up_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP cadencesSEXP, SEXP surveysSEXP, SEXP allSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
+Rcpp::List roll_up_cpp(Rcpp::List parts, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::List cadences, Rcpp::DataFrame surveys, bool all, std::vector<int> group, int groups);
+RcppExport SEXP _backfill_roll_up_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP cadencesSEXP, SEXP surveysSEXP, SEXP allSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
     Rcpp::traits::input_parameter< Rcpp::DataFrame >::type surveys(surveysSEXP);
     Rcpp::traits::input_parameter< bool >::type all(allSEXP);
     Rcpp::traits::input_parameter< std::vector<int> >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
-    rcpp_result_gen = Rcpp::wrap(roll_up_cpp(when, scale, calendar, columns, series, value, cadences, surveys, all, group, groups));
+    rcpp_result_gen = Rcpp::wrap(roll_up_cpp(parts, scale, calendar, columns, cadences, surveys, all, group, groups));
     return rcpp_result_gen;
 END_RCPP
 }
 // quantile_cpp
-Rcpp::NumericVector quantile_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::IntegerVector records, double share);
-RcppExport SEXP _backfill_quantile_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP seriesSEXP, SEXP valueSEXP, SEXP recordsSEXP, SEXP shareSEXP) {
+Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale, Rcpp::List calendar, Rcpp::List columns, std::vector<int> group, Rcpp::IntegerVector records, double share);
+RcppExport SEXP _backfill_quantile_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP groupSEXP, SEXP recordsSEXP, SEXP shareSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type group(groupSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type records(recordsSEXP);
     Rcpp::traits::input_parameter< double >::type share(shareSEXP);
-    rcpp_result_gen = Rcpp::wrap(quantile_cpp(when, scale, calendar, columns, series, value, records, share));
+    rcpp_result_gen = Rcpp::wrap(quantile_cpp(parts, scale, calendar, columns, group, records, share));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -462,7 +458,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 6},
+    {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 5},
     {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 7},
     {"_backfill_expected_slots_cpp", (DL_FUNC) &_backfill_expected_slots_cpp, 3},
     {"_backfill_number_of_days_cpp", (DL_FUNC) &_backfill_number_of_days_cpp, 2},
@@ -490,8 +486,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
-    {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 11},
-    {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 8},
+    {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 9},
+    {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 7},
     {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 3},
     {"_backfill_moving_mean_cpp", (DL_FUNC) &_backfill_moving_mean_cpp, 5},
     {NULL, NULL, 0}

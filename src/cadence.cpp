@@ -1,7 +1,7 @@
 // Doors to the cadences: what the times of each series have in common, and the slots they fill.
 #include "cadences.h"
+#include "parts.h"
 #include "survey.h"
-#include "times.h"
 
 using namespace backfill;
 
@@ -34,25 +34,29 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
 
 }  // namespace
 
-// `each` has a row for each series, `all` one for the records of all.
+// `parts` as in parts.h. `each` has a row for each series, `all` one for the records of all.
 // [[Rcpp::export]]
-Rcpp::List survey_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
-                      Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, int series_count) {
-  const std::vector<Survey> each = survey(times_of(when, scale), clock_of(zone_from, zone_offset), series.begin(),
-                                          static_cast<std::size_t>(series_count));
-  std::vector<Survey> all(1);
+Rcpp::List survey_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset,
+                      int series_count) {
+  std::vector<Survey> each(static_cast<std::size_t>(series_count)), all(1);
+  each_part(parts, scale, [&](const Times& times, const int* series, const double*) {
+    survey(times, clock_of(zone_from, zone_offset), series, each);
+  });
   for (const Survey& s : each) all[0].add(s);
   return Rcpp::List::create(Rcpp::_["each"] = surveys_as_frame(each), Rcpp::_["all"] = surveys_as_frame(all));
 }
 
-// A row for each series, a column for each weekday, Monday first. Without `series` all records are of one.
+// A row for each series, a column for each weekday, Monday first. With `together` all records are of one.
 // [[Rcpp::export]]
-Rcpp::NumericMatrix filled_slots_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
-                                     Rcpp::NumericVector zone_offset, Rcpp::Nullable<Rcpp::IntegerVector> series,
-                                     Rcpp::List cadences, Rcpp::DataFrame surveys) {
-  const Rcpp::IntegerVector given = series.isNull() ? Rcpp::IntegerVector() : Rcpp::IntegerVector(series);
-  const auto filled = filled_slots(times_of(when, scale), clock_of(zone_from, zone_offset),
-                                   series.isNull() ? nullptr : given.begin(), slotted_of(cadences, surveys["lowest"], surveys["highest"], surveys["in_order"]));
+Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from,
+                                     Rcpp::NumericVector zone_offset, bool together, Rcpp::List cadences,
+                                     Rcpp::DataFrame surveys) {
+  FilledSlots slots(slotted_of(cadences, surveys["lowest"], surveys["highest"], surveys["in_order"]),
+                    clock_of(zone_from, zone_offset), records_of(surveys));
+  each_part(parts, scale, [&](const Times& times, const int* series, const double*) {
+    slots.add(times, together ? nullptr : series);
+  });
+  const auto& filled = slots.filled();
   Rcpp::NumericMatrix out(static_cast<int>(filled.size()), 7);
   for (int i = 0; i < out.nrow(); ++i) {
     for (int day = 0; day < 7; ++day) {

@@ -36,6 +36,12 @@ inline std::vector<Slotted> slotted_of(const Rcpp::List& x, const Rcpp::NumericV
   return out;
 }
 
+// How many records there are in all of the surveys.
+inline std::size_t records_of(const Rcpp::DataFrame& surveys) {
+  const Rcpp::NumericVector records = surveys["records"];
+  return static_cast<std::size_t>(Rcpp::sum(records));
+}
+
 }  // namespace backfill
 
 #endif

@@ -3,6 +3,7 @@
 
 #include "cadences.h"
 #include "calendars.h"
+#include "parts.h"
 #include "quantile.h"
 
 using namespace backfill;
@@ -54,31 +55,32 @@ Rcpp::List statistics_list(const std::vector<Statistics>& cells) {
 
 }  // namespace
 
-// `calendar` is laid over the zone; `columns` has the number of the `first` period, their `count`, and the `first_day`
-// and `last_day` of the records. `series` counts from 1; `cadences` and `surveys` have one row per series. Of each
-// series and period, series by series: `sum`, `records` and `slots`; and where `group` gives each series one of `groups`
-// groups (from 1), the same of each group and period as `merged`. With `all`, the other statistics too.
+// `parts` as in parts.h; `calendar` is laid over the zone; `columns` has the number of the `first` period, their `count`,
+// and the `first_day` and `last_day` of the records; `cadences` and `surveys` have one row per series. Of each series
+// and period, series by series: `sum`, `records` and `slots`; and where `group` gives each series one of `groups` groups
+// (from 1), the same of each group and period as `merged`. With `all`, the other statistics too.
 // [[Rcpp::export]]
-Rcpp::List roll_up_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::IntegerVector series,
-                       Rcpp::NumericVector value, Rcpp::List cadences, Rcpp::DataFrame surveys, bool all,
-                       std::vector<int> group, int groups) {
+Rcpp::List roll_up_cpp(Rcpp::List parts, double scale, Rcpp::List calendar, Rcpp::List columns, Rcpp::List cadences,
+                       Rcpp::DataFrame surveys, bool all, std::vector<int> group, int groups) {
   const auto slotted = slotted_of(cadences, surveys["lowest"], surveys["highest"], surveys["in_order"]);
   const auto roll = [&](auto cell, auto as_list) {
-    const auto cells =
-        roll_up<decltype(cell)>(times_of(when, scale), clock_of(Rcpp::List(calendar["table"])), series.begin(),
-                                value.begin(), columns_of(calendar, columns), slotted);
-    Rcpp::List out = as_list(cells);
-    if (groups > 0) out["merged"] = as_list(merge_series(cells, group, static_cast<std::size_t>(groups)));
+    RollUp<decltype(cell)> rolled(columns_of(calendar, columns), clock_of(Rcpp::List(calendar["table"])), slotted,
+                                  records_of(surveys));
+    each_part(parts, scale, [&](const Times& times, const int* series, const double* value) {
+      rolled.add(times, series, value);
+    });
+    Rcpp::List out = as_list(rolled.cells());
+    if (groups > 0) out["merged"] = as_list(merge_series(rolled.cells(), group, static_cast<std::size_t>(groups)));
     return out;
   };
   return all ? roll(Statistics(), statistics_list) : roll(Totals(), totals_list<Totals>);
 }
 
-// A quantile of the values of each series and period, series by series, of which `records` says how many there are.
+// A quantile of the values of each series and period, series by series, of which `records` says how many there are;
+// `group` gives each series the one that it counts as, or is empty.
 // [[Rcpp::export]]
-Rcpp::NumericVector quantile_cpp(SEXP when, double scale, Rcpp::List calendar, Rcpp::List columns,
-                                 Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::IntegerVector records,
-                                 double share) {
+Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale, Rcpp::List calendar, Rcpp::List columns,
+                                 std::vector<int> group, Rcpp::IntegerVector records, double share) {
   Columns column = columns_of(calendar, columns);
   // The values put together by cell: `at` is where the next value of a cell goes.
   std::vector<std::size_t> at(static_cast<std::size_t>(records.size()) + 1);
@@ -86,12 +88,15 @@ Rcpp::NumericVector quantile_cpp(SEXP when, double scale, Rcpp::List calendar, R
     at[c + 1] = at[c] + static_cast<std::size_t>(records[static_cast<R_xlen_t>(c)]);
   }
   std::vector<double> sorted(at.back());
-  with_moments(times_of(when, scale), clock_of(Rcpp::List(calendar["table"])), [&](auto moments) {
-    for (R_xlen_t i = 0; i < value.size(); ++i) {
-      if (std::isnan(value[i])) continue;
-      const std::size_t row = static_cast<std::size_t>(series[i] - 1);
-      sorted[at[row * column.count() + column(moments[static_cast<std::size_t>(i)])]++] = value[i];
-    }
+  each_part(parts, scale, [&](const Times& times, const int* series, const double* value) {
+    with_moments(times, clock_of(Rcpp::List(calendar["table"])), [&](auto moments) {
+      for (std::size_t i = 0; i < times.n; ++i) {
+        if (std::isnan(value[i])) continue;
+        const std::size_t s = static_cast<std::size_t>(series[i] - 1);
+        const std::size_t row = group.empty() ? s : static_cast<std::size_t>(group[s] - 1);
+        sorted[at[row * column.count() + column(moments[i])]++] = value[i];
+      }
+    });
   });
   Rcpp::NumericVector out(records.size());
   double* from = sorted.data();

@@ -79,30 +79,48 @@ inline void fetch(const void* at) {
 #endif
 }
 
-// `series` counts from 1, as R does; a value that is NaN is no record. Cells (Totals or Statistics) lie series by
-// series, in the order of periods. `slotted` has an element for each series.
+// Cells (Totals or Statistics) lie series by series, in the order of periods. `slotted` has an element for each series;
+// `records` is how many there will be.
 template <typename Cell>
-std::vector<Cell> roll_up(const Times& times, Clock clock, const std::int32_t* series, const double* value,
-                          Columns columns, const std::vector<Slotted>& slotted) {
-  const std::size_t count = columns.count();
-  std::vector<Cell> cells(slotted.size() * count);
-  SlotSet seen(slotted, clock, times.n);
-  const bool any_slots = std::any_of(slotted.begin(), slotted.end(),
-                                     [](const Slotted& s) { return s.cadence.steps != Steps::none; });
-  with_moments(times, clock, [&](auto moments) {
-    // On days that are not open nothing is expected, unless it comes once a week or less often.
-    const auto fills_slot = [&](std::size_t row, const Moment& moment) {
-      const Cadence& cadence = slotted[row].cadence;
-      if (cadence.steps == Steps::none) return false;
-      const std::int64_t day = moment.day();
-      return cadence.expects(day) && (!cadence.of_days() || columns.open(day)) &&
-             seen.insert(row, cadence.slot(moment.instant, moment.local));
-    };
+class RollUp {
+ public:
+  RollUp(const Columns& columns, Clock clock, const std::vector<Slotted>& slotted, std::size_t records)
+      : columns_(columns),
+        clock_(clock),
+        slotted_(slotted),
+        seen_(slotted, clock, records),
+        any_slots_(std::any_of(slotted.begin(), slotted.end(),
+                               [](const Slotted& s) { return s.cadence.steps != Steps::none; })),
+        cells_(slotted.size() * columns.count()) {}
+
+  // `series` counts from 1, as R does; a value that is NaN is no record.
+  void add(const Times& times, const std::int32_t* series, const double* value) {
+    with_moments(times, clock_, [&](auto moments) { add_all(moments, times.n, series, value); });
+  }
+
+  const std::vector<Cell>& cells() const { return cells_; }
+
+ private:
+  // On days that are not open nothing is expected, unless it comes once a week or less often.
+  bool fills_slot(std::size_t row, const Moment& moment) {
+    const Cadence& cadence = slotted_[row].cadence;
+    if (cadence.steps == Steps::none) return false;
+    const std::int64_t day = moment.day();
+    return cadence.expects(day) && (!cadence.of_days() || columns_.open(day)) &&
+           seen_.insert(row, cadence.slot(moment.instant, moment.local));
+  }
+
+  template <typename Moments>
+  void add_all(Moments moments, std::size_t n, const std::int32_t* series, const double* value) {
+    const std::size_t count = columns_.count();
+    Columns columns = columns_;
+    Cell* const cells = cells_.data();
+    const bool any_slots = any_slots_;
     constexpr std::size_t block = 256;
     std::array<Moment, block> moment;
     std::array<std::size_t, block> cell;
-    for (std::size_t from = 0; from < times.n; from += block) {
-      const std::size_t size = std::min(block, times.n - from);
+    for (std::size_t from = 0; from < n; from += block) {
+      const std::size_t size = std::min(block, n - from);
       if (series[from] == series[from + size - 1]) {
         // Probably in order: the latest cell is kept at hand, as it is mostly the next record's too.
         std::size_t at = 0;
@@ -137,9 +155,15 @@ std::vector<Cell> roll_up(const Times& times, Clock clock, const std::int32_t* s
         if (any_slots && fills_slot(static_cast<std::size_t>(series[from + i] - 1), moment[i])) ++here.slots;
       }
     }
-  });
-  return cells;
-}
+  }
+
+  Columns columns_;
+  Clock clock_;
+  std::vector<Slotted> slotted_;
+  SlotSet seen_;
+  bool any_slots_;
+  std::vector<Cell> cells_;
+};
 
 // The cells of each group of series (counted from 1) merged, in the order of the series.
 template <typename Cell>

@@ -80,25 +80,34 @@ class SlotSet {
   std::unordered_map<std::size_t, std::unordered_set<std::int64_t>> hashed_;
 };
 
-// How many distinct slots the records of each series fill, by the weekday of their record (Monday first). Where
-// `series` is null, all records are of one series.
-inline std::vector<std::array<std::int64_t, 7>> filled_slots(const Times& times, Clock clock,
-                                                             const std::int32_t* series,
-                                                             const std::vector<Slotted>& slotted) {
-  std::vector<std::array<std::int64_t, 7>> filled(slotted.size());
-  SlotSet seen(slotted, clock, times.n);
-  with_moments(times, clock, [&](auto moments) {
-    for (std::size_t i = 0; i < times.n; ++i) {
-      const std::size_t s = series == nullptr ? 0 : static_cast<std::size_t>(series[i] - 1);
-      if (slotted[s].cadence.steps == Steps::none) continue;
-      const Moment moment = moments[i];
-      if (seen.insert(s, slotted[s].cadence.slot(moment.instant, moment.local))) {
-        ++filled[s][static_cast<std::size_t>(weekday(moment.day()) - 1)];
+// How many distinct slots the records of each series fill, by the weekday of their record (Monday first).
+class FilledSlots {
+ public:
+  FilledSlots(const std::vector<Slotted>& slotted, Clock clock, std::size_t records)
+      : slotted_(slotted), clock_(clock), seen_(slotted, clock, records), filled_(slotted.size()) {}
+
+  // Where `series` is null, all records are of one series.
+  void add(const Times& times, const std::int32_t* series) {
+    with_moments(times, clock_, [&](auto moments) {
+      for (std::size_t i = 0; i < times.n; ++i) {
+        const std::size_t s = series == nullptr ? 0 : static_cast<std::size_t>(series[i] - 1);
+        if (slotted_[s].cadence.steps == Steps::none) continue;
+        const Moment moment = moments[i];
+        if (seen_.insert(s, slotted_[s].cadence.slot(moment.instant, moment.local))) {
+          ++filled_[s][static_cast<std::size_t>(weekday(moment.day()) - 1)];
+        }
       }
-    }
-  });
-  return filled;
-}
+    });
+  }
+
+  const std::vector<std::array<std::int64_t, 7>>& filled() const { return filled_; }
+
+ private:
+  std::vector<Slotted> slotted_;
+  Clock clock_;
+  SlotSet seen_;
+  std::vector<std::array<std::int64_t, 7>> filled_;
+};
 
 }  // namespace backfill
 

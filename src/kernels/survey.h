@@ -115,9 +115,8 @@ struct Survey {
   double known_ = 0;  // distance of the record before from the one before it
 };
 
-// One for each series; `series` counts from 1, as R does.
-inline std::vector<Survey> survey(const Times& times, Clock clock, const std::int32_t* series, std::size_t count) {
-  std::vector<Survey> out(count);
+// Adds records to the surveys of their series; `series` counts from 1, as R does.
+inline void survey(const Times& times, Clock clock, const std::int32_t* series, std::vector<Survey>& out) {
   with_moments(times, clock, [&](auto moments) {
     for (std::size_t i = 0; i < times.n;) {
       std::size_t end = i + 1;
@@ -128,7 +127,6 @@ inline std::vector<Survey> survey(const Times& times, Clock clock, const std::in
       i = end;
     }
   });
-  return out;
 }
 
 }  // namespace backfill

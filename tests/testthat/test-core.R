@@ -59,9 +59,10 @@ test_that("bases are found as a search through all rows finds them", {
 })
 
 test_that("a survey of times finds their ends and their step, in any order", {
-  survey <- function(when) {
-    one <- list(names = data.frame(series = "a"), index = rep(1L, length(when)))
-    backfill:::survey_times(when, one, backfill:::zone_table("UTC"))$all
+  survey <- function(when, series = rep(1L, length(when))) {
+    parts <- list(list(when = when, series = series))
+    scale <- if (inherits(when, "Date")) 86400 else 1
+    backfill:::survey_times(parts, scale, max(series), backfill:::zone_table("UTC"))$all
   }
   time <- .POSIXct(1.9e9 + c(0, 900, 4500, 2700), tz = "UTC")
   for (order in list(1:4, 4:1, c(2, 4, 1, 3))) {
@@ -70,19 +71,19 @@ test_that("a survey of times finds their ends and their step, in any order", {
   }
   # Two a second past the hour, and two half an hour later: only together they differ by less than an hour.
   halves <- as.POSIXct("2031-01-01 00:00:01", tz = "UTC") + c(0, 3600, 1800, 5400)
-  pair <- list(names = data.frame(series = 1:2), index = c(1L, 1L, 2L, 2L))
-  expect_identical(backfill:::survey_times(halves, pair, backfill:::zone_table("UTC"))$all$step, 1800)
+  pair <- c(1L, 1L, 2L, 2L)
+  expect_identical(survey(halves, pair)$step, 1800)
   yearly <- as.Date(c("2030-01-01", "2031-01-01", "2030-05-01", "2031-05-01"))
-  expect_identical(backfill:::survey_times(yearly, pair, backfill:::zone_table("UTC"))$all$months, 4)
+  expect_identical(survey(yearly, pair)$months, 4)
   # The records of several series together have in common what they have as one.
   withr::local_seed(5)
-  apart <- list(names = data.frame(series = 1:4), index = c(1:4, sample(4L, 36, TRUE)))
+  apart <- c(1:4, sample(4L, 36, TRUE))
   random <- lapply(c(1, 900, 86400), function(unit) as.POSIXct("2031-01-01", tz = "UTC") + unit * sample(0:500, 40))
   months <- seq(as.Date("2001-01-01"), by = "quarter", length.out = 90)
   for (time in c(random, list(sample(months, 40), sample(months, 40) - 1))) {
-    merged <- backfill:::survey_times(time, apart, backfill:::zone_table("UTC"))$all
+    merged <- survey(time, apart)
     # Months are counted only as long as all are starts or ends of months.
-    common <- setdiff(names(merged), c("anchor", if (!(merged$month_starts || merged$month_ends)) "months"))
+    common <- setdiff(names(merged), c("anchor", "first_month", "in_order", if (!(merged$month_starts || merged$month_ends)) "months"))
     expect_identical(merged[common], survey(time)[common])
   }
   expect_true(survey(as.Date(c("2031-02-28", "2032-02-29", "2031-04-30")))$month_ends)
