@@ -81,6 +81,10 @@ careful_records_cpp <- function(path, out, delimiter, quote, skip, width, report
     .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width, report)
 }
 
+cut_lines_cpp <- function(text, quote) {
+    .Call(`_backfill_cut_lines_cpp`, text, quote)
+}
+
 find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cadences) {
     .Call(`_backfill_find_gaps_cpp`, when, scale, zone_from, zone_offset, row, series, cadences)
 }

@@ -9,5 +9,5 @@
 #' @keywords internal
 #' @useDynLib backfill, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang .data caller_env %||%
+#' @importFrom rlang .data caller_env current_env %||%
 "_PACKAGE"

@@ -7,29 +7,46 @@ frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env
     abort_backfill("input", "The records table has no rows.", call = call)
   }
   role <- roles(x)
-  by <- check_by(by, x, role$series, call)
+  by <- check_by(by, names(x), role$series, call)
   when <- x[[role$when]]
-  if (by_clock(calendar) && inherits(when, "Date")) {
+  series <- series_index(x, union(role$series, by))
+  frame <- list(when = when, series = series$index, names = series$names, parts = one_part(when, series$index),
+                scale = unit_of_times(when), ends = c(ends$lowest, ends$highest),
+                sources = role$account$sources$source)
+  new_frame(frame, calendar, role$zone, by, cadence, enough, call)
+}
+
+frame_of_chunked <- function(x, calendar, by, cadence, enough, call = caller_env()) {
+  role <- roles(x)
+  by <- check_by(by, role$series, role$series, call)
+  found <- collected(x)
+  frame <- list(names = found$names, parts = chunk_parts(found), scale = if (found$dates) 86400 else 1,
+                ends = found$ends / if (found$dates) 86400 else 1, sources = found$account$sources$source)
+  new_frame(frame, calendar, role$zone, by, cadence, enough, call)
+}
+
+# Surveys the records in `parts` and lays the table out.
+new_frame <- function(frame, calendar, zone, by, cadence, enough, call) {
+  dates <- frame$scale == 86400
+  if (by_clock(calendar) && dates) {
     abort_backfill("every", sprintf("The records have dates only, which cannot be rolled up by the %s.",
                                     period_noun(calendar)), call = call)
   }
-  calendar <- lay_calendar_over(calendar, when, role$zone, ends)
-  series <- series_index(x, union(role$series, by))
-  survey <- survey_times(one_part(when, series$index), unit_of_times(when), nrow(series$names), calendar$table)
+  seconds <- frame$ends * frame$scale
+  calendar <- lay_calendar(calendar, if (dates) "UTC" else zone, seconds[[1]], seconds[[2]])
+  survey <- survey_times(frame$parts, frame$scale, nrow(frame$names), calendar$table)
   cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)
-  check_finer(cadences, calendar, series$names, call)
+  check_finer(cadences, calendar, frame$names, call)
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
-  check_size(columns, nrow(series$names), call)
+  check_size(columns, nrow(frame$names), call)
   number <- columns$first + seq_len(columns$count) - 1
   reach <- reached_share(number, calendar, survey, cadences)
-  list(
-    when = when, series = series$index, scale = survey$scale, calendar = calendar, columns = columns,
-    cadences = cadences, surveys = survey$each, irregular = is_irregular(cadences),
-    groups = group_series(series$names, by), names = series$names,
+  c(frame, list(
+    calendar = calendar, columns = columns, cadences = cadences, surveys = survey$each,
+    irregular = is_irregular(cadences), groups = group_series(frame$names, by),
     expected = as_cells(expected_slots(number, calendar, cadences), cadences), reach = reach, reached = reach == 1,
-    enough = enough %||% 1, known_cadences = list(names = series$names, cadences = cadences),
-    sources = role$account$sources$source
-  )
+    enough = enough %||% 1, known_cadences = list(names = frame$names, cadences = cadences)
+  ))
 }
 
 # The columns of the table, from the period of the first to that of the last record. Where the local clock is put back
@@ -69,11 +86,11 @@ reached_share <- function(number, calendar, survey, cadences) {
   reach
 }
 
-check_by <- function(by, x, series, call) {
+check_by <- function(by, columns, series, call) {
   if (is.null(by)) {
     return(series)
   }
-  if (!is.character(by) || anyNA(by) || length(setdiff(by, names(x))) > 0) {
+  if (!is.character(by) || anyNA(by) || length(setdiff(by, columns)) > 0) {
     abort_backfill("column", sprintf("`by` is %s.", if (is.character(by)) in_words(quoted(by)) else value_in_words(by)),
                    i = sprintf("It must name columns that tell series apart: %s.",
                                if (length(series) > 0) in_words(quoted(series)) else "there are none, leave it out"),

@@ -9,7 +9,7 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, call = caller_env
     abort_backfill("input", "The periods table has no rows.", call = call)
   }
   role <- roles(x)
-  by <- check_by(by, x, role$series, call)
+  by <- check_by(by, names(x), role$series, call)
   along <- along_series(x, "value", call)
   ends <- c(min(along$number), max(along$number))
   shorter <- along$calendar
@@ -28,7 +28,8 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, call = caller_env
   # Readings of whole periods fill no slots of their own; how much is covered follows from the periods' coverage.
   count <- nrow(series$names)
   list(
-    when = x$period, series = series$index, scale = unit_of_times(x$period), calendar = calendar, columns = columns, cadences = new_cadences(rep("none", count), words = "irregular"),
+    when = x$period, series = series$index, scale = unit_of_times(x$period), calendar = calendar, columns = columns,
+    cadences = new_cadences(rep("none", count), words = "irregular"),
     surveys = vctrs::data_frame(records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE),
     irregular = is.na(known$longer[1, ]), groups = group_series(series$names, by), names = series$names,
     expected = as.vector(known$longer),
@@ -151,7 +152,7 @@ carried_cells <- function(measure, value, n, frame) {
     return(list(cells = cells, use = use))
   }
   if (use == "compound") {
-    value <- log1p(if (identical(measure$unit, "%")) value / 100 else value)
+    value <- logged(measure)(value)
   }
   list(cells = roll_values(value, frame, use), use = if (use %in% c("count", "slots")) "sum" else use)
 }

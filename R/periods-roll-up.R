@@ -32,7 +32,8 @@
 #'   records together. A period is complete where it is in each sub-series. A sub-series without a record makes it
 #'   partial, unless its cadence is irregular or `absent` says that silence means zero.
 #'
-#' @param x A records table, from [read_records()] or [as_records()], or a periods table of shorter periods.
+#' @param x A records table, from [read_records()] or [as_records()], a source of [read_records()] that is `chunked`, or
+#'   a periods table of shorter periods.
 #' @param every Length of the periods: words such as `"hour"`, `"day"`, `"week"` (from Monday, ISO 8601), `"10 days"`,
 #'   `"month"`, `"quarter"` or `"year"`, the same as an ISO 8601 duration (`"P1M"`), or a [calendar()].
 #' @param by Names of the columns that keep series apart; `NULL` for the series columns. Other columns of the records,
@@ -88,11 +89,14 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
   if (!is.null(enough)) {
     check_share(enough, "enough")
   }
-  frame <- if (is_periods(x)) frame_of_periods(x, calendar, by, cadence, enough) else
-    frame_of_records(x, calendar, by, cadence, enough)
+  frame_of <- if (is_periods(x)) frame_of_periods else if (is_chunked(x)) frame_of_chunked else frame_of_records
+  frame <- frame_of(x, calendar, by, cadence, enough, current_env())
   planned <- plan_measures(roles(x)$measures, use)
   absent <- check_absent(absent, planned)
   together <- check_together(together, planned)
+  if (is_chunked(x)) {
+    check_chunked(planned)
+  }
   made <- (if (is_periods(x)) parts_of_periods else parts_of_records)(x, planned, frame, absent, together)
 
   parts <- Map(function(part, measure) settle_ends(part, measure, partial, frame$reach), made$parts, planned)
@@ -115,17 +119,16 @@ parts_of_records <- function(x, planned, frame, absent, together) {
   # The cells of a measure, with all that its uses need; a counter's of its rises where they are added up.
   cells_of <- function(name, rises) {
     measure <- roles(x)$measures[[name]]
-    value <- as.double(x[[name]])
     use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
     if (measure$kind == "counter" && rises) {
+      value <- as.double(x[[name]])
       found <- counter_cells(value, frame, identical(absent[[name]], "spread"), use)
       falls[[name]] <<- counter_falls(found$falls, name, value, frame, frame$names)
       return(found)
     }
-    if (measure$kind == "return" && "compound" %in% use) {
-      value <- log1p(if (identical(measure$unit, "%")) value / 100 else value)
-    }
-    parts <- one_part(frame$when, frame$series, value)
+    change <- if (measure$kind == "return" && "compound" %in% use) logged(measure) else identity
+    parts <- if (is_chunked(x)) chunk_parts(collected(x), name, change) else
+      one_part(frame$when, frame$series, change(as.double(x[[name]])))
     list(parts = parts, cells = roll_cells(parts, frame, use))
   }
   kept <- new.env(parent = emptyenv())
@@ -159,6 +162,24 @@ parts_of_records <- function(x, planned, frame, absent, together) {
     new_part(value, judged(measure$from, rises))
   })
   list(parts = parts, falls = if (length(falls) > 0) vctrs::vec_rbind(!!!unname(falls)))
+}
+
+# What makes growth that is compounded a sum.
+logged <- function(measure) {
+  unit <- if (identical(measure$unit, "%")) 100 else 1
+  function(value) log1p(value / unit)
+}
+
+# What needs all records at once.
+check_chunked <- function(planned, call = caller_env()) {
+  for (name in names(planned)) {
+    measure <- planned[[name]]
+    if (measure$kind == "counter" || !is.na(quantile_share(measure$use))) {
+      abort_backfill("argument", sprintf("%s is %s, which needs all records in memory.", name, if (
+        measure$kind == "counter") "a counter" else sprintf("a %s", measure$use)),
+                     ">" = "Read the file without `chunked`.", call = call)
+    }
+  }
 }
 
 # Of a counter these are of what it rose by, others of its readings.

@@ -77,6 +77,11 @@
 #' @param table Table or `SELECT` of a database, or member of a JSON document; `NULL` where there is only one.
 #' @param cells Cells of a NetCDF grid: `"mean"` for their mean, weighted by area; `"each"` for a series each, by `lat`
 #'   and `lon`; or `c(lat, lon)` for the cell nearest to a place.
+#' @param chunked `TRUE` for delimited text that is larger than memory: nothing is read yet, and [roll_up()] reads the
+#'   file in chunks, to the same table and the same account (which [intake()] gives then, without gaps and odd values).
+#'   Each series must be in order of time, or `duplicates` be `"keep"`. The dates' order and the decimal mark are found
+#'   in each chunk, so one that leaves them open is an error that asks for them. Counters and quantiles need the records
+#'   in memory. Chunks are of 32 MiB, or of as many bytes as the option `backfill.chunk_bytes` says.
 #' @return A records table: a tibble of the rows used with all columns of the file, `when` as `Date` or `POSIXct`, the
 #'   measures as doubles.
 #' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of a known format), `backfill_error_column`
@@ -101,7 +106,7 @@ read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC
                          skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL, pivot_year = 1969,
                          year_start = NULL, repeated = "order", missing = NULL, decimal_mark = NULL,
                          duplicates = "error", strict = FALSE, delimiter = NULL, quote = "\"", encoding = NULL,
-                         sheet = NULL, range = NULL, table = NULL, cells = "mean") {
+                         sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE) {
   rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
                        strict)
   check_layout(layout)
@@ -109,6 +114,10 @@ read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC
   form <- check_form(delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells)
   form <- c(form, list(measures = names(plain_measures(measures)), when = when, series = series, layout = layout,
                        zone = check_zone(zone), most_bytes = Inf))
+  check_flag(chunked, "chunked")
+  if (chunked) {
+    return(read_chunked(file, when, measures, series, zone, layout, source, rules, form))
+  }
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))

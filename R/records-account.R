@@ -25,6 +25,9 @@
 #' set_aside(sailings)
 #' @export
 intake <- function(x) {
+  if (is_chunked(x)) {
+    return(collected(x)$account)
+  }
   check_records(x)
   role <- roles(x)
   account <- role$account
@@ -48,6 +51,9 @@ intake <- function(x) {
 #' @rdname intake
 #' @export
 set_aside <- function(x) {
+  if (is_chunked(x)) {
+    return(collected(x)$account$set_aside)
+  }
   check_records(x)
   roles(x)$account$set_aside
 }

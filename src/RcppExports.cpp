@@ -292,6 +292,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cut_lines_cpp
+double cut_lines_cpp(Rcpp::RawVector text, std::string quote);
+RcppExport SEXP _backfill_cut_lines_cpp(SEXP textSEXP, SEXP quoteSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
+    rcpp_result_gen = Rcpp::wrap(cut_lines_cpp(text, quote));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_gaps_cpp
 Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::List cadences);
 RcppExport SEXP _backfill_find_gaps_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP cadencesSEXP) {
@@ -478,6 +490,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
+    {"_backfill_cut_lines_cpp", (DL_FUNC) &_backfill_cut_lines_cpp, 2},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},

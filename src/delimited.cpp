@@ -143,3 +143,16 @@ Rcpp::List careful_records_cpp(std::string path, std::string out, std::string de
   return Rcpp::List::create(Rcpp::_["line"] = line, Rcpp::_["bad_line"] = bad_line, Rcpp::_["bad_fields"] = bad_fields,
                             Rcpp::_["bad_text"] = texts, Rcpp::_["blank"] = blank, Rcpp::_["open_quote"] = open_quote);
 }
+
+// The bytes of a text up to and with the last end of a line that does not lie in quotes; 0 where there is none.
+// [[Rcpp::export]]
+double cut_lines_cpp(Rcpp::RawVector text, std::string quote) {
+  bool quoted = false;
+  R_xlen_t cut = 0;
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    const char c = static_cast<char>(text[i]);
+    if (!quote.empty() && c == quote[0]) quoted = !quoted;
+    if (c == '\n' && !quoted) cut = i + 1;
+  }
+  return static_cast<double>(cut);
+}

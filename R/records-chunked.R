@@ -1,0 +1,36 @@
+# Records that are not in memory: a source that is read part by part once it is rolled up. Its attribute "backfill" has
+# the roles as a records table has them, and `source`, an environment with `collect`, a function that reads the source.
+
+new_chunked <- function(files, collect, when, series, measures, zone) {
+  source <- new.env(parent = emptyenv())
+  source$collect <- collect
+  structure(
+    list(files = files), class = "backfill_chunked",
+    backfill = list(when = when, series = series, measures = measures, zone = zone, source = source)
+  )
+}
+
+is_chunked <- function(x) inherits(x, "backfill_chunked")
+
+# What reading found, which is done once: list(chunk, count, names, ends, dates, account), where `chunk(i, name)` gives
+# the i-th part of `count`, of the measure `name` or of none (see src/parts.h).
+collected <- function(x) {
+  source <- roles(x)$source
+  if (is.null(source$found)) {
+    source$found <- source$collect()
+  }
+  source$found
+}
+
+# The parts of a measure, or of the times alone; `change` is applied to its values.
+chunk_parts <- function(found, name = NULL, change = identity) {
+  lapply(seq_len(found$count), function(i) {
+    function() {
+      part <- found$chunk(i, name)
+      if (!is.null(name)) {
+        part$value <- change(part$value)
+      }
+      part
+    }
+  })
+}
