@@ -12,7 +12,7 @@ help:
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style"
-	@echo "make bench      time the package beside the bare floor and general-purpose means"
+	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
 	@echo "make readme     put what the README's commands print into the README"
@@ -46,7 +46,9 @@ lint:
 	@Rscript --vanilla tools/lint.R
 
 bench: setup $(INSTALLED)
-	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/reading.R
+	@for bench in reading roll-up chunked; do \
+	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
+	done
 
 document:
 	@tools/setup.sh roxygen2

@@ -81,8 +81,8 @@ careful_records_cpp <- function(path, out, delimiter, quote, skip, width, report
     .Call(`_backfill_careful_records_cpp`, path, out, delimiter, quote, skip, width, report)
 }
 
-cut_lines_cpp <- function(text, quote) {
-    .Call(`_backfill_cut_lines_cpp`, text, quote)
+write_chunk_cpp <- function(path, start, bytes, quote, header, chunk) {
+    .Call(`_backfill_write_chunk_cpp`, path, start, bytes, quote, header, chunk)
 }
 
 find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cadences) {

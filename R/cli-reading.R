@@ -32,6 +32,7 @@ reading_options <- function() {
       "Records of one series for the same time: error (the default), keep, first, last, sum or mean."
     )),
     strict = cli_flag("Refuse the file where any row would be set aside."),
+    chunked = cli_flag("Read delimited text that is larger than memory in chunks."),
     delimiter = cli_option("MARK", "Delimiter of a text file; \\t for a tab. Found by default."),
     quote = cli_option("MARK", "Quotation mark of a text file; none for none. Default: \"."),
     encoding = cli_option("NAME", "Encoding of a text file, such as latin1. Default: UTF-8."),
@@ -50,9 +51,7 @@ for_some_files <- function() {
 reading_arguments <- function(options) {
   given <- options[intersect(names(options), names(reading_options()))]
   given <- given[!vapply(given, is.null, NA)]
-  if (isFALSE(given$strict)) {
-    given$strict <- NULL
-  }
+  given <- given[!vapply(given, isFALSE, NA)]
   names(given) <- gsub("-", "_", names(given), fixed = TRUE)
   if (!is.null(given$when)) {
     given$when <- named_parts(given$when)
@@ -77,7 +76,11 @@ read_input <- function(options, inputs) {
   files <- input_files(inputs)
   arguments <- reading_arguments(options)
   doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
-    do.call(read_records, c(list(files), arguments))
+    records <- do.call(read_records, c(list(files), arguments))
+    if (options$chunked) {
+      intake(records) # which reads them
+    }
+    records
   }))
 }
 

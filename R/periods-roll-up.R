@@ -131,11 +131,12 @@ parts_of_records <- function(x, planned, frame, absent, together) {
       one_part(frame$when, frame$series, change(as.double(x[[name]])))
     list(parts = parts, cells = roll_cells(parts, frame, use))
   }
-  kept <- new.env(parent = emptyenv())
+  kept <- list()
   cells <- function(name, rises = TRUE) {
-    key <- paste(name, rises)
-    if (is.null(kept[[key]])) {
-      kept[[key]] <- cells_of(name, rises)
+    # By its number, as not every locale takes every name.
+    key <- 2 * match(name, names(roles(x)$measures)) + rises
+    if (length(kept) < key || is.null(kept[[key]])) {
+      kept[[key]] <<- cells_of(name, rises)
     }
     kept[[key]]
   }

@@ -53,25 +53,26 @@ collect_chunks <- function(files, when, measures, series, zone, rules, form, fol
   unlink(scratch, recursive = TRUE)
   rank <- if (length(series) == 0) 1L else do.call(order, c(unname(as.list(state$names)), method = "radix"))
   list(
-    chunk = chunk_reader(folder, order(rank)), count = state$count, names = vctrs::vec_slice(state$names, rank), ends = range(state$lowest, state$highest),
+    chunk = chunk_reader(folder, order(rank), names(plain_measures(measures))), count = state$count, names = vctrs::vec_slice(state$names, rank), ends = range(state$lowest, state$highest),
     dates = state$dates, account = join_accounts(state$accounts)
   )
 }
 
 # Gives the i-th chunk, its series by their `place` in the order of names, and the values of a measure, or none.
-chunk_reader <- function(folder, place) {
+chunk_reader <- function(folder, place, measures) {
   force(place)
   function(i, name) {
-    part <- readRDS(chunk_file(folder, i, "when"))
+    part <- readRDS(chunk_file(folder, i, 0))
     part$series <- place[part$series]
     if (!is.null(name)) {
-      part$value <- readRDS(chunk_file(folder, i, name))
+      part$value <- readRDS(chunk_file(folder, i, match(name, measures)))
     }
     part
   }
 }
 
-chunk_file <- function(folder, i, name) file.path(folder, sprintf("%d-%s.rds", i, utils::URLencode(name, TRUE)))
+# Of column 0, the times and series, or that of a measure by its number.
+chunk_file <- function(folder, i, column) file.path(folder, sprintf("%d-%d.rds", i, column))
 
 # Puts a chunk's records into temporary files, and what is to be known of it into `state`.
 keep_chunk <- function(state, x, rules, folder, call) {
@@ -92,9 +93,10 @@ keep_chunk <- function(state, x, rules, folder, call) {
   highest <- c(state$highest, rep(-Inf, nrow(names) - length(state$highest)))
   highest[known] <- pmax(highest[known], survey$each$highest)
   i <- state$count + 1L
-  saveRDS(list(when = when, series = known[index$index]), chunk_file(folder, i, "when"), compress = FALSE)
-  for (name in names(plain_measures(role$measures))) {
-    saveRDS(as.double(x[[name]]), chunk_file(folder, i, name), compress = FALSE)
+  saveRDS(list(when = when, series = known[index$index]), chunk_file(folder, i, 0), compress = FALSE)
+  measures <- names(plain_measures(role$measures))
+  for (k in seq_along(measures)) {
+    saveRDS(as.double(x[[measures[[k]]]]), chunk_file(folder, i, k), compress = FALSE)
   }
   list(count = i, names = names, highest = highest, lowest = min(state$lowest, survey$all$lowest), dates = dates,
        accounts = c(state$accounts, list(role$account)))
@@ -144,36 +146,22 @@ open_chunks <- function(file, form, scratch, call) {
   form["encoding"] <- list(NULL)
   form$single <- TRUE
   lines <- first_records_cpp(file$path, form$delimiter, form$quote, form$skip, form$header_rows)$next_line - 1
-  from <- file(file$path, "rb")
-  reg.finalizer(environment(), function(e) try(close(from), silent = TRUE))
-  head <- readBin(from, "raw", min(file.size(file$path), 2^20))
+  size <- file.size(file$path)
+  head <- readBin(file$path, "raw", min(size, 2^20))
   header <- head[seq_len(c(which(head == as.raw(10L)), length(head))[[max(lines, 1)]])]
-  rest <- head[-seq_along(header)]
+  at <- length(header)
   before <- 0
-  taken <- 0
-  read <- function() {
-    repeat {
-      more <- readBin(from, "raw", chunk_bytes())
-      block <- c(rest, more)
-      end <- length(more) == 0
-      cut <- if (end) length(block) else cut_lines_cpp(block, form$quote)
-      if (end || cut > 0) break
-      rest <<- block
-    }
-    if (length(block) == 0) {
-      close(from)
+  list(form = form, read = function() {
+    if (at >= size) {
       return(NULL)
     }
-    part <- block[seq_len(cut)]
-    rest <<- if (cut < length(block)) block[(cut + 1):length(block)] else raw()
     path <- file.path(scratch, "chunk")
-    writeBin(c(header, part), path)
+    done <- write_chunk_cpp(file$path, at, chunk_bytes(), form$quote, header, path)
     here <- before
-    before <<- before + sum(part == as.raw(10L))
-    taken <<- taken + length(part)
-    list(path = path, before = here, share = taken / file.size(file$path))
-  }
-  list(form = form, read = read)
+    at <<- done[[1]]
+    before <<- before + done[[2]]
+    list(path = path, before = here, share = at / size)
+  })
 }
 
 # The accounts of all chunks as one.

@@ -26,3 +26,28 @@ resident <- function(field) {
   line <- grep(paste0("^", field, ":"), readLines("/proc/self/status"), value = TRUE)
   as.numeric(gsub("[^0-9]", "", line)) * 1024
 }
+
+# Puts lines under the heading of a benchmark into bench/RESULTS.md, in place of those of an earlier run, and prints them.
+write_result <- function(name, lines) {
+  writeLines(lines)
+  file <- file.path("bench", "RESULTS.md")
+  heading <- paste("##", name)
+  text <- if (file.exists(file)) readLines(file) else character()
+  start <- match(heading, text)
+  if (!is.na(start)) {
+    after <- which(startsWith(text, "## ") & seq_along(text) > start)
+    text <- text[-(start:(c(after, length(text) + 1)[[1]] - 1))]
+  }
+  head <- c(
+    "# Results of the benchmarks", "",
+    "Written by `make bench`. Ratios of one run compare better than seconds of several: the machine is not ours alone.", ""
+  )
+  body <- text[seq_along(text) >= match(TRUE, startsWith(text, "## "), nomatch = length(text) + 1)]
+  writeLines(c(head, body, heading, "", machine(), "", "```text", lines, "```", ""), file)
+}
+
+machine <- function() {
+  model <- grep("^model name", readLines("/proc/cpuinfo"), value = TRUE)
+  sprintf("%s, %s; %s, backfill %s, data.table %s; %s.", sub(".*: ", "", model[[1]]), paste(length(model), "cores"),
+          R.version.string, utils::packageVersion("backfill"), utils::packageVersion("data.table"), Sys.Date())
+}

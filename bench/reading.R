@@ -3,6 +3,7 @@
 # of runs in turn, in one process, by the clock and by the processor, which other load on the machine disturbs less;
 # memory is the most that R held during one run, beside the columns' numeric size.
 suppressPackageStartupMessages(library(backfill))
+source(file.path("bench", "measure.R"))
 
 rows <- as.numeric(Sys.getenv("BACKFILL_BENCH_ROWS", "1e7"))
 runs <- 5
@@ -46,9 +47,11 @@ most_bytes <- function(code) {
   (sum(gc()[, 6]) - before) * 2^20
 }
 
-cat(sprintf("%.0f million rows, 3 columns; seconds, the least of %d runs in turn\n\n", rows / 1e6, runs))
-cat(sprintf("%-8s %12s %14s %8s %20s %22s\n", "dates", "fread alone", "read_records", "ratio", "ratio by processor",
-            "most memory / numeric"))
+lines <- c(
+  sprintf("%.0f million rows, 3 columns; seconds, the least of %d runs in turn.", rows / 1e6, runs), "",
+  sprintf("%-8s %12s %14s %8s %20s %22s", "dates", "fread alone", "read_records", "ratio", "ratio by processor",
+          "most memory / numeric")
+)
 for (form in write_forms()) {
   file <- file.path(folder, paste0(form, ".csv"))
   # Of fread() and of ours by the clock, and of both by the processor; the first run warms up.
@@ -57,7 +60,8 @@ for (form in write_forms()) {
   }, numeric(4))[, -1]
   least <- apply(taken, 1, min)
   memory <- most_bytes(ours(file, form)) / (rows * 3 * 8)
-  cat(sprintf("%-8s %12.2f %14.2f %8.2f %20.2f %22.2f\n", form, least[[1]], least[[2]], least[[2]] / least[[1]],
-              least[[4]] / least[[3]], memory))
+  lines <- c(lines, sprintf("%-8s %12.2f %14.2f %8.2f %20.2f %22.2f", form, least[[1]], least[[2]],
+                            least[[2]] / least[[1]], least[[4]] / least[[3]], memory))
 }
+write_result("reading", lines)
 unlink(folder, recursive = TRUE)

@@ -39,28 +39,54 @@ period_column <- list(
   }
 )
 
+# As one would write it.
 grouped <- function(x, every, zone) {
   data <- data.table::data.table(gate = x$gate, value = x$value, period = period_column[[every]](x$when, zone))
   data[, list(value = sum(value)), by = c("gate", "period")]
 }
 
-rows_out <- list()
+measured <- list()
 for (zone in c("UTC", "CET")) {
   for (sorted in c(TRUE, FALSE)) {
     x <- make_records(rows, series_count, zone, sorted)
     floor <- least(sum(x$value))
     for (every in names(period_column)) {
-      ours <- least(roll_up(x, every, cadence = "irregular"))
-      found <- least(roll_up(x, every))
+      ours <- least(roll_up(x, every))
       table <- least(grouped(x, every, zone), runs = 1)
-      memory <- most_memory(roll_up(x, every)) / (rows * 24)
-      rows_out[[length(rows_out) + 1]] <- data.frame(
-        zone = zone, order = if (sorted) "sorted" else "shuffled", every = every, sum = floor, roll_up = found,
-        "given cadence" = ours, data.table = table, "times sum" = found / floor, "data.table times" = table / found,
-        memory = memory, check.names = FALSE
+      base <- if (every == "month") least(tapply(x$value, list(x$gate, period_column$month(x$when, zone)), sum), 1)
+      measured[[length(measured) + 1]] <- data.frame(
+        zone = zone, order = if (sorted) "sorted" else "shuffled", every = every, sum = floor, roll_up = ours,
+        by_sum = ours / floor, table = table / ours, base = if (is.null(base)) NA else base / ours,
+        memory = most_memory(roll_up(x, every)) / (rows * 24)
       )
-      print(rows_out[[length(rows_out)]], digits = 3)
     }
     rm(x)
   }
 }
+measured <- do.call(rbind, measured)
+
+growth <- vapply(c(0.1, 0.3, 1, 3), function(share) {
+  x <- make_records(rows * share, series_count, "CET", TRUE)
+  c(rows * share / 1e6, least(roll_up(x, "month"), 1))
+}, numeric(2))
+
+many <- local({
+  month <- seq(as.Date("2020-01-01"), by = "month", length.out = 120)
+  as_records(tibble::new_tibble(list(
+    when = rep(month, 1e5), gate = rep(sprintf("gate-%06d", 1:1e5), each = 120), value = runif(1.2e7)
+  ), nrow = 1.2e7), "when", c(value = "flow"), series = "gate", duplicates = "keep")
+})
+many_seconds <- c(least(roll_up(many, "month"), 1), least(roll_up(many, "year"), 1))
+
+write_result("roll-up", c(
+  sprintf("%.0f million records of 1,000 series over two years; seconds, the least of 3 runs in turn.", rows / 1e6),
+  "\"/ sum\": times the bare sum() over the values; \"data.table\", \"base\": how many times as long grouping by a computed",
+  "column takes there; memory: the most beside the records' columns (24 bytes a record).", "",
+  sprintf("%-5s %-9s %-6s %8s %8s %8s %11s %6s %8s", "zone", "order", "every", "sum", "roll_up", "/ sum", "data.table",
+          "base", "memory"),
+  with(measured, sprintf("%-5s %-9s %-6s %8.3f %8.3f %8.1f %11.1f %6s %8.2f", zone, order, every, sum, roll_up, by_sum,
+                         table, ifelse(is.na(base), "", sprintf("%.1f", base)), memory)),
+  "", "Sorted, CET, to months:",
+  sprintf("%5.1f million records %8.3f s, %5.1f ns each", growth[1, ], growth[2, ], growth[2, ] / growth[1, ] * 1e3),
+  "", sprintf("100,000 series of 120 months: to months %.2f s, to years %.2f s", many_seconds[[1]], many_seconds[[2]])
+))

@@ -292,15 +292,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// cut_lines_cpp
-double cut_lines_cpp(Rcpp::RawVector text, std::string quote);
-RcppExport SEXP _backfill_cut_lines_cpp(SEXP textSEXP, SEXP quoteSEXP) {
+// write_chunk_cpp
+Rcpp::NumericVector write_chunk_cpp(std::string path, double start, double bytes, std::string quote, Rcpp::RawVector header, std::string chunk);
+RcppExport SEXP _backfill_write_chunk_cpp(SEXP pathSEXP, SEXP startSEXP, SEXP bytesSEXP, SEXP quoteSEXP, SEXP headerSEXP, SEXP chunkSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::RawVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< double >::type start(startSEXP);
+    Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
     Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
-    rcpp_result_gen = Rcpp::wrap(cut_lines_cpp(text, quote));
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type header(headerSEXP);
+    Rcpp::traits::input_parameter< std::string >::type chunk(chunkSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_chunk_cpp(path, start, bytes, quote, header, chunk));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -490,7 +494,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
-    {"_backfill_cut_lines_cpp", (DL_FUNC) &_backfill_cut_lines_cpp, 2},
+    {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},

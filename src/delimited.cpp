@@ -1,12 +1,14 @@
 // Doors to delimited text files: what is in them by the byte, their first records, and a careful reading of all.
 #include <Rcpp.h>
 
+#include <algorithm>
 #include <cstdio>
 #include <fstream>
 #include <string>
 #include <vector>
 
 #include "delimited.h"
+#include "lines.h"
 #include "reporter.h"
 
 using namespace backfill;
@@ -144,15 +146,31 @@ Rcpp::List careful_records_cpp(std::string path, std::string out, std::string de
                             Rcpp::_["bad_text"] = texts, Rcpp::_["blank"] = blank, Rcpp::_["open_quote"] = open_quote);
 }
 
-// The bytes of a text up to and with the last end of a line that does not lie in quotes; 0 where there is none.
+// Writes `header` and the lines of a text from byte `start` on into a file of their own: about `bytes` of them, up to the
+// last end of a line that does not lie in quotes. Gives the byte behind them and how many ends of lines they hold.
 // [[Rcpp::export]]
-double cut_lines_cpp(Rcpp::RawVector text, std::string quote) {
-  bool quoted = false;
-  R_xlen_t cut = 0;
-  for (R_xlen_t i = 0; i < text.size(); ++i) {
-    const char c = static_cast<char>(text[i]);
-    if (!quote.empty() && c == quote[0]) quoted = !quoted;
-    if (c == '\n' && !quoted) cut = i + 1;
+Rcpp::NumericVector write_chunk_cpp(std::string path, double start, double bytes, std::string quote,
+                                    Rcpp::RawVector header, std::string chunk) {
+  std::ifstream from(path, std::ios::binary);
+  std::vector<char> block;
+  std::size_t cut = 0;
+  for (;; bytes *= 2) {
+    block.resize(static_cast<std::size_t>(bytes));
+    from.clear();
+    from.seekg(static_cast<std::streamoff>(start));
+    from.read(block.data(), static_cast<std::streamsize>(block.size()));
+    const std::size_t got = static_cast<std::size_t>(from.gcount());
+    const bool end = got < block.size();
+    block.resize(got);
+    cut = end ? got : cut_lines(block.data(), got, quote.empty() ? '\0' : quote[0]);
+    if (cut > 0 || end) break;
   }
-  return static_cast<double>(cut);
+  std::ofstream to(chunk, std::ios::binary);
+  to.write(reinterpret_cast<const char*>(header.begin()), static_cast<std::streamsize>(header.size()));
+  to.write(block.data(), static_cast<std::streamsize>(cut));
+  to.close();
+  if (!to) Rcpp::stop("%s cannot be written: is the disk full?", chunk);
+  return Rcpp::NumericVector::create(
+      start + static_cast<double>(cut),
+      static_cast<double>(std::count(block.data(), block.data() + cut, '\n')));
 }

@@ -43,6 +43,29 @@ void for_each_line(const std::string& path, OnLine on_line, OnBlock on_block) {
   }
 }
 
+// How many bytes of a text reach up to the last end of a line that does not lie in quotes; 0 where there is none. The
+// text starts outside of quotes.
+inline std::size_t cut_lines(const char* text, std::size_t size, char quote) {
+  std::size_t cut = 0;
+  bool quoted = false;
+  for (std::size_t at = 0; at < size;) {
+    // From mark to mark: the next quotation mark, and before it the last end of a line.
+    const void* found = quote == '\0' ? nullptr : std::memchr(text + at, quote, size - at);
+    const std::size_t next = found == nullptr ? size : static_cast<std::size_t>(static_cast<const char*>(found) - text);
+    if (!quoted) {
+      for (std::size_t i = next; i > at; --i) {
+        if (text[i - 1] == '\n') {
+          cut = i;
+          break;
+        }
+      }
+    }
+    quoted = !quoted;
+    at = next + 1;
+  }
+  return cut;
+}
+
 }  // namespace backfill
 
 #endif

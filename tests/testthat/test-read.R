@@ -161,3 +161,51 @@ test_that("names may hold blanks, colons and letters of any script, whatever the
   expect_match(ran$out[[2]], "^j\u00f6bs at: sea,2030-01-01,5,complete")
   expect_identical(ran$err, character())
 })
+
+test_that("a file read in chunks gives the same table and account, wherever it is cut", {
+  read <- function(file, ..., chunked) read_records(file, ..., chunked = chunked)
+  quoted <- withr::local_tempfile(lines = c(
+    "a title", "day,port,note,kilos", '2031-01-01,"Quay ""A""","one', 'line, two",5', "2031-01-02,Mole,,x", "",
+    sprintf('2031-01-%02d,"Mole","a, b",%d', 3:28, 3:28), "2031-02-30,Mole,,1"
+  ))
+  files <- list(
+    list(demo_file("sailings.csv"), when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"),
+    list(demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow")),
+    list(quoted, when = "day", series = "port", measures = c(kilos = "level"), skip = 1)
+  )
+  for (bytes in c(150, 997, 40000)) {
+    withr::local_options(backfill.chunk_bytes = bytes)
+    # Small chunks of the large file would take long.
+    for (arguments in files[if (bytes < 10000) 2:3 else 1:3]) {
+      whole <- do.call(read, c(arguments, chunked = FALSE))
+      parts <- do.call(read, c(arguments, chunked = TRUE))
+      expect_output(print(parts), "not read yet")
+      use <- c("mean", "first", "last", "sd", "count")
+      names <- names(arguments$measures)
+      asked <- stats::setNames(rep(list(use), length(names)), names)
+      expect_equal(roll_up(parts, "month", use = asked), roll_up(whole, "month", use = asked), tolerance = 1e-12)
+      expect_identical(set_aside(parts), set_aside(whole))
+      account <- attr(whole, "backfill")$account
+      expect_equal(unclass(intake(parts))[names(account)], unclass(account))
+      expect_output(print(parts), "rows used")
+    }
+  }
+})
+
+test_that("what cannot be told in chunks is refused", {
+  withr::local_options(backfill.chunk_bytes = 60)
+  file <- withr::local_tempfile(lines = c("day,kilos", sprintf("2031-01-%02d,1", c(1:9, 9:12))))
+  expect_error(roll_up(read_records(file, "day", c(kilos = "flow"), chunked = TRUE), "month"),
+               "same time|same figures", class = "backfill_error_duplicates")
+  kept <- read_records(file, "day", c(kilos = "flow"), chunked = TRUE, duplicates = "keep")
+  expect_identical(roll_up(kept, "month")$value, 13)
+  back <- withr::local_tempfile(lines = c("day,kilos", sprintf("2031-01-%02d,1", 12:1)))
+  expect_error(roll_up(read_records(back, "day", c(kilos = "flow"), chunked = TRUE), "month"), "order of time",
+               class = "backfill_error_duplicates")
+  expect_error(read_records(back, "day", c(kilos = "flow"), layout = "dates across", chunked = TRUE), "in chunks",
+               class = "backfill_error_argument")
+  expect_error(roll_up(kept, "month", use = "median"), "in memory", class = "backfill_error_argument")
+  meter <- read_records(file, "day", c(kilos = "counter"), chunked = TRUE, duplicates = "keep")
+  expect_error(roll_up(meter, "month"), "counter", class = "backfill_error_argument")
+  expect_error(roll_up(kept, "month", by = "port"), "port", class = "backfill_error_column")
+})
