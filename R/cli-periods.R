@@ -115,7 +115,7 @@ add_calculations <- function(x, options) {
   if (window != "none") {
     x <- add_moving(x, window = number_or_text(window), align = options$align %||% "trailing")
   }
-  if (options[["per-day"]]) add_per_day(x, working = every$workdays) else x
+  if (isTRUE(options[["per-day"]])) add_per_day(x, working = every$workdays) else x
 }
 
 calendar_of_options <- function(options) {

@@ -32,8 +32,11 @@ new_frame <- function(frame, calendar, zone, by, cadence, enough, call) {
     abort_backfill("every", sprintf("The records have dates only, which cannot be rolled up by the %s.",
                                     period_noun(calendar)), call = call)
   }
+  if (dates) {
+    calendar$zone <- "UTC" # a date is the same in every zone
+  }
   seconds <- frame$ends * frame$scale
-  calendar <- lay_calendar(calendar, if (dates) "UTC" else zone, seconds[[1]], seconds[[2]])
+  calendar <- lay_calendar(calendar, zone, seconds[[1]], seconds[[2]])
   survey <- survey_times(frame$parts, frame$scale, nrow(frame$names), calendar$table)
   cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)
   check_finer(cadences, calendar, frame$names, call)

@@ -57,7 +57,8 @@
 #' @param enough The coverage from which a period counts as complete, above 0 and up to 1. By default 1, or that of the
 #'   periods table.
 #' @param together With `by`, what becomes of a level's sub-series: `"mean"`, `"sum"` (stocks in several places), or the
-#'   name of a measure that weighs them, named by measure: `c(price = "kilos")`.
+#'   name of a measure that weighs them, named by measure: `c(price = "kilos")`. A sub-series without a weight is left
+#'   out of the average.
 #' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`; for periods
 #'   of the clock the first instant, a `POSIXct`), `value` (in the measure's unit), `standing` (a factor), `n` (records
 #'   with a value behind it) and `coverage` (a share from 0 to 1, `NA` where the cadence is irregular), sorted by

@@ -11,8 +11,8 @@ write_file <- function(file, rows) {
   code <- sprintf(paste(
     "set.seed(1); n <- %.0f; each <- 1e6; day <- format(as.Date('2005-01-01') + seq_len(n / 1000) - 1);",
     "for (k in seq_len(n / each)) { at <- (k - 1) * each + seq_len(each);",
-    "data.table::fwrite(data.frame(date = day[(at - 1) %%/%% 1000 + 1], gate = sprintf('gate-%%03d', (at - 1) %%%% 1000),",
-    "value = round(runif(each, 0, 1000), 1)), '%s', append = k > 1) }"
+    "data.table::fwrite(data.frame(date = day[(at - 1) %%/%% 1000 + 1],",
+    "gate = sprintf('gate-%%03d', (at - 1) %%%% 1000), value = round(runif(each, 0, 1000), 1)), '%s', append = k > 1) }"
   ), rows, file)
   system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", "-e", shQuote(code)))
 }

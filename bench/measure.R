@@ -27,7 +27,8 @@ resident <- function(field) {
   as.numeric(gsub("[^0-9]", "", line)) * 1024
 }
 
-# Puts lines under the heading of a benchmark into bench/RESULTS.md, in place of those of an earlier run, and prints them.
+# Puts lines under the heading of a benchmark into bench/RESULTS.md, in place of those of an earlier run, and prints
+# them.
 write_result <- function(name, lines) {
   writeLines(lines)
   file <- file.path("bench", "RESULTS.md")
@@ -40,7 +41,8 @@ write_result <- function(name, lines) {
   }
   head <- c(
     "# Results of the benchmarks", "",
-    "Written by `make bench`. Ratios of one run compare better than seconds of several: the machine is not ours alone.", ""
+    "Written by `make bench`. Ratios of one run compare better than seconds of several: the machine is not ours alone.",
+    ""
   )
   body <- text[seq_along(text) >= match(TRUE, startsWith(text, "## "), nomatch = length(text) + 1)]
   writeLines(c(head, body, heading, "", machine(), "", "```text", lines, "```", ""), file)

@@ -80,8 +80,8 @@ many_seconds <- c(least(roll_up(many, "month"), 1), least(roll_up(many, "year"),
 
 write_result("roll-up", c(
   sprintf("%.0f million records of 1,000 series over two years; seconds, the least of 3 runs in turn.", rows / 1e6),
-  "\"/ sum\": times the bare sum() over the values; \"data.table\", \"base\": how many times as long grouping by a computed",
-  "column takes there; memory: the most beside the records' columns (24 bytes a record).", "",
+  "\"/ sum\": times the bare sum() over the values; \"data.table\", \"base\": how many times as long grouping by a",
+  "computed column takes there; memory: the most beside the records' columns (24 bytes a record).", "",
   sprintf("%-5s %-9s %-6s %8s %8s %8s %11s %6s %8s", "zone", "order", "every", "sum", "roll_up", "/ sum", "data.table",
           "base", "memory"),
   with(measured, sprintf("%-5s %-9s %-6s %8.3f %8.3f %8.1f %11.1f %6s %8.2f", zone, order, every, sum, roll_up, by_sum,

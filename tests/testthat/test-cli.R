@@ -150,3 +150,66 @@ test_that("one row is a table of one period, and a file of a header only is refu
   expect_identical(none$status, 2L)
   expect_match(none$err, "has a header but no rows", all = FALSE)
 })
+
+test_that("the calendar, statistics, sub-series and gaps are options that do what the arguments do", {
+  auction <- demo_file("fish-auction.csv")
+  out <- withr::local_tempfile(fileext = ".csv")
+  direct <- withr::local_tempfile(fileext = ".csv")
+  read <- c("periods", auction, "--when", "date", "--series", "species", "--measure", "close:level",
+            "--measure", "kilos:flow", "--duplicates", "first", "--over", "none", "--window", "none", "--out", out)
+  ran <- backfill_cli(read, "--every", "2 weeks", "--anchor", "2030-01-06", "--week-start", "Sunday", "--by", "none",
+                      "--together", "close:kilos", "--holidays", demo_file("holidays.ics"),
+                      "--workdays", c("Mon", "--workdays", "Tue", "--workdays", "Wed", "--workdays", "Thu",
+                                      "--workdays", "Fri", "--workdays", "Sat"), "--partial", "drop", "--per-day")
+  expect_identical(ran$status, 0L)
+  days <- calendar("2 weeks", week_start = "Sunday", anchor = "2030-01-06", workdays = 1:6,
+                   holidays = read_holidays(demo_file("holidays.ics")))
+  records <- read_records(auction, when = "date", series = "species", duplicates = "first",
+                          measures = c(close = "level", kilos = "flow"))
+  rolled <- roll_up(records, days, by = character(), together = c(close = "kilos"), partial = "drop")
+  write_periods(add_per_day(rolled, working = TRUE), direct)
+  expect_identical(readLines(out), readLines(direct))
+
+  ran <- backfill_cli(read, "--use", "close:first", "--use", "close:90%", "--use", "kilos:count", "--absent", "zero")
+  rolled <- roll_up(records, "month", use = list(close = c("first", "90%"), kilos = "count"), absent = "zero")
+  write_periods(rolled, direct)
+  expect_identical(readLines(out), readLines(direct))
+
+  ran <- backfill_cli(read, "--use", "close:sum", "--use", "kilos:sum")
+  expect_identical(ran$status, 0L)
+  expect_match(ran$err, "^Warning: close is a level", all = FALSE)
+  nights <- c("periods", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
+              "guest_nights:flow", "--over", "none", "--window", "none")
+  filled <- backfill_cli(nights, "--fill", "linear", "--longest", "1")
+  expect_match(filled$out, "^Vannow +guest_nights +2030-05 .* imputed", all = FALSE)
+  expect_match(filled$err, "the run is too long \\(6\\)", all = FALSE)
+
+  # An option, its value, and what the message must name.
+  bad <- list(
+    c("--use", "close:average", "`--use` of close"), c("--use", "close:first --use last", "Write it as close:last"),
+    c("--by", "isle", "`--by`"), c("--workdays", "Someday", "`--workdays`"),
+    c("--absent", "close:zero", "`--absent` of close"), c("--fill", "zero", "flow"),
+    c("--holidays", "none.ics", "no file"), c("--every", "fortnight", "`--every`")
+  )
+  unlink(out)
+  for (one in bad) {
+    ran <- backfill_cli(read, one[[1]], strsplit(one[[2]], " ")[[1]])
+    expect_identical(ran$status, 2L, label = one[[2]])
+    expect_match(paste(ran$err, collapse = " "), one[[3]], fixed = TRUE)
+    expect_false(file.exists(out))
+  }
+})
+
+test_that("hours are written with their offset, and drawn on an axis of times", {
+  args <- c("periods", demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure", "north:flow",
+            "--every", "hour", "--over", "none", "--quiet")
+  csv <- backfill_cli(args, "--format", "csv")
+  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]01:00,", all = FALSE)
+  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]00:00,", all = FALSE)
+  expect_identical(nrow(utils::read.csv(text = csv$out)), as.integer(1 + diff(as.numeric(as.POSIXct(
+    c("2029-01-09 06:00", "2031-12-17 21:00"), tz = "UTC"
+  ))) / 3600))
+  figure <- withr::local_tempfile(fileext = ".png")
+  expect_identical(backfill_cli(args, "--figure", figure, "--chunked")$status, 0L)
+  expect_gt(file.size(figure), 1000)
+})

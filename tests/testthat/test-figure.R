@@ -80,3 +80,17 @@ test_that("a single lifted series is named, and growth of many series says what 
   marks <- ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y$get_labels()
   expect_true(all(grepl("%$", marks[!is.na(marks)])))
 })
+
+test_that("what was filled in is dashed, and no solid line runs through it", {
+  monthly <- impute_gaps(roll_up(guest_nights(), "month"), "seasonal")
+  plot <- autoplot(monthly)
+  layers <- layers_of(plot)
+  dashed <- Filter(function(layer) "linetype" %in% names(layer) && all(layer$linetype == "22"), layers)
+  expect_length(dashed, 1)
+  imputed <- monthly$value[monthly$standing == "imputed"]
+  expect_true(all(imputed %in% c(dashed[[1]]$y, dashed[[1]]$yend)))
+  solid <- Filter(function(layer) "linewidth" %in% names(layer) && all(layer$linetype == 1), layers)
+  at <- paste(as.numeric(monthly$period), monthly$value)[monthly$standing == "imputed"]
+  expect_false(any(at %in% unlist(lapply(solid, function(layer) paste(layer$x, layer$y)))))
+  expect_match(plot$labels$subtitle, "Dashed: filled in")
+})
