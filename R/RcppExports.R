@@ -97,6 +97,10 @@ distinct_texts_cpp <- function(text) {
     .Call(`_backfill_distinct_texts_cpp`, text)
 }
 
+renumber_cpp <- function(number, to) {
+    invisible(.Call(`_backfill_renumber_cpp`, number, to))
+}
+
 make_dates_cpp <- function(day) {
     .Call(`_backfill_make_dates_cpp`, day)
 }

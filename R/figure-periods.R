@@ -184,5 +184,3 @@ moving_columns <- function(x) {
   columns <- intersect(names(added)[of_value], names(x))
   utils::tail(Filter(function(name) !all(is.na(x[[name]])), columns), 1)
 }
-
-sentence_case <- function(x) paste0(toupper(substr(x, 1, 1)), substr(x, 2, nchar(x)))

@@ -110,7 +110,7 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
     calendar = frame$calendar, series = names(frame$groups$names), measures = planned,
     absent = c(absent, roles(x)$absent[setdiff(names(roles(x)$absent), names(absent))]),
     cadences = frame$known_cadences, enough = frame$enough, partial = partial, sources = frame$sources,
-    falls = made$falls
+    falls = made$falls, joined = if (frame$groups$count > 0) list(series = nrow(frame$names), how = together) else roles(x)$joined
   ))
 }
 
@@ -189,8 +189,9 @@ rise_uses <- c("sum", "count", "slots")
 
 stack_measures <- function(parts, measures, series, period) {
   blocks <- length(measures) * nrow(series)
-  stacked <- vctrs::vec_rbind(!!!parts)
+  stacked <- parts[[1]]
   if (length(measures) > 1) {
+    stacked <- vctrs::vec_rbind(!!!parts)
     # From measure by series by period to series by measure by period.
     block <- as.vector(matrix(seq_len(blocks), nrow = length(measures), byrow = TRUE))
     stacked <- vctrs::vec_slice(stacked, rep((block - 1) * length(period), each = length(period)) + seq_along(period))

@@ -23,7 +23,7 @@ describe_span <- function(x) {
   }
   span <- if (count == 1) sprintf("1 %s, %s,", period_noun(calendar), range[[1]]) else
     sprintf("%s from %s to %s", count_of_periods(count, calendar), range[[1]], range[[2]])
-  c(sprintf("%s of %s%s.", span, in_words(said), by), describe_absent(role), describe_falls(x))
+  c(sprintf("%s of %s%s.", span, in_words(said), by), describe_joined(role), describe_absent(role), describe_falls(x))
 }
 
 # What the records of a period became.
@@ -36,6 +36,19 @@ use_in_words <- function(measure) {
              highest = "highest reading", median = "median", sd = "standard deviation", count = "number of records",
              slots = "slots with a record")
   if (measure$use %in% names(words)) words[[measure$use]] else paste(measure$use, "quantile")
+}
+
+# How sub-series were put together.
+describe_joined <- function(role) {
+  if (is.null(role$joined)) {
+    return(NULL)
+  }
+  how <- unlist(role$joined$how)
+  how <- how[how != "mean"]
+  said <- ifelse(how == "sum", sprintf("%s is added up over them", names(how)),
+                 sprintf("%s is weighed by %s", names(how), how))
+  c(sprintf("%s are put together.", count_of(role$joined$series, "series", "series")),
+    if (length(said) > 0) paste0(sentence_case(in_words(said)), "."))
 }
 
 describe_absent <- function(role) {
@@ -178,3 +191,5 @@ wrapped <- function(sentences) {
 
 # Longer lines are hard to read.
 reading_width <- function() min(cli::console_width(), 100)
+
+sentence_case <- function(x) paste0(toupper(substr(x, 1, 1)), substr(x, 2, nchar(x)))

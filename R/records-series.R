@@ -14,5 +14,8 @@ series_index <- function(x, series) {
     names <- vctrs::vec_slice(vctrs::new_data_frame(columns), !duplicated(index))
   }
   rank <- do.call(order, c(unname(as.list(names)), method = "radix"))
-  list(names = vctrs::vec_slice(names, rank), index = if (is.unsorted(rank)) order(rank)[index] else index)
+  if (is.unsorted(rank)) {
+    renumber_cpp(index, order(rank))
+  }
+  list(names = vctrs::vec_slice(names, rank), index = index)
 }

@@ -350,6 +350,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// renumber_cpp
+void renumber_cpp(Rcpp::IntegerVector number, Rcpp::IntegerVector to);
+RcppExport SEXP _backfill_renumber_cpp(SEXP numberSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type to(toSEXP);
+    renumber_cpp(number, to);
+    return R_NilValue;
+END_RCPP
+}
 // make_dates_cpp
 bool make_dates_cpp(Rcpp::IntegerVector day);
 RcppExport SEXP _backfill_make_dates_cpp(SEXP daySEXP) {
@@ -498,6 +509,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
+    {"_backfill_renumber_cpp", (DL_FUNC) &_backfill_renumber_cpp, 2},
     {"_backfill_make_dates_cpp", (DL_FUNC) &_backfill_make_dates_cpp, 1},
     {"_backfill_ends_cpp", (DL_FUNC) &_backfill_ends_cpp, 1},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},

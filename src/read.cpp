@@ -35,6 +35,13 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   return Rcpp::List::create(Rcpp::_["text"] = texts, Rcpp::_["at"] = at);
 }
 
+// Puts for each number the one at its place in `to`, in a vector that nobody else may hold.
+// [[Rcpp::export]]
+void renumber_cpp(Rcpp::IntegerVector number, Rcpp::IntegerVector to) {
+  const int* const place = to.begin() - 1;
+  for (int& k : number) k = place[k];
+}
+
 // Makes a vector of whole days, which nobody else may hold, a Date where it stands, and says whether all are days of
 // the years from 1000 on.
 // [[Rcpp::export]]

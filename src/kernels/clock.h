@@ -34,16 +34,27 @@ struct Times {
 class Clock {
  public:
   // `from[i]` is the instant from which `offset[i]` (seconds east of UTC) holds; `from` rises and starts at -Inf.
-  Clock(const double* from, const double* offset, std::size_t n) : from_(from), offset_(offset), n_(n) { seek(0); }
+  Clock(const double* from, const double* offset, std::size_t n)
+      : from_(from), offset_(offset), n_(n), per_second_(n > 2 ? static_cast<double>(n - 2) / (from[n - 1] - from[1]) : 0) {
+    seek(0);
+  }
 
   double local_second(double instant) {
-    if (instant < lower_ || instant >= upper_) {
-      seek(static_cast<std::size_t>(std::upper_bound(from_, from_ + n_, instant) - from_) - 1);
-    }
+    if (instant < lower_ || instant >= upper_) seek(find(instant));
     return instant + current_;
   }
 
  private:
+  // Clocks change about as often in one year as in another, so that the segment is near to where its share of the time
+  // puts it.
+  std::size_t find(double instant) const {
+    if (n_ < 3 || !(instant >= from_[1])) return n_ > 1 && instant >= from_[1] ? 1 : 0;
+    std::size_t i = 1 + static_cast<std::size_t>(std::min((instant - from_[1]) * per_second_, static_cast<double>(n_ - 2)));
+    while (instant < from_[i]) --i;
+    while (i + 1 < n_ && instant >= from_[i + 1]) ++i;
+    return i;
+  }
+
   void seek(std::size_t i) {
     lower_ = from_[i];
     upper_ = i + 1 < n_ ? from_[i + 1] : std::numeric_limits<double>::infinity();
@@ -53,6 +64,7 @@ class Clock {
   const double* from_;
   const double* offset_;
   std::size_t n_;
+  double per_second_;  // segments a second
   double lower_, upper_, current_;
 };
 
