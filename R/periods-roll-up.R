@@ -110,7 +110,8 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
     calendar = frame$calendar, series = names(frame$groups$names), measures = planned,
     absent = c(absent, roles(x)$absent[setdiff(names(roles(x)$absent), names(absent))]),
     cadences = frame$known_cadences, enough = frame$enough, partial = partial, sources = frame$sources,
-    falls = made$falls, joined = if (frame$groups$count > 0) list(series = nrow(frame$names), how = together) else roles(x)$joined
+    falls = made$falls,
+    joined = if (frame$groups$count > 0) list(series = nrow(frame$names), how = together) else roles(x)$joined
   ))
 }
 
