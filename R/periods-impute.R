@@ -66,7 +66,7 @@ impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE)
   }
   run <- empty_runs(empty, grid$series)
   usable <- empty & run <= most & !is.na(filled)
-  at <- grid$row[match(seq_along(along$order), order(along$order))]
+  at <- grid$row[order(along$order)]
   use <- usable[at]
   x$value[use] <- filled[at][use]
   x$standing[use] <- "imputed"

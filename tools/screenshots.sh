@@ -15,6 +15,8 @@ export PATH
 
 backfill demo --out "$folder" --quiet >/dev/null
 mv "$folder"/*.png "$shots"
+backfill periods inst/extdata/guest-nights.csv --when month --series island --measure guest_nights:flow:"guest nights" \
+  --fill seasonal --over none --window none --quiet --figure "$shots/guest-nights-filled.png" >/dev/null
 
 # terminal NAME COMMAND: a picture of the window after COMMAND has run in it.
 terminal() {

@@ -35,6 +35,9 @@ test_that("gaps are filled by the stated rules and stand as imputed, by hand", {
   expect_identical(filled("carry", longest = 1), c(NA, 1, 2, 2, 4, NA, NA, 7, 7, 9, 9))
   expect_identical(filled("linear", leading = TRUE)[[1]], 1)
   expect_identical(filled("seasonal", cycle = 3, leading = TRUE)[c(1, 4)], c(9, NA))
+  # Whatever the order of the rows.
+  shuffled <- gappy()[c(22:12, 3, 1, 2, 11:4), ]
+  expect_identical(impute_gaps(shuffled, "linear")$value, impute_gaps(gappy(), "linear")$value[c(22:12, 3, 1, 2, 11:4)])
   x <- impute_gaps(gappy(), "linear")
   expect_identical(as.character(x$standing[x$port == "a"])[c(1, 3, 4, 11)], c("empty", "complete", "imputed", "empty"))
   expect_output(print(x), "Filled in: .* on a line between neighbours")
