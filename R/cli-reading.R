@@ -7,9 +7,9 @@ reading_options <- function() {
       "time, hour, year, quarter, month, day, day_of_year, week, weekday. Required but for grids."
     ), repeats = TRUE),
     measure = cli_option("NAME:KIND[:UNIT]", paste(
-      "A column of figures and its kind: flow (added up, such as sales), level (averaged, such as a price) or counter",
-      "(a reading that only rises). For one measure per another, NAME:ratio:OF/PER[:UNIT]. The unit labels the",
-      "figure's axis. Required; give it once for each measure."
+      "A column of figures and its kind: flow (added up, such as sales), level (averaged, such as a price), counter",
+      "(a reading that only rises), return (compounded) or \"log return\" (added up). For one measure per another,",
+      "NAME:ratio:OF/PER[:UNIT]. The unit labels the figure's axis. Required; give it once for each measure."
     ), repeats = TRUE),
     series = cli_option("COLUMN", paste(
       "A column that tells one series from another, such as island. Give it once for each such column."

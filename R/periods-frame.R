@@ -68,9 +68,8 @@ reached_share <- function(number, calendar, survey, cadences) {
   bounds <- boundaries(c(number[[1]], number[[1]] + 1, number[[last]], number[[last]] + 1), calendar)
   ends <- c(survey$all$lowest, survey$all$highest)
   day <- floor(instant_to_local(ends, calendar$table) / 86400)
-  regular <- cadences[cadences$steps > 0L, ]
-  step <- if (any(regular$steps < 3L)) min(regular$length[regular$steps < 3L]) else 0
-  if (nrow(regular) > 0 && step == 0) {
+  regular <- vctrs::vec_unique(cadences[cadences$steps > 0L, ])
+  if (nrow(regular) > 0 && all(regular$steps == 3L)) {
     # A month's record stands for all of it.
     months <- lay_calendar(calendar("month"))
     month <- number_of_days_cpp(day, months) + c(0, min(regular$length))
@@ -78,15 +77,26 @@ reached_share <- function(number, calendar, survey, cadences) {
   }
   # Days count as a whole; so do slots of a cadence.
   from <- if (by_clock(calendar)) ends[[1]] else midnight(day[[1]], calendar$table)
-  to <- if (by_clock(calendar)) ends[[2]] else midnight(day[[2]] + 1, calendar$table)
-  early <- from - bounds$instant[[1]]
-  if (early > 0 && early >= step) {
-    reach[[1]] <- (bounds$instant[[2]] - from) / (bounds$instant[[2]] - bounds$instant[[1]])
+  to <- if (by_clock(calendar)) ends[[2]] + 1e-3 else midnight(day[[2]] + 1, calendar$table)
+  length <- bounds$instant[c(2, 4)] - bounds$instant[c(1, 3)]
+  if (lacks_slots(bounds$instant[[1]], from, calendar, regular)) {
+    reach[[1]] <- (bounds$instant[[2]] - from) / length[[1]]
   }
-  if (to < bounds$instant[[4]] && ends[[2]] + step < bounds$instant[[4]]) {
-    reach[[last]] <- reach[[last]] - (bounds$instant[[4]] - to) / (bounds$instant[[4]] - bounds$instant[[3]])
+  if (lacks_slots(to, bounds$instant[[4]], calendar, regular)) {
+    reach[[last]] <- reach[[last]] - (bounds$instant[[4]] - to) / length[[2]]
   }
   reach
+}
+
+# Whether something was expected between two instants, by each of the cadences that are regular; without one, whether
+# there is any time between them.
+lacks_slots <- function(from, to, calendar, regular) {
+  if (from >= to || nrow(regular) == 0) {
+    return(from < to)
+  }
+  local <- instant_to_local(c(from, to), calendar$table)
+  open <- diff(open_before_cpp(c(floor(local[[1]] / 86400), ceiling(local[[2]] / 86400)), calendar))
+  open > 0 && min(expected_slots_cpp(local, c(from, to), regular)) > 0
 }
 
 check_by <- function(by, columns, series, call) {

@@ -173,13 +173,14 @@ logged <- function(measure) {
   function(value) log1p(value / unit)
 }
 
-# What needs all records at once.
+# What needs all records at once, or a column that only they have.
 check_chunked <- function(planned, call = caller_env()) {
   for (name in names(planned)) {
     measure <- planned[[name]]
-    if (measure$kind == "counter" || !is.na(quantile_share(measure$use))) {
-      abort_backfill("argument", sprintf("%s is %s, which needs all records in memory.", name, if (
-        measure$kind == "counter") "a counter" else sprintf("a %s", measure$use)),
+    what <- if (measure$kind == "counter") "a counter" else if (!is.na(quantile_share(measure$use))) measure$use else
+      if (measure$kind == "ratio" && measure$use != "parts") paste("a ratio by its", measure$use)
+    if (!is.null(what)) {
+      abort_backfill("argument", sprintf("%s is %s, which needs all records in memory.", name, what),
                      ">" = "Read the file without `chunked`.", call = call)
     }
   }

@@ -14,6 +14,9 @@ read_chunked <- function(file, when, measures, series, zone, layout, source, rul
     folder <- tempfile("backfill-chunks-")
     dir.create(folder)
     found <- with_bar("Reading", function(report) {
+      # One bar for all of them.
+      old <- options(backfill.progress = FALSE)
+      on.exit(options(old))
       collect_chunks(files, when, measures, series, zone, rules, form, folder, report, call)
     })
     # The temporary files go with the source.

@@ -187,6 +187,10 @@ test_that("silence can mean zero, and partial ends are kept, dropped or scaled, 
   expect_identical(as.character(zero$standing), c("partial", "complete", "partial"))
   expect_equal(roll_up(records, "month", absent = "zero", partial = "scale")$value, c(3 * 31 / 15, 0, 7 * 31 / 10))
   expect_identical(roll_up(records, "month", absent = "zero", partial = "drop")$value, 0)
+  # A month that starts on a Saturday is reached on its first Monday, where there are no Saturdays.
+  weekdays <- as.Date("2031-03-03") + setdiff(0:59, c(5:6 + rep(7 * (0:8), each = 2), 10, 31))
+  fair <- records_of(weekdays, kilos = rep(1, length(weekdays)))
+  expect_identical(as.character(roll_up(fair, "month", absent = "zero")$standing), c("complete", "complete", "partial"))
   # By coverage where there is a cadence; a level is not scaled.
   days <- as.Date("2031-01-17") + 0:50
   daily <- as_records(tibble::tibble(day = days, kilos = 1, price = 2), "day", c(kilos = "flow", price = "level"))
