@@ -38,7 +38,7 @@ class Distinct {
     place_[at] = static_cast<std::int32_t>(key_.size());
     key_.push_back(key);
     next_.push_back(-1);
-    if (key_.size() * 4 > place_.size()) grow();
+    if (key_.size() * 2 > place_.size()) grow();
     return static_cast<std::int32_t>(key_.size() - 1);
   }
 

@@ -124,7 +124,7 @@ test_that("days and hours are those of the local clock in every zone, at each of
     full_hour <- instant - local$min * 60 - floor(local$sec)
     # An hour that the change falls into starts anew with it.
     latest <- c(-Inf, high)[findInterval(instant, high) + 1]
-    same <- identical(format(period_of(time, "day")), format(time, "%Y-%m-%d")) &&
+    same <- identical(as.numeric(period_of(time, "day")), as.numeric(as.Date(local))) &&
       identical(as.numeric(period_of(time, "hour")), pmax(full_hour, latest)) &&
       identical(cycle_position(time, "hour"), local$hour)
     wrong <- c(wrong, if (!same) zone)

@@ -175,21 +175,18 @@ test_that("the calendar, statistics, sub-series and gaps are options that do wha
   write_periods(rolled, direct)
   expect_identical(readLines(out), readLines(direct))
 
-  ran <- backfill_cli(read, "--use", "close:sum", "--use", "kilos:sum")
-  expect_identical(ran$status, 0L)
-  expect_match(ran$err, "^Warning: close is a level", all = FALSE)
   nights <- c("periods", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
-              "guest_nights:flow", "--over", "none", "--window", "none")
-  filled <- backfill_cli(nights, "--fill", "linear", "--longest", "1")
+              "guest_nights:level", "--over", "none", "--window", "none")
+  filled <- backfill_cli(nights, "--use", "sum", "--fill", "linear", "--longest", "1")
+  expect_identical(filled$status, 0L)
+  expect_match(filled$err, "^Warning: guest_nights is a level", all = FALSE)
   expect_match(filled$out, "^Vannow +guest_nights +2030-05 .* imputed", all = FALSE)
   expect_match(filled$err, "the run is too long \\(6\\)", all = FALSE)
 
   # An option, its value, and what the message must name.
   bad <- list(
-    c("--use", "close:average", "`--use` of close"), c("--use", "close:first --use last", "Write it as close:last"),
-    c("--by", "isle", "`--by`"), c("--workdays", "Someday", "`--workdays`"),
-    c("--absent", "close:zero", "`--absent` of close"), c("--fill", "zero", "flow"),
-    c("--holidays", "none.ics", "no file"), c("--every", "fortnight", "`--every`")
+    c("--use", "close:first --use last", "Write it as close:last"), c("--absent", "close:zero", "`--absent` of close"),
+    c("--holidays", "none.ics", "no file")
   )
   unlink(out)
   for (one in bad) {
