@@ -30,7 +30,10 @@ period_of <- function(when, every) {
 #' @export
 period_end <- function(when, every) {
   asked <- ask_calendar(when, every)
-  next_start(asked) - if (by_clock(asked$calendar)) 0 else 1
+  if (by_clock(asked$calendar)) {
+    return(period_start(asked$number + 1, asked$calendar))
+  }
+  last_day(asked$number, asked$calendar)
 }
 
 #' @rdname period_of
@@ -63,7 +66,7 @@ days_in_period <- function(when, every, working = FALSE) {
     abort_backfill("argument", sprintf("Periods of the clock (%s) have no number of days.",
                                        period_noun(asked$calendar)))
   }
-  days_between(period_start(asked$number, asked$calendar), next_start(asked), asked$calendar, working)
+  days_of_periods(asked$number, asked$calendar, asked$calendar, working)
 }
 
 #' The position of a date in a cycle
@@ -110,12 +113,20 @@ ask_calendar <- function(when, every, call = caller_env()) {
   list(number = period_number(when, calendar), calendar = calendar)
 }
 
-next_start <- function(asked) period_start(asked$number + 1, asked$calendar)
+# The last day of a period. Days off behind its last working day belong to the next.
+last_day <- function(number, calendar) {
+  if (calendar$unit != "working day") {
+    return(period_start(number + 1, calendar) - 1)
+  }
+  each <- calendar
+  each[c("count", "origin")] <- list(1, 0)
+  period_start((number + 1) * calendar$count + calendar$origin - 1, each)
+}
 
-# How many days, or working days, lie from one day to before another.
-days_between <- function(from, to, calendar, working) {
-  count <- if (working) function(day) open_before_cpp(as.numeric(day), calendar) else as.numeric
-  as.integer(count(to) - count(from))
+# How many days, or working days of `counted`, periods have.
+days_of_periods <- function(number, calendar, counted, working) {
+  count <- if (working) function(day) open_before_cpp(as.numeric(day) + 1, counted) else as.numeric
+  as.integer(count(last_day(number, calendar)) - count(last_day(number - 1, calendar)))
 }
 
 as_moments <- function(when, argument, call = caller_env()) {

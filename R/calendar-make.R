@@ -104,11 +104,14 @@ parse_every <- function(every, call = caller_env()) {
 calendar_origin <- function(calendar, anchor, call = caller_env()) {
   first <- switch(calendar$unit, week = calendar$week_start - 4, month = , quarter = ,
                   year = calendar$year_start - 1, 0)
-  if (calendar$unit == "month" && calendar$number == 1) {
-    first <- 0
-  }
   if (is.null(anchor)) {
     return(-(-first %% calendar$count))
+  }
+  if (calendar$number == 1 && !by_clock(calendar)) {
+    abort_backfill("argument", sprintf("`anchor` is given for a single %s, which has its place in the calendar.",
+                                       calendar$unit),
+                   ">" = "The first day of the week is set by `week_start`, the first month by `year_start`.",
+                   call = call)
   }
   moment <- if (by_clock(calendar)) anchor_second(anchor, calendar) else anchor_day(anchor)
   if (is.null(moment)) {

@@ -60,6 +60,16 @@ average_groups <- function(value, how, frame) {
   if (identical(how, "sum")) total else divided(total, count)
 }
 
+# A group is not whole where one of its series has a value and no weight.
+lack_weights <- function(judged, measure, cells, frame, together) {
+  weight <- together[[measure$from]]
+  if (frame$groups$count > 0 && is.numeric(weight)) {
+    lacking <- add_groups(cells$records > 0 & is.na(weight), frame) > 0
+    judged$standing[lacking & judged$standing != 3L] <- 2L
+  }
+  judged
+}
+
 # How whole the cells of each group are: `standing` (code), `n` and `coverage`. `marks` says which cells hold more or
 # less than their own (`partial`) and how many slots in them were `imputed`; `zero` that silence means zero.
 judge_cells <- function(cells, frame, marks = NULL, zero = FALSE) {

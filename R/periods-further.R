@@ -130,7 +130,8 @@ parts_of_periods <- function(x, planned, frame, absent, together, call = caller_
       carried <- list(cells = roll_values(value, narrowed(measure$from), measure$use))
     }
     parts <- one_part(narrowed(measure$from)$when, narrowed(measure$from)$series, value)
-    new_part(cell_values(measure, carried$cells, parts, frame, together), judged(measure$from))
+    new_part(cell_values(measure, carried$cells, parts, frame, together),
+             lack_weights(judged(measure$from), measure, carried$cells, frame, together))
   }, planned, names(planned))
   list(parts = parts, falls = roles(x)$falls)
 }
@@ -171,7 +172,9 @@ judge_periods <- function(rows, expected, frame, zero) {
   marked <- added(standing == 2L & !is.na(rows$coverage) & rows$coverage >= frame$enough_before)
   there <- added(rep(1, nrow(rows)))
   by_coverage <- (slots + imputed) / frame$expected >= frame$enough - 1e-9 & marked == 0
-  by_standing <- there == rep_len(frame$made_of, length(there)) & added(standing == 2L) == 0
+  # An empty period whose coverage is known lacks something; without a cadence it may be as it should.
+  by_standing <- there == rep_len(frame$made_of, length(there)) & added(standing == 2L) == 0 &
+    added(standing == 3L & !is.na(rows$coverage)) == 0
   whole <- by_coverage
   unknown <- is.na(by_coverage) | zero
   whole[unknown] <- by_standing[unknown]

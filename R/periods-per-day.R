@@ -42,10 +42,8 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
     abort_backfill("input", "The table has no flow.",
                    i = "A level or a ratio does not grow with the days of its period.")
   }
-  # Days off before a working day belong to its period.
   number <- unique(along$number)
-  counts <- days_between(period_start(number, along$calendar), period_start(number + 1, along$calendar), counted,
-                         !isFALSE(working))
+  counts <- days_of_periods(number, along$calendar, counted, !isFALSE(working))
   days <- counts[match(along$number, number)]
   value <- ifelse(flow & days > 0, along$value / days, NA_real_)
   note <- list(

@@ -58,7 +58,7 @@
 #'   periods table.
 #' @param together With `by`, what becomes of a level's sub-series: `"mean"`, `"sum"` (stocks in several places), or the
 #'   name of a measure that weighs them, named by measure: `c(price = "kilos")`. A sub-series without a weight is left
-#'   out of the average.
+#'   out of the average, which is partial then.
 #' @return A periods table: a tibble with the series columns, then `measure`, `period` (first day, a `Date`; for periods
 #'   of the clock the first instant, a `POSIXct`), `value` (in the measure's unit), `standing` (a factor), `n` (records
 #'   with a value behind it) and `coverage` (a share from 0 to 1, `NA` where the cadence is irregular), sorted by
@@ -162,7 +162,7 @@ parts_of_records <- function(x, planned, frame, absent, together) {
     if (identical(absent[[measure$from]], "zero") && measure$use %in% c("sum", "count", "slots")) {
       value[is.na(value)] <- 0
     }
-    new_part(value, judged(measure$from, rises))
+    new_part(value, lack_weights(judged(measure$from, rises), measure, found$cells, frame, together))
   })
   list(parts = parts, falls = if (length(falls) > 0) vctrs::vec_rbind(!!!unname(falls)))
 }

@@ -13,12 +13,15 @@ read_chunked <- function(file, when, measures, series, zone, layout, source, rul
   collect <- function() {
     folder <- tempfile("backfill-chunks-")
     dir.create(folder)
+    complete <- FALSE
+    on.exit(if (!complete) unlink(folder, recursive = TRUE))
     found <- with_bar("Reading", function(report) {
       # One bar for all of them.
       old <- options(backfill.progress = FALSE)
       on.exit(options(old))
       collect_chunks(files, when, measures, series, zone, rules, form, folder, report, call)
     })
+    complete <- TRUE
     # The temporary files go with the source.
     reg.finalizer(environment(found$chunk), function(e) unlink(folder, recursive = TRUE), onexit = TRUE)
     found
@@ -160,7 +163,9 @@ open_chunks <- function(file, form, scratch, call) {
       return(NULL)
     }
     path <- file.path(scratch, "chunk")
-    done <- write_chunk_cpp(file$path, at, chunk_bytes(), form$quote, header, path)
+    # A rest that is short is read with the last, as a few rows alone may tell nothing of how they are written.
+    bytes <- if (size - at < 1.5 * chunk_bytes()) size - at + 1 else chunk_bytes()
+    done <- write_chunk_cpp(file$path, at, bytes, form$quote, header, path)
     here <- before
     at <<- done[[1]]
     before <<- before + done[[2]]

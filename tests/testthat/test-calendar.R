@@ -40,6 +40,9 @@ test_that("periods of any length start where base R's dates say, on every day fr
   known <- is.finite(next_open)
   expect_identical(as.numeric(period_of(day, working))[known], next_open[known])
   expect_identical(days_in_period(every_day[known], working, working = TRUE), rep(1L, sum(known)))
+  expect_identical(as.numeric(period_of(period_end(day, working), working)), as.numeric(period_of(day, working)))
+  # A Monday has the weekend before it, unless a holiday follows; Wednesday 9 April 2031 has itself alone.
+  expect_identical(days_in_period(c("2031-04-07", "2031-04-09", "2031-04-15"), working), c(3L, 1L, 4L))
 })
 
 test_that("labels and positions are those that base R formats, on every day from 1900 to 2100", {
@@ -91,6 +94,7 @@ test_that("what is no calendar is refused with what would be one", {
   expect_error(calendar("week", week_start = "Someday"), "week_start", class = "backfill_error_argument")
   expect_error(calendar("year", year_start = 13), "1 to 12", class = "backfill_error_argument")
   expect_error(calendar("2 months", anchor = "2031-04-09"), "no month starts", class = "backfill_error_argument")
+  expect_error(calendar("week", anchor = "2031-04-09"), "week_start", class = "backfill_error_argument")
   expect_error(calendar("2 weeks", week_start = "Sunday", anchor = "2031-04-09"), "Wednesday",
                class = "backfill_error_argument")
   expect_error(calendar("working day", holidays = "holidays.ics"), "read_holidays", class = "backfill_error_argument")

@@ -65,6 +65,11 @@ test_that("periods roll up to what the records give, standings included, by any 
   daily <- roll_up(records, "day", use = c(price = "median"))
   expect_error(roll_up(daily, "month"), "median", class = "backfill_error_input")
   expect_error(roll_up(roll_up(records, "week"), "month"), "does not fit", class = "backfill_error_every")
+  # Series of other names than the records had are judged by the standings alone.
+  monthly <- roll_up(guest_nights(), "month")
+  renamed <- monthly
+  renamed$island <- toupper(renamed$island)
+  expect_identical(roll_up(renamed, "year")$standing, roll_up(monthly, "year")$standing)
   # Days of events that come when they come, and silence that means zero.
   days <- records_of(as.Date("2031-01-05") + c(0, 3, 40, 41, 90, 120), kilos = 1:6)
   for (absent in list(NULL, "zero")) {
@@ -123,6 +128,11 @@ test_that("sub-series are put together by their kind, by hand", {
   weighed <- roll_up(records, "month", by = character(), together = c(price = "kilos", stock = "sum"))
   expect_equal(value(weighed, "price"), (5 * 3 + 1 * 30) / 33)
   expect_identical(value(weighed, "stock"), 160)
+  unweighed <- records
+  unweighed$kilos[3:4] <- NA
+  lacking <- roll_up(unweighed, "month", by = character(), together = c(price = "kilos"), cadence = "irregular")
+  expect_identical(value(lacking, "price"), 5)
+  expect_identical(as.character(lacking$standing[lacking$measure == "price"]), "partial")
   by_region <- roll_up(records, "month", by = "region")
   expect_identical(by_region$region[[1]], "north")
   expect_identical(value(by_region, "kilos"), 33)
