@@ -94,7 +94,7 @@ Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale, Rcpp::List cale
         if (std::isnan(value[i])) continue;
         const std::size_t s = static_cast<std::size_t>(series[i] - 1);
         const std::size_t row = group.empty() ? s : static_cast<std::size_t>(group[s] - 1);
-        sorted[at[row * column.count() + column(moments[i])]++] = value[i];
+        sorted[at[row * column.count() + column.of(moments[i])]++] = value[i];
       }
     });
   });

@@ -13,6 +13,7 @@
 #include "accumulate.h"
 #include "calendar.h"
 #include "moments.h"
+#include "lots.h"
 #include "slots.h"
 
 namespace backfill {
@@ -39,17 +40,21 @@ class Columns {
     }
   }
   std::size_t count() const { return count_; }
-  std::size_t operator()(const Moment& moment) {
+  std::size_t of(const Moment& moment) {
     if (by_clock_) return static_cast<std::size_t>(cut_.number(moment.instant) - first_);
-    // The period of the record before is mostly this one's too where they are in order.
-    if (!(moment.local >= from_ && moment.local < to_)) {
+    return static_cast<std::size_t>(of_day_[static_cast<std::size_t>(moment.day() - first_day_)].column);
+  }
+  // The same, to be asked in_latest() of the moments that follow.
+  std::size_t latest(const Moment& moment) {
+    if (!by_clock_) {
       const Day& day = of_day_[static_cast<std::size_t>(moment.day() - first_day_)];
       from_ = static_cast<double>(first_day_ + day.first) * 86400.0;
       to_ = static_cast<double>(first_day_ + day.end) * 86400.0;
-      of_last_ = static_cast<std::size_t>(day.column);
     }
-    return of_last_;
+    return of(moment);
   }
+  // Whether it is known, without a look, to be in the latest column.
+  bool in_latest(const Moment& moment) const { return moment.local >= from_ && moment.local < to_; }
   bool open(std::int64_t day) const { return open_[static_cast<std::size_t>(day - first_day_)]; }
 
  private:
@@ -67,7 +72,6 @@ class Columns {
   std::vector<unsigned char> open_;
   double from_ = std::numeric_limits<double>::infinity();  // local seconds of the latest column
   double to_ = from_;
-  std::size_t of_last_ = 0;
 };
 
 // Asks for memory that will be needed soon.
@@ -95,7 +99,10 @@ class RollUp {
 
   // `series` counts from 1, as R does; a value that is NaN is no record.
   void add(const Times& times, const std::int32_t* series, const double* value) {
-    with_moments(times, clock_, [&](auto moments) { add_all(moments, times.n, series, value); });
+    with_moments(times, clock_, [&](auto moments) {
+      share_out(series, times.n, slotted_.size(),
+                [=](Lot lot) { add_lot(moments, times.n, series, value, lot); });
+    });
   }
 
   const std::vector<Cell>& cells() const { return cells_; }
@@ -110,49 +117,63 @@ class RollUp {
            seen_.insert(row, cadence.slot(moment.instant, moment.local));
   }
 
+  // Rows of one series, probably in order of time: a cell is kept at hand as long as it is the next record's too.
+  template <bool with_slots, typename Moments>
+  void add_run(Moments& moments, std::size_t i, std::size_t end, std::size_t s, const double* value,
+               Columns& columns) {
+    Cell* const cells = cells_.data() + s * columns_.count();
+    Moment now = moments[i];
+    while (i < end) {
+      Cell& cell = cells[columns.latest(now)];
+      Cell here = cell;
+      do {
+        if (!std::isnan(value[i])) {
+          here.add(value[i], now.instant);
+          if (with_slots && fills_slot(s, now)) ++here.slots;
+        }
+        if (++i == end) break;
+        now = moments[i];
+      } while (columns.in_latest(now));
+      cell = here;
+    }
+  }
+
   template <typename Moments>
-  void add_all(Moments moments, std::size_t n, const std::int32_t* series, const double* value) {
+  void add_lot(Moments moments, std::size_t n, const std::int32_t* series, const double* value, Lot lot) {
     const std::size_t count = columns_.count();
     Columns columns = columns_;
     Cell* const cells = cells_.data();
     const bool any_slots = any_slots_;
-    constexpr std::size_t block = 256;
-    std::array<Moment, block> moment;
-    std::array<std::size_t, block> cell;
-    for (std::size_t from = 0; from < n; from += block) {
-      const std::size_t size = std::min(block, n - from);
-      if (series[from] == series[from + size - 1]) {
-        // Probably in order: the latest cell is kept at hand, as it is mostly the next record's too.
-        std::size_t at = 0;
-        Cell here = cells[0];
-        for (std::size_t i = from; i < from + size; ++i) {
-          if (std::isnan(value[i])) continue;
-          const Moment now = moments[i];
-          const std::size_t row = static_cast<std::size_t>(series[i] - 1);
-          const std::size_t next = row * count + columns(now);
-          if (next != at) {
-            cells[at] = here;
-            at = next;
-            here = cells[at];
-          }
-          here.add(value[i], now.instant);
-          if (any_slots && fills_slot(row, now)) ++here.slots;
+    LotRows rows;
+    std::array<Moment, rows_at_a_time> moment;
+    std::array<std::size_t, rows_at_a_time> cell;
+    for (std::size_t from = 0; from < n; from += rows_at_a_time) {
+      const std::size_t size = std::min(rows_at_a_time, n - from);
+      rows.look(series + from, size, lot);
+      if (rows.count == 0) continue;
+      if (rows.one_series) {
+        const std::size_t s = static_cast<std::size_t>(series[from] - 1);
+        // Without slots to look after, the loop is short enough to stay in the processor's registers.
+        if (any_slots) {
+          add_run<true>(moments, from, from + size, s, value, columns);
+        } else {
+          add_run<false>(moments, from, from + size, s, value, columns);
         }
-        cells[at] = here;
         continue;
       }
       // Else all cells of the block are asked for first, so that memory brings them while others are at work.
-      for (std::size_t i = 0; i < size; ++i) {
-        moment[i] = moments[from + i];
-        cell[i] = static_cast<std::size_t>(series[from + i] - 1) * count + columns(moment[i]);
-        fetch(&cells[cell[i]]);
+      for (std::size_t k = 0; k < rows.count; ++k) {
+        const std::size_t i = from + rows.row[k];
+        moment[k] = moments[i];
+        cell[k] = static_cast<std::size_t>(series[i] - 1) * count + columns.of(moment[k]);
+        fetch(&cells[cell[k]]);
       }
-      for (std::size_t i = 0; i < size; ++i) {
-        const double x = value[from + i];
-        if (std::isnan(x)) continue;
-        Cell& here = cells[cell[i]];
-        here.add(x, moment[i].instant);
-        if (any_slots && fills_slot(static_cast<std::size_t>(series[from + i] - 1), moment[i])) ++here.slots;
+      for (std::size_t k = 0; k < rows.count; ++k) {
+        const std::size_t i = from + rows.row[k];
+        if (std::isnan(value[i])) continue;
+        Cell& here = cells[cell[k]];
+        here.add(value[i], moment[k].instant);
+        if (any_slots && fills_slot(static_cast<std::size_t>(series[i] - 1), moment[k])) ++here.slots;
       }
     }
   }

@@ -6,12 +6,12 @@
 #include <cstddef>
 #include <cstdint>
 #include <limits>
-#include <unordered_map>
 #include <unordered_set>
 #include <vector>
 
 #include "cadence.h"
 #include "moments.h"
+#include "lots.h"
 
 namespace backfill {
 
@@ -24,7 +24,8 @@ struct Slotted {
 };
 
 // Which slots of each series have a record. Of a series in order of time the latest one is all there is to know; of
-// others a bit each is kept, or, where these would take more memory than the records, the slots that have one.
+// others a bit each is kept, or, where these would take more memory than the records, the slots that have one. No two
+// series share a word, so that they can be worked on side by side.
 class SlotSet {
  public:
   SlotSet(const std::vector<Slotted>& series, Clock clock, std::size_t records) {
@@ -38,15 +39,16 @@ class SlotSet {
       const std::int64_t margin = s.cadence.steps == Steps::local ? 24 : 0;
       const std::int64_t first = s.cadence.slot(s.lowest, clock.local_second(s.lowest)) - margin;
       const std::int64_t last = s.cadence.slot(s.highest, clock.local_second(s.highest)) + margin;
-      const std::size_t count = static_cast<std::size_t>(last - first + 1);
+      const std::size_t count = (static_cast<std::size_t>(last - first + 1) + 63) / 64 * 64;
       if (count > most_bits || bits > most_bits - count) {
-        series_.back().way = Way::hashed;
+        series_.back() = {static_cast<std::int64_t>(hashed_.size()), none, Way::hashed};
+        hashed_.emplace_back();
         continue;
       }
       series_.back().start = static_cast<std::int64_t>(bits) - first;
       bits += count;
     }
-    bits_.resize((bits + 63) / 64);
+    bits_.resize(bits / 64);
   }
 
   // True where the slot was not in the set yet.
@@ -57,7 +59,7 @@ class SlotSet {
       one.latest = slot;
       return true;
     }
-    if (one.way == Way::hashed) return hashed_[series].insert(slot).second;
+    if (one.way == Way::hashed) return hashed_[static_cast<std::size_t>(one.start)].insert(slot).second;
     const std::size_t at = static_cast<std::size_t>(one.start + slot);
     const std::uint64_t bit = std::uint64_t{1} << (at & 63);
     std::uint64_t& word = bits_[at >> 6];
@@ -70,14 +72,14 @@ class SlotSet {
   enum class Way { latest, bits, hashed };
   static constexpr std::int64_t none = std::numeric_limits<std::int64_t>::min();
   struct One {
-    std::int64_t start;   // the bit of slot 0
+    std::int64_t start;   // the bit of slot 0, or which of the hashed sets
     std::int64_t latest;
     Way way;
   };
 
   std::vector<One> series_;
   std::vector<std::uint64_t> bits_;
-  std::unordered_map<std::size_t, std::unordered_set<std::int64_t>> hashed_;
+  std::vector<std::unordered_set<std::int64_t>> hashed_;
 };
 
 // How many distinct slots the records of each series fill, by the weekday of their record (Monday first).
@@ -89,20 +91,29 @@ class FilledSlots {
   // Where `series` is null, all records are of one series.
   void add(const Times& times, const std::int32_t* series) {
     with_moments(times, clock_, [&](auto moments) {
-      for (std::size_t i = 0; i < times.n; ++i) {
-        const std::size_t s = series == nullptr ? 0 : static_cast<std::size_t>(series[i] - 1);
-        if (slotted_[s].cadence.steps == Steps::none) continue;
-        const Moment moment = moments[i];
-        if (seen_.insert(s, slotted_[s].cadence.slot(moment.instant, moment.local))) {
-          ++filled_[s][static_cast<std::size_t>(weekday(moment.day()) - 1)];
-        }
-      }
+      if (series == nullptr) return add(moments, 0, 0, times.n);
+      share_out(series, times.n, slotted_.size(), [=](Lot lot) mutable {
+        each_run(series, times.n, lot,
+                 [&](std::size_t s, std::size_t first, std::size_t end) { add(moments, s, first, end); });
+      });
     });
   }
 
   const std::vector<std::array<std::int64_t, 7>>& filled() const { return filled_; }
 
  private:
+  template <typename Moments>
+  void add(Moments& moments, std::size_t s, std::size_t first, std::size_t end) {
+    const Cadence& cadence = slotted_[s].cadence;
+    if (cadence.steps == Steps::none) return;
+    for (std::size_t i = first; i < end; ++i) {
+      const Moment moment = moments[i];
+      if (seen_.insert(s, cadence.slot(moment.instant, moment.local))) {
+        ++filled_[s][static_cast<std::size_t>(weekday(moment.day()) - 1)];
+      }
+    }
+  }
+
   std::vector<Slotted> slotted_;
   Clock clock_;
   SlotSet seen_;

@@ -11,6 +11,7 @@
 
 #include "calendar.h"
 #include "moments.h"
+#include "lots.h"
 
 namespace backfill {
 
@@ -51,15 +52,14 @@ struct Survey {
   // The records from `i` to before `end`, of a survey that is settled: no more than their instants is needed.
   template <typename Moments>
   void add_settled(const Moments& moments, std::size_t i, std::size_t end) {
+    records += end - i;
     double low = lowest, high = highest;
     bool whole = true, risen = true;
-    records += end - i;
     for (; i < end; ++i) {
-      const double instant = moments.instant(i);
+      const double instant = moments.instant(i), from_first = instant - first_;
       risen = risen & (instant >= high);
       low = instant < low ? instant : low;
       high = instant > high ? instant : high;
-      const double from_first = instant - first_;
       whole = whole & (from_first == static_cast<double>(static_cast<std::int64_t>(from_first)));
     }
     lowest = low;
@@ -118,14 +118,13 @@ struct Survey {
 // Adds records to the surveys of their series; `series` counts from 1, as R does.
 inline void survey(const Times& times, Clock clock, const std::int32_t* series, std::vector<Survey>& out) {
   with_moments(times, clock, [&](auto moments) {
-    for (std::size_t i = 0; i < times.n;) {
-      std::size_t end = i + 1;
-      while (end < times.n && series[end] == series[i]) ++end;
-      Survey& survey = out[static_cast<std::size_t>(series[i] - 1)];
-      while (i < end && !survey.settled()) survey.add(moments[i++]);
-      survey.add_settled(moments, i, end);
-      i = end;
-    }
+    share_out(series, times.n, out.size(), [=, &out](Lot lot) mutable {
+      each_run(series, times.n, lot, [&](std::size_t s, std::size_t i, std::size_t end) {
+        Survey& survey = out[s];
+        while (i < end && !survey.settled()) survey.add(moments[i++]);
+        if (i < end) survey.add_settled(moments, i, end);
+      });
+    });
   });
 }
 

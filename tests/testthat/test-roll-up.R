@@ -149,3 +149,24 @@ test_that("tables stay what they are through `[` and dplyr, and say so where the
     expect_s3_class(plain, c("tbl_df", "tbl", "data.frame"), exact = TRUE)
   }
 })
+
+test_that("many records, which several processors share, give each series what it gives alone", {
+  set.seed(8)
+  n <- 3e5
+  x <- data.frame(
+    port = sample(c("Garth", rep("Kettle", 4), "Ness", "Skerry"), n, TRUE),
+    time = as.POSIXct("2031-01-01", tz = "UTC") + 900 * sample(35000, n, TRUE), kilos = sample(1000, n, TRUE)
+  )
+  port <- function(x) {
+    as_records(x, when = "time", measures = c(kilos = "flow"), series = "port", zone = "UTC", duplicates = "keep")
+  }
+  use <- list(kilos = c("sum", "sd", "last", "slots"))
+  for (rows in list(seq_len(n), order(x$port, x$time), order(x$time))) {
+    together <- roll_up(port(x[rows, ]), "day", use = use, cadence = "15 minutes")
+    for (one in unique(x$port)) {
+      alone <- roll_up(port(x[rows, ][x$port[rows] == one, ]), "day", use = use, cadence = "15 minutes")
+      expect_identical(columns(together[together$port == one & together$period %in% alone$period, ]), columns(alone),
+                       label = one)
+    }
+  }
+})
