@@ -29,8 +29,8 @@ open_before_cpp <- function(day, calendar) {
     .Call(`_backfill_open_before_cpp`, day, calendar)
 }
 
-years_back_cpp <- function(day, years) {
-    .Call(`_backfill_years_back_cpp`, day, years)
+months_back_cpp <- function(day, months) {
+    .Call(`_backfill_months_back_cpp`, day, months)
 }
 
 find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread) {
@@ -129,11 +129,31 @@ quantile_cpp <- function(parts, scale, calendar, columns, group, records, share)
     .Call(`_backfill_quantile_cpp`, parts, scale, calendar, columns, group, records, share)
 }
 
-find_rows_cpp <- function(series, number, wanted) {
-    .Call(`_backfill_find_rows_cpp`, series, number, wanted)
+find_rows_cpp <- function(series, number, value, wanted, back, oldest) {
+    .Call(`_backfill_find_rows_cpp`, series, number, value, wanted, back, oldest)
 }
 
-moving_mean_cpp <- function(series, number, value, width, centred) {
-    .Call(`_backfill_moving_mean_cpp`, series, number, value, width, centred)
+change_cpp <- function(value, base, ahead, form) {
+    .Call(`_backfill_change_cpp`, value, base, ahead, form)
+}
+
+moving_cpp <- function(series, number, value, before, after, lower, halves, statistic, share, enough) {
+    .Call(`_backfill_moving_cpp`, series, number, value, before, after, lower, halves, statistic, share, enough)
+}
+
+moving_weighted_cpp <- function(series, number, value, weight, before) {
+    .Call(`_backfill_moving_weighted_cpp`, series, number, value, weight, before)
+}
+
+smooth_cpp <- function(series, value, alpha) {
+    .Call(`_backfill_smooth_cpp`, series, value, alpha)
+}
+
+running_total_cpp <- function(series, number, value, start) {
+    .Call(`_backfill_running_total_cpp`, series, number, value, start)
+}
+
+returns_cpp <- function(series, number, value, what) {
+    .Call(`_backfill_returns_cpp`, series, number, value, what)
 }
 

@@ -24,47 +24,71 @@ whole_periods <- function(x, calendar) {
   if (is.null(length)) NULL else periods_in(length, calendar)
 }
 
-# How far back a base lies: list(back, words, one), where `back` turns the numbers of periods of a laid calendar into
-# those of their bases and `one` says that it is the period before.
+# How far off another period lies: list(count, move, words, one). `count` is a number of periods, or NULL where that
+# differs from period to period; `move` then turns the numbers of periods of a laid calendar into those of the other
+# ones, which lie before them where `sign` is -1 and behind where it is 1. `one` says that it is the next period.
 check_distance <- function(x, calendar, argument, call = caller_env()) {
   length <- read_distance(x)
   words <- if (is.null(length)) NULL else counted_length(length)
   count <- whole_periods(x, calendar)
   if (!is.null(count)) {
-    return(list(back = function(number, laid) number - count, words = words %||% count_of_periods(count, calendar),
-                one = count == 1))
+    return(list(count = count, words = words %||% count_of_periods(count, calendar), one = count == 1))
   }
-  back <- if (identical(length$unit, "year")) years_of_calendar(length$count, calendar)
-  if (is.null(back)) {
+  move <- if (!is.null(length)) move_by_date(length, calendar)
+  if (is.null(move)) {
     stop_periods(x, calendar, argument, "over", call)
   }
-  list(back = back, words = words, one = FALSE)
+  list(move = move, words = words, one = FALSE)
 }
 
-# Of days, weeks and hours a year is no whole number: the same date is meant, the 52nd week before, and the same time by
-# the local clock. NULL for other periods.
-years_of_calendar <- function(years, calendar) {
+# The numbers of the periods that lie so far before those of `number`, or behind them.
+moved <- function(distance, number, laid, sign = -1) {
+  if (!is.null(distance$count)) number + sign * distance$count else distance$move(number, laid, sign)
+}
+
+# Where a length of time is no whole number of periods the same date is meant (of 31 days where the month has 30, the
+# last), the 52nd week before for a year, the same time by the local clock, and of working days the last one on or
+# before that date. NULL where there is no such rule.
+move_by_date <- function(length, calendar) {
+  months <- if (length$unit %in% names(unit_months)) length$count * unit_months[[length$unit]]
+  days <- if (length$unit %in% c("day", "week")) length$count * unit_seconds[[length$unit]] / 86400
+  other_day <- function(day, sign) if (is.null(months)) day + sign * days else months_back_cpp(day, -sign * months)
+  if (is.null(months) && is.null(days)) {
+    return(NULL)
+  }
   if (by_clock(calendar)) {
-    return(function(number, laid) {
+    return(function(number, laid, sign) {
       local <- boundaries(number, laid)$local
       day <- floor(local / 86400)
-      before <- years_back_cpp(day, years) * 86400 + local - day * 86400
-      number_of_instants_cpp(clock_to_instant_cpp(before, integer(), laid$table$from, laid$table$offset)$instant, laid)
+      second <- other_day(day, sign) * 86400 + local - day * 86400
+      number_of_instants_cpp(clock_to_instant_cpp(second, integer(), laid$table$from, laid$table$offset)$instant, laid)
     })
   }
+  one <- calendar$number == 1
   switch(calendar$unit,
-    day = if (calendar$number == 1) function(number, laid) years_back_cpp(number, years),
-    week = if (calendar$number == 1) function(number, laid) number - 52 * years
+    day = if (one) function(number, laid, sign) other_day(number, sign),
+    "working day" = if (one) {
+      function(number, laid, sign) {
+        number_of_days_cpp(other_day(as.numeric(period_start(number, laid)), sign) + 1, laid) - 1
+      }
+    },
+    week = if (one && identical(length$unit, "year")) function(number, laid, sign) number + sign * 52 * length$count
   )
 }
 
-# The width of a window in periods: list(count, words).
+# A window's width: list(count, lower, words). `count` is a number of periods, or NULL where that differs from window to
+# window; `lower` then gives the first period of the window that ends with each.
 check_window <- function(x, calendar, argument, call = caller_env()) {
   count <- whole_periods(x, calendar)
-  if (is.null(count) || count < 2) {
+  if (!is.null(count) && count >= 2) {
+    return(list(count = as.integer(count), words = count_of_periods(count, calendar)))
+  }
+  length <- read_distance(x)
+  move <- if (is.null(count) && !is.null(length)) move_by_date(length, calendar)
+  if (is.null(move)) {
     stop_periods(x, calendar, argument, "window", call)
   }
-  list(count = as.integer(count), words = count_of_periods(count, calendar))
+  list(lower = function(number, laid) move(number, laid, -1) + 1, words = counted_length(length))
 }
 
 stop_periods <- function(x, calendar, argument, class, call) {
@@ -73,8 +97,7 @@ stop_periods <- function(x, calendar, argument, class, call) {
     sprintf("`%s` is %s%s.", argument, value_in_words(x),
             if (is.character(x)) sprintf(", which is not a whole number of %s", period_noun(calendar, 2)) else ""),
     i = sprintf("It must be a number of periods%s%s.", if (class == "window") ", at least 2" else "",
-                switch(base_codes[[calendar$base + 1]], "open day" = "",
-                       clock = , day = ", or a length of time such as \"4 weeks\"",
+                switch(base_codes[[calendar$base + 1]], clock = , day = ", or a length of time such as \"4 weeks\"",
                        ", or a length of time such as \"1 year\"")),
     call = call
   )

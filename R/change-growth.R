@@ -1,25 +1,45 @@
-#' Add a growth rate
+#' Add growth
 #'
-#' Growth in percent over the same series: from the period before, or from any number of periods or years before. The
-#' base is found by its period and not by its row, so a missing row never shifts it, and it never comes from another
-#' series.
+#' The change over the same series from an earlier period: the one before, or any number of periods or length of time
+#' before; over several of them at once, a column each. The base is found by its period and not by its row, so a missing
+#' row never shifts it, and it never comes from another series.
 #'
-#' \deqn{growth_t = 100\,(x_t - x_{t-k}) / x_{t-k}}{growth[t] = 100 (x[t] - x[t-k]) / x[t-k]}
+#' With \eqn{b} the base of \eqn{x}, `as` gives
+#' \tabular{lll}{
+#'   `"percent"` \tab \eqn{100\,(x - b) / b}{100 (x - b) / b} \tab in percent, so that 3.2 means 3.2 \% \cr
+#'   `"ratio"` \tab \eqn{x / b} \tab \cr
+#'   `"difference"` \tab \eqn{x - b} \tab in the measure's unit \cr
+#'   `"log"` \tab \eqn{\ln(x / b)}{ln(x / b)} \tab \cr
+#'   `"annualised"` \tab \eqn{100\,((x / b)^{1/y} - 1)}{100 ((x / b)^(1/y) - 1)} \tab in percent a year, where \eqn{y} are
+#'     the years from base to period: months by 12, else days by 365.2425 \cr
+#'   `"points"` \tab \eqn{x - b} \tab in percentage points, for measures in percent
+#' }
 #'
-#' No growth is given (`NA`) where the table does not reach back to the base, where the period or its base is partial or
-#' empty, and where the base is zero or negative, so that a percentage of it means nothing. Printing the table tells
-#' how often each was the case.
+#' None is given (`NA`) where the table does not reach back to the base, where the period or its base is partial or
+#' empty, and where a base of zero or less makes nonsense of a percentage, a ratio or a logarithm. Printing the table and
+#' [summary()][summary.backfill_periods] tell how often each was the case; nothing is ever infinite.
+#'
+#' @section Dates: Over a length of time that is no whole number of periods the base is found by its date. Of days it is
+#'   the same date of an earlier month or year, or where that month is shorter its last day (28 February for the 29th); of
+#'   periods of the clock the same time on that date; of weeks, for a year, the 52nd before; of working days the last one
+#'   on or before that date.
 #'
 #' @param x A periods table, from [roll_up()].
-#' @param over How far back the base lies: a number of periods, or a length of time such as `"1 year"` or `"3 months"`.
-#'   Over a year, a day is compared with the same date (29 February with 28 February), and a week with the one 52 weeks
-#'   earlier.
+#' @param over How far back the base lies: a number of periods, or a length of time such as `"1 year"` or `"30 days"`;
+#'   or several of them.
+#' @param as The form of the change, see below.
+#' @param ahead `TRUE` for growth still to come: from this period to the one that lies `over` behind it. The column is
+#'   marked as a target, as are columns made of it, since it tells the future.
+#' @param oldest Where the base itself has no whole value, such as a day on which a market is closed: how many periods
+#'   before it, at most, a value may lie that takes its place (the latest does). By default none may.
 #' @param of Name of the column to compute it of.
-#' @param name Name of the new column. By default `"growth"` over one period, and the length with it otherwise, as in
+#' @param name Name of the new column, one for each `over`. By default `"growth"` (`"ratio"`, `"difference"`,
+#'   `"log_growth"`, `"annual_growth"`, `"points"`), with `"_ahead"` where it is, and but for one period with the length:
 #'   `"growth_1_year"`.
-#' @return The table with one column more: growth in percent, so that 3.2 means 3.2 %.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_over` for a length that is not
-#'   a whole number of periods, `backfill_error_column` where `of` is missing or `name` is taken.
+#' @return The table with a column more for each `over`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_over` for a length that the
+#'   periods have no rule for, `backfill_error_column` where `of` is missing or a name is taken,
+#'   `backfill_error_argument`. Percent of a measure in percent is given with a warning of class `backfill_warning_use`.
 #' @references Growth over the same period of the year before is the usual way to compare seasonal series; see for
 #'   example Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd
 #'   ed., chapter 2. Wiley.
@@ -27,31 +47,100 @@
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
 #' )
-#' monthly <- roll_up(nights, every = "month")
-#' monthly <- add_growth(monthly, over = 1)
-#' add_growth(monthly, over = "1 year")
+#' monthly <- add_growth(roll_up(nights, every = "month"), over = c("1 month", "1 year"))
+#' summary(add_growth(monthly, over = "1 year", as = "log"))
 #' @export
-add_growth <- function(x, over = 1, of = "value", name = NULL) {
+add_growth <- function(x, over = 1, as = "percent", ahead = FALSE, oldest = 0, of = "value", name = NULL) {
   check_periods(x)
-  distance <- check_distance(over, roles(x)$calendar, "over")
-  name <- check_new_name(name %||% distance_name("growth", distance), x)
+  check_one_of(as, names(growth_forms), "as")
+  check_flag(ahead, "ahead")
+  age <- if (identical(oldest, 0)) 0 else whole_periods(oldest, roles(x)$calendar)
+  if (is.null(age)) {
+    stop_periods(oldest, roles(x)$calendar, "oldest", "argument", caller_env())
+  }
+  distances <- lapply(over, check_distance, calendar = roles(x)$calendar, argument = "over", call = current_env())
+  if (!is.null(name) && length(name) != length(distances)) {
+    abort_backfill("argument", sprintf("`name` has %s for %s.", count_of(length(name), "name"),
+                                       count_of(length(distances), "column")))
+  }
   along <- along_series(x, of)
-  value <- along$value
-  base_row <- find_rows_cpp(along$series, along$number, distance$back(along$number, along$calendar))
-  base <- value[base_row]
-  usable <- base > 0 & !is.na(base)
-  growth <- ifelse(usable, 100 * (value - base) / base, NA_real_)
-  note <- list(
-    verb = "growth", of = of, over = distance$words, unit = "%", given = sum(!is.na(growth)),
-    withheld = c(
-      "the table does not reach back so far" = sum(is.na(base_row)),
-      "the period or its base is not whole" = sum(!is.na(base_row) & (is.na(value) | is.na(base))),
-      "the base is zero or negative" = sum(!usable & !is.na(base) & !is.na(value))
+  excluded <- growth_excludes(x, along, as, of)
+  for (i in seq_along(distances)) {
+    column <- check_new_name(name[i] %||% growth_name(as, distances[[i]], ahead), x)
+    made <- grow(along, distances[[i]], as, ahead, age)
+    made$value[excluded] <- NA
+    note <- list(
+      verb = "growth", of = of, as = as, over = distances[[i]]$words, target = ahead,
+      unit = if (as %in% c("percent", "annualised")) "%" else if (as == "points") "points",
+      withheld = c(made$withheld, "the measure is not in percent" = sum(excluded))
     )
-  )
-  add_column(x, name, growth, along, note)
+    x <- add_column(x, column, made$value, along, note)
+  }
+  x
 }
 
-distance_name <- function(verb, distance) {
-  if (distance$one) verb else paste0(verb, "_", gsub(" ", "_", distance$words))
+growth_forms <- c(percent = "growth", ratio = "ratio", difference = "difference", log = "log_growth",
+                  annualised = "annual_growth", points = "points")
+
+growth_name <- function(as, distance, ahead) {
+  paste0(growth_forms[[as]], if (ahead) "_ahead", if (!distance$one) paste0("_", gsub(" ", "_", distance$words)))
+}
+
+# list(value, withheld) in the order of `along`. `age` is that of the oldest stand-in for a base, in periods.
+grow <- function(along, distance, as, ahead, age) {
+  base <- rows_off(along, distance, if (ahead) 1 else -1, age)
+  form <- switch(as, percent = 0L, points = , difference = 2L, log = 3L, ratio = , annualised = 1L)
+  found <- change_cpp(along$value, base, ahead, form)
+  if (as == "annualised") {
+    years <- abs(years_between(along$number[base], along$number, along$calendar))
+    found$value <- 100 * (found$value^(1 / years) - 1)
+  }
+  reach <- if (ahead) "the table does not reach so far ahead" else "the table does not reach back so far"
+  list(value = found$value, withheld = stats::setNames(
+    found$counts[-1],
+    c(reach, "the period or its base is not whole", "the base is zero or negative", "the figure is zero or negative")
+  ))
+}
+
+# The rows of the periods that lie so far before those of `along`, or behind them where `sign` is 1.
+rows_off <- function(along, distance, sign = -1, age = 0) {
+  if (!is.null(distance$count)) {
+    return(find_rows_cpp(along$series, along$number, along$value, -sign * distance$count, back = TRUE, oldest = age))
+  }
+  wanted <- moved(distance, along$number, along$calendar, sign)
+  find_rows_cpp(along$series, along$number, along$value, wanted, back = FALSE, oldest = age)
+}
+
+# From the start of one period to that of another.
+years_between <- function(from, to, calendar) {
+  if (base_codes[[calendar$base + 1]] == "month") {
+    return((to - from) * calendar$count / 12)
+  }
+  days <- as.numeric(period_start(to, calendar)) - as.numeric(period_start(from, calendar))
+  days / 365.2425 / if (by_clock(calendar)) 86400 else 1
+}
+
+# Percentage points are of measures in percent only, and percent of these is easily mistaken for points.
+growth_excludes <- function(x, along, as, of, call = caller_env()) {
+  none <- rep(FALSE, length(along$value))
+  unit <- if (of == "value") {
+    vapply(roles(x)$measures, function(measure) measure$unit %||% "", "")
+  }
+  in_percent <- names(unit)[unit == "%"]
+  if (as == "points") {
+    if (of != "value") {
+      return(rep(!identical(roles(x)$added[[of]]$unit, "%"), length(along$value)))
+    }
+    if (length(in_percent) == 0) {
+      abort_backfill("argument", "`as` is \"points\", but no measure is in percent.",
+                     ">" = "Name the unit, as in measure(\"level\", unit = \"%\"), or choose \"difference\".", call = call)
+    }
+    return(!x$measure[along$order] %in% in_percent)
+  }
+  if (as == "percent" && length(in_percent) > 0) {
+    rlang::warn(sprintf("%s in percent already, and its growth is in percent of that; `as = \"points\"` gives it in percentage points.",
+                        paste(in_words(in_percent), if (length(in_percent) == 1) "is" else "are")),
+                class = "backfill_warning_use")
+  }
+  none
 }

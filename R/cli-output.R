@@ -1,10 +1,13 @@
 # Where results go: the table to standard output or a file, the figure to a file, sentences to standard error.
 
-output_options <- function() {
+output_options <- function(type = "How the figure is drawn: lines (the default), years or distribution.") {
   list(
     format = cli_option("FORMAT", "table (rounded for reading, the default), csv or json (full precision)."),
     out = cli_option("FILE", "Write the data to FILE, as csv or json by its ending, instead of to standard output."),
     figure = cli_option("FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."),
+    type = cli_option("TYPE", type),
+    size = cli_option("PIXELS", "Width and height of the figure. Default: 1280x800."),
+    events = cli_option("FILE", "A csv file with the columns date and note: events to mark in the figure."),
     aside = cli_option("FILE", "Write the rows set aside into FILE, as csv."),
     lift = cli_option("NAME", "A series to bring out in a figure of more than eight; may repeat.",
                       repeats = TRUE),
@@ -31,6 +34,7 @@ check_outputs <- function(options, input) {
   if (!is.null(options$aside)) {
     check_output(options$aside, input, call = NULL)
   }
+  figure_size(options$size)
   check_apart(unlist(options[c("out", "figure", "aside")]))
   format <- options$format %||% if (is.null(options$out)) "table" else file_type(options$out)
   check_one_of(format, c("table", "csv", "json"), "format", call = NULL)
@@ -49,9 +53,35 @@ check_apart <- function(files) {
   }
 }
 
-put_periods <- function(x, rejected, format, options) {
+# 1280 and 800 of "1280x800"
+figure_size <- function(text) {
+  size <- suppressWarnings(as.numeric(strsplit(text %||% "1280x800", "x", fixed = TRUE)[[1]]))
+  if (length(size) != 2 || anyNA(size)) {
+    stop_usage(sprintf("`size` is %s.", quoted(text)), i = "It must be width and height in pixels, such as 1280x800.")
+  }
+  size
+}
+
+read_events <- function(file) {
+  if (is.null(file)) {
+    return(NULL)
+  }
+  if (!file.exists(file)) {
+    abort_backfill("file", sprintf("`events` is %s, and there is no such file.", file), call = NULL)
+  }
+  data.table::fread(file, colClasses = "character", data.table = FALSE)
+}
+
+# Tells of the periods and puts them, or what stands `instead` of them in print, where they are to go. `of` is the column
+# to draw.
+put_periods <- function(x, rejected, format, options, of = "value", instead = NULL) {
+  if (!options$quiet) {
+    say(wrapped(in_options(describe_periods(x))), "")
+  }
   # Made before anything is written, as it may be refused.
-  plot <- if (!is.null(options$figure)) autoplot(x, lift = options$lift)
+  plot <- if (!is.null(options$figure)) {
+    autoplot(x, of = of, type = options$type, lift = options$lift, events = read_events(options$events))
+  }
   if (!is.null(options$out)) {
     if (format == "csv") {
       write_periods(x, options$out)
@@ -60,13 +90,14 @@ put_periods <- function(x, rejected, format, options) {
     }
   } else {
     switch(format,
-      table = writeLines(periods_table(x)),
+      table = if (is.null(instead)) writeLines(periods_table(x)) else print(instead, n = Inf),
       csv = data.table::fwrite(exact_text(x), quote = "auto", na = ""),
       json = writeLines(periods_json(x), useBytes = TRUE)
     )
   }
   if (!is.null(options$figure)) {
-    doing("Drawing", write_figure(plot, options$figure, roles(x)$sources))
+    size <- figure_size(options$size)
+    doing("Drawing", write_figure(plot, options$figure, size[[1]], size[[2]], roles(x)$sources))
   }
   if (!is.null(options$aside)) {
     write_beside(options$aside, function(path) data.table::fwrite(rejected, path))

@@ -1,18 +1,33 @@
-# Figures to files: PNG, SVG or PDF by the name's ending, at 1280 by 800 pixels or the like.
-write_figure <- function(plot, file, sources = character(), call = caller_env()) {
-  check_output(file, sources, call)
-  check_figure_type(file, call)
+#' Write a figure to a file
+#'
+#' @param plot A ggplot2 plot, such as [autoplot()] gives.
+#' @param file Where to: a name that ends in `.png`, `.svg` or `.pdf`.
+#' @param width,height Size in pixels; of the latter two kinds at 130 pixels an inch.
+#' @param sources Files that must not be overwritten.
+#' @return `file`, invisibly. It is written beside its place and renamed into it, so that nothing half-written stays.
+#' @section Errors: `backfill_error_file` for another ending, a folder that is not there, and a file of `sources`;
+#'   `backfill_error_argument` for a size.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), series = "island")
+#' file <- file.path(tempdir(), "nights.png")
+#' write_figure(autoplot(roll_up(nights, every = "quarter")), file, width = 960, height = 600)
+#' @export
+write_figure <- function(plot, file, width = 1280, height = 800, sources = character()) {
+  check_output(file, sources, current_env())
+  check_figure_type(file, current_env())
+  check_whole(width, "width", 200, 10000, "pixels")
+  check_whole(height, "height", 200, 10000, "pixels")
   write_beside(file, function(path) {
-    open <- switch(file_type(file),
-      png = function() grDevices::png(path, width = 1280, height = 800, res = 130),
-      svg = function() grDevices::svg(path, width = 1280 / 130, height = 800 / 130),
+    switch(file_type(file),
+      png = grDevices::png(path, width = width, height = height, res = 130),
+      svg = grDevices::svg(path, width = width / 130, height = height / 130),
       # The plain pdf device knows no letters beyond Latin-1.
-      pdf = function() grDevices::cairo_pdf(path, width = 1280 / 130, height = 800 / 130)
+      pdf = grDevices::cairo_pdf(path, width = width / 130, height = height / 130)
     )
-    open()
     on.exit(grDevices::dev.off())
     print(plot)
   })
+  invisible(file)
 }
 
 check_figure_type <- function(file, call = caller_env()) {

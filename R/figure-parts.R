@@ -24,16 +24,20 @@ time_labels <- function(instants) {
 }
 
 # Makes the axis of each panel of `from_zero` reach down to zero.
-value_axis <- function(data, from_zero, unit) {
+value_axis <- function(data, from_zero, unit, headroom) {
   zero <- data[match(from_zero, data$panel), ]
   zero$figure <- rep(0, nrow(zero))
   list(
     ggplot2::scale_y_continuous(
-      labels = if (identical(unit, "%")) percent_labels else scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.06))
+      labels = figure_labels(unit), expand = ggplot2::expansion(mult = c(0.02, headroom))
     ),
     ggplot2::geom_blank(data = zero)
   )
+}
+
+figure_labels <- function(unit) {
+  switch(unit %||% "", "%" = percent_labels, points = function(y) ifelse(y == 0, "0", sprintf("%+g pp", y)),
+         share = scales::label_percent(), scales::label_comma())
 }
 
 percent_labels <- function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y))

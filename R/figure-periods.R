@@ -1,8 +1,11 @@
 #' Draw periods
 #'
-#' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. A
-#' calculation in percent, such as growth, is drawn as bars around zero, a panel per series. Partial periods are hollow
-#' points that no line runs through. Measures of one unit share a panel; others have panels that share the time axis.
+#' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. Growth and
+#' returns are drawn as bars around zero, a panel per series. Partial periods are hollow points that no line runs through.
+#' Measures of one unit share a panel; others have panels that share the time axis.
+#'
+#' Other types lay the years over each other, the latest drawn strongly over the former ones, or show how the figures are
+#' distributed, with quantiles marked.
 #'
 #' Up to eight series are labelled directly; more are drawn faint, and growth as lines, with the ones named in `lift`
 #' brought out.
@@ -12,6 +15,11 @@
 #'
 #' @param object A periods table, from [roll_up()].
 #' @param of Name of the column to draw.
+#' @param type `"lines"`, `"bars"`, `"years"` or `"distribution"`. By default bars for growth and returns of up to eight
+#'   series, else lines.
+#' @param panels `"measures"`, so that series are compared in one panel, or `"series"` for a panel each.
+#' @param events A table with the columns `date` (dates, or text of ISO 8601) and `note`, of what happened: fine lines
+#'   with their notes above, where there is a time axis.
 #' @param lift Names of series to bring out where there are more than eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
@@ -24,9 +32,13 @@
 #' monthly <- add_growth(add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year")
 #' autoplot(monthly)
 #' autoplot(monthly, of = "growth_1_year")
+#' autoplot(monthly, of = "growth_1_year", type = "distribution")
+#' autoplot(add_running_total(monthly), of = "running_total", type = "years")
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_periods <- function(object, of = "value", lift = NULL, ...) {
+autoplot.backfill_periods <- function(object, of = "value", type = NULL, lift = NULL, panels = "measures",
+                                      events = NULL, ...) {
   role <- roles(object)
+  check_one_of(panels, c("measures", "series"), "panels")
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
     abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)))
   }
@@ -35,12 +47,28 @@ autoplot.backfill_periods <- function(object, of = "value", lift = NULL, ...) {
   }
   data <- drawing_data(object, of, lift)
   note <- role$added[[of]]
-  plot <- if (identical(note$unit, "%") && nlevels(data$line) <= most_labelled) {
-    figure_bars(data, object, of)
-  } else {
-    figure_lines(data, object, of)
+  if (panels == "series") {
+    data$panel <- data$line
   }
-  plot + ggplot2::labs(x = NULL, caption = figure_caption(object, data, note))
+  type <- type %||% if (drawn_as_bars(note) && nlevels(data$line) <= most_labelled) "bars" else "lines"
+  check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
+  placed <- place_events(events, object)
+  plot <- switch(type,
+    bars = figure_bars(data, object, of, events_headroom(placed, nlevels(data$line))) +
+      events_layer(placed, nlevels(data$line)),
+    lines = figure_lines(data, object, of, events_headroom(placed, nlevels(data$panel))) +
+      events_layer(placed, nlevels(data$panel)),
+    years = figure_years(data, object, of, events_headroom(NULL)), distribution = figure_distribution(data, object, of)
+  )
+  caption <- c(figure_caption(object, data, note, type),
+               if (type %in% c("bars", "lines")) events_caption(placed, nlevels(if (type == "bars") data$line else data$panel)))
+  plot + ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
+}
+
+# Changes lie around zero.
+drawn_as_bars <- function(note) {
+  identical(note$verb, "growth") && note$as != "ratio" ||
+    identical(note$verb, "returns") && note$type %in% c("return", "log_return")
 }
 
 most_labelled <- 8
@@ -68,7 +96,7 @@ drawing_data <- function(x, of, lift) {
   )
 }
 
-figure_lines <- function(data, x, of) {
+figure_lines <- function(data, x, of, headroom) {
   role <- roles(x)
   moving <- if (of == "value") moving_columns(x)
   whole <- data
@@ -93,7 +121,7 @@ figure_lines <- function(data, x, of) {
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
     period_axis(roles(x)$calendar) +
-    value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit)
+    value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit, headroom)
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) solid else solid[!solid$lifted, ]
     plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
@@ -116,7 +144,7 @@ figure_lines <- function(data, x, of) {
   )
 }
 
-figure_bars <- function(data, x, of) {
+figure_bars <- function(data, x, of, headroom) {
   width <- 0.85 * min(diff(sort(unique(as.numeric(data$period)))), if (by_clock(roles(x)$calendar)) Inf else 366)
   data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
@@ -126,13 +154,14 @@ figure_bars <- function(data, x, of) {
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
     ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
     period_axis(roles(x)$calendar) +
-    ggplot2::scale_y_continuous(labels = percent_labels, n.breaks = 5)
+    ggplot2::scale_y_continuous(labels = figure_labels(roles(x)$added[[of]]$unit), n.breaks = 5,
+                                expand = ggplot2::expansion(mult = c(0.05, headroom)))
   if (nlevels(data$line) > 1) {
     plot <- plot + ggplot2::facet_wrap("line", ncol = if (nlevels(data$line) > 4) 2 else 1)
   }
   plot + ggplot2::labs(
     title = figure_title(x, levels(data$panel), of),
-    subtitle = "Rises in teal, falls in orange. Where there is no bar, no growth is given.", y = NULL
+    subtitle = "Rises in teal, falls in orange. Where there is no bar, none is given.", y = NULL
   )
 }
 
@@ -140,9 +169,9 @@ figure_title <- function(x, panels, of) {
   role <- roles(x)
   note <- role$added[[of]]
   measured <- if (length(panels) == 1) panels else in_words(unique(x$measure))
-  if (identical(note$verb, "growth")) {
-    what <- if (note$of == "value") measured else note$of
-    return(sprintf("Growth of %s over %s", gsub("_", " ", what), note$over))
+  if (!is.null(note) && note$verb != "bands") {
+    note$of <- gsub("_", " ", if (note$of == "value") measured else note$of)
+    return(sentence_case(calculation_in_words(note)))
   }
   sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") measured else of)), period_noun(role$calendar))
 }
@@ -150,7 +179,7 @@ figure_title <- function(x, panels, of) {
 lines_subtitle <- function(x, data, moving, partial, imputed) {
   every <- period_noun(roles(x)$calendar)
   note <- if (length(moving) > 0) roles(x)$added[[moving]]
-  mean <- sprintf("%s mean of %s", note$align, note$over)
+  mean <- if (length(moving) > 0) sprintf("%s %s of %s", note$align, statistic_in_words(note$stat), note$over)
   lines <- nlevels(data$line)
   said <- c(
     if (lines > most_labelled && !any(data$lifted)) {
@@ -164,9 +193,11 @@ lines_subtitle <- function(x, data, moving, partial, imputed) {
   if (length(said) > 0) paste(said, collapse = " ")
 }
 
-figure_caption <- function(x, data, note) {
-  # A percentage of growth has no floor to start from.
-  off_zero <- if (!identical(note$unit, "%")) setdiff(levels(data$panel), panels_from_zero(x, data))
+figure_caption <- function(x, data, note, type) {
+  # Bars start at zero, and a percentage of growth has no floor to start from.
+  off_zero <- if (!identical(note$unit, "%") && type %in% c("lines", "years")) {
+    setdiff(levels(data$panel), panels_from_zero(x, data))
+  }
   said <- c(
     if (length(off_zero) == 1 && nlevels(data$panel) == 1) "The value axis does not start at zero.",
     if (length(off_zero) > 0 && nlevels(data$panel) > 1) {

@@ -53,7 +53,7 @@ impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE)
   filled <- switch(method,
     carry = grid$value[sources$before],
     linear = between(grid, sources),
-    seasonal = seasonal_values(grid, distance$back(grid$number, along$calendar), backwards = TRUE),
+    seasonal = seasonal_values(grid, moved(distance, grid$number, along$calendar), backwards = TRUE),
     zero = ifelse(is.na(sources$before), NA, 0)
   )
   if (leading) {
@@ -61,7 +61,7 @@ impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE)
     first <- grid$value[sources$after]
     filled[lead] <- switch(method,
       carry = , linear = first, zero = 0 * first,
-      seasonal = seasonal_values(grid, distance$back(grid$number, along$calendar), backwards = FALSE)
+      seasonal = seasonal_values(grid, moved(distance, grid$number, along$calendar), backwards = FALSE)
     )[lead]
   }
   run <- empty_runs(empty, grid$series)
@@ -114,7 +114,7 @@ between <- function(grid, sources) {
 
 # The value one cycle away, or as many more as it takes. `base` is the number of the period one cycle back.
 seasonal_values <- function(grid, base, backwards) {
-  row <- find_rows_cpp(grid$series, grid$number, base)
+  row <- find_rows_cpp(grid$series, grid$number, grid$value, base, back = FALSE, oldest = 0)
   if (!backwards) {
     # The period of which this one is the base.
     back <- row

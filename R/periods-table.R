@@ -65,6 +65,8 @@ add_column <- function(x, name, sorted, along, note) {
   column <- sorted
   column[along$order] <- sorted
   x[[name]] <- column
+  # What is made of a target tells of the future as well.
+  note$target <- isTRUE(note$target) || isTRUE(roles(x)$added[[note$of]]$target)
   attr(x, "backfill")$added[[name]] <- note
   x
 }

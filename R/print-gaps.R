@@ -13,13 +13,9 @@ print.backfill_gaps <- function(x, n = 20, ...) {
     count_of_periods(sum(x$periods), calendar), count_of(series, "series", "series"),
     format(longest$periods, big.mark = ","), period_label(longest$from, calendar), period_label(longest$to, calendar)
   )), ""))
-  shown <- tibble::new_tibble(as.list(x[seq_len(min(n, nrow(x))), ]), nrow = min(n, nrow(x)))
+  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
   shown$from <- period_label(shown$from, calendar)
   shown$to <- period_label(shown$to, calendar)
-  text <- format_table(shown)
-  writeLines(c(cli::style_bold(text[[1]]), text[-1]))
-  if (nrow(x) > n) {
-    writeLines(sprintf("... %s; print(x, n = Inf) shows all.", count_of(nrow(x) - n, "more row")))
-  }
+  print_lines(shown, character(), n)
   invisible(x)
 }

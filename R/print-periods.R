@@ -15,10 +15,7 @@
 print.backfill_periods <- function(x, n = 20, ...) {
   writeLines(c(wrapped(describe_periods(x)), ""))
   text <- periods_table(x, seq_len(min(n, nrow(x))))
-  writeLines(c(cli::style_bold(text[[1]]), text[-1]))
-  if (nrow(x) > n) {
-    writeLines(sprintf("... %s; print(x, n = Inf) shows all.", count_of(nrow(x) - n, "more row")))
-  }
+  writeLines(c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n)))
   invisible(x)
 }
 

@@ -5,7 +5,7 @@ describe_periods <- function(x) {
   if (nrow(x) == 0) {
     return(sprintf("No %s.", period_noun(roles(x)$calendar, 2)))
   }
-  c(describe_span(x), describe_standing(x), describe_imputed(roles(x)), describe_added(x))
+  c(describe_span(x), describe_basket(roles(x)), describe_standing(x), describe_imputed(roles(x)), describe_added(x))
 }
 
 describe_span <- function(x) {
@@ -155,33 +155,87 @@ describe_withheld <- function(column, name, note) {
     return(NULL)
   }
   reasons <- if (absent == sum(withheld)) {
-    paste0(": ", in_words(sprintf("%s (%s)", names(withheld), format(withheld, big.mark = ",", trim = TRUE))))
+    paste0(": ", reasons_in_words(names(withheld), withheld))
   } else {
     " here"
   }
   sprintf("No %s is given for %s%s.", name, count_of(absent, "row"), reasons)
 }
 
+reasons_in_words <- function(reason, rows) {
+  in_words(if (length(rows) == 1) reason else sprintf("%s (%s)", reason, format(rows, big.mark = ",", trim = TRUE)))
+}
+
 # The latest figure of each series, or of each measure's highest and lowest where there are many.
 describe_latest <- function(x, name, note) {
-  what <- switch(note$verb,
-    growth = sprintf("growth of %s over %s", note$of, note$over),
-    moving = sprintf("%s mean of %s over %s", note$align, note$of, note$over),
-    "per day" = sprintf("%s per %sday", note$of, if (note$working) "working " else "")
-  )
   known <- which(!is.na(x[[name]]))
   if (length(known) == 0) {
     return(NULL)
+  }
+  if (note$verb == "bands") {
+    return(describe_bands(x[[name]][known], name, note))
   }
   latest <- known[x$period[known] == max(x$period[known])]
   line <- line_names(x)[latest]
   figure <- x[[name]][latest]
   said <- unlist(lapply(split(seq_along(latest), x$measure[latest]), function(rows) {
-    said <- paste(line[rows], format_cells(figure[rows], note$unit))
+    said <- paste(line[rows], trimws(format_cells(figure[rows], note$unit)))
     ends <- c(which.max(figure[rows]), which.min(figure[rows]))
     if (length(latest) <= 8) said else paste(c("highest", "lowest"), said[ends])
   }))
-  sprintf("Latest %s (%s, %s): %s.", what, name, period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(said))
+  c(
+    sprintf("Latest %s (%s, %s): %s.", calculation_in_words(note), name,
+            period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(said)),
+    if (isTRUE(note$target)) sprintf("%s tells of the future: it can be a target, but explains nothing.", name),
+    if (isTRUE(note$longer > 0)) {
+      sprintf("%s of %s over more than one period, back to the latest whole value.", count_of(note$longer, "figure"),
+              if (note$longer == 1) "is" else "are")
+    }
+  )
+}
+
+# "growth of value over 1 year"
+calculation_in_words <- function(note) {
+  switch(note$verb,
+    value = note$of,
+    growth = sprintf("%s of %s over %s%s", growth_in_words[[note$as]], note$of, note$over,
+                     if (isTRUE(note$target)) " ahead" else ""),
+    lagged = sprintf("%s of %s %s", note$of, note$over, if (isTRUE(note$target)) "ahead" else "before"),
+    moving = sprintf("%s %s%s of %s over %s", note$align, if (!is.null(note$weights)) paste0(note$weights, " ") else "",
+                     statistic_in_words(note$stat), note$of, note$over),
+    smoothed = sprintf("smoothed %s, %s", note$of, note$over),
+    "per day" = sprintf("%s per %sday", note$of, if (note$working) "working " else ""),
+    "running total" = sprintf("running total of %s over %s", note$of, note$over),
+    rebased = sprintf("%s with %s = %s", note$of, note$over, format(note$to)),
+    share = sprintf("share of %s in its total", note$of),
+    returns = sprintf("%s of %s", c(return = "return", log_return = "log return", wealth = "wealth of 1 invested",
+                                    drawdown = "drawdown")[[note$type]], note$of)
+  )
+}
+
+growth_in_words <- c(percent = "growth", ratio = "ratio", difference = "difference", log = "log growth",
+                     annualised = "growth a year", points = "change in percentage points")
+
+statistic_in_words <- function(stat) {
+  words <- c(sd = "standard deviation", mean = "mean", total = "total", median = "median", lowest = "lowest",
+             highest = "highest", "weighted mean" = "weighted mean")
+  if (stat %in% names(words)) words[[stat]] else paste(stat, "quantile")
+}
+
+describe_bands <- function(band, name, note) {
+  counts <- table(band)
+  sprintf("Bands of %s (%s): %s.", note$of, name,
+          in_words(sprintf("%s %s", names(counts), format(as.vector(counts), big.mark = ",", trim = TRUE))))
+}
+
+# What a basket holds.
+describe_basket <- function(role) {
+  if (is.null(role$basket)) {
+    return(NULL)
+  }
+  weights <- role$basket$weights
+  sprintf("The basket holds %s, %s.", in_words(sprintf("%s of %s", format_share(weights), names(weights)), 8),
+          if (role$basket$rebalance == "never") "bought and held" else "rebalanced each period")
 }
 
 # Sentences broken at the width of the terminal.

@@ -1,6 +1,8 @@
 # Tables for reading: aligned, rounded, periods by their labels. Full precision is for files.
 
-# Lines of text, the header first. `units` is a named character vector: "%" for columns of percentages with a sign.
+# Lines of text, the header first. `units` is a named character vector: "%" for columns of percentages with a sign,
+# "% of" for those without,
+# "points" for percentage points, "share" for shares from 0 to 1.
 # Rows of one `group` (a measure) are rounded alike.
 format_table <- function(data, units = character(), group = NULL) {
   cells <- lapply(names(data), function(name) {
@@ -19,6 +21,10 @@ format_table <- function(data, units = character(), group = NULL) {
 format_cells <- function(x, unit = NULL, group = NULL) {
   if (identical(unit, "%")) {
     ifelse(is.na(x), NA, sub("^[+-]0[.]0%$", "0.0%", sprintf("%+.1f%%", x)))
+  } else if (identical(unit, "% of")) {
+    ifelse(is.na(x), NA, sprintf("%.1f%%", x))
+  } else if (identical(unit, "points")) {
+    ifelse(is.na(x), NA, sprintf("%+.1f pp", x))
   } else if (identical(unit, "share")) {
     format_share(x)
   } else if (is.numeric(x) && !is.object(x)) {
@@ -52,4 +58,9 @@ decimals_for <- function(x) {
 # A share as a percentage, rounded down, so that 100% is said of the whole only.
 format_share <- function(x) {
   ifelse(is.na(x), NA, paste0(formatC(floor(x * 1000 + 1e-9) / 10, format = "f", digits = 1), "%"))
+}
+
+# Which rows of a table are not shown, if any.
+more_rows <- function(left) {
+  if (left > 0) sprintf("... %s; print(x, n = Inf) shows all.", count_of(left, "more row"))
 }

@@ -103,15 +103,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// years_back_cpp
-Rcpp::NumericVector years_back_cpp(Rcpp::NumericVector day, int years);
-RcppExport SEXP _backfill_years_back_cpp(SEXP daySEXP, SEXP yearsSEXP) {
+// months_back_cpp
+Rcpp::NumericVector months_back_cpp(Rcpp::NumericVector day, int months);
+RcppExport SEXP _backfill_months_back_cpp(SEXP daySEXP, SEXP monthsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
-    Rcpp::traits::input_parameter< int >::type years(yearsSEXP);
-    rcpp_result_gen = Rcpp::wrap(years_back_cpp(day, years));
+    Rcpp::traits::input_parameter< int >::type months(monthsSEXP);
+    rcpp_result_gen = Rcpp::wrap(months_back_cpp(day, months));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -456,30 +456,108 @@ BEGIN_RCPP
 END_RCPP
 }
 // find_rows_cpp
-Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector wanted);
-RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP wantedSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type wanted(wantedSEXP);
-    rcpp_result_gen = Rcpp::wrap(find_rows_cpp(series, number, wanted));
-    return rcpp_result_gen;
-END_RCPP
-}
-// moving_mean_cpp
-Rcpp::NumericVector moving_mean_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int width, bool centred);
-RcppExport SEXP _backfill_moving_mean_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP widthSEXP, SEXP centredSEXP) {
+Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector wanted, bool back, double oldest);
+RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP wantedSEXP, SEXP backSEXP, SEXP oldestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< int >::type width(widthSEXP);
-    Rcpp::traits::input_parameter< bool >::type centred(centredSEXP);
-    rcpp_result_gen = Rcpp::wrap(moving_mean_cpp(series, number, value, width, centred));
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< bool >::type back(backSEXP);
+    Rcpp::traits::input_parameter< double >::type oldest(oldestSEXP);
+    rcpp_result_gen = Rcpp::wrap(find_rows_cpp(series, number, value, wanted, back, oldest));
+    return rcpp_result_gen;
+END_RCPP
+}
+// change_cpp
+Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool ahead, int form);
+RcppExport SEXP _backfill_change_cpp(SEXP valueSEXP, SEXP baseSEXP, SEXP aheadSEXP, SEXP formSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type base(baseSEXP);
+    Rcpp::traits::input_parameter< bool >::type ahead(aheadSEXP);
+    Rcpp::traits::input_parameter< int >::type form(formSEXP);
+    rcpp_result_gen = Rcpp::wrap(change_cpp(value, base, ahead, form));
+    return rcpp_result_gen;
+END_RCPP
+}
+// moving_cpp
+Rcpp::List moving_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int before, int after, Rcpp::NumericVector lower, bool halves, int statistic, double share, double enough);
+RcppExport SEXP _backfill_moving_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP beforeSEXP, SEXP afterSEXP, SEXP lowerSEXP, SEXP halvesSEXP, SEXP statisticSEXP, SEXP shareSEXP, SEXP enoughSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type after(afterSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lower(lowerSEXP);
+    Rcpp::traits::input_parameter< bool >::type halves(halvesSEXP);
+    Rcpp::traits::input_parameter< int >::type statistic(statisticSEXP);
+    Rcpp::traits::input_parameter< double >::type share(shareSEXP);
+    Rcpp::traits::input_parameter< double >::type enough(enoughSEXP);
+    rcpp_result_gen = Rcpp::wrap(moving_cpp(series, number, value, before, after, lower, halves, statistic, share, enough));
+    return rcpp_result_gen;
+END_RCPP
+}
+// moving_weighted_cpp
+Rcpp::List moving_weighted_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector weight, int before);
+RcppExport SEXP _backfill_moving_weighted_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP weightSEXP, SEXP beforeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
+    rcpp_result_gen = Rcpp::wrap(moving_weighted_cpp(series, number, value, weight, before));
+    return rcpp_result_gen;
+END_RCPP
+}
+// smooth_cpp
+Rcpp::NumericVector smooth_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector value, double alpha);
+RcppExport SEXP _backfill_smooth_cpp(SEXP seriesSEXP, SEXP valueSEXP, SEXP alphaSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< double >::type alpha(alphaSEXP);
+    rcpp_result_gen = Rcpp::wrap(smooth_cpp(series, value, alpha));
+    return rcpp_result_gen;
+END_RCPP
+}
+// running_total_cpp
+Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector start);
+RcppExport SEXP _backfill_running_total_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP startSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    rcpp_result_gen = Rcpp::wrap(running_total_cpp(series, number, value, start));
+    return rcpp_result_gen;
+END_RCPP
+}
+// returns_cpp
+Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int what);
+RcppExport SEXP _backfill_returns_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP whatSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type what(whatSEXP);
+    rcpp_result_gen = Rcpp::wrap(returns_cpp(series, number, value, what));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -492,7 +570,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_number_of_instants_cpp", (DL_FUNC) &_backfill_number_of_instants_cpp, 2},
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
     {"_backfill_open_before_cpp", (DL_FUNC) &_backfill_open_before_cpp, 2},
-    {"_backfill_years_back_cpp", (DL_FUNC) &_backfill_years_back_cpp, 2},
+    {"_backfill_months_back_cpp", (DL_FUNC) &_backfill_months_back_cpp, 2},
     {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
@@ -517,8 +595,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
     {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 9},
     {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 7},
-    {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 3},
-    {"_backfill_moving_mean_cpp", (DL_FUNC) &_backfill_moving_mean_cpp, 5},
+    {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 6},
+    {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
+    {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},
+    {"_backfill_moving_weighted_cpp", (DL_FUNC) &_backfill_moving_weighted_cpp, 5},
+    {"_backfill_smooth_cpp", (DL_FUNC) &_backfill_smooth_cpp, 3},
+    {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
+    {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
     {NULL, NULL, 0}
 };
 

@@ -1,4 +1,4 @@
-// Doors to the calendar: the numbers of periods, their starts, open days, and the same date in an earlier year.
+// Doors to the calendar: the numbers of periods, their starts, open days, and the same date in an earlier month.
 #include "calendars.h"
 
 using namespace backfill;
@@ -49,6 +49,6 @@ Rcpp::NumericVector open_before_cpp(Rcpp::NumericVector day, Rcpp::List calendar
 }
 
 // [[Rcpp::export]]
-Rcpp::NumericVector years_back_cpp(Rcpp::NumericVector day, int years) {
-  return map_known(day, [years](double d) { return years_back(whole(d), years); });
+Rcpp::NumericVector months_back_cpp(Rcpp::NumericVector day, int months) {
+  return map_known(day, [months](double d) { return months_back(whole(d), months); });
 }

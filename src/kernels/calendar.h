@@ -24,12 +24,12 @@ inline std::int64_t month_start(std::int64_t month) {
   return days_from_civil(static_cast<int>(1970 + years), static_cast<int>(month - years * 12) + 1, 1);
 }
 
-// The same date some years earlier; 29 February becomes 28 February where the year has none.
-inline std::int64_t years_back(std::int64_t day, int years) {
-  Civil c = civil_from_days(day);
-  c.year -= years;
-  const int last = days_in_month(c.year, c.month);
-  return days_from_civil(c.year, c.month, c.day < last ? c.day : last);
+// The same date some months earlier; where the month has no such day its last: 28 February for the 29th.
+inline std::int64_t months_back(std::int64_t day, std::int64_t months) {
+  const Civil from = civil_from_days(day);
+  const Civil to = civil_from_days(month_start(month_of(day) - months));
+  const int last = days_in_month(to.year, to.month);
+  return days_from_civil(to.year, to.month, from.day < last ? from.day : last);
 }
 
 // The days on which something is open: some weekdays, without holidays. They are counted from 1970-01-01 on.

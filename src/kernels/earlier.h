@@ -3,23 +3,45 @@
 #ifndef BACKFILL_EARLIER_H
 #define BACKFILL_EARLIER_H
 
+#include <cmath>
 #include <cstddef>
 #include <cstdint>
+#include <vector>
 
 namespace backfill {
 
 constexpr std::ptrdiff_t no_row = -1;
 
-// Rows are sorted by series, then by period number, without two alike. `wanted[i]` is the number looked for from row i;
-// within a series it must not fall from one row to the next. One pass: both ends only ever move forward.
-inline void find_rows(const std::int32_t* series, const double* number, const double* wanted, std::size_t n,
-                      std::ptrdiff_t* row) {
+// Rows are sorted by series, then by period number, without two alike. `wanted(i)` is the number looked for from row i,
+// NaN for none. One pass, as it mostly rises along a series (and falls by a day at most: the hours of 29 February are
+// looked for in those of the 28th, as are the 28th's).
+template <typename Wanted>
+void find_rows(const std::int32_t* series, const double* number, Wanted wanted, std::size_t n, std::ptrdiff_t* row) {
   std::size_t j = 0;
   for (std::size_t i = 0; i < n; ++i) {
     while (j < n && series[j] < series[i]) ++j;
-    while (j < n && series[j] == series[i] && number[j] < wanted[i]) ++j;
-    const bool found = j < n && series[j] == series[i] && number[j] == wanted[i];
+    while (j < n && series[j] == series[i] && number[j] < wanted(i)) ++j;
+    while (j > 0 && series[j - 1] == series[i] && number[j - 1] >= wanted(i)) --j;
+    const bool found = j < n && series[j] == series[i] && number[j] == wanted(i);
     row[i] = found ? static_cast<std::ptrdiff_t>(j) : no_row;
+  }
+}
+
+// The latest row with a figure whose number lies from `oldest` before the wanted one up to it.
+template <typename Wanted>
+void find_latest(const std::int32_t* series, const double* number, const double* value, Wanted wanted, double oldest,
+                 std::size_t n, std::ptrdiff_t* row) {
+  std::vector<std::ptrdiff_t> known(n);  // the latest row with a figure up to each
+  for (std::size_t i = 0; i < n; ++i) {
+    const bool goes_on = i > 0 && series[i] == series[i - 1];
+    known[i] = !std::isnan(value[i]) ? static_cast<std::ptrdiff_t>(i) : goes_on ? known[i - 1] : no_row;
+  }
+  std::size_t j = 0;  // the row behind the last one that is not after the wanted number
+  for (std::size_t i = 0; i < n; ++i) {
+    while (j < n && (series[j] < series[i] || (series[j] == series[i] && number[j] <= wanted(i)))) ++j;
+    while (j > 0 && series[j - 1] == series[i] && !(number[j - 1] <= wanted(i))) --j;
+    const std::ptrdiff_t latest = j > 0 && series[j - 1] == series[i] ? known[j - 1] : no_row;
+    row[i] = latest != no_row && number[latest] >= wanted(i) - oldest ? latest : no_row;
   }
 }
 

@@ -1,10 +1,13 @@
-// Moving windows over one series on a regular grid. Each window's sum is a block's tail plus the next block's head
-// (blocks as long as the window), so nothing is ever subtracted and no error travels from one window to the next.
+// Moving windows over one series on a regular grid, one pass whatever their width. A window's figure is put together
+// from a tail (parts of the grid up to a place, counted from behind) and a head (from there on), so nothing is ever
+// subtracted and no error travels from one window to the next.
 #ifndef BACKFILL_WINDOW_H
 #define BACKFILL_WINDOW_H
 
 #include <algorithm>
+#include <cmath>
 #include <cstddef>
+#include <cstdint>
 #include <limits>
 #include <vector>
 
@@ -12,53 +15,95 @@
 
 namespace backfill {
 
-// The mean of values[i - width + 1 .. i] at each i; NaN where the window starts before the data or holds a NaN.
-inline void trailing_mean(const double* values, std::size_t n, std::size_t width, double* out) {
-  const double nan = std::numeric_limits<double>::quiet_NaN();
-  if (width > n) {
-    std::fill(out, out + n, nan);
-    return;
-  }
-  // tail[k] is the sum of a block from its place k to its end.
-  std::vector<double> tail(width);
-  Sum head;
-  for (std::size_t i = 0; i < n; ++i) {
-    const std::size_t place = i % width;
-    head.add(values[i]);
-    if (i + 1 < width) {
-      out[i] = nan;
-    } else if (place + 1 == width) {
-      out[i] = head.value() / static_cast<double>(width);
-    } else {
-      out[i] = (tail[place + 1] + head.value()) / static_cast<double>(width);
-    }
-    if (place + 1 == width) {
-      Sum from_end;
-      for (std::size_t k = width; k-- > 0;) {
-        from_end.add(values[i + 1 - width + k]);
-        tail[k] = from_end.value();
-      }
-      head = Sum();
-    }
-  }
-}
+// Places from `first` to before `end` of the grid; lost where these reach outside it.
+struct Window {
+  std::ptrdiff_t first, end;
 
-// Trailing means moved back so that each stands at the middle of its window. An even window has no middle period: the
-// mean of the two windows around the period is taken, which weights the two outermost periods by half (the "2 by m"
-// average of classical decomposition).
-inline void centred_mean(const double* values, std::size_t n, std::size_t width, double* out) {
-  const double nan = std::numeric_limits<double>::quiet_NaN();
-  std::vector<double> trailing(n);
-  trailing_mean(values, n, width, trailing.data());
-  const std::size_t half = width / 2;
+  bool within(std::size_t n) const { return first >= 0 && end <= static_cast<std::ptrdiff_t>(n) && first < end; }
+  std::size_t width() const { return static_cast<std::size_t>(end - first); }
+};
+
+// Parts of a window: they take figures one by one, NaN being none, and merge.
+struct PartSum {
+  Sum sum;
+  std::size_t count = 0;
+
+  void add(double x) {
+    if (std::isnan(x)) return;
+    sum.add(x);
+    ++count;
+  }
+  void add(const PartSum& other) {
+    sum.add(other.sum);
+    count += other.count;
+  }
+  double mean() const { return sum.value() / static_cast<double>(count); }
+};
+
+// The spread about the mean, as in Statistics.
+struct PartSpread {
+  double mean = 0, squares = 0;
+  std::size_t count = 0;
+
+  void add(double x) {
+    if (std::isnan(x)) return;
+    const double off = x - mean;
+    ++count;
+    mean += off / static_cast<double>(count);
+    squares += off * (x - mean);
+  }
+  void add(const PartSpread& other) {
+    if (other.count == 0) return;
+    const double here = static_cast<double>(count), there = static_cast<double>(other.count), off = other.mean - mean;
+    mean += off * there / (here + there);
+    squares += other.squares + off * off * here * there / (here + there);
+    count += other.count;
+  }
+};
+
+template <bool highest>
+struct PartExtreme {
+  double best = highest ? -std::numeric_limits<double>::infinity() : std::numeric_limits<double>::infinity();
+  std::size_t count = 0;
+
+  void add(double x) {
+    if (std::isnan(x)) return;
+    if (highest ? x > best : x < best) best = x;
+    ++count;
+  }
+  void add(const PartExtreme& other) {
+    if (highest ? other.best > best : other.best < best) best = other.best;
+    count += other.count;
+  }
+};
+
+// Calls `use(i, window, part)` with the part that each window within the grid holds. Neither end of the windows,
+// `window_of(i)` for i from 0 to before n, may move back.
+template <typename Part, typename WindowOf, typename Use>
+void each_window(const double* x, std::size_t n, WindowOf window_of, Use use) {
+  std::vector<Part> tail;  // the parts from each place on to before `turn`, from place `from` on
+  std::ptrdiff_t from = 0, turn = 0, end = 0;
+  Part head;
   for (std::size_t i = 0; i < n; ++i) {
-    if (i + half >= n) {
-      out[i] = nan;
-    } else if (width % 2 == 1) {
-      out[i] = trailing[i + half];
-    } else {
-      out[i] = (trailing[i + half - 1] + trailing[i + half]) / 2;
+    const Window window = window_of(i);
+    if (!window.within(n)) continue;
+    if (window.first >= turn) {
+      from = window.first;
+      turn = end = window.end;
+      if (tail.size() < window.width()) tail.resize(window.width());
+      Part part;
+      for (std::ptrdiff_t k = turn; k-- > from;) {
+        part.add(x[k]);
+        tail[static_cast<std::size_t>(k - from)] = part;
+      }
+      head = Part();
+      use(i, window, part);
+      continue;
     }
+    while (end < window.end) head.add(x[end++]);
+    Part whole = tail[static_cast<std::size_t>(window.first - from)];
+    whole.add(head);
+    use(i, window, whole);
   }
 }
 

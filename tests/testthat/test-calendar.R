@@ -145,10 +145,10 @@ test_that("years 1 and 9999 are in the calendar", {
 test_that("a year back is the same date, and 29 February falls on the 28th", {
   days <- as.Date(c("2032-02-29", "2032-03-01", "2033-02-28", "2031-12-31"))
   expect_identical(
-    .Date(backfill:::years_back_cpp(as.numeric(days), 1L)),
+    .Date(backfill:::months_back_cpp(as.numeric(days), 12L)),
     as.Date(c("2031-02-28", "2031-03-01", "2032-02-28", "2030-12-31"))
   )
-  expect_identical(.Date(backfill:::years_back_cpp(as.numeric(days[1]), 4L)), as.Date("2028-02-29"))
+  expect_identical(.Date(backfill:::months_back_cpp(as.numeric(days[1]), 48L)), as.Date("2028-02-29"))
 })
 
 test_that("lengths of time are read in words and in ISO 8601, and nothing else is", {

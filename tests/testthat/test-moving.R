@@ -29,7 +29,7 @@ test_that("moving means agree with stats::filter for every width, and no NA is b
 test_that("a million-point window never drifts, also over values of very different size", {
   withr::local_seed(5)
   value <- rnorm(1e6) + rep(c(1e9, 0), each = 5e5)
-  mean <- backfill:::moving_mean_cpp(rep(1L, 1e6), as.numeric(1:1e6), value, 365L, FALSE)
+  mean <- backfill:::moving_cpp(rep(1L, 1e6), as.numeric(1:1e6), value, 364L, 0L, numeric(), FALSE, 0L, 0, 1)$value
   for (at in c(365, 123456, 500364, 500365, 777777, 1e6)) {
     expect_equal(mean[[at]], sum(value[(at - 364):at]) / 365, tolerance = 1e-12)
   }

@@ -1,0 +1,140 @@
+#' Rank changes and series
+#'
+#' `rank_changes()` lists the consecutive periods between which a series moved most, or least, or the stretches over which
+#' it hardly moved at all. `rank_series()` lists the leaders in one period, with their share of the total and their change
+#' from the period before.
+#'
+#' Only whole periods count, and only those that follow on each other. The flattest stretches are those whose highest and
+#' lowest value lie closest together, in percent of their mean or in the measure's unit; of overlapping ones of a series
+#' the flattest is listed.
+#'
+#' @inheritParams add_growth
+#' @param n How many to list.
+#' @param order `"largest"` and `"smallest"` movements, up or down; `"rises"`; `"falls"`; or `"flattest"` stretches.
+#' @param as `"percent"` or `"difference"`.
+#' @param stretch How many periods a flattest stretch has, 2 or more.
+#' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a measure together.
+#' @param at `"latest"`, for the latest period in which a series has a whole value, or a date or time in a period.
+#' @return A tibble with a row for each, from the first rank on. `rank_changes()`: `rank`, the series columns, `measure`,
+#'   `from` and `to` (the starts of the first and last period), `first` and `last` (their values), `change` (in the
+#'   measure's unit; of a stretch the distance of its highest and lowest value) and `percent`. `rank_series()`: `rank`, the
+#'   series columns, `measure`, `period`, `value`, `share` (of all series of the measure, from 0 to 1; `NA` of levels),
+#'   `before` (the value of the period before), `change` and `percent`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column`,
+#'   `backfill_error_argument`.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' )
+#' monthly <- roll_up(nights, every = "month")
+#' rank_changes(monthly, n = 3, order = "falls")
+#' rank_series(monthly, at = "2031-07-01", n = 3)
+#' @export
+rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 3, per_series = FALSE, of = "value") {
+  check_periods(x)
+  check_one_of(order, c("largest", "smallest", "rises", "falls", "flattest"), "order")
+  check_one_of(as, c("percent", "difference"), "as")
+  check_whole(n, "n", 1, 1e6, "how many to list")
+  check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
+  check_flag(per_series, "per_series")
+  along <- along_series(x, of)
+  moves <- if (order == "flattest") stretches(along, stretch) else steps(along)
+  by <- if (as == "percent") moves$percent else moves$change
+  size <- switch(order, largest = -abs(by), smallest = abs(by), rises = -by, falls = by, flattest = by)
+  kept <- which(!is.na(size) & !(order == "rises" & by <= 0) & !(order == "falls" & by >= 0))
+  measure <- match(x$measure[along$order], unique(x$measure))
+  group <- if (per_series) along$series else measure
+  ranked <- kept[order(group[kept], size[kept], measure[kept], method = "radix")]
+  if (order == "flattest") {
+    ranked <- apart(ranked, along, stretch)
+  }
+  place <- place_within(group[ranked])
+  ranked <- ranked[place <= n]
+  series <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[ranked])
+  first <- moves$first[ranked]
+  out <- tibble::tibble(
+    rank = place[place <= n], series, from = period_start(along$number[first], along$calendar),
+    to = period_start(along$number[ranked], along$calendar), first = along$value[first], last = along$value[ranked],
+    change = moves$change[ranked], percent = moves$percent[ranked]
+  )
+  new_ranking(out, x, list(what = "changes", order = order, as = as, of = of, stretch = stretch, per_series = per_series))
+}
+
+#' @rdname rank_changes
+#' @export
+rank_series <- function(x, at = "latest", n = 10, of = "value") {
+  check_periods(x)
+  check_whole(n, "n", 1, 1e6, "how many to list")
+  along <- along_series(x, of)
+  known <- which(!is.na(along$value))
+  if (length(known) == 0) {
+    abort_backfill("input", "No period has a whole value.")
+  }
+  number <- if (identical(at, "latest")) max(along$number[known]) else number_at(at, along)
+  here <- known[along$number[known] == number]
+  if (length(here) == 0) {
+    abort_backfill("argument", sprintf("`at` is %s, in which no series has a whole value.", value_in_words(at)))
+  }
+  sorted <- plain_tibble(x)[along$order, c(roles(x)$series, "measure")]
+  before <- along$value[find_rows_cpp(along$series, along$number, along$value, 1, back = TRUE, oldest = 0)]
+  measure <- sorted$measure[here]
+  uses <- vapply(roles(x)$measures, `[[`, "", "use")
+  total <- tapply(along$value[here], measure, sum)[measure]
+  additive <- uses[measure] %in% c("sum", "count", "slots") & tapply(along$value[here], measure, min)[measure] >= 0
+  order <- order(match(measure, unique(x$measure)), -along$value[here], method = "radix")
+  place <- place_within(measure[order])
+  rows <- here[order]
+  keep <- place <= n
+  rows <- rows[keep]
+  base <- before[rows]
+  moved_by <- along$value[rows] - base
+  out <- tibble::tibble(
+    rank = place[keep], vctrs::vec_slice(sorted, rows), period = period_start(along$number[rows], along$calendar),
+    value = along$value[rows],
+    share = as.vector(ifelse(additive & total > 0, along$value[here] / total, NA))[order][keep],
+    before = base, change = moved_by, percent = ifelse(base > 0, 100 * moved_by / base, NA)
+  )
+  lacking <- length(unique(along$series)) - length(here)
+  new_ranking(out, x, list(what = "series", of = of, lacking = lacking))
+}
+
+new_ranking <- function(data, x, about) {
+  structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), calendar = roles(x)$calendar, about = about,
+            class = c("backfill_ranking", "tbl_df", "tbl", "data.frame"))
+}
+
+# list(first, change, percent): what each row changed by from the period before it, which is row `first`.
+steps <- function(along) {
+  first <- find_rows_cpp(along$series, along$number, along$value, 1, back = TRUE, oldest = 0)
+  base <- along$value[first]
+  change <- along$value - base
+  list(first = first, change = change, percent = ifelse(base > 0, 100 * change / base, NA))
+}
+
+# The same of the stretches that end with each row.
+stretches <- function(along, count) {
+  of <- function(code) {
+    moving_cpp(along$series, along$number, along$value, as.integer(count) - 1L, 0L, numeric(), FALSE, code, 0, 1)$value
+  }
+  mean <- of(0L)
+  change <- of(4L) - of(3L)
+  first <- find_rows_cpp(along$series, along$number, along$value, count - 1, back = TRUE, oldest = 0)
+  list(first = first, change = change, percent = ifelse(mean > 0, 100 * change / mean, NA))
+}
+
+# Of stretches of a series that overlap, those that come first in the ranking.
+apart <- function(ranked, along, count) {
+  taken <- rep(FALSE, length(along$series))
+  kept <- vapply(ranked, function(row) {
+    rows <- seq(row - count + 1, row)
+    free <- !any(taken[rows])
+    if (free) taken[rows] <<- TRUE
+    free
+  }, NA)
+  ranked[kept]
+}
+
+# 1, 2, 3, ... within each group; groups lie together.
+place_within <- function(group) {
+  seq_along(group) - match(group, group) + 1L
+}

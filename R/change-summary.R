@@ -1,0 +1,76 @@
+#' Summarise periods
+#'
+#' For every column of figures and each series: how many periods have one, its lowest, mean and highest; what returns come
+#' to in a year; and why figures were withheld.
+#'
+#' @param object A periods table, from [roll_up()].
+#' @param ... Not used.
+#' @return A tibble with a row for each column of figures, series and measure: `column`, the series columns, `measure`,
+#'   `given` and `lacking` (numbers of periods), `lowest`, `mean` and `highest`; where the table has returns (see
+#'   [add_returns()]) also `per_year` (how many there are in a year), `mean_per_year` and `volatility_per_year`, both in
+#'   percent. Of the column `value` only whole periods count. Its attribute `"reasons"` is a tibble of `column`, `reason`
+#'   and `rows`: why figures were withheld when the column was made.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' )
+#' summary(add_growth(roll_up(nights, every = "month"), over = c(1, 12)))
+#' @export
+summary.backfill_periods <- function(object, ...) {
+  added <- roles(object)$added
+  added <- added[intersect(names(object), names(added))]
+  figures <- c("value", names(added)[vapply(plain_tibble(object)[names(added)], is.numeric, NA)])
+  parts <- lapply(figures, function(column) {
+    along <- along_series(object, column)
+    part <- summarise_column(along, column, object)
+    note <- added[[column]]
+    if (!identical(note$verb, "returns") || note$type %in% c("wealth", "drawdown")) {
+      return(part)
+    }
+    vctrs::vec_cbind(part, returns_per_year(along, along_series(object, note$of)$value, note$type))
+  })
+  reasons <- lapply(names(added), function(column) {
+    withheld <- added[[column]]$withheld
+    withheld <- withheld[!is.na(withheld) & withheld > 0]
+    tibble::tibble(column = rep(column, length(withheld)), reason = names(withheld) %||% character(),
+                   rows = as.integer(withheld))
+  })
+  out <- vctrs::vec_rbind(!!!parts)
+  structure(out, reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
+    column = character(), reason = character(), rows = integer()
+  )), class = c("backfill_summary", class(out)))
+}
+
+summarise_column <- function(along, column, x) {
+  first <- which(!duplicated(along$series))
+  series <- factor(along$series, along$series[first])
+  known <- !is.na(along$value)
+  of <- function(statistic) {
+    as.vector(tapply(along$value[known], series[known], statistic))
+  }
+  given <- as.vector(table(series[known]))
+  tibble::tibble(
+    column = column, vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first]), given = given,
+    lacking = as.vector(table(series)) - given, lowest = of(min), mean = of(mean), highest = of(max)
+  )
+}
+
+# In percent, of each series; `level` is what the returns are of.
+returns_per_year <- function(along, level, type) {
+  rows <- split(seq_along(along$series), factor(along$series, unique(along$series)))
+  each <- lapply(unname(rows), function(rows) {
+    known <- rows[!is.na(along$value[rows])]
+    valued <- rows[!is.na(level[rows])]
+    n <- length(known)
+    if (n < 2) {
+      return(c(NA, NA, NA))
+    }
+    growth <- along$value[known]
+    per_year <- n / years_between(along$number[valued[[1]]], along$number[valued[[length(valued)]]], along$calendar)
+    log_growth <- if (type == "log_return") growth else log1p(growth / 100)
+    spread <- sqrt(sum((growth - mean(growth))^2) / (n - 1)) * if (type == "log_return") 100 else 1
+    c(per_year, 100 * expm1(mean(log_growth) * per_year), spread * sqrt(per_year))
+  })
+  figures <- do.call(rbind, each)
+  tibble::tibble(per_year = figures[, 1], mean_per_year = figures[, 2], volatility_per_year = figures[, 3])
+}
