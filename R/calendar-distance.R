@@ -15,6 +15,11 @@ periods_in <- function(length, calendar) {
 
 read_distance <- function(x) parse_length(x) %||% parse_special_length(x)
 
+# Three months stay three months.
+length_as_said <- function(x) {
+  parse_iso_length(trimws(x)) %||% parse_special_length(x) %||% parse_words_length(trimws(x))
+}
+
 # A number of periods, given as a number or a length of time; NULL where `x` is neither.
 whole_periods <- function(x, calendar) {
   if (is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) && x >= 1 && x <= 1e6) {
@@ -29,7 +34,7 @@ whole_periods <- function(x, calendar) {
 # ones, which lie before them where `sign` is -1 and behind where it is 1. `one` says that it is the next period.
 check_distance <- function(x, calendar, argument, call = caller_env()) {
   length <- read_distance(x)
-  words <- if (is.null(length)) NULL else counted_length(length)
+  words <- if (is.null(length)) NULL else counted_length(length_as_said(x))
   count <- whole_periods(x, calendar)
   if (!is.null(count)) {
     return(list(count = count, words = words %||% count_of_periods(count, calendar), one = count == 1))
@@ -88,7 +93,7 @@ check_window <- function(x, calendar, argument, call = caller_env()) {
   if (is.null(move)) {
     stop_periods(x, calendar, argument, "window", call)
   }
-  list(lower = function(number, laid) move(number, laid, -1) + 1, words = counted_length(length))
+  list(lower = function(number, laid) move(number, laid, -1) + 1, words = counted_length(length_as_said(x)))
 }
 
 stop_periods <- function(x, calendar, argument, class, call) {

@@ -65,16 +65,19 @@ add_growth <- function(x, over = 1, as = "percent", ahead = FALSE, oldest = 0, o
   }
   along <- along_series(x, of)
   excluded <- growth_excludes(x, along, as, of)
+  grown <- if (any(excluded)) lapply(along[c("series", "number", "value")], `[`, !excluded) else along
+  grown$calendar <- along$calendar
   for (i in seq_along(distances)) {
     column <- check_new_name(name[i] %||% growth_name(as, distances[[i]], ahead), x)
-    made <- grow(along, distances[[i]], as, ahead, age)
-    made$value[excluded] <- NA
+    made <- grow(grown, distances[[i]], as, ahead, age)
+    value <- rep(NA_real_, length(excluded))
+    value[!excluded] <- made$value
     note <- list(
       verb = "growth", of = of, as = as, over = distances[[i]]$words, target = ahead,
       unit = if (as %in% c("percent", "annualised")) "%" else if (as == "points") "points",
-      withheld = c(made$withheld, "the measure is not in percent" = sum(excluded))
+      withheld = c(made$withheld, if (as == "points") c("the measure is not in percent" = sum(excluded)))
     )
-    x <- add_column(x, column, made$value, along, note)
+    x <- add_column(x, column, value, along, note)
   }
   x
 }
@@ -96,10 +99,11 @@ grow <- function(along, distance, as, ahead, age) {
     found$value <- 100 * (found$value^(1 / years) - 1)
   }
   reach <- if (ahead) "the table does not reach so far ahead" else "the table does not reach back so far"
-  list(value = found$value, withheld = stats::setNames(
-    found$counts[-1],
+  withheld <- stats::setNames(
+    as.integer(found$counts[-1]),
     c(reach, "the period or its base is not whole", "the base is zero or negative", "the figure is zero or negative")
-  ))
+  )
+  list(value = found$value, withheld = withheld[c(TRUE, TRUE, as != "difference" && as != "points", as == "log")])
 }
 
 # The rows of the periods that lie so far before those of `along`, or behind them where `sign` is 1.

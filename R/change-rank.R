@@ -38,7 +38,7 @@ rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 
   check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
   check_flag(per_series, "per_series")
   along <- along_series(x, of)
-  moves <- if (order == "flattest") stretches(along, stretch) else steps(along)
+  moves <- if (order == "flattest") stretches(along, stretch) else movements(along)
   by <- if (as == "percent") moves$percent else moves$change
   size <- switch(order, largest = -abs(by), smallest = abs(by), rises = -by, falls = by, flattest = by)
   kept <- which(!is.na(size) & !(order == "rises" & by <= 0) & !(order == "falls" & by >= 0))
@@ -46,7 +46,7 @@ rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 
   group <- if (per_series) along$series else measure
   ranked <- kept[order(group[kept], size[kept], measure[kept], method = "radix")]
   if (order == "flattest") {
-    ranked <- apart(ranked, along, stretch)
+    ranked <- without_overlap(ranked, along, stretch)
   }
   place <- place_within(group[ranked])
   ranked <- ranked[place <= n]
@@ -104,7 +104,7 @@ new_ranking <- function(data, x, about) {
 }
 
 # list(first, change, percent): what each row changed by from the period before it, which is row `first`.
-steps <- function(along) {
+movements <- function(along) {
   first <- find_rows_cpp(along$series, along$number, along$value, 1, back = TRUE, oldest = 0)
   base <- along$value[first]
   change <- along$value - base
@@ -123,7 +123,7 @@ stretches <- function(along, count) {
 }
 
 # Of stretches of a series that overlap, those that come first in the ranking.
-apart <- function(ranked, along, count) {
+without_overlap <- function(ranked, along, count) {
   taken <- rep(FALSE, length(along$series))
   kept <- vapply(ranked, function(row) {
     rows <- seq(row - count + 1, row)

@@ -34,8 +34,9 @@ add_running_total <- function(x, reset = "year", of = "value", name = "running_t
   note <- list(
     verb = "running total", of = of, over = if (never) "all periods" else paste("the", period_noun(longer)),
     withheld = c(
-      "the measure is no flow" = sum(!flow), "the table does not reach back to the start" = made$counts[[2]],
-      "a period since the start is not whole" = made$counts[[3]]
+      "the measure is no flow" = sum(!flow),
+      "the table does not reach back to the start" = as.integer(made$counts[[2]]),
+      "a period since the start is not whole" = as.integer(made$counts[[3]])
     )
   )
   add_column(x, name, total, along, note)

@@ -32,9 +32,9 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
   sum_of <- function(figure) as.vector(rowsum(as.double(figure), group, reorder = TRUE))[group]
   # A series without a row in a period lacks there as well.
   series_of <- as.integer(vctrs::vec_group_id(sorted[c(within, "measure")]))
-  expected <- tapply(along$series, series_of, function(series) length(unique(series)))[as.character(series_of)]
+  expected <- tapply(along$series, series_of, function(series) length(unique(series)))[series_of]
   total <- sum_of(ifelse(is.na(along$value), 0, along$value))
-  lacking <- sum_of(!is.na(along$value)) < expected
+  lacking <- as.vector(sum_of(!is.na(along$value)) < expected)
   negative <- sum_of(!is.na(along$value) & along$value < 0) > 0
   given <- !lacking & !negative & total > 0
   share <- ifelse(given, along$value / total, NA_real_)

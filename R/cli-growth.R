@@ -27,7 +27,7 @@ command_growth <- function() {
         bands = cli_option("BREAKS", paste(
           "Sort the first growth into bands that meet at BREAKS, such as \"-5, 0, 5\", and count them."
         )),
-        rank = cli_option("COUNT", "Print the COUNT largest movements from one period to the next instead of all periods.")
+        rank = cli_option("COUNT", "Give the COUNT largest movements from one period to the next instead of all periods.")
       ),
       output_options("How the figure is drawn: bars (the default), lines, years or distribution.")
     ),

@@ -14,6 +14,7 @@ run_command <- function(command, args) {
   }
   hint <- sprintf("See `backfill %s --help`.", command$name)
   check_flags(args, command$options, hint)
+  args <- join_negatives(args, command$options)
   folded <- fold_repeats(args, names(Filter(function(option) option$repeats, command$options)))
   parsed <- tryCatch(
     optparse::parse_args(parser, folded$args, positional_arguments = TRUE, print_help_and_exit = FALSE),
@@ -80,6 +81,14 @@ check_flags <- function(args, options, hint) {
   if (length(twice) > 0) {
     stop_usage(sprintf("--%s is given more than once.", twice[[1]]), ">" = hint)
   }
+}
+
+# "--bands" "-5, 0" to "--bands=-5, 0", where optparse would take the value for another option.
+join_negatives <- function(args, options) {
+  takes <- paste0("--", names(Filter(function(option) !is.null(option$value), options)))
+  at <- which(args[-length(args)] %in% takes & grepl("^-[0-9.]", args[-1]))
+  args[at] <- paste0(args[at], "=", args[at + 1])
+  if (length(at) > 0) args[-(at + 1)] else args
 }
 
 # optparse keeps the last of several values; those of options that repeat are taken out before, as list(args, values).

@@ -82,18 +82,22 @@ put_periods <- function(x, rejected, format, options, of = "value", instead = NU
   plot <- if (!is.null(options$figure)) {
     autoplot(x, of = of, type = options$type, lift = options$lift, events = read_events(options$events))
   }
-  if (!is.null(options$out)) {
+  table <- instead %||% x
+  put <- function(path) {
     if (format == "csv") {
-      write_periods(x, options$out)
+      data.table::fwrite(exact_text(table), path, quote = "auto", na = "")
     } else {
-      write_beside(options$out, function(path) writeLines(periods_json(x), path, useBytes = TRUE))
+      writeLines(rows_json(table), if (nzchar(path)) path else stdout(), useBytes = TRUE)
     }
+  }
+  if (!is.null(options$out)) {
+    write_beside(options$out, put)
+  } else if (format != "table") {
+    put("")
+  } else if (is.null(instead)) {
+    writeLines(periods_table(x))
   } else {
-    switch(format,
-      table = if (is.null(instead)) writeLines(periods_table(x)) else print(instead, n = Inf),
-      csv = data.table::fwrite(exact_text(x), quote = "auto", na = ""),
-      json = writeLines(periods_json(x), useBytes = TRUE)
-    )
+    print(instead, n = Inf)
   }
   if (!is.null(options$figure)) {
     size <- figure_size(options$size)
@@ -109,7 +113,7 @@ put_periods <- function(x, rejected, format, options, of = "value", instead = NU
 }
 
 # Rows as JSON objects, with the same digits as in CSV, which are more than the serialiser gives by itself.
-periods_json <- function(x) {
+rows_json <- function(x) {
   columns <- exact_text(x)
   for (name in names(columns)[vapply(x, function(column) is.double(column) && !is.object(column), NA)]) {
     text <- columns[[name]]

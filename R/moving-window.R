@@ -64,7 +64,7 @@ add_moving <- function(x, window = NULL, stat = "mean", align = NULL, weights = 
   name <- check_new_name(name %||% paste0("moving_", if (code == 5L) gsub("%", "_percent", stat, fixed = TRUE) else stat), x)
   along <- along_series(x, of)
   made <- moving(along, width, code, quantile_share(stat), align, weight, enough)
-  lost <- made$lost
+  lost <- as.integer(made$lost)
   note <- list(
     verb = "moving", of = of, over = width$words, stat = if (is.null(weight)) stat else "weighted mean", align = align,
     weights = if (is.character(weights)) weights, target = align == "leading", unit = roles(x)$added[[of]]$unit,

@@ -40,13 +40,16 @@ struct PartSum {
   double mean() const { return sum.value() / static_cast<double>(count); }
 };
 
-// The spread about the mean, as in Statistics.
+// The spread about the mean, as in Statistics; counted from the first figure, so that small differences between large
+// figures are not lost.
 struct PartSpread {
-  double mean = 0, squares = 0;
+  double pivot = 0, mean = 0, squares = 0;  // the mean less the pivot
   std::size_t count = 0;
 
   void add(double x) {
     if (std::isnan(x)) return;
+    if (count == 0) pivot = x;
+    x -= pivot;
     const double off = x - mean;
     ++count;
     mean += off / static_cast<double>(count);
@@ -54,7 +57,12 @@ struct PartSpread {
   }
   void add(const PartSpread& other) {
     if (other.count == 0) return;
-    const double here = static_cast<double>(count), there = static_cast<double>(other.count), off = other.mean - mean;
+    if (count == 0) {
+      *this = other;
+      return;
+    }
+    const double here = static_cast<double>(count), there = static_cast<double>(other.count);
+    const double off = (other.pivot - pivot) + (other.mean - mean);
     mean += off * there / (here + there);
     squares += other.squares + off * off * here * there / (here + there);
     count += other.count;

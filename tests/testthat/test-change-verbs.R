@@ -1,0 +1,234 @@
+# Values in turn, as a level or a flow of days or months.
+series_of <- function(value, every = "month", kind = "flow", first = "2031-01-01", ...) {
+  when <- seq(as.Date(first), by = every, length.out = length(value))
+  roll_up(records_of(when[!is.na(value)], x = value[!is.na(value)], kind = kind), every, cadence = every, ...)
+}
+
+withheld <- function(x, column) attr(x, "backfill")$added[[column]]$withheld
+
+test_that("each form of growth, by hand", {
+  monthly <- series_of(c(100, 121, 0, 50, -5, 10), kind = "level")
+  form <- function(as, ...) add_growth(monthly, as = as, name = "g", ...)$g
+  expect_equal(form("ratio"), c(NA, 1.21, 0, NA, -0.1, NA))
+  expect_equal(form("difference"), c(NA, 21, -121, 50, -55, 15))
+  expect_equal(form("log"), c(NA, log(1.21), NA, NA, NA, NA))
+  yearly <- series_of(c(100, rep(50, 23), 121), kind = "level")
+  expect_equal(add_growth(yearly, "2 years", as = "annualised")$annual_growth_2_years[25], 10)
+  # Of days by their dates: 29 days and 6 hours are a twelfth of a mean year.
+  daily <- series_of(c(100, rep(1, 30), 110), "day", "level")
+  expect_equal(add_growth(daily, 31, as = "annualised", name = "g")$g[32], 100 * (1.1^(365.2425 / 31) - 1))
+  rate <- roll_up(as_records(data.frame(when = c("2031-01-01", "2031-02-01"), rate = c(4, 4.5), kilos = 1:2), "when",
+                             list(rate = measure("level", unit = "%"), kilos = "flow")), "month")
+  points <- add_growth(rate, as = "points")
+  expect_identical(points$points[points$measure == "rate"], c(NA, 0.5))
+  expect_identical(points$points[points$measure == "kilos"], c(NA_real_, NA))
+  expect_equal(sum(withheld(points, "points")), 3)
+  expect_warning(add_growth(rate), "percent of that", class = "backfill_warning_use")
+  expect_error(add_growth(monthly, as = "points"), "no measure is in percent", class = "backfill_error_argument")
+})
+
+test_that("several horizons in one call are those of each alone, and reasons add up to the rows without", {
+  monthly <- roll_up(guest_nights(), "month")
+  over <- list("1 month", "3 months", "1 year")
+  all <- add_growth(monthly, over = c("1 month", "3 months", "1 year"), as = "log")
+  for (one in over) {
+    alone <- add_growth(monthly, over = one, as = "log")
+    name <- setdiff(names(alone), names(monthly))
+    expect_identical(all[[name]], alone[[name]], label = one)
+    expect_equal(sum(withheld(all, name)), sum(is.na(all[[name]])), label = one)
+  }
+  reasons <- attr(summary(all), "reasons")
+  expect_identical(sum(reasons$rows[reasons$column == "log_growth"]), sum(is.na(all$log_growth)))
+})
+
+test_that("over time the base has the same date, or the last before it that there is", {
+  day <- seq(as.Date("2031-01-01"), as.Date("2032-04-05"), by = "day")
+  daily <- roll_up(records_of(day, x = as.numeric(day), kind = "level"), "day")
+  base_of <- function(x, at, over, ...) {
+    lag <- add_growth(x, over, as = "difference", name = "g", ...)
+    x$value[x$period == as.Date(at)] - lag$g[x$period == as.Date(at)]
+  }
+  expect_identical(base_of(daily, "2031-03-31", "1 month"), as.numeric(as.Date("2031-02-28")))
+  expect_identical(base_of(daily, "2031-03-30", "1 month"), as.numeric(as.Date("2031-02-28")))
+  expect_identical(base_of(daily, "2032-02-29", "1 year"), as.numeric(as.Date("2031-02-28")))
+  # Monday 1 March 2032: a year before is a Saturday, so the Friday; with that a holiday, the Thursday.
+  working <- function(...) calendar("working day", workdays = 1:5, ...)
+  weekday <- day[as.POSIXlt(day)$wday %in% 1:5]
+  market <- function(calendar, weekday) roll_up(records_of(weekday, x = as.numeric(weekday), kind = "level"), calendar)
+  expect_identical(base_of(market(working(), weekday), "2032-03-01", "1 year"), as.numeric(as.Date("2031-02-28")))
+  off <- weekday[weekday != as.Date("2031-02-28")]
+  expect_identical(base_of(market(working(holidays = as.Date("2031-02-28")), off), "2032-03-01", "1 year"),
+                   as.numeric(as.Date("2031-02-27")))
+  # Hours of 29 February find those of the 28th, each of them.
+  hour <- seq(as.POSIXct("2031-02-27", tz = "UTC"), as.POSIXct("2032-03-02", tz = "UTC"), by = "hour")
+  hourly <- add_growth(roll_up(records_of(hour, x = as.numeric(hour), kind = "level"), "hour"), "1 year", "difference", name = "g")
+  leap <- as.Date(hourly$period) == as.Date("2032-02-29")
+  expect_identical(hourly$g[leap], rep(366 * 86400, 24))
+})
+
+test_that("an older base stands in, up to the age that is allowed", {
+  withr::local_seed(11)
+  value <- replace(exp(rnorm(200)), sample(2:199, 120), NA)
+  daily <- series_of(value, "day", "level")
+  value <- daily$value
+  for (oldest in c(0, 1, 3)) {
+    found <- add_growth(daily, 5, "ratio", oldest = oldest, name = "g")$g
+    expected <- vapply(seq_along(value), function(i) {
+      at <- Filter(function(k) k > 0 && !is.na(value[k]), i - 5 - 0:oldest)
+      if (length(at) > 0) value[i] / value[at[[1]]] else NA_real_
+    }, 0)
+    expect_equal(found, expected, label = oldest)
+  }
+})
+
+test_that("what is ahead is the same growth told earlier, a target, and so is what is made of it", {
+  monthly <- roll_up(guest_nights(), "month")
+  both <- add_growth(add_growth(monthly, "3 months"), "3 months", ahead = TRUE)
+  one <- both[both$island == "Ostrel", ]
+  expect_identical(one$growth_ahead_3_months, c(one$growth_3_months[-(1:3)], NA, NA, NA))
+  is_target <- function(x, column) attr(x, "backfill")$added[[column]]$target
+  made <- add_lagged(both, 1, of = "growth_ahead_3_months", name = "later")
+  expect_identical(vapply(c("growth_3_months", "growth_ahead_3_months", "later"), is_target, NA, x = made),
+                   c(growth_3_months = FALSE, growth_ahead_3_months = TRUE, later = TRUE))
+  expect_true(is_target(add_lagged(monthly, "-1 month"), "value_1_month_ahead"))
+  expect_true(is_target(add_moving(monthly, 3, align = "leading"), "moving_mean"))
+})
+
+test_that("nothing later changes anything earlier, and nothing crosses into another series", {
+  withr::local_seed(12)
+  day <- rep(seq(as.Date("2031-01-01"), by = "month", length.out = 30), 2)
+  of <- function(kilos) roll_up(records_of(day, kilos = kilos, port = rep(c("a", "b"), each = 30), series = "port", kind = "level"), "month")
+  kilos <- exp(rnorm(60))
+  verbs <- list(
+    function(x) add_growth(x, 2), function(x) add_lagged(x, 2), add_returns,
+    function(x) add_returns(x, total = "drawdown"), function(x) add_returns(x, "log", total = "wealth"),
+    function(x) add_moving(x, 4), function(x) add_moving(x, 4, "median"), function(x) add_smoothed(x, 2)
+  )
+  for (verb in verbs) {
+    column <- function(kilos) {
+      x <- verb(of(kilos))
+      x[[length(x)]]
+    }
+    now <- column(kilos)
+    expect_identical(column(replace(kilos, 21:30, 99))[c(1:20, 31:60)], now[c(1:20, 31:60)])
+  }
+})
+
+test_that("a value some periods away, by hand", {
+  x <- series_of(c(1, 2, NA, 4))
+  expect_identical(add_lagged(x)$value_1_month_before, c(NA, 1, 2, NA))
+  ahead <- add_lagged(x, -2)
+  expect_identical(ahead$value_2_months_ahead, c(NA, 4, NA, NA))
+  expect_identical(unname(withheld(ahead, "value_2_months_ahead")), c(2L, 1L))
+  expect_error(add_lagged(x, "10 days"), class = "backfill_error_over")
+})
+
+test_that("running totals start anew, and lack no part in silence", {
+  x <- series_of(c(1, 2, 3, NA, 5, 6, 7, 8), first = "2030-10-01")
+  expect_identical(add_running_total(x)$running_total, rep(NA_real_, 8))
+  quarterly <- add_running_total(x, "quarter")
+  expect_identical(quarterly$running_total, c(1, 3, 6, NA, NA, NA, 7, 15))
+  expect_identical(sum(withheld(quarterly, "running_total")), sum(is.na(quarterly$running_total)))
+  expect_identical(add_running_total(x, "never")$running_total, c(1, 3, 6, NA, NA, NA, NA, NA))
+  fiscal <- add_running_total(x[-1, ], calendar("year", year_start = 11))
+  expect_identical(fiscal$running_total, c(2, 5, rep(NA, 5)))
+  # Beside last year's to the same date; and the last of a year is that year's sum.
+  day <- seq(as.Date("2030-01-01"), as.Date("2032-12-31"), by = "day")
+  daily <- add_running_total(roll_up(records_of(day, x = seq_along(day)), "day"))
+  daily <- add_lagged(daily, "1 year", of = "running_total")
+  expect_equal(daily$running_total[day == as.Date("2031-12-31")], sum(366:730))
+  expect_identical(daily$running_total_1_year_before[day == as.Date("2032-02-29")],
+                   daily$running_total[day == as.Date("2031-02-28")])
+  expect_error(add_running_total(x, "week"), "does not fit", class = "backfill_error_every")
+  expect_error(add_running_total(series_of(1:3, kind = "level")), "no flow", class = "backfill_error_input")
+})
+
+test_that("series rebased to a common start, and shares of a total", {
+  month <- rep(sprintf("2031-%02d", 1:3), 2)
+  two <- roll_up(records_of(month[-1], kilos = c(20, 30, 5, 8, 0), port = rep(c("a", "b"), c(2, 3)), series = "port"), "month")
+  rebased <- add_rebased(two)
+  expect_equal(rebased$rebased, c(NA, 100, 150, 62.5, 100, 0))
+  expect_equal(add_rebased(two, to = 1, at = "2031-03-15")$rebased, c(NA, 2 / 3, 1, NA, NA, NA))
+  expect_error(add_rebased(two, at = "2032-01-01"), "outside the table", class = "backfill_error_argument")
+  # Where a part is missing there is no share; elsewhere they add up to 1.
+  expect_equal(add_share(two)$share, c(NA, 20 / 28, 1, NA, 8 / 28, 0))
+  shared <- add_share(roll_up(guest_nights(), "month"))
+  totals <- tapply(shared$share, shared$period, sum)
+  expect_equal(range(totals[!is.na(totals)]), c(1, 1))
+  expect_error(add_share(two, within = "sea"), class = "backfill_error_column")
+})
+
+test_that("returns by hand, over closed days, and what they come to in a year", {
+  value <- c(100, 110, NA, 99, 132)
+  x <- series_of(value, "day", "level")
+  expect_equal(add_returns(x)$return, c(NA, 10, NA, -10, 100 / 3))
+  expect_equal(add_returns(x, "log")$log_return, c(NA, log(1.1), NA, log(0.9), log(4 / 3)))
+  expect_equal(add_returns(x, total = "wealth")$wealth, value / 100)
+  expect_equal(add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -10, 0))
+  expect_identical(attr(add_returns(x), "backfill")$added$return$longer, 1)
+  withr::local_seed(13)
+  monthly <- series_of(exp(cumsum(rnorm(37, 0, 0.05))), kind = "level")
+  found <- summary(add_returns(monthly))
+  found <- found[found$column == "return", ]
+  growth <- monthly$value[-1] / monthly$value[-37] - 1
+  expect_equal(found$per_year, 12)
+  expect_equal(found$mean_per_year, 100 * ((monthly$value[37] / monthly$value[1])^(1 / 3) - 1))
+  expect_equal(found$volatility_per_year, 100 * stats::sd(growth) * sqrt(12))
+  expect_identical(add_returns(series_of(c(1, 0, 2, 3), kind = "level"))$return, c(NA, NA, NA, 50))
+  expect_error(add_returns(series_of(1:3)), "no level", class = "backfill_error_input")
+})
+
+test_that("bands hold the end that they say, and every figure has one", {
+  x <- series_of(c(-10, -5, 0, 5, NA, 9), kind = "level")
+  expect_identical(as.integer(add_bands(x, c(-5, 0, 5), of = "value")$band), c(1L, 2L, 3L, 4L, NA, 4L))
+  right <- add_bands(x, c(-5, 0, 5), c("w", "x", "y", "z"), of = "value", closed = "right")
+  expect_identical(as.character(right$band), c("w", "w", "x", "y", NA, "z"))
+  counts <- count_bands(right)
+  expect_identical(counts$periods, c(2L, 1L, 1L, 1L))
+  expect_equal(counts$share, c(2, 1, 1, 1) / 5)
+  withr::local_seed(14)
+  many <- series_of(rnorm(99), kind = "level")
+  ends <- function(by, breaks) attr(add_bands(many, breaks, of = "value", by = by), "backfill")$added$band$breaks$x
+  expect_equal(ends("quantile", c(0.1, 0.37)), unname(stats::quantile(many$value, c(0.1, 0.37))))
+  expect_equal(ends("sd", c(-1, 2)), mean(many$value) + c(-1, 2) * stats::sd(many$value))
+  expect_error(add_bands(x, c(5, 0), of = "value"), "rise", class = "backfill_error_argument")
+  expect_error(add_bands(x, 0, "one", of = "value"), "2 names", class = "backfill_error_argument")
+  expect_error(count_bands(x), "no column of bands", class = "backfill_error_column")
+})
+
+test_that("a basket by hand: rebalanced, held, with a member missing", {
+  month <- rep(sprintf("2031-%02d", 1:4), 2)
+  price <- c(10, 20, 10, 10, 5, 5, 10, NA)
+  known <- !is.na(price)
+  two <- roll_up(records_of(month[known], price = price[known], fish = rep(c("cod", "ling"), each = 4)[known],
+                            series = "fish", kind = "level"), "month")
+  # (100 % + 0) / 2, then (-50 % + 100 %) / 2
+  expect_equal(basket(two)$value, c(100, 150, 187.5, NA))
+  expect_equal(basket(two, rebalance = "never")$value, c(100, 150, 150, NA))
+  expect_equal(basket(two, c(cod = 1))$value, c(100, 200, 100, 100))
+  expect_identical(as.character(basket(two)$standing[4]), "empty")
+  expect_equal(add_returns(basket(two))$return[2:3], c(50, 25))
+  expect_error(basket(two, c(cod = 1, ling = 1)), "0.5", class = "backfill_error_argument")
+  expect_error(basket(two, c(eel = 1)), "no series", class = "backfill_error_argument")
+  expect_error(basket(series_of(1:3)), "level", class = "backfill_error_input")
+})
+
+test_that("rankings by hand", {
+  month <- rep(sprintf("2031-%02d", 1:6), 2)
+  two <- roll_up(records_of(month[-11], kilos = c(10, 11, 11, 11, 22, 11, 50, 40, 40, 41, 8), series = "port",
+                            port = rep(c("a", "b"), c(6, 5))), "month")
+  falls <- rank_changes(two, order = "falls")
+  expect_identical(falls$port, c("a", "b"))
+  expect_equal(falls$percent, c(-50, -20))
+  expect_equal(rank_changes(two, order = "falls", as = "difference", n = 1)$change, -11)
+  # b's fall to 8 follows on a missing month and is none.
+  expect_identical(rank_changes(two, 1, per_series = TRUE)$to, as.Date(c("2031-05-01", "2031-02-01")))
+  flat <- rank_changes(two, 2, order = "flattest", stretch = 3)
+  expect_equal(flat$change, c(0, 1))
+  expect_identical(flat$from, as.Date(c("2031-02-01", "2031-02-01")))
+  latest <- rank_series(two)
+  expect_identical(latest$port, c("a", "b"))
+  expect_equal(latest$share, c(11, 8) / 19)
+  expect_identical(latest$change, c(-11, NA))
+  expect_identical(rank_series(two, "2031-02-10", n = 1)$port, "b")
+})
