@@ -7,9 +7,9 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
-#include <future>
-#include <thread>
 #include <vector>
+
+#include "side_by_side.h"
 
 namespace backfill {
 
@@ -78,25 +78,25 @@ void each_run(const std::int32_t* series, std::size_t n, Lot lot, Use use) {
 // are rows enough to be worth it.
 template <typename Work>
 void share_out(const std::int32_t* series, std::size_t n, std::size_t series_count, Work work) {
-  constexpr std::size_t worth = 200000, most = 4, each_nth = 61;
-  const std::size_t count =
-      n < worth ? 1 : std::min({most, series_count, static_cast<std::size_t>(std::thread::hardware_concurrency())});
-  if (count < 2) return work(Lot{1, static_cast<std::int32_t>(series_count) + 1});
-  std::vector<std::size_t> rows(series_count);
-  for (std::size_t i = 0; i < n; i += each_nth) ++rows[static_cast<std::size_t>(series[i] - 1)];
-  std::vector<std::future<void>> others;
-  Lot lot{1, 1};
-  std::size_t seen = 0;
-  for (std::size_t s = 0; s < series_count; ++s) {
-    seen += rows[s];
-    ++lot.to;
-    if (s + 1 < series_count && seen * count * each_nth >= n * (others.size() + 1)) {
-      others.push_back(std::async(std::launch::async, work, lot));
-      lot.from = lot.to;
+  constexpr std::size_t worth = 200000, each_nth = 61;
+  const std::size_t count = n < worth ? 1 : std::min(processors(), series_count);
+  std::vector<Lot> lots{{1, static_cast<std::int32_t>(series_count) + 1}};
+  if (count > 1) {
+    std::vector<std::size_t> rows(series_count);
+    for (std::size_t i = 0; i < n; i += each_nth) ++rows[static_cast<std::size_t>(series[i] - 1)];
+    std::size_t seen = 0;
+    for (std::int32_t s = 1; s < static_cast<std::int32_t>(series_count); ++s) {
+      seen += rows[static_cast<std::size_t>(s - 1)];
+      if (seen * count * each_nth < n * lots.size()) continue;
+      lots.back().to = s + 1;
+      lots.push_back({s + 1, static_cast<std::int32_t>(series_count) + 1});
     }
   }
-  work(lot);
-  for (std::future<void>& other : others) other.get();
+  // Each with a copy of its own, as what it knows of the clock changes while it works.
+  side_by_side(lots.size(), [&](std::size_t i) {
+    Work own = work;
+    own(lots[i]);
+  });
 }
 
 }  // namespace backfill

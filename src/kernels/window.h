@@ -26,7 +26,7 @@ struct Window {
 // Parts of a window: they take figures one by one, NaN being none, and merge.
 struct PartSum {
   Sum sum;
-  std::size_t count = 0;
+  std::int64_t count = 0;
 
   void add(double x) {
     if (std::isnan(x)) return;
@@ -44,7 +44,7 @@ struct PartSum {
 // figures are not lost.
 struct PartSpread {
   double pivot = 0, mean = 0, squares = 0;  // the mean less the pivot
-  std::size_t count = 0;
+  std::int64_t count = 0;
 
   void add(double x) {
     if (std::isnan(x)) return;
@@ -72,7 +72,7 @@ struct PartSpread {
 template <bool highest>
 struct PartExtreme {
   double best = highest ? -std::numeric_limits<double>::infinity() : std::numeric_limits<double>::infinity();
-  std::size_t count = 0;
+  std::int64_t count = 0;
 
   void add(double x) {
     if (std::isnan(x)) return;
@@ -85,14 +85,19 @@ struct PartExtreme {
   }
 };
 
-// Calls `use(i, window, part)` with the part that each window within the grid holds. Neither end of the windows,
-// `window_of(i)` for i from 0 to before n, may move back.
+// Rows of which each has a window, from `first` to before `end`.
+struct Rows {
+  std::size_t first, end;
+};
+
+// Calls `use(row, window, part)` with the part that each window within the grid of n places holds. Neither end of the
+// windows, `window_of(row)`, may move back.
 template <typename Part, typename WindowOf, typename Use>
-void each_window(const double* x, std::size_t n, WindowOf window_of, Use use) {
+void each_window(const double* x, std::size_t n, Rows rows, WindowOf window_of, Use use) {
   std::vector<Part> tail;  // the parts from each place on to before `turn`, from place `from` on
   std::ptrdiff_t from = 0, turn = 0, end = 0;
   Part head;
-  for (std::size_t i = 0; i < n; ++i) {
+  for (std::size_t i = rows.first; i < rows.end; ++i) {
     const Window window = window_of(i);
     if (!window.within(n)) continue;
     if (window.first >= turn) {

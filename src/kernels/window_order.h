@@ -43,21 +43,21 @@ class RankCounts {
   std::vector<std::int32_t> tree_;
 };
 
-// Calls `use(i, window, count, figure)` with the quantile of each window within the grid and the number of figures in
+// Calls `use(row, window, count, figure)` with the quantile of each window within the grid and the number of figures in
 // it. Between the two nearest in proportion (Hyndman and Fan 1996, definition 7).
 template <typename WindowOf, typename Use>
-void each_window_quantile(const double* x, std::size_t n, double share, WindowOf window_of, Use use) {
+void each_window_quantile(const double* x, std::size_t n, Rows rows, double share, WindowOf window_of, Use use) {
   RankCounts counts;
   std::vector<std::pair<double, std::uint32_t>> sorted;
   std::vector<std::uint32_t> rank;
-  std::size_t i = 0;
-  while (i < n && !window_of(i).within(n)) ++i;
-  while (i < n) {
+  std::size_t i = rows.first;
+  while (i < rows.end && !window_of(i).within(n)) ++i;
+  while (i < rows.end) {
     // The windows that reach no further than about one width beyond the first of them.
     const Window first = window_of(i);
     const std::ptrdiff_t reach = first.end + static_cast<std::ptrdiff_t>(first.width()) + 64;
     std::size_t last = i;
-    while (last + 1 < n && window_of(last + 1).within(n) && window_of(last + 1).end <= reach) ++last;
+    while (last + 1 < rows.end && window_of(last + 1).within(n) && window_of(last + 1).end <= reach) ++last;
     const std::ptrdiff_t from = first.first, end = window_of(last).end;
     sorted.clear();
     for (std::ptrdiff_t k = from; k < end; ++k) {
@@ -67,11 +67,11 @@ void each_window_quantile(const double* x, std::size_t n, double share, WindowOf
     rank.assign(static_cast<std::size_t>(end - from), 0);
     for (std::size_t r = 0; r < sorted.size(); ++r) rank[sorted[r].second] = static_cast<std::uint32_t>(r);
     counts.reset(sorted.size() + 1);
-    std::size_t count = 0;
+    std::int64_t count = 0;
     const auto move = [&](std::ptrdiff_t k, bool in) {
       if (std::isnan(x[k])) return;
       counts.add(rank[static_cast<std::size_t>(k - from)], in ? 1 : -1);
-      count += in ? 1 : static_cast<std::size_t>(-1);
+      count += in ? 1 : -1;
     };
     std::ptrdiff_t out_to = from, in_to = from;
     for (; i <= last; ++i) {
@@ -88,7 +88,7 @@ void each_window_quantile(const double* x, std::size_t n, double share, WindowOf
       const double high = part > 0 ? sorted[counts.find(below + 1)].first : low;
       use(i, window, count, low + part * (high - low));
     }
-    while (i < n && !window_of(i).within(n)) ++i;
+    while (i < rows.end && !window_of(i).within(n)) ++i;
   }
 }
 
