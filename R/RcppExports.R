@@ -157,3 +157,19 @@ returns_cpp <- function(series, number, value, what) {
     .Call(`_backfill_returns_cpp`, series, number, value, what)
 }
 
+distinct_times_cpp <- function(when) {
+    .Call(`_backfill_distinct_times_cpp`, when)
+}
+
+runs_cpp <- function(columns) {
+    .Call(`_backfill_runs_cpp`, columns)
+}
+
+rises_cpp <- function(run, number) {
+    .Call(`_backfill_rises_cpp`, run, number)
+}
+
+whole_values_cpp <- function(value, standing, whole) {
+    .Call(`_backfill_whole_values_cpp`, value, standing, whole)
+}
+

@@ -35,26 +35,38 @@ along_series <- function(x, of, call = caller_env()) {
     abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)),
                    i = sprintf("Those are %s.", in_words(numeric)), call = call)
   }
-  calendar <- lay_calendar_over(roles(x)$calendar, x$period)
-  number <- period_number(x$period, calendar)
-  if (anyNA(number) || any(period_start(number, calendar) != x$period)) {
+  # Each distinct start is looked at once.
+  times <- distinct_times_cpp(x$period)
+  start <- x$period[times$first]
+  calendar <- lay_calendar_over(roles(x)$calendar, start)
+  numbers <- period_number(start, calendar)
+  if (anyNA(numbers) || any(period_start(numbers, calendar) != start)) {
     noun <- with_article(period_noun(calendar))
     abort_backfill("input", sprintf("Column \"period\" must hold the start of %s in every row.", noun),
                    i = "Tables of different periods cannot be put together.", call = call)
   }
-  series <- vctrs::vec_group_id(plain_tibble(x)[c(roles(x)$series, "measure")])
-  order <- order(series, number, method = "radix")
-  series <- as.integer(series)[order]
-  number <- number[order]
-  alike <- which(diff(series) == 0 & diff(number) == 0)
-  if (length(alike) > 0) {
-    abort_backfill("input", sprintf("Two rows of one series are for %s.",
-                                    period_label(x$period[order[alike[[1]]]], calendar)),
-                   ">" = "Keep one row for each series, measure and period.", call = call)
+  number <- numbers[times$at]
+  keys <- plain_tibble(x)[c(roles(x)$series, "measure")]
+  runs <- runs_cpp(keys)
+  order <- seq_along(number)
+  series <- runs$run
+  # Mostly the rows are in order already, as roll_up() gives them.
+  if (vctrs::vec_unique_count(vctrs::vec_slice(keys, runs$first)) < length(runs$first) || !rises_cpp(series, number)) {
+    series <- as.integer(vctrs::vec_group_id(keys))
+    order <- order(series, number, method = "radix")
+    series <- series[order]
+    number <- number[order]
+    alike <- which(diff(series) == 0 & diff(number) == 0)
+    if (length(alike) > 0) {
+      abort_backfill("input", sprintf("Two rows of one series are for %s.",
+                                      period_label(x$period[order[alike[[1]]]], calendar)),
+                     ">" = "Keep one row for each series, measure and period.", call = call)
+    }
   }
-  value <- as.double(x[[of]])[order]
+  value <- as.double(if (is.unsorted(order)) x[[of]][order] else x[[of]])
   if (of == "value") {
-    value[!x$standing[order] %in% c("complete", "imputed")] <- NA
+    standing <- if (is.unsorted(order)) x$standing[order] else x$standing
+    value <- whole_values_cpp(value, standing, match(c("complete", "imputed"), levels(standing)))
   }
   list(order = order, series = series, number = number, value = value, calendar = calendar)
 }
@@ -63,7 +75,9 @@ along_series <- function(x, of, call = caller_env()) {
 # column is: list(verb, of, ...).
 add_column <- function(x, name, sorted, along, note) {
   column <- sorted
-  column[along$order] <- sorted
+  if (is.unsorted(along$order)) {
+    column[along$order] <- sorted
+  }
   x[[name]] <- column
   # What is made of a target tells of the future as well.
   note$target <- isTRUE(note$target) || isTRUE(roles(x)$added[[note$of]]$target)

@@ -561,6 +561,53 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// distinct_times_cpp
+Rcpp::List distinct_times_cpp(SEXP when);
+RcppExport SEXP _backfill_distinct_times_cpp(SEXP whenSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
+    rcpp_result_gen = Rcpp::wrap(distinct_times_cpp(when));
+    return rcpp_result_gen;
+END_RCPP
+}
+// runs_cpp
+Rcpp::List runs_cpp(Rcpp::List columns);
+RcppExport SEXP _backfill_runs_cpp(SEXP columnsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    rcpp_result_gen = Rcpp::wrap(runs_cpp(columns));
+    return rcpp_result_gen;
+END_RCPP
+}
+// rises_cpp
+bool rises_cpp(Rcpp::IntegerVector run, Rcpp::NumericVector number);
+RcppExport SEXP _backfill_rises_cpp(SEXP runSEXP, SEXP numberSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type run(runSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    rcpp_result_gen = Rcpp::wrap(rises_cpp(run, number));
+    return rcpp_result_gen;
+END_RCPP
+}
+// whole_values_cpp
+Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector standing, Rcpp::IntegerVector whole);
+RcppExport SEXP _backfill_whole_values_cpp(SEXP valueSEXP, SEXP standingSEXP, SEXP wholeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type standing(standingSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type whole(wholeSEXP);
+    rcpp_result_gen = Rcpp::wrap(whole_values_cpp(value, standing, whole));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 5},
@@ -602,6 +649,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_smooth_cpp", (DL_FUNC) &_backfill_smooth_cpp, 3},
     {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
     {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
+    {"_backfill_distinct_times_cpp", (DL_FUNC) &_backfill_distinct_times_cpp, 1},
+    {"_backfill_runs_cpp", (DL_FUNC) &_backfill_runs_cpp, 1},
+    {"_backfill_rises_cpp", (DL_FUNC) &_backfill_rises_cpp, 2},
+    {"_backfill_whole_values_cpp", (DL_FUNC) &_backfill_whole_values_cpp, 3},
     {NULL, NULL, 0}
 };
 

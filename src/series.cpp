@@ -3,9 +3,12 @@
 #include <Rcpp.h>
 
 #include <algorithm>
+#include <array>
+#include <cstring>
 #include <numeric>
 
 #include "change.h"
+#include "distinct.h"
 #include "earlier.h"
 #include "returns.h"
 #include "running.h"
@@ -39,12 +42,16 @@ double as_r(double x) { return std::isnan(x) ? NA_REAL : x; }
 Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
                                   Rcpp::NumericVector wanted, bool back, double oldest) {
   const std::size_t n = static_cast<std::size_t>(series.size());
-  std::vector<std::ptrdiff_t> row(n);
+  Rcpp::IntegerVector out(Rcpp::no_init(series.size()));
+  int* const to = out.begin();
+  const auto put = [=](std::size_t i, std::ptrdiff_t row) {
+    to[i] = row == no_row ? NA_INTEGER : static_cast<int>(row + 1);
+  };
   const double* const own = number.begin();
   const double* const asked = wanted.begin();
   const auto find = [&](auto wanted_of) {
-    if (oldest > 0) return find_latest(series.begin(), own, value.begin(), wanted_of, oldest, n, row.data());
-    find_rows(series.begin(), own, wanted_of, n, row.data());
+    if (oldest > 0) return find_latest(series.begin(), own, value.begin(), wanted_of, oldest, n, put);
+    find_rows(series.begin(), own, wanted_of, n, put);
   };
   if (back) {
     const double by = asked[0];
@@ -52,9 +59,6 @@ Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVecto
   } else {
     find([=](std::size_t i) { return asked[i]; });
   }
-  Rcpp::IntegerVector out(Rcpp::no_init(series.size()));
-  std::transform(row.begin(), row.end(), out.begin(),
-                 [](std::ptrdiff_t r) { return r == no_row ? NA_INTEGER : static_cast<int>(r + 1); });
   return out;
 }
 
@@ -64,19 +68,22 @@ Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVecto
 Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool ahead, int form) {
   const R_xlen_t n = value.size();
   Rcpp::NumericVector out(Rcpp::no_init(n));
-  Rcpp::NumericVector counts(5);
+  double* const to = out.begin();
+  const double* const x = value.begin();
+  const int* const row = base.begin();
+  std::array<double, 5> counts{};
   for (R_xlen_t i = 0; i < n; ++i) {
     Given given = Given::no_base;
     double found = NA_REAL;
-    if (base[i] != NA_INTEGER) {
-      const double own = value[i], other = value[base[i] - 1];
+    if (row[i] != NA_INTEGER) {
+      const double own = x[i], other = x[row[i] - 1];
       given = ahead ? change(other, own, static_cast<Form>(form), &found)
                     : change(own, other, static_cast<Form>(form), &found);
     }
-    ++counts[static_cast<int>(given)];
-    out[i] = as_r(found);
+    ++counts[static_cast<std::size_t>(given)];
+    to[i] = as_r(found);
   }
-  return Rcpp::List::create(Rcpp::_["value"] = out, Rcpp::_["counts"] = counts);
+  return Rcpp::List::create(Rcpp::_["value"] = out, Rcpp::_["counts"] = std::vector<double>(counts.begin(), counts.end()));
 }
 
 namespace {
@@ -301,4 +308,91 @@ Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, R
       Rcpp::_["counts"] = Rcpp::NumericVector::create(
           Rcpp::_["first"] = count(counts.first), Rcpp::_["not_whole"] = count(counts.not_whole),
           Rcpp::_["not_positive"] = count(counts.not_positive), Rcpp::_["longer"] = count(counts.longer)));
+}
+
+// Each distinct time once, by its first row, and which of them each row has.
+// [[Rcpp::export]]
+Rcpp::List distinct_times_cpp(SEXP when) {
+  const R_xlen_t n = Rf_xlength(when);
+  Rcpp::IntegerVector at(Rcpp::no_init(n));
+  int* const to = at.begin();
+  std::vector<int> first;
+  Distinct distinct;
+  const auto look = [&](auto key_of) {
+    for (R_xlen_t i = 0; i < n; ++i) {
+      bool fresh;
+      to[i] = distinct.number(key_of(i), &fresh) + 1;
+      if (fresh) first.push_back(static_cast<int>(i + 1));
+    }
+  };
+  if (TYPEOF(when) == INTSXP) {
+    const int* const days = INTEGER(when);
+    look([=](R_xlen_t i) { return static_cast<std::uint64_t>(static_cast<std::uint32_t>(days[i])); });
+  } else {
+    const double* const times = REAL(when);
+    look([=](R_xlen_t i) {
+      std::uint64_t bits;
+      std::memcpy(&bits, &times[i], sizeof bits);
+      return bits;
+    });
+  }
+  return Rcpp::List::create(Rcpp::_["first"] = Rcpp::wrap(first), Rcpp::_["at"] = at);
+}
+
+// Runs of rows with the same values in all columns: the number of each row's run, and the first row of each.
+// [[Rcpp::export]]
+Rcpp::List runs_cpp(Rcpp::List columns) {
+  const R_xlen_t n = Rf_xlength(columns[0]);
+  std::vector<unsigned char> starts(static_cast<std::size_t>(n), 0);
+  if (n > 0) starts[0] = 1;
+  for (R_xlen_t j = 0; j < columns.size(); ++j) {
+    const SEXP column = columns[j];
+    const auto mark = [&](const auto* values) {
+      for (R_xlen_t i = 1; i < n; ++i) {
+        if (std::memcmp(&values[i], &values[i - 1], sizeof *values) != 0) starts[static_cast<std::size_t>(i)] = 1;
+      }
+    };
+    switch (TYPEOF(column)) {
+      case STRSXP: mark(STRING_PTR_RO(column)); break;
+      case LGLSXP: case INTSXP: mark(INTEGER(column)); break;
+      case REALSXP: mark(REAL(column)); break;
+      // Of other columns each row is a run of its own.
+      default: std::fill(starts.begin(), starts.end(), 1);
+    }
+  }
+  Rcpp::IntegerVector run(Rcpp::no_init(n));
+  int* const to = run.begin();
+  std::vector<int> first;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    if (starts[static_cast<std::size_t>(i)]) first.push_back(static_cast<int>(i + 1));
+    to[i] = static_cast<int>(first.size());
+  }
+  return Rcpp::List::create(Rcpp::_["run"] = run, Rcpp::_["first"] = Rcpp::wrap(first));
+}
+
+// Whether numbers rise from row to row within each run.
+// [[Rcpp::export]]
+bool rises_cpp(Rcpp::IntegerVector run, Rcpp::NumericVector number) {
+  const int* const at = run.begin();
+  const double* const x = number.begin();
+  bool rises = true;
+  for (R_xlen_t i = 1; i < run.size(); ++i) rises = rises & ((at[i] != at[i - 1]) | (x[i] > x[i - 1]));
+  return rises;
+}
+
+// The values whose standing is one of the codes in `whole`, NA for the others.
+// [[Rcpp::export]]
+Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector standing,
+                                     Rcpp::IntegerVector whole) {
+  Rcpp::NumericVector out(Rcpp::no_init(value.size()));
+  std::array<bool, 256> keeps{};
+  for (const int code : whole) keeps.at(static_cast<std::size_t>(code)) = true;
+  const double* const from = value.begin();
+  const int* const code = standing.begin();
+  double* const to = out.begin();
+  for (R_xlen_t i = 0; i < value.size(); ++i) {
+    const bool is = code[i] != NA_INTEGER && keeps[static_cast<unsigned char>(code[i])];
+    to[i] = is ? as_r(from[i]) : NA_REAL;
+  }
+  return out;
 }

@@ -13,24 +13,24 @@ namespace backfill {
 constexpr std::ptrdiff_t no_row = -1;
 
 // Rows are sorted by series, then by period number, without two alike. `wanted(i)` is the number looked for from row i,
-// NaN for none. One pass, as it mostly rises along a series (and falls by a day at most: the hours of 29 February are
+// NaN for none; `put(i, row)` is told the row or `no_row`. One pass, as it mostly rises along a series (and falls by a day at most: the hours of 29 February are
 // looked for in those of the 28th, as are the 28th's).
-template <typename Wanted>
-void find_rows(const std::int32_t* series, const double* number, Wanted wanted, std::size_t n, std::ptrdiff_t* row) {
+template <typename Wanted, typename Put>
+void find_rows(const std::int32_t* series, const double* number, Wanted wanted, std::size_t n, Put put) {
   std::size_t j = 0;
   for (std::size_t i = 0; i < n; ++i) {
     while (j < n && series[j] < series[i]) ++j;
     while (j < n && series[j] == series[i] && number[j] < wanted(i)) ++j;
     while (j > 0 && series[j - 1] == series[i] && number[j - 1] >= wanted(i)) --j;
     const bool found = j < n && series[j] == series[i] && number[j] == wanted(i);
-    row[i] = found ? static_cast<std::ptrdiff_t>(j) : no_row;
+    put(i, found ? static_cast<std::ptrdiff_t>(j) : no_row);
   }
 }
 
 // The latest row with a figure whose number lies from `oldest` before the wanted one up to it.
-template <typename Wanted>
+template <typename Wanted, typename Put>
 void find_latest(const std::int32_t* series, const double* number, const double* value, Wanted wanted, double oldest,
-                 std::size_t n, std::ptrdiff_t* row) {
+                 std::size_t n, Put put) {
   std::vector<std::ptrdiff_t> known(n);  // the latest row with a figure up to each
   for (std::size_t i = 0; i < n; ++i) {
     const bool goes_on = i > 0 && series[i] == series[i - 1];
@@ -41,7 +41,7 @@ void find_latest(const std::int32_t* series, const double* number, const double*
     while (j < n && (series[j] < series[i] || (series[j] == series[i] && number[j] <= wanted(i)))) ++j;
     while (j > 0 && series[j - 1] == series[i] && !(number[j - 1] <= wanted(i))) --j;
     const std::ptrdiff_t latest = j > 0 && series[j - 1] == series[i] ? known[j - 1] : no_row;
-    row[i] = latest != no_row && number[latest] >= wanted(i) - oldest ? latest : no_row;
+    put(i, latest != no_row && number[latest] >= wanted(i) - oldest ? latest : no_row);
   }
 }
 

@@ -132,8 +132,9 @@ test_that("small noise on a large level is not lost, nor does it build up", {
   for (stat in c("mean", "sd", "median", "highest")) {
     found <- add_moving(x, 100, stat, name = "m")$m
     off <- found - (if (stat == "sd") 0 else 1e15) - moving_by_hand(noise, 100, stat, "trailing", 1)
-    # Figures near 1e15 lie an eighth apart; a standard deviation does not depend on where they lie.
-    expect_lte(max(abs(off), na.rm = TRUE), if (stat == "sd") 1e-12 else 1 / 8, label = stat)
+    # Figures near 1e15 lie an eighth apart, a mean may be two of these off; a standard deviation does not depend on
+    # where they lie.
+    expect_lte(max(abs(off), na.rm = TRUE), if (stat == "sd") 1e-12 else 1 / 4, label = stat)
   }
 })
 
