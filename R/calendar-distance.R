@@ -22,6 +22,10 @@ length_as_said <- function(x) {
 
 # A number of periods, given as a number or a length of time; NULL where `x` is neither.
 whole_periods <- function(x, calendar) {
+  # c(1, "1 year") is of texts.
+  if (rlang::is_string(x) && grepl("^[0-9]{1,7}$", x)) {
+    x <- as.numeric(x)
+  }
   if (is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) && x >= 1 && x <= 1e6) {
     return(x)
   }

@@ -16,10 +16,10 @@
 #' @param closed Which end belongs to a band: `"left"`, the lower, or `"right"`, the upper.
 #' @param name Name of the new column.
 #' @param band Name of a column that `add_bands()` made.
-#' @return `add_bands()`: the table with one column more, an ordered factor. `count_bands()`: a tibble with a row for each
-#'   series, measure and band: `periods` in it, and their `share` of those that have one.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column` where `of` or `band` is
-#'   missing or `name` is taken; `backfill_error_argument` for breaks that do not rise and labels that do not fit.
+#' @return `add_bands()`: the table with one column more, an ordered factor. `count_bands()`: a tibble with a row for
+#'   each series, measure and band: `periods` in it, and their `share` of those that have one.
+#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column` where `of` or `band`
+#'   is missing or `name` is taken; `backfill_error_argument` for breaks that do not rise and labels that do not fit.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -73,14 +73,18 @@ count_bands <- function(x, band = "band") {
   out$periods <- as.integer(periods)
   total <- rep(tapply(periods, rep(seq_len(nrow(each)), each = length(bands)), sum), each = length(bands))
   out$share <- as.vector(ifelse(total > 0, periods / total, NA))
-  structure(tibble::new_tibble(as.list(out), nrow = nrow(out)), of = note$of, note = roles(x)$added[[note$of]] %||% list(verb = "value", of = note$of), calendar = roles(x)$calendar,
-            sources = roles(x)$sources, class = c("backfill_band_counts", "tbl_df", "tbl", "data.frame"))
+  about <- roles(x)$added[[note$of]] %||% list(verb = "value", of = note$of)
+  structure(
+    tibble::new_tibble(as.list(out), nrow = nrow(out)), of = note$of, about = about, calendar = roles(x)$calendar,
+    sources = roles(x)$sources, class = c("backfill_band_counts", "tbl_df", "tbl", "data.frame")
+  )
 }
 
 check_breaks <- function(breaks, by, call = caller_env()) {
   if (!is.numeric(breaks) || length(breaks) == 0 || !all(is.finite(breaks)) || is.unsorted(breaks, strictly = TRUE)) {
-    abort_backfill("argument", sprintf("`breaks` is %s; it must be numbers that rise, such as c(-5, 0, 5).",
-                                       if (is.numeric(breaks)) in_words(breaks) else value_in_words(breaks)), call = call)
+    said <- if (is.numeric(breaks) && length(breaks) > 0) in_words(breaks) else value_in_words(breaks)
+    abort_backfill("argument", sprintf("`breaks` is %s; it must be numbers that rise, such as c(-5, 0, 5).", said),
+                   call = call)
   }
   if (by == "quantile" && (min(breaks) < 0 || max(breaks) > 1)) {
     abort_backfill("argument", sprintf("`breaks` is %s; quantiles are shares from 0 to 1.", in_words(breaks)),
@@ -89,19 +93,22 @@ check_breaks <- function(breaks, by, call = caller_env()) {
 }
 
 breaks_of <- function(value, breaks, by) {
-  switch(by,
-    value = breaks, quantile = if (length(value) > 0) stats_quantiles(value, breaks) else breaks,
-    sd = if (length(value) > 1) mean(value) + breaks * sqrt(sum((value - mean(value))^2) / (length(value) - 1)) else breaks
-  )
+  if (by == "value" || length(value) < 2) {
+    return(breaks)
+  }
+  if (by == "quantile") quantiles_of(value, breaks) else mean(value) + breaks * spread_of(value)
 }
 
 # Between the two nearest in proportion (Hyndman and Fan 1996, definition 7).
-stats_quantiles <- function(value, share) {
+quantiles_of <- function(value, share) {
   sorted <- sort(value)
   place <- share * (length(sorted) - 1) + 1
   low <- floor(place)
   sorted[low] + (place - low) * (sorted[pmin(low + 1, length(sorted))] - sorted[low])
 }
+
+# The standard deviation of a sample.
+spread_of <- function(value) sqrt(sum((value - mean(value))^2) / (length(value) - 1))
 
 # "below -5", "-5 to below 0", "5 and above"; closed on the right "up to -5", "above -5 to 0", "above 5".
 band_labels <- function(breaks, by, closed) {

@@ -4,12 +4,12 @@
 #' their weights would have become.
 #'
 #' Rebalanced each period, the basket's return is the weighted mean of its members' simple returns, and the index is
-#' \eqn{100 \prod_s (1 + \sum_i w_i r_{i,s})}{100 prod(1 + sum(w[i] r[i, s]))}. Bought and held, each member grows on its
-#' own, \eqn{100 \sum_i w_i x_{i,t} / x_{i,1}}{100 sum(w[i] x[i, t] / x[i, 1])}, so that those that rise weigh more.
+#' \eqn{100 \prod_s (1 + \sum_i w_i r_{i,s})}{100 prod(1 + sum(w[i] r[i, s]))}. Bought and held, each member grows on
+#' its own, \eqn{100 \sum_i w_i x_{i,t} / x_{i,1}}{100 sum(w[i] x[i, t] / x[i, 1])}, so that those that rise weigh more.
 #'
 #' The index starts with the first period in which all members have a whole value. A period in which one has none is
-#' empty: a member is never left out in silence, since that would change the weights of the others. The next whole period
-#' goes on from the last one before it.
+#' empty: a member is never left out in silence, since that would change the weights of the others. The next whole
+#' period goes on from the last one before it.
 #'
 #' @inheritParams add_growth
 #' @param x A periods table of levels, of one measure.
@@ -76,7 +76,8 @@ check_basket <- function(weights, lines, call = caller_env()) {
   if (is.null(weights)) {
     return(stats::setNames(rep(1 / length(lines), length(lines)), lines))
   }
-  if (!is.numeric(weights) || is.null(names(weights)) || !all(is.finite(weights)) || anyDuplicated(names(weights)) > 0) {
+  named <- is.numeric(weights) && !is.null(names(weights)) && anyDuplicated(names(weights)) == 0
+  if (!named || !all(is.finite(weights))) {
     abort_backfill("argument", "`weights` must be numbers named by series, each once.",
                    i = sprintf("The series are %s.", in_words(lines)), call = call)
   }

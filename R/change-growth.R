@@ -10,19 +10,19 @@
 #'   `"ratio"` \tab \eqn{x / b} \tab \cr
 #'   `"difference"` \tab \eqn{x - b} \tab in the measure's unit \cr
 #'   `"log"` \tab \eqn{\ln(x / b)}{ln(x / b)} \tab \cr
-#'   `"annualised"` \tab \eqn{100\,((x / b)^{1/y} - 1)}{100 ((x / b)^(1/y) - 1)} \tab in percent a year, where \eqn{y} are
-#'     the years from base to period: months by 12, else days by 365.2425 \cr
+#'   `"annualised"` \tab \eqn{100\,((x / b)^{1/y} - 1)}{100 ((x / b)^(1/y) - 1)} \tab in percent a year;
+#'     \eqn{y} are the years from base to period: months by 12, else days by 365.2425 \cr
 #'   `"points"` \tab \eqn{x - b} \tab in percentage points, for measures in percent
 #' }
 #'
 #' None is given (`NA`) where the table does not reach back to the base, where the period or its base is partial or
-#' empty, and where a base of zero or less makes nonsense of a percentage, a ratio or a logarithm. Printing the table and
-#' [summary()][summary.backfill_periods] tell how often each was the case; nothing is ever infinite.
+#' empty, and where a base of zero or less makes nonsense of a percentage, a ratio or a logarithm. Printing the table
+#' and [summary()][summary.backfill_periods] tell how often each was the case; nothing is ever infinite.
 #'
 #' @section Dates: Over a length of time that is no whole number of periods the base is found by its date. Of days it is
-#'   the same date of an earlier month or year, or where that month is shorter its last day (28 February for the 29th); of
-#'   periods of the clock the same time on that date; of weeks, for a year, the 52nd before; of working days the last one
-#'   on or before that date.
+#'   the same date of an earlier month or year, or where that month is shorter its last day (28 February for the 29th);
+#'   of periods of the clock the same time on that date; of weeks, for a year, the 52nd before; of working days the last
+#'   one on or before that date.
 #'
 #' @param x A periods table, from [roll_up()].
 #' @param over How far back the base lies: a number of periods, or a length of time such as `"1 year"` or `"30 days"`;
@@ -34,8 +34,8 @@
 #'   before it, at most, a value may lie that takes its place (the latest does). By default none may.
 #' @param of Name of the column to compute it of.
 #' @param name Name of the new column, one for each `over`. By default `"growth"` (`"ratio"`, `"difference"`,
-#'   `"log_growth"`, `"annual_growth"`, `"points"`), with `"_ahead"` where it is, and but for one period with the length:
-#'   `"growth_1_year"`.
+#'   `"log_growth"`, `"annual_growth"`, `"points"`), with `"_ahead"` where it is, and but for one period with the
+#'   length: `"growth_1_year"`.
 #' @return The table with a column more for each `over`.
 #' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_over` for a length that the
 #'   periods have no rule for, `backfill_error_column` where `of` is missing or a name is taken,
@@ -137,14 +137,16 @@ growth_excludes <- function(x, along, as, of, call = caller_env()) {
     }
     if (length(in_percent) == 0) {
       abort_backfill("argument", "`as` is \"points\", but no measure is in percent.",
-                     ">" = "Name the unit, as in measure(\"level\", unit = \"%\"), or choose \"difference\".", call = call)
+                     ">" = "Name the unit, as in measure(\"level\", unit = \"%\"), or choose \"difference\".",
+                     call = call)
     }
     return(!x$measure[along$order] %in% in_percent)
   }
   if (as == "percent" && length(in_percent) > 0) {
-    rlang::warn(sprintf("%s in percent already, and its growth is in percent of that; `as = \"points\"` gives it in percentage points.",
-                        paste(in_words(in_percent), if (length(in_percent) == 1) "is" else "are")),
-                class = "backfill_warning_use")
+    rlang::warn(sprintf(
+      "%s in percent already; this growth is in percent of that, `as` as \"points\" gives it in percentage points.",
+      paste(in_words(in_percent), if (length(in_percent) == 1) "is" else "are")
+    ), class = c("backfill_warning_use", "backfill_warning"))
   }
   none
 }

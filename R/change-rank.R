@@ -1,12 +1,12 @@
 #' Rank changes and series
 #'
-#' `rank_changes()` lists the consecutive periods between which a series moved most, or least, or the stretches over which
-#' it hardly moved at all. `rank_series()` lists the leaders in one period, with their share of the total and their change
-#' from the period before.
+#' `rank_changes()` lists the consecutive periods between which a series moved most, or least, or the stretches over
+#' which it hardly moved at all. `rank_series()` lists the leaders in one period, with their share of the total and
+#' their change from the period before.
 #'
-#' Only whole periods count, and only those that follow on each other. The flattest stretches are those whose highest and
-#' lowest value lie closest together, in percent of their mean or in the measure's unit; of overlapping ones of a series
-#' the flattest is listed.
+#' Only whole periods count, and only those that follow on each other. The flattest stretches are those whose highest
+#' and lowest value lie closest together, in percent of their mean or in the measure's unit; of overlapping ones of a
+#' series the flattest is listed.
 #'
 #' @inheritParams add_growth
 #' @param n How many to list.
@@ -15,11 +15,11 @@
 #' @param stretch How many periods a flattest stretch has, 2 or more.
 #' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a measure together.
 #' @param at `"latest"`, for the latest period in which a series has a whole value, or a date or time in a period.
-#' @return A tibble with a row for each, from the first rank on. `rank_changes()`: `rank`, the series columns, `measure`,
-#'   `from` and `to` (the starts of the first and last period), `first` and `last` (their values), `change` (in the
-#'   measure's unit; of a stretch the distance of its highest and lowest value) and `percent`. `rank_series()`: `rank`, the
-#'   series columns, `measure`, `period`, `value`, `share` (of all series of the measure, from 0 to 1; `NA` of levels),
-#'   `before` (the value of the period before), `change` and `percent`.
+#' @return A tibble with a row for each, from the first rank on. `rank_changes()`: `rank`, the series columns,
+#'   `measure`, `from` and `to` (the starts of the first and last period), `first` and `last` (their values), `change`
+#'   (in the measure's unit; of a stretch the distance of its highest and lowest value) and `percent`. `rank_series()`:
+#'   `rank`, the series columns, `measure`, `period`, `value`, `share` (of all series of the measure, from 0 to 1; `NA`
+#'   of levels), `before` (the value of the period before), `change` and `percent`.
 #' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column`,
 #'   `backfill_error_argument`.
 #' @examples
@@ -57,7 +57,7 @@ rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 
     to = period_start(along$number[ranked], along$calendar), first = along$value[first], last = along$value[ranked],
     change = moves$change[ranked], percent = moves$percent[ranked]
   )
-  new_ranking(out, x, list(what = "changes", order = order, as = as, of = of, stretch = stretch, per_series = per_series))
+  new_ranking(out, x, list(what = "changes", order = order, as = as, stretch = stretch))
 }
 
 #' @rdname rank_changes
@@ -95,7 +95,7 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
     before = base, change = moved_by, percent = ifelse(base > 0, 100 * moved_by / base, NA)
   )
   lacking <- length(unique(along$series)) - length(here)
-  new_ranking(out, x, list(what = "series", of = of, lacking = lacking))
+  new_ranking(out, x, list(what = "series", lacking = lacking))
 }
 
 new_ranking <- function(data, x, about) {

@@ -1,10 +1,10 @@
 #' Rebase series to a common start
 #'
-#' Each series as a multiple of its own value in one period, which becomes 100, so that series of unlike size can be seen
-#' on one axis: \eqn{100\,x_t / x_b}{100 x[t] / x[b]}.
+#' Each series as a multiple of its own value in one period, which becomes 100, so that series of unlike size can be
+#' seen on one axis: \eqn{100\,x_t / x_b}{100 x[t] / x[b]}.
 #'
-#' Nothing is given (`NA`) for partial and empty periods, and for a series whose value in that period is not whole, or is
-#' zero or negative.
+#' Nothing is given (`NA`) for partial and empty periods, and for a series whose value in that period is not whole, or
+#' is zero or negative.
 #'
 #' @inheritParams add_growth
 #' @param to What the value of that period becomes.

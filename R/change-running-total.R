@@ -3,16 +3,16 @@
 #' The sum of a flow from the start of the year (or month, or quarter) up to each period. With [add_lagged()] of it by a
 #' year, the year so far stands beside the last one to the same date; [add_growth()] of it says by how much it is ahead.
 #'
-#' A total that lacks a part is none: from a partial or empty period on nothing is given (`NA`) until the next start, nor
-#' where the table does not reach back to the start.
+#' A total that lacks a part is none: from a partial or empty period on nothing is given (`NA`) until the next start,
+#' nor where the table does not reach back to the start.
 #'
 #' @inheritParams add_growth
 #' @param reset When the total starts anew: a length of period or a [calendar()] that those of the table fit into, or
 #'   `"never"`; it starts then with the series' first whole value.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has no flow, `backfill_error_every` where its
-#'   periods do not fit into those of `reset`, `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table or has no flow, `backfill_error_every` where
+#'   its periods do not fit into those of `reset`, `backfill_error_column`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")

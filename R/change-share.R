@@ -2,16 +2,16 @@
 #'
 #' Each series' share in the sum of all series of its measure in the same period, from 0 to 1.
 #'
-#' Nothing is given (`NA`) where a part of the total is partial or empty, since a share of what is left would be too large;
-#' where one is negative, of which there is no share; and where the total is zero.
+#' Nothing is given (`NA`) where a part of the total is partial or empty, since a share of what is left would be too
+#' large; where one is negative, of which there is no share; and where the total is zero.
 #'
 #' @inheritParams add_growth
 #' @param within Names of series columns within which totals are taken, such as a region whose places are compared. By
 #'   default one total of all series.
 #' @param name Name of the new column.
 #' @return The table with one column more, of shares from 0 to 1.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_column` where `within` names no
-#'   series column, `of` is missing or `name` is taken.
+#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_column` where `within` names
+#'   no series column, `of` is missing or `name` is taken.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")

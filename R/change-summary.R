@@ -1,15 +1,15 @@
 #' Summarise periods
 #'
-#' For every column of figures and each series: how many periods have one, its lowest, mean and highest; what returns come
-#' to in a year; and why figures were withheld.
+#' For every column of figures and each series: how many periods have one, its lowest, mean and highest; what returns
+#' come to in a year; and why figures were withheld.
 #'
 #' @param object A periods table, from [roll_up()].
 #' @param ... Not used.
 #' @return A tibble with a row for each column of figures, series and measure: `column`, the series columns, `measure`,
 #'   `given` and `lacking` (numbers of periods), `lowest`, `mean` and `highest`; where the table has returns (see
 #'   [add_returns()]) also `per_year` (how many there are in a year), `mean_per_year` and `volatility_per_year`, both in
-#'   percent. Of the column `value` only whole periods count. Its attribute `"reasons"` is a tibble of `column`, `reason`
-#'   and `rows`: why figures were withheld when the column was made.
+#'   percent. Of the column `value` only whole periods count. Its attribute `"reasons"` is a tibble of `column`,
+#'   `reason` and `rows`: why figures were withheld when the column was made.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -50,8 +50,8 @@ summarise_column <- function(along, column, x) {
   }
   given <- as.vector(table(series[known]))
   tibble::tibble(
-    column = column, vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first]), given = given,
-    lacking = as.vector(table(series)) - given, lowest = of(min), mean = of(mean), highest = of(max)
+    column = column, vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first]),
+    given = given, lacking = as.vector(table(series)) - given, lowest = of(min), mean = of(mean), highest = of(max)
   )
 }
 
@@ -68,7 +68,7 @@ returns_per_year <- function(along, level, type) {
     growth <- along$value[known]
     per_year <- n / years_between(along$number[valued[[1]]], along$number[valued[[length(valued)]]], along$calendar)
     log_growth <- if (type == "log_return") growth else log1p(growth / 100)
-    spread <- sqrt(sum((growth - mean(growth))^2) / (n - 1)) * if (type == "log_return") 100 else 1
+    spread <- spread_of(growth) * if (type == "log_return") 100 else 1
     c(per_year, 100 * expm1(mean(log_growth) * per_year), spread * sqrt(per_year))
   })
   figures <- do.call(rbind, each)

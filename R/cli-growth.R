@@ -27,7 +27,9 @@ command_growth <- function() {
         bands = cli_option("BREAKS", paste(
           "Sort the first growth into bands that meet at BREAKS, such as \"-5, 0, 5\", and count them."
         )),
-        rank = cli_option("COUNT", "Give the COUNT largest movements from one period to the next instead of all periods.")
+        rank = cli_option("COUNT", paste(
+          "Give the COUNT largest movements from one period to the next instead of all periods."
+        ))
       ),
       output_options("How the figure is drawn: bars (the default), lines, years or distribution.")
     ),
@@ -37,7 +39,8 @@ command_growth <- function() {
       "Examples:",
       "  backfill growth nights.csv --when month --series island --measure guest_nights:flow --over \"1 year\" \\",
       "    --figure growth.png",
-      "  backfill growth prices.csv --when date --measure price:level --every day --over 1 --over \"30 days\" --oldest 7"
+      "  backfill growth prices.csv --when date --measure price:level --every day --over 1 --over \"30 days\" \\",
+      "    --oldest 7"
     )
   )
 }
@@ -67,7 +70,8 @@ run_growth <- function(options, inputs) {
 numbers_of <- function(text, option) {
   numbers <- suppressWarnings(as.numeric(strsplit(text, ",")[[1]]))
   if (length(numbers) == 0 || anyNA(numbers)) {
-    stop_usage(sprintf("`%s` is %s.", option, quoted(text)), i = "It must be numbers with commas between them: \"-5, 0, 5\".")
+    stop_usage(sprintf("`%s` is %s.", option, quoted(text)),
+               i = "It must be numbers with commas between them: \"-5, 0, 5\".")
   }
   numbers
 }

@@ -72,8 +72,8 @@ read_events <- function(file) {
   data.table::fread(file, colClasses = "character", data.table = FALSE)
 }
 
-# Tells of the periods and puts them, or what stands `instead` of them in print, where they are to go. `of` is the column
-# to draw.
+# Tells of the periods and puts them, or what stands `instead` of them in print, where they are to go. `of` is the
+# column to draw.
 put_periods <- function(x, rejected, format, options, of = "value", instead = NULL) {
   if (!options$quiet) {
     say(wrapped(in_options(describe_periods(x))), "")

@@ -22,7 +22,7 @@ autoplot.backfill_band_counts <- function(object, ...) {
   data$line <- factor(line, rev(unique(line)))
   data <- data[!is.na(data$share), ]
   bands <- nlevels(data$band)
-  note <- attr(object, "note")
+  note <- attr(object, "about")
   note$of <- gsub("_", " ", if (note$of == "value") in_words(unique(data$measure)) else note$of)
   colours <- grDevices::colorRampPalette(c("#C25614", "#F2B98D", "#F4F1EC", "#8CC2C4", "#0E5A61"))(max(bands, 2))
   data$label <- ifelse(data$share >= 0.06, data$periods, "")
@@ -35,7 +35,8 @@ autoplot.backfill_band_counts <- function(object, ...) {
     ggplot2::scale_colour_manual(values = c("FALSE" = "#333333", "TRUE" = "white"), guide = "none") +
     ggplot2::scale_fill_manual(values = colours, drop = FALSE) +
     ggplot2::scale_x_continuous(labels = scales::label_percent(), expand = ggplot2::expansion(mult = c(0, 0.02))) +
-    ggplot2::theme(legend.position = "top", legend.justification = "left", panel.grid.major.y = ggplot2::element_blank()) +
+    ggplot2::theme(legend.position = "top", legend.justification = "left",
+                   panel.grid.major.y = ggplot2::element_blank()) +
     ggplot2::labs(
       title = sprintf("Bands of %s", calculation_in_words(note)), fill = NULL, x = "Share of periods", y = NULL,
       subtitle = sprintf("In the bars: the number of %s.", period_noun(attr(object, "calendar"), 2)),

@@ -9,8 +9,8 @@ figure_distribution <- function(data, x, of) {
   data <- data[!is.na(data$figure), ]
   width <- bin_width(data$figure)
   marks <- do.call(rbind, lapply(split(data, data$line, drop = TRUE), function(part) {
-    data.frame(line = part$line[[1]], at = stats_quantiles(part$figure, marked_quantiles),
-               label = paste0(100 * marked_quantiles, "%"))
+    data.frame(line = part$line[[1]], at = quantiles_of(part$figure, marked_quantiles),
+               label = paste0(100 * marked_quantiles, "%"), lower = c(1.3, 2.8, 4.3, 2.8, 1.3))
   }))
   unit <- roles(x)$added[[of]]$unit
   plot <- ggplot2::ggplot(data, ggplot2::aes(.data$figure)) +
@@ -20,7 +20,7 @@ figure_distribution <- function(data, x, of) {
                         colour = house_colours[[2]]) +
     # On three lines, so that near quantiles stay legible.
     ggplot2::geom_text(data = marks, ggplot2::aes(
-      x = .data$at, y = Inf, label = .data$label, vjust = c(1.3, 2.8, 4.3, 2.8, 1.3)[match(.data$label, paste0(100 * marked_quantiles, "%"))]
+      x = .data$at, y = Inf, label = .data$label, vjust = .data$lower
     ), hjust = -0.15, size = 3.2, colour = "#7E3408") +
     ggplot2::scale_linewidth_manual(values = c("FALSE" = 0.4, "TRUE" = 0.9)) +
     ggplot2::scale_x_continuous(labels = figure_labels(unit)) +
@@ -37,10 +37,10 @@ figure_distribution <- function(data, x, of) {
 
 marked_quantiles <- c(0.05, 0.25, 0.5, 0.75, 0.95)
 
-# A round number near to that of Freedman, D. and Diaconis, P. (1981). On the histogram as a density estimator. Zeitschrift
-# für Wahrscheinlichkeitstheorie und verwandte Gebiete 57, 453-476.
+# A round number near to that of Freedman, D. and Diaconis, P. (1981). On the histogram as a density estimator.
+# Zeitschrift für Wahrscheinlichkeitstheorie und verwandte Gebiete 57, 453-476.
 bin_width <- function(figure) {
-  spread <- diff(stats_quantiles(figure, c(0.25, 0.75)))
+  spread <- diff(quantiles_of(figure, c(0.25, 0.75)))
   width <- if (spread > 0) 2 * spread / length(figure)^(1 / 3) else max(abs(figure), 1) / 30
   tens <- 10^floor(log10(width))
   c(1, 2, 5, 10)[findInterval(width / tens, c(0, 1.5, 3.5, 7.5))] * tens

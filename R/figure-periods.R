@@ -1,11 +1,11 @@
 #' Draw periods
 #'
 #' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. Growth and
-#' returns are drawn as bars around zero, a panel per series. Partial periods are hollow points that no line runs through.
-#' Measures of one unit share a panel; others have panels that share the time axis.
+#' returns are drawn as bars around zero, a panel per series. Partial periods are hollow points that no line runs
+#' through. Measures of one unit share a panel; others have panels that share the time axis.
 #'
-#' Other types lay the years over each other, the latest drawn strongly over the former ones, or show how the figures are
-#' distributed, with quantiles marked.
+#' Other types lay the years over each other, the latest drawn strongly over the former ones, or show how the figures
+#' are distributed, with quantiles marked.
 #'
 #' Up to eight series are labelled directly; more are drawn faint, and growth as lines, with the ones named in `lift`
 #' brought out.
@@ -61,7 +61,8 @@ autoplot.backfill_periods <- function(object, of = "value", type = NULL, lift = 
     years = figure_years(data, object, of, events_headroom(NULL)), distribution = figure_distribution(data, object, of)
   )
   caption <- c(figure_caption(object, data, note, type),
-               if (type %in% c("bars", "lines")) events_caption(placed, nlevels(if (type == "bars") data$line else data$panel)))
+               switch(type, bars = events_caption(placed, nlevels(data$line)),
+                      lines = events_caption(placed, nlevels(data$panel))))
   plot + ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
 }
 

@@ -37,8 +37,11 @@ figure_years <- function(data, x, of, headroom) {
   plot <- ggplot2::ggplot(data, ggplot2::aes(.data$day, .data$figure, group = .data$year, colour = .data$rank)) +
     theme_backfill() +
     ggplot2::geom_line(ggplot2::aes(linewidth = .data$rank)) +
-    ggplot2::geom_text(data = ends, ggplot2::aes(y = .data$at, label = .data$year), hjust = 0, nudge_x = 4, size = 3.4) +
-    ggplot2::scale_colour_manual(values = c(latest = house_colours[[1]], before = house_colours[[2]], earlier = "#B0B0B0")) +
+    ggplot2::geom_text(data = ends, ggplot2::aes(y = .data$at, label = .data$year), hjust = 0, nudge_x = 4,
+                       size = 3.4) +
+    ggplot2::scale_colour_manual(
+      values = c(latest = house_colours[[1]], before = house_colours[[2]], earlier = "#B0B0B0")
+    ) +
     ggplot2::scale_linewidth_manual(values = c(latest = 1.1, before = 0.8, earlier = 0.5)) +
     ggplot2::scale_x_continuous(breaks = first, labels = month.abb, limits = c(0, 385),
                                 expand = ggplot2::expansion(mult = 0.01)) +

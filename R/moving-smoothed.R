@@ -7,13 +7,13 @@
 #' Where a period has no whole value nothing is given, and the level stays as it was.
 #'
 #' @inheritParams add_growth
-#' @param half_life After how long a period counts half as much: a number of periods, not necessarily whole, or a length of
-#'   time. \eqn{\alpha = 1 - 2^{-1/h}}{alpha = 1 - 2^(-1/h)}.
+#' @param half_life After how long a period counts half as much: a number of periods, not necessarily whole, or a length
+#'   of time. \eqn{\alpha = 1 - 2^{-1/h}}{alpha = 1 - 2^(-1/h)}.
 #' @param alpha The weight of the latest period, above 0 and up to 1; instead of `half_life`.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input`, `backfill_error_column`, `backfill_error_over` for a half-life that the periods
-#'   have no rule for, `backfill_error_argument` where not exactly one of `half_life` and `alpha` is given.
+#' @section Errors: `backfill_error_input`, `backfill_error_column`, `backfill_error_over` for a half-life that the
+#'   periods have no rule for, `backfill_error_argument` where not exactly one of `half_life` and `alpha` is given.
 #' @references Brown, R. G. (1959). *Statistical Forecasting for Inventory Control*. McGraw-Hill.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -27,13 +27,13 @@ add_smoothed <- function(x, half_life = NULL, alpha = NULL, of = "value", name =
     abort_backfill("argument", "Give one of `half_life` and `alpha`.")
   }
   if (is.null(alpha)) {
-    periods <- if (is.numeric(half_life) && length(half_life) == 1 && is.finite(half_life) && half_life > 0) half_life else
-      whole_periods(half_life, roles(x)$calendar)
+    number <- is.numeric(half_life) && length(half_life) == 1 && is.finite(half_life) && half_life > 0
+    periods <- if (number) half_life else whole_periods(half_life, roles(x)$calendar)
     if (is.null(periods)) {
       stop_periods(half_life, roles(x)$calendar, "half_life", "over", caller_env())
     }
     alpha <- 1 - 2^(-1 / periods)
-    said <- sprintf("half-life %s", if (is.character(half_life)) half_life else count_of_periods(periods, roles(x)$calendar))
+    said <- paste("half-life", if (number) count_of_periods(periods, roles(x)$calendar) else half_life)
   } else {
     check_share(alpha, "alpha")
     said <- sprintf("alpha %s", format(alpha))

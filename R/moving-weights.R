@@ -1,7 +1,8 @@
 #' Weights of well-known moving averages
 #'
-#' Averages that follow a smooth curve where a plain mean would cut its tops: Spencer's of 15 terms, which lets any cubic
-#' through unchanged and takes out cycles of 4 and 5; Henderson's, which let cubics through and are as smooth as can be.
+#' Averages that follow a smooth curve where a plain mean would cut its tops: Spencer's of 15 terms, which lets any
+#' cubic through unchanged and takes out cycles of 4 and 5; Henderson's, which let cubics through and are as smooth as
+#' can be.
 #'
 #' Henderson's weights of \eqn{2m + 1} terms are, with \eqn{p = m + 2}, for \eqn{j} from \eqn{-m} to \eqn{m}
 #' \deqn{\frac{315 [(p-1)^2 - j^2][p^2 - j^2][(p+1)^2 - j^2][3p^2 - 16 - 11j^2]}
@@ -12,9 +13,10 @@
 #'   `"henderson 23"`.
 #' @return The weights from the first to the last period of the window. They add up to 1.
 #' @section Errors: `backfill_error_argument` for another name.
-#' @references Spencer, J. (1904). On the graduation of the rates of sickness and mortality. *Journal of the Institute of
-#'   Actuaries* 38, 334-343. Henderson, R. (1916). Note on graduation by adjusted average. *Transactions of the Actuarial
-#'   Society of America* 17, 43-48. Kendall, M. and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 3. Edward Arnold.
+#' @references Spencer, J. (1904). On the graduation of the rates of sickness and mortality. *Journal of the Institute
+#'   of Actuaries* 38, 334-343. Henderson, R. (1916). Note on graduation by adjusted average. *Transactions of the
+#'   Actuarial Society of America* 17, 43-48. Kendall, M. and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 3.
+#'   Edward Arnold.
 #' @examples
 #' moving_weights("henderson 5")
 #' @export

@@ -19,8 +19,8 @@
 #' was the case.
 #'
 #' No window's sum is made from its neighbour's by adding and subtracting, so rounding does not build up along the
-#' series. The standard deviation is that of a sample (with \eqn{n - 1}), and quantiles lie between the two nearest values
-#' in proportion (definition 7 of Hyndman and Fan 1996).
+#' series. The standard deviation is that of a sample (with \eqn{n - 1}), and quantiles lie between the two nearest
+#' values in proportion (definition 7 of Hyndman and Fan 1996).
 #'
 #' @inheritParams add_growth
 #' @param window Width of the window: a number of periods, 2 or more, or a length of time such as `"1 year"`. Not given
@@ -61,7 +61,7 @@ add_moving <- function(x, window = NULL, stat = "mean", align = NULL, weights = 
     abort_backfill("window", sprintf("`window` is %s, which differs from window to window.", value_in_words(window)),
                    ">" = "Give a number of periods, or leave the window trailing.")
   }
-  name <- check_new_name(name %||% paste0("moving_", if (code == 5L) gsub("%", "_percent", stat, fixed = TRUE) else stat), x)
+  name <- check_new_name(name %||% paste0("moving_", gsub("%", "_percent", stat, fixed = TRUE)), x)
   along <- along_series(x, of)
   made <- moving(along, width, code, quantile_share(stat), align, weight, enough)
   lost <- as.integer(made$lost)

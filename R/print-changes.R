@@ -59,7 +59,8 @@ print.backfill_summary <- function(x, n = 40, ...) {
   reasons <- attr(x, "reasons")
   if (NROW(reasons) > 0) {
     said <- vapply(split(reasons, factor(reasons$column, unique(reasons$column))), function(of) {
-      sprintf("No %s is given for %s: %s.", of$column[[1]], count_of(sum(of$rows), "row"), reasons_in_words(of$reason, of$rows))
+      sprintf("No %s is given for %s: %s.", of$column[[1]], count_of(sum(of$rows), "row"),
+              reasons_in_words(of$reason, of$rows))
     }, "")
     writeLines(c("", wrapped(unname(said))))
   }

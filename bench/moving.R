@@ -37,8 +37,8 @@ moving <- least(add_moving(daily, 7))
 write_result("moving", c(
   sprintf("%.0f million points, window 365; seconds, the least of 3 runs in turn.", points / 1e6), "",
   sprintf("cumsum()                    %6.3f", bare),
-  sprintf("moving mean                 %6.3f   %.1f times cumsum(); stats::filter() takes %.0f times as long (%.1f s)", mean,
-          mean / bare, filter / mean, filter),
+  sprintf("moving mean                 %6.3f   %.1f times cumsum(); stats::filter() takes %.0f times as long (%.1f s)",
+          mean, mean / bare, filter / mean, filter),
   sprintf("moving %-7s              %6.3f   %.1f times cumsum()", names(others), others, others / bare), "",
   sprintf("%.0f million points, window 365", length(fewer) / 1e6), "",
   sprintf("moving median               %6.3f   stats::runmed() takes %.2f times as long (%.3f s)", median,

@@ -61,7 +61,8 @@ test_that("over time the base has the same date, or the last before it that ther
                    as.numeric(as.Date("2031-02-27")))
   # Hours of 29 February find those of the 28th, each of them.
   hour <- seq(as.POSIXct("2031-02-27", tz = "UTC"), as.POSIXct("2032-03-02", tz = "UTC"), by = "hour")
-  hourly <- add_growth(roll_up(records_of(hour, x = as.numeric(hour), kind = "level"), "hour"), "1 year", "difference", name = "g")
+  hourly <- roll_up(records_of(hour, x = as.numeric(hour), kind = "level"), "hour")
+  hourly <- add_growth(hourly, "1 year", "difference", name = "g")
   leap <- as.Date(hourly$period) == as.Date("2032-02-29")
   expect_identical(hourly$g[leap], rep(366 * 86400, 24))
 })
@@ -97,7 +98,8 @@ test_that("what is ahead is the same growth told earlier, a target, and so is wh
 test_that("nothing later changes anything earlier, and nothing crosses into another series", {
   withr::local_seed(12)
   day <- rep(seq(as.Date("2031-01-01"), by = "month", length.out = 30), 2)
-  of <- function(kilos) roll_up(records_of(day, kilos = kilos, port = rep(c("a", "b"), each = 30), series = "port", kind = "level"), "month")
+  port <- rep(c("a", "b"), each = 30)
+  of <- function(kilos) roll_up(records_of(day, kilos = kilos, port = port, series = "port", kind = "level"), "month")
   kilos <- exp(rnorm(60))
   verbs <- list(
     function(x) add_growth(x, 2), function(x) add_lagged(x, 2), add_returns,
@@ -145,7 +147,8 @@ test_that("running totals start anew, and lack no part in silence", {
 
 test_that("series rebased to a common start, and shares of a total", {
   month <- rep(sprintf("2031-%02d", 1:3), 2)
-  two <- roll_up(records_of(month[-1], kilos = c(20, 30, 5, 8, 0), port = rep(c("a", "b"), c(2, 3)), series = "port"), "month")
+  port <- rep(c("a", "b"), c(2, 3))
+  two <- roll_up(records_of(month[-1], kilos = c(20, 30, 5, 8, 0), port = port, series = "port"), "month")
   rebased <- add_rebased(two)
   expect_equal(rebased$rebased, c(NA, 100, 150, 62.5, 100, 0))
   expect_equal(add_rebased(two, to = 1, at = "2031-03-15")$rebased, c(NA, 2 / 3, 1, NA, NA, NA))

@@ -210,3 +210,32 @@ test_that("hours are written with their offset, and drawn on an axis of times", 
   expect_identical(backfill_cli(args, "--figure", figure, "--chunked")$status, 0L)
   expect_gt(file.size(figure), 1000)
 })
+
+test_that("growth and moving have commands that do what the verbs do", {
+  folder <- withr::local_tempdir()
+  nights <- c(demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure", "guest_nights:flow")
+  monthly <- roll_up(guest_nights(), "month")
+  same <- function(out, x) {
+    direct <- withr::local_tempfile(fileext = ".csv")
+    write_periods(x, direct)
+    expect_identical(out, readLines(direct))
+  }
+  grown <- backfill_cli("growth", nights, "--over", "1 year", "--over", "1", "--as", "log", "--bands", "-0.05, 0",
+                        "--format", "csv", "--figure", "g.png", "--size", "640x400", "--events",
+                        demo_file("events.csv"), dir = folder)
+  expect_identical(grown$status, 0L)
+  same(grown$out, add_bands(add_growth(monthly, c("1 year", "1"), "log", name = c("log_growth_1_year", "log_growth")),
+                            c(-0.05, 0), of = "log_growth_1_year"))
+  expect_identical(list.files(folder), "g.png")
+  expect_match(grown$err, "table does not reach back so far", all = FALSE)
+  ranked <- backfill_cli("growth", nights, "--rank", "2", "--format", "json", "--quiet")
+  expect_identical(jsonlite::fromJSON(ranked$out)$percent, rank_changes(monthly, 2)$percent)
+  moved <- backfill_cli("moving", nights, "--window", "3", "--window", "1 year", "--stat", "90%", "--align", "centred",
+                        "--half-life", "2", "--format", "csv", "--quiet")
+  expected <- add_moving(monthly, 3, "90%", "centred", name = "moving_90_percent_3")
+  expected <- add_moving(expected, "1 year", "90%", "centred", name = "moving_90_percent_1_year")
+  same(moved$out, add_smoothed(expected, half_life = 2))
+  weighed <- backfill_cli("moving", nights, "--weights", "spencer 16")
+  expect_identical(weighed$status, 2L)
+  expect_match(weighed$err, "`--weights` is \"spencer 16\"", all = FALSE)
+})

@@ -54,7 +54,8 @@ test_that("bases are found as a search through all rows finds them", {
   rows <- rows[order(rows$series, rows$number), ]
   for (back in c(1, 3, 12)) {
     expected <- match(paste(rows$series, rows$number - back), paste(rows$series, rows$number))
-    expect_identical(backfill:::find_rows_cpp(rows$series, rows$number, rows$number, rows$number - back, FALSE, 0), expected, label = back)
+    found <- backfill:::find_rows_cpp(rows$series, rows$number, rows$number, rows$number - back, FALSE, 0)
+    expect_identical(found, expected, label = back)
   }
 })
 

@@ -94,3 +94,66 @@ test_that("what was filled in is dashed, and no solid line runs through it", {
   expect_false(any(at %in% unlist(lapply(solid, function(layer) paste(layer$x, layer$y)))))
   expect_match(plot$labels$subtitle, "Dashed: filled in")
 })
+
+test_that("years lie over each other, each where its periods lie in the year, the latest strongest", {
+  monthly <- roll_up(guest_nights(), "month")
+  one <- add_running_total(monthly[monthly$island == "Ostrel", ])
+  plot <- autoplot(one, of = "running_total", type = "years")
+  lines <- layers_of(plot)[[1]]
+  known <- one[!is.na(one$running_total), ]
+  expect_identical(length(unique(lines$group)), length(unique(format(known$period, "%Y"))))
+  expect_setequal(paste(lines$x, lines$y), paste(as.POSIXlt(known$period)$yday, known$running_total))
+  strongest <- lines$y[lines$linewidth == max(lines$linewidth)]
+  expect_setequal(strongest, known$running_total[known$period >= as.Date("2031-01-01")])
+  expect_error(autoplot(roll_up(guest_nights(), "year"), type = "years"), class = "backfill_error_argument")
+})
+
+test_that("a distribution counts every figure once, and its marks are the quantiles", {
+  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  one <- monthly[monthly$island == "Vannow", ]
+  layers <- layers_of(autoplot(one, of = "growth_1_year", type = "distribution"))
+  expect_identical(sum(layers[[1]]$count), sum(!is.na(one$growth_1_year)) + 0)
+  quantiles <- stats::quantile(one$growth_1_year, c(0.05, 0.25, 0.5, 0.75, 0.95), na.rm = TRUE)
+  expect_equal(layers[[2]]$xintercept, unname(quantiles))
+})
+
+test_that("bands are bars that add up to all", {
+  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  counts <- count_bands(add_bands(monthly, c(-5, 0, 5), of = "growth_1_year"))
+  bars <- layers_of(autoplot(counts))[[1]]
+  expect_equal(as.vector(tapply(bars$xmax - bars$xmin, bars$y, sum)), rep(1, 4))
+  expect_equal(sort(bars$xmax - bars$xmin), sort(counts$share))
+})
+
+test_that("notes of events do not overlap, and those outside are left out", {
+  monthly <- roll_up(guest_nights(), "month")
+  one <- monthly[monthly$island == "Ostrel", ]
+  events <- data.frame(date = c("2029-01-10", "2029-02-10", "2031-10-01", "2040-01-01"),
+                       note = c("a note that is long enough", "another one of them", "at the end", "far off"))
+  placed <- backfill:::place_events(events, one)
+  expect_identical(placed$note, events$note[1:3])
+  expect_identical(placed$lane[1:2], c(1L, 2L))
+  expect_identical(placed$before, c(FALSE, FALSE, TRUE))
+  layers <- layers_of(autoplot(one, events = events))
+  notes <- Filter(function(layer) "label" %in% names(layer) && "far off" %in% events$note &&
+                    any(layer$label %in% events$note), layers)
+  expect_identical(as.character(notes[[1]]$label), events$note[1:3])
+  # In several panels letters stand for the notes, which the caption gives.
+  panels <- autoplot(add_growth(monthly), of = "growth", events = events)
+  expect_match(panels$labels$caption, "b another one of them", fixed = TRUE)
+  expect_error(autoplot(one, events = 1), "date", class = "backfill_error_argument")
+})
+
+test_that("figures are as large as asked, in each format", {
+  plot <- autoplot(roll_up(guest_nights(), "quarter"))
+  folder <- withr::local_tempdir()
+  png <- write_figure(plot, file.path(folder, "a.png"), width = 640, height = 400)
+  size <- readBin(png, "raw", 24)[17:24]
+  expect_identical(readBin(size, "integer", 2, endian = "big"), c(640L, 400L))
+  svg <- write_figure(plot, file.path(folder, "a.svg"), width = 650, height = 390)
+  expect_match(paste(readLines(svg, n = 3), collapse = ""), "width=\"360(pt)?\" height=\"216(pt)?\"")
+  pdf <- write_figure(plot, file.path(folder, "a.pdf"))
+  expect_identical(readBin(pdf, "raw", 4), charToRaw("%PDF"))
+  expect_error(write_figure(plot, file.path(folder, "a.gif")), class = "backfill_error_file")
+  expect_error(write_figure(plot, file.path(folder, "b.png"), width = 1), class = "backfill_error_argument")
+})
