@@ -17,6 +17,25 @@ backfill demo --out "$folder" --quiet >/dev/null
 mv "$folder"/*.png "$shots"
 backfill periods inst/extdata/guest-nights.csv --when month --series island --measure guest_nights:flow:"guest nights" \
   --fill seasonal --over none --window none --quiet --figure "$shots/guest-nights-filled.png" >/dev/null
+Rscript --vanilla - "$shots" <<'END'
+library(backfill)
+shots <- commandArgs(TRUE)
+draw <- function(plot, name) write_figure(plot, file.path(shots, paste0(name, ".png")))
+nights <- read_records(demo_file("guest-nights.csv"), when = "month", series = "island",
+                       measures = list(guest_nights = measure("flow", unit = "guest nights")))
+nights <- add_running_total(add_growth(roll_up(nights, every = "month"), over = "1 year"))
+draw(autoplot(nights, of = "running_total", type = "years"), "guest-nights-years")
+draw(autoplot(nights, of = "growth_1_year", type = "distribution"), "guest-nights-distribution")
+bands <- add_bands(nights, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
+draw(autoplot(count_bands(bands)), "guest-nights-bands")
+auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
+                        measures = c(close = "level"))
+draw(autoplot(add_rebased(roll_up(auction, "week", use = "last", enough = 0.5)), of = "rebased"), "fish-rebased")
+sailings <- read_records(demo_file("sailings.csv"), when = "time", zone = "WET",
+                         measures = list(north = measure("flow", "boardings"), south = measure("flow", "boardings")))
+weekly <- add_moving(roll_up(sailings, every = "week", enough = 0.9), window = 13, align = "centred", enough = 0.7)
+draw(autoplot(weekly, events = read.csv(demo_file("events.csv"))), "sailings-events")
+END
 
 # terminal NAME COMMAND: a picture of the window after COMMAND has run in it.
 terminal() {
