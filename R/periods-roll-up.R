@@ -95,9 +95,6 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
   planned <- plan_measures(roles(x)$measures, use)
   absent <- check_absent(absent, planned)
   together <- check_together(together, planned)
-  if (is_chunked(x)) {
-    check_chunked(planned)
-  }
   made <- (if (is_periods(x)) parts_of_periods else parts_of_records)(x, planned, frame, absent, together)
 
   parts <- Map(function(part, measure) settle_ends(part, measure, partial, frame$reach), made$parts, planned)
@@ -122,15 +119,15 @@ parts_of_records <- function(x, planned, frame, absent, together) {
   cells_of <- function(name, rises) {
     measure <- roles(x)$measures[[name]]
     use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
-    if (measure$kind == "counter" && rises) {
-      value <- as.double(x[[name]])
-      found <- counter_cells(value, frame, identical(absent[[name]], "spread"), use)
-      falls[[name]] <<- counter_falls(found$falls, name, value, frame, frame$names)
-      return(found)
-    }
     change <- if (measure$kind == "return" && "compound" %in% use) logged(measure) else identity
     parts <- if (is_chunked(x)) chunk_parts(collected(x), name, change) else
       one_part(frame$when, frame$series, change(as.double(x[[name]])))
+    if (measure$kind == "counter" && rises) {
+      found <- counter_cells(parts, frame, identical(absent[[name]], "spread"), use,
+                             if (is_chunked(x)) function(i, rise) collected(x)$keep(i, name, rise))
+      falls[[name]] <<- counter_falls(found$falls, name, frame$names)
+      return(found)
+    }
     list(parts = parts, cells = roll_cells(parts, frame, use))
   }
   kept <- list()
@@ -171,19 +168,6 @@ parts_of_records <- function(x, planned, frame, absent, together) {
 logged <- function(measure) {
   unit <- if (identical(measure$unit, "%")) 100 else 1
   function(value) log1p(value / unit)
-}
-
-# What needs all records at once, or a column that only they have.
-check_chunked <- function(planned, call = caller_env()) {
-  for (name in names(planned)) {
-    measure <- planned[[name]]
-    what <- if (measure$kind == "counter") "a counter" else if (!is.na(quantile_share(measure$use))) measure$use else
-      if (measure$kind == "ratio" && measure$use != "parts") paste("a ratio by its", measure$use)
-    if (!is.null(what)) {
-      abort_backfill("argument", sprintf("%s is %s, which needs all records in memory.", name, what),
-                     ">" = "Read the file without `chunked`.", call = call)
-    }
-  }
 }
 
 # Of a counter these are of what it rose by, others of its readings.

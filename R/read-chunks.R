@@ -59,7 +59,8 @@ collect_chunks <- function(files, when, measures, series, zone, rules, form, fol
   unlink(scratch, recursive = TRUE)
   rank <- if (length(series) == 0) 1L else do.call(order, c(unname(as.list(state$names)), method = "radix"))
   list(
-    chunk = chunk_reader(folder, order(rank), names(plain_measures(measures))), count = state$count,
+    chunk = chunk_reader(folder, order(rank), names(measures)), keep = chunk_keeper(folder, order(rank), names(measures)),
+    count = state$count,
     names = vctrs::vec_slice(state$names, rank), ends = range(state$lowest, state$highest),
     dates = state$dates, account = join_accounts(state$accounts)
   )
@@ -75,6 +76,16 @@ chunk_reader <- function(folder, place, measures) {
       part$value <- readRDS(chunk_file(folder, i, match(name, measures)))
     }
     part
+  }
+}
+
+# Puts away what a measure of the i-th chunk became, and gives a function that fetches it, see src/parts.h.
+chunk_keeper <- function(folder, place, measures) {
+  reader <- chunk_reader(folder, place, measures)
+  function(i, name, value) {
+    file <- chunk_file(folder, i, -match(name, measures))
+    saveRDS(value, file, compress = FALSE)
+    function() c(reader(i, NULL), list(value = readRDS(file)))
   }
 }
 
@@ -101,7 +112,7 @@ keep_chunk <- function(state, x, rules, folder, call) {
   highest[known] <- pmax(highest[known], survey$each$highest)
   i <- state$count + 1L
   saveRDS(list(when = when, series = known[index$index]), chunk_file(folder, i, 0), compress = FALSE)
-  measures <- names(plain_measures(role$measures))
+  measures <- names(role$measures)
   for (k in seq_along(measures)) {
     saveRDS(as.double(x[[measures[[k]]]]), chunk_file(folder, i, k), compress = FALSE)
   }

@@ -80,8 +80,9 @@
 #' @param chunked `TRUE` for delimited text that is larger than memory: nothing is read yet, and [roll_up()] reads the
 #'   file in chunks, to the same table and the same account (which [intake()] gives then, without gaps and odd values).
 #'   Each series must be in order of time, or `duplicates` be `"keep"`. The dates' order and the decimal mark are found
-#'   in each chunk, so one that leaves them open is an error that asks for them. Counters and quantiles need the records
-#'   in memory. Chunks are of 32 MiB, or of as many bytes as the option `backfill.chunk_bytes` says.
+#'   in each chunk, so one that leaves them open is an error that asks for them. Counters must be in order of time too;
+#'   quantiles need room for the values. Chunks are of 32 MiB, or of as many bytes as the option `backfill.chunk_bytes`
+#'   says.
 #' @return A records table: a tibble of the rows used with all columns of the file, `when` as `Date` or `POSIXct`, the
 #'   measures as doubles.
 #' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of a known format), `backfill_error_column`

@@ -132,6 +132,8 @@ test_that("running totals start anew, and lack no part in silence", {
   expect_identical(quarterly$running_total, c(1, 3, 6, NA, NA, NA, 7, 15))
   expect_identical(sum(withheld(quarterly, "running_total")), sum(is.na(quarterly$running_total)))
   expect_identical(add_running_total(x, "never")$running_total, c(1, 3, 6, NA, NA, NA, NA, NA))
+  # A row that is not there is a part that lacks.
+  expect_identical(add_running_total(x[-2, ], "quarter")$running_total, c(1, rep(NA, 4), 7, 15))
   fiscal <- add_running_total(x[-1, ], calendar("year", year_start = 11))
   expect_identical(fiscal$running_total, c(2, 5, rep(NA, 5)))
   # Beside last year's to the same date; and the last of a year is that year's sum.

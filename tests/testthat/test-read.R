@@ -192,6 +192,33 @@ test_that("a file read in chunks gives the same table and account, wherever it i
   }
 })
 
+test_that("counters, quantiles and ratios in chunks are those of the whole file, wherever it is cut", {
+  meters <- cold_store()
+  rows <- data.frame(date = meters$date, store = meters$store, hall = meters$hall, reading = meters$reading,
+                     rooms = 3 + seq_along(meters$reading) %% 5)
+  rows <- rows[order(rows$date), ]
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(rows, file, row.names = FALSE, na = "")
+  measures <- list(reading = measure("counter", "kWh"), rooms = "level",
+                   each = measure("ratio", of = "reading", per = "rooms"))
+  read <- function(...) read_records(file, "date", measures, series = c("store", "hall"), ...)
+  for (bytes in c(900, 5000)) {
+    withr::local_options(backfill.chunk_bytes = bytes)
+    for (absent in list(NULL, c(reading = "spread"))) {
+      use <- list(reading = c("sum", "90%", "last"), rooms = c("median", "mean"))
+      whole <- roll_up(read(), "month", absent = absent, use = use)
+      parts <- roll_up(read(chunked = TRUE), "month", absent = absent, use = use)
+      expect_equal(columns(parts), columns(whole), tolerance = 1e-12)
+      expect_equal(attr(parts, "backfill")$falls, attr(whole, "backfill")$falls)
+      expect_gt(nrow(attr(parts, "backfill")$falls), 1)
+    }
+  }
+  suppressWarnings(classes = "backfill_warning_use", {
+    expect_equal(roll_up(read(chunked = TRUE), "month", use = c(each = "mean"))$value,
+                 roll_up(read(), "month", use = c(each = "mean"))$value)
+  })
+})
+
 test_that("what cannot be told in chunks is refused", {
   withr::local_options(backfill.chunk_bytes = 60)
   file <- withr::local_tempfile(lines = c("day,kilos", sprintf("2031-01-%02d,1", c(1:9, 9:12))))
@@ -204,8 +231,7 @@ test_that("what cannot be told in chunks is refused", {
                class = "backfill_error_duplicates")
   expect_error(read_records(back, "day", c(kilos = "flow"), layout = "dates across", chunked = TRUE), "in chunks",
                class = "backfill_error_argument")
-  expect_error(roll_up(kept, "month", use = "median"), "in memory", class = "backfill_error_argument")
-  meter <- read_records(file, "day", c(kilos = "counter"), chunked = TRUE, duplicates = "keep")
-  expect_error(roll_up(meter, "month"), "counter", class = "backfill_error_argument")
+  meter <- read_records(back, "day", c(kilos = "counter"), chunked = TRUE, duplicates = "keep")
+  expect_error(roll_up(meter, "month"), "not in order of time", class = "backfill_error_argument")
   expect_error(roll_up(kept, "month", by = "port"), "port", class = "backfill_error_column")
 })
