@@ -62,7 +62,7 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
     standing = standing, n = as.integer(rowSums(!is.na(values))), coverage = rowMeans(!is.na(values))
   )
   irregular <- new_cadences("none", words = "irregular")
-  index <- measure("level", unit = "start = 100")
+  index <- measure("level")
   index[c("from", "use")] <- list("basket", "last")
   new_periods(data, list(
     calendar = role$calendar, series = character(),

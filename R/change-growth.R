@@ -58,6 +58,9 @@ add_growth <- function(x, over = 1, as = "percent", ahead = FALSE, oldest = 0, o
   if (is.null(age)) {
     stop_periods(oldest, roles(x)$calendar, "oldest", "argument", caller_env())
   }
+  if (length(over) == 0) {
+    stop_periods(NULL, roles(x)$calendar, "over", "over", current_env())
+  }
   distances <- lapply(over, check_distance, calendar = roles(x)$calendar, argument = "over", call = current_env())
   if (!is.null(name) && length(name) != length(distances)) {
     abort_backfill("argument", sprintf("`name` has %s for %s.", count_of(length(name), "name"),

@@ -188,8 +188,8 @@ describe_latest <- function(x, name, note) {
             period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(said)),
     if (isTRUE(note$target)) sprintf("%s tells of the future: it can be a target, but explains nothing.", name),
     if (isTRUE(note$longer > 0)) {
-      sprintf("%s of %s over more than one period, back to the latest whole value.", count_of(note$longer, "figure"),
-              if (note$longer == 1) "is" else "are")
+      sprintf("Of %s %s more than one period, back to the latest whole value.", name,
+              if (note$longer == 1) "1 figure spans" else paste(count_of(note$longer, "figure"), "span"))
     }
   )
 }

@@ -62,6 +62,7 @@ test_that("the trend that was planted comes back as the mean growth over a year"
 test_that("bad calls are refused", {
   monthly <- monthly_of(1:3)
   expect_error(add_growth(monthly, over = "10 days"), "whole number of months", class = "backfill_error_over")
+  expect_error(add_growth(monthly, over = NULL), "not given", class = "backfill_error_over")
   expect_error(add_growth(monthly, over = 0), "`over` is 0", class = "backfill_error_over")
   expect_error(add_growth(monthly, of = "weight"), "no column of figures", class = "backfill_error_column")
   expect_error(add_growth(add_growth(monthly)), "already", class = "backfill_error_column")

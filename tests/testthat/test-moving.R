@@ -29,9 +29,15 @@ test_that("moving means agree with stats::filter for every width, and no NA is b
 test_that("a million-point window never drifts, also over values of very different size", {
   withr::local_seed(5)
   value <- rnorm(1e6) + rep(c(1e9, 0), each = 5e5)
-  mean <- backfill:::moving_cpp(rep(1L, 1e6), as.numeric(1:1e6), value, 364L, 0L, numeric(), FALSE, 0L, 0, 1)$value
-  for (at in c(365, 123456, 500364, 500365, 777777, 1e6)) {
+  moving <- function(stat, share = 0) {
+    backfill:::moving_cpp(rep(1L, 1e6), as.numeric(1:1e6), value, 364L, 0L, numeric(), FALSE, stat, share, 1)$value
+  }
+  mean <- moving(0L)
+  median <- moving(5L, 0.5)
+  # Also at the seams of the stretches that a long series is worked on in.
+  for (at in c(365, 123456, 131072:131074, 500364, 500365, 777777, 1e6)) {
     expect_equal(mean[[at]], sum(value[(at - 364):at]) / 365, tolerance = 1e-12)
+    expect_identical(median[[at]], stats::median(value[(at - 364):at]))
   }
 })
 
@@ -150,6 +156,14 @@ test_that("a window of time holds as many periods as start in it", {
   found <- add_moving(working, "30 days", "lowest")$moving_lowest
   expected <- vapply(seq_along(weekday), function(i) min(as.numeric(weekday[weekday > weekday[i] - 30])), 0)
   expect_equal(found[-(1:22)], expected[-(1:22)])
+  # A month before the hours of 29 to 31 March are those of 28 February, which a window reaches back to but once.
+  hour <- seq(as.POSIXct("2031-02-20", tz = "UTC"), as.POSIXct("2031-04-03", tz = "UTC"), by = "hour")
+  hourly <- add_moving(roll_up(records_of(hour, x = 1), "hour"), "1 month", "total")
+  local <- as.POSIXlt(hour)
+  back <- ISOdatetime(2031, local$mon, pmin(local$mday, ifelse(local$mon == 2, 28, 31)), local$hour, 0, 0, "UTC")
+  expected <- (as.numeric(hour) - cummax(as.numeric(back))) / 3600
+  known <- back >= hour[[1]]
+  expect_equal(hourly$moving_total[known], expected[known])
   expect_error(add_moving(working, "30 days", align = "centred"), "trailing", class = "backfill_error_window")
 })
 
