@@ -129,6 +129,10 @@ quantile_cpp <- function(parts, scale, calendar, columns, group, records, share)
     .Call(`_backfill_quantile_cpp`, parts, scale, calendar, columns, group, records, share)
 }
 
+judge_cells_cpp <- function(slots, records, expected, reached, enough, zero) {
+    .Call(`_backfill_judge_cells_cpp`, slots, records, expected, reached, enough, zero)
+}
+
 find_rows_cpp <- function(series, number, value, wanted, back, oldest) {
     .Call(`_backfill_find_rows_cpp`, series, number, value, wanted, back, oldest)
 }

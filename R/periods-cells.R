@@ -73,23 +73,16 @@ lack_weights <- function(judged, measure, cells, frame, together) {
 # How whole the cells of each group are: `standing` (code), `n` and `coverage`. `marks` says which cells hold more or
 # less than their own (`partial`) and how many slots in them were `imputed`; `zero` that silence means zero.
 judge_cells <- function(cells, frame, marks = NULL, zero = FALSE) {
-  slots <- cells$slots
-  covered <- slots / frame$expected
-  covered[is.nan(covered)] <- NA
-  whole <- if (zero) rep_len(frame$reached, length(slots)) else covered >= frame$enough
-  unknown <- which(is.na(whole))
-  whole[unknown] <- rep_len(frame$reached, length(slots))[unknown]
-  standing <- 2L - whole
+  judged <- judge_cells_cpp(cells$slots, cells$records, as.double(frame$expected), frame$reached, frame$enough, zero)
+  standing <- judged$standing
   if (!is.null(marks)) {
-    filled <- (slots + marks$imputed) / frame$expected >= frame$enough & marks$imputed > 0
-    standing[which(filled & standing == 2L)] <- 4L
+    short <- standing == 2L | standing == 3L
+    filled <- (cells$slots + marks$imputed) / frame$expected >= frame$enough & marks$imputed > 0
+    standing[standing == 3L & marks$imputed > 0] <- 2L
+    standing[which(filled & short)] <- 4L
     standing[marks$partial & standing == 1L] <- 2L
   }
-  if (!zero) {
-    none <- cells$records == 0L & if (is.null(marks)) TRUE else marks$imputed == 0
-    standing[none] <- 3L
-  }
-  join_judged(list(standing = standing, n = cells$records, coverage = covered, slots = slots), frame)
+  join_judged(list(standing = standing, n = cells$records, coverage = judged$coverage, slots = cells$slots), frame)
 }
 
 # A group is whole where each of its series is; one without a record is not, unless it comes irregularly.

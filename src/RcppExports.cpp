@@ -455,6 +455,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// judge_cells_cpp
+Rcpp::List judge_cells_cpp(Rcpp::IntegerVector slots, Rcpp::IntegerVector records, Rcpp::NumericVector expected, Rcpp::LogicalVector reached, double enough, bool zero);
+RcppExport SEXP _backfill_judge_cells_cpp(SEXP slotsSEXP, SEXP recordsSEXP, SEXP expectedSEXP, SEXP reachedSEXP, SEXP enoughSEXP, SEXP zeroSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type slots(slotsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type records(recordsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type expected(expectedSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type reached(reachedSEXP);
+    Rcpp::traits::input_parameter< double >::type enough(enoughSEXP);
+    Rcpp::traits::input_parameter< bool >::type zero(zeroSEXP);
+    rcpp_result_gen = Rcpp::wrap(judge_cells_cpp(slots, records, expected, reached, enough, zero));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_rows_cpp
 Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector wanted, bool back, double oldest);
 RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP wantedSEXP, SEXP backSEXP, SEXP oldestSEXP) {
@@ -642,6 +658,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_find_repeats_cpp", (DL_FUNC) &_backfill_find_repeats_cpp, 2},
     {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 9},
     {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 7},
+    {"_backfill_judge_cells_cpp", (DL_FUNC) &_backfill_judge_cells_cpp, 6},
     {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 6},
     {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
     {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},

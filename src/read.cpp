@@ -7,31 +7,62 @@
 
 #include "distinct.h"
 #include "repeats.h"
+#include "side_by_side.h"
 #include "written_number.h"
 
 using namespace backfill;
 
-// Each distinct text once, and which of them each row has. R keeps one copy of a text, so that texts are compared by
-// their address; NA is among them.
+namespace {
+
+// Rows in stretches to be worked on side by side, where there are enough of them.
+std::vector<std::size_t> stretches_of(R_xlen_t n) {
+  const std::size_t rows = static_cast<std::size_t>(n), count = rows < 200000 ? 1 : processors();
+  std::vector<std::size_t> bounds;
+  for (std::size_t k = 0; k <= count; ++k) bounds.push_back(rows * k / count);
+  return bounds;
+}
+
+}  // namespace
+
+// Each distinct text once, in the order of their first rows, and which of them each row has. R keeps one copy of a text,
+// so that texts are compared by their address; NA is among them.
 // [[Rcpp::export]]
 Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
-  const R_xlen_t n = text.size();
   const SEXP* items = STRING_PTR_RO(text);
-  Rcpp::IntegerVector at(Rcpp::no_init(n));
-  int* to = at.begin();
-  std::vector<SEXP> found;
-  Distinct distinct;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    if (i > 0 && items[i] == items[i - 1]) {
-      to[i] = to[i - 1];
-      continue;
+  Rcpp::IntegerVector at(Rcpp::no_init(text.size()));
+  int* const to = at.begin();
+  const std::vector<std::size_t> bounds = stretches_of(text.size());
+  const std::size_t stretches = bounds.size() - 1;
+  std::vector<std::vector<SEXP>> found(stretches);
+  side_by_side(stretches, [&](std::size_t k) {
+    Distinct distinct;
+    for (std::size_t i = bounds[k]; i < bounds[k + 1]; ++i) {
+      if (i > bounds[k] && items[i] == items[i - 1]) {
+        to[i] = to[i - 1];
+        continue;
+      }
+      bool fresh;
+      to[i] = distinct.number(reinterpret_cast<std::uintptr_t>(items[i]), &fresh) + 1;
+      if (fresh) found[k].push_back(items[i]);
     }
-    bool fresh;
-    to[i] = distinct.number(reinterpret_cast<std::uintptr_t>(items[i]), &fresh) + 1;
-    if (fresh) found.push_back(items[i]);
+  });
+  // The numbers of a stretch are its own up to here.
+  Distinct distinct;
+  std::vector<SEXP> all;
+  std::vector<std::vector<int>> number(stretches);
+  for (std::size_t k = 0; k < stretches; ++k) {
+    for (const SEXP item : found[k]) {
+      bool fresh;
+      number[k].push_back(distinct.number(reinterpret_cast<std::uintptr_t>(item), &fresh) + 1);
+      if (fresh) all.push_back(item);
+    }
   }
-  Rcpp::CharacterVector texts(static_cast<R_xlen_t>(found.size()));
-  for (std::size_t i = 0; i < found.size(); ++i) SET_STRING_ELT(texts, static_cast<R_xlen_t>(i), found[i]);
+  side_by_side(stretches - 1, [&](std::size_t k) {
+    const int* const own = number[k + 1].data() - 1;
+    for (std::size_t i = bounds[k + 1]; i < bounds[k + 2]; ++i) to[i] = own[to[i]];
+  });
+  Rcpp::CharacterVector texts(static_cast<R_xlen_t>(all.size()));
+  for (std::size_t i = 0; i < all.size(); ++i) SET_STRING_ELT(texts, static_cast<R_xlen_t>(i), all[i]);
   return Rcpp::List::create(Rcpp::_["text"] = texts, Rcpp::_["at"] = at);
 }
 
@@ -53,29 +84,55 @@ bool make_dates_cpp(Rcpp::IntegerVector day) {
 
 namespace {
 
-// Up to the first time that is not known four at a time, as each comparison waits for the one before.
+// Of a stretch. Four at a time, as each comparison waits for the one before; those that are not known in a pass of their
+// own, where there are any.
+struct Ends {
+  double lowest = R_PosInf, highest = R_NegInf;
+  bool known = true;
+};
+
 template <typename Number, typename Known>
-Rcpp::List ends_of(const Number* x, R_xlen_t n, Known known) {
-  const Number* const end = x + n;
-  const Number* const known_end = std::find_if_not(x, end, known);
+Ends ends_of(const Number* at, const Number* end, Known known) {
+  Ends out;
+  bool all = true;
   double low[] = {R_PosInf, R_PosInf, R_PosInf, R_PosInf}, high[] = {R_NegInf, R_NegInf, R_NegInf, R_NegInf};
-  const Number* at = x;
-  for (; at + 4 <= known_end; at += 4) {
+  const Number* now = at;
+  for (; now + 4 <= end; now += 4) {
     for (int lane = 0; lane < 4; ++lane) {
-      const double one = static_cast<double>(at[lane]);
+      const double one = static_cast<double>(now[lane]);
+      all = all & known(now[lane]);
       low[lane] = one < low[lane] ? one : low[lane];
       high[lane] = one > high[lane] ? one : high[lane];
     }
   }
-  for (; at < end; ++at) {
-    if (!known(*at)) continue;
-    low[0] = std::min(low[0], static_cast<double>(*at));
-    high[0] = std::max(high[0], static_cast<double>(*at));
+  if (!all) {
+    std::fill_n(low, 4, R_PosInf);
+    std::fill_n(high, 4, R_NegInf);
+    now = at;
   }
-  const double lowest = *std::min_element(low, low + 4), highest = *std::max_element(high, high + 4);
-  const bool none = lowest > highest;
-  return Rcpp::List::create(Rcpp::_["lowest"] = none ? NA_REAL : lowest, Rcpp::_["highest"] = none ? NA_REAL : highest,
-                            Rcpp::_["known"] = known_end == end);
+  for (; now < end; ++now) {
+    if (!known(*now)) {
+      all = false;
+      continue;
+    }
+    low[0] = std::min(low[0], static_cast<double>(*now));
+    high[0] = std::max(high[0], static_cast<double>(*now));
+  }
+  return {*std::min_element(low, low + 4), *std::max_element(high, high + 4), all};
+}
+
+template <typename Number, typename Known>
+Rcpp::List ends_of_all(const Number* x, R_xlen_t n, Known known) {
+  const std::vector<std::size_t> bounds = stretches_of(n);
+  std::vector<Ends> each(bounds.size() - 1);
+  side_by_side(each.size(), [&](std::size_t k) { each[k] = ends_of(x + bounds[k], x + bounds[k + 1], known); });
+  Ends all;
+  for (const Ends& one : each) {
+    all = {std::min(all.lowest, one.lowest), std::max(all.highest, one.highest), all.known && one.known};
+  }
+  const bool none = all.lowest > all.highest;
+  return Rcpp::List::create(Rcpp::_["lowest"] = none ? NA_REAL : all.lowest,
+                            Rcpp::_["highest"] = none ? NA_REAL : all.highest, Rcpp::_["known"] = all.known);
 }
 
 }  // namespace
@@ -84,8 +141,8 @@ Rcpp::List ends_of(const Number* x, R_xlen_t n, Known known) {
 // [[Rcpp::export]]
 Rcpp::List ends_cpp(SEXP when) {
   const R_xlen_t n = Rf_xlength(when);
-  if (TYPEOF(when) == INTSXP) return ends_of(INTEGER(when), n, [](int x) { return x != NA_INTEGER; });
-  return ends_of(REAL(when), n, [](double x) { return x - x == 0; });
+  if (TYPEOF(when) == INTSXP) return ends_of_all(INTEGER(when), n, [](int x) { return x != NA_INTEGER; });
+  return ends_of_all(REAL(when), n, [](double x) { return x - x == 0; });
 }
 
 // Whether each is a finite number, and a whole one if `whole`. Integers and doubles are looked at as they are.

@@ -107,3 +107,30 @@ Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale, Rcpp::List cale
   }
   return out;
 }
+
+// How whole each cell is by itself: the code of its standing (1 complete, 2 partial, 3 empty) and its coverage, NA where
+// that is not known. `expected` has the slots of each cell, or of one series' cells where those of all are alike;
+// `reached` says for each period whether the records reach over all of it; `zero` that silence means zero.
+// [[Rcpp::export]]
+Rcpp::List judge_cells_cpp(Rcpp::IntegerVector slots, Rcpp::IntegerVector records, Rcpp::NumericVector expected,
+                           Rcpp::LogicalVector reached, double enough, bool zero) {
+  const R_xlen_t n = slots.size(), periods = reached.size(), lengths = expected.size();
+  Rcpp::IntegerVector standing(Rcpp::no_init(n));
+  Rcpp::NumericVector coverage(Rcpp::no_init(n));
+  int* const to = standing.begin();
+  double* const share = coverage.begin();
+  const int* const filled = slots.begin();
+  const int* const count = records.begin();
+  const int* const whole_reach = reached.begin();
+  const double* const most = expected.begin();
+  for (R_xlen_t i = 0, period = 0, at = 0; i < n; ++i) {
+    const double covered = filled[i] / most[at];
+    const bool known = !std::isnan(covered), by_reach = whole_reach[period] == TRUE;
+    share[i] = known ? covered : NA_REAL;
+    const bool whole = zero || !known ? by_reach : covered >= enough;
+    to[i] = !zero && count[i] == 0 ? 3 : whole ? 1 : 2;
+    if (++period == periods) period = 0;
+    if (++at == lengths) at = 0;
+  }
+  return Rcpp::List::create(Rcpp::_["standing"] = standing, Rcpp::_["coverage"] = coverage);
+}
