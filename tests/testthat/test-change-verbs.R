@@ -231,6 +231,8 @@ test_that("rankings by hand", {
   flat <- rank_changes(two, 2, order = "flattest", stretch = 3)
   expect_equal(flat$change, c(0, 1))
   expect_identical(flat$from, as.Date(c("2031-02-01", "2031-02-01")))
+  # What overlaps with one that is listed is not.
+  expect_identical(nrow(rank_changes(two, 9, order = "flattest", stretch = 3)), 2L)
   latest <- rank_series(two)
   expect_identical(latest$port, c("a", "b"))
   expect_equal(latest$share, c(11, 8) / 19)

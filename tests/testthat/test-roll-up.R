@@ -170,3 +170,12 @@ test_that("many records, which several processors share, give each series what i
     }
   }
 })
+
+test_that("records that are out of order only far down fill the same slots", {
+  withr::local_seed(9)
+  time <- as.POSIXct("2031-01-01", tz = "UTC") + sort(sample(2 * 86400, 500))
+  sorted <- roll_up(records_of(time, kilos = 1), "day", cadence = "hour")
+  again <- roll_up(records_of(time[c(1:300, 500:301)], kilos = 1), "day", cadence = "hour")
+  expect_identical(columns(again), columns(sorted))
+  expect_identical(sorted$coverage, c(1, 1))
+})
