@@ -166,7 +166,7 @@ test_that("a file read in chunks gives the same table and account, wherever it i
   read <- function(file, ..., chunked) read_records(file, ..., chunked = chunked)
   quoted <- withr::local_tempfile(lines = c(
     "a title", "day,port,note,kilos", '2031-01-01,"Quay ""A""","one', 'line, two",5', "2031-01-02,Mole,,x", "",
-    sprintf('2031-01-%02d,"Mole","a, b",%d', 3:28, 3:28), "2031-02-30,Mole,,1"
+    sprintf('2031-01-%02d,"Mole","a,\nb, and more behind the line",%d', 3:28, 3:28), "2031-02-30,Mole,,1"
   ))
   files <- list(
     list(demo_file("sailings.csv"), when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"),
