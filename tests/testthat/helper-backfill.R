@@ -26,6 +26,20 @@ backfill_cli <- function(..., dir = tempdir()) {
   list(status = ran$status, out = lines(ran$stdout), err = lines(ran$stderr))
 }
 
+# The same without the child process, which takes a second to start: for the many ways to go wrong.
+command_line <- function(..., dir) {
+  err <- withr::local_tempfile()
+  to <- file(err, "w")
+  sink(to, type = "message")
+  on.exit({
+    sink(type = "message")
+    close(to)
+  })
+  out <- utils::capture.output(status <- withr::with_dir(dir, backfill:::run_command_line(c(...))))
+  flush(to)
+  list(status = status, out = out, err = readLines(err))
+}
+
 # Records without a file: plain columns in, measures as flows unless said otherwise.
 records_of <- function(when, ..., series = NULL, kind = "flow", zone = "UTC") {
   data <- tibble::tibble(when = when, ...)

@@ -71,18 +71,18 @@ test_that("help explains each command and every option", {
 test_that("bad usage and bad input exit with 2, name the place, and leave nothing behind", {
   file <- kilos_file()
   folder <- withr::local_tempdir()
-  fails <- function(pattern, ..., status = 2L) {
-    ran <- backfill_cli(..., dir = folder)
-    expect_identical(ran$status, status, label = pattern)
+  fails <- function(pattern, ..., run = command_line) {
+    ran <- run(..., dir = folder)
+    expect_identical(ran$status, 2L, label = pattern)
     expect_identical(ran$out, character(), label = pattern)
     expect_match(paste(ran$err, collapse = "\n"), pattern)
     expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), character(), label = pattern)
   }
   good <- c("periods", file, "--when", "date", "--measure", "kilos:flow", "--out", "x.csv", "--figure", "x.png")
   with <- function(option, value) replace(good, match(option, good) + 1, value)
-  fails("No command", character())
+  fails("No command", character(), run = backfill_cli)
   fails("no command \"period\"", "period")
-  fails("no option --mesure.*--measure", "periods", file, "--mesure", "kilos:flow")
+  fails("no option --mesure.*--measure", "periods", file, "--mesure", "kilos:flow", run = backfill_cli)
   fails("requires an argument", "periods", file, "--when")
   fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
   fails("Column \"kilos\" has two roles", good, "--when", "kilos")
@@ -95,14 +95,14 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("`--every` is \"fortnight\"", good, "--every", "fortnight")
   fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
   fails("`--enough` is \"most\"", good, "--enough", "most")
-  fails("no folder none", with("--out", "none/x.csv"))
+  fails("no folder none", with("--out", "none/x.csv"), run = backfill_cli)
   fails("no name for a figure", with("--figure", "x.bmp"))
   fails("not overwritten", with("--out", file))
   fails("x.csv is named for two results", good, "--aside", "./x.csv")
   fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
         replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
   odd_row <- text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv")
-  fails("Line 3 of rows.csv cannot be used", replace(good, 2, odd_row), "--strict")
+  fails("Line 3 of rows.csv cannot be used", replace(good, 2, odd_row), "--strict", run = backfill_cli)
 })
 
 test_that("a reader that stops reading is no fault", {
