@@ -48,12 +48,20 @@ class Clock {
   // Clocks change about as often in one year as in another, so that the segment is near to where its share of the time
   // puts it.
   std::size_t find(double instant) const {
-    if (n_ < 3 || !(instant >= from_[1])) return n_ > 1 && instant >= from_[1] ? 1 : 0;
+    if (n_ <= few) {
+      // Counted without a branch that could be guessed wrongly.
+      std::size_t before = 0;
+      for (std::size_t k = 1; k < n_; ++k) before += instant >= from_[k] ? 1U : 0U;
+      return before;
+    }
+    if (!(instant >= from_[1])) return 0;
     std::size_t i = 1 + static_cast<std::size_t>(std::min((instant - from_[1]) * per_second_, static_cast<double>(n_ - 2)));
     while (instant < from_[i]) --i;
     while (i + 1 < n_ && instant >= from_[i + 1]) ++i;
     return i;
   }
+
+  static constexpr std::size_t few = 16;
 
   void seek(std::size_t i) {
     lower_ = from_[i];
