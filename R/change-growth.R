@@ -6,7 +6,7 @@
 #'
 #' With \eqn{b} the base of \eqn{x}, `as` gives
 #' \tabular{lll}{
-#'   `"percent"` \tab \eqn{100\,(x - b) / b}{100 (x - b) / b} \tab in percent, so that 3.2 means 3.2 \% \cr
+#'   `"percent"` \tab \eqn{100\,(x - b) / b}{100 (x - b) / b} \tab in percent, such as 3.2 \cr
 #'   `"ratio"` \tab \eqn{x / b} \tab \cr
 #'   `"difference"` \tab \eqn{x - b} \tab in the measure's unit \cr
 #'   `"log"` \tab \eqn{\ln(x / b)}{ln(x / b)} \tab \cr
