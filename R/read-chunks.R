@@ -59,8 +59,8 @@ collect_chunks <- function(files, when, measures, series, zone, rules, form, fol
   unlink(scratch, recursive = TRUE)
   rank <- if (length(series) == 0) 1L else do.call(order, c(unname(as.list(state$names)), method = "radix"))
   list(
-    chunk = chunk_reader(folder, order(rank), names(measures)), keep = chunk_keeper(folder, order(rank), names(measures)),
-    count = state$count,
+    chunk = chunk_reader(folder, order(rank), names(measures)),
+    keep = chunk_keeper(folder, order(rank), names(measures)), count = state$count,
     names = vctrs::vec_slice(state$names, rank), ends = range(state$lowest, state$highest),
     dates = state$dates, account = join_accounts(state$accounts)
   )

@@ -13,8 +13,8 @@ new_chunked <- function(files, collect, when, series, measures, zone) {
 is_chunked <- function(x) inherits(x, "backfill_chunked")
 
 # What reading found, which is done once: list(chunk, keep, count, names, ends, dates, account), where `chunk(i, name)`
-# gives the i-th part of `count`, of the measure `name` or of none (see src/parts.h), and `keep(i, name, value)` puts away
-# what that became.
+# gives the i-th part of `count`, of the measure `name` or of none (see src/parts.h), and `keep(i, name, value)` puts
+# away what that became.
 collected <- function(x) {
   source <- roles(x)$source
   if (is.null(source$found)) {
