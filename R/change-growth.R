@@ -95,18 +95,29 @@ growth_name <- function(as, distance, ahead) {
 # list(value, withheld) in the order of `along`. `age` is that of the oldest stand-in for a base, in periods.
 grow <- function(along, distance, as, ahead, age) {
   base <- rows_off(along, distance, if (ahead) 1 else -1, age)
+  if (ahead && age > 0) {
+    # What stands in for a later period must lie ahead itself.
+    base[which(base <= seq_along(base))] <- NA
+  }
   form <- switch(as, percent = 0L, points = , difference = 2L, log = 3L, ratio = , annualised = 1L)
   found <- change_cpp(along$value, base, ahead, form)
   if (as == "annualised") {
     years <- abs(years_between(along$number[base], along$number, along$calendar))
+    negative <- which(found$value < 0)
+    found$value[negative] <- NA
+    found$counts[[5]] <- length(negative)
     found$value <- 100 * (found$value^(1 / years) - 1)
   }
+  beyond <- which(is.infinite(found$value))
+  found$value[beyond] <- NA
   reach <- if (ahead) "the table does not reach so far ahead" else "the table does not reach back so far"
   withheld <- stats::setNames(
     as.integer(found$counts[-1]),
     c(reach, "the period or its base is not whole", "the base is zero or negative", "the figure is zero or negative")
   )
-  list(value = found$value, withheld = withheld[c(TRUE, TRUE, as != "difference" && as != "points", as == "log")])
+  shown <- c(TRUE, TRUE, !as %in% c("difference", "points"), as %in% c("log", "annualised"))
+  list(value = found$value, withheld = c(withheld[shown],
+                                         if (length(beyond) > 0) c("it is too large for a number" = length(beyond))))
 }
 
 # The rows of the periods that lie so far before those of `along`, or behind them where `sign` is 1.

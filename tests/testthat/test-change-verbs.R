@@ -27,6 +27,19 @@ test_that("each form of growth, by hand", {
   expect_error(add_growth(monthly, as = "points"), "no measure is in percent", class = "backfill_error_argument")
 })
 
+test_that("nothing is infinite or no number, whatever the form, and the reasons add up", {
+  wild <- series_of(c(1e-300, 1e300, 0, -5, 100, -5, NA, 1, 1e12), "day", "level")
+  for (as in setdiff(names(backfill:::growth_forms), "points")) {
+    grown <- add_growth(wild, as = as, name = "g")
+    expect_false(any(is.infinite(grown$g) | is.nan(grown$g)), label = as)
+    expect_equal(sum(withheld(grown, "g")), sum(is.na(grown$g)), label = as)
+  }
+  # A period never stands in for what is ahead of it.
+  some <- series_of(c(10, NA, NA, 40), "day", "level")
+  expect_identical(add_growth(some, 2, ahead = TRUE, oldest = 2)$growth_ahead_2_days, rep(NA_real_, 4))
+  expect_identical(add_growth(some, 4, ahead = TRUE, oldest = 1)$growth_ahead_4_days, c(300, NA, NA, NA))
+})
+
 test_that("several horizons in one call are those of each alone, and reasons add up to the rows without", {
   monthly <- roll_up(guest_nights(), "month")
   over <- list("1 month", "3 months", "1 year")
