@@ -82,6 +82,9 @@ imputed_layer <- function(steps, of, faint) {
   }
 }
 
+# The lines that have more than one period.
+of_several <- function(data) data[data$line %in% data$line[duplicated(data$line)], ]
+
 # Values with none beside them, which a line would not show.
 lonely_points <- function(data) {
   known <- !is.na(data$figure)

@@ -125,10 +125,10 @@ figure_lines <- function(data, x, of, headroom) {
     value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit, headroom)
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) solid else solid[!solid$lifted, ]
-    plot <- plot + ggplot2::geom_line(data = faint, linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
+    plot <- plot + ggplot2::geom_line(data = of_several(faint), linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
   }
   plot <- plot +
-    ggplot2::geom_line(data = strong[strong$lifted, ], linewidth = 1, na.rm = TRUE) +
+    ggplot2::geom_line(data = of_several(strong[strong$lifted, ]), linewidth = 1, na.rm = TRUE) +
     imputed_layer(imputed, of, faint = length(moving) > 0) +
     ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
     ggplot2::geom_point(data = lonely_points(strong[strong$lifted, ]), size = 1.8) +
