@@ -33,6 +33,18 @@ months_back_cpp <- function(day, months) {
     .Call(`_backfill_months_back_cpp`, day, months)
 }
 
+change_cpp <- function(value, base, ahead, form) {
+    .Call(`_backfill_change_cpp`, value, base, ahead, form)
+}
+
+running_total_cpp <- function(series, number, value, start) {
+    .Call(`_backfill_running_total_cpp`, series, number, value, start)
+}
+
+returns_cpp <- function(series, number, value, what) {
+    .Call(`_backfill_returns_cpp`, series, number, value, what)
+}
+
 find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread) {
     .Call(`_backfill_find_rises_cpp`, when, scale, zone_from, zone_offset, series, reading, order, cadences, spread)
 }
@@ -93,6 +105,18 @@ look_at_values_cpp <- function(value, row, series, code) {
     .Call(`_backfill_look_at_values_cpp`, value, row, series, code)
 }
 
+moving_cpp <- function(series, number, value, before, after, lower, halves, statistic, share, enough) {
+    .Call(`_backfill_moving_cpp`, series, number, value, before, after, lower, halves, statistic, share, enough)
+}
+
+moving_weighted_cpp <- function(series, number, value, weight, before) {
+    .Call(`_backfill_moving_weighted_cpp`, series, number, value, weight, before)
+}
+
+smooth_cpp <- function(series, value, alpha) {
+    .Call(`_backfill_smooth_cpp`, series, value, alpha)
+}
+
 distinct_texts_cpp <- function(text) {
     .Call(`_backfill_distinct_texts_cpp`, text)
 }
@@ -135,30 +159,6 @@ judge_cells_cpp <- function(slots, records, expected, reached, enough, zero) {
 
 find_rows_cpp <- function(series, number, value, wanted, back, oldest) {
     .Call(`_backfill_find_rows_cpp`, series, number, value, wanted, back, oldest)
-}
-
-change_cpp <- function(value, base, ahead, form) {
-    .Call(`_backfill_change_cpp`, value, base, ahead, form)
-}
-
-moving_cpp <- function(series, number, value, before, after, lower, halves, statistic, share, enough) {
-    .Call(`_backfill_moving_cpp`, series, number, value, before, after, lower, halves, statistic, share, enough)
-}
-
-moving_weighted_cpp <- function(series, number, value, weight, before) {
-    .Call(`_backfill_moving_weighted_cpp`, series, number, value, weight, before)
-}
-
-smooth_cpp <- function(series, value, alpha) {
-    .Call(`_backfill_smooth_cpp`, series, value, alpha)
-}
-
-running_total_cpp <- function(series, number, value, start) {
-    .Call(`_backfill_running_total_cpp`, series, number, value, start)
-}
-
-returns_cpp <- function(series, number, value, what) {
-    .Call(`_backfill_returns_cpp`, series, number, value, what)
 }
 
 distinct_times_cpp <- function(when) {

@@ -115,6 +115,48 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// change_cpp
+Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool ahead, int form);
+RcppExport SEXP _backfill_change_cpp(SEXP valueSEXP, SEXP baseSEXP, SEXP aheadSEXP, SEXP formSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type base(baseSEXP);
+    Rcpp::traits::input_parameter< bool >::type ahead(aheadSEXP);
+    Rcpp::traits::input_parameter< int >::type form(formSEXP);
+    rcpp_result_gen = Rcpp::wrap(change_cpp(value, base, ahead, form));
+    return rcpp_result_gen;
+END_RCPP
+}
+// running_total_cpp
+Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector start);
+RcppExport SEXP _backfill_running_total_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP startSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    rcpp_result_gen = Rcpp::wrap(running_total_cpp(series, number, value, start));
+    return rcpp_result_gen;
+END_RCPP
+}
+// returns_cpp
+Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int what);
+RcppExport SEXP _backfill_returns_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP whatSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type what(whatSEXP);
+    rcpp_result_gen = Rcpp::wrap(returns_cpp(series, number, value, what));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_rises_cpp
 Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector reading, Rcpp::IntegerVector order, Rcpp::List cadences, bool spread);
 RcppExport SEXP _backfill_find_rises_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP readingSEXP, SEXP orderSEXP, SEXP cadencesSEXP, SEXP spreadSEXP) {
@@ -339,6 +381,54 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// moving_cpp
+Rcpp::List moving_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int before, int after, Rcpp::NumericVector lower, bool halves, int statistic, double share, double enough);
+RcppExport SEXP _backfill_moving_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP beforeSEXP, SEXP afterSEXP, SEXP lowerSEXP, SEXP halvesSEXP, SEXP statisticSEXP, SEXP shareSEXP, SEXP enoughSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
+    Rcpp::traits::input_parameter< int >::type after(afterSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lower(lowerSEXP);
+    Rcpp::traits::input_parameter< bool >::type halves(halvesSEXP);
+    Rcpp::traits::input_parameter< int >::type statistic(statisticSEXP);
+    Rcpp::traits::input_parameter< double >::type share(shareSEXP);
+    Rcpp::traits::input_parameter< double >::type enough(enoughSEXP);
+    rcpp_result_gen = Rcpp::wrap(moving_cpp(series, number, value, before, after, lower, halves, statistic, share, enough));
+    return rcpp_result_gen;
+END_RCPP
+}
+// moving_weighted_cpp
+Rcpp::List moving_weighted_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector weight, int before);
+RcppExport SEXP _backfill_moving_weighted_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP weightSEXP, SEXP beforeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
+    rcpp_result_gen = Rcpp::wrap(moving_weighted_cpp(series, number, value, weight, before));
+    return rcpp_result_gen;
+END_RCPP
+}
+// smooth_cpp
+Rcpp::NumericVector smooth_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector value, double alpha);
+RcppExport SEXP _backfill_smooth_cpp(SEXP seriesSEXP, SEXP valueSEXP, SEXP alphaSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< double >::type alpha(alphaSEXP);
+    rcpp_result_gen = Rcpp::wrap(smooth_cpp(series, value, alpha));
+    return rcpp_result_gen;
+END_RCPP
+}
 // distinct_texts_cpp
 Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text);
 RcppExport SEXP _backfill_distinct_texts_cpp(SEXP textSEXP) {
@@ -487,96 +577,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// change_cpp
-Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool ahead, int form);
-RcppExport SEXP _backfill_change_cpp(SEXP valueSEXP, SEXP baseSEXP, SEXP aheadSEXP, SEXP formSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type base(baseSEXP);
-    Rcpp::traits::input_parameter< bool >::type ahead(aheadSEXP);
-    Rcpp::traits::input_parameter< int >::type form(formSEXP);
-    rcpp_result_gen = Rcpp::wrap(change_cpp(value, base, ahead, form));
-    return rcpp_result_gen;
-END_RCPP
-}
-// moving_cpp
-Rcpp::List moving_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int before, int after, Rcpp::NumericVector lower, bool halves, int statistic, double share, double enough);
-RcppExport SEXP _backfill_moving_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP beforeSEXP, SEXP afterSEXP, SEXP lowerSEXP, SEXP halvesSEXP, SEXP statisticSEXP, SEXP shareSEXP, SEXP enoughSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
-    Rcpp::traits::input_parameter< int >::type after(afterSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lower(lowerSEXP);
-    Rcpp::traits::input_parameter< bool >::type halves(halvesSEXP);
-    Rcpp::traits::input_parameter< int >::type statistic(statisticSEXP);
-    Rcpp::traits::input_parameter< double >::type share(shareSEXP);
-    Rcpp::traits::input_parameter< double >::type enough(enoughSEXP);
-    rcpp_result_gen = Rcpp::wrap(moving_cpp(series, number, value, before, after, lower, halves, statistic, share, enough));
-    return rcpp_result_gen;
-END_RCPP
-}
-// moving_weighted_cpp
-Rcpp::List moving_weighted_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector weight, int before);
-RcppExport SEXP _backfill_moving_weighted_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP weightSEXP, SEXP beforeSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type weight(weightSEXP);
-    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
-    rcpp_result_gen = Rcpp::wrap(moving_weighted_cpp(series, number, value, weight, before));
-    return rcpp_result_gen;
-END_RCPP
-}
-// smooth_cpp
-Rcpp::NumericVector smooth_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector value, double alpha);
-RcppExport SEXP _backfill_smooth_cpp(SEXP seriesSEXP, SEXP valueSEXP, SEXP alphaSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< double >::type alpha(alphaSEXP);
-    rcpp_result_gen = Rcpp::wrap(smooth_cpp(series, value, alpha));
-    return rcpp_result_gen;
-END_RCPP
-}
-// running_total_cpp
-Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector start);
-RcppExport SEXP _backfill_running_total_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP startSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
-    rcpp_result_gen = Rcpp::wrap(running_total_cpp(series, number, value, start));
-    return rcpp_result_gen;
-END_RCPP
-}
-// returns_cpp
-Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int what);
-RcppExport SEXP _backfill_returns_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP whatSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< int >::type what(whatSEXP);
-    rcpp_result_gen = Rcpp::wrap(returns_cpp(series, number, value, what));
-    return rcpp_result_gen;
-END_RCPP
-}
 // distinct_times_cpp
 Rcpp::List distinct_times_cpp(SEXP when);
 RcppExport SEXP _backfill_distinct_times_cpp(SEXP whenSEXP) {
@@ -634,6 +634,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
     {"_backfill_open_before_cpp", (DL_FUNC) &_backfill_open_before_cpp, 2},
     {"_backfill_months_back_cpp", (DL_FUNC) &_backfill_months_back_cpp, 2},
+    {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
+    {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
+    {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
     {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
@@ -649,6 +652,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
+    {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},
+    {"_backfill_moving_weighted_cpp", (DL_FUNC) &_backfill_moving_weighted_cpp, 5},
+    {"_backfill_smooth_cpp", (DL_FUNC) &_backfill_smooth_cpp, 3},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
     {"_backfill_renumber_cpp", (DL_FUNC) &_backfill_renumber_cpp, 2},
     {"_backfill_make_dates_cpp", (DL_FUNC) &_backfill_make_dates_cpp, 1},
@@ -660,12 +666,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 7},
     {"_backfill_judge_cells_cpp", (DL_FUNC) &_backfill_judge_cells_cpp, 6},
     {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 6},
-    {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
-    {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},
-    {"_backfill_moving_weighted_cpp", (DL_FUNC) &_backfill_moving_weighted_cpp, 5},
-    {"_backfill_smooth_cpp", (DL_FUNC) &_backfill_smooth_cpp, 3},
-    {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
-    {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
     {"_backfill_distinct_times_cpp", (DL_FUNC) &_backfill_distinct_times_cpp, 1},
     {"_backfill_runs_cpp", (DL_FUNC) &_backfill_runs_cpp, 1},
     {"_backfill_rises_cpp", (DL_FUNC) &_backfill_rises_cpp, 2},
