@@ -76,7 +76,7 @@ add_moving <- function(x, window = NULL, stat = "mean", align = NULL, weights = 
   add_column(x, name, made$value, along, note)
 }
 
-# In the order of enum class Statistic in src/series.cpp; the median is a quantile.
+# In the order of enum class Statistic in src/moving.cpp; the median is a quantile.
 moving_statistics <- c("mean", "total", "sd", "lowest", "highest")
 
 check_statistic <- function(stat, call = caller_env()) {
