@@ -157,6 +157,10 @@ judge_cells_cpp <- function(slots, records, expected, reached, enough, zero) {
     .Call(`_backfill_judge_cells_cpp`, slots, records, expected, reached, enough, zero)
 }
 
+season_cpp <- function(series, number, value, position, first, cycle, ratio, overall, combine, normalise) {
+    .Call(`_backfill_season_cpp`, series, number, value, position, first, cycle, ratio, overall, combine, normalise)
+}
+
 find_rows_cpp <- function(series, number, value, wanted, back, oldest) {
     .Call(`_backfill_find_rows_cpp`, series, number, value, wanted, back, oldest)
 }

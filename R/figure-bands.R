@@ -14,11 +14,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_band_counts <- function(object, ...) {
   data <- tibble::new_tibble(as.list(object), nrow = nrow(object))
-  parts <- as.list(data)[setdiff(names(data), c("band", "periods", "share"))]
-  if (length(parts) > 1 && length(unique(parts$measure)) == 1) {
-    parts$measure <- NULL
-  }
-  line <- do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))
+  line <- names_of_lines(data[setdiff(names(data), c("band", "periods", "share"))])
   data$line <- factor(line, rev(unique(line)))
   data <- data[!is.na(data$share), ]
   bands <- nlevels(data$band)

@@ -44,7 +44,9 @@ impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE)
     abort_backfill("argument", sprintf("`method` is \"zero\", but %s is no flow.", names(kinds)[kinds != "flow"][[1]]),
                    ">" = "Choose another method, or fill the flows in a table of their own.")
   }
-  distance <- if (method == "seasonal") check_distance(cycle %||% own_cycle(x), roles(x)$calendar, "cycle")
+  distance <- if (method == "seasonal") {
+    check_distance(cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle")
+  }
   along <- along_series(x, "value")
   grid <- along_grid(along, along$value)
   empty <- rep(FALSE, length(grid$value))
@@ -78,17 +80,6 @@ impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE)
   )))
   attr(x, "backfill") <- role
   x
-}
-
-# The cycle of a table's periods, where it goes without saying.
-own_cycle <- function(x, call = caller_env()) {
-  calendar <- roles(x)$calendar
-  cycle <- c(hour = "1 week", day = "1 week", week = "1 year", month = "1 year", quarter = "1 year")
-  if (calendar$number > 1 || !calendar$unit %in% names(cycle)) {
-    abort_backfill("argument", sprintf("The cycle of %s is not known.", period_noun(calendar, 2)),
-                   ">" = "Name it with `cycle`, as a number of periods or a length of time.", call = call)
-  }
-  cycle[[calendar$unit]]
 }
 
 # For each place of the grid the nearest one of its series with a value before it, and after it.

@@ -97,12 +97,14 @@ check_new_name <- function(name, x, argument = "name", call = caller_env()) {
   name
 }
 
-# A name for each row's line: its series, its measure, or both where there are several of both.
-line_names <- function(x) {
-  role <- roles(x)
-  parts <- as.list(plain_tibble(x)[role$series])
-  if (length(parts) == 0 || length(unique(x$measure)) > 1) {
-    parts <- c(parts, list(x$measure))
+line_names <- function(x) names_of_lines(plain_tibble(x)[c(roles(x)$series, "measure")])
+
+# A name for each row's line: its series, its measure, or both where there are several of both. `keys` are the series
+# columns and the measure.
+names_of_lines <- function(keys) {
+  parts <- as.list(keys)
+  if (length(parts) > 1 && length(unique(keys$measure)) == 1) {
+    parts$measure <- NULL
   }
   do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))
 }

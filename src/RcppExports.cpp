@@ -561,6 +561,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// season_cpp
+Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, double first, int cycle, bool ratio, bool overall, int combine, bool normalise);
+RcppExport SEXP _backfill_season_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP cycleSEXP, SEXP ratioSEXP, SEXP overallSEXP, SEXP combineSEXP, SEXP normaliseSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type cycle(cycleSEXP);
+    Rcpp::traits::input_parameter< bool >::type ratio(ratioSEXP);
+    Rcpp::traits::input_parameter< bool >::type overall(overallSEXP);
+    Rcpp::traits::input_parameter< int >::type combine(combineSEXP);
+    Rcpp::traits::input_parameter< bool >::type normalise(normaliseSEXP);
+    rcpp_result_gen = Rcpp::wrap(season_cpp(series, number, value, position, first, cycle, ratio, overall, combine, normalise));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_rows_cpp
 Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector wanted, bool back, double oldest);
 RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP wantedSEXP, SEXP backSEXP, SEXP oldestSEXP) {
@@ -665,6 +685,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_roll_up_cpp", (DL_FUNC) &_backfill_roll_up_cpp, 9},
     {"_backfill_quantile_cpp", (DL_FUNC) &_backfill_quantile_cpp, 7},
     {"_backfill_judge_cells_cpp", (DL_FUNC) &_backfill_judge_cells_cpp, 6},
+    {"_backfill_season_cpp", (DL_FUNC) &_backfill_season_cpp, 10},
     {"_backfill_find_rows_cpp", (DL_FUNC) &_backfill_find_rows_cpp, 6},
     {"_backfill_distinct_times_cpp", (DL_FUNC) &_backfill_distinct_times_cpp, 1},
     {"_backfill_runs_cpp", (DL_FUNC) &_backfill_runs_cpp, 1},

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "grid.h"
 #include "series.h"
 #include "side_by_side.h"
 #include "smooth.h"
@@ -13,27 +14,6 @@ using namespace backfill;
 namespace {
 
 enum class Statistic { mean = 0, total = 1, spread = 2, lowest = 3, highest = 4, quantile = 5 };
-
-// The figures of a series on its regular grid: as they stand where no row is missing, else put to their places.
-class Grid {
- public:
-  Grid(const double* number, const double* value, std::size_t rows) : number_(number), x_(value), rows_(rows) {
-    size_ = static_cast<std::size_t>(number[rows - 1] - number[0]) + 1;
-    if (dense()) return;
-    spread_.assign(size_, NA_REAL);
-    for (std::size_t i = 0; i < rows; ++i) spread_[place(i)] = value[i];
-  }
-  const double* x() const { return dense() ? x_ : spread_.data(); }
-  std::size_t size() const { return size_; }
-  bool dense() const { return size_ == rows_; }
-  std::size_t place(std::size_t row) const { return dense() ? row : static_cast<std::size_t>(number_[row] - number_[0]); }
-
- private:
-  const double* number_;
-  const double* x_;
-  std::size_t rows_, size_;
-  std::vector<double> spread_;
-};
 
 // What is asked of windows: each reaches from `before` periods before a row's own, or where `lower` is not null from the
 // period with its number, to `after` periods behind it.
@@ -73,8 +53,7 @@ void each_figure(const Grid& grid, double first_number, Rows rows, const Asked& 
     case Statistic::spread:
       return each_window<PartSpread>(
           x, n, rows, window_of, [&](std::size_t row, const Window& window, const PartSpread& part) {
-            const double free = static_cast<double>(part.count) - 1;
-            put(row, window, part.count, free > 0 ? std::sqrt(part.squares / free) : NA_REAL);
+            put(row, window, part.count, part.deviation());
           });
     case Statistic::lowest:
       return each_window<PartExtreme<false>>(

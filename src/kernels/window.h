@@ -55,6 +55,10 @@ struct PartSpread {
     mean += off / static_cast<double>(count);
     squares += off * (x - mean);
   }
+  // Of a sample; NaN of fewer than two.
+  double deviation() const {
+    return count < 2 ? std::numeric_limits<double>::quiet_NaN() : std::sqrt(squares / static_cast<double>(count - 1));
+  }
   void add(const PartSpread& other) {
     if (other.count == 0) return;
     if (count == 0) {
