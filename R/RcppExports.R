@@ -33,6 +33,10 @@ months_back_cpp <- function(day, months) {
     .Call(`_backfill_months_back_cpp`, day, months)
 }
 
+cells_cpp <- function(cell, value, cells, shares) {
+    .Call(`_backfill_cells_cpp`, cell, value, cells, shares)
+}
+
 change_cpp <- function(value, base, ahead, form) {
     .Call(`_backfill_change_cpp`, value, base, ahead, form)
 }

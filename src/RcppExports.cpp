@@ -115,6 +115,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cells_cpp
+Rcpp::List cells_cpp(Rcpp::IntegerVector cell, Rcpp::NumericVector value, int cells, Rcpp::NumericVector shares);
+RcppExport SEXP _backfill_cells_cpp(SEXP cellSEXP, SEXP valueSEXP, SEXP cellsSEXP, SEXP sharesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type cell(cellSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shares(sharesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cells_cpp(cell, value, cells, shares));
+    return rcpp_result_gen;
+END_RCPP
+}
 // change_cpp
 Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool ahead, int form);
 RcppExport SEXP _backfill_change_cpp(SEXP valueSEXP, SEXP baseSEXP, SEXP aheadSEXP, SEXP formSEXP) {
@@ -654,6 +668,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
     {"_backfill_open_before_cpp", (DL_FUNC) &_backfill_open_before_cpp, 2},
     {"_backfill_months_back_cpp", (DL_FUNC) &_backfill_months_back_cpp, 2},
+    {"_backfill_cells_cpp", (DL_FUNC) &_backfill_cells_cpp, 4},
     {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
     {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
     {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
