@@ -185,3 +185,11 @@ whole_values_cpp <- function(value, standing, whole) {
     .Call(`_backfill_whole_values_cpp`, value, standing, whole)
 }
 
+trend_cpp <- function(series, number, value) {
+    .Call(`_backfill_trend_cpp`, series, number, value)
+}
+
+project_cpp <- function(series, number, value, position, first, cycle, ratio, overall, combine, line, horizon) {
+    .Call(`_backfill_project_cpp`, series, number, value, position, first, cycle, ratio, overall, combine, line, horizon)
+}
+

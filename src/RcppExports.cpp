@@ -658,6 +658,40 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// trend_cpp
+Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value);
+RcppExport SEXP _backfill_trend_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    rcpp_result_gen = Rcpp::wrap(trend_cpp(series, number, value));
+    return rcpp_result_gen;
+END_RCPP
+}
+// project_cpp
+Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, double first, int cycle, bool ratio, bool overall, int combine, bool line, int horizon);
+RcppExport SEXP _backfill_project_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP cycleSEXP, SEXP ratioSEXP, SEXP overallSEXP, SEXP combineSEXP, SEXP lineSEXP, SEXP horizonSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type cycle(cycleSEXP);
+    Rcpp::traits::input_parameter< bool >::type ratio(ratioSEXP);
+    Rcpp::traits::input_parameter< bool >::type overall(overallSEXP);
+    Rcpp::traits::input_parameter< int >::type combine(combineSEXP);
+    Rcpp::traits::input_parameter< bool >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< int >::type horizon(horizonSEXP);
+    rcpp_result_gen = Rcpp::wrap(project_cpp(series, number, value, position, first, cycle, ratio, overall, combine, line, horizon));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 5},
@@ -706,6 +740,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_runs_cpp", (DL_FUNC) &_backfill_runs_cpp, 1},
     {"_backfill_rises_cpp", (DL_FUNC) &_backfill_rises_cpp, 2},
     {"_backfill_whole_values_cpp", (DL_FUNC) &_backfill_whole_values_cpp, 3},
+    {"_backfill_trend_cpp", (DL_FUNC) &_backfill_trend_cpp, 3},
+    {"_backfill_project_cpp", (DL_FUNC) &_backfill_project_cpp, 11},
     {NULL, NULL, 0}
 };
 

@@ -12,16 +12,6 @@ using namespace backfill;
 
 namespace {
 
-struct Ends {
-  std::size_t start, end;
-};
-
-std::vector<Ends> ends_of_series(const Rcpp::IntegerVector& series) {
-  std::vector<Ends> ends;
-  each_series(series, [&](std::size_t start, std::size_t end) { ends.push_back({start, end}); });
-  return ends;
-}
-
 // What is known of each series beside its index, a column each.
 constexpr int facts_count = 17;
 enum Fact { fault, span, bridged, parts, f, f_free, f_within, h, h_free, drift_f, drift_free, drift_within, share,

@@ -5,6 +5,7 @@
 #include <Rcpp.h>
 
 #include <cmath>
+#include <vector>
 
 namespace backfill {
 
@@ -17,6 +18,17 @@ void each_series(const Rcpp::IntegerVector& series, Use use) {
     while (end < n && at[end] == at[start]) ++end;
     use(start, end);
   }
+}
+
+// The same as a list, for work that is shared out.
+struct Ends {
+  std::size_t start, end;
+};
+
+inline std::vector<Ends> ends_of_series(const Rcpp::IntegerVector& series) {
+  std::vector<Ends> ends;
+  each_series(series, [&](std::size_t start, std::size_t end) { ends.push_back({start, end}); });
+  return ends;
 }
 
 inline double as_r(double x) { return std::isnan(x) ? NA_REAL : x; }
