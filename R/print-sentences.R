@@ -5,7 +5,8 @@ describe_periods <- function(x) {
   if (nrow(x) == 0) {
     return(sprintf("No %s.", period_noun(roles(x)$calendar, 2)))
   }
-  c(describe_span(x), describe_basket(roles(x)), describe_standing(x), describe_imputed(roles(x)), describe_added(x))
+  c(describe_span(x), describe_basket(roles(x)), describe_standing(x), describe_imputed(roles(x)),
+    describe_projected(x), describe_added(x))
 }
 
 describe_span <- function(x) {
@@ -141,6 +142,8 @@ describe_imputed <- function(role) {
 describe_added <- function(x) {
   added <- roles(x)$added
   added <- added[intersect(names(added), names(x))]
+  # Those of a projection are told with it.
+  added <- Filter(function(note) note$verb != "interval", added)
   unlist(lapply(names(added), function(name) {
     note <- added[[name]]
     c(describe_latest(x, name, note), describe_withheld(x[[name]], name, note))
@@ -208,6 +211,9 @@ calculation_in_words <- function(note) {
     "running total" = sprintf("running total of %s over %s", note$of, note$over),
     rebased = sprintf("%s with %s = %s", note$of, note$over, format(note$to)),
     share = sprintf("share of %s in its total", note$of),
+    deseasonalised = sprintf("%s without the season of %s", note$of, note$over),
+    reseasonalised = sprintf("%s in the season of %s", note$of, note$over),
+    interval = sprintf("%s end of the projection", note$over),
     returns = sprintf("%s of %s", c(return = "return", log_return = "log return", wealth = "wealth of 1 invested",
                                     drawdown = "drawdown")[[note$type]], note$of)
   )

@@ -2,7 +2,7 @@
 
 # Lines of text, the header first. `units` is a named character vector: "%" for columns of percentages with a sign,
 # "% of" for those without,
-# "points" for percentage points, "share" for shares from 0 to 1.
+# "points" for percentage points, "share" for shares from 0 to 1, "p" for probabilities.
 # Rows of one `group` (a measure) are rounded alike.
 format_table <- function(data, units = character(), group = NULL) {
   cells <- lapply(names(data), function(name) {
@@ -27,6 +27,8 @@ format_cells <- function(x, unit = NULL, group = NULL) {
     ifelse(is.na(x), NA, sprintf("%+.1f pp", x))
   } else if (identical(unit, "share")) {
     format_share(x)
+  } else if (identical(unit, "p")) {
+    ifelse(is.na(x), NA, ifelse(x < 0.001, "<0.001", sprintf("%.3f", x)))
   } else if (is.numeric(x) && !is.object(x)) {
     format_figures(x, group)
   } else {

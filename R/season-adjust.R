@@ -77,9 +77,8 @@ index_along <- function(index, x, along, call = caller_env()) {
   cycle <- check_cycle(season$cycle$length, roles(x)$calendar, call)
   at <- positions_along(along, cycle)
   position <- at$position[along$number - at$first + 1]
-  keys <- tibble::new_tibble(as.list(index)[c(season$series, "measure")], nrow = nrow(index))
-  lines <- vctrs::vec_unique(keys)
-  line <- vctrs::vec_match(keys, lines)
+  lines <- index_lines(index)
+  line <- vctrs::vec_match(tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines)
   values <- matrix(NA_real_, cycle$length, nrow(lines))
   values[cbind(match(as.character(index$position), cycle$labels), line)] <- index$index
   if (nrow(lines) == 1) {

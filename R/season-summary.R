@@ -36,7 +36,8 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
   if (type == "worksheet") {
     return(new_result(season$worksheet, "worksheet", season))
   }
-  out <- season$tests
+  lines <- index_lines(object)
+  out <- vctrs::vec_slice(season$tests, vctrs::vec_match(lines, season$tests[names(lines)]))
   ends <- index_ends(object)
   behind <- match("bridged", names(out))
   new_result(tibble::tibble(out[seq_len(behind)], ends, out[-seq_len(behind)]), "season_tests", season)
@@ -48,20 +49,25 @@ new_result <- function(data, what, season) {
             class = c(paste0("backfill_", what), "backfill_result", "tbl_df", "tbl", "data.frame"))
 }
 
+# The series of an index, a row each.
+index_lines <- function(index) {
+  vctrs::vec_unique(tibble::new_tibble(as.list(index)[c(attr(index, "season")$series, "measure")], nrow = nrow(index)))
+}
+
 # The positions of each series with the highest and the lowest index.
 index_ends <- function(index) {
-  place <- matrix(index$index, nlevels(index$position))
-  known <- !is.na(place[1, ])
-  ends <- lapply(list(highest = which.max, lowest = which.min), function(which) {
-    at <- rep(NA_integer_, ncol(place))
-    at[known] <- as.integer(apply(place[, known, drop = FALSE], 2, which))
-    at
-  })
-  column <- seq_len(ncol(place))
-  tibble::tibble(
-    highest_at = levels(index$position)[ends$highest], highest = place[cbind(ends$highest, column)],
-    lowest_at = levels(index$position)[ends$lowest], lowest = place[cbind(ends$lowest, column)]
-  )
+  lines <- index_lines(index)
+  line <- vctrs::vec_match(tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines)
+  end <- function(sign) {
+    order <- order(line, sign * index$index, method = "radix")
+    order[!duplicated(line[order])]
+  }
+  highest <- end(-1)
+  lowest <- end(1)
+  known <- function(x) ifelse(is.na(index$index[highest]), NA, x)
+  position <- as.character(index$position)
+  tibble::tibble(highest_at = known(position[highest]), highest = index$index[highest],
+                 lowest_at = known(position[lowest]), lowest = index$index[lowest])
 }
 
 # A row for each series; probabilities by R's distribution functions.

@@ -1,14 +1,16 @@
-#' Write periods to a CSV file
+#' Write a result to a file
 #'
-#' One row per series, measure and period, with every column of the table. Dates are ISO 8601, missing values are blank,
-#' and numbers have as many digits as it takes to read back exactly the same ones. The file is written beside its target
-#' and renamed into place, so that a failure leaves nothing half-written behind.
+#' A periods table, or another result such as a seasonal index, its worksheet, a profile or a ranking, with every column
+#' and row. Dates are ISO 8601, missing values are blank, and numbers have as many digits as it takes to read back exactly
+#' the same ones. The file is written beside its target and renamed into place, so that a failure leaves nothing
+#' half-written behind.
 #'
-#' @param x A periods table, from [roll_up()].
-#' @param file Path of the file. A file that is there is replaced, unless the records were read from it.
+#' @param x A periods table, from [roll_up()], or another table that this package made.
+#' @param file Path of the file, whose ending says what it is: `.csv`, `.json` (an array of objects) or `.xlsx` (a
+#'   workbook). A file that is there is replaced, unless the records were read from it.
 #' @return `x`, invisibly.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_file` where the folder is not
-#'   there or cannot be written to, and where `file` is the one that the records came from.
+#' @section Errors: `backfill_error_input` where `x` is no table of this package; `backfill_error_file` for another ending,
+#'   where the folder is not there or cannot be written to, and where `file` is the one that the records came from.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -18,12 +20,45 @@
 #' readLines(file, n = 3)
 #' @export
 write_periods <- function(x, file) {
-  check_periods(x)
-  check_output(file, roles(x)$sources)
-  write_beside(file, function(path) {
-    data.table::fwrite(exact_text(x), path, quote = "auto", na = "")
-  })
+  if (!is.data.frame(x) || !any(startsWith(class(x), "backfill_"))) {
+    abort_backfill("input", sprintf("`x` is %s, not a periods table or another result.", value_in_words(x)),
+                   ">" = "roll_up() makes a periods table.")
+  }
+  check_output(file, c(roles(x)$sources, attr(x, "season")$sources))
+  check_table_type(file)
+  write_beside(file, function(path) put_table(x, path, file_type(file)))
   invisible(x)
+}
+
+check_table_type <- function(file, call = caller_env()) {
+  type <- file_type(file)
+  if (!type %in% c("csv", "json", "xlsx")) {
+    abort_backfill("file", sprintf("%s ends in none of .csv, .json and .xlsx.", file), call = call)
+  }
+  if (type == "json") need_package("jsonlite", "to write JSON", call = call)
+  if (type == "xlsx") need_package("writexl", "to write a workbook", call = call)
+}
+
+# Rows as CSV, JSON or a workbook; an empty path is standard output.
+put_table <- function(x, path, type) {
+  if (type == "csv") {
+    data.table::fwrite(exact_text(x), path, quote = "auto", na = "")
+  } else if (type == "json") {
+    writeLines(rows_json(x), if (nzchar(path)) path else stdout(), useBytes = TRUE)
+  } else {
+    columns <- lapply(as.list(x), function(column) if (inherits(column, "POSIXct")) instant_text(column) else column)
+    writexl::write_xlsx(tibble::new_tibble(columns, nrow = nrow(x)), path)
+  }
+}
+
+# Rows as JSON objects, with the same digits as in CSV, which are more than the serialiser gives by itself.
+rows_json <- function(x) {
+  columns <- exact_text(x)
+  for (name in names(columns)[vapply(x, function(column) is.double(column) && !is.object(column), NA)]) {
+    text <- columns[[name]]
+    columns[[name]] <- structure(ifelse(is.na(text), "null", text), class = "json")
+  }
+  jsonlite::toJSON(tibble::new_tibble(as.list(columns), nrow = nrow(x)), json_verbatim = TRUE, na = "null")
 }
 
 # Instants with their offset from UTC, by ISO 8601.

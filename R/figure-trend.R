@@ -1,0 +1,47 @@
+#' Draw trend lines
+#'
+#' The figures of each series, with the straight line through them: solid where there is a trend, dashed where there is
+#' none to speak of.
+#'
+#' @param object Trend lines, from [trend_line()].
+#' @param lift Names of the series to draw, where there are more than eight.
+#' @param ... Not used.
+#' @return A ggplot2 plot.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' )
+#' monthly <- roll_up(nights, every = "month")
+#' autoplot(trend_line(deseasonalise(monthly, seasonal_index(monthly))))
+#' @exportS3Method ggplot2::autoplot
+autoplot.backfill_trends <- function(object, lift = NULL, ...) {
+  season <- attr(object, "season")
+  line <- lines_of_result(object)
+  lines <- plain_tibble(object)[rows_in_panels(line, lift), ]
+  lines$line <- factor(line[rows_in_panels(line, lift)], unique(line))
+  lines$sure <- !is.na(lines$p) & lines$p < 0.05
+  points <- season$points
+  points$line <- factor(names_of_lines(points[c(season$series, "measure")]), levels(lines$line))
+  points <- droplevels(points[points$line %in% lines$line, ])
+  lines$line <- factor(lines$line, levels(points$line))
+  points$figure <- points[[season$of]]
+  flow <- all(vapply(season$measures, function(measure) measure$kind == "flow", NA)) && all(points$figure >= 0)
+  ggplot2::ggplot(points, ggplot2::aes(.data$period, .data$figure)) +
+    theme_backfill() +
+    ggplot2::geom_line(ggplot2::aes(group = .data$line), colour = "#A8A8A8", linewidth = 0.5) +
+    ggplot2::geom_point(colour = "#7A7A7A", size = 1) +
+    ggplot2::geom_segment(data = lines, ggplot2::aes(
+      x = .data$from, xend = .data$to, y = .data$start, yend = .data$end, linetype = .data$sure
+    ), colour = house_colours[[2]], linewidth = 1.1, na.rm = TRUE) +
+    ggplot2::scale_linetype_manual(values = c("TRUE" = "solid", "FALSE" = "22")) +
+    (if (flow) ggplot2::expand_limits(y = 0)) +
+    period_axis(season$calendar) +
+    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.08))) +
+    in_panels(nlevels(points$line), "free_y") +
+    ggplot2::labs(
+      x = NULL, y = NULL, title = sprintf("Trend of %s", gsub("_", " ", in_words(unique(object$measure)))),
+      subtitle = sprintf("Grey: %s. Orange: the line through it, dashed where it is no more than chance.",
+                         if (season$of == "adjusted") "without the season" else gsub("_", " ", season$of)),
+      caption = season_caption(season, if (!flow) "The value axis does not start at zero.")
+    )
+}

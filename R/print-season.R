@@ -1,0 +1,223 @@
+# What seasonal indices and projections say, and their tables.
+
+#' @export
+print.backfill_seasonal_index <- function(x, n = 24, ...) {
+  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
+  if ("disagree" %in% names(shown)) {
+    shown$disagree <- first_of_list(shown$disagree)
+  }
+  writeLines(c(wrapped(describe_index(x)), ""))
+  print_lines(shown, character(), n, x[["measure"]])
+  invisible(x)
+}
+
+describe_index <- function(x) {
+  season <- attr(x, "season")
+  kept <- nrow(x) > 0 && all(c(season$series, "measure", "position", "index", "disagree") %in% names(x))
+  c(
+    sprintf(
+      "Seasonal index of %s over %s, %s: %s the %s over a cycle, at each %s %s, %s.%s", season_subject(season, x),
+      season$cycle$words, season$form, if (season$form == "multiplicative") "ratios to" else "differences from",
+      if (season$method == "centred average") season$method else "overall average of all", season$cycle$noun,
+      c(mean = "their mean", median = "their median",
+        "trimmed mean" = "their mean without the extremes")[[season$combine]],
+      if (season$normalised) sprintf("normalised to average %d", neutral(season)) else "not normalised",
+      if (season$cycle$own) {
+        sprintf(" The cycle is the one that %s have by themselves; `cycle` names another.",
+                period_noun(season$calendar, 2))
+      } else {
+        ""
+      }
+    ),
+    if (kept && !is.null(season$tests)) c(describe_seasons(x), describe_moves(x), describe_disagreeing(x))
+  )
+}
+
+season_subject <- function(season, x) if (season$of == "value") in_words(unique(x[["measure"]])) else season$of
+
+neutral <- function(season) if (season$form == "multiplicative") 1L else 0L
+
+# Each series, or how many of them have a season where there are many.
+describe_seasons <- function(x, most = 8) {
+  season <- attr(x, "season")
+  tests <- summary(x)
+  tests <- tests[!is.na(tests$highest), ]
+  if (nrow(tests) > most) {
+    yes <- tests$season_p < 0.05
+    return(sprintf("Of %s %s a season (F, p below 0.05); its share of the variation around the trend is %s in the middle.",
+                   count_of(nrow(tests), "series", "series"), count_have(sum(yes, na.rm = TRUE)),
+                   format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))))
+  }
+  runs <- function(index) {
+    if (season$form == "multiplicative") {
+      sprintf("%.0f%% %s", abs(100 * (index - 1)), ifelse(index < 1, "below", "above"))
+    } else {
+      sprintf("%s %s", trimws(format_figures(abs(index))), ifelse(index < 0, "below", "above"))
+    }
+  }
+  found <- sprintf("%s runs %s an average %s, %s %s", tests$highest_at, runs(tests$highest),
+                   period_noun(season$calendar), tests$lowest_at, runs(tests$lowest))
+  share <- sprintf("%s of the variation around the trend is season", format_share(tests$share))
+  verdict <- ifelse(
+    is.na(tests$season_p), sprintf("with one ratio at each %s nothing can be tested", season$cycle$noun),
+    ifelse(tests$season_p < 0.05, sprintf("%s (%s)", share, p_in_words(tests$season_p)),
+           sprintf("but that is no season to speak of (F, %s)", p_in_words(tests$season_p)))
+  )
+  sprintf("%s: %s; %s.", names_of_lines(as.data.frame(as.list(tests)[c(season$series, "measure")])), found, verdict)
+}
+
+count_have <- function(n) paste(format(n, big.mark = ","), if (n == 1) "has" else "have")
+
+p_in_words <- function(p) ifelse(p < 0.001, "p < 0.001", sprintf("p = %.3f", p))
+
+describe_moves <- function(x) {
+  season <- attr(x, "season")
+  tests <- summary(x)
+  moves <- which(tests$moving_p < 0.05)
+  c(
+    if (length(moves) > 0) {
+      name <- names_of_lines(as.data.frame(as.list(tests)[c(season$series, "measure")]))[moves]
+      sprintf("It moves over the cycles in %s; an index of fewer of them may serve better.",
+              in_words(sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4))
+    },
+    if (any(!is.na(tests$moving_p)) && length(moves) == 0) "It keeps still over the cycles, as far as they tell.",
+    if (sum(tests$bridged, na.rm = TRUE) > 0) {
+      sprintf("In the centred averages %s bridged.", count_are(sum(tests$bridged, na.rm = TRUE), "missing period"))
+    }
+  )
+}
+
+count_are <- function(n, noun) paste(count_of(n, noun), if (n == 1) "is" else "are")
+
+describe_disagreeing <- function(x, most = 5) {
+  odd <- which(nzchar(x[["disagree"]]))
+  if (length(odd) > 0) {
+    name <- names_of_lines(as.data.frame(as.list(x)[c(attr(x, "season")$series, "measure")]))[odd]
+    sprintf("Ratios that stand apart from the others at their position: %s.",
+            in_words(sprintf("%s %s (%s)", name, x[["position"]][odd], first_of_list(x[["disagree"]][odd])), most))
+  }
+}
+
+# "2029, 2030 and 3 more"
+first_of_list <- function(x, most = 2) {
+  count <- lengths(strsplit(x, ", ", fixed = TRUE))
+  long <- count > most
+  x[long] <- sprintf("%s and %d more", sub("^(([^,]*, ){1}[^,]*),.*", "\\1", x[long]), count[long] - most)
+  x
+}
+
+#' @export
+print.backfill_result <- function(x, n = 24, ...) {
+  season <- attr(x, "season")
+  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
+  for (column in intersect(c("period", "from", "to"), names(shown))) {
+    shown[[column]] <- period_label(shown[[column]], season$calendar)
+  }
+  what <- sub("backfill_", "", class(x)[[1]])
+  said <- switch(what,
+    season_tests = describe_effects(x), worksheet = describe_worksheet(x), profile = describe_profile(x),
+    grid = describe_grid(x), trends = describe_trends(x), held_back = describe_held_back(x)
+  )
+  if (what == "season_tests") {
+    shown <- shown[setdiff(names(shown), c("periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f",
+                                           "range_before", "range_after"))]
+  }
+  if (what == "trends") {
+    shown <- shown[setdiff(names(shown), c("start", "end", "error", "worth", "slope_per_year"))]
+  }
+  units <- c(share = "share", removed = "share", season_p = "p", kruskal_wallis_p = "p", moving_p = "p", p = "p",
+             r_squared = "share", percent_per_year = "%", mape = "% of", mape_last_cycle = "% of", mape_other = "% of")
+  writeLines(c(wrapped(said), ""))
+  wide <- if (what == "grid") grid_lines(shown)
+  if (is.null(wide)) print_lines(shown, units, n, shown$measure) else writeLines(wide)
+  invisible(x)
+}
+
+describe_effects <- function(x, most = 8) {
+  c(
+    "What taking the season out does:",
+    if (nrow(x) <= most) {
+      sprintf("%s: the standard deviation falls from %s to %s, the range from %s to %s; %s of the variance goes.",
+              names_of_lines(as.data.frame(as.list(x)[c(attr(x, "season")$series, "measure")])),
+              trimws(format_figures(x[["sd_before"]])), trimws(format_figures(x[["sd_after"]])),
+              trimws(format_figures(x[["range_before"]])), trimws(format_figures(x[["range_after"]])),
+              format_share(pmax(0, x[["removed"]])))
+    } else {
+      sprintf("In the middle of %s %s of the variance goes.", count_of(nrow(x), "series", "series"),
+              format_share(pmax(0, quantiles_of(x[["removed"]][!is.na(x[["removed"]])], 0.5))))
+    }
+  )
+}
+
+describe_worksheet <- function(x) {
+  season <- attr(x, "season")
+  lost <- sum(x$standing == "lost")
+  c(
+    sprintf("Every step of the seasonal index of %s over %s, %s by %s.", season_subject(season, x), season$cycle$words,
+            count_of(nrow(x), "row"), period_noun(season$calendar)),
+    if (lost > 0) {
+      sprintf("%s lost: the centred average there reaches outside the data, or would be bridged for the most part.",
+              count_are(lost, "row"))
+    }
+  )
+}
+
+# A trend by its p, or none to speak of.
+describe_trends <- function(x, most = 8) {
+  season <- attr(x, "season")
+  yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
+  if (nrow(x) > most) {
+    return(sprintf("Of %s %s and %s; the others have no trend to speak of.", count_of(nrow(x), "series", "series"),
+                   paste(sum(yes & x[["slope"]] > 0), "rise"), paste(sum(yes & x[["slope"]] < 0), "fall")))
+  }
+  name <- names_of_lines(as.data.frame(as.list(x)[c(season$series, "measure")]))
+  figure <- function(y) trimws(vapply(abs(y), format_figures, ""))
+  of_mean <- ifelse(is.na(x[["percent_per_year"]]), "",
+                    sprintf(", %.1f%% of its mean", abs(x[["percent_per_year"]])))
+  said <- ifelse(
+    yes, sprintf("%s %s by %s a %s (%s a year%s); %s, and the line is %s of the variation", name,
+                 ifelse(x[["slope"]] > 0, "rises", "falls"), figure(x[["slope"]]), period_noun(season$calendar),
+                 figure(x[["slope_per_year"]]), of_mean, p_in_words(x[["p"]]), format_share(x[["r_squared"]])),
+    sprintf("%s has no trend to speak of (%s)", name,
+            ifelse(is.na(x[["p"]]), "too few independent figures to tell", p_in_words(x[["p"]])))
+  )
+  paste0(said, ".")
+}
+
+describe_projected <- function(x) {
+  made <- roles(x)$projected
+  if (is.null(made) || !any(x$standing == "projected")) {
+    return(NULL)
+  }
+  without <- sum(x$standing == "projected" & is.na(x[["lower"]]))
+  c(
+    sprintf("Projected: %s of each series, the %s without its season carried on, times its index%s.",
+            count_of_periods(made$steps, roles(x)$calendar),
+            if (made$base == "level") sprintf("level of the last %s", made$cycle$words) else "line through it",
+            if (made$form == "additive") " (added)" else ""),
+    if (without > 0) sprintf("%s no interval, for too few past errors so far ahead.",
+                             if (without == 1) "1 projection has" else paste(without, "projections have")),
+    describe_held_back(summary(x))
+  )
+}
+
+describe_held_back <- function(x, most = 8) {
+  season <- attr(x, "season")
+  tested <- x[!is.na(x[["mape"]]), ]
+  other <- setdiff(c("level", "line"), season$base)
+  if (nrow(tested) == 0) {
+    return("How good that is cannot be checked: a check needs a third full cycle to hold back.")
+  }
+  if (nrow(tested) > most) {
+    middle <- function(column) sprintf("%.1f%%", quantiles_of(column[!is.na(column)], 0.5))
+    return(sprintf(
+      "Held back and projected, the last cycle is missed by %s in the middle of %s (as one cycle before: %s; by a %s: %s).",
+      middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"), middle(tested[["mape_last_cycle"]]), other,
+      middle(tested[["mape_other"]])
+    ))
+  }
+  name <- names_of_lines(as.data.frame(as.list(tested)[c(season$series, "measure")]))
+  sprintf("%s: the last cycle, held back, is missed by %.1f%% on average%s; as one cycle before by %.1f%%, by a %s by %.1f%%.",
+          name, tested[["mape"]], ifelse(tested[["mape"]] > tested[["mape_last_cycle"]], ", more than by doing nothing", ""),
+          tested[["mape_last_cycle"]], other, tested[["mape_other"]])
+}

@@ -1,0 +1,44 @@
+#' @rdname write_index
+#' @export
+read_index <- function(file) {
+  need_package("jsonlite", "to read JSON")
+  if (!rlang::is_string(file) || !file.exists(file)) {
+    abort_backfill("file", sprintf("There is no file %s.", value_in_words(file)))
+  }
+  content <- tryCatch(jsonlite::fromJSON(file), error = function(cnd) NULL)
+  needed <- c("cycle", "form", "method", "combine", "normalised", "calendar", "measures", "series", "rows")
+  columns <- c(unlist(content$series), "measure", "position", "index")
+  if (!is.list(content) || !identical(content$backfill, "seasonal index") || length(setdiff(needed, names(content))) > 0 ||
+        !is.data.frame(content$rows) || !all(columns %in% names(content$rows))) {
+    abort_backfill("file", sprintf("%s holds no seasonal index.", file),
+                   ">" = "write_index() and `backfill season --save` write such files.")
+  }
+  if (!identical(as.integer(content$version), 1L)) {
+    abort_backfill("file", sprintf("%s was written by a later version of Backfill.", file))
+  }
+  calendar <- calendar_of_index(content$calendar)
+  cycle <- check_cycle(content$cycle, calendar)
+  cycle$words <- content$cycle_in_words
+  rows <- tibble::as_tibble(content$rows)
+  rows$position <- factor(as.character(rows$position), cycle$labels)
+  rows$index <- as.double(rows$index)
+  if (anyNA(rows$position)) {
+    abort_backfill("file", sprintf("%s has a position that its cycle of %s does not have.", file, cycle$words))
+  }
+  new_index(rows, list(
+    calendar = calendar, series = as.character(unlist(content$series)),
+    measures = lapply(content$measures, function(one) do.call(measure, one[!vapply(one, is.null, NA)])),
+    sources = as.character(unlist(content$sources)), cycle = cycle[c("length", "words", "noun", "own")],
+    form = content$form, method = content$method, combine = content$combine, normalised = content$normalised,
+    of = content$of
+  ))
+}
+
+calendar_of_index <- function(stored) {
+  out <- calendar(
+    stored$every, zone = stored$zone, week_start = stored$week_start, year_start = stored$year_start,
+    workdays = stored$workdays, holidays = if (!is.null(stored$holidays)) as.Date(unlist(stored$holidays))
+  )
+  out$origin <- stored$origin
+  out
+}
