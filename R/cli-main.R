@@ -3,7 +3,7 @@
 # name = list(name, inputs, run, about, options, notes); each is defined in the file of its command.
 commands <- function() {
   list(demo = command_demo(), inspect = command_inspect(), periods = command_periods(), growth = command_growth(),
-       moving = command_moving())
+       moving = command_moving(), season = command_season())
 }
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input. `args` is what follows `backfill` in the shell.

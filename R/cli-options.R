@@ -33,7 +33,10 @@ run_command <- function(command, args) {
       ">" = hint
     )
   }
-  command$run(c(parsed$options[setdiff(names(parsed$options), "help")], folded$values), parsed$args)
+  options <- c(parsed$options[setdiff(names(parsed$options), "help")], folded$values)
+  # Those that are not given are there as NULL, so that `$` does not take --format for --form.
+  options[setdiff(names(command$options), names(options))] <- list(NULL)
+  command$run(options, parsed$args)
 }
 
 option_parser <- function(command) {

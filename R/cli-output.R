@@ -3,7 +3,9 @@
 output_options <- function(type = "How the figure is drawn: lines (the default), years or distribution.") {
   list(
     format = cli_option("FORMAT", "table (rounded for reading, the default), csv or json (full precision)."),
-    out = cli_option("FILE", "Write the data to FILE, as csv or json by its ending, instead of to standard output."),
+    out = cli_option("FILE", paste(
+      "Write the data to FILE instead of to standard output: .csv, .json or .xlsx by its ending."
+    )),
     figure = cli_option("FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."),
     type = cli_option("TYPE", type),
     size = cli_option("PIXELS", "Width and height of the figure. Default: 1280x800."),
@@ -19,9 +21,7 @@ output_options <- function(type = "How the figure is drawn: lines (the default),
 check_outputs <- function(options, input) {
   if (!is.null(options$out)) {
     check_output(options$out, input, call = NULL)
-    if (!file_type(options$out) %in% c("csv", "json")) {
-      abort_backfill("file", sprintf("`out` is %s, which ends neither in .csv nor in .json.", options$out), call = NULL)
-    }
+    check_table_type(options$out, call = NULL)
     if (!is.null(options$format) && options$format != file_type(options$out)) {
       stop_usage(sprintf("`format` is %s, but `out` names a .%s file.", options$format, file_type(options$out)),
                  ">" = "Leave `format` out; the ending decides.")
@@ -37,7 +37,7 @@ check_outputs <- function(options, input) {
   figure_size(options$size)
   check_apart(unlist(options[c("out", "figure", "aside")]))
   format <- options$format %||% if (is.null(options$out)) "table" else file_type(options$out)
-  check_one_of(format, c("table", "csv", "json"), "format", call = NULL)
+  check_one_of(format, c("table", "csv", "json", if (!is.null(options$out)) "xlsx"), "format", call = NULL)
   if (format == "json") {
     need_package("jsonlite", "to write JSON", call = NULL)
   }
@@ -75,33 +75,32 @@ read_events <- function(file) {
 # Tells of the periods and puts them, or what stands `instead` of them in print, where they are to go. `of` is the
 # column to draw.
 put_periods <- function(x, rejected, format, options, of = "value", instead = NULL) {
+  put_result(
+    instead %||% x, rejected, format, options, roles(x)$sources, said = describe_periods(x),
+    show = function() if (is.null(instead)) writeLines(periods_table(x)) else print(instead, n = Inf),
+    draw = function() {
+      autoplot(x, of = of, type = options$type, lift = options$lift, events = read_events(options$events))
+    }
+  )
+}
+
+# Says the sentences and puts the table, the figure and the rows set aside where they are to go.
+put_result <- function(table, rejected, format, options, sources, said, show, draw) {
   if (!options$quiet) {
-    say(wrapped(in_options(describe_periods(x))), "")
+    say(wrapped(in_options(said)), "")
   }
   # Made before anything is written, as it may be refused.
-  plot <- if (!is.null(options$figure)) {
-    autoplot(x, of = of, type = options$type, lift = options$lift, events = read_events(options$events))
-  }
-  table <- instead %||% x
-  put <- function(path) {
-    if (format == "csv") {
-      data.table::fwrite(exact_text(table), path, quote = "auto", na = "")
-    } else {
-      writeLines(rows_json(table), if (nzchar(path)) path else stdout(), useBytes = TRUE)
-    }
-  }
+  plot <- if (!is.null(options$figure)) draw()
   if (!is.null(options$out)) {
-    write_beside(options$out, put)
+    write_beside(options$out, function(path) put_table(table, path, format))
   } else if (format != "table") {
-    put("")
-  } else if (is.null(instead)) {
-    writeLines(periods_table(x))
+    put_table(table, "", format)
   } else {
-    print(instead, n = Inf)
+    show()
   }
   if (!is.null(options$figure)) {
     size <- figure_size(options$size)
-    doing("Drawing", write_figure(plot, options$figure, size[[1]], size[[2]], roles(x)$sources))
+    doing("Drawing", write_figure(plot, options$figure, size[[1]], size[[2]], sources))
   }
   if (!is.null(options$aside)) {
     write_beside(options$aside, function(path) data.table::fwrite(rejected, path))
@@ -110,14 +109,4 @@ put_periods <- function(x, rejected, format, options, of = "value", instead = NU
   if (!options$quiet && length(written) > 0) {
     say(sprintf("Written: %s.", in_words(written)))
   }
-}
-
-# Rows as JSON objects, with the same digits as in CSV, which are more than the serialiser gives by itself.
-rows_json <- function(x) {
-  columns <- exact_text(x)
-  for (name in names(columns)[vapply(x, function(column) is.double(column) && !is.object(column), NA)]) {
-    text <- columns[[name]]
-    columns[[name]] <- structure(ifelse(is.na(text), "null", text), class = "json")
-  }
-  jsonlite::toJSON(tibble::new_tibble(as.list(columns), nrow = nrow(x)), json_verbatim = TRUE, na = "null")
 }

@@ -41,6 +41,12 @@ rolling_options <- function() {
 
 # Reads the input, tells of it, and rolls it up: list(periods, aside).
 roll_input <- function(options, inputs) {
+  read <- read_and_tell(options, inputs)
+  list(periods = rolled(read$records, read$calendar, options), aside = set_aside(read$records))
+}
+
+# list(records, calendar)
+read_and_tell <- function(options, inputs) {
   for (needed in c("measure", if (!grid_input(inputs)) "when")) {
     if (is.null(options[[needed]]) && !(needed == "when" && identical(options$layout, "dates across"))) {
       stop_usage(sprintf("`%s` is not given.", needed), ">" = paste(
@@ -56,7 +62,11 @@ roll_input <- function(options, inputs) {
     odd <- describe_suspicious(account)
     say(intake_text(account, 10, "`--aside FILE` writes all of them."), if (length(odd) > 0) c("", wrapped(odd)), "")
   }
-  periods <- doing("Rolling up", {
+  list(records = records, calendar = calendar)
+}
+
+rolled <- function(records, calendar, options) {
+  doing("Rolling up", {
     rolled <- roll_up(
       records, every = calendar, by = if (identical(options$by, "none")) character() else options$by,
       use = by_measure(options$use, records), absent = by_measure(options$absent, records),
@@ -68,7 +78,6 @@ roll_input <- function(options, inputs) {
     }
     if (options[["per-day"]]) add_per_day(rolled, working = calendar$workdays) else rolled
   })
-  list(periods = periods, aside = set_aside(records))
 }
 
 calendar_of_options <- function(options) {

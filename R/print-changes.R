@@ -67,9 +67,11 @@ print.backfill_summary <- function(x, n = 40, ...) {
   invisible(x)
 }
 
+print_lines <- function(shown, units, n, group = NULL) writeLines(table_lines(shown, units, n, group))
+
 # The first `n` rows of a table as lines, and how many more there are.
-print_lines <- function(shown, units, n, group = NULL) {
+table_lines <- function(shown, units, n, group = NULL) {
   rows <- seq_len(min(n, nrow(shown)))
   text <- format_table(shown[rows, ], units, group[rows])
-  writeLines(c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(shown) - n)))
+  c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(shown) - n))
 }

@@ -63,5 +63,5 @@ grid_lines <- function(x) {
   })
   lines <- lapply(names(wide), function(name) format(c(name, wide[[name]]), justify = if (name == " ") "left" else "right"))
   text <- sub(" +$", "", do.call(paste, c(lines, sep = "  ")))
-  if (max(nchar(text)) <= cli::console_width()) c(cli::style_bold(text[[1]]), text[-1])
+  if (max(nchar(text)) <= if (isatty(stdout())) cli::console_width() else 200) c(cli::style_bold(text[[1]]), text[-1])
 }

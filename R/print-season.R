@@ -2,14 +2,49 @@
 
 #' @export
 print.backfill_seasonal_index <- function(x, n = 24, ...) {
+  writeLines(c(wrapped(describe_result(x)), "", result_lines(x, n)))
+  invisible(x)
+}
+
+#' @export
+print.backfill_result <- print.backfill_seasonal_index
+
+describe_result <- function(x) {
+  switch(
+    what_result(x),
+    seasonal_index = describe_index(x), season_tests = describe_effects(x), worksheet = describe_worksheet(x),
+    profile = describe_profile(x), grid = describe_grid(x), trends = describe_trends(x),
+    held_back = describe_held_back(x)
+  )
+}
+
+what_result <- function(x) sub("backfill_", "", class(x)[[1]])
+
+# Its first rows as a table for reading, without the columns that few need.
+result_lines <- function(x, n = Inf) {
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
+  for (column in intersect(c("period", "from", "to"), names(shown))) {
+    shown[[column]] <- period_label(shown[[column]], attr(x, "season")$calendar)
+  }
   if ("disagree" %in% names(shown)) {
     shown$disagree <- first_of_list(shown$disagree)
   }
-  writeLines(c(wrapped(describe_index(x)), ""))
-  print_lines(shown, character(), n, x[["measure"]])
-  invisible(x)
+  if (what_result(x) %in% names(columns_left)) {
+    shown <- shown[setdiff(names(shown), columns_left[[what_result(x)]])]
+  }
+  wide <- if (what_result(x) == "grid") grid_lines(shown)
+  wide %||% table_lines(shown, result_units, n, shown[["measure"]])
 }
+
+columns_left <- list(
+  season_tests = c("periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f", "range_before",
+                   "range_after"),
+  trends = c("start", "end", "error", "worth", "slope_per_year")
+)
+
+result_units <- c(share = "share", removed = "share", season_p = "p", kruskal_wallis_p = "p", moving_p = "p", p = "p",
+                  r_squared = "share", percent_per_year = "%", mape = "% of", mape_last_cycle = "% of",
+                  mape_other = "% of")
 
 describe_index <- function(x) {
   season <- attr(x, "season")
@@ -50,18 +85,21 @@ describe_seasons <- function(x, most = 8) {
   }
   runs <- function(index) {
     if (season$form == "multiplicative") {
-      sprintf("%.0f%% %s", abs(100 * (index - 1)), ifelse(index < 1, "below", "above"))
+      percent <- abs(100 * (index - 1))
+      sprintf("%s%% %s", ifelse(percent < 1, sprintf("%.1f", percent), sprintf("%.0f", percent)),
+              ifelse(index < 1, "below", "above"))
     } else {
       sprintf("%s %s", trimws(format_figures(abs(index))), ifelse(index < 0, "below", "above"))
     }
   }
-  found <- sprintf("%s runs %s an average %s, %s %s", tests$highest_at, runs(tests$highest),
-                   period_noun(season$calendar), tests$lowest_at, runs(tests$lowest))
+  named <- function(position) paste0(if (season$cycle$noun == "position") "position ", position)
+  found <- sprintf("%s runs %s an average %s, %s %s", named(tests$highest_at), runs(tests$highest),
+                   period_noun(season$calendar), named(tests$lowest_at), runs(tests$lowest))
   share <- sprintf("%s of the variation around the trend is season", format_share(tests$share))
   verdict <- ifelse(
     is.na(tests$season_p), sprintf("with one ratio at each %s nothing can be tested", season$cycle$noun),
     ifelse(tests$season_p < 0.05, sprintf("%s (%s)", share, p_in_words(tests$season_p)),
-           sprintf("but that is no season to speak of (F, %s)", p_in_words(tests$season_p)))
+           sprintf("but that cannot be told from chance (F, %s)", p_in_words(tests$season_p)))
   )
   sprintf("%s: %s; %s.", names_of_lines(as.data.frame(as.list(tests)[c(season$series, "measure")])), found, verdict)
 }
@@ -106,38 +144,11 @@ first_of_list <- function(x, most = 2) {
   x
 }
 
-#' @export
-print.backfill_result <- function(x, n = 24, ...) {
-  season <- attr(x, "season")
-  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  for (column in intersect(c("period", "from", "to"), names(shown))) {
-    shown[[column]] <- period_label(shown[[column]], season$calendar)
-  }
-  what <- sub("backfill_", "", class(x)[[1]])
-  said <- switch(what,
-    season_tests = describe_effects(x), worksheet = describe_worksheet(x), profile = describe_profile(x),
-    grid = describe_grid(x), trends = describe_trends(x), held_back = describe_held_back(x)
-  )
-  if (what == "season_tests") {
-    shown <- shown[setdiff(names(shown), c("periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f",
-                                           "range_before", "range_after"))]
-  }
-  if (what == "trends") {
-    shown <- shown[setdiff(names(shown), c("start", "end", "error", "worth", "slope_per_year"))]
-  }
-  units <- c(share = "share", removed = "share", season_p = "p", kruskal_wallis_p = "p", moving_p = "p", p = "p",
-             r_squared = "share", percent_per_year = "%", mape = "% of", mape_last_cycle = "% of", mape_other = "% of")
-  writeLines(c(wrapped(said), ""))
-  wide <- if (what == "grid") grid_lines(shown)
-  if (is.null(wide)) print_lines(shown, units, n, shown$measure) else writeLines(wide)
-  invisible(x)
-}
-
 describe_effects <- function(x, most = 8) {
   c(
     "What taking the season out does:",
     if (nrow(x) <= most) {
-      sprintf("%s: the standard deviation falls from %s to %s, the range from %s to %s; %s of the variance goes.",
+      sprintf("%s: the standard deviation goes from %s to %s, the range from %s to %s; %s of the variance goes.",
               names_of_lines(as.data.frame(as.list(x)[c(attr(x, "season")$series, "measure")])),
               trimws(format_figures(x[["sd_before"]])), trimws(format_figures(x[["sd_after"]])),
               trimws(format_figures(x[["range_before"]])), trimws(format_figures(x[["range_after"]])),
@@ -193,7 +204,7 @@ describe_projected <- function(x) {
   c(
     sprintf("Projected: %s of each series, the %s without its season carried on, times its index%s.",
             count_of_periods(made$steps, roles(x)$calendar),
-            if (made$base == "level") sprintf("level of the last %s", made$cycle$words) else "line through it",
+            if (made$base == "level") sprintf("level of its last cycle (%s)", made$cycle$words) else "line through it",
             if (made$form == "additive") " (added)" else ""),
     if (without > 0) sprintf("%s no interval, for too few past errors so far ahead.",
                              if (without == 1) "1 projection has" else paste(without, "projections have")),

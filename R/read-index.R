@@ -39,6 +39,6 @@ calendar_of_index <- function(stored) {
     stored$every, zone = stored$zone, week_start = stored$week_start, year_start = stored$year_start,
     workdays = stored$workdays, holidays = if (!is.null(stored$holidays)) as.Date(unlist(stored$holidays))
   )
-  out$origin <- stored$origin
+  out$origin <- as.double(stored$origin)
   out
 }

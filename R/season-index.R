@@ -140,7 +140,11 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
                   cycle$words, "and a ratio at every position.")
   if (length(lacking) == length(name)) {
     abort_backfill("season", paste0(in_words(why, 4), "."), i = need,
-                   ">" = "Give it more periods, or name a shorter `cycle`.", call = call)
+                   ">" = if (all(facts$fault[lacking] == 3) && along$calendar$unit == "day") {
+                     "Where nothing is recorded on weekends, roll up by \"working day\"."
+                   } else {
+                     "Give it more periods, or name a shorter `cycle`."
+                   }, call = call)
   }
   rlang::warn(sprintf("No index is given for %s: %s. %s", count_of(length(lacking), "series", "series"),
                       in_words(why, 4), need), class = c("backfill_warning_season", "backfill_warning"))

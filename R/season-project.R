@@ -56,7 +56,7 @@ project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, fo
   cycle <- check_cycle(cycle, roles(x)$calendar)
   along <- along_series(x, "value")
   ends <- range(along$number) + c(0, steps)
-  along$calendar <- lay_calendar_over(roles(x)$calendar, c(min(x$period), max(x$period) + reach_of(steps, along)))
+  along$calendar <- lay_calendar_over(roles(x)$calendar, c(min(x$period), max(x$period) + length_ahead(steps, along)))
   position <- as.integer(cycle$position(seq(ends[[1]], ends[[2]]), along$calendar))
   made <- project_cpp(
     along$series, along$number, along$value, position - 1L, ends[[1]], cycle$length, form == "multiplicative",
@@ -105,7 +105,7 @@ summary.backfill_projection <- function(object, ...) {
 }
 
 # How much longer the table becomes, in days or seconds.
-reach_of <- function(steps, along) {
+length_ahead <- function(steps, along) {
   1.1 * (steps + 1) * period_seconds(along$calendar) / if (by_clock(along$calendar)) 1 else 86400 / 2
 }
 
