@@ -41,10 +41,12 @@ check_one_of <- function(x, choices, argument, call = caller_env()) {
   x
 }
 
-check_share <- function(x, argument, call = caller_env()) {
-  if (!is.numeric(x) || length(x) != 1 || is.na(x) || x <= 0 || x > 1) {
+# Up to all of it, or `below` that.
+check_share <- function(x, argument, below = FALSE, call = caller_env()) {
+  if (!is.numeric(x) || length(x) != 1 || is.na(x) || x <= 0 || x > 1 || below && x == 1) {
     abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-                   i = "It must be a share above 0 and up to 1, such as 0.95.", call = call)
+                   i = sprintf("It must be a share above 0 and %s 1, such as 0.95.", if (below) "below" else "up to"),
+                   call = call)
   }
 }
 

@@ -71,6 +71,13 @@ along_series <- function(x, of, call = caller_env()) {
   list(order = order, series = series, number = number, value = value, calendar = calendar)
 }
 
+# The first row of each series, and the number of the series that each row is of.
+first_rows <- function(along) {
+  n <- length(along$series)
+  first <- which(c(n > 0, along$series[-1] != along$series[-n]))
+  list(first = first, line = rep(seq_along(first), diff(c(first, n + 1L))))
+}
+
 # Adds a calculation as a column behind those that are there; `sorted` is in the order of `along`. `note` says what the
 # column is: list(verb, of, ...).
 add_column <- function(x, name, sorted, along, note) {

@@ -84,12 +84,12 @@ index_along <- function(index, x, along, call = caller_env()) {
   if (nrow(lines) == 1) {
     return(values[position, 1])
   }
-  first <- which(!duplicated(along$series))
-  own <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first])
+  rows <- first_rows(along)
+  own <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
   if (!setequal(names(own), names(lines))) {
     abort_backfill("input", sprintf("`index` tells its series apart by %s, the table by %s.",
                                     in_words(c(season$series, "measure")), in_words(names(own))), call = call)
   }
   matched <- vctrs::vec_match(own[names(lines)], lines)
-  values[cbind(position, matched[match(along$series, unique(along$series))])]
+  values[position + cycle$length * (matched[rows$line] - 1)]
 }

@@ -78,8 +78,8 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
     along$series, along$number, along$value, at$position - 1L, at$first, cycle$length, form == "multiplicative",
     method == "overall average", match(combine, c("mean", "median", "trimmed mean")) - 1L, normalise
   )
-  first <- which(!duplicated(along$series))
-  keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first])
+  rows <- first_rows(along)
+  keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
   facts <- season_facts(found$facts)
   check_season(facts, keys, along, cycle, form)
   positions <- factor(cycle$labels, cycle$labels)
@@ -87,7 +87,7 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
     vctrs::vec_rep_each(keys, cycle$length), position = rep(positions, nrow(keys)), index = as.vector(found$index),
     n = as.vector(found$count), spread = as.vector(found$spread), lowest = as.vector(found$lowest),
     highest = as.vector(found$highest),
-    disagree = disagreeing(found$odd, along, at, cycle, nrow(keys))
+    disagree = disagreeing(found$odd, rows$line, along, at, cycle, nrow(keys))
   )
   new_index(index, list(
     calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources,
@@ -123,7 +123,7 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
     abort_backfill(
       "season",
       sprintf("%s has a value of %s in %s; a multiplicative season needs values above zero.",
-              name[[match(along$series[[at]], unique(along$series))]], format(along$value[[at]]),
+              name[[first_rows(along)$line[[at]]]], format(along$value[[at]]),
               period_label(period_start(along$number[[at]], along$calendar), along$calendar)),
       i = if (sum(facts$fault == 2) > 1) sprintf("So have %d other series.", sum(facts$fault == 2) - 1),
       ">" = "Set `form` to \"additive\", whose seasons are differences.", call = call
@@ -157,11 +157,10 @@ count_of_cycles <- function(span, cycle) {
 }
 
 # For each position of each series the years, or the periods, whose ratios stand apart.
-disagreeing <- function(odd, along, at, cycle, lines) {
+disagreeing <- function(odd, line, along, at, cycle, lines) {
   out <- rep("", lines * cycle$length)
   if (length(odd) > 0) {
-    line <- match(along$series[odd], unique(along$series))
-    place <- (line - 1) * cycle$length + at$position[along$number[odd] - at$first + 1]
+    place <- (line[odd] - 1) * cycle$length + at$position[along$number[odd] - at$first + 1]
     said <- cycle_label(along$number[odd], along$calendar, cycle)
     each <- split(said, place)
     out[as.integer(names(each))] <- vapply(each, paste, "", collapse = ", ")

@@ -5,9 +5,9 @@
 figures_in_time <- function(x, of, call = caller_env()) {
   if (is_periods(x)) {
     along <- along_series(x, of, call)
-    first <- which(!duplicated(along$series))
-    keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first])
-    return(list(keys = keys, line = match(along$series, along$series[first]), row = along$order, of = of,
+    rows <- first_rows(along)
+    keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
+    return(list(keys = keys, line = rows$line, row = along$order, of = of,
                 when = x$period[along$order], value = along$value, year_start = roles(x)$calendar$year_start,
                 counted = period_noun(roles(x)$calendar, 2)))
   }

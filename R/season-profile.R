@@ -35,7 +35,7 @@ cycle_profile <- function(x, over, split = NULL, stat = "mean", band = 0.8, of =
   figures <- figures_in_time(x, of)
   check_one_of(over, setdiff(positions_known, "weekend"), "over")
   check_cell_statistic(stat, roles(x)$measures[unique(figures$keys$measure)])
-  check_share(band, "band")
+  check_share(band, "band", below = TRUE)
   position <- position_factor(figures$when, over, figures$year_start)
   group <- split_groups(split, x, figures)
   groups <- max(1L, nlevels(group$factor))

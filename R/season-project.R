@@ -43,7 +43,7 @@ project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, fo
                     method = "centred average", combine = "mean") {
   check_periods(x)
   check_one_of(base, c("level", "line"), "base")
-  check_share(interval, "interval")
+  check_share(interval, "interval", below = TRUE)
   steps <- whole_periods(periods, roles(x)$calendar)
   if (is.null(steps)) {
     stop_periods(periods, roles(x)$calendar, "periods", "over", caller_env())

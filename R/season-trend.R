@@ -35,7 +35,7 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
                    ">" = paste("Take the season out first with deseasonalise(), or set `of` to \"value\" where there is",
                                "none."))
   }
-  check_share(confidence, "confidence")
+  check_share(confidence, "confidence", below = TRUE)
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   first <- known[!duplicated(along$series[known])]
