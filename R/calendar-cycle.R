@@ -16,8 +16,8 @@ own_cycle <- function(calendar, call = caller_env()) {
 
 # list(length, words, noun, labels, position, own). `position` gives that of each number of a laid calendar, from 1, in
 # the cycle of `length` periods. Where the calendar has names for the positions (months, weekdays, hours) they are its
-# own, so that they keep their place where a cycle has a period more or less: 29 February shares the position of the 28th,
-# week 53 that of week 52, and the hours are those of the local clock.
+# own, so that they keep their place where a cycle has a period more or less: 29 February shares the position of the
+# 28th, week 53 that of week 52, and the hours are those of the local clock.
 check_cycle <- function(cycle, calendar, call = caller_env()) {
   own <- is.null(cycle)
   cycle <- cycle %||% own_cycle(calendar, call)

@@ -45,7 +45,7 @@ roll_input <- function(options, inputs) {
   list(periods = rolled(read$records, read$calendar, options), aside = set_aside(read$records))
 }
 
-# list(records, calendar)
+# The records and the calendar, as a list.
 read_and_tell <- function(options, inputs) {
   for (needed in c("measure", if (!grid_input(inputs)) "when")) {
     if (is.null(options[[needed]]) && !(needed == "when" && identical(options$layout, "dates across"))) {

@@ -7,22 +7,24 @@ command_season <- function() {
     run = run_season,
     about = paste(
       "Roll the dated records of a file up to regular periods, and find how a season that comes back runs against the",
-      "average: an index for each month, weekday or other position of the cycle, with tests. Or one of: the steps of the",
-      "calculation, the values without the season, their trend, a projection, a profile or a grid of positions."
+      "average: an index for each month, weekday or other position of the cycle, with tests. Or one of: the steps of",
+      "the calculation, the values without the season, their trend, a projection, a profile or a grid of positions."
     ),
     options = c(
       reading_options(),
       rolling_options(),
       list(
         cycle = cli_option("LENGTH", paste(
-          "After how long the season comes back: a number of periods, or such as \"1 year\". By default a year of months,",
-          "quarters and weeks, a week of days and hours."
+          "After how long the season comes back: a number of periods, or such as \"1 year\". By default a",
+          "year of months, quarters and weeks, a week of days and hours."
         )),
         form = cli_option("FORM", "multiplicative (the default) or additive."),
         method = cli_option("METHOD", paste(
           "What values are compared with: \"centred average\" over a cycle (the default) or \"overall average\"."
         )),
-        combine = cli_option("HOW", "How the ratios of a position are combined: mean (the default), median or \"trimmed mean\"."),
+        combine = cli_option("HOW", paste(
+          "How the ratios of a position are combined: mean (the default), median or \"trimmed mean\"."
+        )),
         tests = cli_flag("Give the tests, and the spread before and after, of each series."),
         worksheet = cli_flag("Give every step of the calculation, row by row."),
         adjust = cli_flag("Give the periods with their values without the season."),
@@ -30,13 +32,21 @@ command_season <- function() {
         project = cli_option("LENGTH", "Give the periods with a projection over LENGTH, such as 12 or \"1 year\"."),
         base = cli_option("WHAT", "What a projection carries on: level (the default) or line."),
         profile = cli_option("POSITION", paste(
-          "Give the profile over POSITION: hour, weekday, \"day of month\", \"day of year\", week, month, third or quarter;",
-          "of the records themselves unless --every is given."
+          "Give the profile over POSITION: hour, weekday, \"day of month\", \"day of year\", week, month, third or",
+          "quarter; of the records themselves unless --every is given."
         )),
-        split = cli_option("POSITION", "A profile for each POSITION of another kind, weekend, or the values of a column."),
-        grid = cli_option("ROWS,COLUMNS", "Give a grid of two positions, such as weekday,hour; or date,hour; or year,month."),
-        stat = cli_option("STATISTIC", "Of a profile or grid: mean (the default), median, total or a quantile such as 90%."),
-        index = cli_option("FILE", "With --adjust: an index that --save wrote, instead of that of the periods themselves."),
+        split = cli_option("POSITION", paste(
+          "A profile for each POSITION of another kind, weekend, or the values of a column."
+        )),
+        grid = cli_option("ROWS,COLUMNS", paste(
+          "Give a grid of two positions, such as weekday,hour; or date,hour; or year,month."
+        )),
+        stat = cli_option("STATISTIC", paste(
+          "Of a profile or grid: mean (the default), median, total or a quantile such as 90%."
+        )),
+        index = cli_option("FILE", paste(
+          "With --adjust: an index that --save wrote, instead of that of the periods themselves."
+        )),
         save = cli_option("FILE", "Write the index to FILE, as json, to use it again.")
       ),
       output_options(paste(

@@ -3,8 +3,8 @@
 #' Every row as a faint line over the columns, with their average on top; or a map of tiles.
 #'
 #' @param object A grid, from [cycle_grid()].
-#' @param type `"lines"`, such as every day over its hours, or years over their months; or `"tiles"`. By default lines where
-#'   the columns are in an order of time and there are more than 12 rows.
+#' @param type `"lines"`, such as every day over its hours, or years over their months; or `"tiles"`. By default lines
+#'   where the columns are in an order of time and there are more than 12 rows.
 #' @param lift Names of the series to draw, where there are more than eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
@@ -51,8 +51,8 @@ grid_of_lines <- function(data, season) {
   data <- merge(whole, data, all.x = TRUE)
   ggplot2::ggplot(data, ggplot2::aes(.data$column, .data$value)) +
     theme_backfill() +
-    ggplot2::geom_line(ggplot2::aes(group = .data$row), na.rm = TRUE, colour = "#7A7A7A", linewidth = if (few) 0.5 else 0.25,
-                       alpha = max(0.06, min(0.8, 20 / rows))) +
+    ggplot2::geom_line(ggplot2::aes(group = .data$row), na.rm = TRUE, colour = "#7A7A7A",
+                       linewidth = if (few) 0.5 else 0.25, alpha = max(0.06, min(0.8, 20 / rows))) +
     ggplot2::geom_line(data = average, colour = house_colours[[1]], linewidth = 1.3) +
     (if (few) ggplot2::geom_text(data = ends, ggplot2::aes(label = .data$row), hjust = 0, nudge_x = 0.1, size = 3.2,
                                  colour = "#5F5F5F")) +

@@ -46,8 +46,3 @@ in_panels <- function(count, scales = "fixed") {
 season_caption <- function(season, ...) {
   paste(c(..., sprintf("Source: %s.", in_words(basename(season$sources)))), collapse = " ")
 }
-
-lines_of_result <- function(x) {
-  keys <- as.list(x)[c(attr(x, "season")$series, "measure")]
-  names_of_lines(tibble::new_tibble(keys, nrow = nrow(x)))
-}

@@ -1,7 +1,7 @@
 #' Draw a profile
 #'
-#' A line over the positions of the cycle for each series, or for each group of the split in a panel per series, with the
-#' band that holds most of the figures.
+#' A line over the positions of the cycle for each series, or for each group of the split in a panel per series, with
+#' the band that holds most of the figures.
 #'
 #' @param object A profile, from [cycle_profile()].
 #' @param lift Names of the series to draw, where there are more than eight.

@@ -50,7 +50,7 @@ autoplot.backfill_projection <- function(object, of = "value", lift = NULL, ...)
       x = NULL, y = NULL,
       title = sprintf("%s, projected over %s", sentence_case(gsub("_", " ", in_words(names(measures)))),
                       count_of_periods(made$steps, role$calendar)),
-      subtitle = sprintf("Dashed: the %s without its season carried on, in season. Shaded: the interval meant to hold %g%%.",
+      subtitle = sprintf("Dashed: the %s without its season carried on, in season. Shaded: meant to hold %g%%.",
                          if (made$base == "level") "level" else "line through the series", 100 * made$interval),
       caption = paste0(if (!flow) "The value axis need not start at zero. ",
                        sprintf("Source: %s.", in_words(basename(role$sources))))

@@ -1,15 +1,15 @@
 #' Draw a seasonal index
 #'
 #' @param object A seasonal index, from [seasonal_index()].
-#' @param type `"index"`: bars from the average, at each position. `"ratios"`: every ratio as a dot behind its index, the
-#'   latest cycle's in orange, those that stand apart named. `"adjusted"`: the values and what they are without the season,
-#'   over time. `"positions"`: the values of each position side by side, from cycle to cycle, with their mean, such as all
-#'   Januaries, all Februaries.
+#' @param type `"index"`: bars from the average, at each position. `"ratios"`: every ratio as a dot behind its index,
+#'   the latest cycle's in orange, those that stand apart named. `"adjusted"`: the values and what they are without the
+#'   season, over time. `"positions"`: the values of each position side by side, from cycle to cycle, with their mean,
+#'   such as all Januaries, all Februaries.
 #' @param lift Names of the series to draw, where there are more than eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
-#' @section Errors: `backfill_error_argument`; `backfill_error_input` for types other than `"index"` of an index that was
-#'   read from a file.
+#' @section Errors: `backfill_error_argument`; `backfill_error_input` for types other than `"index"` of an index that
+#'   was read from a file.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -96,7 +96,8 @@ figure_ratios <- function(data, steps, season) {
   steps$at <- steps$position + 0.6 * (steps$round / last - 0.5)
   steps$newest <- steps$round == max(steps$round)
   odd <- merge(steps, data[nzchar(data$odd), c("line", "position", "odd")])
-  odd <- odd[mapply(function(label, odd) label %in% strsplit(odd, ", ", fixed = TRUE)[[1]], odd$label, odd$odd) %in% TRUE, ]
+  named <- mapply(function(label, odd) label %in% odd, odd$label, strsplit(odd$odd, ", ", fixed = TRUE))
+  odd <- odd[named %in% TRUE, ]
   few <- nrow(odd) <= 24
   size <- if (nrow(steps) > 1000) 0.7 else 1.8
   index <- if (max(data$position) > 60) {

@@ -25,14 +25,14 @@ describe_profile <- function(x, most = 8) {
 # A name for each row's line, with its group.
 profile_lines <- function(x) {
   season <- attr(x, "season")
-  name <- names_of_lines(as.data.frame(as.list(x)[c(season$series, "measure")], check.names = FALSE))
+  name <- lines_of_result(x)
   if (is.null(season$split)) name else paste(name, x[[season$split]], sep = ", ")
 }
 
 describe_grid <- function(x) {
   season <- attr(x, "season")
   ends <- c(which.max(x[["value"]]), which.min(x[["value"]]))
-  name <- names_of_lines(as.data.frame(as.list(x)[c(season$series, "measure")], check.names = FALSE))
+  name <- lines_of_result(x)
   cell <- sprintf("%s at %s, %s (%s)", name[ends], x[["row"]][ends], x[["column"]][ends],
                   trimws(vapply(x[["value"]][ends], format_figures, "")))
   c(
@@ -61,7 +61,9 @@ grid_lines <- function(x) {
   wide[-1] <- lapply(wide[-1], function(column) {
     ifelse(is.na(column), "", formatC(column, digits = decimals, format = "f", big.mark = ","))
   })
-  lines <- lapply(names(wide), function(name) format(c(name, wide[[name]]), justify = if (name == " ") "left" else "right"))
+  lines <- lapply(names(wide), function(name) {
+    format(c(name, wide[[name]]), justify = if (name == " ") "left" else "right")
+  })
   text <- sub(" +$", "", do.call(paste, c(lines, sep = "  ")))
   if (max(nchar(text)) <= if (isatty(stdout())) cli::console_width() else 200) c(cli::style_bold(text[[1]]), text[-1])
 }

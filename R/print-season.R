@@ -18,6 +18,12 @@ describe_result <- function(x) {
   )
 }
 
+# The name of each row's line.
+lines_of_result <- function(x) {
+  keys <- as.list(x)[c(attr(x, "season")$series, "measure")]
+  names_of_lines(tibble::new_tibble(keys, nrow = nrow(x)))
+}
+
 what_result <- function(x) sub("backfill_", "", class(x)[[1]])
 
 # Its first rows as a table for reading, without the columns that few need.
@@ -79,9 +85,11 @@ describe_seasons <- function(x, most = 8) {
   tests <- tests[!is.na(tests$highest), ]
   if (nrow(tests) > most) {
     yes <- tests$season_p < 0.05
-    return(sprintf("Of %s %s a season (F, p below 0.05); its share of the variation around the trend is %s in the middle.",
-                   count_of(nrow(tests), "series", "series"), count_have(sum(yes, na.rm = TRUE)),
-                   format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))))
+    return(sprintf(
+      "Of %s %s a season (F, p below 0.05); its share of the variation around the trend is %s in the middle.",
+      count_of(nrow(tests), "series", "series"), count_have(sum(yes, na.rm = TRUE)),
+      format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))
+    ))
   }
   runs <- function(index) {
     if (season$form == "multiplicative") {
@@ -101,7 +109,7 @@ describe_seasons <- function(x, most = 8) {
     ifelse(tests$season_p < 0.05, sprintf("%s (%s)", share, p_in_words(tests$season_p)),
            sprintf("but that cannot be told from chance (F, %s)", p_in_words(tests$season_p)))
   )
-  sprintf("%s: %s; %s.", names_of_lines(as.data.frame(as.list(tests)[c(season$series, "measure")])), found, verdict)
+  sprintf("%s: %s; %s.", lines_of_result(tests), found, verdict)
 }
 
 count_have <- function(n) paste(format(n, big.mark = ","), if (n == 1) "has" else "have")
@@ -114,7 +122,7 @@ describe_moves <- function(x) {
   moves <- which(tests$moving_p < 0.05)
   c(
     if (length(moves) > 0) {
-      name <- names_of_lines(as.data.frame(as.list(tests)[c(season$series, "measure")]))[moves]
+      name <- lines_of_result(tests)[moves]
       sprintf("It moves over the cycles in %s; an index of fewer of them may serve better.",
               in_words(sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4))
     },
@@ -130,7 +138,7 @@ count_are <- function(n, noun) paste(count_of(n, noun), if (n == 1) "is" else "a
 describe_disagreeing <- function(x, most = 5) {
   odd <- which(nzchar(x[["disagree"]]))
   if (length(odd) > 0) {
-    name <- names_of_lines(as.data.frame(as.list(x)[c(attr(x, "season")$series, "measure")]))[odd]
+    name <- lines_of_result(x)[odd]
     sprintf("Ratios that stand apart from the others at their position: %s.",
             in_words(sprintf("%s %s (%s)", name, x[["position"]][odd], first_of_list(x[["disagree"]][odd])), most))
   }
@@ -149,7 +157,7 @@ describe_effects <- function(x, most = 8) {
     "What taking the season out does:",
     if (nrow(x) <= most) {
       sprintf("%s: the standard deviation goes from %s to %s, the range from %s to %s; %s of the variance goes.",
-              names_of_lines(as.data.frame(as.list(x)[c(attr(x, "season")$series, "measure")])),
+              lines_of_result(x),
               trimws(format_figures(x[["sd_before"]])), trimws(format_figures(x[["sd_after"]])),
               trimws(format_figures(x[["range_before"]])), trimws(format_figures(x[["range_after"]])),
               format_share(pmax(0, x[["removed"]])))
@@ -181,7 +189,7 @@ describe_trends <- function(x, most = 8) {
     return(sprintf("Of %s %s and %s; the others have no trend to speak of.", count_of(nrow(x), "series", "series"),
                    paste(sum(yes & x[["slope"]] > 0), "rise"), paste(sum(yes & x[["slope"]] < 0), "fall")))
   }
-  name <- names_of_lines(as.data.frame(as.list(x)[c(season$series, "measure")]))
+  name <- lines_of_result(x)
   figure <- function(y) trimws(vapply(abs(y), format_figures, ""))
   of_mean <- ifelse(is.na(x[["percent_per_year"]]), "",
                     sprintf(", %.1f%% of its mean", abs(x[["percent_per_year"]])))
@@ -222,13 +230,15 @@ describe_held_back <- function(x, most = 8) {
   if (nrow(tested) > most) {
     middle <- function(column) sprintf("%.1f%%", quantiles_of(column[!is.na(column)], 0.5))
     return(sprintf(
-      "Held back and projected, the last cycle is missed by %s in the middle of %s (as one cycle before: %s; by a %s: %s).",
+      "The last cycle, held back, is missed by %s in the middle of %s (as one cycle before: %s; by a %s: %s).",
       middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"), middle(tested[["mape_last_cycle"]]), other,
       middle(tested[["mape_other"]])
     ))
   }
-  name <- names_of_lines(as.data.frame(as.list(tested)[c(season$series, "measure")]))
-  sprintf("%s: the last cycle, held back, is missed by %.1f%% on average%s; as one cycle before by %.1f%%, by a %s by %.1f%%.",
-          name, tested[["mape"]], ifelse(tested[["mape"]] > tested[["mape_last_cycle"]], ", more than by doing nothing", ""),
-          tested[["mape_last_cycle"]], other, tested[["mape_other"]])
+  name <- lines_of_result(tested)
+  worse <- ifelse(tested[["mape"]] > tested[["mape_last_cycle"]], ", more than by doing nothing", "")
+  sprintf(
+    "%s: the last cycle, held back, is missed by %.1f%% on average%s; as one cycle before by %.1f%%, by a %s %.1f%%.",
+    name, tested[["mape"]], worse, tested[["mape_last_cycle"]], other, tested[["mape_other"]]
+  )
 }

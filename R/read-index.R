@@ -7,9 +7,9 @@ read_index <- function(file) {
   }
   content <- tryCatch(jsonlite::fromJSON(file), error = function(cnd) NULL)
   needed <- c("cycle", "form", "method", "combine", "normalised", "calendar", "measures", "series", "rows")
-  columns <- c(unlist(content$series), "measure", "position", "index")
-  if (!is.list(content) || !identical(content$backfill, "seasonal index") || length(setdiff(needed, names(content))) > 0 ||
-        !is.data.frame(content$rows) || !all(columns %in% names(content$rows))) {
+  ours <- is.list(content) && identical(content$backfill, "seasonal index") && all(needed %in% names(content)) &&
+    is.data.frame(content$rows)
+  if (!ours || !all(c(unlist(content$series), "measure", "position", "index") %in% names(content$rows))) {
     abort_backfill("file", sprintf("%s holds no seasonal index.", file),
                    ">" = "write_index() and `backfill season --save` write such files.")
   }

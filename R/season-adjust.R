@@ -1,8 +1,8 @@
 #' Take the season out, and put it back
 #'
 #' `deseasonalise()` divides each value by the index at its position of the cycle (or takes the index off, in additive
-#' form); `reseasonalise()` does the opposite, and gives back what was there, but for the rounding of the last digit. The
-#' index may come from another span of time, from earlier periods only, or from a file.
+#' form); `reseasonalise()` does the opposite, and gives back what was there, but for the rounding of the last digit.
+#' The index may come from another span of time, from earlier periods only, or from a file.
 #'
 #' An index of one series is applied to all series of the table. Of one with several, each series of the table takes the
 #' one of its own name and measure.

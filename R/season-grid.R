@@ -6,8 +6,8 @@
 #' @inheritParams cycle_profile
 #' @param rows,columns What lies down and across: a position such as `"hour"` (see [cycle_profile()]), `"date"` or
 #'   `"year"`. The year of weeks is that of ISO 8601.
-#' @return A tibble with a row for each series, measure and cell that has figures: the series columns, `measure`, `row` and
-#'   `column` (factors), `value` and `n`, the figures behind it.
+#' @return A tibble with a row for each series, measure and cell that has figures: the series columns, `measure`, `row`
+#'   and `column` (factors), `value` and `n`, the figures behind it.
 #' @section Errors: As those of [cycle_profile()].
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),

@@ -5,14 +5,15 @@
 #' unit).
 #'
 #' \describe{
-#'   \item{1. Reference}{With `method = "centred average"` the centred moving average over one cycle, \eqn{m_t}{m[t]}; for
-#'     an even number of periods the mean of the two windows around the period. With `"overall average"` the mean of the
-#'     averages at each position, one figure for all periods, which takes a trend for season.}
+#'   \item{1. Reference}{With `method = "centred average"` the centred moving average over one cycle,
+#'     \eqn{m_t}{m[t]}; for an even number of periods the mean of the two windows around the period. With `"overall
+#'     average"` the mean of the averages at each position, one figure for all periods, which takes a trend for
+#'     season.}
 #'   \item{2. Ratio}{\eqn{r_t = x_t / m_t}{r[t] = x[t] / m[t]}, or \eqn{x_t - m_t}{x[t] - m[t]} in additive form.}
-#'   \item{3. Index}{At each position the mean of its ratios, their median, or with `"trimmed mean"` the mean without the
-#'     highest and the lowest, where there are three or more.}
-#'   \item{4. Normalised}{All are divided by their mean, so that they average 1 (or their mean is taken off, so that they
-#'     average 0).}
+#'   \item{3. Index}{At each position the mean of its ratios, their median, or with `"trimmed mean"` the mean without
+#'   the highest and the lowest, where there are three or more.}
+#'   \item{4. Normalised}{All are divided by their mean, so that they average 1 (or their mean is taken off, so that
+#'     they average 0).}
 #' }
 #'
 #' Half a cycle at either end has no centred average and so no ratio: these ends are lost for the index, not for the
@@ -20,37 +21,37 @@
 #' the mean of the nearest values at its position before and after (or the one that there is); an average of which more
 #' than half would be bridged is not made.
 #'
-#' @section Cycle: Months, quarters, thirds and weeks have the year, working days, days and hours the week, shorter periods
-#'   the day. Positions are those of the calendar: months, weekdays, hours of the local clock. 29 February shares the
-#'   position of the 28th, week 53 that of week 52.
+#' @section Cycle: Months, quarters, thirds and weeks have the year, working days, days and hours the week, shorter
+#'   periods the day. Positions are those of the calendar: months, weekdays, hours of the local clock. 29 February
+#'   shares the position of the 28th, week 53 that of week 52.
 #'
-#' @section Tests: Whether there is a season: an analysis of variance of the ratios over the positions (F), and the same by
-#'   ranks (Kruskal and Wallis 1952). Whether it moves over the cycles: a straight line over time at each position against
-#'   none (F). Both F tests allow for what the centred average takes from the degrees of freedom; in simulations of 4 to 20
-#'   cycles without a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series, and in up to 10 where
-#'   neighbours are correlated at 0.5. A ratio disagrees where it lies more than 3.5 robust standard deviations (of the median absolute
-#'   deviation, Iglewicz and Hoaglin 1993) from the median at its position. `share` is the part of the ratios' variation
-#'   that the index explains. [summary()][summary.backfill_seasonal_index] gives them.
+#' @section Tests: Whether there is a season: an analysis of variance of the ratios over the positions (F), and the same
+#'   by ranks (Kruskal and Wallis 1952). Whether it moves over the cycles: a straight line over time at each position
+#'   against none (F). Both F tests allow for what the centred average takes from the degrees of freedom; in simulations
+#'   of 4 to 20 cycles without a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series, and in up to 10
+#'   where neighbours are correlated at 0.5. A ratio disagrees where it lies more than 3.5 robust standard deviations
+#'   (of the median absolute deviation, Iglewicz and Hoaglin 1993) from the median at its position. `share` is the part
+#'   of the ratios' variation that the index explains. [summary()][summary.backfill_seasonal_index] gives them.
 #'
 #' @inheritParams add_growth
-#' @param cycle After how long the season comes back: a number of periods, or a length of time such as `"1 year"`; `NULL`
-#'   for the one that the periods have by themselves, see below.
+#' @param cycle After how long the season comes back: a number of periods, or a length of time such as `"1 year"`;
+#'   `NULL` for the one that the periods have by themselves, see below.
 #' @param form `"multiplicative"`, for a season that grows with the level, or `"additive"`.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"` or `"trimmed mean"`.
 #' @param normalise `FALSE` leaves the indices as they come out.
-#' @return A tibble with a row for each series, measure and position: the series columns, `measure`, `position` (a factor),
-#'   `index`, `n` (ratios behind it), `spread` (their standard deviation), `lowest`, `highest`, and `disagree` (the years,
-#'   or periods, whose ratios stand apart).
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_season` where no series has two
-#'   full cycles and a ratio at every position, and where a multiplicative form meets a value of zero or less;
+#' @return A tibble with a row for each series, measure and position: the series columns, `measure`, `position` (a
+#'   factor), `index`, `n` (ratios behind it), `spread` (their standard deviation), `lowest`, `highest`, and `disagree`
+#'   (the years, or periods, whose ratios stand apart).
+#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_season` where no series has
+#'   two full cycles and a ratio at every position, and where a multiplicative form meets a value of zero or less;
 #'   `backfill_error_window` for a cycle that the periods have no rule for; `backfill_error_column`,
 #'   `backfill_error_argument`. Series that have no index beside others that have are named in a warning of class
 #'   `backfill_warning_season`.
 #' @references Macaulay, F. R. (1931). *The Smoothing of Time Series*. National Bureau of Economic Research. Kendall, M.
-#'   and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 4. Edward Arnold. Kruskal, W. H. and Wallis, W. A. (1952). Use
-#'   of ranks in one-criterion variance analysis. *Journal of the American Statistical Association* 47, 583-621. Iglewicz,
-#'   B. and Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC.
+#'   and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 4. Edward Arnold. Kruskal, W. H. and Wallis, W. A. (1952).
+#'   Use of ranks in one-criterion variance analysis. *Journal of the American Statistical Association* 47, 583-621.
+#'   Iglewicz, B. and Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC.
 #' @seealso [deseasonalise()], [project()], [cycle_profile()], [write_index()].
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -110,8 +111,8 @@ positions_along <- function(along, cycle) {
 
 # In the order of enum Fact in src/season.cpp.
 season_facts <- function(facts) {
-  rownames(facts) <- c("fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h", "h_free", "drift", "drift_free",
-                       "drift_within", "share", "sd_before", "sd_after", "range_before", "range_after")
+  rownames(facts) <- c("fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h", "h_free", "drift",
+                       "drift_free", "drift_within", "share", "sd_before", "sd_after", "range_before", "range_after")
   as.list(as.data.frame(t(facts)))
 }
 

@@ -1,7 +1,8 @@
 # Rows, of records or of periods, by where they lie in a cycle: what profiles and grids are made of.
 
-# list(keys, line, when, value, role, calendar, counted): for each figure its line (the rows of `keys`: series columns and
-# measure) and its time. Of periods those that are whole, of records all; of each measure those where it is not missing.
+# list(keys, line, when, value, role, calendar, counted): for each figure its line (the rows of `keys`: series columns
+# and measure) and its time. Of periods those that are whole, of records all; of each measure those where it is not
+# missing.
 figures_in_time <- function(x, of, call = caller_env()) {
   if (is_periods(x)) {
     along <- along_series(x, of, call)

@@ -4,24 +4,25 @@
 #' figures behind each, their spread, and a band that holds most of them. Of periods, or of records as they are.
 #'
 #' Periods that are not whole take no part. Hours are those of the local clock. Of the day of the year there are 366
-#' positions: 29 February has one of its own, so that later dates have the same one in every year. Weeks are those of ISO
-#' 8601, 1 to 53.
+#' positions: 29 February has one of its own, so that later dates have the same one in every year. Weeks are those of
+#' ISO 8601, 1 to 53.
 #'
-#' @param x A periods table, from [roll_up()], or a records table, from [read_records()]. Counters must be rolled up first.
+#' @param x A periods table, from [roll_up()], or a records table, from [read_records()]. Counters must be rolled up
+#'   first.
 #' @param over The cycle's positions: `"hour"`, `"weekday"`, `"day of month"`, `"day of year"`, `"week"`, `"month"`,
 #'   `"third"` (of a month) or `"quarter"`.
-#' @param split What tells profiles of one series apart: another position, or `"weekend"`; the name of a column of `x`; or
-#'   a vector with a value for each row of `x`, such as whether it is a holiday.
+#' @param split What tells profiles of one series apart: another position, or `"weekend"`; the name of a column of `x`;
+#'   or a vector with a value for each row of `x`, such as whether it is a holiday.
 #' @param stat `"mean"`, `"median"`, `"total"` or a quantile such as `"90%"`.
 #' @param band The share of the figures that lie within the band, above 0 and below 1: the rest lies half below and half
 #'   above it.
 #' @param of Of periods the name of the column, of records the names of the measures; by default all of them.
-#' @return A tibble with a row for each series, measure, group of `split` and position: the series columns, `measure`, the
-#'   group (a column of the name of `split`, or `group`), `position` (a factor), `value`, `n`, `spread` (standard
+#' @return A tibble with a row for each series, measure, group of `split` and position: the series columns, `measure`,
+#'   the group (a column of the name of `split`, or `group`), `position` (a factor), `value`, `n`, `spread` (standard
 #'   deviation), `lower` and `upper` (the ends of the band).
 #' @section Errors: `backfill_error_input` where `x` is neither; `backfill_error_use` for the readings of a counter;
-#'   `backfill_error_column`, `backfill_error_argument`. A total of a level, and a mean of a ratio, come with a warning of
-#'   class `backfill_warning_use`.
+#'   `backfill_error_column`, `backfill_error_argument`. A total of a level, and a mean of a ratio, come with a warning
+#'   of class `backfill_warning_use`.
 #' @references Quantiles: Hyndman, R. J. and Fan, Y. (1996). Sample quantiles in statistical packages. *The American
 #'   Statistician* 50, 361-365, definition 7.
 #' @seealso [cycle_grid()] for two positions at once, [seasonal_index()].

@@ -1,7 +1,7 @@
 #' Project a series in its season
 #'
-#' Takes the season out, carries a level or a straight line on, and puts the season back. How wide the prediction interval
-#' is comes from what the same method would have missed in the past.
+#' Takes the season out, carries a level or a straight line on, and puts the season back. How wide the prediction
+#' interval is comes from what the same method would have missed in the past.
 #'
 #' The level is the mean of the last cycle without its season, the line that of least squares through all of it. Both
 #' start from the last whole period; the projection's rows come behind the last row of each series, with the standing
@@ -10,14 +10,15 @@
 #' @section Interval: The method is run from earlier ends of the series (from two full cycles on; of more than 100 such
 #'   ends some, evenly spaced), each time with what was known by then alone. The root mean square \eqn{e_h} of its
 #'   errors \eqn{h} periods ahead, as shares of the projection where the form is multiplicative, gives the interval
-#'   \eqn{\hat{x}_h (1 \pm t\,e_h)}{x (1 +- t e)} or \eqn{\hat{x}_h \pm t\,e_h}{x +- t e}, with Student's t of one degree
-#'   of freedom less than there are errors. It never becomes narrower further ahead. With fewer than five errors none is
-#'   given. In simulations of 48 and 96 months an interval of 90% held 90 to 95% of what came, with noise that is
-#'   independent or autocorrelated around a level or a trend; around a random walk the level's held 88%, the line's 79%.
+#'   \eqn{\hat{x}_h (1 \pm t\,e_h)}{x (1 +- t e)} or \eqn{\hat{x}_h \pm t\,e_h}{x +- t e}, with Student's t of one
+#'   degree of freedom less than there are errors. It never becomes narrower further ahead. With fewer than five errors
+#'   none is given. In simulations of 48 and 96 months an interval of 90% held 90 to 95% of what came, with noise that
+#'   is independent or autocorrelated around a level or a trend; around a random walk the level's held 88%, the line's
+#'   79%.
 #'
-#' @section The honesty check: The last cycle is held back and projected by the same method from what came before; its mean
-#'   absolute error and mean absolute percentage error stand beside those of taking the values of the cycle before, and
-#'   those of the other `base`. [summary()] gives them; where the series is shorter than three cycles there is none.
+#' @section The honesty check: The last cycle is held back and projected by the same method from what came before; its
+#'   mean absolute error and mean absolute percentage error stand beside those of taking the values of the cycle before,
+#'   and those of the other `base`. [summary()] gives them; where the series is shorter than three cycles there is none.
 #'
 #' @inheritParams seasonal_index
 #' @param periods How far: a number of periods or a length of time.
@@ -26,11 +27,11 @@
 #' @return The periods table with `periods` rows more for each series, of which `value` is the projection, `standing`
 #'   `projected` and `n` 0, and two columns more, `lower` and `upper`, the ends of the interval. `summary()` of it gives
 #'   the honesty check, a row for each series and measure: `periods` (held back), `mae` and `mape`, `mae_last_cycle` and
-#'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the other base), in the measure's unit and in
-#'   percent.
+#'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the other base), in the measure's unit and
+#'   in percent.
 #' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for `periods` that is no number of periods.
-#' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd
-#'   ed., chapters 2 and 3. Wiley.
+#' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*,
+#'   3rd ed., chapters 2 and 3. Wiley.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")

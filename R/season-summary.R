@@ -11,8 +11,8 @@
 #'   `highest_at`, `highest`, `lowest_at` and `lowest` (positions and their indices), `share` (of the variation of the
 #'   ratios that is season, 0 to 1), `season_f` and `season_p` (analysis of variance over the positions),
 #'   `kruskal_wallis` and `kruskal_wallis_p`, `moving_f` and `moving_p` (whether it moves over the cycles), and before
-#'   and after the season is taken out `range_before`, `range_after`, `sd_before`, `sd_after` and `removed` (the share of
-#'   the variance that goes with it). `NA` where there are too few ratios.
+#'   and after the season is taken out `range_before`, `range_after`, `sd_before`, `sd_after` and `removed` (the share
+#'   of the variance that goes with it). `NA` where there are too few ratios.
 #'
 #'   With `"worksheet"` a tibble with a row for each period: the series columns, `measure`, `period`, `value`,
 #'   `centred_average` (or `overall_average`), `ratio` (or `difference`), `index`, `adjusted` and `standing`, which is

@@ -6,21 +6,21 @@
 #' Neighbouring periods are mostly alike, so that a series tells less than its number of periods. With the lag-1
 #' autocorrelation \eqn{r} of the residuals (corrected for what the line takes of it, \eqn{(2 + 4 r) / n}) it counts as
 #' \eqn{n_e = n (1 - r) / (1 + r)}{n (1 - r) / (1 + r)} independent ones where \eqn{r > 0} (Santer and others 2000). The
-#' standard error of the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) / Stt)}, and \eqn{p}
-#' comes from Student's t with \eqn{n_e - 2} degrees of freedom. In simulations without a trend, p lies below 0.05 in 5 to
-#' 7 of 100 series where the autocorrelation is up to 0.6, and in 11 of 100 at 0.8 and 24 periods.
+#' standard error of the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) / Stt)}, and
+#' \eqn{p} comes from Student's t with \eqn{n_e - 2} degrees of freedom. In simulations without a trend, p lies below
+#' 0.05 in 5 to 7 of 100 series where the autocorrelation is up to 0.6, and in 11 of 100 at 0.8 and 24 periods.
 #'
 #' @inheritParams add_growth
 #' @param of Name of the column, by default the one that [deseasonalise()] adds.
 #' @param confidence The share of cases in which the interval of the slope holds the true one.
-#' @return A tibble with a row for each series and measure: `from` and `to` (the first and the last period with a figure),
-#'   `n` (figures), `start` and `end` (of the line, at these), `slope` (per period), `slope_per_year`, `percent_per_year`
-#'   (of the mean), `error` (the standard error of the slope), `lower` and `upper` (its interval), `p`, `r_squared`,
-#'   `autocorrelation` and `worth` (\eqn{n_e}{ne}). `NA` where there are too few figures.
+#' @return A tibble with a row for each series and measure: `from` and `to` (the first and the last period with a
+#'   figure), `n` (figures), `start` and `end` (of the line, at these), `slope` (per period), `slope_per_year`,
+#'   `percent_per_year` (of the mean), `error` (the standard error of the slope), `lower` and `upper` (its interval),
+#'   `p`, `r_squared`, `autocorrelation` and `worth` (\eqn{n_e}{ne}). `NA` where there are too few figures.
 #' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column`;
 #'   `backfill_error_argument`.
-#' @references Santer, B. D. and others (2000). Statistical significance of trends and trend differences in layer-average
-#'   atmospheric temperature time series. *Journal of Geophysical Research* 105, 7337-7356.
+#' @references Santer, B. D. and others (2000). Statistical significance of trends and trend differences in
+#'   layer-average atmospheric temperature time series. *Journal of Geophysical Research* 105, 7337-7356.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -32,8 +32,8 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
   check_periods(x)
   if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
     abort_backfill("column", "The table has no column \"adjusted\".",
-                   ">" = paste("Take the season out first with deseasonalise(), or set `of` to \"value\" where there is",
-                               "none."))
+                   ">" = paste("Take the season out first with deseasonalise(), or set `of` to \"value\" where there",
+                               "is none."))
   }
   check_share(confidence, "confidence", below = TRUE)
   along <- along_series(x, of)

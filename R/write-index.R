@@ -6,8 +6,8 @@
 #' @param index A seasonal index, from [seasonal_index()].
 #' @param file Path of the file. A file that is there is replaced, unless the records were read from it.
 #' @return `write_index()`: `index`, invisibly. `read_index()`: the index, as [seasonal_index()] gives it.
-#' @section Errors: `backfill_error_input` where `index` is none; `backfill_error_file` where the file cannot be written or
-#'   read, or holds no seasonal index.
+#' @section Errors: `backfill_error_input` where `index` is none; `backfill_error_file` where the file cannot be written
+#'   or read, or holds no seasonal index.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -29,7 +29,8 @@ write_index <- function(index, file) {
   every <- paste(calendar$number, if (calendar$number == 1) calendar$unit else paste0(calendar$unit, "s"))
   content <- list(
     backfill = "seasonal index", version = 1L, cycle = season$cycle$length, cycle_in_words = season$cycle$words,
-    form = season$form, method = season$method, combine = season$combine, normalised = season$normalised, of = season$of,
+    form = season$form, method = season$method, combine = season$combine, normalised = season$normalised,
+    of = season$of,
     calendar = list(
       every = every, zone = calendar$zone, week_start = calendar$week_start, year_start = calendar$year_start,
       origin = calendar$origin, workdays = if (calendar$workdays) I(open_weekdays(calendar)),

@@ -1,16 +1,17 @@
 #' Write a result to a file
 #'
 #' A periods table, or another result such as a seasonal index, its worksheet, a profile or a ranking, with every column
-#' and row. Dates are ISO 8601, missing values are blank, and numbers have as many digits as it takes to read back exactly
-#' the same ones. The file is written beside its target and renamed into place, so that a failure leaves nothing
+#' and row. Dates are ISO 8601, missing values are blank, and numbers have as many digits as it takes to read back
+#' exactly the same ones. The file is written beside its target and renamed into place, so that a failure leaves nothing
 #' half-written behind.
 #'
 #' @param x A periods table, from [roll_up()], or another table that this package made.
 #' @param file Path of the file, whose ending says what it is: `.csv`, `.json` (an array of objects) or `.xlsx` (a
 #'   workbook). A file that is there is replaced, unless the records were read from it.
 #' @return `x`, invisibly.
-#' @section Errors: `backfill_error_input` where `x` is no table of this package; `backfill_error_file` for another ending,
-#'   where the folder is not there or cannot be written to, and where `file` is the one that the records came from.
+#' @section Errors: `backfill_error_input` where `x` is no table of this package; `backfill_error_file` for another
+#'   ending, where the folder is not there or cannot be written to, and where `file` is the one that the records came
+#'   from.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")

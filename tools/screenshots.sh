@@ -28,6 +28,8 @@ draw(autoplot(nights, of = "running_total", type = "years"), "guest-nights-years
 draw(autoplot(nights, of = "growth_1_year", type = "distribution"), "guest-nights-distribution")
 bands <- add_bands(nights, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
 draw(autoplot(count_bands(bands)), "guest-nights-bands")
+draw(autoplot(seasonal_index(nights), type = "ratios"), "guest-nights-season")
+draw(autoplot(project(nights, 12, base = "line")), "guest-nights-projected")
 auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
                         measures = c(close = "level"))
 draw(autoplot(add_rebased(roll_up(auction, "week", use = "last", enough = 0.5)), of = "rebased"), "fish-rebased")
@@ -35,6 +37,7 @@ sailings <- read_records(demo_file("sailings.csv"), when = "time", zone = "WET",
                          measures = list(north = measure("flow", "boardings"), south = measure("flow", "boardings")))
 weekly <- add_moving(roll_up(sailings, every = "week", enough = 0.9), window = 13, align = "centred", enough = 0.7)
 draw(autoplot(weekly, events = read.csv(demo_file("events.csv"))), "sailings-events")
+draw(autoplot(cycle_grid(sailings, "date", "hour")), "sailings-days")
 END
 
 # terminal NAME COMMAND: a picture of the window after COMMAND has run in it.

@@ -239,3 +239,42 @@ test_that("growth and moving have commands that do what the verbs do", {
   expect_identical(weighed$status, 2L)
   expect_match(weighed$err, "`--weights` is \"spencer 16\"", all = FALSE)
 })
+
+test_that("season gives what the calls in R give, one result at a time", {
+  dir <- withr::local_tempdir()
+  nights <- c("season", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
+              "guest_nights:flow", "--quiet")
+  direct <- file.path(dir, "direct.csv")
+  monthly <- roll_up(guest_nights(), "month")
+  index <- seasonal_index(monthly)
+  results <- list(
+    list(character(), index), list("--tests", summary(index)), list("--worksheet", summary(index, type = "worksheet")),
+    list("--adjust", deseasonalise(monthly, index)), list("--trend", trend_line(deseasonalise(monthly, index))),
+    list(c("--project", "1 year", "--base", "line"), project(monthly, 12, base = "line")),
+    list(c("--profile", "month", "--stat", "median"), cycle_profile(guest_nights(), "month", stat = "median")),
+    list(c("--profile", "quarter", "--every", "quarter"), cycle_profile(roll_up(monthly, "quarter"), "quarter")),
+    list(c("--grid", "year,month"), cycle_grid(guest_nights(), "year", "month"))
+  )
+  for (one in results) {
+    write_periods(one[[2]], direct)
+    ran <- command_line(nights, one[[1]], "--format", "csv", dir = dir)
+    expect_identical(ran$status, 0L)
+    expect_identical(ran$out, readLines(direct), label = paste(c("season", one[[1]]), collapse = " "))
+  }
+  # The index kept, and used again; a workbook with the steps in their order; a figure.
+  ran <- command_line(nights, "--save", "index.json", "--figure", "index.png", dir = dir)
+  expect_true(all(file.exists(file.path(dir, c("index.json", "index.png")))))
+  used <- command_line(nights, "--adjust", "--index", "index.json", "--format", "csv", dir = dir)
+  write_periods(deseasonalise(monthly, index), direct)
+  expect_identical(used$out, readLines(direct))
+  command_line(nights, "--worksheet", "--out", "steps.xlsx", dir = dir)
+  expect_named(readxl::read_excel(file.path(dir, "steps.xlsx")),
+               c("island", "measure", "period", "value", "centred_average", "ratio", "index", "adjusted", "standing"))
+  for (wrong in list(c("--tests", "--trend"), c("--split", "weekend"), c("--stat", "median"), c("--grid", "year"),
+                     c("--index", "none.json", "--adjust"), c("--base", "line"), c("--every", "year"),
+                     c("--cycle", "3 weeks"), c("--project", "x"), c("--profile", "moon"))) {
+    ran <- command_line(nights, wrong, dir = dir)
+    expect_identical(ran$status, 2L, label = paste(wrong, collapse = " "))
+    expect_identical(ran$out, character())
+  }
+})

@@ -158,7 +158,8 @@ test_that("the season taken out and put back is what was there, from other spans
   own <- deseasonalise(monthly, seasonal_index(monthly))
   expect_equal(own$adjusted, summary(seasonal_index(monthly), type = "worksheet")$adjusted)
   # Each series takes its own, whatever the order; the index of one is for all.
-  expect_identical(deseasonalise(monthly[nrow(monthly):1, ], seasonal_index(monthly))$adjusted, rev(own$adjusted))
+  backwards <- deseasonalise(monthly[rev(seq_len(nrow(monthly))), ], seasonal_index(monthly))
+  expect_identical(backwards$adjusted, rev(own$adjusted))
   ostrel <- seasonal_index(monthly[monthly$island == "Ostrel", ])
   all <- deseasonalise(monthly, ostrel)
   expect_equal(all$adjusted, monthly$value / ostrel$index[as.POSIXlt(monthly$period)$mon + 1])
