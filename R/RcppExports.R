@@ -101,6 +101,30 @@ write_chunk_cpp <- function(path, start, bytes, quote, header, chunk) {
     .Call(`_backfill_write_chunk_cpp`, path, start, bytes, quote, header, chunk)
 }
 
+flags_cpp <- function(series, number, value, base, given, position, first, rule, widened, widened_robust) {
+    .Call(`_backfill_flags_cpp`, series, number, value, base, given, position, first, rule, widened, widened_robust)
+}
+
+turning_cpp <- function(series, number, value, span, around) {
+    .Call(`_backfill_turning_cpp`, series, number, value, span, around)
+}
+
+autocorrelation_cpp <- function(series, number, value, most, partial) {
+    .Call(`_backfill_autocorrelation_cpp`, series, number, value, most, partial)
+}
+
+cross_correlation_cpp <- function(first, second, most) {
+    .Call(`_backfill_cross_correlation_cpp`, first, second, most)
+}
+
+lag_products_cpp <- function(x, most, fourier) {
+    .Call(`_backfill_lag_products_cpp`, x, most, fourier)
+}
+
+cycles_cpp <- function(series, number, value, z) {
+    .Call(`_backfill_cycles_cpp`, series, number, value, z)
+}
+
 find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cadences) {
     .Call(`_backfill_find_gaps_cpp`, when, scale, zone_from, zone_offset, row, series, cadences)
 }

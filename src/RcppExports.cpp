@@ -364,6 +364,96 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// flags_cpp
+Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector base, Rcpp::NumericVector given, Rcpp::IntegerVector position, double first, Rcpp::List rule, Rcpp::NumericVector widened, Rcpp::NumericVector widened_robust);
+RcppExport SEXP _backfill_flags_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP baseSEXP, SEXP givenSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP ruleSEXP, SEXP widenedSEXP, SEXP widened_robustSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type base(baseSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type given(givenSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type rule(ruleSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type widened(widenedSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type widened_robust(widened_robustSEXP);
+    rcpp_result_gen = Rcpp::wrap(flags_cpp(series, number, value, base, given, position, first, rule, widened, widened_robust));
+    return rcpp_result_gen;
+END_RCPP
+}
+// turning_cpp
+Rcpp::List turning_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int span, bool around);
+RcppExport SEXP _backfill_turning_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP spanSEXP, SEXP aroundSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type span(spanSEXP);
+    Rcpp::traits::input_parameter< bool >::type around(aroundSEXP);
+    rcpp_result_gen = Rcpp::wrap(turning_cpp(series, number, value, span, around));
+    return rcpp_result_gen;
+END_RCPP
+}
+// autocorrelation_cpp
+Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int most, bool partial);
+RcppExport SEXP _backfill_autocorrelation_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP mostSEXP, SEXP partialSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< bool >::type partial(partialSEXP);
+    rcpp_result_gen = Rcpp::wrap(autocorrelation_cpp(series, number, value, most, partial));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cross_correlation_cpp
+Rcpp::List cross_correlation_cpp(Rcpp::NumericVector first, Rcpp::NumericVector second, int most);
+RcppExport SEXP _backfill_cross_correlation_cpp(SEXP firstSEXP, SEXP secondSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(cross_correlation_cpp(first, second, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// lag_products_cpp
+Rcpp::NumericVector lag_products_cpp(Rcpp::NumericVector x, int most, bool fourier);
+RcppExport SEXP _backfill_lag_products_cpp(SEXP xSEXP, SEXP mostSEXP, SEXP fourierSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< bool >::type fourier(fourierSEXP);
+    rcpp_result_gen = Rcpp::wrap(lag_products_cpp(x, most, fourier));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cycles_cpp
+Rcpp::NumericMatrix cycles_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector z);
+RcppExport SEXP _backfill_cycles_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP zSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type z(zSEXP);
+    rcpp_result_gen = Rcpp::wrap(cycles_cpp(series, number, value, z));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_gaps_cpp
 Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::List cadences);
 RcppExport SEXP _backfill_find_gaps_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP cadencesSEXP) {
@@ -719,6 +809,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
     {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
+    {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},
+    {"_backfill_turning_cpp", (DL_FUNC) &_backfill_turning_cpp, 5},
+    {"_backfill_autocorrelation_cpp", (DL_FUNC) &_backfill_autocorrelation_cpp, 5},
+    {"_backfill_cross_correlation_cpp", (DL_FUNC) &_backfill_cross_correlation_cpp, 3},
+    {"_backfill_lag_products_cpp", (DL_FUNC) &_backfill_lag_products_cpp, 3},
+    {"_backfill_cycles_cpp", (DL_FUNC) &_backfill_cycles_cpp, 4},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},

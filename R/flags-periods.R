@@ -1,0 +1,221 @@
+#' Flag periods that depart from their past
+#'
+#' Compares each period with a baseline made of prior periods alone, and flags those that lie beyond the limits. Nothing
+#' that comes later changes a flag.
+#'
+#' | `against` | the baseline |
+#' |---|---|
+#' | `"previous period"` | the period before |
+#' | `"same position"` | that of the period one cycle before, or the mean or median of the `last` so many cycles |
+#' | `"last periods"` | mean, median or smoothed level of the `last` so many periods |
+#' | `"season"` | the seasonal index of what came before the cycle, times the level of the last cycle |
+#' | `"year to date"` | of the total since the start of the year, the one up to the same date of the year before |
+#' | name of a column | the figures in it, such as a target |
+#'
+#' Limits are given by `beyond`, of which several can be asked for at once: `percent` of the baseline (which counts only
+#' where the deviation is `floor` or more in the measure's unit, and where the baseline is above zero); `amount` in the
+#' unit; `sd` standard deviations of the past deviations from their mean; `mad` robust ones, 1.4826 times the median
+#' absolute deviation, from their median; `quantile`, the share of past deviations that lie within.
+#'
+#' The latter three need at least 8 past deviations, a quantile as many as it takes to be estimated at all (39 for 0.95 on
+#' both sides). As few deviations say little about their spread, \eqn{k} standard deviations are widened to
+#' \eqn{t_{n-1}(\Phi(k)) \sqrt{1 + 1/n}}{t(n - 1) at the probability of k, times sqrt(1 + 1/n)}, so that a period in line
+#' with its past is flagged as often as a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}.
+#'
+#' @section Not judged: Rows without enough prior periods, or without a limit yet, are `no baseline yet`. Partial, imputed,
+#'   empty and projected periods are listed with that status; they are neither flagged nor part of a baseline.
+#'
+#' @inheritParams add_growth
+#' @param against What periods are compared with, see above.
+#' @param beyond The limits, a named vector such as `c(percent = 10)` or `c(sd = 3, amount = 50)`.
+#' @param direction `"both"`, `"up"` or `"down"`.
+#' @param floor The least deviation, in the measure's unit, for which a percentage counts.
+#' @param need How many of the `last` must be there, by default half of them.
+#' @param last How many periods or cycles make the baseline: by default one cycle of periods, and one cycle back. Of a
+#'   smoothed level its half-life.
+#' @param stat `"mean"` or `"median"` of them, or `"smoothed"`.
+#' @param cycle Length of the cycle; `NULL` for the one that the periods have by themselves.
+#' @param form `"multiplicative"` or `"additive"`, of a season.
+#' @param beyond_all `TRUE` flags what is beyond all limits, `FALSE` beyond any.
+#' @param keep_out `TRUE` keeps flagged periods out of later baselines and past deviations.
+#' @return A tibble with a row for each row of `x`: the series columns, `measure`, `period`, `value`, `baseline`, `prior`
+#'   (periods behind it), `deviation`, `percent`, `score` (standard deviations, or robust ones), `lower` and `upper` (the
+#'   limits), `flag` (`NA` where not judged), `direction`, `status` and `reason`. `summary()` of it: the flagged rows, the
+#'   largest first, or with `type = "episodes"` runs of flagged periods and shifts (8 or more periods on one side of the
+#'   baseline), each with its start, end, periods, size (the sum of the deviations) and largest deviation.
+#' @section Errors: `backfill_error_input`; `backfill_error_column` for a name that is none; `backfill_error_argument`;
+#'   `backfill_error_season` for values of zero or less and a multiplicative season.
+#' @references Shewhart, W. A. (1931). *Economic Control of Quality of Manufactured Product*. Van Nostrand. Iglewicz, B. and
+#'   Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC. Hyndman, R. J. and Fan, Y. (1996). Sample quantiles
+#'   in statistical packages. *The American Statistician* 50, 361-365.
+#' @examples
+#' nights <- read_records(demo_file("guest-nights.csv"),
+#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' )
+#' flags <- flag_periods(roll_up(nights, every = "month"), "same position", c(percent = 10))
+#' flags
+#' summary(flags, type = "episodes")
+#' @export
+flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direction = "both", floor = 0, need = NULL,
+                         last = NULL, stat = "mean", cycle = NULL, form = "multiplicative", beyond_all = FALSE,
+                         keep_out = FALSE, of = "value") {
+  check_periods(x)
+  ways <- c("previous period", "same position", "last periods", "season", "year to date")
+  check_against(against, ways, x)
+  check_beyond(beyond)
+  check_one_of(direction, c("both", "up", "down"), "direction")
+  check_one_of(stat, c("mean", "median", "smoothed"), "stat")
+  check_one_of(form, c("multiplicative", "additive"), "form")
+  check_flag(beyond_all, "beyond_all")
+  check_flag(keep_out, "keep_out")
+  if (!is.numeric(floor) || length(floor) != 1 || !is.finite(floor) || floor < 0) {
+    abort_backfill("argument", sprintf("`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)))
+  }
+  if (against == "year to date") {
+    x <- add_running_total(x, of = of, name = of_year <- unused_name("year_to_date", x))
+    of <- of_year
+  }
+  along <- along_series(x, of)
+  standing <- x$standing[along$order]
+  along$value[standing == "imputed"] <- NA
+  if (against == "season" && form == "multiplicative" && any(along$value <= 0, na.rm = TRUE)) {
+    abort_backfill("season", sprintf("\"%s\" has values of zero or less; a multiplicative season needs values above.",
+                                     of), ">" = "Set `form` to \"additive\".")
+  }
+  cycled <- if (against %in% c("same position", "season")) check_cycle(cycle, roles(x)$calendar)
+  last <- check_last(last, against, cycled, roles(x)$calendar)
+  need <- check_need(need, last)
+  given <- switch(against, "year to date" = year_before(along), if (!against %in% ways) {
+    along_series(x, against)$value
+  })
+  at <- if (against == "season") positions_along(along, cycled)
+  base <- if (against == "same position") {
+    moved(check_distance(cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle"), along$number,
+          along$calendar)
+  }
+  limit <- function(name) if (name %in% names(beyond)) beyond[[name]] else NA_real_
+  rule <- list(
+    against = match(against, c("previous period", "same position", "last periods", "season"), nomatch = 5) - 1,
+    middle = match(stat, c("mean", "median", "smoothed")) - 1, last = last, need = need, alpha = 1 - 2^(-1 / last),
+    percent = limit("percent"), amount = limit("amount"), sd = limit("sd"), mad = limit("mad"),
+    quantile = limit("quantile"), floor = floor, enough = 8, up = direction != "down", down = direction != "up",
+    all = beyond_all, keep_out = keep_out, cycle = cycled$length %||% 2, ratio = form == "multiplicative"
+  )
+  rows <- first_rows(along)
+  most <- max(c(0, along$number - along$number[rows$first][rows$line])) + 2
+  made <- flags_cpp(
+    along$series, along$number, along$value, base %||% numeric(), given %||% numeric(), at$position - 1L, at$first %||% 0,
+    rule, widened_limits(limit("sd"), most, 1), widened_limits(limit("mad"), most, 0.5)
+  )
+  new_flags(x, along, made, standing, list(
+    against = against, beyond = beyond, direction = direction, floor = floor, need = need, last = last, stat = stat,
+    beyond_all = beyond_all, keep_out = keep_out, of = of, cycle = cycled[c("length", "words")],
+    calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources
+  ))
+}
+
+new_flags <- function(x, along, made, standing, about) {
+  deviation <- along$value - made$baseline
+  percent <- ifelse(made$baseline > 0, 100 * deviation / made$baseline, NA)
+  flag <- made$flag
+  status <- rep("within", length(flag))
+  status[is.na(flag)] <- "no baseline yet"
+  other <- standing != "complete"
+  status[other] <- as.character(standing[other])
+  flag[other] <- NA
+  status[is.na(along$value) & !other] <- "no figure"
+  status[flag %in% TRUE] <- "flagged"
+  known <- c("flagged", "within", "no baseline yet", "no figure", setdiff(standings, "complete"))
+  out <- tibble::tibble(
+    vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure", "period")], along$order), value = along$value,
+    baseline = made$baseline, prior = made$prior, deviation = deviation, percent = percent, score = made$score,
+    lower = made$lower, upper = made$upper, flag = flag,
+    direction = ifelse(flag %in% TRUE, ifelse(deviation > 0, "up", "down"), ""),
+    status = factor(status, known), reason = ""
+  )
+  out$reason <- reasons_of(out, about)
+  new_result(out, "flags", c(about, list(number = along$number, line = first_rows(along)$line)))
+}
+
+# In words, for rows that are flagged or not judged.
+reasons_of <- function(out, about) {
+  reason <- rep("", nrow(out))
+  reason[out$status == "no baseline yet"] <- "too few prior periods for a baseline or a limit"
+  rows <- which(out$flag)
+  if (length(rows) > 0) {
+    short <- function(y) formatC(y, digits = 4, format = "fg", big.mark = ",")
+    off <- out$deviation[rows]
+    share <- ifelse(is.na(out$percent[rows]), "", sprintf(" (%+.1f%%)", out$percent[rows]))
+    reason[rows] <- sprintf(
+      "%s %s%s its baseline of %s, beyond %s", trimws(short(abs(off))), ifelse(off > 0, "above", "below"), share,
+      trimws(short(out$baseline[rows])), trimws(short(ifelse(off > 0, out$upper[rows], out$lower[rows])))
+    )
+  }
+  reason
+}
+
+check_against <- function(against, ways, x, call = caller_env()) {
+  figures <- setdiff(names(x)[vapply(plain_tibble(x), is.numeric, NA)], c("value", "n", "coverage"))
+  if (!rlang::is_string(against) || !against %in% c(ways, figures)) {
+    abort_backfill("column", sprintf("`against` is %s.", value_in_words(against)),
+                   i = sprintf("It must be %s, or a column of figures.", in_words(quoted(ways), last = " or ")),
+                   call = call)
+  }
+}
+
+check_beyond <- function(beyond, call = caller_env()) {
+  known <- c("percent", "amount", "sd", "mad", "quantile")
+  if (!is.numeric(beyond) || length(beyond) == 0 || is.null(names(beyond)) || !all(names(beyond) %in% known) ||
+        anyDuplicated(names(beyond)) > 0 || !all(is.finite(beyond)) || any(beyond <= 0)) {
+    abort_backfill("argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
+                   i = sprintf("It must be numbers above 0 with the names %s, such as c(percent = 10, sd = 3).",
+                               in_words(known, last = " or ")), call = call)
+  }
+  if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
+    abort_backfill("argument", sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
+                                       format(beyond[["quantile"]])), call = call)
+  }
+}
+
+check_last <- function(last, against, cycle, calendar, call = caller_env()) {
+  if (is.null(last)) {
+    return(switch(against, "last periods" = known_cycle(calendar)$length %||% 12, "season" = cycle$length, 1))
+  }
+  if (!against %in% c("same position", "last periods")) {
+    abort_backfill("argument", sprintf("`last` is given, but `against` is \"%s\".", against), call = call)
+  }
+  count <- whole_periods(last, calendar)
+  if (is.null(count)) {
+    stop_periods(last, calendar, "last", "over", call)
+  }
+  count
+}
+
+check_need <- function(need, last, call = caller_env()) {
+  if (is.null(need)) {
+    return(ceiling(last / 2))
+  }
+  check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs", call)
+  need
+}
+
+# How many standard deviations k are, when 0, 1, 2, ... past deviations are all that is known of them.
+widened_limits <- function(k, most, worth) {
+  n <- seq(0, most)
+  if (is.na(k)) {
+    return(numeric())
+  }
+  free <- pmax(1, worth * n - 1)
+  stats::qt(stats::pnorm(k, log.p = TRUE), free, log.p = TRUE) * sqrt(1 + 1 / pmax(1, worth * n))
+}
+
+# The figure of the same date a year before, from the same series.
+year_before <- function(along) {
+  distance <- check_distance("1 year", along$calendar, "against")
+  along$value[rows_off(along, distance)]
+}
+
+unused_name <- function(name, x) {
+  while (name %in% names(x)) name <- paste0(name, "_")
+  name
+}

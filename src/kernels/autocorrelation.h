@@ -1,0 +1,85 @@
+// Correlations of series with themselves and with each other some places apart, over the pairs that are there.
+#ifndef BACKFILL_AUTOCORRELATION_H
+#define BACKFILL_AUTOCORRELATION_H
+
+#include <cmath>
+#include <cstddef>
+#include <limits>
+#include <vector>
+
+#include "lag_products.h"
+
+namespace backfill {
+
+// Figures about their mean, with 0 for those that are missing (NaN), and which of them are there.
+struct Centred {
+  std::vector<double> off, there;
+  std::size_t count = 0;
+
+  Centred(const double* x, std::size_t n) : off(n), there(n) {
+    double pivot = 0;
+    Sum sum;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (std::isnan(x[i])) continue;
+      if (count == 0) pivot = x[i];
+      sum.add(x[i] - pivot);
+      ++count;
+    }
+    const double mean = count > 0 ? sum.value() / static_cast<double>(count) : 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (std::isnan(x[i])) continue;
+      off[i] = (x[i] - pivot) - mean;
+      there[i] = 1;
+    }
+  }
+  bool whole() const { return count == off.size(); }
+  double squares() const {
+    Sum sum;
+    for (double x : off) sum.add(x * x);
+    return sum.value();
+  }
+};
+
+// For lags from 0 to `most`: the sum of the products of pairs, and their number.
+struct LagPairs {
+  std::vector<double> products, pairs;
+
+  LagPairs(const Centred& a, const Centred& b, std::size_t most) : products(most + 1), pairs(most + 1) {
+    const std::size_t n = a.off.size();
+    lag_products(a.off.data(), b.off.data(), n, most, products.data());
+    if (a.whole() && b.whole()) {
+      for (std::size_t k = 0; k <= most; ++k) pairs[k] = static_cast<double>(n - k);
+      return;
+    }
+    lag_products(a.there.data(), b.there.data(), n, most, pairs.data());
+    for (double& one : pairs) one = std::round(one);
+  }
+  // The mean product, as if a pair that only the ends lack had been 0: Box, G. E. P. and Jenkins, G. M. (1976). Time
+  // Series Analysis, rev. ed., section 2.1.5. Holden-Day.
+  double covariance(std::size_t k) const {
+    return pairs[k] > 0 ? products[k] / (pairs[k] + static_cast<double>(k)) : std::numeric_limits<double>::quiet_NaN();
+  }
+};
+
+// Partial autocorrelations at lags 1 to `most` of the autocorrelations r at lags 0 to `most`: Durbin, J. (1960). The
+// fitting of time-series models. Review of the International Statistical Institute 28, 233-244.
+inline std::vector<double> partial_autocorrelations(const std::vector<double>& r) {
+  const std::size_t most = r.size() - 1;
+  std::vector<double> out(most), phi(most + 1), before(most + 1);
+  double variance = 1;
+  for (std::size_t k = 1; k <= most; ++k) {
+    double sum = r[k];
+    for (std::size_t j = 1; j < k; ++j) sum -= before[j] * r[k - j];
+    const double own = sum / variance;
+    phi[k] = own;
+    for (std::size_t j = 1; j < k; ++j) phi[j] = before[j] - own * before[k - j];
+    variance *= 1 - own * own;
+    out[k - 1] = own;
+    before = phi;
+  }
+  return out;
+}
+
+}  // namespace backfill
+
+#endif
