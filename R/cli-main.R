@@ -3,10 +3,11 @@
 # name = list(name, inputs, run, about, options, notes); each is defined in the file of its command.
 commands <- function() {
   list(demo = command_demo(), inspect = command_inspect(), periods = command_periods(), growth = command_growth(),
-       moving = command_moving(), season = command_season())
+       moving = command_moving(), season = command_season(), lags = command_lags(),
+       flags = command_flags())
 }
 
-# 0 done, 1 an internal fault, 2 bad usage or bad input. `args` is what follows `backfill` in the shell.
+# 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where that was asked for. `args` is what follows `backfill` in the shell.
 run_command_line <- function(args) {
   # In a locale without an encoding of its own, such as that of a scheduled job, names are those of the files still.
   args <- vapply(args, function(arg) if (validUTF8(arg)) `Encoding<-`(arg, "UTF-8") else arg, "", USE.NAMES = FALSE)
@@ -18,6 +19,7 @@ run_command_line <- function(args) {
       })
       0L
     },
+    backfill_flagged = function(cnd) 3L,
     backfill_error = function(cnd) {
       say(sprintf("backfill: %s", in_options(rlang::cnd_message(cnd))))
       2L
@@ -70,7 +72,7 @@ main_help <- function() {
     "",
     "Each command explains itself: backfill COMMAND --help",
     "Data goes to standard output, messages to standard error.",
-    "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input.",
+    "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input, 3 something flagged (flags --fail-on-flag).",
     "",
     "A first look, on made-up data that comes along: backfill demo",
     "How a file of your own is to be read:           backfill inspect FILE"

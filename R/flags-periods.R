@@ -20,7 +20,10 @@
 #' The latter three need at least 8 past deviations, a quantile as many as it takes to be estimated at all (39 for 0.95 on
 #' both sides). As few deviations say little about their spread, \eqn{k} standard deviations are widened to
 #' \eqn{t_{n-1}(\Phi(k)) \sqrt{1 + 1/n}}{t(n - 1) at the probability of k, times sqrt(1 + 1/n)}, so that a period in line
-#' with its past is flagged as often as a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}.
+#' with its past is flagged as often as a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}. In simulations of independent normal
+#' figures the shares flagged were 4.1 to 4.6% at 2 and 0.22 to 0.30% at 3 of either kind (4.6 and 0.27 by the normal
+#' distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together depart together, and more often. Against
+#' a multiplicative season past deviations are shares of their baselines.
 #'
 #' @section Not judged: Rows without enough prior periods, or without a limit yet, are `no baseline yet`. Partial, imputed,
 #'   empty and projected periods are listed with that status; they are neither flagged nor part of a baseline.
@@ -30,7 +33,8 @@
 #' @param beyond The limits, a named vector such as `c(percent = 10)` or `c(sd = 3, amount = 50)`.
 #' @param direction `"both"`, `"up"` or `"down"`.
 #' @param floor The least deviation, in the measure's unit, for which a percentage counts.
-#' @param need How many of the `last` must be there, by default half of them.
+#' @param need How many of the `last` must be there, by default half of them, of a season's cycle a
+#'   quarter.
 #' @param last How many periods or cycles make the baseline: by default one cycle of periods, and one cycle back. Of a
 #'   smoothed level its half-life.
 #' @param stat `"mean"` or `"median"` of them, or `"smoothed"`.
@@ -84,7 +88,8 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   }
   cycled <- if (against %in% c("same position", "season")) check_cycle(cycle, roles(x)$calendar)
   last <- check_last(last, against, cycled, roles(x)$calendar)
-  need <- check_need(need, last)
+  need <- need %||% ceiling(last / if (against == "season") 4 else 2)
+  check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
   given <- switch(against, "year to date" = year_before(along), if (!against %in% ways) {
     along_series(x, against)$value
   })
@@ -109,7 +114,7 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   )
   new_flags(x, along, made, standing, list(
     against = against, beyond = beyond, direction = direction, floor = floor, need = need, last = last, stat = stat,
-    beyond_all = beyond_all, keep_out = keep_out, of = of, cycle = cycled[c("length", "words")],
+    form = form, beyond_all = beyond_all, keep_out = keep_out, of = of, cycle = cycled[c("length", "words")],
     calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources
   ))
 }
@@ -189,14 +194,6 @@ check_last <- function(last, against, cycle, calendar, call = caller_env()) {
     stop_periods(last, calendar, "last", "over", call)
   }
   count
-}
-
-check_need <- function(need, last, call = caller_env()) {
-  if (is.null(need)) {
-    return(ceiling(last / 2))
-  }
-  check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs", call)
-  need
 }
 
 # How many standard deviations k are, when 0, 1, 2, ... past deviations are all that is known of them.

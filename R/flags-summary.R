@@ -52,11 +52,13 @@ episodes <- function(x, shift = 8) {
 flags_by_chance <- function(x) {
   about <- attr(x, "season")
   judged <- which(!is.na(x$flag))
+  relative <- about$against == "season" && about$form == "multiplicative"
+  scale <- if (relative) x$baseline[judged] else 1
   lines <- max(about$line, 0)
-  middle <- cells_cpp(about$line[judged], x$deviation[judged], lines, 0.5)$quantiles[1, about$line[judged]]
-  off <- x$deviation[judged] - middle
+  middle <- cells_cpp(about$line[judged], x$deviation[judged] / scale, lines, 0.5)$quantiles[1, about$line[judged]]
+  off <- x$deviation[judged] / scale - middle
   spread <- 1.4826 * cells_cpp(about$line[judged], abs(off), lines, 0.5)$quantiles[1, about$line[judged]]
-  above <- stats::pnorm((x$upper[judged] - x$baseline[judged] - middle) / spread, lower.tail = FALSE)
-  below <- stats::pnorm((x$lower[judged] - x$baseline[judged] - middle) / spread)
+  above <- stats::pnorm(((x$upper[judged] - x$baseline[judged]) / scale - middle) / spread, lower.tail = FALSE)
+  below <- stats::pnorm(((x$lower[judged] - x$baseline[judged]) / scale - middle) / spread)
   sum(above + below, na.rm = TRUE)
 }

@@ -4,8 +4,8 @@
 #' periods on either side; and the spells from each low to the next high. In a running anomaly these are the onset and the
 #' end of a warm, wet or busy season.
 #'
-#' Of equal figures in a row the middle one stands for all. A period whose span reaches over an end, or holds a period
-#' without a figure, is no turning point. Where two lows follow on each other, the lower one is kept, and of two highs the
+#' Of equal figures in a row the middle one stands for all. Periods without a figure are passed over. A period whose span
+#' reaches over an end is no turning point. Where two lows follow on each other, the lower one is kept, and of two highs the
 #' higher one, so that lows and highs take turns. A profile is taken to go around, from December to January.
 #'
 #' @param x A periods table, or a profile, from [cycle_profile()], for the average cycle.
@@ -38,9 +38,15 @@ turning_points <- function(x, span, of = "value") {
   rows <- found$row
   keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure", "period")], along$order[rows])
   line <- first_rows(along)$line[rows]
+  # What is drawn with it: a running anomaly below what it runs over.
+  note <- roles(x)$added[[of]]
+  points <- tibble::tibble(plain_tibble(x)[along$order, c(roles(x)$series, "measure", "period")], figure = along$value)
+  if (identical(note$verb, "running anomaly") && note$of %in% names(x)) {
+    points$below <- as.double(x[[note$of]])[along$order]
+  }
   new_result(tibble::tibble(
     keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"), spell = spell_numbers(line, found$high)
-  ), "turns", list(of = of, span = count_of_periods(reach, roles(x)$calendar), number = along$number[rows],
+  ), "turns", list(points = points, of = of, span = count_of_periods(reach, roles(x)$calendar), number = along$number[rows],
                    calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures,
                    sources = roles(x)$sources))
 }

@@ -14,7 +14,9 @@ describe_result <- function(x) {
     what_result(x),
     seasonal_index = describe_index(x), season_tests = describe_effects(x), worksheet = describe_worksheet(x),
     profile = describe_profile(x), grid = describe_grid(x), trends = describe_trends(x),
-    held_back = describe_held_back(x)
+    held_back = describe_held_back(x), autocorrelation = describe_memory(x), memory = "What the past says:",
+    cross_correlation = describe_cross(x), cycles = describe_cycles(x), flags = describe_flags(x),
+    flagged = describe_flagged(x), episodes = describe_episodes(x), turns = describe_turns(x), spells = describe_spells(x)
   )
 }
 
@@ -29,8 +31,10 @@ what_result <- function(x) sub("backfill_", "", class(x)[[1]])
 # Its first rows as a table for reading, without the columns that few need.
 result_lines <- function(x, n = Inf) {
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  for (column in intersect(c("period", "from", "to"), names(shown))) {
-    shown[[column]] <- period_label(shown[[column]], attr(x, "season")$calendar)
+  for (column in intersect(c("period", "from", "to", "start", "end", "largest_at"), names(shown))) {
+    if (inherits(shown[[column]], c("Date", "POSIXct"))) {
+      shown[[column]] <- period_label(shown[[column]], attr(x, "season")$calendar)
+    }
   }
   if ("disagree" %in% names(shown)) {
     shown$disagree <- first_of_list(shown$disagree)
@@ -45,11 +49,13 @@ result_lines <- function(x, n = Inf) {
 columns_left <- list(
   season_tests = c("periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f", "range_before",
                    "range_after"),
-  trends = c("start", "end", "error", "worth", "slope_per_year")
+  trends = c("start", "end", "error", "worth", "slope_per_year"),
+  autocorrelation = c("products", "lower"), cross_correlation = "lower", memory = c("periods", "ljung_box"),
+  flags = c("prior", "direction"), flagged = c("prior", "direction", "lower", "upper")
 )
 
 result_units <- c(share = "share", removed = "share", season_p = "p", kruskal_wallis_p = "p", moving_p = "p", p = "p",
-                  r_squared = "share", percent_per_year = "%", mape = "% of", mape_last_cycle = "% of",
+                  r_squared = "share", outside_p = "p", ljung_box_p = "p", percent = "%", percent_per_year = "%", mape = "% of", mape_last_cycle = "% of",
                   mape_other = "% of")
 
 describe_index <- function(x) {

@@ -214,6 +214,10 @@ calculation_in_words <- function(note) {
     deseasonalised = sprintf("%s without the season of %s", note$of, note$over),
     reseasonalised = sprintf("%s in the season of %s", note$of, note$over),
     interval = sprintf("%s end of the projection", note$over),
+    remainder = sprintf("remainder of %s without season and trend", note$of),
+    anomaly = sprintf("%sanomaly of %s from its average at each %s", if (note$standardised) "standardised " else "",
+                      note$of, note$over),
+    "running anomaly" = sprintf("running sum of %s", note$of),
     returns = sprintf("%s of %s", c(return = "return", log_return = "log return", wealth = "wealth of 1 invested",
                                     drawdown = "drawdown")[[note$type]], note$of)
   )

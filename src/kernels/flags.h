@@ -61,8 +61,10 @@ class PastDeviations {
   // Beyond which the next one lies with a probability of 1 - share (definition 6 of Hyndman and Fan 1996); NaN where
   // there are too few to say so.
   double quantile(double share) const {
-    const double rank = share * static_cast<double>(sorted_.size() + 1);
-    if (rank < 1 || rank > static_cast<double>(sorted_.size())) return std::numeric_limits<double>::quiet_NaN();
+    const double exact = share * static_cast<double>(sorted_.size() + 1), last = static_cast<double>(sorted_.size());
+    // A tenth of ten is one, whatever the rounding.
+    if (exact < 1 - 1e-9 || exact > last + 1e-9) return std::numeric_limits<double>::quiet_NaN();
+    const double rank = std::min(std::max(exact, 1.0), last);
     const std::size_t below = static_cast<std::size_t>(rank);
     const double low = sorted_[below - 1];
     return below == sorted_.size() ? low : low + (rank - static_cast<double>(below)) * (sorted_[below] - low);
@@ -99,7 +101,7 @@ class Flagger {
       }
       limits(past, here);
       if (std::isnan(x[t])) continue;
-      const double off = x[t] - here.baseline;
+      const double off = (x[t] - here.baseline) / scale(here);
       here.score = score(past, off);
       here.flagged = x[t] > here.upper || x[t] < here.lower;
       if (here.flagged && rule_.keep_out) {
@@ -184,6 +186,11 @@ class Flagger {
     return rule_.season.ratio ? level.mean() * own(t) : level.mean() + own(t);
   }
 
+  // A season of ratios varies with its size, so that past deviations are shares of their baselines.
+  double scale(const Judged& here) const {
+    return rule_.against == Against::season && rule_.season.ratio ? here.baseline : 1;
+  }
+
   double score(const PastDeviations& past, double off) const {
     if (past.count() < rule_.enough) return none;
     if (!std::isnan(rule_.robust)) {
@@ -207,6 +214,7 @@ class Flagger {
       low = first ? to_low : rule_.all ? std::min(low, to_low) : std::max(low, to_low);
     };
     const bool enough = past.count() >= rule_.enough;
+    const double times = scale(here);
     if (!std::isnan(rule_.percent)) {
       const double reach = std::max(rule_.percent / 100 * here.baseline, rule_.floor);
       if (here.baseline > 0) take(-reach, reach);
@@ -215,17 +223,17 @@ class Flagger {
     if (!std::isnan(rule_.amount)) take(-rule_.amount, rule_.amount);
     if (!std::isnan(rule_.spreads)) {
       const double reach = enough ? widened_[past.count()] * past.spread() : none;
-      take(past.mean() - reach, past.mean() + reach);
+      take(times * (past.mean() - reach), times * (past.mean() + reach));
     }
     if (!std::isnan(rule_.robust)) {
       const double reach = enough ? widened_robust_[past.count()] * past.robust_spread() : none;
-      take(enough ? past.median() - reach : none, enough ? past.median() + reach : none);
+      take(enough ? times * (past.median() - reach) : none, enough ? times * (past.median() + reach) : none);
     }
     if (!std::isnan(rule_.quantile)) {
       const double tail = 1 - rule_.quantile;
-      if (rule_.up && rule_.down) take(past.quantile(tail / 2), past.quantile(1 - tail / 2));
-      else if (rule_.up) take(-std::numeric_limits<double>::infinity(), past.quantile(1 - tail));
-      else take(past.quantile(tail), std::numeric_limits<double>::infinity());
+      if (rule_.up && rule_.down) take(times * past.quantile(tail / 2), times * past.quantile(1 - tail / 2));
+      else if (rule_.up) take(-std::numeric_limits<double>::infinity(), times * past.quantile(1 - tail));
+      else take(times * past.quantile(tail), std::numeric_limits<double>::infinity());
     }
     if (std::isnan(high) || (rule_.all && lacking)) return;
     here.upper = rule_.up ? here.baseline + high : std::numeric_limits<double>::infinity();

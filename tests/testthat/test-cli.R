@@ -278,3 +278,39 @@ test_that("season gives what the calls in R give, one result at a time", {
     expect_identical(ran$out, character())
   }
 })
+
+test_that("lags and flags give what the calls in R give; a flag can fail the run", {
+  dir <- withr::local_tempdir()
+  nights <- c(demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure", "guest_nights:flow",
+              "--quiet")
+  direct <- file.path(dir, "direct.csv")
+  monthly <- roll_up(guest_nights(), "month")
+  flags <- flag_periods(monthly, "same position", c(percent = 10, sd = 2), beyond_all = TRUE)
+  asked <- c("flags", nights, "--against", "same position", "--beyond", "percent:10", "--beyond", "sd:2", "--beyond-all")
+  results <- list(
+    list(c("lags", nights, "--lags", "12"), autocorrelation(monthly, 12)),
+    list(c("lags", nights, "--verdict", "--remainder"), summary(autocorrelation(add_remainder(monthly),
+                                                                                of = "remainder"))),
+    list(c("lags", nights, "--cross", "Ostrel,Vannow"), cross_correlation(monthly, "Ostrel", "Vannow")),
+    list(c("lags", nights, "--cycles"), suggest_cycle(monthly)),
+    list(asked, flags), list(c(asked, "--flagged"), summary(flags)),
+    list(c(asked, "--episodes"), summary(flags, type = "episodes")),
+    list(c(asked, "--since", "2031-10-01"), structure(flags[flags$period >= as.Date("2031-10-01"), ], class = class(flags)))
+  )
+  for (one in results) {
+    write_periods(one[[2]], direct)
+    ran <- command_line(one[[1]], "--format", "csv", dir = dir)
+    expect_identical(ran$out, readLines(direct), label = paste(one[[1]][-(2:9)], collapse = " "))
+    expect_identical(ran$status, 0L)
+  }
+  failed <- backfill_cli(asked, "--fail-on-flag", "--figure", "flags.png", dir = dir)
+  expect_identical(failed$status, 3L)
+  expect_true(file.exists(file.path(dir, "flags.png")))
+  expect_identical(command_line(asked, "--fail-on-flag", "--since", "2031-10-01", dir = dir)$status, 0L)
+  for (wrong in list(c("lags", nights, "--cross", "Ostrel"), c("lags", nights, "--lags", "99"),
+                     c("lags", nights, "--cycles", "--verdict"), c("flags", nights, "--beyond", "sd"),
+                     c("flags", nights, "--beyond", "moons:3"), c("flags", nights, "--against", "moon"),
+                     c("flags", nights, "--since", "soon"))) {
+    expect_identical(command_line(wrong, dir = dir)$status, 2L, label = paste(wrong[-(2:9)], collapse = " "))
+  }
+})

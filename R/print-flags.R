@@ -1,0 +1,88 @@
+# What flags, episodes and turning points say.
+
+describe_flags <- function(x, most = 3) {
+  about <- attr(x, "season")
+  counts <- table(x$status)
+  judged <- counts[["flagged"]] + counts[["within"]]
+  others <- counts[setdiff(names(counts), c("flagged", "within"))]
+  others <- others[others > 0]
+  top <- summary(x)
+  shown <- first_few(seq_len(nrow(top)), most)
+  c(
+    sprintf("%s, against %s; limits: %s.", sentence_case(flags_subject(about, x)), baseline_in_words(about),
+            limits_in_words(about)),
+    sprintf("Of %s judged %d %s flagged; series without departures would have had about %s.",
+            count_of(judged, "period"), counts[["flagged"]], if (counts[["flagged"]] == 1) "is" else "are",
+            format(signif(flags_by_chance(x), 2))),
+    if (length(others) > 0) {
+      sprintf("Not judged: %s.", in_words(sprintf("%s %s", format(others, big.mark = ",", trim = TRUE), names(others))))
+    },
+    if (nrow(top) > 0) {
+      sprintf("%s %s: %s.", lines_of_result(top)[shown], period_label(top$period[shown], about$calendar),
+              top$reason[shown])
+    },
+    if (nrow(top) > most) sprintf("summary() has all %d, or the episodes that they make.", nrow(top))
+  )
+}
+
+flags_subject <- function(about, x) {
+  gsub("_", " ", if (about$of == "value") in_words(unique(x$measure)) else about$of)
+}
+
+baseline_in_words <- function(about) {
+  middle <- c(mean = "mean", median = "median", smoothed = "smoothed level")[[about$stat]]
+  switch(
+    about$against,
+    "previous period" = "the period before",
+    "same position" = if (about$last == 1) sprintf("the period one cycle (%s) before", about$cycle$words) else
+      sprintf("the %s of the same position in the last %d cycles of %s", middle, about$last, about$cycle$words),
+    "last periods" = if (about$stat == "smoothed") sprintf("a level smoothed with a half-life of %s",
+                                                           count_of_periods(about$last, about$calendar)) else
+      sprintf("the %s of the last %s", middle, count_of_periods(about$last, about$calendar)),
+    "season" = sprintf("what season (%s) and level were by then", about$cycle$words),
+    "year to date" = "the year before up to the same date", about$against
+  )
+}
+
+limits_in_words <- function(about) {
+  said <- c(percent = "%g%% of the baseline", amount = "%g", sd = "%g standard deviations of past deviations",
+            mad = "%g robust standard deviations of past deviations", quantile = "what holds %g of past deviations")
+  each <- vapply(names(about$beyond), function(name) sprintf(said[[name]], about$beyond[[name]]), "")
+  paste0(in_words(each, last = if (about$beyond_all) " and " else " or "),
+         if (about$floor > 0) sprintf(", where the deviation is %g or more", about$floor),
+         switch(about$direction, up = ", upwards", down = ", downwards", ""),
+         if (about$keep_out) "; what is flagged is kept out of later baselines" else "")
+}
+
+describe_flagged <- function(x) {
+  if (nrow(x) == 0) "Nothing is flagged." else
+    sprintf("%s flagged, the largest first.", count_are(nrow(x), "period"))
+}
+
+describe_episodes <- function(x) {
+  if (nrow(x) == 0) {
+    return("There is no episode.")
+  }
+  runs <- sum(x$kind == "run")
+  c(
+    sprintf("%s: %s of flagged periods, and %s of 8 or more periods on one side of the baseline.",
+            count_of(nrow(x), "episode"), count_of(runs, "run"), count_of(nrow(x) - runs, "shift")),
+    if (runs < nrow(x)) "By chance alone such a shift begins once in about 250 independent periods."
+  )
+}
+
+describe_turns <- function(x) {
+  about <- attr(x, "season")
+  sprintf("%s and %s of %s: lowest and highest within %s on either side.", count_of(sum(x$turn == "low"), "low"),
+          count_of(sum(x$turn == "high"), "high"), gsub("_", " ", about$of), about$span)
+}
+
+describe_spells <- function(x) {
+  about <- attr(x, "season")
+  if (nrow(x) == 0) {
+    return("There is no spell from a low to a high.")
+  }
+  sprintf("%s from a low of %s to the next high, of %s%s.", count_of(nrow(x), "spell"), gsub("_", " ", about$of),
+          if (min(x$periods) < max(x$periods)) sprintf("%d to ", min(x$periods)) else "",
+          count_of(max(x$periods), "period"))
+}

@@ -1,0 +1,243 @@
+level_by_day <- function(value) {
+  day <- as.Date("2031-01-01") + seq_along(value) - 1
+  roll_up(records_of(day[!is.na(value)], x = value[!is.na(value)], kind = "level"), "day", cadence = "day")
+}
+
+# Every row by itself, from what comes before it: the baseline by `of_past`, limits of the deviations by `of_deviations`
+# (from the 9th on).
+judged_by_hand <- function(value, of_past, of_deviations) {
+  n <- length(value)
+  baseline <- vapply(seq_len(n), function(t) as.numeric(of_past(value[seq_len(t - 1)], t)), 0)
+  deviation <- value - baseline
+  limits <- vapply(seq_len(n), function(t) {
+    past <- deviation[seq_len(t - 1)]
+    past <- past[!is.na(past)]
+    if (length(past) < 8 || is.na(baseline[[t]])) c(NA_real_, NA_real_) else of_deviations(past)
+  }, c(0, 0))
+  list(baseline = baseline, lower = baseline + limits[1, ], upper = baseline + limits[2, ],
+       flag = value > baseline + limits[2, ] | value < baseline + limits[1, ])
+}
+
+spread_limits <- function(k) function(past) {
+  n <- length(past)
+  mean(past) + c(-1, 1) * stats::sd(past) * stats::qt(stats::pnorm(k), n - 1) * sqrt(1 + 1 / n)
+}
+
+test_that("baselines and limits are those made row by row from what came before", {
+  withr::local_seed(101)
+  value <- round(50 + rnorm(80, sd = 4), 1)
+  value[c(30, 55)] <- c(90, 20)
+  value[c(12, 13, 40)] <- NA
+  x <- level_by_day(value)
+  enough <- function(past, need, how) {
+    past <- past[!is.na(past)]
+    if (length(past) < need) NA else how(past)
+  }
+  ways <- list(
+    list(list("previous period"), function(past, t) if (t == 1) NA else past[[t - 1]]),
+    list(list("last periods", last = 6), function(past, t) enough(utils::tail(past, 6), 3, mean)),
+    list(list("last periods", last = 7, stat = "median", need = 5), function(past, t) {
+      enough(utils::tail(past, 7), 5, stats::median)
+    }),
+    list(list("same position", last = 3), function(past, t) enough(past[t - 7 * (1:3)[t > 7 * (1:3)]], 2, mean)),
+    list(list("last periods", last = 4, stat = "smoothed", need = 2), function(past, t) {
+      enough(past, 2, function(known) Reduce(function(s, y) s + (1 - 2^(-1 / 4)) * (y - s), known))
+    })
+  )
+  limits <- list(
+    list(c(sd = 2), spread_limits(2)),
+    list(c(mad = 2.5), function(past) {
+      n <- length(past)
+      free <- max(1, n / 2 - 1)
+      stats::median(past) + c(-1, 1) * stats::mad(past) * stats::qt(stats::pnorm(2.5), free) * sqrt(1 + 2 / n)
+    }),
+    list(c(quantile = 0.8), function(past) {
+      unname(stats::quantile(past, c(0.1, 0.9), type = 6)) * if (length(past) >= 9) 1 else NA
+    }),
+    list(c(sd = 2, amount = 6), function(past) pmax(pmin(spread_limits(2)(past), c(Inf, 6)), c(-6, -Inf)))
+  )
+  for (way in ways) {
+    for (limit in limits) {
+      found <- do.call(flag_periods, c(list(x), way[[1]], list(beyond = limit[[1]])))
+      hand <- judged_by_hand(value, way[[2]], limit[[2]])
+      about <- paste(way[[1]][[1]], names(limit[[1]]), collapse = " ")
+      judged <- !is.na(hand$upper)
+      expect_equal(found$baseline, hand$baseline, label = about)
+      expect_equal(found$upper[judged], hand$upper[judged], label = about)
+      expect_equal(found$lower[judged], hand$lower[judged], label = about)
+      if (length(limit[[1]]) == 1) expect_identical(found$flag, hand$flag, label = about)
+    }
+  }
+})
+
+test_that("percent counts above the floor only; all limits or any; up or down", {
+  x <- level_by_day(c(100, 115, 80, 82, 95, 95))
+  flags <- function(...) flag_periods(x, "previous period", ...)$flag
+  expect_identical(flags(c(percent = 10)), c(NA, TRUE, TRUE, FALSE, TRUE, FALSE))
+  expect_identical(flags(c(percent = 10), floor = 14), c(NA, TRUE, TRUE, FALSE, FALSE, FALSE))
+  expect_identical(flags(c(percent = 10), direction = "down"), c(NA, FALSE, TRUE, FALSE, FALSE, FALSE))
+  expect_identical(flags(c(percent = 10, amount = 20)), c(NA, TRUE, TRUE, FALSE, TRUE, FALSE))
+  expect_identical(flags(c(percent = 10, amount = 20), beyond_all = TRUE), c(NA, FALSE, TRUE, FALSE, FALSE, FALSE))
+  # A limit lies within; only what is beyond it is flagged.
+  expect_identical(flags(c(amount = 13))[[5]], FALSE)
+  x$target <- c(90, 100, 100, NA, 100, 94)
+  against <- flag_periods(x, "target", c(percent = 10))
+  expect_identical(against$flag, c(TRUE, TRUE, TRUE, NA, FALSE, FALSE))
+  expect_identical(as.character(against$status), c(rep("flagged", 3), "no baseline yet", "within", "within"))
+  expect_match(against$reason[[2]], "15 above (+15.0%) its baseline of 100, beyond 110", fixed = TRUE)
+})
+
+test_that("against the season, and the year before up to the same date", {
+  withr::local_seed(102)
+  season <- c(0.3, 0.4, 0.6, 0.8, 1.1, 1.4, 1.9, 2, 1.3, 0.9, 0.6, 0.7)
+  value <- 100 * rep(season, 5) * exp(rnorm(60, sd = 0.04))
+  value[[50]] <- value[[50]] * 1.5
+  when <- seq(as.Date("2026-01-01"), by = "month", length.out = 60)
+  x <- roll_up(records_of(when, x = value), "month")
+  found <- flag_periods(x, "season", c(sd = 3))
+  expect_identical(which(found$flag), 50L)
+  # The 41st month lies in the cycle that begins with the 37th, whose index is that of the 36 before.
+  index <- seasonal_index(x[1:36, ])$index
+  level <- mean(value[29:40] / index[c(5:12, 1:4)])
+  expect_equal(found$baseline[[41]], level * index[[5]])
+  expect_equal(found$prior[[41]], 12L)
+  expect_identical(found$status[[24]], factor("no baseline yet", levels(found$status)))
+  year <- flag_periods(x, "year to date", c(percent = 5))
+  expect_equal(year$value[15:17], c(sum(value[13:15]), sum(value[13:16]), sum(value[13:17])))
+  expect_equal(year$baseline[15:17], c(sum(value[1:3]), sum(value[1:4]), sum(value[1:5])))
+  expect_error(flag_periods(level_by_day(c(1, 0, 3)), "season"), "additive", class = "backfill_error_season")
+})
+
+test_that("nothing later changes an earlier flag", {
+  withr::local_seed(103)
+  value <- exp(rnorm(90, 3, 0.2))
+  later <- replace(value, 61:90, exp(rnorm(30, 6)))
+  ways <- list("previous period", "same position", "last periods", "season", "year to date")
+  for (way in ways) {
+    for (keep_out in c(FALSE, TRUE)) {
+      judge <- function(value) {
+        day <- seq(as.Date("2030-06-01"), by = "month", length.out = 90)
+        as.list(flag_periods(roll_up(records_of(day, x = value), "month"), way, c(mad = 2, percent = 30),
+                             keep_out = keep_out))
+      }
+      earlier <- function(found) lapply(found[c("baseline", "lower", "upper", "score", "flag", "reason")], `[`, 1:60)
+      expect_identical(earlier(judge(later)), earlier(judge(value)), label = paste(way, keep_out))
+    }
+  }
+})
+
+test_that("a period in line with its past is flagged as often as the limit says", {
+  withr::local_seed(104)
+  day <- as.Date("2031-01-01") + 0:59
+  noise <- roll_up(records_of(rep(day, 400), g = rep(1:400, each = 60), x = rnorm(400 * 60, 100), series = "g",
+                              kind = "level"), "day")
+  for (beyond in list(c(sd = 2), c(mad = 2), c(quantile = 0.8))) {
+    flags <- flag_periods(noise, beyond = beyond)
+    stated <- if (names(beyond) == "quantile") 1 - beyond else 2 * stats::pnorm(-beyond)
+    expect_equal(mean(flags$flag, na.rm = TRUE), unname(stated), tolerance = 0.1, label = names(beyond))
+    # And what the sentences say chance would have done is about that.
+    expect_equal(backfill:::flags_by_chance(flags) / sum(flags$flag, na.rm = TRUE), 1, tolerance = 0.25)
+  }
+})
+
+test_that("the week of storms is found in full, and few other days with it", {
+  daily <- roll_up(sailings(), "day")
+  flags <- flag_periods(daily, "season", c(sd = 4), keep_out = TRUE)
+  storm <- flags$period >= as.Date("2030-11-18") & flags$period <= as.Date("2030-11-22")
+  expect_identical(sum(flags$flag[storm]), 10L)
+  # The months of the sailings step up and down, which days cannot know: 1% of the other days are flagged with them.
+  expect_lt(mean(flags$flag[!storm], na.rm = TRUE), 0.02)
+  found <- summary(flags, type = "episodes")
+  runs <- found[found$start == as.Date("2030-11-18"), ]
+  expect_identical(runs$end, as.Date(rep("2030-11-22", 2)))
+  expect_identical(runs$flagged, c(5L, 5L))
+})
+
+test_that("partial, imputed and empty periods are listed apart; what is kept out is in no baseline", {
+  value <- c(10, 11, 10, 30, 10, 11, 10, 11)
+  x <- level_by_day(value)
+  x$standing[5] <- "partial"
+  x$standing[7] <- "imputed"
+  flags <- flag_periods(x, "last periods", c(amount = 5), last = 3, need = 1, keep_out = TRUE)
+  expect_identical(as.character(flags$status), c("no baseline yet", "within", "within", "flagged", "partial", "within",
+                                                 "imputed", "within"))
+  expect_equal(flags$baseline[c(6, 8)], c(10, 11))
+  expect_identical(flags$flag[c(5, 7)], c(NA, NA))
+  kept <- flag_periods(x, "last periods", c(amount = 5), last = 3, need = 1)
+  expect_equal(kept$baseline[[6]], 20)
+  # Runs and shifts: two flagged days on one side; and nine days above, of which one is flagged.
+  y <- level_by_day(c(10, 20, 21, 10, 11, 12, 11, 18, 11, 12, 11, 11, 11))
+  y$target <- 10
+  found <- summary(flag_periods(y, "target", c(amount = 5)), type = "episodes")
+  expect_identical(found$kind, c("run", "shift"))
+  expect_identical(found$start, as.Date(c("2031-01-02", "2031-01-05")))
+  expect_identical(found$periods, c(2L, 9L))
+  expect_equal(found$size, c(21, 18))
+  expect_equal(found$largest, c(11, 8))
+  expect_identical(found$flagged, c(2L, 1L))
+  expect_identical(summary(flag_periods(y, "target", c(amount = 5)))$deviation, c(11, 10, 8))
+  expect_error(flag_periods(x, "moon"), class = "backfill_error_column")
+  expect_error(flag_periods(x, beyond = c(10)), class = "backfill_error_argument")
+  expect_error(flag_periods(x, beyond = c(quantile = 95)), class = "backfill_error_argument")
+  expect_error(flag_periods(x, "previous period", last = 3), class = "backfill_error_argument")
+})
+
+test_that("anomalies are off the average at their position, plain, standardised, smoothed, and running", {
+  withr::local_seed(105)
+  monthly <- roll_up(guest_nights(), "month")
+  month <- as.POSIXlt(monthly$period)$mon
+  value <- ifelse(monthly$standing == "complete", monthly$value, NA)
+  mean_of <- stats::ave(value, monthly$island, month, FUN = function(v) mean(v, na.rm = TRUE))
+  sd_of <- stats::ave(value, monthly$island, month, FUN = function(v) stats::sd(v, na.rm = TRUE))
+  expect_equal(add_anomaly(monthly, "month")$anomaly, value - mean_of)
+  expect_equal(add_anomaly(monthly, "month", standardised = TRUE)$anomaly, (value - mean_of) / sd_of)
+  ran <- add_anomaly(monthly, "month", running = TRUE)
+  one <- ran$island == "Ostrel"
+  known <- ran$anomaly[one]
+  expect_equal(ran$running_anomaly[one], ifelse(is.na(known), NA, cumsum(ifelse(is.na(known), 0, known))))
+  smooth <- add_anomaly(monthly, "month", smooth = 3)
+  means <- tapply(value[one], month[one], mean, na.rm = TRUE)
+  expect_equal(smooth$anomaly[one], value[one] - ((means + means[c(12, 1:11)] + means[c(2:12, 1)]) / 3)[month[one] + 1],
+               ignore_attr = TRUE)
+  span <- add_anomaly(monthly, "month", reference = c("2029-01-01", "2029-12-31"))
+  expect_equal(span$anomaly[one & format(monthly$period, "%Y") == "2029"], rep(0, 12) * known[12:23])
+  expect_error(add_anomaly(monthly, "month", smooth = 4), class = "backfill_error_argument")
+})
+
+test_that("turning points by hand: plateaus, ends, gaps, and lows and highs in turn", {
+  turns <- function(value, span) {
+    found <- turning_points(level_by_day(value), span)
+    stats::setNames(found$turn, as.integer(found$period - as.Date("2031-01-01")) + 1)
+  }
+  expect_identical(turns(c(5, 3, 1, 3, 5, 7, 5, 3), 2), c("3" = "low", "6" = "high"))
+  # Ends are none, of a plateau the middle is, and of a level stretch nothing.
+  expect_identical(turns(c(1, 3, 7, 7, 7, 3, 1), 1), c("4" = "high"))
+  expect_length(turns(c(2, 2, 2, 2), 1), 0)
+  expect_identical(turns(c(5, 1, NA, 3, 8, 4, 2, 6), 1), c("2" = "low", "5" = "high", "7" = "low"))
+  # Two highs with no low between them that is lowest within the span: the higher one stays.
+  expect_identical(turns(c(0, 5, 4, 4.5, 4.2, 6, 1, 0, 2), 1)[1:2], c("2" = "high", "3" = "low"))
+  spells <- summary(turning_points(level_by_day(c(5, 1, 3, 8, 4, 2, 6, 9, 3)), 1))
+  expect_identical(spells$start, as.Date("2031-01-01") + c(1, 5))
+  expect_identical(spells$periods, c(2L, 2L))
+  expect_identical(spells$rise, c(7, 7))
+  # The average cycle goes around: from the low of January to the high of August, and from October to March.
+  months <- cycle_profile(roll_up(guest_nights(), "month"), "month")
+  expect_identical(as.character(turning_points(months, 3)$position), rep(c("January", "August"), 4))
+  wave <- roll_up(records_of(seq(as.Date("2030-01-01"), by = "month", length.out = 24),
+                             x = rep(cos(2 * pi * ((1:12) - 3) / 12), 2), kind = "level"), "month")
+  spell <- summary(turning_points(cycle_profile(wave, "month"), 2))
+  expect_identical(paste(spell$start, spell$end, spell$periods), "September March 6")
+})
+
+test_that("the season of the sea begins and ends where it was made to", {
+  files <- file.path(dirname(demo_file("sailings.csv")), sprintf("sea-temperature-%d.nc", 2029:2031))
+  skip_if_not_installed("ncdf4")
+  sea <- roll_up(read_records(files, when = "time", measures = c(sea_temperature = "level")), "day")
+  sea <- add_anomaly(sea, "weekday", running = TRUE)
+  spells <- summary(turning_points(sea, "90 days", of = "running_anomaly"))
+  # Warmer than the mean from 91 days before the warmest day to 91 days after it, give or take the weather's weeks.
+  warm <- as.POSIXlt(as.Date(spells$start))$yday + 1
+  expect_true(all(abs(warm - (233 - 91)) < 20))
+  cold <- as.POSIXlt(as.Date(spells$end))$yday + 1
+  expect_true(all(abs(cold - (233 + 91)) < 20))
+})
