@@ -46,7 +46,7 @@ lint:
 	@Rscript --vanilla tools/lint.R
 
 bench: setup $(INSTALLED)
-	@for bench in reading roll-up chunked moving season; do \
+	@for bench in reading roll-up chunked moving season memory; do \
 	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
 	done
 

@@ -6,20 +6,20 @@ command_flags <- function() {
     inputs = "FILE...",
     run = run_flags,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and flag those that depart from a baseline made of prior",
-      "periods alone. With --fail-on-flag it exits with status 3 where anything is flagged, for a scheduled job."
+      "Roll the dated records of a file up to regular periods, and flag those that depart from a baseline made of",
+      "prior periods alone. With --fail-on-flag it exits with status 3 where anything is flagged, for a scheduled job."
     ),
     options = c(
       reading_options(),
       rolling_options(),
       list(
         against = cli_option("BASELINE", paste(
-          "What periods are compared with: \"previous period\", \"same position\" (a cycle before), \"last periods\" (the",
-          "default), season, or \"year to date\"."
+          "What periods are compared with: \"previous period\", \"same position\" (a cycle before), \"last periods\"",
+          "(the default), season, or \"year to date\"."
         )),
         beyond = cli_option("LIMIT:NUMBER", paste(
-          "The limit: percent:10, amount:50, sd:3 (standard deviations of past deviations; the default), mad:3.5 (robust",
-          "ones) or quantile:0.95. May repeat; beyond any is flagged."
+          "The limit: percent:10, amount:50, sd:3 (standard deviations of past deviations; the default), mad:3.5",
+          "(robust ones) or quantile:0.95. May repeat; beyond any is flagged."
         ), repeats = TRUE),
         "beyond-all" = cli_flag("Flag only what is beyond all limits."),
         direction = cli_option("DIRECTION", "both (the default), up or down."),
@@ -32,7 +32,9 @@ command_flags <- function() {
         "keep-out" = cli_flag("Keep flagged periods out of later baselines."),
         flagged = cli_flag("Give the flagged periods alone, the largest first."),
         episodes = cli_flag("Give runs of flagged periods, and shifts of 8 or more on one side."),
-        since = cli_option("DATE", "Give, draw and fail on periods from DATE on only; earlier ones serve as their past."),
+        since = cli_option("DATE", paste(
+          "Give, draw and fail on periods from DATE on only; earlier ones serve as their past."
+        )),
         "fail-on-flag" = cli_flag("Exit with status 3 where anything is flagged.")
       ),
       output_options("Not used.")[c("format", "out", "figure", "size", "aside", "lift", "quiet")]

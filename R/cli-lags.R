@@ -6,9 +6,9 @@ command_lags <- function() {
     inputs = "FILE...",
     run = run_lags,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and correlate each series with itself some periods before:",
-      "whether there is structure, seasonal or not, or no more than chance. Or correlate two series with each other, or",
-      "look for the cycles that each series comes back after."
+      "Roll the dated records of a file up to regular periods, and correlate each series with itself some periods",
+      "before: whether there is structure, seasonal or not, or no more than chance. Or correlate two series with each",
+      "other, or look for the cycles that each series comes back after."
     ),
     options = c(
       reading_options(),
@@ -19,7 +19,9 @@ command_lags <- function() {
         level = cli_option("SHARE", "The share of lags within the band by chance. Default: 0.95."),
         remainder = cli_flag("Correlate what is left without season and trend."),
         verdict = cli_flag("Give a row for each series instead of each lag."),
-        cross = cli_option("FIRST,SECOND", "Correlate two series, or measures, with each other: which leads, by how much."),
+        cross = cli_option("FIRST,SECOND", paste(
+          "Correlate two series, or measures, with each other: which leads, by how much."
+        )),
         cycles = cli_flag("Give the cycles that series come back after.")
       ),
       output_options("How the figure is drawn: coefficient (the default) or partial.")

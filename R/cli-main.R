@@ -7,7 +7,8 @@ commands <- function() {
        flags = command_flags())
 }
 
-# 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where that was asked for. `args` is what follows `backfill` in the shell.
+# 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where that was asked for. `args` is what
+# follows `backfill` in the shell.
 run_command_line <- function(args) {
   # In a locale without an encoding of its own, such as that of a scheduled job, names are those of the files still.
   args <- vapply(args, function(arg) if (validUTF8(arg)) `Encoding<-`(arg, "UTF-8") else arg, "", USE.NAMES = FALSE)

@@ -96,15 +96,15 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
   line <- lines_of_result(structure(about$points, season = about))
   rows <- rows_in_panels(line, lift)
   shown <- unique(line[rows])
-  two <- "below" %in% names(about$points)
+  bars <- character()
   panel <- function(what) paste(if (length(shown) > 1) paste0(line[rows], ":"), gsub("_", " ", what))
   data <- data.frame(about$points[rows, ], panel = panel(about$of), line = line[rows])
-  if (two) {
-    base <- roles_of_running(about$of)
-    first <- data
-    first$figure <- first$below
-    first$panel <- panel(base)
-    data <- rbind(first, data)
+  if ("below" %in% names(about$points)) {
+    above <- data
+    above$figure <- above$below
+    above$panel <- panel(sub("^running_", "", about$of))
+    bars <- unique(above$panel)
+    data <- rbind(above, data)
   }
   # Each series' panels below each other.
   data$panel <- factor(data$panel, unique(data$panel[order(match(data$line, shown), seq_len(nrow(data)))]))
@@ -117,25 +117,25 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
   spells <- summary(object)
   spells <- data.frame(start = spells$start, end = spells$end, line = lines_of_result(spells))
   spells <- merge(spells[spells$line %in% shown, ], unique(data[c("panel", "line")]))
-  bars <- two
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
     (if (nrow(spells) > 0) ggplot2::geom_rect(data = spells, ggplot2::aes(
       xmin = .data$start, xmax = .data$end, ymin = -Inf, ymax = Inf
     ), inherit.aes = FALSE, fill = house_colours[[2]], alpha = 0.1)) +
     ggplot2::geom_hline(yintercept = 0, colour = "#9A9A9A", linewidth = 0.3) +
-    (if (bars) ggplot2::geom_linerange(data = first_panel(data, about), ggplot2::aes(
+    (if (length(bars) > 0) ggplot2::geom_linerange(data = data[data$panel %in% bars, ], ggplot2::aes(
       ymin = 0, ymax = .data$figure, colour = .data$figure > 0
     ), linewidth = 0.3, na.rm = TRUE)) +
     ggplot2::scale_colour_manual(values = c("FALSE" = house_colours[[2]], "TRUE" = house_colours[[1]])) +
-    ggplot2::geom_line(data = data[!bars | data$panel %in% marks$panel, ], colour = house_colours[[1]],
+    ggplot2::geom_line(data = data[!data$panel %in% bars, ], colour = house_colours[[1]],
                        linewidth = 0.8, na.rm = TRUE) +
     ggplot2::geom_point(data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8, colour = "white") +
     ggplot2::scale_fill_manual(values = c(low = house_colours[[2]], high = house_colours[[1]])) +
     ggplot2::geom_text(data = marks, ggplot2::aes(label = .data$label, vjust = ifelse(.data$turn == "high", -1, 1.9)),
                        size = 3.1, colour = "#333333") +
     period_axis(about$calendar) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = if (nlevels(data$panel) > 2) 0.42 else 0.28)) +
+    ggplot2::scale_y_continuous(labels = scales::label_comma(),
+                                expand = ggplot2::expansion(mult = if (nlevels(data$panel) > 2) 0.42 else 0.28)) +
     ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf("Turning points of %s", gsub("_", " ", about$of)),
@@ -144,9 +144,3 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
       caption = season_caption(about)
     )
 }
-
-# "anomaly" of "running_anomaly"
-roles_of_running <- function(name) sub("^running_", "", name)
-
-first_panel <- function(data, about) data[grepl(paste0(gsub("_", " ", roles_of_running(about$of)), "$"), data$panel) &
-                                            !grepl(paste0(gsub("_", " ", about$of), "$"), data$panel), ]

@@ -10,8 +10,8 @@
 #' @param from The positions: `"month"`, `"day of year"`, `"week"`, `"quarter"`, `"weekday"`, `"hour"` and so on, see
 #'   [cycle_profile()].
 #' @param standardised `TRUE` divides by the standard deviation at the position.
-#' @param smooth Over how many positions, an odd number, averages (and standard deviations) are smoothed around the cycle;
-#'   1 for not at all.
+#' @param smooth Over how many positions, an odd number, averages (and standard deviations) are smoothed around the
+#'   cycle; 1 for not at all.
 #' @param running `TRUE` adds a second column, `running_` and the name, the sum of the anomalies so far in each series.
 #' @param reference Two dates or times, from which and to which the averages are taken; `NULL` for all.
 #' @return The table with one column more, or two.
@@ -41,7 +41,8 @@ add_anomaly <- function(x, from, standardised = FALSE, smooth = 1, running = FAL
   position <- position_factor(when, from, roles(x)$calendar$year_start)
   places <- nlevels(position)
   cell <- (rows$line - 1L) * places + as.integer(position)
-  made <- cells_cpp(ifelse(in_reference(along, reference), cell, 0L), along$value, length(rows$first) * places, numeric())
+  counted <- ifelse(in_reference(along, reference), cell, 0L)
+  made <- cells_cpp(counted, along$value, length(rows$first) * places, numeric())
   average <- smoothed_around(made$mean, places, smooth)[cell]
   value <- along$value - average
   if (standardised) {
@@ -73,7 +74,8 @@ in_reference <- function(along, reference, call = caller_env()) {
   }
   reference <- as_moments(reference, "reference", call)
   if (length(reference) != 2 || anyNA(reference)) {
-    abort_backfill("argument", "`reference` must be two dates, from which and to which averages are taken.", call = call)
+    abort_backfill("argument", "`reference` must be two dates, from which and to which averages are taken.",
+                   call = call)
   }
   ends <- period_number(reference, along$calendar)
   along$number >= ends[[1]] & along$number <= ends[[2]]

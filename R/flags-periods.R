@@ -17,16 +17,16 @@
 #' unit; `sd` standard deviations of the past deviations from their mean; `mad` robust ones, 1.4826 times the median
 #' absolute deviation, from their median; `quantile`, the share of past deviations that lie within.
 #'
-#' The latter three need at least 8 past deviations, a quantile as many as it takes to be estimated at all (39 for 0.95 on
-#' both sides). As few deviations say little about their spread, \eqn{k} standard deviations are widened to
-#' \eqn{t_{n-1}(\Phi(k)) \sqrt{1 + 1/n}}{t(n - 1) at the probability of k, times sqrt(1 + 1/n)}, so that a period in line
-#' with its past is flagged as often as a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}. In simulations of independent normal
-#' figures the shares flagged were 4.1 to 4.6% at 2 and 0.22 to 0.30% at 3 of either kind (4.6 and 0.27 by the normal
-#' distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together depart together, and more often. Against
-#' a multiplicative season past deviations are shares of their baselines.
+#' The latter three need at least 8 past deviations, a quantile as many as it takes to be estimated at all (39 for 0.95
+#' on both sides). As few deviations say little about their spread, \eqn{k} standard deviations are widened to
+#' \eqn{t_{n-1}(\Phi(k)) \sqrt{1 + 1/n}}{t(n - 1) at the probability of k, times sqrt(1 + 1/n)}, so that a period in
+#' line with its past is flagged as often as a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}.
+#' In simulations of independent normal figures the shares flagged were 4.1 to 4.6% at 2 and 0.22 to 0.30% at 3 of
+#' either kind (4.6 and 0.27 by the normal distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together
+#' depart together, and more often. Against a multiplicative season past deviations are shares of their baselines.
 #'
-#' @section Not judged: Rows without enough prior periods, or without a limit yet, are `no baseline yet`. Partial, imputed,
-#'   empty and projected periods are listed with that status; they are neither flagged nor part of a baseline.
+#' @section Not judged: Rows without enough prior periods, or without a limit yet, are `no baseline yet`. Partial,
+#'   imputed, empty and projected periods are listed with that status; they are neither flagged nor part of a baseline.
 #'
 #' @inheritParams add_growth
 #' @param against What periods are compared with, see above.
@@ -42,16 +42,17 @@
 #' @param form `"multiplicative"` or `"additive"`, of a season.
 #' @param beyond_all `TRUE` flags what is beyond all limits, `FALSE` beyond any.
 #' @param keep_out `TRUE` keeps flagged periods out of later baselines and past deviations.
-#' @return A tibble with a row for each row of `x`: the series columns, `measure`, `period`, `value`, `baseline`, `prior`
-#'   (periods behind it), `deviation`, `percent`, `score` (standard deviations, or robust ones), `lower` and `upper` (the
-#'   limits), `flag` (`NA` where not judged), `direction`, `status` and `reason`. `summary()` of it: the flagged rows, the
-#'   largest first, or with `type = "episodes"` runs of flagged periods and shifts (8 or more periods on one side of the
-#'   baseline), each with its start, end, periods, size (the sum of the deviations) and largest deviation.
+#' @return A tibble with a row for each row of `x`: the series columns, `measure`, `period`, `value`, `baseline`,
+#'   `prior` (periods behind it), `deviation`, `percent`, `score` (standard deviations, or robust ones), `lower` and
+#'   `upper` (the limits), `flag` (`NA` where not judged), `direction`, `status` and `reason`. `summary()` of it: the
+#'   flagged rows, the largest first, or with `type = "episodes"` runs of flagged periods and shifts (8 or more periods
+#'   on one side of the baseline), each with its start, end, periods, size (the sum of the deviations) and largest
+#'   deviation.
 #' @section Errors: `backfill_error_input`; `backfill_error_column` for a name that is none; `backfill_error_argument`;
 #'   `backfill_error_season` for values of zero or less and a multiplicative season.
-#' @references Shewhart, W. A. (1931). *Economic Control of Quality of Manufactured Product*. Van Nostrand. Iglewicz, B. and
-#'   Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC. Hyndman, R. J. and Fan, Y. (1996). Sample quantiles
-#'   in statistical packages. *The American Statistician* 50, 361-365.
+#' @references Shewhart, W. A. (1931). *Economic Control of Quality of Manufactured Product*. Van Nostrand. Iglewicz, B.
+#'   and Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC. Hyndman, R. J. and Fan, Y. (1996). Sample
+#'   quantiles in statistical packages. *The American Statistician* 50, 361-365.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -80,8 +81,8 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
     of <- of_year
   }
   along <- along_series(x, of)
-  standing <- x$standing[along$order]
-  along$value[standing == "imputed"] <- NA
+  standing <- if (is.unsorted(along$order)) x$standing[along$order] else x$standing
+  along$value[which(standing == "imputed")] <- NA
   if (against == "season" && form == "multiplicative" && any(along$value <= 0, na.rm = TRUE)) {
     abort_backfill("season", sprintf("\"%s\" has values of zero or less; a multiplicative season needs values above.",
                                      of), ">" = "Set `form` to \"additive\".")
@@ -109,8 +110,8 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   rows <- first_rows(along)
   most <- max(c(0, along$number - along$number[rows$first][rows$line])) + 2
   made <- flags_cpp(
-    along$series, along$number, along$value, base %||% numeric(), given %||% numeric(), at$position - 1L, at$first %||% 0,
-    rule, widened_limits(limit("sd"), most, 1), widened_limits(limit("mad"), most, 0.5)
+    along$series, along$number, along$value, base %||% numeric(), given %||% numeric(), at$position - 1L,
+    at$first %||% 0, rule, widened_limits(limit("sd"), most, 1), widened_limits(limit("mad"), most, 0.5)
   )
   new_flags(x, along, made, standing, list(
     against = against, beyond = beyond, direction = direction, floor = floor, need = need, last = last, stat = stat,
@@ -119,44 +120,56 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   ))
 }
 
+# Put together without looking at a row twice, as there may be millions.
 new_flags <- function(x, along, made, standing, about) {
   deviation <- along$value - made$baseline
-  percent <- ifelse(made$baseline > 0, 100 * deviation / made$baseline, NA)
+  percent <- 100 * deviation / made$baseline
+  percent[which(made$baseline <= 0)] <- NA
   flag <- made$flag
-  status <- rep("within", length(flag))
-  status[is.na(flag)] <- "no baseline yet"
-  other <- standing != "complete"
-  status[other] <- as.character(standing[other])
-  flag[other] <- NA
-  status[is.na(along$value) & !other] <- "no figure"
-  status[flag %in% TRUE] <- "flagged"
-  known <- c("flagged", "within", "no baseline yet", "no figure", setdiff(standings, "complete"))
-  out <- tibble::tibble(
-    vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure", "period")], along$order), value = along$value,
-    baseline = made$baseline, prior = made$prior, deviation = deviation, percent = percent, score = made$score,
-    lower = made$lower, upper = made$upper, flag = flag,
-    direction = ifelse(flag %in% TRUE, ifelse(deviation > 0, "up", "down"), ""),
-    status = factor(status, known), reason = ""
-  )
-  out$reason <- reasons_of(out, about)
+  status <- flag_statuses(flag, along$value, standing)
+  flag[as.integer(status) > 3] <- NA
+  rows <- which(flag)
+  direction <- reason <- rep("", length(flag))
+  direction[rows] <- ifelse(deviation[rows] > 0, "up", "down")
+  reason[as.integer(status) == 3] <- "too few prior periods for a baseline or a limit"
+  limit <- ifelse(deviation[rows] > 0, made$upper[rows], made$lower[rows])
+  reason[rows] <- reasons_of(deviation[rows], percent[rows], made$baseline[rows], limit)
+  columns <- as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")]
+  if (is.unsorted(along$order)) {
+    columns <- lapply(columns, vctrs::vec_slice, along$order)
+  }
+  out <- tibble::new_tibble(c(columns, list(
+    value = along$value, baseline = made$baseline, prior = made$prior, deviation = deviation, percent = percent,
+    score = made$score, lower = made$lower, upper = made$upper, flag = flag, direction = direction, status = status,
+    reason = reason
+  )), nrow = length(flag))
   new_result(out, "flags", c(about, list(number = along$number, line = first_rows(along)$line)))
 }
 
-# In words, for rows that are flagged or not judged.
-reasons_of <- function(out, about) {
-  reason <- rep("", nrow(out))
-  reason[out$status == "no baseline yet"] <- "too few prior periods for a baseline or a limit"
-  rows <- which(out$flag)
-  if (length(rows) > 0) {
-    short <- function(y) formatC(y, digits = 4, format = "fg", big.mark = ",")
-    off <- out$deviation[rows]
-    share <- ifelse(is.na(out$percent[rows]), "", sprintf(" (%+.1f%%)", out$percent[rows]))
-    reason[rows] <- sprintf(
-      "%s %s%s its baseline of %s, beyond %s", trimws(short(abs(off))), ifelse(off > 0, "above", "below"), share,
-      trimws(short(out$baseline[rows])), trimws(short(ifelse(off > 0, out$upper[rows], out$lower[rows])))
-    )
+# The first three of them are those of whole periods with a figure.
+flag_statuses <- function(flag, value, standing) {
+  known <- c("flagged", "within", "no baseline yet", "no figure", setdiff(standings, "complete"))
+  code <- 2L - flag
+  code[is.na(flag)] <- 3L
+  code[is.na(value)] <- 4L
+  of_standing <- match(levels(standing), known)[as.integer(standing)]
+  other <- which(!is.na(of_standing))
+  code[other] <- of_standing[other]
+  structure(code, levels = known, class = "factor")
+}
+
+# Of flagged periods, in words.
+reasons_of <- function(deviation, percent, baseline, limit) {
+  short <- function(y) {
+    decimals <- pmin(pmax(3 - floor(log10(pmax(abs(y), 1e-9))), 0), 9)
+    text <- sprintf("%.*f", as.integer(decimals), y)
+    large <- which(abs(y) >= 1000)
+    text[large] <- formatC(y[large], digits = 0, format = "f", big.mark = ",")
+    sub("[.]$", "", sub("([.][0-9]*?)0+$", "\\1", text, perl = TRUE))
   }
-  reason
+  share <- ifelse(is.na(percent), "", sprintf(" (%+.1f%%)", percent))
+  side <- ifelse(deviation > 0, "above", "below")
+  sprintf("%s %s%s its baseline of %s, beyond %s", short(abs(deviation)), side, share, short(baseline), short(limit))
 }
 
 check_against <- function(against, ways, x, call = caller_env()) {

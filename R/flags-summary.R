@@ -41,7 +41,8 @@ episodes <- function(x, shift = 8) {
   tibble::tibble(
     tibble::new_tibble(as.list(x)[c(about$series, "measure")], nrow = nrow(x))[first, ], start = x$period[first],
     end = x$period[last], periods = as.integer(last - first + 1), kind = kind[first],
-    direction = ifelse(side[first] > 0, "up", "down"), flagged = as.integer(rowsum(as.integer(flagged[rows]), run[rows])),
+    direction = ifelse(side[first] > 0, "up", "down"),
+    flagged = as.integer(rowsum(as.integer(flagged[rows]), run[rows])),
     size = as.vector(rowsum(x$deviation[rows], run[rows])), largest = x$deviation[furthest],
     largest_at = x$period[furthest]
   )

@@ -1,12 +1,12 @@
 #' Turning points
 #'
 #' The local lows and highs of a column: periods whose figure is the lowest, or the highest, of those within `span`
-#' periods on either side; and the spells from each low to the next high. In a running anomaly these are the onset and the
-#' end of a warm, wet or busy season.
+#' periods on either side; and the spells from each low to the next high. In a running anomaly these are the onset and
+#' the end of a warm, wet or busy season.
 #'
-#' Of equal figures in a row the middle one stands for all. Periods without a figure are passed over. A period whose span
-#' reaches over an end is no turning point. Where two lows follow on each other, the lower one is kept, and of two highs the
-#' higher one, so that lows and highs take turns. A profile is taken to go around, from December to January.
+#' Of equal figures in a row the middle one stands for all. Periods without a figure are passed over. A period whose
+#' span reaches over an end is no turning point. Where two lows follow on each other, the lower one is kept, and of two
+#' highs the higher one, so that lows and highs take turns. A profile is taken to go around, from December to January.
 #'
 #' @param x A periods table, or a profile, from [cycle_profile()], for the average cycle.
 #' @param span How many periods on either side: a number or a length of time; of a profile a number of positions.
@@ -46,9 +46,9 @@ turning_points <- function(x, span, of = "value") {
   }
   new_result(tibble::tibble(
     keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"), spell = spell_numbers(line, found$high)
-  ), "turns", list(points = points, of = of, span = count_of_periods(reach, roles(x)$calendar), number = along$number[rows],
-                   calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures,
-                   sources = roles(x)$sources))
+  ), "turns", list(points = points, of = of, span = count_of_periods(reach, roles(x)$calendar),
+                   number = along$number[rows], calendar = roles(x)$calendar, series = roles(x)$series,
+                   measures = roles(x)$measures, sources = roles(x)$sources))
 }
 
 turns_of_profile <- function(x, span, call = caller_env()) {

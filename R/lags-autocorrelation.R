@@ -5,13 +5,13 @@
 #'
 #' \eqn{r_k = c_k / c_0}{r[k] = c[k] / c[0]} with \eqn{c_k = \sum (x_t - \bar{x})(x_{t+k} - \bar{x}) / n}{c[k] = sum of
 #' (x[t] - mean)(x[t+k] - mean) / n}. Where periods are missing, the sum is over the pairs that are there and \eqn{n} is
-#' their number and \eqn{k}. Partial autocorrelations come from \eqn{r} by the Durbin-Levinson recursion. Many periods and
-#' lags are multiplied through Fourier transforms.
+#' their number and \eqn{k}. Partial autocorrelations come from \eqn{r} by the Durbin-Levinson recursion. Many periods
+#' and lags are multiplied through Fourier transforms.
 #'
-#' @section Verdict: `summary()` counts the lags outside the band and the probability that chance puts as many there (each
-#'   by itself: the binomial distribution), and gives the statistic of Ljung and Box (1978) over the lags of one cycle, or
-#'   10, at most a quarter of the periods. There is structure where its p is below 0.05; it is seasonal where the
-#'   coefficient of one cycle lies above the band and above those beside it.
+#' @section Verdict: `summary()` counts the lags outside the band and the probability that chance puts as many there
+#'   (each by itself: the binomial distribution), and gives the statistic of Ljung and Box (1978) over the lags of one
+#'   cycle, or 10, at most a quarter of the periods. There is structure where its p is below 0.05; it is seasonal where
+#'   the coefficient of one cycle lies above the band and above those beside it.
 #'
 #' @inheritParams add_growth
 #' @param lags How many lags: a number of periods or a length of time. By default two cycles, or where the periods have
@@ -22,15 +22,15 @@
 #'   lag"`: \eqn{\pm z \sqrt{(1 + 2 \sum_{j<k} r_j^2) / n}}{+- z sqrt((1 + 2 sum of r[j]^2 below k) / n)} (Bartlett
 #'   1946), for the lags behind the last that matters.
 #' @return A tibble with a row for each series, measure and lag: `lag`, `cycles` (the lag in cycles), `coefficient`,
-#'   `pairs`, `products` (the sum of the products of the pairs), `lower` and `upper` (the band), `outside`, and `partial`.
-#'   `summary()` of it: `periods`, `lags`, `outside`, `expected` (as many by chance), `outside_p`, `ljung_box`,
-#'   `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `seasonal` and `verdict`.
+#'   `pairs`, `products` (the sum of the products of the pairs), `lower` and `upper` (the band), `outside`, and
+#'   `partial`. `summary()` of it: `periods`, `lags`, `outside`, `expected` (as many by chance), `outside_p`,
+#'   `ljung_box`, `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `seasonal` and `verdict`.
 #' @section Errors: `backfill_error_input` where `x` is no periods table or has no figures; `backfill_error_over` for
 #'   `lags`; `backfill_error_column`, `backfill_error_argument`.
-#' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*, rev. ed. Holden-Day. Bartlett, M. S. (1946).
-#'   On the theoretical specification of sampling properties of autocorrelated time series. *Supplement to the Journal of
-#'   the Royal Statistical Society* 8, 27-41. Ljung, G. M. and Box, G. E. P. (1978). On a measure of lack of fit in time
-#'   series models. *Biometrika* 65, 297-303.
+#' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*, rev. ed. Holden-Day. Bartlett, M. S.
+#'   (1946). On the theoretical specification of sampling properties of autocorrelated time series. *Supplement to the
+#'   Journal of the Royal Statistical Society* 8, 27-41. Ljung, G. M. and Box, G. E. P. (1978). On a measure of lack of
+#'   fit in time series models. *Biometrika* 65, 297-303.
 #' @seealso [add_remainder()] for what is left without season and trend.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),

@@ -3,14 +3,14 @@
 #' The correlation of one series with another some periods later or earlier, on changes from period to period (so that a
 #' common trend is not taken for a link), with a band that allows for the structure of both.
 #'
-#' At a lag of 2 the coefficient is that of `first` with `second` two periods later: a peak there says that `first` leads
-#' by two periods. The band is \eqn{\pm z \sqrt{(1 + 2 \sum_k r_k s_k) / n}}{+- z sqrt((1 + 2 sum of r[k] s[k]) / n)} with
-#' the autocorrelations of both (Bartlett 1935), and no narrower than that of white noise.
+#' At a lag of 2 the coefficient is that of `first` with `second` two periods later: a peak there says that `first`
+#' leads by two periods. The band is \eqn{\pm z \sqrt{(1 + 2 \sum_k r_k s_k) / n}}{+- z sqrt((1 + 2 sum of r[k] s[k]) /
+#' n)} with the autocorrelations of both (Bartlett 1935), and no narrower than that of white noise.
 #'
 #' @inheritParams autocorrelation
 #' @param first,second Names of two lines of the table: of their series, or measures, or both with `" / "` between them.
-#' @param made What is correlated: `"differences"` from the period before, or `"values"`, with a warning where these are not
-#'   stationary.
+#' @param made What is correlated: `"differences"` from the period before, or `"values"`, with a warning where these are
+#'   not stationary.
 #' @return A tibble with a row for each lag: `lag`, `cycles`, `coefficient`, `pairs`, `lower`, `upper` and `outside`.
 #' @section Errors: `backfill_error_input`, `backfill_error_argument`, `backfill_error_over`. Values whose lag-1
 #'   autocorrelation is above 0.6 give a warning of class `backfill_warning_use`.

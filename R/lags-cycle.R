@@ -4,16 +4,16 @@
 #' peak that stands out, ranked by how much of these changes their positions explain.
 #'
 #' Looked at are changes from period to period, in which trends and levels that wander leave little. A peak must lie
-#' beyond what 19 of 20 series of noise have anywhere, and the analysis of variance over the positions must give a p below
-#' 0.01. A multiple of a shorter cycle is listed only where it explains clearly more, and of
-#' lengths within a third of each other the one that explains most. Long and smooth cycles hardly show
-#' in the changes of short periods: roll up to longer ones to find a year in days.
+#' beyond what 19 of 20 series of noise have anywhere, and the analysis of variance over the positions must give a p
+#' below 0.01. A multiple of a shorter cycle is listed only where it explains clearly more, and of lengths within a
+#' third of each other the one that explains most. Long and smooth cycles hardly show in the changes of short periods:
+#' roll up to longer ones to find a year in days.
 #'
 #' @inheritParams add_growth
-#' @return A tibble with a row for each cycle of a series, the strongest first: the series columns, `measure`, `cycle` (in
-#'   periods), `coefficient` (the autocorrelation), `share` (of the changes' variance between positions, adjusted for
-#'   their number), `frequency` (share of the variance at the frequency of one cycle in the periodogram) and `p`. `NULL`
-#'   where no series has any.
+#' @return A tibble with a row for each cycle of a series, the strongest first: the series columns, `measure`, `cycle`
+#'   (in periods), `coefficient` (the autocorrelation), `share` (of the changes' variance between positions, adjusted
+#'   for their number), `frequency` (share of the variance at the frequency of one cycle in the periodogram) and `p`.
+#'   `NULL` where no series has any.
 #' @section Errors: `backfill_error_input`, `backfill_error_column`.
 #' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*, rev. ed. Holden-Day.
 #' @examples

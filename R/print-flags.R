@@ -67,7 +67,10 @@ describe_episodes <- function(x) {
   c(
     sprintf("%s: %s of flagged periods, and %s of 8 or more periods on one side of the baseline.",
             count_of(nrow(x), "episode"), count_of(runs, "run"), count_of(nrow(x) - runs, "shift")),
-    if (runs < nrow(x)) "By chance alone such a shift begins once in about 250 independent periods."
+    if (runs < nrow(x)) {
+      paste("By chance such a shift begins once in about 250 independent periods, and more often where these hang",
+            "together.")
+    }
   )
 }
 

@@ -16,7 +16,8 @@ describe_result <- function(x) {
     profile = describe_profile(x), grid = describe_grid(x), trends = describe_trends(x),
     held_back = describe_held_back(x), autocorrelation = describe_memory(x), memory = "What the past says:",
     cross_correlation = describe_cross(x), cycles = describe_cycles(x), flags = describe_flags(x),
-    flagged = describe_flagged(x), episodes = describe_episodes(x), turns = describe_turns(x), spells = describe_spells(x)
+    flagged = describe_flagged(x), episodes = describe_episodes(x), turns = describe_turns(x),
+    spells = describe_spells(x)
   )
 }
 
@@ -54,9 +55,9 @@ columns_left <- list(
   flags = c("prior", "direction"), flagged = c("prior", "direction", "lower", "upper")
 )
 
-result_units <- c(share = "share", removed = "share", season_p = "p", kruskal_wallis_p = "p", moving_p = "p", p = "p",
-                  r_squared = "share", outside_p = "p", ljung_box_p = "p", percent = "%", percent_per_year = "%", mape = "% of", mape_last_cycle = "% of",
-                  mape_other = "% of")
+result_units <- c(share = "share", removed = "share", r_squared = "share", season_p = "p", kruskal_wallis_p = "p",
+                  moving_p = "p", p = "p", outside_p = "p", ljung_box_p = "p", percent = "%", percent_per_year = "%",
+                  mape = "% of", mape_last_cycle = "% of", mape_other = "% of")
 
 describe_index <- function(x) {
   season <- attr(x, "season")

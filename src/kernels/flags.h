@@ -43,20 +43,33 @@ class PastDeviations {
 
   void add(double x) {
     part_.add(x);
-    if (keeps_) sorted_.insert(std::upper_bound(sorted_.begin(), sorted_.end(), x), x);
+    if (!keeps_) return;
+    sorted_.insert(std::upper_bound(sorted_.begin(), sorted_.end(), x), x);
+    robust_ = std::numeric_limits<double>::quiet_NaN();
   }
   std::size_t count() const { return static_cast<std::size_t>(part_.count); }
   double mean() const { return part_.pivot + part_.mean; }
   double spread() const { return part_.deviation(); }
   double median() const { return combined(sorted_.data(), sorted_.data() + sorted_.size(), Combine::median); }
-  // 1.4826 times the median absolute deviation: from the middle outwards, as far as half of them.
+  // 1.4826 times the median absolute deviation: from the middle outwards, as far as half of them reach.
   double robust_spread() const {
+    if (!std::isnan(robust_) || sorted_.empty()) return robust_;
     const double middle = median();
-    std::vector<double> off;
-    off.reserve(sorted_.size());
-    for (double x : sorted_) off.push_back(std::fabs(x - middle));
-    std::sort(off.begin(), off.end());
-    return 1.4826 * combined(off.data(), off.data() + off.size(), Combine::median);
+    const std::size_t n = sorted_.size();
+    std::size_t right = static_cast<std::size_t>(std::lower_bound(sorted_.begin(), sorted_.end(), middle) -
+                                                 sorted_.begin());
+    std::size_t left = right;  // behind the next to the left
+    double before = 0, last = 0;
+    for (std::size_t k = 0; k <= n / 2; ++k) {
+      before = last;
+      if (right < n && (left == 0 || sorted_[right] - middle <= middle - sorted_[left - 1])) {
+        last = sorted_[right++] - middle;
+      } else {
+        last = middle - sorted_[--left];
+      }
+    }
+    robust_ = 1.4826 * (n % 2 == 1 ? last : (before + last) / 2);
+    return robust_;
   }
   // Beyond which the next one lies with a probability of 1 - share (definition 6 of Hyndman and Fan 1996); NaN where
   // there are too few to say so.
@@ -74,6 +87,7 @@ class PastDeviations {
   bool keeps_;
   PartSpread part_;
   std::vector<double> sorted_;
+  mutable double robust_ = std::numeric_limits<double>::quiet_NaN();  // found when asked for
 };
 
 class Flagger {

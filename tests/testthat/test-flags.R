@@ -18,9 +18,11 @@ judged_by_hand <- function(value, of_past, of_deviations) {
        flag = value > baseline + limits[2, ] | value < baseline + limits[1, ])
 }
 
-spread_limits <- function(k) function(past) {
-  n <- length(past)
-  mean(past) + c(-1, 1) * stats::sd(past) * stats::qt(stats::pnorm(k), n - 1) * sqrt(1 + 1 / n)
+spread_limits <- function(k) {
+  function(past) {
+    n <- length(past)
+    mean(past) + c(-1, 1) * stats::sd(past) * stats::qt(stats::pnorm(k), n - 1) * sqrt(1 + 1 / n)
+  }
 }
 
 test_that("baselines and limits are those made row by row from what came before", {
@@ -140,17 +142,16 @@ test_that("a period in line with its past is flagged as often as the limit says"
   }
 })
 
-test_that("the week of storms is found in full, and few other days with it", {
+test_that("the week of storms is found in full, and no other day with it", {
   daily <- roll_up(sailings(), "day")
   flags <- flag_periods(daily, "season", c(sd = 4), keep_out = TRUE)
   storm <- flags$period >= as.Date("2030-11-18") & flags$period <= as.Date("2030-11-22")
   expect_identical(sum(flags$flag[storm]), 10L)
-  # The months of the sailings step up and down, which days cannot know: 1% of the other days are flagged with them.
-  expect_lt(mean(flags$flag[!storm], na.rm = TRUE), 0.02)
+  expect_identical(sum(flags$flag[!storm], na.rm = TRUE), 0L)
   found <- summary(flags, type = "episodes")
-  runs <- found[found$start == as.Date("2030-11-18"), ]
-  expect_identical(runs$end, as.Date(rep("2030-11-22", 2)))
-  expect_identical(runs$flagged, c(5L, 5L))
+  runs <- found[found$start <= as.Date("2030-11-18") & found$end >= as.Date("2030-11-22"), ]
+  expect_identical(nrow(runs), 2L)
+  expect_true(all(runs$flagged >= 5 & runs$direction == "down" & runs$periods <= 8))
 })
 
 test_that("partial, imputed and empty periods are listed apart; what is kept out is in no baseline", {
