@@ -33,10 +33,13 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
   known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
   data$lower <- pmax(data$lower, known[[1]] - 0.3 * diff(known))
   data$upper <- pmin(data$upper, known[[2]] + 0.3 * diff(known))
+  # Where there is no limit, the band breaks off.
+  data$stretch <- cumsum(is.na(data$upper) | !duplicated(data$line))
   ggplot2::ggplot(data, ggplot2::aes(.data$period)) +
     theme_backfill() +
-    ggplot2::geom_ribbon(ggplot2::aes(ymin = .data$lower, ymax = .data$upper), fill = "#9C9C9C", alpha = 0.22,
-                         na.rm = TRUE) +
+    ggplot2::geom_ribbon(data = data[!is.na(data$upper), ], ggplot2::aes(
+      ymin = .data$lower, ymax = .data$upper, group = .data$stretch
+    ), fill = "#9C9C9C", alpha = 0.22) +
     ggplot2::geom_line(ggplot2::aes(y = .data$baseline), colour = "#5F5F5F", linewidth = 0.5, linetype = "42",
                        na.rm = TRUE) +
     ggplot2::geom_line(ggplot2::aes(y = .data$value), colour = house_colours[[1]], na.rm = TRUE,
@@ -97,12 +100,12 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
   rows <- rows_in_panels(line, lift)
   shown <- unique(line[rows])
   bars <- character()
-  panel <- function(what) paste(if (length(shown) > 1) paste0(line[rows], ":"), gsub("_", " ", what))
-  data <- data.frame(about$points[rows, ], panel = panel(about$of), line = line[rows])
+  panel_of <- function(line, what) paste0(if (length(shown) > 1) paste0(line, ": "), gsub("_", " ", what))
+  data <- data.frame(about$points[rows, ], panel = panel_of(line[rows], about$of), line = line[rows])
   if ("below" %in% names(about$points)) {
     above <- data
     above$figure <- above$below
-    above$panel <- panel(sub("^running_", "", about$of))
+    above$panel <- panel_of(line[rows], sub("^running_", "", about$of))
     bars <- unique(above$panel)
     data <- rbind(above, data)
   }
@@ -111,8 +114,7 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
   at <- lines_of_result(object) %in% shown
   marks <- data.frame(period = object$period, figure = object$value, turn = object$turn,
                       line = lines_of_result(object))[at, ]
-  marks$panel <- factor(paste(if (length(shown) > 1) paste0(marks$line, ":"), gsub("_", " ", about$of)),
-                        levels(data$panel))
+  marks$panel <- factor(panel_of(marks$line, about$of), levels(data$panel))
   marks$label <- period_label(marks$period, about$calendar)
   spells <- summary(object)
   spells <- data.frame(start = spells$start, end = spells$end, line = lines_of_result(spells))
