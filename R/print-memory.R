@@ -20,6 +20,8 @@ describe_memory <- function(x, most = 8) {
     sprintf("%.1f", memory$ljung_box), p_in_words(memory$ljung_box_p),
     ifelse(nzchar(strongest), paste("; strongest at", strongest), "")
   )
+  short <- is.na(memory$ljung_box_p)
+  said[short] <- sprintf("%s: too short to tell.", lines_of_result(memory)[short])
   c(head, said)
 }
 

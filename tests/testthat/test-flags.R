@@ -230,10 +230,15 @@ test_that("turning points by hand: plateaus, ends, gaps, and lows and highs in t
   expect_identical(paste(spell$start, spell$end, spell$periods), "September March 6")
 })
 
-test_that("the season of the sea begins and ends where it was made to", {
+test_that("the season of the sea, and its warm spell, begin and end where they were made to", {
   files <- file.path(dirname(demo_file("sailings.csv")), sprintf("sea-temperature-%d.nc", 2029:2031))
   skip_if_not_installed("ncdf4")
   sea <- roll_up(read_records(files, when = "time", measures = c(sea_temperature = "level")), "day")
+  # The planted warm spell: 20 of its 20 days are flagged, and few of the others, whose weather hangs together.
+  flags <- flag_periods(sea, "same position", c(sd = 3), cycle = "1 year", keep_out = TRUE)
+  spell <- flags$period >= as.Date("2030-08-05") & flags$period <= as.Date("2030-08-24")
+  expect_identical(sum(flags$flag[spell]), 20L)
+  expect_lt(mean(flags$flag[!spell], na.rm = TRUE), 0.01)
   sea <- add_anomaly(sea, "weekday", running = TRUE)
   spells <- summary(turning_points(sea, "90 days", of = "running_anomaly"))
   # Warmer than the mean from 91 days before the warmest day to 91 days after it, give or take the weather's weeks.
