@@ -9,8 +9,8 @@ own_cycle <- function(calendar, call = caller_env()) {
   }
   if (is.null(cycle)) {
     abort_backfill("argument", sprintf("The cycle of %s is not known.", period_noun(calendar, 2)),
-                   ">" = paste("Name it with `cycle`, as a number of periods or a length of time; suggest_cycle() looks",
-                               "for one."), call = call)
+                   ">" = paste("Name it with `cycle`, as a number of periods or a length of time; suggest_cycle()",
+                               "looks for one."), call = call)
   }
   cycle
 }
