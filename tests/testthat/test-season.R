@@ -82,6 +82,15 @@ test_that("each position missing once, a whole year missing, and 24 points", {
   expect_equal(year$index, known, tolerance = 5e-3)
   # Centred averages that would be bridged for the most part are not made.
   expect_identical(sum(!is.na(summary(year, type = "worksheet")$ratio)), 36L)
+  # Bridged by the mean of the same month before and after; by the one there is at an end of the series.
+  gap <- summary(seasonal_index(monthly_of(replace(value, c(3, 30), NA))), type = "worksheet")
+  filled <- replace(value, c(3, 30), c(value[[15]], (value[[18]] + value[[42]]) / 2))
+  expect_equal(gap$centred_average, as.vector(stats::filter(filled, c(0.5, rep(1, 11), 0.5) / 12)))
+  # A lone month in a year and a half without any has no average worth the name.
+  lone <- summary(seasonal_index(monthly_of(replace(value, c(21:28, 30:38), NA))), type = "worksheet")
+  expect_true(is.na(lone$ratio[[29]]))
+  expect_identical(as.character(lone$standing[[29]]), "lost")
+  expect_false(anyNA(lone$ratio[c(7:14, 45:54)]))
   short <- seasonal_index(monthly_of(value[1:24]))
   expect_equal(short$index, known, tolerance = 5e-3)
   expect_identical(short$n, rep(1L, 12))
