@@ -131,12 +131,36 @@ test_that("tests of the season are those of base R, but for what the centred ave
   known <- !is.na(sheet$value)
   expect_equal(tests$removed, 1 - stats::var(sheet$adjusted[known]) / stats::var(sheet$value[known]))
   expect_equal(tests$range_before, diff(range(value)))
+  # With ties, which differences from one overall average of whole numbers have.
+  tied <- seasonal_index(monthly_of(sample(1:5, 60, TRUE)), form = "additive", method = "overall average")
+  sheet <- summary(tied, type = "worksheet")
+  expect_equal(summary(tied)$kruskal_wallis,
+               unname(stats::kruskal.test(round(sheet$difference, 9), factor(rep(1:12, 5)))$statistic))
   # A season that moves is told so, as is a ratio that stands apart.
   moving <- monthly_of(100 + 10 * as.vector(outer(sin(1:12), seq(0, 2, length.out = 8))) + rnorm(96, sd = 0.5))
   expect_lt(summary(seasonal_index(moving, form = "additive"))$moving_p, 1e-6)
   odd <- replace(value, 31, 3 * value[[31]])
   found <- seasonal_index(monthly_of(odd))
   expect_identical(found$disagree[[7]], "2030")
+})
+
+test_that("ratios that stand apart are those beyond 3.5 robust deviations from the median at their position", {
+  index <- seasonal_index(roll_up(guest_nights(), "month"))
+  sheet <- summary(index, type = "worksheet")
+  apart <- character()
+  for (island in unique(sheet$island)) {
+    here <- which(sheet$island == island & !is.na(sheet$ratio))
+    month <- as.POSIXlt(sheet$period[here])$mon
+    middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
+    off <- abs(sheet$ratio[here] / middle - 1)
+    off[stats::ave(off, month, FUN = length) < 3] <- NA
+    known <- sort(off[!is.na(off) & off > 0])
+    limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
+    apart <- c(apart, paste(island, format(sheet$period[here], "%Y"), month.name[month + 1])[which(off > limit)])
+  }
+  odd <- nzchar(index$disagree)
+  expect_setequal(apart, paste(index$island, index$disagree, index$position)[odd])
+  expect_gt(sum(odd), 0)
 })
 
 test_that("no season is found in noise more often than by chance", {
