@@ -177,6 +177,11 @@ test_that("partial, imputed and empty periods are listed apart; what is kept out
   expect_equal(found$largest, c(11, 8))
   expect_identical(found$flagged, c(2L, 1L))
   expect_identical(summary(flag_periods(y, "target", c(amount = 5)))$deviation, c(11, 10, 8))
+  # Without the row of a day in between, its neighbours are no run.
+  z <- level_by_day(c(10, 20, 21, 22, 10))
+  z$target <- 10
+  apart <- summary(flag_periods(z[-3, ], "target", c(amount = 5)), type = "episodes")
+  expect_identical(apart$start, as.Date(c("2031-01-02", "2031-01-04")))
   expect_error(flag_periods(x, "moon"), class = "backfill_error_column")
   expect_error(flag_periods(x, beyond = c(10)), class = "backfill_error_argument")
   expect_error(flag_periods(x, beyond = c(quantile = 95)), class = "backfill_error_argument")
