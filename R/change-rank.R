@@ -50,7 +50,7 @@ rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 
   }
   place <- place_within(group[ranked])
   ranked <- ranked[place <= n]
-  series <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[ranked])
+  series <- keys_at(x, along, ranked)
   first <- moves$first[ranked]
   out <- tibble::tibble(
     rank = place[place <= n], series, from = period_start(along$number[first], along$calendar),

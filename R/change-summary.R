@@ -50,7 +50,7 @@ summarise_column <- function(along, column, x) {
   }
   given <- as.vector(table(series[known]))
   tibble::tibble(
-    column = column, vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first]),
+    column = column, keys_at(x, along, first),
     given = given, lacking = as.vector(table(series)) - given, lowest = of(min), mean = of(mean), highest = of(max)
   )
 }

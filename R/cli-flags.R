@@ -91,8 +91,6 @@ limits_of_options <- function(texts) {
 
 flags_since <- function(flags, since) {
   about <- attr(flags, "season")
-  from <- period_number(as_moments(since, "since", NULL), lay_calendar_over(about$calendar, flags$period))
-  kept <- which(about$number >= from)
-  about[c("number", "line")] <- list(about$number[kept], about$line[kept])
-  new_result(tibble::new_tibble(as.list(flags), nrow = nrow(flags))[kept, ], "flags", about)
+  calendar <- lay_calendar_over(about$calendar, flags$period)
+  flags[period_number(flags$period, calendar) >= period_number(as_moments(since, "since", NULL), calendar), ]
 }

@@ -42,6 +42,9 @@ run_lags <- function(options, inputs) {
   if (sum(options$verdict, options$cycles, !is.null(options$cross)) > 1) {
     stop_usage("--verdict, --cycles and --cross are results of which one at a time can be given.")
   }
+  if (options$cycles && !is.null(options$figure)) {
+    stop_usage("--figure is given with --cycles, which has no figure.")
+  }
   rolled <- roll_input(options, inputs)
   x <- rolled$periods
   level <- number_or_text(options$level %||% "0.95")
@@ -54,10 +57,7 @@ run_lags <- function(options, inputs) {
   made <- drawn <- if (options$cycles) {
     suggest_cycle(x, of)
   } else if (!is.null(options$cross)) {
-    two <- trimws(strsplit(options$cross, ",", fixed = TRUE)[[1]])
-    if (length(two) != 2) {
-      stop_usage(sprintf("`cross` is %s.", quoted(options$cross)), i = "It must be two names: Ostrel,Vannow.")
-    }
+    two <- two_names(options$cross, "cross", "Ostrel,Vannow")
     cross_correlation(x, two[[1]], two[[2]], lags, level = level, of = of)
   } else {
     autocorrelation(x, lags, level = level, band = options$band %||% "white noise", of = of)
@@ -68,9 +68,6 @@ run_lags <- function(options, inputs) {
   }
   if (options$verdict) {
     made <- summary(made)
-  }
-  if (options$cycles && !is.null(options$figure)) {
-    stop_usage("--figure is given with --cycles, which has no figure.")
   }
   put_result(
     made, rolled$aside, format, options, attr(made, "season")$sources,

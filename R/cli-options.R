@@ -113,6 +113,16 @@ number_or_text <- function(x) {
   if (is.na(number)) x else number
 }
 
+# The two of "weekday,hour".
+two_names <- function(text, option, example) {
+  names <- trimws(strsplit(text, ",", fixed = TRUE)[[1]])
+  if (length(names) != 2) {
+    stop_usage(sprintf("`%s` is %s.", option, quoted(text)),
+               i = sprintf("It must be two names with a comma between them, such as %s.", example))
+  }
+  names
+}
+
 # Names in one column, explanations wrapped in the next: the lines of each as one element.
 two_columns <- function(left, right) {
   indent <- max(nchar(left)) + 4

@@ -89,7 +89,7 @@ run_season <- function(options, inputs) {
   drawn <- if (asked %in% c("tests", "worksheet")) attr(made, "index") else made
   put_result(
     made, aside, format, options, attr(made, "season")$sources, said = c(
-      if (!of_records && asked != "grid") describe_standing(x), describe_result(made)
+      if (!of_records) describe_standing(x), describe_result(made)
     ),
     show = function() writeLines(result_lines(made)),
     draw = function() {
@@ -125,10 +125,7 @@ season_result <- function(x, asked, options) {
     return(cycle_profile(x, options$profile, options$split, options$stat %||% "mean"))
   }
   if (asked == "grid") {
-    sides <- trimws(strsplit(options$grid, ",", fixed = TRUE)[[1]])
-    if (length(sides) != 2) {
-      stop_usage(sprintf("`grid` is %s.", quoted(options$grid)), i = "It must be two positions, such as weekday,hour.")
-    }
+    sides <- two_names(options$grid, "grid", "weekday,hour")
     return(cycle_grid(x, sides[[1]], sides[[2]], options$stat %||% "mean"))
   }
   cycle <- if (!is.null(options$cycle)) number_or_text(options$cycle)

@@ -28,7 +28,7 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
   data$side <- (along - min(along)) / max(1, diff(range(along)))
   flagged <- data[data$flag %in% TRUE, ]
   labelled <- flagged[with_room(flagged, data$period, if (panels > 2) 0.22 else 0.12), ]
-  flow <- all(vapply(about$measures, function(measure) measure$kind == "flow", NA))
+  flow <- all_flows(about$measures)
   # Limits that reach far beyond would flatten all else.
   known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
   data$lower <- pmax(data$lower, known[[1]] - 0.3 * diff(known))

@@ -140,3 +140,13 @@ spread_apart <- function(at, gap) {
   at[order] <- moved
   at
 }
+
+check_lift <- function(lift, lines, call = caller_env()) {
+  if (length(setdiff(lift, lines)) > 0) {
+    abort_backfill("argument", sprintf("`lift` names %s, which is no series.", in_words(setdiff(lift, lines))),
+                   i = sprintf("The series are %s.", in_words(lines)), call = call)
+  }
+}
+
+# Whether amounts are drawn, whose axis starts at zero.
+all_flows <- function(measures) all(vapply(measures, function(measure) measure$kind == "flow", NA))

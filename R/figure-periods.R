@@ -86,10 +86,7 @@ drawing_data <- function(x, of, lift) {
   panel_of <- ifelse(mixed, sprintf("%s (%s)", unit, kind), unit)
   names(panel_of) <- names(measures)
   lines <- unique(line)
-  if (length(setdiff(lift, lines)) > 0) {
-    abort_backfill("argument", sprintf("`lift` names %s, which is no series.", in_words(setdiff(lift, lines))),
-                   i = sprintf("The series are %s.", in_words(lines)))
-  }
+  check_lift(lift, lines)
   data.frame(
     line = factor(line, lines), panel = factor(panel_of[x$measure], unique(panel_of)),
     period = x$period, figure = x[[of]], standing = x$standing,

@@ -28,10 +28,7 @@ position_axis <- function(labels, panels = 1) {
 # The rows of lines that are drawn in panels of their own: those named by `lift`, else all.
 rows_in_panels <- function(line, lift, call = caller_env()) {
   lines <- unique(line)
-  if (length(setdiff(lift, lines)) > 0) {
-    abort_backfill("argument", sprintf("`lift` names %s, which is no series.", in_words(setdiff(lift, lines))),
-                   i = sprintf("The series are %s.", in_words(lines)), call = call)
-  }
+  check_lift(lift, lines, call)
   if (is.null(lift) && length(lines) > most_labelled) {
     abort_backfill("argument", sprintf("There are %d series, too many for a panel each.", length(lines)),
                    ">" = sprintf("Name up to %d of them with `lift`.", most_labelled), call = call)

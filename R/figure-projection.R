@@ -32,7 +32,7 @@ autoplot.backfill_projection <- function(object, of = "value", lift = NULL, ...)
   dashed <- rbind(joint, data[ahead, ])
   dashed <- dashed[order(dashed$line, dashed$period), ]
   measures <- role$measures[unique(object$measure)]
-  flow <- all(vapply(measures, function(measure) measure$kind == "flow", NA))
+  flow <- all_flows(measures)
   made <- role$projected
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$value)) +
     theme_backfill() +

@@ -127,7 +127,7 @@ figure_ratios <- function(data, steps, season) {
 }
 
 figure_adjusted <- function(steps, season) {
-  additive <- all(vapply(season$measures, function(measure) measure$kind == "flow", NA))
+  additive <- all_flows(season$measures)
   known <- steps[!is.na(steps$value), ]
   ggplot2::ggplot(steps, ggplot2::aes(.data$period)) +
     ggplot2::geom_line(ggplot2::aes(y = .data$value), colour = "#A8A8A8", linewidth = 0.5, na.rm = TRUE) +
@@ -150,7 +150,7 @@ figure_position_years <- function(steps, season, labels) {
   last <- max(1, steps$round)
   steps$at <- steps$position + 0.8 * (steps$round / last - 0.5)
   means <- stats::aggregate(value ~ line + position, steps, mean)
-  additive <- all(vapply(season$measures, function(measure) measure$kind == "flow", NA))
+  additive <- all_flows(season$measures)
   ggplot2::ggplot(steps, ggplot2::aes(.data$at, .data$value)) +
     ggplot2::geom_segment(data = means, ggplot2::aes(
       x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$value, yend = .data$value

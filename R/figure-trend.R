@@ -25,7 +25,7 @@ autoplot.backfill_trends <- function(object, lift = NULL, ...) {
   points <- droplevels(points[points$line %in% lines$line, ])
   lines$line <- factor(lines$line, levels(points$line))
   points$figure <- points[[season$of]]
-  flow <- all(vapply(season$measures, function(measure) measure$kind == "flow", NA)) && all(points$figure >= 0)
+  flow <- all_flows(season$measures) && all(points$figure >= 0)
   ggplot2::ggplot(points, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
     ggplot2::geom_line(ggplot2::aes(group = .data$line), colour = "#A8A8A8", linewidth = 0.5) +

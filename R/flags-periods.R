@@ -81,7 +81,7 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
     of <- of_year
   }
   along <- along_series(x, of)
-  standing <- if (is.unsorted(along$order)) x$standing[along$order] else x$standing
+  standing <- column_along(x$standing, along)
   along$value[which(standing == "imputed")] <- NA
   if (against == "season" && form == "multiplicative" && any(along$value <= 0, na.rm = TRUE)) {
     abort_backfill("season", sprintf("\"%s\" has values of zero or less; a multiplicative season needs values above.",
@@ -134,16 +134,13 @@ new_flags <- function(x, along, made, standing, about) {
   reason[as.integer(status) == 3] <- "too few prior periods for a baseline or a limit"
   limit <- ifelse(deviation[rows] > 0, made$upper[rows], made$lower[rows])
   reason[rows] <- reasons_of(deviation[rows], percent[rows], made$baseline[rows], limit)
-  columns <- as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")]
-  if (is.unsorted(along$order)) {
-    columns <- lapply(columns, vctrs::vec_slice, along$order)
-  }
+  columns <- lapply(as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")], column_along, along = along)
   out <- tibble::new_tibble(c(columns, list(
     value = along$value, baseline = made$baseline, prior = made$prior, deviation = deviation, percent = percent,
     score = made$score, lower = made$lower, upper = made$upper, flag = flag, direction = direction, status = status,
     reason = reason
   )), nrow = length(flag))
-  new_result(out, "flags", c(about, list(number = along$number, line = first_rows(along)$line)))
+  new_result(out, "flags", about)
 }
 
 # The first three of them are those of whole periods with a figure.

@@ -22,10 +22,16 @@ summary.backfill_flags <- function(object, type = "flags", ...) {
 # or not, which are shifts. A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
   about <- attr(x, "season")
+  line <- lines_of_flags(x)
+  number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
+  order <- order(line, number)
+  x <- tibble::new_tibble(as.list(x), nrow = nrow(x))[order, ]
+  line <- line[order]
+  number <- number[order]
   side <- sign(ifelse(is.na(x$flag), 0, x$deviation))
   runs_of <- function(here) {
     n <- length(here)
-    new <- c(TRUE, here[-1] != here[-n] | about$line[-1] != about$line[-n] | about$number[-1] != about$number[-n] + 1)
+    new <- c(TRUE, here[-1] != here[-n] | line[-1] != line[-n] | number[-1] != number[-n] + 1)
     cumsum(new[seq_len(n)])
   }
   sides <- runs_of(side)
@@ -53,13 +59,21 @@ episodes <- function(x, shift = 8) {
 flags_by_chance <- function(x) {
   about <- attr(x, "season")
   judged <- which(!is.na(x$flag))
+  line <- lines_of_flags(x)
   relative <- about$against == "season" && about$form == "multiplicative"
   scale <- if (relative) x$baseline[judged] else 1
-  lines <- max(about$line, 0)
-  middle <- cells_cpp(about$line[judged], x$deviation[judged] / scale, lines, 0.5)$quantiles[1, about$line[judged]]
+  lines <- max(line, 0)
+  line <- line[judged]
+  middle <- cells_cpp(line, x$deviation[judged] / scale, lines, 0.5)$quantiles[1, line]
   off <- x$deviation[judged] / scale - middle
-  spread <- 1.4826 * cells_cpp(about$line[judged], abs(off), lines, 0.5)$quantiles[1, about$line[judged]]
+  spread <- 1.4826 * cells_cpp(line, abs(off), lines, 0.5)$quantiles[1, line]
   above <- stats::pnorm(((x$upper[judged] - x$baseline[judged]) / scale - middle) / spread, lower.tail = FALSE)
   below <- stats::pnorm(((x$lower[judged] - x$baseline[judged]) / scale - middle) / spread)
   sum(above + below, na.rm = TRUE)
+}
+
+# The number of each row's series. The rows may be some of those that were judged, in any order.
+lines_of_flags <- function(x) {
+  columns <- as.list(x)[c(attr(x, "season")$series, "measure")]
+  as.integer(vctrs::vec_group_id(tibble::new_tibble(columns, nrow = nrow(x))))
 }

@@ -46,9 +46,10 @@ turning_points <- function(x, span, of = "value") {
   }
   new_result(tibble::tibble(
     keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"), spell = spell_numbers(line, found$high)
-  ), "turns", list(points = points, of = of, span = count_of_periods(reach, roles(x)$calendar),
-                   number = along$number[rows], calendar = roles(x)$calendar, series = roles(x)$series,
-                   measures = roles(x)$measures, sources = roles(x)$sources))
+  ), "turns", list(
+    points = points, of = of, span = count_of_periods(reach, roles(x)$calendar), calendar = roles(x)$calendar,
+    series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources
+  ))
 }
 
 turns_of_profile <- function(x, span, call = caller_env()) {
@@ -63,8 +64,8 @@ turns_of_profile <- function(x, span, call = caller_env()) {
   new_result(tibble::tibble(
     keys[rows, ], position = x$position[rows], value = x$value[rows], turn = ifelse(found$high, "high", "low"),
     spell = spell_numbers(line[found$row], found$high)
-  ), "turns", list(of = "value", span = count_of(span, "position"), number = place[found$row],
-                   around = as.vector(tabulate(line)), line = line[found$row], series = c(season$series, season$split),
+  ), "turns", list(of = "value", span = count_of(span, "position"),
+                   around = length(unique(x$position)), series = c(season$series, season$split),
                    measures = season$measures, sources = season$sources))
 }
 
@@ -96,9 +97,11 @@ summary.backfill_turns <- function(object, ...) {
   paired <- !is.na(high)
   low <- low[paired]
   high <- high[paired]
-  length <- season$number[high] - season$number[low]
-  if (!is.null(season$around)) {
-    length <- length %% season$around[season$line[low]]
+  length <- if (is.null(season$around)) {
+    number <- period_number(data$period, lay_calendar_over(season$calendar, data$period))
+    number[high] - number[low]
+  } else {
+    (as.integer(data$position)[high] - as.integer(data$position)[low]) %% season$around
   }
   new_result(tibble::tibble(keys[low, ], start = data[[at]][low], end = data[[at]][high], periods = as.integer(length),
                             rise = data$value[high] - data$value[low]), "spells", season)

@@ -53,7 +53,7 @@ autocorrelation <- function(x, lags = NULL, partial = TRUE, level = 0.95, band =
   cycle <- known_cycle(roles(x)$calendar)
   most <- lags_asked(lags, along, rows, cycle, roles(x)$calendar)
   made <- autocorrelation_cpp(along$series, along$number, along$value, most, partial)
-  keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
+  keys <- keys_at(x, along, rows$first)
   z <- stats::qnorm((1 + level) / 2)
   within <- band_of(made, z, band)
   out <- tibble::tibble(

@@ -34,7 +34,7 @@ suggest_cycle <- function(x, of = "value") {
   if (length(sure) == 0) {
     return(NULL)
   }
-  keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
+  keys <- keys_at(x, along, rows$first)
   new_result(tibble::tibble(
     vctrs::vec_slice(keys, found[1, sure]), cycle = as.integer(found[2, sure]), coefficient = found[3, sure],
     share = found[4, sure], frequency = found[5, sure], p = p[sure]

@@ -63,12 +63,23 @@ along_series <- function(x, of, call = caller_env()) {
                      ">" = "Keep one row for each series, measure and period.", call = call)
     }
   }
-  value <- as.double(if (is.unsorted(order)) x[[of]][order] else x[[of]])
+  sorted <- list(order = order)
+  value <- as.double(column_along(x[[of]], sorted))
   if (of == "value") {
-    standing <- if (is.unsorted(order)) x$standing[order] else x$standing
+    standing <- column_along(x$standing, sorted)
     value <- whole_values_cpp(value, standing, match(c("complete", "imputed"), levels(standing)))
   }
   list(order = order, series = series, number = number, value = value, calendar = calendar)
+}
+
+# The series columns and the measure of some of the rows of `along`.
+keys_at <- function(x, along, rows) {
+  vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows])
+}
+
+# A column in the order of `along`, not copied where it is in order already.
+column_along <- function(column, along) {
+  if (is.unsorted(along$order)) vctrs::vec_slice(column, along$order) else column
 }
 
 # The first row of each series, and the number of the series that each row is of.

@@ -2,7 +2,13 @@
 
 #' @export
 print.backfill_seasonal_index <- function(x, n = 24, ...) {
-  writeLines(c(wrapped(describe_result(x)), "", result_lines(x, n)))
+  if (!all(attr(x, "season")$columns %in% names(x))) {
+    # A part of its columns is a plain table.
+    print(plain_tibble(x), n = n)
+    return(invisible(x))
+  }
+  said <- if (nrow(x) == 0 && !what_result(x) %in% told_empty) "There are no rows." else describe_result(x)
+  writeLines(c(wrapped(said), "", result_lines(x, n)))
   invisible(x)
 }
 
@@ -26,6 +32,9 @@ lines_of_result <- function(x) {
   keys <- as.list(x)[c(attr(x, "season")$series, "measure")]
   names_of_lines(tibble::new_tibble(keys, nrow = nrow(x)))
 }
+
+# Results of which it says something that they have no rows.
+told_empty <- c("flags", "flagged", "episodes", "turns", "spells")
 
 what_result <- function(x) sub("backfill_", "", class(x)[[1]])
 
@@ -61,7 +70,6 @@ result_units <- c(share = "share", removed = "share", r_squared = "share", seaso
 
 describe_index <- function(x) {
   season <- attr(x, "season")
-  kept <- nrow(x) > 0 && all(c(season$series, "measure", "position", "index", "disagree") %in% names(x))
   c(
     sprintf(
       "Seasonal index of %s over %s, %s: %s the %s over a cycle, at each %s %s, %s.%s", season_subject(season, x),
@@ -77,7 +85,7 @@ describe_index <- function(x) {
         ""
       }
     ),
-    if (kept && !is.null(season$tests)) c(describe_seasons(x), describe_moves(x), describe_disagreeing(x))
+    if (!is.null(season$tests)) c(describe_seasons(x), describe_moves(x), describe_disagreeing(x))
   )
 }
 

@@ -79,13 +79,19 @@ index_along <- function(index, x, along, call = caller_env()) {
   position <- at$position[along$number - at$first + 1]
   lines <- index_lines(index)
   line <- vctrs::vec_match(tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines)
+  place <- match(as.character(index$position), cycle$labels)
+  if (anyNA(place)) {
+    abort_backfill("input", sprintf("`index` has %s, which the periods of the table do not have.",
+                                    in_words(unique(as.character(index$position)[is.na(place)]), 4)),
+                   i = "Both must have the same calendar.", call = call)
+  }
   values <- matrix(NA_real_, cycle$length, nrow(lines))
-  values[cbind(match(as.character(index$position), cycle$labels), line)] <- index$index
+  values[cbind(place, line)] <- index$index
   if (nrow(lines) == 1) {
     return(values[position, 1])
   }
   rows <- first_rows(along)
-  own <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
+  own <- keys_at(x, along, rows$first)
   if (!setequal(names(own), names(lines))) {
     abort_backfill("input", sprintf("`index` tells its series apart by %s, the table by %s.",
                                     in_words(c(season$series, "measure")), in_words(names(own))), call = call)

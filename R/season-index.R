@@ -67,7 +67,7 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
   check_periods(x)
   check_one_of(form, c("multiplicative", "additive"), "form")
   check_one_of(method, c("centred average", "overall average"), "method")
-  check_one_of(combine, c("mean", "median", "trimmed mean"), "combine")
+  check_one_of(combine, combines, "combine")
   check_flag(normalise, "normalise")
   cycle <- check_cycle(cycle, roles(x)$calendar)
   along <- along_series(x, of)
@@ -77,10 +77,10 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
   at <- positions_along(along, cycle)
   found <- season_cpp(
     along$series, along$number, along$value, at$position - 1L, at$first, cycle$length, form == "multiplicative",
-    method == "overall average", match(combine, c("mean", "median", "trimmed mean")) - 1L, normalise
+    method == "overall average", match(combine, combines) - 1L, normalise
   )
   rows <- first_rows(along)
-  keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
+  keys <- keys_at(x, along, rows$first)
   facts <- season_facts(found$facts)
   check_season(facts, keys, along, cycle, form)
   positions <- factor(cycle$labels, cycle$labels)
@@ -98,7 +98,11 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
   ))
 }
 
+# In the order of enum class Combine in src/kernels/season.h.
+combines <- c("mean", "median", "trimmed mean")
+
 new_index <- function(data, season) {
+  season$columns <- names(data)
   structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season,
             class = c("backfill_seasonal_index", "tbl_df", "tbl", "data.frame"))
 }

@@ -7,7 +7,7 @@ figures_in_time <- function(x, of, call = caller_env()) {
   if (is_periods(x)) {
     along <- along_series(x, of, call)
     rows <- first_rows(along)
-    keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows$first])
+    keys <- keys_at(x, along, rows$first)
     return(list(keys = keys, line = rows$line, row = along$order, of = of,
                 when = x$period[along$order], value = along$value, year_start = roles(x)$calendar$year_start,
                 counted = period_noun(roles(x)$calendar, 2)))

@@ -61,7 +61,7 @@ project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, fo
   position <- as.integer(cycle$position(seq(ends[[1]], ends[[2]]), along$calendar))
   made <- project_cpp(
     along$series, along$number, along$value, position - 1L, ends[[1]], cycle$length, form == "multiplicative",
-    method == "overall average", match(combine, c("mean", "median", "trimmed mean")) - 1L, base == "line", steps
+    method == "overall average", match(combine, combines) - 1L, base == "line", steps
   )
   last <- which(!duplicated(along$series, fromLast = TRUE))
   number <- rep(along$number[last], each = steps) + rep(seq_len(steps), length(last))

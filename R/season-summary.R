@@ -45,6 +45,7 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
 
 # A result of the season's room, with what its print and figure must know.
 new_result <- function(data, what, season) {
+  season$columns <- names(data)
   structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season[setdiff(names(season), "worksheet")],
             class = c(paste0("backfill_", what), "backfill_result", "tbl_df", "tbl", "data.frame"))
 }
@@ -85,8 +86,7 @@ season_tests <- function(keys, facts, cycle) {
 }
 
 new_worksheet <- function(x, along, found, form, method) {
-  sorted <- is.unsorted(along$order)
-  of_rows <- function(column) if (sorted) vctrs::vec_slice(column, along$order) else column
+  of_rows <- function(column) column_along(column, along)
   standing <- of_rows(x$standing)
   standing[is.na(found$reference) & !is.na(along$value)] <- "lost"
   names <- c(if (method == "centred average") "centred_average" else "overall_average",

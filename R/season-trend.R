@@ -57,7 +57,7 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
   reach <- ifelse(sure, fact$error * stats::qt((1 + confidence) / 2, pmax(free, 1e-3)), NA)
   p <- ifelse(sure, 2 * stats::pt(-abs(fact$slope / fact$error), pmax(free, 1e-3)), NA)
   out <- tibble::tibble(
-    vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[first]),
+    keys_at(x, along, first),
     from = period_start(from, along$calendar), to = period_start(to, along$calendar), n = as.integer(fact$n),
     start = fact$level, end = end, slope = fact$slope, slope_per_year = per_year,
     percent_per_year = ifelse(fact$mean > 0, 100 * per_year / fact$mean, NA), error = fact$error,

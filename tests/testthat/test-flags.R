@@ -188,6 +188,23 @@ test_that("partial, imputed and empty periods are listed apart; what is kept out
   expect_error(flag_periods(x, "previous period", last = 3), class = "backfill_error_argument")
 })
 
+test_that("a part of the flags, or of the turning points, and any order of them, is told of as what it is", {
+  monthly <- roll_up(guest_nights(), "month")
+  flags <- flag_periods(monthly, "same position", c(percent = 10))
+  all <- summary(flags, type = "episodes")
+  vannow <- flags[flags$island == "Vannow", ]
+  own <- all[all$island == "Vannow", ]
+  expect_identical(columns(summary(vannow, type = "episodes")), columns(own))
+  expect_identical(columns(summary(vannow[rev(seq_len(nrow(vannow))), ], type = "episodes")), columns(own))
+  of_one <- flag_periods(monthly[monthly$island == "Vannow", ], "same position", c(percent = 10))
+  expect_equal(backfill:::flags_by_chance(vannow), backfill:::flags_by_chance(of_one))
+  expect_match(utils::capture.output(print(flags[c("island", "period", "flag")]))[[1]], "tibble")
+  expect_match(utils::capture.output(print(summary(flags)[0, ]))[[1]], "Nothing is flagged")
+  turns <- turning_points(cycle_profile(monthly, "month"), 3)
+  spells <- summary(turns)
+  expect_identical(columns(summary(turns[turns$island == "Vannow", ])), columns(spells[spells$island == "Vannow", ]))
+})
+
 test_that("anomalies are off the average at their position, plain, standardised, smoothed, and running", {
   withr::local_seed(105)
   monthly <- roll_up(guest_nights(), "month")

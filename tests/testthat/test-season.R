@@ -202,6 +202,13 @@ test_that("the season taken out and put back is what was there, from other spans
   expect_identical(is.na(deseasonalise(monthly, two)$adjusted),
                    is.na(monthly$value) | !monthly$island %in% c("Ostrel", "Vannow"))
   expect_error(deseasonalise(roll_up(monthly, "quarter"), ostrel), "of months", class = "backfill_error_input")
+  week <- function(weekdays) {
+    day <- as.Date("2031-01-06") + 0:60
+    x <- records_of(day[as.POSIXlt(day)$wday %in% weekdays], x = 5)
+    roll_up(x, calendar("working day", workdays = weekdays))
+  }
+  expect_error(deseasonalise(week(1:5), seasonal_index(week(1:6))), "do not have",
+               class = "backfill_error_input")
   expect_error(deseasonalise(monthly, ostrel$index), "not a seasonal index", class = "backfill_error_input")
   expect_error(deseasonalise(monthly_of(value - 2), index), "below zero|above zero", class = "backfill_error_season")
 })
