@@ -57,12 +57,12 @@ read_dates_cpp <- function(text, pivot_year, year_start) {
     .Call(`_backfill_read_dates_cpp`, text, pivot_year, year_start)
 }
 
-date_column_cpp <- function(text, pivot_year, year_start, order) {
-    .Call(`_backfill_date_column_cpp`, text, pivot_year, year_start, order)
+date_column_cpp <- function(text, pivot_year, year_start, order, spans) {
+    .Call(`_backfill_date_column_cpp`, text, pivot_year, year_start, order, spans)
 }
 
-date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order, report) {
-    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order, report)
+date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, report) {
+    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, report)
 }
 
 field_texts_cpp <- function(path, skip, delimiter, field, rows, wanted) {

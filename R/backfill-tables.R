@@ -42,26 +42,55 @@ plain_tibble <- function(x) {
 
 #' @export
 `names<-.backfill_table` <- function(x, value) {
-  restore_roles(NextMethod(), x)
+  before <- names(x)
+  added <- roles(x)$added
+  out <- restore_roles(NextMethod(), x)
+  if (length(added) > 0 && length(value) == length(before) && !is.null(roles(out))) {
+    # A note goes with its column, and what other notes say of that column does too.
+    named <- function(name) if (name %in% before) value[[match(name, before)]] else name
+    added <- lapply(added, function(note) {
+      note$of <- named(note$of)
+      note
+    })
+    names(added) <- vapply(names(added), named, "")
+    attr(out, "backfill")$added <- added
+  }
+  out
 }
 
 #' @export
 `[<-.backfill_table` <- function(x, i, j, ..., value) {
-  restore_roles(NextMethod(), x)
+  without_stale_notes(restore_roles(NextMethod(), x), x)
 }
 
 #' @export
 `$<-.backfill_table` <- function(x, name, value) {
-  restore_roles(NextMethod(), x)
+  without_stale_notes(restore_roles(NextMethod(), x), x)
 }
 
 #' @export
 `[[<-.backfill_table` <- function(x, i, ..., value) {
-  restore_roles(NextMethod(), x)
+  without_stale_notes(restore_roles(NextMethod(), x), x)
+}
+
+# A note tells how a column was calculated. It goes when the column is replaced by other figures.
+without_stale_notes <- function(x, before) {
+  noted <- intersect(names(roles(x)$added), names(x))
+  stale <- Filter(function(name) !identical(.subset2(x, name), .subset2(before, name)), noted)
+  if (length(stale) > 0) {
+    attr(x, "backfill")$added[stale] <- NULL
+  }
+  x
 }
 
 # Registered for dplyr when that is loaded.
 #' @exportS3Method dplyr::dplyr_reconstruct
 dplyr_reconstruct.backfill_table <- function(data, template) {
   restore_roles(data, template)
+}
+
+# What mutate() and the like put in.
+#' @exportS3Method dplyr::dplyr_col_modify
+dplyr_col_modify.backfill_table <- function(data, cols) {
+  without_stale_notes(NextMethod(), data)
 }

@@ -29,7 +29,7 @@
 #' count_bands(monthly)
 #' @export
 add_bands <- function(x, breaks, labels = NULL, of = "growth", by = "value", closed = "left", name = "band") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(by, c("value", "quantile", "sd"), "by")
   check_one_of(closed, c("left", "right"), "closed")
   check_new_name(name, x)
@@ -57,7 +57,7 @@ add_bands <- function(x, breaks, labels = NULL, of = "growth", by = "value", clo
 #' @rdname add_bands
 #' @export
 count_bands <- function(x, band = "band") {
-  check_periods(x)
+  x <- check_periods(x)
   note <- roles(x)$added[[band]]
   if (!identical(note$verb, "bands") || !is.factor(x[[band]])) {
     abort_backfill("column", sprintf("`band` is %s, which is no column of bands.", value_in_words(band)),

@@ -27,7 +27,7 @@
 #' basket(weekly)
 #' @export
 basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(rebalance, c("each period", "never"), "rebalance")
   role <- roles(x)
   kinds <- vapply(role$measures[unique(x$measure)], `[[`, "", "kind")

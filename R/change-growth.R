@@ -51,7 +51,7 @@
 #' summary(add_growth(monthly, over = "1 year", as = "log"))
 #' @export
 add_growth <- function(x, over = 1, as = "percent", ahead = FALSE, oldest = 0, of = "value", name = NULL) {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(as, names(growth_forms), "as")
   check_flag(ahead, "ahead")
   age <- if (identical(oldest, 0)) 0 else whole_periods(oldest, roles(x)$calendar)

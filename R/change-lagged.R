@@ -20,7 +20,7 @@
 #' add_lagged(roll_up(nights, every = "month"), by = "1 year")
 #' @export
 add_lagged <- function(x, by = 1, of = "value", name = NULL) {
-  check_periods(x)
+  x <- check_periods(x)
   ahead <- if (is.numeric(by)) isTRUE(by < 0) else rlang::is_string(by) && startsWith(trimws(by), "-")
   size <- if (!ahead) by else if (is.numeric(by)) -by else sub("^ *- *", "", by)
   distance <- check_distance(size, roles(x)$calendar, "by")

@@ -31,7 +31,7 @@
 #' rank_series(monthly, at = "2031-07-01", n = 3)
 #' @export
 rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 3, per_series = FALSE, of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(order, c("largest", "smallest", "rises", "falls", "flattest"), "order")
   check_one_of(as, c("percent", "difference"), "as")
   check_whole(n, "n", 1, 1e6, "how many to list")
@@ -63,7 +63,7 @@ rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 
 #' @rdname rank_changes
 #' @export
 rank_series <- function(x, at = "latest", n = 10, of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   check_whole(n, "n", 1, 1e6, "how many to list")
   along <- along_series(x, of)
   known <- which(!is.na(along$value))

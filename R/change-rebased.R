@@ -21,7 +21,7 @@
 #' add_rebased(roll_up(nights, every = "year"), at = "2030-01-01")
 #' @export
 add_rebased <- function(x, to = 100, at = NULL, of = "value", name = "rebased") {
-  check_periods(x)
+  x <- check_periods(x)
   if (!is.numeric(to) || length(to) != 1 || !is.finite(to) || to == 0) {
     abort_backfill("argument", sprintf("`to` is %s; it must be a number such as 100.", value_in_words(to)))
   }

@@ -33,7 +33,7 @@
 #' summary(weekly)
 #' @export
 add_returns <- function(x, type = "simple", total = "none", of = "value", name = NULL) {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(type, c("simple", "log"), "type")
   check_one_of(total, c("none", "wealth", "drawdown"), "total")
   column <- if (total != "none") total else if (type == "log") "log_return" else "return"

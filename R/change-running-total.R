@@ -21,7 +21,7 @@
 #' add_lagged(monthly, by = "1 year", of = "running_total")
 #' @export
 add_running_total <- function(x, reset = "year", of = "value", name = "running_total") {
-  check_periods(x)
+  x <- check_periods(x)
   check_new_name(name, x)
   along <- along_series(x, of)
   flow <- flows_of(x)[along$order]

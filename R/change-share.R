@@ -19,7 +19,7 @@
 #' add_share(roll_up(nights, every = "month"))
 #' @export
 add_share <- function(x, within = character(), of = "value", name = "share") {
-  check_periods(x)
+  x <- check_periods(x)
   check_new_name(name, x)
   if (length(setdiff(within, roles(x)$series)) > 0) {
     abort_backfill("column", sprintf("`within` is %s.", in_words(quoted(within))),

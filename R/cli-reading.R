@@ -26,6 +26,9 @@ reading_options <- function() {
     repeated = cli_option("WHICH", paste(
       "Which hour a time is that daylight saving repeats: order (the default), first or second."
     )),
+    "hour-ending" = cli_option("YES|NO", paste(
+      "Where times run from 01:00 to 24:00: yes if each is the end of its hour, no if 24:00 is the next midnight."
+    )),
     missing = cli_option("CODE", "A code that stands for a missing value, such as -99; may repeat.", repeats = TRUE),
     "decimal-mark" = cli_option("MARK", "The decimal mark, . or , (found by default)."),
     duplicates = cli_option("RULE", paste(
@@ -62,6 +65,9 @@ reading_arguments <- function(options) {
   if (!is.null(given$measure)) {
     given$measures <- named_measures(given$measure)
     given$measure <- NULL
+  }
+  if (!is.null(given$hour_ending)) {
+    given$hour_ending <- check_one_of(given$hour_ending, c("yes", "no"), "hour_ending", call = NULL) == "yes"
   }
   given$delimiter <- if (identical(given$delimiter, "\\t")) "\t" else given$delimiter
   given$quote <- if (identical(given$quote, "none")) "" else given$quote

@@ -26,7 +26,7 @@
 #' @export
 add_anomaly <- function(x, from, standardised = FALSE, smooth = 1, running = FALSE, reference = NULL, of = "value",
                         name = "anomaly") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(from, setdiff(positions_known, "weekend"), "from")
   check_flag(standardised, "standardised")
   check_flag(running, "running")

@@ -64,7 +64,7 @@
 flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direction = "both", floor = 0, need = NULL,
                          last = NULL, stat = "mean", cycle = NULL, form = "multiplicative", beyond_all = FALSE,
                          keep_out = FALSE, of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   ways <- c("previous period", "same position", "last periods", "season", "year to date")
   check_against(against, ways, x)
   check_beyond(beyond)

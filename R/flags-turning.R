@@ -28,7 +28,7 @@ turning_points <- function(x, span, of = "value") {
   if (profile) {
     return(turns_of_profile(x, span))
   }
-  check_periods(x)
+  x <- check_periods(x)
   reach <- whole_periods(span, roles(x)$calendar)
   if (is.null(reach)) {
     stop_periods(span, roles(x)$calendar, "span", "over", caller_env())

@@ -41,7 +41,7 @@
 #' autoplot(memory)
 #' @export
 autocorrelation <- function(x, lags = NULL, partial = TRUE, level = 0.95, band = "white noise", of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   check_flag(partial, "partial")
   check_share(level, "level", below = TRUE)
   check_one_of(band, c("white noise", "large lag"), "band")

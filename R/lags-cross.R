@@ -23,7 +23,7 @@
 #' cross_correlation(roll_up(nights, every = "month"), "Ostrel", "Vannow", lags = 6)
 #' @export
 cross_correlation <- function(x, first, second, lags = NULL, made = "differences", level = 0.95, of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(made, c("differences", "values"), "made")
   check_share(level, "level", below = TRUE)
   names <- unique(line_names(x))

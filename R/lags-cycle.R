@@ -23,7 +23,7 @@
 #' suggest_cycle(roll_up(sailings, every = "day"))
 #' @export
 suggest_cycle <- function(x, of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   along <- along_series(x, of)
   rows <- first_rows(along)
   # Of as many lags as are looked at, each may stand out by chance.

@@ -18,7 +18,7 @@
 #' autocorrelation(add_remainder(roll_up(nights, every = "month")), of = "remainder")
 #' @export
 add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
-  check_periods(x)
+  x <- check_periods(x)
   check_new_name(name, x)
   index <- index %||% seasonal_index(x, of = of)
   along <- along_series(x, of)

@@ -22,7 +22,7 @@
 #' add_smoothed(roll_up(nights, every = "month"), half_life = 3)
 #' @export
 add_smoothed <- function(x, half_life = NULL, alpha = NULL, of = "value", name = "smoothed") {
-  check_periods(x)
+  x <- check_periods(x)
   if (is.null(half_life) == is.null(alpha)) {
     abort_backfill("argument", "Give one of `half_life` and `alpha`.")
   }

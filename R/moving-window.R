@@ -50,7 +50,7 @@
 #' @export
 add_moving <- function(x, window = NULL, stat = "mean", align = NULL, weights = NULL, enough = 1, of = "value",
                        name = NULL) {
-  check_periods(x)
+  x <- check_periods(x)
   code <- check_statistic(stat)
   weight <- if (!is.null(weights)) check_weights(weights, window, stat, enough)
   align <- align %||% if (is.character(weights)) "centred" else "trailing"

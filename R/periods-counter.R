@@ -98,6 +98,6 @@ add_cells <- function(cells, more) {
 counter_falls <- function(falls, name, names) {
   tibble::tibble(
     vctrs::vec_slice(names, falls$series), measure = rep(name, nrow(falls)), falls[c("after", "before", "from", "to")],
-    what = ifelse(falls$to < falls$from / 2, "reset", "correction")
+    what = as.character(ifelse(falls$to < falls$from / 2, "reset", "correction"))
   )
 }

@@ -13,7 +13,7 @@
 #' gaps(roll_up(nights, every = "month"))
 #' @export
 gaps <- function(x) {
-  check_periods(x)
+  x <- check_periods(x)
   along <- along_series(x, "value")
   grid <- along_grid(along, x$value[along$order])
   missing <- is.na(grid$value)
@@ -30,8 +30,8 @@ gaps <- function(x) {
     vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], row),
     from = period_start(grid$number[start], along$calendar),
     to = period_start(grid$number[start] + length - 1, along$calendar), periods = length,
-    place = ifelse(is.na(lowest[start]) | start < lowest[start], "before",
-                   ifelse(start > highest[start], "after", "within"))
+    place = as.character(ifelse(is.na(lowest[start]) | start < lowest[start], "before",
+                                ifelse(start > highest[start], "after", "within")))
   )
   structure(out, class = c("backfill_gaps", class(out)), calendar = along$calendar)
 }

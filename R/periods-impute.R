@@ -32,7 +32,7 @@
 #' impute_gaps(roll_up(sailings, every = "day"), "seasonal")
 #' @export
 impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE) {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(method, c("carry", "linear", "seasonal", "zero"), "method")
   check_flag(leading, "leading")
   most <- if (identical(longest, Inf)) Inf else whole_periods(longest, roles(x)$calendar)

@@ -22,7 +22,7 @@
 #' add_per_day(roll_up(nights, every = "month"))
 #' @export
 add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
-  check_periods(x)
+  x <- check_periods(x)
   check_new_name(name, x)
   along <- along_series(x, of)
   if (by_clock(along$calendar)) {

@@ -90,6 +90,9 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
   if (!is.null(enough)) {
     check_share(enough, "enough")
   }
+  if (is_periods(x)) {
+    x <- check_periods(x)
+  }
   frame_of <- if (is_periods(x)) frame_of_periods else if (is_chunked(x)) frame_of_chunked else frame_of_records
   frame <- frame_of(x, calendar, by, cadence, enough, current_env())
   planned <- plan_measures(roles(x)$measures, use)

@@ -12,7 +12,12 @@ new_periods <- function(data, roles) {
 
 is_periods <- function(x) inherits(x, "backfill_periods")
 
+# A table that is still sound after a change by hand, with the levels of its standings in their order; else an error.
 check_periods <- function(x, call = caller_env()) {
+  if (is_records(x) || is_chunked(x)) {
+    abort_backfill("input", "`x` is a records table; this is calculated for regular periods.",
+                   ">" = "Roll the records up first, such as with roll_up(x, every = \"month\").", call = call)
+  }
   if (!is_periods(x)) {
     abort_backfill(
       "input",
@@ -22,7 +27,50 @@ check_periods <- function(x, call = caller_env()) {
       call = call
     )
   }
+  check_period_columns(x, call)
+  if (!identical(levels(x$standing), standings)) {
+    x$standing <- factor(as.character(x$standing), standings)
+  }
+  if (!is.character(x$measure)) {
+    x$measure <- as.character(x$measure)
+  }
   x
+}
+
+check_period_columns <- function(x, call) {
+  stop_column <- function(name, ...) {
+    abort_backfill("input", sprintf("Column \"%s\" of the periods table was changed: %s.", name, sprintf(...)),
+                   ">" = "Undo the change, or make the table anew with roll_up().", call = call)
+  }
+  standing <- x$standing
+  known <- if (is.factor(standing)) levels(standing)[unique(as.integer(standing))] else unique(as.character(standing))
+  if (!all(known %in% standings)) {
+    stop_column("standing", "it has %s, but a standing is %s", in_words(quoted(setdiff(known, standings)), 4),
+                in_words(quoted(standings), last = " or "))
+  }
+  if (!is.character(x$measure) && !is.factor(x$measure) || anyNA(x$measure)) {
+    stop_column("measure", "it must name a measure in every row")
+  }
+  unknown <- setdiff(as.character(unique(x$measure)), names(roles(x)$measures))
+  if (length(unknown) > 0) {
+    stop_column("measure", "the table knows no measure %s; its measures are %s", in_words(quoted(unknown), 4),
+                in_words(quoted(names(roles(x)$measures))))
+  }
+  if (!inherits(x$period, c("Date", "POSIXct")) || anyNA(x$period)) {
+    stop_column("period", "it must hold the start of a period in every row")
+  }
+  for (name in c("value", "n", "coverage")) {
+    if (!is.numeric(x[[name]])) {
+      stop_column(name, "it holds no numbers")
+    }
+  }
+  if (nrow(x) > 0 && (anyNA(x$n) || min(x$n) < 0)) {
+    stop_column("n", "it must be a number of records, 0 or more, in every row")
+  }
+  share <- range(0, x$coverage, na.rm = TRUE)
+  if (share[[1]] < 0 || share[[2]] > 1 + 1e-9) {
+    stop_column("coverage", "it must be a share from 0 to 1, or NA where it is not known")
+  }
 }
 
 # What the calculations along a series work on: the rows in order of series and period, whatever their order in the

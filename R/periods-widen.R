@@ -20,7 +20,7 @@
 #' widen(roll_up(nights, every = "year"), side = "periods", partial = TRUE)
 #' @export
 widen <- function(x, side = "periods", of = "value", partial = FALSE) {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(side, c("periods", "series"), "side")
   check_flag(partial, "partial")
   along <- along_series(x, of)

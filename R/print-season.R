@@ -2,7 +2,7 @@
 
 #' @export
 print.backfill_seasonal_index <- function(x, n = 24, ...) {
-  if (!all(attr(x, "season")$columns %in% names(x))) {
+  if (!all(attr(x, "season")$needed %in% names(x))) {
     # A part of its columns is a plain table.
     print(plain_tibble(x), n = n)
     return(invisible(x))

@@ -16,16 +16,30 @@
 #' )
 #' @export
 as_records <- function(x, when, measures, series = NULL, zone = "UTC", layout = "rows", date_order = NULL,
-                       date_unit = NULL, pivot_year = 1969, year_start = NULL, repeated = "order", missing = NULL,
+                       date_unit = NULL, pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
+                       missing = NULL,
                        decimal_mark = NULL, duplicates = "error", strict = FALSE) {
   if (!is.data.frame(x)) {
     abort_backfill("input", sprintf("`x` is %s; a data frame is expected.", value_in_words(x)))
   }
   rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
-                       strict)
+                       strict, hour_ending)
   check_layout(layout)
-  raw <- new_raw(as.list(x), nrow(x), header = list(names(x)), source = "data frame", line = identity)
+  raw <- new_raw(lapply(as.list(x), in_one_encoding), nrow(x), header = list(enc2utf8(names(x))), source = "data frame",
+                 line = identity)
   build_records(raw, when, measures, series, zone, layout, rules)
+}
+
+# Texts that are the same in different encodings are the same text.
+in_one_encoding <- function(x) {
+  if (is.character(x)) {
+    return(enc2utf8(x))
+  }
+  if (!is.factor(x)) {
+    return(x)
+  }
+  same <- enc2utf8(levels(x))
+  factor(same[as.integer(x)], unique(same))
 }
 
 # What every reader gives: columns as they were read, and where each row came from. `header` has a character vector per

@@ -28,5 +28,5 @@ read_database <- function(connection, form, call, shown = NULL) {
   if (inherits(data, "error")) {
     abort_backfill("file", "The database does not answer as it should.", i = conditionMessage(data), call = call)
   }
-  new_raw(as.list(data), nrow(data), list(names(data)), shown %||% (if (query) "query" else table), identity)
+  new_raw(lapply(as.list(data), in_one_encoding), nrow(data), list(enc2utf8(names(data))), shown %||% (if (query) "query" else table), identity)
 }

@@ -62,21 +62,28 @@ header_names <- function(fields) {
 # A title above the header has fewer fields than the rows have.
 check_title <- function(file, delimiter, form, call) {
   near <- first_records_cpp(file$path, delimiter, form$quote, form$skip, form$header_rows + 12L)
-  filled <- vapply(near$fields, function(row) sum(grepl("[^ \t]", row, useBytes = TRUE)), 0L)
-  stop_title(filled, near$line, file, call)
+  filled <- lapply(near$fields, function(row) grepl("[^ \t]", row, useBytes = TRUE))
+  stop_title(filled, near$line, form$header_rows, file, call)
 }
 
-stop_title <- function(filled, line, file, call) {
-  counts <- table(filled[-1])
+# `filled` says of the first lines which of their fields are. Of several header rows the upper one may be filled once for
+# several columns, but it does not start with its only name.
+stop_title <- function(filled, line, header_rows, file, call) {
+  titled <- identical(which(filled[[1]]), 1L)
+  looked_at <- seq(if (titled) 1 else header_rows, length(line))
+  counted <- vapply(filled[looked_at], sum, 0L)
+  line <- line[looked_at]
+  counts <- table(counted[-1])
   most <- if (length(counts) > 0) max(as.integer(names(counts)[counts == max(counts)])) else 0
-  if (filled[[1]] * 2 <= most && most > 1) {
-    header <- which(filled >= most)[[1]]
+  if (counted[[1]] * 2 <= most && most > 1) {
+    header <- which(counted >= most)[[1]]
     abort_backfill(
-      "file",
+      c("title", "file"),
       sprintf("Line %d of %s has %s where lines below it have %d: it looks like a title above the header.", line[[1]],
-              basename(file$shown), count_of(filled[[1]], "filled field"), most),
+              basename(file$shown), count_of(counted[[1]], "filled field"), most),
       ">" = sprintf("Say how many lines stand above the header: `skip` is %d where line %d is the header.",
                     line[[header]] - 1L, line[[header]]),
+      ">" = "If it names several columns at once, above a second row of names, `header_rows` is 2.",
       call = call
     )
   }
@@ -123,9 +130,10 @@ dates_to_leave <- function(names, cut, form) {
 date_field <- function(cut, when, rows) {
   structure(
     list(
-      read = function(pivot_year, year_start, order) {
+      read = function(pivot_year, year_start, order, spans) {
         read <- with_bar("Reading dates", function(report) {
-          date_field_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year, year_start, order, report)
+          date_field_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year, year_start, order, spans,
+                         report)
         })
         stopifnot(read$whole) # as each row has all fields
         read

@@ -16,7 +16,7 @@ read_grid <- function(file, form, call) {
                    i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var)))), call = call)
   }
   parts <- lapply(stats::setNames(nm = names), function(name) {
-    read_variable(grid, name, time, form$cells, file, call)
+    read_variable(grid, name, time, form, file, call)
   })
   rows <- length(parts[[1]]$value)
   places <- parts[[1]]$places
@@ -27,66 +27,13 @@ read_grid <- function(file, form, call) {
     lapply(parts, `[[`, "value")
   )
   raw <- new_raw(data, rows, list(names(data)), file$shown, function(rows) (rows - 1L) %% times + 1L,
-                 notes = unique(unlist(lapply(parts, `[[`, "note"))))
+                 notes = c(time$note, unique(unlist(lapply(parts, `[[`, "note")))))
   c(raw, list(when = time$name, series = if (is.data.frame(places)) names(places)))
 }
 
-# The axis of time: name of its dimension, and its moments as text of ISO 8601.
-grid_time <- function(grid, file, call) {
-  units <- vapply(grid$dim, function(dim) dim$units %||% "", "")
-  at <- grep("^\\s*\\w+\\s+since\\s", units, ignore.case = TRUE)
-  if (length(at) == 0) {
-    abort_backfill(
-      "file",
-      sprintf("%s has no axis of time: none of its dimensions has a unit such as \"days since 2031-01-01\".",
-              basename(file$shown)),
-      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))), call = call
-    )
-  }
-  dim <- grid$dim[[at[[1]]]]
-  part <- regmatches(dim$units, regexec("^\\s*(\\w+)\\s+since\\s+(.+?)\\s*$", dim$units, perl = TRUE))[[1]]
-  unit <- sub("s$", "", tolower(part[[2]]))
-  unit <- c(day = "day", d = "day", hour = "hour", hr = "hour", h = "hour", minute = "minute", min = "minute",
-            second = "second", sec = "second", s = "second", week = "week")[unit]
-  origin <- read_dates_cpp(part[[3]], 1969L, 1L)
-  if (is.na(unit) || origin$outcome[[1]] != 0L) {
-    abort_backfill("file", sprintf("%s counts its time in %s, which is not read here.", basename(file$shown),
-                                   quoted(dim$units)),
-                   i = "Expected are weeks, days, hours, minutes or seconds since a date.", call = call)
-  }
-  calendar <- tolower(dim$calendar %||% "standard")
-  if (is.na(calendar)) {
-    calendar <- "standard"
-  }
-  seconds <- cf_seconds(as.numeric(dim$vals) * unit_seconds[[unit]], origin$second[[1]], calendar)
-  if (is.null(seconds)) {
-    abort_backfill("file", sprintf("%s counts its time in a calendar of its own, %s.", basename(file$shown),
-                                   quoted(calendar)),
-                   i = "Read are standard, gregorian, proleptic_gregorian, noleap and 365_day.", call = call)
-  }
-  when <- if (all(seconds %% 86400 == 0)) .Date(seconds / 86400) else .POSIXct(seconds, tz = "UTC")
-  list(name = dim$name, when = when)
-}
-
-# Seconds since 1970 of times counted from an origin. A calendar without leap days skips each 29 February.
-cf_seconds <- function(count, origin, calendar) {
-  if (calendar %in% c("standard", "gregorian", "proleptic_gregorian")) {
-    return(origin + count)
-  }
-  if (!calendar %in% c("noleap", "365_day")) {
-    return(NULL)
-  }
-  start <- as.POSIXlt(.POSIXct(origin, tz = "UTC"))
-  common <- as.POSIXlt(sprintf("2001-%02d-%02d", start$mon + 1, min(start$mday, 28 + 3 * (start$mon != 1))), tz = "UTC")
-  day <- common$yday + count / 86400 + (origin %% 86400) / 86400
-  year <- start$year + 1900 + floor(day / 365)
-  within <- as.POSIXlt(.Date(as.numeric(as.Date("2001-01-01")) + floor(day %% 365)))
-  date <- read_dates_cpp(sprintf("%04d-%02d-%02d", as.integer(year), within$mon + 1L, within$mday), 1969L, 1L)
-  date$second[, 1] + round((day %% 1) * 86400, 3)
-}
-
 # One variable: its values by time (and by place where each cell is a series), unpacked as the file says.
-read_variable <- function(grid, name, time, cells, file, call) {
+read_variable <- function(grid, name, time, form, file, call) {
+  cells <- form$cells
   variable <- grid$var[[name]]
   dims <- vapply(variable$dim, `[[`, "", "name")
   role <- vapply(variable$dim, grid_role, "", time_name = time$name)
@@ -102,12 +49,14 @@ read_variable <- function(grid, name, time, cells, file, call) {
   lat <- axis_of(variable, role, "lat")
   lon <- axis_of(variable, role, "lon")
   if (is.numeric(cells)) {
-    return(one_cell(grid, variable, role, lat, lon, cells, file, call))
+    return(one_cell(grid, variable, role, lat, lon, form, file, call))
   }
-  whole <- matrix_by_time(grid, variable, role, rep(1, length(role)), rep(-1, length(role)))
+  found <- matrix_by_time(grid, variable, role, rep(1, length(role)), rep(-1, length(role)), form$missing)
+  whole <- found$values
+  coded <- coded_note(name, found$coded, length(whole), file)
   places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
   if (identical(cells, "each") && nrow(places) > 1) {
-    return(list(value = as.numeric(t(whole)), places = places, note = NULL))
+    return(list(value = as.numeric(t(whole)), places = places, note = coded))
   }
   weight <- if (is.null(lat)) rep(1, nrow(places)) else band_weights(lat)[match(places$lat, lat)]
   known <- !is.na(whole)
@@ -119,7 +68,17 @@ read_variable <- function(grid, name, time, cells, file, call) {
       if (gone > 0) sprintf("Of %s in %s %s of %s cells and times are missing and left out of the mean.", name,
                             basename(file$shown), format(gone, big.mark = ","), format(length(whole), big.mark = ",")))
   }
-  list(value = value, places = NULL, note = note)
+  list(value = value, places = NULL, note = c(coded, note))
+}
+
+# How many cells hold each code for a missing value.
+coded_note <- function(name, coded, cells, file) {
+  coded <- coded[coded > 0]
+  if (length(coded) > 0) {
+    sprintf("Of %s in %s %s of %s cells and times count as missing.", name, basename(file$shown),
+            in_words(sprintf("%s (%s)", format(coded, big.mark = ",", trim = TRUE), quoted(names(coded)))),
+            format(cells, big.mark = ","))
+  }
 }
 
 grid_role <- function(dim, time_name) {
@@ -152,7 +111,8 @@ band_weights <- function(lat) {
   abs(diff(sin(pmin(pmax(border, -90), 90) * pi / 180)))
 }
 
-one_cell <- function(grid, variable, role, lat, lon, cells, file, call) {
+one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
+  cells <- form$cells
   if (is.null(lat) || is.null(lon)) {
     abort_backfill("argument", sprintf("`cells` names a place, but \"%s\" has no latitude and longitude.",
                                        variable$name), call = call)
@@ -173,17 +133,29 @@ one_cell <- function(grid, variable, role, lat, lon, cells, file, call) {
     start[role == axis] <- near[[axis]]
     count[role == axis] <- 1
   }
-  list(value = as.numeric(matrix_by_time(grid, variable, role, start, count)), places = NULL,
-       note = sprintf("%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]], lon[[near[["lon"]]]]))
+  found <- matrix_by_time(grid, variable, role, start, count, form$missing)
+  list(value = as.numeric(found$values), places = NULL, note = c(
+    sprintf("%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]], lon[[near[["lon"]]]]),
+    coded_note(variable$name, found$coded, length(found$values), file)
+  ))
 }
 
-# A row per place (latitudes fastest), a column per time.
-matrix_by_time <- function(grid, variable, role, start, count) {
+# list(values, coded): a row per place (latitudes fastest), a column per time; and how many there were of each code for
+# a missing value.
+matrix_by_time <- function(grid, variable, role, start, count, codes) {
   values <- ncdf4::ncvar_get(grid, variable, start = start, count = count, collapse_degen = FALSE, raw_datavals = TRUE)
   values <- unpack(grid, variable, values)
+  number <- code_numbers(codes)
+  coded <- stats::setNames(integer(length(number)), format(number, trim = TRUE))
+  for (i in seq_along(number)) {
+    # Of single precision -99.9 is not quite what it is elsewhere.
+    here <- which(abs(values - number[[i]]) <= 1e-6 * abs(number[[i]]))
+    coded[[i]] <- length(here)
+    values[here] <- NA
+  }
   order <- c(which(role == "lat"), which(role == "lon"), which(role == "other"), which(role == "time"))
   values <- aperm(values, order)
-  matrix(values, ncol = dim(values)[length(order)])
+  list(values = matrix(values, ncol = dim(values)[length(order)]), coded = coded)
 }
 
 # CF 1.8, section 8.1 and 2.5.1: missing where the stored value is the fill value or outside the valid range; else

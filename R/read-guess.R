@@ -120,14 +120,20 @@ guess_series <- function(data, texts, figures, moments) {
   list(series = chosen, reason = reason)
 }
 
-# list(kind, reason); values in order of series and time.
+# list(kind, reason, open); values in order of series and time. `open` says that the user should decide.
 guess_kind <- function(name, value, series) {
   known <- !is.na(value)
   value <- value[known]
   same <- diff(series[known]) == 0
   step <- diff(value)[same]
+  # `NO2`, `pm10_ug`, `SalinityPpm`: words end at capitals, digits and marks.
+  words <- tolower(gsub("([a-z])([A-Z])", "\\1 \\2", name))
+  concentration <- grepl(concentrations, words, perl = TRUE)
+  if (concentration) {
+    return(list(kind = "level", reason = "its name is that of a concentration", open = TRUE))
+  }
   if (length(step) < 3) {
-    return(list(kind = "flow", reason = "too few values to tell; taken for a flow"))
+    return(list(kind = "flow", reason = "too few values to tell; taken for a flow", open = TRUE))
   }
   rises <- mean(step > 0)
   if (all(step >= 0) && rises > 0.5) {
@@ -145,8 +151,15 @@ guess_kind <- function(name, value, series) {
     return(list(kind = "level", reason = "it falls below zero"))
   }
   if (all(value != 0) && mean(abs(step)) < 0.1 * mean(abs(value))) {
-    return(list(kind = "level", reason = "it changes little from one record to the next"))
+    return(list(kind = "level", reason = "it changes little from one record to the next", open = TRUE))
   }
   list(kind = "flow", reason = if (all(value == floor(value))) "whole numbers that come and go, as counts do" else
     "amounts that come and go")
 }
+
+# What is measured in the air or in water, as an amount in a volume.
+concentrations <- paste0(
+  "(?<![a-z])(gas(es)?|no2|nox|no|so2|co2|co|o3|ch4|nh3|pm ?[_.]?(1|2[._]?5|10)|ozone|methane|ppmv?|ppbv?|salinity|",
+  "turbidity|humidity|dissolved|concentrations?|conc|(?:[un\u00b5\u03bc]|m|k)?g ?[/_]? ?(m3|m\u00b3|l)|",
+  "(?:[un\u00b5\u03bc]|m)?mol ?[/_]? ?l)(?![a-z])"
+)

@@ -23,8 +23,10 @@ inspect_file <- function(file, ...) {
   }
   raw <- inspect_source(file, known)
   check_rows(raw, caller_env())
-  guess <- if (dates_in_header(raw)) guess_across(raw) else guess_rows(raw)
+  guess <- if (length(raw$header) > 1) guess_two_rows(raw) else
+    if (dates_in_header(raw)) guess_across(raw) else guess_rows(raw)
   guess$arguments <- utils::modifyList(guess$arguments, known)
+  guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
   settled <- settle_guess(file, guess)
   structure(
     list(file = file, columns = settled$columns, arguments = settled$arguments,
@@ -46,7 +48,15 @@ inspect_source <- function(file, known, call = caller_env()) {
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
-  read_sources(file, form, known$source, scratch, call)
+  raw <- tryCatch(read_sources(file, form, known$source, scratch, call), backfill_error_title = identity)
+  if (is.null(known$header_rows) && (inherits(raw, "error") || anyDuplicated(raw$header[[1]]) > 0)) {
+    form$header_rows <- 2L
+    under_two <- tryCatch(read_sources(file, form, known$source, scratch, call), backfill_error = identity)
+    if (!inherits(under_two, "error") && is_two_row_header(under_two)) {
+      return(under_two)
+    }
+  }
+  if (inherits(raw, "error")) rlang::cnd_signal(raw) else raw
 }
 
 dates_in_header <- function(raw) {
@@ -86,7 +96,8 @@ guess_rows <- function(raw, call = caller_env()) {
     list(columns = raw$when, when = NULL, reason = "is the axis of time")
   rest <- setdiff(names(data), when$columns)
   figures <- rest[vapply(data[rest], holds_figures, NA)]
-  texts <- setdiff(rest, figures)
+  other_dates <- rest[vapply(data[rest], share_of_dates, 0) >= 0.8 & !rest %in% figures]
+  texts <- setdiff(rest, c(figures, other_dates))
   moments <- key_of_moments(data, when)
   parts <- guess_series(data, texts, figures, moments)
   measures <- setdiff(figures, parts$series)
@@ -103,21 +114,63 @@ guess_rows <- function(raw, call = caller_env()) {
   columns <- c(when$columns, parts$series, measures, setdiff(rest, c(parts$series, measures)))
   role <- ifelse(columns %in% when$columns, "date", ifelse(columns %in% parts$series, "series",
                                                            ifelse(columns %in% measures, "measure", "kept beside")))
+  beside <- columns[role == "kept beside"]
   reason <- c(rep(when$reason, length(when$columns)), parts$reason, vapply(kinds, `[[`, "", "reason"),
-              rep("is needed neither to tell series apart nor holds figures", sum(role == "kept beside")))
+              ifelse(beside %in% other_dates, "holds dates too, such as the day on which a row was published",
+                     "is needed neither to tell series apart nor holds figures"))
   list(
     columns = tibble::tibble(column = columns, role = role, kind = ifelse(role == "measure", kind[columns], ""),
                              reason = unname(reason)),
     arguments = c(if (!is.null(when$when)) list(when = when$when), list(measures = as.list(kind)),
                   if (length(parts$series) > 0) list(series = parts$series)),
-    notes = NULL
+    moments = moments$key,
+    notes = c(
+      if (length(other_dates) > 0) {
+        sprintf("To be decided by you: %s dates as well. %s taken for the date of the figures.",
+                paste(in_words(quoted(other_dates)), if (length(other_dates) == 1) "holds" else "hold"),
+                paste(in_words(quoted(unname(when$columns))), if (length(when$columns) == 1) "is" else "are"))
+      },
+      kinds_to_decide(kinds)
+    )
   )
+}
+
+# Where the values do not tell a flow from a level, the user must.
+kinds_to_decide <- function(kinds) {
+  open <- names(kinds)[vapply(kinds, function(guess) isTRUE(guess$open), NA)]
+  if (length(open) > 0) {
+    sprintf("To be decided by you: whether %s added up over time (flow) or averaged (level).",
+            paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are"))
+  }
+}
+
+# Whether several files hold figures for the same moments, as files of a series each do, and stretches of one do not.
+files_overlap <- function(raw, guess) {
+  if (nrow(raw$sources) < 2 || is.null(guess$moments)) {
+    return(FALSE)
+  }
+  file <- rep(seq_len(nrow(raw$sources)), raw$sources$rows - tabulate(
+    match(raw$rejected$source, raw$sources$source), nrow(raw$sources)
+  ))
+  key <- vctrs::new_data_frame(c(list(moment = guess$moments), raw$data[guess$arguments$series]))
+  at <- vctrs::vec_group_id(key)
+  # A moment that two files have.
+  shared <- tapply(file, at, function(x) x[[1]] != x[[length(x)]])
+  mean(shared) > 0.1
 }
 
 # Runs the call, and declares what it cannot find out: an order of two, a comma of two meanings, rows that repeat
 # others.
 settle_guess <- function(file, guess) {
   notes <- guess$notes
+  if (is.null(guess$arguments$source) && guess$files > 1) {
+    # Each file may be a series, or a stretch of one.
+    notes <- c(notes, sprintf(paste(
+      "To be decided by you: whether the %d files are a series each, as is taken here (`source` is \"file\"), or",
+      "stretches of the same one; then leave `source` out."
+    ), guess$files))
+    guess$arguments$source <- "file"
+  }
   for (attempt in 1:4) {
     read <- tryCatch(do.call(read_records, c(list(file), guess$arguments)), backfill_error = identity)
     if (!inherits(read, "error")) {
@@ -126,6 +179,8 @@ settle_guess <- function(file, guess) {
     }
     more <- if (inherits(read, "backfill_error_date_order")) {
       list(date_order = if (grepl("day, month, year", conditionMessage(read))) "dmy" else "ymd")
+    } else if (inherits(read, "backfill_error_hour_ending")) {
+      list(hour_ending = TRUE)
     } else if (inherits(read, "backfill_error_duplicates")) {
       list(duplicates = "keep")
     } else if (inherits(read, "backfill_error_number") && grepl("both fit", conditionMessage(read))) {
@@ -135,8 +190,8 @@ settle_guess <- function(file, guess) {
       break
     }
     guess$arguments <- c(guess$arguments, more)
-    notes <- c(notes, sprintf("To be decided by you: %s `%s` is set to \"%s\" for now.",
-                              sub("\n.*", "", conditionMessage(read)), names(more), more[[1]]))
+    notes <- c(notes, sprintf("To be decided by you: %s `%s` is set to %s for now.",
+                              sub("\n.*", "", conditionMessage(read)), names(more), code_text(more[[1]])))
   }
   c(guess[c("columns", "arguments")], list(records = NULL, problem = rlang::cnd_message(read), notes = notes))
 }
@@ -182,7 +237,8 @@ shell_text <- function(file, arguments) {
   options <- unlist(lapply(names(arguments), function(name) {
     value <- arguments[[name]]
     words <- if (name == "measures") paste(names(value), unlist(value), sep = ":") else
-      if (!is.null(names(value))) paste(names(value), value, sep = "=") else as.character(value)
+      if (!is.null(names(value))) paste(names(value), value, sep = "=") else
+        if (is.logical(value)) if (value) "yes" else "no" else as.character(value)
     if (name == "cells" && is.numeric(value)) {
       words <- paste(value, collapse = ",")
     }

@@ -19,14 +19,23 @@ lay_out <- function(raw, layout, when, measures, series, call) {
                    i = "It must name the column with the date, or several with its parts.", call = call)
   }
   if (layout == "series across") {
-    return(series_down(raw, when, measures, series %||% "series", call))
+    # A column of the files' names stands beside the series.
+    named <- setdiff(series, raw$series)
+    return(series_down(raw, when, measures, if (length(named) > 0) named else "series", call))
   }
   if (length(raw$header) > 1) {
     abort_backfill("argument", "`header_rows` is above 1, which `layout` \"rows\" has no use for.",
                    ">" = "Say `layout` is \"series across\" where two header rows name measures and series.",
                    call = call)
   }
-  c(raw, list(when = unname_single(when), series = series))
+  with_roles(raw, unname_single(when), series)
+}
+
+# Says which columns have the roles; a grid, or files that are named, may have said so before.
+with_roles <- function(raw, when, series) {
+  raw["when"] <- list(when)
+  raw["series"] <- list(series)
+  raw
 }
 
 # A single column needs no name of a part.
@@ -62,12 +71,10 @@ dates_down <- function(raw, when, measures, series, call) {
 series_down <- function(raw, when, measures, series, call) {
   header <- lapply(raw$header, function(row) replace(row, is.na(row), ""))
   columns <- length(header[[1]])
-  # An upper name stands over all columns up to the next one, as a merged cell does.
-  for (k in seq_len(length(header) - 1)) {
-    filled <- cummax(seq_len(columns) * (header[[k]] != ""))
-    header[[k]] <- ifelse(filled == 0, "", header[[k]][pmax(filled, 1)])
-  }
+  upper <- seq_len(length(header) - 1)
+  header[upper] <- lapply(header[upper], filled_across)
   is_when <- Reduce(`|`, lapply(raw$header, function(row) row %in% when))
+  is_source <- header[[length(header)]] %in% raw$series
   if (sum(is_when) != length(when)) {
     check_columns(when, stats::setNames(vector("list", columns), header[[length(header)]]),
                   basename(raw$sources$source[[1]]), "when", call)
@@ -83,7 +90,7 @@ series_down <- function(raw, when, measures, series, call) {
                                        count_of(length(series), "name"), count_of(length(of_series), "row")),
                    ">" = "Give one name for each such row: what stands in it, such as \"species\".", call = call)
   }
-  used <- which(!is_when)
+  used <- which(!is_when & !is_source)
   left <- character()
   if (length(measure_row) > 0) {
     known <- header[[measure_row[1]]][used] %in% names(measures)
@@ -106,11 +113,11 @@ series_down <- function(raw, when, measures, series, call) {
     abort_backfill("layout", "There is no column beside the date.", call = call)
   }
   for (name in c(series, wanted)) {
-    check_untaken(name, when, "series", call)
+    check_untaken(name, c(when, raw$series), "series", call)
   }
   names(raw$data)[is_when] <- when[match(header_of(raw$header, which(is_when), when), when)]
-  across(raw, which(is_when), used, measure_of, new = as.list(vctrs::vec_unique(key)), measures = wanted,
-         when = unname_single(when), series = series,
+  across(raw, which(is_when | is_source), used, measure_of, new = as.list(vctrs::vec_unique(key)), measures = wanted,
+         when = unname_single(when), series = c(series, raw$series),
          notes = c(sprintf("Series stand across: %s.", cells_in_words(raw, max(id), "series", "series")),
                    if (length(left) > 0) sprintf("Columns left out, as `measures` does not name them: %s.",
                                                  in_words(quoted(left)))))
@@ -160,7 +167,7 @@ across <- function(raw, kept, cells, measure_of, new, measures, when, series, no
   raw$rows <- rows * blocks
   raw$at <- function(rows_down) at(of_row(rows_down))
   raw$notes <- c(raw$notes, notes)
-  c(raw, list(when = when, series = series))
+  with_roles(raw, when, series)
 }
 
 # Columns of one type stay it; else their texts are put together.

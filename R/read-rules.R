@@ -1,7 +1,7 @@
 # The arguments that say how dates and figures are written and what becomes of rows, checked: what read_records() and
 # as_records() have in common.
 check_rules <- function(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
-                        strict, call = caller_env()) {
+                        strict, hour_ending = NULL, call = caller_env()) {
   if (!is.null(date_order)) {
     check_one_of(date_order, names(date_orders), "date_order", call)
   }
@@ -22,7 +22,11 @@ check_rules <- function(date_order, date_unit, pivot_year, year_start, repeated,
   }
   check_one_of(duplicates, names(duplicate_rules), "duplicates", call)
   check_flag(strict, "strict", call)
+  if (!is.null(hour_ending)) {
+    check_flag(hour_ending, "hour_ending", call)
+  }
   list(date_order = date_order, date_unit = date_unit, pivot_year = as.integer(pivot_year),
        year_start = if (!is.null(year_start)) as.integer(year_start), repeated = repeated,
-       missing = trimws(as.character(missing)), decimal_mark = decimal_mark, duplicates = duplicates, strict = strict)
+       missing = trimws(as.character(missing)), decimal_mark = decimal_mark, duplicates = duplicates, strict = strict,
+       hour_ending = hour_ending)
 }

@@ -19,7 +19,8 @@ read_sources <- function(file, form, source, scratch, call = caller_env()) {
     name <- sub("[.](gz)$", "", vapply(files, `[[`, "", "shown"))
     name <- sub("[.][^.]*$", "", basename(name))
     raw$data[[source]] <- rep(name, times = vapply(raws, `[[`, 0L, "rows"))
-    raw$header[[length(raw$header)]] <- c(raw$header[[length(raw$header)]], source)
+    last <- length(raw$header)
+    raw$header <- lapply(seq_len(last), function(k) c(raw$header[[k]], if (k == last) source else ""))
     raw$series <- c(raw$series, source)
   }
   raw
@@ -142,8 +143,9 @@ below_each_other <- function(raws, call) {
   rows <- vapply(raws, `[[`, 0L, "rows")
   ends <- cumsum(rows)
   data <- lapply(seq_along(columns), function(i) {
-    name <- names(raws[[1]]$data)[[i]]
-    parts <- lapply(raws, function(raw) raw$data[[name]])
+    # Below two rows of headers names repeat, and stand in the same order in all files.
+    place <- if (length(raws[[1]]$header) > 1) i else names(raws[[1]]$data)[[i]]
+    parts <- lapply(raws, function(raw) raw$data[[place]])
     if (length(unique(lapply(parts, class))) == 1) vctrs::vec_c(!!!parts) else stack_columns(parts)
   })
   names(data) <- names(raws[[1]]$data)

@@ -12,9 +12,11 @@ read_written <- function(x, rules, at, call) {
     read_in <- x$read
   } else {
     text <- if (is.numeric(x)) exact_figures(x) else as.character(x)
-    read_in <- function(pivot_year, year_start, order) date_column_cpp(text, pivot_year, year_start, order)
+    read_in <- function(pivot_year, year_start, order, spans) {
+      date_column_cpp(text, pivot_year, year_start, order, spans)
+    }
   }
-  read <- function(order) read_in(rules$pivot_year, rules$year_start %||% 1L, order - 1L)
+  read <- function(order, spans = FALSE) read_in(rules$pivot_year, rules$year_start %||% 1L, order - 1L, spans)
   if (!is.null(rules$date_order)) {
     order <- match(rules$date_order, names(date_orders))
     parsed <- read(order)
@@ -25,8 +27,58 @@ read_written <- function(x, rules, at, call) {
       parsed <- read(order)
     }
   }
+  spans <- are_spans(parsed$spans)
+  if (spans && parsed$spans$sure < parsed$spans$forward + parsed$spans$backward) {
+    parsed <- read(order, spans = TRUE)
+  }
   check_year_start(parsed, order, rules, at, call)
-  parsed$note <- order_note(parsed, order, rules)
+  parsed$note <- c(order_note(parsed, order, rules),
+                   if (spans) "Spans of time, such as 06:00-07:00, are read as their start.")
+  end_hours(parsed, rules, call)
+}
+
+# Whether texts such as 06:00-07:00 are spans of time; if not, they are times with an offset from UTC. A column of times
+# has one offset, or two with daylight saving, whatever the time; spans end after they start, each at its own time.
+are_spans <- function(spans) {
+  spans$sure > 0 || spans$forward > 0 && spans$backward == 0 && spans$both == spans$starts &&
+    (spans$ends > 2 || spans$starts <= spans$ends)
+}
+
+# Times that run from 01:00 to 24:00 and never stand at 00:00 are mostly the ends of their hours, as in the books of
+# those who meter; but 24:00 by ISO 8601 is the next midnight. Only the user can say.
+end_hours <- function(parsed, rules, call) {
+  ends <- parsed$day_ends
+  step <- ends$step
+  by_steps <- step >= 300 && 86400 %% step == 0
+  # A few times alone say nothing.
+  runs_to_24 <- ends$at_24 > 0 && ends$at_0 == 0 && by_steps && ends$distinct >= max(3, 86400 / step / 2)
+  clock <- function(second) sprintf("%02d:%02d", second %/% 3600, second %/% 60 %% 60)
+  if (is.null(rules$hour_ending)) {
+    if (runs_to_24) {
+      abort_backfill(
+        "hour_ending",
+        sprintf("Times run from %s to 24:00 and never stand at 00:00%s.", clock(step),
+                if (step == 3600) ": hours are counted from 1 to 24" else ""),
+        i = sprintf("Each may be the end of what it stands for (24:00 is %s to midnight), or 24:00 the next midnight.",
+                    clock(86400 - step)),
+        ">" = "Say which: `hour_ending` is TRUE or FALSE.", call = call
+      )
+    }
+    return(parsed)
+  }
+  if (rules$hour_ending) {
+    if (!parsed$timed || !by_steps) {
+      abort_backfill("hour_ending", "`hour_ending` is TRUE, but the times do not come at regular steps of a day.",
+                     call = call)
+    }
+    parsed$second <- parsed$second - step
+    parsed$note <- c(parsed$note, sprintf(
+      "Times are read as the ends of what they stand for, as declared: %s is %s to %s.", clock(step), clock(0),
+      clock(step)
+    ))
+  } else if (ends$at_24 > 0) {
+    parsed$note <- c(parsed$note, "The time 24:00 is read as the next midnight, as declared.")
+  }
   parsed
 }
 

@@ -117,7 +117,9 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
   if (length(rows) < form$header_rows) {
     abort_backfill("file", sprintf("The sheet of %s has no header.", basename(file$shown)), call = call)
   }
-  stop_title(filled[utils::head(rows, 13)], utils::head(rows, 13) + first_row - 1L, file, call)
+  near <- utils::head(rows, 12 + form$header_rows)
+  stop_title(lapply(near, function(row) vapply(columns, function(column) column$kind[[row]] != "blank", NA)),
+             near + first_row - 1L, form$header_rows, file, call)
   header <- header_names(lapply(rows[seq_len(form$header_rows)], function(row) {
     vapply(columns, function(column) {
       if (column$kind[[row]] == "blank") "" else as.character(column_values(column, row))

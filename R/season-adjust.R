@@ -33,7 +33,7 @@ reseasonalise <- function(x, index, of = "adjusted", name = "reseasonalised") {
 }
 
 apply_index <- function(x, index, of, name, verb, by_ratio, by_difference, call = caller_env()) {
-  check_periods(x, call)
+  x <- check_periods(x, call)
   check_new_name(name, x, call = call)
   along <- along_series(x, of, call)
   ratio <- check_index(index, x, call)$form == "multiplicative"

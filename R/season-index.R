@@ -64,7 +64,7 @@
 #' @export
 seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "centred average", combine = "mean",
                            normalise = TRUE, of = "value") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(form, c("multiplicative", "additive"), "form")
   check_one_of(method, c("centred average", "overall average"), "method")
   check_one_of(combine, combines, "combine")
@@ -102,7 +102,7 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
 combines <- c("mean", "median", "trimmed mean")
 
 new_index <- function(data, season) {
-  season$columns <- names(data)
+  season$needed <- names(data)
   structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season,
             class = c("backfill_seasonal_index", "tbl_df", "tbl", "data.frame"))
 }

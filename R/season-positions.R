@@ -5,6 +5,7 @@
 # missing.
 figures_in_time <- function(x, of, call = caller_env()) {
   if (is_periods(x)) {
+    x <- check_periods(x, call)
     along <- along_series(x, of, call)
     rows <- first_rows(along)
     keys <- keys_at(x, along, rows$first)

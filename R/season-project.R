@@ -42,7 +42,7 @@
 #' @export
 project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, form = "multiplicative",
                     method = "centred average", combine = "mean") {
-  check_periods(x)
+  x <- check_periods(x)
   check_one_of(base, c("level", "line"), "base")
   check_share(interval, "interval", below = TRUE)
   steps <- whole_periods(periods, roles(x)$calendar)

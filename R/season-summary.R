@@ -45,7 +45,7 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
 
 # A result of the season's room, with what its print and figure must know.
 new_result <- function(data, what, season) {
-  season$columns <- names(data)
+  season$needed <- names(data)
   structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season[setdiff(names(season), "worksheet")],
             class = c(paste0("backfill_", what), "backfill_result", "tbl_df", "tbl", "data.frame"))
 }

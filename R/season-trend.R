@@ -29,7 +29,7 @@
 #' trend_line(deseasonalise(monthly, seasonal_index(monthly)))
 #' @export
 trend_line <- function(x, of = "adjusted", confidence = 0.95) {
-  check_periods(x)
+  x <- check_periods(x)
   if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
     abort_backfill("column", "The table has no column \"adjusted\".",
                    ">" = paste("Take the season out first with deseasonalise(), or set `of` to \"value\" where there",

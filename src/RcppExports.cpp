@@ -204,8 +204,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // date_column_cpp
-Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order);
-RcppExport SEXP _backfill_date_column_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP) {
+Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order, bool spans);
+RcppExport SEXP _backfill_date_column_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -213,13 +213,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
     Rcpp::traits::input_parameter< int >::type order(orderSEXP);
-    rcpp_result_gen = Rcpp::wrap(date_column_cpp(text, pivot_year, year_start, order));
+    Rcpp::traits::input_parameter< bool >::type spans(spansSEXP);
+    rcpp_result_gen = Rcpp::wrap(date_column_cpp(text, pivot_year, year_start, order, spans));
     return rcpp_result_gen;
 END_RCPP
 }
 // date_field_cpp
-Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order, Rcpp::Nullable<Rcpp::Function> report);
-RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP reportSEXP) {
+Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order, bool spans, Rcpp::Nullable<Rcpp::Function> report);
+RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP, SEXP reportSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -231,8 +232,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
     Rcpp::traits::input_parameter< int >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< bool >::type spans(spansSEXP);
     Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::Function> >::type report(reportSEXP);
-    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order, report));
+    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, report));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -798,8 +800,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
     {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
-    {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 4},
-    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 9},
+    {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 5},
+    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 10},
     {"_backfill_field_texts_cpp", (DL_FUNC) &_backfill_field_texts_cpp, 6},
     {"_backfill_seconds_to_days_cpp", (DL_FUNC) &_backfill_seconds_to_days_cpp, 1},
     {"_backfill_seconds_as_instants_cpp", (DL_FUNC) &_backfill_seconds_as_instants_cpp, 2},

@@ -52,6 +52,22 @@ Rcpp::IntegerVector rows_of(const std::vector<int>& rows) {
   return out;
 }
 
+Rcpp::List wrap_spans(const SpanCount& span) {
+  return Rcpp::List::create(
+      Rcpp::_["sure"] = static_cast<double>(span.sure), Rcpp::_["forward"] = static_cast<double>(span.forward),
+      Rcpp::_["backward"] = static_cast<double>(span.backward),
+      Rcpp::_["starts"] = static_cast<int>(span.starts.size()), Rcpp::_["ends"] = static_cast<int>(span.ends.size()),
+      Rcpp::_["both"] = static_cast<int>(span.both.size()));
+}
+
+Rcpp::List wrap_day_ends(const DayEnds& ends) {
+  return Rcpp::List::create(Rcpp::_["at_24"] = static_cast<double>(ends.at_24),
+                            Rcpp::_["at_0"] = static_cast<double>(ends.at_0),
+                            Rcpp::_["step"] = static_cast<double>(ends.step),
+                            Rcpp::_["distinct"] = static_cast<double>(
+                                std::count(ends.there.begin(), ends.there.end(), true)));
+}
+
 // Rows are counted from 1; a first row of 0 is none.
 Rcpp::List wrap_dates(const DateColumn& column, const Rcpp::NumericVector& second) {
   const int orders = static_cast<int>(date_orders);
@@ -83,7 +99,8 @@ Rcpp::List wrap_dates(const DateColumn& column, const Rcpp::NumericVector& secon
       Rcpp::_["timed"] = column.timed, Rcpp::_["with_offset"] = rows_of(column.with_offset), Rcpp::_["fits"] = fits,
       Rcpp::_["decides"] = decides, Rcpp::_["differs"] = differs, Rcpp::_["two_digits"] = two_digits,
       Rcpp::_["first_fiscal"] = static_cast<int>(column.first_fiscal) + 1,
-      Rcpp::_["first_span"] = static_cast<int>(column.first_span) + 1,
+      Rcpp::_["first_span"] = static_cast<int>(column.first_span) + 1, Rcpp::_["spans"] = wrap_spans(column.span),
+      Rcpp::_["day_ends"] = wrap_day_ends(column.day_ends),
       Rcpp::_["doubts"] = Rcpp::List::create(Rcpp::_["one"] = one, Rcpp::_["other"] = other, Rcpp::_["row"] = row,
                                              Rcpp::_["first"] = first, Rcpp::_["then"] = then,
                                              Rcpp::_["text"] = texts));
@@ -93,10 +110,10 @@ Rcpp::List wrap_dates(const DateColumn& column, const Rcpp::NumericVector& secon
 
 // `order` is a code of enum class DateOrder.
 // [[Rcpp::export]]
-Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order) {
+Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order, bool spans) {
   const R_xlen_t n = text.size();
   Rcpp::NumericVector second(Rcpp::no_init(n));
-  DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order));
+  DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order), spans);
   const SEXP* items = STRING_PTR_RO(text);
   for (R_xlen_t i = 0; i < n; ++i) {
     if (items[i] == NA_STRING) {
@@ -137,9 +154,9 @@ bool for_each_field(const std::string& path, int skip, char delimiter, int field
 // The same as date_column_cpp() of one field of each line, without a text of each in R.
 // [[Rcpp::export]]
 Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year,
-                          int year_start, int order, Rcpp::Nullable<Rcpp::Function> report) {
+                          int year_start, int order, bool spans, Rcpp::Nullable<Rcpp::Function> report) {
   Rcpp::NumericVector second(Rcpp::no_init(static_cast<R_xlen_t>(rows)));
-  DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order));
+  DateColumn column(second.begin(), {pivot_year, year_start}, static_cast<DateOrder>(order), spans);
   const bool whole = for_each_field(path, skip, delimiter[0], field, static_cast<std::size_t>(rows),
                                     [&](std::size_t row, const char* from, const char* to) {
     column.add(row, from, static_cast<std::size_t>(to - from));

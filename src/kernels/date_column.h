@@ -8,7 +8,10 @@
 #include <cstdint>
 #include <cstring>
 #include <limits>
+#include <numeric>
+#include <set>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "written_date.h"
@@ -29,11 +32,45 @@ struct OrderCount {
   bool two_digits = false;  // in a year
 };
 
+// What the rows tell of texts such as 06:00-07:00, which are spans of time or times with an offset from UTC.
+struct SpanCount {
+  std::size_t sure = 0;       // can be nothing but spans
+  std::size_t forward = 0;    // end after they start
+  std::size_t backward = 0;   // do not, as times with an offset need not
+  std::set<int> starts, ends;          // that occur, in minutes of the day
+  std::set<std::pair<int, int>> both;
+
+  void add(const Span& span) {
+    sure += span.sure;
+    (span.end > span.start || span.end == 0 ? forward : backward) += 1;
+    starts.insert(span.start);
+    ends.insert(span.end);
+    both.insert({span.start, span.end});
+  }
+};
+
+// Of the times of day: whether they run from the first step of a day to 24:00 and never stand at 00:00.
+struct DayEnds {
+  static constexpr std::int64_t finest = 300;
+  std::size_t at_24 = 0, at_0 = 0;
+  std::int64_t step = 0;  // greatest common divisor of the seconds of the day
+  std::array<bool, 86400 / finest + 1> there{};
+
+  void add(const Moment& m) {
+    const std::int64_t second = m.end_of_day ? 86400 : static_cast<std::int64_t>(m.second) % 86400;
+    const std::int64_t of_day = second < 0 ? second + 86400 : second;
+    at_24 += m.end_of_day;
+    at_0 += of_day == 0;
+    if (step == 0 || of_day % step != 0) step = std::gcd(step, of_day);
+    if (of_day % finest == 0) there[static_cast<std::size_t>(of_day / finest)] = true;
+  }
+};
+
 class DateColumn {
  public:
-  // `second` has a place for each row.
-  DateColumn(double* second, DateRules rules, DateOrder order)
-      : second_(second), rules_(rules), order_(static_cast<std::size_t>(order)), cache_(4096) {}
+  // `second` has a place for each row. With `spans`, what can be a span of time is one, read as its start.
+  DateColumn(double* second, DateRules rules, DateOrder order, bool spans)
+      : second_(second), rules_(rules), order_(static_cast<std::size_t>(order)), spans_(spans), cache_(4096) {}
 
   // Of the rows that cannot be used, with code 5 for those that another order fits.
   std::vector<int> bad;
@@ -46,15 +83,21 @@ class DateColumn {
   // Rows in doubt between two orders, three texts at most: [i][j] with i < j.
   std::array<std::array<std::vector<Doubt>, date_orders>, date_orders> doubt;
   std::ptrdiff_t first_fiscal = -1, first_span = -1;
+  SpanCount span;
+  DayEnds day_ends;
 
   void add(std::size_t row, const char* text, std::size_t n) {
     const WrittenDate& date = read(text, n);
     const Moment& m = date.by[order_];
+    if (m.span.there()) span.add(m.span);
     if (m.outcome == Outcome::read) {
       second_[row] = m.second;
       if (m.precision >= Precision::day) {
         ++fine;
-        timed = timed || m.precision == Precision::time;
+        if (m.precision == Precision::time) {
+          timed = true;
+          if (!m.has_offset) day_ends.add(m);
+        }
       } else {
         coarse.push_back(static_cast<int>(row));
       }
@@ -87,13 +130,26 @@ class DateColumn {
   }
 
   // Texts repeat; each is read once for as long as it keeps its place.
+  WrittenDate read_anew(const char* text, std::size_t n) const {
+    WrittenDate date = read_written_date(text, n, rules_);
+    if (spans_) {
+      for (Moment& m : date.by) {
+        if (m.outcome == Outcome::read && m.span.there()) {
+          m.second = m.span.second;
+          m.has_offset = false;
+        }
+      }
+    }
+    return date;
+  }
+
   const WrittenDate& read(const char* text, std::size_t n) {
-    if (n == 0 || n > longest_kept) return unkept_ = read_written_date(text, n, rules_);
+    if (n == 0 || n > longest_kept) return unkept_ = read_anew(text, n);
     Entry& entry = cache_[hash(text, n) & (cache_.size() - 1)];
     if (entry.length != n || std::memcmp(entry.text.data(), text, n) != 0) {
       std::memcpy(entry.text.data(), text, n);
       entry.length = n;
-      entry.date = read_written_date(text, n, rules_);
+      entry.date = read_anew(text, n);
     }
     return entry.date;
   }
@@ -153,6 +209,7 @@ class DateColumn {
   double* second_;
   DateRules rules_;
   std::size_t order_;
+  bool spans_;
   std::vector<Entry> cache_;
   WrittenDate unkept_{};
 };

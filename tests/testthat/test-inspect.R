@@ -37,7 +37,7 @@ test_that("dates in parts, codes as series, a counter and an undecided order are
   expect_identical(found$columns$kind, c("", "", "counter"))
   expect_identical(nrow(run_call(found)), 12L)
   open <- inspect_file(text_file("date,kilos", "01/02/2031,5", "02/02/2031,6", "03/02/2031,9"))
-  expect_match(open$notes, "Two orders fit.*`date_order` is set to \"dmy\"")
+  expect_match(open$notes, "Two orders fit.*`date_order` is set to \"dmy\"", all = FALSE)
   expect_error(inspect_file(demo_file("islands.csv")), "No column of islands.csv holds dates",
                class = "backfill_error_when")
   expect_error(inspect_file(parts, colour = "red"), class = "backfill_error_argument")
@@ -67,4 +67,43 @@ test_that("a long file is guessed by its first lines, and the account is of all 
   account <- intake(long$records)
   expect_identical(account$rows_used, length(rows))
   expect_identical(account$series, 12L)
+})
+
+test_that("concentrations are levels, and what the values do not decide is left to the user", {
+  days <- format(as.Date("2031-04-01") + 0:59)
+  set.seed(7)
+  figures <- replicate(5, round(stats::rexp(60, 0.05), 1))
+  columns <- c("gas", "NO2", "smoke_ppm", "dust (ug/m3)", "kilos")
+  file <- text_file(paste(c("day", columns), collapse = ","), paste(days, apply(figures, 1, paste, collapse = ","),
+                                                                   sep = ","))
+  found <- inspect_file(file)
+  expect_equal(unlist(found$arguments$measures[columns], use.names = FALSE), c(rep("level", 4), "flow"))
+  expect_match(found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* flow.* or averaged", all = FALSE)
+  # A meter of gas is a counter all the same, and a column of numbers no gas.
+  meter <- text_file("day,gas,no", paste(days, cumsum(1:60), sample(60), sep = ","))
+  expect_equal(inspect_file(meter)$arguments$measures, list(gas = "counter", no = "flow"))
+})
+
+test_that("of two columns of dates the other one is named, and never a series", {
+  month <- rep(format(as.Date("2031-01-01") + c(0, 31, 59, 90, 120)), each = 2)
+  file <- text_file("month,entered,berths", paste(month, c("2031-02-10", "2031-03-20"), 11:20, sep = ","))
+  found <- inspect_file(file)
+  expect_equal(found$columns$role, c("date", "measure", "kept beside"))
+  expect_match(found$columns$reason[[3]], "holds dates too")
+  expect_match(found$notes, "To be decided by you: \"entered\" holds dates as well. \"month\" is taken", all = FALSE)
+})
+
+test_that("several files for the same days are a series each unless the user says otherwise", {
+  folder <- withr::local_tempdir()
+  for (name in c("north", "south")) {
+    writeLines(c("day,kilos", paste(as.Date("2031-04-01") + 0:9, 11:20, sep = ",")), file.path(folder, paste0(name, ".csv")))
+  }
+  files <- list.files(folder, full.names = TRUE)
+  found <- inspect_file(files)
+  expect_equal(found$arguments$source, "file")
+  expect_match(found$notes, "To be decided by you: whether the 2 files are a series each", all = FALSE)
+  expect_equal(nrow(roll_up(found$records, "month")), 2)
+  # Stretches of one series are one.
+  writeLines(c("day,kilos", paste(as.Date("2031-04-11") + 0:9, 11:20, sep = ",")), files[[2]])
+  expect_null(inspect_file(files)$arguments$source)
 })
