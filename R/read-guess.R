@@ -128,12 +128,10 @@ guess_kind <- function(name, value, series) {
   step <- diff(value)[same]
   # `NO2`, `pm10_ug`, `SalinityPpm`: words end at capitals, digits and marks.
   words <- tolower(gsub("([a-z])([A-Z])", "\\1 \\2", name))
-  concentration <- grepl(concentrations, words, perl = TRUE)
-  if (concentration) {
-    return(list(kind = "level", reason = "its name is that of a concentration", open = TRUE))
-  }
+  concentration <- list(kind = "level", reason = "its name is that of a concentration", open = TRUE)
+  named <- grepl(concentrations, words, perl = TRUE)
   if (length(step) < 3) {
-    return(list(kind = "flow", reason = "too few values to tell; taken for a flow", open = TRUE))
+    return(if (named) concentration else list(kind = "flow", reason = "too few values to tell; taken for a flow", open = TRUE))
   }
   rises <- mean(step > 0)
   if (all(step >= 0) && rises > 0.5) {
@@ -142,6 +140,9 @@ guess_kind <- function(name, value, series) {
   # A meter that was reset or corrected falls now and then, by far more than it rises.
   if (rises > 0.5 && mean(step < 0) < 0.02 && stats::median(value) > 10 * stats::median(abs(step))) {
     return(list(kind = "counter", reason = sprintf("it rises but for %s", count_of(sum(step < 0), "fall"))))
+  }
+  if (named) {
+    return(concentration)
   }
   if (grepl("price|rate|temp|level|stock|index|share|percent|average|mean|open|high|low|close|jobs|height|pressure",
             name, ignore.case = TRUE)) {
@@ -159,7 +160,7 @@ guess_kind <- function(name, value, series) {
 
 # What is measured in the air or in water, as an amount in a volume.
 concentrations <- paste0(
-  "(?<![a-z])(gas(es)?|no2|nox|no|so2|co2|co|o3|ch4|nh3|pm ?[_.]?(1|2[._]?5|10)|ozone|methane|ppmv?|ppbv?|salinity|",
+  "(?<![a-z])(gas(es)?|no2|nox|so2|co2|o3|ch4|nh3|pm ?[_.]?(1|2[._]?5|10)|ozone|methane|ppmv?|ppbv?|salinity|",
   "turbidity|humidity|dissolved|concentrations?|conc|(?:[un\u00b5\u03bc]|m|k)?g ?[/_]? ?(m3|m\u00b3|l)|",
   "(?:[un\u00b5\u03bc]|m)?mol ?[/_]? ?l)(?![a-z])"
 )

@@ -78,7 +78,7 @@ test_that("concentrations are levels, and what the values do not decide is left 
                                                                    sep = ","))
   found <- inspect_file(file)
   expect_equal(unlist(found$arguments$measures[columns], use.names = FALSE), c(rep("level", 4), "flow"))
-  expect_match(found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* flow.* or averaged", all = FALSE)
+  expect_match(found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* added up", all = FALSE)
   # A meter of gas is a counter all the same, and a column of numbers no gas.
   meter <- text_file("day,gas,no", paste(days, cumsum(1:60), sample(60), sep = ","))
   expect_equal(inspect_file(meter)$arguments$measures, list(gas = "counter", no = "flow"))
