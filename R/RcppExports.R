@@ -5,8 +5,8 @@ survey_cpp <- function(parts, scale, zone_from, zone_offset, series_count) {
     .Call(`_backfill_survey_cpp`, parts, scale, zone_from, zone_offset, series_count)
 }
 
-filled_slots_cpp <- function(parts, scale, zone_from, zone_offset, together, cadences, surveys) {
-    .Call(`_backfill_filled_slots_cpp`, parts, scale, zone_from, zone_offset, together, cadences, surveys)
+filled_slots_cpp <- function(parts, scale, zone_from, zone_offset, cadences, surveys) {
+    .Call(`_backfill_filled_slots_cpp`, parts, scale, zone_from, zone_offset, cadences, surveys)
 }
 
 expected_slots_cpp <- function(local, instant, cadences) {

@@ -5,12 +5,12 @@
 cadence_steps <- c("none", "instant", "local", "calendar")
 
 # A row for each series: `steps` (code), `length` in seconds, of calendar steps in months, `anchor` where slot 0 starts
-# on the clock that `steps` names (of calendar steps the month), `weekdays` on which there are slots (a bit each), and
-# the same in `words`.
-new_cadences <- function(steps, length = 0, anchor = 0, weekdays = every_weekday, words) {
+# on the clock that `steps` names (of calendar steps the month), `weekdays` on which there are slots (a bit each),
+# `offset` from seconds that pass to the clock by which their days are counted, and the same in `words`.
+new_cadences <- function(steps, length = 0, anchor = 0, weekdays = every_weekday, offset = 0, words) {
   vctrs::data_frame(
     steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor, weekdays = as.integer(weekdays),
-    words = words
+    offset = offset, words = words
   )
 }
 
@@ -33,39 +33,41 @@ one_part <- function(when, series, value = NULL) {
 unit_of_times <- function(when) if (inherits(when, "Date")) 86400 else 1
 
 # A series has the cadence that at least half of the slots between its first and its last record bear out. Where there
-# is none, or too few records to tell it from chance, it has that of all records together.
+# is none, or too few records to tell it from chance, it comes irregularly: what its neighbours do says nothing of it.
 find_cadences <- function(survey, table) {
-  together <- function() borne_out(survey$all, TRUE, survey, table)$cadences
-  count <- nrow(survey$each)
-  if (count == 1) {
-    return(together())
+  found <- borne_out(likely_cadences(survey$each, table, by_clock = FALSE), survey, table)
+  # Over a change of the clock, steps on the clock and steps of the time that passes are not the same.
+  if (any(survey$each$step != survey$each$passed)) {
+    other <- borne_out(likely_cadences(survey$each, table, by_clock = TRUE), survey, table)
+    better <- other$share > found$share |
+      other$share == found$share & other$cadences$length > found$cadences$length
+    found$cadences[better, ] <- other$cadences[better, ]
+    found$filled[better] <- other$filled[better]
   }
-  own <- borne_out(survey$each, FALSE, survey, table)
-  cadences <- own$cadences
-  unknown <- is_irregular(cadences) | own$filled < ifelse(cadences$steps == 3L, 3, 4)
-  if (any(unknown)) {
-    cadences[unknown, ] <- together()[rep(1, sum(unknown)), ]
-  }
-  cadences
+  few <- found$filled < ifelse(found$cadences$steps == 3L, 3, 4)
+  # One series alone is all there is to go by.
+  cadences <- if (nrow(survey$each) == 1) found$cadences else irregular_where(found$cadences, few)
+  cadence_words(cadences)
 }
 
-# list(cadences, filled): the likely cadences where the records fill at least half of their slots, and how many they
-# fill. `surveys` has a row for each series, or one for all records `together`.
-borne_out <- function(surveys, together, survey, table) {
-  cadences <- likely_cadences(surveys)
+# list(cadences, filled, share): the cadences where the records fill at least half of their slots, how many they fill,
+# and which share that is (0 where it is less than half).
+borne_out <- function(cadences, survey, table) {
+  surveys <- survey$each
   slots <- slots_of_ends(cadences, surveys, table)
-  # Fewer records than half of the slots cannot fill half of them; so much is known without a look at each.
-  cadences <- irregular_where(cadences, surveys$records < pmax(2, rowSums(slots) / 2))
+  daily <- cadences$steps %in% 1:2 & cadences$length == 86400
+  # Fewer records than half of the slots cannot fill half of them, unless there are none on some weekdays.
+  cadences <- irregular_where(cadences, surveys$records < ifelse(daily, 2, pmax(2, rowSums(slots) / 2)))
   recorded <- if (all(is_irregular(cadences))) matrix(0, nrow(surveys), 7) else
-    filled_slots_cpp(survey$parts, survey$scale, table$from, table$offset, together, cadences, surveys)
+    filled_slots_cpp(survey$parts, survey$scale, table$from, table$offset, cadences, surveys)
   # Weekdays on which fewer than half of the days have a record are no slots (a market closed on Sundays), once there
-  # have been three of them: with fewer it may be chance.
-  daily <- cadences$steps > 0L & cadences$length == 86400
+  # have been three of them: with fewer it may be chance. Nearly all records must lie on the others.
   kept <- !daily | recorded >= slots / 2 | slots < 3
+  scattered <- rowSums(recorded * !kept) > 0.1 * rowSums(recorded)
   cadences$weekdays[daily] <- as.integer((kept %*% 2^(0:6))[daily])
-  enough <- rowSums(recorded * kept) >= rowSums(slots * kept) / 2 & rowSums(kept) > 0
-  cadences <- irregular_where(cadences, !enough)
-  list(cadences = cadence_words(cadences), filled = rowSums(recorded))
+  share <- rowSums(recorded * kept) / rowSums(slots * kept)
+  share[is.na(share) | share < 0.5 | is_irregular(cadences) | scattered] <- 0
+  list(cadences = irregular_where(cadences, share == 0), filled = rowSums(recorded), share = share)
 }
 
 irregular_where <- function(cadences, which) {
@@ -73,29 +75,31 @@ irregular_where <- function(cadences, which) {
   cadences
 }
 
-# What the common step says, whether the records fill its slots or not.
-likely_cadences <- function(surveys) {
+# What the common step says, whether the records fill its slots or not. Where steps on the clock and of the time that
+# passes are the same, those of up to an hour are counted in seconds that pass, as these divide every shift of the clock
+# by a whole hour, and longer ones by the clock.
+likely_cadences <- function(surveys, table, by_clock) {
   monthly <- (surveys$month_starts | surveys$month_ends) & surveys$months > 0
-  stepped <- !monthly & surveys$step > 0 & surveys$whole_seconds
-  steps <- ifelse(monthly, "calendar", ifelse(stepped, clock_of_step(surveys$step), "none"))
-  new_cadences(steps, length = ifelse(monthly, surveys$months, ifelse(stepped, surveys$step, 0)),
-               anchor = ifelse(monthly, surveys$first_month %% pmax(surveys$months, 1),
-                               step_anchor(surveys, surveys$step)), words = "")
+  local <- ifelse(surveys$step == surveys$passed, clock_of_step(surveys$step) == "local", by_clock)
+  step <- ifelse(local, surveys$step, surveys$passed)
+  stepped <- !monthly & step > 0 & surveys$whole_seconds
+  # Series that differ only in their first record have the same anchor.
+  anchor <- ifelse(local, surveys$anchor, surveys$lowest) %% ifelse(step > 0, step, 1)
+  new_cadences(
+    ifelse(monthly, "calendar", ifelse(stepped, ifelse(local, "local", "instant"), "none")),
+    length = ifelse(monthly, surveys$months, ifelse(stepped, step, 0)),
+    anchor = ifelse(monthly, surveys$first_month %% pmax(surveys$months, 1), anchor),
+    offset = ifelse(!monthly & !local & step == 86400, instant_to_local(surveys$lowest, table) - surveys$lowest, 0),
+    words = ""
+  )
 }
 
-# A step of up to an hour divides every daylight-saving shift of a whole hour, so it is counted in seconds that pass; a
-# longer one is kept by the local clock.
 clock_of_step <- function(step) ifelse(step > 3600, "local", "instant")
 
-# Series that differ only in their first record have the same anchor.
+# Where the slots of a step that is named start.
 step_anchor <- function(surveys, step) {
   first <- ifelse(clock_of_step(step) == "local", surveys$anchor, surveys$lowest)
   ifelse(step > 0, first %% step, 0)
-}
-
-# The local days of the first and the last record of all.
-end_days <- function(survey, table) {
-  floor(instant_to_local(c(survey$all$lowest, survey$all$highest), table) / 86400)
 }
 
 # The cadence that a user names, for each series.

@@ -15,21 +15,57 @@ expected_slots <- function(number, calendar, cadences) {
   if (calendar$workdays && any(daily)) {
     slots[, daily] <- expected_open_slots(bounds, calendar, distinct[daily, ])
   }
-  slots
+  slots + slots_put_back(number, calendar, distinct)
+}
+
+# Where a clock is put back over midnight, as from 00:01 to 23:01, the end of a day comes twice, the second time after
+# the next day has started. Its slots are those of the day that the clock shows: what to add to each period.
+slots_put_back <- function(number, calendar, cadences) {
+  out <- matrix(0, length(number), nrow(cadences))
+  table <- calendar$table
+  back <- which(diff(table$offset) < 0)
+  if (by_clock(calendar) || length(back) == 0) {
+    return(out)
+  }
+  at <- table$from[back + 1]
+  shown <- at + table$offset[back + 1]
+  midnight <- (floor(shown / 86400) + 1) * 86400
+  # What the clock showed just before tells whether the day had ended.
+  over <- which(at + table$offset[back] > midnight)
+  for (k in over) {
+    twice <- c(at[[k]], at[[k]] + midnight[[k]] - shown[[k]])
+    # Slots by the clock are filled twice over, but are there once.
+    slots <- expected_slots_cpp(c(0, 0), twice, cadences)[1, ] * (cadences$steps == 1L)
+    slots[is.na(slots)] <- 0
+    day <- floor(shown[[k]] / 86400)
+    periods <- number_of_days_cpp(day + 0:1, calendar)
+    rows <- match(periods, number)
+    if (periods[[1]] != periods[[2]]) {
+      out[stats::na.omit(rows[[1]]), ] <- out[stats::na.omit(rows[[1]]), ] + slots
+      out[stats::na.omit(rows[[2]]), ] <- out[stats::na.omit(rows[[2]]), ] - slots
+    }
+  }
+  out
 }
 
 # On open days only.
 expected_open_slots <- function(bounds, calendar, cadences) {
-  days <- seq(floor(bounds$local[[1]] / 86400), ceiling(max(bounds$local) / 86400))
+  days <- seq(floor(min(bounds$local) / 86400), ceiling(max(bounds$local) / 86400))
   open <- diff(open_before_cpp(days, calendar))
-  if (by_clock(calendar)) {
-    return(expected_slots_cpp(bounds$local, bounds$instant, cadences) *
-             open[floor(bounds$local[-length(bounds$local)] / 86400) - days[[1]] + 1])
+  starts <- midnight(days, calendar$table)
+  if (!by_clock(calendar)) {
+    slots <- expected_slots_cpp(days * 86400, starts, cadences) * open
+    period <- findInterval(days[-length(days)] * 86400, bounds$local)
+    within <- period >= 1 & period < length(bounds$local)
+    return(unname(rowsum(slots[within, , drop = FALSE], period[within], reorder = TRUE)))
   }
-  slots <- expected_slots_cpp(days * 86400, midnight(days, calendar$table), cadences) * open
-  period <- findInterval(days[-length(days)] * 86400, bounds$local)
-  within <- period >= 1 & period < length(bounds$local)
-  unname(rowsum(slots[within, , drop = FALSE], period[within], reorder = TRUE))
+  # Periods of the clock may lie in two days, of which one is open.
+  cuts <- sort(unique(c(bounds$instant, starts)))
+  cuts <- cuts[cuts >= bounds$instant[[1]] & cuts <= bounds$instant[[length(bounds$instant)]]]
+  local <- instant_to_local(cuts, calendar$table)
+  from <- cuts[-length(cuts)]
+  slots <- expected_slots_cpp(local, cuts, cadences) * open[findInterval(from, starts)]
+  unname(rowsum(slots, findInterval(from, bounds$instant), reorder = TRUE))
 }
 
 # The moments at which periods start, as local seconds and as instants.
@@ -62,9 +98,11 @@ midnight <- function(day, table) {
 # How many slots lie from the first to the last record, by weekday for daily cadences (Monday first), in the first
 # column for others.
 slots_of_ends <- function(cadences, surveys, table) {
-  local <- function(instant) instant_to_local(instant, table)
-  first <- floor(local(surveys$lowest) / 86400)
-  last <- floor(local(surveys$highest) / 86400)
+  day <- function(instant) {
+    floor(ifelse(cadences$steps == 1L, instant + cadences$offset, instant_to_local(instant, table)) / 86400)
+  }
+  first <- day(surveys$lowest)
+  last <- day(surveys$highest)
   slots <- matrix(0, nrow(cadences), 7)
   daily <- cadences$steps > 0L & cadences$length == 86400
   slots[daily, ] <- count_weekdays(first[daily], last[daily] + 1)

@@ -9,65 +9,28 @@ roll_cells <- function(parts, frame, use = "sum") {
               any(needs_statistics(use)), frame$groups$of, frame$groups$count)
 }
 
-# The groups that `by` makes of series: the `names` of each, the group `of` each series and their `count`, which is 0
-# where each series is a group of its own.
-group_series <- function(names, by) {
-  index <- series_index(tibble::new_tibble(as.list(names), nrow = nrow(names)), by)
-  if (nrow(index$names) == nrow(names)) {
-    return(list(names = names[by], of = integer(), count = 0L))
-  }
-  list(names = index$names, of = index$index, count = nrow(index$names))
-}
-
-# The sum over the series of each group, of cells that lie series by series.
-add_groups <- function(cells, frame) {
-  if (frame$groups$count == 0) {
-    return(cells)
-  }
-  as.vector(t(rowsum(t(matrix(as.double(cells), frame$columns$count)), frame$groups$of, reorder = TRUE)))
-}
-
-# The value of a planned measure in each group and period.
-cell_values <- function(measure, cells, parts, frame, together) {
+# The value of a planned measure in each group and period: list(value, lacking), where `lacking` says that a part of it is
+# not known.
+cell_values <- function(measure, cells, parts, frame, pooled) {
   share <- quantile_share(measure$use)
-  found <- if (!is.na(share)) {
-    cell_quantiles(parts, cells, share, frame)
+  found <- if (frame$groups$count > 0 && is_reading(measure) && !is.null(pooled_by(measure, pooled))) {
+    pool_groups(measure, cells, parts, frame, pooled_by(measure, pooled))
+  } else if (!is.na(share)) {
+    list(value = cell_quantiles(parts, cells, share, frame))
   } else if (frame$groups$count == 0) {
-    statistic_of(cells, measure$use)
-  } else if (measure$kind %in% c("level", "return", "log return") && measure$use %in% averaged_uses) {
-    average_groups(statistic_of(cells, measure$use), together[[measure$from]], frame)
+    list(value = statistic_of(cells, measure$use))
   } else {
-    statistic_of(cells$merged, measure$use)
+    list(value = statistic_of(cells$merged, measure$use))
   }
-  if (measure$kind == "return" && identical(measure$unit, "%") && measure$use == "compound") found * 100 else found
+  if (measure$kind == "return" && identical(measure$unit, "%") && measure$use == "compound") {
+    found$value <- found$value * 100
+  }
+  found
 }
-
-# Of sub-series these are taken first, and averaged then.
-averaged_uses <- c("mean", "first", "last", "compound", "sum")
 
 cell_quantiles <- function(parts, cells, share, frame) {
   records <- if (frame$groups$count > 0) cells$merged$records else cells$records
   quantile_cpp(parts, frame$scale, frame$calendar, frame$columns, frame$groups$of, records, share)
-}
-
-# `how` is NULL for the mean, "sum", or the weights of the cells.
-average_groups <- function(value, how, frame) {
-  weight <- if (is.numeric(how)) how else 1
-  known <- !is.na(value) & !is.na(weight)
-  total <- add_groups(ifelse(known, value * weight, 0), frame)
-  count <- add_groups(known * if (is.numeric(how)) ifelse(is.na(weight), 0, weight) else 1, frame)
-  total[add_groups(known, frame) == 0] <- NA
-  if (identical(how, "sum")) total else divided(total, count)
-}
-
-# A group is not whole where one of its series has a value and no weight.
-lack_weights <- function(judged, measure, cells, frame, together) {
-  weight <- together[[measure$from]]
-  if (frame$groups$count > 0 && is.numeric(weight)) {
-    lacking <- add_groups(cells$records > 0 & is.na(weight), frame) > 0
-    judged$standing[lacking & judged$standing != 3L] <- 2L
-  }
-  judged
 }
 
 # How whole the cells of each group are: `standing` (code), `n` and `coverage`. `marks` says which cells hold more or
@@ -83,23 +46,6 @@ judge_cells <- function(cells, frame, marks = NULL, zero = FALSE) {
     standing[marks$partial & standing == 1L] <- 2L
   }
   join_judged(list(standing = standing, n = cells$records, coverage = judged$coverage, slots = cells$slots), frame)
-}
-
-# A group is whole where each of its series is; one without a record is not, unless it comes irregularly.
-join_judged <- function(judged, frame) {
-  if (frame$groups$count == 0) {
-    return(judged)
-  }
-  of_standing <- function(codes) add_groups(judged$standing %in% codes, frame)
-  regular <- rep(!frame$irregular, each = frame$columns$count)
-  broken <- of_standing(2L) + add_groups(judged$standing == 3L & regular, frame)
-  standing <- rep(1L, length(broken))
-  standing[of_standing(4L) > 0] <- 4L
-  standing[broken > 0] <- 2L
-  standing[of_standing(3L) == add_groups(rep(1, length(judged$standing)), frame)] <- 3L
-  slots <- add_groups(judged$slots, frame)
-  expected <- add_groups(rep_len(frame$expected, length(judged$standing)), frame)
-  list(standing = standing, n = as.integer(add_groups(judged$n, frame)), coverage = slots / expected, slots = slots)
 }
 
 # A ratio is as whole as the less whole of its parts.
@@ -119,20 +65,9 @@ new_part <- function(value, judged) {
   )
 }
 
-# The values of a ratio, of its parts' statistics in each series and period: of groups, both added up where both are
-# known, whatever their kind.
-ratio_values <- function(of, per, frame) {
-  if (frame$groups$count == 0) {
-    return(divided(of, per))
-  }
-  known <- !is.na(of) & !is.na(per)
-  value <- divided(add_groups(ifelse(known, of, 0), frame), add_groups(ifelse(known, per, 0), frame))
-  value[add_groups(known, frame) == 0] <- NA
-  value
-}
-
 # First and last periods of a series that are partial: `partial` says what becomes of them. A part gets a column `keep`
-# where they are dropped, with the empty periods beyond them. `reach` is the share of each period that the records reach
+# where they are dropped, with the empty periods beyond them; and `scaled`, by which share their values were divided,
+# where they are. `reach` is the share of each period that the records reach
 # over, for those whose coverage is not known.
 settle_ends <- function(part, measure, partial, reach) {
   if (partial == "keep") {
@@ -144,10 +79,13 @@ settle_ends <- function(part, measure, partial, reach) {
   ends <- c(there[!duplicated(series)], there[!duplicated(series, fromLast = TRUE)])
   short <- unique(ends[part$standing[ends] == "partial"])
   if (partial == "scale") {
+    part$scaled <- NA_real_
     if (measure$kind %in% c("flow", "counter") && measure$use == "sum") {
       share <- part$coverage[short]
       share[is.na(share)] <- reach[(short[is.na(share)] - 1) %% periods + 1]
-      part$value[short] <- part$value[short] / share
+      short <- short[share > 0]
+      part$scaled[short] <- share[share > 0]
+      part$value[short] <- part$value[short] / part$scaled[short]
     }
     return(part)
   }

@@ -1,7 +1,7 @@
 # What records are rolled up over: their series, cadences and the periods they reach.
 
-# What the records are rolled up over, see roll_cells().
-frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env()) {
+# What the records are rolled up over, see roll_cells(); `measures` is how many the table will have.
+frame_of_records <- function(x, calendar, by, cadence, enough, measures, call = caller_env()) {
   ends <- check_records(x, call)
   if (nrow(x) == 0) {
     abort_backfill("input", "The records table has no rows.", call = call)
@@ -13,20 +13,20 @@ frame_of_records <- function(x, calendar, by, cadence, enough, call = caller_env
   frame <- list(when = when, series = series$index, names = series$names, parts = one_part(when, series$index),
                 scale = unit_of_times(when), ends = c(ends$lowest, ends$highest),
                 sources = role$account$sources$source)
-  new_frame(frame, calendar, role$zone, by, cadence, enough, call)
+  new_frame(frame, calendar, role$zone, by, cadence, enough, measures, call)
 }
 
-frame_of_chunked <- function(x, calendar, by, cadence, enough, call = caller_env()) {
+frame_of_chunked <- function(x, calendar, by, cadence, enough, measures, call = caller_env()) {
   role <- roles(x)
   by <- check_by(by, role$series, role$series, call)
   found <- collected(x)
   frame <- list(names = found$names, parts = chunk_parts(found), scale = if (found$dates) 86400 else 1,
                 ends = found$ends / if (found$dates) 86400 else 1, sources = found$account$sources$source)
-  new_frame(frame, calendar, role$zone, by, cadence, enough, call)
+  new_frame(frame, calendar, role$zone, by, cadence, enough, measures, call)
 }
 
 # Surveys the records in `parts` and lays the table out.
-new_frame <- function(frame, calendar, zone, by, cadence, enough, call) {
+new_frame <- function(frame, calendar, zone, by, cadence, enough, measures, call) {
   dates <- frame$scale == 86400
   if (by_clock(calendar) && dates) {
     abort_backfill("every", sprintf("The records have dates only, which cannot be rolled up by the %s.",
@@ -41,13 +41,17 @@ new_frame <- function(frame, calendar, zone, by, cadence, enough, call) {
   cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)
   check_finer(cadences, calendar, frame$names, call)
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
-  check_size(columns, nrow(frame$names), call)
+  check_size(columns, nrow(frame$names), measures, call)
   number <- columns$first + seq_len(columns$count) - 1
   reach <- reached_share(number, calendar, survey, cadences)
+  irregular <- is_irregular(vctrs::vec_unique(cadences))
   c(frame, list(
     calendar = calendar, columns = columns, cadences = cadences, surveys = survey$each,
     irregular = is_irregular(cadences), groups = group_series(frame$names, by),
-    expected = as_cells(expected_slots(number, calendar, cadences), cadences), reach = reach, reached = reach == 1,
+    expected = as_cells(expected_slots(number, calendar, cadences), cadences),
+    # Where the coverage is known it says how much of an end is there.
+    reach = if (any(irregular)) reach$share[, which(irregular)[[1]]] else reach$share[, 1],
+    reached = as_cells(reach$share == 1, cadences), span = reach$span,
     enough = enough %||% 1, known_cadences = list(names = frame$names, cadences = cadences)
   ))
 }
@@ -61,42 +65,60 @@ table_columns <- function(lowest, highest, calendar) {
   list(first = min(number), count = diff(range(number)) + 1, first_day = min(days), last_day = max(days))
 }
 
-# For each period the share of it that the records reach over, which is 1 within the table.
+# For each period (a row) and distinct cadence (a column) the share of it that the records reach over, which is 1 within
+# the table; `from` and `to` say for each cadence from where to where the records reach. Where something comes by a
+# cadence, its slots alone matter; where it comes irregularly, all time does.
 reached_share <- function(number, calendar, survey, cadences) {
-  reach <- rep(1, length(number))
-  last <- length(number)
-  bounds <- boundaries(c(number[[1]], number[[1]] + 1, number[[last]], number[[last]] + 1), calendar)
-  ends <- c(survey$all$lowest, survey$all$highest)
-  day <- floor(instant_to_local(ends, calendar$table) / 86400)
-  regular <- vctrs::vec_unique(cadences[cadences$steps > 0L, ])
-  if (nrow(regular) > 0 && all(regular$steps == 3L)) {
-    # A month's record stands for all of it.
-    months <- lay_calendar(calendar("month"))
-    month <- number_of_days_cpp(day, months) + c(0, min(regular$length))
-    day <- period_start_cpp(month, months) - c(0, 1)
-  }
-  # Days count as a whole; so do slots of a cadence.
-  from <- if (by_clock(calendar)) ends[[1]] else midnight(day[[1]], calendar$table)
-  to <- if (by_clock(calendar)) ends[[2]] + 1e-3 else midnight(day[[2]] + 1, calendar$table)
-  length <- bounds$instant[c(2, 4)] - bounds$instant[c(1, 3)]
-  if (lacks_slots(bounds$instant[[1]], from, calendar, regular)) {
-    reach[[1]] <- (bounds$instant[[2]] - from) / length[[1]]
-  }
-  if (lacks_slots(to, bounds$instant[[4]], calendar, regular)) {
-    reach[[last]] <- reach[[last]] - (bounds$instant[[4]] - to) / length[[2]]
-  }
-  reach
+  distinct <- vctrs::vec_unique(cadences)
+  bounds <- boundaries(c(number, number[length(number)] + 1), calendar)
+  ends <- lapply(seq_len(nrow(distinct)), function(i) ends_reached(survey, calendar, distinct[i, ]))
+  share <- vapply(seq_along(ends), function(i) {
+    share_within(bounds, ends[[i]], calendar, distinct[i, ])
+  }, numeric(length(number)))
+  list(share = matrix(share, length(number)), span = ends_reached(survey, calendar, new_cadences("none", words = "")))
 }
 
-# Whether something was expected between two instants, by each of the cadences that are regular; without one, whether
-# there is any time between them.
-lacks_slots <- function(from, to, calendar, regular) {
-  if (from >= to || nrow(regular) == 0) {
-    return(from < to)
+# From where to where the records reach. Days count as a whole; so do slots of a cadence.
+ends_reached <- function(survey, calendar, cadence) {
+  ends <- c(survey$all$lowest, survey$all$highest)
+  day <- floor(instant_to_local(ends, calendar$table) / 86400)
+  monthly <- (survey$all$month_starts || survey$all$month_ends) && survey$all$months > 0
+  if (cadence$steps == 3L || is_irregular(cadence) && monthly) {
+    # A month's record stands for all of it.
+    months <- lay_calendar(calendar("month"))
+    length <- if (is_irregular(cadence)) survey$all$months else cadence$length
+    month <- number_of_days_cpp(day, months) + c(0, length)
+    day <- period_start_cpp(month, months) - c(0, 1)
+  }
+  c(
+    if (by_clock(calendar)) ends[[1]] else midnight(day[[1]], calendar$table),
+    if (by_clock(calendar)) ends[[2]] + 1e-3 else midnight(day[[2]] + 1, calendar$table)
+  )
+}
+
+# The share of each period that lies between two instants, which is 1 where nothing was expected outside of them.
+share_within <- function(bounds, ends, calendar, cadence) {
+  start <- bounds$instant[-length(bounds$instant)]
+  end <- bounds$instant[-1]
+  share <- pmax(pmin(end, ends[[2]]) - pmax(start, ends[[1]]), 0) / (end - start)
+  short <- which(share < 1)
+  whole <- vapply(short, function(i) {
+    !lacks_slots(start[[i]], min(ends[[1]], end[[i]]), calendar, cadence) &&
+      !lacks_slots(max(ends[[2]], start[[i]]), end[[i]], calendar, cadence)
+  }, NA)
+  share[short[whole]] <- 1
+  share
+}
+
+# Whether something was expected between two instants, by a cadence that is regular; without one, whether there is an
+# open day between them.
+lacks_slots <- function(from, to, calendar, cadence) {
+  if (from >= to) {
+    return(FALSE)
   }
   local <- instant_to_local(c(from, to), calendar$table)
   open <- diff(open_before_cpp(c(floor(local[[1]] / 86400), ceiling(local[[2]] / 86400)), calendar))
-  open > 0 && min(expected_slots_cpp(local, c(from, to), regular)) > 0
+  open > 0 && (is_irregular(cadence) || expected_slots_cpp(local, c(from, to), cadence) > 0)
 }
 
 check_by <- function(by, columns, series, call) {
@@ -131,13 +153,14 @@ check_finer <- function(cadences, calendar, names, call = caller_env()) {
 }
 
 # One mistyped year can stretch the table over centuries; better to say so than to run out of memory.
-check_size <- function(columns, series_count, call = caller_env()) {
-  rows <- columns$count * series_count
+check_size <- function(columns, series_count, measures, call = caller_env()) {
+  rows <- columns$count * series_count * measures
   if (rows > most_rows) {
     abort_backfill(
       "input",
-      sprintf("The table would have %s: %s from %s to %s.", count_of(rows, "row"),
-              count_of(series_count, "series", "series"), day_label(.Date(columns$first_day)),
+      sprintf("The table would have %s: %s%s from %s to %s.", count_of(rows, "row"),
+              count_of(series_count, "series", "series"),
+              if (measures > 1) sprintf(" of %d measures", measures) else "", day_label(.Date(columns$first_day)),
               day_label(.Date(columns$last_day))),
       ">" = "See whether one of these dates is wrong, or choose longer periods.",
       call = call

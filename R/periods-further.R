@@ -1,7 +1,7 @@
 # Periods rolled up to longer ones: the same figures and standings as from the records.
 
 # See frame_of_records(). Each row of the table stands for one reading at the start of its period.
-frame_of_periods <- function(x, calendar, by, cadence, enough, call = caller_env()) {
+frame_of_periods <- function(x, calendar, by, cadence, enough, measures, call = caller_env()) {
   if (!is.null(cadence)) {
     abort_backfill("argument", "`cadence` is given, but a periods table has that of its records.", call = call)
   }
@@ -14,16 +14,22 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, call = caller_env
   ends <- c(min(along$number), max(along$number))
   shorter <- along$calendar
   bounds <- boundaries(seq(ends[[1]], ends[[2]] + 1), shorter)
-  instants <- bounds$instant[c(1, length(bounds$instant))]
+  instants <- span_of_periods(ends, shorter, bounds)
   if (shorter$workdays && !calendar$workdays) {
     calendar[c("workdays", "weekdays", "holidays")] <- shorter[c("workdays", "weekdays", "holidays")]
   }
   calendar <- lay_calendar(calendar, shorter$zone, instants[[1]], instants[[2]])
   check_fits(seq(ends[[1]], ends[[2]]), bounds, shorter, calendar, call)
   series <- series_index(x, union(role$series, by))
-  columns <- table_columns(instants[[1]], instants[[2]] - 1, calendar)
-  check_size(columns, nrow(series$names), call)
+  # A working day lies where it is itself, whatever days off before it count in it.
+  within <- if (shorter$unit == "working day") bounds$instant[c(1, length(bounds$instant) - 1)] else instants - c(0, 1)
+  columns <- table_columns(within[[1]], within[[2]], calendar)
+  check_size(columns, nrow(series$names), measures, call)
   number <- columns$first + seq_len(columns$count) - 1
+  # The first and the last of the shorter periods need not be whole themselves.
+  span <- c(max(instants[[1]], role$span[[1]]), min(instants[[2]], role$span[[2]]))
+  reach <- share_within(boundaries(c(number, max(number) + 1), calendar), span, calendar,
+                        new_cadences("none", words = ""))
   known <- known_slots(number, calendar, ends, shorter, role, series$names)
   # Readings of whole periods fill no slots of their own; how much is covered follows from the periods' coverage.
   count <- nrow(series$names)
@@ -35,7 +41,7 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, call = caller_env
     expected = as.vector(known$longer),
     expected_before = known$shorter[cbind(along_numbers(along) - ends[[1]] + 1, series$index)],
     made_of = count_shorter(number, calendar, shorter),
-    reach = reach_of(boundaries(c(number, max(number) + 1), calendar), instants),
+    reach = reach, reached = rep(reach == 1, count), span = span,
     enough = enough %||% role$enough, enough_before = role$enough, known_cadences = role$cadences,
     sources = role$sources
   )
@@ -78,6 +84,10 @@ known_slots <- function(number, calendar, ends, shorter, role, names) {
     out[, there] <- t(rowsum(t(each[, !is.na(series), drop = FALSE]), series[!is.na(series)], reorder = TRUE))
     out
   }
+  # On days off of the longer periods nothing is expected, though the shorter ones know nothing of them.
+  if (calendar$workdays && !shorter$workdays) {
+    shorter[c("workdays", "weekdays", "holidays")] <- calendar[c("workdays", "weekdays", "holidays")]
+  }
   list(longer = slots_of(number, calendar), shorter = slots_of(seq(ends[[1]], ends[[2]]), shorter))
 }
 
@@ -88,79 +98,62 @@ count_shorter <- function(number, calendar, shorter) {
   diff(number_of_instants_cpp(bounds$instant, shorter))
 }
 
-# The share of each period that lies between two instants.
-reach_of <- function(bounds, instants) {
-  from <- bounds$instant[-length(bounds$instant)]
-  to <- bounds$instant[-1]
-  (pmin(to, instants[[2]]) - pmax(from, instants[[1]])) / (to - from)
+# From where to where periods reach. Of working days these are the days off before the first one, which count in it, to
+# the last one itself.
+span_of_periods <- function(ends, calendar, bounds) {
+  if (calendar$unit != "working day") {
+    return(bounds$instant[c(1, length(bounds$instant))])
+  }
+  midnight(as.numeric(last_day(c(ends[[1]] - 1, ends[[2]]), calendar)) + 1, calendar$table)
 }
 
-# list(parts, falls), as parts_of_records() gives it.
+# As parts_of_records() gives it.
 parts_of_periods <- function(x, planned, frame, absent, together, call = caller_env()) {
   measures <- roles(x)$measures
   rows <- split(seq_len(nrow(x)), x$measure)
+  values <- values_to_carry(x, frame)
   narrowed <- function(name) {
-    frame$when <- frame$when[rows[[name]]]
-    frame$series <- frame$series[rows[[name]]]
+    for (part in c("when", "series", "expected_before")) {
+      frame[[part]] <- frame[[part]][rows[[name]]]
+    }
     frame
   }
-  value_of <- function(name) x$value[rows[[name]]]
+  table <- plain_tibble(x)
+  table$value <- values
+  table_of <- function(name) vctrs::vec_slice(table, rows[[name]])
   own_statistic <- function(name) {
-    carried <- carried_cells(measures[[name]], value_of(name), x$n[rows[[name]]], narrowed(name))
+    carried <- carried_cells(measures[[name]], values[rows[[name]]], table_of(name), narrowed(name))
     statistic_of(carried$cells, carried$use)
   }
-  together <- lapply(together, function(how) if (how %in% c("sum", "mean")) how else own_statistic(how))
-  judged <- function(name) {
-    judge_periods(vctrs::vec_slice(plain_tibble(x), rows[[name]]), frame$expected_before[rows[[name]]], narrowed(name),
-                  identical(c(absent, roles(x)$absent)[[name]], "zero"))
+  pooled <- lapply(together, function(how) if (how %in% c("sum", "mean")) how else own_statistic(how))
+  judged <- function(name, use = "sum") {
+    zero <- identical(c(absent, roles(x)$absent)[[name]], "zero") && use %in% c("sum", "count", "slots")
+    judge_periods(table_of(name), narrowed(name), zero)
   }
   parts <- Map(function(measure, name) {
     if (measure$use == "parts") {
-      check_ratio_parts(measure, name, names(rows), call)
-      return(new_part(ratio_values(own_statistic(measure$of), own_statistic(measure$per), frame),
-                      join_parts(judged(measure$of), judged(measure$per))))
+      return(carried_ratio(measure, name, x, values, rows, narrowed, own_statistic, judged, frame, call))
     }
-    value <- value_of(measure$from)
+    value <- values[rows[[measure$from]]]
     own <- measures[[measure$from]]
     if (identical(measure$use, own$use)) {
       check_carried(measure, name, call)
-      carried <- carried_cells(own, value, x$n[rows[[name]]], narrowed(name))
+      carried <- carried_cells(own, value, table_of(name), narrowed(name))
       measure$use <- carried$use
     } else {
       carried <- list(cells = roll_values(value, narrowed(measure$from), measure$use))
     }
-    parts <- one_part(narrowed(measure$from)$when, narrowed(measure$from)$series, value)
-    new_part(cell_values(measure, carried$cells, parts, frame, together),
-             lack_weights(judged(measure$from), measure, carried$cells, frame, together))
+    of_measure <- narrowed(measure$from)
+    made <- cell_values(measure, carried$cells, one_part(of_measure$when, of_measure$series, value), frame, pooled)
+    new_part(made$value, mark_lacking(judged(measure$from, measure$use), made$lacking, measure, carried$cells, frame,
+                                      pooled))
   }, planned, names(planned))
-  list(parts = parts, falls = roles(x)$falls)
+  list(parts = parts, falls = roles(x)$falls, days_off = days_off_of_periods(x, frame) %||% roles(x)$days_off)
 }
 
-# The cells of a value for each row of the frame.
-roll_values <- function(value, frame, use = "sum") roll_cells(one_part(frame$when, frame$series, value), frame, use)
-
-# list(cells, use): cells of the periods' values whose statistic `use` is what the records would give.
-carried_cells <- function(measure, value, n, frame) {
-  use <- measure$use
-  if (use == "mean") {
-    # Each mean counts as often as it has records; one that was filled in, once.
-    weight <- pmax(n, 1)
-    weight[is.na(value)] <- NA
-    cells <- roll_values(value * weight, frame)
-    weights <- roll_values(weight, frame)
-    cells$records <- weights$sum
-    cells$merged$records <- weights$merged$sum
-    return(list(cells = cells, use = use))
-  }
-  if (use == "compound") {
-    value <- logged(measure)(value)
-  }
-  list(cells = roll_values(value, frame, use), use = if (use %in% c("count", "slots")) "sum" else use)
-}
-
-# How whole the longer periods are by how whole the shorter ones in them are; `expected` is how many slots each of the
-# `rows` should have.
-judge_periods <- function(rows, expected, frame, zero) {
+# How whole the longer periods are by how whole the shorter ones in them are.
+judge_periods <- function(rows, frame, zero) {
+  expected <- frame$expected_before
   added <- function(amount) roll_values(as.double(amount), frame)$sum
   covered <- rows$coverage * expected
   standing <- as.integer(rows$standing)
@@ -173,7 +166,7 @@ judge_periods <- function(rows, expected, frame, zero) {
   there <- added(rep(1, nrow(rows)))
   by_coverage <- (slots + imputed) / frame$expected >= frame$enough - 1e-9 & marked == 0
   # An empty period whose coverage is known lacks something; without a cadence it may be as it should.
-  by_standing <- there == rep_len(frame$made_of, length(there)) & added(standing == 2L) == 0 &
+  by_standing <- there == rep_len(frame$made_of, length(there)) & frame$reached & added(standing == 2L) == 0 &
     added(standing == 3L & !is.na(rows$coverage)) == 0
   whole <- by_coverage
   unknown <- is.na(by_coverage) | zero
@@ -181,24 +174,6 @@ judge_periods <- function(rows, expected, frame, zero) {
   out <- 2L - (whole & broken == 0)
   out[out == 1L & filled > 0] <- 4L
   out[added(!is.na(rows$value)) == 0] <- 3L
-  covered <- slots / frame$expected
-  covered[is.nan(covered)] <- NA
+  covered <- share_covered(slots, frame$expected)
   join_judged(list(standing = out, n = as.integer(added(rows$n)), coverage = covered, slots = slots), frame)
-}
-
-check_ratio_parts <- function(measure, name, there, call) {
-  gone <- setdiff(c(measure$of, measure$per), there)
-  if (length(gone) > 0) {
-    abort_backfill("input", sprintf("The ratio %s is made of %s, which the table has not.", quoted(name),
-                                    in_words(quoted(gone))),
-                   ">" = "Keep the rows of both parts, or roll the records up anew.", call = call)
-  }
-}
-
-check_carried <- function(measure, name, call) {
-  if (measure$use == "sd" || !is.na(quantile_share(measure$use))) {
-    abort_backfill("input", sprintf("%s holds the %s of records, which cannot be made of those of shorter periods.",
-                                    quoted(name), if (measure$use == "sd") "standard deviation" else measure$use),
-                   ">" = "Roll the records up anew, or leave these rows out.", call = call)
-  }
 }

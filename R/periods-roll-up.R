@@ -94,8 +94,9 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
     x <- check_periods(x)
   }
   frame_of <- if (is_periods(x)) frame_of_periods else if (is_chunked(x)) frame_of_chunked else frame_of_records
-  frame <- frame_of(x, calendar, by, cadence, enough, current_env())
-  planned <- plan_measures(roles(x)$measures, use)
+  planned <- plan_measures(measures_of(x), use)
+  frame <- frame_of(x, calendar, by, cadence, enough, length(planned), current_env())
+  check_readings(planned, frame)
   absent <- check_absent(absent, planned)
   together <- check_together(together, planned)
   made <- (if (is_periods(x)) parts_of_periods else parts_of_records)(x, planned, frame, absent, together)
@@ -106,25 +107,37 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
   if (partial == "drop") {
     data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
   }
-  new_periods(data, list(
+  scaled <- if ("scaled" %in% names(data)) which(!is.na(data$scaled))
+  new_periods(data[names(data) != "scaled"], list(
     calendar = frame$calendar, series = names(frame$groups$names), measures = planned,
     absent = c(absent, roles(x)$absent[setdiff(names(roles(x)$absent), names(absent))]),
-    cadences = frame$known_cadences, enough = frame$enough, partial = partial, sources = frame$sources,
-    falls = made$falls,
+    cadences = frame$known_cadences, enough = frame$enough, partial = partial, span = frame$span,
+    sources = frame$sources, falls = made$falls, days_off = made$days_off,
+    scaled = if (length(scaled) > 0) {
+      data[scaled, c(names(frame$groups$names), "measure", "period", "scaled")]
+    },
     joined = if (frame$groups$count > 0) list(series = nrow(frame$names), how = together) else roles(x)$joined
   ))
 }
 
-# list(parts, falls): the columns of each planned measure, and where counters fall.
+measures_of <- function(x, call = caller_env()) {
+  if (!is_periods(x) && !is_chunked(x)) {
+    check_records(x, call)
+  }
+  roles(x)$measures
+}
+
+# list(parts, falls, days_off): the columns of each planned measure, where counters fall, and what became of records on
+# days off.
 parts_of_records <- function(x, planned, frame, absent, together) {
   falls <- list()
   # The cells of a measure, with all that its uses need; a counter's of its rises where they are added up.
   cells_of <- function(name, rises) {
     measure <- roles(x)$measures[[name]]
     use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
-    change <- if (measure$kind == "return" && "compound" %in% use) logged(measure) else identity
+    change <- changes_of(measure, use, frame$calendar)
     parts <- if (is_chunked(x)) chunk_parts(collected(x), name, change) else
-      one_part(frame$when, frame$series, change(as.double(x[[name]])))
+      list(change(one_part(frame$when, frame$series, as.double(x[[name]]))[[1]]))
     if (measure$kind == "counter" && rises) {
       found <- counter_cells(parts, frame, identical(absent[[name]], "spread"), use,
                              if (is_chunked(x)) function(i, rise) collected(x)$keep(i, name, rise))
@@ -145,26 +158,47 @@ parts_of_records <- function(x, planned, frame, absent, together) {
   own_statistic <- function(name) {
     statistic_of(cells(name)$cells, use_of_kind[[roles(x)$measures[[name]]$kind]])
   }
-  together <- lapply(together, function(how) if (how %in% c("sum", "mean")) how else own_statistic(how))
-  judged <- function(name, rises = TRUE) {
+  pooled <- lapply(together, function(how) if (how %in% c("sum", "mean")) how else own_statistic(how))
+  judged <- function(name, rises = TRUE, zero = FALSE) {
     found <- cells(name, rises)
-    judge_cells(found$cells, frame, found$marks, identical(absent[[name]], "zero"))
+    judge_cells(found$cells, frame, found$marks, zero)
   }
+  is_zero <- function(name) identical(absent[[name]], "zero")
   parts <- lapply(planned, function(measure) {
     if (measure$use == "parts") {
-      of <- own_statistic(measure$of)
-      per <- own_statistic(measure$per)
-      return(new_part(ratio_values(of, per, frame), join_parts(judged(measure$of), judged(measure$per))))
+      keys <- lapply(list(of = measure$of, per = measure$per), function(name) roles(x)$measures[[name]]$key)
+      value <- ratio_values(own_statistic(measure$of), own_statistic(measure$per), frame, keys)
+      return(new_part(value, join_parts(judged(measure$of, zero = is_zero(measure$of)),
+                                        judged(measure$per, zero = is_zero(measure$per)))))
     }
     rises <- measure$kind == "counter" && measure$use %in% rise_uses
     found <- cells(measure$from, rises)
-    value <- cell_values(measure, found$cells, found$parts, frame, together)
-    if (identical(absent[[measure$from]], "zero") && measure$use %in% c("sum", "count", "slots")) {
-      value[is.na(value)] <- 0
+    made <- cell_values(measure, found$cells, found$parts, frame, pooled)
+    # Silence adds nothing; of what was not recorded there is no highest or median.
+    zero <- is_zero(measure$from) && measure$use %in% c("sum", "count", "slots")
+    if (zero) {
+      made$value[is.na(made$value)] <- 0
     }
-    new_part(value, lack_weights(judged(measure$from, rises), measure, found$cells, frame, together))
+    new_part(made$value, mark_lacking(judged(measure$from, rises, zero), made$lacking, measure, found$cells, frame,
+                                      pooled))
   })
-  list(parts = parts, falls = if (length(falls) > 0) vctrs::vec_rbind(!!!unname(falls)))
+  list(parts = parts, falls = if (length(falls) > 0) vctrs::vec_rbind(!!!unname(falls)),
+       days_off = days_off_of_records(x, frame))
+}
+
+# What becomes of a part of the records before its values are added to their cells.
+changes_of <- function(measure, use, calendar) {
+  compounded <- measure$kind == "return" && "compound" %in% use
+  left_out <- calendar$unit == "working day" && !joins_next_day(measure)
+  function(part) {
+    if (compounded) {
+      part$value <- logged(measure)(part$value)
+    }
+    if (left_out) {
+      part$value[!on_open_day(part$when, calendar)] <- NA
+    }
+    part
+  }
 }
 
 # What makes growth that is compounded a sum.

@@ -1,6 +1,7 @@
 # The periods table: a tibble with one row per series, measure and period. Its attribute "backfill" tells the
 # `calendar`, the `series` columns, the `measures` with kind, unit and `use`, what `absent` records mean, the
-# `cadences` of the records' series, from what coverage a period is `enough`, what became of `partial` ends, the
+# `cadences` of the records' series, from what coverage a period is `enough`, what became of `partial` ends, from
+# where to where the records reach (`span`, two instants), the
 # `sources` of the records, the `falls` of counters, what was `joined` of sub-series, and what the `added` columns are.
 
 standings <- c("complete", "partial", "empty", "imputed", "lost", "projected")

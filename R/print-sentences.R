@@ -60,8 +60,22 @@ describe_absent <- function(role) {
     if (length(spread) > 0) {
       sprintf("What %s rose by over missing readings is spread over them evenly.", in_words(spread))
     },
+    describe_days_off(role$days_off),
     if (identical(role$partial, "scale")) "First and last periods that are partial are scaled to their full length.",
     if (identical(role$partial, "drop")) "First and last periods that were partial are left out."
+  )
+}
+
+# What was recorded on days off, where periods are working days.
+describe_days_off <- function(off) {
+  if (is.null(off)) {
+    return(NULL)
+  }
+  counted <- vapply(seq_len(nrow(off)), function(i) count_of(off$count[[i]], off$noun[[i]]), "")
+  of <- function(rows) in_words(sprintf("%s of %s", counted[rows], off$measure[rows]))
+  c(
+    if (any(off$join)) sprintf("Recorded on days off, and counted in the next working day: %s.", of(off$join)),
+    if (!all(off$join)) sprintf("Recorded on days off, and left out as readings of another day: %s.", of(!off$join))
   )
 }
 

@@ -61,7 +61,11 @@ add_attributes <- function(x, table, by, measures = NULL) {
   if (length(said) > 0) {
     rlang::inform(said, class = "backfill_message_unmatched")
   }
-  role$measures <- c(role$measures, declared)
+  # An attribute belongs to its key, and is one figure however many series have that.
+  role$measures <- c(role$measures, lapply(declared, function(measure) {
+    measure$key <- by
+    measure
+  }))
   role$account$notes <- c(role$account$notes, said)
   new_table(data, "records", c(role$when, role$series, names(role$measures)),
             role[setdiff(names(role), c("what", "needed"))])

@@ -23,13 +23,13 @@ collected <- function(x) {
   source$found
 }
 
-# The parts of a measure, or of the times alone; `change` is applied to its values.
+# The parts of a measure, or of the times alone; `change` is applied to those with values.
 chunk_parts <- function(found, name = NULL, change = identity) {
   lapply(seq_len(found$count), function(i) {
     function() {
       part <- found$chunk(i, name)
       if (!is.null(name)) {
-        part$value <- change(part$value)
+        part <- change(part)
       }
       part
     }

@@ -26,8 +26,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // filled_slots_cpp
-Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, bool together, Rcpp::List cadences, Rcpp::DataFrame surveys);
-RcppExport SEXP _backfill_filled_slots_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP togetherSEXP, SEXP cadencesSEXP, SEXP surveysSEXP) {
+Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::List cadences, Rcpp::DataFrame surveys);
+RcppExport SEXP _backfill_filled_slots_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP cadencesSEXP, SEXP surveysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -35,10 +35,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_offset(zone_offsetSEXP);
-    Rcpp::traits::input_parameter< bool >::type together(togetherSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
     Rcpp::traits::input_parameter< Rcpp::DataFrame >::type surveys(surveysSEXP);
-    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(parts, scale, zone_from, zone_offset, together, cadences, surveys));
+    rcpp_result_gen = Rcpp::wrap(filled_slots_cpp(parts, scale, zone_from, zone_offset, cadences, surveys));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -787,7 +786,7 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 5},
-    {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 7},
+    {"_backfill_filled_slots_cpp", (DL_FUNC) &_backfill_filled_slots_cpp, 6},
     {"_backfill_expected_slots_cpp", (DL_FUNC) &_backfill_expected_slots_cpp, 3},
     {"_backfill_number_of_days_cpp", (DL_FUNC) &_backfill_number_of_days_cpp, 2},
     {"_backfill_number_of_instants_cpp", (DL_FUNC) &_backfill_number_of_instants_cpp, 2},

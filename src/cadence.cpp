@@ -9,7 +9,7 @@ namespace {
 
 Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
   const R_xlen_t n = static_cast<R_xlen_t>(surveys.size());
-  Rcpp::NumericVector records(n), lowest(n), highest(n), anchor(n), step(n), months(n), first_month(n);
+  Rcpp::NumericVector records(n), lowest(n), highest(n), anchor(n), step(n), passed(n), months(n), first_month(n);
   Rcpp::LogicalVector whole_seconds(n), month_starts(n), month_ends(n), in_order(n);
   for (R_xlen_t i = 0; i < n; ++i) {
     const Survey& s = surveys[static_cast<std::size_t>(i)];
@@ -18,6 +18,7 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
     highest[i] = s.highest;
     anchor[i] = s.anchor;
     step[i] = static_cast<double>(s.step);
+    passed[i] = static_cast<double>(s.passed);
     months[i] = static_cast<double>(s.months);
     first_month[i] = static_cast<double>(s.first_month);
     whole_seconds[i] = s.whole_seconds;
@@ -27,7 +28,8 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
   }
   return Rcpp::DataFrame::create(
       Rcpp::_["records"] = records, Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest,
-      Rcpp::_["anchor"] = anchor, Rcpp::_["step"] = step, Rcpp::_["whole_seconds"] = whole_seconds,
+      Rcpp::_["anchor"] = anchor, Rcpp::_["step"] = step, Rcpp::_["passed"] = passed,
+      Rcpp::_["whole_seconds"] = whole_seconds,
       Rcpp::_["month_starts"] = month_starts, Rcpp::_["month_ends"] = month_ends, Rcpp::_["months"] = months,
       Rcpp::_["first_month"] = first_month, Rcpp::_["in_order"] = in_order);
 }
@@ -46,15 +48,15 @@ Rcpp::List survey_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_f
   return Rcpp::List::create(Rcpp::_["each"] = surveys_as_frame(each), Rcpp::_["all"] = surveys_as_frame(all));
 }
 
-// A row for each series, a column for each weekday, Monday first. With `together` all records are of one.
+// A row for each series, a column for each weekday, Monday first.
 // [[Rcpp::export]]
 Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_from,
-                                     Rcpp::NumericVector zone_offset, bool together, Rcpp::List cadences,
+                                     Rcpp::NumericVector zone_offset, Rcpp::List cadences,
                                      Rcpp::DataFrame surveys) {
   FilledSlots slots(slotted_of(cadences, surveys["lowest"], surveys["highest"], surveys["in_order"]),
                     clock_of(zone_from, zone_offset), records_of(surveys));
   each_part(parts, scale, [&](const Times& times, const int* series, const double*) {
-    slots.add(times, together ? nullptr : series);
+    slots.add(times, series);
   });
   const auto& filled = slots.filled();
   Rcpp::NumericMatrix out(static_cast<int>(filled.size()), 7);

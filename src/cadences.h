@@ -1,4 +1,4 @@
-// How the doors take cadences: the columns `steps`, `length`, `anchor` and `weekdays`, a row for each series.
+// How the doors take cadences: the columns `steps`, `length`, `anchor`, `weekdays` and `offset`, a row for each series.
 #ifndef BACKFILL_CADENCES_H
 #define BACKFILL_CADENCES_H
 
@@ -12,7 +12,7 @@ namespace backfill {
 
 inline std::vector<Cadence> cadences_of(const Rcpp::List& x) {
   const Rcpp::IntegerVector steps = x["steps"], weekdays = x["weekdays"];
-  const Rcpp::NumericVector length = x["length"], anchor = x["anchor"];
+  const Rcpp::NumericVector length = x["length"], anchor = x["anchor"], offset = x["offset"];
   std::vector<Cadence> out(static_cast<std::size_t>(steps.size()));
   for (R_xlen_t i = 0; i < steps.size(); ++i) {
     Cadence& cadence = out[static_cast<std::size_t>(i)];
@@ -20,6 +20,7 @@ inline std::vector<Cadence> cadences_of(const Rcpp::List& x) {
     cadence.length = length[i];
     cadence.anchor = anchor[i];
     cadence.weekdays = weekdays[i];
+    cadence.offset = offset[i];
   }
   return out;
 }

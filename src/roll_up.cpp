@@ -110,11 +110,11 @@ Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale, Rcpp::List cale
 
 // How whole each cell is by itself: the code of its standing (1 complete, 2 partial, 3 empty) and its coverage, NA where
 // that is not known. `expected` has the slots of each cell, or of one series' cells where those of all are alike;
-// `reached` says for each period whether the records reach over all of it; `zero` that silence means zero.
+// `reached` says of the same whether the records reach over all of their period; `zero` that silence means zero.
 // [[Rcpp::export]]
 Rcpp::List judge_cells_cpp(Rcpp::IntegerVector slots, Rcpp::IntegerVector records, Rcpp::NumericVector expected,
                            Rcpp::LogicalVector reached, double enough, bool zero) {
-  const R_xlen_t n = slots.size(), periods = reached.size(), lengths = expected.size();
+  const R_xlen_t n = slots.size(), reaches = reached.size(), lengths = expected.size();
   Rcpp::IntegerVector standing(Rcpp::no_init(n));
   Rcpp::NumericVector coverage(Rcpp::no_init(n));
   int* const to = standing.begin();
@@ -123,13 +123,14 @@ Rcpp::List judge_cells_cpp(Rcpp::IntegerVector slots, Rcpp::IntegerVector record
   const int* const count = records.begin();
   const int* const whole_reach = reached.begin();
   const double* const most = expected.begin();
-  for (R_xlen_t i = 0, period = 0, at = 0; i < n; ++i) {
-    const double covered = filled[i] / most[at];
-    const bool known = !std::isnan(covered), by_reach = whole_reach[period] == TRUE;
+  for (R_xlen_t i = 0, reach = 0, at = 0; i < n; ++i) {
+    // Where nothing was expected there is no share of it.
+    const double covered = most[at] > 0 ? filled[i] / most[at] : NA_REAL;
+    const bool known = !std::isnan(covered), by_reach = whole_reach[reach] == TRUE;
     share[i] = known ? covered : NA_REAL;
     const bool whole = zero || !known ? by_reach : covered >= enough;
     to[i] = !zero && count[i] == 0 ? 3 : whole ? 1 : 2;
-    if (++period == periods) period = 0;
+    if (++reach == reaches) reach = 0;
     if (++at == lengths) at = 0;
   }
   return Rcpp::List::create(Rcpp::_["standing"] = standing, Rcpp::_["coverage"] = coverage);

@@ -42,7 +42,7 @@ inline std::vector<Gap> find_gaps(const Times& times, Clock clock, const SortedR
     if (i == 0 || rows.series[row] != rows.series[rows.at(i - 1)]) continue;
     const Cadence& c = cadence[static_cast<std::size_t>(rows.series[row] - 1)];
     // A look at the slots of those only that can be far from each other.
-    if (c.steps == Steps::none || local - last_local < 1.5 * c.shortest()) continue;
+    if (c.steps == Steps::none || !c.may_skip(instant - last_instant, local - last_local)) continue;
     const std::int64_t missing = c.expected(c.slot(last_instant, last_local) + 1, c.slot(instant, local));
     if (missing > 0) out.push_back({rows.row[i - 1], rows.row[i], missing});
   }

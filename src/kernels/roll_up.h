@@ -112,8 +112,8 @@ class RollUp {
   bool fills_slot(std::size_t row, const Moment& moment) {
     const Cadence& cadence = slotted_[row].cadence;
     if (cadence.steps == Steps::none) return false;
-    const std::int64_t day = moment.day();
-    return cadence.expects(day) && (!cadence.of_days() || columns_.open(day)) &&
+    return cadence.expects(cadence.day(moment.instant, moment.local)) &&
+           (!cadence.of_days() || columns_.open(moment.day())) &&
            seen_.insert(row, cadence.slot(moment.instant, moment.local));
   }
 

@@ -88,10 +88,8 @@ class FilledSlots {
   FilledSlots(const std::vector<Slotted>& slotted, Clock clock, std::size_t records)
       : slotted_(slotted), clock_(clock), seen_(slotted, clock, records), filled_(slotted.size()) {}
 
-  // Where `series` is null, all records are of one series.
   void add(const Times& times, const std::int32_t* series) {
     with_moments(times, clock_, [&](auto moments) {
-      if (series == nullptr) return add(moments, 0, 0, times.n);
       share_out(series, times.n, slotted_.size(), [=](Lot lot) mutable {
         each_run(series, times.n, lot,
                  [&](std::size_t s, std::size_t first, std::size_t end) { add(moments, s, first, end); });
@@ -109,7 +107,7 @@ class FilledSlots {
     for (std::size_t i = first; i < end; ++i) {
       const Moment moment = moments[i];
       if (seen_.insert(s, cadence.slot(moment.instant, moment.local))) {
-        ++filled_[s][static_cast<std::size_t>(weekday(moment.day()) - 1)];
+        ++filled_[s][static_cast<std::size_t>(weekday(cadence.day(moment.instant, moment.local)) - 1)];
       }
     }
   }

@@ -20,7 +20,8 @@ struct Survey {
   double lowest = std::numeric_limits<double>::infinity();    // instant
   double highest = -std::numeric_limits<double>::infinity();  // instant
   double anchor = 0;            // local second of the first record in file order
-  std::int64_t step = 0;        // greatest common divisor of the distances in seconds; 0 where all are the same
+  // Greatest common divisors of the distances on the clock and in seconds that pass; 0 where all are the same.
+  std::int64_t step = 0, passed = 0;
   bool whole_seconds = true;
   bool month_starts = true;     // each at 00:00 on the first of a month
   bool month_ends = true;       // each at 00:00 on the last day of a month
@@ -36,18 +37,20 @@ struct Survey {
     if (moment.instant < lowest) lowest = moment.instant;
     if (moment.instant > highest) highest = moment.instant;
     // A distance from the record before that was there already tells nothing new.
-    const double from_last = moment.local - last_;
+    const double from_last = moment.local - last_, passed_since = moment.instant - last_instant_;
     last_ = moment.local;
-    if (from_last != known_) {
+    last_instant_ = moment.instant;
+    if (from_last != known_ || passed_since != known_passed_) {
       known_ = from_last;
-      step_to(moment.local);
+      known_passed_ = passed_since;
+      step_to(moment.local, moment.instant);
     }
     if (month_starts || month_ends) month_to(moment.local);
     ++records;
   }
 
   // Whether further records can only move the ends and the order, or not be of whole seconds.
-  bool settled() const { return !month_starts && !month_ends && (step == 1 || !whole_seconds); }
+  bool settled() const { return !month_starts && !month_ends && ((step == 1 && passed == 1) || !whole_seconds); }
 
   // The records from `i` to before `end`, of a survey that is settled: no more than their instants is needed.
   template <typename Moments>
@@ -81,7 +84,8 @@ struct Survey {
     if (other.highest > highest) highest = other.highest;
     whole_seconds = whole_seconds && other.whole_seconds;
     step = std::gcd(step, other.step);
-    step_to(other.anchor);
+    passed = std::gcd(passed, other.passed);
+    step_to(other.anchor, other.first_);
     month_starts = month_starts && other.month_starts;
     month_ends = month_ends && other.month_ends;
     months = std::gcd(std::gcd(months, other.months), other.first_month - first_month);
@@ -90,15 +94,19 @@ struct Survey {
  private:
   void start(const Moment& moment) {
     anchor = last_ = moment.local;
-    first_ = moment.instant;
+    first_ = last_instant_ = moment.instant;
     first_month = month_of(moment.day());
   }
 
-  void step_to(double local) {
-    const double distance = std::fabs(local - anchor);
+  void step_to(double local, double instant) {
+    divide(&step, std::fabs(local - anchor));
+    divide(&passed, std::fabs(instant - first_));
+  }
+
+  void divide(std::int64_t* common, double distance) {
     const std::int64_t seconds = static_cast<std::int64_t>(distance);
     whole_seconds = whole_seconds && distance == static_cast<double>(seconds);
-    if (step != 1 && whole_seconds && (step == 0 || seconds % step != 0)) step = std::gcd(step, seconds);
+    if (*common != 1 && whole_seconds && (*common == 0 || seconds % *common != 0)) *common = std::gcd(*common, seconds);
   }
 
   void month_to(double local) {
@@ -111,8 +119,8 @@ struct Survey {
   }
 
   double first_ = 0;  // instant of the first record
-  double last_ = 0;   // local second of the record before
-  double known_ = 0;  // distance of the record before from the one before it
+  double last_ = 0, last_instant_ = 0;    // of the record before
+  double known_ = 0, known_passed_ = 0;  // distance of the record before from the one before it
 };
 
 // Adds records to the surveys of their series; `series` counts from 1, as R does.

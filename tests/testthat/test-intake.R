@@ -79,10 +79,10 @@ test_that("each series has a cadence of its own, and gaps are counted in its slo
   fuel <- which(economy$indicator == "fuel price")
   gaps <- look_at(economy[-fuel[21:23], ])$gaps
   expect_identical(c(gaps$indicator, gaps$missing), c("fuel price", "3"))
-  # Two records are too few to tell; the series is recorded as the others are.
+  # Two records are too few to tell, and what the others do says nothing of them.
   day <- as.Date("2031-01-01") + 0:59
   sparse <- records_of(c(day, day[c(10, 40)]), stall = rep(c("a", "b"), c(60, 2)), kilos = 1:62, series = "stall")
-  expect_identical(intake(sparse)$cadence, "day")
+  expect_identical(intake(sparse)$cadence, "day for a; irregularly for b")
   # A stall closed on Sundays beside one that is not.
   open <- as.POSIXlt(day)$wday != 0
   closed <- records_of(c(day, day[open]), stall = rep(c("a", "b"), c(60, sum(open))), kilos = 1, series = "stall")
