@@ -45,8 +45,8 @@ running_total_cpp <- function(series, number, value, start) {
     .Call(`_backfill_running_total_cpp`, series, number, value, start)
 }
 
-returns_cpp <- function(series, number, value, what) {
-    .Call(`_backfill_returns_cpp`, series, number, value, what)
+returns_cpp <- function(series, number, value, opened, max_age, what) {
+    .Call(`_backfill_returns_cpp`, series, number, value, opened, max_age, what)
 }
 
 find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread) {

@@ -102,8 +102,9 @@ parse_every <- function(every, call = caller_env()) {
 
 # The base that the first period starts with: the anchor's, or one that makes period 0 hold 1970-01-01.
 calendar_origin <- function(calendar, anchor, call = caller_env()) {
-  first <- switch(calendar$unit, week = calendar$week_start - 4, month = , quarter = ,
-                  year = calendar$year_start - 1, 0)
+  # Of the single weeks, or years, the one that holds it is the first of several.
+  first <- switch(calendar$unit, week = -((4 - calendar$week_start) %% 7), month = , quarter = ,
+                  year = -((1 - calendar$year_start) %% 12), 0)
   if (is.null(anchor)) {
     return(-(-first %% calendar$count))
   }
@@ -146,8 +147,9 @@ anchor_day <- function(anchor) {
 # As a second of the local clock where that cuts the periods.
 anchor_second <- function(anchor, calendar) {
   if (inherits(anchor, "POSIXct") && length(anchor) == 1 && !is.na(anchor)) {
-    zone <- calendar$zone %||% attr(anchor, "tzone") %||% ""
-    as.numeric(anchor) + if (86400 %% calendar$count == 0) as.POSIXlt(anchor, tz = zone)$gmtoff else 0
+    zone <- calendar$zone %||% zone_of(anchor)
+    instant <- as.numeric(anchor)
+    if (86400 %% calendar$count == 0) instant_to_local(instant, zone_table(zone, instant, instant)) else instant
   }
 }
 

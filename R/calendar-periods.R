@@ -28,15 +28,17 @@ clock_shifts <- function(calendar) {
   if (!by_clock(calendar) || 86400 %% count != 0) {
     return(list(from = -Inf, offset = 0))
   }
-  if (3600 %% count != 0 || length(table$from) == 1) {
+  if (length(table$from) == 1) {
     return(table)
   }
-  # How many periods the last of a segment lies ahead of the first of the next one, if each starts anew.
   from <- table$from[-1]
   number <- function(instant, offset) floor((instant + offset - calendar$origin) / count)
   last <- number(from - 1e-6, table$offset[-length(table$offset)])
   first <- number(from, table$offset[-1])
-  list(from = table$from, offset = table$offset + c(0, cumsum(last + 1 - first)) * count)
+  # Those of up to an hour start anew wherever the offset changes: how many periods the last of a segment then lies ahead
+  # of the first of the next one. Of longer ones, those that the clock skips whole have no number.
+  ahead <- if (count <= 3600) last + 1 - first else -pmax(first - last - 1, 0)
+  list(from = table$from, offset = table$offset + c(0, cumsum(ahead)) * count)
 }
 
 # `calendar` must be laid over the zone where `when` is of instants.

@@ -18,31 +18,25 @@ expected_slots <- function(number, calendar, cadences) {
   slots + slots_put_back(number, calendar, distinct)
 }
 
-# Where a clock is put back over midnight, as from 00:01 to 23:01, the end of a day comes twice, the second time after
-# the next day has started. Its slots are those of the day that the clock shows: what to add to each period.
+# Where a clock is put back over the start of a period, as from 00:01 to 23:01, the end of the period before comes twice,
+# the second time after the next one has started. Its slots are those of the period that the clock shows: what to add to
+# each.
 slots_put_back <- function(number, calendar, cadences) {
   out <- matrix(0, length(number), nrow(cadences))
   table <- calendar$table
   back <- which(diff(table$offset) < 0)
-  if (by_clock(calendar) || length(back) == 0) {
-    return(out)
-  }
   at <- table$from[back + 1]
-  shown <- at + table$offset[back + 1]
-  midnight <- (floor(shown / 86400) + 1) * 86400
-  # What the clock showed just before tells whether the day had ended.
-  over <- which(at + table$offset[back] > midnight)
-  for (k in over) {
-    twice <- c(at[[k]], at[[k]] + midnight[[k]] - shown[[k]])
+  shown <- number_of_instants_cpp(rbind(at - 1e-6, at), calendar)
+  dim(shown) <- c(2, length(at))
+  for (k in which(shown[1, ] > shown[2, ])) {
+    start <- boundaries(shown[1, k], calendar)$local
+    again <- at[[k]] + start - (at[[k]] + table$offset[[back[[k]] + 1]])
     # Slots by the clock are filled twice over, but are there once.
-    slots <- expected_slots_cpp(c(0, 0), twice, cadences)[1, ] * (cadences$steps == 1L)
+    slots <- expected_slots_cpp(c(0, 0), c(at[[k]], again), cadences)[1, ] * (cadences$steps == 1L)
     slots[is.na(slots)] <- 0
-    day <- floor(shown[[k]] / 86400)
-    periods <- number_of_days_cpp(day + 0:1, calendar)
-    rows <- match(periods, number)
-    if (periods[[1]] != periods[[2]]) {
-      out[stats::na.omit(rows[[1]]), ] <- out[stats::na.omit(rows[[1]]), ] + slots
-      out[stats::na.omit(rows[[2]]), ] <- out[stats::na.omit(rows[[2]]), ] - slots
+    rows <- match(shown[, k], number)
+    for (side in which(!is.na(rows))) {
+      out[rows[[side]], ] <- out[rows[[side]], ] + c(-1, 1)[[side]] * slots
     }
   }
   out

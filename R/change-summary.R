@@ -7,8 +7,8 @@
 #' @param ... Not used.
 #' @return A tibble with a row for each column of figures, series and measure: `column`, the series columns, `measure`,
 #'   `given` and `lacking` (numbers of periods), `lowest`, `mean` and `highest`; where the table has returns (see
-#'   [add_returns()]) also `per_year` (how many there are in a year), `mean_per_year` and `volatility_per_year`, both in
-#'   percent. Of the column `value` only whole periods count. Its attribute `"reasons"` is a tibble of `column`,
+#'   [add_returns()]) also `per_year` (how many there are in a year), `mean_per_year` and `volatility_per_year`, both as
+#'   fractions. Of the column `value` only whole periods count. Its attribute `"reasons"` is a tibble of `column`,
 #'   `reason` and `rows`: why figures were withheld when the column was made.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -55,7 +55,7 @@ summarise_column <- function(along, column, x) {
   )
 }
 
-# In percent, of each series; `level` is what the returns are of.
+# As fractions, of each series; `level` is what the returns are of.
 returns_per_year <- function(along, level, type) {
   rows <- split(seq_along(along$series), factor(along$series, unique(along$series)))
   each <- lapply(unname(rows), function(rows) {
@@ -67,9 +67,8 @@ returns_per_year <- function(along, level, type) {
     }
     growth <- along$value[known]
     per_year <- n / years_between(along$number[valued[[1]]], along$number[valued[[length(valued)]]], along$calendar)
-    log_growth <- if (type == "log_return") growth else log1p(growth / 100)
-    spread <- spread_of(growth) * if (type == "log_return") 100 else 1
-    c(per_year, 100 * expm1(mean(log_growth) * per_year), spread * sqrt(per_year))
+    log_growth <- if (type == "log_return") growth else log1p(growth)
+    c(per_year, expm1(mean(log_growth) * per_year), spread_of(growth) * sqrt(per_year))
   })
   figures <- do.call(rbind, each)
   tibble::tibble(per_year = figures[, 1], mean_per_year = figures[, 2], volatility_per_year = figures[, 3])

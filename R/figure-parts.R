@@ -36,7 +36,8 @@ value_axis <- function(data, from_zero, unit, headroom) {
 }
 
 figure_labels <- function(unit) {
-  switch(unit %||% "", "%" = percent_labels, points = function(y) ifelse(y == 0, "0", sprintf("%+g pp", y)),
+  switch(unit %||% "", "%" = percent_labels, return = function(y) percent_labels(100 * y),
+         points = function(y) ifelse(y == 0, "0", sprintf("%+g pp", y)),
          share = scales::label_percent(), scales::label_comma())
 }
 

@@ -193,7 +193,7 @@ lines_subtitle <- function(x, data, moving, partial, imputed) {
 
 figure_caption <- function(x, data, note, type) {
   # Bars start at zero, and a percentage of growth has no floor to start from.
-  off_zero <- if (!identical(note$unit, "%") && type %in% c("lines", "years")) {
+  off_zero <- if (!isTRUE(note$unit %in% c("%", "return", "points")) && type %in% c("lines", "years")) {
     setdiff(levels(data$panel), panels_from_zero(x, data))
   }
   said <- c(
@@ -206,10 +206,11 @@ figure_caption <- function(x, data, note, type) {
   paste(said, collapse = " ")
 }
 
-# The moving average to draw over the values: the last one that was added and has a figure.
+# The moving average to draw over the values: the last one that was added and has a figure. A total or a spread is of
+# another size than the values, and is drawn apart.
 moving_columns <- function(x) {
   added <- roles(x)$added
-  of_value <- vapply(added, function(note) note$verb == "moving" && note$of == "value", NA)
+  of_value <- vapply(added, function(note) note$verb == "moving" && note$of == "value" && !note$stat %in% c("total", "sd"), NA)
   columns <- intersect(names(added)[of_value], names(x))
   utils::tail(Filter(function(name) !all(is.na(x[[name]])), columns), 1)
 }

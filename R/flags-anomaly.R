@@ -58,8 +58,9 @@ add_anomaly <- function(x, from, standardised = FALSE, smooth = 1, running = FAL
     known <- ifelse(is.na(value), 0, value)
     total <- cumsum(known)
     total <- total - c(0, total)[rows$first][rows$line]
-    # Anomalies add up to 0 but for rounding.
-    total[abs(total) < 1e-10 * max(abs(total), 0)] <- 0
+    # Anomalies add up to 0 but for rounding, which is by the size of each series' own.
+    largest <- as.vector(tapply(abs(total), rows$line, max))[rows$line]
+    total[abs(total) < 1e-10 * largest] <- 0
     note$verb <- "running anomaly"
     note$of <- name
     running_name <- check_new_name(paste0("running_", name), out)

@@ -5,8 +5,31 @@
 # works on: `columns` (see roll_up_cpp()), the laid `calendar`, `cadences` and `surveys` with a row for each series, the
 # `groups` that `by` makes of them, and the `scale` of the times.
 roll_cells <- function(parts, frame, use = "sum") {
-  roll_up_cpp(parts, frame$scale, frame$calendar, frame$columns, frame$cadences, frame$surveys,
-              any(needs_statistics(use)), frame$groups$of, frame$groups$count)
+  rolled <- function(parts) {
+    roll_up_cpp(parts, frame$scale, frame$calendar, frame$columns, frame$cadences, frame$surveys,
+                any(needs_statistics(use)), frame$groups$of, frame$groups$count)
+  }
+  cells <- rolled(parts)
+  if (all(is.finite(cells$sum)) && all(is.finite(cells$merged$sum))) {
+    return(cells)
+  }
+  # Beyond the largest number on the way to the sum, if not in the end: once more in smaller units.
+  small <- rolled(lapply(parts, function(part) {
+    function() {
+      part <- fetched(part)
+      part$value <- part$value * 2^-64
+      part
+    }
+  }))
+  within_range <- function(cells, small) {
+    cells$mean <- ifelse(is.finite(cells$sum), cells$sum / cells$records, small$sum / small$records * 2^64)
+    cells$sum <- ifelse(is.finite(cells$sum), cells$sum, small$sum * 2^64)
+    cells
+  }
+  if (!is.null(cells$merged)) {
+    cells$merged <- within_range(cells$merged, small$merged)
+  }
+  within_range(cells, small)
 }
 
 # The value of a planned measure in each group and period: list(value, lacking), where `lacking` says that a part of it is

@@ -107,10 +107,11 @@ between <- function(grid, sources) {
 seasonal_values <- function(grid, base, backwards) {
   row <- find_rows_cpp(grid$series, grid$number, grid$value, base, back = FALSE, oldest = 0)
   if (!backwards) {
-    # The period of which this one is the base.
+    # The period of which this one is the base; of 28 and 29 February the first, which is of the same date.
     back <- row
     row <- rep(NA_integer_, length(back))
-    row[back[!is.na(back)]] <- which(!is.na(back))
+    later <- rev(which(!is.na(back)))
+    row[back[later]] <- later
   }
   at <- row
   repeat {

@@ -204,7 +204,17 @@ changes_of <- function(measure, use, calendar) {
 # What makes growth that is compounded a sum.
 logged <- function(measure) {
   unit <- if (identical(measure$unit, "%")) 100 else 1
-  function(value) log1p(value / unit)
+  function(value) {
+    value <- value / unit
+    impossible <- sum(value < -1, na.rm = TRUE)
+    if (impossible > 0) {
+      rlang::warn(sprintf("%s below -100%%, more than there is to lose; %s left out.",
+                          count_of(impossible, "return lies", "returns lie"), if (impossible == 1) "it is" else "they are"),
+                  class = c("backfill_warning_values", "backfill_warning"))
+      value[which(value < -1)] <- NA
+    }
+    log1p(value)
+  }
 }
 
 # Of a counter these are of what it rose by, others of its readings.

@@ -95,7 +95,7 @@ needs_statistics <- function(use) use %in% c("first", "last", "lowest", "highest
 # The statistic of each cell, NA where there are no records.
 statistic_of <- function(cells, use) {
   value <- switch(use,
-    sum = , compound = cells$sum, mean = cells$sum / cells$records, count = as.double(cells$records),
+    sum = , compound = cells$sum, mean = cells$mean %||% (cells$sum / cells$records), count = as.double(cells$records),
     slots = as.double(cells$slots), cells[[use]]
   )
   if (use == "compound") {

@@ -55,7 +55,7 @@ print.backfill_band_counts <- function(x, n = 20, ...) {
 #' @export
 print.backfill_summary <- function(x, n = 40, ...) {
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  print_lines(shown, c(mean_per_year = "%", volatility_per_year = "% of"), n, paste(x[["column"]], x[["measure"]]))
+  print_lines(shown, c(mean_per_year = "return", volatility_per_year = "share"), n, paste(x[["column"]], x[["measure"]]))
   reasons <- attr(x, "reasons")
   if (NROW(reasons) > 0) {
     said <- vapply(split(reasons, factor(reasons$column, unique(reasons$column))), function(of) {

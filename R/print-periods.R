@@ -24,7 +24,7 @@ periods_table <- function(x, rows = seq_len(nrow(x))) {
   role <- roles(x)
   shown <- vctrs::vec_slice(plain_tibble(x), rows)
   shown$period <- period_label(shown$period, role$calendar)
-  units <- c(coverage = "share", unlist(lapply(role$added, `[[`, "unit")))
+  units <- c(coverage = "coverage", unlist(lapply(role$added, `[[`, "unit")))
   format_table(shown, units, rounded_alike(shown, role$series))
 }
 

@@ -128,7 +128,7 @@ describe_cadence <- function(x, partial) {
   rule <- sprintf("Records come one per %s; %s is complete from a coverage of %s.",
                   describe_cadences(role$cadences$cadences, role$cadences$names),
                   with_article(period_noun(role$calendar)),
-                  sub("\\.0%", "%", format_share(role$enough)))
+                  sub("\\.0%", "%", format_coverage(role$enough)))
   nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
   if (nearly > 0) {
     rule <- paste(rule, sprintf("Of the partial values %d %s covered to 90%% or more; `enough` at 0.9 would count %s.",

@@ -1,8 +1,8 @@
 # Tables for reading: aligned, rounded, periods by their labels. Full precision is for files.
 
 # Lines of text, the header first. `units` is a named character vector: "%" for columns of percentages with a sign,
-# "% of" for those without,
-# "points" for percentage points, "share" for shares from 0 to 1, "p" for probabilities.
+# "% of" for those without, "return" for fractions to be shown as percentages with a sign, "points" for percentage
+# points, "share" for shares from 0 to 1, "coverage" for those of which only the whole is 100%, "p" for probabilities.
 # Rows of one `group` (a measure) are rounded alike.
 format_table <- function(data, units = character(), group = NULL) {
   cells <- lapply(names(data), function(name) {
@@ -21,12 +21,16 @@ format_table <- function(data, units = character(), group = NULL) {
 format_cells <- function(x, unit = NULL, group = NULL) {
   if (identical(unit, "%")) {
     ifelse(is.na(x), NA, sub("^[+-]0[.]0%$", "0.0%", sprintf("%+.1f%%", x)))
+  } else if (identical(unit, "return")) {
+    format_cells(100 * x, "%")
   } else if (identical(unit, "% of")) {
     ifelse(is.na(x), NA, sprintf("%.1f%%", x))
   } else if (identical(unit, "points")) {
     ifelse(is.na(x), NA, sprintf("%+.1f pp", x))
   } else if (identical(unit, "share")) {
     format_share(x)
+  } else if (identical(unit, "coverage")) {
+    format_coverage(x)
   } else if (identical(unit, "p")) {
     ifelse(is.na(x), NA, ifelse(x < 0.001, "<0.001", sprintf("%.3f", x)))
   } else if (is.numeric(x) && !is.object(x)) {
@@ -57,8 +61,11 @@ decimals_for <- function(x) {
   if (largest == 0 || all(known == round(known))) 0 else max(0, min(15, 3 - floor(log10(largest))))
 }
 
-# A share as a percentage, rounded down, so that 100% is said of the whole only.
-format_share <- function(x) {
+# A share as a percentage.
+format_share <- function(x) ifelse(is.na(x), NA, sprintf("%.1f%%", 100 * x))
+
+# The same rounded down, so that 100% is said of the whole only.
+format_coverage <- function(x) {
   ifelse(is.na(x), NA, paste0(formatC(floor(x * 1000 + 1e-9) / 10, format = "f", digits = 1), "%"))
 }
 

@@ -33,10 +33,10 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
   day <- floor(local / 86400)
   rules <- list()
   if (!is.null(from)) {
-    rules[[paste("before", moment_text(from))]] <- local >= bound(from, "from", FALSE, role$zone)
+    rules[[paste("before", moment_text(from))]] <- side_of(when, local, bound(from, "from", FALSE, role$zone)) >= 0
   }
   if (!is.null(to)) {
-    rules[[paste("after", moment_text(to))]] <- local < bound(to, "to", TRUE, role$zone)
+    rules[[paste("after", moment_text(to))]] <- side_of(when, local, bound(to, "to", TRUE, role$zone)) < 0
   }
   if (!is.null(weekdays)) {
     kept <- check_weekdays(weekdays, "weekdays")
@@ -83,14 +83,22 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
 
 moment_text <- function(x) if (is.character(x)) x else moments_in_words(x)
 
-# Seconds on the local clock: where the time starts, or, for an end, where it is over.
+# How far each time lies behind a bound. Instants are compared as such, since a clock that is put back shows some times
+# twice; days, and times without an offset, by the clock.
+side_of <- function(when, local, bound) {
+  if (bound$instant && !inherits(when, "Date")) as.numeric(when) - bound$second else local - bound$second
+}
+
+# list(second, instant): where the time starts, or, for an end, where it is over; as an instant or on the local clock.
 bound <- function(x, argument, end, zone, call = caller_env()) {
+  by_the_clock <- function(second) list(second = second, instant = FALSE)
+  # An instant at the end is kept itself.
+  of_instant <- function(second) list(second = second + if (end) 1e-6 else 0, instant = TRUE)
   if (inherits(x, "Date") && length(x) == 1 && !is.na(x)) {
-    return((floor(as.numeric(x)) + end) * 86400)
+    return(by_the_clock((floor(as.numeric(x)) + end) * 86400))
   }
   if (inherits(x, "POSIXct") && length(x) == 1 && !is.na(x)) {
-    # An instant at the end is kept itself.
-    return(instant_to_local(as.numeric(x), zone_table_of(x, zone)) + if (end) 1e-6 else 0)
+    return(of_instant(as.numeric(x)))
   }
   read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
   if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
@@ -99,15 +107,12 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
   }
   second <- read$second[[1]]
   if (read$has_offset) {
-    second <- instant_to_local(second, zone_table(zone, second, second))
-  }
-  if (!end) {
-    return(second)
+    return(of_instant(second))
   }
   unit <- c("year", "quarter", "month", "week", "day")[read$precision[[1]] + 1L]
-  if (is.na(unit)) {
-    return(second + 1e-6)
+  if (!end || is.na(unit)) {
+    return(by_the_clock(second + if (end) 1e-6 else 0))
   }
   of_unit <- lay_calendar(calendar(unit))
-  as.numeric(period_start(period_number(.Date(second / 86400), of_unit) + 1, of_unit)) * 86400
+  by_the_clock(as.numeric(period_start(period_number(.Date(second / 86400), of_unit) + 1, of_unit)) * 86400)
 }

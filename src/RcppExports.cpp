@@ -157,16 +157,18 @@ BEGIN_RCPP
 END_RCPP
 }
 // returns_cpp
-Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int what);
-RcppExport SEXP _backfill_returns_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP whatSEXP) {
+Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector opened, Rcpp::NumericVector max_age, int what);
+RcppExport SEXP _backfill_returns_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP openedSEXP, SEXP max_ageSEXP, SEXP whatSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type opened(openedSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type max_age(max_ageSEXP);
     Rcpp::traits::input_parameter< int >::type what(whatSEXP);
-    rcpp_result_gen = Rcpp::wrap(returns_cpp(series, number, value, what));
+    rcpp_result_gen = Rcpp::wrap(returns_cpp(series, number, value, opened, max_age, what));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -796,7 +798,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_cells_cpp", (DL_FUNC) &_backfill_cells_cpp, 4},
     {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
     {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
-    {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 4},
+    {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 6},
     {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 5},

@@ -52,14 +52,15 @@ Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector num
   return Rcpp::List::create(Rcpp::_["value"] = out, Rcpp::_["counts"] = counts);
 }
 
-// `what` is a code of enum class Return.
+// `what` is a code of enum class Return; `opened` counts the open periods up to each row, `max_age` is one for each row.
 // [[Rcpp::export]]
-Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int what) {
+Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
+                       Rcpp::NumericVector opened, Rcpp::NumericVector max_age, int what) {
   Rcpp::NumericVector out(series.size());
   ReturnCounts counts;
   each_series(series, [&](std::size_t start, std::size_t end) {
-    returns(number.begin() + start, value.begin() + start, end - start, static_cast<Return>(what), out.begin() + start,
-            counts);
+    returns(number.begin() + start, value.begin() + start, opened.begin() + start, end - start,
+            static_cast<Return>(what), max_age[static_cast<R_xlen_t>(start)], out.begin() + start, counts);
   });
   std::transform(out.begin(), out.end(), out.begin(), as_r);
   const auto count = [](std::size_t n) { return static_cast<double>(n); };
@@ -67,5 +68,6 @@ Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, R
       Rcpp::_["value"] = out,
       Rcpp::_["counts"] = Rcpp::NumericVector::create(
           Rcpp::_["first"] = count(counts.first), Rcpp::_["not_whole"] = count(counts.not_whole),
-          Rcpp::_["not_positive"] = count(counts.not_positive), Rcpp::_["longer"] = count(counts.longer)));
+          Rcpp::_["not_positive"] = count(counts.not_positive), Rcpp::_["longer"] = count(counts.longer),
+          Rcpp::_["too_old"] = count(counts.too_old)));
 }

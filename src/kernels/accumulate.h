@@ -57,9 +57,11 @@ struct Statistics : Totals {
   double first = 0, last = 0;
   double first_at = std::numeric_limits<double>::infinity();
   double last_at = -std::numeric_limits<double>::infinity();
-  double mean = 0, squares = 0;
+  // The mean less the first value, so that small differences between large values are not lost.
+  double pivot = 0, mean = 0, squares = 0;
 
   void add(double value, double at) {
+    if (records == 0) pivot = value;
     Totals::add(value, at);
     if (value < lowest) lowest = value;
     if (value > highest) highest = value;
@@ -72,13 +74,14 @@ struct Statistics : Totals {
       last_at = at;
       last = value;
     }
-    const double off = value - mean;
+    const double beside = value - pivot, off = beside - mean;
     mean += off / records;
-    squares += off * (value - mean);
+    squares += off * (beside - mean);
   }
   void add(const Statistics& other) {
     if (other.records == 0) return;
-    const double here = records, there = other.records, off = other.mean - mean;
+    if (records == 0) pivot = other.pivot;
+    const double here = records, there = other.records, off = (other.pivot - pivot) + (other.mean - mean);
     mean += off * there / (here + there);
     squares += other.squares + off * off * here * there / (here + there);
     Totals::add(other);

@@ -187,3 +187,52 @@ test_that("local times become the instants that base R gives, also across the ch
     expect_identical(length(back$twice), if (zone %in% c("WET", "CET")) 4L else 0L, label = zone)
   }
 })
+
+test_that("several weeks or years start with the one that holds the first of 1970, whatever day or month that is", {
+  for (k in 1:7) {
+    fortnight <- calendar("2 weeks", week_start = backfill:::weekday_names[k])
+    week <- calendar("week", week_start = backfill:::weekday_names[k])
+    expect_equal(period_of(as.Date("1970-01-01"), fortnight), period_of(as.Date("1970-01-01"), week))
+  }
+  for (month in 1:12) {
+    expect_equal(period_of(as.Date("1970-01-01"), calendar("2 years", year_start = month)),
+                 period_of(as.Date("1970-01-01"), calendar("year", year_start = month)))
+  }
+  noon <- as.POSIXct("2031-04-09 03:00", tz = "UTC")
+  expect_equal(period_of(noon + 3600, calendar("6 hours", anchor = noon)), noon)
+  expect_equal(period_of(noon + 3600, calendar("6 hours", zone = "Europe/Paris", anchor = noon)), noon,
+               ignore_attr = TRUE)
+})
+
+test_that("no two periods of the clock have one start, and none without a moment has a number", {
+  spans <- list("Europe/Paris" = c("2031-03-29", "2031-04-01"), "Pacific/Apia" = c("2011-12-28", "2012-01-02"),
+                "Australia/Lord_Howe" = c("2031-10-03", "2031-10-07"), "America/St_Johns" = c("2009-10-30", "2009-11-03"))
+  for (zone in names(spans)) {
+    when <- seq(as.POSIXct(spans[[zone]][1], tz = zone), as.POSIXct(spans[[zone]][2], tz = zone), by = 300)
+    for (every in c("40 minutes", "30 minutes", "90 minutes", "2 hours", "6 hours", "8 hours", "12 hours")) {
+      start <- period_sequence(when[1], when[length(when)], every)
+      expect_true(all(diff(as.numeric(start)) > 0), label = paste(zone, every))
+      # Each instant lies in the period that starts last before it, where the clock is not put back.
+      if (zone %in% c("Europe/Paris", "Pacific/Apia") || every %in% c("40 minutes", "30 minutes")) {
+        expect_equal(as.numeric(period_of(when, every)),
+                     as.numeric(start)[findInterval(as.numeric(when), as.numeric(start))], label = paste(zone, every))
+      }
+      records <- as_records(tibble::tibble(when = when, kilos = 1), "when", c(kilos = "flow"), zone = zone)
+      found <- add_growth(roll_up(records, every))
+      expect_equal(sum(found$value), length(when))
+    }
+  }
+})
+
+test_that("a leading gap is filled in season from the same date", {
+  day <- seq(as.Date("2031-01-01"), as.Date("2033-12-31"), by = 1)
+  value <- as.numeric(format(day, "%m%d"))
+  late <- as_records(rbind(
+    tibble::tibble(day = day, stall = "a", kilos = value),
+    tibble::tibble(day = day[day >= as.Date("2032-01-01")], stall = "b",
+                   kilos = value[365 + 1:731])
+  ), "day", c(kilos = "flow"), series = "stall")
+  filled <- impute_gaps(roll_up(late, "day"), "seasonal", cycle = "1 year", leading = TRUE)
+  b <- filled[filled$stall == "b", ]
+  expect_equal(b$value, value)
+})

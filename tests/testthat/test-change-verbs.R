@@ -179,20 +179,20 @@ test_that("series rebased to a common start, and shares of a total", {
 test_that("returns by hand, over closed days, and what they come to in a year", {
   value <- c(100, 110, NA, 99, 132)
   x <- series_of(value, "day", "level")
-  expect_equal(add_returns(x)$return, c(NA, 10, NA, -10, 100 / 3))
-  expect_equal(add_returns(x, "log")$log_return, c(NA, log(1.1), NA, log(0.9), log(4 / 3)))
+  expect_equal(add_returns(x, max_age = 2)$return, c(NA, 0.1, NA, -0.1, 1 / 3))
+  expect_equal(add_returns(x, "log", max_age = 2)$log_return, c(NA, log(1.1), NA, log(0.9), log(4 / 3)))
   expect_equal(add_returns(x, total = "wealth")$wealth, value / 100)
-  expect_equal(add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -10, 0))
-  expect_identical(attr(add_returns(x), "backfill")$added$return$longer, 1)
+  expect_equal(add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -0.1, 0))
+  expect_identical(attr(add_returns(x, max_age = 2), "backfill")$added$return$longer, 1)
   withr::local_seed(13)
   monthly <- series_of(exp(cumsum(rnorm(37, 0, 0.05))), kind = "level")
   found <- summary(add_returns(monthly))
   found <- found[found$column == "return", ]
   growth <- monthly$value[-1] / monthly$value[-37] - 1
   expect_equal(found$per_year, 12)
-  expect_equal(found$mean_per_year, 100 * ((monthly$value[37] / monthly$value[1])^(1 / 3) - 1))
-  expect_equal(found$volatility_per_year, 100 * stats::sd(growth) * sqrt(12))
-  expect_identical(add_returns(series_of(c(1, 0, 2, 3), kind = "level"))$return, c(NA, NA, NA, 50))
+  expect_equal(found$mean_per_year, ((monthly$value[37] / monthly$value[1])^(1 / 3) - 1))
+  expect_equal(found$volatility_per_year, stats::sd(growth) * sqrt(12))
+  expect_identical(add_returns(series_of(c(1, 0, 2, 3), kind = "level"))$return, c(NA, NA, NA, 0.5))
   expect_error(add_returns(series_of(1:3)), "no level", class = "backfill_error_input")
 })
 
@@ -225,7 +225,7 @@ test_that("a basket by hand: rebalanced, held, with a member missing", {
   expect_equal(basket(two, rebalance = "never")$value, c(100, 150, 150, NA))
   expect_equal(basket(two, c(cod = 1))$value, c(100, 200, 100, 100))
   expect_identical(as.character(basket(two)$standing[4]), "empty")
-  expect_equal(add_returns(basket(two))$return[2:3], c(50, 25))
+  expect_equal(add_returns(basket(two))$return[2:3], c(0.5, 0.25))
   expect_error(basket(two, c(cod = 1, ling = 1)), "0.5", class = "backfill_error_argument")
   expect_error(basket(two, c(eel = 1)), "no series", class = "backfill_error_argument")
   expect_error(basket(series_of(1:3)), "level", class = "backfill_error_input")
@@ -251,4 +251,29 @@ test_that("rankings by hand", {
   expect_equal(latest$share, c(11, 8) / 19)
   expect_identical(latest$change, c(-11, NA))
   expect_identical(rank_series(two, "2031-02-10", n = 1)$port, "b")
+})
+
+test_that("a return goes back over one closed stretch and no further, unless the user says so", {
+  weekday <- function(x) as.POSIXlt(x)$wday
+  days <- seq(as.Date("2031-01-01"), as.Date("2031-06-30"), by = 1)
+  open <- days[weekday(days) %in% 1:5]
+  month_gone <- open[format(open, "%m") != "03"]
+  daily <- function(day) roll_up(records_of(day, price = 100 * 1.01^as.numeric(day - days[1]), kind = "level"), "day")
+  found <- add_returns(daily(month_gone))
+  at <- function(x, day) x$return[x$period == as.Date(day)]
+  expect_equal(at(found, "2031-01-06"), 1.01^3 - 1) # over a weekend
+  first_back <- as.character(month_gone[month_gone > as.Date("2031-03-31")][1])
+  expect_true(is.na(at(found, first_back)))
+  said <- gsub("\\s+", " ", paste(utils::capture.output(print(found)), collapse = " "))
+  expect_match(said, "the value before lies too far back (1)", fixed = TRUE)
+  expect_equal(sum(!is.na(found$return)), length(month_gone) - 2)
+  expect_equal(at(add_returns(daily(month_gone), max_age = "60 days"), first_back) > 0.2, TRUE)
+  # Every day open: one missing day is a hole already.
+  expect_true(is.na(at(add_returns(daily(days[-40])), as.character(days[41]))))
+  # Days off of the calendar are no hole, however many.
+  holidays <- days[days >= as.Date("2031-04-14") & days <= as.Date("2031-04-25")]
+  calendar <- calendar("day", workdays = 1:5, holidays = holidays)
+  closed <- records_of(open[!open %in% holidays], price = 1.5, kind = "level")
+  expect_equal(at(add_returns(roll_up(closed, calendar)), "2031-04-28"), 0)
+  expect_error(add_returns(daily(open), max_age = "soon"), "max_age", class = "backfill_error_argument")
 })

@@ -89,3 +89,14 @@ test_that("a ratio needs its parts, and is computed where the file has no column
   expect_error(read_records(file, "day", list(price = measure("ratio", of = "value", per = "kilos"))), "does not name",
                class = "backfill_error_kind")
 })
+
+test_that("an instant is compared as one where the clock shows its time twice", {
+  when <- as.POSIXct("2031-10-26 00:15", tz = "UTC") + 1800 * 0:3 # 02:15, 02:45, 02:15 and 02:45 in Paris
+  records <- as_records(tibble::tibble(when = when, kwh = 1:4), "when", c(kwh = "flow"), zone = "Europe/Paris")
+  expect_equal(keep_dates(records, from = when[3])$kwh, 3:4)
+  expect_equal(keep_dates(records, to = when[2])$kwh, 1:2)
+  expect_equal(keep_dates(records, from = "2031-10-26T02:15+01:00")$kwh, 3:4)
+  expect_equal(keep_dates(records, to = "2031-10-26T02:45+02:00")$kwh, 1:2)
+  # A time without an offset is one of the clock.
+  expect_equal(keep_dates(records, from = "2031-10-26 02:30")$kwh, c(2, 4))
+})

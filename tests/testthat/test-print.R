@@ -32,7 +32,9 @@ test_that("a series that is small beside the others of its measure keeps its dig
 test_that("figures are rounded for reading, the same way down a column", {
   expect_identical(backfill:::format_figures(c(1234567, 12, NA)), c("1,234,567", "12", NA))
   expect_identical(trimws(backfill:::format_figures(c(0.123456, 12.5))), c("0.12", "12.50"))
-  expect_identical(backfill:::format_share(c(1, 0.9999, 0.5, NA)), c("100.0%", "99.9%", "50.0%", NA))
+  # Of a coverage only the whole is 100%; other shares are rounded.
+  expect_identical(backfill:::format_coverage(c(1, 0.9999, 0.5, NA)), c("100.0%", "99.9%", "50.0%", NA))
+  expect_identical(backfill:::format_share(c(1, 0.8065, 0.16667, NA)), c("100.0%", "80.7%", "16.7%", NA))
 })
 
 test_that("of a part of a table no count of the whole is said", {
