@@ -97,5 +97,5 @@ noise_panel <- function(n, season, type, seed) {
   most <- min(season$most, n - 1)
   made <- autocorrelation_cpp(rep(1L, n), as.numeric(seq_len(n)), stats::rnorm(n), as.integer(most), TRUE)
   data.frame(line = sprintf("White noise (seed %g)", seed), lag = seq_len(most), r = as.vector(made[[type]]),
-             upper = stats::qnorm((1 + season$level) / 2) / sqrt(n))
+             upper = as.vector(stats::qnorm((1 + season$level) / 2) * lag_errors(made)))
 }

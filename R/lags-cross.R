@@ -3,14 +3,21 @@
 #' The correlation of one series with another some periods later or earlier, on changes from period to period (so that a
 #' common trend is not taken for a link), with a band that allows for the structure of both.
 #'
+#' Each coefficient is Pearson's correlation of the pairs that there are at its lag, about their own means, and so lies
+#' between -1 and 1; it is that of [stats::cor()] on those rows. Fewer than 5 pairs give none.
+#'
 #' At a lag of 2 the coefficient is that of `first` with `second` two periods later: a peak there says that `first`
-#' leads by two periods. The band is \eqn{\pm z \sqrt{(1 + 2 \sum_k r_k s_k) / n}}{+- z sqrt((1 + 2 sum of r[k] s[k]) /
-#' n)} with the autocorrelations of both (Bartlett 1935), and no narrower than that of white noise.
+#' leads by two periods. The band is \eqn{\pm z \sqrt{(1 + 2 \sum_k r_k s_k) / m}}{+- z sqrt((1 + 2 sum of r[k] s[k]) /
+#' m)} with the autocorrelations of both (Bartlett 1935) and the \eqn{m} pairs at the lag, and no narrower than that of
+#' white noise.
 #'
 #' @inheritParams autocorrelation
 #' @param first,second Names of two lines of the table: of their series, or measures, or both with `" / "` between them.
+#' @param lags How many lags to either side: a number of periods or a length of time. By default one cycle, or where the
+#'   periods have none \eqn{10 \log_{10} n}{10 log10(n)}, at most a quarter of the periods.
 #' @param made What is correlated: `"differences"` from the period before, or `"values"`, with a warning where these are
-#'   not stationary.
+#'   not stationary. By default the differences, or the values where these are changes already: growth, returns,
+#'   differences, remainders and anomalies.
 #' @return A tibble with a row for each lag: `lag`, `cycles`, `coefficient`, `pairs`, `lower`, `upper` and `outside`.
 #' @section Errors: `backfill_error_input`, `backfill_error_argument`, `backfill_error_over`. Values whose lag-1
 #'   autocorrelation is above 0.6 give a warning of class `backfill_warning_use`.
@@ -22,62 +29,85 @@
 #' )
 #' cross_correlation(roll_up(nights, every = "month"), "Ostrel", "Vannow", lags = 6)
 #' @export
-cross_correlation <- function(x, first, second, lags = NULL, made = "differences", level = 0.95, of = "value") {
+cross_correlation <- function(x, first, second, lags = NULL, made = NULL, level = 0.95, of = "value") {
   x <- check_periods(x)
-  check_one_of(made, c("differences", "values"), "made")
+  if (!is.null(made)) {
+    check_one_of(made, c("differences", "values"), "made")
+  }
   check_share(level, "level", below = TRUE)
   names <- unique(line_names(x))
   check_one_of(first, names, "first")
   check_one_of(second, setdiff(names, first), "second")
   along <- along_series(x, of)
   line <- line_names(x)[along$order]
+  made <- made %||% if (is_change(x, of, along, line %in% c(first, second))) "values" else "differences"
   cycle <- known_cycle(roles(x)$calendar)
-  ends <- range(along$number[line %in% c(first, second)])
-  grid <- function(name) {
-    out <- rep(NA_real_, ends[[2]] - ends[[1]] + 1)
-    rows <- which(line == name & along$number >= ends[[1]] & along$number <= ends[[2]])
-    out[along$number[rows] - ends[[1]] + 1] <- along$value[rows]
-    out
-  }
-  one <- grid(first)
-  two <- grid(second)
-  if (made == "differences") {
-    one <- one[-1] - one[-length(one)]
-    two <- two[-1] - two[-length(two)]
-  }
-  n <- length(one)
-  together <- sum(!is.na(one) & !is.na(two))
-  if (together < 4) {
+  two <- on_one_grid(along, line, c(first, second), made)
+  n <- length(two[[1]])
+  common <- sum(!is.na(two[[1]]) & !is.na(two[[2]]))
+  if (common < least_pairs) {
     abort_backfill("input", sprintf("%s and %s have %s in common, too few.", first, second,
-                                    count_of(together, "period")))
+                                    count_of(common, "period")))
   }
-  most <- if (is.null(lags)) min(n - 1, max(cycle$length, floor(10 * log10(n)))) else
+  most <- if (is.null(lags)) max(1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))) else
     whole_periods(lags, roles(x)$calendar)
   if (is.null(most) || most >= n) {
     stop_periods(lags, roles(x)$calendar, "lags", "over", caller_env())
   }
-  own <- function(value) autocorrelation_cpp(rep(1L, n), as.numeric(seq_len(n)), value, as.integer(n - 1), FALSE)
-  r <- own(one)$coefficient
-  s <- own(two)$coefficient
-  unsteady <- c(first, second)[c(r[[1]], s[[1]]) > 0.6]
-  if (made == "values" && length(unsteady) > 0) {
-    rlang::warn(sprintf(
-      "%s hardly %s from period to period; what two such series have in common is mostly their trend.",
-      in_words(unsteady), if (length(unsteady) == 1) "moves" else "move"
-    ), class = c("backfill_warning_use", "backfill_warning"))
+  own <- lapply(two, own_memory)
+  if (made == "values") {
+    warn_unsteady(c(first, second)[vapply(own, function(r) isTRUE(r[[1]] > 0.6), NA)])
   }
-  later <- cross_correlation_cpp(one, two, as.integer(most))
-  earlier <- cross_correlation_cpp(two, one, as.integer(most))
+  later <- cross_correlation_cpp(two[[1]], two[[2]], as.integer(most))
+  earlier <- cross_correlation_cpp(two[[2]], two[[1]], as.integer(most))
   both <- function(part) c(rev(earlier[[part]])[-(most + 1)], later[[part]])
+  pairs <- both("pairs")
+  few <- pairs < least_pairs
   weight <- 1 - seq_len(n - 1) / n
-  wider <- max(1, 1 + 2 * sum(weight * r * s, na.rm = TRUE))
-  reach <- stats::qnorm((1 + level) / 2) * sqrt(wider / together)
+  wider <- max(1, 1 + 2 * sum(weight * own[[1]] * own[[2]], na.rm = TRUE))
+  reach <- ifelse(few, NA, stats::qnorm((1 + level) / 2) * sqrt(wider / pairs))
   lag <- seq(-most, most)
   out <- tibble::tibble(lag = as.integer(lag), cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
-                        coefficient = both("coefficient"), pairs = as.integer(both("pairs")), lower = -reach,
+                        coefficient = ifelse(few, NA, both("coefficient")), pairs = as.integer(pairs), lower = -reach,
                         upper = reach, outside = abs(.data$coefficient) > reach)
   new_result(out, "cross_correlation", list(
     calendar = roles(x)$calendar, sources = roles(x)$sources, cycle = cycle, level = level, of = of, made = made,
     first = first, second = second
   ))
+}
+
+# What changes from period to period already has no level to drift, and is not differenced once more.
+is_change <- function(x, of, along, rows) {
+  note <- roles(x)$added[[of]]
+  if (!is.null(note)) {
+    return(note$verb %in% c("growth", "remainder", "anomaly") ||
+             note$verb == "returns" && note$type %in% c("return", "log_return"))
+  }
+  kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
+  of == "value" && all(kinds[x$measure[along$order][rows]] %in% c("return", "log return"))
+}
+
+# The figures of two lines over all periods of either, or their changes.
+on_one_grid <- function(along, line, names, made) {
+  ends <- range(along$number[line %in% names])
+  lapply(names, function(name) {
+    out <- rep(NA_real_, ends[[2]] - ends[[1]] + 1)
+    rows <- which(line == name)
+    out[along$number[rows] - ends[[1]] + 1] <- along$value[rows]
+    if (made == "differences") out[-1] - out[-length(out)] else out
+  })
+}
+
+own_memory <- function(value) {
+  n <- length(value)
+  autocorrelation_cpp(rep(1L, n), as.numeric(seq_len(n)), value, as.integer(max(n - 1, 1)), FALSE)$coefficient[, 1]
+}
+
+warn_unsteady <- function(names) {
+  if (length(names) > 0) {
+    rlang::warn(sprintf(
+      "%s hardly %s from period to period; what two such series have in common is mostly their trend.",
+      in_words(names), if (length(names) == 1) "moves" else "move"
+    ), class = c("backfill_warning_use", "backfill_warning"))
+  }
 }

@@ -10,19 +10,41 @@ describe_memory <- function(x, most = 8) {
   if (nrow(memory) > most) {
     counts <- table(memory$verdict)
     return(c(head, sprintf("Of %s %s.", count_of(nrow(memory), "series", "series"),
-                           in_words(sprintf("%d have %s", counts, sub("^too", "come out too", names(counts)))))))
+                           in_words(sprintf("%d %s", counts, verdict_of_many(names(counts)))))))
+  }
+  c(head, vapply(seq_len(nrow(memory)), function(i) describe_structure(memory[i, ], season), ""))
+}
+
+verdict_of_many <- function(verdict) {
+  c("no structure" = "have no structure", "structure, seasonal" = "have structure that is seasonal",
+    "structure, not seasonal" = "have structure that is not seasonal", "too short to tell" = "are too short to tell",
+    constant = "are constant")[verdict]
+}
+
+# What is found of one series.
+describe_structure <- function(memory, season) {
+  name <- names_of_lines(tibble::new_tibble(as.list(memory)[c(season$series, "measure")], nrow = 1))
+  if (memory$verdict == "constant") {
+    return(sprintf("%s is constant: one value throughout has no autocorrelation.", name))
+  }
+  if (memory$verdict == "too short to tell") {
+    return(sprintf("%s: too short to tell, with %s and %s of %d pairs or more.", name,
+                   count_of(memory$periods, "value"), count_of(memory$lags, "lag"), least_pairs))
   }
   strongest <- gsub(", ([0-9]+)$", " and \\1", memory$strongest)
   said <- sprintf(
-    "%s: %s. %d of %d lags lie outside, where %.1f would by chance (%s); Ljung-Box over %s %s (%s)%s.",
-    lines_of_result(memory), memory$verdict, memory$outside, memory$lags, memory$expected,
-    p_in_words(memory$outside_p), vapply(memory$ljung_box_lags, count_of, "", noun = "lag"),
-    sprintf("%.1f", memory$ljung_box), p_in_words(memory$ljung_box_p),
-    ifelse(nzchar(strongest), paste("; strongest at", strongest), "")
+    "%s: %s (%s). %d of %s outside the band, where %.1f would by chance (%s)%s.",
+    name, memory$verdict, p_in_words(memory$p), memory$outside, paste(count_of(memory$lags, "lag"), if (memory$lags == 1)
+      "lies" else "lie"), memory$expected, p_in_words(memory$outside_p),
+    if (nzchar(strongest)) paste("; strongest at", strongest) else ""
   )
-  short <- is.na(memory$ljung_box_p)
-  said[short] <- sprintf("%s: too short to tell.", lines_of_result(memory)[short])
-  c(head, said)
+  if (isTRUE(memory$hidden)) {
+    said <- paste(said, sprintf(
+      "The trend hides the season: around the average over %s the coefficient at that lag is %.2f.",
+      season$cycle$words, memory$around_trend
+    ))
+  }
+  said
 }
 
 describe_cross <- function(x) {

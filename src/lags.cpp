@@ -44,6 +44,8 @@ Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector n
     const double variance = square_to[s] / static_cast<double>(centred.count);
     for (std::size_t k = 1; k <= here; ++k) {
       r[k] = variance > 0 ? found.covariance(k) / variance : NA_REAL;
+      // Of few pairs whose figures happen to lie far out it can come out beyond 1, which means nothing.
+      if (std::fabs(r[k]) > 1) r[k] = NA_REAL;
       coefficient_to[s * lags + k - 1] = as_r(r[k]);
       pairs_to[s * lags + k - 1] = found.pairs[k];
       products_to[s * lags + k - 1] = found.products[k];
@@ -62,18 +64,15 @@ Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector n
                             Rcpp::_["reach"] = reach, Rcpp::_["squares"] = square);
 }
 
-// Of two series on one grid, at lags 0 to `most`: the correlation of `first` with `second` so many places later, and the
-// number of pairs.
+// Of two series on one grid, at lags 0 to `most`: the correlation of `first` with `second` so many places later, about
+// the means of the pairs, and their number.
 // [[Rcpp::export]]
 Rcpp::List cross_correlation_cpp(Rcpp::NumericVector first, Rcpp::NumericVector second, int most) {
   const std::size_t n = static_cast<std::size_t>(first.size());
   const Centred a(first.begin(), n), b(second.begin(), n);
-  const LagPairs found(a, b, static_cast<std::size_t>(most));
-  const double scale = std::sqrt(a.squares() / static_cast<double>(a.count) * (b.squares() / static_cast<double>(b.count)));
+  const PairCorrelations found(a, b, static_cast<std::size_t>(most));
   Rcpp::NumericVector out(most + 1), pairs(found.pairs.begin(), found.pairs.end());
-  for (std::size_t k = 0; k <= static_cast<std::size_t>(most); ++k) {
-    out[static_cast<R_xlen_t>(k)] = scale > 0 ? as_r(found.covariance(k) / scale) : NA_REAL;
-  }
+  std::transform(found.coefficient.begin(), found.coefficient.end(), out.begin(), as_r);
   return Rcpp::List::create(Rcpp::_["coefficient"] = out, Rcpp::_["pairs"] = pairs);
 }
 

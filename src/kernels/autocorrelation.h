@@ -61,16 +61,51 @@ struct LagPairs {
   }
 };
 
+// For lags from 0 to `most`: the correlation of `a` with `b` so many places later, each about the means and with the
+// spreads of the pairs that are there, so that it lies within 1; NaN where these do not vary.
+struct PairCorrelations {
+  std::vector<double> coefficient, pairs;
+
+  PairCorrelations(const Centred& a, const Centred& b, std::size_t most) : coefficient(most + 1), pairs(most + 1) {
+    const std::size_t n = a.off.size();
+    const auto sums = [&](const std::vector<double>& x, const std::vector<double>& y) {
+      std::vector<double> out(most + 1);
+      lag_products(x.data(), y.data(), n, most, out.data());
+      return out;
+    };
+    const auto squared = [](std::vector<double> x) {
+      for (double& one : x) one *= one;
+      return x;
+    };
+    const std::vector<double> both = sums(a.off, b.off), of_a = sums(a.off, b.there), of_b = sums(a.there, b.off),
+                              squares_a = sums(squared(a.off), b.there), squares_b = sums(a.there, squared(b.off));
+    pairs = sums(a.there, b.there);
+    const double least = 1e-12;
+    for (std::size_t k = 0; k <= most; ++k) {
+      const double m = pairs[k] = std::round(pairs[k]);
+      coefficient[k] = std::numeric_limits<double>::quiet_NaN();
+      if (m < 2) continue;
+      const double spread_a = squares_a[k] - of_a[k] * of_a[k] / m, spread_b = squares_b[k] - of_b[k] * of_b[k] / m;
+      // What rounding leaves of a spread that is none.
+      if (!(spread_a > least * a.squares() / n) || !(spread_b > least * b.squares() / n)) continue;
+      const double r = (both[k] - of_a[k] * of_b[k] / m) / std::sqrt(spread_a * spread_b);
+      coefficient[k] = std::fmax(-1.0, std::fmin(1.0, r));
+    }
+  }
+};
+
 // Partial autocorrelations at lags 1 to `most` of the autocorrelations r at lags 0 to `most`: Durbin, J. (1960). The
-// fitting of time-series models. Review of the International Statistical Institute 28, 233-244.
+// fitting of time-series models. Review of the International Statistical Institute 28, 233-244. Those of a series with
+// gaps need not belong to any process; from the first one that would lie beyond 1 on there are none.
 inline std::vector<double> partial_autocorrelations(const std::vector<double>& r) {
   const std::size_t most = r.size() - 1;
-  std::vector<double> out(most), phi(most + 1), before(most + 1);
+  std::vector<double> out(most, std::numeric_limits<double>::quiet_NaN()), phi(most + 1), before(most + 1);
   double variance = 1;
   for (std::size_t k = 1; k <= most; ++k) {
     double sum = r[k];
     for (std::size_t j = 1; j < k; ++j) sum -= before[j] * r[k - j];
     const double own = sum / variance;
+    if (!(std::fabs(own) <= 1) || !(variance > 0)) break;
     phi[k] = own;
     for (std::size_t j = 1; j < k; ++j) phi[j] = before[j] - own * before[k - j];
     variance *= 1 - own * own;

@@ -2,7 +2,7 @@ layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
 
 test_that("autocorrelation is drawn as stems from lag 1 on, with its band, and noise beside it on request", {
   monthly <- roll_up(guest_nights(), "month")
-  memory <- autocorrelation(monthly[monthly$island == "Ostrel", ])
+  memory <- autocorrelation(monthly[monthly$island == "Ostrel", ], lags = 24)
   layers <- layers_of(autoplot(memory))
   expect_equal(layers[[1]]$ymax, memory$upper)
   stems <- Filter(function(layer) "xend" %in% names(layer) && all(layer$yend == 0), layers)[[1]]
