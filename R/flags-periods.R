@@ -25,14 +25,25 @@
 #' either kind (4.6 and 0.27 by the normal distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together
 #' depart together, and more often. Against a multiplicative season past deviations are shares of their baselines.
 #'
-#' @section Not judged: Rows without enough prior periods, or without a limit yet, are `no baseline yet`. Partial,
-#'   imputed, empty and projected periods are listed with that status; they are neither flagged nor part of a baseline.
+#' @section False alarms: By design of the rule a share of the judged periods is flagged though nothing departs: of
+#'   independent normal figures that of the normal distribution beyond the limit for `sd` and `mad`, and what lies without
+#'   for `quantile`; half of it in one direction. The printed sentence has that number for the periods judged. Limits in
+#'   percent and amounts have no such share of their own: it depends on how much the figures vary. Where deviations hang
+#'   together (their lag-1 autocorrelation is above 0 at 99%), more are flagged, and the sentence says so.
+#'
+#'   A shift of 8 or more periods on one side of what was usual begins by chance in 1 of 270 independent periods against
+#'   the mean of the last 12, 1 of 230 against the same position and 1 of 400 against a season (simulated, with a steady
+#'   trend or without). Against a season limits are wide while it is little known: 0.10% are flagged at 3.
+#'
+#' @section Not judged: Rows without enough prior periods are `no baseline yet`, those with a baseline but too few past
+#'   deviations `no limit yet`. Partial, imputed, empty and projected periods are listed with that status; they are
+#'   neither flagged nor part of a baseline.
 #'
 #' @inheritParams add_growth
 #' @param against What periods are compared with, see above.
 #' @param beyond The limits, a named vector such as `c(percent = 10)` or `c(sd = 3, amount = 50)`.
 #' @param direction `"both"`, `"up"` or `"down"`.
-#' @param floor The least deviation, in the measure's unit, for which a percentage counts.
+#' @param floor The least deviation, in the measure's unit, for which a percentage counts: so much or more.
 #' @param need How many of the `last` must be there, by default half of them, of a season's cycle a
 #'   quarter.
 #' @param last How many periods or cycles make the baseline: by default one cycle of periods, and one cycle back. Of a
@@ -44,10 +55,11 @@
 #' @param keep_out `TRUE` keeps flagged periods out of later baselines and past deviations.
 #' @return A tibble with a row for each row of `x`: the series columns, `measure`, `period`, `value`, `baseline`,
 #'   `prior` (periods behind it), `deviation`, `percent`, `score` (standard deviations, or robust ones), `lower` and
-#'   `upper` (the limits), `flag` (`NA` where not judged), `direction`, `status` and `reason`. `summary()` of it: the
-#'   flagged rows, the largest first, or with `type = "episodes"` runs of flagged periods and shifts (8 or more periods
-#'   on one side of the baseline), each with its start, end, periods, size (the sum of the deviations) and largest
-#'   deviation.
+#'   `upper` (the limits), `flag` (`NA` where not judged), `direction` (of the limit that was passed) and `status`.
+#'   `summary()` of it: the flagged rows, the largest first, with the `reason` in words; or with `type = "episodes"` runs
+#'   of flagged periods and shifts (8 or more periods whose deviations lie on one side of the mean, or of `mad` the median,
+#'   of past ones), each with its start, end, periods, size (the sum of the deviations) and largest deviation. Printed,
+#'   drawn and written tables have the reasons too.
 #' @section Errors: `backfill_error_input`; `backfill_error_column` for a name that is none; `backfill_error_argument`;
 #'   `backfill_error_season` for values of zero or less and a multiplicative season.
 #' @references Shewhart, W. A. (1931). *Economic Control of Quality of Manufactured Product*. Van Nostrand. Iglewicz, B.
@@ -76,12 +88,15 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   if (!is.numeric(floor) || length(floor) != 1 || !is.finite(floor) || floor < 0) {
     abort_backfill("argument", sprintf("`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)))
   }
+  standing <- x$standing
   if (against == "year to date") {
+    # What was filled in is no part of it.
+    x$standing[x$standing == "imputed"] <- "empty"
     x <- add_running_total(x, of = of, name = of_year <- unused_name("year_to_date", x))
     of <- of_year
   }
   along <- along_series(x, of)
-  standing <- column_along(x$standing, along)
+  standing <- column_along(standing, along)
   along$value[which(standing == "imputed")] <- NA
   if (against == "season" && form == "multiplicative" && any(along$value <= 0, na.rm = TRUE)) {
     abort_backfill("season", sprintf("\"%s\" has values of zero or less; a multiplicative season needs values above.",
@@ -96,8 +111,9 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   })
   at <- if (against == "season") positions_along(along, cycled)
   base <- if (against == "same position") {
-    moved(check_distance(cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle"), along$number,
-          along$calendar)
+    distance <- check_distance(cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle")
+    ends <- range(along$number)
+    moved(distance, seq(ends[[1]], ends[[2]]), along$calendar)
   }
   limit <- function(name) if (name %in% names(beyond)) beyond[[name]] else NA_real_
   rule <- list(
@@ -111,7 +127,7 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   most <- max(c(0, along$number - along$number[rows$first][rows$line])) + 2
   made <- flags_cpp(
     along$series, along$number, along$value, base %||% numeric(), given %||% numeric(), at$position - 1L,
-    at$first %||% 0, rule, widened_limits(limit("sd"), most, 1), widened_limits(limit("mad"), most, 0.5)
+    min(along$number), rule, widened_limits(limit("sd"), most, 1), widened_limits(limit("mad"), most, 0.5)
   )
   new_flags(x, along, made, standing, list(
     against = against, beyond = beyond, direction = direction, floor = floor, need = need, last = last, stat = stat,
@@ -126,37 +142,52 @@ new_flags <- function(x, along, made, standing, about) {
   percent <- 100 * deviation / made$baseline
   percent[which(made$baseline <= 0)] <- NA
   flag <- made$flag
-  status <- flag_statuses(flag, along$value, standing)
-  flag[as.integer(status) > 3] <- NA
+  status <- flag_statuses(flag, along$value, made$baseline, standing)
+  flag[as.integer(status) > 4] <- NA
   rows <- which(flag)
-  direction <- reason <- rep("", length(flag))
-  direction[rows] <- ifelse(deviation[rows] > 0, "up", "down")
-  reason[as.integer(status) == 3] <- "too few prior periods for a baseline or a limit"
-  limit <- ifelse(deviation[rows] > 0, made$upper[rows], made$lower[rows])
-  reason[rows] <- reasons_of(deviation[rows], percent[rows], made$baseline[rows], limit)
+  direction <- rep("", length(flag))
+  direction[rows] <- ifelse(along$value[rows] > made$upper[rows], "up", "down")
   columns <- lapply(as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")], column_along, along = along)
   out <- tibble::new_tibble(c(columns, list(
     value = along$value, baseline = made$baseline, prior = made$prior, deviation = deviation, percent = percent,
-    score = made$score, lower = made$lower, upper = made$upper, flag = flag, direction = direction, status = status,
-    reason = reason
+    score = made$score, lower = made$lower, upper = made$upper, flag = flag, direction = direction, status = status
   )), nrow = length(flag))
   new_result(out, "flags", about)
 }
 
-# The first three of them are those of whole periods with a figure.
-flag_statuses <- function(flag, value, standing) {
-  known <- c("flagged", "within", "no baseline yet", "no figure", setdiff(standings, "complete"))
+# The first four of them are those of whole periods with a figure.
+flag_statuses <- function(flag, value, baseline, standing) {
+  known <- c("flagged", "within", "no baseline yet", "no limit yet", "no figure", setdiff(standings, "complete"))
   code <- 2L - flag
-  code[is.na(flag)] <- 3L
-  code[is.na(value)] <- 4L
+  code[is.na(flag)] <- 4L
+  code[is.na(flag) & is.na(baseline)] <- 3L
+  code[is.na(value)] <- 5L
   of_standing <- match(levels(standing), known)[as.integer(standing)]
   other <- which(!is.na(of_standing))
   code[other] <- of_standing[other]
   structure(code, levels = known, class = "factor")
 }
 
-# Of flagged periods, in words.
-reasons_of <- function(deviation, percent, baseline, limit) {
+# The table with a column `reason`, in words: of flagged periods what they are beyond, of those without a baseline or a
+# limit that. Only made for rows that are shown or written, as it takes longer than to find them.
+with_reasons <- function(x) {
+  needed <- c("value", "baseline", "deviation", "percent", "lower", "upper", "direction")
+  if (!all(needed %in% names(x)) || "reason" %in% names(x)) {
+    return(x)
+  }
+  reason <- rep("", nrow(x))
+  if ("status" %in% names(x)) {
+    reason[x$status == "no baseline yet"] <- "too few prior periods for a baseline"
+    reason[x$status == "no limit yet"] <- "too few past deviations for a limit"
+  }
+  rows <- which(x$direction != "")
+  reason[rows] <- reasons_of(x$deviation[rows], x$percent[rows], x$baseline[rows], x$direction[rows],
+                             ifelse(x$direction[rows] == "up", x$upper[rows], x$lower[rows]))
+  x$reason <- reason
+  x
+}
+
+reasons_of <- function(deviation, percent, baseline, direction, limit) {
   short <- function(y) {
     decimals <- pmin(pmax(3 - floor(log10(pmax(abs(y), 1e-9))), 0), 9)
     text <- sprintf("%.*f", as.integer(decimals), y)
@@ -166,7 +197,9 @@ reasons_of <- function(deviation, percent, baseline, limit) {
   }
   share <- ifelse(is.na(percent), "", sprintf(" (%+.1f%%)", percent))
   side <- ifelse(deviation > 0, "above", "below")
-  sprintf("%s %s%s its baseline of %s, beyond %s", short(abs(deviation)), side, share, short(baseline), short(limit))
+  # Where past deviations lie off their baseline, the limits do too.
+  past <- ifelse((deviation > 0) == (direction == "up"), "beyond", ifelse(direction == "up", "above", "below"))
+  sprintf("%s %s%s its baseline of %s, %s %s", short(abs(deviation)), side, share, short(baseline), past, short(limit))
 }
 
 check_against <- function(against, ways, x, call = caller_env()) {

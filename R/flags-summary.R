@@ -9,17 +9,22 @@ summary.backfill_flags <- function(object, type = "flags", ...) {
   if (type == "episodes") {
     return(new_result(episodes(object), "episodes", about))
   }
-  rows <- which(object$flag)
-  size <- abs(if (any(c("sd", "mad", "quantile") %in% names(about$beyond))) object$score[rows] else
-    object$percent[rows])
-  size[is.na(size)] <- 0
-  rows <- rows[order(-size, -abs(object$deviation[rows]))]
-  out <- tibble::new_tibble(as.list(object), nrow = nrow(object))[rows, ]
+  out <- with_reasons(flagged_rows(object))
   new_result(out[setdiff(names(out), c("flag", "status"))], "flagged", about)
 }
 
-# Runs of consecutive flagged periods on one side of the baseline; and of 8 or more periods on one side, whether flagged
-# or not, which are shifts. A run within a shift is part of it.
+# The flagged rows, the largest first.
+flagged_rows <- function(x) {
+  about <- attr(x, "season")
+  rows <- which(x$flag)
+  size <- abs(if (any(c("sd", "mad", "quantile") %in% names(about$beyond))) x$score[rows] else x$percent[rows])
+  size[is.na(size)] <- 0
+  tibble::new_tibble(as.list(x), nrow = nrow(x))[rows[order(-size, -abs(x$deviation[rows]))], ]
+}
+
+# Runs of consecutive flagged periods beyond the limit of one side; and of 8 or more periods whose deviations lie on one
+# side of what past ones were, whether flagged or not, which are shifts: a baseline that lags behind a trend is no shift.
+# A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
   about <- attr(x, "season")
   line <- lines_of_flags(x)
@@ -28,7 +33,9 @@ episodes <- function(x, shift = 8) {
   x <- tibble::new_tibble(as.list(x), nrow = nrow(x))[order, ]
   line <- line[order]
   number <- number[order]
-  side <- sign(ifelse(is.na(x$flag), 0, x$deviation))
+  side <- sign(ifelse(is.na(x$flag) | is.na(x$score), 0, x$score))
+  flagged <- x$flag %in% TRUE
+  side[flagged] <- ifelse(x$direction[flagged] == "up", 1, -1)
   runs_of <- function(here) {
     n <- length(here)
     new <- c(TRUE, here[-1] != here[-n] | line[-1] != line[-n] | number[-1] != number[-n] + 1)
@@ -36,7 +43,6 @@ episodes <- function(x, shift = 8) {
   }
   sides <- runs_of(side)
   long <- tabulate(sides)[sides] >= shift & side != 0
-  flagged <- x$flag %in% TRUE
   kind <- ifelse(long, "shift", ifelse(flagged, "run", ""))
   run <- runs_of(ifelse(kind == "", 0, side * ifelse(long, 2, 1)))
   rows <- which(kind != "")
@@ -54,22 +60,45 @@ episodes <- function(x, shift = 8) {
   )
 }
 
-# How many flags series without departures would have had, if their deviations were normal with the robust spread that
-# these have.
-flags_by_chance <- function(x) {
+# The share of independent normal figures that the rule flags by its design: list(share, bound), where `bound` is "about",
+# "at most" or "at least" where several limits go together; NA where only limits are asked for whose share depends on how
+# much the figures vary.
+designed_share <- function(about) {
+  share_of <- function(name) {
+    switch(name, sd = , mad = 2 * stats::pnorm(-about$beyond[[name]]), quantile = 1 - about$beyond[[name]], NA)
+  }
+  share <- vapply(names(about$beyond), share_of, 0)
+  one_side <- about$direction != "both"
+  # A quantile of one side leaves all of its rest there.
+  share <- ifelse(one_side & names(share) != "quantile", share / 2, share)
+  known <- share[!is.na(share)]
+  if (length(known) == 0) {
+    return(list(share = NA_real_, bound = "about"))
+  }
+  if (length(share) == 1) {
+    return(list(share = unname(share), bound = "about"))
+  }
+  if (about$beyond_all) {
+    return(list(share = min(known), bound = "at most"))
+  }
+  if (length(known) < length(share)) list(share = max(known), bound = "at least") else
+    list(share = min(1, sum(known)), bound = "at most")
+}
+
+# Series whose deviations hang together, so that the share by design does not hold: a tibble of their keys and the lag-1
+# autocorrelation of their deviations, those that were flagged left out.
+hanging_together <- function(x) {
   about <- attr(x, "season")
-  judged <- which(!is.na(x$flag))
   line <- lines_of_flags(x)
+  number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
+  order <- order(line, number)
   relative <- about$against == "season" && about$form == "multiplicative"
-  scale <- if (relative) x$baseline[judged] else 1
-  lines <- max(line, 0)
-  line <- line[judged]
-  middle <- cells_cpp(line, x$deviation[judged] / scale, lines, 0.5)$quantiles[1, line]
-  off <- x$deviation[judged] / scale - middle
-  spread <- 1.4826 * cells_cpp(line, abs(off), lines, 0.5)$quantiles[1, line]
-  above <- stats::pnorm(((x$upper[judged] - x$baseline[judged]) / scale - middle) / spread, lower.tail = FALSE)
-  below <- stats::pnorm(((x$lower[judged] - x$baseline[judged]) / scale - middle) / spread)
-  sum(above + below, na.rm = TRUE)
+  off <- ifelse(x$flag %in% FALSE, x$deviation / if (relative) x$baseline else 1, NA)[order]
+  made <- autocorrelation_cpp(line[order], number[order], off, 1L, FALSE)
+  z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
+  found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
+  keys <- tibble::new_tibble(as.list(x)[c(about$series, "measure")], nrow = nrow(x))
+  tibble::tibble(keys[match(found, line), ], coefficient = made$coefficient[1, found])
 }
 
 # The number of each row's series. The rows may be some of those that were judged, in any order.

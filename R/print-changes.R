@@ -69,9 +69,9 @@ print.backfill_summary <- function(x, n = 40, ...) {
 
 print_lines <- function(shown, units, n, group = NULL) writeLines(table_lines(shown, units, n, group))
 
-# The first `n` rows of a table as lines, and how many more there are.
-table_lines <- function(shown, units, n, group = NULL) {
+# The first `n` rows of a table `of` so many as lines, and how many more there are.
+table_lines <- function(shown, units, n, group = NULL, of = nrow(shown)) {
   rows <- seq_len(min(n, nrow(shown)))
   text <- format_table(shown[rows, ], units, group[rows])
-  c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(shown) - n))
+  c(cli::style_bold(text[[1]]), text[-1], more_rows(of - n))
 }

@@ -3,26 +3,54 @@
 describe_flags <- function(x, most = 3) {
   about <- attr(x, "season")
   counts <- table(x$status)
-  judged <- counts[["flagged"]] + counts[["within"]]
   others <- counts[setdiff(names(counts), c("flagged", "within"))]
   others <- others[others > 0]
-  top <- summary(x)
-  shown <- first_few(seq_len(nrow(top)), most)
+  top <- flagged_rows(x)
+  shown <- with_reasons(top[seq_len(min(most, nrow(top))), ])
+  named <- lines_of_result(structure(shown, season = about))
   c(
     sprintf("%s, against %s; limits: %s.", sentence_case(flags_subject(about, x)), baseline_in_words(about),
             limits_in_words(about)),
-    sprintf("Of %s judged %d %s flagged; series without departures would have had about %s.",
-            count_of(judged, "period"), counts[["flagged"]], if (counts[["flagged"]] == 1) "is" else "are",
-            format(signif(flags_by_chance(x), 2))),
+    describe_false_alarms(x, about, counts),
     if (length(others) > 0) {
       sprintf("Not judged: %s.", in_words(sprintf("%s %s", format(others, big.mark = ",", trim = TRUE), names(others))))
     },
     if (nrow(top) > 0) {
-      sprintf("%s %s: %s.", lines_of_result(top)[shown], period_label(top$period[shown], about$calendar),
-              top$reason[shown])
+      sprintf("%s %s: %s.", named, period_label(shown$period, about$calendar), shown$reason)
     },
     if (nrow(top) > most) sprintf("summary() has all %d, or the episodes that they make.", nrow(top))
   )
+}
+
+# How many are flagged, and how many would be by chance.
+describe_false_alarms <- function(x, about, counts) {
+  judged <- counts[["flagged"]] + counts[["within"]]
+  said <- sprintf("Of %s judged %s %s flagged", count_of(judged, "period"), format(counts[["flagged"]], big.mark = ","),
+                  if (counts[["flagged"]] == 1) "is" else "are")
+  design <- designed_share(about)
+  if (is.na(design$share)) {
+    return(sprintf("%s. How many would be by chance depends on how much the figures vary: such limits do not tell.", said))
+  }
+  said <- sprintf("%s; by its design the rule flags %s %s of independent normal figures, here %s.", said, design$bound,
+                  share_in_words(design$share), format(signif(judged * design$share, 2), scientific = FALSE))
+  c(said, if (judged > 0) describe_hanging(x, about))
+}
+
+share_in_words <- function(share) paste0(format(signif(100 * share, 2), scientific = FALSE), "%")
+
+describe_hanging <- function(x, about, most = 3) {
+  if (about$against == "year to date") {
+    return("That does not hold here: totals of a year so far hang together from period to period.")
+  }
+  found <- hanging_together(x)
+  if (nrow(found) == 0) {
+    return(NULL)
+  }
+  name <- names_of_lines(found[c(about$series, "measure")])
+  each <- sprintf("%s (%.2f)", name, found$coefficient)
+  sprintf(paste("That does not hold for %s, whose deviations hang together (lag-1 autocorrelation): what chance would",
+                "flag there is not known."),
+          if (length(each) > most) count_of(length(each), "series", "series") else in_words(each))
 }
 
 flags_subject <- function(about, x) {
@@ -65,7 +93,7 @@ describe_episodes <- function(x) {
   }
   runs <- sum(x$kind == "run")
   c(
-    sprintf("%s: %s of flagged periods, and %s of 8 or more periods on one side of the baseline.",
+    sprintf("%s: %s of flagged periods, and %s of 8 or more periods on one side of what was usual before.",
             count_of(nrow(x), "episode"), count_of(runs, "run"), count_of(nrow(x) - runs, "shift")),
     if (runs < nrow(x)) {
       paste("By chance such a shift begins once in about 250 independent periods, and more often where these hang",

@@ -41,6 +41,9 @@ what_result <- function(x) sub("backfill_", "", class(x)[[1]])
 # Its first rows as a table for reading, without the columns that few need.
 result_lines <- function(x, n = Inf) {
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
+  if (what_result(x) == "flags") {
+    shown <- with_reasons(shown[seq_len(min(n, nrow(x))), ])
+  }
   for (column in intersect(c("period", "from", "to", "start", "end", "largest_at"), names(shown))) {
     if (inherits(shown[[column]], c("Date", "POSIXct"))) {
       shown[[column]] <- period_label(shown[[column]], attr(x, "season")$calendar)
@@ -53,7 +56,7 @@ result_lines <- function(x, n = Inf) {
     shown <- shown[setdiff(names(shown), columns_left[[what_result(x)]])]
   }
   wide <- if (what_result(x) == "grid") grid_lines(shown)
-  wide %||% table_lines(shown, result_units, n, shown[["measure"]])
+  wide %||% table_lines(shown, result_units, n, shown[["measure"]], nrow(x))
 }
 
 columns_left <- list(

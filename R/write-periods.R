@@ -42,6 +42,9 @@ check_table_type <- function(file, call = caller_env()) {
 
 # Rows as CSV, JSON or a workbook; an empty path is standard output.
 put_table <- function(x, path, type) {
+  if (inherits(x, "backfill_flags")) {
+    x <- with_reasons(x)
+  }
   if (type == "csv") {
     data.table::fwrite(exact_text(x), path, quote = "auto", na = "")
   } else if (type == "json") {

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "grid.h"
+#include "interrupts.h"
 #include "series.h"
 #include "side_by_side.h"
 #include "turning.h"
@@ -27,8 +28,8 @@ FlagRule rule_of(const Rcpp::List& rule) {
 
 }  // namespace
 
-// Judges every row. `base` is the number of the period one cycle earlier, `given` a baseline from elsewhere, `position`
-// that in the cycle (from 0) of the numbers from `first` on; each may be empty where `rule` has no need of it.
+// Judges every row. Of the numbers from `first` on, `base` is that of the period one cycle earlier and `position` that in
+// the cycle (from 0); `given` is a baseline from elsewhere by row. Each may be empty where `rule` has no need of it.
 // [[Rcpp::export]]
 Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
                      Rcpp::NumericVector base, Rcpp::NumericVector given, Rcpp::IntegerVector position, double first,
@@ -47,6 +48,7 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcp
                      *const base_at = base.size() > 0 ? base.begin() : nullptr,
                      *const given_at = given.size() > 0 ? given.begin() : nullptr;
   const int* const position_at = position.size() > 0 ? position.begin() : nullptr;
+  Interrupts interrupts;
   const auto judge_one = [&](Flagger& flagger, std::size_t s) {
     const std::size_t start = ends[s].start, count = ends[s].end - start;
     const Grid grid(numbers + start, values + start, count);
@@ -55,9 +57,10 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcp
     std::vector<double> baseline_given;
     if (base_at != nullptr) {
       back.assign(n, -1);
-      for (std::size_t i = 0; i < count; ++i) {
-        const double at = base_at[start + i] - numbers[start];
-        if (at >= 0 && at < static_cast<double>(n)) back[grid.place(i)] = static_cast<int>(at);
+      const double* const of_grid = base_at + static_cast<std::ptrdiff_t>(numbers[start] - first);
+      for (std::size_t i = 0; i < n; ++i) {
+        const double at = of_grid[i] - numbers[start];
+        if (at >= 0 && at < static_cast<double>(n)) back[i] = static_cast<int>(at);
       }
     }
     if (given_at != nullptr) {
@@ -65,9 +68,9 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcp
       for (std::size_t i = 0; i < count; ++i) baseline_given[grid.place(i)] = given_at[start + i];
     }
     std::vector<Judged> judged(n);
-    flagger.judge(grid.x(), n, back.data(), baseline_given.data(),
-                  position_at == nullptr ? nullptr : position_at + static_cast<std::ptrdiff_t>(numbers[start] - first),
-                  judged.data());
+    const int* const of_grid =
+        position_at == nullptr ? nullptr : position_at + static_cast<std::ptrdiff_t>(numbers[start] - first);
+    if (!flagger.judge(grid.x(), n, back.data(), baseline_given.data(), of_grid, judged.data(), interrupts)) return;
     for (std::size_t i = 0; i < count; ++i) {
       const Judged& one = judged[grid.place(i)];
       baseline_to[start + i] = as_r(one.baseline);
@@ -85,6 +88,7 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcp
     const std::size_t to = rows < 100000 ? ends.size() : std::min(ends.size(), from + at_a_time);
     for (std::size_t s = from; s < to; ++s) judge_one(flagger, s);
   });
+  interrupts.obey();
   return Rcpp::List::create(Rcpp::_["baseline"] = baseline, Rcpp::_["lower"] = lower, Rcpp::_["upper"] = upper,
                             Rcpp::_["score"] = score, Rcpp::_["prior"] = prior, Rcpp::_["flag"] = flag);
 }

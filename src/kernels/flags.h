@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "project.h"
+#include "sorted_blocks.h"
 
 namespace backfill {
 
@@ -44,32 +45,24 @@ class PastDeviations {
   void add(double x) {
     part_.add(x);
     if (!keeps_) return;
-    sorted_.insert(std::upper_bound(sorted_.begin(), sorted_.end(), x), x);
+    sorted_.insert(x);
     robust_ = std::numeric_limits<double>::quiet_NaN();
   }
   std::size_t count() const { return static_cast<std::size_t>(part_.count); }
   double mean() const { return part_.pivot + part_.mean; }
   double spread() const { return part_.deviation(); }
-  double median() const { return combined(sorted_.data(), sorted_.data() + sorted_.size(), Combine::median); }
-  // 1.4826 times the median absolute deviation: from the middle outwards, as far as half of them reach.
-  double robust_spread() const {
-    if (!std::isnan(robust_) || sorted_.empty()) return robust_;
-    const double middle = median();
+  double median() const {
     const std::size_t n = sorted_.size();
-    std::size_t right = static_cast<std::size_t>(std::lower_bound(sorted_.begin(), sorted_.end(), middle) -
-                                                 sorted_.begin());
-    std::size_t left = right;  // behind the next to the left
-    double before = 0, last = 0;
-    for (std::size_t k = 0; k <= n / 2; ++k) {
-      before = last;
-      if (right < n && (left == 0 || sorted_[right] - middle <= middle - sorted_[left - 1])) {
-        last = sorted_[right++] - middle;
-      } else {
-        last = middle - sorted_[--left];
-      }
-    }
-    robust_ = 1.4826 * (n % 2 == 1 ? last : (before + last) / 2);
-    return robust_;
+    return n == 0 ? std::numeric_limits<double>::quiet_NaN() : (sorted_.at((n - 1) / 2) + sorted_.at(n / 2)) / 2;
+  }
+  // 1.4826 times the median absolute deviation.
+  double robust_spread() const {
+    const std::size_t n = sorted_.size();
+    if (!std::isnan(robust_) || n == 0) return robust_;
+    const double middle = median();
+    const std::size_t right = sorted_.below(middle);
+    const double low = nearest(middle, right, (n - 1) / 2), high = n % 2 == 1 ? low : nearest(middle, right, n / 2);
+    return robust_ = 1.4826 * (low + high) / 2;
   }
   // Beyond which the next one lies with a probability of 1 - share (definition 6 of Hyndman and Fan 1996); NaN where
   // there are too few to say so.
@@ -79,14 +72,32 @@ class PastDeviations {
     if (exact < 1 - 1e-9 || exact > last + 1e-9) return std::numeric_limits<double>::quiet_NaN();
     const double rank = std::min(std::max(exact, 1.0), last);
     const std::size_t below = static_cast<std::size_t>(rank);
-    const double low = sorted_[below - 1];
-    return below == sorted_.size() ? low : low + (rank - static_cast<double>(below)) * (sorted_[below] - low);
+    const double low = sorted_.at(below - 1);
+    return below == sorted_.size() ? low : low + (rank - static_cast<double>(below)) * (sorted_.at(below) - low);
   }
 
  private:
+  // The distance from the middle of which k are no larger, where those from `right` on lie at or behind it: of the
+  // distances to the left and to the right, each in rising order, some of either are the k + 1 smallest.
+  double nearest(double middle, std::size_t right, std::size_t k) const {
+    const std::size_t n = sorted_.size();
+    const auto to_left = [&](std::size_t i) { return middle - sorted_.at(right - 1 - i); };
+    const auto to_right = [&](std::size_t i) { return sorted_.at(right + i) - middle; };
+    std::size_t low = k + 1 > n - right ? k + 1 - (n - right) : 0, high = std::min(k + 1, right);
+    while (low < high) {
+      const std::size_t left = low + (high - low) / 2;  // taken from the left, and the rest from the right
+      if (to_left(left) < to_right(k - left)) low = left + 1;
+      else high = left;
+    }
+    double out = 0;
+    if (low > 0) out = to_left(low - 1);
+    if (low <= k) out = std::max(out, to_right(k - low));
+    return out;
+  }
+
   bool keeps_;
   PartSpread part_;
-  std::vector<double> sorted_;
+  SortedBlocks sorted_;
   mutable double robust_ = std::numeric_limits<double>::quiet_NaN();  // found when asked for
 };
 
@@ -98,14 +109,18 @@ class Flagger {
       : rule_(rule), widened_(widened), widened_robust_(widened_robust), season_(rule.season) {}
 
   // Of n figures, NaN being none. `back` is the place one cycle earlier of each (or -1), `given` a baseline from
-  // elsewhere, `position` that in the cycle; each only where the rule asks for it.
-  void judge(const double* x, std::size_t n, const int* back, const double* given, const int* position, Judged* out) {
+  // elsewhere, `position` that in the cycle; each only where the rule asks for it. False where `go_on`, which is asked now
+  // and then, says that it should end.
+  template <typename GoOn>
+  bool judge(const double* x, std::size_t n, const int* back, const double* given, const int* position, Judged* out,
+             GoOn& go_on) {
     clean_.assign(x, x + n);
     indexed_to_ = 0;
     level_ = std::numeric_limits<double>::quiet_NaN();
     smoothed_count_ = 0;
     PastDeviations past(!std::isnan(rule_.robust) || !std::isnan(rule_.quantile));
     for (std::size_t t = 0; t < n; ++t) {
+      if (t % ask_each == 0 && !go_on()) return false;
       Judged& here = out[t];
       here = {none, none, none, none, 0, false};
       here.baseline = baseline(t, back, given, position, &here.prior);
@@ -125,9 +140,11 @@ class Flagger {
       }
       learn(t);
     }
+    return true;
   }
 
  private:
+  static constexpr std::size_t ask_each = 4096;
   static constexpr double none = std::numeric_limits<double>::quiet_NaN();
 
   void learn(std::size_t t) {
@@ -230,7 +247,9 @@ class Flagger {
     const bool enough = past.count() >= rule_.enough;
     const double times = scale(here);
     if (!std::isnan(rule_.percent)) {
-      const double reach = std::max(rule_.percent / 100 * here.baseline, rule_.floor);
+      // A deviation of the floor itself counts: the limit lies a rounding error within it.
+      const double least = rule_.floor - 4.5e-16 * std::max(rule_.floor, std::fabs(here.baseline));
+      const double reach = std::max(rule_.percent / 100 * here.baseline, rule_.floor > 0 ? least : 0);
       if (here.baseline > 0) take(-reach, reach);
       else lacking = true;
     }
@@ -245,7 +264,8 @@ class Flagger {
     }
     if (!std::isnan(rule_.quantile)) {
       const double tail = 1 - rule_.quantile;
-      if (rule_.up && rule_.down) take(times * past.quantile(tail / 2), times * past.quantile(1 - tail / 2));
+      if (!enough) lacking = true;
+      else if (rule_.up && rule_.down) take(times * past.quantile(tail / 2), times * past.quantile(1 - tail / 2));
       else if (rule_.up) take(-std::numeric_limits<double>::infinity(), times * past.quantile(1 - tail));
       else take(times * past.quantile(tail), std::numeric_limits<double>::infinity());
     }
