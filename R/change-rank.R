@@ -11,7 +11,8 @@
 #' @inheritParams add_growth
 #' @param n How many to list.
 #' @param order `"largest"` and `"smallest"` movements, up or down; `"rises"`; `"falls"`; or `"flattest"` stretches.
-#' @param as `"percent"` or `"difference"`.
+#' @param as `"percent"` or `"difference"`. By default percent, and differences of a column of changes (growth, returns),
+#'   of which a percentage means nothing.
 #' @param stretch How many periods a flattest stretch has, 2 or more.
 #' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a measure together.
 #' @param at `"latest"`, for the latest period in which a series has a whole value, or a date or time in a period.
@@ -30,10 +31,10 @@
 #' rank_changes(monthly, n = 3, order = "falls")
 #' rank_series(monthly, at = "2031-07-01", n = 3)
 #' @export
-rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 3, per_series = FALSE, of = "value") {
+rank_changes <- function(x, n = 5, order = "largest", as = NULL, stretch = 3, per_series = FALSE, of = "value") {
   x <- check_periods(x)
   check_one_of(order, c("largest", "smallest", "rises", "falls", "flattest"), "order")
-  check_one_of(as, c("percent", "difference"), "as")
+  as <- ranked_as(as, x, of)
   check_whole(n, "n", 1, 1e6, "how many to list")
   check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
   check_flag(per_series, "per_series")
@@ -55,9 +56,33 @@ rank_changes <- function(x, n = 5, order = "largest", as = "percent", stretch = 
   out <- tibble::tibble(
     rank = place[place <= n], series, from = period_start(along$number[first], along$calendar),
     to = period_start(along$number[ranked], along$calendar), first = along$value[first], last = along$value[ranked],
-    change = moves$change[ranked], percent = moves$percent[ranked]
+    change = moves$change[ranked], percent = if (as == "percent" || of == "value") moves$percent[ranked] else NA_real_
   )
-  new_ranking(out, x, list(what = "changes", order = order, as = as, stretch = stretch))
+  new_ranking(out, x, list(
+    what = "changes", order = order, as = as, stretch = stretch, of = of, unit = roles(x)$added[[of]]$unit,
+    left = if (of == "value") partial_rows(x)
+  ))
+}
+
+# A change is ranked by what it moved by, as a percentage of a percentage means nothing.
+ranked_as <- function(as, x, of, call = caller_env()) {
+  note <- roles(x)$added[[of]]
+  change <- isTRUE(note$unit %in% c("%", "return", "points")) || isTRUE(note$verb == "growth")
+  if (is.null(as)) {
+    return(if (change) "difference" else "percent")
+  }
+  check_one_of(as, c("percent", "difference"), "as", call)
+  if (change && as == "percent") {
+    abort_backfill("argument", sprintf("`as` is \"percent\", but \"%s\" is a change already.", of),
+                   i = "Percent of a percentage mean nothing.", ">" = "Leave `as` out, or set it to \"difference\".",
+                   call = call)
+  }
+  as
+}
+
+# The partial periods, which have no movement.
+partial_rows <- function(x) {
+  plain_tibble(x)[x$standing == "partial", c(roles(x)$series, "measure", "period")]
 }
 
 #' @rdname rank_changes
@@ -99,7 +124,10 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
 }
 
 new_ranking <- function(data, x, about) {
+  about$series <- roles(x)$series
+  about$lines <- vctrs::vec_unique_count(plain_tibble(x)[c(roles(x)$series, "measure")])
   structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), calendar = roles(x)$calendar, about = about,
+            sources = roles(x)$sources,
             class = c("backfill_ranking", "tbl_df", "tbl", "data.frame"))
 }
 

@@ -10,7 +10,9 @@
 #' @param index A seasonal index, from [seasonal_index()]; by default that of the table itself, multiplicative.
 #' @param name Name of the new column.
 #' @return The table with one column more.
-#' @section Errors: As those of [seasonal_index()] and [deseasonalise()].
+#' @section Errors: As those of [seasonal_index()] and [deseasonalise()]; `backfill_error_season` where the line falls to
+#'   zero or below and the index is multiplicative. Of several series those whose line does have none, with a warning of
+#'   class `backfill_warning_season`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -28,6 +30,10 @@ add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
   line <- trend_cpp(along$series, along$number, level)
   rows <- first_rows(along)
   fitted <- line[1, rows$line] + line[2, rows$line] * (along$number - along$number[rows$first][rows$line])
+  if (ratio) {
+    fitted <- above_zero(fitted, !is.na(level), rows$line, keys_at(x, along, rows$first),
+                         "The line of the trend falls", "Make the index with `form` as \"additive\".")
+  }
   value <- if (ratio) level / fitted - 1 else level - fitted
   note <- list(verb = "remainder", of = of, over = attr(index, "season")$cycle$words,
                unit = if (!ratio) roles(x)$added[[of]]$unit,

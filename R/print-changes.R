@@ -8,33 +8,77 @@ print.backfill_ranking <- function(x, n = 20, ...) {
     shown[[column]] <- period_label(shown[[column]], calendar)
   }
   writeLines(c(wrapped(describe_ranking(x, shown)), ""))
-  print_lines(shown, c(percent = "%", share = "share"), n)
+  about <- attr(x, "about")
+  units <- c(percent = "%", share = "share")
+  if (!is.null(about$unit)) {
+    if (about$unit == "return") {
+      shown$change <- 100 * shown$change
+    }
+    units <- c(units, first = about$unit, last = about$unit, change = "points")
+    shown$percent <- NULL
+  }
+  print_lines(shown, units, n)
   invisible(x)
 }
 
 describe_ranking <- function(x, shown) {
   about <- attr(x, "about")
-  if (nrow(x) == 0) {
-    return("There is nothing to rank: no two whole periods follow on each other.")
-  }
-  series <- as.list(shown)[setdiff(names(shown), ranking_columns)]
-  whose <- do.call(paste, c(unname(lapply(c(series, list(shown$measure)), as.character)), sep = " / "))[[1]]
   if (about$what == "series") {
-    return(c(
-      sprintf("%s leads in %s with %s.", whose, shown$period[[1]], trimws(format_figures(x$value[1]))),
-      if (about$lacking > 0) sprintf("%s no whole value there.", if (about$lacking == 1) "1 series has" else
-        sprintf("%d series have", about$lacking))
-    ))
+    return(describe_leaders(x, shown, about))
   }
-  change <- if (about$as == "percent") trimws(format_cells(x$percent[1], "%")) else trimws(format_figures(x$change[1]))
-  if (about$order == "flattest") {
-    return(sprintf("The flattest stretch of %s is that of %s from %s to %s: highest and lowest lie %s apart.",
-                   count_of_periods(about$stretch, attr(x, "calendar")), whose, shown$from[[1]], shown$to[[1]],
-                   sub("^[+]", "", change)))
+  if (nrow(x) == 0) {
+    return(c("There is nothing to rank: no two whole periods follow on each other.", describe_left(x, about)))
   }
-  sprintf("The %s is that of %s from %s to %s: %s.",
-          c(largest = "largest movement", smallest = "smallest movement", rises = "largest rise",
-            falls = "largest fall")[[about$order]], whose, shown$from[[1]], shown$to[[1]], change)
+  # Ranked within each series, the first row is that of the first series.
+  by <- if (about$as == "percent") x$percent else x$change
+  first <- switch(about$order, largest = which.max(abs(by)), smallest = which.min(abs(by)), rises = which.max(by),
+                  falls = , flattest = which.min(by))
+  whose <- ranked_names(shown, about)[[first]]
+  change <- if (about$as == "percent") format_cells(by[first], "%") else format_change(by[first], about$unit)
+  span <- c(shown$from[[first]], shown$to[[first]])
+  c(
+    if (about$order == "flattest") {
+      sprintf("The flattest stretch of %s is that of %s from %s to %s: highest and lowest lie %s apart.",
+              count_of_periods(about$stretch, attr(x, "calendar")), whose, span[[1]], span[[2]],
+              sub("^[+]", "", trimws(change)))
+    } else {
+      sprintf("The %s is that of %s from %s to %s: %s.",
+              c(largest = "largest movement", smallest = "smallest movement", rises = "largest rise",
+                falls = "largest fall")[[about$order]], whose, span[[1]], span[[2]], trimws(change))
+    },
+    describe_left(x, about)
+  )
+}
+
+# What a change moved by, in the unit that tells it from a percentage of it.
+format_change <- function(x, unit) {
+  switch(unit %||% "", "%" = , points = format_cells(x, "points"), return = format_cells(100 * x, "points"),
+         format_figures(x))
+}
+
+ranked_names <- function(shown, about) {
+  do.call(paste, c(unname(lapply(as.list(shown)[c(about$series, "measure")], as.character)), sep = " / "))
+}
+
+describe_leaders <- function(x, shown, about) {
+  c(
+    sprintf("%s leads in %s with %s.", ranked_names(shown, about)[[1]], shown$period[[1]],
+            trimws(format_figures(x$value[1]))),
+    if (about$lacking > 0) sprintf("%s no whole value there.", if (about$lacking == 1) "1 series has" else
+      sprintf("%d series have", about$lacking))
+  )
+}
+
+# The partial periods that stand in the way of movements to and from them.
+describe_left <- function(x, about, most = 4) {
+  left <- about$left
+  if (NROW(left) == 0) {
+    return(NULL)
+  }
+  name <- names_of_lines(left[c(about$series, "measure")])
+  label <- period_label(left$period, attr(x, "calendar"))
+  said <- if (about$lines == 1) label else sprintf("%s of %s", label, name)
+  sprintf("Partial, and so without a movement: %s.", in_words(said, most))
 }
 
 ranking_columns <- c("rank", "measure", "from", "to", "first", "last", "change", "percent", "period", "value", "share",

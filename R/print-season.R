@@ -104,8 +104,8 @@ describe_seasons <- function(x, most = 8) {
   if (nrow(tests) > most) {
     yes <- tests$season_p < 0.05
     return(sprintf(
-      "Of %s %s a season (F, p below 0.05); its share of the variation around the trend is %s in the middle.",
-      count_of(nrow(tests), "series", "series"), count_have(sum(yes, na.rm = TRUE)),
+      "Of %s %s a season (F, p below 0.05); its share of the variation%s is %s in the middle.",
+      count_of(nrow(tests), "series", "series"), count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
       format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))
     ))
   }
@@ -121,7 +121,7 @@ describe_seasons <- function(x, most = 8) {
   named <- function(position) paste0(if (season$cycle$noun == "position") "position ", position)
   found <- sprintf("%s runs %s an average %s, %s %s", named(tests$highest_at), runs(tests$highest),
                    period_noun(season$calendar), named(tests$lowest_at), runs(tests$lowest))
-  share <- sprintf("%s of the variation around the trend is season", format_share(tests$share))
+  share <- sprintf("%s of the variation%s is season", format_share(tests$share), around_trend_in_words(season))
   verdict <- ifelse(
     is.na(tests$season_p), sprintf("with one ratio at each %s nothing can be tested", season$cycle$noun),
     ifelse(tests$season_p < 0.05, sprintf("%s (%s)", share, p_in_words(tests$season_p)),
@@ -129,6 +129,9 @@ describe_seasons <- function(x, most = 8) {
   )
   sprintf("%s: %s; %s.", lines_of_result(tests), found, verdict)
 }
+
+# Only where a trend was taken out.
+around_trend_in_words <- function(season) if (season$method == "centred average") " around the trend" else ""
 
 count_have <- function(n) paste(format(n, big.mark = ","), if (n == 1) "has" else "have")
 
@@ -141,8 +144,10 @@ describe_moves <- function(x) {
   c(
     if (length(moves) > 0) {
       name <- lines_of_result(tests)[moves]
-      sprintf("It moves over the cycles in %s; an index of fewer of them may serve better.",
-              in_words(sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4))
+      advice <- if (season$method == "centred average") "an index of fewer of them may serve better" else
+        "a trend does that to the overall average: `method` as \"centred average\" takes it out"
+      sprintf("It moves over the cycles in %s; %s.",
+              in_words(sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4), advice)
     },
     if (any(!is.na(tests$moving_p)) && length(moves) == 0) "It keeps still over the cycles, as far as they tell.",
     if (sum(tests$bridged, na.rm = TRUE) > 0) {

@@ -99,3 +99,21 @@ index_along <- function(index, x, along, call = caller_env()) {
   matched <- vctrs::vec_match(own[names(lines)], lines)
   values[position + cycle$length * (matched[rows$line] - 1)]
 }
+
+# Lines through series with a multiplicative season stay above zero: where one does not, its series has none, with a
+# warning, and where none does that is an error. `counts` says which of the figures matter.
+above_zero <- function(fitted, counts, line, keys, what, remedy, call = caller_env()) {
+  below <- unique(line[which(counts & fitted <= 0)])
+  if (length(below) == 0) {
+    return(fitted)
+  }
+  name <- in_words(names_of_lines(keys)[below], 4)
+  if (length(below) == nrow(keys)) {
+    abort_backfill("season", sprintf("%s to zero or below (%s); a multiplicative season stays above it.", what, name),
+                   ">" = remedy, call = call)
+  }
+  rlang::warn(sprintf("%s to zero or below in %s: none is given there. %s", what, name, remedy),
+              class = c("backfill_warning_season", "backfill_warning"))
+  fitted[line %in% below] <- NA
+  fitted
+}

@@ -29,7 +29,9 @@
 #'   the honesty check, a row for each series and measure: `periods` (held back), `mae` and `mape`, `mae_last_cycle` and
 #'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the other base), in the measure's unit and
 #'   in percent.
-#' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for `periods` that is no number of periods.
+#' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for `periods` that is no number of periods;
+#'   `backfill_error_season` where the form is multiplicative and the line falls to zero or below. Of several series
+#'   those whose line does have no projection, with a warning of class `backfill_warning_season`.
 #' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*,
 #'   3rd ed., chapters 2 and 3. Wiley.
 #' @examples
@@ -64,6 +66,11 @@ project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, fo
     method == "overall average", match(combine, combines) - 1L, base == "line", steps
   )
   last <- which(!duplicated(along$series, fromLast = TRUE))
+  if (form == "multiplicative") {
+    value <- as.vector(made$projection)
+    made$projection[] <- above_zero(value, !is.na(value), rep(seq_along(last), each = steps), keys_at(x, along, last),
+                                    "The projection falls", "Set `form` to \"additive\".")
+  }
   number <- rep(along$number[last], each = steps) + rep(seq_len(steps), length(last))
   interval_ends <- interval_of(made, interval, form)
   given <- !is.na(as.vector(made$projection))

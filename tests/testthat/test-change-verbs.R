@@ -277,3 +277,48 @@ test_that("a return goes back over one closed stretch and no further, unless the
   expect_equal(at(add_returns(roll_up(closed, calendar)), "2031-04-28"), 0)
   expect_error(add_returns(daily(open), max_age = "soon"), "max_age", class = "backfill_error_argument")
 })
+
+test_that("a ranking names the first of all, what stands in its way, and takes no percent of a percentage", {
+  said <- function(x) gsub("\\s+", " ", paste(utils::capture.output(print(x)), collapse = " "))
+  month <- seq(as.Date("2031-01-01"), by = "month", length.out = 5)
+  two <- roll_up(records_of(rep(month, 2), port = rep(c("a", "b"), each = 5),
+                            kilos = c(100, 101, 102, 103, 104, 100, 100, 200, 100, 100), series = "port"), "month")
+  each <- rank_changes(two, 1, per_series = TRUE)
+  expect_match(said(each), "The largest movement is that of b / kilos from 2031-02 to 2031-03: +100.0%", fixed = TRUE)
+  two$standing[3] <- "partial"
+  expect_match(said(rank_changes(two, 2)), "Partial, and so without a movement: 2031-03 of a.", fixed = TRUE)
+  grown <- add_growth(two)
+  ranked <- rank_changes(grown, 2, of = "growth")
+  expect_equal(ranked$change[1], -150)
+  expect_true(all(is.na(ranked$percent)))
+  expect_match(said(ranked), "-150.0 pp", fixed = TRUE)
+  expect_error(rank_changes(grown, of = "growth", as = "percent"), "a change already", class = "backfill_error_argument")
+})
+
+test_that("a note goes with its column, and goes when that is replaced", {
+  x <- add_growth(series_of(c(100, 110, 121)))
+  notes <- function(x) names(attr(x, "backfill")$added)
+  replaced <- x
+  replaced$growth <- c(1, 2, 3)
+  expect_length(notes(replaced), 0)
+  replaced <- x
+  replaced[["growth"]] <- c(1, 2, 3)
+  expect_length(notes(replaced), 0)
+  replaced <- x
+  replaced[, "growth"] <- c(1, 2, 3)
+  expect_length(notes(replaced), 0)
+  expect_length(notes(dplyr::mutate(x, growth = value)), 0)
+  expect_false(any(grepl("Latest growth", utils::capture.output(print(replaced)))))
+  # The same figures put back, other rows and other columns are no replacement.
+  same <- x
+  same$growth <- same$growth
+  expect_identical(notes(same), "growth")
+  expect_identical(notes(x[2:3, ]), "growth")
+  expect_identical(notes(dplyr::mutate(x, twice = 2 * value)), "growth")
+  # A new name takes the note along.
+  renamed <- add_moving(x, 2, of = "growth")
+  names(renamed)[names(renamed) == "growth"] <- "rise"
+  expect_identical(notes(renamed), c("rise", "moving_mean"))
+  expect_identical(attr(renamed, "backfill")$added$moving_mean$of, "rise")
+  expect_identical(notes(dplyr::rename(x, rise = growth)), "rise")
+})

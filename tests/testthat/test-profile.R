@@ -74,3 +74,12 @@ test_that("what makes no sense is refused or warned of", {
   expect_warning(cycle_profile(fish_auction("last"), "weekday", stat = "total"), "close is a level|open is a level",
                  class = "backfill_warning_use")
 })
+
+test_that("a grid says its sentence once, with its sides named", {
+  grid <- cycle_grid(sailings(), "weekday", "hour")
+  said <- utils::capture.output(print(grid))
+  expect_match(said[1], "by weekday (down) and hour (across)", fixed = TRUE)
+  expect_identical(sum(grepl("(across)", said, fixed = TRUE)), 1L)
+  title <- ggplot2::autoplot(grid)$labels$title
+  expect_length(title, 1)
+})
