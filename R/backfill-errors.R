@@ -1,13 +1,20 @@
 # How this package fails: an error says what was wrong and where, what was expected, and what to do, and carries the
 # class backfill_error_<class> beside backfill_error, so that a caller can catch one sort or all of them.
 
-# `what` is a sentence; `...` are further ones, named "i" (what is the case) or ">" (what to do).
+# `what` is a sentence; `...` are further ones, named "i" (what is the case) or ">" (what to do). The first name in
+# backticks is the argument at fault, which the condition tells as `argument`.
 abort_backfill <- function(class, what, ..., call = caller_env()) {
   rlang::abort(
     c(what, ...),
     class = c(paste0("backfill_error_", class), "backfill_error"),
+    argument = argument_named(what),
     call = call
   )
+}
+
+argument_named <- function(what) {
+  found <- regmatches(what, regexpr("`[a-z_.]+`", what))
+  if (length(found) > 0) gsub("`", "", found[[1]], fixed = TRUE)
 }
 
 # "a, b and c"; at most `most` are named.

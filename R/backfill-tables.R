@@ -94,3 +94,8 @@ dplyr_reconstruct.backfill_table <- function(data, template) {
 dplyr_col_modify.backfill_table <- function(data, cols) {
   without_stale_notes(NextMethod(), data)
 }
+
+# The files that a table, or a result, was made of. None of them is ever overwritten.
+sources_of <- function(x) {
+  c(roles(x)$sources, roles(x)$account$sources$source, attr(x, "season")$sources, attr(x, "sources"))
+}

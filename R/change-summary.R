@@ -36,7 +36,7 @@ summary.backfill_periods <- function(object, ...) {
                    rows = as.integer(withheld))
   })
   out <- vctrs::vec_rbind(!!!parts)
-  structure(out, reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
+  structure(out, sources = roles(object)$sources, reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
     column = character(), reason = character(), rows = integer()
   )), class = c("backfill_summary", class(out)))
 }

@@ -58,11 +58,11 @@ run_moving <- function(options, inputs) {
   for (i in seq_len(nrow(asked))) {
     window <- asked$window[[i]]
     name <- paste0("moving_", gsub("%", "_percent", asked$stat[[i]], fixed = TRUE))
-    periods <- add_moving(
+    periods <- for_options(c(enough = "present"), add_moving(
       periods, window = number_or_text(window), stat = asked$stat[[i]], align = options$align,
       enough = number_or_text(options$present %||% "1"),
       name = if (length(windows) > 1) paste0(name, "_", gsub(" ", "_", window)) else name
-    )
+    ))
   }
   if (!is.null(options[["half-life"]])) {
     periods <- add_smoothed(periods, half_life = number_or_text(options[["half-life"]]))

@@ -19,20 +19,25 @@ output_options <- function(type = "How the figure is drawn: lines (the default),
 
 # Looks at everything that is to be written before any of it is made, so that a run that cannot end well writes nothing.
 check_outputs <- function(options, input) {
+  check_drawn(options)
   if (!is.null(options$out)) {
-    check_output(options$out, input, call = NULL)
-    check_table_type(options$out, call = NULL)
+    for_options("out", {
+      check_output(options$out, input, call = NULL)
+      check_table_type(options$out, call = NULL)
+    })
     if (!is.null(options$format) && options$format != file_type(options$out)) {
       stop_usage(sprintf("`format` is %s, but `out` names a .%s file.", options$format, file_type(options$out)),
                  ">" = "Leave `format` out; the ending decides.")
     }
   }
   if (!is.null(options$figure)) {
-    check_output(options$figure, input, call = NULL)
-    check_figure_type(options$figure, call = NULL)
+    for_options("figure", {
+      check_output(options$figure, input, call = NULL)
+      check_figure_type(options$figure, call = NULL)
+    })
   }
   if (!is.null(options$aside)) {
-    check_output(options$aside, input, call = NULL)
+    for_options("aside", check_output(options$aside, input, call = NULL))
   }
   figure_size(options$size)
   check_apart(unlist(options[c("out", "figure", "aside")]))
@@ -42,6 +47,14 @@ check_outputs <- function(options, input) {
     need_package("jsonlite", "to write JSON", call = NULL)
   }
   format
+}
+
+# Options of a figure mean nothing without one.
+check_drawn <- function(options) {
+  given <- Filter(function(name) !is.null(options[[name]]), c("type", "size", "events", "lift"))
+  if (is.null(options$figure) && length(given) > 0) {
+    stop_usage(sprintf("`--%s` is given, but no figure is drawn.", given[[1]]), ">" = "Name one with `--figure`.")
+  }
 }
 
 # Two results in one file would leave only the second.
@@ -68,6 +81,9 @@ read_events <- function(file) {
   }
   if (!file.exists(file)) {
     abort_backfill("file", sprintf("`events` is %s, and there is no such file.", file), call = NULL)
+  }
+  if (dir.exists(file)) {
+    abort_backfill("file", sprintf("`events` is %s, which is a folder.", file), call = NULL)
   }
   data.table::fread(file, colClasses = "character", data.table = FALSE)
 }

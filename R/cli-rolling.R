@@ -54,6 +54,9 @@ read_and_tell <- function(options, inputs) {
       ))
     }
   }
+  if (!is.null(options$longest) && is.null(options$fill)) {
+    stop_usage("`--longest` is given without `--fill`.", ">" = "Say how empty periods are filled: `--fill`.")
+  }
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
   records <- read_input(options, inputs)
@@ -74,7 +77,9 @@ rolled <- function(records, calendar, options) {
       enough = number_or_text(options$enough %||% "1"), together = by_measure(options$together, records)
     )
     if (!is.null(options$fill)) {
-      rolled <- impute_gaps(rolled, options$fill, longest = number_or_text(options$longest %||% "Inf"))
+      rolled <- for_options(c(method = "fill"), {
+        impute_gaps(rolled, options$fill, longest = number_or_text(options$longest %||% "Inf"))
+      })
     }
     if (options[["per-day"]]) add_per_day(rolled, working = calendar$workdays) else rolled
   })
@@ -86,7 +91,7 @@ calendar_of_options <- function(options) {
     calendar(
       options$every %||% "month", week_start = options[["week-start"]] %||% "Monday", year_start = fiscal,
       anchor = options$anchor, workdays = options$workdays,
-      holidays = if (!is.null(options$holidays)) read_holidays(options$holidays)
+      holidays = if (!is.null(options$holidays)) for_options("holidays", read_holidays(options$holidays))
     ),
     backfill_error = function(cnd) {
       cnd$call <- NULL

@@ -111,7 +111,7 @@ check_season_options <- function(options, asked, inputs) {
     stop_usage("--stat is given without --profile or --grid.")
   }
   if (!is.null(options$save)) {
-    check_output(options$save, inputs, call = NULL)
+    for_options("save", check_output(options$save, inputs, call = NULL))
     need_package("jsonlite", "to write JSON", call = NULL)
     check_apart(unlist(options[c("out", "figure", "aside", "save")]))
     if (asked %in% c("project", "profile", "grid") || !is.null(options$index)) {
@@ -122,21 +122,28 @@ check_season_options <- function(options, asked, inputs) {
 
 season_result <- function(x, asked, options) {
   if (asked == "profile") {
-    return(cycle_profile(x, options$profile, options$split, options$stat %||% "mean"))
+    return(for_options(c(over = "profile"), {
+      cycle_profile(x, options$profile, options$split, options$stat %||% "mean")
+    }))
   }
   if (asked == "grid") {
     sides <- two_names(options$grid, "grid", "weekday,hour")
-    return(cycle_grid(x, sides[[1]], sides[[2]], options$stat %||% "mean"))
+    return(for_options(c(rows = "grid", columns = "grid"), {
+      cycle_grid(x, sides[[1]], sides[[2]], options$stat %||% "mean")
+    }))
   }
   cycle <- if (!is.null(options$cycle)) number_or_text(options$cycle)
   form <- options$form %||% "multiplicative"
   method <- options$method %||% "centred average"
   combine <- options$combine %||% "mean"
   if (asked == "project") {
-    return(project(x, number_or_text(options$project), options$base %||% "level", cycle = cycle, form = form,
-                   method = method, combine = combine))
+    return(for_options(c(periods = "project"), {
+      project(x, number_or_text(options$project), options$base %||% "level", cycle = cycle, form = form,
+              method = method, combine = combine)
+    }))
   }
-  index <- if (is.null(options$index)) seasonal_index(x, cycle, form, method, combine) else read_index(options$index)
+  index <- if (is.null(options$index)) seasonal_index(x, cycle, form, method, combine) else
+    for_options("index", read_index(options$index))
   if (!is.null(options$save)) {
     write_index(index, options$save)
   }

@@ -103,6 +103,9 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
                                      of), ">" = "Set `form` to \"additive\".")
   }
   cycled <- if (against %in% c("same position", "season")) check_cycle(cycle, roles(x)$calendar)
+  if (is.null(cycled) && !is.null(cycle)) {
+    abort_backfill("argument", sprintf("`cycle` is given, but `against` is \"%s\", which has none.", against))
+  }
   last <- check_last(last, against, cycled, roles(x)$calendar)
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")

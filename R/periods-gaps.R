@@ -33,7 +33,7 @@ gaps <- function(x) {
     place = as.character(ifelse(is.na(lowest[start]) | start < lowest[start], "before",
                                 ifelse(start > highest[start], "after", "within")))
   )
-  structure(out, class = c("backfill_gaps", class(out)), calendar = along$calendar)
+  structure(out, class = c("backfill_gaps", class(out)), calendar = along$calendar, sources = roles(x)$sources)
 }
 
 # Every series over all periods of the table, whether they have a row or not: `series`, `number`, and the `value` of

@@ -5,7 +5,7 @@ read_index <- function(file) {
   if (!rlang::is_string(file) || !file.exists(file)) {
     abort_backfill("file", sprintf("There is no file %s.", value_in_words(file)))
   }
-  content <- tryCatch(jsonlite::fromJSON(file), error = function(cnd) NULL)
+  content <- if (!dir.exists(file)) tryCatch(jsonlite::fromJSON(file), error = function(cnd) NULL)
   needed <- c("cycle", "form", "method", "combine", "normalised", "calendar", "measures", "series", "rows")
   ours <- is.list(content) && identical(content$backfill, "seasonal index") && all(needed %in% names(content)) &&
     is.data.frame(content$rows)

@@ -26,6 +26,7 @@ inspect_file <- function(file, ...) {
   guess <- if (length(raw$header) > 1) guess_two_rows(raw) else
     if (dates_in_header(raw)) guess_across(raw) else guess_rows(raw)
   guess$arguments <- utils::modifyList(guess$arguments, known)
+  guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
   settled <- settle_guess(file, guess)
   structure(
@@ -41,10 +42,7 @@ guess_bytes <- 2^22
 # The columns as they are read before anything is known of them. Of a grid all variables over time are taken, of a long
 # text file the first lines.
 inspect_source <- function(file, known, call = caller_env()) {
-  form <- plain_form(most_bytes = guess_bytes)
-  for (name in intersect(names(known), names(form))) {
-    form[[name]] <- known[[name]]
-  }
+  form <- plain_form(known, guess_bytes, call)
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
@@ -176,6 +174,10 @@ settle_guess <- function(file, guess) {
     if (!inherits(read, "error")) {
       return(c(guess[c("columns", "arguments")],
                list(records = read, problem = NULL, notes = c(notes, zone_note(read, guess$arguments)))))
+    }
+    if (isTRUE(read$argument %in% guess$known)) {
+      # What the user said himself is no guess.
+      rlang::cnd_signal(read)
     }
     more <- if (inherits(read, "backfill_error_date_order")) {
       list(date_order = if (grepl("day, month, year", conditionMessage(read))) "dmy" else "ymd")

@@ -167,8 +167,13 @@ check_form <- function(delimiter, quote, encoding, skip, header_rows, sheet, ran
        header_rows = as.integer(header_rows), sheet = sheet, range = range, table = table, cells = cells)
 }
 
-# How a file is read of which nothing is known yet; of a text file `most_bytes` at the most.
-plain_form <- function(most_bytes = Inf) {
-  c(check_form(NULL, "\"", NULL, 0, 1, NULL, NULL, NULL, "mean"),
-    list(layout = "rows", zone = "UTC", most_bytes = most_bytes))
+# How a file is read of which no more is known than `known`, arguments of read_records() by name; of a text file
+# `most_bytes` at the most.
+plain_form <- function(known = list(), most_bytes = Inf, call = caller_env()) {
+  cut <- list(delimiter = NULL, quote = "\"", encoding = NULL, skip = 0, header_rows = 1, sheet = NULL, range = NULL,
+              table = NULL, cells = "mean")
+  given <- intersect(names(cut), names(known))
+  cut[given] <- known[given]
+  c(do.call(check_form, c(cut, list(call = call))),
+    list(layout = "rows", zone = "UTC", missing = known$missing, most_bytes = most_bytes))
 }

@@ -75,6 +75,7 @@ read_one <- function(file, form, scratch, call) {
     file$path <- in_utf8(file, form$encoding, scratch, call)
     format <- file_format(file$path)
   }
+  check_for_format(form, format, file, call)
   switch(format,
     text = {
       file$path <- first_lines(file$path, form$most_bytes, form$quote, scratch)
@@ -90,6 +91,20 @@ read_one <- function(file, form, scratch, call) {
                                    paste(utils::head(readBin(file$path, "raw", 4), 4), collapse = " ")),
                    i = "Read are delimited text, gzip, workbooks, JSON, Parquet, SQLite and NetCDF.", call = call)
   )
+}
+
+# Arguments that say something of another format would be ignored in silence.
+check_for_format <- function(form, format, file, call) {
+  formats <- list(sheet = c("workbook", "opendocument"), range = c("workbook", "opendocument"),
+                  table = c("json", "sqlite"), cells = "netcdf")
+  for (name in names(formats)) {
+    given <- !is.null(form[[name]]) && !identical(form[[name]], "mean")
+    if (given && !format %in% formats[[name]]) {
+      noun <- c(sheet = "a workbook", range = "a workbook", table = "a database or JSON", cells = "a grid")[[name]]
+      abort_backfill("argument", sprintf("`%s` is given, but %s is not %s.", name, basename(file$shown), noun),
+                     ">" = "Leave it out.", call = call)
+    }
+  }
 }
 
 # What a file is, from its first bytes.

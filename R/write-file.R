@@ -14,7 +14,7 @@ check_output <- function(file, sources = character(), call = caller_env()) {
   if (file.access(dirname(file), 2) != 0) {
     abort_backfill("file", sprintf("The folder %s cannot be written to.", dirname(file)), call = call)
   }
-  if (file.exists(file) && normalizePath(file) %in% normalizePath(sources, mustWork = FALSE)) {
+  if (file.exists(file) && normalizePath(file) %in% normalizePath(as.character(sources), mustWork = FALSE)) {
     abort_backfill("file", sprintf("%s is the file that the records were read from; it is not overwritten.", file),
                    ">" = "Give the result a name of its own.", call = call)
   }

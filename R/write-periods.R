@@ -25,7 +25,7 @@ write_periods <- function(x, file) {
     abort_backfill("input", sprintf("`x` is %s, not a periods table or another result.", value_in_words(x)),
                    ">" = "roll_up() makes a periods table.")
   }
-  check_output(file, c(roles(x)$sources, attr(x, "season")$sources))
+  check_output(file, sources_of(x))
   check_table_type(file)
   write_beside(file, function(path) put_table(x, path, file_type(file)))
   invisible(x)
