@@ -24,7 +24,7 @@ command_lags <- function() {
         )),
         cycles = cli_flag("Give the cycles that series come back after.")
       ),
-      output_options("How the figure is drawn: coefficient (the default) or partial.")
+      without_events(output_options("How the figure is drawn: coefficient (the default) or partial."))
     ),
     notes = c(
       input_note,
@@ -42,8 +42,12 @@ run_lags <- function(options, inputs) {
   if (sum(options$verdict, options$cycles, !is.null(options$cross)) > 1) {
     stop_usage("--verdict, --cycles and --cross are results of which one at a time can be given.")
   }
-  if (options$cycles && !is.null(options$figure)) {
-    stop_usage("--figure is given with --cycles, which has no figure.")
+  if (options$cycles) {
+    refuse_options(options, "figure", "--cycles has none")
+    refuse_options(options, c("lags", "band", "level"), "--cycles looks at all lags")
+  }
+  if (!is.null(options$cross)) {
+    refuse_options(options, c("band", "type"), "--cross has one band and one figure")
   }
   rolled <- roll_input(options, inputs)
   x <- rolled$periods

@@ -107,6 +107,14 @@ fold_repeats <- function(args, repeats) {
   list(args = args, values = Filter(length, values))
 }
 
+# Options that the result asked for does not use are refused, not ignored.
+refuse_options <- function(options, names, why, remedy = "Leave it out.") {
+  given <- Filter(function(name) !is.null(options[[name]]) && !isFALSE(options[[name]]), names)
+  if (length(given) > 0) {
+    stop_usage(sprintf("`--%s` is given, but %s.", given[[1]], why), ">" = remedy)
+  }
+}
+
 # "1" is the number 1; what is no number stays text, for the verb to judge.
 number_or_text <- function(x) {
   number <- suppressWarnings(as.numeric(x))

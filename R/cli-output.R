@@ -17,6 +17,9 @@ output_options <- function(type = "How the figure is drawn: lines (the default),
   )
 }
 
+# For figures without an axis of dates.
+without_events <- function(options) options[setdiff(names(options), "events")]
+
 # Looks at everything that is to be written before any of it is made, so that a run that cannot end well writes nothing.
 check_outputs <- function(options, input) {
   check_drawn(options)

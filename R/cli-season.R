@@ -107,8 +107,22 @@ check_season_options <- function(options, asked, inputs) {
       stop_usage(sprintf("--%s is given without --%s.", option, needs[[option]]))
     }
   }
-  if (!is.null(options$stat) && !asked %in% c("profile", "grid")) {
+  of_cells <- asked %in% c("profile", "grid")
+  if (!is.null(options$stat) && !of_cells) {
     stop_usage("--stat is given without --profile or --grid.")
+  }
+  if (of_cells) {
+    refuse_options(options, c("cycle", "form", "method", "combine"), sprintf("--%s makes no index", asked))
+  }
+  if (of_cells && is.null(options$every)) {
+    refuse_options(options, setdiff(names(rolling_options()), "every"),
+                   sprintf("--%s is one of the records themselves", asked), "Roll them up first: `--every`.")
+  }
+  if (asked %in% c("trend", "project", "profile")) {
+    refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
+  }
+  if (!asked %in% c("adjust", "project")) {
+    refuse_options(options, "events", "the figure has no axis of dates")
   }
   if (!is.null(options$save)) {
     for_options("save", check_output(options$save, inputs, call = NULL))

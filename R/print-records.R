@@ -74,7 +74,7 @@ describe_intake <- function(x, reasons = TRUE) {
 
 describe_duplicates <- function(x) {
   count <- sum(x$duplicates)
-  if (count == 0) {
+  if (is.na(count) || count == 0) {
     return(NULL)
   }
   settled <- if (x$rows_merged > 0) "they are made one record with it" else

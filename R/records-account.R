@@ -41,7 +41,12 @@ intake <- function(x) {
   cadences <- find_cadences(survey, table)
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
-  account$out_of_order <- find_repeats_cpp(when, index$index)$out_of_order
+  repeats <- find_repeats_cpp(when, index$index)
+  account$out_of_order <- repeats$out_of_order
+  if (anyNA(account$duplicates)) {
+    same <- as.logical(same_figures(plain_tibble(x), names(plain_measures(role$measures)), repeats))
+    account$duplicates <- c(sum(same), sum(!same))
+  }
   sorted <- order(index$index, as.numeric(when), method = "radix")
   account$gaps <- longest_gaps(when, index, sorted, cadences, table)
   account$suspicious <- suspicious_values(plain_tibble(x), role$measures, index, sorted)

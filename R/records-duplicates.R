@@ -9,26 +9,29 @@ duplicate_rules <- c(
 # list(data, ends, drop, of, merged, identical, conflicting): the first and last time, the rows to set aside and
 # those they repeat, and how many became part of another. `series` and `measures` name columns.
 settle_duplicates <- function(data, when, series, measures, rule, at, call) {
+  ends <- if (nrow(data) > 0) ends_cpp(data[[when]])
+  out <- list(
+    data = data, ends = if (!is.null(ends)) like_moments(c(ends$lowest, ends$highest), data[[when]]), drop = integer(),
+    of = integer(), merged = 0L, identical = 0L, conflicting = 0L
+  )
+  if (rule == "keep") {
+    # All of them stay; how many they are is counted when the account is asked for.
+    out$identical <- out$conflicting <- NA_integer_
+    return(out)
+  }
   columns <- as.list(data)[series]
   single <- length(series) == 1 && is.character(columns[[1]])
   found <- find_repeats_cpp(data[[when]], if (single) columns[[1]] else if (length(series) > 0) {
     as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
   })
-  ends <- if (nrow(data) > 0) like_moments(c(found$lowest, found$highest), data[[when]])
-  out <- list(data = data, ends = ends, drop = integer(), of = integer(), merged = 0L, identical = 0L, conflicting = 0L)
   if (length(found$row) == 0) {
     return(out)
   }
-  same <- Reduce(`&`, lapply(measures, function(name) {
-    a <- data[[name]][found$row]
-    b <- data[[name]][found$first]
-    (is.na(a) & is.na(b)) | (!is.na(a) & !is.na(b) & a == b)
-  }))
+  same <- same_figures(data, measures, found)
   out$identical <- sum(same)
   out$conflicting <- sum(!same)
   switch(rule,
     error = stop_duplicates(data, when, series, found, same, at, call),
-    keep = NULL,
     first = {
       out$drop <- found$row
       out$of <- found$first
@@ -47,6 +50,15 @@ settle_duplicates <- function(data, when, series, measures, rule, at, call) {
     out <- merge_duplicates(out, found, measures, rule)
   )
   out
+}
+
+# Whether rows that repeat another have its figures.
+same_figures <- function(data, measures, found) {
+  Reduce(`&`, lapply(measures, function(name) {
+    a <- data[[name]][found$row]
+    b <- data[[name]][found$first]
+    (is.na(a) & is.na(b)) | (!is.na(a) & !is.na(b) & a == b)
+  }))
 }
 
 # Rows that are merged take the other columns of the first. A missing value among them is left out, as in any sum here.

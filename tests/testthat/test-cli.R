@@ -315,3 +315,67 @@ test_that("lags and flags give what the calls in R give; a flag can fail the run
     expect_identical(command_line(wrong, dir = dir)$status, 2L, label = paste(wrong[-(2:9)], collapse = " "))
   }
 })
+
+test_that("a bad value is told by the option that it was given to, for every option of every command", {
+  nights <- demo_file("guest-nights.csv")
+  folder <- withr::local_tempdir()
+  whole <- list(when = "month", series = "island", measure = "guest_nights:flow")
+  # Whatever text is good for these.
+  any_text <- c("source", "missing")
+  beside <- list(base = c("--project", "3"), split = c("--profile", "month"), index = "--adjust",
+                 stat = c("--profile", "month"), longest = c("--fill", "carry"), type = c("--figure", "a.png"),
+                 size = c("--figure", "a.png"), events = c("--figure", "a.png"), lift = c("--figure", "a.png"),
+                 present = c("--window", "3"))
+  known <- backfill:::commands()
+  for (name in setdiff(names(known), "demo")) {
+    options <- known[[name]]$options
+    for (option in setdiff(names(Filter(function(one) !is.null(one$value), options)), any_text)) {
+      asked <- if (name == "inspect") list() else whole[setdiff(names(whole), option)]
+      used <- if (option %in% c("stat", "type") && name != "season") beside[[option]][option == "type"] else
+        beside[[option]]
+      ran <- command_line(name, nights, if (length(asked) > 0) rbind(paste0("--", names(asked)), unlist(asked)),
+                          if (option == "type") c("--figure", "a.png") else used, paste0("--", option), "bad/!x", "--quiet",
+                          dir = folder)
+      said <- paste(ran$err, collapse = " ")
+      expect_identical(ran$status, 2L, label = paste(name, option, said))
+      expect_match(said, paste0("--", option), fixed = TRUE, label = paste(name, option, said))
+    }
+  }
+  expect_length(list.files(folder), 0)
+})
+
+test_that("an option that the result does not use is refused", {
+  nights <- demo_file("guest-nights.csv")
+  refused <- function(...) {
+    ran <- command_line(..., dir = tempdir())
+    expect_identical(ran$status, 2L, label = paste(c(...), collapse = " "))
+    paste(ran$err, collapse = " ")
+  }
+  read <- c(nights, "--when", "month", "--series", "island", "--measure", "guest_nights:flow")
+  profile <- c("season", read, "--profile", "month")
+  for (option in list(c("--by", "none"), c("--use", "mean"), c("--fill", "carry"), c("--partial", "drop"),
+                      c("--form", "additive"), c("--type", "index"))) {
+    expect_match(refused(profile, option), option[[1]], fixed = TRUE)
+  }
+  expect_identical(command_line(profile, "--every", "quarter", "--by", "none", "--quiet", dir = tempdir())$status, 0L)
+  expect_match(refused("lags", read, "--events", demo_file("events.csv")), "no option --events", fixed = TRUE)
+  expect_match(refused("season", read, "--events", demo_file("events.csv"), "--figure", "a.png"), "--events")
+  expect_match(refused("lags", read, "--cycles", "--lags", "3"), "--lags", fixed = TRUE)
+  expect_match(refused("periods", read, "--type", "lines"), "--type", fixed = TRUE)
+  expect_match(refused("periods", read, "--sheet", "1"), "is not a workbook", fixed = TRUE)
+  expect_match(refused("flags", read, "--cycle", "1 year"), "--cycle", fixed = TRUE)
+})
+
+test_that("no result is written over a file that it was made of, and a second write replaces the first", {
+  nights <- text_file(readLines(demo_file("guest-nights.csv")), name = "nights.csv")
+  monthly <- add_bands(add_growth(roll_up(read_records(nights, "month", c(guest_nights = "flow"), series = "island"),
+                                          "month")), c(-5, 5))
+  results <- list(monthly, gaps(monthly), rank_changes(monthly), rank_series(monthly), count_bands(monthly),
+                  summary(monthly), seasonal_index(monthly), flag_periods(monthly),
+                  read_records(nights, "month", c(guest_nights = "flow"), series = "island"))
+  other <- withr::local_tempfile(fileext = ".csv")
+  for (one in results) {
+    expect_error(write_periods(one, nights), "not overwritten", class = "backfill_error_file")
+    for (again in 1:2) expect_no_error(write_periods(one, other))
+  }
+})
