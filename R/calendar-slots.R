@@ -15,7 +15,28 @@ expected_slots <- function(number, calendar, cadences) {
   if (calendar$workdays && any(daily)) {
     slots[, daily] <- expected_open_slots(bounds, calendar, distinct[daily, ])
   }
-  slots + slots_put_back(number, calendar, distinct)
+  slots + slots_put_back(number, calendar, distinct) - slots_skipped(number, calendar, distinct)
+}
+
+# Where a clock is put forward by a day, as where the date line was moved, the slots of that day never were.
+slots_skipped <- function(number, calendar, cadences) {
+  out <- matrix(0, length(number), nrow(cadences))
+  table <- calendar$table
+  for (k in which(diff(table$offset) >= 86400)) {
+    days <- (table$from[[k + 1]] + table$offset[k + 0:1]) / 86400
+    # Days that are skipped whole.
+    for (day in seq_len(max(0, floor(days[[2]]) - ceiling(days[[1]]))) + ceiling(days[[1]]) - 1) {
+      period <- if (by_clock(calendar)) number_of_instants_cpp(table$from[[k + 1]] - 1e-6, calendar) else
+        number_of_days_cpp(day, calendar)
+      row <- match(period, number)
+      slots <- expected_slots_cpp((day + 0:1) * 86400, c(0, 0), cadences)[1, ]
+      local <- which(cadences$steps == 2L & cadences$length <= 86400)
+      if (!is.na(row) && diff(open_before_cpp(day + 0:1, calendar)) > 0) {
+        out[row, local] <- out[row, local] + slots[local]
+      }
+    }
+  }
+  out
 }
 
 # Where a clock is put back over the start of a period, as from 00:01 to 23:01, the end of the period before comes twice,

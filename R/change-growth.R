@@ -28,7 +28,7 @@
 #' @param over How far back the base lies: a number of periods, or a length of time such as `"1 year"` or `"30 days"`;
 #'   or several of them.
 #' @param as The form of the change, see below.
-#' @param ahead `TRUE` for growth still to come: from this period to the one that lies `over` behind it. The column is
+#' @param ahead `TRUE` for growth still to come: from this period to the one that lies `over` later. The column is
 #'   marked as a target, as are columns made of it, since it tells the future.
 #' @param oldest Where the base itself has no whole value, such as a day on which a market is closed: how many periods
 #'   before it, at most, a value may lie that takes its place (the latest does). By default none may.
