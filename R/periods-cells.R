@@ -5,16 +5,16 @@
 # works on: `columns` (see roll_up_cpp()), the laid `calendar`, `cadences` and `surveys` with a row for each series, the
 # `groups` that `by` makes of them, and the `scale` of the times.
 roll_cells <- function(parts, frame, use = "sum") {
-  rolled <- function(parts) {
+  roll <- function(parts) {
     roll_up_cpp(parts, frame$scale, frame$calendar, frame$columns, frame$cadences, frame$surveys,
                 any(needs_statistics(use)), frame$groups$of, frame$groups$count)
   }
-  cells <- rolled(parts)
+  cells <- roll(parts)
   if (all(is.finite(cells$sum)) && all(is.finite(cells$merged$sum))) {
     return(cells)
   }
   # Beyond the largest number on the way to the sum, if not in the end: once more in smaller units.
-  small <- rolled(lapply(parts, function(part) {
+  small <- roll(lapply(parts, function(part) {
     function() {
       part <- fetched(part)
       part$value <- part$value * 2^-64

@@ -9,12 +9,17 @@
 #' Each period has a standing. From the records' cadence (hourly, daily, on market days, monthly, ...) follows how many
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
 #' `"complete"` where that is at least `enough`, `"partial"` where it is less, and `"empty"` where there is nothing. The
-#' first and last period are hardly ever whole, and show it this way. Each series has a cadence of its own; one with too
-#' few records to show it has that of all records together. With daily records, a weekday on which fewer than half of
-#' the days have one, of three at least, has no slots (a market closed on Sundays); a [calendar()] with working days
-#' says it for certain, holidays included. Where the cadence is irregular there is no coverage: a period is complete
-#' where it has a record, but the first is partial unless records start on its first day, and the last unless they go on
-#' to its last day. Calculations on the table leave partial periods out.
+#' first and last period are hardly ever whole, and show it this way. Each series has a cadence of its own, by the clock
+#' of its zone or by the time that passes, whichever its records keep to; one without any, or with too few records to show
+#' it, comes irregularly, whatever the others do, unless `cadence` says otherwise. With daily records, a weekday on which
+#' fewer than half of the days have one, of three at least, has no slots (a market closed on Sundays); a [calendar()] with
+#' working days says it for certain, holidays included. Where the cadence is irregular there is no coverage: a period is
+#' complete where it has a record, but the first is partial unless the table's records start on its first day, and the
+#' last unless they go on to its last day. Calculations on the table leave partial periods out.
+#'
+#' Where periods are working days, a day off belongs to the next one. What is recorded on it is added there where it is an
+#' amount (a flow, what a counter rose by, a return), and left out where it is a reading, such as a price; printing the
+#' table says how much there was of either.
 #'
 #' A periods table can be rolled up further, to periods that its own fit into: days to months, months to years, not
 #' weeks to months. The figures are those that the records give, and standings are carried along; only the average of a
@@ -32,6 +37,11 @@
 #'   records together. A period is complete where it is in each sub-series. A sub-series without a record makes it
 #'   partial, unless its cadence is irregular or `absent` says that silence means zero.
 #'
+#'   Last readings that are added up (of a counter, or of a level with `together` as `"sum"`) are the last one known of
+#'   each sub-series, between its first and its last reading; where one is not known the sum is partial. Other readings of
+#'   several counters are refused. An attribute that [add_attributes()] joined counts once for its key, however many
+#'   sub-series have that.
+#'
 #' @param x A records table, from [read_records()] or [as_records()], a source of [read_records()] that is `chunked`, or
 #'   a periods table of shorter periods.
 #' @param every Length of the periods: words such as `"hour"`, `"day"`, `"week"` (from Monday, ISO 8601), `"10 days"`,
@@ -47,11 +57,12 @@
 #' @param absent What the lack of records means, one for all measures that it fits, or named by measure: for a flow
 #'   `"zero"`, so that a period without a record is a complete one of 0, as are days without one within a period; for a
 #'   counter `"spread"`, so that a rise over slots without a reading is spread over them evenly and these stand as
-#'   imputed. By default it is not known: the value is `NA`, and a counter's rise counts in the period of its closing
+#'   imputed. Statistics other than sums and counts are `NA` where nothing was recorded, silence or not. By default the
+#'   lack is not known: the value is `NA`, and a counter's rise counts in the period of its closing
 #'   reading, which is partial.
 #' @param partial What becomes of a first and last period of a series that are partial: `"keep"`; `"drop"` leaves them
 #'   out; `"scale"` enlarges sums to the full length of the period, by their coverage. They stand as partial
-#'   nevertheless.
+#'   nevertheless, and rolled up further they count as what was recorded.
 #' @param cadence How often something is recorded: `NULL` to find it from the records, a length of time such as
 #'   `"hour"`, `"15 minutes"` or `"day"`, or `"irregular"` for events that come when they come.
 #' @param enough The coverage from which a period counts as complete, above 0 and up to 1. By default 1, or that of the
