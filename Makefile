@@ -69,7 +69,7 @@ readme: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla tools/readme.R
 
 pictures: setup-all $(INSTALLED)
-	@tools/screenshots.sh
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" tools/screenshots.sh
 
 clean:
 	rm -rf build src/*.o src/*.so

@@ -39,9 +39,9 @@ slots_skipped <- function(number, calendar, cadences) {
   out
 }
 
-# Where a clock is put back over the start of a period, as from 00:01 to 23:01, the end of the period before comes twice,
-# the second time after the next one has started. Its slots are those of the period that the clock shows: what to add to
-# each.
+# Where a clock is put back over the start of a period, as from 00:01 to 23:01, the end of the period before comes
+# twice, the second time after the next one has started. Its slots are those of the period that the clock shows: what
+# to add to each.
 slots_put_back <- function(number, calendar, cadences) {
   out <- matrix(0, length(number), nrow(cadences))
   table <- calendar$table

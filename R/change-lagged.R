@@ -31,9 +31,10 @@ add_lagged <- function(x, by = 1, of = "value", name = NULL) {
   value <- along$value[row]
   note <- list(
     verb = "lagged", of = of, over = distance$words, target = ahead, unit = roles(x)$added[[of]]$unit,
-    withheld = stats::setNames(c(sum(is.na(row)), sum(is.na(value) & !is.na(row))),
-                               c(if (ahead) "the table does not reach so far ahead" else
-                                 "the table does not reach back so far", "that period is not whole"))
+    withheld = stats::setNames(c(sum(is.na(row)), sum(is.na(value) & !is.na(row))), c(
+      if (ahead) "the table does not reach so far ahead" else "the table does not reach back so far",
+      "that period is not whole"
+    ))
   )
   add_column(x, column, value, along, note)
 }

@@ -11,8 +11,8 @@
 #' @inheritParams add_growth
 #' @param n How many to list.
 #' @param order `"largest"` and `"smallest"` movements, up or down; `"rises"`; `"falls"`; or `"flattest"` stretches.
-#' @param as `"percent"` or `"difference"`. By default percent, and differences of a column of changes (growth, returns),
-#'   of which a percentage means nothing.
+#' @param as `"percent"` or `"difference"`. By default percent, and differences of a column of changes (growth,
+#'   returns), of which a percentage means nothing.
 #' @param stretch How many periods a flattest stretch has, 2 or more.
 #' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a measure together.
 #' @param at `"latest"`, for the latest period in which a series has a whole value, or a date or time in a period.

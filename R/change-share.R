@@ -22,9 +22,9 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
   x <- check_periods(x)
   check_new_name(name, x)
   if (length(setdiff(within, roles(x)$series)) > 0) {
+    known <- if (length(roles(x)$series) > 0) in_words(quoted(roles(x)$series)) else "there are none, leave it out"
     abort_backfill("column", sprintf("`within` is %s.", in_words(quoted(within))),
-                   i = sprintf("It must name series columns: %s.", if (length(roles(x)$series) > 0)
-                     in_words(quoted(roles(x)$series)) else "there are none, leave it out"))
+                   i = sprintf("It must name series columns: %s.", known))
   }
   along <- along_series(x, of)
   sorted <- vctrs::vec_slice(plain_tibble(x)[c(within, "measure", "period")], along$order)

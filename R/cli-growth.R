@@ -60,7 +60,8 @@ run_growth <- function(options, inputs) {
     periods <- add_bands(periods, breaks, of = grown[[1]])
   }
   ranked <- if (!is.null(options$rank)) {
-    for_options(c(n = "rank"), rank_changes(periods, number_or_text(options$rank), as = if (identical(options$as, "difference")) "difference"))
+    as <- if (identical(options$as, "difference")) "difference"
+    for_options(c(n = "rank"), rank_changes(periods, number_or_text(options$rank), as = as))
   }
   put_periods(periods, rolled$aside, format, options, of = grown[[1]], instead = ranked)
 }

@@ -12,8 +12,9 @@ command_inspect <- function() {
       "do so."
     ),
     options = c(
-      reading_options()[setdiff(names(reading_options()), c("when", "measure", "series", "layout", "strict",
-                                                    "chunked"))],
+      reading_options()[setdiff(
+        names(reading_options()), c("when", "measure", "series", "layout", "strict", "chunked")
+      )],
       output_options()[c("format", "quiet")]
     ),
     notes = c(

@@ -97,8 +97,8 @@ stop_usage <- function(what, ...) {
   abort_backfill("usage", what, ..., call = NULL)
 }
 
-# Errors of `code` about an argument name the option that it was given by: `names` has options by arguments. Other errors
-# of it say which option is at fault where `names` has one without a name.
+# Errors of `code` about an argument name the option that it was given by: `names` has options by arguments. Other
+# errors of it say which option is at fault where `names` has one without a name.
 for_options <- function(names, code) {
   rlang::try_fetch(code, backfill_error = function(cnd) {
     option <- if (isTRUE(cnd$argument %in% names(names))) names[[cnd$argument]]

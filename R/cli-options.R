@@ -27,11 +27,9 @@ run_command <- function(command, args) {
   several <- any(grepl("...", command$inputs, fixed = TRUE))
   if (length(parsed$args) != length(command$inputs) && !(several && length(parsed$args) > 0)) {
     given <- if (length(parsed$args) == 0) "there is none" else paste("given is", in_words(parsed$args))
-    stop_usage(
-      sprintf("%s; %s.", if (several) "An input file is expected" else
-        count_of(length(command$inputs), "input file is expected", "input files are expected"), given),
-      ">" = hint
-    )
+    expected <- if (several) "An input file is expected" else
+      count_of(length(command$inputs), "input file is expected", "input files are expected")
+    stop_usage(sprintf("%s; %s.", expected, given), ">" = hint)
   }
   options <- c(parsed$options[setdiff(names(parsed$options), "help")], folded$values)
   # Those that are not given are there as NULL, so that `$` does not take --format for --form.

@@ -210,7 +210,9 @@ figure_caption <- function(x, data, note, type) {
 # another size than the values, and is drawn apart.
 moving_columns <- function(x) {
   added <- roles(x)$added
-  of_value <- vapply(added, function(note) note$verb == "moving" && note$of == "value" && !note$stat %in% c("total", "sd"), NA)
+  of_value <- vapply(added, function(note) {
+    note$verb == "moving" && note$of == "value" && !note$stat %in% c("total", "sd")
+  }, NA)
   columns <- intersect(names(added)[of_value], names(x))
   utils::tail(Filter(function(name) !all(is.na(x[[name]])), columns), 1)
 }

@@ -19,8 +19,8 @@ autoplot.backfill_projection <- function(object, of = "value", lift = NULL, ...)
   role <- roles(object)
   line <- line_names(object)
   rows <- rows_in_panels(line, lift)
-  data <- data.frame(line = factor(line, unique(line)), plain_tibble(object)[c("period", "value", "standing", "lower",
-                                                                              "upper")])[rows, ]
+  figures <- plain_tibble(object)[c("period", "value", "standing", "lower", "upper")]
+  data <- data.frame(line = factor(line, unique(line)), figures)[rows, ]
   data <- droplevels(data[order(data$line, data$period), ])
   ahead <- data$standing == "projected"
   past <- data

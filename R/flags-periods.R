@@ -26,10 +26,11 @@
 #' depart together, and more often. Against a multiplicative season past deviations are shares of their baselines.
 #'
 #' @section False alarms: By design of the rule a share of the judged periods is flagged though nothing departs: of
-#'   independent normal figures that of the normal distribution beyond the limit for `sd` and `mad`, and what lies without
-#'   for `quantile`; half of it in one direction. The printed sentence has that number for the periods judged. Limits in
-#'   percent and amounts have no such share of their own: it depends on how much the figures vary. Where deviations hang
-#'   together (their lag-1 autocorrelation is above 0 at 99%), more are flagged, and the sentence says so.
+#'   independent normal figures that of the normal distribution beyond the limit for `sd` and `mad`, and what lies
+#'   without for `quantile`; half of it in one direction. The printed sentence has that number for the periods judged.
+#'   Limits in percent and amounts have no such share of their own: it depends on how much the figures vary. Where
+#'   deviations hang together (their lag-1 autocorrelation is above 0 at 99%), more are flagged, and the sentence says
+#'   so.
 #'
 #'   A shift of 8 or more periods on one side of what was usual begins by chance in 1 of 270 independent periods against
 #'   the mean of the last 12, 1 of 230 against the same position and 1 of 400 against a season (simulated, with a steady
@@ -56,10 +57,10 @@
 #' @return A tibble with a row for each row of `x`: the series columns, `measure`, `period`, `value`, `baseline`,
 #'   `prior` (periods behind it), `deviation`, `percent`, `score` (standard deviations, or robust ones), `lower` and
 #'   `upper` (the limits), `flag` (`NA` where not judged), `direction` (of the limit that was passed) and `status`.
-#'   `summary()` of it: the flagged rows, the largest first, with the `reason` in words; or with `type = "episodes"` runs
-#'   of flagged periods and shifts (8 or more periods whose deviations lie on one side of the mean, or of `mad` the median,
-#'   of past ones), each with its start, end, periods, size (the sum of the deviations) and largest deviation. Printed,
-#'   drawn and written tables have the reasons too.
+#'   `summary()` of it: the flagged rows, the largest first, with the `reason` in words; or with `type = "episodes"`
+#'   runs of flagged periods and shifts (8 or more periods whose deviations lie on one side of the mean, or of `mad`
+#'   the median, of past ones), each with its start, end, periods, size (the sum of the deviations) and largest
+#'   deviation. Printed, drawn and written tables have the reasons too.
 #' @section Errors: `backfill_error_input`; `backfill_error_column` for a name that is none; `backfill_error_argument`;
 #'   `backfill_error_season` for values of zero or less and a multiplicative season.
 #' @references Shewhart, W. A. (1931). *Economic Control of Quality of Manufactured Product*. Van Nostrand. Iglewicz, B.

@@ -23,8 +23,8 @@ flagged_rows <- function(x) {
 }
 
 # Runs of consecutive flagged periods beyond the limit of one side; and of 8 or more periods whose deviations lie on one
-# side of what past ones were, whether flagged or not, which are shifts: a baseline that lags behind a trend is no shift.
-# A run within a shift is part of it.
+# side of what past ones were, whether flagged or not, which are shifts: a baseline that lags behind a trend is no
+# shift. A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
   about <- attr(x, "season")
   line <- lines_of_flags(x)
@@ -60,9 +60,9 @@ episodes <- function(x, shift = 8) {
   )
 }
 
-# The share of independent normal figures that the rule flags by its design: list(share, bound), where `bound` is "about",
-# "at most" or "at least" where several limits go together; NA where only limits are asked for whose share depends on how
-# much the figures vary.
+# The share of independent normal figures that the rule flags by its design: list(share, bound), where `bound` is
+# "about", "at most" or "at least" where several limits go together; NA where only limits are asked for whose share
+# depends on how much the figures vary.
 designed_share <- function(about) {
   share_of <- function(name) {
     switch(name, sd = , mad = 2 * stats::pnorm(-about$beyond[[name]]), quantile = 1 - about$beyond[[name]], NA)

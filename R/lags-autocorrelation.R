@@ -4,16 +4,15 @@
 #' with the band that chance keeps to, partial autocorrelations, and a verdict.
 #'
 #' \eqn{r_k = c_k / c_0}{r[k] = c[k] / c[0]} with \eqn{c_k = \sum (x_t - \bar{x})(x_{t+k} - \bar{x}) / n}{c[k] = sum of
-#' (x[t] - mean)(x[t+k] - mean) / n}. Where periods are missing, the sum is over the \eqn{m_k}{m[k]} pairs that are there
-#' and \eqn{n} is their number and \eqn{k}. Partial autocorrelations come from \eqn{r} by the Durbin-Levinson recursion.
-#' Those of a series with gaps can come out beyond 1, as can the coefficients themselves: these are withheld, and partial
-#' ones from there on. Many periods and lags are
-#' multiplied through Fourier transforms.
+#' (x[t] - mean)(x[t+k] - mean) / n}. Where periods are missing, the sum is over the \eqn{m_k}{m[k]} pairs that are
+#' there and \eqn{n} is their number and \eqn{k}. Partial autocorrelations come from \eqn{r} by the Durbin-Levinson
+#' recursion. Those of a series with gaps can come out beyond 1, as can the coefficients themselves: these are
+#' withheld, and partial ones from there on. Many periods and lags are multiplied through Fourier transforms.
 #'
 #' Of independent values \eqn{r_k}{r[k]} has the standard error \eqn{s_k = \sqrt{m_k n / (n + 2)} / (m_k + k)}{s[k] =
 #' sqrt(m[k] n / (n + 2)) / (m[k] + k)}, which is \eqn{\sqrt{(n - k) / (n (n + 2))}}{sqrt((n - k) / (n (n + 2)))} where
-#' no period is missing: it becomes smaller with the lag, and the band with it. A coefficient of fewer than 5 pairs has no
-#' band and is not judged.
+#' no period is missing: it becomes smaller with the lag, and the band with it. A coefficient of fewer than 5 pairs has
+#' no band and is not judged.
 #'
 #' @section Verdict: `summary()` counts the lags outside the band, how many would be outside by chance, and the
 #'   probability that chance puts as many there (each by itself: the binomial distribution); and gives the statistic of
@@ -24,28 +23,28 @@
 #'   weights). The p of a lag is that of \eqn{(r_k - \mathrm{E} r_k) / s_k}{(r[k] - E r[k]) / s[k]} as a normal deviate,
 #'   with \eqn{\mathrm{E} r_k = -m_k / ((m_k + k)(n - 1))}{E r[k] = -m[k] / ((m[k] + k)(n - 1))}. Structure is seasonal
 #'   where, around the centred average over a cycle, which takes a trend out, the coefficient of one cycle is above 0 at
-#'   99% and no more than a standard error below those beside it; of series of fewer than three cycles, where that of the
-#'   values lies above the band and those beside it. Where only the first shows it, the verdict says that the trend hides
-#'   it.
+#'   99% and no more than a standard error below those beside it; of series of fewer than three cycles, where that of
+#'   the values lies above the band and those beside it. Where only the first shows it, the verdict says that the trend
+#'   hides it.
 #'
 #'   Simulated (1,500 to 6,000 series each) this finds structure in 3 to 5% of independent normal values (8 to 480
-#'   periods). Of autoregressions with a coefficient of 0.3 it finds 24% of those of 24 periods, 57% of 60 and 88% of 120;
-#'   with 0.6, 73%, 99% and 100%. Ljung-Box over 12 lags finds 30% of those with 0.3 and 60 periods, and takes 7.5% of
-#'   noise for structure. A season of months three times as large as the noise around it, with or without a trend, is
-#'   found in 91% of series of 36 months and in all of 48 or more. Autoregressions and random walks of 36 to 60 months
-#'   are called seasonal in 0 to 4%, noise around a straight line in 0.5%.
+#'   periods). Of autoregressions with a coefficient of 0.3 it finds 24% of those of 24 periods, 57% of 60 and 88% of
+#'   120; with 0.6, 73%, 99% and 100%. Ljung-Box over 12 lags finds 30% of those with 0.3 and 60 periods, and takes
+#'   7.5% of noise for structure. A season of months three times as large as the noise around it, with or without a
+#'   trend, is found in 91% of series of 36 months and in all of 48 or more. Autoregressions and random walks of 36 to
+#'   60 months are called seasonal in 0 to 4%, noise around a straight line in 0.5%.
 #'
 #'   Fewer than 8 values, or no lag with 5 pairs, are too short to tell; a series of one value throughout is constant.
 #'
 #' @inheritParams add_growth
 #' @param lags How many lags: a number of periods or a length of time. By default two cycles, or where the periods have
-#'   none \eqn{10 \log_{10} n}{10 log10(n)}, and of each series at most a quarter of its periods and none of fewer than 5
-#'   pairs.
+#'   none \eqn{10 \log_{10} n}{10 log10(n)}, and of each series at most a quarter of its periods and none of fewer than
+#'   5 pairs.
 #' @param partial `FALSE` leaves partial autocorrelations out.
 #' @param level The share of coefficients of a series without structure that lie within the band.
-#' @param band `"white noise"`: \eqn{\pm z s_k}{+- z s[k]}, for series without any structure; or `"large lag"`: \eqn{\pm z
-#'   s_k \sqrt{1 + 2 \sum_{j<k} r_j^2}}{+- z s[k] sqrt(1 + 2 sum of r[j]^2 below k)} (Bartlett 1946), for the lags after
-#'   the last that matters.
+#' @param band `"white noise"`: \eqn{\pm z s_k}{+- z s[k]}, for series without any structure; or `"large lag"`:
+#'   \eqn{\pm z s_k \sqrt{1 + 2 \sum_{j<k} r_j^2}}{+- z s[k] sqrt(1 + 2 sum of r[j]^2 below k)} (Bartlett 1946), for
+#'   the lags after the last that matters.
 #' @return A tibble with a row for each series, measure and lag: `lag`, `cycles` (the lag in cycles), `coefficient`,
 #'   `pairs`, `products` (the sum of the products of the pairs), `lower` and `upper` (the band), `outside`, and
 #'   `partial`. `summary()` of it: `periods`, `lags` (those with a band), `outside`, `expected` (as many by chance),

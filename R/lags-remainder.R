@@ -10,9 +10,9 @@
 #' @param index A seasonal index, from [seasonal_index()]; by default that of the table itself, multiplicative.
 #' @param name Name of the new column.
 #' @return The table with one column more.
-#' @section Errors: As those of [seasonal_index()] and [deseasonalise()]; `backfill_error_season` where the line falls to
-#'   zero or below and the index is multiplicative. Of several series those whose line does have none, with a warning of
-#'   class `backfill_warning_season`.
+#' @section Errors: As those of [seasonal_index()] and [deseasonalise()]; `backfill_error_season` where the line falls
+#'   to zero or below and the index is multiplicative. Of several series those whose line does have none, with a
+#'   warning of class `backfill_warning_season`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")

@@ -33,8 +33,8 @@ verdicts <- function(p, seasonal, constant) {
   )))
 }
 
-# Coefficients as normal deviates, if the values are independent: about their mean, and about 0. The error is that of the
-# white band, whatever band was asked for.
+# Coefficients as normal deviates, if the values are independent: about their mean, and about 0. The error is that of
+# the white band, whatever band was asked for.
 deviates <- function(coefficient, pairs, lag, n) {
   error <- sqrt(pairs * n / (n + 2)) / (pairs + lag)
   error[pairs < least_pairs] <- NA
@@ -72,8 +72,8 @@ structure_p <- function(rows, line, deviate, count, cycle) {
   ifelse(n < 8 | !is.finite(smallest), NA, pmin(smallest, 1))
 }
 
-# list(found, hidden): whether the coefficient at one cycle lies above the band and no lower than those beside it, around
-# the trend where the series is long enough; and whether the trend hides that from the values themselves.
+# list(found, hidden): whether the coefficient at one cycle lies above the band and no lower than those beside it,
+# around the trend where the series is long enough; and whether the trend hides that from the values themselves.
 seasonal_lines <- function(rows, line, count, cycle) {
   if (is.null(cycle)) {
     return(list(found = rep(FALSE, nrow(count)), hidden = rep(FALSE, nrow(count))))

@@ -32,8 +32,8 @@ roll_cells <- function(parts, frame, use = "sum") {
   within_range(cells, small)
 }
 
-# The value of a planned measure in each group and period: list(value, lacking), where `lacking` says that a part of it is
-# not known.
+# The value of a planned measure in each group and period: list(value, lacking), where `lacking` says that a part of it
+# is not known.
 cell_values <- function(measure, cells, parts, frame, pooled) {
   share <- quantile_share(measure$use)
   found <- if (frame$groups$count > 0 && is_reading(measure) && !is.null(pooled_by(measure, pooled))) {

@@ -1,6 +1,6 @@
 # Working days as periods: a day off belongs to the next working day. What is recorded on it adds to that day where it
-# is an amount (a flow, what a counter rose by, a return); a reading, such as a price, says nothing of another day and is
-# left out.
+# is an amount (a flow, what a counter rose by, a return); a reading, such as a price, says nothing of another day and
+# is left out.
 
 joins_next_day <- function(measure) !measure$kind %in% c("level", "ratio")
 

@@ -58,7 +58,7 @@ check_readings <- function(planned, frame, call = caller_env()) {
   }
 }
 
-# list(value, lacking)
+# As cell_values().
 pool_groups <- function(measure, cells, parts, frame, how) {
   single <- frame
   single$groups <- list(names = frame$names, of = integer(), count = 0L)
@@ -104,8 +104,8 @@ average_groups <- function(value, how, frame, key = NULL) {
   divided(total, count)
 }
 
-# An attribute, such as the residents of an island, stands at each series of the key that it was joined by: in each group
-# and period it counts for the first of them that is `known`.
+# An attribute, such as the residents of an island, stands at each series of the key that it was joined by: in each
+# group and period it counts for the first of them that is `known`.
 counted_once <- function(known, key, frame) {
   out <- rep(TRUE, length(known))
   if (frame$groups$count == 0 || length(key) == 0 || !all(key %in% names(frame$names))) {

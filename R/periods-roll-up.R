@@ -10,16 +10,16 @@
 #' slots a period should have; its `coverage` is the share of them in which something was recorded, and it is
 #' `"complete"` where that is at least `enough`, `"partial"` where it is less, and `"empty"` where there is nothing. The
 #' first and last period are hardly ever whole, and show it this way. Each series has a cadence of its own, by the clock
-#' of its zone or by the time that passes, whichever its records keep to; one without any, or with too few records to show
-#' it, comes irregularly, whatever the others do, unless `cadence` says otherwise. With daily records, a weekday on which
-#' fewer than half of the days have one, of three at least, has no slots (a market closed on Sundays); a [calendar()] with
-#' working days says it for certain, holidays included. Where the cadence is irregular there is no coverage: a period is
-#' complete where it has a record, but the first is partial unless the table's records start on its first day, and the
-#' last unless they go on to its last day. Calculations on the table leave partial periods out.
+#' of its zone or by the time that passes, whichever its records keep to; one without any, or with too few records to
+#' show it, comes irregularly, whatever the others do, unless `cadence` says otherwise. With daily records, a weekday
+#' on which fewer than half of the days have one, of three at least, has no slots (a market closed on Sundays); a
+#' [calendar()] with working days says it for certain, holidays included. Where the cadence is irregular there is no
+#' coverage: a period is complete where it has a record, but the first is partial unless the table's records start on
+#' its first day, and the last unless they go on to its last day. Calculations on the table leave partial periods out.
 #'
-#' Where periods are working days, a day off belongs to the next one. What is recorded on it is added there where it is an
-#' amount (a flow, what a counter rose by, a return), and left out where it is a reading, such as a price; printing the
-#' table says how much there was of either.
+#' Where periods are working days, a day off belongs to the next one. What is recorded on it is added there where it is
+#' an amount (a flow, what a counter rose by, a return), and left out where it is a reading, such as a price; printing
+#' the table says how much there was of either.
 #'
 #' A periods table can be rolled up further, to periods that its own fit into: days to months, months to years, not
 #' weeks to months. The figures are those that the records give, and standings are carried along; only the average of a
@@ -38,8 +38,8 @@
 #'   partial, unless its cadence is irregular or `absent` says that silence means zero.
 #'
 #'   Last readings that are added up (of a counter, or of a level with `together` as `"sum"`) are the last one known of
-#'   each sub-series, between its first and its last reading; where one is not known the sum is partial. Other readings of
-#'   several counters are refused. An attribute that [add_attributes()] joined counts once for its key, however many
+#'   each sub-series, between its first and its last reading; where one is not known the sum is partial. Other readings
+#'   of several counters are refused. An attribute that [add_attributes()] joined counts once for its key, however many
 #'   sub-series have that.
 #'
 #' @param x A records table, from [read_records()] or [as_records()], a source of [read_records()] that is `chunked`, or
@@ -219,8 +219,8 @@ logged <- function(measure) {
     value <- value / unit
     impossible <- sum(value < -1, na.rm = TRUE)
     if (impossible > 0) {
-      rlang::warn(sprintf("%s below -100%%, more than there is to lose; %s left out.",
-                          count_of(impossible, "return lies", "returns lie"), if (impossible == 1) "it is" else "they are"),
+      rlang::warn(sprintf("%s below -100%%, more than there is to lose, and %s left out.",
+                          count_of(impossible, "return lies", "returns lie"), if (impossible == 1) "is" else "are"),
                   class = c("backfill_warning_values", "backfill_warning"))
       value[which(value < -1)] <- NA
     }

@@ -64,8 +64,7 @@ describe_leaders <- function(x, shown, about) {
   c(
     sprintf("%s leads in %s with %s.", ranked_names(shown, about)[[1]], shown$period[[1]],
             trimws(format_figures(x$value[1]))),
-    if (about$lacking > 0) sprintf("%s no whole value there.", if (about$lacking == 1) "1 series has" else
-      sprintf("%d series have", about$lacking))
+    if (about$lacking > 0) paste(count_of(about$lacking, "series has", "series have"), "no whole value there.")
   )
 }
 
@@ -99,7 +98,8 @@ print.backfill_band_counts <- function(x, n = 20, ...) {
 #' @export
 print.backfill_summary <- function(x, n = 40, ...) {
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  print_lines(shown, c(mean_per_year = "return", volatility_per_year = "share"), n, paste(x[["column"]], x[["measure"]]))
+  units <- c(mean_per_year = "return", volatility_per_year = "share")
+  print_lines(shown, units, n, paste(x[["column"]], x[["measure"]]))
   reasons <- attr(x, "reasons")
   if (NROW(reasons) > 0) {
     said <- vapply(split(reasons, factor(reasons$column, unique(reasons$column))), function(of) {

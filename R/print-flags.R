@@ -29,7 +29,7 @@ describe_false_alarms <- function(x, about, counts) {
                   if (counts[["flagged"]] == 1) "is" else "are")
   design <- designed_share(about)
   if (is.na(design$share)) {
-    return(sprintf("%s. How many would be by chance depends on how much the figures vary: such limits do not tell.", said))
+    return(paste0(said, ". How many would be by chance depends on how much the figures vary: such limits do not tell."))
   }
   said <- sprintf("%s; by its design the rule flags %s %s of independent normal figures, here %s.", said, design$bound,
                   share_in_words(design$share), format(signif(judged * design$share, 2), scientific = FALSE))

@@ -34,8 +34,8 @@ describe_structure <- function(memory, season) {
   strongest <- gsub(", ([0-9]+)$", " and \\1", memory$strongest)
   said <- sprintf(
     "%s: %s (%s). %d of %s outside the band, where %.1f would by chance (%s)%s.",
-    name, memory$verdict, p_in_words(memory$p), memory$outside, paste(count_of(memory$lags, "lag"), if (memory$lags == 1)
-      "lies" else "lie"), memory$expected, p_in_words(memory$outside_p),
+    name, memory$verdict, p_in_words(memory$p), memory$outside, count_of(memory$lags, "lag lies", "lags lie"),
+    memory$expected, p_in_words(memory$outside_p),
     if (nzchar(strongest)) paste("; strongest at", strongest) else ""
   )
   if (isTRUE(memory$hidden)) {

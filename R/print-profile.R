@@ -4,10 +4,10 @@ describe_profile <- function(x, most = 8) {
   season <- attr(x, "season")
   line <- profile_lines(x)
   known <- which(!is.na(x[["value"]]))
+  over <- sub("^(week|month)$", "\\1 of the year", season$over)
   c(
     sprintf("%s of %s at each %s%s, of %s.", sentence_case(statistic_in_words(season$stat)),
-            in_words(unique(x[["measure"]])), sub("^week$", "week of the year", sub("^month$", "month of the year",
-                                                                                   season$over)),
+            in_words(unique(x[["measure"]])), over,
             if (is.null(season$split)) "" else sprintf(", apart by %s", gsub("_", " ", season$split)),
             count_of(sum(x[["n"]]), season$counted, season$counted)),
     if (length(unique(line)) <= most) {

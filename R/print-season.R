@@ -63,7 +63,8 @@ columns_left <- list(
   season_tests = c("periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f", "range_before",
                    "range_after"),
   trends = c("start", "end", "error", "worth", "slope_per_year"),
-  autocorrelation = c("products", "lower"), cross_correlation = "lower", memory = c("periods", "ljung_box", "around_trend"),
+  autocorrelation = c("products", "lower"), cross_correlation = "lower",
+  memory = c("periods", "ljung_box", "around_trend"),
   flags = c("prior", "direction"), flagged = c("prior", "direction", "lower", "upper")
 )
 

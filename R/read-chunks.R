@@ -128,9 +128,11 @@ check_chunk_order <- function(survey, before, names, call) {
     same <- survey$in_order[[at]] && survey$lowest[[at]] == before[[at]]
     abort_backfill(
       "duplicates",
-      sprintf("%s%s.", if (same) "Two parts of the file have a record for the same time" else
-        "The file is not in order of time", if (length(names) > 0) sprintf(" in the series %s", paste(
-          vapply(vctrs::vec_slice(names, at), as.character, ""), collapse = " / ")) else ""),
+      sprintf(
+        "%s%s.",
+        if (same) "Two parts of the file have a record for the same time" else "The file is not in order of time",
+        if (length(names) > 0) sprintf(" in the series %s", names_of_lines(vctrs::vec_slice(names, at))) else ""
+      ),
       i = "Read in chunks, records of the same series and time are found only where each series is in order of time.",
       ">" = "Set `duplicates` to \"keep\" where each is a record of its own, or read the file without `chunked`.",
       call = call

@@ -16,10 +16,10 @@ read_database <- function(connection, form, call, shown = NULL) {
   table <- form$table %||% (if (length(tables) == 1) tables)
   query <- !is.null(table) && grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
   if (is.null(table) || (!query && !table %in% tables)) {
-    abort_backfill("file", if (is.null(table)) "Which table of the database is to be read is not said." else
-      sprintf("The database has no table %s.", quoted(table)),
-      i = sprintf("Its tables are %s.", in_words(quoted(tables))),
-      ">" = "Name one, or give a SELECT: `table`.", call = call)
+    what <- if (is.null(table)) "Which table of the database is to be read is not said." else
+      sprintf("The database has no table %s.", quoted(table))
+    abort_backfill("file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
+                   ">" = "Name one, or give a SELECT: `table`.", call = call)
   }
   data <- tryCatch(
     if (query) DBI::dbGetQuery(connection, table) else DBI::dbReadTable(connection, table, check.names = FALSE),
@@ -28,5 +28,6 @@ read_database <- function(connection, form, call, shown = NULL) {
   if (inherits(data, "error")) {
     abort_backfill("file", "The database does not answer as it should.", i = conditionMessage(data), call = call)
   }
-  new_raw(lapply(as.list(data), in_one_encoding), nrow(data), list(enc2utf8(names(data))), shown %||% (if (query) "query" else table), identity)
+  source <- shown %||% (if (query) "query" else table)
+  new_raw(lapply(as.list(data), in_one_encoding), nrow(data), list(enc2utf8(names(data))), source, identity)
 }

@@ -66,8 +66,8 @@ check_title <- function(file, delimiter, form, call) {
   stop_title(filled, near$line, form$header_rows, file, call)
 }
 
-# `filled` says of the first lines which of their fields are. Of several header rows the upper one may be filled once for
-# several columns, but it does not start with its only name.
+# `filled` says of the first lines which of their fields are. Of several header rows the upper one may be filled once
+# for several columns, but it does not start with its only name.
 stop_title <- function(filled, line, header_rows, file, call) {
   titled <- identical(which(filled[[1]]), 1L)
   looked_at <- seq(if (titled) 1 else header_rows, length(line))

@@ -81,9 +81,9 @@ days_as_written <- function(dim, calendar, file, call) {
   list(second = second, note = julian_note(second, calendar))
 }
 
-# Days since 1970 of dates in a calendar of the conventions. The mixed one (standard, gregorian) is the Julian calendar up
-# to 4 October 1582, which is followed by the 15th of the Gregorian one. Richards, E. G. (2013). Calendars. In: Urban, S.
-# and Seidelmann, P. K. (eds.), Explanatory Supplement to the Astronomical Almanac, 3rd ed., section 15.11.
+# Days since 1970 of dates in a calendar of the conventions. The mixed one (standard, gregorian) is the Julian calendar
+# up to 4 October 1582, which is followed by the 15th of the Gregorian one. Richards, E. G. (2013). Calendars. In:
+# Urban, S. and Seidelmann, P. K. (eds.), Explanatory Supplement to the Astronomical Almanac, 3rd ed., section 15.11.
 cf_day <- function(year, month, day, calendar, file, call) {
   if (!calendar %in% c("standard", "gregorian", "proleptic_gregorian", "julian", "noleap", "365_day")) {
     abort_backfill("file", sprintf("%s counts its time in a calendar of its own, %s.", basename(file$shown),

@@ -131,7 +131,8 @@ guess_kind <- function(name, value, series) {
   concentration <- list(kind = "level", reason = "its name is that of a concentration", open = TRUE)
   named <- grepl(concentrations, words, perl = TRUE)
   if (length(step) < 3) {
-    return(if (named) concentration else list(kind = "flow", reason = "too few values to tell; taken for a flow", open = TRUE))
+    unknown <- list(kind = "flow", reason = "too few values to tell; taken for a flow", open = TRUE)
+    return(if (named) concentration else unknown)
   }
   rises <- mean(step > 0)
   if (all(step >= 0) && rises > 0.5) {
@@ -154,8 +155,9 @@ guess_kind <- function(name, value, series) {
   if (all(value != 0) && mean(abs(step)) < 0.1 * mean(abs(value))) {
     return(list(kind = "level", reason = "it changes little from one record to the next", open = TRUE))
   }
-  list(kind = "flow", reason = if (all(value == floor(value))) "whole numbers that come and go, as counts do" else
-    "amounts that come and go")
+  whole <- all(value == floor(value))
+  list(kind = "flow", reason = paste(if (whole) "whole numbers" else "amounts", "that come and go",
+                                     if (whole) "as counts do"))
 }
 
 # What is measured in the air or in water, as an amount in a volume.

@@ -172,8 +172,10 @@ across <- function(raw, kept, cells, measure_of, new, measures, when, series, no
 
 # Columns of one type stay it; else their texts are put together.
 stack_columns <- function(columns) {
-  blank <- vapply(columns, function(x) is.logical(x) && all(is.na(x)), NA)
-  if (all(blank | vapply(columns, function(x) is.numeric(x) && !is.object(x), NA))) {
+  figures <- vapply(columns, function(x) {
+    is.numeric(x) && !is.object(x) || is.logical(x) && all(is.na(x))
+  }, NA)
+  if (all(figures)) {
     return(unlist(lapply(columns, as.double), use.names = FALSE))
   }
   unlist(lapply(columns, function(x) if (is.double(x) && !is.object(x)) exact_figures(x) else as.character(x)),

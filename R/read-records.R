@@ -66,8 +66,8 @@
 #'   the first hour, any further one the second), `"first"` or `"second"`.
 #' @param hour_ending Whether times are the ends of what they stand for: `TRUE` where hours run from 1 to 24 (or times
 #'   from 01:00 to 24:00) and 1 is the hour from midnight to 01:00, so that each record stands at the start of its hour;
-#'   `FALSE` where 24:00 is the next midnight, as ISO 8601 has it. Not needed for times that stand at 00:00; where they run
-#'   to 24:00 and never do, it must be given.
+#'   `FALSE` where 24:00 is the next midnight, as ISO 8601 has it. Not needed for times that stand at 00:00; where they
+#'   run to 24:00 and never do, it must be given.
 #' @param missing Codes that stand for a missing value, such as `c("-99", "closed")`.
 #' @param decimal_mark `"."` or `","`; `NULL` to find it.
 #' @param duplicates What becomes of records of one series for the same instant: `"error"`; `"keep"` where each is an
@@ -110,8 +110,8 @@
 read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows", source = NULL,
                          skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL, pivot_year = 1969,
                          year_start = NULL, repeated = "order", hour_ending = NULL, missing = NULL,
-                         decimal_mark = NULL,                         duplicates = "error", strict = FALSE, delimiter = NULL, quote = "\"", encoding = NULL,
-                         sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE) {
+                         decimal_mark = NULL, duplicates = "error", strict = FALSE, delimiter = NULL, quote = "\"",
+                         encoding = NULL, sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE) {
   rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
                        strict, hour_ending)
   check_layout(layout)

@@ -34,12 +34,13 @@ write_cold_store <- function(file) {
   }))
   names(readings) <- c("store", "hall", format(date))
   cell <- function(store, hall, date) list(readings$store == store & readings$hall == hall, format(as.Date(date)))
-  put <- function(where, text) readings[where[[1]], where[[2]]] <<- text
-  put(cell("Quay", "1", "2030-04-22"), "")
-  put(cell("Quay", "2", "2030-04-22"), "")
-  put(cell("Slip", "2", "2030-12-30"), "")
-  put(cell("Mole", "1", "2031-08-04"), "")
-  put(cell(truth$fault$store, truth$fault$hall, truth$fault$date), truth$fault$text)
+  blank <- list(cell("Quay", "1", "2030-04-22"), cell("Quay", "2", "2030-04-22"), cell("Slip", "2", "2030-12-30"),
+                cell("Mole", "1", "2031-08-04"))
+  for (where in blank) {
+    readings[where[[1]], where[[2]]] <- ""
+  }
+  fault <- cell(truth$fault$store, truth$fault$hall, truth$fault$date)
+  readings[fault[[1]], fault[[2]]] <- truth$fault$text
   utils::write.csv(readings, file, row.names = FALSE, quote = FALSE)
   c(truth, list(lines = nrow(readings), dates = length(date)))
 }

@@ -1,5 +1,6 @@
-# Oracles: what a period, its coverage, a roll-up, growth, windows, seasons and flags are, once more, slowly and in plain
-# base R, without a line of the package's. They are run over random tables; `make oracle` runs them over thousands.
+# Oracles: what a period, its coverage, a roll-up, growth, windows, seasons and flags are, once more, slowly and in
+# plain base R, without a line of the package's. They are run over random tables; `make oracle` runs them over
+# thousands.
 
 oracle_zones <- c("UTC", "Europe/Paris", "America/St_Johns", "Australia/Lord_Howe", "Pacific/Apia", "Asia/Kathmandu",
                   "America/New_York", "WET")
@@ -32,8 +33,8 @@ oracle_table <- function(seed) {
   data$value[sample.int(nrow(data), 1)] <- NA
   data <- rbind(data, data[sample.int(nrow(data), pick(0:2)), ])
   data <- data[sample.int(nrow(data)), ]
-  every <- switch(way, months = pick(c("quarter", "year")), passing = , clock = pick(c("day", "week", "month", "third")),
-                  pick(c("week", "month", "third", "quarter")))
+  every <- pick(switch(way, months = c("quarter", "year"), passing = , clock = c("day", "week", "month", "third"),
+                       c("week", "month", "third", "quarter")))
   list(data = data, zone = zone, way = way, step = step, every = every)
 }
 
@@ -62,7 +63,8 @@ oracle_start <- function(when, every, zone) {
   day <- as.Date(sprintf("%04d-%02d-%02d", parts$year + 1900, parts$mon + 1, parts$mday))
   back <- function(day, to) as.Date(sprintf("%s-%02d", format(day, "%Y-%m"), to))
   switch(every,
-    day = day, week = day - (parts$wday + 6) %% 7, third = back(day, c(1, 11, 21)[pmin((parts$mday - 1) %/% 10, 2) + 1]),
+    day = day, week = day - (parts$wday + 6) %% 7,
+    third = back(day, c(1, 11, 21)[pmin((parts$mday - 1) %/% 10, 2) + 1]),
     month = back(day, 1),
     quarter = as.Date(sprintf("%04d-%02d-01", parts$year + 1900, parts$mon %/% 3 * 3 + 1)),
     year = as.Date(sprintf("%04d-01-01", parts$year + 1900))
@@ -108,7 +110,8 @@ oracle_margin <- c(day = 3, week = 9, third = 13, month = 33, quarter = 95, year
 
 oracle_count <- function(table, first, last) {
   days <- as.numeric(as.Date(last) - first) + 2 * oracle_margin[[table$every]]
-  switch(table$way, passing = days * 86400 / table$step, clock = days * table$step, dates = days, months = days %/% 28 + 2)
+  switch(table$way, passing = days * 86400 / table$step, clock = days * table$step, dates = days,
+         months = days %/% 28 + 2)
 }
 
 whole <- function(x) ifelse(x$standing == "complete", x$value, NA)

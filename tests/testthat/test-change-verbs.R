@@ -292,7 +292,8 @@ test_that("a ranking names the first of all, what stands in its way, and takes n
   expect_equal(ranked$change[1], -150)
   expect_true(all(is.na(ranked$percent)))
   expect_match(said(ranked), "-150.0 pp", fixed = TRUE)
-  expect_error(rank_changes(grown, of = "growth", as = "percent"), "a change already", class = "backfill_error_argument")
+  expect_error(rank_changes(grown, of = "growth", as = "percent"), "a change already",
+               class = "backfill_error_argument")
 })
 
 test_that("a note goes with its column, and goes when that is replaced", {

@@ -331,11 +331,12 @@ test_that("a bad value is told by the option that it was given to, for every opt
     options <- known[[name]]$options
     for (option in setdiff(names(Filter(function(one) !is.null(one$value), options)), any_text)) {
       asked <- if (name == "inspect") list() else whole[setdiff(names(whole), option)]
-      used <- if (option %in% c("stat", "type") && name != "season") beside[[option]][option == "type"] else
-        beside[[option]]
-      ran <- command_line(name, nights, if (length(asked) > 0) rbind(paste0("--", names(asked)), unlist(asked)),
-                          if (option == "type") c("--figure", "a.png") else used, paste0("--", option), "bad/!x", "--quiet",
-                          dir = folder)
+      used <- if (option != "stat" || name == "season") beside[[option]]
+      if (option == "type") {
+        used <- c("--figure", "a.png")
+      }
+      ran <- command_line(name, nights, if (length(asked) > 0) rbind(paste0("--", names(asked)), unlist(asked)), used,
+                          paste0("--", option), "bad/!x", "--quiet", dir = folder)
       said <- paste(ran$err, collapse = " ")
       expect_identical(ran$status, 2L, label = paste(name, option, said))
       expect_match(said, paste0("--", option), fixed = TRUE, label = paste(name, option, said))

@@ -293,7 +293,8 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
   expect_equal(as.numeric(design(beyond = c(quantile = 0.9))[["share"]]), 0.1)
   expect_identical(design(beyond = c(sd = 2, percent = 10), beyond_all = TRUE)[["bound"]], "at most")
   expect_identical(design(beyond = c(sd = 2, percent = 10))[["bound"]], "at least")
-  expect_match(said_of(flag_periods(by_month(noise + 100), beyond = c(percent = 2))), "depends on how much the figures vary")
+  percent <- flag_periods(by_month(noise + 100), beyond = c(percent = 2))
+  expect_match(said_of(percent), "depends on how much the figures vary")
   walk <- flag_periods(by_month(as.numeric(stats::arima.sim(list(ar = 0.8), 120))))
   expect_match(said_of(walk), "That does not hold for .* whose deviations hang together")
   # Noise is said to hang together in about 1% of series.
@@ -341,9 +342,9 @@ test_that("a missing row is like an empty one, a floor counts itself, and what w
   without <- x[-gone, ]
   expect_equal(judged(without), judged(empty), ignore_attr = TRUE)
   level <- by_month(c(100, 104, 100, 96, 103.9))
-  expect_identical(flag_periods(level, "previous period", c(percent = 1), floor = 4)$flag, c(NA, TRUE, TRUE, TRUE, TRUE))
-  expect_identical(flag_periods(level, "previous period", c(percent = 1), floor = 4.1)$flag,
-                   c(NA, FALSE, FALSE, FALSE, TRUE))
+  flagged <- function(floor) flag_periods(level, "previous period", c(percent = 1), floor = floor)$flag
+  expect_identical(flagged(4), c(NA, TRUE, TRUE, TRUE, TRUE))
+  expect_identical(flagged(4.1), c(NA, FALSE, FALSE, FALSE, TRUE))
   # A quantile has 8 past deviations at least, as the others.
   few <- flag_periods(by_month(rnorm(40)), "previous period", c(quantile = 0.5))
   expect_identical(which(!is.na(few$flag))[1], 10L)
@@ -364,7 +365,7 @@ test_that("robust limits are the same as by sorting, and take no long time over 
     middle <- stats::median(past)
     expect_equal(found$score[t], (off[t - 1] - middle) / stats::mad(past))
   }
-  long <- roll_up(records_of(as.POSIXct("2000-01-01", tz = "UTC") + 3600 * seq_len(1e5), x = rnorm(1e5), kind = "level"),
-                  "hour")
+  hours <- as.POSIXct("2000-01-01", tz = "UTC") + 3600 * seq_len(1e5)
+  long <- roll_up(records_of(hours, x = rnorm(1e5), kind = "level"), "hour")
   expect_lt(system.time(flag_periods(long, "previous period", c(mad = 3, quantile = 0.99)))[["elapsed"]], 10)
 })

@@ -83,7 +83,7 @@ test_that("returns that cannot be are left out with a sentence, and silence has 
 })
 
 test_that("the size of a table counts its measures", {
-  twice <- as_records(tibble::tibble(when = as.POSIXct(c("2030-01-01", "2036-06-01"), tz = "UTC"), a = 1, b = 2), "when",
-                      c(a = "flow", b = "flow"))
+  ends <- as.POSIXct(c("2030-01-01", "2036-06-01"), tz = "UTC")
+  twice <- records_of(ends, a = c(1, 1), b = c(2, 2))
   expect_error(roll_up(twice, "2 seconds", cadence = "irregular"), "of 2 measures", class = "backfill_error_input")
 })

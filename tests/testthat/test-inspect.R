@@ -74,8 +74,8 @@ test_that("concentrations are levels, and what the values do not decide is left 
   set.seed(7)
   figures <- replicate(5, round(stats::rexp(60, 0.05), 1))
   columns <- c("gas", "NO2", "smoke_ppm", "dust (ug/m3)", "kilos")
-  file <- text_file(paste(c("day", columns), collapse = ","), paste(days, apply(figures, 1, paste, collapse = ","),
-                                                                   sep = ","))
+  rows <- paste(days, apply(figures, 1, paste, collapse = ","), sep = ",")
+  file <- text_file(paste(c("day", columns), collapse = ","), rows)
   found <- inspect_file(file)
   expect_equal(unlist(found$arguments$measures[columns], use.names = FALSE), c(rep("level", 4), "flow"))
   expect_match(found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* added up", all = FALSE)
@@ -96,7 +96,8 @@ test_that("of two columns of dates the other one is named, and never a series", 
 test_that("several files for the same days are a series each unless the user says otherwise", {
   folder <- withr::local_tempdir()
   for (name in c("north", "south")) {
-    writeLines(c("day,kilos", paste(as.Date("2031-04-01") + 0:9, 11:20, sep = ",")), file.path(folder, paste0(name, ".csv")))
+    writeLines(c("day,kilos", paste(as.Date("2031-04-01") + 0:9, 11:20, sep = ",")),
+               file.path(folder, paste0(name, ".csv")))
   }
   files <- list.files(folder, full.names = TRUE)
   found <- inspect_file(files)
