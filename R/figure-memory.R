@@ -43,7 +43,7 @@ autoplot.backfill_autocorrelation <- function(object, type = "coefficient", refe
                     gsub("_", " ", if (season$of == "value") in_words(unique(object$measure)) else season$of)),
     x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL, caption = season_caption(season),
     subtitle = sprintf("Shaded: where %g%% of lags lie by chance. Orange: outside.%s", 100 * season$level,
-                       if (is.null(season$cycle)) "" else " Dotted: whole cycles.")
+                       if (season$most >= (season$cycle$length %||% Inf)) " Dotted: whole cycles." else "")
   )
 }
 

@@ -30,7 +30,7 @@ bands <- add_bands(nights, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear r
 draw(autoplot(count_bands(bands)), "guest-nights-bands")
 draw(autoplot(seasonal_index(nights), type = "ratios"), "guest-nights-season")
 draw(autoplot(project(nights, 12, base = "line")), "guest-nights-projected")
-draw(autoplot(autocorrelation(nights), reference = TRUE), "guest-nights-memory")
+draw(autoplot(autocorrelation(nights, lags = 24), reference = TRUE), "guest-nights-memory")
 draw(autoplot(flag_periods(nights, "same position", c(percent = 12))), "guest-nights-flags")
 auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
                         measures = c(close = "level"))
