@@ -57,8 +57,9 @@ check_period_columns <- function(x, call) {
     stop_column("measure", "the table knows no measure %s; its measures are %s", in_words(quoted(unknown), 4),
                 in_words(quoted(names(roles(x)$measures))))
   }
-  if (!inherits(x$period, c("Date", "POSIXct")) || anyNA(x$period)) {
-    stop_column("period", "it must hold the start of a period in every row")
+  class <- if (by_clock(roles(x)$calendar)) "POSIXct" else "Date"
+  if (!inherits(x$period, class) || anyNA(x$period)) {
+    stop_column("period", "it must hold the start of a period in every row, as a %s", class)
   }
   for (name in c("value", "n", "coverage")) {
     if (!is.numeric(x[[name]])) {

@@ -91,3 +91,30 @@ test_that("a survey of times finds their ends and their step, in any order", {
   expect_true(survey(as.Date(c("2031-02-28", "2032-02-29", "2031-04-30")))$month_ends)
   expect_false(survey(as.Date(c("2031-02-28", "2032-02-28")))$month_ends)
 })
+
+test_that("a periods table changed by hand is taken if it is sound, and refused in words if not", {
+  days <- as.Date("2031-01-06") + 0:69
+  weekly <- roll_up(records_of(days, kilos = 1:70), "week")
+  changed <- function(column, value) {
+    weekly[[column]] <- value
+    weekly
+  }
+  sound <- list(
+    droplevels(weekly$standing), factor(weekly$standing, rev(levels(weekly$standing))), as.character(weekly$standing)
+  )
+  for (standing in sound) {
+    expect_equal(add_growth(changed("standing", standing))$growth, add_growth(weekly)$growth)
+    further <- roll_up(changed("standing", standing), "5 weeks")
+    expect_identical(as.character(further$standing), as.character(roll_up(weekly, "5 weeks")$standing))
+  }
+  expect_equal(add_per_day(changed("measure", factor(weekly$measure)))$per_day, weekly$value / 7)
+  broken <- list(coverage = 2, coverage = "1", n = NA_integer_, n = -1L, measure = "fish", measure = NA_character_,
+                 standing = "odd", value = "a", period = weekly$period + 1, period = as.POSIXct(weekly$period), period = 1)
+  verbs <- list(add_growth, gaps, widen, flag_periods, autocorrelation, function(x) roll_up(x, "5 weeks"))
+  for (i in seq_along(broken)) {
+    for (verb in verbs) {
+      expect_error(verb(changed(names(broken)[i], broken[[i]])), names(broken)[i], class = "backfill_error_input")
+    }
+  }
+  expect_error(add_growth(records_of(days, kilos = 1)), "Roll the records up first", class = "backfill_error_input")
+})
