@@ -101,6 +101,18 @@ write_chunk_cpp <- function(path, start, bytes, quote, header, chunk) {
     .Call(`_backfill_write_chunk_cpp`, path, start, bytes, quote, header, chunk)
 }
 
+file_kind_cpp <- function(path) {
+    .Call(`_backfill_file_kind_cpp`, path)
+}
+
+copy_bytes_cpp <- function(from, to) {
+    .Call(`_backfill_copy_bytes_cpp`, from, to)
+}
+
+to_standard_output_cpp <- function(path) {
+    .Call(`_backfill_to_standard_output_cpp`, path)
+}
+
 flags_cpp <- function(series, number, value, base, given, position, first, rule, widened, widened_robust) {
     .Call(`_backfill_flags_cpp`, series, number, value, base, given, position, first, rule, widened, widened_robust)
 }

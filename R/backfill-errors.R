@@ -5,11 +5,27 @@
 # backticks is the argument at fault, which the condition tells as `argument`.
 abort_backfill <- function(class, what, ..., call = caller_env()) {
   rlang::abort(
-    c(what, ...),
+    visible(c(what, ...)),
     class = c(paste0("backfill_error_", class), "backfill_error"),
     argument = argument_named(what),
     call = call
   )
+}
+
+# Text that may hold names and values from data, with its control characters written out, so that none reaches a terminal.
+# Line ends are left to those who break lines.
+visible <- function(x) {
+  odd <- grep("[\\x01-\\x09\\x0b-\\x1f\\x7f]|\\xc2[\\x80-\\x9f]", x, perl = TRUE, useBytes = TRUE)
+  for (i in odd) {
+    codes <- utf8ToInt(enc2utf8(x[[i]]))
+    control <- !is.na(codes) & (codes < 32 & codes != 10 | codes >= 127 & codes < 160)
+    if (any(control)) {
+      parts <- vapply(codes, intToUtf8, "")
+      parts[control] <- sprintf("\\x%02x", codes[control])
+      x[[i]] <- paste(parts, collapse = "")
+    }
+  }
+  x
 }
 
 argument_named <- function(what) {

@@ -97,5 +97,5 @@ dplyr_col_modify.backfill_table <- function(data, cols) {
 
 # The files that a table, or a result, was made of. None of them is ever overwritten.
 sources_of <- function(x) {
-  c(roles(x)$sources, roles(x)$account$sources$source, attr(x, "season")$sources, attr(x, "sources"))
+  c(roles(x)$sources, roles(x)$account$sources$source, roles(x)$beside, attr(x, "season")$sources, attr(x, "sources"))
 }

@@ -55,8 +55,9 @@ calendar <- function(every, zone = NULL, week_start = "Monday", year_start = 1, 
     list(
       unit = length$unit, number = length$count, base = match(base$of, base_codes) - 1L,
       count = base$each * length$count, zone = if (!is.null(zone)) check_zone(zone), week_start = week_start,
-      year_start = as.integer(year_start), weekdays = as.integer(sum(2^(open - 1))), holidays = holidays,
-      workdays = given
+      year_start = as.integer(year_start), weekdays = as.integer(sum(2^(open - 1))),
+      holidays = as.numeric(holidays),
+      workdays = given, source = attr(holidays, "source")
     ),
     class = "backfill_calendar"
   )
@@ -172,5 +173,5 @@ check_holidays <- function(holidays, call = caller_env()) {
     abort_backfill("argument", sprintf("`holidays` is %s; it must be a Date vector.", value_in_words(holidays)),
                    ">" = "read_holidays() makes one of an iCalendar file.", call = call)
   }
-  sort(unique(floor(as.numeric(holidays))))
+  structure(sort(unique(floor(as.numeric(holidays)))), source = attr(holidays, "source"))
 }

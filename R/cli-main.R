@@ -82,7 +82,7 @@ main_help <- function() {
 
 # Messages go to standard error, so that standard output holds data and nothing else.
 say <- function(...) {
-  cat(paste0(c(...), "\n"), sep = "", file = stderr())
+  cat(paste0(visible(c(...)), "\n"), sep = "", file = stderr())
 }
 
 # Says on a terminal what is being done for as long as it takes; elsewhere says nothing.

@@ -21,7 +21,8 @@ output_options <- function(type = "How the figure is drawn: lines (the default),
 without_events <- function(options) options[setdiff(names(options), "events")]
 
 # Looks at everything that is to be written before any of it is made, so that a run that cannot end well writes nothing.
-check_outputs <- function(options, input) {
+check_outputs <- function(options, inputs) {
+  input <- files_read(options, inputs)
   check_drawn(options)
   if (!is.null(options$out)) {
     for_options("out", {
@@ -58,6 +59,12 @@ check_drawn <- function(options) {
   if (is.null(options$figure) && length(given) > 0) {
     stop_usage(sprintf("`--%s` is given, but no figure is drawn.", given[[1]]), ">" = "Name one with `--figure`.")
   }
+}
+
+# Every file that the command reads: what patterns stand for, and what options name.
+files_read <- function(options, inputs) {
+  patterns <- grepl("[*?[]", inputs) & !file.exists(inputs)
+  c(inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)), unlist(options[c("holidays", "events", "index")]))
 }
 
 # Two results in one file would leave only the second.
@@ -103,6 +110,28 @@ put_periods <- function(x, rejected, format, options, of = "value", instead = NU
   )
 }
 
+# Sends what `write` writes into a file to standard output, and says so where not all of it arrives, which R does not.
+to_output <- function(write) {
+  path <- tempfile("output-")
+  on.exit(unlink(path))
+  on_full_disk(write(path), function(reason) {
+    abort_backfill("file", sprintf("The temporary folder %s cannot be written to: %s.", tempdir(), reason),
+                   ">" = "Free some space, or name another folder in TMPDIR.", call = NULL)
+  })
+  if (sink.number() > 0) {
+    # Somebody in this session is listening.
+    return(writeLines(readLines(path, encoding = "UTF-8")))
+  }
+  flush(stdout())
+  fault <- to_standard_output_cpp(path)
+  if (grepl("pipe", fault, ignore.case = TRUE)) {
+    stop("SIGPIPE")
+  }
+  if (nzchar(fault)) {
+    abort_backfill("file", sprintf("Standard output cannot be written: %s.", fault), call = NULL)
+  }
+}
+
 # Says the sentences and puts the table, the figure and the rows set aside where they are to go.
 put_result <- function(table, rejected, format, options, sources, said, show, draw) {
   if (!options$quiet) {
@@ -111,18 +140,22 @@ put_result <- function(table, rejected, format, options, sources, said, show, dr
   # Made before anything is written, as it may be refused.
   plot <- if (!is.null(options$figure)) draw()
   if (!is.null(options$out)) {
-    write_beside(options$out, function(path) put_table(table, path, format))
-  } else if (format != "table") {
-    put_table(table, "", format)
+    write_beside(options$out, function(path) put_table(table, path, format), NULL)
   } else {
-    show()
+    to_output(function(path) {
+      if (format == "table") {
+        writeLines(enc2utf8(utils::capture.output(show())), path, useBytes = TRUE)
+      } else {
+        put_table(table, path, format)
+      }
+    })
   }
   if (!is.null(options$figure)) {
     size <- figure_size(options$size)
     doing("Drawing", write_figure(plot, options$figure, size[[1]], size[[2]], sources))
   }
   if (!is.null(options$aside)) {
-    write_beside(options$aside, function(path) data.table::fwrite(rejected, path))
+    write_beside(options$aside, function(path) data.table::fwrite(harmless(as.list(rejected)), path), NULL)
   }
   written <- c(options$out, options$figure, options$aside)
   if (!options$quiet && length(written) > 0) {

@@ -125,7 +125,7 @@ check_season_options <- function(options, asked, inputs) {
     refuse_options(options, "events", "the figure has no axis of dates")
   }
   if (!is.null(options$save)) {
-    for_options("save", check_output(options$save, inputs, call = NULL))
+    for_options("save", check_output(options$save, files_read(options, inputs), call = NULL))
     need_package("jsonlite", "to write JSON", call = NULL)
     check_apart(unlist(options[c("out", "figure", "aside", "save")]))
     if (asked %in% c("project", "profile", "grid") || !is.null(options$index)) {

@@ -13,5 +13,8 @@
 autoplot <- function(object, ...) {
   # Not ggplot2's function itself, as importing that would load ggplot2, and with it double the time in which the
   # command line starts, where nothing is drawn.
-  ggplot2::autoplot(object, ...)
+  plot <- ggplot2::autoplot(object, ...)
+  # What it was made of, for write_figure() never to replace.
+  attr(plot, "sources") <- sources_of(object)
+  plot
 }

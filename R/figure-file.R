@@ -3,7 +3,7 @@
 #' @param plot A ggplot2 plot, such as [autoplot()] gives.
 #' @param file Where to: a name that ends in `.png`, `.svg` or `.pdf`.
 #' @param width,height Size in pixels; of the latter two kinds at 130 pixels an inch.
-#' @param sources Files that must not be overwritten.
+#' @param sources Files that must not be overwritten, beside those that the result was made of.
 #' @return `file`, invisibly. It is written beside its place and renamed into it, so that nothing half-written stays.
 #' @section Errors: `backfill_error_file` for another ending, a folder that is not there, and a file of `sources`;
 #'   `backfill_error_argument` for a size.
@@ -13,11 +13,13 @@
 #' write_figure(autoplot(roll_up(nights, every = "quarter")), file, width = 960, height = 600)
 #' @export
 write_figure <- function(plot, file, width = 1280, height = 800, sources = character()) {
-  check_output(file, sources, current_env())
+  check_output(file, c(sources, attr(plot, "sources")), current_env())
   check_figure_type(file, current_env())
   check_whole(width, "width", 200, 10000, "pixels")
   check_whole(height, "height", 200, 10000, "pixels")
   write_beside(file, function(path) {
+    # A device takes a percent sign for the number of a page.
+    path <- gsub("%", "%%", path, fixed = TRUE)
     switch(file_type(file),
       png = grDevices::png(path, width = width, height = height, res = 130),
       svg = grDevices::svg(path, width = width / 130, height = height / 130),

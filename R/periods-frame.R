@@ -12,7 +12,7 @@ frame_of_records <- function(x, calendar, by, cadence, enough, measures, call = 
   series <- series_index(x, union(role$series, by))
   frame <- list(when = when, series = series$index, names = series$names, parts = one_part(when, series$index),
                 scale = unit_of_times(when), ends = c(ends$lowest, ends$highest),
-                sources = role$account$sources$source)
+                sources = c(role$account$sources$source, role$beside, calendar$source))
   new_frame(frame, calendar, role$zone, by, cadence, enough, measures, call)
 }
 
@@ -21,7 +21,7 @@ frame_of_chunked <- function(x, calendar, by, cadence, enough, measures, call = 
   by <- check_by(by, role$series, role$series, call)
   found <- collected(x)
   frame <- list(names = found$names, parts = chunk_parts(found), scale = if (found$dates) 86400 else 1,
-                ends = found$ends / if (found$dates) 86400 else 1, sources = found$account$sources$source)
+                ends = found$ends / if (found$dates) 86400 else 1, sources = c(found$account$sources$source, calendar$source))
   new_frame(frame, calendar, role$zone, by, cadence, enough, measures, call)
 }
 
@@ -125,11 +125,19 @@ check_by <- function(by, columns, series, call) {
   if (is.null(by)) {
     return(series)
   }
+  # A series that was renamed is known by its former name too.
+  former <- !by %in% columns & renamed_series(by) %in% columns
+  by[former] <- renamed_series(by[former])
   if (!is.character(by) || anyNA(by) || length(setdiff(by, columns)) > 0) {
     abort_backfill("column", sprintf("`by` is %s.", if (is.character(by)) in_words(quoted(by)) else value_in_words(by)),
                    i = sprintf("It must name columns that tell series apart: %s.",
                                if (length(series) > 0) in_words(quoted(series)) else "there are none, leave it out"),
                    call = call)
+  }
+  taken <- setdiff(intersect(by, result_columns), series)
+  if (length(taken) > 0) {
+    abort_backfill("column", sprintf("`by` names %s, and results have a column of that name.", quoted(taken[[1]])),
+                   ">" = "Rename it first.", call = call)
   }
   unique(by)
 }

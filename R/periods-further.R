@@ -43,7 +43,7 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, measures, call = 
     made_of = count_shorter(number, calendar, shorter),
     reach = reach, reached = rep(reach == 1, count), span = span,
     enough = enough %||% role$enough, enough_before = role$enough, known_cadences = role$cadences,
-    sources = role$sources
+    sources = unique(c(role$sources, calendar$source))
   )
 }
 

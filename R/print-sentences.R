@@ -264,7 +264,7 @@ describe_basket <- function(role) {
 
 # Sentences broken at the width of the terminal.
 wrapped <- function(sentences) {
-  unlist(lapply(sentences, strwrap, width = reading_width(), exdent = 2))
+  unlist(lapply(visible(sentences), strwrap, width = reading_width(), exdent = 2))
 }
 
 # Longer lines are hard to read.

@@ -12,6 +12,7 @@ format_table <- function(data, units = character(), group = NULL) {
   padded <- Map(function(cells, name, right) {
     text <- c(name, cells)
     text[is.na(text)] <- "NA"
+    text <- gsub("\n", "\\n", visible(text), fixed = TRUE)
     space <- strrep(" ", max(nchar(text, type = "width")) - nchar(text, type = "width"))
     if (right) paste0(space, text) else paste0(text, space)
   }, cells, names(data), right)

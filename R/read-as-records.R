@@ -64,6 +64,7 @@ build_records <- function(raw, when, measures, series, zone, layout, rules, call
   when <- raw$when
   data <- raw$data
   check_rows(raw, call)
+  data <- plain_columns(data, unique(c(when, series, names(plain_measures(measures)))), call)
   if (length(when) > 1) {
     parts <- check_parts(when, call)
     when <- if ("when" %in% names(data)) "when.1" else "when"
@@ -112,9 +113,28 @@ build_records <- function(raw, when, measures, series, zone, layout, rules, call
   }
   account <- new_account(
     raw$sources, sum(raw$sources$rows), aside, settled$merged, lapply(figures$read, `[[`, "missing"), settled$ends,
-    c(settled$identical, settled$conflicting), raw$blank, c(raw$notes, moments$note, figures$notes)
+    c(settled$identical, settled$conflicting), raw$blank,
+    c(raw$notes, moments$note, figures$notes, renamed_note(series))
   )
-  new_records(table, when, series, measures, zone, account)
+  taken <- match(series[series %in% result_columns], names(table))
+  names(table)[taken] <- renamed_series(names(table)[taken])
+  check_renamed(names(table), series, call)
+  new_records(table, when, renamed_series(series), measures, zone, account)
+}
+
+# Columns with a role hold one plain value in each row; 64-bit integers, which R does not know by itself, are numbers.
+plain_columns <- function(data, columns, call) {
+  for (name in columns) {
+    x <- data[[name]]
+    if (inherits(x, "integer64")) {
+      need_package("bit64", "to read 64-bit integers", call)
+      data[[name]] <- bit64::as.double.integer64(x)
+    } else if (!inherits(x, c("backfill_field", "POSIXlt")) && (!is.atomic(x) || is.complex(x) || is.raw(x))) {
+      abort_backfill("column", sprintf("Column \"%s\" holds %s.", name, if (is.list(x)) "a list in each row" else
+        paste(typeof(x), "values")), i = "Dates, numbers or text are expected, one in each row.", call = call)
+    }
+  }
+  data
 }
 
 # What could not be read of a column: row, column, text and reason.

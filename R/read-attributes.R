@@ -22,6 +22,7 @@
 #' @export
 add_attributes <- function(x, table, by, measures = NULL) {
   check_records(x)
+  beside <- side_file(table)
   table <- read_small_table(table)
   if (!is.character(by) || length(by) == 0) {
     abort_backfill("argument", sprintf("`by` is %s; it must name the columns with the key.", value_in_words(by)))
@@ -67,9 +68,13 @@ add_attributes <- function(x, table, by, measures = NULL) {
     measure
   }))
   role$account$notes <- c(role$account$notes, said)
+  role$beside <- c(role$beside, beside)
   new_table(data, "records", c(role$when, role$series, names(role$measures)),
             role[setdiff(names(role), c("what", "needed"))])
 }
+
+# The path of a file that was read beside the records, whole, so that it is known again.
+side_file <- function(file) if (is.character(file)) normalizePath(file, mustWork = FALSE)
 
 read_small_table <- function(table, call = caller_env()) {
   if (is.data.frame(table)) {

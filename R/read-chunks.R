@@ -26,7 +26,8 @@ read_chunked <- function(file, when, measures, series, zone, layout, source, rul
     reg.finalizer(environment(found$chunk), function(e) unlink(folder, recursive = TRUE), onexit = TRUE)
     found
   }
-  new_chunked(vapply(files, `[[`, "", "shown"), collect, when, series, check_measures(measures, call), zone)
+  new_chunked(vapply(files, `[[`, "", "shown"), collect, when, renamed_series(series), check_measures(measures, call),
+              zone)
 }
 
 # See collected().

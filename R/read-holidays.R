@@ -17,7 +17,7 @@ read_holidays <- function(file, to = 2100) {
   check_whole(to, "to", 1, 9999, "the last year")
   last <- as.numeric(period_end(sprintf("%04d-01-01", as.integer(to)), "year"))
   days <- days_off(file, c(-Inf, last))
-  .Date(sort(unique(days[days <= last])))
+  structure(.Date(sort(unique(days[days <= last]))), source = side_file(file))
 }
 
 # Days since 1970 within `range`.

@@ -2,33 +2,69 @@
 
 read_json <- function(file, form, call) {
   need_package("jsonlite", "to read JSON", call)
-  lines <- one_object_per_line(file$path)
-  data <- tryCatch(
-    if (lines) jsonlite::stream_in(file(file$path), verbose = FALSE) else jsonlite::fromJSON(file$path),
-    error = identity
-  )
-  if (inherits(data, "error")) {
-    abort_backfill("file", sprintf("%s cannot be read as JSON.", basename(file$shown)),
-                   i = trimws(sub("\n.*", "", conditionMessage(data))), call = call)
+  if (one_object_per_line(file)) {
+    return(read_json_lines(file, call))
   }
+  data <- tryCatch(jsonlite::fromJSON(file$path), error = function(cnd) stop_json(file, cnd, call))
   if (!is.data.frame(data)) {
     data <- json_member(data, form$table, file, call)
   }
+  check_flat(data, file, call)
+  new_raw(as.list(data), nrow(data), list(names(data)), file$shown, identity)
+}
+
+# Lines that hold no object are set aside.
+read_json_lines <- function(file, call) {
+  lines <- readLines(file$path, warn = FALSE, encoding = "UTF-8")
+  at <- which(grepl("[^ \t]", lines, useBytes = TRUE))
+  objects <- grepl("^[ \t]*[{].*[}][ \t]*$", lines[at], useBytes = TRUE)
+  data <- tryCatch(json_rows(lines[at[objects]]), error = identity)
+  if (inherits(data, "error") || nrow(data) != sum(objects)) {
+    # One by one, which takes its time, only where one of them is broken.
+    objects[objects] <- vapply(lines[at[objects]], function(line) isTRUE(c(jsonlite::validate(line))), NA)
+    data <- tryCatch(json_rows(lines[at[objects]]), error = function(cnd) stop_json(file, cnd, call))
+  }
+  if (nrow(data) != sum(objects)) {
+    abort_backfill("file", sprintf("%s cannot be read as JSON, one object per line.", basename(file$shown)),
+                   i = sprintf("Its %s make %s.", count_of(sum(objects), "object"), count_of(nrow(data), "row")),
+                   call = call)
+  }
+  check_flat(data, file, call)
+  odd <- at[!objects]
+  rejected <- new_rejected(rep(file$shown, length(odd)), odd, rep("", length(odd)),
+                           iconv(lines[odd], "UTF-8", "UTF-8", sub = "?"), rep("not an object of JSON", length(odd)))
+  new_raw(as.list(data), nrow(data), list(names(data)), file$shown, function(rows) at[objects][rows], rejected)
+}
+
+json_rows <- function(lines) {
+  from <- textConnection(lines, encoding = "UTF-8")
+  on.exit(close(from))
+  jsonlite::stream_in(from, verbose = FALSE)
+}
+
+stop_json <- function(file, cnd, call) {
+  abort_backfill("file", sprintf("%s cannot be read as JSON.", basename(file$shown)),
+                 i = trimws(sub("\n.*", "", conditionMessage(cnd))), call = call)
+}
+
+check_flat <- function(data, file, call) {
   nested <- names(data)[vapply(data, is.list, NA)]
   if (length(nested) > 0) {
     abort_backfill("file", sprintf("%s holds objects or arrays in %s; flat records are expected.",
                                    basename(file$shown), in_words(quoted(nested))), call = call)
   }
-  new_raw(as.list(data), nrow(data), list(names(data)), file$shown, identity)
 }
 
-# Each line is an object that ends with it, and there are several.
-one_object_per_line <- function(path) {
-  lines <- trimws(readLines(path, n = 2, warn = FALSE))
-  length(lines) == 2 && all(startsWith(lines, "{") & endsWith(lines, "}")) || (
-    length(lines) == 1 && startsWith(lines, "{") && !grepl("[", lines, fixed = TRUE)
-  )
+# By its name, or as its first lines are an object each.
+one_object_per_line <- function(file) {
+  lines <- trimws(readLines(file$path, n = 2, warn = FALSE))
+  names_lines(file) ||
+    length(lines) == 2 && all(startsWith(lines, "{") & endsWith(lines, "}")) || (
+      length(lines) == 1 && startsWith(lines, "{") && !grepl("[", lines, fixed = TRUE)
+    )
 }
+
+names_lines <- function(file) grepl("[.](ndjson|jsonl)([.]gz)?$", file$shown, ignore.case = TRUE)
 
 json_member <- function(data, table, file, call) {
   members <- if (is.list(data)) Filter(is.data.frame, data) else list()

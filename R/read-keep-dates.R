@@ -54,6 +54,7 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
   if (!is.null(working_days)) {
     check_flag(working_days, "working_days")
     off <- days_off(holidays, range(day))
+    role$beside <- c(role$beside, side_file(holidays))
     working <- (day + 3) %% 7 < 5 & !day %in% off
     rules[[if (working_days) "on weekends and holidays" else "on working days"]] <- working == working_days
   } else if (!is.null(holidays)) {

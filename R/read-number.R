@@ -37,13 +37,15 @@ typed_numbers <- function(x, codes) {
   coded <- if (length(codes) > 0) which(value %in% code_numbers(codes)) else integer()
   missing <- tapply_counts(format(value[coded], trim = TRUE), rep(1L, length(coded)))
   blank <- if (anyNA(value)) sum(is.na(value)) else 0L
+  nan <- 0L
   if (blank > 0) {
+    nan <- sum(is.nan(value))
     value[is.nan(value)] <- NA
   }
   value[coded] <- NA
   bad <- which(is.infinite(value))
   list(value = value, bad = bad, reason = rep(infinite, length(bad)),
-       missing = c(if (blank > 0) c(blank = blank), missing), marks = list())
+       missing = c(if (blank > nan) c(blank = blank - nan), if (nan > 0) c("NaN" = nan), missing), marks = list())
 }
 
 infinite <- "not a finite number"

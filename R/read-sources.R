@@ -41,11 +41,27 @@ find_files <- function(file, scratch, call) {
                      i = sprintf("The working directory is %s.", getwd()), call = call)
     }
     lapply(found, function(path) {
+      # A pipe can be gone through once only.
+      shown <- path
+      if (file_kind_cpp(path) == "other") path <- piped(path, scratch, call)
       check_file(path, call)
       # The whole path, so that the file is known again from another working directory.
-      list(path = path, shown = normalizePath(path))
+      list(path = path, shown = if (path == shown) normalizePath(path) else shown)
     })
   }), recursive = FALSE)
+}
+
+# A copy of all that comes through a pipe or device.
+piped <- function(path, scratch, call) {
+  copy <- tempfile(tmpdir = scratch)
+  fault <- copy_bytes_cpp(path, copy)
+  if (nzchar(fault)) {
+    abort_backfill("file", sprintf("%s cannot be read: %s.", path, fault), call = call)
+  }
+  if (file.size(copy) == 0) {
+    abort_backfill("file", sprintf("Nothing came through %s.", path), call = call)
+  }
+  copy
 }
 
 check_file <- function(file, call = caller_env()) {
@@ -72,8 +88,8 @@ read_one <- function(file, form, scratch, call) {
     format <- file_format(file$path)
   }
   if (format %in% c("text", "json")) {
-    file$path <- in_utf8(file, form$encoding, scratch, call)
-    format <- file_format(file$path)
+    file$path <- with_line_ends(in_utf8(file, form$encoding, scratch, call), scratch)
+    format <- if (names_lines(file)) "json" else file_format(file$path)
   }
   check_for_format(form, format, file, call)
   switch(format,

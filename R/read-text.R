@@ -13,23 +13,58 @@ gunzip <- function(file, scratch, call) {
       writeBin(block, to)
       size <- size + length(block)
     },
+    error = function(cnd) stop_gzip(file, call), warning = function(cnd) stop_gzip(file, call),
     finally = {
       close(from)
       close(to)
     }
   )
-  # A gzip file ends with the size of what it holds; where that differs, it was cut short or is damaged.
-  end <- last_bytes(file$path, 4)
-  said <- sum(as.numeric(end) * 256^(0:3))
-  if (length(end) < 4 || said != size %% 2^32) {
-    abort_backfill("file", sprintf("%s is damaged or was cut short: it holds %s bytes and should hold %s.",
-                                   basename(file$shown), format(size, big.mark = ","), format(said, big.mark = ",")),
-                   ">" = "Fetch it anew; gzip -t tests it.", call = call)
+  check_copied(path, size, file, call)
+  if (!gzip_holds(file$path, size)) {
+    stop_gzip(file, call)
   }
   if (size == 0) {
     abort_backfill("file", sprintf("%s is empty.", file$shown), call = call)
   }
   path
+}
+
+stop_gzip <- function(file, call) {
+  abort_backfill("file", sprintf("%s is damaged or was cut short: what it holds is not what it says.",
+                                 basename(file$shown)),
+                 ">" = "Fetch it anew; gzip -t tests it.", call = call)
+}
+
+# A temporary file has all that was written to it, unless the disk is full.
+check_copied <- function(path, size, file, call) {
+  if (file.size(path) != size) {
+    abort_backfill("file", sprintf("%s cannot be unpacked or converted: the temporary folder %s is full.",
+                                   basename(file$shown), tempdir()),
+                   ">" = "Free some space, or name another folder in TMPDIR.", call = call)
+  }
+}
+
+# Each member of a gzip file (several may stand behind each other) ends with the size of what it holds; where these sizes
+# do not add up to `size`, it was cut short or is damaged. What looks like the start of a member may be chance.
+gzip_holds <- function(path, size) {
+  bytes <- readBin(path, "raw", file.size(path))
+  n <- length(bytes)
+  if (n < 18) {
+    return(FALSE)
+  }
+  size_before <- function(at) sum(as.numeric(bytes[at - 4:1]) * 256^(0:3))
+  last <- size_before(n + 1)
+  if (last == size %% 2^32) {
+    return(TRUE)
+  }
+  at <- which(bytes == as.raw(0x1f))
+  at <- at[at > 18 & at < n - 16]
+  at <- at[bytes[at + 1] == as.raw(0x8b) & bytes[at + 2] == as.raw(8) & bytes[at + 3] <= as.raw(0x1f)]
+  sizes <- vapply(at, size_before, 0)
+  # Chance puts a size that no member has: leave out what is too large, then one by one.
+  sizes <- sizes[sizes <= size]
+  total <- sum(sizes) + last
+  total == size || any(total - sizes == size)
 }
 
 last_bytes <- function(path, count) {
@@ -62,6 +97,20 @@ known_encoding <- function(encoding) {
   !inherits(tryCatch(iconv("", encoding, "UTF-8"), error = identity), "error")
 }
 
+# The path of a file whose lines end as they do today: not with CR alone, and the header with an end at all.
+with_line_ends <- function(path, scratch) {
+  if (file.size(path) == 0 || any(readBin(path, "raw", 2^16) == as.raw(10L))) {
+    return(path)
+  }
+  bytes <- readBin(path, "raw", file.size(path))
+  if (!any(bytes == as.raw(10L))) {
+    bytes[bytes == as.raw(13L)] <- as.raw(10L)
+  }
+  mended <- tempfile(tmpdir = scratch)
+  writeBin(c(bytes, as.raw(10L)), mended)
+  mended
+}
+
 # The path of the file in UTF-8, which is its own where it is in UTF-8 already.
 in_utf8 <- function(file, encoding, scratch, call) {
   start <- readBin(file$path, "raw", 4)
@@ -79,5 +128,6 @@ in_utf8 <- function(file, encoding, scratch, call) {
   }
   path <- tempfile(tmpdir = scratch)
   writeBin(converted, path)
+  check_copied(path, length(converted), file, call)
   path
 }

@@ -4,6 +4,9 @@ check_output <- function(file, sources = character(), call = caller_env()) {
   if (!rlang::is_string(file) || !nzchar(file)) {
     abort_backfill("file", sprintf("`file` is %s; it must be the path of one file.", value_in_words(file)), call = call)
   }
+  if (nchar(basename(file), "bytes") > 240) {
+    abort_backfill("file", "The name of the file is longer than a file system takes.", call = call)
+  }
   if (dir.exists(file)) {
     abort_backfill("file", sprintf("%s is a folder.", file), ">" = "Name a file in it.", call = call)
   }
@@ -20,14 +23,65 @@ check_output <- function(file, sources = character(), call = caller_env()) {
   }
 }
 
-# Calls `write` with a path beside `file`, and renames what it wrote into place.
-write_beside <- function(file, write) {
-  beside <- tempfile(paste0(".", basename(file), "-"), tmpdir = dirname(file), fileext = paste0(".", file_type(file)))
+# Calls `write` with a path beside `file`, and renames what it wrote into place once it is whole, so that a former file
+# stays until then. A link stays one, a file keeps its mode, and a pipe or device is written to.
+write_beside <- function(file, write, call = caller_env()) {
+  kind <- file_kind_cpp(file)
+  target <- if (kind == "none") file else normalizePath(file)
+  folder <- if (kind == "other") tempdir() else dirname(target)
+  beside <- tempfile(".backfill-", tmpdir = folder, fileext = paste0(".", file_type(file)))
   on.exit(unlink(beside))
-  write(beside)
-  if (!file.rename(beside, file)) {
-    abort_backfill("file", sprintf("%s cannot be written.", file))
+  write_whole(beside, file, write, call)
+  if (kind == "other") {
+    fault <- copy_bytes_cpp(beside, target)
+    if (nzchar(fault)) stop_unwritten(file, fault, call)
+    return(invisible(file))
   }
+  if (kind == "regular") {
+    Sys.chmod(beside, file.info(target)$mode, use_umask = FALSE)
+  }
+  if (!suppressWarnings(file.rename(beside, target))) {
+    stop_unwritten(file, "it cannot be put in its place", call)
+  }
+  invisible(file)
+}
+
+# Lets `write` write, and makes sure that all of it arrived, as on a full disk it does not.
+write_whole <- function(path, file, write, call) {
+  on_full_disk(write(path), function(reason) stop_unwritten(file, reason, call))
+  if (!ends_whole(path, file_type(file))) {
+    stop_unwritten(file, "not all of it could be written, as on a full disk", call)
+  }
+}
+
+# Calls `stop` with the reason where `code` fails as it cannot write.
+on_full_disk <- function(code, stop) {
+  tryCatch(code, backfill_error = rlang::cnd_signal, error = function(cnd) {
+    if (grepl("space|quota|too large|writ|disk", conditionMessage(cnd), ignore.case = TRUE)) {
+      stop(sub("[.]?\n.*", "", conditionMessage(cnd)))
+    }
+    rlang::cnd_signal(cnd)
+  })
+}
+
+# Whether a file ends as those of its type do.
+ends_whole <- function(path, type) {
+  if (!file.exists(path)) {
+    return(FALSE)
+  }
+  end <- last_bytes(path, 1024)
+  text <- rawToChar(end[end != as.raw(0)])
+  switch(type,
+    png = grepl("IEND", text, fixed = TRUE, useBytes = TRUE),
+    svg = grepl("</svg>\\s*$", text, useBytes = TRUE), pdf = grepl("%%EOF\\s*$", text, useBytes = TRUE),
+    json = grepl("[]}]\\s*$", text, useBytes = TRUE), xlsx = grepl("PK\005\006", text, fixed = TRUE, useBytes = TRUE),
+    csv = grepl("\n$", text, useBytes = TRUE), length(end) > 0
+  )
+}
+
+stop_unwritten <- function(file, reason, call) {
+  abort_backfill("file", sprintf("%s cannot be written: %s.", file, sub("[.]$", "", reason)),
+                 i = "What stood there before is as it was.", call = call)
 }
 
 file_type <- function(file) {

@@ -27,7 +27,7 @@ write_periods <- function(x, file) {
   }
   check_output(file, sources_of(x))
   check_table_type(file)
-  write_beside(file, function(path) put_table(x, path, file_type(file)))
+  write_beside(file, function(path) put_table(x, path, file_type(file)), current_env())
   invisible(x)
 }
 
@@ -40,19 +40,35 @@ check_table_type <- function(file, call = caller_env()) {
   if (type == "xlsx") need_package("writexl", "to write a workbook", call = call)
 }
 
-# Rows as CSV, JSON or a workbook; an empty path is standard output.
+# Rows as CSV, JSON or a workbook.
 put_table <- function(x, path, type) {
   if (inherits(x, "backfill_flags")) {
     x <- with_reasons(x)
   }
   if (type == "csv") {
-    data.table::fwrite(exact_text(x), path, quote = "auto", na = "")
+    data.table::fwrite(harmless(exact_text(x)), path, quote = "auto", na = "")
   } else if (type == "json") {
-    writeLines(rows_json(x), if (nzchar(path)) path else stdout(), useBytes = TRUE)
+    writeLines(rows_json(x), path, useBytes = TRUE)
   } else {
     columns <- lapply(as.list(x), function(column) if (inherits(column, "POSIXct")) instant_text(column) else column)
     writexl::write_xlsx(tibble::new_tibble(columns, nrow = nrow(x)), path)
   }
+}
+
+# Text that a spreadsheet would take for a formula, with an apostrophe before it, as spreadsheets mark text themselves.
+harmless <- function(columns) {
+  for (name in names(columns)) {
+    text <- columns[[name]]
+    if (is.character(text) || is.factor(text)) {
+      text <- as.character(text)
+      formula <- grepl("^[=+@\t\r-]", text) & is.na(suppressWarnings(as.numeric(text)))
+      if (any(formula)) {
+        text[formula] <- paste0("'", text[formula])
+        columns[[name]] <- text
+      }
+    }
+  }
+  columns
 }
 
 # Rows as JSON objects, with the same digits as in CSV, which are more than the serialiser gives by itself.
@@ -60,7 +76,7 @@ rows_json <- function(x) {
   columns <- exact_text(x)
   for (name in names(columns)[vapply(x, function(column) is.double(column) && !is.object(column), NA)]) {
     text <- columns[[name]]
-    columns[[name]] <- structure(ifelse(is.na(text), "null", text), class = "json")
+    columns[[name]] <- structure(ifelse(is.na(text) | !is.finite(x[[name]]), "null", text), class = "json")
   }
   jsonlite::toJSON(tibble::new_tibble(as.list(columns), nrow = nrow(x)), json_verbatim = TRUE, na = "null")
 }

@@ -367,6 +367,40 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// file_kind_cpp
+std::string file_kind_cpp(std::string path);
+RcppExport SEXP _backfill_file_kind_cpp(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(file_kind_cpp(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// copy_bytes_cpp
+std::string copy_bytes_cpp(std::string from, std::string to);
+RcppExport SEXP _backfill_copy_bytes_cpp(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(copy_bytes_cpp(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// to_standard_output_cpp
+std::string to_standard_output_cpp(std::string path);
+RcppExport SEXP _backfill_to_standard_output_cpp(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(to_standard_output_cpp(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // flags_cpp
 Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector base, Rcpp::NumericVector given, Rcpp::IntegerVector position, double first, Rcpp::List rule, Rcpp::NumericVector widened, Rcpp::NumericVector widened_robust);
 RcppExport SEXP _backfill_flags_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP baseSEXP, SEXP givenSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP ruleSEXP, SEXP widenedSEXP, SEXP widened_robustSEXP) {
@@ -812,6 +846,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
     {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
+    {"_backfill_file_kind_cpp", (DL_FUNC) &_backfill_file_kind_cpp, 1},
+    {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
+    {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},
     {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},
     {"_backfill_turning_cpp", (DL_FUNC) &_backfill_turning_cpp, 5},
     {"_backfill_autocorrelation_cpp", (DL_FUNC) &_backfill_autocorrelation_cpp, 5},

@@ -245,6 +245,10 @@ inline WrittenDate read_written_date(const char* text, std::size_t length, const
   const char* end = text + length;
   while (text != end && is_space(*text)) ++text;
   while (text != end && is_space(end[-1])) --end;
+  if (text != end && *text == '-') {  // a year before the first, which is not read, and not the year of its digits
+    out.by.fill(failed(Outcome::not_a_date));
+    return out;
+  }
   const Moment iso = read_moment(text, static_cast<std::size_t>(end - text));
   out.by.fill(iso);
   out.year_first = iso.outcome != Outcome::not_a_date && iso.outcome != Outcome::blank;

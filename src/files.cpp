@@ -1,0 +1,75 @@
+// Doors to what R's connections do not tell of files: of what kind they are, and whether all bytes arrived.
+#include <Rcpp.h>
+
+#include <cerrno>
+#include <cstdio>
+#include <cstring>
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#ifdef _WIN32
+#include <io.h>
+#else
+#include <unistd.h>
+#endif
+
+namespace {
+
+// Calls `put(bytes, count)` with the blocks of a file; the reason where one of them fails, else nothing.
+template <typename Put>
+std::string each_block(const std::string& path, Put put) {
+  std::FILE* from = std::fopen(path.c_str(), "rb");
+  if (from == nullptr) return std::strerror(errno);
+  std::vector<char> block(1 << 16);
+  std::string fault;
+  for (std::size_t n; fault.empty() && (n = std::fread(block.data(), 1, block.size(), from)) > 0;) {
+    if (!put(block.data(), n)) fault = std::strerror(errno);
+  }
+  if (fault.empty() && std::ferror(from) != 0) fault = "it cannot be read back";
+  std::fclose(from);
+  return fault;
+}
+
+}  // namespace
+
+// "none", "regular", "folder", or "other" for pipes, devices and the like; links are followed.
+// [[Rcpp::export]]
+std::string file_kind_cpp(std::string path) {
+  std::error_code fault;
+  const std::filesystem::file_status status = std::filesystem::status(path, fault);
+  if (fault || !std::filesystem::exists(status)) return "none";
+  if (std::filesystem::is_regular_file(status)) return "regular";
+  return std::filesystem::is_directory(status) ? "folder" : "other";
+}
+
+// Copies the bytes of a file to another place, which may be a device; the reason where that fails, else "".
+// [[Rcpp::export]]
+std::string copy_bytes_cpp(std::string from, std::string to) {
+  std::FILE* out = std::fopen(to.c_str(), "wb");
+  if (out == nullptr) return std::strerror(errno);
+  std::string fault = each_block(from, [&](const char* bytes, std::size_t n) {
+    return std::fwrite(bytes, 1, n, out) == n;
+  });
+  if (std::fclose(out) != 0 && fault.empty()) fault = std::strerror(errno);
+  return fault;
+}
+
+// Sends the bytes of a file to standard output; the reason where that fails, else "".
+// [[Rcpp::export]]
+std::string to_standard_output_cpp(std::string path) {
+  return each_block(path, [](const char* bytes, std::size_t n) {
+    while (n > 0) {
+#ifdef _WIN32
+      const int sent = _write(1, bytes, static_cast<unsigned>(n));
+#else
+      const ssize_t sent = write(1, bytes, n);
+#endif
+      if (sent < 0 && errno == EINTR) continue;
+      if (sent <= 0) return false;
+      bytes += sent;
+      n -= static_cast<std::size_t>(sent);
+    }
+    return true;
+  });
+}

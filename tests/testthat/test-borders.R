@@ -1,0 +1,190 @@
+# What comes from outside, whatever its form, is told of or refused in a sentence; what goes out is whole or not there.
+
+dated <- function(...) as_records(tibble::tibble(day = as.Date("2031-04-01") + 0:2, ...), "day", c(kilos = "flow"))
+
+test_that("lines of JSON that are no objects are set aside", {
+  line <- function(day, kilos) sprintf("{\"day\":\"2031-04-%02d\",\"kilos\":%d}", day, kilos)
+  file <- text_file(line(1, 5), line(2, 6), "\"end of export\"", "", "300", "[1]", sub("}", "", line(3, 7), fixed = TRUE),
+                    line(4, 8), name = "landings.ndjson")
+  records <- read_records(file, "day", c(kilos = "flow"))
+  expect_identical(records$kilos, c(5L, 6L, 8L) + 0)
+  aside <- set_aside(records)
+  expect_identical(aside$line, c(3L, 5L, 6L, 7L))
+  expect_identical(unique(aside$reason), "not an object of JSON")
+  expect_identical(aside$text[1:3], c("\"end of export\"", "300", "[1]"))
+  # The first line need not be an object where the name tells what the file is.
+  late <- text_file("300", line(1, 5), name = "late.jsonl")
+  expect_identical(nrow(read_records(late, "day", c(kilos = "flow"))), 1L)
+})
+
+test_that("no input is overwritten: neither those of a pattern nor those beside the records", {
+  dir <- withr::local_tempdir()
+  write <- function(name, ...) writeLines(c(...), file.path(dir, name))
+  write("g1.csv", "day,kilos", "2031-04-01,5", "2031-04-02,6")
+  write("g2.csv", "day,kilos", "2031-04-03,5", "2031-04-04,6")
+  write("off.ics", "BEGIN:VCALENDAR", "VERSION:2.0", "BEGIN:VEVENT", "DTSTART;VALUE=DATE:20310403",
+        "SUMMARY:Harbour day", "END:VEVENT", "END:VCALENDAR")
+  write("marks.csv", "date,note", "2031-04-03,Storm")
+  before <- tools::md5sum(list.files(dir, full.names = TRUE))
+  refused <- function(...) {
+    ran <- command_line("periods", "g*.csv", "--when", "day", "--measure", "kilos:flow", "--every", "day", ..., dir = dir)
+    expect_identical(ran$status, 2L, label = paste(...))
+    expect_match(paste(ran$err, collapse = " "), "not overwritten", label = paste(...))
+  }
+  refused("--out", "g2.csv")
+  refused("--aside", "g1.csv")
+  refused("--holidays", "off.ics", "--aside", "off.ics")
+  refused("--events", "marks.csv", "--figure", "f.png", "--out", "marks.csv")
+  expect_identical(tools::md5sum(list.files(dir, full.names = TRUE)), before)
+
+  off <- read_holidays(file.path(dir, "off.ics"))
+  records <- read_records(file.path(dir, "g1.csv"), "day", c(kilos = "flow"))
+  periods <- roll_up(records, calendar("day", holidays = off))
+  file.symlink(file.path(dir, "off.ics"), file.path(dir, "off.csv"))
+  expect_error(write_periods(periods, file.path(dir, "off.csv")), "not overwritten", class = "backfill_error_file")
+  expect_error(write_periods(periods, file.path(dir, "g1.csv")), class = "backfill_error_file")
+  plotted <- file.path(dir, "g1.png")
+  file.copy(file.path(dir, "g1.csv"), plotted)
+  drawn <- autoplot(roll_up(read_records(plotted, "day", c(kilos = "flow")), "day"))
+  expect_error(write_figure(drawn, plotted), class = "backfill_error_file")
+})
+
+test_that("links stay links, files keep their mode, and devices are written to", {
+  skip_on_os("windows")
+  dir <- withr::local_tempdir()
+  periods <- roll_up(dated(kilos = 1:3), "day")
+  target <- file.path(dir, "kept.csv")
+  writeLines("before", target)
+  Sys.chmod(target, "600")
+  link <- file.path(dir, "link.csv")
+  file.symlink(target, link)
+  write_periods(periods, link)
+  expect_identical(Sys.readlink(link), target)
+  expect_identical(format(file.mode(target)), "600")
+  expect_match(readLines(target, 1), "^measure,period")
+  device <- file.path(dir, "null.csv")
+  file.symlink("/dev/null", device)
+  write_periods(periods, device)
+  expect_identical(Sys.readlink(device), "/dev/null")
+  expect_setequal(list.files(dir, all.files = TRUE, no.. = TRUE), c("kept.csv", "link.csv", "null.csv"))
+})
+
+test_that("what does not arrive whole is no success, and the former file stays", {
+  skip_on_os("windows")
+  skip_if_not(file.exists("/dev/full"))
+  dir <- withr::local_tempdir()
+  # A shell runs the command line with something `before` it and something at its `end`.
+  run <- function(before, end, ...) {
+    command <- c(
+      file.path(R.home("bin"), "Rscript"), system.file("exec", "backfill", package = "backfill", mustWork = TRUE),
+      "periods", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
+      "guest_nights:flow", "--every", "month", "--quiet", ...
+    )
+    processx::run("bash", c("-c", paste(c(before, shQuote(command), end), collapse = " ")), wd = dir,
+                  error_on_status = FALSE, env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
+  }
+  for (format in c("table", "csv", "json")) {
+    full <- run("", "> /dev/full", "--format", format)
+    expect_identical(full$status, 2L, label = format)
+    expect_match(full$stderr, "Standard output cannot be written", label = format)
+  }
+  expect_identical(run("", ">&-", "--format", "csv")$status, 2L)
+  expect_identical(run("", "| head -n 1")$stderr, "")
+  for (name in c("nights.csv", "nights.json", "nights.xlsx", "nights.svg", "nights.pdf", "nights.png")) {
+    option <- if (grepl("csv|json|xlsx", name)) "--out" else "--figure"
+    writeLines("what stood here before", file.path(dir, name))
+    cut <- run(c("trap '' XFSZ; ulimit -f", if (option == "--out") "2;" else "20;"), "> /dev/null", option, name)
+    expect_identical(cut$status, 2L, label = name)
+    expect_match(cut$stderr, paste(name, "cannot be written"), fixed = TRUE, label = name)
+    expect_identical(readLines(file.path(dir, name)), "what stood here before", label = name)
+  }
+  cut <- run("trap '' XFSZ; ulimit -f 2;", "")
+  expect_identical(cut$status, 2L)
+  expect_match(cut$stderr, "temporary folder")
+  expect_identical(list.files(dir, "^[.]", all.files = TRUE, no.. = TRUE), character())
+})
+
+test_that("a series column named like a column of results is renamed, and every verb keeps to it", {
+  table <- data.frame(day = rep(as.Date("2031-04-01") + 0:41, 2), measure = rep(c("cod", "ling"), each = 42),
+                      value = "K7", kilos = 1:84)
+  file <- withr::local_tempfile(fileext = ".csv")
+  write.csv(table, file, row.names = FALSE)
+  for (chunked in c(FALSE, TRUE)) {
+    records <- read_records(file, "day", c(kilos = "flow"), series = c("measure", "value"), chunked = chunked)
+    periods <- roll_up(records, "week", by = "measure")
+    expect_identical(names(periods)[1:4], c("measure_", "measure", "period", "value"))
+    expect_identical(sum(periods$value), sum(table$kilos) + 0)
+    expect_true(all(periods$measure == "kilos"))
+  }
+  expect_match(paste(capture.output(intake(records <- read_records(
+    file, "day", c(kilos = "flow"), series = c("measure", "value")
+  ))), collapse = " "), "\"measure\" is\\s+now \"measure_\"")
+  expect_identical(names(cycle_profile(records, "weekday"))[1:4], c("measure_", "value_", "measure", "position"))
+  expect_error(as_records(cbind(table, value_ = 1), "day", c(kilos = "flow"), series = c("measure", "value")),
+               "\"value_\"", class = "backfill_error_column")
+  # Whatever a result is called by, it is not called by as a series could be.
+  weeks <- roll_up(records, "week")
+  results <- list(weeks, add_growth(weeks), flag_periods(weeks), rank_series(weeks), cycle_profile(records, "weekday"),
+                  autocorrelation(weeks, lags = 1), gaps(weeks), turning_points(weeks, 3), summary(flag_periods(weeks)))
+  own <- setdiff(unlist(lapply(results, names)), c("measure_", "value_"))
+  expect_identical(setdiff(own, backfill:::result_columns), character())
+})
+
+test_that("dates before the year 1, values that are none and columns of lists are not taken for others", {
+  file <- text_file("day,kilos", "-2030-01-01,5", "-0044-03-15,6", "2031-04-01,7", "2031-04-02,NaN", "2031-04-03,")
+  records <- read_records(file, "day", c(kilos = "flow"))
+  expect_identical(set_aside(records)$text, c("-2030-01-01", "-0044-03-15"))
+  expect_match(paste(capture.output(intake(records)), collapse = " "), "1 blank, 1 \"NaN\"")
+  expect_error(as_records(tibble::tibble(day = as.list(as.Date("2031-04-01") + 0:2), kilos = 1:3), "day",
+                          c(kilos = "flow")), "a list in each row", class = "backfill_error_column")
+  expect_error(dated(kilos = complex(3)), "complex", class = "backfill_error_column")
+  expect_error(dated(kilos = as.raw(1:3)), "raw", class = "backfill_error_column")
+  expect_identical(dated(kilos = bit64::as.integer64(1:3))$kilos, c(1, 2, 3))
+})
+
+test_that("old line ends, missing ones, pipes and gzip of several members are read", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  cat("day,kilos\r2031-04-01,5\r2031-04-02,6", file = file)
+  expect_identical(read_records(file, "day", c(kilos = "flow"))$kilos, c(5, 6))
+  cat("day,kilos", file = file)
+  expect_error(read_records(file, "day", c(kilos = "flow")), "has a header but no rows", class = "backfill_error_file")
+  members <- withr::local_tempfile(fileext = ".csv.gz")
+  for (text in c("day,kilos\n2031-04-01,5\n", "2031-04-02,6\n")) {
+    to <- gzfile(members, if (file.exists(members)) "ab" else "wb")
+    writeLines(text, to, sep = "")
+    close(to)
+  }
+  expect_identical(read_records(members, "day", c(kilos = "flow"))$kilos, c(5, 6))
+  bytes <- readBin(members, "raw", 1e4)
+  for (at in seq(12, length(bytes), by = 7)) {
+    damaged <- replace(bytes, at, xor(bytes[[at]], as.raw(0x55)))
+    writeBin(damaged, members)
+    # What damage leaves as it was is read; all else is an error of ours.
+    got <- tryCatch(read_records(members, "day", c(kilos = "flow"))$kilos, backfill_error = function(cnd) c(5, 6))
+    expect_identical(got, c(5, 6), label = paste("byte", at))
+  }
+  skip_on_os("windows")
+  pipe <- withr::local_tempfile()
+  feed <- processx::process$new("bash", c("-c", sprintf(
+    "mkfifo %1$s; printf 'day,kilos\\n2031-04-01,5\\n2031-04-02,6\\n' > %1$s", shQuote(pipe)
+  )))
+  while (!file.exists(pipe)) Sys.sleep(0.05)
+  expect_identical(read_records(pipe, "day", c(kilos = "flow"))$kilos, c(5, 6))
+})
+
+test_that("control characters and formulas of the data do nothing where they arrive", {
+  odd <- "Skellan\033]0;owned\a\033[2J"
+  records <- as_records(tibble::tibble(day = as.Date("2031-04-01") + 0:2, port = odd, kilos = 1:3), "day",
+                        c(kilos = "flow"), series = "port")
+  periods <- roll_up(records, "day")
+  shown <- c(capture.output(print(periods)), capture.output(print(records)), capture.output(gaps(periods)),
+             conditionMessage(expect_error(autocorrelation(periods, lags = 90))))
+  expect_false(any(grepl("[\001-\010\013-\037]", shown)))
+  expect_true(any(grepl("\\x1b", shown, fixed = TRUE)))
+  formula <- c("=1+1", "+cmd", "-x", "@a", "-5", "plain")
+  records <- as_records(tibble::tibble(day = as.Date("2031-04-01"), port = formula, kilos = 1), "day",
+                        c(kilos = "flow"), series = "port")
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(roll_up(records, "day"), file)
+  expect_setequal(utils::read.csv(file, colClasses = "character")$port, c("'=1+1", "'+cmd", "'-x", "'@a", "-5", "plain"))
+})
