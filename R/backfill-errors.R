@@ -12,8 +12,8 @@ abort_backfill <- function(class, what, ..., call = caller_env()) {
   )
 }
 
-# Text that may hold names and values from data, with its control characters written out, so that none reaches a terminal.
-# Line ends are left to those who break lines.
+# Text that may hold names and values from data, with its control characters written out, so that none reaches a
+# terminal. Line ends are left to those who break lines.
 visible <- function(x) {
   odd <- grep("[\\x01-\\x09\\x0b-\\x1f\\x7f]|\\xc2[\\x80-\\x9f]", x, perl = TRUE, useBytes = TRUE)
   for (i in odd) {
@@ -47,7 +47,7 @@ in_words <- function(x, most = 12, last = " and ") {
 
 # "1 row", "2 rows"
 count_of <- function(n, noun, nouns = paste0(noun, "s")) {
-  paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE), if (n == 1) noun else nouns)
+  paste(thousands(n), if (n == 1) noun else nouns)
 }
 
 first_few <- function(x, n = 3) x[seq_len(min(n, length(x)))]
@@ -111,7 +111,7 @@ value_in_words <- function(x) {
   if (is.null(x)) {
     "not given"
   } else if (is.atomic(x) && length(x) == 1) {
-    if (is.character(x)) quoted(x) else format(x)
+    if (is.character(x)) quoted(x) else plain_format(x)
   } else {
     sprintf("%s of length %d", class(x)[[1]], length(x))
   }

@@ -28,7 +28,7 @@ check_cycle <- function(cycle, calendar, call = caller_env()) {
   }
   named <- named_positions(count, calendar)
   if (is.null(named)) {
-    named <- list(noun = "position", labels = as.character(seq_len(count)),
+    named <- list(noun = "position", labels = sprintf("%d", seq_len(count)),
                   position = function(number, laid) number %% count + 1)
   }
   words <- if (is.character(cycle) && !grepl("^[0-9]+$", cycle)) counted_length(length_as_said(cycle))
@@ -54,8 +54,8 @@ named_positions <- function(count, calendar) {
     return(clock_positions(count, calendar))
   }
   open <- open_weekdays(calendar)
-  what <- if (calendar$number == 1) paste(calendar$unit, count) else ""
-  if (what == paste("working day", length(open)) || what == "day 7") {
+  what <- if (calendar$number == 1) sprintf("%s %d", calendar$unit, as.integer(count)) else ""
+  if (what == sprintf("working day %d", length(open)) || what == "day 7") {
     days <- if (calendar$unit == "day") 1:7 else open
     return(list(noun = "weekday", labels = weekday_names[days], position = function(number, laid) {
       match((parts_of(number, laid)$wday + 6) %% 7 + 1, days)

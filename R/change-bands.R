@@ -112,8 +112,8 @@ spread_of <- function(value) sqrt(sum((value - mean(value))^2) / (length(value) 
 
 # "below -5", "-5 to below 0", "5 and above"; closed on the right "up to -5", "above -5 to 0", "above 5".
 band_labels <- function(breaks, by, closed) {
-  end <- switch(by, value = format(breaks, trim = TRUE), quantile = paste0("quantile ", 100 * breaks, "%"),
-                sd = paste(format(breaks, trim = TRUE), "sd"))
+  end <- switch(by, value = plain_format(breaks, trim = TRUE), quantile = paste0("quantile ", 100 * breaks, "%"),
+                sd = paste(plain_format(breaks, trim = TRUE), "sd"))
   last <- length(end)
   if (closed == "left") {
     c(paste("below", end[[1]]), sprintf("%s to below %s", end[-last], end[-1]), paste(end[[last]], "and above"))

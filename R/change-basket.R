@@ -89,11 +89,11 @@ check_basket <- function(weights, lines, call = caller_env()) {
   total <- sum(weights)
   if (abs(total - 1) > 1e-9) {
     mend <- if (total > 0) {
-      scaled <- format(weights / total, digits = 4, trim = TRUE)
+      scaled <- plain_format(weights / total, digits = 4, trim = TRUE)
       c(">" = sprintf("In these proportions they are %s, of `weights / sum(weights)`.",
                       in_words(paste(names(weights), scaled))))
     }
-    abort_backfill("argument", sprintf("`weights` add up to %s, not to 1.", format(total)), mend, call = call)
+    abort_backfill("argument", sprintf("`weights` add up to %s, not to 1.", plain_format(total)), mend, call = call)
   }
   weights
 }

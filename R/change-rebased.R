@@ -46,8 +46,9 @@ add_rebased <- function(x, to = 100, at = NULL, of = "value", name = "rebased") 
 # The number of the first period in which each series has a figure; of those that have one at all.
 common_start <- function(along, call = caller_env()) {
   known <- !is.na(along$value)
-  count <- table(along$number[known])
-  shared <- as.numeric(names(count))[count == length(unique(along$series[known]))]
+  first <- min(along$number)
+  count <- tabulate(along$number[known] - first + 1)
+  shared <- which(count == length(unique(along$series[known]))) + first - 1
   if (length(shared) == 0) {
     abort_backfill("input", "There is no period in which all series have a whole value.",
                    ">" = "Name one with `at`; series without a value there are left out.", call = call)

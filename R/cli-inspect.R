@@ -34,12 +34,15 @@ run_inspect <- function(options, inputs) {
   found$file <- ifelse(inputs == "-", "standard input", inputs)
   found$call <- call_text(ifelse(inputs == "-", "FILE", inputs), found$arguments)
   found$shell <- shell_text(inputs, found$arguments)
-  switch(format,
-    table = writeLines(if (options$quiet) c(found$call, "", found$shell) else inspection_page(found)),
-    csv = data.table::fwrite(found$columns, quote = "auto"),
-    json = {
-      need_package("jsonlite", "to write JSON", call = NULL)
-      writeLines(jsonlite::toJSON(found$columns), useBytes = TRUE)
+  if (format == "json") {
+    need_package("jsonlite", "to write JSON", call = NULL)
+  }
+  to_output(function(path) {
+    if (format == "table") {
+      page <- if (options$quiet) c(found$call, "", found$shell) else inspection_page(found)
+      writeLines(enc2utf8(visible(page)), path, useBytes = TRUE)
+    } else {
+      put_table(found$columns, path, format)
     }
-  )
+  })
 }

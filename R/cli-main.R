@@ -10,6 +10,7 @@ commands <- function() {
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where that was asked for. `args` is what
 # follows `backfill` in the shell.
 run_command_line <- function(args) {
+  rlang::local_options(!!!plain_options, warn = 0, datatable.verbose = FALSE)
   # In a locale without an encoding of its own, such as that of a scheduled job, names are those of the files still.
   args <- vapply(args, function(arg) if (validUTF8(arg)) `Encoding<-`(arg, "UTF-8") else arg, "", USE.NAMES = FALSE)
   tryCatch(

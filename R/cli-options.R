@@ -13,6 +13,10 @@ run_command <- function(command, args) {
     return(optparse::print_help(parser))
   }
   hint <- sprintf("See `backfill %s --help`.", command$name)
+  # Behind "--" all are inputs, also what looks like an option.
+  ends <- match("--", args, length(args) + 1L)
+  behind <- args[-seq_len(ends)]
+  args <- args[seq_len(ends - 1L)]
   check_flags(args, command$options, hint)
   args <- join_negatives(args, command$options)
   folded <- fold_repeats(args, names(Filter(function(option) option$repeats, command$options)))
@@ -24,6 +28,7 @@ run_command <- function(command, args) {
       stop_usage(paste0(toupper(substr(what, 1, 1)), sub("[.]?$", ".", substring(what, 2))), ">" = hint)
     }
   )
+  parsed$args <- c(parsed$args, behind)
   several <- any(grepl("...", command$inputs, fixed = TRUE))
   if (length(parsed$args) != length(command$inputs) && !(several && length(parsed$args) > 0)) {
     given <- if (length(parsed$args) == 0) "there is none" else paste("given is", in_words(parsed$args))
@@ -134,6 +139,6 @@ two_columns <- function(left, right) {
   indent <- max(nchar(left)) + 4
   unname(Map(function(left, right) {
     text <- strwrap(right, width = reading_width() - indent)
-    paste0(c(formatC(paste0("  ", left), width = -indent), strrep(" ", indent))[pmin(seq_along(text), 2)], text)
+    paste0(c(plain_formatC(paste0("  ", left), width = -indent), strrep(" ", indent))[pmin(seq_along(text), 2)], text)
   }, left, right))
 }

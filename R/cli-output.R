@@ -95,7 +95,7 @@ read_events <- function(file) {
   if (dir.exists(file)) {
     abort_backfill("file", sprintf("`events` is %s, which is a folder.", file), call = NULL)
   }
-  data.table::fread(file, colClasses = "character", data.table = FALSE)
+  data.table::fread(file, colClasses = "character", data.table = FALSE, verbose = FALSE)
 }
 
 # Tells of the periods and puts them, or what stands `instead` of them in print, where they are to go. `of` is the
@@ -155,7 +155,7 @@ put_result <- function(table, rejected, format, options, sources, said, show, dr
     doing("Drawing", write_figure(plot, options$figure, size[[1]], size[[2]], sources))
   }
   if (!is.null(options$aside)) {
-    write_beside(options$aside, function(path) data.table::fwrite(harmless(as.list(rejected)), path), NULL)
+    write_beside(options$aside, function(path) put_table(rejected, path, "csv"), NULL)
   }
   written <- c(options$out, options$figure, options$aside)
   if (!options$quiet && length(written) > 0) {

@@ -31,7 +31,7 @@ figure_distribution <- function(data, x, of) {
   plot + ggplot2::labs(
     title = sprintf("Distribution of %s", uncapitalised(figure_title(x, levels(data$panel), of))),
     subtitle = sprintf("Orange: quantiles; the thick line is the median. Bars are %s wide.",
-                       if (identical(unit, "return")) sprintf("%g%%", 100 * width) else format(width)),
+                       if (identical(unit, "return")) sprintf("%g%%", 100 * width) else plain_format(width)),
     y = "Number of periods"
   )
 }

@@ -72,7 +72,7 @@ grid_of_tiles <- function(data, season) {
   high <- diff(range(data$value)) == 0 | data$value > min(data$value) + 0.55 * diff(range(data$value))
   written <- rows * length(unique(data$column)) <= 100 && nlevels(data$line) == 1
   digits <- decimals_for(signif(data$value, 3))
-  data$label <- formatC(data$value, digits = min(1, digits), format = "f", big.mark = ",")
+  data$label <- plain_formatC(data$value, digits = min(1, digits), format = "f", big.mark = ",")
   data$at <- rows + 1 - as.integer(data$row)
   step <- max(1, ceiling(rows / 40))
   shown <- seq(1, rows, step)

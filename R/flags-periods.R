@@ -196,7 +196,7 @@ reasons_of <- function(deviation, percent, baseline, direction, limit) {
     decimals <- pmin(pmax(3 - floor(log10(pmax(abs(y), 1e-9))), 0), 9)
     text <- sprintf("%.*f", as.integer(decimals), y)
     large <- which(abs(y) >= 1000)
-    text[large] <- formatC(y[large], digits = 0, format = "f", big.mark = ",")
+    text[large] <- plain_formatC(y[large], digits = 0, format = "f", big.mark = ",")
     sub("[.]$", "", sub("([.][0-9]*?)0+$", "\\1", text, perl = TRUE))
   }
   share <- ifelse(is.na(percent), "", sprintf(" (%+.1f%%)", percent))
@@ -225,7 +225,7 @@ check_beyond <- function(beyond, call = caller_env()) {
   }
   if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
     abort_backfill("argument", sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
-                                       format(beyond[["quantile"]])), call = call)
+                                       plain_format(beyond[["quantile"]])), call = call)
   }
 }
 

@@ -36,7 +36,7 @@ add_smoothed <- function(x, half_life = NULL, alpha = NULL, of = "value", name =
     said <- paste("half-life", if (number) count_of_periods(periods, roles(x)$calendar) else half_life)
   } else {
     check_share(alpha, "alpha")
-    said <- sprintf("alpha %s", format(alpha))
+    said <- sprintf("alpha %s", plain_format(alpha))
   }
   check_new_name(name, x)
   along <- along_series(x, of)

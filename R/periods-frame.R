@@ -21,7 +21,8 @@ frame_of_chunked <- function(x, calendar, by, cadence, enough, measures, call = 
   by <- check_by(by, role$series, role$series, call)
   found <- collected(x)
   frame <- list(names = found$names, parts = chunk_parts(found), scale = if (found$dates) 86400 else 1,
-                ends = found$ends / if (found$dates) 86400 else 1, sources = c(found$account$sources$source, calendar$source))
+                ends = found$ends / if (found$dates) 86400 else 1,
+                sources = c(found$account$sources$source, calendar$source))
   new_frame(frame, calendar, role$zone, by, cadence, enough, measures, call)
 }
 

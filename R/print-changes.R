@@ -88,7 +88,7 @@ print.backfill_band_counts <- function(x, n = 20, ...) {
   total <- tapply(x$periods, x$band, sum)
   writeLines(c(wrapped(sprintf(
     "Of %s with %s, %s.", count_of(sum(x$periods), "period"), attr(x, "of"),
-    in_words(sprintf("%s %s in \"%s\"", format(total, big.mark = ",", trim = TRUE), ifelse(total == 1, "is", "are"),
+    in_words(sprintf("%s %s in \"%s\"", thousands(total), ifelse(total == 1, "is", "are"),
                      names(total)))
   )), ""))
   print_lines(tibble::new_tibble(as.list(x), nrow = nrow(x)), c(share = "share"), n)

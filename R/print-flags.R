@@ -13,7 +13,7 @@ describe_flags <- function(x, most = 3) {
             limits_in_words(about)),
     describe_false_alarms(x, about, counts),
     if (length(others) > 0) {
-      sprintf("Not judged: %s.", in_words(sprintf("%s %s", format(others, big.mark = ",", trim = TRUE), names(others))))
+      sprintf("Not judged: %s.", in_words(sprintf("%s %s", thousands(others), names(others))))
     },
     if (nrow(top) > 0) {
       sprintf("%s %s: %s.", named, period_label(shown$period, about$calendar), shown$reason)
@@ -25,18 +25,18 @@ describe_flags <- function(x, most = 3) {
 # How many are flagged, and how many would be by chance.
 describe_false_alarms <- function(x, about, counts) {
   judged <- counts[["flagged"]] + counts[["within"]]
-  said <- sprintf("Of %s judged %s %s flagged", count_of(judged, "period"), format(counts[["flagged"]], big.mark = ","),
+  said <- sprintf("Of %s judged %s %s flagged", count_of(judged, "period"), thousands(counts[["flagged"]]),
                   if (counts[["flagged"]] == 1) "is" else "are")
   design <- designed_share(about)
   if (is.na(design$share)) {
     return(paste0(said, ". How many would be by chance depends on how much the figures vary: such limits do not tell."))
   }
   said <- sprintf("%s; by its design the rule flags %s %s of independent normal figures, here %s.", said, design$bound,
-                  share_in_words(design$share), format(signif(judged * design$share, 2), scientific = FALSE))
+                  share_in_words(design$share), plain_format(signif(judged * design$share, 2), scientific = FALSE))
   c(said, if (judged > 0) describe_hanging(x, about))
 }
 
-share_in_words <- function(share) paste0(format(signif(100 * share, 2), scientific = FALSE), "%")
+share_in_words <- function(share) paste0(plain_format(signif(100 * share, 2), scientific = FALSE), "%")
 
 describe_hanging <- function(x, about, most = 3) {
   if (about$against == "year to date") {

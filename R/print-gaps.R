@@ -11,7 +11,7 @@ print.backfill_gaps <- function(x, n = 20, ...) {
   writeLines(c(wrapped(sprintf(
     "%s of %s without a value in %s; the longest has %s from %s to %s.", count_of(nrow(x), "gap"),
     count_of_periods(sum(x$periods), calendar), count_of(series, "series", "series"),
-    format(longest$periods, big.mark = ","), period_label(longest$from, calendar), period_label(longest$to, calendar)
+    thousands(longest$periods), period_label(longest$from, calendar), period_label(longest$to, calendar)
   )), ""))
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
   shown$from <- period_label(shown$from, calendar)

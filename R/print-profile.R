@@ -59,10 +59,10 @@ grid_lines <- function(x) {
   }
   decimals <- decimals_for(x$value)
   wide[-1] <- lapply(wide[-1], function(column) {
-    ifelse(is.na(column), "", formatC(column, digits = decimals, format = "f", big.mark = ","))
+    ifelse(is.na(column), "", plain_formatC(column, digits = decimals, format = "f", big.mark = ","))
   })
   lines <- lapply(names(wide), function(name) {
-    format(c(name, wide[[name]]), justify = if (name == " ") "left" else "right")
+    plain_format(c(name, wide[[name]]), justify = if (name == " ") "left" else "right")
   })
   text <- sub(" +$", "", do.call(paste, c(lines, sep = "  ")))
   if (max(nchar(text)) <= if (isatty(stdout())) cli::console_width() else 200) c(cli::style_bold(text[[1]]), text[-1])

@@ -42,7 +42,6 @@ intake_text <- function(x, n, rest) {
 describe_intake <- function(x, reasons = TRUE) {
   aside <- nrow(x$set_aside)
   counts <- sort(table(x$set_aside$reason), decreasing = TRUE)
-  number <- function(n) format(n, big.mark = ",", trim = TRUE)
   span <- if (!is.null(x$first)) {
     sprintf(", from %s to %s", moments_in_words(x$first), moments_in_words(x$last))
   }
@@ -51,7 +50,7 @@ describe_intake <- function(x, reasons = TRUE) {
     of_measure <- split(seq_len(nrow(x$missing)), factor(x$missing$measure, unique(x$missing$measure)))
     each <- vapply(of_measure, function(rows) {
       sprintf("%s (%s)", x$missing$measure[[rows[[1]]]],
-              paste(number(x$missing$count[rows]), ifelse(x$missing$reason[rows] == "blank", "blank",
+              paste(thousands(x$missing$count[rows]), ifelse(x$missing$reason[rows] == "blank", "blank",
                                                           quoted(x$missing$reason[rows])), collapse = ", "))
     }, "")
     sprintf("Missing values, kept as such: %s.", in_words(each))
@@ -60,8 +59,8 @@ describe_intake <- function(x, reasons = TRUE) {
   c(
     sprintf("%s: %s read, %s used%s, %s set aside.",
             if (files == 1) source else sprintf("%d files (%s)", files, source),
-            count_of(x$rows_read, "row"), number(x$rows_used), paste0(span, ""),
-            if (aside == 0) "none" else number(aside)),
+            count_of(x$rows_read, "row"), thousands(x$rows_used), paste0(span, ""),
+            if (aside == 0) "none" else thousands(aside)),
     if (reasons && aside > 0) {
       sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(counts), as.integer(counts)), 8))
     },
@@ -80,8 +79,8 @@ describe_duplicates <- function(x) {
   settled <- if (x$rows_merged > 0) "they are made one record with it" else
     if (any(grepl("^the same series and time", x$set_aside$reason))) "one of each is kept" else "all are kept"
   sprintf("%s the series and time of another (%s with the same figures, %s with others); %s.",
-          count_of(count, "row has", "rows have"), format(x$duplicates[[1]], big.mark = ","),
-          format(x$duplicates[[2]], big.mark = ","), settled)
+          count_of(count, "row has", "rows have"), thousands(x$duplicates[[1]]),
+          thousands(x$duplicates[[2]]), settled)
 }
 
 # What an analyst wants to know before the first figure.
@@ -114,6 +113,6 @@ short_text <- function(x, most) {
 
 #' @export
 print.backfill_measure <- function(x, ...) {
-  writeLines(paste("A measure:", format(x)))
+  writeLines(paste("A measure:", plain_format(x)))
   invisible(x)
 }

@@ -134,7 +134,7 @@ describe_seasons <- function(x, most = 8) {
 # Only where a trend was taken out.
 around_trend_in_words <- function(season) if (season$method == "centred average") " around the trend" else ""
 
-count_have <- function(n) paste(format(n, big.mark = ","), if (n == 1) "has" else "have")
+count_have <- function(n) paste(thousands(n), if (n == 1) "has" else "have")
 
 p_in_words <- function(p) ifelse(p < 0.001, "p < 0.001", sprintf("p = %.3f", p))
 

@@ -99,14 +99,14 @@ describe_falls <- function(x, most = 3) {
           paste(said, collapse = "; "), if (nrow(falls) > most) sprintf("; and %d more", nrow(falls) - most) else "")
 }
 
-format_plain_figures <- function(x) format(x, big.mark = ",", scientific = FALSE, digits = 15, trim = TRUE)
+format_plain_figures <- function(x) plain_format(x, big.mark = ",", scientific = FALSE, digits = 15, trim = TRUE)
 
 describe_standing <- function(x) {
   role <- roles(x)
   counts <- table(x$standing)
   counts <- counts[counts > 0]
   said <- sprintf("Of the %s %s.", count_of(nrow(x), "value"),
-                  in_words(sprintf("%s %s %s", format(counts, big.mark = ",", trim = TRUE),
+                  in_words(sprintf("%s %s %s", thousands(counts),
                                    ifelse(counts == 1, "is", "are"), names(counts))))
   if (nrow(x) == 1) {
     said <- sprintf("The one value is %s.", names(counts))
@@ -147,7 +147,7 @@ describe_imputed <- function(role) {
     how <- switch(one$method, carry = "carried on from the period before", linear = "on a line between neighbours",
                   seasonal = sprintf("taken from %s before", one$cycle), zero = "set to 0")
     left <- one$left[one$left > 0]
-    why <- sprintf("%s (%s)", names(left), format(left, big.mark = ",", trim = TRUE))
+    why <- sprintf("%s (%s)", names(left), thousands(left))
     c(sprintf("Filled in: %s, %s.", count_of(one$filled, "empty value"), how),
       if (length(left) > 0) sprintf("Left empty: %s.", in_words(why)))
   }))
@@ -180,7 +180,7 @@ describe_withheld <- function(column, name, note) {
 }
 
 reasons_in_words <- function(reason, rows) {
-  in_words(if (length(rows) == 1) reason else sprintf("%s (%s)", reason, format(rows, big.mark = ",", trim = TRUE)))
+  in_words(if (length(rows) == 1) reason else sprintf("%s (%s)", reason, thousands(rows)))
 }
 
 # The latest figure of each series, or of each measure's highest and lowest where there are many.
@@ -223,7 +223,7 @@ calculation_in_words <- function(note) {
     smoothed = sprintf("smoothed %s, %s", note$of, note$over),
     "per day" = sprintf("%s per %sday", note$of, if (note$working) "working " else ""),
     "running total" = sprintf("running total of %s over %s", note$of, note$over),
-    rebased = sprintf("%s with %s = %s", note$of, note$over, format(note$to)),
+    rebased = sprintf("%s with %s = %s", note$of, note$over, plain_format(note$to)),
     share = sprintf("share of %s in its total", note$of),
     deseasonalised = sprintf("%s without the season of %s", note$of, note$over),
     reseasonalised = sprintf("%s in the season of %s", note$of, note$over),
@@ -249,7 +249,7 @@ statistic_in_words <- function(stat) {
 describe_bands <- function(band, name, note) {
   counts <- table(band)
   sprintf("Bands of %s (%s): %s.", note$of, name,
-          in_words(sprintf("%s %s", names(counts), format(as.vector(counts), big.mark = ",", trim = TRUE))))
+          in_words(sprintf("%s %s", names(counts), thousands(as.vector(counts)))))
 }
 
 # What a basket holds.

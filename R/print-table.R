@@ -50,7 +50,7 @@ format_figures <- function(x, group = NULL) {
   text <- rep(NA_character_, length(x))
   for (name in names(decimals)) {
     rows <- which(group == name & !is.na(x))
-    figures <- formatC(x[rows], digits = decimals[[name]], format = "f", big.mark = ",")
+    figures <- plain_formatC(x[rows], digits = decimals[[name]], format = "f", big.mark = ",")
     text[rows] <- paste0(figures, strrep(" ", max(behind) - behind[[name]]))
   }
   text
@@ -67,7 +67,7 @@ format_share <- function(x) ifelse(is.na(x), NA, sprintf("%.1f%%", 100 * x))
 
 # The same rounded down, so that 100% is said of the whole only.
 format_coverage <- function(x) {
-  ifelse(is.na(x), NA, paste0(formatC(floor(x * 1000 + 1e-9) / 10, format = "f", digits = 1), "%"))
+  ifelse(is.na(x), NA, paste0(plain_formatC(floor(x * 1000 + 1e-9) / 10, format = "f", digits = 1), "%"))
 }
 
 # Which rows of a table are not shown, if any.

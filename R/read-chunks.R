@@ -22,6 +22,7 @@ read_chunked <- function(file, when, measures, series, zone, layout, source, rul
       collect_chunks(files, when, measures, series, zone, rules, form, folder, report, call)
     })
     complete <- TRUE
+    found$folder <- folder
     # The temporary files go with the source.
     reg.finalizer(environment(found$chunk), function(e) unlink(folder, recursive = TRUE), onexit = TRUE)
     found

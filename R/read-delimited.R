@@ -135,7 +135,10 @@ date_field <- function(cut, when, rows) {
           date_field_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year, year_start, order, spans,
                          report)
         })
-        stopifnot(read$whole) # as each row has all fields
+        if (!read$whole) { # as each row had all fields
+          abort_backfill("file", sprintf("%s was changed while it was read.", basename(cut$file$shown)),
+                         ">" = "Read it again once it is complete.", call = NULL)
+        }
         read
       },
       texts = function(wanted) field_texts_cpp(cut$file$path, cut$from, cut$delimiter, when, rows, wanted),
@@ -207,7 +210,7 @@ fread_quietly <- function(path, ...) {
       data.table::fread(
         file = path, header = FALSE, fill = FALSE, data.table = FALSE, na.strings = "", dec = ".",
         integer64 = "double", strip.white = TRUE, encoding = "UTF-8", blank.lines.skip = FALSE,
-        showProgress = bars_wanted(), ...
+        showProgress = bars_wanted(), verbose = FALSE, ...
       ),
       warning = function(cnd) {
         said <<- TRUE

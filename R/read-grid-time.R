@@ -75,7 +75,7 @@ days_as_written <- function(dim, calendar, file, call) {
   day <- cf_day(date %/% 1e4, date %/% 100 %% 100, date %% 100, calendar, file, call)
   if (anyNA(day)) {
     abort_backfill("file", sprintf("%s holds %s in its axis of time, which is no date.", basename(file$shown),
-                                   format(value[is.na(day)][[1]], scientific = FALSE)), call = call)
+                                   plain_format(value[is.na(day)][[1]], scientific = FALSE)), call = call)
   }
   second <- day * 86400 + round((value - date) * 86400, 3)
   list(second = second, note = julian_note(second, calendar))

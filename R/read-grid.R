@@ -66,7 +66,7 @@ read_variable <- function(grid, name, time, form, file, call) {
   note <- if (nrow(places) > 1) {
     c(sprintf("%s is the mean of %s, weighted by their area.", name, count_of(nrow(places), "cell")),
       if (gone > 0) sprintf("Of %s in %s %s of %s cells and times are missing and left out of the mean.", name,
-                            basename(file$shown), format(gone, big.mark = ","), format(length(whole), big.mark = ",")))
+                            basename(file$shown), thousands(gone), thousands(length(whole))))
   }
   list(value = value, places = NULL, note = c(coded, note))
 }
@@ -76,8 +76,8 @@ coded_note <- function(name, coded, cells, file) {
   coded <- coded[coded > 0]
   if (length(coded) > 0) {
     sprintf("Of %s in %s %s of %s cells and times count as missing.", name, basename(file$shown),
-            in_words(sprintf("%s (%s)", format(coded, big.mark = ",", trim = TRUE), quoted(names(coded)))),
-            format(cells, big.mark = ","))
+            in_words(sprintf("%s (%s)", thousands(coded), quoted(names(coded)))),
+            thousands(cells))
   }
 }
 
@@ -146,7 +146,7 @@ matrix_by_time <- function(grid, variable, role, start, count, codes) {
   values <- ncdf4::ncvar_get(grid, variable, start = start, count = count, collapse_degen = FALSE, raw_datavals = TRUE)
   values <- unpack(grid, variable, values)
   number <- code_numbers(codes)
-  coded <- stats::setNames(integer(length(number)), format(number, trim = TRUE))
+  coded <- stats::setNames(integer(length(number)), plain_format(number, trim = TRUE))
   for (i in seq_along(number)) {
     # Of single precision -99.9 is not quite what it is elsewhere.
     here <- which(abs(values - number[[i]]) <= 1e-6 * abs(number[[i]]))

@@ -39,7 +39,10 @@ days_off <- function(holidays, range, call = caller_env()) {
 
 # The properties of each event, by name.
 calendar_events <- function(file, call) {
-  lines <- sub("\r$", "", readLines(file, warn = FALSE, encoding = "UTF-8"))
+  lines <- readLines(file, warn = FALSE, encoding = "UTF-8", skipNul = TRUE)
+  odd <- !validUTF8(lines)
+  lines[odd] <- iconv(lines[odd], "latin1", "UTF-8")
+  lines <- sub("\r$", "", lines)
   if (length(lines) == 0 || lines[[1]] != "BEGIN:VCALENDAR") {
     abort_backfill("file", sprintf("%s is no iCalendar file: it does not start with BEGIN:VCALENDAR.", basename(file)),
                    call = call)
@@ -59,6 +62,10 @@ calendar_events <- function(file, call) {
 }
 
 event_days <- function(event, range, file, call) {
+  if (!"DTSTART" %in% names(event)) {
+    abort_backfill("file", sprintf("%s has an event without a start (DTSTART).", basename(file)),
+                   i = if ("SUMMARY" %in% names(event)) sprintf("It is %s.", quoted(event[["SUMMARY"]])), call = call)
+  }
   start <- event_date(event[["DTSTART"]], file, call)
   if (is.null(start)) {
     return(NULL)
@@ -89,12 +96,13 @@ event_date <- function(text, file, call) {
 
 yearly_starts <- function(start, rule, range, file, call) {
   parts <- strsplit(strsplit(rule, ";")[[1]], "=")
-  rule_of <- stats::setNames(vapply(parts, function(part) part[[2]], ""), vapply(parts, `[[`, "", 1))
+  rule_of <- stats::setNames(vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1))
   date <- as.POSIXlt(.Date(start))
   same <- c(BYMONTH = as.character(date$mon + 1), BYMONTHDAY = as.character(date$mday))
   plain <- intersect(names(rule_of), names(same))
-  if (!identical(rule_of[["FREQ"]], "YEARLY") || length(setdiff(names(rule_of), c("FREQ", "INTERVAL", "COUNT", "UNTIL",
-                                                                                  "WKST", names(same)))) > 0 ||
+  counts <- rule_of[names(rule_of) %in% c("INTERVAL", "COUNT")]
+  if (!"YEARLY" %in% rule_of["FREQ"] || !all(grepl("^[1-9][0-9]{0,3}$", counts)) || anyNA(rule_of) ||
+        length(setdiff(names(rule_of), c("FREQ", "INTERVAL", "COUNT", "UNTIL", "WKST", names(same)))) > 0 ||
         any(rule_of[plain] != same[plain])) {
     abort_backfill("file", sprintf("%s has an event that comes back by the rule %s, which is not read here.",
                                    basename(file), rule),

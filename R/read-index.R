@@ -16,6 +16,15 @@ read_index <- function(file) {
   if (!identical(as.integer(content$version), 1L)) {
     abort_backfill("file", sprintf("%s was written by a later version of Backfill.", file))
   }
+  call <- current_env()
+  rlang::try_fetch(index_of_content(content), error = function(cnd) {
+    abort_backfill("file", sprintf("%s holds a seasonal index that is damaged: %s", file,
+                                   sub("\n.*", "", rlang::cnd_message(cnd))),
+                   ">" = "Make it anew: write_index(), or `backfill season --save`.", call = call)
+  })
+}
+
+index_of_content <- function(content) {
   calendar <- calendar_of_index(content$calendar)
   cycle <- check_cycle(content$cycle, calendar)
   cycle$words <- content$cycle_in_words
@@ -23,7 +32,7 @@ read_index <- function(file) {
   rows$position <- factor(as.character(rows$position), cycle$labels)
   rows$index <- as.double(rows$index)
   if (anyNA(rows$position)) {
-    abort_backfill("file", sprintf("%s has a position that its cycle of %s does not have.", file, cycle$words))
+    stop(sprintf("it has a position that its cycle of %s does not have.", cycle$words))
   }
   new_index(rows, list(
     calendar = calendar, series = as.character(unlist(content$series)),

@@ -225,7 +225,7 @@ call_text <- function(file, arguments) {
   c(first, paste0("  ", lines, c(rep(",", length(lines) - 1), "")), ")")
 }
 
-code_text_each <- function(x) if (is.character(x)) encodeString(x, quote = "\"") else format(x)
+code_text_each <- function(x) if (is.character(x)) encodeString(x, quote = "\"") else plain_format(x)
 
 code_text <- function(x) {
   values <- code_text_each(x)
@@ -247,7 +247,9 @@ shell_text <- function(file, arguments) {
     option <- c(measures = "measure")[name]
     paste0("--", gsub("_", "-", if (is.na(option)) name else option), " ", vapply(words, quoted_word, ""))
   }))
-  files <- vapply(if (is.character(file)) file else "FILE", quoted_word, "")
+  # A name that starts with a dash would be taken for an option.
+  files <- if (is.character(file)) ifelse(grepl("^-.", file), file.path(".", file), file) else "FILE"
+  files <- vapply(files, quoted_word, "", USE.NAMES = FALSE)
   c(paste(c("backfill periods", rep(" ", length(files) - 1)), files, "\\"),
     paste0("  ", options, c(rep(" \\", length(options) - 1), "")))
 }

@@ -74,10 +74,9 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
   }
   out <- vctrs::vec_slice(plain_tibble(x), which(kept))
   counts <- counts[counts > 0]
-  number <- function(n) format(n, big.mark = ",", trim = TRUE)
   role$account$notes <- c(role$account$notes, sprintf(
-    "Kept are %s of %s%s.", number(sum(kept)), count_of(length(kept), "row"),
-    if (length(counts) > 0) sprintf("; left out: %s", in_words(paste(number(counts), names(counts)))) else ""
+    "Kept are %s of %s%s.", thousands(sum(kept)), count_of(length(kept), "row"),
+    if (length(counts) > 0) sprintf("; left out: %s", in_words(paste(thousands(counts), names(counts)))) else ""
   ))
   new_table(out, "records", role$needed, role[setdiff(names(role), c("what", "needed"))])
 }

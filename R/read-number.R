@@ -35,7 +35,7 @@ typed_numbers <- function(x, codes) {
     return(list(value = value, bad = integer(), reason = character(), missing = integer(), marks = list()))
   }
   coded <- if (length(codes) > 0) which(value %in% code_numbers(codes)) else integer()
-  missing <- tapply_counts(format(value[coded], trim = TRUE), rep(1L, length(coded)))
+  missing <- tapply_counts(plain_format(value[coded], trim = TRUE), rep(1L, length(coded)))
   blank <- if (anyNA(value)) sum(is.na(value)) else 0L
   nan <- 0L
   if (blank > 0) {
@@ -103,4 +103,4 @@ find_decimal_mark <- function(columns, at, call = caller_env()) {
   "."
 }
 
-format_each <- function(x) vapply(x, function(one) format(one, scientific = FALSE, digits = 15), "")
+format_each <- function(x) vapply(x, function(one) plain_format(one, scientific = FALSE, digits = 15), "")

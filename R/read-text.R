@@ -44,8 +44,8 @@ check_copied <- function(path, size, file, call) {
   }
 }
 
-# Each member of a gzip file (several may stand behind each other) ends with the size of what it holds; where these sizes
-# do not add up to `size`, it was cut short or is damaged. What looks like the start of a member may be chance.
+# Each member of a gzip file (several may stand behind each other) ends with the size of what it holds; where these
+# sizes do not add up to `size`, it was cut short or is damaged. What looks like the start of a member may be chance.
 gzip_holds <- function(path, size) {
   bytes <- readBin(path, "raw", file.size(path))
   n <- length(bytes)

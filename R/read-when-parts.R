@@ -53,7 +53,7 @@ compose_parts <- function(date = NULL, time = NULL, hour = NULL, year = NULL, qu
                           day_of_year = NULL, week = NULL, weekday = NULL) {
   padded <- function(x, width = 2) {
     number <- grepl("^[0-9]+$", x)
-    x[number] <- formatC(as.integer(substr(x[number], 1, 9)), width = width, flag = "0", format = "d")
+    x[number] <- plain_formatC(as.integer(substr(x[number], 1, 9)), width = width, flag = "0", format = "d")
     x[is.na(x)] <- ""
     x
   }

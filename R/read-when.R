@@ -13,7 +13,8 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
     # Text that holds counts, as where a note stands among them.
     if (!is.numeric(x) && length(parsed$bad) * 2 >= length(parsed$second)) {
       text <- if (inherits(x, "backfill_field")) x$texts(seq_len(x$rows)) else as.character(x)
-      parsed <- read_counted(suppressWarnings(as.numeric(text)), rules$date_unit) %||% parsed
+      counted <- read_counted(suppressWarnings(as.numeric(text)), rules$date_unit)
+      parsed <- if (is.null(counted)) parsed else with_written(counted, parsed)
     }
   }
   bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code])
@@ -37,6 +38,25 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   }
   text <- if (inherits(x, "backfill_field") && length(bad$rows) > 0) x$texts(bad$rows)
   list(when = when, bad = bad$rows, reason = bad$reason, text = text, note = note)
+}
+
+# Dates that stand as text among serial days, as in workbooks where some cells were typed as text.
+with_written <- function(counted, written) {
+  told <- match(counted$bad, written$bad)
+  fit <- setdiff(counted$bad, c(written$bad, written$coarse))
+  if (counted$timed || written$timed) {
+    fit <- integer()
+  }
+  counted$second[fit] <- written$second[fit]
+  left <- !counted$bad %in% fit
+  counted$code <- ifelse(is.na(told), counted$code, written$code[told])[left]
+  counted$bad <- counted$bad[left]
+  counted$fine <- counted$fine + length(fit)
+  if (length(fit) > 0) {
+    counted$note <- c(counted$note, sprintf("Among them %s as text.",
+                                            count_of(length(fit), "date stands", "dates stand")))
+  }
+  counted
 }
 
 # `Date` and `POSIXct` as they are.

@@ -20,6 +20,10 @@ collected <- function(x) {
   if (is.null(source$found)) {
     source$found <- source$collect()
   }
+  if (!dir.exists(source$found$folder)) {
+    abort_backfill("input", "What was read in chunks lay in temporary files, which are gone, as in a later session.",
+                   ">" = "Read it again: read_records() with `chunked` TRUE.", call = NULL)
+  }
   source$found
 }
 

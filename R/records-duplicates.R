@@ -93,8 +93,8 @@ stop_duplicates <- function(data, when, series, found, same, at, call) {
   abort_backfill(
     "duplicates",
     sprintf("%s the series and time of another: %s with the same figures, %s with others.",
-            count_of(length(same), "row has", "rows have"), format(sum(same), big.mark = ","),
-            format(sum(!same), big.mark = ",")),
+            count_of(length(same), "row has", "rows have"), thousands(sum(same)),
+            thousands(sum(!same))),
     rlang::set_names(
       sprintf("Lines %d and %d: %s%s, %s figures.", first, line, moments_in_words(data[[when]][row]), which_series,
               ifelse(same[shown], "the same", "different")),

@@ -78,4 +78,4 @@ constant_run <- function(look) {
   }
 }
 
-format_plain <- function(x) format(x, scientific = FALSE, digits = 15)
+format_plain <- function(x) plain_format(x, scientific = FALSE, digits = 15)

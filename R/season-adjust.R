@@ -40,7 +40,7 @@ apply_index <- function(x, index, of, name, verb, by_ratio, by_difference, call 
   below <- which(along$value < 0)
   if (ratio && length(below) > 0) {
     abort_backfill("season", sprintf("\"%s\" has a value of %s; a multiplicative season needs values above zero.", of,
-                                     format(along$value[[below[[1]]]])),
+                                     plain_format(along$value[[below[[1]]]])),
                    ">" = "Make the index with `form` as \"additive\".", call = call)
   }
   own <- index_along(index, x, along, call)

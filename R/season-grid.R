@@ -27,7 +27,7 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   column <- grid_side(figures, columns, rows)
   cells <- as.double(nrow(figures$keys)) * nlevels(row) * nlevels(column)
   if (cells > 1e8) {
-    abort_backfill("argument", sprintf("The grid would have %s cells.", format(cells, big.mark = ",")),
+    abort_backfill("argument", sprintf("The grid would have %s cells.", thousands(cells)),
                    ">" = "Take fewer series, or a coarser side than the date.")
   }
   cell <- ((figures$line - 1L) * nlevels(row) + as.integer(row) - 1L) * nlevels(column) + as.integer(column)

@@ -128,7 +128,7 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
     abort_backfill(
       "season",
       sprintf("%s has a value of %s in %s; a multiplicative season needs values above zero.",
-              name[[first_rows(along)$line[[at]]]], format(along$value[[at]]),
+              name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
               period_label(period_start(along$number[[at]], along$calendar), along$calendar)),
       i = if (sum(facts$fault == 2) > 1) sprintf("So have %d other series.", sum(facts$fault == 2) - 1),
       ">" = "Set `form` to \"additive\", whose seasons are differences.", call = call
@@ -168,7 +168,7 @@ disagreeing <- function(odd, line, along, at, cycle, lines) {
     place <- (line[odd] - 1) * cycle$length + at$position[along$number[odd] - at$first + 1]
     said <- cycle_label(along$number[odd], along$calendar, cycle)
     each <- split(said, place)
-    out[as.integer(names(each))] <- vapply(each, paste, "", collapse = ", ")
+    out[sort(unique(place))] <- vapply(each, paste, "", collapse = ", ")
   }
   out
 }

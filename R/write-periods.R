@@ -46,7 +46,7 @@ put_table <- function(x, path, type) {
     x <- with_reasons(x)
   }
   if (type == "csv") {
-    data.table::fwrite(harmless(exact_text(x)), path, quote = "auto", na = "")
+    data.table::fwrite(harmless(exact_text(x)), path, quote = "auto", na = "", verbose = FALSE)
   } else if (type == "json") {
     writeLines(rows_json(x), path, useBytes = TRUE)
   } else {
@@ -88,7 +88,7 @@ instant_text <- function(x) {
 
 # The table's columns, with numbers as text in the fewest digits (15 to 17) that read back the same.
 exact_text <- function(x) {
-  columns <- lapply(as.list(plain_tibble(x)), function(column) {
+  lapply(as.list(plain_tibble(x)), function(column) {
     if (inherits(column, "POSIXct")) {
       return(instant_text(column))
     }
@@ -98,10 +98,9 @@ exact_text <- function(x) {
     text <- rep(NA_character_, length(column))
     left <- which(!is.na(column))
     for (digits in 15:17) {
-      text[left] <- formatC(column[left], digits = digits, format = "g", width = 1)
+      text[left] <- plain_formatC(column[left], digits = digits, format = "g", width = 1)
       left <- left[as.numeric(text[left]) != column[left]]
     }
     text
   })
-  data.table::setDT(columns)[]
 }

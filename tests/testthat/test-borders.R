@@ -4,8 +4,8 @@ dated <- function(...) as_records(tibble::tibble(day = as.Date("2031-04-01") + 0
 
 test_that("lines of JSON that are no objects are set aside", {
   line <- function(day, kilos) sprintf("{\"day\":\"2031-04-%02d\",\"kilos\":%d}", day, kilos)
-  file <- text_file(line(1, 5), line(2, 6), "\"end of export\"", "", "300", "[1]", sub("}", "", line(3, 7), fixed = TRUE),
-                    line(4, 8), name = "landings.ndjson")
+  file <- text_file(line(1, 5), line(2, 6), "\"end of export\"", "", "300", "[1]",
+                    sub("}", "", line(3, 7), fixed = TRUE), line(4, 8), name = "landings.ndjson")
   records <- read_records(file, "day", c(kilos = "flow"))
   expect_identical(records$kilos, c(5L, 6L, 8L) + 0)
   aside <- set_aside(records)
@@ -27,7 +27,8 @@ test_that("no input is overwritten: neither those of a pattern nor those beside 
   write("marks.csv", "date,note", "2031-04-03,Storm")
   before <- tools::md5sum(list.files(dir, full.names = TRUE))
   refused <- function(...) {
-    ran <- command_line("periods", "g*.csv", "--when", "day", "--measure", "kilos:flow", "--every", "day", ..., dir = dir)
+    ran <- command_line("periods", "g*.csv", "--when", "day", "--measure", "kilos:flow", "--every", "day", ...,
+                        dir = dir)
     expect_identical(ran$status, 2L, label = paste(...))
     expect_match(paste(ran$err, collapse = " "), "not overwritten", label = paste(...))
   }
@@ -186,5 +187,88 @@ test_that("control characters and formulas of the data do nothing where they arr
                         c(kilos = "flow"), series = "port")
   file <- withr::local_tempfile(fileext = ".csv")
   write_periods(roll_up(records, "day"), file)
-  expect_setequal(utils::read.csv(file, colClasses = "character")$port, c("'=1+1", "'+cmd", "'-x", "'@a", "-5", "plain"))
+  expect_setequal(utils::read.csv(file, colClasses = "character")$port,
+                  c("'=1+1", "'+cmd", "'-x", "'@a", "-5", "plain"))
+})
+
+test_that("the options of a session change nothing of what is said or written", {
+  result <- function() {
+    file <- withr::local_tempfile(fileext = ".csv")
+    nights <- guest_nights()
+    nights$guest_nights <- nights$guest_nights * 1e5 + 0.25
+    months <- roll_up(nights, "month")
+    index <- seasonal_index(months)
+    flags <- flag_periods(months)
+    write_periods(flags, file)
+    c(readLines(file), capture.output({
+      print(intake(nights))
+      for (x in list(add_growth(months), summary(months), index, summary(index), deseasonalise(months, index), flags,
+                     autocorrelation(months, lags = 12), cycle_grid(months, "month", "year"), project(months, 6))) {
+        print(x)
+      }
+    }))
+  }
+  plain <- result()
+  for (set in list(list(OutDec = ",", scipen = -4, digits = 3, datatable.verbose = TRUE),
+                   list(OutDec = ",", scipen = 50, digits = 15), list(warn = 2))) {
+    expect_identical(withr::with_options(set, result()), plain, label = paste(names(set), collapse = ", "))
+  }
+  profile <- text_file("options(OutDec = ',', scipen = -9, digits = 3, warn = 2, datatable.verbose = TRUE)",
+                       name = "profile.R")
+  run <- function(...) {
+    backfill_cli("periods", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
+                 "guest_nights:flow", "--every", "month", ...)
+  }
+  for (format in c("table", "csv", "json")) {
+    expect_identical(withr::with_envvar(c(R_PROFILE_USER = profile), run("--format", format)), run("--format", format),
+                     label = format)
+  }
+})
+
+test_that("a damaged calendar or index of a season is refused in a sentence", {
+  here <- environment()
+  event <- function(...) {
+    text_file("BEGIN:VCALENDAR", "BEGIN:VEVENT", ..., "END:VEVENT", "END:VCALENDAR", name = "off.ics", env = here)
+  }
+  on_day <- "DTSTART;VALUE=DATE:20310403"
+  for (lines in list("SUMMARY:Harbour day", "DTSTART", c(on_day, "RRULE:INTERVAL=1"), c(on_day, "RRULE:FREQ"),
+                     c(on_day, "RRULE:FREQ=YEARLY;COUNT=x"), c(on_day, "RRULE:FREQ=YEARLY;INTERVAL=0"),
+                     c(on_day, "RRULE:FREQ=YEARLY;UNTIL=zzz"), c(on_day, "EXDATE:soon"))) {
+    expect_error(read_holidays(do.call(event, as.list(lines))), "off.ics has an event", class = "backfill_error_file",
+                 label = paste(lines, collapse = " "))
+  }
+  expect_equal(read_holidays(event(on_day, "SUMMARY:\xd8-day")), as.Date("2031-04-03"), ignore_attr = TRUE)
+
+  file <- withr::local_tempfile(fileext = ".json")
+  write_index(seasonal_index(roll_up(guest_nights(), "month")), file)
+  whole <- readBin(file, "raw", 1e6)
+  set.seed(20)
+  for (trial in 1:120) {
+    bytes <- whole
+    at <- sample(length(bytes), 3)
+    bytes[at] <- as.raw(sample(32:126, 3, replace = TRUE))
+    writeBin(if (trial %% 3 == 0) bytes[seq_len(at[[1]])] else bytes, file)
+    tried <- tryCatch(read_index(file), backfill_error = function(cnd) NULL)
+    expect_true(is.null(tried) || inherits(tried, "backfill_seasonal_index"), label = paste("trial", trial))
+  }
+})
+
+test_that("dates as text among serial days, inputs that start with a dash, and sources of a later session", {
+  file <- text_file("day,kilos", "47939,1", "47940,2", "2031-04-03,3", "47942,4", "soon,5", "47944,6", "47945,7")
+  records <- read_records(file, "day", c(kilos = "flow"))
+  expect_identical(records$day, as.Date("2031-04-01") + c(0, 1, 2, 3, 5, 6))
+  expect_identical(set_aside(records)$reason, "not a date")
+  expect_match(paste(capture.output(intake(records)), collapse = " "), "1 date stands as text")
+
+  lead <- text_file("day,kilos", "2031-04-01,5", "2031-04-02,6", name = "-lead.csv")
+  said <- command_line("inspect", "--quiet", "--", "-lead.csv", dir = dirname(lead))
+  expect_match(said$out, "backfill periods ./-lead.csv", fixed = TRUE, all = FALSE)
+  given <- command_line("periods", "--when", "day", "--measure", "kilos:flow", "--every", "day", "--quiet", "--",
+                        "-lead.csv", dir = dirname(lead))
+  expect_identical(given$status, 0L)
+
+  chunked <- read_records(lead, "day", c(kilos = "flow"), chunked = TRUE)
+  expect_identical(nrow(roll_up(chunked, "day")), 2L)
+  unlink(attr(chunked, "backfill")$source$found$folder, recursive = TRUE)
+  expect_error(roll_up(chunked, "day"), "Read it again", class = "backfill_error_input")
 })

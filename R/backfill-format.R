@@ -1,0 +1,18 @@
+# Text of figures, the same whatever the options of a session say of digits, decimal marks and exponents.
+
+plain_options <- list(OutDec = ".", scipen = 0, digits = 7)
+
+plain_format <- function(x, ...) {
+  old <- options(plain_options)
+  on.exit(options(old))
+  format(x, ...)
+}
+
+plain_formatC <- function(x, ...) { # nolint: object_name_linter.
+  old <- options(plain_options)
+  on.exit(options(old))
+  formatC(x, ...)
+}
+
+# "1,250"
+thousands <- function(x) plain_format(x, big.mark = ",", scientific = FALSE, trim = TRUE)
