@@ -37,6 +37,7 @@ new_frame <- function(frame, calendar, zone, by, cadence, enough, measures, call
     calendar$zone <- "UTC" # a date is the same in every zone
   }
   seconds <- frame$ends * frame$scale
+  check_span(frame, calendar, measures, call)
   calendar <- lay_calendar(calendar, zone, seconds[[1]], seconds[[2]])
   survey <- survey_times(frame$parts, frame$scale, nrow(frame$names), calendar$table)
   cadences <- if (is.null(cadence)) find_cadences(survey, calendar$table) else parse_cadence(cadence, survey, call)
@@ -55,6 +56,39 @@ new_frame <- function(frame, calendar, zone, by, cadence, enough, measures, call
     reached = as_cells(reach$share == 1, cadences), span = reach$span,
     enough = enough %||% 1, known_cadences = list(names = frame$names, cadences = cadences)
   ))
+}
+
+# Before anything is laid out that takes memory for each period: a date that was mistyped may lie thousands of years off.
+check_span <- function(frame, calendar, measures, call) {
+  rows <- diff(frame$ends) * frame$scale / period_seconds(calendar) * nrow(frame$names) * measures
+  if (rows < 1e6) {
+    return()
+  }
+  alone <- if (!is.null(frame$when)) lonely_end(frame$when)
+  if (!is.null(alone) || rows > 2 * most_rows) {
+    ends <- day_label(.Date(floor((alone$others %||% frame$ends) * frame$scale / 86400)))
+    abort_backfill(
+      "input",
+      sprintf("The table would have about %s%s from %s to %s.", count_of(signif(rows, 2), "row"),
+              if (is.null(alone)) "," else sprintf(", as row %s of the records is dated %s; the others are",
+                                                   thousands(alone$row), moments_in_words(frame$when[alone$row])),
+              ends[[1]], ends[[2]]),
+      ">" = "See whether one of these dates is wrong, or choose longer periods.", call = call
+    )
+  }
+}
+
+# The first or the last time, where without it the records would span less than a tenth: list(row, others).
+lonely_end <- function(when) {
+  number <- as.numeric(when)
+  ends <- range(number)
+  for (end in ends) {
+    others <- number[number != end]
+    if (length(others) > 0 && diff(range(others)) * 10 < diff(ends)) {
+      return(list(row = match(end, number), others = range(others)))
+    }
+  }
+  NULL
 }
 
 # The columns of the table, from the period of the first to that of the last record. Where the local clock is put back
