@@ -101,6 +101,14 @@ write_chunk_cpp <- function(path, start, bytes, quote, header, chunk) {
     .Call(`_backfill_write_chunk_cpp`, path, start, bytes, quote, header, chunk)
 }
 
+tidy_end_cpp <- function() {
+    invisible(.Call(`_backfill_tidy_end_cpp`))
+}
+
+asked_to_end_cpp <- function() {
+    .Call(`_backfill_asked_to_end_cpp`)
+}
+
 file_kind_cpp <- function(path) {
     .Call(`_backfill_file_kind_cpp`, path)
 }

@@ -27,8 +27,8 @@ run_command_line <- function(args) {
       2L
     },
     interrupt = function(cnd) {
-      say("backfill: interrupted.")
-      130L
+      say(if (asked_to_end_cpp()) "backfill: ended." else "backfill: interrupted.")
+      if (asked_to_end_cpp()) 143L else 130L
     },
     error = function(cnd) {
       # Whoever reads the output has seen enough of it.

@@ -58,7 +58,7 @@ new_frame <- function(frame, calendar, zone, by, cadence, enough, measures, call
   ))
 }
 
-# Before anything is laid out that takes memory for each period: a date that was mistyped may lie thousands of years off.
+# Before anything is laid out that takes memory for each period: a mistyped date may lie thousands of years off.
 check_span <- function(frame, calendar, measures, call) {
   rows <- diff(frame$ends) * frame$scale / period_seconds(calendar) * nrow(frame$names) * measures
   if (rows < 1e6) {

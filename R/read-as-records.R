@@ -33,7 +33,14 @@ as_records <- function(x, when, measures, series = NULL, zone = "UTC", layout = 
 # Texts that are the same in different encodings are the same text.
 in_one_encoding <- function(x) {
   if (is.character(x)) {
-    return(enc2utf8(x))
+    x <- enc2utf8(x)
+    if (!all(validUTF8(x))) {
+      odd <- x[!validUTF8(x)][[1]]
+      abort_backfill("input", sprintf("The table holds text that is not in UTF-8: %s.",
+                                      quoted(iconv(odd, "latin1", "UTF-8"))),
+                     ">" = "Convert it first with iconv().", call = NULL)
+    }
+    return(x)
   }
   if (!is.factor(x)) {
     return(x)
@@ -64,7 +71,9 @@ build_records <- function(raw, when, measures, series, zone, layout, rules, call
   when <- raw$when
   data <- raw$data
   check_rows(raw, call)
+  long <- names(data)[vapply(data, inherits, NA, "integer64")]
   data <- plain_columns(data, unique(c(when, series, names(plain_measures(measures)))), call)
+  raw$notes <- c(raw$notes, inexact_note(Filter(function(name) inexact(data[[name]]), long)))
   if (length(when) > 1) {
     parts <- check_parts(when, call)
     when <- if ("when" %in% names(data)) "when.1" else "when"
@@ -128,7 +137,7 @@ plain_columns <- function(data, columns, call) {
     x <- data[[name]]
     if (inherits(x, "integer64")) {
       need_package("bit64", "to read 64-bit integers", call)
-      data[[name]] <- bit64::as.double.integer64(x)
+      data[[name]] <- suppressWarnings(bit64::as.double.integer64(x)) # told by inexact_note()
     } else if (!inherits(x, c("backfill_field", "POSIXlt")) && (!is.atomic(x) || is.complex(x) || is.raw(x))) {
       abort_backfill("column", sprintf("Column \"%s\" holds %s.", name, if (is.list(x)) "a list in each row" else
         paste(typeof(x), "values")), i = "Dates, numbers or text are expected, one in each row.", call = call)

@@ -21,13 +21,33 @@ read_database <- function(connection, form, call, shown = NULL) {
     abort_backfill("file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
                    ">" = "Name one, or give a SELECT: `table`.", call = call)
   }
-  data <- tryCatch(
-    if (query) DBI::dbGetQuery(connection, table) else DBI::dbReadTable(connection, table, check.names = FALSE),
-    error = identity
-  )
+  data <- tryCatch(fetch_rows(connection, table, query), error = identity)
   if (inherits(data, "error")) {
     abort_backfill("file", "The database does not answer as it should.", i = conditionMessage(data), call = call)
   }
   source <- shown %||% (if (query) "query" else table)
   new_raw(lapply(as.list(data), in_one_encoding), nrow(data), list(enc2utf8(names(data))), source, identity)
+}
+
+# SQLite holds values of any type in any column; where one holds several, all of it is read as text, so that none
+# becomes a 0.
+fetch_rows <- function(connection, table, query) {
+  mixed <- character()
+  data <- withCallingHandlers(
+    if (query) DBI::dbGetQuery(connection, table) else DBI::dbReadTable(connection, table, check.names = FALSE),
+    warning = function(cnd) {
+      found <- regmatches(conditionMessage(cnd), regexec("^Column `(.*)`: mixed type", conditionMessage(cnd)))[[1]]
+      if (length(found) == 2) {
+        mixed <<- c(mixed, found[[2]])
+        rlang::cnd_muffle(cnd)
+      }
+    }
+  )
+  if (length(mixed) == 0) {
+    return(data)
+  }
+  name <- as.character(DBI::dbQuoteIdentifier(connection, names(data)))
+  from <- if (query) sprintf("(%s)", sub(";\\s*$", "", table)) else DBI::dbQuoteIdentifier(connection, table)
+  columns <- ifelse(names(data) %in% mixed, sprintf("CAST(%s AS TEXT) AS %s", name, name), name)
+  DBI::dbGetQuery(connection, sprintf("SELECT %s FROM %s", paste(columns, collapse = ", "), from))
 }

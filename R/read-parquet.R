@@ -5,5 +5,28 @@ read_parquet <- function(file, call) {
     abort_backfill("file", sprintf("%s cannot be read as Parquet.", basename(file$shown)),
                    i = sub("\n.*", "", conditionMessage(data)), call = call)
   }
-  new_raw(as.list(data), nrow(data), list(names(data)), file$shown, identity)
+  schema <- nanoparquet::read_parquet_schema(file$path)
+  schema <- schema[match(names(data), schema$name), ]
+  columns <- Map(as_unsigned, as.list(data), schema$converted_type)
+  large <- names(data)[schema$type %in% "INT64" & vapply(data, inexact, NA)]
+  new_raw(columns, nrow(data), list(names(data)), file$shown, identity, notes = inexact_note(large))
+}
+
+# Integers without a sign, whose upper half the reader of Parquet takes for negative ones.
+as_unsigned <- function(x, type) {
+  bits <- c(UINT_32 = 32, UINT_64 = 64)[type]
+  if (is.na(bits) || !is.numeric(x)) {
+    return(x)
+  }
+  x <- as.double(x)
+  ifelse(!is.na(x) & x < 0, x + 2^bits, x)
+}
+
+# Whole numbers above 2^53 have digits that a double does not hold.
+inexact <- function(x) is.double(x) && !is.object(x) && any(abs(x) >= 2^53, na.rm = TRUE)
+
+inexact_note <- function(columns) {
+  if (length(columns) > 0) {
+    sprintf("Of integers from 9,007,199,254,740,992 on in %s the last digits are rounded.", in_words(quoted(columns)))
+  }
 }

@@ -33,7 +33,7 @@ find_files <- function(file, scratch, call) {
   }
   unlist(lapply(file, function(one) {
     if (grepl("^https?://", one)) {
-      return(list(list(path = download(one, scratch, call), shown = one)))
+      return(list(list(path = download(one, scratch, call), shown = without_password(one))))
     }
     found <- if (!file.exists(one) && grepl("[*?[]", one)) sort(Sys.glob(one)) else one
     if (length(found) == 0) {

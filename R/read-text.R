@@ -12,8 +12,10 @@ gunzip <- function(file, scratch, call) {
       if (length(block) == 0) break
       writeBin(block, to)
       size <- size + length(block)
+      check_unpacked(size, file.size(file$path), file, call)
     },
-    error = function(cnd) stop_gzip(file, call), warning = function(cnd) stop_gzip(file, call),
+    error = function(cnd) if (inherits(cnd, "backfill_error")) rlang::cnd_signal(cnd) else stop_gzip(file, call),
+    warning = function(cnd) stop_gzip(file, call),
     finally = {
       close(from)
       close(to)
@@ -27,6 +29,20 @@ gunzip <- function(file, scratch, call) {
     abort_backfill("file", sprintf("%s is empty.", file$shown), call = call)
   }
   path
+}
+
+# Bytes that a compressed file may hold; what is more than 200 times its size is let through up to 256 MiB only.
+unpack_limit <- function() getOption("backfill.unpack_bytes", 16 * 1024^3)
+
+check_unpacked <- function(size, packed, file, call) {
+  limit <- min(unpack_limit(), max(2^28, 200 * packed))
+  if (size > limit) {
+    abort_backfill("file", sprintf("%s holds more than %s MiB, unpacked.", basename(file$shown),
+                                   thousands(floor(limit / 2^20))),
+                   i = paste("The limit is 200 times its size or 256 MiB, whichever is more, and 16 GiB, or what the",
+                             "option backfill.unpack_bytes says."),
+                   ">" = "Where it is to be read all the same, unpack it first.", call = call)
+  }
 }
 
 stop_gzip <- function(file, call) {

@@ -1,6 +1,8 @@
 # Workbooks: each cell keeps its own type, so that a note among dates makes no numbers of them.
 
 read_workbook <- function(file, format, form, call) {
+  packed <- tryCatch(utils::unzip(file$path, list = TRUE)$Length, error = function(cnd) 0, warning = function(cnd) 0)
+  check_unpacked(sum(packed), file.size(file$path), file, call)
   columns <- if (format == "opendocument") read_ods_cells(file, form, call) else read_excel_cells(file, form, call)
   first_row <- first_row_of(form$range)
   cells_to_raw(columns, first_row, file, form, call)

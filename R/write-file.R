@@ -56,8 +56,9 @@ write_whole <- function(path, file, write, call) {
 
 # Calls `stop` with the reason where `code` fails as it cannot write.
 on_full_disk <- function(code, stop) {
-  tryCatch(code, backfill_error = rlang::cnd_signal, error = function(cnd) {
-    if (grepl("space|quota|too large|writ|disk", conditionMessage(cnd), ignore.case = TRUE)) {
+  tryCatch(code, error = function(cnd) {
+    full <- grepl("space|quota|too large|writ|disk", conditionMessage(cnd), ignore.case = TRUE)
+    if (full && !inherits(cnd, "backfill_error")) {
       stop(sub("[.]?\n.*", "", conditionMessage(cnd)))
     }
     rlang::cnd_signal(cnd)

@@ -367,6 +367,25 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// tidy_end_cpp
+void tidy_end_cpp();
+RcppExport SEXP _backfill_tidy_end_cpp() {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    tidy_end_cpp();
+    return R_NilValue;
+END_RCPP
+}
+// asked_to_end_cpp
+bool asked_to_end_cpp();
+RcppExport SEXP _backfill_asked_to_end_cpp() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(asked_to_end_cpp());
+    return rcpp_result_gen;
+END_RCPP
+}
 // file_kind_cpp
 std::string file_kind_cpp(std::string path);
 RcppExport SEXP _backfill_file_kind_cpp(SEXP pathSEXP) {
@@ -846,6 +865,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
     {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
+    {"_backfill_tidy_end_cpp", (DL_FUNC) &_backfill_tidy_end_cpp, 0},
+    {"_backfill_asked_to_end_cpp", (DL_FUNC) &_backfill_asked_to_end_cpp, 0},
     {"_backfill_file_kind_cpp", (DL_FUNC) &_backfill_file_kind_cpp, 1},
     {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
     {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},

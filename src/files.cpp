@@ -2,6 +2,7 @@
 #include <Rcpp.h>
 
 #include <cerrno>
+#include <csignal>
 #include <cstdio>
 #include <cstring>
 #include <filesystem>
@@ -31,7 +32,23 @@ std::string each_block(const std::string& path, Put put) {
   return fault;
 }
 
+volatile std::sig_atomic_t ended = 0;
+
+// As an interrupt by the user, of which R knows how to leave everything tidy.
+extern "C" void on_end(int) {
+  ended = 1;
+  std::raise(SIGINT);
+}
+
 }  // namespace
+
+// From now on a request to end (SIGTERM) is taken for an interrupt.
+// [[Rcpp::export]]
+void tidy_end_cpp() { std::signal(SIGTERM, on_end); }
+
+// Whether such a request came.
+// [[Rcpp::export]]
+bool asked_to_end_cpp() { return ended != 0; }
 
 // "none", "regular", "folder", or "other" for pipes, devices and the like; links are followed.
 // [[Rcpp::export]]
