@@ -10,13 +10,19 @@
 #' | format | read with | notes |
 #' |---|---|---|
 #' | delimited text (CSV, TSV) | data.table | delimiter found or declared; UTF-8, UTF-16 or a declared `encoding` |
-#' | any of the texts, compressed by gzip | | a file that was cut short is refused |
+#' | any of the texts, compressed by gzip | | a file that was cut short, or holds too much, is refused |
 #' | workbook (`.xlsx`, `.xls`, `.ods`) | readxl, readODS | one `sheet`, or a `range` such as `"B3:F40"` |
-#' | JSON, newline-delimited JSON | jsonlite | an array of flat objects; `table` names the member that holds it |
-#' | Parquet | nanoparquet | |
+#' | JSON, newline-delimited JSON | jsonlite | flat objects; `table` names the member of a document that holds them |
+#' | Parquet | nanoparquet | integers from 2^53 on are rounded, and told |
 #' | SQLite file, or any DBI connection | DBI, RSQLite | `table` is the name of a table or a `SELECT` |
 #' | NetCDF grid (CF conventions) | ncdf4 | `cells`: area mean, one cell, or each |
-#' | an `http://` or `https://` address of any of these | curl | up to 1 GiB; ends after 60 seconds in silence |
+#' | an `http://` or `https://` address of any of these | curl | up to 1 GiB, an hour, 60 seconds of near silence |
+#'
+#' @section Limits: A pipe or device that is named as a file is read to its end first. A compressed file or workbook may
+#'   hold 200 times its own size, or 256 MiB where that is more, and 16 GiB at most or as many bytes as the option
+#'   `backfill.unpack_bytes` says. The option `backfill.fetch_seconds` is the time in which an address must be fetched.
+#'   A password in an address is used and never shown. A series column that is named like a column of results (`value`,
+#'   `measure`, `index`) gets a `_` at the end of its name, and the account says so.
 #'
 #' @section Layouts: With `layout = "rows"` a row is a record. With `"dates across"` each column with a date as its
 #'   header holds the figures of that date: `when` names the column of dates that is made (by default `"date"`),
