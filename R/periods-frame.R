@@ -65,7 +65,7 @@ check_span <- function(frame, calendar, measures, call) {
     return()
   }
   alone <- if (!is.null(frame$when)) lonely_end(frame$when)
-  if (!is.null(alone) || rows > 2 * most_rows) {
+  if (!is.null(alone) || rows > 10 * most_rows) {
     ends <- day_label(.Date(floor((alone$others %||% frame$ends) * frame$scale / 86400)))
     abort_backfill(
       "input",
@@ -84,7 +84,7 @@ lonely_end <- function(when) {
   ends <- range(number)
   for (end in ends) {
     others <- number[number != end]
-    if (length(others) > 0 && diff(range(others)) * 10 < diff(ends)) {
+    if (length(others) > 10 && diff(range(others)) * 10 < diff(ends)) {
       return(list(row = match(end, number), others = range(others)))
     }
   }

@@ -58,10 +58,9 @@ check_flat <- function(data, file, call) {
 # By its name, or as its first lines are an object each.
 one_object_per_line <- function(file) {
   lines <- trimws(readLines(file$path, n = 2, warn = FALSE))
-  names_lines(file) ||
-    length(lines) == 2 && all(startsWith(lines, "{") & endsWith(lines, "}")) || (
-      length(lines) == 1 && startsWith(lines, "{") && !grepl("[", lines, fixed = TRUE)
-    )
+  first_two <- length(lines) == 2 && all(startsWith(lines, "{") & endsWith(lines, "}"))
+  only_one <- length(lines) == 1 && startsWith(lines, "{") && !grepl("[", lines, fixed = TRUE)
+  names_lines(file) || first_two || only_one
 }
 
 names_lines <- function(file) grepl("[.](ndjson|jsonl)([.]gz)?$", file$shown, ignore.case = TRUE)

@@ -42,8 +42,9 @@ renamed_series <- function(series) {
 renamed_note <- function(series) {
   taken <- series[series %in% result_columns]
   if (length(taken) > 0) {
-    sprintf("%s renamed, as results have columns of that name: %s.", if (length(taken) == 1) "A series column is" else
-      "Series columns are", in_words(sprintf("%s is now %s", quoted(taken), quoted(renamed_series(taken)))))
+    sprintf("%s renamed, as results have columns of that name: %s.",
+            if (length(taken) == 1) "A series column is" else "Series columns are",
+            in_words(sprintf("%s is now %s", quoted(taken), quoted(renamed_series(taken)))))
   }
 }
 

@@ -109,7 +109,8 @@ test_that("a periods table changed by hand is taken if it is sound, and refused 
   }
   expect_equal(add_per_day(changed("measure", factor(weekly$measure)))$per_day, weekly$value / 7)
   broken <- list(coverage = 2, coverage = "1", n = NA_integer_, n = -1L, measure = "fish", measure = NA_character_,
-                 standing = "odd", value = "a", period = weekly$period + 1, period = as.POSIXct(weekly$period), period = 1)
+                 standing = "odd", value = "a", period = weekly$period + 1, period = as.POSIXct(weekly$period),
+                 period = 1)
   verbs <- list(add_growth, gaps, widen, flag_periods, autocorrelation, function(x) roll_up(x, "5 weeks"))
   for (i in seq_along(broken)) {
     for (verb in verbs) {
