@@ -139,8 +139,9 @@ plain_columns <- function(data, columns, call) {
       need_package("bit64", "to read 64-bit integers", call)
       data[[name]] <- suppressWarnings(bit64::as.double.integer64(x)) # told by inexact_note()
     } else if (!inherits(x, c("backfill_field", "POSIXlt")) && (!is.atomic(x) || is.complex(x) || is.raw(x))) {
-      abort_backfill("column", sprintf("Column \"%s\" holds %s.", name, if (is.list(x)) "a list in each row" else
-        paste(typeof(x), "values")), i = "Dates, numbers or text are expected, one in each row.", call = call)
+      held <- if (is.list(x)) "a list in each row" else paste(typeof(x), "values")
+      abort_backfill("column", sprintf("Column \"%s\" holds %s.", name, held),
+                     i = "Dates, numbers or text are expected, one in each row.", call = call)
     }
   }
   data
