@@ -1,11 +1,10 @@
 read_parquet <- function(file, call) {
   need_package("nanoparquet", "to read Parquet", call)
-  data <- tryCatch(nanoparquet::read_parquet(file$path), error = identity)
-  if (inherits(data, "error")) {
-    abort_backfill("file", sprintf("%s cannot be read as Parquet.", basename(file$shown)),
-                   i = sub("\n.*", "", conditionMessage(data)), call = call)
-  }
-  schema <- nanoparquet::read_parquet_schema(file$path)
+  found <- read_apart(function(path) {
+    list(data = nanoparquet::read_parquet(path), schema = nanoparquet::read_parquet_schema(path))
+  }, file, "Parquet", call = call)
+  data <- found$data
+  schema <- found$schema
   schema <- schema[match(names(data), schema$name), ]
   columns <- Map(as_unsigned, as.list(data), schema$converted_type)
   large <- names(data)[schema$type %in% "INT64" & vapply(data, inexact, NA)]

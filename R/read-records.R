@@ -21,8 +21,10 @@
 #' @section Limits: A pipe or device that is named as a file is read to its end first. A compressed file or workbook may
 #'   hold 200 times its own size, or 256 MiB where that is more, and 16 GiB at most or as many bytes as the option
 #'   `backfill.unpack_bytes` says. The option `backfill.fetch_seconds` is the time in which an address must be fetched.
-#'   A password in an address is used and never shown. A series column that is named like a column of results (`value`,
-#'   `measure`, `index`) gets a `_` at the end of its name, and the account says so.
+#'   Readers of workbooks and Parquet run in a session of their own, so that a damaged file that brings one down is an
+#'   error like any other; `backfill.reader_seconds` (1800) and `backfill.reader_bytes` (4 GiB and 50 times the size of
+#'   the file) are their limits. A password in an address is used and never shown. A series column that is named like a
+#'   column of results (`value`, `measure`, `index`) gets a `_` at the end of its name, and the account says so.
 #'
 #' @section Layouts: With `layout = "rows"` a row is a record. With `"dates across"` each column with a date as its
 #'   header holds the figures of that date: `when` names the column of dates that is made (by default `"date"`),

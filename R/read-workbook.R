@@ -11,10 +11,13 @@ read_workbook <- function(file, format, form, call) {
 read_excel_cells <- function(file, form, call) {
   need_package("readxl", "to read workbooks", call)
   range <- form$range %||% cellranger_from_top()
-  columns <- read_sheet(file, call, readxl::read_excel(
-    excel_path(file$path), sheet = form$sheet, range = range, col_names = FALSE, col_types = "list",
-    .name_repair = "minimal", progress = FALSE
-  ))
+  file$path <- excel_path(file$path)
+  columns <- read_sheet(function(path, sheet, range) {
+    suppressWarnings(suppressMessages(readxl::read_excel(
+      path, sheet = sheet, range = range, col_names = FALSE, col_types = "list", .name_repair = "minimal",
+      progress = FALSE
+    )))
+  }, file, form$sheet, range, call)
   lapply(as.list(columns), column_of_cells)
 }
 
@@ -34,25 +37,22 @@ excel_path <- function(path) {
 
 read_ods_cells <- function(file, form, call) {
   need_package("readODS", "to read OpenDocument workbooks", call)
-  path <- file$path
-  columns <- read_sheet(file, call, readODS::read_ods(
-    path, sheet = form$sheet %||% 1, range = form$range, col_names = FALSE, col_types = NA, as_tibble = TRUE,
-    .name_repair = "minimal", ods_format = "ods", strings_as_factors = FALSE
-  ))
+  columns <- read_sheet(function(path, sheet, range) {
+    suppressWarnings(suppressMessages(readODS::read_ods(
+      path, sheet = sheet, range = range, col_names = FALSE, col_types = NA, as_tibble = TRUE,
+      .name_repair = "minimal", ods_format = "ods", strings_as_factors = FALSE
+    )))
+  }, file, form$sheet %||% 1, form$range, call)
   lapply(as.list(columns), column_of_texts)
 }
 
-read_sheet <- function(file, call, read) {
-  sheet <- tryCatch(suppressWarnings(suppressMessages(read)), error = identity)
-  if (inherits(sheet, "error")) {
-    abort_backfill("file", sprintf("%s cannot be read as a workbook.", basename(file$shown)),
-                   i = sub("\n.*", "", conditionMessage(sheet)), call = call)
-  }
-  if (length(sheet) == 0) {
+read_sheet <- function(read, file, sheet, range, call) {
+  cells <- read_apart(read, file, "a workbook", sheet, range, call = call)
+  if (length(cells) == 0) {
     abort_backfill("file", sprintf("The sheet of %s is empty.", basename(file$shown)),
                    ">" = "Name another one: `sheet`.", call = call)
   }
-  sheet
+  cells
 }
 
 # Of a range such as Sheet!B3:F40.

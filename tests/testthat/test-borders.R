@@ -370,3 +370,19 @@ test_that("a request to end leaves nothing behind", {
   expect_identical(list.files(room), character())
   expect_identical(list.files(dir, all.files = TRUE, no.. = TRUE), c("big.csv", "room"))
 })
+
+test_that("readers that break down, or take too much, take nobody along", {
+  skip_if_not_installed("nanoparquet")
+  file <- withr::local_tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(data.frame(day = as.Date("2031-04-01") + 0:999, kilos = runif(1e6), crates = runif(1e6),
+                                        boxes = runif(1e6), nets = runif(1e6)), file)
+  read <- function() read_records(file, "day", c(kilos = "flow"), duplicates = "keep")
+  expect_error(withr::with_options(list(backfill.reader_seconds = 0.01), read()), "takes more than",
+               class = "backfill_error_file")
+  expect_error(withr::with_options(list(backfill.reader_bytes = 7e7), read()), "cannot be read as Parquet",
+               class = "backfill_error_file")
+  expect_identical(nrow(read()), 1000000L)
+  dies <- function(path) tools::pskill(Sys.getpid(), tools::SIGKILL)
+  expect_error(backfill:::read_apart(dies, list(path = file, shown = file), "Parquet", call = NULL),
+               "brings its reader down", class = "backfill_error_file")
+})

@@ -60,7 +60,7 @@ test_that("so are damaged workbooks, JSON, Parquet, and what inspect_file() make
     file <- withr::local_tempfile(fileext = paste0(".", format))
     writers[[format]](file)
     whole <- readBin(file, "raw", 1e6)
-    for (round in 1:20) {
+    for (round in seq_len(if (format == "json") 30 else 8)) {
       writeBin(damage[[round %% length(damage) + 1]](whole), file)
       outcome <- tryCatch({
         records <- read_records(file, "day", c(kilos = "flow"), duplicates = "keep")
