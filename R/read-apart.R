@@ -14,8 +14,8 @@ read_apart <- function(read, file, what, ..., call) {
              env = c(callr::rcmd_safe_env(), R_MAX_VSIZE = sprintf("%.0f", room))),
     callr_timeout_error = function(cnd) stop_file(sprintf("It takes more than %s seconds.", thousands(seconds))),
     callr_error = function(cnd) {
-      stop_file(if (is.null(cnd$parent)) "It is damaged, and brings its reader down." else
-        sub("\n.*", "", conditionMessage(cnd$parent)))
+      reason <- if (!is.null(cnd$parent)) sub("\n.*", "", conditionMessage(cnd$parent))
+      stop_file(reason %||% "It is damaged, and brings its reader down.")
     }
   )
 }
