@@ -17,8 +17,9 @@ abort_backfill <- function(class, what, ..., call = caller_env()) {
 visible <- function(x) {
   odd <- grep("[\\x01-\\x09\\x0b-\\x1f\\x7f]|\\xc2[\\x80-\\x9f]", x, perl = TRUE, useBytes = TRUE)
   for (i in odd) {
-    codes <- utf8ToInt(enc2utf8(x[[i]]))
-    control <- !is.na(codes) & (codes < 32 & codes != 10 | codes >= 127 & codes < 160)
+    # What is no UTF-8 would have no codes, and pass.
+    codes <- utf8ToInt(iconv(enc2utf8(x[[i]]), "UTF-8", "UTF-8", sub = "byte"))
+    control <- codes < 32 & codes != 10 | codes >= 127 & codes < 160
     if (any(control)) {
       parts <- vapply(codes, intToUtf8, "")
       parts[control] <- sprintf("\\x%02x", codes[control])

@@ -37,12 +37,7 @@ run_inspect <- function(options, inputs) {
   if (format == "json") {
     need_package("jsonlite", "to write JSON", call = NULL)
   }
-  to_output(function(path) {
-    if (format == "table") {
-      page <- if (options$quiet) c(found$call, "", found$shell) else inspection_page(found)
-      writeLines(enc2utf8(visible(page)), path, useBytes = TRUE)
-    } else {
-      put_table(found$columns, path, format)
-    }
+  to_output(found$columns, format, function() {
+    visible(if (options$quiet) c(found$call, "", found$shell) else inspection_page(found))
   })
 }

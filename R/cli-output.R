@@ -110,11 +110,15 @@ put_periods <- function(x, rejected, format, options, of = "value", instead = NU
   )
 }
 
-# Sends what `write` writes into a file to standard output, and says so where not all of it arrives, which R does not.
-to_output <- function(write) {
+# Sends a table to standard output, as the lines that `lines()` gives or in a format of data, and says so where not all
+# of it arrives, which R does not.
+to_output <- function(table, format, lines) {
   path <- tempfile("output-")
   on.exit(unlink(path))
-  on_full_disk(write(path), function(reason) {
+  write <- function() {
+    if (format == "table") writeLines(enc2utf8(lines()), path, useBytes = TRUE) else put_table(table, path, format)
+  }
+  on_full_disk(write(), function(reason) {
     abort_backfill("file", sprintf("The temporary folder %s cannot be written to: %s.", tempdir(), reason),
                    ">" = "Free some space, or name another folder in TMPDIR.", call = NULL)
   })
@@ -142,13 +146,7 @@ put_result <- function(table, rejected, format, options, sources, said, show, dr
   if (!is.null(options$out)) {
     write_beside(options$out, function(path) put_table(table, path, format), NULL)
   } else {
-    to_output(function(path) {
-      if (format == "table") {
-        writeLines(enc2utf8(utils::capture.output(show())), path, useBytes = TRUE)
-      } else {
-        put_table(table, path, format)
-      }
-    })
+    to_output(table, format, function() utils::capture.output(show()))
   }
   if (!is.null(options$figure)) {
     size <- figure_size(options$size)

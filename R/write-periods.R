@@ -2,8 +2,9 @@
 #'
 #' A periods table, or another result such as a seasonal index, its worksheet, a profile or a ranking, with every column
 #' and row. Dates are ISO 8601, missing values are blank, and numbers have as many digits as it takes to read back
-#' exactly the same ones. The file is written beside its target and renamed into place, so that a failure leaves nothing
-#' half-written behind.
+#' exactly the same ones. In CSV a text that a spreadsheet would take for a formula, as it starts with `=`, `+`, `-` or
+#' `@`, has an apostrophe before it. The file is written beside its target and renamed into place, so that a failure
+#' leaves nothing half-written behind.
 #'
 #' @param x A periods table, from [roll_up()], or another table that this package made.
 #' @param file Path of the file, whose ending says what it is: `.csv`, `.json` (an array of objects) or `.xlsx` (a

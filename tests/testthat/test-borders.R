@@ -182,6 +182,9 @@ test_that("control characters and formulas of the data do nothing where they arr
              conditionMessage(expect_error(autocorrelation(periods, lags = 90))))
   expect_false(any(grepl("[\001-\010\013-\037]", shown)))
   expect_true(any(grepl("\\x1b", shown, fixed = TRUE)))
+  broken <- tryCatch(backfill:::abort_backfill("file", "port \033[2J\xff"), error = conditionMessage)
+  expect_match(broken, "\\x1b", fixed = TRUE)
+  expect_false(grepl("\033", broken, fixed = TRUE, useBytes = TRUE))
   formula <- c("=1+1", "+cmd", "-x", "@a", "-5", "plain")
   records <- as_records(tibble::tibble(day = as.Date("2031-04-01"), port = formula, kilos = 1), "day",
                         c(kilos = "flow"), series = "port")
