@@ -4,12 +4,14 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test oracle check lint bench document install setup setup-all data readme pictures clean help
+.PHONY: demo test oracle fuzz fuzz-kernels check lint bench document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
 	@echo "make test       run the tests; the last line counts them"
 	@echo "make oracle     the oracles of the tests over thousands of random tables"
+	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
+	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style"
@@ -42,6 +44,13 @@ test: setup-all $(INSTALLED)
 # The slow oracles in base R, over thousands of random tables.
 oracle: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=3000 Rscript --vanilla tools/run-tests.R oracle
+
+# Damaged files of every format; ROUNDS of each class.
+fuzz: setup-all $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla tools/fuzz.R $(or $(ROUNDS),50)
+
+fuzz-kernels:
+	@tools/fuzz-kernels.sh $(or $(SECONDS),1200)
 
 check: setup-all
 	@tools/check.sh

@@ -49,9 +49,10 @@ describe_intake <- function(x, reasons = TRUE) {
   missing <- if (nrow(x$missing) > 0) {
     of_measure <- split(seq_len(nrow(x$missing)), factor(x$missing$measure, unique(x$missing$measure)))
     each <- vapply(of_measure, function(rows) {
-      sprintf("%s (%s)", x$missing$measure[[rows[[1]]]],
-              paste(thousands(x$missing$count[rows]), ifelse(x$missing$reason[rows] == "blank", "blank",
-                                                          quoted(x$missing$reason[rows])), collapse = ", "))
+      reason <- x$missing$reason[rows]
+      reason <- ifelse(reason == "blank", reason, quoted(reason))
+      counts <- paste(thousands(x$missing$count[rows]), reason)
+      sprintf("%s (%s)", x$missing$measure[[rows[[1]]]], toString(counts))
     }, "")
     sprintf("Missing values, kept as such: %s.", in_words(each))
   }

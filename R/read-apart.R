@@ -1,21 +1,49 @@
 # Readers of formats that a damaged file may bring down run in a session of their own, with limits, whose death is an
-# error of ours.
+# error of ours. The session is kept for the next file, as starting one takes half a second.
 
-# What `read(path, ...)` gives; it must find all it needs in the packages that it names. Results come by a file.
+# What `read(path, ...)` gives; it must find all it needs in the packages that it names, and in `...`.
 read_apart <- function(read, file, what, ..., call) {
   need_package("callr", sprintf("to read %s", what), call)
   stop_file <- function(reason) {
     abort_backfill("file", sprintf("%s cannot be read as %s.", basename(file$shown), what), i = reason, call = call)
   }
-  room <- getOption("backfill.reader_bytes", 4 * 1024^3 + 50 * file.size(file$path))
   seconds <- getOption("backfill.reader_seconds", 1800)
-  tryCatch(
-    callr::r(read, list(file$path, ...), timeout = seconds,
-             env = c(callr::rcmd_safe_env(), R_MAX_VSIZE = sprintf("%.0f", room))),
-    callr_timeout_error = function(cnd) stop_file(sprintf("It takes more than %s seconds.", thousands(seconds))),
-    callr_error = function(cnd) {
-      reason <- if (!is.null(cnd$parent)) sub("\n.*", "", conditionMessage(cnd$parent))
-      stop_file(reason %||% "It is damaged, and brings its reader down.")
-    }
-  )
+  room <- 50 * 1024^2 * ceiling(file.size(file$path) / 1024^2)
+  session <- session_apart(getOption("backfill.reader_bytes", 4 * 1024^3 + room))
+  # Also where the user interrupts: what it is still at belongs to nobody.
+  on.exit(if (!session_rests(session)) session$kill())
+  session$call(read, list(normalizePath(file$path), ...))
+  if (session$poll_process(1000 * seconds) == "timeout") {
+    stop_file(sprintf("It takes more than %s seconds.", thousands(seconds)))
+  }
+  read <- session$read()
+  if (is.null(read$error)) {
+    return(read$result)
+  }
+  reason <- if (session_rests(session)) conditionMessage(read$error$parent %||% read$error)
+  # Where in the source of its reader, and what else was thought of it, helps nobody here.
+  reason <- sub("( (@|at )[a-z_]+[.]c(pp)?:|\n).*", "", reason)
+  stop_file(if (length(reason) > 0 && nzchar(reason)) reason else "It is damaged, and brings its reader down.")
 }
+
+apart <- new.env(parent = emptyenv())
+
+# A session that waits for work and may take `room` bytes: the one kept, else a new one, whose temporary files lie among
+# those of this session and go with them.
+session_apart <- function(room) {
+  kept <- apart$session
+  if (!is.null(kept) && apart$owner == Sys.getpid()) {
+    if (session_rests(kept) && apart$room == room) {
+      return(kept)
+    }
+    kept$kill()
+  }
+  limits <- c(R_MAX_VSIZE = sprintf("%.0f", room), TMPDIR = tempdir())
+  options <- callr::r_session_options(env = c(callr::rcmd_safe_env(), limits), user_profile = FALSE)
+  apart$session <- callr::r_session$new(options)
+  apart$owner <- Sys.getpid()
+  apart$room <- room
+  apart$session
+}
+
+session_rests <- function(session) session$is_alive() && session$get_state() == "idle"

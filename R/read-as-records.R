@@ -30,23 +30,28 @@ as_records <- function(x, when, measures, series = NULL, zone = "UTC", layout = 
   build_records(raw, when, measures, series, zone, layout, rules)
 }
 
-# Texts that are the same in different encodings are the same text.
-in_one_encoding <- function(x) {
-  if (is.character(x)) {
-    x <- enc2utf8(x)
-    if (!all(validUTF8(x))) {
-      odd <- x[!validUTF8(x)][[1]]
-      abort_backfill("input", sprintf("The table holds text that is not in UTF-8: %s.",
-                                      quoted(iconv(odd, "latin1", "UTF-8"))),
-                     ">" = "Convert it first with iconv().", call = NULL)
-    }
+# Texts that are the same in different encodings are the same text. `stop_odd` is told of one that is not in UTF-8.
+in_one_encoding <- function(x, stop_odd = stop_odd_text) {
+  if (!is.character(x) && !is.factor(x)) {
     return(x)
   }
-  if (!is.factor(x)) {
-    return(x)
-  }
-  same <- enc2utf8(levels(x))
-  factor(same[as.integer(x)], unique(same))
+  same <- enc2utf8(if (is.factor(x)) levels(x) else x)
+  odd <- !validUTF8(same)
+  if (any(odd)) stop_odd(quoted(iconv(same[odd][[1]], "latin1", "UTF-8")))
+  if (is.factor(x)) factor(same[as.integer(x)], unique(same)) else same
+}
+
+stop_odd_text <- function(text) {
+  abort_backfill("input", sprintf("The table holds text that is not in UTF-8: %s.", text),
+                 ">" = "Convert it first with iconv().", call = NULL)
+}
+
+# The columns of a file whose format knows of no encoding but UTF-8.
+file_columns <- function(columns, file, call) {
+  lapply(as.list(columns), in_one_encoding, function(text) {
+    abort_backfill("file", sprintf("%s holds text that is not in UTF-8: %s.", basename(file$shown), text),
+                   i = "It is damaged, or was written by a program that does not keep to its format.", call = call)
+  })
 }
 
 # What every reader gives: columns as they were read, and where each row came from. `header` has a character vector per

@@ -19,6 +19,9 @@ grid_time <- function(grid, file, call) {
   if (is.na(calendar)) {
     calendar <- "standard"
   }
+  if (!all(is.finite(as.numeric(dim$vals)))) {
+    abort_backfill("file", sprintf("%s has a time on its axis that is no number.", basename(file$shown)), call = call)
+  }
   found <- if (as_date[[at[[1]]]]) days_as_written(dim, calendar, file, call) else
     seconds_since(dim, calendar, file, call)
   when <- if (all(found$second %% 86400 == 0)) .Date(found$second / 86400) else .POSIXct(found$second, tz = "UTC")

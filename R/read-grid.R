@@ -2,10 +2,7 @@
 
 read_grid <- function(file, form, call) {
   need_package("ncdf4", "to read NetCDF", call)
-  grid <- tryCatch(ncdf4::nc_open(file$path), error = identity)
-  if (inherits(grid, "error")) {
-    abort_backfill("file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)), call = call)
-  }
+  grid <- of_grid(ncdf4::nc_open(file$path), file, call)
   on.exit(ncdf4::nc_close(grid))
   time <- grid_time(grid, file, call)
   names <- form$measures %||% names(Filter(function(var) time$name %in% vapply(var$dim, `[[`, "", "name"), grid$var))
@@ -31,6 +28,16 @@ read_grid <- function(file, form, call) {
   c(raw, list(when = time$name, series = if (is.data.frame(places)) names(places)))
 }
 
+# What the reader of grids gives. What fails in it is printed to standard output too, where only data belong.
+of_grid <- function(reading, file, call) {
+  utils::capture.output(found <- tryCatch(reading, error = identity))
+  if (inherits(found, "error")) {
+    abort_backfill("file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)),
+                   i = sprintf("Its reader says: %s.", sub("[.]?\n.*", "", conditionMessage(found))), call = call)
+  }
+  found
+}
+
 # One variable: its values by time (and by place where each cell is a series), unpacked as the file says.
 read_variable <- function(grid, name, time, form, file, call) {
   cells <- form$cells
@@ -51,7 +58,8 @@ read_variable <- function(grid, name, time, form, file, call) {
   if (is.numeric(cells)) {
     return(one_cell(grid, variable, role, lat, lon, form, file, call))
   }
-  found <- matrix_by_time(grid, variable, role, rep(1, length(role)), rep(-1, length(role)), form$missing)
+  found <- of_grid(matrix_by_time(grid, variable, role, rep(1, length(role)), rep(-1, length(role)), form$missing),
+                   file, call)
   whole <- found$values
   coded <- coded_note(name, found$coded, length(whole), file)
   places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
@@ -133,7 +141,7 @@ one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
     start[role == axis] <- near[[axis]]
     count[role == axis] <- 1
   }
-  found <- matrix_by_time(grid, variable, role, start, count, form$missing)
+  found <- of_grid(matrix_by_time(grid, variable, role, start, count, form$missing), file, call)
   list(value = as.numeric(found$values), places = NULL, note = c(
     sprintf("%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]], lon[[near[["lon"]]]]),
     coded_note(variable$name, found$coded, length(found$values), file)

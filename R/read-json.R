@@ -10,7 +10,7 @@ read_json <- function(file, form, call) {
     data <- json_member(data, form$table, file, call)
   }
   check_flat(data, file, call)
-  new_raw(as.list(data), nrow(data), list(names(data)), file$shown, identity)
+  new_raw(file_columns(data, file, call), nrow(data), list(names(data)), file$shown, identity)
 }
 
 # Lines that hold no object are set aside.
@@ -33,7 +33,8 @@ read_json_lines <- function(file, call) {
   odd <- at[!objects]
   rejected <- new_rejected(rep(file$shown, length(odd)), odd, rep("", length(odd)),
                            iconv(lines[odd], "UTF-8", "UTF-8", sub = "?"), rep("not an object of JSON", length(odd)))
-  new_raw(as.list(data), nrow(data), list(names(data)), file$shown, function(rows) at[objects][rows], rejected)
+  new_raw(file_columns(data, file, call), nrow(data), list(names(data)), file$shown,
+          function(rows) at[objects][rows], rejected)
 }
 
 json_rows <- function(lines) {

@@ -1,9 +1,11 @@
 # From columns to doubles. A blank, a code for a missing value and NaN are missing; of text that is no finite number,
 # `bad` names the rows and `reason` says what is wrong with each.
 
-# Texts that stand for a missing value in any file. Numbers never do so unasked.
+# Texts that stand for a missing value in any file, those of a workbook's formula that failed among them. Numbers never
+# do so unasked.
 missing_marks <- c("", "NA", "N/A", "n/a", "na", "#N/A", "NaN", "nan", "NULL", "null", "None", "none", "missing", "-",
-                   "--", "---", ".", "..", "...", "?", "\u2013", "\u2014")
+                   "--", "---", ".", "..", "...", "?", "\u2013", "\u2014",
+                   "#DIV/0!", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!")
 
 # list(value, bad, reason, missing, note): `missing` counts the missing values by what stood there.
 read_number <- function(x, decimal_mark = ".", codes = character()) {

@@ -6,7 +6,7 @@ read_parquet <- function(file, call) {
   data <- found$data
   schema <- found$schema
   schema <- schema[match(names(data), schema$name), ]
-  columns <- Map(as_unsigned, as.list(data), schema$converted_type)
+  columns <- Map(as_unsigned, file_columns(data, file, call), schema$converted_type)
   large <- names(data)[schema$type %in% "INT64" & vapply(data, inexact, NA)]
   new_raw(columns, nrow(data), list(names(data)), file$shown, identity, notes = inexact_note(large))
 }

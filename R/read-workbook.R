@@ -9,15 +9,11 @@ read_workbook <- function(file, format, form, call) {
 }
 
 read_excel_cells <- function(file, form, call) {
-  need_package("readxl", "to read workbooks", call)
+  for (package in c("readxl", "xml2")) need_package(package, "to read workbooks", call)
   range <- form$range %||% cellranger_from_top()
   file$path <- excel_path(file$path)
-  columns <- read_sheet(function(path, sheet, range) {
-    suppressWarnings(suppressMessages(readxl::read_excel(
-      path, sheet = sheet, range = range, col_names = FALSE, col_types = "list", .name_repair = "minimal",
-      progress = FALSE
-    )))
-  }, file, form$sheet, range, call)
+  columns <- read_sheet(excel_cells_apart, file, form$sheet, range, call, sheet_part = sheet_part,
+                        stop_sparse = stop_sparse, failed_formulas = failed_formulas)
   lapply(as.list(columns), column_of_cells)
 }
 
@@ -37,17 +33,13 @@ excel_path <- function(path) {
 
 read_ods_cells <- function(file, form, call) {
   need_package("readODS", "to read OpenDocument workbooks", call)
-  columns <- read_sheet(function(path, sheet, range) {
-    suppressWarnings(suppressMessages(readODS::read_ods(
-      path, sheet = sheet, range = range, col_names = FALSE, col_types = NA, as_tibble = TRUE,
-      .name_repair = "minimal", ods_format = "ods", strings_as_factors = FALSE
-    )))
-  }, file, form$sheet %||% 1, form$range, call)
+  columns <- read_sheet(ods_cells_apart, file, form$sheet %||% 1, form$range, call)
   lapply(as.list(columns), column_of_texts)
 }
 
-read_sheet <- function(read, file, sheet, range, call) {
-  cells <- read_apart(read, file, "a workbook", sheet, range, call = call)
+read_sheet <- function(read, file, sheet, range, call, ...) {
+  need_package("zip", "to read workbooks", call)
+  cells <- read_apart(read, file, "a workbook", sheet, range, unpack = unpack_workbook, ..., call = call)
   if (length(cells) == 0) {
     abort_backfill("file", sprintf("The sheet of %s is empty.", basename(file$shown)),
                    ">" = "Name another one: `sheet`.", call = call)
@@ -128,6 +120,6 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
     }, "")
   }))
   below <- rows[-seq_len(form$header_rows)]
-  new_raw(lapply(columns, column_values, rows = below), length(below), header, file$shown,
+  new_raw(file_columns(lapply(columns, column_values, rows = below), file, call), length(below), header, file$shown,
           function(rows) below[rows] + first_row - 1L)
 }
