@@ -80,19 +80,20 @@ is_calendar <- function(x) inherits(x, "backfill_calendar")
 by_clock <- function(calendar) calendar$base == 0L
 
 # What `every` and the like take: words or a calendar.
-as_calendar <- function(every, call = caller_env()) {
-  if (is_calendar(every)) every else rlang::try_fetch(calendar(every), backfill_error = function(cnd) {
-    cnd$call <- call
-    rlang::cnd_signal(cnd)
-  })
+as_calendar <- function(every, call = caller_env(), argument = "every") {
+  if (is_calendar(every)) {
+    return(every)
+  }
+  parse_every(every, call, argument) # which says what is wrong with it
+  calendar(every)
 }
 
-parse_every <- function(every, call = caller_env()) {
+parse_every <- function(every, call = caller_env(), argument = "every") {
   length <- parse_length(every) %||% parse_special_length(every)
   if (is.null(length)) {
     abort_backfill(
       "every",
-      sprintf("`every` is %s, which is not a length of period.", value_in_words(every)),
+      sprintf("`%s` is %s, which is not a length of period.", argument, value_in_words(every)),
       i = paste("It must be such as \"hour\", \"day\", \"10 days\", \"week\", \"month\", \"quarter\" or \"year\", the",
                 "same in ISO 8601 (\"PT1H\", \"P1M\"), \"third\" (of a month), \"working day\", or a calendar()."),
       call = call

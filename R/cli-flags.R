@@ -10,26 +10,8 @@ command_flags <- function() {
       "prior periods alone. With --fail-on-flag it exits with status 3 where anything is flagged, for a scheduled job."
     ),
     options = c(
-      reading_options(),
-      rolling_options(),
+      reading_options(), narrowing_options(), rolling_options(), options_of("flag_periods", flags_map),
       list(
-        against = cli_option("BASELINE", paste(
-          "What periods are compared with: \"previous period\", \"same position\" (a cycle before), \"last periods\"",
-          "(the default), season, or \"year to date\"."
-        )),
-        beyond = cli_option("LIMIT:NUMBER", paste(
-          "The limit: percent:10, amount:50, sd:3 (standard deviations of past deviations; the default), mad:3.5",
-          "(robust ones) or quantile:0.95. May repeat; beyond any is flagged."
-        ), repeats = TRUE),
-        "beyond-all" = cli_flag("Flag only what is beyond all limits."),
-        direction = cli_option("DIRECTION", "both (the default), up or down."),
-        floor = cli_option("AMOUNT", "The least deviation for which a percentage counts. Default: 0."),
-        last = cli_option("COUNT", "How many periods, or cycles, make the baseline."),
-        need = cli_option("COUNT", "How many of them must be there. Default: half."),
-        stat = cli_option("STATISTIC", "mean (the default), median or smoothed."),
-        cycle = cli_option("LENGTH", "The cycle, such as \"1 year\". By default that of the periods."),
-        form = cli_option("FORM", "Of a season: multiplicative (the default) or additive."),
-        "keep-out" = cli_flag("Keep flagged periods out of later baselines."),
         flagged = cli_flag("Give the flagged periods alone, the largest first."),
         episodes = cli_flag("Give runs of flagged periods, and shifts of 8 or more on one side."),
         since = cli_option("DATE", paste(
@@ -37,6 +19,7 @@ command_flags <- function() {
         )),
         "fail-on-flag" = cli_flag("Exit with status 3 where anything is flagged.")
       ),
+      options_of("add_anomaly", anomaly_map), options_of("turning_points", turning_map),
       output_options("Not used.")[c("format", "out", "figure", "size", "aside", "lift", "quiet")]
     ),
     notes = c(
@@ -51,42 +34,46 @@ command_flags <- function() {
   )
 }
 
+flags_map <- c("against", "beyond", "beyond_all", "direction", "floor", "last", "need", "stat", "cycle", "form", "keep_out")
+anomaly_map <- c(anomaly = "from", "standardised", "smooth", running = "running", "reference")
+turning_map <- c(turning = "span")
+
 run_flags <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  if (options$flagged && options$episodes) {
-    stop_usage("--flagged and --episodes are results of which one at a time can be given.")
+  asked <- given_options(options, c("flagged", "episodes", "anomaly", "turning"))
+  if (length(asked) > 1) {
+    stop_usage(sprintf("%s are given, but one result at a time can be.", in_words(paste0("--", asked))))
   }
-  beyond <- limits_of_options(options$beyond %||% "sd:3")
+  of_flags <- !any(c("anomaly", "turning") %in% asked)
+  if (!of_flags) {
+    refuse_options(options, c(names(option_map(flags_map)), "since", "fail-on-flag"), sprintf("--%s flags nothing", asked))
+  }
+  if (!identical(asked, "anomaly")) {
+    refuse_options(options, names(option_map(anomaly_map))[-1], "`--anomaly` is not")
+  }
   rolled <- roll_input(options, inputs)
-  number <- function(name) if (!is.null(options[[name]])) number_or_text(options[[name]])
-  flags <- flag_periods(
-    rolled$periods, options$against %||% "last periods", beyond, direction = options$direction %||% "both",
-    floor = number("floor") %||% 0, need = number("need"), last = number("last"), stat = options$stat %||% "mean",
-    cycle = number("cycle"), form = options$form %||% "multiplicative", beyond_all = options[["beyond-all"]],
-    keep_out = options[["keep-out"]]
-  )
+  if (of_flags) {
+    put_flags(run_verb("flag_periods", rolled$periods, options, flags_map), rolled$aside, format, options)
+  } else if (asked == "anomaly") {
+    made <- run_verb("add_anomaly", rolled$periods, options, anomaly_map)
+    put_periods(made, rolled$aside, format, options, of = if (options$running) "running_anomaly" else "anomaly")
+  } else {
+    put_one(run_verb("turning_points", rolled$periods, options, turning_map), rolled, format, options)
+  }
+}
+
+put_flags <- function(flags, aside, format, options) {
   if (!is.null(options$since)) {
     flags <- flags_since(flags, options$since)
   }
   made <- if (options$flagged) summary(flags) else if (options$episodes) summary(flags, type = "episodes") else flags
   put_result(
-    made, rolled$aside, format, options, attr(made, "season")$sources, said = describe_result(flags),
+    made, aside, format, options, attr(made, "season")$sources, said = describe_result(flags),
     show = function() writeLines(result_lines(made)), draw = function() autoplot(flags, lift = options$lift)
   )
   if (options[["fail-on-flag"]] && any(flags$flag %in% TRUE)) {
     signalCondition(structure(class = c("backfill_flagged", "condition"), list(message = "flagged", call = NULL)))
   }
-}
-
-# "percent:10" and "sd:2" to c(percent = 10, sd = 2).
-limits_of_options <- function(texts) {
-  parts <- strsplit(texts, ":", fixed = TRUE)
-  number <- suppressWarnings(as.numeric(vapply(parts, function(part) part[2], "")))
-  if (any(lengths(parts) != 2) || anyNA(number)) {
-    stop_usage(sprintf("`beyond` is %s.", in_words(quoted(texts))),
-               i = "It must be a limit and a number, such as percent:10 or sd:3.")
-  }
-  stats::setNames(number, vapply(parts, `[[`, "", 1))
 }
 
 flags_since <- function(flags, since) {

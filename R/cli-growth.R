@@ -10,27 +10,11 @@ command_growth <- function() {
       "A figure that means nothing, such as growth from zero, is not given, and the reason is counted."
     ),
     options = c(
-      reading_options(),
-      rolling_options(),
-      list(
-        over = cli_option("LENGTH", paste(
-          "Growth over LENGTH: a number of periods, or such as \"1 year\". Give it once for each. Default: 1."
-        ), repeats = TRUE),
-        as = cli_option("FORM", paste(
-          "percent (the default), ratio, difference, log, annualised (percent a year) or points (percentage points,",
-          "for measures in percent)."
-        )),
-        ahead = cli_flag("Growth still to come, from each period on: a target, which explains nothing."),
-        oldest = cli_option("PERIODS", paste(
-          "Where a base has no whole value, take the latest that lies no more than PERIODS before it. Default: 0."
-        )),
-        bands = cli_option("BREAKS", paste(
-          "Sort the first growth into bands that meet at BREAKS, such as \"-5, 0, 5\", and count them."
-        )),
-        rank = cli_option("COUNT", paste(
-          "Give the COUNT largest movements from one period to the next instead of all periods."
-        ))
-      ),
+      reading_options(), narrowing_options(), rolling_options(), options_of("add_growth", growth_map),
+      options_of("add_returns", returns_map), options_of("add_lagged", lagged_map),
+      options_of("add_running_total", running_map), options_of("add_rebased", rebased_map),
+      options_of("add_share", share_map), options_of("basket", basket_map), options_of("add_bands", bands_map),
+      options_of("count_bands", c("count-bands" = "")), options_of("rank_changes", rank_map),
       output_options("How the figure is drawn: bars (the default), lines, years or distribution.")
     ),
     notes = c(
@@ -45,33 +29,75 @@ command_growth <- function() {
   )
 }
 
+growth_map <- c("over", "as", "ahead", "oldest")
+returns_map <- c(returns = "type", total = "total", "max-age" = "max_age")
+lagged_map <- c(lagged = "by")
+running_map <- c("running-total" = "reset")
+rebased_map <- c(rebased = "to", at = "at")
+share_map <- c(share = "within")
+basket_map <- c(basket = "weights", rebalance = "rebalance")
+bands_map <- c(bands = "breaks", "band-names" = "labels", "bands-by" = "by", "bands-closed" = "closed")
+rank_map <- c(rank = "n", order = "order", stretch = "stretch", "per-series" = "per_series")
+
 run_growth <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  breaks <- if (!is.null(options$bands)) numbers_of(options$bands, "bands")
+  check_growth_options(options)
   rolled <- roll_input(options, inputs)
-  periods <- rolled$periods
+  periods <- if (is_given(options$basket)) run_verb("basket", rolled$periods, options, basket_map) else rolled$periods
   before <- names(periods)
-  for (over in options$over %||% "1") {
-    periods <- add_growth(periods, over = number_or_text(over), as = options$as %||% "percent", ahead = options$ahead,
-                          oldest = number_or_text(options$oldest %||% "0"))
+  periods <- with_changes(periods, options)
+  added <- setdiff(names(periods), before)
+  if (is_given(options$bands)) {
+    periods <- run_verb("add_bands", periods, options, bands_map, of = added[[1]])
   }
-  grown <- setdiff(names(periods), before)
-  if (!is.null(breaks)) {
-    periods <- add_bands(periods, breaks, of = grown[[1]])
-  }
-  ranked <- if (!is.null(options$rank)) {
-    as <- if (identical(options$as, "difference")) "difference"
-    for_options(c(n = "rank"), rank_changes(periods, number_or_text(options$rank), as = as))
-  }
-  put_periods(periods, rolled$aside, format, options, of = grown[[1]], instead = ranked)
+  put_periods(periods, rolled$aside, format, options, of = added[[1]], instead = of_changes(periods, options))
 }
 
-# "-5, 0, 5"
-numbers_of <- function(text, option) {
-  numbers <- suppressWarnings(as.numeric(strsplit(text, ",")[[1]]))
-  if (length(numbers) == 0 || anyNA(numbers)) {
-    stop_usage(sprintf("`%s` is %s.", option, quoted(text)),
-               i = "It must be numbers with commas between them: \"-5, 0, 5\".")
+# Options that say how something is calculated need the one that asks for it.
+check_growth_options <- function(options) {
+  for (map in list(returns_map, rebased_map, basket_map, bands_map, rank_map)) {
+    asked <- names(map)[[1]]
+    if (!is_given(options[[asked]])) {
+      refuse_options(options, names(map)[-1], sprintf("`--%s` is not", asked), sprintf("Give `--%s` too.", asked))
+    }
   }
-  numbers
+  if (is.null(options$bands)) {
+    refuse_options(options, "count-bands", "there are no bands", "Give `--bands` too.")
+  }
+  if (is_given(options$rank) && options[["count-bands"]]) {
+    stop_usage("--rank and --count-bands are results of which one at a time can be given.")
+  }
+  growth_only <- setdiff(given_options(options, growth_map), "over")
+  if (other_changes(options) && is.null(options$over)) {
+    refuse_options(options, growth_only, "no growth is asked for", "Give `--over` too.")
+  }
+}
+
+other_changes <- function(options) {
+  length(given_options(options, c(returns_map, lagged_map, running_map, rebased_map, share_map))) > 0
+}
+
+with_changes <- function(x, options) {
+  if (is.null(options$over) && !other_changes(options)) {
+    options$over <- "1"
+  }
+  x <- run_verb_each("add_growth", x, options, growth_map, "over")
+  x <- run_verb_each("add_lagged", x, options, lagged_map, "lagged")
+  once <- list(add_returns = returns_map, add_running_total = running_map, add_rebased = rebased_map,
+               add_share = share_map)
+  for (verb in names(once)) {
+    if (is_given(options[[names(once[[verb]])[[1]]]])) x <- run_verb(verb, x, options, once[[verb]])
+  }
+  x
+}
+
+# A result that is given instead of the periods, where one is asked for.
+of_changes <- function(x, options) {
+  if (options[["count-bands"]]) {
+    return(count_bands(x))
+  }
+  if (is_given(options$rank)) {
+    as <- if (identical(options$as, "difference")) "difference"
+    run_verb("rank_changes", x, options, rank_map, as = as)
+  }
 }

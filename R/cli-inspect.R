@@ -12,9 +12,7 @@ command_inspect <- function() {
       "do so."
     ),
     options = c(
-      reading_options()[setdiff(
-        names(reading_options()), c("when", "measure", "series", "layout", "strict", "chunked")
-      )],
+      options_of("read_records", inspect_map()),
       output_options()[c("format", "quiet")]
     ),
     notes = c(
@@ -24,11 +22,16 @@ command_inspect <- function() {
   )
 }
 
+inspect_map <- function() {
+  map <- reading_map()
+  map[setdiff(names(map), c("when", "measure", "series", "layout", "strict", "chunked"))]
+}
+
 run_inspect <- function(options, inputs) {
   format <- check_one_of(options$format %||% "table", c("table", "csv", "json"), "format", call = NULL)
   files <- input_files(inputs)
   found <- doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
-    do.call(inspect_file, c(list(files), reading_arguments(options)))
+    do.call(inspect_file, c(list(files), arguments_of("read_records", options, inspect_map())))
   }))
   # The lines to copy name the input as it was given.
   found$file <- ifelse(inputs == "-", "standard input", inputs)

@@ -11,19 +11,10 @@ command_lags <- function() {
       "other, or look for the cycles that each series comes back after."
     ),
     options = c(
-      reading_options(),
-      rolling_options(),
-      list(
-        lags = cli_option("LENGTH", "How many lags, or a length of time. Default: two cycles."),
-        band = cli_option("BAND", "What chance gives: \"white noise\" (the default) or \"large lag\"."),
-        level = cli_option("SHARE", "The share of lags within the band by chance. Default: 0.95."),
-        remainder = cli_flag("Correlate what is left without season and trend."),
-        verdict = cli_flag("Give a row for each series instead of each lag."),
-        cross = cli_option("FIRST,SECOND", paste(
-          "Correlate two series, or measures, with each other: which leads, by how much."
-        )),
-        cycles = cli_flag("Give the cycles that series come back after.")
-      ),
+      reading_options(), narrowing_options(), rolling_options(), options_of("autocorrelation", memory_map),
+      options_of("add_remainder", c(remainder = "")),
+      list(verdict = cli_flag("Give a row for each series instead of each lag.")),
+      options_of("cross_correlation", cross_map), options_of("suggest_cycle", c(cycles = "")),
       without_events(output_options("How the figure is drawn: coefficient (the default) or partial."))
     ),
     notes = c(
@@ -37,6 +28,9 @@ command_lags <- function() {
   )
 }
 
+memory_map <- c("lags", partials = "partial", "level", "band")
+cross_map <- c(cross = "first", "made")
+
 run_lags <- function(options, inputs) {
   format <- check_outputs(options, inputs)
   if (sum(options$verdict, options$cycles, !is.null(options$cross)) > 1) {
@@ -44,15 +38,15 @@ run_lags <- function(options, inputs) {
   }
   if (options$cycles) {
     refuse_options(options, "figure", "--cycles has none")
-    refuse_options(options, c("lags", "band", "level"), "--cycles looks at all lags")
+    refuse_options(options, names(option_map(memory_map)), "--cycles looks at all lags")
   }
   if (!is.null(options$cross)) {
-    refuse_options(options, c("band", "type"), "--cross has one band and one figure")
+    refuse_options(options, c("band", "partials", "type"), "--cross has one band and one figure")
+  } else {
+    refuse_options(options, "made", "`--cross` is not")
   }
   rolled <- roll_input(options, inputs)
   x <- rolled$periods
-  level <- number_or_text(options$level %||% "0.95")
-  lags <- if (!is.null(options$lags)) number_or_text(options$lags)
   of <- "value"
   if (options$remainder) {
     x <- add_remainder(x)
@@ -62,9 +56,10 @@ run_lags <- function(options, inputs) {
     suggest_cycle(x, of)
   } else if (!is.null(options$cross)) {
     two <- two_names(options$cross, "cross", "Ostrel,Vannow")
-    cross_correlation(x, two[[1]], two[[2]], lags, level = level, of = of)
+    of_two <- c(cross_map, "lags", "level")
+    run_verb("cross_correlation", x, replace(options, "cross", list(two[[1]])), of_two, second = two[[2]], of = of)
   } else {
-    autocorrelation(x, lags, level = level, band = options$band %||% "white noise", of = of)
+    run_verb("autocorrelation", x, options, memory_map, of = of)
   }
   if (is.null(made)) {
     say("No series has a cycle that stands out from noise.")

@@ -2,9 +2,15 @@
 
 # name = list(name, inputs, run, about, options, notes); each is defined in the file of its command.
 commands <- function() {
-  list(demo = command_demo(), inspect = command_inspect(), periods = command_periods(), growth = command_growth(),
-       moving = command_moving(), season = command_season(), lags = command_lags(),
-       flags = command_flags())
+  known <- list(
+    demo = command_demo(), inspect = command_inspect(), periods = command_periods(), growth = command_growth(),
+    moving = command_moving(), season = command_season(), lags = command_lags(), flags = command_flags()
+  )
+  # Several verbs of a command may have an argument in common, which is one option then.
+  lapply(known, function(command) {
+    command$options <- command$options[!duplicated(names(command$options))]
+    command
+  })
 }
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where that was asked for. `args` is what

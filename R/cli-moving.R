@@ -10,21 +10,8 @@ command_moving <- function() {
       "window. Windows that reach outside the data are lost, and counted."
     ),
     options = c(
-      reading_options(),
-      rolling_options(),
-      list(
-        window = cli_option("LENGTH", paste(
-          "Width of the window: a number of periods, or such as \"1 year\". Give it once for each. Default: one cycle,",
-          "such as 12 months."
-        ), repeats = TRUE),
-        stat = cli_option("STATISTIC", paste(
-          "mean (the default), total, median, sd, lowest, highest or a quantile such as 90%. Give it once for each."
-        ), repeats = TRUE),
-        align = cli_option("ALIGN", "Where the window lies: trailing (the default), centred or leading."),
-        weights = cli_option("NAME", paste0("Weights of the mean: ", in_words(weight_names, last = " or "), ".")),
-        present = cli_option("SHARE", "The share of a window's periods that must be whole. Default: 1, all of them."),
-        "half-life" = cli_option("LENGTH", "Add exponential smoothing in which a period counts half after LENGTH.")
-      ),
+      reading_options(), narrowing_options(), rolling_options(), options_of("add_moving", moving_map),
+      options_of("add_smoothed", smoothed_map),
       output_options("How the figure is drawn: lines (the default), years or distribution.")
     ),
     notes = c(
@@ -38,34 +25,44 @@ command_moving <- function() {
   )
 }
 
+moving_map <- c(window = "window", stat = "stat", align = "align", weights = "weights", present = "enough")
+smoothed_map <- c("half_life", "alpha")
+
 run_moving <- function(options, inputs) {
   format <- check_outputs(options, inputs)
   rolled <- roll_input(options, inputs)
-  periods <- rolled$periods
-  every <- roles(periods)$calendar
-  if (!is.null(options$weights)) {
-    periods <- add_moving(periods, weights = options$weights, align = options$align)
+  periods <- with_windows(rolled$periods, options)
+  if (length(given_options(options, smoothed_map)) > 0) {
+    periods <- run_verb("add_smoothed", periods, options, smoothed_map)
   }
-  windows <- options$window
-  if (is.null(windows) && is.null(options$weights) && is.null(options[["half-life"]])) {
-    if (!has_cycle(every)) {
-      stop_usage(sprintf("`window` is not given, and %s have no cycle of their own.", period_noun(every, 2)),
-                 ">" = "Name a number of periods.")
-    }
-    windows <- one_cycle[[every$unit]]
+  put_periods(periods, rolled$aside, format, options)
+}
+
+with_windows <- function(x, options) {
+  if (is_given(options$weights)) {
+    x <- run_verb("add_moving", x, options, moving_map[c("weights", "align")])
   }
+  windows <- options$window %||% default_window(x, options)
   asked <- expand.grid(stat = options$stat %||% "mean", window = windows, stringsAsFactors = FALSE)
   for (i in seq_len(nrow(asked))) {
     window <- asked$window[[i]]
     name <- paste0("moving_", gsub("%", "_percent", asked$stat[[i]], fixed = TRUE))
-    periods <- for_options(c(enough = "present"), add_moving(
-      periods, window = number_or_text(window), stat = asked$stat[[i]], align = options$align,
-      enough = number_or_text(options$present %||% "1"),
-      name = if (length(windows) > 1) paste0(name, "_", gsub(" ", "_", window)) else name
-    ))
+    one <- replace(options, c("window", "stat"), list(window, asked$stat[[i]]))
+    x <- run_verb("add_moving", x, one, moving_map[names(moving_map) != "weights"],
+                  name = if (length(windows) > 1) paste0(name, "_", gsub(" ", "_", window)) else name)
   }
-  if (!is.null(options[["half-life"]])) {
-    periods <- add_smoothed(periods, half_life = number_or_text(options[["half-life"]]))
+  x
+}
+
+# One cycle of the periods, unless something else is asked for.
+default_window <- function(x, options) {
+  every <- roles(x)$calendar
+  if (length(given_options(options, c("weights", smoothed_map))) > 0) {
+    return(NULL)
   }
-  put_periods(periods, rolled$aside, format, options)
+  if (!has_cycle(every)) {
+    stop_usage(sprintf("`window` is not given, and %s have no cycle of their own.", period_noun(every, 2)),
+               ">" = "Name a number of periods.")
+  }
+  one_cycle[[every$unit]]
 }

@@ -1,11 +1,12 @@
 # Options of the commands: their description, parsing by optparse, and the help made of them.
 
-# `repeats` marks an option that may be given several times, whose value is then a vector.
-cli_option <- function(value, help, repeats = FALSE) {
-  list(value = value, help = help, repeats = repeats)
+# `repeats` marks an option that may be given several times, whose value is then a vector; `of` names the verb and the
+# argument that it is.
+cli_option <- function(value, help, repeats = FALSE, of = NULL) {
+  list(value = value, help = help, repeats = repeats, of = of)
 }
 
-cli_flag <- function(help) list(value = NULL, help = help, repeats = FALSE)
+cli_flag <- function(help) cli_option(NULL, help)
 
 run_command <- function(command, args) {
   parser <- option_parser(command)
@@ -116,22 +117,6 @@ refuse_options <- function(options, names, why, remedy = "Leave it out.") {
   if (length(given) > 0) {
     stop_usage(sprintf("`--%s` is given, but %s.", given[[1]], why), ">" = remedy)
   }
-}
-
-# "1" is the number 1; what is no number stays text, for the verb to judge.
-number_or_text <- function(x) {
-  number <- suppressWarnings(as.numeric(x))
-  if (is.na(number)) x else number
-}
-
-# The two of "weekday,hour".
-two_names <- function(text, option, example) {
-  names <- trimws(strsplit(text, ",", fixed = TRUE)[[1]])
-  if (length(names) != 2) {
-    stop_usage(sprintf("`%s` is %s.", option, quoted(text)),
-               i = sprintf("It must be two names with a comma between them, such as %s.", example))
-  }
-  names
 }
 
 # Names in one column, explanations wrapped in the next: the lines of each as one element.

@@ -64,7 +64,7 @@ check_drawn <- function(options) {
 # Every file that the command reads: what patterns stand for, and what options name.
 files_read <- function(options, inputs) {
   patterns <- grepl("[*?[]", inputs) & !file.exists(inputs)
-  c(inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)), unlist(options[c("holidays", "events", "index")]))
+  c(inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)), unlist(options[c("holidays", "events", "index", "attributes")]))
 }
 
 # Two results in one file would leave only the second.
@@ -159,4 +159,13 @@ put_result <- function(table, rejected, format, options, sources, said, show, dr
   if (!options$quiet && length(written) > 0) {
     say(sprintf("Written: %s.", in_words(written)))
   }
+}
+
+# A result that is described, shown and drawn by itself.
+put_one <- function(made, rolled, format, options) {
+  put_result(
+    made, rolled$aside, format, options, sources_of(made),
+    said = c(describe_standing(rolled$periods), describe_result(made)),
+    show = function() writeLines(result_lines(made)), draw = function() autoplot(made)
+  )
 }

@@ -10,8 +10,7 @@ command_periods <- function() {
       "Every row is accounted for: one that cannot be used is set aside with its line and the reason."
     ),
     options = c(
-      reading_options(),
-      rolling_options(),
+      reading_options(), narrowing_options(), rolling_options(),
       list(
         over = cli_option("LENGTH", paste(
           "Add growth over LENGTH: a number of periods, or such as \"1 year\"; none for no growth. Give it once for",
@@ -23,6 +22,7 @@ command_periods <- function() {
         )),
         align = cli_option("ALIGN", "Where the window lies: trailing (the default) or centred.")
       ),
+      options_of("widen", wide_map), options_of("gaps", gaps_map), options_of("rank_series", leaders_map),
       output_options()
     ),
     notes = c(
@@ -42,10 +42,34 @@ input_note <- c(
   "quotation marks, or - for standard input."
 )
 
+wide_map <- c(wide = "side", "wide-partial" = "partial")
+gaps_map <- c(gaps = "")
+leaders_map <- c(leaders = "at", "leaders-count" = "n")
+
 run_periods <- function(options, inputs) {
   format <- check_outputs(options, inputs)
+  asked <- given_options(options, c("wide", "gaps", "leaders"))
+  if (length(asked) > 1) {
+    stop_usage(sprintf("%s are given, but one result at a time can be.", in_words(paste0("--", asked))))
+  }
+  if (length(asked) == 1) {
+    refuse_options(options, c("over", "window", "align"), sprintf("--%s shows the values alone", asked))
+  }
+  for (map in list(wide_map, leaders_map)) {
+    if (!is_given(options[[names(map)[[1]]]])) {
+      refuse_options(options, names(map)[-1], sprintf("`--%s` is not", names(map)[[1]]))
+    }
+  }
   rolled <- roll_input(options, inputs)
-  put_periods(add_calculations(rolled$periods, options), rolled$aside, format, options)
+  x <- if (length(asked) == 0) add_calculations(rolled$periods, options) else rolled$periods
+  put_periods(x, rolled$aside, format, options, instead = of_periods(x, asked, options))
+}
+
+# A result that is given instead of the periods, where one is asked for.
+of_periods <- function(x, asked, options) {
+  maps <- list(wide = wide_map, gaps = gaps_map, leaders = leaders_map)
+  verb <- c(wide = "widen", gaps = "gaps", leaders = "rank_series")
+  if (length(asked) == 1) run_verb(verb[[asked]], x, options, maps[[asked]])
 }
 
 add_calculations <- function(x, options) {

@@ -1,42 +1,13 @@
 # Options that say how the input is rolled up, which the commands have in common, and the roll-up that they ask for.
 
+calendar_map <- c("every", "week_start", "anchor", "workdays", "holidays")
+roll_map <- c("cadence", "enough", "by", "use", "absent", "together", "partial")
+fill_map <- c(fill = "method", longest = "longest", "fill-cycle" = "cycle", "fill-leading" = "leading")
+per_day_map <- c("per-day" = "")
+
 rolling_options <- function() {
-  list(
-    every = cli_option("LENGTH", paste(
-      "Length of the periods: hour, day, week, month (the default), quarter, year, a number of these such as",
-      "\"10 days\", third (of a month) or \"working day\"."
-    )),
-    cadence = cli_option("LENGTH", paste(
-      "How often something is recorded, such as hour or day, or irregular. Found from the records by default;",
-      "it decides which periods are partial."
-    )),
-    enough = cli_option("SHARE", "The coverage from which a period counts as complete. Default: 1, all of it."),
-    by = cli_option("COLUMN", paste(
-      "Put the series together but for those that COLUMN tells apart; none for all of them. May repeat."
-    ), repeats = TRUE),
-    use = cli_option("[NAME:]STATISTIC", paste(
-      "The statistic of the measure NAME, or of all: sum, mean, first, last, lowest, highest, median, sd, count,",
-      "slots or a quantile such as 90%. Several of one measure make a measure each. By default its kind decides."
-    ), repeats = TRUE),
-    absent = cli_option("[NAME:]MEANING", paste(
-      "What the lack of records means: zero for a flow, spread for a counter, whose rise over missing readings is",
-      "then spread over them."
-    ), repeats = TRUE),
-    together = cli_option("NAME:HOW", paste(
-      "With --by, what becomes of a level NAME of several series: mean, sum, or the measure that weighs them."
-    ), repeats = TRUE),
-    partial = cli_option("WHAT", "First and last periods that are partial: keep (the default), drop or scale."),
-    fill = cli_option("METHOD", "Fill empty periods: carry, linear, seasonal or zero."),
-    longest = cli_option("LENGTH", "The longest run of periods to fill."),
-    "week-start" = cli_option("DAY", "First day of the week. Default: Monday."),
-    anchor = cli_option("DATE", "A day on which a period of several days, weeks, months or years starts."),
-    workdays = cli_option("DAY", paste(
-      "A weekday on which something is expected; may repeat. Default: every day, or Monday to Friday with",
-      "--holidays."
-    ), repeats = TRUE),
-    holidays = cli_option("FILE", "An iCalendar file of days on which nothing is expected."),
-    "per-day" = cli_flag("Add flows per day, or per working day with --workdays or --holidays.")
-  )
+  c(options_of("calendar", calendar_map), options_of("roll_up", roll_map), options_of("impute_gaps", fill_map),
+    options_of("add_per_day", per_day_map))
 }
 
 # Reads the input, tells of it, and rolls it up: list(periods, aside).
@@ -54,8 +25,9 @@ read_and_tell <- function(options, inputs) {
       ))
     }
   }
-  if (!is.null(options$longest) && is.null(options$fill)) {
-    stop_usage("`--longest` is given without `--fill`.", ">" = "Say how empty periods are filled: `--fill`.")
+  if (is.null(options$fill)) {
+    refuse_options(options, setdiff(names(fill_map), "fill"), "nothing is filled",
+                   "Say how empty periods are filled: `--fill`.")
   }
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
@@ -65,39 +37,25 @@ read_and_tell <- function(options, inputs) {
     odd <- describe_suspicious(account)
     say(intake_text(account, 10, "`--aside FILE` writes all of them."), if (length(odd) > 0) c("", wrapped(odd)), "")
   }
-  list(records = records, calendar = calendar)
+  list(records = narrow_records(records, options), calendar = calendar)
 }
 
 rolled <- function(records, calendar, options) {
   doing("Rolling up", {
-    rolled <- roll_up(
-      records, every = calendar, by = if (identical(options$by, "none")) character() else options$by,
-      use = by_measure(options$use, records), absent = by_measure(options$absent, records),
-      partial = options$partial %||% "keep", cadence = options$cadence,
-      enough = number_or_text(options$enough %||% "1"), together = by_measure(options$together, records)
-    )
-    if (!is.null(options$fill)) {
-      rolled <- for_options(c(method = "fill"), {
-        impute_gaps(rolled, options$fill, longest = number_or_text(options$longest %||% "Inf"))
-      })
+    by_name <- lapply(options[c("use", "absent", "together")], by_measure, records = records)
+    rolled <- run_verb("roll_up", records, options, setdiff(roll_map, names(by_name)), every = calendar,
+                       use = by_name$use, absent = by_name$absent, together = by_name$together)
+    if (is_given(options$fill)) {
+      rolled <- run_verb("impute_gaps", rolled, options, fill_map)
     }
     if (options[["per-day"]]) add_per_day(rolled, working = calendar$workdays) else rolled
   })
 }
 
 calendar_of_options <- function(options) {
-  fiscal <- number_or_text(options[["year-start"]] %||% "1")
-  rlang::try_fetch(
-    calendar(
-      options$every %||% "month", week_start = options[["week-start"]] %||% "Monday", year_start = fiscal,
-      anchor = options$anchor, workdays = options$workdays,
-      holidays = if (!is.null(options$holidays)) for_options("holidays", read_holidays(options$holidays))
-    ),
-    backfill_error = function(cnd) {
-      cnd$call <- NULL
-      rlang::cnd_signal(cnd)
-    }
-  )
+  # The start of the year is an option of reading, too: fiscal years in dates are those of the calendar.
+  map <- c(setdiff(calendar_map, "every"), "year-start" = "year_start")
+  run_verb("calendar", options$every %||% "month", options, map)
 }
 
 # "price:last" and "kilos:sum" to list(price = "last", kilos = "sum"), several of one measure together. One alone

@@ -11,44 +11,18 @@ command_season <- function() {
       "the calculation, the values without the season, their trend, a projection, a profile or a grid of positions."
     ),
     options = c(
-      reading_options(),
-      rolling_options(),
+      reading_options(), narrowing_options(), rolling_options(), options_of("seasonal_index", index_map),
       list(
-        cycle = cli_option("LENGTH", paste(
-          "After how long the season comes back: a number of periods, or such as \"1 year\". By default a",
-          "year of months, quarters and weeks, a week of days and hours."
+        tests = cli_flag(paste(
+          "Give the tests, and the spread before and after, of each series; with --project the check on the last",
+          "cycle, held back."
         )),
-        form = cli_option("FORM", "multiplicative (the default) or additive."),
-        method = cli_option("METHOD", paste(
-          "What values are compared with: \"centred average\" over a cycle (the default) or \"overall average\"."
-        )),
-        combine = cli_option("HOW", paste(
-          "How the ratios of a position are combined: mean (the default), median or \"trimmed mean\"."
-        )),
-        tests = cli_flag("Give the tests, and the spread before and after, of each series."),
-        worksheet = cli_flag("Give every step of the calculation, row by row."),
-        adjust = cli_flag("Give the periods with their values without the season."),
-        trend = cli_flag("Give the straight line through each series without its season."),
-        project = cli_option("LENGTH", "Give the periods with a projection over LENGTH, such as 12 or \"1 year\"."),
-        base = cli_option("WHAT", "What a projection carries on: level (the default) or line."),
-        profile = cli_option("POSITION", paste(
-          "Give the profile over POSITION: hour, weekday, \"day of month\", \"day of year\", week, month, third or",
-          "quarter; of the records themselves unless --every is given."
-        )),
-        split = cli_option("POSITION", paste(
-          "A profile for each POSITION of another kind, weekend, or the values of a column."
-        )),
-        grid = cli_option("ROWS,COLUMNS", paste(
-          "Give a grid of two positions, such as weekday,hour; or date,hour; or year,month."
-        )),
-        stat = cli_option("STATISTIC", paste(
-          "Of a profile or grid: mean (the default), median, total or a quantile such as 90%."
-        )),
-        index = cli_option("FILE", paste(
-          "With --adjust: an index that --save wrote, instead of that of the periods themselves."
-        )),
-        save = cli_option("FILE", "Write the index to FILE, as json, to use it again.")
+        worksheet = cli_flag("Give every step of the calculation, row by row.")
       ),
+      options_of("deseasonalise", adjust_map), options_of("reseasonalise", put_back_map),
+      options_of("trend_line", trend_map), options_of("project", project_map),
+      options_of("cycle_profile", profile_map), options_of("cycle_grid", grid_map),
+      list(save = cli_option("FILE", "Write the index to FILE, as json, to use it again.")),
       output_options(paste(
         "How the figure is drawn: index (the default), ratios, adjusted or positions; of a grid lines or tiles."
       ))
@@ -65,24 +39,36 @@ command_season <- function() {
   )
 }
 
-season_results <- c("tests", "worksheet", "adjust", "trend", "project", "profile", "grid")
+index_map <- c("cycle", "form", "method", "combine", "normalise")
+adjust_map <- c(adjust = "", index = "index")
+put_back_map <- c("put-back" = "", index = "index")
+trend_map <- c(trend = "", "confidence")
+project_map <- c(project = "periods", "base", "interval")
+profile_map <- c(profile = "over", "split", "stat", "band")
+grid_map <- c(grid = "rows", "stat")
+
+season_results <- c("tests", "worksheet", "adjust", "put-back", "trend", "project", "profile", "grid")
 
 run_season <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- Filter(function(name) !is.null(options[[name]]) && !isFALSE(options[[name]]), season_results)
-  if (length(asked) > 1) {
+  asked <- given_options(options, season_results)
+  check <- setequal(asked, c("tests", "project"))
+  if (length(asked) > 1 && !check) {
     stop_usage(sprintf("%s are given, but one result at a time can be.", in_words(paste0("--", asked))))
   }
-  asked <- if (length(asked) == 0) "index" else asked
+  asked <- if (check) "project" else if (length(asked) == 0) "index" else asked
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
   aside <- set_aside(read$records)
   of_records <- asked %in% c("profile", "grid") && is.null(options$every)
   x <- if (of_records) read$records else rolled(read$records, read$calendar, options)
   made <- season_result(x, asked, options)
+  if (check) {
+    made <- summary(made)
+  }
   if (is_periods(made)) {
     type <- if (asked == "adjust") options$type
-    of <- if (asked == "adjust") "adjusted" else "value"
+    of <- switch(asked, adjust = "adjusted", "put-back" = "reseasonalised", "value")
     options["type"] <- list(type)
     return(put_periods(made, aside, format, options, of = of))
   }
@@ -101,69 +87,77 @@ run_season <- function(options, inputs) {
 
 # What is wrong with the options is said before the file is read.
 check_season_options <- function(options, asked, inputs) {
-  needs <- c(base = "project", split = "profile", index = "adjust")
+  needs <- list(base = "project", interval = "project", split = "profile", band = "profile", confidence = "trend",
+                index = c("adjust", "put-back"))
   for (option in names(needs)) {
-    if (!is.null(options[[option]]) && asked != needs[[option]]) {
-      stop_usage(sprintf("--%s is given without --%s.", option, needs[[option]]))
+    if (is_given(options[[option]]) && !asked %in% needs[[option]]) {
+      stop_usage(sprintf("--%s is given without %s.", option, in_words(paste0("--", needs[[option]]), last = " or ")))
     }
+  }
+  if (asked == "put-back" && is.null(options$index)) {
+    stop_usage("--put-back is given without --index.", ">" = "Name the index whose season is put back.")
   }
   of_cells <- asked %in% c("profile", "grid")
   if (!is.null(options$stat) && !of_cells) {
     stop_usage("--stat is given without --profile or --grid.")
   }
   if (of_cells) {
-    refuse_options(options, c("cycle", "form", "method", "combine"), sprintf("--%s makes no index", asked))
+    refuse_options(options, index_map, sprintf("--%s makes no index", asked))
+  }
+  if (asked %in% c("adjust", "put-back") && is_given(options$index)) {
+    refuse_options(options, index_map, "the index is that of `--index`")
+  }
+  if (asked == "project") {
+    refuse_options(options, "normalise", "a projection's index always is")
   }
   if (of_cells && is.null(options$every)) {
-    refuse_options(options, setdiff(names(rolling_options()), "every"),
+    # The calendar's holidays are those of the working days that are kept, too.
+    kept <- if (is_given(options[["working-days"]])) "holidays"
+    refuse_options(options, setdiff(names(rolling_options()), c("every", kept)),
                    sprintf("--%s is one of the records themselves", asked), "Roll them up first: `--every`.")
   }
-  if (asked %in% c("trend", "project", "profile")) {
+  if (asked %in% c("trend", "project", "profile", "put-back")) {
     refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
   }
-  if (!asked %in% c("adjust", "project")) {
+  if (!asked %in% c("adjust", "put-back", "project")) {
     refuse_options(options, "events", "the figure has no axis of dates")
   }
   if (!is.null(options$save)) {
     for_options("save", check_output(options$save, files_read(options, inputs), call = NULL))
     need_package("jsonlite", "to write JSON", call = NULL)
     check_apart(unlist(options[c("out", "figure", "aside", "save")]))
-    if (asked %in% c("project", "profile", "grid") || !is.null(options$index)) {
+    if (asked %in% c("project", "profile", "grid", "put-back") || !is.null(options$index)) {
       stop_usage("--save is given, but no index is made.")
     }
   }
 }
 
 season_result <- function(x, asked, options) {
-  if (asked == "profile") {
-    return(for_options(c(over = "profile"), {
-      cycle_profile(x, options$profile, options$split, options$stat %||% "mean")
-    }))
-  }
   if (asked == "grid") {
     sides <- two_names(options$grid, "grid", "weekday,hour")
-    return(for_options(c(rows = "grid", columns = "grid"), {
-      cycle_grid(x, sides[[1]], sides[[2]], options$stat %||% "mean")
-    }))
+    return(run_verb("cycle_grid", x, replace(options, "grid", list(sides[[1]])), grid_map, columns = sides[[2]]))
   }
-  cycle <- if (!is.null(options$cycle)) number_or_text(options$cycle)
-  form <- options$form %||% "multiplicative"
-  method <- options$method %||% "centred average"
-  combine <- options$combine %||% "mean"
-  if (asked == "project") {
-    return(for_options(c(periods = "project"), {
-      project(x, number_or_text(options$project), options$base %||% "level", cycle = cycle, form = form,
-              method = method, combine = combine)
-    }))
+  switch(
+    asked,
+    profile = run_verb("cycle_profile", x, options, profile_map),
+    "put-back" = run_verb("reseasonalise", x, options, put_back_map, of = "value"),
+    project = run_verb("project", x, options, c(project_map, setdiff(index_map, "normalise"))),
+    of_index(x, asked, options)
+  )
+}
+
+of_index <- function(x, asked, options) {
+  if (asked == "adjust" && is_given(options$index)) {
+    return(run_verb("deseasonalise", x, options, adjust_map))
   }
-  index <- if (is.null(options$index)) seasonal_index(x, cycle, form, method, combine) else
-    for_options("index", read_index(options$index))
-  if (!is.null(options$save)) {
+  index <- run_verb("seasonal_index", x, options, index_map)
+  if (is_given(options$save)) {
     write_index(index, options$save)
   }
   switch(
     asked,
-    index = index, adjust = deseasonalise(x, index), trend = trend_line(deseasonalise(x, index)),
+    index = index, adjust = deseasonalise(x, index),
+    trend = run_verb("trend_line", deseasonalise(x, index), options, trend_map),
     structure(summary(index, type = asked), index = index)
   )
 }

@@ -26,24 +26,24 @@ read_apart <- function(read, file, what, ..., call) {
   stop_file(if (length(reason) > 0 && nzchar(reason)) reason else "It is damaged, and brings its reader down.")
 }
 
-apart <- new.env(parent = emptyenv())
+kept_session <- new.env(parent = emptyenv())
 
 # A session that waits for work and may take `room` bytes: the one kept, else a new one, whose temporary files lie among
 # those of this session and go with them.
 session_apart <- function(room) {
-  kept <- apart$session
-  if (!is.null(kept) && apart$owner == Sys.getpid()) {
-    if (session_rests(kept) && apart$room == room) {
+  kept <- kept_session$session
+  if (!is.null(kept) && kept_session$owner == Sys.getpid()) {
+    if (session_rests(kept) && kept_session$room == room) {
       return(kept)
     }
     kept$kill()
   }
   limits <- c(R_MAX_VSIZE = sprintf("%.0f", room), TMPDIR = tempdir())
   options <- callr::r_session_options(env = c(callr::rcmd_safe_env(), limits), user_profile = FALSE)
-  apart$session <- callr::r_session$new(options)
-  apart$owner <- Sys.getpid()
-  apart$room <- room
-  apart$session
+  kept_session$session <- callr::r_session$new(options)
+  kept_session$owner <- Sys.getpid()
+  kept_session$room <- room
+  kept_session$session
 }
 
 session_rests <- function(session) session$is_alive() && session$get_state() == "idle"

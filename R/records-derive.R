@@ -23,24 +23,29 @@
 #' @export
 derive <- function(x, ..., measures = NULL) {
   check_records(x)
-  formulas <- rlang::enexprs(...)
+  derived(x, rlang::enexprs(...), measures)
+}
+
+# The same of formulas in a list, whose names may be any.
+derived <- function(x, formulas, measures, call = caller_env()) {
   if (length(formulas) == 0 || !rlang::is_named(formulas)) {
-    abort_backfill("formula", "`derive()` needs named formulas.", ">" = "Write them as total = north + south.")
+    abort_backfill("formula", "`derive()` needs named formulas.", ">" = "Write them as total = north + south.", call = call)
   }
   role <- roles(x)
-  declared <- if (is.null(measures)) list() else check_measures(measures)
+  declared <- if (is.null(measures)) list() else check_measures(measures, call)
   data <- plain_tibble(x)
   for (name in names(formulas)) {
     if (name %in% names(data)) {
-      abort_backfill("column", sprintf("There is a column %s already.", quoted(name)), ">" = "Choose another name.")
+      abort_backfill("column", sprintf("There is a column %s already.", quoted(name)), ">" = "Choose another name.",
+                     call = call)
     }
     formula <- formulas[[name]]
-    data[[name]] <- evaluated(formula, data, role$measures)
+    data[[name]] <- evaluated(formula, data, role$measures, call)
     kind <- declared[[name]] %||% derived_kind(formula, role$measures)
     if (is.null(kind)) {
       abort_backfill("kind", sprintf("What kind of measure %s is does not follow from %s.", name,
                                      rlang::expr_text(formula)),
-                     ">" = sprintf("Say it: `measures` is c(%s = \"flow\") or another kind.", name))
+                     ">" = sprintf("Say it: `measures` is c(%s = \"flow\") or another kind.", name), call = call)
     }
     role$measures[[name]] <- kind
   }

@@ -1,7 +1,7 @@
 # The rooms of docs/architecture.md: each may use what comes before it, never what comes after.
 
 core <- c("calendar", "records", "periods", "change", "moving", "season", "lags", "flags")
-rooms <- c("backfill", core, "read", "write", "print", "figure", "cli")
+rooms <- c("backfill", core, "read", "write", "verbs", "print", "figure", "cli")
 
 # Every name in a piece of code, but for those of elements, behind a `$`.
 names_used <- function(e) {

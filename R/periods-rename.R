@@ -1,0 +1,84 @@
+#' Give measures other names
+#'
+#' The table stays what it is: kinds, units, what is known of each measure and calculated columns go along. Ratios find
+#' their parts under the new names.
+#'
+#' @param x A records table, from [read_records()] or [as_records()], or a periods table, from [roll_up()].
+#' @param ... New names with the old ones, as in `nights = "guest_nights"`.
+#' @return `x` with its measures renamed; of records the columns are too.
+#' @section Errors: `backfill_error_input` where `x` is neither, `backfill_error_argument` where an old name is not that
+#'   of a measure, `backfill_error_column` where a new one is taken.
+#' @examples
+#' records <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow")
+#' )
+#' rename_measures(records, nights = "guest_nights")
+#' rename_measures(roll_up(records, "quarter"), nights = "guest_nights")
+#' @export
+rename_measures <- function(x, ...) {
+  rename_by(x, list(...))
+}
+
+# The same of names in a list, which may be any.
+rename_by <- function(x, asked, call = caller_env()) {
+  if (!is_records(x)) x <- check_periods(x, call)
+  role <- roles(x)
+  new <- check_new_measures(asked, role$measures, names(x), is_records(x), call)
+  role$measures <- renamed_measures(role$measures, new)
+  if (is_records(x)) {
+    names <- renamed(names(x), new)
+    role$needed <- renamed(role$needed, new)
+    role$account$missing$measure <- renamed(role$account$missing$measure, new)
+    data <- stats::setNames(as.list(plain_tibble(x)), names)
+    return(new_table(tibble::new_tibble(data, nrow = nrow(x)), "records", role$needed, without_kind(role)))
+  }
+  # What is known of some rows names their measures too: falls of counters, ends that were scaled.
+  role <- lapply(role, function(known) {
+    if (is.data.frame(known) && "measure" %in% names(known)) known$measure <- renamed(known$measure, new)
+    known
+  })
+  names(role$absent) <- renamed(names(role$absent), new)
+  out <- plain_tibble(x)
+  out$measure <- renamed(out$measure, new)
+  new_table(out, "periods", role$needed, without_kind(role))
+}
+
+without_kind <- function(role) role[setdiff(names(role), c("what", "needed"))]
+
+# `new` has the new names by the old ones.
+renamed <- function(names, new) {
+  at <- names %in% names(new)
+  replace(names, at, new[names[at]])
+}
+
+renamed_measures <- function(measures, new) {
+  names(measures) <- renamed(names(measures), new)
+  lapply(measures, function(one) {
+    for (part in c("of", "per")) {
+      if (!is.null(one[[part]])) one[[part]] <- renamed(one[[part]], new)
+    }
+    one
+  })
+}
+
+# The new names by the old ones.
+check_new_measures <- function(asked, measures, columns, of_records, call) {
+  sound <- length(asked) > 0 && rlang::is_named(asked) && all(vapply(asked, rlang::is_string, NA))
+  if (!sound) {
+    abort_backfill("argument", "`...` must name new names with the old ones.",
+                   ">" = "Write them as nights = \"guest_nights\".", call = call)
+  }
+  old <- unlist(asked)
+  unknown <- setdiff(old, names(measures))
+  if (length(unknown) > 0) {
+    abort_backfill("argument", sprintf("There is no measure %s to rename.", in_words(quoted(unknown))),
+                   i = sprintf("The measures are %s.", in_words(quoted(names(measures)))), call = call)
+  }
+  after <- c(setdiff(if (of_records) columns else names(measures), old), names(asked))
+  if (anyDuplicated(after) > 0 || anyDuplicated(old) > 0) {
+    twice <- c(after[duplicated(after)], old[duplicated(old)])
+    abort_backfill("column", sprintf("The name %s would stand for two.", quoted(twice[[1]])),
+                   ">" = "Choose another one.", call = call)
+  }
+  stats::setNames(names(asked), old)
+}
