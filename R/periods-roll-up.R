@@ -119,7 +119,7 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
     data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
   }
   scaled <- if ("scaled" %in% names(data)) which(!is.na(data$scaled))
-  new_periods(data[names(data) != "scaled"], list(
+  out <- new_periods(data[names(data) != "scaled"], list(
     calendar = frame$calendar, series = names(frame$groups$names), measures = planned,
     absent = c(absent, roles(x)$absent[setdiff(names(roles(x)$absent), names(absent))]),
     cadences = frame$known_cadences, enough = frame$enough, partial = partial, span = frame$span,
@@ -129,6 +129,12 @@ roll_up <- function(x, every, by = NULL, use = NULL, absent = NULL, partial = "k
     },
     joined = if (frame$groups$count > 0) list(series = nrow(frame$names), how = together) else roles(x)$joined
   ))
+  if (partial == "drop") {
+    return(out)
+  }
+  lines <- nrow(data) / length(start)
+  with_layout(out, rep(length(start), lines), rep(frame$columns$first, lines),
+              lay_calendar_over(frame$calendar, start))
 }
 
 measures_of <- function(x, call = caller_env()) {

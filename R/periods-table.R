@@ -28,6 +28,9 @@ check_periods <- function(x, call = caller_env()) {
       call = call
     )
   }
+  if (!is.null(known_layout(x))) {
+    return(x) # it was looked at
+  }
   check_period_columns(x, call)
   if (!identical(levels(x$standing), standings)) {
     x$standing <- factor(as.character(x$standing), standings)
@@ -85,6 +88,19 @@ along_series <- function(x, of, call = caller_env()) {
     abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)),
                    i = sprintf("Those are %s.", in_words(numeric)), call = call)
   }
+  layout <- known_layout(x)
+  rows <- if (is.null(layout)) find_rows(x, call) else
+    c(rows_of_layout(layout), list(order = seq_len(nrow(x)), calendar = layout$calendar, layout = layout))
+  value <- as.double(column_along(x[[of]], rows))
+  if (of == "value") {
+    standing <- column_along(x$standing, rows)
+    value <- whole_values_cpp(value, standing, match(c("complete", "imputed"), levels(standing)))
+  }
+  c(rows, list(value = value))
+}
+
+# The rows in order of series and period: list(order, series, number, calendar, layout).
+find_rows <- function(x, call) {
   # Each distinct start is looked at once.
   times <- distinct_times_cpp(x$period)
   start <- x$period[times$first]
@@ -98,28 +114,23 @@ along_series <- function(x, of, call = caller_env()) {
   number <- numbers[times$at]
   keys <- plain_tibble(x)[c(roles(x)$series, "measure")]
   runs <- runs_cpp(keys)
-  order <- seq_along(number)
-  series <- runs$run
   # Mostly the rows are in order already, as roll_up() gives them.
-  if (vctrs::vec_unique_count(vctrs::vec_slice(keys, runs$first)) < length(runs$first) || !rises_cpp(series, number)) {
-    series <- as.integer(vctrs::vec_group_id(keys))
-    order <- order(series, number, method = "radix")
-    series <- series[order]
-    number <- number[order]
-    alike <- which(diff(series) == 0 & diff(number) == 0)
-    if (length(alike) > 0) {
-      abort_backfill("input", sprintf("Two rows of one series are for %s.",
-                                      period_label(x$period[order[alike[[1]]]], calendar)),
-                     ">" = "Keep one row for each series, measure and period.", call = call)
-    }
+  apart <- vctrs::vec_unique_count(vctrs::vec_slice(keys, runs$first)) == length(runs$first)
+  if (apart && rises_cpp(runs$run, number)) {
+    return(list(order = seq_along(number), series = runs$run, number = number, calendar = calendar,
+                layout = layout_of(x, runs$run, number, calendar)))
   }
-  sorted <- list(order = order)
-  value <- as.double(column_along(x[[of]], sorted))
-  if (of == "value") {
-    standing <- column_along(x$standing, sorted)
-    value <- whole_values_cpp(value, standing, match(c("complete", "imputed"), levels(standing)))
+  series <- as.integer(vctrs::vec_group_id(keys))
+  order <- order(series, number, method = "radix")
+  series <- series[order]
+  number <- number[order]
+  alike <- which(diff(series) == 0 & diff(number) == 0)
+  if (length(alike) > 0) {
+    abort_backfill("input", sprintf("Two rows of one series are for %s.",
+                                    period_label(x$period[order[alike[[1]]]], calendar)),
+                   ">" = "Keep one row for each series, measure and period.", call = call)
   }
-  list(order = order, series = series, number = number, value = value, calendar = calendar)
+  list(order = order, series = series, number = number, calendar = calendar)
 }
 
 # The series columns and the measure of some of the rows of `along`.
@@ -129,8 +140,10 @@ keys_at <- function(x, along, rows) {
 
 # A column in the order of `along`, not copied where it is in order already.
 column_along <- function(column, along) {
-  if (is.unsorted(along$order)) vctrs::vec_slice(column, along$order) else column
+  if (in_order(along)) column else vctrs::vec_slice(column, along$order)
 }
+
+in_order <- function(along) !is.null(along$layout) || !is.unsorted(along$order)
 
 # The first row of each series, and the number of the series that each row is of.
 first_rows <- function(along) {
@@ -143,12 +156,13 @@ first_rows <- function(along) {
 # column is: list(verb, of, ...).
 add_column <- function(x, name, sorted, along, note) {
   column <- sorted
-  if (is.unsorted(along$order)) {
+  if (!in_order(along)) {
     column[along$order] <- sorted
   }
   x[[name]] <- column
   # What is made of a target tells of the future as well.
   note$target <- isTRUE(note$target) || isTRUE(roles(x)$added[[note$of]]$target)
+  attr(x, "backfill")$layout <- along$layout
   attr(x, "backfill")$added[[name]] <- note
   x
 }

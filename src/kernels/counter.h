@@ -58,7 +58,7 @@ inline Rises find_rises(const Times& times, Clock clock, const LocalClock& zone,
       out.rise[row] = rise;
       const Cadence& c = cadence[s];
       if (c.steps == Steps::none) continue;
-      const Moment here = moments[row], there = moments[before];
+      const TimedMoment here = moments[row], there = moments[before];
       if (!c.may_skip(here.instant - there.instant, here.local - there.local)) continue;
       const std::int64_t from = c.slot(there.instant, there.local) + 1, to = c.slot(here.instant, here.local);
       const std::int64_t missing = c.expected(from, to);

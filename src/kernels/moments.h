@@ -10,7 +10,7 @@
 
 namespace backfill {
 
-struct Moment {
+struct TimedMoment {
   double instant;
   double local;
 
@@ -21,7 +21,7 @@ class InstantMoments {
  public:
   InstantMoments(const double* at, Clock clock) : at_(at), clock_(clock) {}
   double instant(std::size_t i) const { return at_[i]; }
-  Moment operator[](std::size_t i) { return {at_[i], clock_.local_second(at_[i])}; }
+  TimedMoment operator[](std::size_t i) { return {at_[i], clock_.local_second(at_[i])}; }
 
  private:
   const double* at_;
@@ -33,7 +33,7 @@ class DayMoments {
  public:
   explicit DayMoments(const Number* day) : day_(day) {}
   double instant(std::size_t i) const { return static_cast<double>(day_[i]) * 86400.0; }
-  Moment operator[](std::size_t i) const { return {instant(i), instant(i)}; }
+  TimedMoment operator[](std::size_t i) const { return {instant(i), instant(i)}; }
 
  private:
   const Number* day_;

@@ -40,12 +40,12 @@ class Columns {
     }
   }
   std::size_t count() const { return count_; }
-  std::size_t of(const Moment& moment) {
+  std::size_t of(const TimedMoment& moment) {
     if (by_clock_) return static_cast<std::size_t>(cut_.number(moment.instant) - first_);
     return static_cast<std::size_t>(of_day_[static_cast<std::size_t>(moment.day() - first_day_)].column);
   }
   // The same, to be asked in_latest() of the moments that follow.
-  std::size_t latest(const Moment& moment) {
+  std::size_t latest(const TimedMoment& moment) {
     if (!by_clock_) {
       const Day& day = of_day_[static_cast<std::size_t>(moment.day() - first_day_)];
       from_ = static_cast<double>(first_day_ + day.first) * 86400.0;
@@ -54,7 +54,7 @@ class Columns {
     return of(moment);
   }
   // Whether it is known, without a look, to be in the latest column.
-  bool in_latest(const Moment& moment) const { return moment.local >= from_ && moment.local < to_; }
+  bool in_latest(const TimedMoment& moment) const { return moment.local >= from_ && moment.local < to_; }
   bool open(std::int64_t day) const { return open_[static_cast<std::size_t>(day - first_day_)]; }
 
  private:
@@ -109,7 +109,7 @@ class RollUp {
 
  private:
   // On days that are not open nothing is expected, unless it comes once a week or less often.
-  bool fills_slot(std::size_t row, const Moment& moment) {
+  bool fills_slot(std::size_t row, const TimedMoment& moment) {
     const Cadence& cadence = slotted_[row].cadence;
     if (cadence.steps == Steps::none) return false;
     return cadence.expects(cadence.day(moment.instant, moment.local)) &&
@@ -122,7 +122,7 @@ class RollUp {
   void add_run(Moments& moments, std::size_t i, std::size_t end, std::size_t s, const double* value,
                Columns& columns) {
     Cell* const cells = cells_.data() + s * columns_.count();
-    Moment now = moments[i];
+    TimedMoment now = moments[i];
     while (i < end) {
       Cell& cell = cells[columns.latest(now)];
       Cell here = cell;
@@ -145,7 +145,7 @@ class RollUp {
     Cell* const cells = cells_.data();
     const bool any_slots = any_slots_;
     LotRows rows;
-    std::array<Moment, rows_at_a_time> moment;
+    std::array<TimedMoment, rows_at_a_time> moment;
     std::array<std::size_t, rows_at_a_time> cell;
     for (std::size_t from = 0; from < n; from += rows_at_a_time) {
       const std::size_t size = std::min(rows_at_a_time, n - from);

@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <atomic>
 #include <cstddef>
+#include <cstdlib>
 #include <future>
+#include <system_error>
 #include <thread>
 #include <vector>
 
@@ -13,11 +15,16 @@ namespace backfill {
 
 constexpr std::size_t most_processors = 4;
 
+// As many as there are, up to four, or as the environment variable BACKFILL_THREADS says.
 inline std::size_t processors() {
+  const char* asked = std::getenv("BACKFILL_THREADS");
+  const long wanted = asked == nullptr ? 0 : std::strtol(asked, nullptr, 10);
+  if (wanted > 0) return static_cast<std::size_t>(std::min(wanted, 64L));
   return std::min(most_processors, static_cast<std::size_t>(std::max(1U, std::thread::hardware_concurrency())));
 }
 
-// Calls `work(i)` for each i from 0 to before `count`, in no certain order; it must not use R.
+// Calls `work(i)` for each i from 0 to before `count`, in no certain order; it must not use R. Where no further thread
+// can be had, those that are there do all of it.
 template <typename Work>
 void side_by_side(std::size_t count, Work work) {
   std::atomic<std::size_t> next{0};
@@ -25,7 +32,12 @@ void side_by_side(std::size_t count, Work work) {
     for (std::size_t i = next++; i < count; i = next++) work(i);
   };
   std::vector<std::future<void>> others;
-  for (std::size_t k = 1; k < std::min(count, processors()); ++k) others.push_back(std::async(std::launch::async, take));
+  try {
+    for (std::size_t k = 1; k < std::min(count, processors()); ++k) {
+      others.push_back(std::async(std::launch::async, take));
+    }
+  } catch (const std::system_error&) {
+  }
   take();
   for (std::future<void>& other : others) other.get();
 }

@@ -105,7 +105,7 @@ class FilledSlots {
     const Cadence& cadence = slotted_[s].cadence;
     if (cadence.steps == Steps::none) return;
     for (std::size_t i = first; i < end; ++i) {
-      const Moment moment = moments[i];
+      const TimedMoment moment = moments[i];
       if (seen_.insert(s, cadence.slot(moment.instant, moment.local))) {
         ++filled_[s][static_cast<std::size_t>(weekday(cadence.day(moment.instant, moment.local)) - 1)];
       }

@@ -31,7 +31,7 @@ struct Survey {
 
   bool in_order = true;         // no record is earlier than one before it
 
-  void add(const Moment& moment) {
+  void add(const TimedMoment& moment) {
     if (records == 0) start(moment);
     in_order = in_order && moment.instant >= highest;
     if (moment.instant < lowest) lowest = moment.instant;
@@ -92,7 +92,7 @@ struct Survey {
   }
 
  private:
-  void start(const Moment& moment) {
+  void start(const TimedMoment& moment) {
     anchor = last_ = moment.local;
     first_ = last_instant_ = moment.instant;
     first_month = month_of(moment.day());
