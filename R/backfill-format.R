@@ -1,4 +1,5 @@
-# Text of figures, the same whatever the options of a session say of digits, decimal marks and exponents.
+# Text of figures, the same whatever the options of a session say of digits,
+# decimal marks and exponents.
 
 plain_options <- list(OutDec = ".", scipen = 0, digits = 7)
 
@@ -15,4 +16,8 @@ plain_formatC <- function(x, ...) { # nolint: object_name_linter.
 }
 
 # "1,250"
-thousands <- function(x) plain_format(x, big.mark = ",", scientific = FALSE, trim = TRUE)
+thousands <- function(x) {
+  plain_format(
+    x, big.mark = ",", scientific = FALSE, trim = TRUE
+  )
+}

@@ -1,17 +1,22 @@
-# What records and periods have in common: a tibble whose attribute "backfill" tells the roles of its columns.
+# What records and periods have in common: a tibble whose attribute "backfill"
+# tells the roles of its columns.
 
-# `what` is "records" or "periods"; `needed` are the columns without which the table is no longer that.
+# `what` is "records" or "periods"; `needed` are the columns without which the
+# table is no longer that.
 new_table <- function(data, what, needed, roles) {
   tibble::new_tibble(
-    as.list(data), nrow = nrow(data), class = c(paste0("backfill_", what), "backfill_table"),
+    as.list(data), nrow = nrow(data), class = c(
+      paste0("backfill_", what), "backfill_table"
+    ),
     backfill = c(list(what = what, needed = needed), roles)
   )
 }
 
 roles <- function(x) attr(x, "backfill", exact = TRUE)
 
-# Tables of this package stay what they are through `[`, dplyr verbs and the like as long as the columns that carry
-# their roles are there; without those they become plain tibbles, and say so.
+# Tables of this package stay what they are through `[`, dplyr verbs and the
+# like as long as the columns that carry their roles are there; without those
+# they become plain tibbles, and say so.
 restore_roles <- function(data, template) {
   gone <- setdiff(roles(template)$needed, names(data))
   if (length(gone) == 0) {
@@ -21,7 +26,8 @@ restore_roles <- function(data, template) {
   }
   rlang::inform(
     sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
-            roles(template)$what, if (length(gone) == 1) "column" else "columns",
+            roles(template)$what,
+            if (length(gone) == 1) "column" else "columns",
             in_words(quoted(gone))),
     class = "backfill_message_roles_lost"
   )
@@ -45,9 +51,18 @@ plain_tibble <- function(x) {
   before <- names(x)
   added <- roles(x)$added
   out <- restore_roles(NextMethod(), x)
-  if (length(added) > 0 && length(value) == length(before) && !is.null(roles(out))) {
-    # A note goes with its column, and what other notes say of that column does too.
-    named <- function(name) if (name %in% before) value[[match(name, before)]] else name
+  if (
+    length(added) > 0 && length(value) == length(before) && !is.null(roles(out))
+  ) {
+    # A note goes with its column, and what other notes say of that column does
+    # too.
+    named <- function(name) {
+      if (name %in% before) {
+        value[[match(name, before)]]
+      } else {
+        name
+      }
+    }
     added <- lapply(added, function(note) {
       note$of <- named(note$of)
       note
@@ -73,10 +88,13 @@ plain_tibble <- function(x) {
   without_stale_notes(restore_roles(NextMethod(), x), x)
 }
 
-# A note tells how a column was calculated. It goes when the column is replaced by other figures.
+# A note tells how a column was calculated. It goes when the column is replaced
+# by other figures.
 without_stale_notes <- function(x, before) {
   noted <- intersect(names(roles(x)$added), names(x))
-  stale <- Filter(function(name) !identical(.subset2(x, name), .subset2(before, name)), noted)
+  stale <- Filter(
+    function(name) !identical(.subset2(x, name), .subset2(before, name)), noted
+  )
   if (length(stale) > 0) {
     attr(x, "backfill")$added[stale] <- NULL
   }
@@ -95,7 +113,11 @@ dplyr_col_modify.backfill_table <- function(data, cols) {
   without_stale_notes(NextMethod(), data)
 }
 
-# The files that a table, or a result, was made of. None of them is ever overwritten.
+# The files that a table, or a result, was made of. None of them is ever
+# overwritten.
 sources_of <- function(x) {
-  c(roles(x)$sources, roles(x)$account$sources$source, roles(x)$beside, attr(x, "season")$sources, attr(x, "sources"))
+  c(
+    roles(x)$sources, roles(x)$account$sources$source, roles(x)$beside,
+    attr(x, "season")$sources, attr(x, "sources")
+  )
 }

@@ -4,23 +4,30 @@ cadence_words <- function(cadences) {
   distinct <- vctrs::vec_unique(cadences[c("steps", "length", "weekdays")])
   words <- vapply(seq_len(nrow(distinct)), function(i) {
     one <- distinct[i, ]
-    switch(one$steps + 1, "irregular", step_in_words(one$length), step_in_words(one$length),
-           months_in_words(one$length))
+    switch(
+      one$steps + 1, "irregular", step_in_words(one$length),
+      step_in_words(one$length), months_in_words(one$length)
+    )
   }, "")
   part <- distinct$steps > 0L & distinct$weekdays != every_weekday
-  words[part] <- sprintf("day (%s)", vapply(distinct$weekdays[part], weekdays_in_words, ""))
+  words[part] <- sprintf(
+    "day (%s)", vapply(distinct$weekdays[part], weekdays_in_words, "")
+  )
   cadences$words <- words[vctrs::vec_match(cadences[names(distinct)], distinct)]
   cadences
 }
 
-# The cadences of several series in words: "day", or "week for fuel price and month for bookings"; with the names of the
-# series, be it only one cadence, where `named`.
+# The cadences of several series in words: "day", or "week for fuel price and
+# month for bookings"; with the names of the series, be it only one cadence,
+# where `named`.
 describe_cadences <- function(cadences, names, named = FALSE) {
   words <- unique(cadences$words)
   if (length(words) == 1 && !named) {
     return(words)
   }
-  whose <- vapply(words, function(one) few_series(names, cadences$words == one), "")
+  whose <- vapply(
+    words, function(one) few_series(names, cadences$words == one), ""
+  )
   regular <- words != "irregular"
   paste(c(
     in_words(sprintf("%s for %s", words, whose)[regular]),
@@ -33,7 +40,10 @@ few_series <- function(names, which) {
   if (sum(which) > 3) {
     return(sprintf("%d series", sum(which)))
   }
-  in_words(do.call(paste, c(unname(lapply(vctrs::vec_slice(names, which), as.character)), sep = " / ")))
+  in_words(do.call(
+    paste,
+    c(unname(lapply(vctrs::vec_slice(names, which), as.character)), sep = " / ")
+  ))
 }
 
 # "Monday to Saturday" where they follow each other, else each by its name.
@@ -46,10 +56,15 @@ weekdays_in_words <- function(weekdays) {
   in_words(names)
 }
 
-months_in_words <- function(months) length_in_words(whole_years(list(count = months, unit = "month")))
+months_in_words <- function(months) {
+  length_in_words(whole_years(list(
+    count = months, unit = "month"
+  )))
+}
 
 step_in_words <- function(step) {
-  unit <- if (step %% 604800 == 0) "week" else if (step %% 86400 == 0) "day" else if (step %% 3600 == 0) "hour" else
+  unit <- if (step %% 604800 == 0) "week" else
+    if (step %% 86400 == 0) "day" else if (step %% 3600 == 0) "hour" else
     if (step %% 60 == 0) "minute" else "second"
   length_in_words(list(count = step / unit_seconds[[unit]], unit = unit))
 }

@@ -1,15 +1,21 @@
-# The cadence of each series: the regular step at which something is expected to be recorded. It is found from the
-# records or named by the user, and gives the number of slots that a period should have.
+# The cadence of each series: the regular step at which something is expected to
+# be recorded. It is found from the records or named by the user, and gives the
+# number of slots that a period should have.
 
 # In the order of `enum class Steps` in src/kernels/cadence.h.
 cadence_steps <- c("none", "instant", "local", "calendar")
 
-# A row for each series: `steps` (code), `length` in seconds, of calendar steps in months, `anchor` where slot 0 starts
-# on the clock that `steps` names (of calendar steps the month), `weekdays` on which there are slots (a bit each),
-# `offset` from seconds that pass to the clock by which their days are counted, and the same in `words`.
-new_cadences <- function(steps, length = 0, anchor = 0, weekdays = every_weekday, offset = 0, words) {
+# A row for each series: `steps` (code), `length` in seconds, of calendar steps
+# in months, `anchor` where slot 0 starts on the clock that `steps` names (of
+# calendar steps the month), `weekdays` on which there are slots (a bit each),
+# `offset` from seconds that pass to the clock by which their days are counted,
+# and the same in `words`.
+new_cadences <- function(
+  steps, length = 0, anchor = 0, weekdays = every_weekday, offset = 0, words
+) {
   vctrs::data_frame(
-    steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor, weekdays = as.integer(weekdays),
+    steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor,
+    weekdays = as.integer(weekdays),
     offset = offset, words = words
   )
 }
@@ -18,27 +24,39 @@ every_weekday <- 127L
 
 is_irregular <- function(cadences) cadences$steps == 0L
 
-# What the instants tell, in one pass: list(each, all), where `each` has a row for each series and `all` one for all
-# records together, with the first and last of them and their common step. `parts` are the records (see src/parts.h).
+# What the instants tell, in one pass: list(each, all), where `each` has a row
+# for each series and `all` one for all records together, with the first and
+# last of them and their common step. `parts` are the records (see src/parts.h).
 survey_times <- function(parts, scale, series_count, table) {
-  c(list(parts = parts, scale = scale), survey_cpp(parts, scale, table$from, table$offset, series_count))
+  c(
+    list(parts = parts, scale = scale),
+    survey_cpp(parts, scale, table$from, table$offset, series_count)
+  )
 }
 
 # Records in memory are one part.
 one_part <- function(when, series, value = NULL) {
-  list(c(list(when = when, series = series), if (!is.null(value)) list(value = value)))
+  list(c(
+    list(when = when, series = series), if (!is.null(value)) list(value = value)
+  ))
 }
 
 # The seconds of one in the numbers that hold the times.
 unit_of_times <- function(when) if (inherits(when, "Date")) 86400 else 1
 
-# A series has the cadence that at least half of the slots between its first and its last record bear out. Where there
-# is none, or too few records to tell it from chance, it comes irregularly: what its neighbours do says nothing of it.
+# A series has the cadence that at least half of the slots between its first and
+# its last record bear out. Where there is none, or too few records to tell it
+# from chance, it comes irregularly: what its neighbours do says nothing of it.
 find_cadences <- function(survey, table) {
-  found <- borne_out(likely_cadences(survey$each, table, by_clock = FALSE), survey, table)
-  # Over a change of the clock, steps on the clock and steps of the time that passes are not the same.
+  found <- borne_out(
+    likely_cadences(survey$each, table, by_clock = FALSE), survey, table
+  )
+  # Over a change of the clock, steps on the clock and steps of the time that
+  # passes are not the same.
   if (any(survey$each$step != survey$each$passed)) {
-    other <- borne_out(likely_cadences(survey$each, table, by_clock = TRUE), survey, table)
+    other <- borne_out(
+      likely_cadences(survey$each, table, by_clock = TRUE), survey, table
+    )
     better <- other$share > found$share |
       other$share == found$share & other$cadences$length > found$cadences$length
     found$cadences[better, ] <- other$cadences[better, ]
@@ -46,28 +64,42 @@ find_cadences <- function(survey, table) {
   }
   few <- found$filled < ifelse(found$cadences$steps == 3L, 3, 4)
   # One series alone is all there is to go by.
-  cadences <- if (nrow(survey$each) == 1) found$cadences else irregular_where(found$cadences, few)
+  cadences <- if (nrow(survey$each) == 1) {
+    found$cadences
+  } else {
+    irregular_where(found$cadences, few)
+  }
   cadence_words(cadences)
 }
 
-# list(cadences, filled, share): the cadences where the records fill at least half of their slots, how many they fill,
-# and which share that is (0 where it is less than half).
+# list(cadences, filled, share): the cadences where the records fill at least
+# half of their slots, how many they fill, and which share that is (0 where it
+# is less than half).
 borne_out <- function(cadences, survey, table) {
   surveys <- survey$each
   slots <- slots_of_ends(cadences, surveys, table)
   daily <- cadences$steps %in% 1:2 & cadences$length == 86400
-  # Fewer records than half of the slots cannot fill half of them, unless there are none on some weekdays.
-  cadences <- irregular_where(cadences, surveys$records < ifelse(daily, 2, pmax(2, rowSums(slots) / 2)))
+  # Fewer records than half of the slots cannot fill half of them, unless there
+  # are none on some weekdays.
+  cadences <- irregular_where(
+    cadences, surveys$records < ifelse(daily, 2, pmax(2, rowSums(slots) / 2))
+  )
   recorded <- if (all(is_irregular(cadences))) matrix(0, nrow(surveys), 7) else
-    filled_slots_cpp(survey$parts, survey$scale, table$from, table$offset, cadences, surveys)
-  # Weekdays on which fewer than half of the days have a record are no slots (a market closed on Sundays), once there
-  # have been three of them: with fewer it may be chance. Nearly all records must lie on the others.
+    filled_slots_cpp(
+      survey$parts, survey$scale, table$from, table$offset, cadences, surveys
+    )
+  # Weekdays on which fewer than half of the days have a record are no slots (a
+  # market closed on Sundays), once there have been three of them: with fewer it
+  # may be chance. Nearly all records must lie on the others.
   kept <- !daily | recorded >= slots / 2 | slots < 3
   scattered <- rowSums(recorded * !kept) > 0.1 * rowSums(recorded)
   cadences$weekdays[daily] <- as.integer((kept %*% 2^(0:6))[daily])
   share <- rowSums(recorded * kept) / rowSums(slots * kept)
   share[is.na(share) | share < 0.5 | is_irregular(cadences) | scattered] <- 0
-  list(cadences = irregular_where(cadences, share == 0), filled = rowSums(recorded), share = share)
+  list(
+    cadences = irregular_where(cadences, share == 0),
+    filled = rowSums(recorded), share = share
+  )
 }
 
 irregular_where <- function(cadences, which) {
@@ -75,21 +107,34 @@ irregular_where <- function(cadences, which) {
   cadences
 }
 
-# What the common step says, whether the records fill its slots or not. Where steps on the clock and of the time that
-# passes are the same, those of up to an hour are counted in seconds that pass, as these divide every shift of the clock
-# by a whole hour, and longer ones by the clock.
+# What the common step says, whether the records fill its slots or not. Where
+# steps on the clock and of the time that passes are the same, those of up to an
+# hour are counted in seconds that pass, as these divide every shift of the
+# clock by a whole hour, and longer ones by the clock.
 likely_cadences <- function(surveys, table, by_clock) {
   monthly <- (surveys$month_starts | surveys$month_ends) & surveys$months > 0
-  local <- ifelse(surveys$step == surveys$passed, clock_of_step(surveys$step) == "local", by_clock)
+  local <- ifelse(
+    surveys$step == surveys$passed, clock_of_step(surveys$step) == "local",
+    by_clock
+  )
   step <- ifelse(local, surveys$step, surveys$passed)
   stepped <- !monthly & step > 0 & surveys$whole_seconds
   # Series that differ only in their first record have the same anchor.
-  anchor <- ifelse(local, surveys$anchor, surveys$lowest) %% ifelse(step > 0, step, 1)
+  anchor <- ifelse(local, surveys$anchor, surveys$lowest) %%
+    ifelse(step > 0, step, 1)
   new_cadences(
-    ifelse(monthly, "calendar", ifelse(stepped, ifelse(local, "local", "instant"), "none")),
+    ifelse(
+      monthly, "calendar",
+      ifelse(stepped, ifelse(local, "local", "instant"), "none")
+    ),
     length = ifelse(monthly, surveys$months, ifelse(stepped, step, 0)),
-    anchor = ifelse(monthly, surveys$first_month %% pmax(surveys$months, 1), anchor),
-    offset = ifelse(!monthly & !local & step == 86400, instant_to_local(surveys$lowest, table) - surveys$lowest, 0),
+    anchor = ifelse(
+      monthly, surveys$first_month %% pmax(surveys$months, 1), anchor
+    ),
+    offset = ifelse(
+      !monthly & !local & step == 86400,
+      instant_to_local(surveys$lowest, table) - surveys$lowest, 0
+    ),
     words = ""
   )
 }
@@ -98,7 +143,9 @@ clock_of_step <- function(step) ifelse(step > 3600, "local", "instant")
 
 # Where the slots of a step that is named start.
 step_anchor <- function(surveys, step) {
-  first <- ifelse(clock_of_step(step) == "local", surveys$anchor, surveys$lowest)
+  first <- ifelse(
+    clock_of_step(step) == "local", surveys$anchor, surveys$lowest
+  )
   ifelse(step > 0, first %% step, 0)
 }
 
@@ -112,8 +159,14 @@ parse_cadence <- function(cadence, survey, call = caller_env()) {
   if (is.null(length)) {
     abort_backfill(
       "argument",
-      sprintf("`cadence` is %s, which is not a length of time.", value_in_words(cadence)),
-      i = "It must be such as \"hour\", \"15 minutes\", \"day\", \"week\" or \"month\", or \"irregular\".",
+      sprintf(
+        "`cadence` is %s, which is not a length of time.",
+        value_in_words(cadence)
+      ),
+      i = paste(
+        "It must be such as \"hour\", \"15 minutes\", \"day\", \"week\" or",
+        "\"month\", or \"irregular\"."
+      ),
       call = call
     )
   }
@@ -121,12 +174,17 @@ parse_cadence <- function(cadence, survey, call = caller_env()) {
   if (length$unit %in% names(unit_months)) {
     months <- length$count * unit_months[[length$unit]]
     # Months that start with the first record's own.
-    return(new_cadences(rep("calendar", count), length = months, anchor = survey$each$first_month %% months,
-                        words = words))
+    return(new_cadences(
+      rep("calendar", count), length = months,
+      anchor = survey$each$first_month %% months, words = words
+    ))
   }
   step <- length_seconds(length)
-  # Slots start on the hour or at midnight, whatever the first record; of weeks, and the like, on its day.
+  # Slots start on the hour or at midnight, whatever the first record; of weeks,
+  # and the like, on its day.
   anchor <- step_anchor(survey$each, step)
-  new_cadences(rep(clock_of_step(step), count), length = step, anchor = anchor - anchor %% min(step, 86400),
-               words = words)
+  new_cadences(
+    rep(clock_of_step(step), count), length = step,
+    anchor = anchor - anchor %% min(step, 86400), words = words
+  )
 }

@@ -1,24 +1,37 @@
-# Cycles: after how many periods a season comes back, and the position of each period in it.
+# Cycles: after how many periods a season comes back, and the position of each
+# period in it.
 
 # The cycle of a calendar's periods, in words, where it goes without saying.
 own_cycle <- function(calendar, call = caller_env()) {
   cycle <- if (by_clock(calendar) && calendar$unit != "hour") {
     if (86400 %% calendar$count == 0) "1 day"
   } else if (calendar$number == 1) {
-    switch(calendar$unit, hour = , day = , "working day" = "1 week", week = , third = , month = , quarter = "1 year")
+    switch(
+      calendar$unit, hour = , day = , "working day" = "1 week", week = ,
+      third = , month = , quarter = "1 year"
+    )
   }
   if (is.null(cycle)) {
-    abort_backfill("argument", sprintf("The cycle of %s is not known.", period_noun(calendar, 2)),
-                   ">" = paste("Name it with `cycle`, as a number of periods or a length of time; suggest_cycle()",
-                               "looks for one."), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("The cycle of %s is not known.", period_noun(calendar, 2)),
+      ">" = paste(
+        "Name it with `cycle`, as a number of periods or a length of time;",
+        "suggest_cycle()",
+        "looks for one."
+      ),
+      call = call
+    )
   }
   cycle
 }
 
-# list(length, words, noun, labels, position, own). `position` gives that of each number of a laid calendar, from 1, in
-# the cycle of `length` periods. Where the calendar has names for the positions (months, weekdays, hours) they are its
-# own, so that they keep their place where a cycle has a period more or less: 29 February shares the position of the
-# 28th, week 53 that of week 52, and the hours are those of the local clock.
+# list(length, words, noun, labels, position, own). `position` gives that of
+# each number of a laid calendar, from 1, in the cycle of `length` periods.
+# Where the calendar has names for the positions (months, weekdays, hours) they
+# are its own, so that they keep their place where a cycle has a period more or
+# less: 29 February shares the position of the 28th, week 53 that of week 52,
+# and the hours are those of the local clock.
 check_cycle <- function(cycle, calendar, call = caller_env()) {
   own <- is.null(cycle)
   cycle <- cycle %||% own_cycle(calendar, call)
@@ -31,8 +44,16 @@ check_cycle <- function(cycle, calendar, call = caller_env()) {
     named <- list(noun = "position", labels = sprintf("%d", seq_len(count)),
                   position = function(number, laid) number %% count + 1)
   }
-  words <- if (is.character(cycle) && !grepl("^[0-9]+$", cycle)) counted_length(length_as_said(cycle))
-  c(list(length = as.integer(count), words = words %||% count_of_periods(count, calendar), own = own), named)
+  words <- if (is.character(cycle) && !grepl(
+    "^[0-9]+$", cycle
+  )) counted_length(length_as_said(cycle))
+  c(
+    list(
+      length = as.integer(count),
+      words = words %||% count_of_periods(count, calendar), own = own
+    ),
+    named
+  )
 }
 
 # How many periods a cycle has mostly, where that differs.
@@ -45,7 +66,11 @@ periods_in_cycle <- function(cycle, calendar) {
          "working day week" = length(open_weekdays(calendar)))
 }
 
-open_weekdays <- function(calendar) which(bitwAnd(calendar$weekdays, 2L^(0:6)) > 0)
+open_weekdays <- function(calendar) {
+  which(
+    bitwAnd(calendar$weekdays, 2L^(0:6)) > 0
+  )
+}
 
 named_positions <- function(count, calendar) {
   parts_of <- function(number, laid) as.POSIXlt(period_start(number, laid))
@@ -54,36 +79,60 @@ named_positions <- function(count, calendar) {
     return(clock_positions(count, calendar))
   }
   open <- open_weekdays(calendar)
-  what <- if (calendar$number == 1) sprintf("%s %d", calendar$unit, as.integer(count)) else ""
+  what <- if (calendar$number == 1) {
+    sprintf("%s %d", calendar$unit, as.integer(count))
+  } else {
+    ""
+  }
   if (what == sprintf("working day %d", length(open)) || what == "day 7") {
     days <- if (calendar$unit == "day") 1:7 else open
-    return(list(noun = "weekday", labels = weekday_names[days], position = function(number, laid) {
-      match((parts_of(number, laid)$wday + 6) %% 7 + 1, days)
-    }))
+    return(list(
+      noun = "weekday", labels = weekday_names[days],
+      position = function(number, laid) {
+        match((parts_of(number, laid)$wday + 6) %% 7 + 1, days)
+      }
+    ))
   }
   switch(what,
-    "month 12" = list(noun = "month", labels = month.name, position = function(number, laid) {
-      parts_of(number, laid)$mon + 1
-    }),
-    "quarter 4" = list(noun = "quarter", labels = paste0("Q", 1:4), position = function(number, laid) {
-      (parts_of(number, laid)$mon + 1 - year_start) %% 12 %/% 3 + 1
-    }),
-    "third 36" = list(noun = "third of a month", labels = paste0(rep(month.name, each = 3), ", third ", 1:3),
-                      position = function(number, laid) number %% 36 + 1),
-    "week 52" = list(noun = "week", labels = sprintf("W%02d", 1:52), position = function(number, laid) {
+    "month 12" = list(
+      noun = "month", labels = month.name,
+      position = function(number, laid) {
+        parts_of(number, laid)$mon + 1
+      }
+    ),
+    "quarter 4" = list(
+      noun = "quarter", labels = paste0("Q", 1:4),
+      position = function(number, laid) {
+        (parts_of(number, laid)$mon + 1 - year_start) %% 12 %/% 3 + 1
+      }
+    ),
+    "third 36" = list(
+      noun = "third of a month",
+      labels = paste0(rep(month.name, each = 3), ", third ", 1:3),
+      position = function(number, laid) number %% 36 + 1
+    ),
+    "week 52" = list(noun = "week", labels = sprintf("W%02d", 1:52),
+    position = function(number, laid) {
       # A week belongs to the year of its fourth day.
       pmin(as.POSIXlt(period_start(number, laid) + 3)$yday %/% 7 + 1, 52)
     }),
-    "day 365" = list(noun = "day of the year", labels = day_names, position = function(number, laid) {
-      parts <- parts_of(number, laid)
-      first_days[parts$mon + 1] + pmin(parts$mday, days_of_months[parts$mon + 1])
-    })
+    "day 365" = list(
+      noun = "day of the year", labels = day_names,
+      position = function(number, laid) {
+        parts <- parts_of(number, laid)
+        first_days[parts$mon + 1] + pmin(
+          parts$mday, days_of_months[parts$mon + 1]
+        )
+      }
+    )
   )
 }
 
 days_of_months <- c(31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 first_days <- c(0, cumsum(days_of_months[-12]))
-day_names <- sprintf("%02d-%02d", rep(1:12, days_of_months), sequence(days_of_months))
+day_names <- sprintf(
+  "%02d-%02d", rep(1:12, days_of_months), sequence(days_of_months)
+)
 
 # Slots of the local clock, in a day or a week.
 clock_positions <- function(count, calendar) {
@@ -92,15 +141,26 @@ clock_positions <- function(count, calendar) {
     return(NULL)
   }
   second <- (seq_len(slots) - 1) * calendar$count
-  times <- sprintf("%02d:%02d", as.integer(second %/% 3600), as.integer(second %/% 60 %% 60))
+  times <- sprintf(
+    "%02d:%02d", as.integer(second %/% 3600), as.integer(second %/% 60 %% 60)
+  )
   of_week <- count == 7 * slots
-  noun <- if (calendar$unit == "hour" && calendar$number == 1) "hour" else "time of day"
+  noun <- if (calendar$unit == "hour" && calendar$number == 1) {
+    "hour"
+  } else {
+    "time of day"
+  }
   list(
     noun = if (of_week) paste(noun, "of the week") else noun,
-    labels = if (of_week) paste(rep(weekday_names, each = slots), times) else times,
+    labels = if (of_week) {
+      paste(rep(weekday_names, each = slots), times)
+    } else {
+      times
+    },
     position = function(number, laid) {
       parts <- as.POSIXlt(period_start(number, laid))
-      slot <- (parts$hour * 3600 + parts$min * 60 + parts$sec) %/% calendar$count
+      slot <- (parts$hour * 3600 + parts$min * 60 + parts$sec) %/%
+        calendar$count
       slot + 1 + if (of_week) (parts$wday + 6) %% 7 * slots else 0
     }
   )

@@ -1,9 +1,13 @@
-# Distances along the calendar: how many periods a number or a length of time is.
+# Distances along the calendar: how many periods a number or a length of time
+# is.
 
-# Whole periods in a length of time, or NULL where it is not a whole number of them.
+# Whole periods in a length of time, or NULL where it is not a whole number of
+# them.
 periods_in <- function(length, calendar) {
-  of <- switch(base_codes[[calendar$base + 1]],
-    clock = unit_seconds[c("second", "minute", "hour", "day", "week")], day = c(day = 1, week = 7), month = unit_months,
+  of <- switch(
+    base_codes[[calendar$base + 1]],
+    clock = unit_seconds[c("second", "minute", "hour", "day", "week")],
+    day = c(day = 1, week = 7), month = unit_months,
     third = c(third = 1, unit_months * 3), "open day" = c("working day" = 1)
   )
   if (!length$unit %in% names(of)) {
@@ -17,31 +21,41 @@ read_distance <- function(x) parse_length(x) %||% parse_special_length(x)
 
 # Three months stay three months.
 length_as_said <- function(x) {
-  parse_iso_length(trimws(x)) %||% parse_special_length(x) %||% parse_words_length(trimws(x))
+  parse_iso_length(trimws(x)) %||% parse_special_length(x) %||%
+    parse_words_length(trimws(x))
 }
 
-# A number of periods, given as a number or a length of time; NULL where `x` is neither.
+# A number of periods, given as a number or a length of time; NULL where `x` is
+# neither.
 whole_periods <- function(x, calendar) {
   # c(1, "1 year") is of texts.
   if (rlang::is_string(x) && grepl("^[0-9]{1,7}$", x)) {
     x <- as.numeric(x)
   }
-  if (is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) && x >= 1 && x <= 1e6) {
+  if (
+    is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) &&
+      x >= 1 && x <= 1e6
+  ) {
     return(x)
   }
   length <- read_distance(x)
   if (is.null(length)) NULL else periods_in(length, calendar)
 }
 
-# How far off another period lies: list(count, move, words, one). `count` is a number of periods, or NULL where that
-# differs from period to period; `move` then turns the numbers of periods of a laid calendar into those of the other
-# ones, which lie before them where `sign` is -1 and behind where it is 1. `one` says that it is the next period.
+# How far off another period lies: list(count, move, words, one). `count` is a
+# number of periods, or NULL where that differs from period to period; `move`
+# then turns the numbers of periods of a laid calendar into those of the other
+# ones, which lie before them where `sign` is -1 and behind where it is 1. `one`
+# says that it is the next period.
 check_distance <- function(x, calendar, argument, call = caller_env()) {
   length <- read_distance(x)
   words <- if (is.null(length)) NULL else counted_length(length_as_said(x))
   count <- whole_periods(x, calendar)
   if (!is.null(count)) {
-    return(list(count = count, words = words %||% count_of_periods(count, calendar), one = count == 1))
+    return(list(
+      count = count, words = words %||% count_of_periods(count, calendar),
+      one = count == 1
+    ))
   }
   move <- if (!is.null(length)) move_by_date(length, calendar)
   if (is.null(move)) {
@@ -50,18 +64,33 @@ check_distance <- function(x, calendar, argument, call = caller_env()) {
   list(move = move, words = words, one = FALSE)
 }
 
-# The numbers of the periods that lie so far before those of `number`, or behind them.
+# The numbers of the periods that lie so far before those of `number`, or behind
+# them.
 moved <- function(distance, number, laid, sign = -1) {
-  if (!is.null(distance$count)) number + sign * distance$count else distance$move(number, laid, sign)
+  if (!is.null(distance$count)) {
+    number + sign * distance$count
+  } else {
+    distance$move(number, laid, sign)
+  }
 }
 
-# Where a length of time is no whole number of periods the same date is meant (of 31 days where the month has 30, the
-# last), the 52nd week before for a year, the same time by the local clock, and of working days the last one on or
+# Where a length of time is no whole number of periods the same date is meant
+# (of 31 days where the month has 30, the last), the 52nd week before for a
+# year, the same time by the local clock, and of working days the last one on or
 # before that date. NULL where there is no such rule.
 move_by_date <- function(length, calendar) {
-  months <- if (length$unit %in% names(unit_months)) length$count * unit_months[[length$unit]]
-  days <- if (length$unit %in% c("day", "week")) length$count * unit_seconds[[length$unit]] / 86400
-  other_day <- function(day, sign) if (is.null(months)) day + sign * days else months_back_cpp(day, -sign * months)
+  months <- if (length$unit %in% names(unit_months)) length$count *
+    unit_months[[length$unit]]
+  days <- if (length$unit %in% c(
+    "day", "week"
+  )) length$count * unit_seconds[[length$unit]] / 86400
+  other_day <- function(day, sign) {
+    if (is.null(months)) {
+      day + sign * days
+    } else {
+      months_back_cpp(day, -sign * months)
+    }
+  }
   if (is.null(months) && is.null(days)) {
     return(NULL)
   }
@@ -70,44 +99,73 @@ move_by_date <- function(length, calendar) {
       local <- boundaries(number, laid)$local
       day <- floor(local / 86400)
       second <- other_day(day, sign) * 86400 + local - day * 86400
-      number_of_instants_cpp(clock_to_instant_cpp(second, integer(), laid$table$from, laid$table$offset)$instant, laid)
+      number_of_instants_cpp(
+        clock_to_instant_cpp(
+          second, integer(), laid$table$from, laid$table$offset
+        )$instant,
+        laid
+      )
     })
   }
   one <- calendar$number == 1
-  switch(calendar$unit,
+  switch(
+    calendar$unit,
     day = if (one) function(number, laid, sign) other_day(number, sign),
     "working day" = if (one) {
       function(number, laid, sign) {
-        number_of_days_cpp(other_day(as.numeric(period_start(number, laid)), sign) + 1, laid) - 1
+        number_of_days_cpp(
+          other_day(as.numeric(period_start(number, laid)), sign) + 1, laid
+        ) - 1
       }
     },
-    week = if (one && identical(length$unit, "year")) function(number, laid, sign) number + sign * 52 * length$count
+    week = if (one && identical(length$unit, "year")) function(
+      number, laid, sign
+    ) number + sign * 52 * length$count
   )
 }
 
-# A window's width: list(count, lower, words). `count` is a number of periods, or NULL where that differs from window to
-# window; `lower` then gives the first period of the window that ends with each.
+# A window's width: list(count, lower, words). `count` is a number of periods,
+# or NULL where that differs from window to window; `lower` then gives the first
+# period of the window that ends with each.
 check_window <- function(x, calendar, argument, call = caller_env()) {
   count <- whole_periods(x, calendar)
   if (!is.null(count) && count >= 2) {
-    return(list(count = as.integer(count), words = count_of_periods(count, calendar)))
+    return(list(
+      count = as.integer(count), words = count_of_periods(count, calendar)
+    ))
   }
   length <- read_distance(x)
   move <- if (is.null(count) && !is.null(length)) move_by_date(length, calendar)
   if (is.null(move)) {
     stop_periods(x, calendar, argument, "window", call)
   }
-  list(lower = function(number, laid) move(number, laid, -1) + 1, words = counted_length(length_as_said(x)))
+  list(
+    lower = function(number, laid) move(number, laid, -1) + 1,
+    words = counted_length(length_as_said(x))
+  )
 }
 
 stop_periods <- function(x, calendar, argument, class, call) {
   abort_backfill(
     class,
     sprintf("`%s` is %s%s.", argument, value_in_words(x),
-            if (is.character(x)) sprintf(", which is not a whole number of %s", period_noun(calendar, 2)) else ""),
-    i = sprintf("It must be a number of periods%s%s.", if (class == "window") ", at least 2" else "",
-                switch(base_codes[[calendar$base + 1]], clock = , day = ", or a length of time such as \"4 weeks\"",
-                       ", or a length of time such as \"1 year\"")),
+            if (is.character(x)) {
+              sprintf(
+                ", which is not a whole number of %s", period_noun(calendar, 2)
+              )
+            } else {
+              ""
+            }),
+    i = sprintf("It must be a number of periods%s%s.", if (class == "window") {
+      ", at least 2"
+    } else {
+      ""
+    },
+                switch(
+                  base_codes[[calendar$base + 1]], clock = ,
+                  day = ", or a length of time such as \"4 weeks\"",
+                  ", or a length of time such as \"1 year\""
+                )),
     call = call
   )
 }

@@ -1,19 +1,23 @@
 #' Ask a calendar
 #'
-#' `period_of()` gives the start of the period that holds a date or time, `period_end()` its last day, `period_name()`
-#' its label, `period_sequence()` all periods between two dates, `days_in_period()` the number of days, or of working
-#' days, in it.
+#' `period_of()` gives the start of the period that holds a date or time,
+#' `period_end()` its last day, `period_name()` its label, `period_sequence()`
+#' all periods between two dates, `days_in_period()` the number of days, or of
+#' working days, in it.
 #'
-#' @param when Dates or times: a `Date`, a `POSIXct`, or text of ISO 8601 for days (`"2031-04-09"`). A time is taken by
-#'   the clock of its own zone unless the calendar names one.
+#' @param when Dates or times: a `Date`, a `POSIXct`, or text of ISO 8601 for
+#'   days (`"2031-04-09"`). A time is taken by the clock of its own zone unless
+#'   the calendar names one.
 #' @param every A length of period in words or a [calendar()].
 #' @param from,to Dates or times, one each, in the first and in the last period.
 #' @param working `TRUE` counts the calendar's working days only.
-#' @return `period_of()` and `period_sequence()`: `Date`s, the first day of each period; for periods of the clock
-#'   `POSIXct`, their first instant. `period_end()`: the last day, or for periods of the clock the instant at which the
-#'   next one starts. `period_name()`: text, see [calendar()]. `days_in_period()`: whole numbers. Missing values stay
-#'   missing.
-#' @section Errors: `backfill_error_argument` where `when` is neither dates nor times; those of [calendar()].
+#' @return `period_of()` and `period_sequence()`: `Date`s, the first day of each
+#'   period; for periods of the clock `POSIXct`, their first instant.
+#'   `period_end()`: the last day, or for periods of the clock the instant at
+#'   which the next one starts. `period_name()`: text, see [calendar()].
+#'   `days_in_period()`: whole numbers. Missing values stay missing.
+#' @section Errors: `backfill_error_argument` where `when` is neither dates nor
+#'   times; those of [calendar()].
 #' @examples
 #' period_of("2031-04-09", "quarter")
 #' period_end("2031-04-09", "month")
@@ -63,8 +67,11 @@ days_in_period <- function(when, every, working = FALSE) {
   check_flag(working, "working")
   asked <- ask_calendar(when, every)
   if (by_clock(asked$calendar)) {
-    abort_backfill("argument", sprintf("Periods of the clock (%s) have no number of days.",
-                                       period_noun(asked$calendar)))
+    abort_backfill(
+      "argument",
+      sprintf("Periods of the clock (%s) have no number of days.",
+              period_noun(asked$calendar))
+    )
   }
   days_of_periods(asked$number, asked$calendar, asked$calendar, working)
 }
@@ -72,40 +79,57 @@ days_in_period <- function(when, every, working = FALSE) {
 #' The position of a date in a cycle
 #'
 #' @inheritParams period_of
-#' @param position `"hour"` (0 to 23, by the local clock), `"weekday"`, `"day of month"`, `"day of year"` (1 to 366),
-#'   `"week"` (ISO 8601, 1 to 53), `"month"`, `"third"` (of a month) or `"quarter"`.
+#' @param position `"hour"` (0 to 23, by the local clock), `"weekday"`,
+#'   `"day of month"`, `"day of year"` (1 to 366), `"week"` (ISO 8601, 1 to 53),
+#'   `"month"`, `"third"` (of a month) or `"quarter"`.
 #' @param year_start The month in which the year of quarters starts, 1 to 12.
-#' @return Whole numbers; for weekdays a factor of their names, from Monday to Sunday. Names always come from the date
-#'   itself, never from a number whose first day is a guess.
-#' @section Errors: `backfill_error_argument` for an unknown position, and for the hour of a day.
+#' @return Whole numbers; for weekdays a factor of their names, from Monday to
+#'   Sunday. Names always come from the date itself, never from a number whose
+#'   first day is a guess.
+#' @section Errors: `backfill_error_argument` for an unknown position, and for
+#'   the hour of a day.
 #' @examples
 #' cycle_position(c("2031-04-09", "2031-04-12"), "weekday")
 #' cycle_position("2031-04-09", "quarter", year_start = 4)
 #' @export
 cycle_position <- function(when, position, year_start = 1) {
   when <- as_moments(when, "when")
-  check_one_of(position, c("hour", "weekday", "day of month", "day of year", "week", "month", "third", "quarter"),
-               "position")
-  check_whole(year_start, "year_start", 1, 12, "the month in which the year starts")
+  check_one_of(
+    position,
+    c(
+      "hour", "weekday", "day of month", "day of year", "week", "month",
+      "third", "quarter"
+    ),
+    "position"
+  )
+  check_whole(
+    year_start, "year_start", 1, 12, "the month in which the year starts"
+  )
   if (position == "hour" && inherits(when, "Date")) {
-    abort_backfill("argument", "`position` is \"hour\", but `when` has dates only.")
+    abort_backfill(
+      "argument", "`position` is \"hour\", but `when` has dates only."
+    )
   }
   parts <- as.POSIXlt(when, tz = zone_of(when))
   month <- parts$mon + 1L
   switch(position,
     hour = parts$hour,
-    weekday = factor(weekday_names[(parts$wday + 6L) %% 7L + 1L], weekday_names),
+    weekday = factor(
+      weekday_names[(parts$wday + 6L) %% 7L + 1L], weekday_names
+    ),
     "day of month" = parts$mday,
     "day of year" = parts$yday + 1L,
     # An ISO week belongs to the year of its Thursday.
-    week = as.POSIXlt(as.Date(parts) - (parts$wday + 6L) %% 7L + 3)$yday %/% 7L + 1L,
+    week = as.POSIXlt(as.Date(parts) - (parts$wday + 6L) %% 7L + 3)$yday %/%
+      7L + 1L,
     month = month,
     third = pmin((parts$mday - 1L) %/% 10L, 2L) + 1L,
     quarter = (month - as.integer(year_start)) %% 12L %/% 3L + 1L
   )
 }
 
-# list(number, calendar): the calendar laid over the times, and the number of the period of each.
+# list(number, calendar): the calendar laid over the times, and the number of
+# the period of each.
 ask_calendar <- function(when, every, call = caller_env()) {
   when <- as_moments(when, "when", call)
   calendar <- as_calendar(every, call)
@@ -113,7 +137,8 @@ ask_calendar <- function(when, every, call = caller_env()) {
   list(number = period_number(when, calendar), calendar = calendar)
 }
 
-# The last day of a period. Days off behind its last working day belong to the next.
+# The last day of a period. Days off behind its last working day belong to the
+# next.
 last_day <- function(number, calendar) {
   if (calendar$unit != "working day") {
     return(period_start(number + 1, calendar) - 1)
@@ -125,8 +150,14 @@ last_day <- function(number, calendar) {
 
 # How many days, or working days of `counted`, periods have.
 days_of_periods <- function(number, calendar, counted, working) {
-  count <- if (working) function(day) open_before_cpp(as.numeric(day) + 1, counted) else as.numeric
-  as.integer(count(last_day(number, calendar)) - count(last_day(number - 1, calendar)))
+  count <- if (working) {
+    function(day) open_before_cpp(as.numeric(day) + 1, counted)
+  } else {
+    as.numeric
+  }
+  as.integer(
+    count(last_day(number, calendar)) - count(last_day(number - 1, calendar))
+  )
 }
 
 as_moments <- function(when, argument, call = caller_env()) {
@@ -135,10 +166,14 @@ as_moments <- function(when, argument, call = caller_env()) {
   }
   read <- if (is.character(when)) read_dates_cpp(when, 1969L, 1L)
   known <- !is.na(when)
-  days <- if (!is.null(read)) read$outcome[, 1] == 0L & read$year_first & read$second[, 1] %% 86400 == 0
+  days <- if (!is.null(read)) read$outcome[,
+  1] == 0L & read$year_first & read$second[, 1] %% 86400 == 0
   if (is.null(read) || !all(days[known])) {
-    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(when)),
-                   i = "It must be a Date, a POSIXct, or text such as \"2031-04-09\".", call = call)
+    abort_backfill(
+      "argument", sprintf("`%s` is %s.", argument, value_in_words(when)),
+      i = "It must be a Date, a POSIXct, or text such as \"2031-04-09\".",
+      call = call
+    )
   }
   day <- read$second[, 1] / 86400
   day[is.na(when)] <- NA

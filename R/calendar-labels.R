@@ -1,7 +1,8 @@
 # What periods are called: each of them by its label, and all of them by a noun.
 
-# By ISO 8601 where it has a form: 2031-04-09, 2031-W15, 2031-04, 2031, 2031-04-09T07:30, or start and length as in
-# 2031-04-09/P10D. `start` is the first day or instant of each period.
+# By ISO 8601 where it has a form: 2031-04-09, 2031-W15, 2031-04, 2031,
+# 2031-04-09T07:30, or start and length as in 2031-04-09/P10D. `start` is the
+# first day or instant of each period.
 period_label <- function(start, calendar) {
   if (by_clock(calendar)) {
     return(instant_label(start))
@@ -19,17 +20,36 @@ start_label <- function(start, calendar) {
   number <- calendar$number
   # A fiscal year has the number of the year in which it ends.
   in_year <- (parts$mon + 1L - calendar$year_start) %% 12L
-  fiscal <- sprintf("FY%04d", year + (calendar$year_start > 1 & parts$mon + 1L >= calendar$year_start))
+  fiscal <- sprintf(
+    "FY%04d",
+    year + (calendar$year_start > 1 & parts$mon + 1L >= calendar$year_start)
+  )
   plain_year <- calendar$year_start == 1
-  switch(calendar$unit,
-    "working day" = , day = if (number == 1) day() else sprintf("%s/P%dD", day(), number),
-    week = if (number == 1 && calendar$week_start == 1) iso_week(start) else sprintf("%s/P%dW", day(), number),
-    third = if (number == 1) sprintf("%s-T%d", month(), parts$mday %/% 10L + 1L) else
+  switch(
+    calendar$unit, "working day" = ,
+    day = if (number == 1) {
+      day()
+    } else {
+      sprintf("%s/P%dD", day(), number)
+    },
+    week = if (number == 1 && calendar$week_start == 1) {
+      iso_week(start)
+    } else {
+      sprintf("%s/P%dW", day(), number)
+    },
+    third = if (number == 1) sprintf(
+      "%s-T%d", month(), parts$mday %/% 10L + 1L
+    ) else
       sprintf("%s/P%dD", day(), number * 10L),
     month = if (number == 1) month() else sprintf("%s/P%dM", month(), number),
     quarter = if (number > 1) sprintf("%s/P%dM", month(), number * 3L) else
-      sprintf("%s-Q%d", if (plain_year) sprintf("%04d", year) else fiscal, in_year %/% 3L + 1L),
-    year = if (number > 1) sprintf("%s/P%dY", month(), number) else if (plain_year) sprintf("%04d", year) else fiscal
+    sprintf(
+      "%s-Q%d", if (plain_year) sprintf("%04d", year) else fiscal,
+      in_year %/% 3L + 1L
+    ),
+    year = if (number > 1) {
+      sprintf("%s/P%dY", month(), number)
+    } else if (plain_year) sprintf("%04d", year) else fiscal
   )
 }
 
@@ -41,36 +61,62 @@ iso_week <- function(start) {
 
 day_label <- function(date) {
   parts <- as.POSIXlt(date)
-  label <- sprintf("%04d-%02d-%02d", parts$year + 1900L, parts$mon + 1L, parts$mday)
+  label <- sprintf(
+    "%04d-%02d-%02d", parts$year + 1900L, parts$mon + 1L, parts$mday
+  )
   label[is.na(date)] <- NA_character_
   label
 }
 
-# With the offset from UTC, which tells the hours apart that daylight saving repeats; none where the zone is UTC.
+# With the offset from UTC, which tells the hours apart that daylight saving
+# repeats; none where the zone is UTC.
 instant_label <- function(instant) {
   zone <- attr(instant, "tzone")
   parts <- as.POSIXlt(instant)
-  offset <- if (zone %in% utc_zones) "" else sub("(..)$", ":\\1", format(instant, "%z"))
-  seconds <- if (any(parts$sec != 0, na.rm = TRUE)) sprintf(":%02d", as.integer(parts$sec)) else ""
-  label <- sprintf("%sT%02d:%02d%s%s", day_label(as.Date(instant, tz = zone)), parts$hour, parts$min, seconds, offset)
+  offset <- if (zone %in% utc_zones) {
+    ""
+  } else {
+    sub("(..)$", ":\\1", format(instant, "%z"))
+  }
+  seconds <- if (any(parts$sec != 0, na.rm = TRUE)) {
+    sprintf(":%02d", as.integer(parts$sec))
+  } else {
+    ""
+  }
+  label <- sprintf(
+    "%sT%02d:%02d%s%s", day_label(as.Date(instant, tz = zone)), parts$hour,
+    parts$min, seconds, offset
+  )
   label[is.na(instant)] <- NA_character_
   label
 }
 
-# "month", "fiscal quarter", "working day", "period of 10 days"; of `count` of them.
+# "month", "fiscal quarter", "working day", "period of 10 days"; of `count` of
+# them.
 period_noun <- function(calendar, count = 1) {
   several <- calendar$number > 1
   noun <- if (several) "period" else calendar$unit
-  if (calendar$unit %in% c("quarter", "year") && calendar$year_start > 1 && !several) {
+  if (
+    calendar$unit %in% c(
+      "quarter", "year"
+    ) && calendar$year_start > 1 && !several
+  ) {
     noun <- paste("fiscal", noun)
   }
   plural <- if (count == 1) noun else paste0(noun, "s")
-  if (several) paste(plural, "of", length_in_words(list(count = calendar$number, unit = calendar$unit))) else
+  if (several) paste(
+    plural, "of",
+    length_in_words(list(count = calendar$number, unit = calendar$unit))
+  ) else
     if (calendar$unit == "third") paste(plural, "of a month") else plural
 }
 
 # "a month", "an hour"
-with_article <- function(noun) paste(if (startsWith(noun, "hour")) "an" else "a", noun)
+with_article <- function(noun) {
+  paste(
+    if (startsWith(noun, "hour")) "an" else "a", noun
+  )
+}
 
 count_of_periods <- function(count, calendar) {
   count_of(count, period_noun(calendar), period_noun(calendar, 2))
@@ -80,12 +126,23 @@ count_of_periods <- function(count, calendar) {
 format.backfill_calendar <- function(x, ...) {
   days <- if (x$workdays) {
     sprintf("working days %s%s", weekdays_in_words(x$weekdays),
-            if (length(x$holidays) > 0) sprintf(" without %s", count_of(length(x$holidays), "holiday")) else "")
+            if (length(x$holidays) > 0) {
+              sprintf(" without %s", count_of(length(x$holidays), "holiday"))
+            } else {
+              ""
+            })
   }
   details <- c(
-    if (x$unit == "week" && x$week_start != 1) sprintf("from %s", weekday_names[[x$week_start]]),
-    if (x$unit %in% c("quarter", "year") && x$year_start > 1) sprintf("of years from %s", month.name[[x$year_start]]),
+    if (x$unit == "week" && x$week_start != 1) {
+      sprintf("from %s", weekday_names[[x$week_start]])
+    },
+    if (x$unit %in% c("quarter", "year") && x$year_start > 1) {
+      sprintf("of years from %s", month.name[[x$year_start]])
+    },
     if (!is.null(x$zone)) sprintf("by the clock of %s", x$zone), days
   )
-  paste0(period_noun(x), if (length(details) > 0) paste0(" (", paste(details, collapse = "; "), ")"))
+  paste0(
+    period_noun(x),
+    if (length(details) > 0) paste0(" (", paste(details, collapse = "; "), ")")
+  )
 }

@@ -1,40 +1,55 @@
 #' Cut time into periods
 #'
-#' A calendar is the rule by which time is cut into periods: their length, and what of it can be chosen: the zone, the
-#' first day of the week, the first month of the year, the working days. Wherever a length of period is asked for, such
-#' as the `every` of [roll_up()], a calendar can be given instead of words.
+#' A calendar is the rule by which time is cut into periods: their length, and
+#' what of it can be chosen: the zone, the first day of the week, the first
+#' month of the year, the working days. Wherever a length of period is asked
+#' for, such as the `every` of [roll_up()], a calendar can be given instead of
+#' words.
 #'
-#' Days, weeks and longer periods are those of the local clock: a day has 23 or 25 hours where daylight saving begins or
-#' ends. Periods of the clock that divide an hour or are an hour go on in step with the local clock, so that the hour
-#' that is repeated makes two periods; longer ones that divide a day are those that the clock shows (a period from 00:00
-#' to 06:00 has seven hours once a year); others, such as 7 hours, are counted in seconds that pass. Dates are those of
-#' the Gregorian calendar, also before it was introduced. Leap seconds are not counted, as in POSIX.
+#' Days, weeks and longer periods are those of the local clock: a day has 23 or
+#' 25 hours where daylight saving begins or ends. Periods of the clock that
+#' divide an hour or are an hour go on in step with the local clock, so that the
+#' hour that is repeated makes two periods; longer ones that divide a day are
+#' those that the clock shows (a period from 00:00 to 06:00 has seven hours once
+#' a year); others, such as 7 hours, are counted in seconds that pass. Dates are
+#' those of the Gregorian calendar, also before it was introduced. Leap seconds
+#' are not counted, as in POSIX.
 #'
-#' @section Lengths: A number of `"seconds"`, `"minutes"`, `"hours"`, `"days"`, `"weeks"`, `"months"`, `"quarters"` or
-#'   `"years"`, in words (`"month"`, `"15 minutes"`) or as an ISO 8601 duration (`"P1M"`, `"PT15M"`); `"third"`, ten
-#'   days of a month (1 to 10, 11 to 20, 21 to the end); `"working day"`, of which the next period is the next working
-#'   day. What is recorded on other days counts on the next working day.
+#' @section Lengths: A number of `"seconds"`, `"minutes"`, `"hours"`, `"days"`,
+#'   `"weeks"`, `"months"`, `"quarters"` or `"years"`, in words (`"month"`,
+#'   `"15 minutes"`) or as an ISO 8601 duration (`"P1M"`, `"PT15M"`); `"third"`,
+#'   ten days of a month (1 to 10, 11 to 20, 21 to the end); `"working day"`, of
+#'   which the next period is the next working day. What is recorded on other
+#'   days counts on the next working day.
 #'
-#' @section Labels: ISO 8601 where it has a form: `2031-04-09`, `2031-W15`, `2031-04`, `2031`, `2031-04-09T07:30`,
-#'   else the start and the length, as in `2031-04-09/P10D`. Quarters are `2031-Q2`, thirds `2031-04-T1`; the fiscal
-#'   year and its quarters have the number of the year in which they end, `FY2031` and `FY2031-Q2`.
+#' @section Labels: ISO 8601 where it has a form: `2031-04-09`, `2031-W15`,
+#'   `2031-04`, `2031`, `2031-04-09T07:30`, else the start and the length, as in
+#'   `2031-04-09/P10D`. Quarters are `2031-Q2`, thirds `2031-04-T1`; the fiscal
+#'   year and its quarters have the number of the year in which they end,
+#'   `FY2031` and `FY2031-Q2`.
 #'
 #' @param every Length of the periods, see below.
-#' @param zone Zone of the tz database by whose clock instants are cut; `NULL` for that of the records.
+#' @param zone Zone of the tz database by whose clock instants are cut; `NULL`
+#'   for that of the records.
 #' @param week_start First day of the week, a name or 1 (Monday) to 7.
 #' @param year_start The month in which years and quarters start, 1 to 12.
-#' @param anchor A day on which a period starts (a `Date`, or text such as `"2031-04-09"`), for lengths that are not one
-#'   day, week, month, quarter or year; for periods of the clock a time (`POSIXct`). By default multi-day periods are
-#'   counted from 1970-01-01, multi-week ones from the week that holds it, and those of several months or years from
-#'   January 1970.
-#' @param workdays Weekdays that are working days, names or 1 (Monday) to 7; `NULL` for Monday to Friday where
-#'   `holidays` or the length speak of working days, else for every day. Where something is recorded daily or more
-#'   often, it is expected on working days only.
-#' @param holidays `Date` vector of days that are no working days, such as [read_holidays()] gives.
+#' @param anchor A day on which a period starts (a `Date`, or text such as
+#'   `"2031-04-09"`), for lengths that are not one day, week, month, quarter or
+#'   year; for periods of the clock a time (`POSIXct`). By default multi-day
+#'   periods are counted from 1970-01-01, multi-week ones from the week that
+#'   holds it, and those of several months or years from January 1970.
+#' @param workdays Weekdays that are working days, names or 1 (Monday) to 7;
+#'   `NULL` for Monday to Friday where `holidays` or the length speak of working
+#'   days, else for every day. Where something is recorded daily or more often,
+#'   it is expected on working days only.
+#' @param holidays `Date` vector of days that are no working days, such as
+#'   [read_holidays()] gives.
 #' @return A calendar, which prints as a sentence.
-#' @section Errors: `backfill_error_every` for a length that is none, `backfill_error_zone`, `backfill_error_argument`.
-#' @references ISO 8601-1:2019, *Date and time: Representations for information interchange*. Hinnant, H. (2013).
-#'   *chrono-compatible low-level date algorithms*, for the arithmetic of dates.
+#' @section Errors: `backfill_error_every` for a length that is none,
+#'   `backfill_error_zone`, `backfill_error_argument`.
+#' @references ISO 8601-1:2019, *Date and time: Representations for information
+#'   interchange*. Hinnant, H. (2013). *chrono-compatible low-level date
+#'   algorithms*, for the arithmetic of dates.
 #' @seealso [period_of()] and the other helpers that take a calendar.
 #' @examples
 #' calendar("week", week_start = "Sunday")
@@ -42,20 +57,30 @@
 #' calendar("10 days", anchor = "2031-04-09")
 #' calendar("working day", holidays = read_holidays(demo_file("holidays.ics")))
 #' @export
-calendar <- function(every, zone = NULL, week_start = "Monday", year_start = 1, anchor = NULL, workdays = NULL,
-                     holidays = NULL) {
+calendar <- function(
+  every, zone = NULL, week_start = "Monday", year_start = 1, anchor = NULL,
+  workdays = NULL, holidays = NULL
+) {
   length <- parse_every(every)
   week_start <- check_weekdays(week_start, "week_start", 1)
-  check_whole(year_start, "year_start", 1, 12, "the month in which the year starts")
+  check_whole(
+    year_start, "year_start", 1, 12, "the month in which the year starts"
+  )
   holidays <- check_holidays(holidays)
-  given <- !is.null(workdays) || length(holidays) > 0 || length$unit == "working day"
+  given <- !is.null(workdays) || length(holidays) > 0 ||
+    length$unit == "working day"
   open <- if (!given) 1:7 else check_weekdays(workdays %||% 1:5, "workdays")
   base <- calendar_bases[[length$unit]]
   out <- structure(
     list(
-      unit = length$unit, number = length$count, base = match(base$of, base_codes) - 1L,
-      count = base$each * length$count, zone = if (!is.null(zone)) check_zone(zone), week_start = week_start,
-      year_start = as.integer(year_start), weekdays = as.integer(sum(2^(open - 1))),
+      unit = length$unit, number = length$count, base = match(
+        base$of, base_codes
+      ) - 1L,
+      count = base$each * length$count, zone = if (!is.null(zone)) check_zone(
+        zone
+      ), week_start = week_start,
+      year_start = as.integer(year_start), weekdays = as.integer(sum(2^(open -
+        1))),
       holidays = as.numeric(holidays),
       workdays = given, source = attr(holidays, "source")
     ),
@@ -70,7 +95,8 @@ base_codes <- c("clock", "day", "month", "third", "open day")
 
 calendar_bases <- list(
   second = list(of = "clock", each = 1), minute = list(of = "clock", each = 60),
-  hour = list(of = "clock", each = 3600), day = list(of = "day", each = 1), week = list(of = "day", each = 7),
+  hour = list(of = "clock", each = 3600), day = list(of = "day", each = 1),
+  week = list(of = "day", each = 7),
   third = list(of = "third", each = 1), month = list(of = "month", each = 1),
   quarter = list(of = "month", each = 3), year = list(of = "month", each = 12),
   "working day" = list(of = "open day", each = 1)
@@ -93,47 +119,91 @@ parse_every <- function(every, call = caller_env(), argument = "every") {
   if (is.null(length)) {
     abort_backfill(
       "every",
-      sprintf("`%s` is %s, which is not a length of period.", argument, value_in_words(every)),
-      i = paste("It must be such as \"hour\", \"day\", \"10 days\", \"week\", \"month\", \"quarter\" or \"year\", the",
-                "same in ISO 8601 (\"PT1H\", \"P1M\"), \"third\" (of a month), \"working day\", or a calendar()."),
+      sprintf(
+        "`%s` is %s, which is not a length of period.", argument,
+        value_in_words(every)
+      ),
+      i = paste(
+        "It must be such as \"hour\", \"day\", \"10 days\", \"week\",",
+        "\"month\", \"quarter\" or \"year\", the",
+        "same in ISO 8601 (\"PT1H\", \"P1M\"), \"third\" (of a month),",
+        "\"working day\", or a calendar()."
+      ),
       call = call
     )
   }
   length
 }
 
-# The base that the first period starts with: the anchor's, or one that makes period 0 hold 1970-01-01.
+# The base that the first period starts with: the anchor's, or one that makes
+# period 0 hold 1970-01-01.
 calendar_origin <- function(calendar, anchor, call = caller_env()) {
-  # Of the single weeks, or years, the one that holds it is the first of several.
-  first <- switch(calendar$unit, week = -((4 - calendar$week_start) %% 7), month = , quarter = ,
-                  year = -((1 - calendar$year_start) %% 12), 0)
+  # Of the single weeks, or years, the one that holds it is the first of
+  # several.
+  first <- switch(
+    calendar$unit, week = -((4 - calendar$week_start) %% 7), month = ,
+    quarter = , year = -((1 - calendar$year_start) %% 12), 0
+  )
   if (is.null(anchor)) {
     return(-(-first %% calendar$count))
   }
   if (calendar$number == 1 && !by_clock(calendar)) {
-    abort_backfill("argument", sprintf("`anchor` is given for a single %s, which has its place in the calendar.",
-                                       calendar$unit),
-                   ">" = "The first day of the week is set by `week_start`, the first month by `year_start`.",
-                   call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        paste(
+          "`anchor` is given for a single %s, which has its place in the",
+          "calendar."
+        ),
+        calendar$unit
+      ),
+      ">" = paste(
+        "The first day of the week is set by `week_start`, the first month",
+        "by `year_start`."
+      ),
+      call = call
+    )
   }
-  moment <- if (by_clock(calendar)) anchor_second(anchor, calendar) else anchor_day(anchor)
+  moment <- if (by_clock(calendar)) {
+    anchor_second(anchor, calendar)
+  } else {
+    anchor_day(anchor)
+  }
   if (is.null(moment)) {
-    abort_backfill("argument", sprintf("`anchor` is %s.", value_in_words(anchor)),
-                   i = "It must be a day such as \"2031-04-09\", or a time (POSIXct) for periods of the clock.",
-                   call = call)
+    abort_backfill(
+      "argument", sprintf("`anchor` is %s.", value_in_words(anchor)),
+      i = paste(
+        "It must be a day such as \"2031-04-09\", or a time (POSIXct) for",
+        "periods of the clock."
+      ),
+      call = call
+    )
   }
   one <- calendar
   one[c("count", "origin")] <- list(1, 0)
   one <- lay_calendar(one)
   base <- if (by_clock(calendar)) moment else number_of_days_cpp(moment, one)
   if (!by_clock(calendar) && period_start_cpp(base, one) != moment) {
-    abort_backfill("argument", sprintf("`anchor` is %s, where no %s starts.", value_in_words(anchor),
-                                       if (calendar$base == 2L) "month" else calendar$unit), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`anchor` is %s, where no %s starts.", value_in_words(anchor),
+              if (calendar$base == 2L) "month" else calendar$unit),
+      call = call
+    )
   }
   weekday <- (moment + 3) %% 7 + 1
-  if (calendar$unit == "week" && calendar$week_start != 1 && weekday != calendar$week_start) {
-    abort_backfill("argument", sprintf("`anchor` is a %s, but `week_start` is %s.", weekday_names[weekday],
-                                       weekday_names[calendar$week_start]), call = call)
+  if (
+    calendar$unit == "week" && calendar$week_start != 1 &&
+      weekday != calendar$week_start
+  ) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`anchor` is a %s, but `week_start` is %s.", weekday_names[weekday],
+        weekday_names[calendar$week_start]
+      ),
+      call = call
+    )
   }
   -(-base %% calendar$count)
 }
@@ -143,7 +213,9 @@ anchor_day <- function(anchor) {
     return(floor(as.numeric(anchor)))
   }
   read <- if (rlang::is_string(anchor)) read_dates_cpp(anchor, 1969L, 1L)
-  if (!is.null(read) && read$outcome[[1]] == 0L && read$year_first) floor(read$second[[1]] / 86400)
+  if (!is.null(read) && read$outcome[[1]] == 0L && read$year_first) {
+    floor(read$second[[1]] / 86400)
+  }
 }
 
 # As a second of the local clock where that cuts the periods.
@@ -151,28 +223,51 @@ anchor_second <- function(anchor, calendar) {
   if (inherits(anchor, "POSIXct") && length(anchor) == 1 && !is.na(anchor)) {
     zone <- calendar$zone %||% zone_of(anchor)
     instant <- as.numeric(anchor)
-    if (86400 %% calendar$count == 0) instant_to_local(instant, zone_table(zone, instant, instant)) else instant
+    if (86400 %% calendar$count == 0) {
+      instant_to_local(instant, zone_table(zone, instant, instant))
+    } else {
+      instant
+    }
   }
 }
 
 check_weekdays <- function(weekdays, argument, most = 7, call = caller_env()) {
   number <- weekdays
   if (is.character(weekdays)) {
-    number <- pmatch(tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE)
+    number <- pmatch(
+      tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE
+    )
   }
-  if (!is.numeric(number) || length(number) == 0 || length(number) > most || !all(number %in% 1:7)) {
-    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(weekdays)),
-                   i = "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7.", call = call)
+  if (
+    !is.numeric(number) || length(number) == 0 || length(number) > most ||
+      !all(number %in% 1:7)
+  ) {
+    abort_backfill(
+      "argument", sprintf("`%s` is %s.", argument, value_in_words(weekdays)),
+      i = paste(
+        "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7."
+      ),
+      call = call
+    )
   }
   unique(as.integer(number))
 }
 
-weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+weekday_names <- c(
+  "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"
+)
 
 check_holidays <- function(holidays, call = caller_env()) {
   if (!is.null(holidays) && (!inherits(holidays, "Date") || anyNA(holidays))) {
-    abort_backfill("argument", sprintf("`holidays` is %s; it must be a Date vector.", value_in_words(holidays)),
-                   ">" = "read_holidays() makes one of an iCalendar file.", call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`holidays` is %s; it must be a Date vector.", value_in_words(holidays)
+      ),
+      ">" = "read_holidays() makes one of an iCalendar file.", call = call
+    )
   }
-  structure(sort(unique(floor(as.numeric(holidays)))), source = attr(holidays, "source"))
+  structure(
+    sort(unique(floor(as.numeric(holidays)))), source = attr(holidays, "source")
+  )
 }

@@ -1,7 +1,9 @@
-# The periods of a calendar: their numbers (0 holds 1970-01-01 unless an anchor says otherwise, and each next period is
-# one more) and their starts, a Date, or a POSIXct for periods of the clock.
+# The periods of a calendar: their numbers (0 holds 1970-01-01 unless an anchor
+# says otherwise, and each next period is one more) and their starts, a Date, or
+# a POSIXct for periods of the clock.
 
-# The calendar laid over a zone, for instants from `lowest` to `highest` and the ends of the periods that hold them.
+# The calendar laid over a zone, for instants from `lowest` to `highest` and the
+# ends of the periods that hold them.
 lay_calendar <- function(calendar, zone = "UTC", lowest = 0, highest = 0) {
   calendar$zone <- calendar$zone %||% zone
   length <- 1.1 * period_seconds(calendar)
@@ -10,7 +12,9 @@ lay_calendar <- function(calendar, zone = "UTC", lowest = 0, highest = 0) {
   calendar
 }
 
-lay_calendar_over <- function(calendar, when, zone = zone_of(when), ends = ends_cpp(when)) {
+lay_calendar_over <- function(
+  calendar, when, zone = zone_of(when), ends = ends_cpp(when)
+) {
   if (is.na(ends$lowest)) {
     return(lay_calendar(calendar, zone))
   }
@@ -19,9 +23,16 @@ lay_calendar_over <- function(calendar, when, zone = zone_of(when), ends = ends_
 }
 
 # No zone is the session's, as everywhere in R.
-zone_of <- function(when) if (inherits(when, "Date")) "UTC" else attr(when, "tzone")[1] %||% ""
+zone_of <- function(when) {
+  if (inherits(when, "Date")) {
+    "UTC"
+  } else {
+    attr(when, "tzone")[1] %||% ""
+  }
+}
 
-# The offsets by which periods of the clock are cut, see `class Cut` in src/kernels/calendar.h.
+# The offsets by which periods of the clock are cut, see `class Cut` in
+# src/kernels/calendar.h.
 clock_shifts <- function(calendar) {
   table <- calendar$table
   count <- calendar$count
@@ -32,11 +43,16 @@ clock_shifts <- function(calendar) {
     return(table)
   }
   from <- table$from[-1]
-  number <- function(instant, offset) floor((instant + offset - calendar$origin) / count)
+  number <- function(instant, offset) {
+    floor(
+      (instant + offset - calendar$origin) / count
+    )
+  }
   last <- number(from - 1e-6, table$offset[-length(table$offset)])
   first <- number(from, table$offset[-1])
-  # Those of up to an hour start anew wherever the offset changes: how many periods the last of a segment then lies
-  # ahead of the first of the next one. Of longer ones, those that the clock skips whole have no number.
+  # Those of up to an hour start anew wherever the offset changes: how many
+  # periods the last of a segment then lies ahead of the first of the next one.
+  # Of longer ones, those that the clock skips whole have no number.
   ahead <- if (count <= 3600) last + 1 - first else -pmax(first - last - 1, 0)
   list(from = table$from, offset = table$offset + c(0, cumsum(ahead)) * count)
 }
@@ -46,7 +62,11 @@ period_number <- function(when, calendar) {
   if (inherits(when, "Date") && !by_clock(calendar)) {
     return(number_of_days_cpp(as.numeric(when), calendar))
   }
-  instant <- if (inherits(when, "Date")) midnight(as.numeric(when), calendar$table) else as.numeric(when)
+  instant <- if (inherits(when, "Date")) {
+    midnight(as.numeric(when), calendar$table)
+  } else {
+    as.numeric(when)
+  }
   number_of_instants_cpp(instant, calendar)
 }
 
@@ -57,8 +77,11 @@ period_start <- function(number, calendar) {
 
 # The mean seconds of a period, to compare with those of others.
 period_seconds <- function(calendar) {
-  switch(base_codes[[calendar$base + 1]], clock = 1, day = 86400, month = unit_seconds[["month"]],
-         third = unit_seconds[["month"]] / 3, "open day" = 86400) * calendar$count
+  switch(
+    base_codes[[calendar$base + 1]], clock = 1, day = 86400,
+    month = unit_seconds[["month"]], third = unit_seconds[["month"]] / 3,
+    "open day" = 86400
+  ) * calendar$count
 }
 
 # "2031-04-09", "2031-04-09 07:30 WET"
@@ -66,10 +89,16 @@ moments_in_words <- function(when) {
   if (inherits(when, "Date")) {
     return(day_label(when))
   }
-  paste(day_label(as.Date(when, tz = attr(when, "tzone"))), format(when, "%H:%M %Z"))
+  paste(
+    day_label(as.Date(when, tz = attr(when, "tzone"))), format(when, "%H:%M %Z")
+  )
 }
 
 # Numbers as days or instants, as the times of `like` are.
 like_moments <- function(number, like) {
-  if (inherits(like, "Date")) .Date(number) else .POSIXct(number, tz = attr(like, "tzone"))
+  if (inherits(like, "Date")) {
+    .Date(number)
+  } else {
+    .POSIXct(number, tz = attr(like, "tzone"))
+  }
 }

@@ -1,14 +1,24 @@
-# Zones: the table of the instants at which a zone's offset from UTC changes, made once for a range, and local clock
-# times turned into instants with it. The tz database is the system's, asked through R.
+# Zones: the table of the instants at which a zone's offset from UTC changes,
+# made once for a range, and local clock times turned into instants with it. The
+# tz database is the system's, asked through R.
 
 check_zone <- function(zone, call = caller_env()) {
   # A look at all zones takes longer than to read a small file.
   if (!rlang::is_string(zone) || !(zone == "UTC" || zone %in% OlsonNames())) {
-    near <- if (rlang::is_string(zone)) agrep(zone, OlsonNames(), value = TRUE, max.distance = 0.2) else character()
+    near <- if (rlang::is_string(zone)) {
+      agrep(zone, OlsonNames(), value = TRUE, max.distance = 0.2)
+    } else {
+      character()
+    }
     abort_backfill(
       "zone",
-      sprintf("`zone` is %s, which is no zone of the tz database.", value_in_words(zone)),
-      i = if (length(near) > 0) sprintf("Near to it are %s.", in_words(near, 6)),
+      sprintf(
+        "`zone` is %s, which is no zone of the tz database.",
+        value_in_words(zone)
+      ),
+      i = if (length(near) > 0) sprintf(
+        "Near to it are %s.", in_words(near, 6)
+      ),
       ">" = "See OlsonNames() for all of them; \"UTC\" has no daylight saving.",
       call = call
     )
@@ -16,14 +26,16 @@ check_zone <- function(zone, call = caller_env()) {
   zone
 }
 
-# A table of two columns: `from` (instants, the first is -Inf) and `offset` (seconds east of UTC that hold from then
-# on). It is exact for instants from `lowest` to `highest`.
+# A table of two columns: `from` (instants, the first is -Inf) and `offset`
+# (seconds east of UTC that hold from then on). It is exact for instants from
+# `lowest` to `highest`.
 zone_table <- function(zone, lowest = 0, highest = 0) {
   offset_at <- function(instant) as.POSIXlt(.POSIXct(instant, tz = zone))$gmtoff
   if (zone %in% utc_zones) {
     return(list(from = -Inf, offset = 0))
   }
-  # No zone has changed its offset twice in a day, so a look at each day finds every change; halving finds its second.
+  # No zone has changed its offset twice in a day, so a look at each day finds
+  # every change; halving finds its second.
   days <- seq(floor(lowest / 86400) - 2, ceiling(highest / 86400) + 2) * 86400
   offset <- offset_at(days)
   change <- which(diff(offset) != 0)

@@ -1,25 +1,33 @@
 #' Sort changes into bands
 #'
-#' A column that says in which named band each figure lies, such as strong falls, falls, rises and strong rises; and how
-#' many periods of each series lie in which.
+#' A column that says in which named band each figure lies, such as strong
+#' falls, falls, rises and strong rises; and how many periods of each series lie
+#' in which.
 #'
-#' Bands reach from each break to the next, the first from below and the last without an upper end, so that every figure
-#' has one. A figure on a break belongs to the band above it, or with `closed = "right"` to the one below.
+#' Bands reach from each break to the next, the first from below and the last
+#' without an upper end, so that every figure has one. A figure on a break
+#' belongs to the band above it, or with `closed = "right"` to the one below.
 #'
 #' @inheritParams add_growth
-#' @param breaks Where bands meet, rising numbers: figures of the column itself; with `by = "quantile"` shares from 0 to
-#'   1; with `by = "sd"` standard deviations from the mean.
-#' @param labels Names of the bands from the lowest to the highest, one more than `breaks`. By default their ends.
+#' @param breaks Where bands meet, rising numbers: figures of the column itself;
+#'   with `by = "quantile"` shares from 0 to 1; with `by = "sd"` standard
+#'   deviations from the mean.
+#' @param labels Names of the bands from the lowest to the highest, one more
+#'   than `breaks`. By default their ends.
 #' @param of Name of the column that is sorted.
-#' @param by What breaks are: `"value"`, `"quantile"` or `"sd"`. Quantiles, mean and standard deviation are those of all
-#'   series of a measure together.
-#' @param closed Which end belongs to a band: `"left"`, the lower, or `"right"`, the upper.
+#' @param by What breaks are: `"value"`, `"quantile"` or `"sd"`. Quantiles, mean
+#'   and standard deviation are those of all series of a measure together.
+#' @param closed Which end belongs to a band: `"left"`, the lower, or `"right"`,
+#'   the upper.
 #' @param name Name of the new column.
 #' @param band Name of a column that `add_bands()` made.
-#' @return `add_bands()`: the table with one column more, an ordered factor. `count_bands()`: a tibble with a row for
-#'   each series, measure and band: `periods` in it, and their `share` of those that have one.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column` where `of` or `band`
-#'   is missing or `name` is taken; `backfill_error_argument` for breaks that do not rise and labels that do not fit.
+#' @return `add_bands()`: the table with one column more, an ordered factor.
+#'   `count_bands()`: a tibble with a row for each series, measure and band:
+#'   `periods` in it, and their `share` of those that have one.
+#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   `backfill_error_column` where `of` or `band` is missing or `name` is taken;
+#'   `backfill_error_argument` for breaks that do not rise and labels that do
+#'   not fit.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -28,17 +36,30 @@
 #' monthly <- add_bands(monthly, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
 #' count_bands(monthly)
 #' @export
-add_bands <- function(x, breaks, labels = NULL, of = "growth", by = "value", closed = "left", name = "band") {
+add_bands <- function(
+  x, breaks, labels = NULL, of = "growth", by = "value", closed = "left",
+  name = "band"
+) {
   x <- check_periods(x)
   check_one_of(by, c("value", "quantile", "sd"), "by")
   check_one_of(closed, c("left", "right"), "closed")
   check_new_name(name, x)
   check_breaks(breaks, by)
   labels <- labels %||% band_labels(breaks, by, closed)
-  if (!is.character(labels) || length(labels) != length(breaks) + 1 || anyDuplicated(labels) > 0) {
-    abort_backfill("argument", sprintf("`labels` is %s.", value_in_words(labels)),
-                   i = sprintf("It must be %s, unlike each other, for the bands from the lowest to the highest.",
-                               count_of(length(breaks) + 1, "name")))
+  if (
+    !is.character(labels) || length(labels) != length(breaks) + 1 ||
+      anyDuplicated(labels) > 0
+  ) {
+    abort_backfill(
+      "argument", sprintf("`labels` is %s.", value_in_words(labels)),
+      i = sprintf(
+        paste(
+          "It must be %s, unlike each other, for the bands from the lowest",
+          "to the highest."
+        ),
+        count_of(length(breaks) + 1, "name")
+      )
+    )
   }
   along <- along_series(x, of)
   measure <- x$measure[along$order]
@@ -47,10 +68,14 @@ add_bands <- function(x, breaks, labels = NULL, of = "growth", by = "value", clo
   for (one in unique(measure)) {
     here <- which(measure == one & !is.na(along$value))
     ends[[one]] <- breaks_of(along$value[here], breaks, by)
-    code[here] <- findInterval(along$value[here], ends[[one]], left.open = closed == "right") + 1L
+    code[here] <- findInterval(
+      along$value[here], ends[[one]], left.open = closed == "right"
+    ) + 1L
   }
   note <- list(verb = "bands", of = of, breaks = ends, closed = closed,
-               withheld = stats::setNames(sum(is.na(code)), paste("there is no", of)))
+               withheld = stats::setNames(
+                 sum(is.na(code)), paste("there is no", of)
+               ))
   add_column(x, name, factor(labels[code], labels, ordered = TRUE), along, note)
 }
 
@@ -60,35 +85,66 @@ count_bands <- function(x, band = "band") {
   x <- check_periods(x)
   note <- roles(x)$added[[band]]
   if (!identical(note$verb, "bands") || !is.factor(x[[band]])) {
-    abort_backfill("column", sprintf("`band` is %s, which is no column of bands.", value_in_words(band)),
-                   ">" = "Make one with add_bands().")
+    abort_backfill(
+      "column",
+      sprintf(
+        "`band` is %s, which is no column of bands.", value_in_words(band)
+      ),
+      ">" = "Make one with add_bands()."
+    )
   }
   lines <- plain_tibble(x)[c(roles(x)$series, "measure")]
   each <- vctrs::vec_unique(lines)
   bands <- levels(x[[band]])
   line <- vctrs::vec_match(lines, each)
-  periods <- as.vector(table(factor(x[[band]], bands), factor(line, seq_len(nrow(each)))))
+  periods <- as.vector(table(
+    factor(x[[band]], bands), factor(line, seq_len(nrow(each)))
+  ))
   out <- vctrs::vec_rep_each(each, length(bands))
   out$band <- factor(rep(bands, nrow(each)), bands, ordered = TRUE)
   out$periods <- as.integer(periods)
-  total <- rep(tapply(periods, rep(seq_len(nrow(each)), each = length(bands)), sum), each = length(bands))
+  total <- rep(
+    tapply(periods, rep(seq_len(nrow(each)), each = length(bands)), sum),
+    each = length(bands)
+  )
   out$share <- as.vector(ifelse(total > 0, periods / total, NA))
   about <- roles(x)$added[[note$of]] %||% list(verb = "value", of = note$of)
   structure(
-    tibble::new_tibble(as.list(out), nrow = nrow(out)), of = note$of, about = about, calendar = roles(x)$calendar,
-    sources = roles(x)$sources, class = c("backfill_band_counts", "tbl_df", "tbl", "data.frame")
+    tibble::new_tibble(as.list(out), nrow = nrow(out)), of = note$of,
+    about = about, calendar = roles(x)$calendar,
+    sources = roles(x)$sources, class = c(
+      "backfill_band_counts", "tbl_df", "tbl", "data.frame"
+    )
   )
 }
 
 check_breaks <- function(breaks, by, call = caller_env()) {
-  if (!is.numeric(breaks) || length(breaks) == 0 || !all(is.finite(breaks)) || is.unsorted(breaks, strictly = TRUE)) {
-    said <- if (is.numeric(breaks) && length(breaks) > 0) in_words(breaks) else value_in_words(breaks)
-    abort_backfill("argument", sprintf("`breaks` is %s; it must be numbers that rise, such as c(-5, 0, 5).", said),
-                   call = call)
+  if (
+    !is.numeric(breaks) || length(breaks) == 0 || !all(is.finite(breaks)) ||
+      is.unsorted(breaks, strictly = TRUE)
+  ) {
+    said <- if (is.numeric(breaks) && length(breaks) > 0) {
+      in_words(breaks)
+    } else {
+      value_in_words(breaks)
+    }
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`breaks` is %s; it must be numbers that rise, such as c(-5, 0, 5).",
+        said
+      ),
+      call = call
+    )
   }
   if (by == "quantile" && (min(breaks) < 0 || max(breaks) > 1)) {
-    abort_backfill("argument", sprintf("`breaks` is %s; quantiles are shares from 0 to 1.", in_words(breaks)),
-                   call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`breaks` is %s; quantiles are shares from 0 to 1.", in_words(breaks)
+      ),
+      call = call
+    )
   }
 }
 
@@ -96,7 +152,11 @@ breaks_of <- function(value, breaks, by) {
   if (by == "value" || length(value) < 2) {
     return(breaks)
   }
-  if (by == "quantile") quantiles_of(value, breaks) else mean(value) + breaks * spread_of(value)
+  if (by == "quantile") {
+    quantiles_of(value, breaks)
+  } else {
+    mean(value) + breaks * spread_of(value)
+  }
 }
 
 # Between the two nearest in proportion (Hyndman and Fan 1996, definition 7).
@@ -104,20 +164,36 @@ quantiles_of <- function(value, share) {
   sorted <- sort(value)
   place <- share * (length(sorted) - 1) + 1
   low <- floor(place)
-  sorted[low] + (place - low) * (sorted[pmin(low + 1, length(sorted))] - sorted[low])
+  sorted[low] + (place - low) * (
+    sorted[pmin(low + 1, length(sorted))] - sorted[low]
+  )
 }
 
 # The standard deviation of a sample.
-spread_of <- function(value) sqrt(sum((value - mean(value))^2) / (length(value) - 1))
+spread_of <- function(value) {
+  sqrt(
+    sum((value - mean(value))^2) / (length(value) - 1)
+  )
+}
 
-# "below -5", "-5 to below 0", "5 and above"; closed on the right "up to -5", "above -5 to 0", "above 5".
+# "below -5", "-5 to below 0", "5 and above"; closed on the right "up to -5",
+# "above -5 to 0", "above 5".
 band_labels <- function(breaks, by, closed) {
-  end <- switch(by, value = plain_format(breaks, trim = TRUE), quantile = paste0("quantile ", 100 * breaks, "%"),
-                sd = paste(plain_format(breaks, trim = TRUE), "sd"))
+  end <- switch(
+    by, value = plain_format(breaks, trim = TRUE),
+    quantile = paste0("quantile ", 100 * breaks, "%"),
+    sd = paste(plain_format(breaks, trim = TRUE), "sd")
+  )
   last <- length(end)
   if (closed == "left") {
-    c(paste("below", end[[1]]), sprintf("%s to below %s", end[-last], end[-1]), paste(end[[last]], "and above"))
+    c(
+      paste("below", end[[1]]), sprintf("%s to below %s", end[-last], end[-1]),
+      paste(end[[last]], "and above")
+    )
   } else {
-    c(paste("up to", end[[1]]), sprintf("above %s to %s", end[-last], end[-1]), paste("above", end[[last]]))
+    c(
+      paste("up to", end[[1]]), sprintf("above %s to %s", end[-last], end[-1]),
+      paste("above", end[[last]])
+    )
   }
 }

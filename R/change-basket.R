@@ -1,24 +1,30 @@
 #' Put series together in a basket
 #'
-#' A weighted combination of levels, such as prices, as an index that starts at 100: what 100 spread over the members by
-#' their weights would have become.
+#' A weighted combination of levels, such as prices, as an index that starts at
+#' 100: what 100 spread over the members by their weights would have become.
 #'
-#' Rebalanced each period, the basket's return is the weighted mean of its members' simple returns, and the index is
-#' \eqn{100 \prod_s (1 + \sum_i w_i r_{i,s})}{100 prod(1 + sum(w[i] r[i, s]))}. Bought and held, each member grows on
-#' its own, \eqn{100 \sum_i w_i x_{i,t} / x_{i,1}}{100 sum(w[i] x[i, t] / x[i, 1])}, so that those that rise weigh more.
+#' Rebalanced each period, the basket's return is the weighted mean of its
+#' members' simple returns, and the index is
+#' \eqn{100 \prod_s (1 + \sum_i w_i r_{i,s})}{100 prod(1 + sum(w[i] r[i,
+#' s]))}. Bought and held, each member grows on its own, \eqn{100 \sum_i w_i
+#' x_{i,t} / x_{i,1}}{100 sum(w[i] x[i, t] / x[i,
+#' 1])}, so that those that rise weigh more.
 #'
-#' The index starts with the first period in which all members have a whole value. A period in which one has none is
-#' empty: a member is never left out in silence, since that would change the weights of the others. The next whole
+#' The index starts with the first period in which all members have a whole
+#' value. A period in which one has none is empty: a member is never left out in
+#' silence, since that would change the weights of the others. The next whole
 #' period goes on from the last one before it.
 #'
 #' @inheritParams add_growth
 #' @param x A periods table of levels, of one measure.
-#' @param weights The members and their weights, named by series, as in `c(cod = 0.6, ling = 0.4)`; with several series
-#'   columns names are joined by `" / "`. They must add up to 1. By default all series, with equal weights.
+#' @param weights The members and their weights, named by series, as in
+#'   `c(cod = 0.6, ling = 0.4)`; with several series columns names are joined by
+#'   `" / "`. They must add up to 1. By default all series, with equal weights.
 #' @param rebalance `"each period"`, or `"never"` for bought and held.
 #' @return A periods table of one series, with the measure `basket`, a level.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or its members have no period in common;
-#'   `backfill_error_argument` for weights that do not add up to 1 or name no series; `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table or its
+#'   members have no period in common; `backfill_error_argument` for weights
+#'   that do not add up to 1 or name no series; `backfill_error_column`.
 #' @examples
 #' auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
 #'   measures = c(close = "level")
@@ -32,20 +38,30 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   role <- roles(x)
   kinds <- vapply(role$measures[unique(x$measure)], `[[`, "", "kind")
   if (length(kinds) != 1 || !kinds %in% c("level", "ratio")) {
-    abort_backfill("input", sprintf("The table has %s.", in_words(sprintf("%s (%s)", names(kinds), kinds))),
-                   i = "A basket is made of one measure that is a level, such as a price.")
+    abort_backfill(
+      "input",
+      sprintf(
+        "The table has %s.", in_words(sprintf("%s (%s)", names(kinds), kinds))
+      ),
+      i = "A basket is made of one measure that is a level, such as a price."
+    )
   }
   along <- along_series(x, of)
   lines <- line_names(x)[along$order[!duplicated(along$series)]]
   weights <- check_basket(weights, lines)
   grid <- along_grid(along, along$value)
   ends <- range(along$number)
-  values <- matrix(grid$value, ends[[2]] - ends[[1]] + 1)[, match(names(weights), lines), drop = FALSE]
+  values <- matrix(grid$value, ends[[2]] - ends[[1]] + 1)[
+    , match(names(weights), lines), drop = FALSE
+  ]
   values[values <= 0] <- NA
   whole <- which(rowSums(is.na(values)) == 0)
   if (length(whole) == 0) {
-    abort_backfill("input", "There is no period in which all members have a whole value above zero.",
-                   ">" = "Leave members out with `weights`.")
+    abort_backfill(
+      "input",
+      "There is no period in which all members have a whole value above zero.",
+      ">" = "Leave members out with `weights`."
+    )
   }
   held <- values[whole, , drop = FALSE]
   made <- if (rebalance == "never") {
@@ -58,8 +74,11 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   value[whole] <- made
   standing <- factor(ifelse(is.na(value), "empty", "complete"), standings)
   data <- tibble::tibble(
-    measure = "basket", period = period_start(seq(ends[[1]], ends[[2]]), along$calendar), value = value,
-    standing = standing, n = as.integer(rowSums(!is.na(values))), coverage = rowMeans(!is.na(values))
+    measure = "basket", period = period_start(
+      seq(ends[[1]], ends[[2]]), along$calendar
+    ), value = value,
+    standing = standing, n = as.integer(rowSums(!is.na(values))),
+    coverage = rowMeans(!is.na(values))
   )
   irregular <- new_cadences("none", words = "irregular")
   index <- measure("level")
@@ -67,8 +86,11 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   new_periods(data, list(
     calendar = role$calendar, series = character(),
     measures = list(basket = index),
-    cadences = list(names = vctrs::data_frame(.size = 1), cadences = irregular), enough = role$enough,
-    sources = role$sources, basket = list(weights = weights, rebalance = rebalance)
+    cadences = list(names = vctrs::data_frame(.size = 1), cadences = irregular),
+    enough = role$enough,
+    sources = role$sources, basket = list(
+      weights = weights, rebalance = rebalance
+    )
   ))
 }
 
@@ -76,24 +98,38 @@ check_basket <- function(weights, lines, call = caller_env()) {
   if (is.null(weights)) {
     return(stats::setNames(rep(1 / length(lines), length(lines)), lines))
   }
-  named <- is.numeric(weights) && !is.null(names(weights)) && anyDuplicated(names(weights)) == 0
+  named <- is.numeric(weights) && !is.null(names(weights)) &&
+    anyDuplicated(names(weights)) == 0
   if (!named || !all(is.finite(weights))) {
-    abort_backfill("argument", "`weights` must be numbers named by series, each once.",
-                   i = sprintf("The series are %s.", in_words(lines)), call = call)
+    abort_backfill(
+      "argument", "`weights` must be numbers named by series, each once.",
+      i = sprintf("The series are %s.", in_words(lines)), call = call
+    )
   }
   unknown <- setdiff(names(weights), lines)
   if (length(unknown) > 0) {
-    abort_backfill("argument", sprintf("`weights` names %s, which is no series.", in_words(unknown)),
-                   i = sprintf("The series are %s.", in_words(lines)), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`weights` names %s, which is no series.", in_words(unknown)),
+      i = sprintf("The series are %s.", in_words(lines)), call = call
+    )
   }
   total <- sum(weights)
   if (abs(total - 1) > 1e-9) {
     mend <- if (total > 0) {
       scaled <- plain_format(weights / total, digits = 4, trim = TRUE)
-      c(">" = sprintf("In these proportions they are %s, of `weights / sum(weights)`.",
-                      in_words(paste(names(weights), scaled))))
+      c(
+        ">" = sprintf(
+          "In these proportions they are %s, of `weights / sum(weights)`.",
+          in_words(paste(names(weights), scaled))
+        )
+      )
     }
-    abort_backfill("argument", sprintf("`weights` add up to %s, not to 1.", plain_format(total)), mend, call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`weights` add up to %s, not to 1.", plain_format(total)), mend,
+      call = call
+    )
   }
   weights
 }

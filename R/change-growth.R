@@ -1,47 +1,56 @@
 #' Add growth
 #'
-#' The change over the same series from an earlier period: the one before, or any number of periods or length of time
-#' before; over several of them at once, a column each. The base is found by its period and not by its row, so a missing
-#' row never shifts it, and it never comes from another series.
+#' The change over the same series from an earlier period: the one before, or
+#' any number of periods or length of time before; over several of them at once,
+#' a column each. The base is found by its period and not by its row, so a
+#' missing row never shifts it, and it never comes from another series.
 #'
 #' With \eqn{b} the base of \eqn{x}, `as` gives
-#' \tabular{lll}{
-#'   `"percent"` \tab \eqn{100\,(x - b) / b}{100 (x - b) / b} \tab in percent, such as 3.2 \cr
-#'   `"ratio"` \tab \eqn{x / b} \tab \cr
-#'   `"difference"` \tab \eqn{x - b} \tab in the measure's unit \cr
-#'   `"log"` \tab \eqn{\ln(x / b)}{ln(x / b)} \tab \cr
-#'   `"annualised"` \tab \eqn{100\,((x / b)^{1/y} - 1)}{100 ((x / b)^(1/y) - 1)} \tab in percent a year;
-#'     \eqn{y} are the years from base to period: months by 12, else days by 365.2425 \cr
-#'   `"points"` \tab \eqn{x - b} \tab in percentage points, for measures in percent
-#' }
+#' \tabular{lll}{ `"percent"` \tab \eqn{100\,(x - b) / b}{100 (x - b) /
+#' b} \tab in percent, such as 3.2 \cr `"ratio"` \tab \eqn{x /
+#' b} \tab \cr `"difference"` \tab \eqn{x -
+#' b} \tab in the measure's unit \cr `"log"` \tab \eqn{\ln(x / b)}{ln(x /
+#' b)} \tab \cr `"annualised"` \tab \eqn{100\,((x / b)^{1/y} - 1)}{100 ((x /
+#' b)^(1/y) - 1)} \tab in percent a year; \eqn{y} are the years from base to
+#' period: months by 12, else days by 365.2425 \cr `"points"` \tab \eqn{x - b}
+#' \tab in percentage points, for measures in percent }
 #'
-#' None is given (`NA`) where the table does not reach back to the base, where the period or its base is partial or
-#' empty, and where a base of zero or less makes nonsense of a percentage, a ratio or a logarithm. Printing the table
-#' and [summary()][summary.backfill_periods] tell how often each was the case; nothing is ever infinite.
+#' None is given (`NA`) where the table does not reach back to the base, where
+#' the period or its base is partial or empty, and where a base of zero or less
+#' makes nonsense of a percentage, a ratio or a logarithm. Printing the table
+#' and [summary()][summary.backfill_periods] tell how often each was the case;
+#' nothing is ever infinite.
 #'
-#' @section Dates: Over a length of time that is no whole number of periods the base is found by its date. Of days it is
-#'   the same date of an earlier month or year, or where that month is shorter its last day (28 February for the 29th);
-#'   of periods of the clock the same time on that date; of weeks, for a year, the 52nd before; of working days the last
-#'   one on or before that date.
+#' @section Dates: Over a length of time that is no whole number of periods the
+#'   base is found by its date. Of days it is the same date of an earlier month
+#'   or year, or where that month is shorter its last day (28 February for the
+#'   29th); of periods of the clock the same time on that date; of weeks, for a
+#'   year, the 52nd before; of working days the last one on or before that date.
 #'
 #' @param x A periods table, from [roll_up()].
-#' @param over How far back the base lies: a number of periods, or a length of time such as `"1 year"` or `"30 days"`;
-#'   or several of them.
+#' @param over How far back the base lies: a number of periods, or a length of
+#'   time such as `"1 year"` or `"30 days"`; or several of them.
 #' @param as The form of the change, see below.
-#' @param ahead `TRUE` for growth still to come: from this period to the one that lies `over` later. The column is
-#'   marked as a target, as are columns made of it, since it tells the future.
-#' @param oldest Where the base itself has no whole value, such as a day on which a market is closed: how many periods
-#'   before it, at most, a value may lie that takes its place (the latest does). By default none may.
+#' @param ahead `TRUE` for growth still to come: from this period to the one
+#'   that lies `over` later. The column is marked as a target, as are columns
+#'   made of it, since it tells the future.
+#' @param oldest Where the base itself has no whole value, such as a day on
+#'   which a market is closed: how many periods before it, at most, a value may
+#'   lie that takes its place (the latest does). By default none may.
 #' @param of Name of the column to compute it of.
-#' @param name Name of the new column, one for each `over`. By default `"growth"` (`"ratio"`, `"difference"`,
-#'   `"log_growth"`, `"annual_growth"`, `"points"`), with `"_ahead"` where it is, and but for one period with the
+#' @param name Name of the new column, one for each `over`. By default
+#'   `"growth"` (`"ratio"`, `"difference"`, `"log_growth"`, `"annual_growth"`,
+#'   `"points"`), with `"_ahead"` where it is, and but for one period with the
 #'   length: `"growth_1_year"`.
 #' @return The table with a column more for each `over`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_over` for a length that the
-#'   periods have no rule for, `backfill_error_column` where `of` is missing or a name is taken,
-#'   `backfill_error_argument`. Percent of a measure in percent is given with a warning of class `backfill_warning_use`.
-#' @references Growth over the same period of the year before is the usual way to compare seasonal series; see for
-#'   example Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd
+#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#'   `backfill_error_over` for a length that the periods have no rule for,
+#'   `backfill_error_column` where `of` is missing or a name is taken,
+#'   `backfill_error_argument`. Percent of a measure in percent is given with a
+#'   warning of class `backfill_warning_use`.
+#' @references Growth over the same period of the year before is the usual way
+#'   to compare seasonal series; see for example Makridakis, S., Wheelwright, S.
+#'   C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd
 #'   ed., chapter 2. Wiley.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -50,59 +59,95 @@
 #' monthly <- add_growth(roll_up(nights, every = "month"), over = c("1 month", "1 year"))
 #' summary(add_growth(monthly, over = "1 year", as = "log"))
 #' @export
-add_growth <- function(x, over = 1, as = "percent", ahead = FALSE, oldest = 0, of = "value", name = NULL) {
+add_growth <- function(
+  x, over = 1, as = "percent", ahead = FALSE, oldest = 0, of = "value",
+  name = NULL
+) {
   x <- check_periods(x)
   check_one_of(as, names(growth_forms), "as")
   check_flag(ahead, "ahead")
-  age <- if (identical(oldest, 0)) 0 else whole_periods(oldest, roles(x)$calendar)
+  age <- if (identical(oldest, 0)) {
+    0
+  } else {
+    whole_periods(oldest, roles(x)$calendar)
+  }
   if (is.null(age)) {
     stop_periods(oldest, roles(x)$calendar, "oldest", "argument", caller_env())
   }
   if (length(over) == 0) {
     stop_periods(NULL, roles(x)$calendar, "over", "over", current_env())
   }
-  distances <- lapply(over, check_distance, calendar = roles(x)$calendar, argument = "over", call = current_env())
+  distances <- lapply(
+    over, check_distance, calendar = roles(x)$calendar, argument = "over",
+    call = current_env()
+  )
   if (!is.null(name) && length(name) != length(distances)) {
-    abort_backfill("argument", sprintf("`name` has %s for %s.", count_of(length(name), "name"),
-                                       count_of(length(distances), "column")))
+    abort_backfill(
+      "argument",
+      sprintf("`name` has %s for %s.", count_of(length(name), "name"),
+              count_of(length(distances), "column"))
+    )
   }
   along <- along_series(x, of)
   excluded <- growth_excludes(x, along, as, of)
-  grown <- if (any(excluded)) lapply(along[c("series", "number", "value")], `[`, !excluded) else along
+  grown <- if (any(excluded)) {
+    lapply(along[c("series", "number", "value")], `[`, !excluded)
+  } else {
+    along
+  }
   grown$calendar <- along$calendar
   for (i in seq_along(distances)) {
-    column <- check_new_name(name[i] %||% growth_name(as, distances[[i]], ahead), x)
+    column <- check_new_name(
+      name[i] %||% growth_name(as, distances[[i]], ahead), x
+    )
     made <- grow(grown, distances[[i]], as, ahead, age)
     value <- rep(NA_real_, length(excluded))
     value[!excluded] <- made$value
     note <- list(
-      verb = "growth", of = of, as = as, over = distances[[i]]$words, target = ahead,
-      unit = if (as %in% c("percent", "annualised")) "%" else if (as == "points") "points",
-      withheld = c(made$withheld, if (as == "points") c("the measure is not in percent" = sum(excluded)))
+      verb = "growth", of = of, as = as, over = distances[[i]]$words,
+      target = ahead,
+      unit = if (as %in% c("percent", "annualised")) {
+        "%"
+      } else if (as == "points") "points",
+      withheld = c(
+        made$withheld,
+        if (as == "points") c("the measure is not in percent" = sum(excluded))
+      )
     )
     x <- add_column(x, column, value, along, note)
   }
   x
 }
 
-growth_forms <- c(percent = "growth", ratio = "ratio", difference = "difference", log = "log_growth",
-                  annualised = "annual_growth", points = "points")
+growth_forms <- c(
+  percent = "growth", ratio = "ratio", difference = "difference",
+  log = "log_growth", annualised = "annual_growth", points = "points"
+)
 
 growth_name <- function(as, distance, ahead) {
-  paste0(growth_forms[[as]], if (ahead) "_ahead", if (!distance$one) paste0("_", gsub(" ", "_", distance$words)))
+  paste0(
+    growth_forms[[as]], if (ahead) "_ahead",
+    if (!distance$one) paste0("_", gsub(" ", "_", distance$words))
+  )
 }
 
-# list(value, withheld) in the order of `along`. `age` is that of the oldest stand-in for a base, in periods.
+# list(value, withheld) in the order of `along`. `age` is that of the oldest
+# stand-in for a base, in periods.
 grow <- function(along, distance, as, ahead, age) {
   base <- rows_off(along, distance, if (ahead) 1 else -1, age)
   if (ahead && age > 0) {
     # What stands in for a later period must lie ahead itself.
     base[which(base <= seq_along(base))] <- NA
   }
-  form <- switch(as, percent = 0L, points = , difference = 2L, log = 3L, ratio = , annualised = 1L)
+  form <- switch(
+    as, percent = 0L, points = , difference = 2L, log = 3L, ratio = ,
+    annualised = 1L
+  )
   found <- change_cpp(along$value, base, ahead, form)
   if (as == "annualised") {
-    years <- abs(years_between(along$number[base], along$number, along$calendar))
+    years <- abs(years_between(
+      along$number[base], along$number, along$calendar
+    ))
     negative <- which(found$value < 0)
     found$value[negative] <- NA
     found$counts[[5]] <- length(negative)
@@ -110,23 +155,43 @@ grow <- function(along, distance, as, ahead, age) {
   }
   beyond <- which(is.infinite(found$value))
   found$value[beyond] <- NA
-  reach <- if (ahead) "the table does not reach so far ahead" else "the table does not reach back so far"
+  reach <- if (ahead) {
+    "the table does not reach so far ahead"
+  } else {
+    "the table does not reach back so far"
+  }
   withheld <- stats::setNames(
     as.integer(found$counts[-1]),
-    c(reach, "the period or its base is not whole", "the base is zero or negative", "the figure is zero or negative")
+    c(
+      reach, "the period or its base is not whole",
+      "the base is zero or negative", "the figure is zero or negative"
+    )
   )
-  shown <- c(TRUE, TRUE, !as %in% c("difference", "points"), as %in% c("log", "annualised"))
+  shown <- c(
+    TRUE, TRUE, !as %in% c("difference", "points"),
+    as %in% c("log", "annualised")
+  )
   list(value = found$value, withheld = c(withheld[shown],
-                                         if (length(beyond) > 0) c("it is too large for a number" = length(beyond))))
+                                         if (length(beyond) > 0) {
+                                           c(
+                                             "it is too large for a number" = length(beyond)
+                                           )
+                                         }))
 }
 
-# The rows of the periods that lie so far before those of `along`, or behind them where `sign` is 1.
+# The rows of the periods that lie so far before those of `along`, or behind
+# them where `sign` is 1.
 rows_off <- function(along, distance, sign = -1, age = 0) {
   if (!is.null(distance$count)) {
-    return(find_rows_cpp(along$series, along$number, along$value, -sign * distance$count, back = TRUE, oldest = age))
+    return(find_rows_cpp(
+      along$series, along$number, along$value, -sign * distance$count,
+      back = TRUE, oldest = age
+    ))
   }
   wanted <- moved(distance, along$number, along$calendar, sign)
-  find_rows_cpp(along$series, along$number, along$value, wanted, back = FALSE, oldest = age)
+  find_rows_cpp(
+    along$series, along$number, along$value, wanted, back = FALSE, oldest = age
+  )
 }
 
 # From the start of one period to that of another.
@@ -134,11 +199,14 @@ years_between <- function(from, to, calendar) {
   if (base_codes[[calendar$base + 1]] == "month") {
     return((to - from) * calendar$count / 12)
   }
-  days <- as.numeric(period_start(to, calendar)) - as.numeric(period_start(from, calendar))
+  days <- as.numeric(period_start(to, calendar)) - as.numeric(period_start(
+    from, calendar
+  ))
   days / 365.2425 / if (by_clock(calendar)) 86400 else 1
 }
 
-# Percentage points are of measures in percent only, and percent of these is easily mistaken for points.
+# Percentage points are of measures in percent only, and percent of these is
+# easily mistaken for points.
 growth_excludes <- function(x, along, as, of, call = caller_env()) {
   none <- rep(FALSE, length(along$value))
   unit <- if (of == "value") {
@@ -147,18 +215,28 @@ growth_excludes <- function(x, along, as, of, call = caller_env()) {
   in_percent <- names(unit)[unit == "%"]
   if (as == "points") {
     if (of != "value") {
-      return(rep(!identical(roles(x)$added[[of]]$unit, "%"), length(along$value)))
+      return(rep(
+        !identical(roles(x)$added[[of]]$unit, "%"), length(along$value)
+      ))
     }
     if (length(in_percent) == 0) {
-      abort_backfill("argument", "`as` is \"points\", but no measure is in percent.",
-                     ">" = "Name the unit, as in measure(\"level\", unit = \"%\"), or choose \"difference\".",
-                     call = call)
+      abort_backfill(
+        "argument", "`as` is \"points\", but no measure is in percent.",
+        ">" = paste(
+          "Name the unit, as in measure(\"level\", unit = \"%\"), or choose",
+          "\"difference\"."
+        ),
+        call = call
+      )
     }
     return(!x$measure[along$order] %in% in_percent)
   }
   if (as == "percent" && length(in_percent) > 0) {
     rlang::warn(sprintf(
-      "%s in percent already; this growth is in percent of that, `as` as \"points\" gives it in percentage points.",
+      paste(
+        "%s in percent already; this growth is in percent of that, `as` as",
+        "\"points\" gives it in percentage points."
+      ),
       paste(in_words(in_percent), if (length(in_percent) == 1) "is" else "are")
     ), class = c("backfill_warning_use", "backfill_warning"))
   }

@@ -1,16 +1,19 @@
 #' Add an earlier or later value
 #'
-#' The value that the same series had some periods earlier, found by its period and not by its row. Beside a running
-#' total of the year, the one of last year to the same date; beside anything, what to compare it with.
+#' The value that the same series had some periods earlier, found by its period
+#' and not by its row. Beside a running total of the year, the one of last year
+#' to the same date; beside anything, what to compare it with.
 #'
-#' Nothing is given (`NA`) where the table does not reach so far, and where that period is partial or empty.
+#' Nothing is given (`NA`) where the table does not reach so far, and where that
+#' period is partial or empty.
 #'
 #' @inheritParams add_growth
-#' @param by How far back: a number of periods or a length of time such as `"1 year"`, by the rules of [add_growth()].
-#'   With a minus sign (`-1`, `"-1 year"`) the value of a later period, which is marked as a target since it tells the
-#'   future.
-#' @param name Name of the new column. By default that of `of`, with the length: `"value_1_year_before"`, or
-#'   `"value_1_month_ahead"`.
+#' @param by How far back: a number of periods or a length of time such as
+#'   `"1 year"`, by the rules of [add_growth()]. With a minus sign (`-1`,
+#'   `"-1 year"`) the value of a later period, which is marked as a target since
+#'   it tells the future.
+#' @param name Name of the new column. By default that of `of`, with the length:
+#'   `"value_1_year_before"`, or `"value_1_month_ahead"`.
 #' @return The table with one column more, in the unit of `of`.
 #' @section Errors: as of [add_growth()].
 #' @examples
@@ -21,20 +24,42 @@
 #' @export
 add_lagged <- function(x, by = 1, of = "value", name = NULL) {
   x <- check_periods(x)
-  ahead <- if (is.numeric(by)) isTRUE(by < 0) else rlang::is_string(by) && startsWith(trimws(by), "-")
+  ahead <- if (is.numeric(by)) {
+    isTRUE(by < 0)
+  } else {
+    rlang::is_string(by) && startsWith(trimws(by), "-")
+  }
   size <- if (!ahead) by else if (is.numeric(by)) -by else sub("^ *- *", "", by)
   distance <- check_distance(size, roles(x)$calendar, "by")
   along <- along_series(x, of)
-  column <- check_new_name(name %||% paste(of, gsub(" ", "_", distance$words), if (ahead) "ahead" else "before",
-                                           sep = "_"), x)
+  column <- check_new_name(
+    name %||% paste(
+      of, gsub(" ", "_", distance$words),
+      if (ahead) {
+        "ahead"
+      } else {
+        "before"
+      },
+      sep = "_"
+    ),
+    x
+  )
   row <- rows_off(along, distance, if (ahead) 1 else -1)
   value <- along$value[row]
   note <- list(
-    verb = "lagged", of = of, over = distance$words, target = ahead, unit = roles(x)$added[[of]]$unit,
-    withheld = stats::setNames(c(sum(is.na(row)), sum(is.na(value) & !is.na(row))), c(
-      if (ahead) "the table does not reach so far ahead" else "the table does not reach back so far",
-      "that period is not whole"
-    ))
+    verb = "lagged", of = of, over = distance$words, target = ahead,
+    unit = roles(x)$added[[of]]$unit,
+    withheld = stats::setNames(
+      c(sum(is.na(row)), sum(is.na(value) & !is.na(row))),
+      c(
+        if (ahead) {
+          "the table does not reach so far ahead"
+        } else {
+          "the table does not reach back so far"
+        },
+        "that period is not whole"
+      )
+    )
   )
   add_column(x, column, value, along, note)
 }

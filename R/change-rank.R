@@ -1,28 +1,37 @@
 #' Rank changes and series
 #'
-#' `rank_changes()` lists the consecutive periods between which a series moved most, or least, or the stretches over
-#' which it hardly moved at all. `rank_series()` lists the leaders in one period, with their share of the total and
-#' their change from the period before.
+#' `rank_changes()` lists the consecutive periods between which a series moved
+#' most, or least, or the stretches over which it hardly moved at all.
+#' `rank_series()` lists the leaders in one period, with their share of the
+#' total and their change from the period before.
 #'
-#' Only whole periods count, and only those that follow on each other. The flattest stretches are those whose highest
-#' and lowest value lie closest together, in percent of their mean or in the measure's unit; of overlapping ones of a
-#' series the flattest is listed.
+#' Only whole periods count, and only those that follow on each other. The
+#' flattest stretches are those whose highest and lowest value lie closest
+#' together, in percent of their mean or in the measure's unit; of overlapping
+#' ones of a series the flattest is listed.
 #'
 #' @inheritParams add_growth
 #' @param n How many to list.
-#' @param order `"largest"` and `"smallest"` movements, up or down; `"rises"`; `"falls"`; or `"flattest"` stretches.
-#' @param as `"percent"` or `"difference"`. By default percent, and differences of a column of changes (growth,
-#'   returns), of which a percentage means nothing.
+#' @param order `"largest"` and `"smallest"` movements, up or down; `"rises"`;
+#'   `"falls"`; or `"flattest"` stretches.
+#' @param as `"percent"` or `"difference"`. By default percent, and differences
+#'   of a column of changes (growth, returns), of which a percentage means
+#'   nothing.
 #' @param stretch How many periods a flattest stretch has, 2 or more.
-#' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a measure together.
-#' @param at `"latest"`, for the latest period in which a series has a whole value, or a date or time in a period.
-#' @return A tibble with a row for each, from the first rank on. `rank_changes()`: `rank`, the series columns,
-#'   `measure`, `from` and `to` (the starts of the first and last period), `first` and `last` (their values), `change`
-#'   (in the measure's unit; of a stretch the distance of its highest and lowest value) and `percent`. `rank_series()`:
-#'   `rank`, the series columns, `measure`, `period`, `value`, `share` (of all series of the measure, from 0 to 1; `NA`
-#'   of levels), `before` (the value of the period before), `change` and `percent`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column`,
-#'   `backfill_error_argument`.
+#' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a
+#'   measure together.
+#' @param at `"latest"`, for the latest period in which a series has a whole
+#'   value, or a date or time in a period.
+#' @return A tibble with a row for each, from the first rank on.
+#'   `rank_changes()`: `rank`, the series columns, `measure`, `from` and `to`
+#'   (the starts of the first and last period), `first` and `last` (their
+#'   values), `change` (in the measure's unit; of a stretch the distance of its
+#'   highest and lowest value) and `percent`. `rank_series()`: `rank`, the
+#'   series columns, `measure`, `period`, `value`, `share` (of all series of the
+#'   measure, from 0 to 1; `NA` of levels), `before` (the value of the period
+#'   before), `change` and `percent`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   `backfill_error_column`, `backfill_error_argument`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -31,21 +40,37 @@
 #' rank_changes(monthly, n = 3, order = "falls")
 #' rank_series(monthly, at = "2031-07-01", n = 3)
 #' @export
-rank_changes <- function(x, n = 5, order = "largest", as = NULL, stretch = 3, per_series = FALSE, of = "value") {
+rank_changes <- function(
+  x, n = 5, order = "largest", as = NULL, stretch = 3, per_series = FALSE,
+  of = "value"
+) {
   x <- check_periods(x)
-  check_one_of(order, c("largest", "smallest", "rises", "falls", "flattest"), "order")
+  check_one_of(
+    order, c("largest", "smallest", "rises", "falls", "flattest"), "order"
+  )
   as <- ranked_as(as, x, of)
   check_whole(n, "n", 1, 1e6, "how many to list")
   check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
   check_flag(per_series, "per_series")
   along <- along_series(x, of)
-  moves <- if (order == "flattest") stretches(along, stretch) else movements(along)
+  moves <- if (order == "flattest") {
+    stretches(along, stretch)
+  } else {
+    movements(along)
+  }
   by <- if (as == "percent") moves$percent else moves$change
-  size <- switch(order, largest = -abs(by), smallest = abs(by), rises = -by, falls = by, flattest = by)
-  kept <- which(!is.na(size) & !(order == "rises" & by <= 0) & !(order == "falls" & by >= 0))
+  size <- switch(
+    order, largest = -abs(by), smallest = abs(by), rises = -by, falls = by,
+    flattest = by
+  )
+  kept <- which(
+    !is.na(size) & !(order == "rises" & by <= 0) & !(order == "falls" & by >= 0)
+  )
   measure <- match(x$measure[along$order], unique(x$measure))
   group <- if (per_series) along$series else measure
-  ranked <- kept[order(group[kept], size[kept], measure[kept], method = "radix")]
+  ranked <- kept[
+    order(group[kept], size[kept], measure[kept], method = "radix")
+  ]
   if (order == "flattest") {
     ranked <- without_overlap(ranked, along, stretch)
   }
@@ -54,35 +79,52 @@ rank_changes <- function(x, n = 5, order = "largest", as = NULL, stretch = 3, pe
   series <- keys_at(x, along, ranked)
   first <- moves$first[ranked]
   out <- tibble::tibble(
-    rank = place[place <= n], series, from = period_start(along$number[first], along$calendar),
-    to = period_start(along$number[ranked], along$calendar), first = along$value[first], last = along$value[ranked],
-    change = moves$change[ranked], percent = if (as == "percent" || of == "value") moves$percent[ranked] else NA_real_
+    rank = place[place <= n], series, from = period_start(
+      along$number[first], along$calendar
+    ),
+    to = period_start(along$number[ranked], along$calendar),
+    first = along$value[first], last = along$value[ranked],
+    change = moves$change[ranked], percent = if (
+      as == "percent" || of == "value"
+    ) {
+      moves$percent[ranked]
+    } else {
+      NA_real_
+    }
   )
   new_ranking(out, x, list(
-    what = "changes", order = order, as = as, stretch = stretch, of = of, unit = roles(x)$added[[of]]$unit,
+    what = "changes", order = order, as = as, stretch = stretch, of = of,
+    unit = roles(x)$added[[of]]$unit,
     left = if (of == "value") partial_rows(x)
   ))
 }
 
-# A change is ranked by what it moved by, as a percentage of a percentage means nothing.
+# A change is ranked by what it moved by, as a percentage of a percentage means
+# nothing.
 ranked_as <- function(as, x, of, call = caller_env()) {
   note <- roles(x)$added[[of]]
-  change <- isTRUE(note$unit %in% c("%", "return", "points")) || isTRUE(note$verb == "growth")
+  change <- isTRUE(note$unit %in% c("%", "return", "points")) ||
+    isTRUE(note$verb == "growth")
   if (is.null(as)) {
     return(if (change) "difference" else "percent")
   }
   check_one_of(as, c("percent", "difference"), "as", call)
   if (change && as == "percent") {
-    abort_backfill("argument", sprintf("`as` is \"percent\", but \"%s\" is a change already.", of),
-                   i = "Percent of a percentage mean nothing.", ">" = "Leave `as` out, or set it to \"difference\".",
-                   call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`as` is \"percent\", but \"%s\" is a change already.", of),
+      i = "Percent of a percentage mean nothing.",
+      ">" = "Leave `as` out, or set it to \"difference\".", call = call
+    )
   }
   as
 }
 
 # The partial periods, which have no movement.
 partial_rows <- function(x) {
-  plain_tibble(x)[x$standing == "partial", c(roles(x)$series, "measure", "period")]
+  plain_tibble(x)[
+    x$standing == "partial", c(roles(x)$series, "measure", "period")
+  ]
 }
 
 #' @rdname rank_changes
@@ -95,18 +137,35 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
   if (length(known) == 0) {
     abort_backfill("input", "No period has a whole value.")
   }
-  number <- if (identical(at, "latest")) max(along$number[known]) else number_at(at, along)
+  number <- if (identical(at, "latest")) {
+    max(along$number[known])
+  } else {
+    number_at(at, along)
+  }
   here <- known[along$number[known] == number]
   if (length(here) == 0) {
-    abort_backfill("argument", sprintf("`at` is %s, in which no series has a whole value.", value_in_words(at)))
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`at` is %s, in which no series has a whole value.", value_in_words(at)
+      )
+    )
   }
   sorted <- plain_tibble(x)[along$order, c(roles(x)$series, "measure")]
-  before <- along$value[find_rows_cpp(along$series, along$number, along$value, 1, back = TRUE, oldest = 0)]
+  before <- along$value[
+    find_rows_cpp(
+      along$series, along$number, along$value, 1, back = TRUE, oldest = 0
+    )
+  ]
   measure <- sorted$measure[here]
   uses <- vapply(roles(x)$measures, `[[`, "", "use")
   total <- tapply(along$value[here], measure, sum)[measure]
-  additive <- uses[measure] %in% c("sum", "count", "slots") & tapply(along$value[here], measure, min)[measure] >= 0
-  order <- order(match(measure, unique(x$measure)), -along$value[here], method = "radix")
+  additive <- uses[measure] %in% c("sum", "count", "slots") & tapply(
+    along$value[here], measure, min
+  )[measure] >= 0
+  order <- order(
+    match(measure, unique(x$measure)), -along$value[here], method = "radix"
+  )
   place <- place_within(measure[order])
   rows <- here[order]
   keep <- place <= n
@@ -114,10 +173,16 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
   base <- before[rows]
   moved_by <- along$value[rows] - base
   out <- tibble::tibble(
-    rank = place[keep], vctrs::vec_slice(sorted, rows), period = period_start(along$number[rows], along$calendar),
+    rank = place[keep], vctrs::vec_slice(sorted, rows), period = period_start(
+      along$number[rows], along$calendar
+    ),
     value = along$value[rows],
-    share = as.vector(ifelse(additive & total > 0, along$value[here] / total, NA))[order][keep],
-    before = base, change = moved_by, percent = ifelse(base > 0, 100 * moved_by / base, NA)
+    share = as.vector(ifelse(
+      additive & total > 0, along$value[here] / total, NA
+    ))[order][keep],
+    before = base, change = moved_by, percent = ifelse(
+      base > 0, 100 * moved_by / base, NA
+    )
   )
   lacking <- length(unique(along$series)) - length(here)
   new_ranking(out, x, list(what = "series", lacking = lacking))
@@ -125,29 +190,47 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
 
 new_ranking <- function(data, x, about) {
   about$series <- roles(x)$series
-  about$lines <- vctrs::vec_unique_count(plain_tibble(x)[c(roles(x)$series, "measure")])
-  structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), calendar = roles(x)$calendar, about = about,
-            sources = roles(x)$sources,
-            class = c("backfill_ranking", "tbl_df", "tbl", "data.frame"))
+  about$lines <- vctrs::vec_unique_count(
+    plain_tibble(x)[c(roles(x)$series, "measure")]
+  )
+  structure(
+    tibble::new_tibble(as.list(data), nrow = nrow(data)),
+    calendar = roles(x)$calendar, about = about, sources = roles(x)$sources,
+    class = c("backfill_ranking", "tbl_df", "tbl", "data.frame")
+  )
 }
 
-# list(first, change, percent): what each row changed by from the period before it, which is row `first`.
+# list(first, change, percent): what each row changed by from the period before
+# it, which is row `first`.
 movements <- function(along) {
-  first <- find_rows_cpp(along$series, along$number, along$value, 1, back = TRUE, oldest = 0)
+  first <- find_rows_cpp(
+    along$series, along$number, along$value, 1, back = TRUE, oldest = 0
+  )
   base <- along$value[first]
   change <- along$value - base
-  list(first = first, change = change, percent = ifelse(base > 0, 100 * change / base, NA))
+  list(
+    first = first, change = change,
+    percent = ifelse(base > 0, 100 * change / base, NA)
+  )
 }
 
 # The same of the stretches that end with each row.
 stretches <- function(along, count) {
   of <- function(code) {
-    moving_cpp(along$series, along$number, along$value, as.integer(count) - 1L, 0L, numeric(), FALSE, code, 0, 1)$value
+    moving_cpp(
+      along$series, along$number, along$value, as.integer(count) - 1L, 0L,
+      numeric(), FALSE, code, 0, 1
+    )$value
   }
   mean <- of(0L)
   change <- of(4L) - of(3L)
-  first <- find_rows_cpp(along$series, along$number, along$value, count - 1, back = TRUE, oldest = 0)
-  list(first = first, change = change, percent = ifelse(mean > 0, 100 * change / mean, NA))
+  first <- find_rows_cpp(
+    along$series, along$number, along$value, count - 1, back = TRUE, oldest = 0
+  )
+  list(
+    first = first, change = change,
+    percent = ifelse(mean > 0, 100 * change / mean, NA)
+  )
 }
 
 # Of stretches of a series that overlap, those that come first in the ranking.

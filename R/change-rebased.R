@@ -1,29 +1,38 @@
 #' Rebase series to a common start
 #'
-#' Each series as a multiple of its own value in one period, which becomes 100, so that series of unlike size can be
-#' seen on one axis: \eqn{100\,x_t / x_b}{100 x[t] / x[b]}.
+#' Each series as a multiple of its own value in one period, which becomes 100,
+#' so that series of unlike size can be seen on one axis:
+#' \eqn{100\,x_t / x_b}{100 x[t] / x[b]}.
 #'
-#' Nothing is given (`NA`) for partial and empty periods, and for a series whose value in that period is not whole, or
-#' is zero or negative.
+#' Nothing is given (`NA`) for partial and empty periods, and for a series whose
+#' value in that period is not whole, or is zero or negative.
 #'
 #' @inheritParams add_growth
 #' @param to What the value of that period becomes.
-#' @param at The period that series start from: a date or time in it. By default the first in which all of them have a
-#'   whole value.
+#' @param at The period that series start from: a date or time in it. By default
+#'   the first in which all of them have a whole value.
 #' @param name Name of the new column.
 #' @return The table with one column more.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or its series have no period in common,
-#'   `backfill_error_argument` where `at` lies outside the table, `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table or its
+#'   series have no period in common, `backfill_error_argument` where `at` lies
+#'   outside the table, `backfill_error_column`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
 #' )
 #' add_rebased(roll_up(nights, every = "year"), at = "2030-01-01")
 #' @export
-add_rebased <- function(x, to = 100, at = NULL, of = "value", name = "rebased") {
+add_rebased <- function(
+  x, to = 100, at = NULL, of = "value", name = "rebased"
+) {
   x <- check_periods(x)
   if (!is.numeric(to) || length(to) != 1 || !is.finite(to) || to == 0) {
-    abort_backfill("argument", sprintf("`to` is %s; it must be a number such as 100.", value_in_words(to)))
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`to` is %s; it must be a number such as 100.", value_in_words(to)
+      )
+    )
   }
   check_new_name(name, x)
   along <- along_series(x, of)
@@ -33,7 +42,9 @@ add_rebased <- function(x, to = 100, at = NULL, of = "value", name = "rebased") 
   usable <- !is.na(base) & base > 0
   value <- ifelse(usable, to * (along$value / base), NA_real_)
   note <- list(
-    verb = "rebased", of = of, to = to, over = period_label(period_start(base_number, along$calendar), along$calendar),
+    verb = "rebased", of = of, to = to, over = period_label(
+      period_start(base_number, along$calendar), along$calendar
+    ),
     withheld = c(
       "the series has no whole value to start from" = sum(is.na(base)),
       "the start is zero or negative" = sum(!is.na(base) & !usable),
@@ -43,15 +54,19 @@ add_rebased <- function(x, to = 100, at = NULL, of = "value", name = "rebased") 
   add_column(x, name, value, along, note)
 }
 
-# The number of the first period in which each series has a figure; of those that have one at all.
+# The number of the first period in which each series has a figure; of those
+# that have one at all.
 common_start <- function(along, call = caller_env()) {
   known <- !is.na(along$value)
   first <- min(along$number)
   count <- tabulate(along$number[known] - first + 1)
   shared <- which(count == length(unique(along$series[known]))) + first - 1
   if (length(shared) == 0) {
-    abort_backfill("input", "There is no period in which all series have a whole value.",
-                   ">" = "Name one with `at`; series without a value there are left out.", call = call)
+    abort_backfill(
+      "input", "There is no period in which all series have a whole value.",
+      ">" = "Name one with `at`; series without a value there are left out.",
+      call = call
+    )
   }
   min(shared)
 }
@@ -60,14 +75,25 @@ common_start <- function(along, call = caller_env()) {
 number_at <- function(at, along, argument = "at", call = caller_env()) {
   moment <- as_moments(at, argument, call)
   if (length(moment) != 1 || is.na(moment)) {
-    abort_backfill("argument", sprintf("`%s` must be one date or time.", argument), call = call)
+    abort_backfill(
+      "argument", sprintf("`%s` must be one date or time.", argument),
+      call = call
+    )
   }
   # On either side of the clock's table of offsets its ends go on.
   number <- period_number(moment, along$calendar)
   if (!number %in% along$number) {
-    ends <- period_label(period_start(range(along$number), along$calendar), along$calendar)
-    abort_backfill("argument", sprintf("`%s` is %s, which lies outside the table: it reaches from %s to %s.", argument,
-                                       moments_in_words(moment), ends[[1]], ends[[2]]), call = call)
+    ends <- period_label(
+      period_start(range(along$number), along$calendar), along$calendar
+    )
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`%s` is %s, which lies outside the table: it reaches from %s to %s.",
+        argument, moments_in_words(moment), ends[[1]], ends[[2]]
+      ),
+      call = call
+    )
   }
   number
 }

@@ -1,35 +1,49 @@
 #' Add returns
 #'
-#' What a level gained or lost from one period to the next: simple returns \eqn{x_t / x_{t-1} - 1}{x[t] / x[t-1] - 1},
-#' or log returns \eqn{\ln(x_t / x_{t-1})}{ln(x[t] / x[t-1])}; or what these have come to since the start of
-#' the series: the wealth of 1 invested, \eqn{x_t / x_1}{x[t] / x[1]}, or the drawdown from the highest value so far,
-#' \eqn{x_t / \max_{s \le t} x_s - 1}{x[t] / max(x[1..t]) - 1}. All are fractions, 0.05 being 5%, and are printed as
-#' percentages.
+#' What a level gained or lost from one period to the next: simple returns
+#' \eqn{x_t / x_{t-1} - 1}{x[t] / x[t-1] - 1}, or log returns
+#' \eqn{\ln(x_t / x_{t-1})}{ln(x[t] / x[t-1])}; or what these have come to since
+#' the start of the series: the wealth of 1 invested,
+#' \eqn{x_t / x_1}{x[t] / x[1]}, or the drawdown from the highest value so far,
+#' \eqn{x_t / \max_{s \le t} x_s - 1}{x[t] / max(x[1..t]) - 1}. All are
+#' fractions, 0.05 being 5%, and are printed as percentages.
 #'
-#' Simple returns are compounded over time and averaged over series; log returns are added up over time.
+#' Simple returns are compounded over time and averaged over series; log returns
+#' are added up over time.
 #'
-#' A return goes back to the latest whole value before, as a market has none on the days on which it is closed; how many
-#' returns span more than one period is told. By default that value may lie one closed stretch back: days on which the
-#' calendar, or the series' cadence, expects nothing do not count, and a single hole may be as long as the days that are
-#' closed every week (a weekend). Where it lies further back there is no return, since one over a month is none beside
-#' those of days; `max_age` sets another bound. None is given (`NA`) either for the first value of a series, for partial
-#' and empty periods, and where a value is zero or negative. What is not given is counted by reason.
+#' A return goes back to the latest whole value before, as a market has none on
+#' the days on which it is closed; how many returns span more than one period is
+#' told. By default that value may lie one closed stretch back: days on which
+#' the calendar, or the series' cadence, expects nothing do not count, and a
+#' single hole may be as long as the days that are closed every week (a
+#' weekend). Where it lies further back there is no return, since one over a
+#' month is none beside those of days; `max_age` sets another bound. None is
+#' given (`NA`) either for the first value of a series, for partial and empty
+#' periods, and where a value is zero or negative. What is not given is counted
+#' by reason.
 #'
-#' [summary()][summary.backfill_periods] has what the returns of a series come to in a year: the compound mean
-#' \eqn{(x_n / x_1)^{k/(n-1)} - 1}{(x[n] / x[1])^(k / (n - 1)) - 1} and the volatility \eqn{s \sqrt{k}}{s sqrt(k)}, with
-#' \eqn{s} the standard deviation of the returns and \eqn{k} their number per year, found from the calendar: the number
-#' of returns over the years between the first and the last value.
+#' [summary()][summary.backfill_periods] has what the returns of a series come
+#' to in a year: the compound mean
+#' \eqn{(x_n / x_1)^{k/(n-1)} - 1}{(x[n] / x[1])^(k / (n - 1)) -
+#' 1} and the volatility \eqn{s \sqrt{k}}{s
+#' sqrt(k)}, with \eqn{s} the standard deviation of the returns and \eqn{k}
+#' their number per year, found from the calendar: the number of returns over
+#' the years between the first and the last value.
 #'
 #' @inheritParams add_growth
 #' @param type `"simple"` or `"log"`.
-#' @param total `"none"` for the returns of periods, `"wealth"` or `"drawdown"` for what they come to so far.
-#' @param max_age The longest distance to the value before: a number of periods, or a length of time such as
-#'   `"5 days"`. By default one closed stretch of the calendar.
-#' @param name Name of the new column: by default `"return"`, `"log_return"`, `"wealth"` or `"drawdown"`.
+#' @param total `"none"` for the returns of periods, `"wealth"` or `"drawdown"`
+#'   for what they come to so far.
+#' @param max_age The longest distance to the value before: a number of periods,
+#'   or a length of time such as `"5 days"`. By default one closed stretch of
+#'   the calendar.
+#' @param name Name of the new column: by default `"return"`, `"log_return"`,
+#'   `"wealth"` or `"drawdown"`.
 #' @return The table with one column more.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has no level, `backfill_error_column`,
-#'   `backfill_error_argument`.
-#' @references Campbell, J. Y., Lo, A. W. and MacKinlay, A. C. (1997). *The Econometrics of Financial Markets*, chapter
+#' @section Errors: `backfill_error_input` where `x` is no periods table or has
+#'   no level, `backfill_error_column`, `backfill_error_argument`.
+#' @references Campbell, J. Y., Lo, A. W. and MacKinlay, A. C. (1997). *The
+#'   Econometrics of Financial Markets*, chapter
 #'   1. Princeton University Press.
 #' @examples
 #' auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
@@ -38,29 +52,40 @@
 #' weekly <- add_returns(roll_up(auction, every = "week", use = "last", enough = 0.5))
 #' summary(weekly)
 #' @export
-add_returns <- function(x, type = "simple", total = "none", max_age = NULL, of = "value", name = NULL) {
+add_returns <- function(
+  x, type = "simple", total = "none", max_age = NULL, of = "value", name = NULL
+) {
   x <- check_periods(x)
   check_one_of(type, c("simple", "log"), "type")
   check_one_of(total, c("none", "wealth", "drawdown"), "total")
-  column <- if (total != "none") total else if (type == "log") "log_return" else "return"
+  column <- if (total != "none") {
+    total
+  } else if (type == "log") "log_return" else "return"
   name <- check_new_name(name %||% column, x)
   kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
   along <- along_series(x, of)
   level <- kinds[x$measure[along$order]] %in% c("level", "ratio")
   if (!any(level)) {
     abort_backfill("input", "The table has no level.",
-                   i = "A return is what a level, such as a price, gains; of a flow there is growth: add_growth().")
+                   i = paste(
+                     "A return is what a level, such as a price, gains; of",
+                     "a flow there is growth: add_growth()."
+                   ))
   }
   value <- along$value
   value[!level] <- NA
   reach <- reach_back(x, along, max_age)
-  made <- returns_cpp(along$series, along$number, value, reach$opened, reach$max_age, match(column, return_types) - 1L)
+  made <- returns_cpp(
+    along$series, along$number, value, reach$opened, reach$max_age,
+    match(column, return_types) - 1L
+  )
   counts <- made$counts
   note <- list(
     verb = "returns", of = of, type = column, longer = counts[["longer"]],
     unit = if (column != "wealth") "return",
     withheld = c(
-      "the measure is no level" = sum(!level), "it is the series' first value" = counts[["first"]],
+      "the measure is no level" = sum(!level),
+      "it is the series' first value" = counts[["first"]],
       "the period is not whole" = counts[["not_whole"]] - sum(!level),
       "a value is zero or negative" = counts[["not_positive"]],
       "the value before lies too far back" = counts[["too_old"]]
@@ -72,19 +97,24 @@ add_returns <- function(x, type = "simple", total = "none", max_age = NULL, of =
 # In the order of enum class Return in src/kernels/returns.h.
 return_types <- c("return", "log_return", "wealth", "drawdown")
 
-# By row of `along`: how many periods on which something is expected there are up to each (`opened`), and how far back
-# the value before may lie whatever these are (`max_age`).
+# By row of `along`: how many periods on which something is expected there are
+# up to each (`opened`), and how far back the value before may lie whatever
+# these are (`max_age`).
 reach_back <- function(x, along, max_age, call = caller_env()) {
   if (!is.null(max_age)) {
     age <- whole_periods(max_age, along$calendar)
     if (is.null(age)) {
       stop_periods(max_age, along$calendar, "max_age", "argument", call)
     }
-    return(list(opened = along$number, max_age = rep(age, length(along$number))))
+    return(list(
+      opened = along$number, max_age = rep(age, length(along$number))
+    ))
   }
   ends <- range(along$number)
   names <- series_index(x, roles(x)$series)
-  slots <- known_slots(ends, along$calendar, ends, along$calendar, roles(x), names$names)$shorter
+  slots <- known_slots(
+    ends, along$calendar, ends, along$calendar, roles(x), names$names
+  )$shorter
   open <- is.na(slots) | slots > 0
   opened <- apply(open, 2, cumsum)
   dim(opened) <- dim(open)
@@ -93,7 +123,8 @@ reach_back <- function(x, along, max_age, call = caller_env()) {
        max_age = 1 + closed_stretch(x, along, names$names)[series])
 }
 
-# How many periods in a row are closed every week, by the calendar and by the cadence of each series.
+# How many periods in a row are closed every week, by the calendar and by the
+# cadence of each series.
 closed_stretch <- function(x, along, names) {
   role <- roles(x)
   weekdays <- role$cadences$cadences$weekdays
@@ -103,10 +134,18 @@ closed_stretch <- function(x, along, names) {
   }
   series <- if (length(role$series) == 0) rep(1L, length(weekdays)) else
     vctrs::vec_match(role$cadences$names[role$series], names)
-  per_day <- if (along$calendar$unit == "working day") 0 else 86400 / period_seconds(along$calendar)
-  sets <- as.integer(vapply(split(weekdays, factor(series, seq_len(nrow(names)))), function(of_series) {
-    Reduce(bitwOr, of_series, 0L)
-  }, 0L))
+  per_day <- if (along$calendar$unit == "working day") {
+    0
+  } else {
+    86400 / period_seconds(along$calendar)
+  }
+  sets <- as.integer(vapply(
+    split(weekdays, factor(series, seq_len(nrow(names)))),
+    function(of_series) {
+      Reduce(bitwOr, of_series, 0L)
+    },
+    0L
+  ))
   closed <- vapply(unique(sets), longest_closed, 0)[match(sets, unique(sets))]
   if (per_day < 1) 0 * closed else closed * per_day
 }

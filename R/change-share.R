@@ -1,17 +1,20 @@
 #' Add the share of a total
 #'
-#' Each series' share in the sum of all series of its measure in the same period, from 0 to 1.
+#' Each series' share in the sum of all series of its measure in the same
+#' period, from 0 to 1.
 #'
-#' Nothing is given (`NA`) where a part of the total is partial or empty, since a share of what is left would be too
-#' large; where one is negative, of which there is no share; and where the total is zero.
+#' Nothing is given (`NA`) where a part of the total is partial or empty, since
+#' a share of what is left would be too large; where one is negative, of which
+#' there is no share; and where the total is zero.
 #'
 #' @inheritParams add_growth
-#' @param within Names of series columns within which totals are taken, such as a region whose places are compared. By
-#'   default one total of all series.
+#' @param within Names of series columns within which totals are taken, such as
+#'   a region whose places are compared. By default one total of all series.
 #' @param name Name of the new column.
 #' @return The table with one column more, of shares from 0 to 1.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_column` where `within` names
-#'   no series column, `of` is missing or `name` is taken.
+#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#'   `backfill_error_column` where `within` names no series column, `of` is
+#'   missing or `name` is taken.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -22,17 +25,31 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
   x <- check_periods(x)
   check_new_name(name, x)
   if (length(setdiff(within, roles(x)$series)) > 0) {
-    known <- if (length(roles(x)$series) > 0) in_words(quoted(roles(x)$series)) else "there are none, leave it out"
-    abort_backfill("column", sprintf("`within` is %s.", in_words(quoted(within))),
-                   i = sprintf("It must name series columns: %s.", known))
+    known <- if (length(roles(x)$series) > 0) {
+      in_words(quoted(roles(x)$series))
+    } else {
+      "there are none, leave it out"
+    }
+    abort_backfill(
+      "column", sprintf("`within` is %s.", in_words(quoted(within))),
+      i = sprintf("It must name series columns: %s.", known)
+    )
   }
   along <- along_series(x, of)
-  sorted <- vctrs::vec_slice(plain_tibble(x)[c(within, "measure", "period")], along$order)
+  sorted <- vctrs::vec_slice(
+    plain_tibble(x)[c(within, "measure", "period")], along$order
+  )
   group <- as.integer(vctrs::vec_group_id(sorted))
-  sum_of <- function(figure) as.vector(rowsum(as.double(figure), group, reorder = TRUE))[group]
+  sum_of <- function(figure) {
+    as.vector(rowsum(
+      as.double(figure), group, reorder = TRUE
+    ))[group]
+  }
   # A series without a row in a period lacks there as well.
   series_of <- as.integer(vctrs::vec_group_id(sorted[c(within, "measure")]))
-  expected <- tapply(along$series, series_of, function(series) length(unique(series)))[series_of]
+  expected <- tapply(
+    along$series, series_of, function(series) length(unique(series))
+  )[series_of]
   total <- sum_of(ifelse(is.na(along$value), 0, along$value))
   lacking <- as.vector(sum_of(!is.na(along$value)) < expected)
   negative <- sum_of(!is.na(along$value) & along$value < 0) > 0
@@ -41,7 +58,8 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
   note <- list(
     verb = "share", of = of, unit = "share",
     withheld = c(
-      "a part of the total is not whole" = sum(lacking), "a part is negative" = sum(negative & !lacking),
+      "a part of the total is not whole" = sum(lacking),
+      "a part is negative" = sum(negative & !lacking),
       "the total is zero" = sum(!lacking & !negative & !given)
     )
   )

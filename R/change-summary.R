@@ -1,15 +1,19 @@
 #' Summarise periods
 #'
-#' For every column of figures and each series: how many periods have one, its lowest, mean and highest; what returns
-#' come to in a year; and why figures were withheld.
+#' For every column of figures and each series: how many periods have one, its
+#' lowest, mean and highest; what returns come to in a year; and why figures
+#' were withheld.
 #'
 #' @param object A periods table, from [roll_up()].
 #' @param ... Not used.
-#' @return A tibble with a row for each column of figures, series and measure: `column`, the series columns, `measure`,
-#'   `given` and `lacking` (numbers of periods), `lowest`, `mean` and `highest`; where the table has returns (see
-#'   [add_returns()]) also `per_year` (how many there are in a year), `mean_per_year` and `volatility_per_year`, both as
-#'   fractions. Of the column `value` only whole periods count. Its attribute `"reasons"` is a tibble of `column`,
-#'   `reason` and `rows`: why figures were withheld when the column was made.
+#' @return A tibble with a row for each column of figures, series and measure:
+#'   `column`, the series columns, `measure`, `given` and `lacking` (numbers of
+#'   periods), `lowest`, `mean` and `highest`; where the table has returns (see
+#'   [add_returns()]) also `per_year` (how many there are in a year),
+#'   `mean_per_year` and `volatility_per_year`, both as fractions. Of the column
+#'   `value` only whole periods count. Its attribute `"reasons"` is a tibble of
+#'   `column`, `reason` and `rows`: why figures were withheld when the column
+#'   was made.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -19,26 +23,40 @@
 summary.backfill_periods <- function(object, ...) {
   added <- roles(object)$added
   added <- added[intersect(names(object), names(added))]
-  figures <- c("value", names(added)[vapply(plain_tibble(object)[names(added)], is.numeric, NA)])
+  figures <- c(
+    "value",
+    names(added)[vapply(plain_tibble(object)[names(added)], is.numeric, NA)]
+  )
   parts <- lapply(figures, function(column) {
     along <- along_series(object, column)
     part <- summarise_column(along, column, object)
     note <- added[[column]]
-    if (!identical(note$verb, "returns") || note$type %in% c("wealth", "drawdown")) {
+    if (
+      !identical(note$verb, "returns") || note$type %in% c("wealth", "drawdown")
+    ) {
       return(part)
     }
-    vctrs::vec_cbind(part, returns_per_year(along, along_series(object, note$of)$value, note$type))
+    vctrs::vec_cbind(
+      part,
+      returns_per_year(along, along_series(object, note$of)$value, note$type)
+    )
   })
   reasons <- lapply(names(added), function(column) {
     withheld <- added[[column]]$withheld
     withheld <- withheld[!is.na(withheld) & withheld > 0]
-    tibble::tibble(column = rep(column, length(withheld)), reason = names(withheld) %||% character(),
-                   rows = as.integer(withheld))
+    tibble::tibble(
+      column = rep(column, length(withheld)),
+      reason = names(withheld) %||% character(), rows = as.integer(withheld)
+    )
   })
   out <- vctrs::vec_rbind(!!!parts)
-  structure(out, sources = roles(object)$sources, reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
-    column = character(), reason = character(), rows = integer()
-  )), class = c("backfill_summary", class(out)))
+  structure(
+    out, sources = roles(object)$sources,
+    reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
+      column = character(), reason = character(), rows = integer()
+    )),
+    class = c("backfill_summary", class(out))
+  )
 }
 
 summarise_column <- function(along, column, x) {
@@ -51,13 +69,16 @@ summarise_column <- function(along, column, x) {
   given <- as.vector(table(series[known]))
   tibble::tibble(
     column = column, keys_at(x, along, first),
-    given = given, lacking = as.vector(table(series)) - given, lowest = of(min), mean = of(mean), highest = of(max)
+    given = given, lacking = as.vector(table(series)) - given, lowest = of(min),
+    mean = of(mean), highest = of(max)
   )
 }
 
 # As fractions, of each series; `level` is what the returns are of.
 returns_per_year <- function(along, level, type) {
-  rows <- split(seq_along(along$series), factor(along$series, unique(along$series)))
+  rows <- split(
+    seq_along(along$series), factor(along$series, unique(along$series))
+  )
   each <- lapply(unname(rows), function(rows) {
     known <- rows[!is.na(along$value[rows])]
     valued <- rows[!is.na(level[rows])]
@@ -66,10 +87,19 @@ returns_per_year <- function(along, level, type) {
       return(c(NA, NA, NA))
     }
     growth <- along$value[known]
-    per_year <- n / years_between(along$number[valued[[1]]], along$number[valued[[length(valued)]]], along$calendar)
+    per_year <- n / years_between(
+      along$number[valued[[1]]], along$number[valued[[length(valued)]]],
+      along$calendar
+    )
     log_growth <- if (type == "log_return") growth else log1p(growth)
-    c(per_year, expm1(mean(log_growth) * per_year), spread_of(growth) * sqrt(per_year))
+    c(
+      per_year, expm1(mean(log_growth) * per_year),
+      spread_of(growth) * sqrt(per_year)
+    )
   })
   figures <- do.call(rbind, each)
-  tibble::tibble(per_year = figures[, 1], mean_per_year = figures[, 2], volatility_per_year = figures[, 3])
+  tibble::tibble(
+    per_year = figures[, 1], mean_per_year = figures[, 2],
+    volatility_per_year = figures[, 3]
+  )
 }

@@ -1,4 +1,5 @@
-# `backfill demo`: the whole way from records to findings, on the data that comes along.
+# `backfill demo`: the whole way from records to findings, on the data that
+# comes along.
 
 command_demo <- function() {
   list(
@@ -6,11 +7,16 @@ command_demo <- function() {
     inputs = character(),
     run = run_demo,
     about = paste(
-      "Go the whole way on the sample data: read a file of dated records, account for every row, roll it up to months,",
-      "add growth and a moving average, and write a table and figures. All data is made up."
+      "Go the whole way on the sample data: read a file of dated records,",
+      "account for every row, roll it up to months,",
+      "add growth and a moving average, and write a table and figures. All",
+      "data is made up."
     ),
     options = list(
-      out = cli_option("FOLDER", "Where to write; made if it is not there. Default: backfill-demo."),
+      out = cli_option(
+        "FOLDER",
+        "Where to write; made if it is not there. Default: backfill-demo."
+      ),
       quiet = cli_flag("Print the tables only.")
     ),
     notes = "Example:\n  backfill demo --out first-look"
@@ -20,17 +26,29 @@ command_demo <- function() {
 run_demo <- function(options, inputs) {
   folder <- options$out %||% "backfill-demo"
   if (file.exists(folder) && !dir.exists(folder)) {
-    abort_backfill("file", sprintf("`out` is %s, which is a file; a folder is expected.", folder), call = NULL)
+    abort_backfill(
+      "file",
+      sprintf("`out` is %s, which is a file; a folder is expected.", folder),
+      call = NULL
+    )
   }
-  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
-    abort_backfill("file", sprintf("The folder %s cannot be made.", folder), call = NULL)
+  if (
+    !dir.exists(folder) && !dir.create(
+      folder, recursive = TRUE, showWarnings = FALSE
+    )
+  ) {
+    abort_backfill(
+      "file", sprintf("The folder %s cannot be made.", folder), call = NULL
+    )
   }
   tell <- if (options$quiet) function(...) NULL else say
 
   tell("Boardings at the two gates of a harbour, counted by the hour", "")
   sailings <- read_records(
     demo_file("sailings.csv"), when = "time", zone = "WET",
-    measures = list(north = measure("flow", "boardings"), south = measure("flow", "boardings"))
+    measures = list(
+      north = measure("flow", "boardings"), south = measure("flow", "boardings")
+    )
   )
   show_demo(sailings, 0.95, "sailings-by-month", folder, tell)
 
@@ -44,8 +62,15 @@ run_demo <- function(options, inputs) {
   file <- demo_file("sailings.csv")
   tell(
     "", "The first of the two on your own:", "",
-    sprintf("  backfill periods %s \\", if (grepl("[^[:alnum:]_./-]", file)) shQuote(file) else file),
-    "    --when time --zone WET --measure north:flow:boardings --measure south:flow:boardings \\",
+    sprintf("  backfill periods %s \\", if (grepl("[^[:alnum:]_./-]", file)) {
+      shQuote(file)
+    } else {
+      file
+    }),
+    paste(
+      "    --when time --zone WET --measure north:flow:boardings --measure",
+      "south:flow:boardings \\"
+    ),
     "    --every month --enough 0.95 --out monthly.csv --figure monthly.png",
     "", "How a file of yours is to be read:", "", "  backfill inspect FILE"
   )
@@ -53,7 +78,9 @@ run_demo <- function(options, inputs) {
 
 show_demo <- function(records, enough, name, folder, tell) {
   tell(intake_text(intake(records), 10, "set_aside() gives all."), "")
-  periods <- add_calculations(roll_up(records, every = "month", enough = enough), list())
+  periods <- add_calculations(
+    roll_up(records, every = "month", enough = enough), list()
+  )
   tell(wrapped(in_options(describe_periods(periods))), "")
   latest <- sort(unique(periods$period), decreasing = TRUE)[1:3]
   writeLines(periods_table(periods, which(periods$period %in% latest)))
@@ -61,5 +88,9 @@ show_demo <- function(records, enough, name, folder, tell) {
   write_periods(periods, files[[1]])
   write_figure(autoplot(periods), files[[2]])
   write_figure(autoplot(periods, of = "growth_1_year"), files[[3]])
-  tell("", "These are the last 3 months; written are all of them, and two figures:", paste0("  ", files))
+  tell(
+    "",
+    "These are the last 3 months; written are all of them, and two figures:",
+    paste0("  ", files)
+  )
 }

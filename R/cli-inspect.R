@@ -6,8 +6,10 @@ command_inspect <- function() {
     inputs = "FILE...",
     run = run_inspect,
     about = paste(
-      "Find out how a file is to be read. Guesses its layout, the column of the date, the series, the measures and",
-      "their kinds, with the reason for each; shows the account of reading it that way, and the R call and the shell",
+      "Find out how a file is to be read. Guesses its layout, the column of",
+      "the date, the series, the measures and",
+      "their kinds, with the reason for each; shows the account of reading",
+      "it that way, and the R call and the shell",
       "line that",
       "do so."
     ),
@@ -16,7 +18,10 @@ command_inspect <- function() {
       output_options()[c("format", "quiet")]
     ),
     notes = c(
-      "What is known can be said by the options. --format csv or json gives the guesses as data.", "",
+      paste(
+        "What is known can be said by the options. --format csv or json",
+        "gives the guesses as data."
+      ), "",
       "Example:", "  backfill inspect landings.csv --zone WET"
     )
   )
@@ -24,23 +29,42 @@ command_inspect <- function() {
 
 inspect_map <- function() {
   map <- reading_map()
-  map[setdiff(names(map), c("when", "measure", "series", "layout", "strict", "chunked"))]
+  map[
+    setdiff(
+      names(map), c("when", "measure", "series", "layout", "strict", "chunked")
+    )
+  ]
 }
 
 run_inspect <- function(options, inputs) {
-  format <- check_one_of(options$format %||% "table", c("table", "csv", "json"), "format", call = NULL)
+  format <- check_one_of(
+    options$format %||% "table", c("table", "csv", "json"), "format",
+    call = NULL
+  )
   files <- input_files(inputs)
-  found <- doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
-    do.call(inspect_file, c(list(files), arguments_of("read_records", options, inspect_map())))
-  }))
+  found <- doing(
+    paste("Reading", in_words(basename(inputs), 3)),
+    with_progress({
+      do.call(
+        inspect_file,
+        c(list(files), arguments_of("read_records", options, inspect_map()))
+      )
+    })
+  )
   # The lines to copy name the input as it was given.
   found$file <- ifelse(inputs == "-", "standard input", inputs)
-  found$call <- call_text(ifelse(inputs == "-", "FILE", inputs), found$arguments)
+  found$call <- call_text(
+    ifelse(inputs == "-", "FILE", inputs), found$arguments
+  )
   found$shell <- shell_text(inputs, found$arguments)
   if (format == "json") {
     need_package("jsonlite", "to write JSON", call = NULL)
   }
   to_output(found$columns, format, function() {
-    visible(if (options$quiet) c(found$call, "", found$shell) else inspection_page(found))
+    visible(if (options$quiet) {
+      c(found$call, "", found$shell)
+    } else {
+      inspection_page(found)
+    })
   })
 }

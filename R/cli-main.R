@@ -1,28 +1,42 @@
-# The command line: finds the command, runs it, and turns conditions into messages and an exit status.
+# The command line: finds the command, runs it, and turns conditions into
+# messages and an exit status.
 
-# name = list(name, inputs, run, about, options, notes); each is defined in the file of its command.
+# name = list(name, inputs, run, about, options, notes); each is defined in the
+# file of its command.
 commands <- function() {
   known <- list(
-    demo = command_demo(), inspect = command_inspect(), periods = command_periods(), growth = command_growth(),
-    moving = command_moving(), season = command_season(), lags = command_lags(), flags = command_flags()
+    demo = command_demo(), inspect = command_inspect(),
+    periods = command_periods(), growth = command_growth(),
+    moving = command_moving(), season = command_season(), lags = command_lags(),
+    flags = command_flags()
   )
-  # Several verbs of a command may have an argument in common, which is one option then.
+  # Several verbs of a command may have an argument in common, which is one
+  # option then.
   lapply(known, function(command) {
     command$options <- command$options[!duplicated(names(command$options))]
     command
   })
 }
 
-# 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where that was asked for. `args` is what
-# follows `backfill` in the shell.
+# 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where
+# that was asked for. `args` is what follows `backfill` in the shell.
 run_command_line <- function(args) {
   rlang::local_options(!!!plain_options, warn = 0, datatable.verbose = FALSE)
-  # In a locale without an encoding of its own, such as that of a scheduled job, names are those of the files still.
-  args <- vapply(args, function(arg) if (validUTF8(arg)) `Encoding<-`(arg, "UTF-8") else arg, "", USE.NAMES = FALSE)
+  # In a locale without an encoding of its own, such as that of a scheduled job,
+  # names are those of the files still.
+  args <- vapply(args, function(arg) {
+    if (validUTF8(arg)) {
+      `Encoding<-`(arg, "UTF-8")
+    } else {
+      arg
+    }
+  }, "", USE.NAMES = FALSE)
   tryCatch(
     {
       withCallingHandlers(dispatch(args), backfill_warning = function(cnd) {
-        say(wrapped(in_options(sprintf("Warning: %s", conditionMessage(cnd)))), "")
+        say(
+          wrapped(in_options(sprintf("Warning: %s", conditionMessage(cnd)))), ""
+        )
         rlang::cnd_muffle(cnd)
       })
       0L
@@ -33,7 +47,11 @@ run_command_line <- function(args) {
       2L
     },
     interrupt = function(cnd) {
-      say(if (asked_to_end_cpp()) "backfill: ended." else "backfill: interrupted.")
+      say(if (asked_to_end_cpp()) {
+        "backfill: ended."
+      } else {
+        "backfill: interrupted."
+      })
       if (asked_to_end_cpp()) 143L else 130L
     },
     error = function(cnd) {
@@ -42,7 +60,10 @@ run_command_line <- function(args) {
         return(141L)
       }
       say(sprintf("backfill: an internal fault: %s", conditionMessage(cnd)),
-          "This is a mistake in Backfill, not in your file. Nothing was half-written.")
+          paste(
+            "This is a mistake in Backfill, not in your file. Nothing was",
+            "half-written."
+          ))
       1L
     }
   )
@@ -61,7 +82,8 @@ dispatch <- function(args) {
   command <- commands()[[args[[1]]]]
   if (is.null(command)) {
     stop_usage(sprintf("There is no command \"%s\".", args[[1]]),
-               i = sprintf("The commands are %s.", in_words(names(commands()))), ">" = main_hint())
+               i = sprintf("The commands are %s.", in_words(names(commands()))),
+               ">" = main_hint())
   }
   run_command(command, args[-1])
 }
@@ -71,28 +93,39 @@ main_hint <- function() "See `backfill --help`."
 main_help <- function() {
   known <- commands()
   c(
-    "Backfill turns dated records into regular periods, and periods into findings that can be defended.",
+    paste(
+      "Backfill turns dated records into regular periods, and periods into",
+      "findings that can be defended."
+    ),
     "",
     "Usage: backfill COMMAND [INPUT] [options]",
     "",
     "Commands:",
-    unlist(two_columns(names(known), sub("(?<=[.]) .*", "", vapply(known, `[[`, "", "about"), perl = TRUE))),
+    unlist(two_columns(
+      names(known),
+      sub("(?<=[.]) .*", "", vapply(known, `[[`, "", "about"), perl = TRUE)
+    )),
     "",
     "Each command explains itself: backfill COMMAND --help",
     "Data goes to standard output, messages to standard error.",
-    "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input, 3 something flagged (flags --fail-on-flag).",
+    paste(
+      "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input,",
+      "3 something flagged (flags --fail-on-flag)."
+    ),
     "",
     "A first look, on made-up data that comes along: backfill demo",
     "How a file of your own is to be read:           backfill inspect FILE"
   )
 }
 
-# Messages go to standard error, so that standard output holds data and nothing else.
+# Messages go to standard error, so that standard output holds data and nothing
+# else.
 say <- function(...) {
   cat(paste0(visible(c(...)), "\n"), sep = "", file = stderr())
 }
 
-# Says on a terminal what is being done for as long as it takes; elsewhere says nothing.
+# Says on a terminal what is being done for as long as it takes; elsewhere says
+# nothing.
 doing <- function(text, code) {
   if (isatty(stderr())) {
     cli::cli_progress_message("{text} ...")
@@ -104,17 +137,25 @@ stop_usage <- function(what, ...) {
   abort_backfill("usage", what, ..., call = NULL)
 }
 
-# Errors of `code` about an argument name the option that it was given by: `names` has options by arguments. Other
-# errors of it say which option is at fault where `names` has one without a name.
+# Errors of `code` about an argument name the option that it was given by:
+# `names` has options by arguments. Other errors of it say which option is at
+# fault where `names` has one without a name.
 for_options <- function(names, code) {
   rlang::try_fetch(code, backfill_error = function(cnd) {
     option <- if (isTRUE(cnd$argument %in% names(names))) names[[cnd$argument]]
     if (!is.null(option)) {
       from <- sprintf("`%s`", cnd$argument)
-      cnd$message <- gsub(from, sprintf("`--%s`", option), cnd$message, fixed = TRUE)
+      cnd$message <- gsub(
+        from, sprintf("`--%s`", option), cnd$message, fixed = TRUE
+      )
       cnd$body <- gsub(from, sprintf("`--%s`", option), cnd$body, fixed = TRUE)
     } else if ("" %in% rlang::names2(names) && is.null(cnd$argument)) {
-      cnd$body <- c(cnd$body, i = sprintf("It is named by `--%s`.", names[rlang::names2(names) == ""][[1]]))
+      cnd$body <- c(
+        cnd$body,
+        i = sprintf(
+          "It is named by `--%s`.", names[rlang::names2(names) == ""][[1]]
+        )
+      )
     }
     cnd$call <- NULL
     rlang::cnd_signal(cnd)
@@ -124,10 +165,14 @@ for_options <- function(names, code) {
 # Errors name R arguments, which are the options without their dashes.
 in_options <- function(message) {
   message <- gsub("`measures`", "`measure`", message, fixed = TRUE)
-  options <- unique(unlist(lapply(commands(), function(command) names(command$options))))
+  options <- unique(unlist(lapply(
+    commands(), function(command) names(command$options)
+  )))
   for (option in options) {
-    message <- gsub(sprintf("`%s`", gsub("-", "_", option, fixed = TRUE)), sprintf("`--%s`", option), message,
-                    fixed = TRUE)
+    message <- gsub(
+      sprintf("`%s`", gsub("-", "_", option, fixed = TRUE)),
+      sprintf("`--%s`", option), message, fixed = TRUE
+    )
   }
   message
 }

@@ -6,26 +6,40 @@ command_moving <- function() {
     inputs = "FILE...",
     run = run_moving,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and add a moving average or another figure of a moving",
+      "Roll the dated records of a file up to regular periods, and add a",
+      "moving average or another figure of a moving",
       "window. Windows that reach outside the data are lost, and counted."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of("add_moving", moving_map),
+      reading_options(), narrowing_options(), rolling_options(), options_of(
+        "add_moving", moving_map
+      ),
       options_of("add_smoothed", smoothed_map),
-      output_options("How the figure is drawn: lines (the default), years or distribution.")
+      output_options(
+        "How the figure is drawn: lines (the default), years or distribution."
+      )
     ),
     notes = c(
       input_note,
       "",
       "Examples:",
-      "  backfill moving nights.csv --when month --series island --measure guest_nights:flow --window 12 \\",
+      paste(
+        "  backfill moving nights.csv --when month --series island",
+        "--measure guest_nights:flow --window 12 \\"
+      ),
       "    --align centred --figure smooth.png",
-      "  backfill moving prices.csv --when date --measure price:level --every day --window \"30 days\" --stat highest"
+      paste(
+        "  backfill moving prices.csv --when date --measure price:level",
+        "--every day --window \"30 days\" --stat highest"
+      )
     )
   )
 }
 
-moving_map <- c(window = "window", stat = "stat", align = "align", weights = "weights", present = "enough")
+moving_map <- c(
+  window = "window", stat = "stat", align = "align", weights = "weights",
+  present = "enough"
+)
 smoothed_map <- c("half_life", "alpha")
 
 run_moving <- function(options, inputs) {
@@ -43,13 +57,23 @@ with_windows <- function(x, options) {
     x <- run_verb("add_moving", x, options, moving_map[c("weights", "align")])
   }
   windows <- options$window %||% default_window(x, options)
-  asked <- expand.grid(stat = options$stat %||% "mean", window = windows, stringsAsFactors = FALSE)
+  asked <- expand.grid(
+    stat = options$stat %||% "mean", window = windows, stringsAsFactors = FALSE
+  )
   for (i in seq_len(nrow(asked))) {
     window <- asked$window[[i]]
-    name <- paste0("moving_", gsub("%", "_percent", asked$stat[[i]], fixed = TRUE))
+    name <- paste0(
+      "moving_", gsub("%", "_percent", asked$stat[[i]], fixed = TRUE)
+    )
     one <- replace(options, c("window", "stat"), list(window, asked$stat[[i]]))
-    x <- run_verb("add_moving", x, one, moving_map[names(moving_map) != "weights"],
-                  name = if (length(windows) > 1) paste0(name, "_", gsub(" ", "_", window)) else name)
+    x <- run_verb(
+      "add_moving", x, one, moving_map[names(moving_map) != "weights"],
+      name = if (length(windows) > 1) {
+        paste0(name, "_", gsub(" ", "_", window))
+      } else {
+        name
+      }
+    )
   }
   x
 }
@@ -61,8 +85,13 @@ default_window <- function(x, options) {
     return(NULL)
   }
   if (!has_cycle(every)) {
-    stop_usage(sprintf("`window` is not given, and %s have no cycle of their own.", period_noun(every, 2)),
-               ">" = "Name a number of periods.")
+    stop_usage(
+      sprintf(
+        "`window` is not given, and %s have no cycle of their own.",
+        period_noun(every, 2)
+      ),
+      ">" = "Name a number of periods."
+    )
   }
   one_cycle[[every$unit]]
 }

@@ -1,7 +1,8 @@
-# Options of the commands: their description, parsing by optparse, and the help made of them.
+# Options of the commands: their description, parsing by optparse, and the help
+# made of them.
 
-# `repeats` marks an option that may be given several times, whose value is then a vector; `of` names the verb and the
-# argument that it is.
+# `repeats` marks an option that may be given several times, whose value is then
+# a vector; `of` names the verb and the argument that it is.
 cli_option <- function(value, help, repeats = FALSE, of = NULL) {
   list(value = value, help = help, repeats = repeats, of = of)
 }
@@ -20,25 +21,51 @@ run_command <- function(command, args) {
   args <- args[seq_len(ends - 1L)]
   check_flags(args, command$options, hint)
   args <- join_negatives(args, command$options)
-  folded <- fold_repeats(args, names(Filter(function(option) option$repeats, command$options)))
+  folded <- fold_repeats(
+    args, names(Filter(function(option) option$repeats, command$options))
+  )
   parsed <- tryCatch(
-    optparse::parse_args(parser, folded$args, positional_arguments = TRUE, print_help_and_exit = FALSE),
+    optparse::parse_args(
+      parser, folded$args, positional_arguments = TRUE,
+      print_help_and_exit = FALSE
+    ),
     error = function(cnd) {
       # "Error in getopt(...) : \n flag "when" requires an argument."
-      what <- trimws(sub("^Error in .*?:\\s", "", conditionMessage(cnd), perl = TRUE))
-      stop_usage(paste0(toupper(substr(what, 1, 1)), sub("[.]?$", ".", substring(what, 2))), ">" = hint)
+      what <- trimws(sub(
+        "^Error in .*?:\\s", "", conditionMessage(cnd), perl = TRUE
+      ))
+      stop_usage(
+        paste0(
+          toupper(substr(what, 1, 1)), sub("[.]?$", ".", substring(what, 2))
+        ),
+        ">" = hint
+      )
     }
   )
   parsed$args <- c(parsed$args, behind)
   several <- any(grepl("...", command$inputs, fixed = TRUE))
-  if (length(parsed$args) != length(command$inputs) && !(several && length(parsed$args) > 0)) {
-    given <- if (length(parsed$args) == 0) "there is none" else paste("given is", in_words(parsed$args))
+  if (
+    length(parsed$args) != length(command$inputs) && !(
+      several && length(parsed$args) > 0
+    )
+  ) {
+    given <- if (length(parsed$args) == 0) {
+      "there is none"
+    } else {
+      paste("given is", in_words(parsed$args))
+    }
     expected <- if (several) "An input file is expected" else
-      count_of(length(command$inputs), "input file is expected", "input files are expected")
+      count_of(
+        length(command$inputs), "input file is expected",
+        "input files are expected"
+      )
     stop_usage(sprintf("%s; %s.", expected, given), ">" = hint)
   }
-  options <- c(parsed$options[setdiff(names(parsed$options), "help")], folded$values)
-  # Those that are not given are there as NULL, so that `$` does not take --format for --form.
+  options <- c(
+    parsed$options[setdiff(names(parsed$options), "help")], folded$values
+  )
+  # Those that are not given are there as NULL, so that `$` does not take
+  # --format for --form.
   options[setdiff(names(command$options), names(options))] <- list(NULL)
   command$run(options, parsed$args)
 }
@@ -54,23 +81,37 @@ option_parser <- function(command) {
     )
   }, names(command$options), command$options)
   optparse::OptionParser(
-    usage = sprintf("backfill %s", paste(c(command$name, command$inputs, "[options]"), collapse = " ")),
-    option_list = unname(options), description = command$about, epilogue = paste(command$notes, collapse = "\n"),
+    usage = sprintf(
+      "backfill %s",
+      paste(c(command$name, command$inputs, "[options]"), collapse = " ")
+    ),
+    option_list = unname(options), description = command$about,
+    epilogue = paste(command$notes, collapse = "\n"),
     formatter = write_help
   )
 }
 
-# The help page of a command, from its optparse parser. Options that only some files need come last.
+# The help page of a command, from its optparse parser. Options that only some
+# files need come last.
 write_help <- function(parser) {
   flags <- vapply(parser@options, function(option) {
-    trimws(paste(if (is.na(option@short_flag)) option@long_flag else "-h, --help", option@metavar))
+    trimws(paste(if (is.na(option@short_flag)) {
+      option@long_flag
+    } else {
+      "-h, --help"
+    }, option@metavar))
   }, "")
   help <- vapply(parser@options, function(option) option@help, "")
-  for_some <- vapply(parser@options, function(option) option@dest %in% for_some_files(), NA)
+  for_some <- vapply(
+    parser@options, function(option) option@dest %in% for_some_files(), NA
+  )
   rows <- two_columns(flags, help)
   writeLines(c(
-    parser@usage, "", strwrap(parser@description, reading_width()), "", "Options:", unlist(rows[!for_some]),
-    if (any(for_some)) c("", "Options for files that need them:", unlist(rows[for_some])), "", parser@epilogue
+    parser@usage, "", strwrap(parser@description, reading_width()), "",
+    "Options:", unlist(rows[!for_some]),
+    if (any(for_some)) {
+      c("", "Options for files that need them:", unlist(rows[for_some]))
+    }, "", parser@epilogue
   ))
 }
 
@@ -78,9 +119,14 @@ check_flags <- function(args, options, hint) {
   flags <- sub("=.*", "", sub("^--", "", args[grepl("^--.", args)]))
   unknown <- setdiff(flags, names(options))
   if (length(unknown) > 0) {
-    near <- agrep(unknown[[1]], names(options), value = TRUE, max.distance = 0.34)
+    near <- agrep(
+      unknown[[1]], names(options), value = TRUE, max.distance = 0.34
+    )
     stop_usage(sprintf("There is no option --%s.", unknown[[1]]),
-               i = if (length(near) > 0) sprintf("Near to it is %s.", in_words(paste0("--", near), last = " or ")),
+               i = if (length(near) > 0) sprintf(
+                 "Near to it is %s.",
+                 in_words(paste0("--", near), last = " or ")
+               ),
                ">" = hint)
   }
   once <- names(Filter(function(option) !option$repeats, options))
@@ -90,15 +136,19 @@ check_flags <- function(args, options, hint) {
   }
 }
 
-# "--bands" "-5, 0" to "--bands=-5, 0", where optparse would take the value for another option.
+# "--bands" "-5, 0" to "--bands=-5, 0", where optparse would take the value for
+# another option.
 join_negatives <- function(args, options) {
-  takes <- paste0("--", names(Filter(function(option) !is.null(option$value), options)))
+  takes <- paste0(
+    "--", names(Filter(function(option) !is.null(option$value), options))
+  )
   at <- which(args[-length(args)] %in% takes & grepl("^-[0-9.]", args[-1]))
   args[at] <- paste0(args[at], "=", args[at + 1])
   if (length(at) > 0) args[-(at + 1)] else args
 }
 
-# optparse keeps the last of several values; those of options that repeat are taken out before, as list(args, values).
+# optparse keeps the last of several values; those of options that repeat are
+# taken out before, as list(args, values).
 fold_repeats <- function(args, repeats) {
   values <- list()
   for (name in repeats) {
@@ -113,17 +163,27 @@ fold_repeats <- function(args, repeats) {
 
 # Options that the result asked for does not use are refused, not ignored.
 refuse_options <- function(options, names, why, remedy = "Leave it out.") {
-  given <- Filter(function(name) !is.null(options[[name]]) && !isFALSE(options[[name]]), names)
+  given <- Filter(
+    function(name) !is.null(options[[name]]) && !isFALSE(options[[name]]), names
+  )
   if (length(given) > 0) {
-    stop_usage(sprintf("`--%s` is given, but %s.", given[[1]], why), ">" = remedy)
+    stop_usage(
+      sprintf("`--%s` is given, but %s.", given[[1]], why), ">" = remedy
+    )
   }
 }
 
-# Names in one column, explanations wrapped in the next: the lines of each as one element.
+# Names in one column, explanations wrapped in the next: the lines of each as
+# one element.
 two_columns <- function(left, right) {
   indent <- max(nchar(left)) + 4
   unname(Map(function(left, right) {
     text <- strwrap(right, width = reading_width() - indent)
-    paste0(c(plain_formatC(paste0("  ", left), width = -indent), strrep(" ", indent))[pmin(seq_along(text), 2)], text)
+    paste0(
+      c(
+        plain_formatC(paste0("  ", left), width = -indent), strrep(" ", indent)
+      )[pmin(seq_along(text), 2)],
+      text
+    )
   }, left, right))
 }

@@ -1,18 +1,35 @@
-# Where results go: the table to standard output or a file, the figure to a file, sentences to standard error.
+# Where results go: the table to standard output or a file, the figure to a
+# file, sentences to standard error.
 
-output_options <- function(type = "How the figure is drawn: lines (the default), years or distribution.") {
+output_options <- function(
+  type = "How the figure is drawn: lines (the default), years or distribution."
+) {
   list(
-    format = cli_option("FORMAT", "table (rounded for reading, the default), csv or json (full precision)."),
+    format = cli_option(
+      "FORMAT",
+      "table (rounded for reading, the default), csv or json (full precision)."
+    ),
     out = cli_option("FILE", paste(
-      "Write the data to FILE instead of to standard output: .csv, .json or .xlsx by its ending."
+      "Write the data to FILE instead of to standard output: .csv, .json or",
+      ".xlsx by its ending."
     )),
-    figure = cli_option("FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."),
+    figure = cli_option(
+      "FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."
+    ),
     type = cli_option("TYPE", type),
-    size = cli_option("PIXELS", "Width and height of the figure. Default: 1280x800."),
-    events = cli_option("FILE", "A csv file with the columns date and note: events to mark in the figure."),
+    size = cli_option(
+      "PIXELS", "Width and height of the figure. Default: 1280x800."
+    ),
+    events = cli_option(
+      "FILE",
+      "A csv file with the columns date and note: events to mark in the figure."
+    ),
     aside = cli_option("FILE", "Write the rows set aside into FILE, as csv."),
-    lift = cli_option("NAME", "A series to bring out in a figure of more than eight; may repeat.",
-                      repeats = TRUE),
+    lift = cli_option(
+      "NAME",
+      "A series to bring out in a figure of more than eight; may repeat.",
+      repeats = TRUE
+    ),
     quiet = cli_flag("Print no sentences, only data and errors.")
   )
 }
@@ -20,7 +37,8 @@ output_options <- function(type = "How the figure is drawn: lines (the default),
 # For figures without an axis of dates.
 without_events <- function(options) options[setdiff(names(options), "events")]
 
-# Looks at everything that is to be written before any of it is made, so that a run that cannot end well writes nothing.
+# Looks at everything that is to be written before any of it is made, so that a
+# run that cannot end well writes nothing.
 check_outputs <- function(options, inputs) {
   input <- files_read(options, inputs)
   check_drawn(options)
@@ -30,8 +48,13 @@ check_outputs <- function(options, inputs) {
       check_table_type(options$out, call = NULL)
     })
     if (!is.null(options$format) && options$format != file_type(options$out)) {
-      stop_usage(sprintf("`format` is %s, but `out` names a .%s file.", options$format, file_type(options$out)),
-                 ">" = "Leave `format` out; the ending decides.")
+      stop_usage(
+        sprintf(
+          "`format` is %s, but `out` names a .%s file.", options$format,
+          file_type(options$out)
+        ),
+        ">" = "Leave `format` out; the ending decides."
+      )
     }
   }
   if (!is.null(options$figure)) {
@@ -45,8 +68,15 @@ check_outputs <- function(options, inputs) {
   }
   figure_size(options$size)
   check_apart(unlist(options[c("out", "figure", "aside")]))
-  format <- options$format %||% if (is.null(options$out)) "table" else file_type(options$out)
-  check_one_of(format, c("table", "csv", "json", if (!is.null(options$out)) "xlsx"), "format", call = NULL)
+  format <- options$format %||% if (is.null(options$out)) {
+    "table"
+  } else {
+    file_type(options$out)
+  }
+  check_one_of(
+    format, c("table", "csv", "json", if (!is.null(options$out)) "xlsx"),
+    "format", call = NULL
+  )
   if (format == "json") {
     need_package("jsonlite", "to write JSON", call = NULL)
   }
@@ -55,32 +85,51 @@ check_outputs <- function(options, inputs) {
 
 # Options of a figure mean nothing without one.
 check_drawn <- function(options) {
-  given <- Filter(function(name) !is.null(options[[name]]), c("type", "size", "events", "lift"))
+  given <- Filter(
+    function(name) !is.null(options[[name]]),
+    c("type", "size", "events", "lift")
+  )
   if (is.null(options$figure) && length(given) > 0) {
-    stop_usage(sprintf("`--%s` is given, but no figure is drawn.", given[[1]]), ">" = "Name one with `--figure`.")
+    stop_usage(
+      sprintf("`--%s` is given, but no figure is drawn.", given[[1]]),
+      ">" = "Name one with `--figure`."
+    )
   }
 }
 
-# Every file that the command reads: what patterns stand for, and what options name.
+# Every file that the command reads: what patterns stand for, and what options
+# name.
 files_read <- function(options, inputs) {
   patterns <- grepl("[*?[]", inputs) & !file.exists(inputs)
-  c(inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)), unlist(options[c("holidays", "events", "index", "attributes")]))
+  c(
+    inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)),
+    unlist(options[c("holidays", "events", "index", "attributes")])
+  )
 }
 
 # Two results in one file would leave only the second.
 check_apart <- function(files) {
-  places <- file.path(normalizePath(dirname(as.character(files))), basename(as.character(files)))
+  places <- file.path(
+    normalizePath(dirname(as.character(files))), basename(as.character(files))
+  )
   if (anyDuplicated(places)) {
-    stop_usage(sprintf("%s is named for two results.", files[[anyDuplicated(places)]]),
-               ">" = "Give each a file of its own.")
+    stop_usage(
+      sprintf("%s is named for two results.", files[[anyDuplicated(places)]]),
+      ">" = "Give each a file of its own."
+    )
   }
 }
 
 # 1280 and 800 of "1280x800"
 figure_size <- function(text) {
-  size <- suppressWarnings(as.numeric(strsplit(text %||% "1280x800", "x", fixed = TRUE)[[1]]))
+  size <- suppressWarnings(as.numeric(
+    strsplit(text %||% "1280x800", "x", fixed = TRUE)[[1]]
+  ))
   if (length(size) != 2 || anyNA(size)) {
-    stop_usage(sprintf("`size` is %s.", quoted(text)), i = "It must be width and height in pixels, such as 1280x800.")
+    stop_usage(
+      sprintf("`size` is %s.", quoted(text)),
+      i = "It must be width and height in pixels, such as 1280x800."
+    )
   }
   size
 }
@@ -90,37 +139,65 @@ read_events <- function(file) {
     return(NULL)
   }
   if (!file.exists(file)) {
-    abort_backfill("file", sprintf("`events` is %s, and there is no such file.", file), call = NULL)
+    abort_backfill(
+      "file", sprintf("`events` is %s, and there is no such file.", file),
+      call = NULL
+    )
   }
   if (dir.exists(file)) {
-    abort_backfill("file", sprintf("`events` is %s, which is a folder.", file), call = NULL)
+    abort_backfill(
+      "file", sprintf("`events` is %s, which is a folder.", file), call = NULL
+    )
   }
-  data.table::fread(file, colClasses = "character", data.table = FALSE, verbose = FALSE)
+  data.table::fread(
+    file, colClasses = "character", data.table = FALSE, verbose = FALSE
+  )
 }
 
-# Tells of the periods and puts them, or what stands `instead` of them in print, where they are to go. `of` is the
-# column to draw.
-put_periods <- function(x, rejected, format, options, of = "value", instead = NULL) {
+# Tells of the periods and puts them, or what stands `instead` of them in print,
+# where they are to go. `of` is the column to draw.
+put_periods <- function(
+  x, rejected, format, options, of = "value", instead = NULL
+) {
   put_result(
-    instead %||% x, rejected, format, options, roles(x)$sources, said = describe_periods(x),
-    show = function() if (is.null(instead)) writeLines(periods_table(x)) else print(instead, n = Inf),
+    instead %||% x, rejected, format, options, roles(x)$sources,
+    said = describe_periods(x),
+    show = function() {
+      if (is.null(instead)) {
+        writeLines(periods_table(x))
+      } else {
+        print(instead, n = Inf)
+      }
+    },
     draw = function() {
-      autoplot(x, of = of, type = options$type, lift = options$lift, events = read_events(options$events))
+      autoplot(
+        x, of = of, type = options$type, lift = options$lift,
+        events = read_events(options$events)
+      )
     }
   )
 }
 
-# Sends a table to standard output, as the lines that `lines()` gives or in a format of data, and says so where not all
-# of it arrives, which R does not.
+# Sends a table to standard output, as the lines that `lines()` gives or in a
+# format of data, and says so where not all of it arrives, which R does not.
 to_output <- function(table, format, lines) {
   path <- tempfile("output-")
   on.exit(unlink(path))
   write <- function() {
-    if (format == "table") writeLines(enc2utf8(lines()), path, useBytes = TRUE) else put_table(table, path, format)
+    if (format == "table") {
+      writeLines(enc2utf8(lines()), path, useBytes = TRUE)
+    } else {
+      put_table(table, path, format)
+    }
   }
   on_full_disk(write(), function(reason) {
-    abort_backfill("file", sprintf("The temporary folder %s cannot be written to: %s.", tempdir(), reason),
-                   ">" = "Free some space, or name another folder in TMPDIR.", call = NULL)
+    abort_backfill(
+      "file",
+      sprintf(
+        "The temporary folder %s cannot be written to: %s.", tempdir(), reason
+      ),
+      ">" = "Free some space, or name another folder in TMPDIR.", call = NULL
+    )
   })
   if (sink.number() > 0) {
     # Somebody in this session is listening.
@@ -132,28 +209,41 @@ to_output <- function(table, format, lines) {
     stop("SIGPIPE")
   }
   if (nzchar(fault)) {
-    abort_backfill("file", sprintf("Standard output cannot be written: %s.", fault), call = NULL)
+    abort_backfill(
+      "file", sprintf("Standard output cannot be written: %s.", fault),
+      call = NULL
+    )
   }
 }
 
-# Says the sentences and puts the table, the figure and the rows set aside where they are to go.
-put_result <- function(table, rejected, format, options, sources, said, show, draw) {
+# Says the sentences and puts the table, the figure and the rows set aside where
+# they are to go.
+put_result <- function(
+  table, rejected, format, options, sources, said, show, draw
+) {
   if (!options$quiet) {
     say(wrapped(in_options(said)), "")
   }
   # Made before anything is written, as it may be refused.
   plot <- if (!is.null(options$figure)) draw()
   if (!is.null(options$out)) {
-    write_beside(options$out, function(path) put_table(table, path, format), NULL)
+    write_beside(
+      options$out, function(path) put_table(table, path, format), NULL
+    )
   } else {
     to_output(table, format, function() utils::capture.output(show()))
   }
   if (!is.null(options$figure)) {
     size <- figure_size(options$size)
-    doing("Drawing", write_figure(plot, options$figure, size[[1]], size[[2]], sources))
+    doing(
+      "Drawing",
+      write_figure(plot, options$figure, size[[1]], size[[2]], sources)
+    )
   }
   if (!is.null(options$aside)) {
-    write_beside(options$aside, function(path) put_table(rejected, path, "csv"), NULL)
+    write_beside(
+      options$aside, function(path) put_table(rejected, path, "csv"), NULL
+    )
   }
   written <- c(options$out, options$figure, options$aside)
   if (!options$quiet && length(written) > 0) {
@@ -166,6 +256,7 @@ put_one <- function(made, rolled, format, options) {
   put_result(
     made, rolled$aside, format, options, sources_of(made),
     said = c(describe_standing(rolled$periods), describe_result(made)),
-    show = function() writeLines(result_lines(made)), draw = function() autoplot(made)
+    show = function() writeLines(result_lines(made)),
+    draw = function() autoplot(made)
   )
 }

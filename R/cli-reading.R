@@ -1,26 +1,39 @@
-# How the command line reads its input: the options that are arguments of read_records(), which the commands have in
-# common, those that narrow and extend the records, and the reading.
+# How the command line reads its input: the options that are arguments of
+# read_records(), which the commands have in common, those that narrow and
+# extend the records, and the reading.
 
 reading_map <- function() {
   arguments <- names(verbs()$read_records$arguments)
-  option_map(stats::setNames(arguments, ifelse(arguments == "measures", "measure", "")))
+  option_map(
+    stats::setNames(arguments, ifelse(arguments == "measures", "measure", ""))
+  )
 }
 
 reading_options <- function() options_of("read_records", reading_map())
 
-for_some_files <- function() setdiff(names(reading_map()), c("when", "measure", "series", "zone"))
+for_some_files <- function() {
+  setdiff(
+    names(reading_map()), c("when", "measure", "series", "zone")
+  )
+}
 
 rename_map <- c(rename = "...")
 derive_map <- c("add-measure" = "...")
-attribute_map <- c(attributes = "table", key = "by", "attribute-measure" = "measures")
+attribute_map <- c(
+  attributes = "table", key = "by", "attribute-measure" = "measures"
+)
 dates_map <- c("from", "to", "weekdays", "hours", "working_days")
 
 narrowing_options <- function() {
-  c(options_of("keep_dates", dates_map), options_of("rename_measures", rename_map), options_of("derive", derive_map),
-    options_of("add_attributes", attribute_map))
+  c(
+    options_of("keep_dates", dates_map),
+    options_of("rename_measures", rename_map), options_of("derive", derive_map),
+    options_of("add_attributes", attribute_map)
+  )
 }
 
-# Reads the input files, or standard input, with a bar on a terminal where it takes long.
+# Reads the input files, or standard input, with a bar on a terminal where it
+# takes long.
 read_input <- function(options, inputs) {
   files <- input_files(inputs)
   doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
@@ -34,9 +47,13 @@ read_input <- function(options, inputs) {
 
 # The records with what the options add to them, of the dates that they name.
 narrow_records <- function(records, options) {
-  asked <- given_options(options, c(rename_map, derive_map, attribute_map, dates_map))
+  asked <- given_options(
+    options, c(rename_map, derive_map, attribute_map, dates_map)
+  )
   if (options$chunked) {
-    refuse_options(options, asked, "with --chunked the records are never together")
+    refuse_options(
+      options, asked, "with --chunked the records are never together"
+    )
   }
   if (is_given(options$rename)) {
     asked <- arguments_of("rename_measures", options, rename_map)[[1]]
@@ -48,14 +65,19 @@ narrow_records <- function(records, options) {
   of_table <- given_options(options, attribute_map)
   if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {
     stop_usage(sprintf("`--%s` is given alone.", of_table[[1]]),
-               ">" = "A table of attributes needs `--attributes FILE` and `--key COLUMN`.")
+               ">" = paste(
+                 "A table of attributes needs `--attributes FILE` and",
+                 "`--key COLUMN`."
+               ))
   }
   if (length(of_table) > 0) {
     records <- run_verb("add_attributes", records, options, attribute_map)
   }
   if (length(given_options(options, dates_map)) > 0) {
     days_off <- if (is_given(options[["working-days"]])) options$holidays
-    records <- run_verb("keep_dates", records, options, dates_map, holidays = days_off)
+    records <- run_verb(
+      "keep_dates", records, options, dates_map, holidays = days_off
+    )
   }
   records
 }
@@ -64,17 +86,27 @@ narrow_records <- function(records, options) {
 with_measures <- function(records, texts) {
   parts <- regmatches(texts, regexec("^([^=:]+)(:[^=]+)?=(.+)$", texts))
   formulas <- lapply(parts, function(part) {
-    tryCatch(rlang::parse_expr(part[[4]]), error = function(cnd) NULL) # also where there is no part
+    tryCatch(
+      rlang::parse_expr(part[[4]]), error = function(cnd) NULL
+    ) # also where there is no part
   })
   odd <- vapply(formulas, is.null, NA)
   if (any(odd)) {
-    stop_text(texts[odd][[1]], "add_measure", "It must be a name and a formula, such as \"total = north + south\".")
+    stop_text(
+      texts[odd][[1]], "add_measure",
+      "It must be a name and a formula, such as \"total = north + south\"."
+    )
   }
   names(formulas) <- trimws(vapply(parts, `[[`, "", 2))
-  kinds <- stats::setNames(trimws(sub("^:", "", vapply(parts, `[[`, "", 3))), names(formulas))
+  kinds <- stats::setNames(
+    trimws(sub("^:", "", vapply(parts, `[[`, "", 3))), names(formulas)
+  )
   kinds <- kinds[nzchar(kinds)]
-  named <- if (length(kinds) > 0) named_measures(paste(names(kinds), kinds, sep = ":"))
-  # No call is made of text that may come from anywhere: the formulas are read, never run.
+  named <- if (length(kinds) > 0) named_measures(paste(
+    names(kinds), kinds, sep = ":"
+  ))
+  # No call is made of text that may come from anywhere: the formulas are read,
+  # never run.
   for_options("add-measure", derived(records, formulas, named))
 }
 
@@ -92,9 +124,12 @@ with_progress <- function(code) {
   code
 }
 
-# "-" is standard input, which is put into a file first, as readers want to look at it twice.
+# "-" is standard input, which is put into a file first, as readers want to look
+# at it twice.
 input_files <- function(inputs) {
-  inputs[inputs == "-"] <- vapply(inputs[inputs == "-"], function(input) standard_input(), "")
+  inputs[inputs == "-"] <- vapply(
+    inputs[inputs == "-"], function(input) standard_input(), ""
+  )
   inputs
 }
 
@@ -115,6 +150,10 @@ standard_input <- function() {
 }
 
 grid_input <- function(inputs) {
-  first <- if (file.exists(inputs[[1]]) && !dir.exists(inputs[[1]])) inputs[[1]] else Sys.glob(inputs[[1]])[1]
+  first <- if (file.exists(inputs[[1]]) && !dir.exists(inputs[[1]])) {
+    inputs[[1]]
+  } else {
+    Sys.glob(inputs[[1]])[1]
+  }
   !is.na(first) && file_format(first) == "netcdf"
 }

@@ -1,33 +1,49 @@
-# Options that say how the input is rolled up, which the commands have in common, and the roll-up that they ask for.
+# Options that say how the input is rolled up, which the commands have in
+# common, and the roll-up that they ask for.
 
 calendar_map <- c("every", "week_start", "anchor", "workdays", "holidays")
 roll_map <- c("cadence", "enough", "by", "use", "absent", "together", "partial")
-fill_map <- c(fill = "method", longest = "longest", "fill-cycle" = "cycle", "fill-leading" = "leading")
+fill_map <- c(
+  fill = "method", longest = "longest", "fill-cycle" = "cycle",
+  "fill-leading" = "leading"
+)
 per_day_map <- c("per-day" = "")
 
 rolling_options <- function() {
-  c(options_of("calendar", calendar_map), options_of("roll_up", roll_map), options_of("impute_gaps", fill_map),
-    options_of("add_per_day", per_day_map))
+  c(
+    options_of("calendar", calendar_map), options_of("roll_up", roll_map),
+    options_of("impute_gaps", fill_map), options_of("add_per_day", per_day_map)
+  )
 }
 
 # Reads the input, tells of it, and rolls it up: list(periods, aside).
 roll_input <- function(options, inputs) {
   read <- read_and_tell(options, inputs)
-  list(periods = rolled(read$records, read$calendar, options), aside = set_aside(read$records))
+  list(
+    periods = rolled(read$records, read$calendar, options),
+    aside = set_aside(read$records)
+  )
 }
 
 # The records and the calendar, as a list.
 read_and_tell <- function(options, inputs) {
   for (needed in c("measure", if (!grid_input(inputs)) "when")) {
-    if (is.null(options[[needed]]) && !(needed == "when" && identical(options$layout, "dates across"))) {
+    if (
+      is.null(options[[needed]]) && !(
+        needed == "when" && identical(options$layout, "dates across")
+      )
+    ) {
       stop_usage(sprintf("`%s` is not given.", needed), ">" = paste(
-        "See `backfill periods --help`; `backfill inspect FILE` finds out how a file is to be read."
+        "See `backfill periods --help`; `backfill inspect FILE` finds out",
+        "how a file is to be read."
       ))
     }
   }
   if (is.null(options$fill)) {
-    refuse_options(options, setdiff(names(fill_map), "fill"), "nothing is filled",
-                   "Say how empty periods are filled: `--fill`.")
+    refuse_options(
+      options, setdiff(names(fill_map), "fill"), "nothing is filled",
+      "Say how empty periods are filled: `--fill`."
+    )
   }
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
@@ -35,31 +51,45 @@ read_and_tell <- function(options, inputs) {
   if (!options$quiet) {
     account <- intake(records)
     odd <- describe_suspicious(account)
-    say(intake_text(account, 10, "`--aside FILE` writes all of them."), if (length(odd) > 0) c("", wrapped(odd)), "")
+    say(
+      intake_text(account, 10, "`--aside FILE` writes all of them."),
+      if (length(odd) > 0) c("", wrapped(odd)), ""
+    )
   }
   list(records = narrow_records(records, options), calendar = calendar)
 }
 
 rolled <- function(records, calendar, options) {
   doing("Rolling up", {
-    by_name <- lapply(options[c("use", "absent", "together")], by_measure, records = records)
-    rolled <- run_verb("roll_up", records, options, setdiff(roll_map, names(by_name)), every = calendar,
-                       use = by_name$use, absent = by_name$absent, together = by_name$together)
+    by_name <- lapply(
+      options[c("use", "absent", "together")], by_measure, records = records
+    )
+    rolled <- run_verb(
+      "roll_up", records, options, setdiff(roll_map, names(by_name)),
+      every = calendar, use = by_name$use, absent = by_name$absent,
+      together = by_name$together
+    )
     if (is_given(options$fill)) {
       rolled <- run_verb("impute_gaps", rolled, options, fill_map)
     }
-    if (options[["per-day"]]) add_per_day(rolled, working = calendar$workdays) else rolled
+    if (options[["per-day"]]) {
+      add_per_day(rolled, working = calendar$workdays)
+    } else {
+      rolled
+    }
   })
 }
 
 calendar_of_options <- function(options) {
-  # The start of the year is an option of reading, too: fiscal years in dates are those of the calendar.
+  # The start of the year is an option of reading, too: fiscal years in dates
+  # are those of the calendar.
   map <- c(setdiff(calendar_map, "every"), "year-start" = "year_start")
   run_verb("calendar", options$every %||% "month", options, map)
 }
 
-# "price:last" and "kilos:sum" to list(price = "last", kilos = "sum"), several of one measure together. One alone
-# without a name is for all, and where there is one measure there is no need of its name.
+# "price:last" and "kilos:sum" to list(price = "last", kilos = "sum"), several
+# of one measure together. One alone without a name is for all, and where there
+# is one measure there is no need of its name.
 by_measure <- function(texts, records) {
   if (is.null(texts)) {
     return(NULL)
@@ -70,12 +100,19 @@ by_measure <- function(texts, records) {
     if (length(fits) > 0) fits[[which.max(nchar(fits))]] else ""
   }, "")
   if (all(of == "") && (length(texts) == 1 || length(names) == 1)) {
-    return(if (length(texts) == 1) texts else stats::setNames(list(texts), names))
+    return(if (length(texts) == 1) {
+      texts
+    } else {
+      stats::setNames(list(texts), names)
+    })
   }
   if (any(of == "")) {
     text <- texts[of == ""][[1]]
     stop_usage(sprintf("%s names no measure.", quoted(text)),
-               i = sprintf("Write it as %s:%s; the measures are %s.", names[[1]], text, in_words(names)))
+               i = sprintf(
+                 "Write it as %s:%s; the measures are %s.", names[[1]], text,
+                 in_words(names)
+               ))
   }
   split(substring(texts, nchar(of) + 2), factor(of, unique(of)))
 }

@@ -1,4 +1,5 @@
-# `backfill season`: the season of each series, what is left without it, and what it says of the periods to come.
+# `backfill season`: the season of each series, what is left without it, and
+# what it says of the periods to come.
 
 command_season <- function() {
   list(
@@ -6,35 +7,62 @@ command_season <- function() {
     inputs = "FILE...",
     run = run_season,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and find how a season that comes back runs against the",
-      "average: an index for each month, weekday or other position of the cycle, with tests. Or one of: the steps of",
-      "the calculation, the values without the season, their trend, a projection, a profile or a grid of positions."
+      "Roll the dated records of a file up to regular periods, and find how",
+      "a season that comes back runs against the",
+      "average: an index for each month, weekday or other position of the",
+      "cycle, with tests. Or one of: the steps of",
+      "the calculation, the values without the season, their trend, a",
+      "projection, a profile or a grid of positions."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of("seasonal_index", index_map),
+      reading_options(), narrowing_options(), rolling_options(), options_of(
+        "seasonal_index", index_map
+      ),
       list(
         tests = cli_flag(paste(
-          "Give the tests, and the spread before and after, of each series; with --project the check on the last",
+          "Give the tests, and the spread before and after, of each series;",
+          "with --project the check on the last",
           "cycle, held back."
         )),
         worksheet = cli_flag("Give every step of the calculation, row by row.")
       ),
-      options_of("deseasonalise", adjust_map), options_of("reseasonalise", put_back_map),
+      options_of("deseasonalise", adjust_map), options_of(
+        "reseasonalise", put_back_map
+      ),
       options_of("trend_line", trend_map), options_of("project", project_map),
-      options_of("cycle_profile", profile_map), options_of("cycle_grid", grid_map),
-      list(save = cli_option("FILE", "Write the index to FILE, as json, to use it again.")),
+      options_of("cycle_profile", profile_map), options_of(
+        "cycle_grid", grid_map
+      ),
+      list(
+        save = cli_option(
+          "FILE", "Write the index to FILE, as json, to use it again."
+        )
+      ),
       output_options(paste(
-        "How the figure is drawn: index (the default), ratios, adjusted or positions; of a grid lines or tiles."
+        "How the figure is drawn: index (the default), ratios, adjusted or",
+        "positions; of a grid lines or tiles."
       ))
     ),
     notes = c(
       input_note,
       "",
       "Examples:",
-      "  backfill season nights.csv --when month --series island --measure guest_nights:flow --figure season.png",
-      "  backfill season nights.csv --when month --measure guest_nights:flow --by none --worksheet --out steps.xlsx",
-      "  backfill season nights.csv --when month --series island --measure guest_nights:flow --project \"1 year\"",
-      "  backfill season sailings.csv --when time --zone WET --measure north:flow --profile hour --split weekend"
+      paste(
+        "  backfill season nights.csv --when month --series island",
+        "--measure guest_nights:flow --figure season.png"
+      ),
+      paste(
+        "  backfill season nights.csv --when month --measure",
+        "guest_nights:flow --by none --worksheet --out steps.xlsx"
+      ),
+      paste(
+        "  backfill season nights.csv --when month --series island",
+        "--measure guest_nights:flow --project \"1 year\""
+      ),
+      paste(
+        "  backfill season sailings.csv --when time --zone WET --measure",
+        "north:flow --profile hour --split weekend"
+      )
     )
   )
 }
@@ -47,28 +75,40 @@ project_map <- c(project = "periods", "base", "interval")
 profile_map <- c(profile = "over", "split", "stat", "band")
 grid_map <- c(grid = "rows", "stat")
 
-season_results <- c("tests", "worksheet", "adjust", "put-back", "trend", "project", "profile", "grid")
+season_results <- c(
+  "tests", "worksheet", "adjust", "put-back", "trend", "project", "profile",
+  "grid"
+)
 
 run_season <- function(options, inputs) {
   format <- check_outputs(options, inputs)
   asked <- given_options(options, season_results)
   check <- setequal(asked, c("tests", "project"))
   if (length(asked) > 1 && !check) {
-    stop_usage(sprintf("%s are given, but one result at a time can be.", in_words(paste0("--", asked))))
+    stop_usage(sprintf(
+      "%s are given, but one result at a time can be.",
+      in_words(paste0("--", asked))
+    ))
   }
   asked <- if (check) "project" else if (length(asked) == 0) "index" else asked
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
   aside <- set_aside(read$records)
   of_records <- asked %in% c("profile", "grid") && is.null(options$every)
-  x <- if (of_records) read$records else rolled(read$records, read$calendar, options)
+  x <- if (of_records) {
+    read$records
+  } else {
+    rolled(read$records, read$calendar, options)
+  }
   made <- season_result(x, asked, options)
   if (check) {
     made <- summary(made)
   }
   if (is_periods(made)) {
     type <- if (asked == "adjust") options$type
-    of <- switch(asked, adjust = "adjusted", "put-back" = "reseasonalised", "value")
+    of <- switch(
+      asked, adjust = "adjusted", "put-back" = "reseasonalised", "value"
+    )
     options["type"] <- list(type)
     return(put_periods(made, aside, format, options, of = of))
   }
@@ -80,22 +120,34 @@ run_season <- function(options, inputs) {
     show = function() writeLines(result_lines(made)),
     draw = function() {
       type <- options$type %||% if (asked == "worksheet") "adjusted"
-      if (is.null(type)) autoplot(drawn, lift = options$lift) else autoplot(drawn, type = type, lift = options$lift)
+      if (is.null(type)) {
+        autoplot(drawn, lift = options$lift)
+      } else {
+        autoplot(drawn, type = type, lift = options$lift)
+      }
     }
   )
 }
 
 # What is wrong with the options is said before the file is read.
 check_season_options <- function(options, asked, inputs) {
-  needs <- list(base = "project", interval = "project", split = "profile", band = "profile", confidence = "trend",
-                index = c("adjust", "put-back"))
+  needs <- list(
+    base = "project", interval = "project", split = "profile", band = "profile",
+    confidence = "trend", index = c("adjust", "put-back")
+  )
   for (option in names(needs)) {
     if (is_given(options[[option]]) && !asked %in% needs[[option]]) {
-      stop_usage(sprintf("--%s is given without %s.", option, in_words(paste0("--", needs[[option]]), last = " or ")))
+      stop_usage(sprintf(
+        "--%s is given without %s.", option,
+        in_words(paste0("--", needs[[option]]), last = " or ")
+      ))
     }
   }
   if (asked == "put-back" && is.null(options$index)) {
-    stop_usage("--put-back is given without --index.", ">" = "Name the index whose season is put back.")
+    stop_usage(
+      "--put-back is given without --index.",
+      ">" = "Name the index whose season is put back."
+    )
   }
   of_cells <- asked %in% c("profile", "grid")
   if (!is.null(options$stat) && !of_cells) {
@@ -114,7 +166,8 @@ check_season_options <- function(options, asked, inputs) {
     # The calendar's holidays are those of the working days that are kept, too.
     kept <- if (is_given(options[["working-days"]])) "holidays"
     refuse_options(options, setdiff(names(rolling_options()), c("every", kept)),
-                   sprintf("--%s is one of the records themselves", asked), "Roll them up first: `--every`.")
+                   sprintf("--%s is one of the records themselves", asked),
+                   "Roll them up first: `--every`.")
   }
   if (asked %in% c("trend", "project", "profile", "put-back")) {
     refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
@@ -123,10 +176,16 @@ check_season_options <- function(options, asked, inputs) {
     refuse_options(options, "events", "the figure has no axis of dates")
   }
   if (!is.null(options$save)) {
-    for_options("save", check_output(options$save, files_read(options, inputs), call = NULL))
+    for_options(
+      "save",
+      check_output(options$save, files_read(options, inputs), call = NULL)
+    )
     need_package("jsonlite", "to write JSON", call = NULL)
     check_apart(unlist(options[c("out", "figure", "aside", "save")]))
-    if (asked %in% c("project", "profile", "grid", "put-back") || !is.null(options$index)) {
+    if (
+      asked %in% c("project", "profile", "grid", "put-back") ||
+        !is.null(options$index)
+    ) {
       stop_usage("--save is given, but no index is made.")
     }
   }
@@ -135,13 +194,20 @@ check_season_options <- function(options, asked, inputs) {
 season_result <- function(x, asked, options) {
   if (asked == "grid") {
     sides <- two_names(options$grid, "grid", "weekday,hour")
-    return(run_verb("cycle_grid", x, replace(options, "grid", list(sides[[1]])), grid_map, columns = sides[[2]]))
+    return(run_verb(
+      "cycle_grid", x, replace(options, "grid", list(sides[[1]])), grid_map,
+      columns = sides[[2]]
+    ))
   }
   switch(
     asked,
     profile = run_verb("cycle_profile", x, options, profile_map),
-    "put-back" = run_verb("reseasonalise", x, options, put_back_map, of = "value"),
-    project = run_verb("project", x, options, c(project_map, setdiff(index_map, "normalise"))),
+    "put-back" = run_verb(
+      "reseasonalise", x, options, put_back_map, of = "value"
+    ),
+    project = run_verb(
+      "project", x, options, c(project_map, setdiff(index_map, "normalise"))
+    ),
     of_index(x, asked, options)
   )
 }

@@ -1,7 +1,7 @@
 #' Draw a result
 #'
-#' The generic function of ggplot2, which every result of this package has a method for; see
-#' [autoplot.backfill_periods()].
+#' The generic function of ggplot2, which every result of this package has a
+#' method for; see [autoplot.backfill_periods()].
 #'
 #' @param object A result, such as a periods table.
 #' @param ... Passed on to the method.
@@ -11,8 +11,9 @@
 #' autoplot(roll_up(nights, every = "quarter"))
 #' @export
 autoplot <- function(object, ...) {
-  # Not ggplot2's function itself, as importing that would load ggplot2, and with it double the time in which the
-  # command line starts, where nothing is drawn.
+  # Not ggplot2's function itself, as importing that would load ggplot2, and
+  # with it double the time in which the command line starts, where nothing is
+  # drawn.
   plot <- ggplot2::autoplot(object, ...)
   # What it was made of, for write_figure() never to replace.
   attr(plot, "sources") <- sources_of(object)

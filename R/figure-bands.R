@@ -1,6 +1,7 @@
 #' Draw bands
 #'
-#' A bar for each series, of the share of its periods in each band; the lowest in orange, the highest in teal.
+#' A bar for each series, of the share of its periods in each band; the lowest
+#' in orange, the highest in teal.
 #'
 #' @param object The counts of [count_bands()].
 #' @param ... Not used.
@@ -14,28 +15,57 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_band_counts <- function(object, ...) {
   data <- tibble::new_tibble(as.list(object), nrow = nrow(object))
-  line <- names_of_lines(data[setdiff(names(data), c("band", "periods", "share"))])
+  line <- names_of_lines(
+    data[setdiff(names(data), c("band", "periods", "share"))]
+  )
   data$line <- factor(line, rev(unique(line)))
   data <- data[!is.na(data$share), ]
   bands <- nlevels(data$band)
   note <- attr(object, "about")
-  note$of <- gsub("_", " ", if (note$of == "value") in_words(unique(data$measure)) else note$of)
-  colours <- grDevices::colorRampPalette(c("#C25614", "#F2B98D", "#F4F1EC", "#8CC2C4", "#0E5A61"))(max(bands, 2))
+  note$of <- gsub("_", " ", if (note$of == "value") {
+    in_words(unique(data$measure))
+  } else {
+    note$of
+  })
+  colours <- grDevices::colorRampPalette(c(
+    "#C25614", "#F2B98D", "#F4F1EC", "#8CC2C4", "#0E5A61"
+  ))(max(bands, 2))
   data$label <- ifelse(data$share >= 0.06, data$periods, "")
   data$dark <- as.integer(data$band) %in% c(1, bands) & bands > 2
-  ggplot2::ggplot(data, ggplot2::aes(.data$share, .data$line, fill = .data$band)) +
+  ggplot2::ggplot(
+    data, ggplot2::aes(.data$share, .data$line, fill = .data$band)
+  ) +
     theme_backfill() +
-    ggplot2::geom_col(position = ggplot2::position_stack(reverse = TRUE), width = 0.7, colour = "white") +
-    ggplot2::geom_text(ggplot2::aes(label = .data$label, colour = .data$dark, group = .data$band),
-                       position = ggplot2::position_stack(vjust = 0.5, reverse = TRUE), size = 3.6) +
-    ggplot2::scale_colour_manual(values = c("FALSE" = "#333333", "TRUE" = "white"), guide = "none") +
+    ggplot2::geom_col(
+      position = ggplot2::position_stack(reverse = TRUE), width = 0.7,
+      colour = "white"
+    ) +
+    ggplot2::geom_text(
+      ggplot2::aes(
+        label = .data$label, colour = .data$dark, group = .data$band
+      ),
+      position = ggplot2::position_stack(vjust = 0.5, reverse = TRUE),
+      size = 3.6
+    ) +
+    ggplot2::scale_colour_manual(
+      values = c("FALSE" = "#333333", "TRUE" = "white"), guide = "none"
+    ) +
     ggplot2::scale_fill_manual(values = colours, drop = FALSE) +
-    ggplot2::scale_x_continuous(labels = scales::label_percent(), expand = ggplot2::expansion(mult = c(0, 0.02))) +
+    ggplot2::scale_x_continuous(
+      labels = scales::label_percent(),
+      expand = ggplot2::expansion(mult = c(0, 0.02))
+    ) +
     ggplot2::theme(legend.position = "top", legend.justification = "left",
                    panel.grid.major.y = ggplot2::element_blank()) +
     ggplot2::labs(
-      title = sprintf("Bands of %s", calculation_in_words(note)), fill = NULL, x = "Share of periods", y = NULL,
-      subtitle = sprintf("In the bars: the number of %s.", period_noun(attr(object, "calendar"), 2)),
-      caption = sprintf("Source: %s.", in_words(basename(attr(object, "sources"))))
+      title = sprintf("Bands of %s", calculation_in_words(note)), fill = NULL,
+      x = "Share of periods", y = NULL,
+      subtitle = sprintf(
+        "In the bars: the number of %s.",
+        period_noun(attr(object, "calendar"), 2)
+      ),
+      caption = sprintf(
+        "Source: %s.", in_words(basename(attr(object, "sources")))
+      )
     )
 }

@@ -1,13 +1,18 @@
-# Dated events as fine lines with their notes at the top, in as many rows as keep the notes apart.
+# Dated events as fine lines with their notes at the top, in as many rows as
+# keep the notes apart.
 
-# Rows of `events` within the periods drawn, with the `lane` each note has, from 1 at the top, and whether it stands to
-# the left of its line (`before`).
+# Rows of `events` within the periods drawn, with the `lane` each note has, from
+# 1 at the top, and whether it stands to the left of its line (`before`).
 place_events <- function(events, x, call = caller_env()) {
   if (is.null(events)) {
     return(NULL)
   }
   if (!is.data.frame(events) || !all(c("date", "note") %in% names(events))) {
-    abort_backfill("argument", "`events` must be a table with the columns \"date\" and \"note\".", call = call)
+    abort_backfill(
+      "argument",
+      "`events` must be a table with the columns \"date\" and \"note\".",
+      call = call
+    )
   }
   clock <- by_clock(roles(x)$calendar)
   at <- as_moments(events$date, "events$date", call)
@@ -18,10 +23,13 @@ place_events <- function(events, x, call = caller_env()) {
   }
   ends <- range(x$period)
   within <- !is.na(at) & at >= ends[[1]] & at <= ends[[2]]
-  placed <- data.frame(at = at[within], note = as.character(events$note)[within])
+  placed <- data.frame(
+    at = at[within], note = as.character(events$note)[within]
+  )
   placed <- placed[order(placed$at), ]
   span <- as.numeric(ends[[2]]) - as.numeric(ends[[1]])
-  # What a note takes of the width of the figure, at about 110 letters for all of it.
+  # What a note takes of the width of the figure, at about 110 letters for all
+  # of it.
   width <- (nchar(placed$note) + 2) / 110 * span
   from <- as.numeric(placed$at)
   placed$before <- from + width > as.numeric(ends[[2]]) + 0.02 * span
@@ -37,17 +45,29 @@ place_events <- function(events, x, call = caller_env()) {
   placed
 }
 
-# The share of the axis that notes need above the values. In several panels there is no room for them: letters stand
-# there, and the caption tells what they mean.
+# The share of the axis that notes need above the values. In several panels
+# there is no room for them: letters stand there, and the caption tells what
+# they mean.
 events_headroom <- function(placed, panels) {
-  if (NROW(placed) == 0) 0.06 else if (panels > 1) 0.2 else 0.06 + 0.05 * max(placed$lane)
+  if (NROW(placed) == 0) {
+    0.06
+  } else if (panels > 1) 0.2 else 0.06 + 0.05 * max(placed$lane)
 }
 
-lettered <- function(placed) make.unique(rep_len(letters, nrow(placed)), sep = "")
+lettered <- function(placed) {
+  make.unique(
+    rep_len(letters, nrow(placed)), sep = ""
+  )
+}
 
 events_caption <- function(placed, panels) {
   if (NROW(placed) > 0 && panels > 1) {
-    paste(strwrap(paste0(paste(lettered(placed), placed$note, collapse = "; "), "."), 150), collapse = "\n")
+    paste(
+      strwrap(
+        paste0(paste(lettered(placed), placed$note, collapse = "; "), "."), 150
+      ),
+      collapse = "\n"
+    )
   }
 }
 
@@ -61,11 +81,16 @@ events_layer <- function(placed, panels) {
     labels$lane <- 1
   }
   list(
-    ggplot2::geom_vline(data = placed, ggplot2::aes(xintercept = .data$at), colour = "#9A9A9A", linewidth = 0.35,
-                        linetype = "13"),
+    ggplot2::geom_vline(
+      data = placed, ggplot2::aes(xintercept = .data$at), colour = "#9A9A9A",
+      linewidth = 0.35, linetype = "13"
+    ),
     ggplot2::geom_text(
-      data = labels, ggplot2::aes(x = .data$at, y = Inf, label = .data$note, vjust = 0.2 + 1.35 * .data$lane,
-                                  hjust = ifelse(.data$before, 1.02, -0.02)),
+      data = labels, ggplot2::aes(
+        x = .data$at, y = Inf, label = .data$note,
+        vjust = 0.2 + 1.35 * .data$lane,
+        hjust = ifelse(.data$before, 1.02, -0.02)
+      ),
       inherit.aes = FALSE, size = 3, colour = "#555555"
     )
   )

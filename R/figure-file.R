@@ -2,17 +2,22 @@
 #'
 #' @param plot A ggplot2 plot, such as [autoplot()] gives.
 #' @param file Where to: a name that ends in `.png`, `.svg` or `.pdf`.
-#' @param width,height Size in pixels; of the latter two kinds at 130 pixels an inch.
-#' @param sources Files that must not be overwritten, beside those that the result was made of.
-#' @return `file`, invisibly. It is written beside its place and renamed into it, so that nothing half-written stays.
-#' @section Errors: `backfill_error_file` for another ending, a folder that is not there, and a file of `sources`;
-#'   `backfill_error_argument` for a size.
+#' @param width,height Size in pixels; of the latter two kinds at 130 pixels an
+#'   inch.
+#' @param sources Files that must not be overwritten, beside those that the
+#'   result was made of.
+#' @return `file`, invisibly. It is written beside its place and renamed into
+#'   it, so that nothing half-written stays.
+#' @section Errors: `backfill_error_file` for another ending, a folder that is
+#'   not there, and a file of `sources`; `backfill_error_argument` for a size.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), series = "island")
 #' file <- file.path(tempdir(), "nights.png")
 #' write_figure(autoplot(roll_up(nights, every = "quarter")), file, width = 960, height = 600)
 #' @export
-write_figure <- function(plot, file, width = 1280, height = 800, sources = character()) {
+write_figure <- function(
+  plot, file, width = 1280, height = 800, sources = character()
+) {
   check_output(file, c(sources, attr(plot, "sources")), current_env())
   check_figure_type(file, current_env())
   check_whole(width, "width", 200, 10000, "pixels")
@@ -24,7 +29,9 @@ write_figure <- function(plot, file, width = 1280, height = 800, sources = chara
       png = grDevices::png(path, width = width, height = height, res = 130),
       svg = grDevices::svg(path, width = width / 130, height = height / 130),
       # The plain pdf device knows no letters beyond Latin-1.
-      pdf = grDevices::cairo_pdf(path, width = width / 130, height = height / 130)
+      pdf = grDevices::cairo_pdf(
+        path, width = width / 130, height = height / 130
+      )
     )
     on.exit(grDevices::dev.off())
     print(plot)
@@ -35,6 +42,7 @@ write_figure <- function(plot, file, width = 1280, height = 800, sources = chara
 check_figure_type <- function(file, call = caller_env()) {
   if (!file_type(file) %in% c("png", "svg", "pdf")) {
     abort_backfill("file", sprintf("%s is no name for a figure.", file),
-                   i = "Figures are written as .png, .svg or .pdf.", call = call)
+                   i = "Figures are written as .png, .svg or .pdf.",
+                   call = call)
   }
 }

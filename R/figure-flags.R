@@ -1,6 +1,7 @@
 #' Draw flags
 #'
-#' Each series with its baseline and limits, and the flagged periods as labelled points, a panel per series.
+#' Each series with its baseline and limits, and the flagged periods as labelled
+#' points, a panel per series.
 #'
 #' @param object Flags, from [flag_periods()].
 #' @param lift Names of the series to draw, where there are more than eight.
@@ -16,18 +17,27 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
   about <- attr(object, "season")
   line <- lines_of_result(object)
   rows <- rows_in_panels(line, lift)
-  data <- data.frame(line = factor(line, unique(line)), period = object$period, value = object$value,
-                     baseline = object$baseline, lower = object$lower, upper = object$upper, flag = object$flag,
-                     percent = object$percent)[rows, ]
+  data <- data.frame(
+    line = factor(line, unique(line)), period = object$period,
+    value = object$value, baseline = object$baseline, lower = object$lower,
+    upper = object$upper, flag = object$flag, percent = object$percent
+  )[rows, ]
   data <- droplevels(data)
   data$label <- sprintf("%s%s", period_label(data$period, about$calendar),
-                        ifelse(is.na(data$percent), "", sprintf(" %+.0f%%", data$percent)))
+                        ifelse(
+                          is.na(data$percent), "",
+                          sprintf(" %+.0f%%", data$percent)
+                        ))
   panels <- nlevels(data$line)
   # Labels near an end lie within the panel.
   along <- as.numeric(data$period)
   data$side <- (along - min(along)) / max(1, diff(range(along)))
   flagged <- data[data$flag %in% TRUE, ]
-  labelled <- flagged[with_room(flagged, data$period, if (panels > 2) 0.22 else 0.12), ]
+  labelled <- flagged[with_room(flagged, data$period, if (panels > 2) {
+    0.22
+  } else {
+    0.12
+  }), ]
   flow <- all_flows(about$measures)
   # Limits that reach far beyond would flatten all else.
   known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
@@ -40,30 +50,51 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
     ggplot2::geom_ribbon(data = data[!is.na(data$upper), ], ggplot2::aes(
       ymin = .data$lower, ymax = .data$upper, group = .data$stretch
     ), fill = "#9C9C9C", alpha = 0.22) +
-    ggplot2::geom_line(ggplot2::aes(y = .data$baseline), colour = "#5F5F5F", linewidth = 0.5, linetype = "42",
-                       na.rm = TRUE) +
-    ggplot2::geom_line(ggplot2::aes(y = .data$value), colour = house_colours[[1]], na.rm = TRUE,
-                       linewidth = if (nrow(data) / panels > 400) 0.35 else 0.8) +
-    ggplot2::geom_point(data = flagged, ggplot2::aes(y = .data$value), colour = house_colours[[2]], size = 2.2) +
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$baseline), colour = "#5F5F5F", linewidth = 0.5,
+      linetype = "42", na.rm = TRUE
+    ) +
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$value), colour = house_colours[[1]], na.rm = TRUE,
+      linewidth = if (nrow(data) / panels > 400) 0.35 else 0.8
+    ) +
+    ggplot2::geom_point(
+      data = flagged, ggplot2::aes(y = .data$value),
+      colour = house_colours[[2]], size = 2.2
+    ) +
     ggplot2::geom_text(data = labelled, ggplot2::aes(
-      y = .data$value, label = .data$label, vjust = ifelse(.data$value > .data$baseline, -0.8, 1.7),
+      y = .data$value, label = .data$label, vjust = ifelse(
+        .data$value > .data$baseline, -0.8, 1.7
+      ),
       hjust = .data$side
     ), colour = "#7E3408", size = 3) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(about$calendar) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.06, 0.1))) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.06, 0.1))
+    ) +
     in_panels(panels, "free_y") +
     ggplot2::labs(
-      x = NULL, y = NULL, title = sprintf("%s, and what departs from its past", sentence_case(
-        flags_subject(about, object)
-      )),
-      subtitle = paste("Dashed: the baseline, from prior periods alone. Shaded: within the limits. Orange: flagged",
-                       if (nrow(labelled) < nrow(flagged)) "(the largest are named)." else "."),
-      caption = season_caption(about, sprintf("Baseline: %s.", baseline_in_words(about)))
+      x = NULL, y = NULL, title = sprintf(
+        "%s, and what departs from its past",
+        sentence_case(
+          flags_subject(about, object)
+        )
+      ),
+      subtitle = paste(
+        "Dashed: the baseline, from prior periods alone. Shaded: within the",
+        "limits. Orange: flagged",
+        if (nrow(labelled) < nrow(flagged)) "(the largest are named)." else "."
+      ),
+      caption = season_caption(
+        about, sprintf("Baseline: %s.", baseline_in_words(about))
+      )
     )
 }
 
-# The rows of flagged periods that are labelled: the largest, and others where none is within `gap` of the axis.
+# The rows of flagged periods that are labelled: the largest, and others where
+# none is within `gap` of the axis.
 with_room <- function(flagged, period, gap) {
   at <- as.numeric(flagged$period)
   room <- gap * as.numeric(diff(range(as.numeric(period))))
@@ -77,8 +108,9 @@ with_room <- function(flagged, period, gap) {
 
 #' Draw turning points
 #'
-#' The column with its lows and highs marked, and the spells between them shaded; a running anomaly in a panel below the
-#' anomaly itself. Those of a profile over the positions of the average cycle.
+#' The column with its lows and highs marked, and the spells between them
+#' shaded; a running anomaly in a panel below the anomaly itself. Those of a
+#' profile over the positions of the average cycle.
 #'
 #' @param object Turning points, from [turning_points()].
 #' @param lift Names of the series to draw, where there are more than four.
@@ -94,14 +126,27 @@ with_room <- function(flagged, period, gap) {
 autoplot.backfill_turns <- function(object, lift = NULL, ...) {
   about <- attr(object, "season")
   if (is.null(about$points)) {
-    abort_backfill("input", "Turning points of a profile have no axis of time; draw the profile itself.")
+    abort_backfill(
+      "input",
+      paste(
+        "Turning points of a profile have no axis of time; draw the profile",
+        "itself."
+      )
+    )
   }
   line <- lines_of_result(structure(about$points, season = about))
   rows <- rows_in_panels(line, lift)
   shown <- unique(line[rows])
   bars <- character()
-  panel_of <- function(line, what) paste0(if (length(shown) > 1) paste0(line, ": "), gsub("_", " ", what))
-  data <- data.frame(about$points[rows, ], panel = panel_of(line[rows], about$of), line = line[rows])
+  panel_of <- function(line, what) {
+    paste0(
+      if (length(shown) > 1) paste0(line, ": "), gsub("_", " ", what)
+    )
+  }
+  data <- data.frame(
+    about$points[rows, ], panel = panel_of(line[rows], about$of),
+    line = line[rows]
+  )
   if ("below" %in% names(about$points)) {
     above <- data
     above$figure <- above$below
@@ -110,39 +155,81 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
     data <- rbind(above, data)
   }
   # Each series' panels below each other.
-  data$panel <- factor(data$panel, unique(data$panel[order(match(data$line, shown), seq_len(nrow(data)))]))
+  data$panel <- factor(
+    data$panel,
+    unique(data$panel[order(match(data$line, shown), seq_len(nrow(data)))])
+  )
   at <- lines_of_result(object) %in% shown
-  marks <- data.frame(period = object$period, figure = object$value, turn = object$turn,
-                      line = lines_of_result(object))[at, ]
+  marks <- data.frame(
+    period = object$period, figure = object$value, turn = object$turn,
+    line = lines_of_result(object)
+  )[at, ]
   marks$panel <- factor(panel_of(marks$line, about$of), levels(data$panel))
   marks$label <- period_label(marks$period, about$calendar)
   spells <- summary(object)
-  spells <- data.frame(start = spells$start, end = spells$end, line = lines_of_result(spells))
-  spells <- merge(spells[spells$line %in% shown, ], unique(data[c("panel", "line")]))
+  spells <- data.frame(
+    start = spells$start, end = spells$end, line = lines_of_result(spells)
+  )
+  spells <- merge(
+    spells[spells$line %in% shown, ], unique(data[c("panel", "line")])
+  )
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
     (if (nrow(spells) > 0) ggplot2::geom_rect(data = spells, ggplot2::aes(
       xmin = .data$start, xmax = .data$end, ymin = -Inf, ymax = Inf
     ), inherit.aes = FALSE, fill = house_colours[[2]], alpha = 0.1)) +
     ggplot2::geom_hline(yintercept = 0, colour = "#9A9A9A", linewidth = 0.3) +
-    (if (length(bars) > 0) ggplot2::geom_linerange(data = data[data$panel %in% bars, ], ggplot2::aes(
-      ymin = 0, ymax = .data$figure, colour = .data$figure > 0
-    ), linewidth = 0.3, na.rm = TRUE)) +
-    ggplot2::scale_colour_manual(values = c("FALSE" = house_colours[[2]], "TRUE" = house_colours[[1]])) +
-    ggplot2::geom_line(data = data[!data$panel %in% bars, ], colour = house_colours[[1]],
-                       linewidth = 0.8, na.rm = TRUE) +
-    ggplot2::geom_point(data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8, colour = "white") +
-    ggplot2::scale_fill_manual(values = c(low = house_colours[[2]], high = house_colours[[1]])) +
-    ggplot2::geom_text(data = marks, ggplot2::aes(label = .data$label, vjust = ifelse(.data$turn == "high", -1, 1.9)),
-                       size = 3.1, colour = "#333333") +
+    (
+      if (length(bars) > 0) ggplot2::geom_linerange(
+        data = data[data$panel %in% bars, ],
+        ggplot2::aes(
+          ymin = 0, ymax = .data$figure, colour = .data$figure > 0
+        ),
+        linewidth = 0.3, na.rm = TRUE
+      )
+    ) +
+    ggplot2::scale_colour_manual(
+      values = c("FALSE" = house_colours[[2]], "TRUE" = house_colours[[1]])
+    ) +
+    ggplot2::geom_line(
+      data = data[!data$panel %in% bars, ], colour = house_colours[[1]],
+      linewidth = 0.8, na.rm = TRUE
+    ) +
+    ggplot2::geom_point(
+      data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8,
+      colour = "white"
+    ) +
+    ggplot2::scale_fill_manual(
+      values = c(low = house_colours[[2]], high = house_colours[[1]])
+    ) +
+    ggplot2::geom_text(
+      data = marks,
+      ggplot2::aes(
+        label = .data$label, vjust = ifelse(.data$turn == "high", -1, 1.9)
+      ),
+      size = 3.1, colour = "#333333"
+    ) +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(labels = scales::label_comma(),
-                                expand = ggplot2::expansion(mult = if (nlevels(data$panel) > 2) 0.42 else 0.28)) +
+                                expand = ggplot2::expansion(
+                                  mult = if (nlevels(data$panel) > 2) {
+                                    0.42
+                                  } else {
+                                    0.28
+                                  }
+                                )) +
     ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y") +
     ggplot2::labs(
-      x = NULL, y = NULL, title = sprintf("Turning points of %s", gsub("_", " ", about$of)),
-      subtitle = sprintf("Shaded: from each low to the next high. Lowest and highest within %s on either side.",
-                         about$span),
+      x = NULL, y = NULL, title = sprintf(
+        "Turning points of %s", gsub("_", " ", about$of)
+      ),
+      subtitle = sprintf(
+        paste(
+          "Shaded: from each low to the next high. Lowest and highest",
+          "within %s on either side."
+        ),
+        about$span
+      ),
       caption = season_caption(about)
     )
 }

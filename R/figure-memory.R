@@ -1,10 +1,13 @@
 #' Draw autocorrelation
 #'
-#' A stem for each lag from 1 on, with the band that chance keeps to shaded, and a mark at each whole cycle.
+#' A stem for each lag from 1 on, with the band that chance keeps to shaded, and
+#' a mark at each whole cycle.
 #'
-#' @param object An autocorrelation, from [autocorrelation()], or a [cross_correlation()].
+#' @param object An autocorrelation, from [autocorrelation()], or a
+#'   [cross_correlation()].
 #' @param type `"coefficient"`, or `"partial"` for partial autocorrelations.
-#' @param reference `TRUE` adds a panel of white noise of the same length, so that a reader sees what chance looks like.
+#' @param reference `TRUE` adds a panel of white noise of the same length, so
+#'   that a reader sees what chance looks like.
 #' @param seed Seed of that noise.
 #' @param lift Names of the series to draw, where there are more than eight.
 #' @param ... Not used.
@@ -15,49 +18,85 @@
 #' )
 #' autoplot(autocorrelation(roll_up(nights, every = "month")), reference = TRUE)
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_autocorrelation <- function(object, type = "coefficient", reference = FALSE, seed = 1, lift = NULL,
-                                              ...) {
+autoplot.backfill_autocorrelation <- function(
+  object, type = "coefficient", reference = FALSE, seed = 1, lift = NULL, ...
+) {
   season <- attr(object, "season")
   check_one_of(type, c("coefficient", "partial"), "type")
   check_flag(reference, "reference")
   if (!type %in% names(object)) {
-    abort_backfill("column", "The autocorrelation was made without partial ones.")
+    abort_backfill(
+      "column", "The autocorrelation was made without partial ones."
+    )
   }
   line <- lines_of_result(object)
-  data <- data.frame(line = line, lag = object$lag, r = object[[type]], upper = object$upper)
+  data <- data.frame(
+    line = line, lag = object$lag, r = object[[type]], upper = object$upper
+  )
   data <- data[rows_in_panels(line, lift), ]
   lines <- unique(data$line)
   if (type == "partial") {
     # Those of white noise, whatever the band.
-    count <- season$count$periods[match(data$line, lines_of_result(structure(season$count, season = season)))]
+    count <- season$count$periods[
+      match(
+        data$line, lines_of_result(structure(season$count, season = season))
+      )
+    ]
     data$upper <- stats::qnorm((1 + season$level) / 2) / sqrt(count)
   }
   if (reference) {
-    data <- rbind(data, noise_panel(max(season$count$reach), season, type, seed))
+    data <- rbind(
+      data, noise_panel(max(season$count$reach), season, type, seed)
+    )
   }
   data$line <- factor(data$line, unique(data$line))
   stems(data[!is.na(data$r), ], season) + ggplot2::scale_x_continuous(
-    breaks = lag_breaks(season$most, season$cycle$length), expand = ggplot2::expansion(mult = 0.02)
+    breaks = lag_breaks(season$most, season$cycle$length),
+    expand = ggplot2::expansion(mult = 0.02)
   ) + in_panels(nlevels(data$line)) + ggplot2::labs(
-    title = sprintf("%s of %s", if (type == "partial") "Partial autocorrelation" else "Autocorrelation",
-                    gsub("_", " ", if (season$of == "value") in_words(unique(object$measure)) else season$of)),
-    x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL, caption = season_caption(season),
-    subtitle = sprintf("Shaded: where %g%% of lags lie by chance. Orange: outside.%s", 100 * season$level,
-                       if (season$most >= (season$cycle$length %||% Inf)) " Dotted: whole cycles." else "")
+    title = sprintf("%s of %s", if (type == "partial") {
+      "Partial autocorrelation"
+    } else {
+      "Autocorrelation"
+    },
+                    gsub("_", " ", if (season$of == "value") {
+                      in_words(unique(object$measure))
+                    } else {
+                      season$of
+                    })),
+    x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL,
+    caption = season_caption(season),
+    subtitle = sprintf(
+      "Shaded: where %g%% of lags lie by chance. Orange: outside.%s",
+      100 * season$level,
+      if (season$most >= (season$cycle$length %||% Inf)) {
+        " Dotted: whole cycles."
+      } else {
+        ""
+      }
+    )
   )
 }
 
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_cross_correlation <- function(object, ...) {
   season <- attr(object, "season")
-  data <- data.frame(line = "", lag = object$lag, r = object$coefficient, upper = object$upper)
+  data <- data.frame(
+    line = "", lag = object$lag, r = object$coefficient, upper = object$upper
+  )
   stems(data, season) + ggplot2::labs(
-    title = sprintf("%s with %s at other periods", season$first, season$second), y = NULL,
-    x = sprintf("Lag in %s: to the right %s leads, to the left %s", period_noun(season$calendar, 2), season$first,
-                season$second),
-    subtitle = sprintf("Of %s. Shaded: where %g%% of lags lie by chance. Orange: outside.",
-                       if (season$made == "values") "values" else "changes from period to period",
-                       100 * season$level), caption = season_caption(season)
+    title = sprintf("%s with %s at other periods", season$first, season$second),
+    y = NULL,
+    x = sprintf(
+      "Lag in %s: to the right %s leads, to the left %s",
+      period_noun(season$calendar, 2), season$first, season$second
+    ),
+    subtitle = sprintf(
+      "Of %s. Shaded: where %g%% of lags lie by chance. Orange: outside.",
+      if (season$made == "values") "values" else
+        "changes from period to period",
+      100 * season$level
+    ), caption = season_caption(season)
   )
 }
 
@@ -70,22 +109,46 @@ stems <- function(data, season) {
   }
   ggplot2::ggplot(data, ggplot2::aes(.data$lag, .data$r)) +
     theme_backfill() +
-    ggplot2::geom_ribbon(ggplot2::aes(ymin = -.data$upper, ymax = .data$upper), fill = "#9C9C9C", alpha = 0.25) +
-    (if (length(marks) > 0) ggplot2::geom_vline(xintercept = marks, linetype = "13", colour = "#5F5F5F")) +
+    ggplot2::geom_ribbon(
+      ggplot2::aes(ymin = -.data$upper, ymax = .data$upper), fill = "#9C9C9C",
+      alpha = 0.25
+    ) +
+    (
+      if (length(marks) > 0) {
+        ggplot2::geom_vline(
+          xintercept = marks, linetype = "13", colour = "#5F5F5F"
+        )
+      }
+    ) +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
-    ggplot2::geom_segment(ggplot2::aes(xend = .data$lag, yend = 0, colour = .data$outside),
-                          linewidth = if (max(data$lag) > 60) 0.5 else 0.9) +
-    (if (max(data$lag) <= 60) ggplot2::geom_point(ggplot2::aes(colour = .data$outside), size = 1.8)) +
-    ggplot2::scale_colour_manual(values = c("FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]])) +
+    ggplot2::geom_segment(
+      ggplot2::aes(xend = .data$lag, yend = 0, colour = .data$outside),
+      linewidth = if (max(data$lag) > 60) 0.5 else 0.9
+    ) +
+    (
+      if (max(data$lag) <= 60) {
+        ggplot2::geom_point(ggplot2::aes(colour = .data$outside), size = 1.8)
+      }
+    ) +
+    ggplot2::scale_colour_manual(
+      values = c("FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]])
+    ) +
     ggplot2::scale_y_continuous(limits = c(-1, 1), breaks = seq(-1, 1, 0.5))
 }
 
 lag_breaks <- function(most, cycle) {
-  step <- if (!is.null(cycle) && most >= 2 * cycle && cycle %% 2 == 0) cycle / 2 else if (!is.null(cycle)) cycle
-  if (is.null(step) || most < step || most / step > 20) ggplot2::waiver() else c(1, seq(step, most, step))
+  step <- if (!is.null(cycle) && most >= 2 * cycle && cycle %% 2 == 0) {
+    cycle / 2
+  } else if (!is.null(cycle)) cycle
+  if (is.null(step) || most < step || most / step > 20) {
+    ggplot2::waiver()
+  } else {
+    c(1, seq(step, most, step))
+  }
 }
 
-# The same of noise; the session's own random numbers go on as if there had been none.
+# The same of noise; the session's own random numbers go on as if there had been
+# none.
 noise_panel <- function(n, season, type, seed) {
   if (exists(".Random.seed", globalenv(), inherits = FALSE)) {
     before <- get(".Random.seed", globalenv())
@@ -95,7 +158,12 @@ noise_panel <- function(n, season, type, seed) {
   }
   set.seed(seed)
   most <- min(season$most, n - 1)
-  made <- autocorrelation_cpp(rep(1L, n), as.numeric(seq_len(n)), stats::rnorm(n), as.integer(most), TRUE)
-  data.frame(line = sprintf("White noise (seed %g)", seed), lag = seq_len(most), r = as.vector(made[[type]]),
-             upper = as.vector(stats::qnorm((1 + season$level) / 2) * lag_errors(made)))
+  made <- autocorrelation_cpp(
+    rep(1L, n), as.numeric(seq_len(n)), stats::rnorm(n), as.integer(most), TRUE
+  )
+  data.frame(
+    line = sprintf("White noise (seed %g)", seed), lag = seq_len(most),
+    r = as.vector(made[[type]]),
+    upper = as.vector(stats::qnorm((1 + season$level) / 2) * lag_errors(made))
+  )
 }

@@ -1,14 +1,20 @@
-# The parts that figures of periods share: axes, colours, labels at the lines' ends.
+# The parts that figures of periods share: axes, colours, labels at the lines'
+# ends.
 
 period_axis <- function(calendar) {
   expand <- ggplot2::expansion(mult = c(0.02, 0.02))
   if (by_clock(calendar)) {
-    return(ggplot2::scale_x_datetime(labels = time_labels, timezone = calendar$zone, expand = expand))
+    return(
+      ggplot2::scale_x_datetime(
+        labels = time_labels, timezone = calendar$zone, expand = expand
+      )
+    )
   }
   ggplot2::scale_x_date(labels = date_labels, expand = expand)
 }
 
-# As coarse as the marks allow, but never without the year. Marks outside the axis are NA.
+# As coarse as the marks allow, but never without the year. Marks outside the
+# axis are NA.
 date_labels <- function(dates) {
   known <- dates[!is.na(dates)]
   first_of <- function(unit) all(period_of(known, unit) == known)
@@ -20,7 +26,11 @@ date_labels <- function(dates) {
 time_labels <- function(instants) {
   clock <- format(instants, "%H:%M")
   label <- day_label(as.Date(instants, tz = attr(instants, "tzone")))
-  if (all(clock == "00:00", na.rm = TRUE)) label else ifelse(is.na(label), NA, paste0(clock, "\n", label))
+  if (all(clock == "00:00", na.rm = TRUE)) {
+    label
+  } else {
+    ifelse(is.na(label), NA, paste0(clock, "\n", label))
+  }
 }
 
 # Makes the axis of each panel of `from_zero` reach down to zero.
@@ -29,32 +39,42 @@ value_axis <- function(data, from_zero, unit, headroom) {
   zero$figure <- rep(0, nrow(zero))
   list(
     ggplot2::scale_y_continuous(
-      labels = figure_labels(unit), expand = ggplot2::expansion(mult = c(0.02, headroom))
+      labels = figure_labels(unit), expand = ggplot2::expansion(
+        mult = c(0.02, headroom)
+      )
     ),
     ggplot2::geom_blank(data = zero)
   )
 }
 
 figure_labels <- function(unit) {
-  switch(unit %||% "", "%" = percent_labels, return = function(y) percent_labels(100 * y),
-         points = function(y) ifelse(y == 0, "0", sprintf("%+g pp", y)),
-         share = scales::label_percent(), scales::label_comma())
+  switch(
+    unit %||% "", "%" = percent_labels,
+    return = function(y) percent_labels(100 * y),
+    points = function(y) ifelse(y == 0, "0", sprintf("%+g pp", y)),
+    share = scales::label_percent(), scales::label_comma()
+  )
 }
 
 percent_labels <- function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y))
 
-# The panels whose axis starts at zero: those of flows, and those of levels where zero is not far off from the values.
+# The panels whose axis starts at zero: those of flows, and those of levels
+# where zero is not far off from the values.
 panels_from_zero <- function(x, data) {
-  kind <- vapply(roles(x)$measures[x$measure], function(measure) measure$kind, "")
+  kind <- vapply(
+    roles(x)$measures[x$measure], function(measure) measure$kind, ""
+  )
   Filter(function(panel) {
     here <- data$panel == panel & !is.na(data$figure)
     figures <- data$figure[here]
-    any(kind[here] == "flow") || length(figures) == 0 || min(figures) < 0.5 * max(figures)
+    any(kind[here] == "flow") || length(figures) == 0 ||
+      min(figures) < 0.5 * max(figures)
   }, levels(data$panel))
 }
 
-# Named by line. Lines that are not brought out share a light grey; the others take the house colours in turn, in each
-# panel anew, so that one series has one colour in all of them.
+# Named by line. Lines that are not brought out share a light grey; the others
+# take the house colours in turn, in each panel anew, so that one series has one
+# colour in all of them.
 line_colours <- function(data) {
   colours <- rep("#B9B9B9", nlevels(data$line))
   names(colours) <- levels(data$line)
@@ -65,26 +85,35 @@ line_colours <- function(data) {
   colours
 }
 
-# The steps of a line to, from and between values that were filled in, as segments.
+# The steps of a line to, from and between values that were filled in, as
+# segments.
 imputed_steps <- function(data) {
   from <- data[-nrow(data), ]
   to <- data[-1, ]
   step <- from$line == to$line & !is.na(from$figure) & !is.na(to$figure) &
     (from$standing %in% "imputed" | to$standing %in% "imputed")
-  data.frame(from[step, ], period_to = to$period[step], figure_to = to$figure[step])
+  data.frame(
+    from[step, ], period_to = to$period[step], figure_to = to$figure[step]
+  )
 }
 
 imputed_layer <- function(steps, of, faint) {
   if (of == "value" && nrow(steps) > 0) {
     ggplot2::geom_segment(
-      data = steps, ggplot2::aes(xend = .data$period_to, yend = .data$figure_to), linetype = "22",
+      data = steps, ggplot2::aes(
+        xend = .data$period_to, yend = .data$figure_to
+      ), linetype = "22",
       linewidth = if (faint) 0.5 else 0.8, alpha = if (faint) 0.7 else 1
     )
   }
 }
 
 # The lines that have more than one period.
-of_several <- function(data) data[data$line %in% data$line[duplicated(data$line)], ]
+of_several <- function(data) {
+  data[
+    data$line %in% data$line[duplicated(data$line)],
+  ]
+}
 
 # Values with none beside them, which a line would not show.
 lonely_points <- function(data) {
@@ -95,8 +124,8 @@ lonely_points <- function(data) {
   data[known & !before & !after, ]
 }
 
-# Each line's name at its last figure, moved apart where they would overlap. A line that is the only one of its panel is
-# named by the panel.
+# Each line's name at its last figure, moved apart where they would overlap. A
+# line that is the only one of its panel is named by the panel.
 line_labels <- function(data) {
   known <- data[data$lifted & !is.na(data$figure), ]
   lines <- unique(data[c("panel", "line")])
@@ -109,16 +138,23 @@ line_labels <- function(data) {
   for (panel in unique(ends$panel)) {
     here <- ends$panel == panel
     span <- diff(range(known$figure[known$panel == panel], 0))
-    ends$at[here] <- spread_apart(ends$figure[here], gap = span * 0.05 * length(unique(ends$panel)))
+    ends$at[here] <- spread_apart(
+      ends$figure[here], gap = span * 0.05 * length(unique(ends$panel))
+    )
   }
   ends$period <- max(data$period)
   list(
     ggplot2::geom_text(
-      data = ends, ggplot2::aes(y = .data$at, label = .data$line), hjust = 0, nudge_x = label_nudge(data$period),
+      data = ends, ggplot2::aes(y = .data$at, label = .data$line), hjust = 0,
+      nudge_x = label_nudge(data$period),
       size = 3.6, show.legend = FALSE
     ),
     ggplot2::coord_cartesian(clip = "off"),
-    ggplot2::theme(plot.margin = ggplot2::margin(8, 8 + 6.5 * max(nchar(as.character(ends$line))), 8, 8))
+    ggplot2::theme(
+      plot.margin = ggplot2::margin(
+        8, 8 + 6.5 * max(nchar(as.character(ends$line))), 8, 8
+      )
+    )
   )
 }
 
@@ -126,7 +162,8 @@ label_nudge <- function(period) {
   0.012 * as.numeric(diff(range(period)))
 }
 
-# The least moves upwards and downwards that keep positions `gap` apart, in their order.
+# The least moves upwards and downwards that keep positions `gap` apart, in
+# their order.
 spread_apart <- function(at, gap) {
   order <- order(at)
   moved <- at[order]
@@ -144,10 +181,19 @@ spread_apart <- function(at, gap) {
 
 check_lift <- function(lift, lines, call = caller_env()) {
   if (length(setdiff(lift, lines)) > 0) {
-    abort_backfill("argument", sprintf("`lift` names %s, which is no series.", in_words(setdiff(lift, lines))),
-                   i = sprintf("The series are %s.", in_words(lines)), call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`lift` names %s, which is no series.", in_words(setdiff(lift, lines))
+      ),
+      i = sprintf("The series are %s.", in_words(lines)), call = call
+    )
   }
 }
 
 # Whether amounts are drawn, whose axis starts at zero.
-all_flows <- function(measures) all(vapply(measures, function(measure) measure$kind == "flow", NA))
+all_flows <- function(measures) {
+  all(vapply(
+    measures, function(measure) measure$kind == "flow", NA
+  ))
+}

@@ -1,30 +1,34 @@
 #' Draw periods
 #'
-#' Every series as a line over time, with its moving average, if the table has one, drawn strongly over it. Growth and
-#' returns are drawn as bars around zero, a panel per series. Partial periods are hollow points that no line runs
-#' through. Measures of one unit share a panel; others have panels that share the time axis.
+#' Every series as a line over time, with its moving average, if the table has
+#' one, drawn strongly over it. Growth and returns are drawn as bars around
+#' zero, a panel per series. Partial periods are hollow points that no line runs
+#' through. Measures of one unit share a panel; others have panels that share
+#' the time axis.
 #'
-#' Other types lay the years over each other, the latest drawn strongly over the former ones, or show how the figures
-#' are distributed, with quantiles marked.
+#' Other types lay the years over each other, the latest drawn strongly over the
+#' former ones, or show how the figures are distributed, with quantiles marked.
 #'
-#' Up to eight series are labelled directly; more are drawn faint, and growth as lines, with the ones named in `lift`
-#' brought out.
+#' Up to eight series are labelled directly; more are drawn faint, and growth as
+#' lines, with the ones named in `lift` brought out.
 #'
-#' The axis of a flow starts at zero. That of a level does not where its values lie close together, and the figure says
-#' so.
+#' The axis of a flow starts at zero. That of a level does not where its values
+#' lie close together, and the figure says so.
 #'
 #' @param object A periods table, from [roll_up()].
 #' @param of Name of the column to draw.
-#' @param type `"lines"`, `"bars"`, `"years"` or `"distribution"`. By default bars for growth and returns of up to eight
-#'   series, else lines.
-#' @param panels `"measures"`, so that series are compared in one panel, or `"series"` for a panel each.
-#' @param events A table with the columns `date` (dates, or text of ISO 8601) and `note`, of what happened: fine lines
-#'   with their notes above, where there is a time axis.
+#' @param type `"lines"`, `"bars"`, `"years"` or `"distribution"`. By default
+#'   bars for growth and returns of up to eight series, else lines.
+#' @param panels `"measures"`, so that series are compared in one panel, or
+#'   `"series"` for a panel each.
+#' @param events A table with the columns `date` (dates, or text of ISO 8601)
+#'   and `note`, of what happened: fine lines with their notes above, where
+#'   there is a time axis.
 #' @param lift Names of series to bring out where there are more than eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
-#' @section Errors: `backfill_error_column` where `of` is no column of figures; `backfill_error_input` where there is no
-#'   figure to draw.
+#' @section Errors: `backfill_error_column` where `of` is no column of figures;
+#'   `backfill_error_input` where there is no figure to draw.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = list(guest_nights = measure("flow", "guest nights"))
@@ -35,30 +39,53 @@
 #' autoplot(monthly, of = "growth_1_year", type = "distribution")
 #' autoplot(add_running_total(monthly), of = "running_total", type = "years")
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_periods <- function(object, of = "value", type = NULL, lift = NULL, panels = "measures",
-                                      events = NULL, ...) {
+autoplot.backfill_periods <- function(
+  object, of = "value", type = NULL, lift = NULL, panels = "measures",
+  events = NULL, ...
+) {
   role <- roles(object)
   check_one_of(panels, c("measures", "series"), "panels")
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
-    abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)))
+    abort_backfill(
+      "column",
+      sprintf(
+        "`of` is %s, which is no column of figures in the table.",
+        value_in_words(of)
+      )
+    )
   }
   if (all(is.na(object[[of]]))) {
-    abort_backfill("input", sprintf("There is nothing to draw: column \"%s\" has no figures.", of))
+    abort_backfill(
+      "input",
+      sprintf("There is nothing to draw: column \"%s\" has no figures.", of)
+    )
   }
   data <- drawing_data(object, of, lift)
   note <- role$added[[of]]
   if (panels == "series") {
     data$panel <- data$line
   }
-  type <- type %||% if (drawn_as_bars(note) && nlevels(data$line) <= most_labelled) "bars" else "lines"
+  type <- type %||% if (
+    drawn_as_bars(note) && nlevels(data$line) <= most_labelled
+  ) {
+    "bars"
+  } else {
+    "lines"
+  }
   check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
   placed <- place_events(events, object)
-  plot <- switch(type,
-    bars = figure_bars(data, object, of, events_headroom(placed, nlevels(data$line))) +
+  plot <- switch(
+    type,
+    bars = figure_bars(
+      data, object, of, events_headroom(placed, nlevels(data$line))
+    ) +
       events_layer(placed, nlevels(data$line)),
-    lines = figure_lines(data, object, of, events_headroom(placed, nlevels(data$panel))) +
+    lines = figure_lines(
+      data, object, of, events_headroom(placed, nlevels(data$panel))
+    ) +
       events_layer(placed, nlevels(data$panel)),
-    years = figure_years(data, object, of, events_headroom(NULL)), distribution = figure_distribution(data, object, of)
+    years = figure_years(data, object, of, events_headroom(NULL)),
+    distribution = figure_distribution(data, object, of)
   )
   caption <- c(figure_caption(object, data, note, type),
                switch(type, bars = events_caption(placed, nlevels(data$line)),
@@ -74,13 +101,16 @@ drawn_as_bars <- function(note) {
 
 most_labelled <- 8
 
-# One row per row of the table: line, panel, period, figure, standing; and whether the line is brought out.
+# One row per row of the table: line, panel, period, figure, standing; and
+# whether the line is brought out.
 drawing_data <- function(x, of, lift) {
   role <- roles(x)
   line <- line_names(x)
   # Measures share a panel where they share kind and unit.
   measures <- role$measures[unique(x$measure)]
-  unit <- unlist(Map(function(measure, name) measure$unit %||% name, measures, names(measures)))
+  unit <- unlist(Map(
+    function(measure, name) measure$unit %||% name, measures, names(measures)
+  ))
   kind <- vapply(measures, function(measure) measure$kind, "")
   mixed <- unit %in% unit[duplicated(unit) & !duplicated(paste(unit, kind))]
   panel_of <- ifelse(mixed, sprintf("%s (%s)", unit, kind), unit)
@@ -88,7 +118,9 @@ drawing_data <- function(x, of, lift) {
   lines <- unique(line)
   check_lift(lift, lines)
   data.frame(
-    line = factor(line, lines), panel = factor(panel_of[x$measure], unique(panel_of)),
+    line = factor(line, lines), panel = factor(
+      panel_of[x$measure], unique(panel_of)
+    ),
     period = x$period, figure = x[[of]], standing = x$standing,
     lifted = if (length(lines) > most_labelled) line %in% lift else TRUE
   )
@@ -98,8 +130,12 @@ figure_lines <- function(data, x, of, headroom) {
   role <- roles(x)
   moving <- if (of == "value") moving_columns(x)
   whole <- data
-  whole$figure[of == "value" & !whole$standing %in% c("complete", "imputed")] <- NA
-  partial <- data[of == "value" & data$standing %in% "partial" & !is.na(data$figure), ]
+  whole$figure[of == "value" & !whole$standing %in% c(
+    "complete", "imputed"
+  )] <- NA
+  partial <- data[
+    of == "value" & data$standing %in% "partial" & !is.na(data$figure),
+  ]
   imputed <- imputed_steps(whole)
   solid <- whole
   solid$figure[of == "value" & whole$standing %in% "imputed"] <- NA
@@ -115,20 +151,31 @@ figure_lines <- function(data, x, of, headroom) {
   # And lines without a whole period at their partial ones.
   bare <- !named$line %in% named$line[!is.na(named$figure)]
   named$figure[bare] <- data$figure[bare]
-  plot <- ggplot2::ggplot(whole, ggplot2::aes(.data$period, .data$figure, group = .data$line, colour = .data$line)) +
+  plot <- ggplot2::ggplot(
+    whole,
+    ggplot2::aes(
+      .data$period, .data$figure, group = .data$line, colour = .data$line
+    )
+  ) +
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
     period_axis(roles(x)$calendar) +
     value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit, headroom)
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) solid else solid[!solid$lifted, ]
-    plot <- plot + ggplot2::geom_line(data = of_several(faint), linewidth = 0.5, alpha = 0.45, na.rm = TRUE)
+    plot <- plot + ggplot2::geom_line(
+      data = of_several(faint), linewidth = 0.5, alpha = 0.45, na.rm = TRUE
+    )
   }
   plot <- plot +
-    ggplot2::geom_line(data = of_several(strong[strong$lifted, ]), linewidth = 1, na.rm = TRUE) +
+    ggplot2::geom_line(
+      data = of_several(strong[strong$lifted, ]), linewidth = 1, na.rm = TRUE
+    ) +
     imputed_layer(imputed, of, faint = length(moving) > 0) +
     ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
-    ggplot2::geom_point(data = lonely_points(strong[strong$lifted, ]), size = 1.8) +
+    ggplot2::geom_point(
+      data = lonely_points(strong[strong$lifted, ]), size = 1.8
+    ) +
     ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
     line_labels(named)
   panels <- levels(data$panel)
@@ -137,29 +184,53 @@ figure_lines <- function(data, x, of, headroom) {
   }
   plot + ggplot2::labs(
     title = figure_title(x, panels, of),
-    subtitle = lines_subtitle(x, data, moving, nrow(partial) > 0, of == "value" && nrow(imputed) > 0),
+    subtitle = lines_subtitle(
+      x, data, moving, nrow(partial) > 0, of == "value" && nrow(imputed) > 0
+    ),
     y = if (length(panels) == 1 && of == "value") panels
   )
 }
 
 figure_bars <- function(data, x, of, headroom) {
-  width <- 0.85 * min(diff(sort(unique(as.numeric(data$period)))), if (by_clock(roles(x)$calendar)) Inf else 366)
+  width <- 0.85 * min(
+    diff(sort(unique(as.numeric(data$period)))),
+    if (by_clock(roles(x)$calendar)) {
+      Inf
+    } else {
+      366
+    }
+  )
   data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
-  plot <- ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)) +
+  plot <- ggplot2::ggplot(
+    data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)
+  ) +
     theme_backfill() +
     ggplot2::geom_col(width = width, position = "identity") +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
-    ggplot2::scale_fill_manual(values = c(rise = house_colours[[1]], fall = house_colours[[2]])) +
+    ggplot2::scale_fill_manual(
+      values = c(rise = house_colours[[1]], fall = house_colours[[2]])
+    ) +
     period_axis(roles(x)$calendar) +
-    ggplot2::scale_y_continuous(labels = figure_labels(roles(x)$added[[of]]$unit), n.breaks = 5,
-                                expand = ggplot2::expansion(mult = c(0.05, headroom)))
+    ggplot2::scale_y_continuous(
+      labels = figure_labels(roles(x)$added[[of]]$unit), n.breaks = 5,
+      expand = ggplot2::expansion(mult = c(0.05, headroom))
+    )
   if (nlevels(data$line) > 1) {
-    plot <- plot + ggplot2::facet_wrap("line", ncol = if (nlevels(data$line) > 4) 2 else 1)
+    plot <- plot + ggplot2::facet_wrap(
+      "line",
+      ncol = if (nlevels(data$line) > 4) {
+        2
+      } else {
+        1
+      }
+    )
   }
   plot + ggplot2::labs(
     title = figure_title(x, levels(data$panel), of),
-    subtitle = "Rises in teal, falls in orange. Where there is no bar, none is given.", y = NULL
+    subtitle = paste(
+      "Rises in teal, falls in orange. Where there is no bar, none is given."
+    ), y = NULL
   )
 }
 
@@ -171,21 +242,32 @@ figure_title <- function(x, panels, of) {
     note$of <- gsub("_", " ", if (note$of == "value") measured else note$of)
     return(sentence_case(calculation_in_words(note)))
   }
-  sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") measured else of)), period_noun(role$calendar))
+  sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") {
+    measured
+  } else {
+    of
+  })), period_noun(role$calendar))
 }
 
 lines_subtitle <- function(x, data, moving, partial, imputed) {
   every <- period_noun(roles(x)$calendar)
   note <- if (length(moving) > 0) roles(x)$added[[moving]]
-  mean <- if (length(moving) > 0) sprintf("%s %s of %s", note$align, statistic_in_words(note$stat), note$over)
+  mean <- if (length(moving) > 0) sprintf(
+    "%s %s of %s", note$align, statistic_in_words(note$stat), note$over
+  )
   lines <- nlevels(data$line)
   said <- c(
     if (lines > most_labelled && !any(data$lifted)) {
-      sprintf("All %s in grey, %s by %s.", count_of(lines, "series", "series"), every, every)
+      sprintf(
+        "All %s in grey, %s by %s.", count_of(lines, "series", "series"), every,
+        every
+      )
     } else if (length(moving) > 0) {
       sprintf("Thin: %s by %s. Thick: %s.", every, every, mean)
     },
-    if (partial) sprintf("Hollow: partial %s.", period_noun(roles(x)$calendar, 2)),
+    if (partial) {
+      sprintf("Hollow: partial %s.", period_noun(roles(x)$calendar, 2))
+    },
     if (imputed) "Dashed: filled in."
   )
   if (length(said) > 0) paste(said, collapse = " ")
@@ -193,11 +275,16 @@ lines_subtitle <- function(x, data, moving, partial, imputed) {
 
 figure_caption <- function(x, data, note, type) {
   # Bars start at zero, and a percentage of growth has no floor to start from.
-  off_zero <- if (!isTRUE(note$unit %in% c("%", "return", "points")) && type %in% c("lines", "years")) {
+  off_zero <- if (
+    !isTRUE(note$unit %in% c("%", "return", "points")) &&
+      type %in% c("lines", "years")
+  ) {
     setdiff(levels(data$panel), panels_from_zero(x, data))
   }
   said <- c(
-    if (length(off_zero) == 1 && nlevels(data$panel) == 1) "The value axis does not start at zero.",
+    if (length(off_zero) == 1 && nlevels(data$panel) == 1) {
+      "The value axis does not start at zero."
+    },
     if (length(off_zero) > 0 && nlevels(data$panel) > 1) {
       sprintf("The axis of %s does not start at zero.", in_words(off_zero))
     },
@@ -206,12 +293,14 @@ figure_caption <- function(x, data, note, type) {
   paste(said, collapse = " ")
 }
 
-# The moving average to draw over the values: the last one that was added and has a figure. A total or a spread is of
-# another size than the values, and is drawn apart.
+# The moving average to draw over the values: the last one that was added and
+# has a figure. A total or a spread is of another size than the values, and is
+# drawn apart.
 moving_columns <- function(x) {
   added <- roles(x)$added
   of_value <- vapply(added, function(note) {
-    note$verb == "moving" && note$of == "value" && !note$stat %in% c("total", "sd")
+    note$verb == "moving" && note$of == "value" &&
+      !note$stat %in% c("total", "sd")
   }, NA)
   columns <- intersect(names(added)[of_value], names(x))
   utils::tail(Filter(function(name) !all(is.na(x[[name]])), columns), 1)

@@ -3,8 +3,12 @@
 # An axis of positions numbered from 1, with as many labels as are legible.
 position_axis <- function(labels, panels = 1) {
   short <- labels
-  short[labels %in% month.name] <- month.abb[match(labels[labels %in% month.name], month.name)]
-  short[labels %in% weekday_names] <- substr(labels[labels %in% weekday_names], 1, 3)
+  short[labels %in% month.name] <- month.abb[
+    match(labels[labels %in% month.name], month.name)
+  ]
+  short[labels %in% weekday_names] <- substr(
+    labels[labels %in% weekday_names], 1, 3
+  )
   most <- if (panels > 2) 8 else 13
   count <- length(labels)
   at <- seq_len(count)
@@ -13,33 +17,51 @@ position_axis <- function(labels, panels = 1) {
     first <- grep("-01$| 00:00$", labels)
     if (length(first) > 1 && length(first) <= most + 1) {
       at <- first
-      short[first] <- sub(" 00:00$", "", ifelse(grepl("-01$", labels[first]), month.abb[as.integer(
-        substr(labels[first], 1, 2)
-      )], labels[first]))
+      short[first] <- sub(
+        " 00:00$", "",
+        ifelse(grepl("-01$", labels[first]), month.abb[as.integer(
+          substr(labels[first], 1, 2)
+        )], labels[first])
+      )
       if (panels > 2) short[first] <- substr(short[first], 1, 3)
     } else {
-      step <- Find(function(step) count / step <= most, c(2, 3, 4, 5, 6, 10, 20, 50), nomatch = count)
+      step <- Find(
+        function(step) count / step <= most, c(2, 3, 4, 5, 6, 10, 20, 50),
+        nomatch = count
+      )
       at <- seq(1, count, step)
     }
   }
-  ggplot2::scale_x_continuous(breaks = at, labels = short[at], expand = ggplot2::expansion(mult = 0.02))
+  ggplot2::scale_x_continuous(
+    breaks = at, labels = short[at], expand = ggplot2::expansion(mult = 0.02)
+  )
 }
 
-# The rows of lines that are drawn in panels of their own: those named by `lift`, else all.
+# The rows of lines that are drawn in panels of their own: those named by
+# `lift`, else all.
 rows_in_panels <- function(line, lift, call = caller_env()) {
   lines <- unique(line)
   check_lift(lift, lines, call)
   if (is.null(lift) && length(lines) > most_labelled) {
-    abort_backfill("argument", sprintf("There are %d series, too many for a panel each.", length(lines)),
-                   ">" = sprintf("Name up to %d of them with `lift`.", most_labelled), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("There are %d series, too many for a panel each.", length(lines)),
+      ">" = sprintf("Name up to %d of them with `lift`.", most_labelled),
+      call = call
+    )
   }
   which(is.null(lift) | line %in% lift)
 }
 
 in_panels <- function(count, scales = "fixed") {
-  if (count > 1) ggplot2::facet_wrap("line", ncol = if (count > 2) 2 else 1, scales = scales)
+  if (count > 1) {
+    ggplot2::facet_wrap("line", ncol = if (count > 2) 2 else 1, scales = scales)
+  }
 }
 
 season_caption <- function(season, ...) {
-  paste(c(..., sprintf("Source: %s.", in_words(basename(season$sources)))), collapse = " ")
+  paste(
+    c(..., sprintf("Source: %s.", in_words(basename(season$sources)))),
+    collapse = " "
+  )
 }

@@ -1,7 +1,8 @@
 #' Draw a profile
 #'
-#' A line over the positions of the cycle for each series, or for each group of the split in a panel per series, with
-#' the band that holds most of the figures.
+#' A line over the positions of the cycle for each series, or for each group of
+#' the split in a panel per series, with the band that holds most of the
+#' figures.
 #'
 #' @param object A profile, from [cycle_profile()].
 #' @param lift Names of the series to draw, where there are more than eight.
@@ -20,46 +21,89 @@ autoplot.backfill_profile <- function(object, lift = NULL, ...) {
   grouped <- !is.null(season$split)
   group <- if (grouped) object[[season$split]] else factor(line, unique(line))
   data <- data.frame(
-    line = factor(line, unique(line)), group = group, position = as.integer(object$position), value = object$value,
+    line = factor(line, unique(line)), group = group, position = as.integer(
+      object$position
+    ), value = object$value,
     lower = object$lower, upper = object$upper
   )[rows, ]
   data <- droplevels(data[!is.na(data$value), ])
   if (nlevels(data$group) > most_labelled) {
-    abort_backfill("argument", sprintf("There are %d groups, too many to tell apart in a figure.",
-                                       nlevels(data$group)))
+    abort_backfill(
+      "argument",
+      sprintf("There are %d groups, too many to tell apart in a figure.",
+              nlevels(data$group))
+    )
   }
   panels <- if (grouped) nlevels(data$line) else 1
   banded <- season$stat != "total" && nlevels(data$group) <= 3
   from_zero <- all(data$value >= 0) && min(data$value) < 0.5 * max(data$value)
   count <- nlevels(object$position)
   ends <- data[rev(!duplicated(rev(paste(data$line, data$group)))), ]
-  span <- diff(range(data$value, if (banded) c(data$lower, data$upper), if (from_zero) 0))
+  span <- diff(range(
+    data$value, if (banded) c(data$lower, data$upper), if (from_zero) 0
+  ))
   for (panel in if (grouped) levels(data$line) else "") {
     here <- !grouped | ends$line == panel
-    ends$value[here] <- spread_apart(ends$value[here], span * 0.05 * max(1, panels / 1.5))
+    ends$value[here] <- spread_apart(
+      ends$value[here], span * 0.05 * max(1, panels / 1.5)
+    )
   }
-  ggplot2::ggplot(data, ggplot2::aes(.data$position, .data$value, group = .data$group, colour = .data$group)) +
+  ggplot2::ggplot(
+    data,
+    ggplot2::aes(
+      .data$position, .data$value, group = .data$group, colour = .data$group
+    )
+  ) +
     theme_backfill() +
-    (if (banded) ggplot2::geom_ribbon(ggplot2::aes(ymin = .data$lower, ymax = .data$upper, fill = .data$group),
-                                      alpha = 0.13, colour = NA)) +
+    (
+      if (banded) ggplot2::geom_ribbon(
+        ggplot2::aes(
+          ymin = .data$lower, ymax = .data$upper, fill = .data$group
+        ),
+        alpha = 0.13, colour = NA
+      )
+    ) +
     ggplot2::geom_line(linewidth = 1) +
     (if (count <= 31) ggplot2::geom_point(size = 1.6)) +
-    (if (nlevels(data$group) > 1) ggplot2::geom_text(data = ends, ggplot2::aes(label = .data$group), hjust = 0,
-                                                     nudge_x = count * 0.012, size = 3.5)) +
+    (
+      if (nlevels(data$group) > 1) ggplot2::geom_text(
+        data = ends, ggplot2::aes(label = .data$group), hjust = 0,
+        nudge_x = count * 0.012, size = 3.5
+      )
+    ) +
     (if (from_zero) ggplot2::expand_limits(y = 0)) +
-    ggplot2::scale_colour_manual(values = house_colours) + ggplot2::scale_fill_manual(values = house_colours) +
+    ggplot2::scale_colour_manual(values = house_colours) +
+    ggplot2::scale_fill_manual(values = house_colours) +
     position_axis(levels(object$position), panels) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.02, 0.06))
+    ) +
     ggplot2::coord_cartesian(clip = "off") +
     (if (grouped) in_panels(panels)) +
-    ggplot2::theme(plot.margin = ggplot2::margin(8, 8 + 6.5 * max(nchar(levels(data$group))), 8, 8),
-                   panel.spacing.y = ggplot2::unit(14, "pt"),
-                   panel.spacing.x = ggplot2::unit(8 + 6.5 * max(nchar(levels(data$group))), "pt")) +
+    ggplot2::theme(
+      plot.margin = ggplot2::margin(
+        8, 8 + 6.5 * max(nchar(levels(data$group))), 8, 8
+      ),
+      panel.spacing.y = ggplot2::unit(14, "pt"),
+      panel.spacing.x = ggplot2::unit(
+        8 + 6.5 * max(nchar(levels(data$group))), "pt"
+      )
+    ) +
     ggplot2::labs(
       x = NULL, y = NULL,
-      title = sprintf("%s of %s by %s", sentence_case(statistic_in_words(season$stat)),
-                      in_words(gsub("_", " ", unique(object$measure))), season$over),
-      subtitle = if (banded) sprintf("Shaded: %g%% of all figures lie there.", 100 * season$band),
-      caption = season_caption(season, if (!from_zero && min(data$value) > 0) "The value axis does not start at zero.")
+      title = sprintf(
+        "%s of %s by %s", sentence_case(statistic_in_words(season$stat)),
+        in_words(gsub("_", " ", unique(object$measure))), season$over
+      ),
+      subtitle = if (banded) sprintf(
+        "Shaded: %g%% of all figures lie there.", 100 * season$band
+      ),
+      caption = season_caption(
+        season,
+        if (!from_zero && min(data$value) > 0) {
+          "The value axis does not start at zero."
+        }
+      )
     )
 }

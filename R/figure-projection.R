@@ -1,6 +1,7 @@
 #' Draw a projection
 #'
-#' Each series with its projection, dashed, and the interval around it, a panel per series.
+#' Each series with its projection, dashed, and the interval around it, a panel
+#' per series.
 #'
 #' @inheritParams autoplot.backfill_periods
 #' @param object A projection, from [project()].
@@ -12,14 +13,18 @@
 #' )
 #' autoplot(project(roll_up(nights, every = "month"), "1 year"))
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_projection <- function(object, of = "value", lift = NULL, ...) {
+autoplot.backfill_projection <- function(
+  object, of = "value", lift = NULL, ...
+) {
   if (of != "value" || length(list(...)) > 0) {
     return(autoplot.backfill_periods(object, of = of, lift = lift, ...))
   }
   role <- roles(object)
   line <- line_names(object)
   rows <- rows_in_panels(line, lift)
-  figures <- plain_tibble(object)[c("period", "value", "standing", "lower", "upper")]
+  figures <- plain_tibble(object)[
+    c("period", "value", "standing", "lower", "upper")
+  ]
   data <- data.frame(line = factor(line, unique(line)), figures)[rows, ]
   data <- droplevels(data[order(data$line, data$period), ])
   ahead <- data$standing == "projected"
@@ -36,22 +41,46 @@ autoplot.backfill_projection <- function(object, of = "value", lift = NULL, ...)
   made <- role$projected
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$value)) +
     theme_backfill() +
-    ggplot2::geom_ribbon(data = data[ahead & !is.na(data$lower), ], ggplot2::aes(
-      ymin = .data$lower, ymax = .data$upper
-    ), fill = house_colours[[2]], alpha = 0.18) +
-    ggplot2::geom_line(data = past, colour = house_colours[[1]], linewidth = 0.8, na.rm = TRUE) +
-    ggplot2::geom_line(data = dashed, colour = house_colours[[2]], linewidth = 0.8, linetype = "22") +
-    ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2, colour = house_colours[[1]]) +
+    ggplot2::geom_ribbon(
+      data = data[ahead & !is.na(data$lower), ],
+      ggplot2::aes(
+        ymin = .data$lower, ymax = .data$upper
+      ),
+      fill = house_colours[[2]], alpha = 0.18
+    ) +
+    ggplot2::geom_line(
+      data = past, colour = house_colours[[1]], linewidth = 0.8, na.rm = TRUE
+    ) +
+    ggplot2::geom_line(
+      data = dashed, colour = house_colours[[2]], linewidth = 0.8,
+      linetype = "22"
+    ) +
+    ggplot2::geom_point(
+      data = partial, shape = 21, fill = "white", size = 2,
+      colour = house_colours[[1]]
+    ) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(role$calendar) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.02, 0.06))
+    ) +
     in_panels(nlevels(data$line), "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL,
-      title = sprintf("%s, projected over %s", sentence_case(gsub("_", " ", in_words(names(measures)))),
-                      count_of_periods(made$steps, role$calendar)),
-      subtitle = sprintf("Dashed: the %s without its season carried on, in season. Shaded: meant to hold %g%%.",
-                         if (made$base == "level") "level" else "line through the series", 100 * made$interval),
+      title = sprintf(
+        "%s, projected over %s",
+        sentence_case(gsub("_", " ", in_words(names(measures)))),
+        count_of_periods(made$steps, role$calendar)
+      ),
+      subtitle = sprintf(
+        paste(
+          "Dashed: the %s without its season carried on, in season. Shaded:",
+          "meant to hold %g%%."
+        ),
+        if (made$base == "level") "level" else "line through the series",
+        100 * made$interval
+      ),
       caption = paste0(if (!flow) "The value axis need not start at zero. ",
                        sprintf("Source: %s.", in_words(basename(role$sources))))
     )

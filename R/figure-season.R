@@ -1,15 +1,17 @@
 #' Draw a seasonal index
 #'
 #' @param object A seasonal index, from [seasonal_index()].
-#' @param type `"index"`: bars from the average, at each position. `"ratios"`: every ratio as a dot behind its index,
-#'   the latest cycle's in orange, those that stand apart named. `"adjusted"`: the values and what they are without the
-#'   season, over time. `"positions"`: the values of each position side by side, from cycle to cycle, with their mean,
-#'   such as all Januaries, all Februaries.
+#' @param type `"index"`: bars from the average, at each position. `"ratios"`:
+#'   every ratio as a dot behind its index, the latest cycle's in orange, those
+#'   that stand apart named. `"adjusted"`: the values and what they are without
+#'   the season, over time. `"positions"`: the values of each position side by
+#'   side, from cycle to cycle, with their mean, such as all Januaries, all
+#'   Februaries.
 #' @param lift Names of the series to draw, where there are more than eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
-#' @section Errors: `backfill_error_argument`; `backfill_error_input` for types other than `"index"` of an index that
-#'   was read from a file.
+#' @section Errors: `backfill_error_argument`; `backfill_error_input` for types
+#'   other than `"index"` of an index that was read from a file.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -20,27 +22,45 @@
 #' autoplot(index, type = "adjusted")
 #' autoplot(index, type = "positions")
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_seasonal_index <- function(object, type = "index", lift = NULL, ...) {
+autoplot.backfill_seasonal_index <- function(
+  object, type = "index", lift = NULL, ...
+) {
   check_one_of(type, c("index", "ratios", "adjusted", "positions"), "type")
   season <- attr(object, "season")
   line <- lines_of_result(object)
-  data <- data.frame(line = factor(line, unique(line)), position = as.integer(object$position), index = object$index,
-                     odd = object$disagree)[rows_in_panels(line, lift), ]
+  data <- data.frame(
+    line = factor(line, unique(line)), position = as.integer(object$position),
+    index = object$index, odd = object$disagree
+  )[rows_in_panels(line, lift), ]
   data$line <- droplevels(data$line)
   steps <- if (type != "index") season_steps(object, levels(data$line))
-  plot <- switch(type,
-    index = figure_index(data, season), ratios = figure_ratios(data, steps, season),
-    adjusted = figure_adjusted(steps, season), positions = figure_position_years(steps, season, levels(object$position))
+  plot <- switch(
+    type, index = figure_index(data, season),
+    ratios = figure_ratios(
+      data, steps, season
+    ),
+    adjusted = figure_adjusted(steps, season),
+    positions = figure_position_years(steps, season, levels(object$position))
   )
   panels <- nlevels(data$line)
   if (type != "adjusted") {
     plot <- plot + position_axis(levels(object$position), panels)
   }
-  plot + theme_backfill() + in_panels(panels, if (type %in% c("adjusted", "positions")) "free_y" else "fixed") +
-    (if (panels > 1) ggplot2::theme(panel.spacing = ggplot2::unit(14, "pt"))) + ggplot2::labs(x = NULL)
+  plot + theme_backfill() + in_panels(
+    panels,
+    if (type %in% c("adjusted", "positions")) {
+      "free_y"
+    } else {
+      "fixed"
+    }
+  ) +
+    (if (panels > 1) ggplot2::theme(panel.spacing = ggplot2::unit(
+      14, "pt"
+    ))) + ggplot2::labs(x = NULL)
 }
 
-# The worksheet's rows of the lines to draw, with the position of each and a number for its cycle.
+# The worksheet's rows of the lines to draw, with the position of each and a
+# number for its cycle.
 season_steps <- function(index, lines) {
   sheet <- summary(index, type = "worksheet")
   season <- attr(index, "season")
@@ -51,17 +71,29 @@ season_steps <- function(index, lines) {
   number <- period_number(sheet$period, calendar)
   cycle <- check_cycle(season$cycle$length, season$calendar)
   at <- as.integer(cycle$position(number, calendar))
-  names(sheet)[match(c("ratio", "difference"), names(sheet), nomatch = 0)] <- "part"
+  names(sheet)[match(
+    c("ratio", "difference"), names(sheet), nomatch = 0
+  )] <- "part"
   label <- cycle_label(number, calendar, season$cycle)
   # A cycle's number by the first period of each.
   round <- (number - at) %/% season$cycle$length
-  data.frame(line = factor(line[rows], lines), position = at, round = round - min(round), label = label,
-             sheet[c("period", "value", "part", "adjusted", "standing")])
+  data.frame(
+    line = factor(line[rows], lines), position = at, round = round - min(round),
+    label = label, sheet[c("period", "value", "part", "adjusted", "standing")]
+  )
 }
 
 season_title <- function(season, what) {
-  measured <- if (season$of == "value") in_words(gsub("_", " ", names(season$measures))) else gsub("_", " ", season$of)
-  if (nzchar(what)) sprintf("%s of %s", what, measured) else sentence_case(measured)
+  measured <- if (season$of == "value") {
+    in_words(gsub("_", " ", names(season$measures)))
+  } else {
+    gsub("_", " ", season$of)
+  }
+  if (nzchar(what)) {
+    sprintf("%s of %s", what, measured)
+  } else {
+    sentence_case(measured)
+  }
 }
 
 index_axis <- function(season) {
@@ -77,15 +109,25 @@ figure_index <- function(data, season) {
   data$side <- ifelse(data$index < base, "below", "above")
   ggplot2::ggplot(data) +
     # From the average, which bars of ggplot2 cannot start from.
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$position - 0.42, xmax = .data$position + 0.42,
-                                    ymin = base, ymax = .data$index, fill = .data$side)) +
-    ggplot2::scale_fill_manual(values = c(above = house_colours[[1]], below = house_colours[[2]])) +
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = .data$position - 0.42, xmax = .data$position + 0.42,
+                   ymin = base, ymax = .data$index, fill = .data$side)
+    ) +
+    ggplot2::scale_fill_manual(
+      values = c(above = house_colours[[1]], below = house_colours[[2]])
+    ) +
     index_axis(season) +
     ggplot2::labs(
       title = season_title(season, "Seasonal index"), y = NULL,
-      subtitle = sprintf("%s an average %s is %d. Above in teal, below in orange.",
-                         if (season$form == "multiplicative") "Shares of the average:" else "Differences:",
-                         period_noun(season$calendar), base),
+      subtitle = sprintf(
+        "%s an average %s is %d. Above in teal, below in orange.",
+        if (season$form == "multiplicative") {
+          "Shares of the average:"
+        } else {
+          "Differences:"
+        },
+        period_noun(season$calendar), base
+      ),
       caption = season_caption(season, "Bars start at the average.")
     )
 }
@@ -96,32 +138,55 @@ figure_ratios <- function(data, steps, season) {
   steps$at <- steps$position + 0.6 * (steps$round / last - 0.5)
   steps$newest <- steps$round == max(steps$round)
   odd <- merge(steps, data[nzchar(data$odd), c("line", "position", "odd")])
-  named <- mapply(function(label, odd) label %in% odd, odd$label, strsplit(odd$odd, ", ", fixed = TRUE))
+  named <- mapply(
+    function(label, odd) label %in% odd, odd$label,
+    strsplit(odd$odd, ", ", fixed = TRUE)
+  )
   odd <- odd[named %in% TRUE, ]
   few <- nrow(odd) <= 24
   size <- if (nrow(steps) > 1000) 0.7 else 1.8
   index <- if (max(data$position) > 60) {
-    ggplot2::geom_line(data = data, ggplot2::aes(y = .data$index), colour = house_colours[[1]], linewidth = 0.7)
+    ggplot2::geom_line(
+      data = data, ggplot2::aes(y = .data$index), colour = house_colours[[1]],
+      linewidth = 0.7
+    )
   } else {
     ggplot2::geom_segment(data = data, ggplot2::aes(
-      x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$index, yend = .data$index
+      x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$index,
+      yend = .data$index
     ), colour = house_colours[[1]], linewidth = 1.3)
   }
   ggplot2::ggplot(steps, ggplot2::aes(.data$position, .data$part)) +
     index_axis(season) +
-    # Side by side in the order of the cycles, behind the index where there are many.
+    # Side by side in the order of the cycles, behind the index where there are
+    # many.
     (if (size < 1) NULL else index) +
-    ggplot2::geom_point(ggplot2::aes(x = .data$at, colour = .data$newest), size = size, alpha = 0.8) +
+    ggplot2::geom_point(
+      ggplot2::aes(x = .data$at, colour = .data$newest), size = size,
+      alpha = 0.8
+    ) +
     (if (size < 1) index) +
-    ggplot2::scale_colour_manual(values = c("FALSE" = "#7A7A7A", "TRUE" = house_colours[[2]])) +
+    ggplot2::scale_colour_manual(
+      values = c("FALSE" = "#7A7A7A", "TRUE" = house_colours[[2]])
+    ) +
     (if (few && nrow(odd) > 0) ggplot2::geom_text(data = odd, ggplot2::aes(
       x = .data$at, label = .data$label
     ), vjust = -0.9, size = 3.1, colour = "#333333")) +
     ggplot2::labs(
-      title = paste(season_title(season, if (season$form == "multiplicative") "Ratios" else "Differences"),
-                    if (season$form == "multiplicative") "to" else "from", "the", season$method), y = NULL,
-      subtitle = paste0("Teal: the index. Dots: each cycle, from the first on the left to the latest, in orange.",
-                        if (few && nrow(odd) > 0) " Named: those that stand apart." else ""),
+      title = paste(season_title(season, if (season$form == "multiplicative") {
+        "Ratios"
+      } else {
+        "Differences"
+      }),
+                    if (season$form == "multiplicative") "to" else
+                      "from", "the", season$method), y = NULL,
+      subtitle = paste0(
+        paste(
+          "Teal: the index. Dots: each cycle, from the first on the left to",
+          "the latest, in orange."
+        ),
+        if (few && nrow(odd) > 0) " Named: those that stand apart." else ""
+      ),
       caption = season_caption(season)
     )
 }
@@ -130,15 +195,26 @@ figure_adjusted <- function(steps, season) {
   additive <- all_flows(season$measures)
   known <- steps[!is.na(steps$value), ]
   ggplot2::ggplot(steps, ggplot2::aes(.data$period)) +
-    ggplot2::geom_line(ggplot2::aes(y = .data$value), colour = "#A8A8A8", linewidth = 0.5, na.rm = TRUE) +
-    ggplot2::geom_line(ggplot2::aes(y = .data$adjusted), colour = house_colours[[1]], linewidth = 1, na.rm = TRUE) +
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$value), colour = "#A8A8A8", linewidth = 0.5,
+      na.rm = TRUE
+    ) +
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$adjusted), colour = house_colours[[1]],
+      linewidth = 1, na.rm = TRUE
+    ) +
     (if (additive) ggplot2::expand_limits(y = 0)) +
     period_axis(season$calendar) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.02, 0.06))
+    ) +
     ggplot2::labs(
       title = season_title(season, "Season taken out"), y = NULL,
-      subtitle = sprintf("Grey: %s by %s. Teal: without the season.", period_noun(season$calendar),
-                         period_noun(season$calendar)),
+      subtitle = sprintf(
+        "Grey: %s by %s. Teal: without the season.",
+        period_noun(season$calendar), period_noun(season$calendar)
+      ),
       caption = season_caption(season, if (!additive && min(known$value) > 0) {
         "The value axis does not start at zero."
       })
@@ -153,16 +229,33 @@ figure_position_years <- function(steps, season, labels) {
   additive <- all_flows(season$measures)
   ggplot2::ggplot(steps, ggplot2::aes(.data$at, .data$value)) +
     ggplot2::geom_segment(data = means, ggplot2::aes(
-      x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$value, yend = .data$value
+      x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$value,
+      yend = .data$value
     ), colour = house_colours[[2]], linewidth = 0.9) +
-    ggplot2::geom_line(ggplot2::aes(group = .data$position), colour = house_colours[[1]], linewidth = 0.6) +
-    (if (length(labels) <= 60) ggplot2::geom_point(colour = house_colours[[1]], size = 1)) +
+    ggplot2::geom_line(
+      ggplot2::aes(group = .data$position), colour = house_colours[[1]],
+      linewidth = 0.6
+    ) +
+    (
+      if (length(labels) <= 60) {
+        ggplot2::geom_point(colour = house_colours[[1]], size = 1)
+      }
+    ) +
     (if (additive) ggplot2::expand_limits(y = 0)) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.06))) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.02, 0.06))
+    ) +
     ggplot2::labs(
-      title = sprintf("%s, the cycles side by side", season_title(season, "")), y = NULL,
-      subtitle = sprintf("Teal: the values at each %s, from the first cycle to the latest. Orange: their mean.",
-                         season$cycle$noun),
+      title = sprintf("%s, the cycles side by side", season_title(season, "")),
+      y = NULL,
+      subtitle = sprintf(
+        paste(
+          "Teal: the values at each %s, from the first cycle to the latest.",
+          "Orange: their mean."
+        ),
+        season$cycle$noun
+      ),
       caption = season_caption(season)
     )
 }

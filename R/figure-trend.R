@@ -1,7 +1,7 @@
 #' Draw trend lines
 #'
-#' The figures of each series, with the straight line through them: solid where there is a trend, dashed where there is
-#' none to speak of.
+#' The figures of each series, with the straight line through them: solid where
+#' there is a trend, dashed where there is none to speak of.
 #'
 #' @param object Trend lines, from [trend_line()].
 #' @param lift Names of the series to draw, where there are more than eight.
@@ -21,27 +21,50 @@ autoplot.backfill_trends <- function(object, lift = NULL, ...) {
   lines$line <- factor(line[rows_in_panels(line, lift)], unique(line))
   lines$sure <- !is.na(lines$p) & lines$p < 0.05
   points <- season$points
-  points$line <- factor(names_of_lines(points[c(season$series, "measure")]), levels(lines$line))
+  points$line <- factor(
+    names_of_lines(points[c(season$series, "measure")]), levels(lines$line)
+  )
   points <- droplevels(points[points$line %in% lines$line, ])
   lines$line <- factor(lines$line, levels(points$line))
   points$figure <- points[[season$of]]
   flow <- all_flows(season$measures) && all(points$figure >= 0)
   ggplot2::ggplot(points, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
-    ggplot2::geom_line(ggplot2::aes(group = .data$line), colour = "#A8A8A8", linewidth = 0.5) +
+    ggplot2::geom_line(
+      ggplot2::aes(group = .data$line), colour = "#A8A8A8", linewidth = 0.5
+    ) +
     ggplot2::geom_point(colour = "#7A7A7A", size = 1) +
     ggplot2::geom_segment(data = lines, ggplot2::aes(
-      x = .data$from, xend = .data$to, y = .data$start, yend = .data$end, linetype = .data$sure
+      x = .data$from, xend = .data$to, y = .data$start, yend = .data$end,
+      linetype = .data$sure
     ), colour = house_colours[[2]], linewidth = 1.1, na.rm = TRUE) +
-    ggplot2::scale_linetype_manual(values = c("TRUE" = "solid", "FALSE" = "22")) +
+    ggplot2::scale_linetype_manual(
+      values = c("TRUE" = "solid", "FALSE" = "22")
+    ) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(season$calendar) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(), expand = ggplot2::expansion(mult = c(0.02, 0.08))) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(),
+      expand = ggplot2::expansion(mult = c(0.02, 0.08))
+    ) +
     in_panels(nlevels(points$line), "free_y") +
     ggplot2::labs(
-      x = NULL, y = NULL, title = sprintf("Trend of %s", gsub("_", " ", in_words(unique(object$measure)))),
-      subtitle = sprintf("Grey: %s. Orange: the line through it, dashed where it is no more than chance.",
-                         if (season$of == "adjusted") "without the season" else gsub("_", " ", season$of)),
-      caption = season_caption(season, if (!flow) "The value axis does not start at zero.")
+      x = NULL, y = NULL, title = sprintf(
+        "Trend of %s", gsub("_", " ", in_words(unique(object$measure)))
+      ),
+      subtitle = sprintf(
+        paste(
+          "Grey: %s. Orange: the line through it, dashed where it is no",
+          "more than chance."
+        ),
+        if (season$of == "adjusted") {
+          "without the season"
+        } else {
+          gsub("_", " ", season$of)
+        }
+      ),
+      caption = season_caption(
+        season, if (!flow) "The value axis does not start at zero."
+      )
     )
 }

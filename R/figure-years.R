@@ -1,16 +1,29 @@
-# The running year over former ones: a line for each year, from January to December.
+# The running year over former ones: a line for each year, from January to
+# December.
 
 figure_years <- function(data, x, of, headroom) {
   calendar <- roles(x)$calendar
   if (period_seconds(calendar) >= unit_seconds[["year"]]) {
-    abort_backfill("argument", sprintf("`type` is \"years\", but periods are %s.", period_noun(calendar, 2)),
-                   i = "Years lie over each other where they have several periods each.")
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`type` is \"years\", but periods are %s.", period_noun(calendar, 2)
+      ),
+      i = "Years lie over each other where they have several periods each."
+    )
   }
   if (nlevels(data$line) > most_labelled) {
-    abort_backfill("argument", sprintf("`type` is \"years\", but there are %d series.", nlevels(data$line)),
-                   ">" = sprintf("Draw up to %d of them.", most_labelled))
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`type` is \"years\", but there are %d series.", nlevels(data$line)
+      ),
+      ">" = sprintf("Draw up to %d of them.", most_labelled)
+    )
   }
-  data$figure[of == "value" & !data$standing %in% c("complete", "imputed")] <- NA
+  data$figure[of == "value" & !data$standing %in% c(
+    "complete", "imputed"
+  )] <- NA
   data$panel <- data$line
   from_zero <- panels_from_zero(x, data)
   parts <- as.POSIXlt(data$period)
@@ -18,8 +31,13 @@ figure_years <- function(data, x, of, headroom) {
   data$day <- parts$yday + parts$hour / 24
   data <- data[!is.na(data$figure), ]
   latest <- max(data$year)
-  data$rank <- factor(ifelse(data$year == latest, "latest", ifelse(data$year == latest - 1, "before", "earlier")),
-                      c("earlier", "before", "latest"))
+  data$rank <- factor(
+    ifelse(
+      data$year == latest, "latest",
+      ifelse(data$year == latest - 1, "before", "earlier")
+    ),
+    c("earlier", "before", "latest")
+  )
   ends <- data[!duplicated(data[c("line", "year")], fromLast = TRUE), ]
   if (length(unique(data$year)) > 6) {
     ends <- ends[ends$rank != "earlier", ]
@@ -29,28 +47,58 @@ figure_years <- function(data, x, of, headroom) {
     here <- ends$line == line
     span <- diff(range(data$figure[data$line == line], 0))
     # Labels of lines that end at about one time stand below each other.
-    near <- cumsum(c(TRUE, diff(sort(ends$day[here])) > 45))[rank(ends$day[here], ties.method = "first")]
+    near <- cumsum(c(TRUE, diff(sort(ends$day[here])) > 45))[
+      rank(ends$day[here], ties.method = "first")
+    ]
     gap <- span * 0.055 * if (nlevels(data$line) > 1) 2 else 1
-    ends$at[here] <- unsplit(lapply(split(ends$figure[here], near), spread_apart, gap = gap), near)
+    ends$at[here] <- unsplit(
+      lapply(split(ends$figure[here], near), spread_apart, gap = gap), near
+    )
   }
   first <- cumsum(c(0, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30))
-  plot <- ggplot2::ggplot(data, ggplot2::aes(.data$day, .data$figure, group = .data$year, colour = .data$rank)) +
+  plot <- ggplot2::ggplot(
+    data,
+    ggplot2::aes(
+      .data$day, .data$figure, group = .data$year, colour = .data$rank
+    )
+  ) +
     theme_backfill() +
     ggplot2::geom_line(ggplot2::aes(linewidth = .data$rank)) +
-    ggplot2::geom_text(data = ends, ggplot2::aes(y = .data$at, label = .data$year), hjust = 0, nudge_x = 4,
-                       size = 3.4) +
-    ggplot2::scale_colour_manual(
-      values = c(latest = house_colours[[1]], before = house_colours[[2]], earlier = "#B0B0B0")
+    ggplot2::geom_text(
+      data = ends, ggplot2::aes(y = .data$at, label = .data$year), hjust = 0,
+      nudge_x = 4, size = 3.4
     ) +
-    ggplot2::scale_linewidth_manual(values = c(latest = 1.1, before = 0.8, earlier = 0.5)) +
-    ggplot2::scale_x_continuous(breaks = first, labels = month.abb, limits = c(0, 385),
-                                expand = ggplot2::expansion(mult = 0.01)) +
+    ggplot2::scale_colour_manual(
+      values = c(
+        latest = house_colours[[1]], before = house_colours[[2]],
+        earlier = "#B0B0B0"
+      )
+    ) +
+    ggplot2::scale_linewidth_manual(
+      values = c(latest = 1.1, before = 0.8, earlier = 0.5)
+    ) +
+    ggplot2::scale_x_continuous(
+      breaks = first, labels = month.abb, limits = c(0, 385),
+      expand = ggplot2::expansion(mult = 0.01)
+    ) +
     value_axis(data, from_zero, roles(x)$added[[of]]$unit, headroom)
   if (nlevels(data$line) > 1) {
-    plot <- plot + ggplot2::facet_wrap("line", ncol = if (nlevels(data$line) > 2) 2 else 1, scales = "free_y")
+    plot <- plot + ggplot2::facet_wrap(
+      "line",
+      ncol = if (nlevels(data$line) > 2) {
+        2
+      } else {
+        1
+      },
+      scales = "free_y"
+    )
   }
   plot + ggplot2::labs(
-    title = sprintf("%s, year over year", figure_title(x, levels(data$panel), of)),
-    subtitle = sprintf("Teal: %d. Orange: %d. Grey: earlier years.", latest, latest - 1L), y = NULL
+    title = sprintf(
+      "%s, year over year", figure_title(x, levels(data$panel), of)
+    ),
+    subtitle = sprintf(
+      "Teal: %d. Orange: %d. Grey: earlier years.", latest, latest - 1L
+    ), y = NULL
   )
 }

@@ -1,21 +1,26 @@
 #' Add the anomaly
 #'
-#' Each value less the average at its position of the year, the week or the day: what is warm for a January. Or how many
-#' standard deviations it is off, and what these add up to over time.
+#' Each value less the average at its position of the year, the week or the day:
+#' what is warm for a January. Or how many standard deviations it is off, and
+#' what these add up to over time.
 #'
-#' The averages are those of all years, or of the span `reference`, so that an anomaly knows of later periods: it
-#' describes, where [flag_periods()] alarms. 29 February has a position of its own.
+#' The averages are those of all years, or of the span `reference`, so that an
+#' anomaly knows of later periods: it describes, where [flag_periods()] alarms.
+#' 29 February has a position of its own.
 #'
 #' @inheritParams add_growth
-#' @param from The positions: `"month"`, `"day of year"`, `"week"`, `"quarter"`, `"weekday"`, `"hour"` and so on, see
-#'   [cycle_profile()].
+#' @param from The positions: `"month"`, `"day of year"`, `"week"`, `"quarter"`,
+#'   `"weekday"`, `"hour"` and so on, see [cycle_profile()].
 #' @param standardised `TRUE` divides by the standard deviation at the position.
-#' @param smooth Over how many positions, an odd number, averages (and standard deviations) are smoothed around the
-#'   cycle; 1 for not at all.
-#' @param running `TRUE` adds a second column, `running_` and the name, the sum of the anomalies so far in each series.
-#' @param reference Two dates or times, from which and to which the averages are taken; `NULL` for all.
+#' @param smooth Over how many positions, an odd number, averages (and standard
+#'   deviations) are smoothed around the cycle; 1 for not at all.
+#' @param running `TRUE` adds a second column, `running_` and the name, the sum
+#'   of the anomalies so far in each series.
+#' @param reference Two dates or times, from which and to which the averages are
+#'   taken; `NULL` for all.
 #' @return The table with one column more, or two.
-#' @section Errors: `backfill_error_input`, `backfill_error_column`, `backfill_error_argument`.
+#' @section Errors: `backfill_error_input`, `backfill_error_column`,
+#'   `backfill_error_argument`.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
 #'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
@@ -24,16 +29,23 @@
 #' daily <- add_anomaly(daily, from = "day of year", smooth = 31, running = TRUE)
 #' autoplot(daily, of = "running_anomaly")
 #' @export
-add_anomaly <- function(x, from, standardised = FALSE, smooth = 1, running = FALSE, reference = NULL, of = "value",
-                        name = "anomaly") {
+add_anomaly <- function(
+  x, from, standardised = FALSE, smooth = 1, running = FALSE, reference = NULL,
+  of = "value", name = "anomaly"
+) {
   x <- check_periods(x)
   check_one_of(from, setdiff(positions_known, "weekend"), "from")
   check_flag(standardised, "standardised")
   check_flag(running, "running")
   check_new_name(name, x)
-  if (!is.numeric(smooth) || length(smooth) != 1 || !smooth %in% seq(1, 365, 2)) {
-    abort_backfill("argument", sprintf("`smooth` is %s; it must be an odd number of positions.",
-                                       value_in_words(smooth)))
+  if (
+    !is.numeric(smooth) || length(smooth) != 1 || !smooth %in% seq(1, 365, 2)
+  ) {
+    abort_backfill(
+      "argument",
+      sprintf("`smooth` is %s; it must be an odd number of positions.",
+              value_in_words(smooth))
+    )
   }
   along <- along_series(x, of)
   rows <- first_rows(along)
@@ -42,29 +54,38 @@ add_anomaly <- function(x, from, standardised = FALSE, smooth = 1, running = FAL
   places <- nlevels(position)
   cell <- (rows$line - 1L) * places + as.integer(position)
   counted <- ifelse(in_reference(along, reference), cell, 0L)
-  made <- cells_cpp(counted, along$value, length(rows$first) * places, numeric())
+  made <- cells_cpp(
+    counted, along$value, length(rows$first) * places, numeric()
+  )
   average <- smoothed_around(made$mean, places, smooth)[cell]
   value <- along$value - average
   if (standardised) {
     spread <- smoothed_around(made$spread, places, smooth)[cell]
     value <- ifelse(spread > 0, value / spread, NA)
   }
-  note <- list(verb = "anomaly", of = of, over = from, standardised = standardised,
-               unit = if (!standardised) roles(x)$added[[of]]$unit,
-               withheld = c("the period is not whole" = sum(is.na(along$value)),
-                            "there is no average at its position" = sum(is.na(value) & !is.na(along$value))))
+  note <- list(
+    verb = "anomaly", of = of, over = from, standardised = standardised,
+    unit = if (!standardised) roles(x)$added[[of]]$unit,
+    withheld = c("the period is not whole" = sum(is.na(along$value)),
+                 "there is no average at its position" = sum(
+                   is.na(value) & !is.na(along$value)
+                 ))
+  )
   out <- add_column(x, name, value, along, note)
   if (running) {
     known <- ifelse(is.na(value), 0, value)
     total <- cumsum(known)
     total <- total - c(0, total)[rows$first][rows$line]
-    # Anomalies add up to 0 but for rounding, which is by the size of each series' own.
+    # Anomalies add up to 0 but for rounding, which is by the size of each
+    # series' own.
     largest <- as.vector(tapply(abs(total), rows$line, max))[rows$line]
     total[abs(total) < 1e-10 * largest] <- 0
     note$verb <- "running anomaly"
     note$of <- name
     running_name <- check_new_name(paste0("running_", name), out)
-    out <- add_column(out, running_name, ifelse(is.na(value), NA, total), along, note)
+    out <- add_column(
+      out, running_name, ifelse(is.na(value), NA, total), along, note
+    )
   }
   out
 }
@@ -75,22 +96,33 @@ in_reference <- function(along, reference, call = caller_env()) {
   }
   reference <- as_moments(reference, "reference", call)
   if (length(reference) != 2 || anyNA(reference)) {
-    abort_backfill("argument", "`reference` must be two dates, from which and to which averages are taken.",
-                   call = call)
+    abort_backfill(
+      "argument",
+      paste(
+        "`reference` must be two dates, from which and to which averages",
+        "are taken."
+      ),
+      call = call
+    )
   }
   ends <- period_number(reference, along$calendar)
   along$number >= ends[[1]] & along$number <= ends[[2]]
 }
 
-# The mean of each position and of as many beside it as make `width`, around the cycle; missing ones do not count.
+# The mean of each position and of as many beside it as make `width`, around the
+# cycle; missing ones do not count.
 smoothed_around <- function(value, places, width) {
   if (width == 1) {
     return(value)
   }
   grid <- matrix(value, places)
   half <- width %/% 2
-  shifts <- lapply(seq(-half, half), function(by) (seq_len(places) - 1 + by) %% places + 1)
-  sum <- Reduce(`+`, lapply(shifts, function(at) ifelse(is.na(grid[at, ]), 0, grid[at, ])))
+  shifts <- lapply(
+    seq(-half, half), function(by) (seq_len(places) - 1 + by) %% places + 1
+  )
+  sum <- Reduce(
+    `+`, lapply(shifts, function(at) ifelse(is.na(grid[at, ]), 0, grid[at, ]))
+  )
   count <- Reduce(`+`, lapply(shifts, function(at) !is.na(grid[at, ])))
   as.vector(ifelse(count > 0, sum / count, NA))
 }

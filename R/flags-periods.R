@@ -1,7 +1,7 @@
 #' Flag periods that depart from their past
 #'
-#' Compares each period with a baseline made of prior periods alone, and flags those that lie beyond the limits. Nothing
-#' that comes later changes a flag.
+#' Compares each period with a baseline made of prior periods alone, and flags
+#' those that lie beyond the limits. Nothing that comes later changes a flag.
 #'
 #' | `against` | the baseline |
 #' |---|---|
@@ -12,60 +12,82 @@
 #' | `"year to date"` | of the total since the start of the year, the one up to the same date of the year before |
 #' | name of a column | the figures in it, such as a target |
 #'
-#' Limits are given by `beyond`, of which several can be asked for at once: `percent` of the baseline (which counts only
-#' where the deviation is `floor` or more in the measure's unit, and where the baseline is above zero); `amount` in the
-#' unit; `sd` standard deviations of the past deviations from their mean; `mad` robust ones, 1.4826 times the median
-#' absolute deviation, from their median; `quantile`, the share of past deviations that lie within.
+#' Limits are given by `beyond`, of which several can be asked for at once:
+#' `percent` of the baseline (which counts only where the deviation is `floor`
+#' or more in the measure's unit, and where the baseline is above zero);
+#' `amount` in the unit; `sd` standard deviations of the past deviations from
+#' their mean; `mad` robust ones, 1.4826 times the median absolute deviation,
+#' from their median; `quantile`, the share of past deviations that lie within.
 #'
-#' The latter three need at least 8 past deviations, a quantile as many as it takes to be estimated at all (39 for 0.95
-#' on both sides). As few deviations say little about their spread, \eqn{k} standard deviations are widened to
-#' \eqn{t_{n-1}(\Phi(k)) \sqrt{1 + 1/n}}{t(n - 1) at the probability of k, times sqrt(1 + 1/n)}, so that a period in
-#' line with its past is flagged as often as a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}.
-#' In simulations of independent normal figures the shares flagged were 4.1 to 4.6% at 2 and 0.22 to 0.30% at 3 of
-#' either kind (4.6 and 0.27 by the normal distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together
-#' depart together, and more often. Against a multiplicative season past deviations are shares of their baselines.
+#' The latter three need at least 8 past deviations, a quantile as many as it
+#' takes to be estimated at all (39 for 0.95 on both sides). As few deviations
+#' say little about their spread, \eqn{k} standard deviations are widened to
+#' \eqn{t_{n-1}(\Phi(k)) \sqrt{1 + 1/n}}{t(n - 1) at the probability of k, times
+#' sqrt(1 + 1/n)}, so that a period in line with its past is flagged as often as
+#' a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}.
+#' In simulations of independent normal figures the shares flagged were 4.1 to
+#' 4.6% at 2 and 0.22 to 0.30% at 3 of either kind (4.6 and 0.27 by the normal
+#' distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together
+#' depart together, and more often. Against a multiplicative season past
+#' deviations are shares of their baselines.
 #'
-#' @section False alarms: By design of the rule a share of the judged periods is flagged though nothing departs: of
-#'   independent normal figures that of the normal distribution beyond the limit for `sd` and `mad`, and what lies
-#'   without for `quantile`; half of it in one direction. The printed sentence has that number for the periods judged.
-#'   Limits in percent and amounts have no such share of their own: it depends on how much the figures vary. Where
-#'   deviations hang together (their lag-1 autocorrelation is above 0 at 99%), more are flagged, and the sentence says
-#'   so.
+#' @section False alarms: By design of the rule a share of the judged periods is
+#'   flagged though nothing departs: of independent normal figures that of the
+#'   normal distribution beyond the limit for `sd` and `mad`, and what lies
+#'   without for `quantile`; half of it in one direction. The printed sentence
+#'   has that number for the periods judged. Limits in percent and amounts have
+#'   no such share of their own: it depends on how much the figures vary. Where
+#'   deviations hang together (their lag-1 autocorrelation is above 0 at 99%),
+#'   more are flagged, and the sentence says so.
 #'
-#'   A shift of 8 or more periods on one side of what was usual begins by chance in 1 of 270 independent periods against
-#'   the mean of the last 12, 1 of 230 against the same position and 1 of 400 against a season (simulated, with a steady
-#'   trend or without). Against a season limits are wide while it is little known: 0.10% are flagged at 3.
+#'   A shift of 8 or more periods on one side of what was usual begins by chance
+#'   in 1 of 270 independent periods against the mean of the last 12, 1 of 230
+#'   against the same position and 1 of 400 against a season (simulated, with a
+#'   steady trend or without). Against a season limits are wide while it is
+#'   little known: 0.10% are flagged at 3.
 #'
-#' @section Not judged: Rows without enough prior periods are `no baseline yet`, those with a baseline but too few past
-#'   deviations `no limit yet`. Partial, imputed, empty and projected periods are listed with that status; they are
+#' @section Not judged: Rows without enough prior periods are `no baseline yet`,
+#'   those with a baseline but too few past deviations `no limit yet`. Partial,
+#'   imputed, empty and projected periods are listed with that status; they are
 #'   neither flagged nor part of a baseline.
 #'
 #' @inheritParams add_growth
 #' @param against What periods are compared with, see above.
-#' @param beyond The limits, a named vector such as `c(percent = 10)` or `c(sd = 3, amount = 50)`.
+#' @param beyond The limits, a named vector such as `c(percent = 10)` or
+#'   `c(sd = 3, amount = 50)`.
 #' @param direction `"both"`, `"up"` or `"down"`.
-#' @param floor The least deviation, in the measure's unit, for which a percentage counts: so much or more.
-#' @param need How many of the `last` must be there, by default half of them, of a season's cycle a
-#'   quarter.
-#' @param last How many periods or cycles make the baseline: by default one cycle of periods, and one cycle back. Of a
-#'   smoothed level its half-life.
+#' @param floor The least deviation, in the measure's unit, for which a
+#'   percentage counts: so much or more.
+#' @param need How many of the `last` must be there, by default half of them, of
+#'   a season's cycle a quarter.
+#' @param last How many periods or cycles make the baseline: by default one
+#'   cycle of periods, and one cycle back. Of a smoothed level its half-life.
 #' @param stat `"mean"` or `"median"` of them, or `"smoothed"`.
-#' @param cycle Length of the cycle; `NULL` for the one that the periods have by themselves.
+#' @param cycle Length of the cycle; `NULL` for the one that the periods have by
+#'   themselves.
 #' @param form `"multiplicative"` or `"additive"`, of a season.
 #' @param beyond_all `TRUE` flags what is beyond all limits, `FALSE` beyond any.
-#' @param keep_out `TRUE` keeps flagged periods out of later baselines and past deviations.
-#' @return A tibble with a row for each row of `x`: the series columns, `measure`, `period`, `value`, `baseline`,
-#'   `prior` (periods behind it), `deviation`, `percent`, `score` (standard deviations, or robust ones), `lower` and
-#'   `upper` (the limits), `flag` (`NA` where not judged), `direction` (of the limit that was passed) and `status`.
-#'   `summary()` of it: the flagged rows, the largest first, with the `reason` in words; or with `type = "episodes"`
-#'   runs of flagged periods and shifts (8 or more periods whose deviations lie on one side of the mean, or of `mad`
-#'   the median, of past ones), each with its start, end, periods, size (the sum of the deviations) and largest
-#'   deviation. Printed, drawn and written tables have the reasons too.
-#' @section Errors: `backfill_error_input`; `backfill_error_column` for a name that is none; `backfill_error_argument`;
-#'   `backfill_error_season` for values of zero or less and a multiplicative season.
-#' @references Shewhart, W. A. (1931). *Economic Control of Quality of Manufactured Product*. Van Nostrand. Iglewicz, B.
-#'   and Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC. Hyndman, R. J. and Fan, Y. (1996). Sample
-#'   quantiles in statistical packages. *The American Statistician* 50, 361-365.
+#' @param keep_out `TRUE` keeps flagged periods out of later baselines and past
+#'   deviations.
+#' @return A tibble with a row for each row of `x`: the series columns,
+#'   `measure`, `period`, `value`, `baseline`, `prior` (periods behind it),
+#'   `deviation`, `percent`, `score` (standard deviations, or robust ones),
+#'   `lower` and `upper` (the limits), `flag` (`NA` where not judged),
+#'   `direction` (of the limit that was passed) and `status`. `summary()` of it:
+#'   the flagged rows, the largest first, with the `reason` in words; or with
+#'   `type = "episodes"` runs of flagged periods and shifts (8 or more periods
+#'   whose deviations lie on one side of the mean, or of `mad` the median, of
+#'   past ones), each with its start, end, periods, size (the sum of the
+#'   deviations) and largest deviation. Printed, drawn and written tables have
+#'   the reasons too.
+#' @section Errors: `backfill_error_input`; `backfill_error_column` for a name
+#'   that is none; `backfill_error_argument`; `backfill_error_season` for values
+#'   of zero or less and a multiplicative season.
+#' @references Shewhart, W. A. (1931). *Economic Control of Quality of
+#'   Manufactured Product*. Van Nostrand. Iglewicz, B. and Hoaglin, D. C.
+#'   (1993). *How to Detect and Handle Outliers*. ASQC. Hyndman, R. J. and Fan,
+#'   Y. (1996). Sample quantiles in statistical packages. *The American
+#'   Statistician* 50, 361-365.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -74,11 +96,15 @@
 #' flags
 #' summary(flags, type = "episodes")
 #' @export
-flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direction = "both", floor = 0, need = NULL,
-                         last = NULL, stat = "mean", cycle = NULL, form = "multiplicative", beyond_all = FALSE,
-                         keep_out = FALSE, of = "value") {
+flag_periods <- function(
+  x, against = "last periods", beyond = c(sd = 3), direction = "both",
+  floor = 0, need = NULL, last = NULL, stat = "mean", cycle = NULL,
+  form = "multiplicative", beyond_all = FALSE, keep_out = FALSE, of = "value"
+) {
   x <- check_periods(x)
-  ways <- c("previous period", "same position", "last periods", "season", "year to date")
+  ways <- c(
+    "previous period", "same position", "last periods", "season", "year to date"
+  )
   check_against(against, ways, x)
   check_beyond(beyond)
   check_one_of(direction, c("both", "up", "down"), "direction")
@@ -86,57 +112,109 @@ flag_periods <- function(x, against = "last periods", beyond = c(sd = 3), direct
   check_one_of(form, c("multiplicative", "additive"), "form")
   check_flag(beyond_all, "beyond_all")
   check_flag(keep_out, "keep_out")
-  if (!is.numeric(floor) || length(floor) != 1 || !is.finite(floor) || floor < 0) {
-    abort_backfill("argument", sprintf("`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)))
+  if (
+    !is.numeric(floor) || length(floor) != 1 || !is.finite(floor) || floor < 0
+  ) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
+      )
+    )
   }
   standing <- x$standing
   if (against == "year to date") {
     # What was filled in is no part of it.
     x$standing[x$standing == "imputed"] <- "empty"
-    x <- add_running_total(x, of = of, name = of_year <- unused_name("year_to_date", x))
+    x <- add_running_total(
+      x, of = of, name = of_year <- unused_name("year_to_date", x)
+    )
     of <- of_year
   }
   along <- along_series(x, of)
   standing <- column_along(standing, along)
   along$value[which(standing == "imputed")] <- NA
-  if (against == "season" && form == "multiplicative" && any(along$value <= 0, na.rm = TRUE)) {
-    abort_backfill("season", sprintf("\"%s\" has values of zero or less; a multiplicative season needs values above.",
-                                     of), ">" = "Set `form` to \"additive\".")
+  if (
+    against == "season" && form == "multiplicative" && any(
+      along$value <= 0, na.rm = TRUE
+    )
+  ) {
+    abort_backfill(
+      "season",
+      sprintf(
+        paste(
+          "\"%s\" has values of zero or less; a multiplicative season needs",
+          "values above."
+        ),
+        of
+      ),
+      ">" = "Set `form` to \"additive\"."
+    )
   }
-  cycled <- if (against %in% c("same position", "season")) check_cycle(cycle, roles(x)$calendar)
+  cycled <- if (against %in% c("same position", "season")) check_cycle(
+    cycle, roles(x)$calendar
+  )
   if (is.null(cycled) && !is.null(cycle)) {
-    abort_backfill("argument", sprintf("`cycle` is given, but `against` is \"%s\", which has none.", against))
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cycle` is given, but `against` is \"%s\", which has none.", against
+      )
+    )
   }
   last <- check_last(last, against, cycled, roles(x)$calendar)
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
-  given <- switch(against, "year to date" = year_before(along), if (!against %in% ways) {
-    along_series(x, against)$value
-  })
+  given <- switch(
+    against, "year to date" = year_before(along),
+    if (!against %in% ways) {
+      along_series(x, against)$value
+    }
+  )
   at <- if (against == "season") positions_along(along, cycled)
   base <- if (against == "same position") {
-    distance <- check_distance(cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle")
+    distance <- check_distance(
+      cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle"
+    )
     ends <- range(along$number)
     moved(distance, seq(ends[[1]], ends[[2]]), along$calendar)
   }
-  limit <- function(name) if (name %in% names(beyond)) beyond[[name]] else NA_real_
+  limit <- function(name) {
+    if (name %in% names(beyond)) {
+      beyond[[name]]
+    } else {
+      NA_real_
+    }
+  }
   rule <- list(
-    against = match(against, c("previous period", "same position", "last periods", "season"), nomatch = 5) - 1,
-    middle = match(stat, c("mean", "median", "smoothed")) - 1, last = last, need = need, alpha = 1 - 2^(-1 / last),
-    percent = limit("percent"), amount = limit("amount"), sd = limit("sd"), mad = limit("mad"),
-    quantile = limit("quantile"), floor = floor, enough = 8, up = direction != "down", down = direction != "up",
-    all = beyond_all, keep_out = keep_out, cycle = cycled$length %||% 2, ratio = form == "multiplicative"
+    against = match(
+      against, c("previous period", "same position", "last periods", "season"),
+      nomatch = 5
+    ) - 1,
+    middle = match(stat, c("mean", "median", "smoothed")) - 1, last = last,
+    need = need, alpha = 1 - 2^(-1 / last),
+    percent = limit("percent"), amount = limit("amount"), sd = limit("sd"),
+    mad = limit("mad"),
+    quantile = limit("quantile"), floor = floor, enough = 8,
+    up = direction != "down", down = direction != "up",
+    all = beyond_all, keep_out = keep_out, cycle = cycled$length %||% 2,
+    ratio = form == "multiplicative"
   )
   rows <- first_rows(along)
   most <- max(c(0, along$number - along$number[rows$first][rows$line])) + 2
   made <- flags_cpp(
-    along$series, along$number, along$value, base %||% numeric(), given %||% numeric(), at$position - 1L,
-    min(along$number), rule, widened_limits(limit("sd"), most, 1), widened_limits(limit("mad"), most, 0.5)
+    along$series, along$number, along$value, base %||% numeric(),
+    given %||% numeric(), at$position - 1L,
+    min(along$number), rule, widened_limits(limit("sd"), most, 1),
+    widened_limits(limit("mad"), most, 0.5)
   )
   new_flags(x, along, made, standing, list(
-    against = against, beyond = beyond, direction = direction, floor = floor, need = need, last = last, stat = stat,
-    form = form, beyond_all = beyond_all, keep_out = keep_out, of = of, cycle = cycled[c("length", "words")],
-    calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources
+    against = against, beyond = beyond, direction = direction, floor = floor,
+    need = need, last = last, stat = stat,
+    form = form, beyond_all = beyond_all, keep_out = keep_out, of = of,
+    cycle = cycled[c("length", "words")],
+    calendar = roles(x)$calendar, series = roles(x)$series,
+    measures = roles(x)$measures, sources = roles(x)$sources
   ))
 }
 
@@ -151,17 +229,25 @@ new_flags <- function(x, along, made, standing, about) {
   rows <- which(flag)
   direction <- rep("", length(flag))
   direction[rows] <- ifelse(along$value[rows] > made$upper[rows], "up", "down")
-  columns <- lapply(as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")], column_along, along = along)
+  columns <- lapply(
+    as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")],
+    column_along, along = along
+  )
   out <- tibble::new_tibble(c(columns, list(
-    value = along$value, baseline = made$baseline, prior = made$prior, deviation = deviation, percent = percent,
-    score = made$score, lower = made$lower, upper = made$upper, flag = flag, direction = direction, status = status
+    value = along$value, baseline = made$baseline, prior = made$prior,
+    deviation = deviation, percent = percent,
+    score = made$score, lower = made$lower, upper = made$upper, flag = flag,
+    direction = direction, status = status
   )), nrow = length(flag))
   new_result(out, "flags", about)
 }
 
 # The first four of them are those of whole periods with a figure.
 flag_statuses <- function(flag, value, baseline, standing) {
-  known <- c("flagged", "within", "no baseline yet", "no limit yet", "no figure", setdiff(standings, "complete"))
+  known <- c(
+    "flagged", "within", "no baseline yet", "no limit yet", "no figure",
+    setdiff(standings, "complete")
+  )
   code <- 2L - flag
   code[is.na(flag)] <- 4L
   code[is.na(flag) & is.na(baseline)] <- 3L
@@ -172,21 +258,27 @@ flag_statuses <- function(flag, value, baseline, standing) {
   structure(code, levels = known, class = "factor")
 }
 
-# The table with a column `reason`, in words: of flagged periods what they are beyond, of those without a baseline or a
-# limit that. Only made for rows that are shown or written, as it takes longer than to find them.
+# The table with a column `reason`, in words: of flagged periods what they are
+# beyond, of those without a baseline or a limit that. Only made for rows that
+# are shown or written, as it takes longer than to find them.
 with_reasons <- function(x) {
-  needed <- c("value", "baseline", "deviation", "percent", "lower", "upper", "direction")
+  needed <- c(
+    "value", "baseline", "deviation", "percent", "lower", "upper", "direction"
+  )
   if (!all(needed %in% names(x)) || "reason" %in% names(x)) {
     return(x)
   }
   reason <- rep("", nrow(x))
   if ("status" %in% names(x)) {
-    reason[x$status == "no baseline yet"] <- "too few prior periods for a baseline"
+    reason[x$status == "no baseline yet"] <-
+      "too few prior periods for a baseline"
     reason[x$status == "no limit yet"] <- "too few past deviations for a limit"
   }
   rows <- which(x$direction != "")
-  reason[rows] <- reasons_of(x$deviation[rows], x$percent[rows], x$baseline[rows], x$direction[rows],
-                             ifelse(x$direction[rows] == "up", x$upper[rows], x$lower[rows]))
+  reason[rows] <- reasons_of(
+    x$deviation[rows], x$percent[rows], x$baseline[rows], x$direction[rows],
+    ifelse(x$direction[rows] == "up", x$upper[rows], x$lower[rows])
+  )
   x$reason <- reason
   x
 }
@@ -196,45 +288,83 @@ reasons_of <- function(deviation, percent, baseline, direction, limit) {
     decimals <- pmin(pmax(3 - floor(log10(pmax(abs(y), 1e-9))), 0), 9)
     text <- sprintf("%.*f", as.integer(decimals), y)
     large <- which(abs(y) >= 1000)
-    text[large] <- plain_formatC(y[large], digits = 0, format = "f", big.mark = ",")
+    text[large] <- plain_formatC(
+      y[large], digits = 0, format = "f", big.mark = ","
+    )
     sub("[.]$", "", sub("([.][0-9]*?)0+$", "\\1", text, perl = TRUE))
   }
   share <- ifelse(is.na(percent), "", sprintf(" (%+.1f%%)", percent))
   side <- ifelse(deviation > 0, "above", "below")
   # Where past deviations lie off their baseline, the limits do too.
-  past <- ifelse((deviation > 0) == (direction == "up"), "beyond", ifelse(direction == "up", "above", "below"))
-  sprintf("%s %s%s its baseline of %s, %s %s", short(abs(deviation)), side, share, short(baseline), past, short(limit))
+  past <- ifelse(
+    (deviation > 0) == (direction == "up"), "beyond",
+    ifelse(direction == "up", "above", "below")
+  )
+  sprintf(
+    "%s %s%s its baseline of %s, %s %s", short(abs(deviation)), side, share,
+    short(baseline), past, short(limit)
+  )
 }
 
 check_against <- function(against, ways, x, call = caller_env()) {
-  figures <- setdiff(names(x)[vapply(plain_tibble(x), is.numeric, NA)], c("value", "n", "coverage"))
+  figures <- setdiff(
+    names(x)[vapply(plain_tibble(x), is.numeric, NA)],
+    c("value", "n", "coverage")
+  )
   if (!rlang::is_string(against) || !against %in% c(ways, figures)) {
-    abort_backfill("column", sprintf("`against` is %s.", value_in_words(against)),
-                   i = sprintf("It must be %s, or a column of figures.", in_words(quoted(ways), last = " or ")),
-                   call = call)
+    abort_backfill(
+      "column", sprintf("`against` is %s.", value_in_words(against)),
+      i = sprintf(
+        "It must be %s, or a column of figures.",
+        in_words(quoted(ways), last = " or ")
+      ),
+      call = call
+    )
   }
 }
 
 check_beyond <- function(beyond, call = caller_env()) {
   known <- c("percent", "amount", "sd", "mad", "quantile")
-  if (!is.numeric(beyond) || length(beyond) == 0 || is.null(names(beyond)) || !all(names(beyond) %in% known) ||
-        anyDuplicated(names(beyond)) > 0 || !all(is.finite(beyond)) || any(beyond <= 0)) {
-    abort_backfill("argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
-                   i = sprintf("It must be numbers above 0 with the names %s, such as c(percent = 10, sd = 3).",
-                               in_words(known, last = " or ")), call = call)
+  if (
+    !is.numeric(beyond) || length(beyond) == 0 || is.null(names(beyond)) ||
+      !all(names(beyond) %in% known) ||
+      anyDuplicated(names(beyond)) > 0 || !all(is.finite(beyond)) ||
+      any(beyond <= 0)
+  ) {
+    abort_backfill(
+      "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
+      i = sprintf(
+        paste(
+          "It must be numbers above 0 with the names %s, such as c(percent",
+          "= 10, sd = 3)."
+        ),
+        in_words(known, last = " or ")
+      ),
+      call = call
+    )
   }
   if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
-    abort_backfill("argument", sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
-                                       plain_format(beyond[["quantile"]])), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
+              plain_format(beyond[["quantile"]])),
+      call = call
+    )
   }
 }
 
 check_last <- function(last, against, cycle, calendar, call = caller_env()) {
   if (is.null(last)) {
-    return(switch(against, "last periods" = known_cycle(calendar)$length %||% 12, "season" = cycle$length, 1))
+    return(switch(
+      against, "last periods" = known_cycle(calendar)$length %||% 12,
+      "season" = cycle$length, 1
+    ))
   }
   if (!against %in% c("same position", "last periods")) {
-    abort_backfill("argument", sprintf("`last` is given, but `against` is \"%s\".", against), call = call)
+    abort_backfill(
+      "argument", sprintf("`last` is given, but `against` is \"%s\".", against),
+      call = call
+    )
   }
   count <- whole_periods(last, calendar)
   if (is.null(count)) {
@@ -243,14 +373,17 @@ check_last <- function(last, against, cycle, calendar, call = caller_env()) {
   count
 }
 
-# How many standard deviations k are, when 0, 1, 2, ... past deviations are all that is known of them.
+# How many standard deviations k are, when 0, 1, 2, ... past deviations are all
+# that is known of them.
 widened_limits <- function(k, most, worth) {
   n <- seq(0, most)
   if (is.na(k)) {
     return(numeric())
   }
   free <- pmax(1, worth * n - 1)
-  stats::qt(stats::pnorm(k, log.p = TRUE), free, log.p = TRUE) * sqrt(1 + 1 / pmax(1, worth * n))
+  stats::qt(stats::pnorm(k, log.p = TRUE), free, log.p = TRUE) * sqrt(
+    1 + 1 / pmax(1, worth * n)
+  )
 }
 
 # The figure of the same date a year before, from the same series.

@@ -17,13 +17,20 @@ summary.backfill_flags <- function(object, type = "flags", ...) {
 flagged_rows <- function(x) {
   about <- attr(x, "season")
   rows <- which(x$flag)
-  size <- abs(if (any(c("sd", "mad", "quantile") %in% names(about$beyond))) x$score[rows] else x$percent[rows])
+  size <- abs(if (any(c("sd", "mad", "quantile") %in% names(about$beyond))) {
+    x$score[rows]
+  } else {
+    x$percent[rows]
+  })
   size[is.na(size)] <- 0
-  tibble::new_tibble(as.list(x), nrow = nrow(x))[rows[order(-size, -abs(x$deviation[rows]))], ]
+  tibble::new_tibble(as.list(x), nrow = nrow(x))[
+    rows[order(-size, -abs(x$deviation[rows]))],
+  ]
 }
 
-# Runs of consecutive flagged periods beyond the limit of one side; and of 8 or more periods whose deviations lie on one
-# side of what past ones were, whether flagged or not, which are shifts: a baseline that lags behind a trend is no
+# Runs of consecutive flagged periods beyond the limit of one side; and of 8 or
+# more periods whose deviations lie on one side of what past ones were, whether
+# flagged or not, which are shifts: a baseline that lags behind a trend is no
 # shift. A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
   about <- attr(x, "season")
@@ -38,7 +45,10 @@ episodes <- function(x, shift = 8) {
   side[flagged] <- ifelse(x$direction[flagged] == "up", 1, -1)
   runs_of <- function(here) {
     n <- length(here)
-    new <- c(TRUE, here[-1] != here[-n] | line[-1] != line[-n] | number[-1] != number[-n] + 1)
+    new <- c(
+      TRUE,
+      here[-1] != here[-n] | line[-1] != line[-n] | number[-1] != number[-n] + 1
+    )
     cumsum(new[seq_len(n)])
   }
   sides <- runs_of(side)
@@ -51,21 +61,29 @@ episodes <- function(x, shift = 8) {
   furthest <- rows[order(run[rows], -abs(x$deviation[rows]))]
   furthest <- furthest[!duplicated(run[furthest])]
   tibble::tibble(
-    tibble::new_tibble(as.list(x)[c(about$series, "measure")], nrow = nrow(x))[first, ], start = x$period[first],
-    end = x$period[last], periods = as.integer(last - first + 1), kind = kind[first],
+    tibble::new_tibble(as.list(x)[c(about$series, "measure")], nrow = nrow(x))[
+      first,
+    ], start = x$period[first],
+    end = x$period[last], periods = as.integer(last - first +
+      1), kind = kind[first],
     direction = ifelse(side[first] > 0, "up", "down"),
     flagged = as.integer(rowsum(as.integer(flagged[rows]), run[rows])),
-    size = as.vector(rowsum(x$deviation[rows], run[rows])), largest = x$deviation[furthest],
+    size = as.vector(rowsum(x$deviation[rows], run[rows])),
+    largest = x$deviation[furthest],
     largest_at = x$period[furthest]
   )
 }
 
-# The share of independent normal figures that the rule flags by its design: list(share, bound), where `bound` is
-# "about", "at most" or "at least" where several limits go together; NA where only limits are asked for whose share
+# The share of independent normal figures that the rule flags by its design:
+# list(share, bound), where `bound` is "about", "at most" or "at least" where
+# several limits go together; NA where only limits are asked for whose share
 # depends on how much the figures vary.
 designed_share <- function(about) {
   share_of <- function(name) {
-    switch(name, sd = , mad = 2 * stats::pnorm(-about$beyond[[name]]), quantile = 1 - about$beyond[[name]], NA)
+    switch(
+      name, sd = , mad = 2 * stats::pnorm(-about$beyond[[name]]),
+      quantile = 1 - about$beyond[[name]], NA
+    )
   }
   share <- vapply(names(about$beyond), share_of, 0)
   one_side <- about$direction != "both"
@@ -81,27 +99,37 @@ designed_share <- function(about) {
   if (about$beyond_all) {
     return(list(share = min(known), bound = "at most"))
   }
-  if (length(known) < length(share)) list(share = max(known), bound = "at least") else
+  if (length(known) < length(share)) list(
+    share = max(known), bound = "at least"
+  ) else
     list(share = min(1, sum(known)), bound = "at most")
 }
 
-# Series whose deviations hang together, so that the share by design does not hold: a tibble of their keys and the lag-1
-# autocorrelation of their deviations, those that were flagged left out.
+# Series whose deviations hang together, so that the share by design does not
+# hold: a tibble of their keys and the lag-1 autocorrelation of their
+# deviations, those that were flagged left out.
 hanging_together <- function(x) {
   about <- attr(x, "season")
   line <- lines_of_flags(x)
   number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
   order <- order(line, number)
   relative <- about$against == "season" && about$form == "multiplicative"
-  off <- ifelse(x$flag %in% FALSE, x$deviation / if (relative) x$baseline else 1, NA)[order]
+  off <- ifelse(
+    x$flag %in% FALSE, x$deviation / if (relative) x$baseline else 1, NA
+  )[order]
   made <- autocorrelation_cpp(line[order], number[order], off, 1L, FALSE)
   z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
-  keys <- tibble::new_tibble(as.list(x)[c(about$series, "measure")], nrow = nrow(x))
-  tibble::tibble(keys[match(found, line), ], coefficient = made$coefficient[1, found])
+  keys <- tibble::new_tibble(
+    as.list(x)[c(about$series, "measure")], nrow = nrow(x)
+  )
+  tibble::tibble(
+    keys[match(found, line), ], coefficient = made$coefficient[1, found]
+  )
 }
 
-# The number of each row's series. The rows may be some of those that were judged, in any order.
+# The number of each row's series. The rows may be some of those that were
+# judged, in any order.
 lines_of_flags <- function(x) {
   columns <- as.list(x)[c(attr(x, "season")$series, "measure")]
   as.integer(vctrs::vec_group_id(tibble::new_tibble(columns, nrow = nrow(x))))

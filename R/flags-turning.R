@@ -1,20 +1,28 @@
 #' Turning points
 #'
-#' The local lows and highs of a column: periods whose figure is the lowest, or the highest, of those within `span`
-#' periods on either side; and the spells from each low to the next high. In a running anomaly these are the onset and
+#' The local lows and highs of a column: periods whose figure is the lowest, or
+#' the highest, of those within `span` periods on either side; and the spells
+#' from each low to the next high. In a running anomaly these are the onset and
 #' the end of a warm, wet or busy season.
 #'
-#' Of equal figures in a row the middle one stands for all. Periods without a figure are passed over. A period whose
-#' span reaches over an end is no turning point. Where two lows follow on each other, the lower one is kept, and of two
-#' highs the higher one, so that lows and highs take turns. A profile is taken to go around, from December to January.
+#' Of equal figures in a row the middle one stands for all. Periods without a
+#' figure are passed over. A period whose span reaches over an end is no turning
+#' point. Where two lows follow on each other, the lower one is kept, and of two
+#' highs the higher one, so that lows and highs take turns. A profile is taken
+#' to go around, from December to January.
 #'
-#' @param x A periods table, or a profile, from [cycle_profile()], for the average cycle.
-#' @param span How many periods on either side: a number or a length of time; of a profile a number of positions.
+#' @param x A periods table, or a profile, from [cycle_profile()], for the
+#'   average cycle.
+#' @param span How many periods on either side: a number or a length of time; of
+#'   a profile a number of positions.
 #' @param of Name of the column.
-#' @return A tibble with a row for each turning point: the series columns, `measure`, `period` (or `position`), `value`,
-#'   `turn` (`"low"` or `"high"`) and `spell`, the number of the spell that it starts or ends. `summary()` gives the
-#'   spells: `start`, `end`, `periods` (from one to the other) and `rise`.
-#' @section Errors: `backfill_error_input`, `backfill_error_column`, `backfill_error_over` for `span`.
+#' @return A tibble with a row for each turning point: the series columns,
+#'   `measure`, `period` (or `position`), `value`, `turn` (`"low"` or `"high"`)
+#'   and `spell`, the number of the spell that it starts or ends. `summary()`
+#'   gives the spells: `start`, `end`, `periods` (from one to the other) and
+#'   `rise`.
+#' @section Errors: `backfill_error_input`, `backfill_error_column`,
+#'   `backfill_error_over` for `span`.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
 #'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
@@ -34,44 +42,63 @@ turning_points <- function(x, span, of = "value") {
     stop_periods(span, roles(x)$calendar, "span", "over", caller_env())
   }
   along <- along_series(x, of)
-  found <- turning_cpp(along$series, along$number, along$value, as.integer(reach), FALSE)
+  found <- turning_cpp(
+    along$series, along$number, along$value, as.integer(reach), FALSE
+  )
   rows <- found$row
-  keys <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure", "period")], along$order[rows])
+  keys <- vctrs::vec_slice(
+    plain_tibble(x)[c(roles(x)$series, "measure", "period")], along$order[rows]
+  )
   line <- first_rows(along)$line[rows]
   # What is drawn with it: a running anomaly below what it runs over.
   note <- roles(x)$added[[of]]
-  points <- tibble::tibble(plain_tibble(x)[along$order, c(roles(x)$series, "measure", "period")], figure = along$value)
+  points <- tibble::tibble(
+    plain_tibble(x)[along$order, c(roles(x)$series, "measure", "period")],
+    figure = along$value
+  )
   if (identical(note$verb, "running anomaly") && note$of %in% names(x)) {
     points$below <- as.double(x[[note$of]])[along$order]
   }
   new_result(tibble::tibble(
-    keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"), spell = spell_numbers(line, found$high)
+    keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"),
+    spell = spell_numbers(line, found$high)
   ), "turns", list(
-    points = points, of = of, span = count_of_periods(reach, roles(x)$calendar), calendar = roles(x)$calendar,
-    series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources
+    points = points, of = of, span = count_of_periods(reach, roles(x)$calendar),
+    calendar = roles(x)$calendar,
+    series = roles(x)$series, measures = roles(x)$measures,
+    sources = roles(x)$sources
   ))
 }
 
 turns_of_profile <- function(x, span, call = caller_env()) {
   season <- attr(x, "season")
   check_whole(span, "span", 1, 365, "how many positions on either side", call)
-  keys <- tibble::new_tibble(as.list(x)[c(season$series, "measure", season$split)], nrow = nrow(x))
+  keys <- tibble::new_tibble(
+    as.list(x)[c(season$series, "measure", season$split)], nrow = nrow(x)
+  )
   known <- which(!is.na(x$value))
   line <- vctrs::vec_group_id(keys[known, ])
   place <- stats::ave(seq_along(known), line, FUN = seq_along)
-  found <- turning_cpp(as.integer(line), as.numeric(place), x$value[known], as.integer(span), TRUE)
+  found <- turning_cpp(
+    as.integer(line), as.numeric(place), x$value[known], as.integer(span), TRUE
+  )
   rows <- known[found$row]
   new_result(tibble::tibble(
-    keys[rows, ], position = x$position[rows], value = x$value[rows], turn = ifelse(found$high, "high", "low"),
+    keys[rows, ], position = x$position[rows], value = x$value[rows],
+    turn = ifelse(found$high, "high", "low"),
     spell = spell_numbers(line[found$row], found$high)
   ), "turns", list(of = "value", span = count_of(span, "position"),
-                   around = length(unique(x$position)), series = c(season$series, season$split),
+                   around = length(unique(x$position)), series = c(
+                     season$series, season$split
+                   ),
                    measures = season$measures, sources = season$sources))
 }
 
 # A low starts a spell, the high behind it ends it.
 spell_numbers <- function(line, high) {
-  before <- c(FALSE, high[-length(high)] == FALSE & line[-1] == line[-length(line)])
+  before <- c(
+    FALSE, high[-length(high)] == FALSE & line[-1] == line[-length(line)]
+  )
   starts <- !high | (high & !before[seq_along(high)])
   as.integer(stats::ave(as.numeric(starts), line, FUN = cumsum))
 }
@@ -87,7 +114,10 @@ summary.backfill_turns <- function(object, ...) {
   keys <- data[c(season$series, "measure")]
   line <- vctrs::vec_group_id(keys)
   low <- which(data$turn == "low")
-  high <- match(paste(line[low], data$spell[low]), paste(line, data$spell)[data$turn == "high"])
+  high <- match(
+    paste(line[low], data$spell[low]),
+    paste(line, data$spell)[data$turn == "high"]
+  )
   high <- which(data$turn == "high")[high]
   if (!is.null(season$around)) {
     # The last low of a cycle ends with its first high.
@@ -98,11 +128,19 @@ summary.backfill_turns <- function(object, ...) {
   low <- low[paired]
   high <- high[paired]
   length <- if (is.null(season$around)) {
-    number <- period_number(data$period, lay_calendar_over(season$calendar, data$period))
+    number <- period_number(
+      data$period, lay_calendar_over(season$calendar, data$period)
+    )
     number[high] - number[low]
   } else {
-    (as.integer(data$position)[high] - as.integer(data$position)[low]) %% season$around
+    (as.integer(data$position)[high] - as.integer(data$position)[low]) %%
+      season$around
   }
-  new_result(tibble::tibble(keys[low, ], start = data[[at]][low], end = data[[at]][high], periods = as.integer(length),
-                            rise = data$value[high] - data$value[low]), "spells", season)
+  new_result(
+    tibble::tibble(
+      keys[low, ], start = data[[at]][low], end = data[[at]][high],
+      periods = as.integer(length), rise = data$value[high] - data$value[low]
+    ),
+    "spells", season
+  )
 }

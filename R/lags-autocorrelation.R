@@ -1,61 +1,88 @@
 #' Autocorrelation
 #'
-#' How much a period has to do with those before it: the correlation of each series with itself so many periods earlier,
-#' with the band that chance keeps to, partial autocorrelations, and a verdict.
+#' How much a period has to do with those before it: the correlation of each
+#' series with itself so many periods earlier, with the band that chance keeps
+#' to, partial autocorrelations, and a verdict.
 #'
-#' \eqn{r_k = c_k / c_0}{r[k] = c[k] / c[0]} with \eqn{c_k = \sum (x_t - \bar{x})(x_{t+k} - \bar{x}) / n}{c[k] = sum of
-#' (x[t] - mean)(x[t+k] - mean) / n}. Where periods are missing, the sum is over the \eqn{m_k}{m[k]} pairs that are
-#' there and \eqn{n} is their number and \eqn{k}. Partial autocorrelations come from \eqn{r} by the Durbin-Levinson
-#' recursion. Those of a series with gaps can come out beyond 1, as can the coefficients themselves: these are
-#' withheld, and partial ones from there on. Many periods and lags are multiplied through Fourier transforms.
+#' \eqn{r_k = c_k / c_0}{r[k] = c[k] / c[0]} with
+#' \eqn{c_k = \sum (x_t - \bar{x})(x_{t+k} - \bar{x}) / n}{c[k] = sum of (x[t] -
+#' mean)(x[t+k] - mean) /
+#' n}. Where periods are missing, the sum is over the \eqn{m_k}{m[k]} pairs that
+#' are there and \eqn{n} is their number and \eqn{k}. Partial autocorrelations
+#' come from \eqn{r} by the Durbin-Levinson recursion. Those of a series with
+#' gaps can come out beyond 1, as can the coefficients themselves: these are
+#' withheld, and partial ones from there on. Many periods and lags are
+#' multiplied through Fourier transforms.
 #'
-#' Of independent values \eqn{r_k}{r[k]} has the standard error \eqn{s_k = \sqrt{m_k n / (n + 2)} / (m_k + k)}{s[k] =
-#' sqrt(m[k] n / (n + 2)) / (m[k] + k)}, which is \eqn{\sqrt{(n - k) / (n (n + 2))}}{sqrt((n - k) / (n (n + 2)))} where
-#' no period is missing: it becomes smaller with the lag, and the band with it. A coefficient of fewer than 5 pairs has
-#' no band and is not judged.
+#' Of independent values \eqn{r_k}{r[k]} has the standard error
+#' \eqn{s_k = \sqrt{m_k n / (n + 2)} / (m_k + k)}{s[k] = sqrt(m[k] n / (n + 2))
+#' / (m[k] + k)}, which is \eqn{\sqrt{(n - k) / (n (n + 2))}}{sqrt((n - k) / (n
+#' (n + 2)))} where no period is missing: it becomes smaller with the lag, and
+#' the band with it. A coefficient of fewer than 5 pairs has no band and is not
+#' judged.
 #'
-#' @section Verdict: `summary()` counts the lags outside the band, how many would be outside by chance, and the
-#'   probability that chance puts as many there (each by itself: the binomial distribution); and gives the statistic of
-#'   Ljung and Box (1978) over the lags of one cycle, or 10, at most a quarter of the periods.
+#' @section Verdict: `summary()` counts the lags outside the band, how many
+#'   would be outside by chance, and the probability that chance puts as many
+#'   there (each by itself: the binomial distribution); and gives the statistic
+#'   of Ljung and Box (1978) over the lags of one cycle, or 10, at most a
+#'   quarter of the periods.
 #'
-#'   There is structure where `p` is below 0.05. It is the smallest p of the lags up to a quarter of the periods, each
-#'   divided by the lag's weight: 0.75 for lag 1, 0.125 for one cycle, the rest for all others alike (Bonferroni with
-#'   weights). The p of a lag is that of \eqn{(r_k - \mathrm{E} r_k) / s_k}{(r[k] - E r[k]) / s[k]} as a normal deviate,
-#'   with \eqn{\mathrm{E} r_k = -m_k / ((m_k + k)(n - 1))}{E r[k] = -m[k] / ((m[k] + k)(n - 1))}. Structure is seasonal
-#'   where, around the centred average over a cycle, which takes a trend out, the coefficient of one cycle is above 0 at
-#'   99% and no more than a standard error below those beside it; of series of fewer than three cycles, where that of
-#'   the values lies above the band and those beside it. Where only the first shows it, the verdict says that the trend
-#'   hides it.
+#'   There is structure where `p` is below 0.05. It is the smallest p of the
+#'   lags up to a quarter of the periods, each divided by the lag's weight: 0.75
+#'   for lag 1, 0.125 for one cycle, the rest for all others alike (Bonferroni
+#'   with weights). The p of a lag is that of
+#'   \eqn{(r_k - \mathrm{E} r_k) / s_k}{(r[k] - E r[k]) / s[k]} as a normal
+#'   deviate, with
+#'   \eqn{\mathrm{E} r_k = -m_k / ((m_k + k)(n - 1))}{E r[k] = -m[k] / ((m[k] +
+#'   k)(n - 1))}. Structure is seasonal where, around the centred average over a
+#'   cycle, which takes a trend out, the coefficient of one cycle is above 0 at
+#'   99% and no more than a standard error below those beside it; of series of
+#'   fewer than three cycles, where that of the values lies above the band and
+#'   those beside it. Where only the first shows it, the verdict says that the
+#'   trend hides it.
 #'
-#'   Simulated (1,500 to 6,000 series each) this finds structure in 3 to 5% of independent normal values (8 to 480
-#'   periods). Of autoregressions with a coefficient of 0.3 it finds 24% of those of 24 periods, 57% of 60 and 88% of
-#'   120; with 0.6, 73%, 99% and 100%. Ljung-Box over 12 lags finds 30% of those with 0.3 and 60 periods, and takes
-#'   7.5% of noise for structure. A season of months three times as large as the noise around it, with or without a
-#'   trend, is found in 91% of series of 36 months and in all of 48 or more. Autoregressions and random walks of 36 to
-#'   60 months are called seasonal in 0 to 4%, noise around a straight line in 0.5%.
+#'   Simulated (1,500 to 6,000 series each) this finds structure in 3 to 5% of
+#'   independent normal values (8 to 480 periods). Of autoregressions with a
+#'   coefficient of 0.3 it finds 24% of those of 24 periods, 57% of 60 and 88%
+#'   of 120; with 0.6, 73%, 99% and 100%. Ljung-Box over 12 lags finds 30% of
+#'   those with 0.3 and 60 periods, and takes 7.5% of noise for structure. A
+#'   season of months three times as large as the noise around it, with or
+#'   without a trend, is found in 91% of series of 36 months and in all of 48 or
+#'   more. Autoregressions and random walks of 36 to 60 months are called
+#'   seasonal in 0 to 4%, noise around a straight line in 0.5%.
 #'
-#'   Fewer than 8 values, or no lag with 5 pairs, are too short to tell; a series of one value throughout is constant.
+#'   Fewer than 8 values, or no lag with 5 pairs, are too short to tell; a
+#'   series of one value throughout is constant.
 #'
 #' @inheritParams add_growth
-#' @param lags How many lags: a number of periods or a length of time. By default two cycles, or where the periods have
-#'   none \eqn{10 \log_{10} n}{10 log10(n)}, and of each series at most a quarter of its periods and none of fewer than
-#'   5 pairs.
+#' @param lags How many lags: a number of periods or a length of time. By
+#'   default two cycles, or where the periods have none
+#'   \eqn{10 \log_{10} n}{10 log10(n)}, and of each series at most a quarter of
+#'   its periods and none of fewer than 5 pairs.
 #' @param partial `FALSE` leaves partial autocorrelations out.
-#' @param level The share of coefficients of a series without structure that lie within the band.
-#' @param band `"white noise"`: \eqn{\pm z s_k}{+- z s[k]}, for series without any structure; or `"large lag"`:
-#'   \eqn{\pm z s_k \sqrt{1 + 2 \sum_{j<k} r_j^2}}{+- z s[k] sqrt(1 + 2 sum of r[j]^2 below k)} (Bartlett 1946), for
-#'   the lags after the last that matters.
-#' @return A tibble with a row for each series, measure and lag: `lag`, `cycles` (the lag in cycles), `coefficient`,
-#'   `pairs`, `products` (the sum of the products of the pairs), `lower` and `upper` (the band), `outside`, and
-#'   `partial`. `summary()` of it: `periods`, `lags` (those with a band), `outside`, `expected` (as many by chance),
-#'   `outside_p`, `ljung_box`, `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `p`, `seasonal`, `hidden` (by the
-#'   trend), `around_trend` (the coefficient of one cycle without it) and `verdict`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has no figures; `backfill_error_over` for
-#'   `lags`; `backfill_error_column`, `backfill_error_argument`.
-#' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*, rev. ed. Holden-Day. Bartlett, M. S.
-#'   (1946). On the theoretical specification of sampling properties of autocorrelated time series. *Supplement to the
-#'   Journal of the Royal Statistical Society* 8, 27-41. Ljung, G. M. and Box, G. E. P. (1978). On a measure of lack of
-#'   fit in time series models. *Biometrika* 65, 297-303.
+#' @param level The share of coefficients of a series without structure that lie
+#'   within the band.
+#' @param band `"white noise"`: \eqn{\pm z s_k}{+- z s[k]}, for series without
+#'   any structure; or `"large lag"`:
+#'   \eqn{\pm z s_k \sqrt{1 + 2 \sum_{j<k} r_j^2}}{+- z s[k] sqrt(1 + 2 sum of
+#'   r[j]^2 below k)} (Bartlett 1946), for the lags after the last that matters.
+#' @return A tibble with a row for each series, measure and lag: `lag`, `cycles`
+#'   (the lag in cycles), `coefficient`, `pairs`, `products` (the sum of the
+#'   products of the pairs), `lower` and `upper` (the band), `outside`, and
+#'   `partial`. `summary()` of it: `periods`, `lags` (those with a band),
+#'   `outside`, `expected` (as many by chance), `outside_p`, `ljung_box`,
+#'   `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `p`, `seasonal`,
+#'   `hidden` (by the trend), `around_trend` (the coefficient of one cycle
+#'   without it) and `verdict`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table or has
+#'   no figures; `backfill_error_over` for `lags`; `backfill_error_column`,
+#'   `backfill_error_argument`.
+#' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*,
+#'   rev. ed. Holden-Day. Bartlett, M. S. (1946). On the theoretical
+#'   specification of sampling properties of autocorrelated time series.
+#'   *Supplement to the Journal of the Royal Statistical Society* 8, 27-41.
+#'   Ljung, G. M. and Box, G. E. P. (1978). On a measure of lack of fit in time
+#'   series models. *Biometrika* 65, 297-303.
 #' @seealso [add_remainder()] for what is left without season and trend.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -65,7 +92,10 @@
 #' memory
 #' autoplot(memory)
 #' @export
-autocorrelation <- function(x, lags = NULL, partial = TRUE, level = 0.95, band = "white noise", of = "value") {
+autocorrelation <- function(
+  x, lags = NULL, partial = TRUE, level = 0.95, band = "white noise",
+  of = "value"
+) {
   x <- check_periods(x)
   check_flag(partial, "partial")
   check_share(level, "level", below = TRUE)
@@ -77,36 +107,49 @@ autocorrelation <- function(x, lags = NULL, partial = TRUE, level = 0.95, band =
   rows <- first_rows(along)
   cycle <- known_cycle(roles(x)$calendar)
   most <- lags_asked(lags, along, rows, cycle, roles(x)$calendar)
-  made <- autocorrelation_cpp(along$series, along$number, along$value, most, partial)
+  made <- autocorrelation_cpp(
+    along$series, along$number, along$value, most, partial
+  )
   if (is.null(lags)) {
     made <- within_quarter(made, most)
   }
   keys <- keys_at(x, along, rows$first)
-  within <- stats::qnorm((1 + level) / 2) * lag_errors(made) * large_lag(made, band)
+  within <- stats::qnorm((1 + level) / 2) * lag_errors(made) *
+    large_lag(made, band)
   out <- tibble::tibble(
     vctrs::vec_rep_each(keys, most), lag = rep(seq_len(most), nrow(keys)),
     cycles = if (is.null(cycle)) NA_real_ else .data$lag / cycle$length,
-    coefficient = as.vector(made$coefficient), pairs = as.integer(made$pairs), products = as.vector(made$products),
-    lower = -as.vector(within), upper = as.vector(within), outside = abs(.data$coefficient) > .data$upper
+    coefficient = as.vector(made$coefficient), pairs = as.integer(made$pairs),
+    products = as.vector(made$products),
+    lower = -as.vector(within), upper = as.vector(within), outside = abs(
+      .data$coefficient
+    ) > .data$upper
   )
   if (partial) {
     out$partial <- as.vector(made$partial)
   }
   new_result(out, "autocorrelation", list(
-    calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources,
+    calendar = roles(x)$calendar, series = roles(x)$series,
+    measures = roles(x)$measures, sources = roles(x)$sources,
     cycle = cycle, level = level, band = band, of = of, most = most,
-    count = tibble::tibble(keys, periods = as.integer(made$count), reach = as.integer(made$reach),
-                           constant = made$squares == 0, at_cycle(along, made, cycle$length))
+    count = tibble::tibble(
+      keys, periods = as.integer(made$count), reach = as.integer(made$reach),
+      constant = made$squares == 0, at_cycle(along, made, cycle$length)
+    )
   ))
 }
 
 # The cycle that the periods have by themselves, or NULL.
 known_cycle <- function(calendar) {
-  cycle <- tryCatch(check_cycle(NULL, calendar), backfill_error = function(cnd) NULL)
+  cycle <- tryCatch(
+    check_cycle(NULL, calendar), backfill_error = function(cnd) NULL
+  )
   cycle[c("length", "words", "noun")]
 }
 
-lags_asked <- function(lags, along, rows, cycle, calendar, call = caller_env()) {
+lags_asked <- function(
+  lags, along, rows, cycle, calendar, call = caller_env()
+) {
   longest <- max(tabulate(rows$line))
   if (is.null(lags)) {
     wanted <- max(2 * cycle$length, floor(10 * log10(max(longest, 2))))
@@ -117,8 +160,14 @@ lags_asked <- function(lags, along, rows, cycle, calendar, call = caller_env()) 
     stop_periods(lags, calendar, "lags", "over", call)
   }
   if (count >= longest) {
-    abort_backfill("over", sprintf("`lags` is %s, but no series is longer than %s.", value_in_words(lags),
-                                   count_of_periods(longest, calendar)), call = call)
+    abort_backfill(
+      "over",
+      sprintf(
+        "`lags` is %s, but no series is longer than %s.", value_in_words(lags),
+        count_of_periods(longest, calendar)
+      ),
+      call = call
+    )
   }
   as.integer(count)
 }
@@ -128,15 +177,20 @@ least_pairs <- 5
 
 # Of each series the lags up to a quarter of it, and of enough pairs.
 within_quarter <- function(made, most) {
-  reach <- matrix(pmax(1, made$reach %/% 4), most, length(made$reach), byrow = TRUE)
-  left <- matrix(seq_len(most), most, length(made$reach)) > reach | made$pairs < least_pairs
+  reach <- matrix(
+    pmax(1, made$reach %/% 4), most, length(made$reach), byrow = TRUE
+  )
+  left <- matrix(
+    seq_len(most), most, length(made$reach)
+  ) > reach | made$pairs < least_pairs
   for (part in c("coefficient", "products", "partial")) {
     made[[part]][left] <- NA
   }
   made
 }
 
-# The standard error of each coefficient, if the values are independent, by lag and series.
+# The standard error of each coefficient, if the values are independent, by lag
+# and series.
 lag_errors <- function(made) {
   lags <- nrow(made$coefficient)
   n <- rep(made$count, each = lags)
@@ -151,30 +205,52 @@ large_lag <- function(made, band) {
     return(1)
   }
   lags <- nrow(made$coefficient)
-  before <- apply(ifelse(is.na(made$coefficient), 0, made$coefficient)^2, 2, cumsum)
+  before <- apply(
+    ifelse(is.na(made$coefficient), 0, made$coefficient)^2, 2, cumsum
+  )
   sqrt(1 + 2 * rbind(0, matrix(before, lags)[-lags, , drop = FALSE]))
 }
 
-# What the lag of one cycle says, by series: its coefficient (`own`), the band there, the higher of the coefficients
-# beside it, and its number of pairs; and the same around the centred average over a cycle, which takes a trend out. NA
+# What the lag of one cycle says, by series: its coefficient (`own`), the band
+# there, the higher of the coefficients beside it, and its number of pairs; and
+# the same around the centred average over a cycle, which takes a trend out. NA
 # of series of fewer than three cycles.
 at_cycle <- function(along, made, cycle) {
   none <- rep(NA_real_, length(made$count))
   long <- !is.null(cycle) & made$reach >= 3 * (cycle %||% 0)
   if (!any(long)) {
-    return(tibble::tibble(own = none, own_band = none, own_beside = none, own_pairs = none, around = none,
-                          around_band = none, around_beside = none))
+    return(
+      tibble::tibble(
+        own = none, own_band = none, own_beside = none, own_pairs = none,
+        around = none, around_band = none, around_beside = none
+      )
+    )
   }
-  level <- moving(along, list(count = as.integer(cycle)), 0L, NA, "centred", NULL, 0.5)$value
+  level <- moving(
+    along, list(count = as.integer(cycle)), 0L, NA, "centred", NULL, 0.5
+  )$value
   plain <- peak_at(along, along$value, cycle, long)
   level_out <- peak_at(along, along$value - level, cycle, long)
-  tibble::tibble(own = plain$coefficient, own_band = plain$band, own_beside = plain$beside, own_pairs = plain$pairs,
-                 around = level_out$coefficient, around_band = level_out$band, around_beside = level_out$beside)
+  tibble::tibble(
+    own = plain$coefficient, own_band = plain$band, own_beside = plain$beside,
+    own_pairs = plain$pairs, around = level_out$coefficient,
+    around_band = level_out$band, around_beside = level_out$beside
+  )
 }
 
 peak_at <- function(along, value, cycle, long) {
-  found <- autocorrelation_cpp(along$series, along$number, value, as.integer(cycle + 1), FALSE)
-  at <- function(lag) ifelse(long & found$pairs[lag, ] >= least_pairs, found$coefficient[lag, ], NA)
-  list(coefficient = at(cycle), band = stats::qnorm(0.975) * lag_errors(found)[cycle, ], pairs = found$pairs[cycle, ],
-       beside = pmax(at(cycle - 1), at(cycle + 1), na.rm = TRUE))
+  found <- autocorrelation_cpp(
+    along$series, along$number, value, as.integer(cycle + 1), FALSE
+  )
+  at <- function(lag) {
+    ifelse(
+      long & found$pairs[lag, ] >= least_pairs, found$coefficient[lag, ], NA
+    )
+  }
+  list(
+    coefficient = at(cycle),
+    band = stats::qnorm(0.975) * lag_errors(found)[cycle, ],
+    pairs = found$pairs[cycle, ],
+    beside = pmax(at(cycle - 1), at(cycle + 1), na.rm = TRUE)
+  )
 }

@@ -1,35 +1,46 @@
 #' Which of two series leads
 #'
-#' The correlation of one series with another some periods later or earlier, on changes from period to period (so that a
-#' common trend is not taken for a link), with a band that allows for the structure of both.
+#' The correlation of one series with another some periods later or earlier, on
+#' changes from period to period (so that a common trend is not taken for a
+#' link), with a band that allows for the structure of both.
 #'
-#' Each coefficient is Pearson's correlation of the pairs that there are at its lag, about their own means, and so lies
-#' between -1 and 1; it is that of [stats::cor()] on those rows. Fewer than 5 pairs give none.
+#' Each coefficient is Pearson's correlation of the pairs that there are at its
+#' lag, about their own means, and so lies between -1 and 1; it is that of
+#' [stats::cor()] on those rows. Fewer than 5 pairs give none.
 #'
-#' At a lag of 2 the coefficient is that of `first` with `second` two periods later: a peak there says that `first`
-#' leads by two periods. The band is \eqn{\pm z \sqrt{(1 + 2 \sum_k r_k s_k) / m}}{+- z sqrt((1 + 2 sum of r[k] s[k]) /
-#' m)} with the autocorrelations of both (Bartlett 1935) and the \eqn{m} pairs at the lag, and no narrower than that of
-#' white noise.
+#' At a lag of 2 the coefficient is that of `first` with `second` two periods
+#' later: a peak there says that `first` leads by two periods. The band is
+#' \eqn{\pm z \sqrt{(1 + 2 \sum_k r_k s_k) / m}}{+- z sqrt((1 + 2 sum of r[k]
+#' s[k]) / m)} with the autocorrelations of both (Bartlett 1935) and the \eqn{m}
+#' pairs at the lag, and no narrower than that of white noise.
 #'
 #' @inheritParams autocorrelation
-#' @param first,second Names of two lines of the table: of their series, or measures, or both with `" / "` between them.
-#' @param lags How many lags to either side: a number of periods or a length of time. By default one cycle, or where the
-#'   periods have none \eqn{10 \log_{10} n}{10 log10(n)}, at most a quarter of the periods.
-#' @param made What is correlated: `"differences"` from the period before, or `"values"`, with a warning where these are
-#'   not stationary. By default the differences, or the values where these are changes already: growth, returns,
-#'   differences, remainders and anomalies.
-#' @return A tibble with a row for each lag: `lag`, `cycles`, `coefficient`, `pairs`, `lower`, `upper` and `outside`.
-#' @section Errors: `backfill_error_input`, `backfill_error_argument`, `backfill_error_over`. Values whose lag-1
-#'   autocorrelation is above 0.6 give a warning of class `backfill_warning_use`.
-#' @references Bartlett, M. S. (1935). Some aspects of the time-correlation problem in regard to tests of significance.
-#'   *Journal of the Royal Statistical Society* 98, 536-543.
+#' @param first,second Names of two lines of the table: of their series, or
+#'   measures, or both with `" / "` between them.
+#' @param lags How many lags to either side: a number of periods or a length of
+#'   time. By default one cycle, or where the periods have none
+#'   \eqn{10 \log_{10} n}{10 log10(n)}, at most a quarter of the periods.
+#' @param made What is correlated: `"differences"` from the period before, or
+#'   `"values"`, with a warning where these are not stationary. By default the
+#'   differences, or the values where these are changes already: growth,
+#'   returns, differences, remainders and anomalies.
+#' @return A tibble with a row for each lag: `lag`, `cycles`, `coefficient`,
+#'   `pairs`, `lower`, `upper` and `outside`.
+#' @section Errors: `backfill_error_input`, `backfill_error_argument`,
+#'   `backfill_error_over`. Values whose lag-1 autocorrelation is above 0.6 give
+#'   a warning of class `backfill_warning_use`.
+#' @references Bartlett, M. S. (1935). Some aspects of the time-correlation
+#'   problem in regard to tests of significance. *Journal of the Royal
+#'   Statistical Society* 98, 536-543.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
 #' )
 #' cross_correlation(roll_up(nights, every = "month"), "Ostrel", "Vannow", lags = 6)
 #' @export
-cross_correlation <- function(x, first, second, lags = NULL, made = NULL, level = 0.95, of = "value") {
+cross_correlation <- function(
+  x, first, second, lags = NULL, made = NULL, level = 0.95, of = "value"
+) {
   x <- check_periods(x)
   if (!is.null(made)) {
     check_one_of(made, c("differences", "values"), "made")
@@ -40,23 +51,34 @@ cross_correlation <- function(x, first, second, lags = NULL, made = NULL, level 
   check_one_of(second, setdiff(names, first), "second")
   along <- along_series(x, of)
   line <- line_names(x)[along$order]
-  made <- made %||% if (is_change(x, of, along, line %in% c(first, second))) "values" else "differences"
+  made <- made %||% if (is_change(x, of, along, line %in% c(first, second))) {
+    "values"
+  } else {
+    "differences"
+  }
   cycle <- known_cycle(roles(x)$calendar)
   two <- on_one_grid(along, line, c(first, second), made)
   n <- length(two[[1]])
   common <- sum(!is.na(two[[1]]) & !is.na(two[[2]]))
   if (common < least_pairs) {
-    abort_backfill("input", sprintf("%s and %s have %s in common, too few.", first, second,
-                                    count_of(common, "period")))
+    abort_backfill(
+      "input",
+      sprintf("%s and %s have %s in common, too few.", first, second,
+              count_of(common, "period"))
+    )
   }
-  most <- if (is.null(lags)) max(1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))) else
+  most <- if (is.null(lags)) max(
+    1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))
+  ) else
     whole_periods(lags, roles(x)$calendar)
   if (is.null(most) || most >= n) {
     stop_periods(lags, roles(x)$calendar, "lags", "over", caller_env())
   }
   own <- lapply(two, own_memory)
   if (made == "values") {
-    warn_unsteady(c(first, second)[vapply(own, function(r) isTRUE(r[[1]] > 0.6), NA)])
+    warn_unsteady(
+      c(first, second)[vapply(own, function(r) isTRUE(r[[1]] > 0.6), NA)]
+    )
   }
   later <- cross_correlation_cpp(two[[1]], two[[2]], as.integer(most))
   earlier <- cross_correlation_cpp(two[[2]], two[[1]], as.integer(most))
@@ -67,16 +89,23 @@ cross_correlation <- function(x, first, second, lags = NULL, made = NULL, level 
   wider <- max(1, 1 + 2 * sum(weight * own[[1]] * own[[2]], na.rm = TRUE))
   reach <- ifelse(few, NA, stats::qnorm((1 + level) / 2) * sqrt(wider / pairs))
   lag <- seq(-most, most)
-  out <- tibble::tibble(lag = as.integer(lag), cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
-                        coefficient = ifelse(few, NA, both("coefficient")), pairs = as.integer(pairs), lower = -reach,
+  out <- tibble::tibble(lag = as.integer(lag), cycles = if (is.null(cycle)) {
+    NA_real_
+  } else {
+    lag / cycle$length
+  },
+                        coefficient = ifelse(few, NA, both("coefficient")),
+                        pairs = as.integer(pairs), lower = -reach,
                         upper = reach, outside = abs(.data$coefficient) > reach)
   new_result(out, "cross_correlation", list(
-    calendar = roles(x)$calendar, sources = roles(x)$sources, cycle = cycle, level = level, of = of, made = made,
+    calendar = roles(x)$calendar, sources = roles(x)$sources, cycle = cycle,
+    level = level, of = of, made = made,
     first = first, second = second
   ))
 }
 
-# What changes from period to period already has no level to drift, and is not differenced once more.
+# What changes from period to period already has no level to drift, and is not
+# differenced once more.
 is_change <- function(x, of, along, rows) {
   note <- roles(x)$added[[of]]
   if (!is.null(note)) {
@@ -84,7 +113,9 @@ is_change <- function(x, of, along, rows) {
              note$verb == "returns" && note$type %in% c("return", "log_return"))
   }
   kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
-  of == "value" && all(kinds[x$measure[along$order][rows]] %in% c("return", "log return"))
+  of == "value" && all(
+    kinds[x$measure[along$order][rows]] %in% c("return", "log return")
+  )
 }
 
 # The figures of two lines over all periods of either, or their changes.
@@ -100,13 +131,18 @@ on_one_grid <- function(along, line, names, made) {
 
 own_memory <- function(value) {
   n <- length(value)
-  autocorrelation_cpp(rep(1L, n), as.numeric(seq_len(n)), value, as.integer(max(n - 1, 1)), FALSE)$coefficient[, 1]
+  autocorrelation_cpp(
+    rep(1L, n), as.numeric(seq_len(n)), value, as.integer(max(n - 1, 1)), FALSE
+  )$coefficient[, 1]
 }
 
 warn_unsteady <- function(names) {
   if (length(names) > 0) {
     rlang::warn(sprintf(
-      "%s hardly %s from period to period; what two such series have in common is mostly their trend.",
+      paste(
+        "%s hardly %s from period to period; what two such series have in",
+        "common is mostly their trend."
+      ),
       in_words(names), if (length(names) == 1) "moves" else "move"
     ), class = c("backfill_warning_use", "backfill_warning"))
   }

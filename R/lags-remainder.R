@@ -1,18 +1,23 @@
 #' Add the remainder
 #'
-#' What is left of each value without its season and its trend: with \eqn{s} the seasonal index and \eqn{l} the straight
-#' line through the values without the season, \eqn{x / (s\,l) - 1}{x / (s l) - 1} where the index is multiplicative (a
-#' share of what was expected), else \eqn{x - s - l}{x - s - l}. Ready for [autocorrelation()].
+#' What is left of each value without its season and its trend: with \eqn{s} the
+#' seasonal index and \eqn{l} the straight line through the values without the
+#' season, \eqn{x / (s\,l) - 1}{x / (s l) - 1} where the index is multiplicative
+#' (a share of what was expected), else \eqn{x - s - l}{x - s - l}. Ready for
+#' [autocorrelation()].
 #'
-#' Season and line are those of the whole span, so that a remainder knows of later periods.
+#' Season and line are those of the whole span, so that a remainder knows of
+#' later periods.
 #'
 #' @inheritParams add_growth
-#' @param index A seasonal index, from [seasonal_index()]; by default that of the table itself, multiplicative.
+#' @param index A seasonal index, from [seasonal_index()]; by default that of
+#'   the table itself, multiplicative.
 #' @param name Name of the new column.
 #' @return The table with one column more.
-#' @section Errors: As those of [seasonal_index()] and [deseasonalise()]; `backfill_error_season` where the line falls
-#'   to zero or below and the index is multiplicative. Of several series those whose line does have none, with a
-#'   warning of class `backfill_warning_season`.
+#' @section Errors: As those of [seasonal_index()] and [deseasonalise()];
+#'   `backfill_error_season` where the line falls to zero or below and the index
+#'   is multiplicative. Of several series those whose line does have none, with
+#'   a warning of class `backfill_warning_season`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -29,14 +34,23 @@ add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
   level <- if (ratio) along$value / own else along$value - own
   line <- trend_cpp(along$series, along$number, level)
   rows <- first_rows(along)
-  fitted <- line[1, rows$line] + line[2, rows$line] * (along$number - along$number[rows$first][rows$line])
+  fitted <- line[1, rows$line] + line[2, rows$line] * (
+    along$number - along$number[rows$first][rows$line]
+  )
   if (ratio) {
-    fitted <- above_zero(fitted, !is.na(level), rows$line, keys_at(x, along, rows$first),
-                         "The line of the trend falls", "Make the index with `form` as \"additive\".")
+    fitted <- above_zero(
+      fitted, !is.na(level), rows$line, keys_at(x, along, rows$first),
+      "The line of the trend falls",
+      "Make the index with `form` as \"additive\"."
+    )
   }
   value <- if (ratio) level / fitted - 1 else level - fitted
-  note <- list(verb = "remainder", of = of, over = attr(index, "season")$cycle$words,
-               unit = if (!ratio) roles(x)$added[[of]]$unit,
-               withheld = c("the period is not whole, or there is no index" = sum(is.na(value))))
+  note <- list(
+    verb = "remainder", of = of, over = attr(index, "season")$cycle$words,
+    unit = if (!ratio) roles(x)$added[[of]]$unit,
+    withheld = c(
+      "the period is not whole, or there is no index" = sum(is.na(value))
+    )
+  )
   add_column(x, name, value, along, note)
 }

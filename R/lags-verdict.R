@@ -1,4 +1,5 @@
-# What the autocorrelations of a series say together: whether there is structure, and whether it is seasonal.
+# What the autocorrelations of a series say together: whether there is
+# structure, and whether it is seasonal.
 
 #' @export
 summary.backfill_autocorrelation <- function(object, ...) {
@@ -7,7 +8,9 @@ summary.backfill_autocorrelation <- function(object, ...) {
   keys <- rows[c(season$series, "measure")]
   lines <- vctrs::vec_unique(keys)
   line <- vctrs::vec_match(keys, lines)
-  count <- vctrs::vec_slice(season$count, vctrs::vec_match(lines, season$count[names(lines)]))
+  count <- vctrs::vec_slice(
+    season$count, vctrs::vec_match(lines, season$count[names(lines)])
+  )
   n <- count$periods
   judged <- !is.na(rows$upper)
   of_lines <- function(value) as.vector(rowsum(ifelse(judged, value, 0), line))
@@ -20,21 +23,29 @@ summary.backfill_autocorrelation <- function(object, ...) {
   new_result(tibble::tibble(
     lines, periods = n, lags = as.integer(lags), outside = as.integer(outside),
     expected = (1 - season$level) * lags,
-    outside_p = stats::pbinom(outside - 1, lags, 1 - season$level, lower.tail = FALSE), ljung_box = box$statistic,
-    ljung_box_lags = box$lags, ljung_box_p = box$p, strongest = strongest_lags(rows, line, nrow(lines)), p = p,
-    seasonal = peak$found & p < 0.05, hidden = peak$hidden & p < 0.05, around_trend = count$around,
+    outside_p = stats::pbinom(
+      outside - 1, lags, 1 - season$level, lower.tail = FALSE
+    ), ljung_box = box$statistic,
+    ljung_box_lags = box$lags, ljung_box_p = box$p, strongest = strongest_lags(
+      rows, line, nrow(lines)
+    ), p = p,
+    seasonal = peak$found & p < 0.05, hidden = peak$hidden & p < 0.05,
+    around_trend = count$around,
     verdict = verdicts(p, peak$found, count$constant)
   ), "memory", season)
 }
 
 verdicts <- function(p, seasonal, constant) {
   ifelse(constant, "constant", ifelse(is.na(p), "too short to tell", ifelse(
-    p >= 0.05, "no structure", ifelse(seasonal, "structure, seasonal", "structure, not seasonal")
+    p >= 0.05, "no structure", ifelse(
+      seasonal, "structure, seasonal", "structure, not seasonal"
+    )
   )))
 }
 
-# Coefficients as normal deviates, if the values are independent: about their mean, and about 0. The error is that of
-# the white band, whatever band was asked for.
+# Coefficients as normal deviates, if the values are independent: about their
+# mean, and about 0. The error is that of the white band, whatever band was
+# asked for.
 deviates <- function(coefficient, pairs, lag, n) {
   error <- sqrt(pairs * n / (n + 2)) / (pairs + lag)
   error[pairs < least_pairs] <- NA
@@ -48,11 +59,15 @@ ljung_box <- function(rows, line, deviate, lags, n, cycle) {
   within <- !is.na(deviate$plain) & rows$lag <= tested[line]
   statistic <- as.vector(rowsum(ifelse(within, deviate$plain^2, 0), line))
   statistic[lags == 0] <- NA
-  list(statistic = statistic, lags = as.integer(tested), p = stats::pchisq(statistic, tested, lower.tail = FALSE))
+  list(
+    statistic = statistic, lags = as.integer(tested),
+    p = stats::pchisq(statistic, tested, lower.tail = FALSE)
+  )
 }
 
-# The smallest p of the lags up to a quarter of the periods, each divided by its weight; NA where there is too little.
-# That of one cycle counts wherever the series has three.
+# The smallest p of the lags up to a quarter of the periods, each divided by its
+# weight; NA where there is too little. That of one cycle counts wherever the
+# series has three.
 structure_p <- function(rows, line, deviate, count, cycle) {
   n <- count$periods
   lines <- seq_along(n)
@@ -60,7 +75,9 @@ structure_p <- function(rows, line, deviate, count, cycle) {
   z <- c(deviate$centred, at_cycle)
   of <- factor(c(line, lines), lines)
   lag <- c(rows$lag, rep(-1, length(n)))
-  judged <- !is.na(z) & lag <= (count$reach %/% 4)[of] & (lag != (cycle %||% 0) | is.na(at_cycle)[of])
+  judged <- !is.na(z) & lag <= (count$reach %/% 4)[of] & (
+    lag != (cycle %||% 0) | is.na(at_cycle)[of]
+  )
   weight <- ifelse(lag == 1, 0.75, ifelse(lag == -1, 0.125, 0))
   sums <- function(amount) as.vector(tapply(ifelse(judged, amount, 0), of, sum))
   others <- judged & weight == 0
@@ -72,11 +89,14 @@ structure_p <- function(rows, line, deviate, count, cycle) {
   ifelse(n < 8 | !is.finite(smallest), NA, pmin(smallest, 1))
 }
 
-# list(found, hidden): whether the coefficient at one cycle lies above the band and no lower than those beside it,
-# around the trend where the series is long enough; and whether the trend hides that from the values themselves.
+# list(found, hidden): whether the coefficient at one cycle lies above the band
+# and no lower than those beside it, around the trend where the series is long
+# enough; and whether the trend hides that from the values themselves.
 seasonal_lines <- function(rows, line, count, cycle) {
   if (is.null(cycle)) {
-    return(list(found = rep(FALSE, nrow(count)), hidden = rep(FALSE, nrow(count))))
+    return(list(
+      found = rep(FALSE, nrow(count)), hidden = rep(FALSE, nrow(count))
+    ))
   }
   at <- function(column, lag) {
     out <- rep(NA_real_, nrow(count))
@@ -84,12 +104,21 @@ seasonal_lines <- function(rows, line, count, cycle) {
     out[line[here]] <- rows[[column]][here]
     out
   }
-  peak <- function(own, band, beside) (own > band & (is.na(beside) | own >= beside)) %in% TRUE
-  # Sure to 99%, as memory alone leads there now and then; and no more below those beside it than one standard error.
+  peak <- function(own, band, beside) {
+    (
+      own > band & (is.na(beside) | own >= beside)
+    ) %in% TRUE
+  }
+  # Sure to 99%, as memory alone leads there now and then; and no more below
+  # those beside it than one standard error.
   error <- count$around_band / stats::qnorm(0.975)
-  around <- peak(count$around, stats::qnorm(0.995) * error, count$around_beside - error)
+  around <- peak(
+    count$around, stats::qnorm(0.995) * error, count$around_beside - error
+  )
   hidden <- around & !peak(count$own, count$own_band, count$own_beside)
-  beside <- pmax(at("coefficient", cycle - 1), at("coefficient", cycle + 1), na.rm = TRUE)
+  beside <- pmax(
+    at("coefficient", cycle - 1), at("coefficient", cycle + 1), na.rm = TRUE
+  )
   short <- peak(at("coefficient", cycle), at("upper", cycle), beside)
   list(found = ifelse(is.na(count$around), short, around), hidden = hidden)
 }
@@ -97,9 +126,14 @@ seasonal_lines <- function(rows, line, count, cycle) {
 # Up to three lags outside the band, the strongest first, as text.
 strongest_lags <- function(rows, line, lines) {
   outside <- which(rows$outside)
-  outside <- outside[order(line[outside], -abs(rows$coefficient[outside]), method = "radix")]
+  outside <- outside[
+    order(line[outside], -abs(rows$coefficient[outside]), method = "radix")
+  ]
   rank <- seq_along(outside) - match(line[outside], line[outside]) + 1
   outside <- outside[rank <= 3]
-  said <- vapply(split(rows$lag[outside], factor(line[outside], seq_len(lines))), paste, "", collapse = ", ")
+  said <- vapply(
+    split(rows$lag[outside], factor(line[outside], seq_len(lines))), paste, "",
+    collapse = ", "
+  )
   unname(said)
 }

@@ -1,44 +1,56 @@
 #' Add a moving average, or another figure of a moving window
 #'
-#' A statistic of neighbouring periods of the same series: of the window that ends with each period, starts with it, or
-#' lies around it.
+#' A statistic of neighbouring periods of the same series: of the window that
+#' ends with each period, starts with it, or lies around it.
 #'
-#' A trailing window of \eqn{w} periods ends with the period itself: the mean is \eqn{m_t = (x_{t-w+1} + \dots + x_t) /
-#' w}{m[t] = (x[t-w+1] + ... + x[t]) / w}. A leading one starts with it, and is marked as a target since it tells the
-#' future. A centred one reaches equally far to both sides. A window of an even number of periods has no middle one;
-#' what a centred one gives is then the mean of the figures of the two windows around the period, which for a moving
-#' average counts the two outermost periods by half (the classical 2 by m average, such as the 2 by 12 average of
-#' monthly figures).
+#' A trailing window of \eqn{w} periods ends with the period itself: the mean is
+#' \eqn{m_t = (x_{t-w+1} + \dots + x_t) / w}{m[t] = (x[t-w+1] + ... + x[t]) /
+#' w}. A leading one starts with it, and is marked as a target since it tells
+#' the future. A centred one reaches equally far to both sides. A window of an
+#' even number of periods has no middle one; what a centred one gives is then
+#' the mean of the figures of the two windows around the period, which for a
+#' moving average counts the two outermost periods by half (the classical 2 by m
+#' average, such as the 2 by 12 average of monthly figures).
 #'
-#' A length of time that is no whole number of periods, such as 365 days over working days or a year over days, makes
-#' trailing windows of as many periods as start within it.
+#' A length of time that is no whole number of periods, such as 365 days over
+#' working days or a year over days, makes trailing windows of as many periods
+#' as start within it.
 #'
-#' Where the window reaches outside the table nothing is given (`NA`): these ends are lost. Nor is it where fewer than
-#' the share `enough` of its periods have a whole value. The mean is then that of the values there are; a total is that
-#' mean times the number of periods. Printing the table and [summary()][summary.backfill_periods] tell how often each
-#' was the case.
+#' Where the window reaches outside the table nothing is given (`NA`): these
+#' ends are lost. Nor is it where fewer than the share `enough` of its periods
+#' have a whole value. The mean is then that of the values there are; a total is
+#' that mean times the number of periods. Printing the table and
+#' [summary()][summary.backfill_periods] tell how often each was the case.
 #'
-#' No window's sum is made from its neighbour's by adding and subtracting, so rounding does not build up along the
-#' series. The standard deviation is that of a sample (with \eqn{n - 1}), and quantiles lie between the two nearest
+#' No window's sum is made from its neighbour's by adding and subtracting, so
+#' rounding does not build up along the series. The standard deviation is that
+#' of a sample (with \eqn{n - 1}), and quantiles lie between the two nearest
 #' values in proportion (definition 7 of Hyndman and Fan 1996).
 #'
 #' @inheritParams add_growth
-#' @param window Width of the window: a number of periods, 2 or more, or a length of time such as `"1 year"`. Not given
-#'   with `weights`, which have a width of their own.
-#' @param stat `"mean"`, `"total"`, `"median"`, `"sd"` (standard deviation), `"lowest"`, `"highest"`, or a quantile such
-#'   as `"90%"`.
-#' @param align Where the window lies: `"trailing"`, `"centred"` or `"leading"`. By default trailing, with named weights
-#'   centred.
-#' @param weights Weights for the mean, one for each period of the window from the first to the last, divided by their
-#'   sum; or the name of those of [moving_weights()], such as `"spencer 15"`. Every period must have a whole value.
-#' @param enough The share of the window's periods that must have a whole value, above 0 and up to 1.
-#' @param name Name of the new column, by default `"moving_mean"`, `"moving_total"` and so on.
+#' @param window Width of the window: a number of periods, 2 or more, or a
+#'   length of time such as `"1 year"`. Not given with `weights`, which have a
+#'   width of their own.
+#' @param stat `"mean"`, `"total"`, `"median"`, `"sd"` (standard deviation),
+#'   `"lowest"`, `"highest"`, or a quantile such as `"90%"`.
+#' @param align Where the window lies: `"trailing"`, `"centred"` or `"leading"`.
+#'   By default trailing, with named weights centred.
+#' @param weights Weights for the mean, one for each period of the window from
+#'   the first to the last, divided by their sum; or the name of those of
+#'   [moving_weights()], such as `"spencer 15"`. Every period must have a whole
+#'   value.
+#' @param enough The share of the window's periods that must have a whole value,
+#'   above 0 and up to 1.
+#' @param name Name of the new column, by default `"moving_mean"`,
+#'   `"moving_total"` and so on.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `backfill_error_window` for a width that the
-#'   periods have no rule for, `backfill_error_column` where `of` is missing or `name` is taken,
+#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#'   `backfill_error_window` for a width that the periods have no rule for,
+#'   `backfill_error_column` where `of` is missing or `name` is taken,
 #'   `backfill_error_argument`.
-#' @references Kendall, M. and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 3. Edward Arnold. Hyndman, R. J. and
-#'   Fan, Y. (1996). Sample quantiles in statistical packages. *The American Statistician* 50, 361-365.
+#' @references Kendall, M. and Ord, J. K. (1990). *Time Series*, 3rd ed.,
+#'   chapter 3. Edward Arnold. Hyndman, R. J. and Fan, Y. (1996). Sample
+#'   quantiles in statistical packages. *The American Statistician* 50, 361-365.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -48,26 +60,45 @@
 #' add_moving(monthly, window = "1 year", stat = "highest")
 #' add_moving(monthly, weights = "henderson 13")
 #' @export
-add_moving <- function(x, window = NULL, stat = "mean", align = NULL, weights = NULL, enough = 1, of = "value",
-                       name = NULL) {
+add_moving <- function(
+  x, window = NULL, stat = "mean", align = NULL, weights = NULL, enough = 1,
+  of = "value", name = NULL
+) {
   x <- check_periods(x)
   code <- check_statistic(stat)
   weight <- if (!is.null(weights)) check_weights(weights, window, stat, enough)
   align <- align %||% if (is.character(weights)) "centred" else "trailing"
   check_one_of(align, c("trailing", "centred", "leading"), "align")
   check_share(enough, "enough")
-  width <- check_window(if (is.null(weight)) window else length(weight), roles(x)$calendar, "window")
+  width <- check_window(
+    if (is.null(weight)) window else length(weight), roles(x)$calendar, "window"
+  )
   if (is.null(width$count) && align != "trailing") {
-    abort_backfill("window", sprintf("`window` is %s, which differs from window to window.", value_in_words(window)),
-                   ">" = "Give a number of periods, or leave the window trailing.")
+    abort_backfill(
+      "window",
+      sprintf(
+        "`window` is %s, which differs from window to window.",
+        value_in_words(window)
+      ),
+      ">" = "Give a number of periods, or leave the window trailing."
+    )
   }
-  name <- check_new_name(name %||% paste0("moving_", gsub("%", "_percent", stat, fixed = TRUE)), x)
+  name <- check_new_name(
+    name %||% paste0("moving_", gsub("%", "_percent", stat, fixed = TRUE)), x
+  )
   along <- along_series(x, of)
-  made <- moving(along, width, code, quantile_share(stat), align, weight, enough)
+  made <- moving(
+    along, width, code, quantile_share(stat), align, weight, enough
+  )
   lost <- as.integer(made$lost)
   note <- list(
-    verb = "moving", of = of, over = width$words, stat = if (is.null(weight)) stat else "weighted mean", align = align,
-    weights = if (is.character(weights)) weights, target = align == "leading", unit = roles(x)$added[[of]]$unit,
+    verb = "moving", of = of, over = width$words, stat = if (is.null(weight)) {
+      stat
+    } else {
+      "weighted mean"
+    }, align = align,
+    weights = if (is.character(weights)) weights, target = align == "leading",
+    unit = roles(x)$added[[of]]$unit,
     withheld = c(
       "lost ends, where the window reaches outside the table" = lost,
       "too few periods in the window are whole" = sum(is.na(made$value)) - lost
@@ -76,29 +107,47 @@ add_moving <- function(x, window = NULL, stat = "mean", align = NULL, weights = 
   add_column(x, name, made$value, along, note)
 }
 
-# In the order of enum class Statistic in src/moving.cpp; the median is a quantile.
+# In the order of enum class Statistic in src/moving.cpp; the median is a
+# quantile.
 moving_statistics <- c("mean", "total", "sd", "lowest", "highest")
 
 check_statistic <- function(stat, call = caller_env()) {
   if (rlang::is_string(stat) && !is.na(quantile_share(stat))) {
     return(5L)
   }
-  match(check_one_of(stat, c(moving_statistics, "median", "90%"), "stat", call), moving_statistics) - 1L
+  match(
+    check_one_of(stat, c(moving_statistics, "median", "90%"), "stat", call),
+    moving_statistics
+  ) - 1L
 }
 
 # list(value, lost) in the order of `along`.
 moving <- function(along, width, code, share, align, weight, enough) {
   if (!is.null(weight)) {
-    before <- switch(align, trailing = width$count - 1L, centred = width$count %/% 2L, leading = 0L)
-    return(moving_weighted_cpp(along$series, along$number, along$value, weight / sum(weight), before))
+    before <- switch(
+      align, trailing = width$count - 1L, centred = width$count %/% 2L,
+      leading = 0L
+    )
+    return(moving_weighted_cpp(
+      along$series, along$number, along$value, weight / sum(weight), before
+    ))
   }
   share <- if (is.na(share)) 0 else share
   if (is.null(width$count)) {
     lower <- width$lower(along$number, along$calendar)
-    return(moving_cpp(along$series, along$number, along$value, 0L, 0L, lower, FALSE, code, share, enough))
+    return(moving_cpp(
+      along$series, along$number, along$value, 0L, 0L, lower, FALSE, code,
+      share, enough
+    ))
   }
-  before <- switch(align, trailing = width$count - 1L, centred = width$count %/% 2L, leading = 0L)
+  before <- switch(
+    align, trailing = width$count - 1L, centred = width$count %/% 2L,
+    leading = 0L
+  )
   halves <- align == "centred" && width$count %% 2L == 0L
   after <- width$count - 1L - before
-  moving_cpp(along$series, along$number, along$value, before, after, numeric(), halves, code, share, enough)
+  moving_cpp(
+    along$series, along$number, along$value, before, after, numeric(), halves,
+    code, share, enough
+  )
 }

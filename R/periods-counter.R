@@ -1,10 +1,14 @@
-# Counters: what their readings rose by, and what a fall or a missing reading makes of that.
+# Counters: what their readings rose by, and what a fall or a missing reading
+# makes of that.
 
-# list(parts, cells, marks, falls): the cells of what the readings in `parts` (see src/parts.h) rose by, and marks for
-# judge_cells(). With `spread` a rise over slots without a reading is spread over these. `keep(i, rise)` puts away what
-# the i-th part rose by, and gives the function that fetches it.
+# list(parts, cells, marks, falls): the cells of what the readings in `parts`
+# (see src/parts.h) rose by, and marks for judge_cells(). With `spread` a rise
+# over slots without a reading is spread over these. `keep(i, rise)` puts away
+# what the i-th part rose by, and gives the function that fetches it.
 counter_cells <- function(parts, frame, spread, use, keep) {
-  found <- if (length(parts) == 1) list(rises_of(fetched(parts[[1]]), frame, spread)) else
+  found <- if (length(parts) == 1) list(rises_of(
+    fetched(parts[[1]]), frame, spread
+  )) else
     rises_in_turn(parts, frame, spread, keep)
   shares <- vctrs::vec_rbind(!!!lapply(found, `[[`, "shares"))
   spans <- vctrs::vec_rbind(!!!lapply(found, `[[`, "spans"))
@@ -15,7 +19,9 @@ counter_cells <- function(parts, frame, spread, use, keep) {
     extra <- frame
     extra$cadences <- irregular_where(frame$cadences, TRUE)
     extra$scale <- 1
-    more <- roll_cells(one_part(shares$instant, shares$series, shares$amount), extra)
+    more <- roll_cells(
+      one_part(shares$instant, shares$series, shares$amount), extra
+    )
     cells <- add_cells(cells, more)
     marks$imputed <- more$records
   } else if (!spread && nrow(spans) > 0) {
@@ -24,42 +30,69 @@ counter_cells <- function(parts, frame, spread, use, keep) {
     over <- cell_of(spans$series, spans$before, frame) != closing
     marks$partial[closing[over]] <- TRUE
   }
-  list(parts = parts, cells = cells, marks = marks, falls = vctrs::vec_rbind(!!!lapply(found, `[[`, "falls")))
+  list(
+    parts = parts, cells = cells, marks = marks,
+    falls = vctrs::vec_rbind(!!!lapply(found, `[[`, "falls"))
+  )
 }
 
 fetched <- function(part) if (is.function(part)) part() else part
 
-# list(part, shares, spans, falls) of one part: the part with what its readings rose by as its values, and pairs of
-# readings that follow each other, by series (counted from 1) and times.
+# list(part, shares, spans, falls) of one part: the part with what its readings
+# rose by as its values, and pairs of readings that follow each other, by series
+# (counted from 1) and times.
 rises_of <- function(part, frame, spread) {
   ordered <- length(frame$surveys$in_order) > 0 && all(frame$surveys$in_order)
-  order <- if (ordered) integer() else order(part$series, as.numeric(part$when), method = "radix")
+  order <- if (ordered) {
+    integer()
+  } else {
+    order(part$series, as.numeric(part$when), method = "radix")
+  }
   table <- frame$calendar$table
-  found <- find_rises_cpp(part$when, frame$scale, table$from, table$offset, part$series, part$value, order,
-                          frame$cadences, spread)
+  found <- find_rises_cpp(
+    part$when, frame$scale, table$from, table$offset, part$series, part$value,
+    order, frame$cadences, spread
+  )
   pairs <- function(rows) {
-    tibble::tibble(series = part$series[rows$after], after = part$when[rows$before], before = part$when[rows$after],
-                   from = part$value[rows$before], to = part$value[rows$after])
+    tibble::tibble(
+      series = part$series[rows$after], after = part$when[rows$before],
+      before = part$when[rows$after], from = part$value[rows$before],
+      to = part$value[rows$after]
+    )
   }
   spans <- found$spans
   list(
-    part = list(when = part$when, series = part$series, value = found$rise), falls = pairs(found$falls),
-    spans = tibble::tibble(series = part$series[spans$after], before = part$when[spans$before],
-                           after = part$when[spans$after]),
-    shares = tibble::tibble(series = part$series[found$shares$row], instant = found$shares$instant,
-                            amount = found$shares$amount)
+    part = list(when = part$when, series = part$series, value = found$rise),
+    falls = pairs(found$falls),
+    spans = tibble::tibble(
+      series = part$series[spans$after], before = part$when[spans$before],
+      after = part$when[spans$after]
+    ),
+    shares = tibble::tibble(
+      series = part$series[found$shares$row], instant = found$shares$instant,
+      amount = found$shares$amount
+    )
   )
 }
 
-# The same of each of several parts. The latest reading of each series before a part stands at its head, as its first
-# ones rise from there.
+# The same of each of several parts. The latest reading of each series before a
+# part stands at its head, as its first ones rise from there.
 rises_in_turn <- function(parts, frame, spread, keep) {
   late <- which(!frame$surveys$in_order)
   if (length(late) > 0) {
     name <- vapply(vctrs::vec_slice(frame$names, late[[1]]), as.character, "")
     abort_backfill(
-      "argument", sprintf("A counter is read in chunks, but its readings%s are not in order of time.",
-                          if (length(name) > 0) sprintf(" of %s", paste(name, collapse = " / ")) else ""),
+      "argument", sprintf(
+        paste(
+          "A counter is read in chunks, but its readings%s are not in order",
+          "of time."
+        ),
+        if (length(name) > 0) {
+          sprintf(" of %s", paste(name, collapse = " / "))
+        } else {
+          ""
+        }
+      ),
       ">" = "Sort the file by time, or read it without `chunked`.", call = NULL
     )
   }
@@ -67,8 +100,11 @@ rises_in_turn <- function(parts, frame, spread, keep) {
   lapply(seq_along(parts), function(i) {
     part <- fetched(parts[[i]])
     head <- length(latest$series)
-    joined <- list(when = vctrs::vec_c(latest$when, part$when), series = c(latest$series, part$series),
-                   value = c(latest$value, part$value))
+    joined <- list(
+      when = vctrs::vec_c(latest$when, part$when),
+      series = c(latest$series, part$series),
+      value = c(latest$value, part$value)
+    )
     found <- rises_of(joined, frame, spread)
     known <- which(!is.na(joined$value))
     last <- known[!duplicated(joined$series[known], fromLast = TRUE)]
@@ -80,7 +116,9 @@ rises_in_turn <- function(parts, frame, spread, keep) {
 
 # The cell of each of these records.
 cell_of <- function(series, when, frame) {
-  (series - 1) * frame$columns$count + period_number(when, frame$calendar) - frame$columns$first + 1
+  (series - 1) * frame$columns$count + period_number(
+    when, frame$calendar
+  ) - frame$columns$first + 1
 }
 
 # Sums of both; records and slots are those of the first.
@@ -93,11 +131,15 @@ add_cells <- function(cells, more) {
   cells
 }
 
-# The falls of a counter as a table: series columns, `measure`, the times `after` and `before` which it fell, and the
-# readings `from` and `to`. A fall to less than half is a reset, any other a correction.
+# The falls of a counter as a table: series columns, `measure`, the times
+# `after` and `before` which it fell, and the readings `from` and `to`. A fall
+# to less than half is a reset, any other a correction.
 counter_falls <- function(falls, name, names) {
   tibble::tibble(
-    vctrs::vec_slice(names, falls$series), measure = rep(name, nrow(falls)), falls[c("after", "before", "from", "to")],
-    what = as.character(ifelse(falls$to < falls$from / 2, "reset", "correction"))
+    vctrs::vec_slice(names, falls$series), measure = rep(name, nrow(falls)),
+    falls[c("after", "before", "from", "to")],
+    what = as.character(ifelse(
+      falls$to < falls$from / 2, "reset", "correction"
+    ))
   )
 }

@@ -1,6 +1,7 @@
-# Working days as periods: a day off belongs to the next working day. What is recorded on it adds to that day where it
-# is an amount (a flow, what a counter rose by, a return); a reading, such as a price, says nothing of another day and
-# is left out.
+# Working days as periods: a day off belongs to the next working day. What is
+# recorded on it adds to that day where it is an amount (a flow, what a counter
+# rose by, a return); a reading, such as a price, says nothing of another day
+# and is left out.
 
 joins_next_day <- function(measure) !measure$kind %in% c("level", "ratio")
 
@@ -16,8 +17,8 @@ local_days <- function(when, calendar) {
     floor(instant_to_local(as.numeric(when), calendar$table) / 86400)
 }
 
-# For each measure how many records lie on days off, and whether they `join` the next working day; NULL where there are
-# none.
+# For each measure how many records lie on days off, and whether they `join` the
+# next working day; NULL where there are none.
 days_off_of_records <- function(x, frame) {
   if (frame$calendar$unit != "working day") {
     return(NULL)
@@ -38,14 +39,20 @@ counted_days_off <- function(measures, count, noun) {
   if (sum(count) == 0) {
     return(NULL)
   }
-  tibble::tibble(measure = names(measures), count = as.integer(count), noun = noun,
-                 join = unname(vapply(measures, joins_next_day, NA)))[count > 0, ]
+  tibble::tibble(
+    measure = names(measures), count = as.integer(count), noun = noun,
+    join = unname(vapply(measures, joins_next_day, NA))
+  )[count > 0, ]
 }
 
-# Whether each row is of a day off, or a part of one, that belongs to a working day of the longer calendar.
+# Whether each row is of a day off, or a part of one, that belongs to a working
+# day of the longer calendar.
 is_day_off <- function(x, frame) {
   short <- roles(x)$calendar
-  if (frame$calendar$unit != "working day" || short$unit == "working day" || period_seconds(short) > 86400) {
+  if (
+    frame$calendar$unit != "working day" || short$unit == "working day" ||
+      period_seconds(short) > 86400
+  ) {
     return(rep(FALSE, nrow(x)))
   }
   !on_open_day(x$period, frame$calendar)
@@ -54,6 +61,8 @@ is_day_off <- function(x, frame) {
 days_off_of_periods <- function(x, frame) {
   off <- is_day_off(x, frame) & !is.na(x$value)
   measures <- plain_measures(roles(x)$measures)
-  count <- vapply(names(measures), function(name) sum(off & x$measure == name), 0)
+  count <- vapply(
+    names(measures), function(name) sum(off & x$measure == name), 0
+  )
   counted_days_off(measures, count, period_noun(roles(x)$calendar))
 }

@@ -1,9 +1,17 @@
-# Periods rolled up to longer ones: the same figures and standings as from the records.
+# Periods rolled up to longer ones: the same figures and standings as from the
+# records.
 
-# See frame_of_records(). Each row of the table stands for one reading at the start of its period.
-frame_of_periods <- function(x, calendar, by, cadence, enough, measures, call = caller_env()) {
+# See frame_of_records(). Each row of the table stands for one reading at the
+# start of its period.
+frame_of_periods <- function(
+  x, calendar, by, cadence, enough, measures, call = caller_env()
+) {
   if (!is.null(cadence)) {
-    abort_backfill("argument", "`cadence` is given, but a periods table has that of its records.", call = call)
+    abort_backfill(
+      "argument",
+      "`cadence` is given, but a periods table has that of its records.",
+      call = call
+    )
   }
   if (nrow(x) == 0) {
     abort_backfill("input", "The periods table has no rows.", call = call)
@@ -16,33 +24,53 @@ frame_of_periods <- function(x, calendar, by, cadence, enough, measures, call = 
   bounds <- boundaries(seq(ends[[1]], ends[[2]] + 1), shorter)
   instants <- span_of_periods(ends, shorter, bounds)
   if (shorter$workdays && !calendar$workdays) {
-    calendar[c("workdays", "weekdays", "holidays")] <- shorter[c("workdays", "weekdays", "holidays")]
+    calendar[c("workdays", "weekdays", "holidays")] <- shorter[
+      c("workdays", "weekdays", "holidays")
+    ]
   }
   calendar <- lay_calendar(calendar, shorter$zone, instants[[1]], instants[[2]])
   check_fits(seq(ends[[1]], ends[[2]]), bounds, shorter, calendar, call)
   series <- series_index(x, union(role$series, by))
-  # A working day lies where it is itself, whatever days off before it count in it.
-  within <- if (shorter$unit == "working day") bounds$instant[c(1, length(bounds$instant) - 1)] else instants - c(0, 1)
+  # A working day lies where it is itself, whatever days off before it count in
+  # it.
+  within <- if (shorter$unit == "working day") {
+    bounds$instant[c(1, length(bounds$instant) - 1)]
+  } else {
+    instants - c(0, 1)
+  }
   columns <- table_columns(within[[1]], within[[2]], calendar)
   check_size(columns, nrow(series$names), measures, call)
   number <- columns$first + seq_len(columns$count) - 1
   # The first and the last of the shorter periods need not be whole themselves.
-  span <- c(max(instants[[1]], role$span[[1]]), min(instants[[2]], role$span[[2]]))
-  reach <- share_within(boundaries(c(number, max(number) + 1), calendar), span, calendar,
-                        new_cadences("none", words = ""))
+  span <- c(
+    max(instants[[1]], role$span[[1]]), min(instants[[2]], role$span[[2]])
+  )
+  reach <- share_within(
+    boundaries(c(number, max(number) + 1), calendar), span, calendar,
+    new_cadences("none", words = "")
+  )
   known <- known_slots(number, calendar, ends, shorter, role, series$names)
-  # Readings of whole periods fill no slots of their own; how much is covered follows from the periods' coverage.
+  # Readings of whole periods fill no slots of their own; how much is covered
+  # follows from the periods' coverage.
   count <- nrow(series$names)
   list(
-    when = x$period, series = series$index, scale = unit_of_times(x$period), calendar = calendar, columns = columns,
+    when = x$period, series = series$index, scale = unit_of_times(x$period),
+    calendar = calendar, columns = columns,
     cadences = new_cadences(rep("none", count), words = "irregular"),
-    surveys = vctrs::data_frame(records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE),
-    irregular = is.na(known$longer[1, ]), groups = group_series(series$names, by), names = series$names,
+    surveys = vctrs::data_frame(
+      records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE
+    ),
+    irregular = is.na(known$longer[1, ]), groups = group_series(
+      series$names, by
+    ), names = series$names,
     expected = as.vector(known$longer),
-    expected_before = known$shorter[cbind(along_numbers(along) - ends[[1]] + 1, series$index)],
+    expected_before = known$shorter[
+      cbind(along_numbers(along) - ends[[1]] + 1, series$index)
+    ],
     made_of = count_shorter(number, calendar, shorter),
     reach = reach, reached = rep(reach == 1, count), span = span,
-    enough = enough %||% role$enough, enough_before = role$enough, known_cadences = role$cadences,
+    enough = enough %||% role$enough, enough_before = role$enough,
+    known_cadences = role$cadences,
     sources = unique(c(role$sources, calendar$source))
   )
 }
@@ -57,58 +85,89 @@ along_numbers <- function(along) {
 # Each of the shorter periods must lie in one of the longer.
 check_fits <- function(number, bounds, shorter, calendar, call) {
   from <- bounds$instant[-length(bounds$instant)]
-  # A working day starts on the day itself, whatever days off before it count in it.
+  # A working day starts on the day itself, whatever days off before it count in
+  # it.
   to <- if (shorter$unit == "working day") from else bounds$instant[-1] - 1
-  apart <- which(number_of_instants_cpp(from, calendar) != number_of_instants_cpp(to, calendar))
+  apart <- which(
+    number_of_instants_cpp(from, calendar) != number_of_instants_cpp(
+      to, calendar
+    )
+  )
   if (length(apart) > 0) {
     abort_backfill(
       "every",
       sprintf("The %s %s does not fit into one %s.", period_noun(shorter),
-              period_label(period_start(number[[apart[[1]]]], shorter), shorter), period_noun(calendar)),
-      ">" = "Choose a length that these periods make up, or roll the records up anew.", call = call
+              period_label(
+                period_start(number[[apart[[1]]]], shorter), shorter
+              ), period_noun(calendar)),
+      ">" = paste(
+        "Choose a length that these periods make up, or roll the records up",
+        "anew."
+      ), call = call
     )
   }
 }
 
-# How many slots of their cadences the series of the table should have, in each of the longer and of the shorter
-# periods: matrices of periods by series, NA where that is irregular or not known.
+# How many slots of their cadences the series of the table should have, in each
+# of the longer and of the shorter periods: matrices of periods by series, NA
+# where that is irregular or not known.
 known_slots <- function(number, calendar, ends, shorter, role, names) {
   fine <- role$cadences
   series <- if (length(role$series) == 0) rep(1L, nrow(fine$cadences)) else
     vctrs::vec_match(fine$names[role$series], names[role$series])
   slots_of <- function(number, calendar) {
     slots <- expected_slots(number, calendar, fine$cadences)
-    each <- slots[, vctrs::vec_match(fine$cadences, vctrs::vec_unique(fine$cadences)), drop = FALSE]
+    each <- slots[
+      , vctrs::vec_match(fine$cadences, vctrs::vec_unique(fine$cadences)),
+      drop = FALSE
+    ]
     out <- matrix(NA_real_, nrow(slots), nrow(names))
     there <- sort(unique(series))
-    out[, there] <- t(rowsum(t(each[, !is.na(series), drop = FALSE]), series[!is.na(series)], reorder = TRUE))
+    out[, there] <- t(rowsum(
+      t(each[, !is.na(series), drop = FALSE]), series[!is.na(series)],
+      reorder = TRUE
+    ))
     out
   }
-  # On days off of the longer periods nothing is expected, though the shorter ones know nothing of them.
+  # On days off of the longer periods nothing is expected, though the shorter
+  # ones know nothing of them.
   if (calendar$workdays && !shorter$workdays) {
-    shorter[c("workdays", "weekdays", "holidays")] <- calendar[c("workdays", "weekdays", "holidays")]
+    shorter[c("workdays", "weekdays", "holidays")] <- calendar[
+      c("workdays", "weekdays", "holidays")
+    ]
   }
-  list(longer = slots_of(number, calendar), shorter = slots_of(seq(ends[[1]], ends[[2]]), shorter))
+  list(
+    longer = slots_of(number, calendar),
+    shorter = slots_of(seq(ends[[1]], ends[[2]]), shorter)
+  )
 }
 
 # Of how many shorter periods each of the longer is made up.
 count_shorter <- function(number, calendar, shorter) {
   bounds <- boundaries(c(number, number[length(number)] + 1), calendar)
-  shorter <- lay_calendar(shorter, shorter$zone, bounds$instant[[1]], bounds$instant[[length(bounds$instant)]])
+  shorter <- lay_calendar(
+    shorter, shorter$zone, bounds$instant[[1]],
+    bounds$instant[[length(bounds$instant)]]
+  )
   diff(number_of_instants_cpp(bounds$instant, shorter))
 }
 
-# From where to where periods reach. Of working days these are the days off before the first one, which count in it, to
-# the last one itself.
+# From where to where periods reach. Of working days these are the days off
+# before the first one, which count in it, to the last one itself.
 span_of_periods <- function(ends, calendar, bounds) {
   if (calendar$unit != "working day") {
     return(bounds$instant[c(1, length(bounds$instant))])
   }
-  midnight(as.numeric(last_day(c(ends[[1]] - 1, ends[[2]]), calendar)) + 1, calendar$table)
+  midnight(
+    as.numeric(last_day(c(ends[[1]] - 1, ends[[2]]), calendar)) + 1,
+    calendar$table
+  )
 }
 
 # As parts_of_records() gives it.
-parts_of_periods <- function(x, planned, frame, absent, together, call = caller_env()) {
+parts_of_periods <- function(
+  x, planned, frame, absent, together, call = caller_env()
+) {
   measures <- roles(x)$measures
   rows <- split(seq_len(nrow(x)), x$measure)
   values <- values_to_carry(x, frame)
@@ -122,17 +181,30 @@ parts_of_periods <- function(x, planned, frame, absent, together, call = caller_
   table$value <- values
   table_of <- function(name) vctrs::vec_slice(table, rows[[name]])
   own_statistic <- function(name) {
-    carried <- carried_cells(measures[[name]], values[rows[[name]]], table_of(name), narrowed(name))
+    carried <- carried_cells(
+      measures[[name]], values[rows[[name]]], table_of(name), narrowed(name)
+    )
     statistic_of(carried$cells, carried$use)
   }
-  pooled <- lapply(together, function(how) if (how %in% c("sum", "mean")) how else own_statistic(how))
+  pooled <- lapply(together, function(how) {
+    if (how %in% c("sum", "mean")) {
+      how
+    } else {
+      own_statistic(how)
+    }
+  })
   judged <- function(name, use = "sum") {
-    zero <- identical(c(absent, roles(x)$absent)[[name]], "zero") && use %in% c("sum", "count", "slots")
+    zero <- identical(
+      c(absent, roles(x)$absent)[[name]], "zero"
+    ) && use %in% c("sum", "count", "slots")
     judge_periods(table_of(name), narrowed(name), zero)
   }
   parts <- Map(function(measure, name) {
     if (measure$use == "parts") {
-      return(carried_ratio(measure, name, x, values, rows, narrowed, own_statistic, judged, frame, call))
+      return(carried_ratio(
+        measure, name, x, values, rows, narrowed, own_statistic, judged, frame,
+        call
+      ))
     }
     value <- values[rows[[measure$from]]]
     own <- measures[[measure$from]]
@@ -141,14 +213,27 @@ parts_of_periods <- function(x, planned, frame, absent, together, call = caller_
       carried <- carried_cells(own, value, table_of(name), narrowed(name))
       measure$use <- carried$use
     } else {
-      carried <- list(cells = roll_values(value, narrowed(measure$from), measure$use))
+      carried <- list(
+        cells = roll_values(value, narrowed(measure$from), measure$use)
+      )
     }
     of_measure <- narrowed(measure$from)
-    made <- cell_values(measure, carried$cells, one_part(of_measure$when, of_measure$series, value), frame, pooled)
-    new_part(made$value, mark_lacking(judged(measure$from, measure$use), made$lacking, measure, carried$cells, frame,
-                                      pooled))
+    made <- cell_values(
+      measure, carried$cells,
+      one_part(of_measure$when, of_measure$series, value), frame, pooled
+    )
+    new_part(
+      made$value,
+      mark_lacking(
+        judged(measure$from, measure$use), made$lacking, measure, carried$cells,
+        frame, pooled
+      )
+    )
   }, planned, names(planned))
-  list(parts = parts, falls = roles(x)$falls, days_off = days_off_of_periods(x, frame) %||% roles(x)$days_off)
+  list(
+    parts = parts, falls = roles(x)$falls,
+    days_off = days_off_of_periods(x, frame) %||% roles(x)$days_off
+  )
 }
 
 # How whole the longer periods are by how whole the shorter ones in them are.
@@ -162,11 +247,18 @@ judge_periods <- function(rows, frame, zero) {
   filled <- added(standing == 4L)
   broken <- added(standing >= 5L)
   # Partial for another reason than its coverage.
-  marked <- added(standing == 2L & !is.na(rows$coverage) & rows$coverage >= frame$enough_before)
+  marked <- added(
+    standing == 2L & !is.na(rows$coverage) &
+      rows$coverage >= frame$enough_before
+  )
   there <- added(rep(1, nrow(rows)))
-  by_coverage <- (slots + imputed) / frame$expected >= frame$enough - 1e-9 & marked == 0
-  # An empty period whose coverage is known lacks something; without a cadence it may be as it should.
-  by_standing <- there == rep_len(frame$made_of, length(there)) & frame$reached & added(standing == 2L) == 0 &
+  by_coverage <- (slots + imputed) / frame$expected >= frame$enough - 1e-9 &
+    marked == 0
+  # An empty period whose coverage is known lacks something; without a cadence
+  # it may be as it should.
+  by_standing <- there == rep_len(
+    frame$made_of, length(there)
+  ) & frame$reached & added(standing == 2L) == 0 &
     added(standing == 3L & !is.na(rows$coverage)) == 0
   whole <- by_coverage
   unknown <- is.na(by_coverage) | zero
@@ -175,5 +267,11 @@ judge_periods <- function(rows, frame, zero) {
   out[out == 1L & filled > 0] <- 4L
   out[added(!is.na(rows$value)) == 0] <- 3L
   covered <- share_covered(slots, frame$expected)
-  join_judged(list(standing = out, n = as.integer(added(rows$n)), coverage = covered, slots = slots), frame)
+  join_judged(
+    list(
+      standing = out, n = as.integer(added(rows$n)), coverage = covered,
+      slots = slots
+    ),
+    frame
+  )
 }

@@ -1,10 +1,12 @@
 #' List the gaps: runs of periods without a value
 #'
 #' @param x A periods table, from [roll_up()].
-#' @return A tibble with a row for each run: the series columns, `measure`, `from` and `to` (the starts of the first and
-#'   last period of the run), `periods` (how many), and `place`: `"before"` the series' first value, `"within"`, or
-#'   `"after"` its last one. Periods without a row in the table count as missing, as long as another series has them.
-#'   It prints with a sentence.
+#' @return A tibble with a row for each run: the series columns, `measure`,
+#'   `from` and `to` (the starts of the first and last period of the run),
+#'   `periods` (how many), and `place`: `"before"` the series' first value,
+#'   `"within"`, or `"after"` its last one. Periods without a row in the table
+#'   count as missing, as long as another series has them. It prints with a
+#'   sentence.
 #' @section Errors: `backfill_error_input` where `x` is no periods table.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -18,7 +20,9 @@ gaps <- function(x) {
   grid <- along_grid(along, x$value[along$order])
   missing <- is.na(grid$value)
   # A run starts where a missing period follows a value or another series.
-  first <- missing & (grid$number == min(along$number) | c(TRUE, !missing[-length(missing)]))
+  first <- missing & (
+    grid$number == min(along$number) | c(TRUE, !missing[-length(missing)])
+  )
   run <- cumsum(first)[missing]
   start <- which(first)
   length <- tabulate(run, length(start))
@@ -29,21 +33,32 @@ gaps <- function(x) {
   out <- tibble::tibble(
     vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], row),
     from = period_start(grid$number[start], along$calendar),
-    to = period_start(grid$number[start] + length - 1, along$calendar), periods = length,
-    place = as.character(ifelse(is.na(lowest[start]) | start < lowest[start], "before",
-                                ifelse(start > highest[start], "after", "within")))
+    to = period_start(grid$number[start] + length - 1, along$calendar),
+    periods = length,
+    place = as.character(ifelse(
+      is.na(lowest[start]) | start < lowest[start], "before",
+      ifelse(start > highest[start], "after", "within")
+    ))
   )
-  structure(out, class = c("backfill_gaps", class(out)), calendar = along$calendar, sources = roles(x)$sources)
+  structure(
+    out, class = c("backfill_gaps", class(out)), calendar = along$calendar,
+    sources = roles(x)$sources
+  )
 }
 
-# Every series over all periods of the table, whether they have a row or not: `series`, `number`, and the `value` of
-# the sorted rows.
+# Every series over all periods of the table, whether they have a row or not:
+# `series`, `number`, and the `value` of the sorted rows.
 along_grid <- function(along, value) {
   ends <- range(along$number)
   count <- diff(ends) + 1
   lines <- unique(along$series)
-  grid <- list(series = rep(lines, each = count), number = rep(seq(ends[[1]], ends[[2]]), length(lines)))
-  grid$row <- (match(along$series, lines) - 1) * count + along$number - ends[[1]] + 1
+  grid <- list(
+    series = rep(lines, each = count),
+    number = rep(seq(ends[[1]], ends[[2]]), length(lines))
+  )
+  grid$row <- (match(
+    along$series, lines
+  ) - 1) * count + along$number - ends[[1]] + 1
   grid$value <- rep(NA_real_, length(grid$series))
   grid$value[grid$row] <- value
   grid

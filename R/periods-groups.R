@@ -1,9 +1,12 @@
-# Series put together: what `by` makes of several, and how whole that is. Cells lie series by series.
+# Series put together: what `by` makes of several, and how whole that is. Cells
+# lie series by series.
 
-# The groups that `by` makes of series: the `names` of each, the group `of` each series and their `count`, which is 0
-# where each series is a group of its own.
+# The groups that `by` makes of series: the `names` of each, the group `of` each
+# series and their `count`, which is 0 where each series is a group of its own.
 group_series <- function(names, by) {
-  index <- series_index(tibble::new_tibble(as.list(names), nrow = nrow(names)), by)
+  index <- series_index(
+    tibble::new_tibble(as.list(names), nrow = nrow(names)), by
+  )
   if (nrow(index$names) == nrow(names)) {
     return(list(names = names[by], of = integer(), count = 0L))
   }
@@ -15,19 +18,25 @@ add_groups <- function(cells, frame) {
   if (frame$groups$count == 0) {
     return(cells)
   }
-  as.vector(t(rowsum(t(matrix(as.double(cells), frame$columns$count)), frame$groups$of, reorder = TRUE)))
+  as.vector(t(rowsum(
+    t(matrix(as.double(cells), frame$columns$count)), frame$groups$of,
+    reorder = TRUE
+  )))
 }
 
-# Whether the figures of a period are readings, which several series do not simply add up to.
+# Whether the figures of a period are readings, which several series do not
+# simply add up to.
 is_reading <- function(measure) {
   if (measure$kind == "counter") {
     return(!measure$use %in% rise_uses)
   }
-  measure$kind %in% c("level", "return", "log return") && !measure$use %in% c("count", "slots", "sd")
+  measure$kind %in% c("level", "return", "log return") &&
+    !measure$use %in% c("count", "slots", "sd")
 }
 
-# How the readings of several series are put together: "mean", "sum", the weights of the cells; NULL where those of all
-# records are ranked or compared as one.
+# How the readings of several series are put together: "mean", "sum", the
+# weights of the cells; NULL where those of all records are ranked or compared
+# as one.
 pooled_by <- function(measure, pooled) {
   how <- pooled[[measure$from]]
   if (measure$kind == "counter") {
@@ -39,20 +48,28 @@ pooled_by <- function(measure, pooled) {
 # Of sub-series these are taken first, and averaged then.
 averaged_uses <- c("mean", "first", "last", "compound", "sum")
 
-# Readings of counters are of one meter each. Added up is the last reading known of each, and nothing else.
+# Readings of counters are of one meter each. Added up is the last reading known
+# of each, and nothing else.
 check_readings <- function(planned, frame, call = caller_env()) {
   if (frame$groups$count == 0) {
     return()
   }
   for (name in names(planned)) {
     measure <- planned[[name]]
-    if (measure$kind == "counter" && is_reading(measure) && measure$use != "last") {
+    if (
+      measure$kind == "counter" && is_reading(measure) && measure$use != "last"
+    ) {
       abort_backfill(
-        "use", sprintf("`use` of %s, a counter, is %s, and several series are put together.", measure$from,
-                       quoted(measure$use)),
+        "use", sprintf(
+          "`use` of %s, a counter, is %s, and several series are put together.",
+          measure$from, quoted(measure$use)
+        ),
         i = "The readings of several meters are not the readings of one.",
-        ">" = paste("Leave `use` out for what they rose by together, say \"last\" for the sum of the last readings",
-                    "known, or keep the series apart."), call = call
+        ">" = paste(
+          "Leave `use` out for what they rose by together, say \"last\" for",
+          "the sum of the last readings",
+          "known, or keep the series apart."
+        ), call = call
       )
     }
   }
@@ -63,7 +80,11 @@ pool_groups <- function(measure, cells, parts, frame, how) {
   single <- frame
   single$groups <- list(names = frame$names, of = integer(), count = 0L)
   share <- quantile_share(measure$use)
-  value <- if (is.na(share)) statistic_of(cells, measure$use) else cell_quantiles(parts, cells, share, single)
+  value <- if (is.na(share)) {
+    statistic_of(cells, measure$use)
+  } else {
+    cell_quantiles(parts, cells, share, single)
+  }
   if (!identical(how, "sum")) {
     return(list(value = average_groups(value, how, frame, measure$key)))
   }
@@ -72,13 +93,15 @@ pool_groups <- function(measure, cells, parts, frame, how) {
     value <- last_known(value, frame)
   }
   known <- !is.na(value)
-  total <- add_groups(ifelse(known & counted_once(known, measure$key, frame), value, 0), frame)
+  total <- add_groups(
+    ifelse(known & counted_once(known, measure$key, frame), value, 0), frame
+  )
   total[add_groups(recorded, frame) == 0] <- NA
   list(value = total, lacking = add_groups(!known, frame) > 0)
 }
 
-# Each series' latest reading up to each period, from its first to its last one: before and after these nothing is known
-# of it.
+# Each series' latest reading up to each period, from its first to its last one:
+# before and after these nothing is known of it.
 last_known <- function(value, frame) {
   periods <- frame$columns$count
   place <- seq_along(value)
@@ -87,13 +110,15 @@ last_known <- function(value, frame) {
   before <- cummax(ifelse(known, place, 0))
   after <- rev(cummin(rev(ifelse(known, place, length(value) + 1))))
   there <- before > 0 & after <= length(value)
-  there[there] <- series[before[there]] == series[there] & series[after[there]] == series[there]
+  there[there] <- series[before[there]] == series[there] &
+    series[after[there]] == series[there]
   out <- rep(NA_real_, length(value))
   out[there] <- value[before[there]]
   out
 }
 
-# The mean over the series of each group, or the one that the weights `how` of the cells give.
+# The mean over the series of each group, or the one that the weights `how` of
+# the cells give.
 average_groups <- function(value, how, frame, key = NULL) {
   weight <- if (is.numeric(how)) how else rep(1, length(value))
   known <- !is.na(value) & !is.na(weight)
@@ -104,33 +129,51 @@ average_groups <- function(value, how, frame, key = NULL) {
   divided(total, count)
 }
 
-# An attribute, such as the residents of an island, stands at each series of the key that it was joined by: in each
-# group and period it counts for the first of them that is `known`.
+# An attribute, such as the residents of an island, stands at each series of the
+# key that it was joined by: in each group and period it counts for the first of
+# them that is `known`.
 counted_once <- function(known, key, frame) {
   out <- rep(TRUE, length(known))
-  if (frame$groups$count == 0 || length(key) == 0 || !all(key %in% names(frame$names))) {
+  if (
+    frame$groups$count == 0 || length(key) == 0 || !all(
+      key %in% names(frame$names)
+    )
+  ) {
     return(out)
   }
-  of <- vctrs::vec_group_id(vctrs::new_data_frame(c(list(group = frame$groups$of), as.list(frame$names)[key])))
-  cell <- (rep(as.integer(of), each = frame$columns$count) - 1) * frame$columns$count + seq_len(frame$columns$count)
+  of <- vctrs::vec_group_id(
+    vctrs::new_data_frame(c(
+      list(group = frame$groups$of), as.list(frame$names)[key]
+    ))
+  )
+  cell <- (rep(
+    as.integer(of), each = frame$columns$count
+  ) - 1) * frame$columns$count +
+    seq_len(frame$columns$count)
   out[known] <- !duplicated(cell[known])
   out
 }
 
-# The values of a ratio, of its parts' statistics in each series and period: of groups, both added up where both are
-# known, whatever their kind. `keys` are those of parts that are attributes.
+# The values of a ratio, of its parts' statistics in each series and period: of
+# groups, both added up where both are known, whatever their kind. `keys` are
+# those of parts that are attributes.
 ratio_values <- function(of, per, frame, keys = list()) {
   if (frame$groups$count == 0) {
     return(divided(of, per))
   }
   known <- !is.na(of) & !is.na(per)
-  added <- function(part, key) add_groups(ifelse(known & counted_once(known, key, frame), part, 0), frame)
+  added <- function(part, key) {
+    add_groups(
+      ifelse(known & counted_once(known, key, frame), part, 0), frame
+    )
+  }
   value <- divided(added(of, keys$of), added(per, keys$per))
   value[add_groups(known, frame) == 0] <- NA
   value
 }
 
-# A group is not whole where a part of its value is not known, or one of its series has a value and no weight.
+# A group is not whole where a part of its value is not known, or one of its
+# series has a value and no weight.
 mark_lacking <- function(judged, lacking, measure, cells, frame, pooled) {
   weight <- pooled[[measure$from]]
   if (frame$groups$count > 0 && is.numeric(weight)) {
@@ -142,7 +185,8 @@ mark_lacking <- function(judged, lacking, measure, cells, frame, pooled) {
   judged
 }
 
-# A group is whole where each of its series is; one without a record is not, unless it comes irregularly.
+# A group is whole where each of its series is; one without a record is not,
+# unless it comes irregularly.
 join_judged <- function(judged, frame) {
   if (frame$groups$count == 0) {
     return(judged)
@@ -153,12 +197,22 @@ join_judged <- function(judged, frame) {
   standing <- rep(1L, length(broken))
   standing[of_standing(4L) > 0] <- 4L
   standing[broken > 0] <- 2L
-  standing[of_standing(3L) == add_groups(rep(1, length(judged$standing)), frame)] <- 3L
+  standing[
+    of_standing(3L) == add_groups(rep(1, length(judged$standing)), frame)
+  ] <- 3L
   slots <- add_groups(judged$slots, frame)
-  expected <- add_groups(rep_len(frame$expected, length(judged$standing)), frame)
-  list(standing = standing, n = as.integer(add_groups(judged$n, frame)), coverage = share_covered(slots, expected),
-       slots = slots)
+  expected <- add_groups(
+    rep_len(frame$expected, length(judged$standing)), frame
+  )
+  list(
+    standing = standing, n = as.integer(add_groups(judged$n, frame)),
+    coverage = share_covered(slots, expected), slots = slots
+  )
 }
 
 # NA where nothing was expected.
-share_covered <- function(slots, expected) ifelse(expected > 0, slots / expected, NA)
+share_covered <- function(slots, expected) {
+  ifelse(
+    expected > 0, slots / expected, NA
+  )
+}

@@ -1,7 +1,7 @@
 #' Fill gaps
 #'
-#' Gives empty periods a value, and the standing `"imputed"`. Only whole periods serve as a source: partial ones do not,
-#' and are left as they are.
+#' Gives empty periods a value, and the standing `"imputed"`. Only whole periods
+#' serve as a source: partial ones do not, and are left as they are.
 #'
 #' | method | value |
 #' |---|---|
@@ -10,60 +10,86 @@
 #' | `"seasonal"` | that of the period one cycle before, or two and more where that one is not whole |
 #' | `"zero"` | 0, which only a flow can be |
 #'
-#' A gap at the end is filled by `"carry"`, `"seasonal"` and `"zero"`, which need only what came before; `"linear"`
-#' leaves it. A gap at the start of a series is left by all of them, as it could be filled from the future only, unless
-#' `leading` asks for it.
+#' A gap at the end is filled by `"carry"`, `"seasonal"` and `"zero"`, which
+#' need only what came before; `"linear"` leaves it. A gap at the start of a
+#' series is left by all of them, as it could be filled from the future only,
+#' unless `leading` asks for it.
 #'
 #' @param x A periods table, from [roll_up()].
 #' @param method `"carry"`, `"linear"`, `"seasonal"` or `"zero"`.
-#' @param longest The longest run of periods to fill, a number or a length of time; longer ones are left alone.
-#' @param cycle Length of the cycle for `"seasonal"`, a number of periods or a length of time; `NULL` for a year of
-#'   months, quarters and weeks, and a week of days and hours.
-#' @param leading `TRUE` fills gaps at the start too: with the first whole value (`"carry"`, `"linear"`), that of a
-#'   later cycle (`"seasonal"`), or 0.
-#' @return The table with more values; printing it tells how many were filled and how many were left.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_argument`, also for `"zero"`
-#'   where a measure is no flow, and for `"seasonal"` where the cycle is not known; `backfill_error_over` for a cycle
-#'   that is no whole number of periods.
+#' @param longest The longest run of periods to fill, a number or a length of
+#'   time; longer ones are left alone.
+#' @param cycle Length of the cycle for `"seasonal"`, a number of periods or a
+#'   length of time; `NULL` for a year of months, quarters and weeks, and a week
+#'   of days and hours.
+#' @param leading `TRUE` fills gaps at the start too: with the first whole value
+#'   (`"carry"`, `"linear"`), that of a later cycle (`"seasonal"`), or 0.
+#' @return The table with more values; printing it tells how many were filled
+#'   and how many were left.
+#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   `backfill_error_argument`, also for `"zero"` where a measure is no flow,
+#'   and for `"seasonal"` where the cycle is not known; `backfill_error_over`
+#'   for a cycle that is no whole number of periods.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
 #'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
 #' )
 #' impute_gaps(roll_up(sailings, every = "day"), "seasonal")
 #' @export
-impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE) {
+impute_gaps <- function(
+  x, method, longest = Inf, cycle = NULL, leading = FALSE
+) {
   x <- check_periods(x)
   check_one_of(method, c("carry", "linear", "seasonal", "zero"), "method")
   check_flag(leading, "leading")
-  most <- if (identical(longest, Inf)) Inf else whole_periods(longest, roles(x)$calendar)
-  if (is.null(most)) {
-    stop_periods(longest, roles(x)$calendar, "longest", "argument", caller_env())
+  most <- if (identical(longest, Inf)) {
+    Inf
+  } else {
+    whole_periods(longest, roles(x)$calendar)
   }
-  kinds <- vapply(roles(x)$measures[unique(x$measure)], function(measure) measure$kind, "")
+  if (is.null(most)) {
+    stop_periods(
+      longest, roles(x)$calendar, "longest", "argument", caller_env()
+    )
+  }
+  kinds <- vapply(
+    roles(x)$measures[unique(x$measure)], function(measure) measure$kind, ""
+  )
   if (method == "zero" && any(kinds != "flow")) {
-    abort_backfill("argument", sprintf("`method` is \"zero\", but %s is no flow.", names(kinds)[kinds != "flow"][[1]]),
-                   ">" = "Choose another method, or fill the flows in a table of their own.")
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`method` is \"zero\", but %s is no flow.",
+        names(kinds)[kinds != "flow"][[1]]
+      ),
+      ">" = "Choose another method, or fill the flows in a table of their own."
+    )
   }
   distance <- if (method == "seasonal") {
-    check_distance(cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle")
+    check_distance(
+      cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle"
+    )
   }
   along <- along_series(x, "value")
   grid <- along_grid(along, along$value)
   empty <- rep(FALSE, length(grid$value))
   empty[grid$row] <- x$standing[along$order] == "empty"
   sources <- neighbours(grid)
-  filled <- switch(method,
-    carry = grid$value[sources$before],
-    linear = between(grid, sources),
-    seasonal = seasonal_values(grid, moved(distance, grid$number, along$calendar), backwards = TRUE),
+  filled <- switch(
+    method, carry = grid$value[sources$before], linear = between(grid, sources),
+    seasonal = seasonal_values(
+      grid, moved(distance, grid$number, along$calendar), backwards = TRUE
+    ),
     zero = ifelse(is.na(sources$before), NA, 0)
   )
   if (leading) {
     lead <- is.na(sources$before)
     first <- grid$value[sources$after]
-    filled[lead] <- switch(method,
-      carry = , linear = first, zero = 0 * first,
-      seasonal = seasonal_values(grid, moved(distance, grid$number, along$calendar), backwards = FALSE)
+    filled[lead] <- switch(
+      method, carry = , linear = first, zero = 0 * first,
+      seasonal = seasonal_values(
+        grid, moved(distance, grid$number, along$calendar), backwards = FALSE
+      )
     )[lead]
   }
   run <- empty_runs(empty, grid$series)
@@ -75,14 +101,18 @@ impute_gaps <- function(x, method, longest = Inf, cycle = NULL, leading = FALSE)
   role <- roles(x)
   role$imputed <- c(role$imputed, list(list(
     method = method, cycle = distance$words, filled = sum(use),
-    left = c("the run is too long" = sum(empty & run > most), "no whole period to fill them from" =
-               sum(empty & run <= most & is.na(filled)))
+    left = c(
+      "the run is too long" = sum(empty & run > most),
+      "no whole period to fill them from" =
+        sum(empty & run <= most & is.na(filled))
+    )
   )))
   attr(x, "backfill") <- role
   x
 }
 
-# For each place of the grid the nearest one of its series with a value before it, and after it.
+# For each place of the grid the nearest one of its series with a value before
+# it, and after it.
 neighbours <- function(grid) {
   n <- length(grid$value)
   known <- !is.na(grid$value)
@@ -103,11 +133,15 @@ between <- function(grid, sources) {
   from + share * (to - from)
 }
 
-# The value one cycle away, or as many more as it takes. `base` is the number of the period one cycle back.
+# The value one cycle away, or as many more as it takes. `base` is the number of
+# the period one cycle back.
 seasonal_values <- function(grid, base, backwards) {
-  row <- find_rows_cpp(grid$series, grid$number, grid$value, base, back = FALSE, oldest = 0)
+  row <- find_rows_cpp(
+    grid$series, grid$number, grid$value, base, back = FALSE, oldest = 0
+  )
   if (!backwards) {
-    # The period of which this one is the base; of 28 and 29 February the first, which is of the same date.
+    # The period of which this one is the base; of 28 and 29 February the first,
+    # which is of the same date.
     back <- row
     row <- rep(NA_integer_, length(back))
     later <- rev(which(!is.na(back)))

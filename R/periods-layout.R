@@ -1,16 +1,26 @@
-# What a periods table knows of its own layout, so that verbs in a row need not find it out again: how many rows each
-# series has, one after the other and in order of period without a gap, the number of its first period, and the laid
-# calendar. It holds for as long as the columns are those that it was found for, which is looked at each time; columns
-# that nobody changed are the same in memory, so that this takes no time.
+# What a periods table knows of its own layout, so that verbs in a row need not
+# find it out again: how many rows each series has, one after the other and in
+# order of period without a gap, the number of its first period, and the laid
+# calendar. It holds for as long as the columns are those that it was found for,
+# which is looked at each time; columns that nobody changed are the same in
+# memory, so that this takes no time.
 
 new_layout <- function(x, lengths, first, calendar) {
-  list(columns = as.list(x)[roles(x)$needed], lengths = as.integer(lengths), first = as.double(first),
-       calendar = calendar)
+  list(
+    columns = as.list(x)[roles(x)$needed], lengths = as.integer(lengths),
+    first = as.double(first), calendar = calendar
+  )
 }
 
 known_layout <- function(x) {
   layout <- roles(x)$layout
-  if (!is.null(layout) && identical(as.list(x)[names(layout$columns)], layout$columns)) layout
+  if (
+    !is.null(layout) && identical(
+      as.list(x)[names(layout$columns)], layout$columns
+    )
+  ) {
+    layout
+  }
 }
 
 with_layout <- function(x, lengths, first, calendar) {
@@ -18,7 +28,8 @@ with_layout <- function(x, lengths, first, calendar) {
   x
 }
 
-# The layout of rows in order of series and period; NULL where a period is missing between two others.
+# The layout of rows in order of series and period; NULL where a period is
+# missing between two others.
 layout_of <- function(x, series, number, calendar) {
   last <- c(which(diff(series) != 0), length(series))
   lengths <- diff(c(0L, last))
@@ -31,5 +42,6 @@ layout_of <- function(x, series, number, calendar) {
 # The series and the period number of each row.
 rows_of_layout <- function(layout) {
   list(series = rep(seq_along(layout$lengths), layout$lengths),
-       number = rep(layout$first - 1, layout$lengths) + sequence(layout$lengths))
+       number = rep(layout$first - 1, layout$lengths) +
+         sequence(layout$lengths))
 }

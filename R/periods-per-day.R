@@ -1,20 +1,23 @@
 #' Add a flow per day
 #'
-#' A flow over the number of days in its period, so that months of 28 and 31 days, or with more and fewer working days,
-#' compare: \eqn{x_t / d_t}{x[t] / d[t]}.
+#' A flow over the number of days in its period, so that months of 28 and 31
+#' days, or with more and fewer working days, compare:
+#' \eqn{x_t / d_t}{x[t] / d[t]}.
 #'
-#' Nothing is given (`NA`) where the period is partial or empty, where it has no working day, and for measures that are
-#' no flows. Printing the table tells how often each was the case.
+#' Nothing is given (`NA`) where the period is partial or empty, where it has no
+#' working day, and for measures that are no flows. Printing the table tells how
+#' often each was the case.
 #'
 #' @inheritParams add_growth
-#' @param working `FALSE` for calendar days, `TRUE` for the working days of the table's own [calendar()], or a calendar
-#'   whose working days count.
+#' @param working `FALSE` for calendar days, `TRUE` for the working days of the
+#'   table's own [calendar()], or a calendar whose working days count.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of` per day.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has no flow; `backfill_error_argument` where
-#'   the calendar has no working days; `backfill_error_column`.
-#' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*,
-#'   3rd ed., chapter 2. Wiley.
+#' @section Errors: `backfill_error_input` where `x` is no periods table or has
+#'   no flow; `backfill_error_argument` where the calendar has no working days;
+#'   `backfill_error_column`.
+#' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998).
+#'   *Forecasting: Methods and Applications*, 3rd ed., chapter 2. Wiley.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -26,15 +29,27 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
   check_new_name(name, x)
   along <- along_series(x, of)
   if (by_clock(along$calendar)) {
-    abort_backfill("input", sprintf("Periods of the clock (%s) have no number of days.", period_noun(along$calendar)))
+    abort_backfill(
+      "input",
+      sprintf(
+        "Periods of the clock (%s) have no number of days.",
+        period_noun(along$calendar)
+      )
+    )
   }
   counted <- if (is_calendar(working)) working else along$calendar
   if (!is_calendar(working)) {
     check_flag(working, "working")
   }
   if (!isFALSE(working) && !counted$workdays) {
-    abort_backfill("argument", "`working` asks for working days, but the calendar names none.",
-                   ">" = "Give one that does, such as calendar(\"day\", workdays = 1:5, holidays = ...).")
+    abort_backfill(
+      "argument",
+      "`working` asks for working days, but the calendar names none.",
+      ">" = paste(
+        "Give one that does, such as calendar(\"day\", workdays = 1:5,",
+        "holidays = ...)."
+      )
+    )
   }
   kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
   flow <- kinds[x$measure[along$order]] %in% c("flow", "counter")
@@ -47,10 +62,16 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
   days <- counts[match(along$number, number)]
   value <- ifelse(flow & days > 0, along$value / days, NA_real_)
   note <- list(
-    verb = "per day", of = of, working = !isFALSE(working), given = sum(!is.na(value)),
+    verb = "per day", of = of, working = !isFALSE(working), given = sum(
+      !is.na(value)
+    ),
     withheld = c(
-      "the measure is no flow" = sum(!flow), "the period is not whole" = sum(flow & is.na(along$value)),
-      "the period has no working day" = sum(flow & !is.na(along$value) & days == 0)
+      "the measure is no flow" = sum(!flow), "the period is not whole" = sum(
+        flow & is.na(along$value)
+      ),
+      "the period has no working day" = sum(
+        flow & !is.na(along$value) & days == 0
+      )
     )
   )
   add_column(x, name, value, along, note)

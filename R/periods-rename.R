@@ -1,13 +1,15 @@
 #' Give measures other names
 #'
-#' The table stays what it is: kinds, units, what is known of each measure and calculated columns go along. Ratios find
-#' their parts under the new names.
+#' The table stays what it is: kinds, units, what is known of each measure and
+#' calculated columns go along. Ratios find their parts under the new names.
 #'
-#' @param x A records table, from [read_records()] or [as_records()], or a periods table, from [roll_up()].
+#' @param x A records table, from [read_records()] or [as_records()], or a
+#'   periods table, from [roll_up()].
 #' @param ... New names with the old ones, as in `nights = "guest_nights"`.
 #' @return `x` with its measures renamed; of records the columns are too.
-#' @section Errors: `backfill_error_input` where `x` is neither, `backfill_error_argument` where an old name is not that
-#'   of a measure, `backfill_error_column` where a new one is taken.
+#' @section Errors: `backfill_error_input` where `x` is neither,
+#'   `backfill_error_argument` where an old name is not that of a measure,
+#'   `backfill_error_column` where a new one is taken.
 #' @examples
 #' records <- read_records(
 #'   demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -30,11 +32,17 @@ rename_by <- function(x, asked, call = caller_env()) {
     role$needed <- renamed(role$needed, new)
     role$account$missing$measure <- renamed(role$account$missing$measure, new)
     data <- stats::setNames(as.list(plain_tibble(x)), names)
-    return(new_table(tibble::new_tibble(data, nrow = nrow(x)), "records", role$needed, without_kind(role)))
+    return(new_table(
+      tibble::new_tibble(data, nrow = nrow(x)), "records", role$needed,
+      without_kind(role)
+    ))
   }
-  # What is known of some rows names their measures too: falls of counters, ends that were scaled.
+  # What is known of some rows names their measures too: falls of counters, ends
+  # that were scaled.
   role <- lapply(role, function(known) {
-    if (is.data.frame(known) && "measure" %in% names(known)) known$measure <- renamed(known$measure, new)
+    if (is.data.frame(known) && "measure" %in% names(known)) {
+      known$measure <- renamed(known$measure, new)
+    }
     known
   })
   names(role$absent) <- renamed(names(role$absent), new)
@@ -63,22 +71,33 @@ renamed_measures <- function(measures, new) {
 
 # The new names by the old ones.
 check_new_measures <- function(asked, measures, columns, of_records, call) {
-  sound <- length(asked) > 0 && rlang::is_named(asked) && all(vapply(asked, rlang::is_string, NA))
+  sound <- length(asked) > 0 && rlang::is_named(asked) && all(vapply(
+    asked, rlang::is_string, NA
+  ))
   if (!sound) {
     abort_backfill("argument", "`...` must name new names with the old ones.",
-                   ">" = "Write them as nights = \"guest_nights\".", call = call)
+                   ">" = "Write them as nights = \"guest_nights\".",
+                   call = call)
   }
   old <- unlist(asked)
   unknown <- setdiff(old, names(measures))
   if (length(unknown) > 0) {
-    abort_backfill("argument", sprintf("There is no measure %s to rename.", in_words(quoted(unknown))),
-                   i = sprintf("The measures are %s.", in_words(quoted(names(measures)))), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("There is no measure %s to rename.", in_words(quoted(unknown))),
+      i = sprintf("The measures are %s.", in_words(quoted(names(measures)))),
+      call = call
+    )
   }
-  after <- c(setdiff(if (of_records) columns else names(measures), old), names(asked))
+  after <- c(
+    setdiff(if (of_records) columns else names(measures), old), names(asked)
+  )
   if (anyDuplicated(after) > 0 || anyDuplicated(old) > 0) {
     twice <- c(after[duplicated(after)], old[duplicated(old)])
-    abort_backfill("column", sprintf("The name %s would stand for two.", quoted(twice[[1]])),
-                   ">" = "Choose another one.", call = call)
+    abort_backfill(
+      "column", sprintf("The name %s would stand for two.", quoted(twice[[1]])),
+      ">" = "Choose another one.", call = call
+    )
   }
   stats::setNames(names(asked), old)
 }

@@ -1,29 +1,43 @@
-# The periods table: a tibble with one row per series, measure and period. Its attribute "backfill" tells the
-# `calendar`, the `series` columns, the `measures` with kind, unit and `use`, what `absent` records mean, the
-# `cadences` of the records' series, from what coverage a period is `enough`, what became of `partial` ends, from
-# where to where the records reach (`span`, two instants), the
-# `sources` of the records, the `falls` of counters, what was `joined` of sub-series, and what the `added` columns are.
+# The periods table: a tibble with one row per series, measure and period. Its
+# attribute "backfill" tells the `calendar`, the `series` columns, the
+# `measures` with kind, unit and `use`, what `absent` records mean, the
+# `cadences` of the records' series, from what coverage a period is `enough`,
+# what became of `partial` ends, from where to where the records reach (`span`,
+# two instants), the `sources` of the records, the `falls` of counters, what was
+# `joined` of sub-series, and what the `added` columns are.
 
 standings <- c("complete", "partial", "empty", "imputed", "lost", "projected")
 
 new_periods <- function(data, roles) {
-  needed <- c(roles$series, "measure", "period", "value", "standing", "n", "coverage")
+  needed <- c(
+    roles$series, "measure", "period", "value", "standing", "n", "coverage"
+  )
   new_table(data, "periods", needed, c(roles, list(added = list())))
 }
 
 is_periods <- function(x) inherits(x, "backfill_periods")
 
-# A table that is still sound after a change by hand, with the levels of its standings in their order; else an error.
+# A table that is still sound after a change by hand, with the levels of its
+# standings in their order; else an error.
 check_periods <- function(x, call = caller_env()) {
   if (is_records(x) || is_chunked(x)) {
-    abort_backfill("input", "`x` is a records table; this is calculated for regular periods.",
-                   ">" = "Roll the records up first, such as with roll_up(x, every = \"month\").", call = call)
+    abort_backfill(
+      "input",
+      "`x` is a records table; this is calculated for regular periods.",
+      ">" = paste(
+        "Roll the records up first, such as with roll_up(x, every = \"month\")."
+      ),
+      call = call
+    )
   }
   if (!is_periods(x)) {
     abort_backfill(
       "input",
       sprintf("`x` is %s, not a periods table.", value_in_words(x)),
-      i = "Some steps in between, such as grouping or summarising, make a plain table of it.",
+      i = paste(
+        "Some steps in between, such as grouping or summarising, make a",
+        "plain table of it."
+      ),
       ">" = "Make one with roll_up(), and add calculations before such steps.",
       call = call
     )
@@ -43,26 +57,45 @@ check_periods <- function(x, call = caller_env()) {
 
 check_period_columns <- function(x, call) {
   stop_column <- function(name, ...) {
-    abort_backfill("input", sprintf("Column \"%s\" of the periods table was changed: %s.", name, sprintf(...)),
-                   ">" = "Undo the change, or make the table anew with roll_up().", call = call)
+    abort_backfill(
+      "input",
+      sprintf(
+        "Column \"%s\" of the periods table was changed: %s.", name,
+        sprintf(...)
+      ),
+      ">" = "Undo the change, or make the table anew with roll_up().",
+      call = call
+    )
   }
   standing <- x$standing
-  known <- if (is.factor(standing)) levels(standing)[unique(as.integer(standing))] else unique(as.character(standing))
+  known <- if (is.factor(standing)) {
+    levels(standing)[unique(as.integer(standing))]
+  } else {
+    unique(as.character(standing))
+  }
   if (!all(known %in% standings)) {
-    stop_column("standing", "it has %s, but a standing is %s", in_words(quoted(setdiff(known, standings)), 4),
-                in_words(quoted(standings), last = " or "))
+    stop_column(
+      "standing", "it has %s, but a standing is %s",
+      in_words(quoted(setdiff(known, standings)), 4),
+      in_words(quoted(standings), last = " or ")
+    )
   }
   if (!is.character(x$measure) && !is.factor(x$measure) || anyNA(x$measure)) {
     stop_column("measure", "it must name a measure in every row")
   }
   unknown <- setdiff(as.character(unique(x$measure)), names(roles(x)$measures))
   if (length(unknown) > 0) {
-    stop_column("measure", "the table knows no measure %s; its measures are %s", in_words(quoted(unknown), 4),
-                in_words(quoted(names(roles(x)$measures))))
+    stop_column(
+      "measure", "the table knows no measure %s; its measures are %s",
+      in_words(quoted(unknown), 4), in_words(quoted(names(roles(x)$measures)))
+    )
   }
   class <- if (by_clock(roles(x)$calendar)) "POSIXct" else "Date"
   if (!inherits(x$period, class) || anyNA(x$period)) {
-    stop_column("period", "it must hold the start of a period in every row, as a %s", class)
+    stop_column(
+      "period", "it must hold the start of a period in every row, as a %s",
+      class
+    )
   }
   for (name in c("value", "n", "coverage")) {
     if (!is.numeric(x[[name]])) {
@@ -74,32 +107,49 @@ check_period_columns <- function(x, call) {
   }
   share <- range(0, x$coverage, na.rm = TRUE)
   if (share[[1]] < 0 || share[[2]] > 1 + 1e-9) {
-    stop_column("coverage", "it must be a share from 0 to 1, or NA where it is not known")
+    stop_column(
+      "coverage", "it must be a share from 0 to 1, or NA where it is not known"
+    )
   }
 }
 
-# What the calculations along a series work on: the rows in order of series and period, whatever their order in the
-# table. `order` puts them so, `series` and `number` are the sorted rows' series and period number by the laid
-# `calendar`, `value` the column `of`. Of the column `value` only what stands for whole periods takes part: a partial
-# period is NA.
+# What the calculations along a series work on: the rows in order of series and
+# period, whatever their order in the table. `order` puts them so, `series` and
+# `number` are the sorted rows' series and period number by the laid `calendar`,
+# `value` the column `of`. Of the column `value` only what stands for whole
+# periods takes part: a partial period is NA.
 along_series <- function(x, of, call = caller_env()) {
   if (!rlang::is_string(of) || !of %in% names(x) || !is.numeric(x[[of]])) {
     numeric <- names(x)[vapply(x, is.numeric, NA)]
-    abort_backfill("column", sprintf("`of` is %s, which is no column of figures in the table.", value_in_words(of)),
-                   i = sprintf("Those are %s.", in_words(numeric)), call = call)
+    abort_backfill(
+      "column",
+      sprintf(
+        "`of` is %s, which is no column of figures in the table.",
+        value_in_words(of)
+      ),
+      i = sprintf("Those are %s.", in_words(numeric)), call = call
+    )
   }
   layout <- known_layout(x)
   rows <- if (is.null(layout)) find_rows(x, call) else
-    c(rows_of_layout(layout), list(order = seq_len(nrow(x)), calendar = layout$calendar, layout = layout))
+    c(
+      rows_of_layout(layout),
+      list(
+        order = seq_len(nrow(x)), calendar = layout$calendar, layout = layout
+      )
+    )
   value <- as.double(column_along(x[[of]], rows))
   if (of == "value") {
     standing <- column_along(x$standing, rows)
-    value <- whole_values_cpp(value, standing, match(c("complete", "imputed"), levels(standing)))
+    value <- whole_values_cpp(
+      value, standing, match(c("complete", "imputed"), levels(standing))
+    )
   }
   c(rows, list(value = value))
 }
 
-# The rows in order of series and period: list(order, series, number, calendar, layout).
+# The rows in order of series and period: list(order, series, number, calendar,
+# layout).
 find_rows <- function(x, call) {
   # Each distinct start is looked at once.
   times <- distinct_times_cpp(x$period)
@@ -108,17 +158,26 @@ find_rows <- function(x, call) {
   numbers <- period_number(start, calendar)
   if (anyNA(numbers) || any(period_start(numbers, calendar) != start)) {
     noun <- with_article(period_noun(calendar))
-    abort_backfill("input", sprintf("Column \"period\" must hold the start of %s in every row.", noun),
-                   i = "Tables of different periods cannot be put together.", call = call)
+    abort_backfill(
+      "input",
+      sprintf(
+        "Column \"period\" must hold the start of %s in every row.", noun
+      ),
+      i = "Tables of different periods cannot be put together.", call = call
+    )
   }
   number <- numbers[times$at]
   keys <- plain_tibble(x)[c(roles(x)$series, "measure")]
   runs <- runs_cpp(keys)
   # Mostly the rows are in order already, as roll_up() gives them.
-  apart <- vctrs::vec_unique_count(vctrs::vec_slice(keys, runs$first)) == length(runs$first)
+  apart <- vctrs::vec_unique_count(vctrs::vec_slice(
+    keys, runs$first
+  )) == length(runs$first)
   if (apart && rises_cpp(runs$run, number)) {
-    return(list(order = seq_along(number), series = runs$run, number = number, calendar = calendar,
-                layout = layout_of(x, runs$run, number, calendar)))
+    return(list(
+      order = seq_along(number), series = runs$run, number = number,
+      calendar = calendar, layout = layout_of(x, runs$run, number, calendar)
+    ))
   }
   series <- as.integer(vctrs::vec_group_id(keys))
   order <- order(series, number, method = "radix")
@@ -127,15 +186,20 @@ find_rows <- function(x, call) {
   alike <- which(diff(series) == 0 & diff(number) == 0)
   if (length(alike) > 0) {
     abort_backfill("input", sprintf("Two rows of one series are for %s.",
-                                    period_label(x$period[order[alike[[1]]]], calendar)),
-                   ">" = "Keep one row for each series, measure and period.", call = call)
+                                    period_label(
+                                      x$period[order[alike[[1]]]], calendar
+                                    )),
+                   ">" = "Keep one row for each series, measure and period.",
+                   call = call)
   }
   list(order = order, series = series, number = number, calendar = calendar)
 }
 
 # The series columns and the measure of some of the rows of `along`.
 keys_at <- function(x, along, rows) {
-  vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows])
+  vctrs::vec_slice(
+    plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows]
+  )
 }
 
 # A column in the order of `along`, not copied where it is in order already.
@@ -145,15 +209,16 @@ column_along <- function(column, along) {
 
 in_order <- function(along) !is.null(along$layout) || !is.unsorted(along$order)
 
-# The first row of each series, and the number of the series that each row is of.
+# The first row of each series, and the number of the series that each row is
+# of.
 first_rows <- function(along) {
   n <- length(along$series)
   first <- which(c(n > 0, along$series[-1] != along$series[-n]))
   list(first = first, line = rep(seq_along(first), diff(c(first, n + 1L))))
 }
 
-# Adds a calculation as a column behind those that are there; `sorted` is in the order of `along`. `note` says what the
-# column is: list(verb, of, ...).
+# Adds a calculation as a column behind those that are there; `sorted` is in the
+# order of `along`. `note` says what the column is: list(verb, of, ...).
 add_column <- function(x, name, sorted, along, note) {
   column <- sorted
   if (!in_order(along)) {
@@ -169,20 +234,31 @@ add_column <- function(x, name, sorted, along, note) {
 
 check_new_name <- function(name, x, argument = "name", call = caller_env()) {
   if (!rlang::is_string(name) || is.na(name) || !nzchar(name)) {
-    abort_backfill("argument", sprintf("`%s` is %s; it must be a name for the new column.", argument,
-                                       value_in_words(name)), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`%s` is %s; it must be a name for the new column.", argument,
+              value_in_words(name)),
+      call = call
+    )
   }
   if (name %in% names(x)) {
-    abort_backfill("column", sprintf("The table has a column \"%s\" already.", name),
-                   ">" = sprintf("Give the new one a name of its own with `%s`.", argument), call = call)
+    abort_backfill(
+      "column", sprintf("The table has a column \"%s\" already.", name),
+      ">" = sprintf("Give the new one a name of its own with `%s`.", argument),
+      call = call
+    )
   }
   name
 }
 
-line_names <- function(x) names_of_lines(plain_tibble(x)[c(roles(x)$series, "measure")])
+line_names <- function(x) {
+  names_of_lines(
+    plain_tibble(x)[c(roles(x)$series, "measure")]
+  )
+}
 
-# A name for each row's line: its series, its measure, or both where there are several of both. `keys` are the series
-# columns and the measure.
+# A name for each row's line: its series, its measure, or both where there are
+# several of both. `keys` are the series columns and the measure.
 names_of_lines <- function(keys) {
   parts <- as.list(keys)
   if (length(parts) > 1 && length(unique(keys$measure)) == 1) {

@@ -1,17 +1,21 @@
 #' Put periods, or series, across
 #'
-#' A plain table for a reader of spreadsheets: a row for each series with its periods side by side, or a row for each
-#' period with the series side by side. Such a table has no standings, so values of periods that are not whole are left
-#' out unless `partial` keeps them.
+#' A plain table for a reader of spreadsheets: a row for each series with its
+#' periods side by side, or a row for each period with the series side by side.
+#' Such a table has no standings, so values of periods that are not whole are
+#' left out unless `partial` keeps them.
 #'
 #' @param x A periods table, from [roll_up()].
-#' @param side What stands side by side, each in a column: `"periods"` or `"series"`.
+#' @param side What stands side by side, each in a column: `"periods"` or
+#'   `"series"`.
 #' @param of Name of the column to show.
 #' @param partial `TRUE` keeps the values of partial periods.
-#' @return A tibble. With periods side by side: the series columns, `measure`, and a column for each period, named by
-#'   its label. With series side by side: `period` (its start), and a column for each series and measure.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column` where `of` is no
-#'   column of figures; `backfill_error_argument`.
+#' @return A tibble. With periods side by side: the series columns, `measure`,
+#'   and a column for each period, named by its label. With series side by side:
+#'   `period` (its start), and a column for each series and measure.
+#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   `backfill_error_column` where `of` is no column of figures;
+#'   `backfill_error_argument`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -24,17 +28,30 @@ widen <- function(x, side = "periods", of = "value", partial = FALSE) {
   check_one_of(side, c("periods", "series"), "side")
   check_flag(partial, "partial")
   along <- along_series(x, of)
-  grid <- along_grid(along, if (partial) as.double(x[[of]])[along$order] else along$value)
+  grid <- along_grid(along, if (partial) {
+    as.double(x[[of]])[along$order]
+  } else {
+    along$value
+  })
   ends <- range(along$number)
   start <- period_start(seq(ends[[1]], ends[[2]]), along$calendar)
   values <- matrix(grid$value, length(start))
   row <- along$order[!duplicated(along$series)]
   if (side == "series") {
     colnames(values) <- line_names(x)[row]
-    return(tibble::tibble(period = start, tibble::as_tibble(values, .name_repair = "minimal")))
+    return(
+      tibble::tibble(
+        period = start, tibble::as_tibble(values, .name_repair = "minimal")
+      )
+    )
   }
   wide <- t(values)
   colnames(wide) <- period_label(start, along$calendar)
-  series <- vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], row)
-  tibble::tibble(series, tibble::as_tibble(wide, .name_repair = "minimal"), .name_repair = "minimal")
+  series <- vctrs::vec_slice(
+    plain_tibble(x)[c(roles(x)$series, "measure")], row
+  )
+  tibble::tibble(
+    series, tibble::as_tibble(wide, .name_repair = "minimal"),
+    .name_repair = "minimal"
+  )
 }

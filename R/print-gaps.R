@@ -6,12 +6,19 @@ print.backfill_gaps <- function(x, n = 20, ...) {
     return(invisible(x))
   }
   longest <- x[which.max(x$periods), ]
-  whose <- tibble::new_tibble(as.list(x)[setdiff(names(x), c("from", "to", "periods", "place"))], nrow = nrow(x))
+  whose <- tibble::new_tibble(
+    as.list(x)[setdiff(names(x), c("from", "to", "periods", "place"))],
+    nrow = nrow(x)
+  )
   series <- vctrs::vec_unique_count(whose)
   writeLines(c(wrapped(sprintf(
-    "%s of %s without a value in %s; the longest has %s from %s to %s.", count_of(nrow(x), "gap"),
-    count_of_periods(sum(x$periods), calendar), count_of(series, "series", "series"),
-    thousands(longest$periods), period_label(longest$from, calendar), period_label(longest$to, calendar)
+    "%s of %s without a value in %s; the longest has %s from %s to %s.",
+    count_of(nrow(x), "gap"),
+    count_of_periods(sum(x$periods), calendar), count_of(
+      series, "series", "series"
+    ),
+    thousands(longest$periods), period_label(longest$from, calendar),
+    period_label(longest$to, calendar)
   )), ""))
   shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
   shown$from <- period_label(shown$from, calendar)

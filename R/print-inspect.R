@@ -4,16 +4,29 @@ print.backfill_inspection <- function(x, ...) {
   invisible(x)
 }
 
-# What was guessed, the account of reading the file that way, and the lines that do so.
+# What was guessed, the account of reading the file that way, and the lines that
+# do so.
 inspection_page <- function(x) {
   columns <- x$columns
   columns$column <- short_text(columns$column, 40)
   c(
-    wrapped(sprintf("%s, %s:", if (is.character(x$file)) in_words(basename(x$file), 3) else "The database",
-                    switch(x$arguments$layout %||% "rows", rows = "a record in each row",
-                           "dates across" = "a date in each column", "series across" = "a series in each column"))),
+    wrapped(sprintf("%s, %s:", if (is.character(x$file)) {
+      in_words(basename(x$file), 3)
+    } else {
+      "The database"
+    },
+                    switch(
+                      x$arguments$layout %||% "rows",
+                      rows = "a record in each row",
+                      "dates across" = "a date in each column",
+                      "series across" = "a series in each column"
+                    ))),
     "", format_table(columns), "",
-    if (!is.null(x$problem)) c("Read that way, it fails:", x$problem) else intake_page(intake(x$records)),
+    if (!is.null(x$problem)) {
+      c("Read that way, it fails:", x$problem)
+    } else {
+      intake_page(intake(x$records))
+    },
     if (length(x$notes) > 0) c("", wrapped(x$notes)),
     "", "In R:", paste0("  ", x$call), "", "In a shell:", paste0("  ", x$shell)
   )

@@ -3,44 +3,75 @@
 describe_memory <- function(x, most = 8) {
   season <- attr(x, "season")
   memory <- summary(x)
-  head <- sprintf("Autocorrelation of %s at lags 1 to %s; the band holds %g%% of what chance gives%s.",
-                  if (season$of == "value") in_words(unique(memory$measure)) else season$of,
-                  count_of_periods(season$most, season$calendar), 100 * season$level,
-                  if (season$band == "large lag") " behind the last lag that matters" else "")
+  head <- sprintf(
+    paste(
+      "Autocorrelation of %s at lags 1 to %s; the band holds %g%% of what",
+      "chance gives%s."
+    ),
+    if (season$of == "value") in_words(unique(memory$measure)) else season$of,
+    count_of_periods(season$most, season$calendar), 100 * season$level,
+    if (season$band == "large lag") " behind the last lag that matters" else ""
+  )
   if (nrow(memory) > most) {
     counts <- table(memory$verdict)
-    return(c(head, sprintf("Of %s %s.", count_of(nrow(memory), "series", "series"),
-                           in_words(sprintf("%d %s", counts, verdict_of_many(names(counts)))))))
+    return(c(
+      head,
+      sprintf("Of %s %s.", count_of(nrow(memory), "series", "series"),
+              in_words(
+                sprintf("%d %s", counts, verdict_of_many(names(counts)))
+              ))
+    ))
   }
-  c(head, vapply(seq_len(nrow(memory)), function(i) describe_structure(memory[i, ], season), ""))
+  c(
+    head,
+    vapply(
+      seq_len(nrow(memory)),
+      function(i) describe_structure(memory[i, ], season), ""
+    )
+  )
 }
 
 verdict_of_many <- function(verdict) {
-  c("no structure" = "have no structure", "structure, seasonal" = "have structure that is seasonal",
-    "structure, not seasonal" = "have structure that is not seasonal", "too short to tell" = "are too short to tell",
-    constant = "are constant")[verdict]
+  c(
+    "no structure" = "have no structure",
+    "structure, seasonal" = "have structure that is seasonal",
+    "structure, not seasonal" = "have structure that is not seasonal",
+    "too short to tell" = "are too short to tell", constant = "are constant"
+  )[verdict]
 }
 
 # What is found of one series.
 describe_structure <- function(memory, season) {
-  name <- names_of_lines(tibble::new_tibble(as.list(memory)[c(season$series, "measure")], nrow = 1))
+  name <- names_of_lines(
+    tibble::new_tibble(as.list(memory)[c(season$series, "measure")], nrow = 1)
+  )
   if (memory$verdict == "constant") {
-    return(sprintf("%s is constant: one value throughout has no autocorrelation.", name))
+    return(sprintf(
+      "%s is constant: one value throughout has no autocorrelation.", name
+    ))
   }
   if (memory$verdict == "too short to tell") {
-    return(sprintf("%s: too short to tell, with %s and %s of %d pairs or more.", name,
-                   count_of(memory$periods, "value"), count_of(memory$lags, "lag"), least_pairs))
+    return(sprintf(
+      "%s: too short to tell, with %s and %s of %d pairs or more.", name,
+      count_of(memory$periods, "value"), count_of(memory$lags, "lag"),
+      least_pairs
+    ))
   }
   strongest <- gsub(", ([0-9]+)$", " and \\1", memory$strongest)
   said <- sprintf(
     "%s: %s (%s). %d of %s outside the band, where %.1f would by chance (%s)%s.",
-    name, memory$verdict, p_in_words(memory$p), memory$outside, count_of(memory$lags, "lag lies", "lags lie"),
+    name, memory$verdict, p_in_words(memory$p), memory$outside, count_of(
+      memory$lags, "lag lies", "lags lie"
+    ),
     memory$expected, p_in_words(memory$outside_p),
     if (nzchar(strongest)) paste("; strongest at", strongest) else ""
   )
   if (isTRUE(memory$hidden)) {
     said <- paste(said, sprintf(
-      "The trend hides the season: around the average over %s the coefficient at that lag is %.2f.",
+      paste(
+        "The trend hides the season: around the average over %s the",
+        "coefficient at that lag is %.2f."
+      ),
       season$cycle$words, memory$around_trend
     ))
   }
@@ -49,27 +80,55 @@ describe_structure <- function(memory, season) {
 
 describe_cross <- function(x) {
   season <- attr(x, "season")
-  head <- sprintf("Correlation of %s with %s at later periods (at negative lags, earlier ones), of %s.", season$first,
-                  season$second, if (season$made == "values") "their values" else "their changes from period to period")
+  head <- sprintf(
+    paste(
+      "Correlation of %s with %s at later periods (at negative lags,",
+      "earlier ones), of %s."
+    ),
+    season$first, season$second,
+    if (season$made == "values") {
+      "their values"
+    } else {
+      "their changes from period to period"
+    }
+  )
   outside <- which(x$outside)
   if (length(outside) == 0) {
-    return(c(head, "No lag lies outside the band: neither leads the other, as far as these tell."))
+    return(c(
+      head,
+      paste(
+        "No lag lies outside the band: neither leads the other, as far as",
+        "these tell."
+      )
+    ))
   }
   best <- outside[which.max(abs(x$coefficient[outside]))]
   lag <- x$lag[[best]]
   c(head, sprintf(
     "%s at %s (%.2f); %s in all outside the band.",
-    if (lag == 0) sprintf("%s and %s move together most", season$first, season$second) else
+    if (lag == 0) sprintf(
+      "%s and %s move together most", season$first, season$second
+    ) else
       sprintf("%s leads %s most", if (lag > 0) season$first else season$second,
               if (lag > 0) season$second else season$first),
-    if (lag == 0) "the same period" else count_of_periods(abs(lag), season$calendar), x$coefficient[[best]],
+    if (lag == 0) {
+      "the same period"
+    } else {
+      count_of_periods(abs(lag), season$calendar)
+    }, x$coefficient[[best]],
     count_of(length(outside), "lag")
   ))
 }
 
 describe_cycles <- function(x) {
   season <- attr(x, "season")
-  sprintf("%s comes back after %s: %s of the variance of its changes lies between the positions (%s).",
-          lines_of_result(x), vapply(x$cycle, count_of_periods, "", calendar = season$calendar), format_share(x$share),
-          p_in_words(x$p))
+  sprintf(
+    paste(
+      "%s comes back after %s: %s of the variance of its changes lies",
+      "between the positions (%s)."
+    ),
+    lines_of_result(x),
+    vapply(x$cycle, count_of_periods, "", calendar = season$calendar),
+    format_share(x$share), p_in_words(x$p)
+  )
 }

@@ -28,10 +28,14 @@ periods_table <- function(x, rows = seq_len(nrow(x))) {
   format_table(shown, units, rounded_alike(shown, role$series))
 }
 
-# The lines of one measure are rounded alike, but for those that would be left with hardly a digit: a price in a table
-# of thousands.
+# The lines of one measure are rounded alike, but for those that would be left
+# with hardly a digit: a price in a table of thousands.
 rounded_alike <- function(shown, series) {
   line <- as.character(vctrs::vec_group_id(shown[c(series, "measure")]))
-  decimals <- function(group) vapply(split(shown$value, group), decimals_for, 0)[group]
+  decimals <- function(group) {
+    vapply(
+      split(shown$value, group), decimals_for, 0
+    )[group]
+  }
   ifelse(decimals(line) > decimals(shown$measure) + 1, line, shown$measure)
 }

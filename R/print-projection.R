@@ -5,19 +5,31 @@ describe_trends <- function(x, most = 8) {
   season <- attr(x, "season")
   yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
   if (nrow(x) > most) {
-    return(sprintf("Of %s %s and %s; the others have no trend to speak of.", count_of(nrow(x), "series", "series"),
-                   paste(sum(yes & x[["slope"]] > 0), "rise"), paste(sum(yes & x[["slope"]] < 0), "fall")))
+    return(sprintf(
+      "Of %s %s and %s; the others have no trend to speak of.",
+      count_of(nrow(x), "series", "series"),
+      paste(sum(yes & x[["slope"]] > 0), "rise"),
+      paste(sum(yes & x[["slope"]] < 0), "fall")
+    ))
   }
   name <- lines_of_result(x)
   figure <- function(y) trimws(vapply(abs(y), format_figures, ""))
   of_mean <- ifelse(is.na(x[["percent_per_year"]]), "",
-                    sprintf(", %.1f%% of its mean", abs(x[["percent_per_year"]])))
+                    sprintf(
+                      ", %.1f%% of its mean", abs(x[["percent_per_year"]])
+                    ))
   said <- ifelse(
-    yes, sprintf("%s %s by %s a %s (%s a year%s); %s, and the line is %s of the variation", name,
-                 ifelse(x[["slope"]] > 0, "rises", "falls"), figure(x[["slope"]]), period_noun(season$calendar),
-                 figure(x[["slope_per_year"]]), of_mean, p_in_words(x[["p"]]), format_share(x[["r_squared"]])),
+    yes, sprintf(
+      "%s %s by %s a %s (%s a year%s); %s, and the line is %s of the variation",
+      name, ifelse(x[["slope"]] > 0, "rises", "falls"), figure(x[["slope"]]),
+      period_noun(season$calendar), figure(x[["slope_per_year"]]), of_mean,
+      p_in_words(x[["p"]]), format_share(x[["r_squared"]])
+    ),
     sprintf("%s has no trend to speak of (%s)", name,
-            ifelse(is.na(x[["p"]]), "too few independent figures to tell", p_in_words(x[["p"]])))
+            ifelse(
+              is.na(x[["p"]]), "too few independent figures to tell",
+              p_in_words(x[["p"]])
+            ))
   )
   paste0(said, ".")
 }
@@ -29,12 +41,27 @@ describe_projected <- function(x) {
   }
   without <- sum(x$standing == "projected" & is.na(x[["lower"]]))
   c(
-    sprintf("Projected: %s of each series, the %s without its season carried on, times its index%s.",
-            count_of_periods(made$steps, roles(x)$calendar),
-            if (made$base == "level") sprintf("level of its last cycle (%s)", made$cycle$words) else "line through it",
-            if (made$form == "additive") " (added)" else ""),
-    if (without > 0) sprintf("%s no interval, for too few past errors so far ahead.",
-                             if (without == 1) "1 projection has" else paste(without, "projections have")),
+    sprintf(
+      paste(
+        "Projected: %s of each series, the %s without its season carried",
+        "on, times its index%s."
+      ),
+      count_of_periods(made$steps, roles(x)$calendar),
+      if (made$base == "level") {
+        sprintf("level of its last cycle (%s)", made$cycle$words)
+      } else {
+        "line through it"
+      },
+      if (made$form == "additive") " (added)" else ""
+    ),
+    if (without > 0) sprintf(
+      "%s no interval, for too few past errors so far ahead.",
+      if (without == 1) {
+        "1 projection has"
+      } else {
+        paste(without, "projections have")
+      }
+    ),
     describe_held_back(summary(x))
   )
 }
@@ -44,20 +71,40 @@ describe_held_back <- function(x, most = 8) {
   tested <- x[!is.na(x[["mape"]]), ]
   other <- setdiff(c("level", "line"), season$base)
   if (nrow(tested) == 0) {
-    return("How good that is cannot be checked: a check needs a third full cycle to hold back.")
+    return(
+      paste(
+        "How good that is cannot be checked: a check needs a third full",
+        "cycle to hold back."
+      )
+    )
   }
   if (nrow(tested) > most) {
-    middle <- function(column) sprintf("%.1f%%", quantiles_of(column[!is.na(column)], 0.5))
+    middle <- function(column) {
+      sprintf(
+        "%.1f%%", quantiles_of(column[!is.na(column)], 0.5)
+      )
+    }
     return(sprintf(
-      "The last cycle, held back, is missed by %s in the middle of %s (as one cycle before: %s; by a %s: %s).",
-      middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"), middle(tested[["mape_last_cycle"]]), other,
+      paste(
+        "The last cycle, held back, is missed by %s in the middle of %s (as",
+        "one cycle before: %s; by a %s: %s)."
+      ),
+      middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"),
+      middle(tested[["mape_last_cycle"]]), other,
       middle(tested[["mape_other"]])
     ))
   }
   name <- lines_of_result(tested)
-  worse <- ifelse(tested[["mape"]] > tested[["mape_last_cycle"]], ", more than by doing nothing", "")
+  worse <- ifelse(
+    tested[["mape"]] > tested[["mape_last_cycle"]],
+    ", more than by doing nothing", ""
+  )
   sprintf(
-    "%s: the last cycle, held back, is missed by %.1f%% on average%s; as one cycle before by %.1f%%, by a %s %.1f%%.",
-    name, tested[["mape"]], worse, tested[["mape_last_cycle"]], other, tested[["mape_other"]]
+    paste(
+      "%s: the last cycle, held back, is missed by %.1f%% on average%s; as",
+      "one cycle before by %.1f%%, by a %s %.1f%%."
+    ),
+    name, tested[["mape"]], worse, tested[["mape_last_cycle"]], other,
+    tested[["mape_other"]]
   )
 }

@@ -1,8 +1,16 @@
 #' @export
 print.backfill_records <- function(x, n = 10, ...) {
   role <- roles(x)
-  measures <- sprintf("%s (%s)", names(role$measures), vapply(role$measures, format, ""))
-  writeLines(c(wrapped(c(describe_intake(role$account), sprintf("Measures: %s.", in_words(measures)))), ""))
+  measures <- sprintf(
+    "%s (%s)", names(role$measures), vapply(role$measures, format, "")
+  )
+  writeLines(c(
+    wrapped(c(
+      describe_intake(role$account),
+      sprintf("Measures: %s.", in_words(measures))
+    )),
+    ""
+  ))
   print(plain_tibble(x), n = n)
   invisible(x)
 }
@@ -13,7 +21,8 @@ print.backfill_intake <- function(x, n = 10, ...) {
   invisible(x)
 }
 
-# The whole account: the rows, how they were read, how often they come, and what looks odd.
+# The whole account: the rows, how they were read, how often they come, and what
+# looks odd.
 intake_page <- function(x, n = 10) {
   c(
     intake_text(x, n, "set_aside() gives all."),
@@ -21,8 +30,8 @@ intake_page <- function(x, n = 10) {
   )
 }
 
-# The rows of the account as lines of text: sentences, then the first `n` rows set aside; `rest` says how to get the
-# others.
+# The rows of the account as lines of text: sentences, then the first `n` rows
+# set aside; `rest` says how to get the others.
 intake_text <- function(x, n, rest) {
   aside <- x$set_aside
   more <- nrow(aside) - n
@@ -33,21 +42,29 @@ intake_text <- function(x, n, rest) {
   }
   c(
     wrapped(describe_intake(x, reasons = more > 0)),
-    if (nrow(aside) > 0) c("", format_table(shown[c("line", "column", "text", "reason")])),
+    if (nrow(aside) > 0) {
+      c("", format_table(shown[c("line", "column", "text", "reason")]))
+    },
     if (more > 0) sprintf("... %s; %s", count_of(more, "more row"), rest)
   )
 }
 
-# The account in sentences, with the `reasons` for which rows were set aside unless these are shown themselves.
+# The account in sentences, with the `reasons` for which rows were set aside
+# unless these are shown themselves.
 describe_intake <- function(x, reasons = TRUE) {
   aside <- nrow(x$set_aside)
   counts <- sort(table(x$set_aside$reason), decreasing = TRUE)
   span <- if (!is.null(x$first)) {
-    sprintf(", from %s to %s", moments_in_words(x$first), moments_in_words(x$last))
+    sprintf(
+      ", from %s to %s", moments_in_words(x$first), moments_in_words(x$last)
+    )
   }
   files <- nrow(x$sources)
   missing <- if (nrow(x$missing) > 0) {
-    of_measure <- split(seq_len(nrow(x$missing)), factor(x$missing$measure, unique(x$missing$measure)))
+    of_measure <- split(
+      seq_len(nrow(x$missing)),
+      factor(x$missing$measure, unique(x$missing$measure))
+    )
     each <- vapply(of_measure, function(rows) {
       reason <- x$missing$reason[rows]
       reason <- ifelse(reason == "blank", reason, quoted(reason))
@@ -60,14 +77,21 @@ describe_intake <- function(x, reasons = TRUE) {
   c(
     sprintf("%s: %s read, %s used%s, %s set aside.",
             if (files == 1) source else sprintf("%d files (%s)", files, source),
-            count_of(x$rows_read, "row"), thousands(x$rows_used), paste0(span, ""),
+            count_of(x$rows_read, "row"), thousands(x$rows_used), paste0(
+              span, ""
+            ),
             if (aside == 0) "none" else thousands(aside)),
     if (reasons && aside > 0) {
-      sprintf("Set aside: %s.", in_words(sprintf("%s (%d)", names(counts), as.integer(counts)), 8))
+      sprintf(
+        "Set aside: %s.",
+        in_words(sprintf("%s (%d)", names(counts), as.integer(counts)), 8)
+      )
     },
     missing,
     describe_duplicates(x),
-    if (x$blank_lines > 0) sprintf("Left out: %s.", count_of(x$blank_lines, "blank line")),
+    if (x$blank_lines > 0) {
+      sprintf("Left out: %s.", count_of(x$blank_lines, "blank line"))
+    },
     x$notes
   )
 }
@@ -78,10 +102,19 @@ describe_duplicates <- function(x) {
     return(NULL)
   }
   settled <- if (x$rows_merged > 0) "they are made one record with it" else
-    if (any(grepl("^the same series and time", x$set_aside$reason))) "one of each is kept" else "all are kept"
-  sprintf("%s the series and time of another (%s with the same figures, %s with others); %s.",
-          count_of(count, "row has", "rows have"), thousands(x$duplicates[[1]]),
-          thousands(x$duplicates[[2]]), settled)
+    if (any(grepl("^the same series and time", x$set_aside$reason))) {
+      "one of each is kept"
+    } else {
+      "all are kept"
+    }
+  sprintf(
+    paste(
+      "%s the series and time of another (%s with the same figures, %s with",
+      "others); %s."
+    ),
+    count_of(count, "row has", "rows have"), thousands(x$duplicates[[1]]),
+    thousands(x$duplicates[[2]]), settled
+  )
 }
 
 # What an analyst wants to know before the first figure.
@@ -89,10 +122,16 @@ describe_look <- function(x) {
   gaps <- x$gaps
   c(
     sprintf("%s; records come %s.", count_of(x$series, "series", "series"),
-            if (x$cadence == "irregular") "irregularly" else paste("one per", x$cadence)),
+            if (x$cadence == "irregular") {
+              "irregularly"
+            } else {
+              paste("one per", x$cadence)
+            }),
     if (x$out_of_order > 0) {
-      sprintf("%s out of order, before a row of their series that is earlier in time.",
-              count_of(x$out_of_order, "row stands", "rows stand"))
+      sprintf(
+        "%s out of order, before a row of their series that is earlier in time.",
+        count_of(x$out_of_order, "row stands", "rows stand")
+      )
     },
     if (nrow(gaps) > 0) {
       sprintf("Longest gaps: %s.", in_words(gaps_in_words(gaps)))

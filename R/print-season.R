@@ -1,4 +1,5 @@
-# What seasonal indices say; how every result of seasons, memory and alarm prints.
+# What seasonal indices say; how every result of seasons, memory and alarm
+# prints.
 
 #' @export
 print.backfill_seasonal_index <- function(x, n = 24, ...) {
@@ -7,7 +8,11 @@ print.backfill_seasonal_index <- function(x, n = 24, ...) {
     print(plain_tibble(x), n = n)
     return(invisible(x))
   }
-  said <- if (nrow(x) == 0 && !what_result(x) %in% told_empty) "There are no rows." else describe_result(x)
+  said <- if (nrow(x) == 0 && !what_result(x) %in% told_empty) {
+    "There are no rows."
+  } else {
+    describe_result(x)
+  }
   writeLines(c(wrapped(said), "", result_lines(x, n)))
   invisible(x)
 }
@@ -18,11 +23,16 @@ print.backfill_result <- print.backfill_seasonal_index
 describe_result <- function(x) {
   switch(
     what_result(x),
-    seasonal_index = describe_index(x), season_tests = describe_effects(x), worksheet = describe_worksheet(x),
-    profile = describe_profile(x), grid = describe_grid(x), trends = describe_trends(x),
-    held_back = describe_held_back(x), autocorrelation = describe_memory(x), memory = "What the past says:",
-    cross_correlation = describe_cross(x), cycles = describe_cycles(x), flags = describe_flags(x),
-    flagged = describe_flagged(x), episodes = describe_episodes(x), turns = describe_turns(x),
+    seasonal_index = describe_index(x), season_tests = describe_effects(x),
+    worksheet = describe_worksheet(x),
+    profile = describe_profile(x), grid = describe_grid(x),
+    trends = describe_trends(x),
+    held_back = describe_held_back(x), autocorrelation = describe_memory(x),
+    memory = "What the past says:",
+    cross_correlation = describe_cross(x), cycles = describe_cycles(x),
+    flags = describe_flags(x),
+    flagged = describe_flagged(x), episodes = describe_episodes(x),
+    turns = describe_turns(x),
     spells = describe_spells(x)
   )
 }
@@ -44,9 +54,15 @@ result_lines <- function(x, n = Inf) {
   if (what_result(x) == "flags") {
     shown <- with_reasons(shown[seq_len(min(n, nrow(x))), ])
   }
-  for (column in intersect(c("period", "from", "to", "start", "end", "largest_at"), names(shown))) {
+  for (
+    column in intersect(
+      c("period", "from", "to", "start", "end", "largest_at"), names(shown)
+    )
+  ) {
     if (inherits(shown[[column]], c("Date", "POSIXct"))) {
-      shown[[column]] <- period_label(shown[[column]], attr(x, "season")$calendar)
+      shown[[column]] <- period_label(
+        shown[[column]], attr(x, "season")$calendar
+      )
     }
   }
   if ("disagree" %in% names(shown)) {
@@ -60,40 +76,75 @@ result_lines <- function(x, n = Inf) {
 }
 
 columns_left <- list(
-  season_tests = c("periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f", "range_before",
-                   "range_after"),
+  season_tests = c(
+    "periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f",
+    "range_before", "range_after"
+  ),
   trends = c("start", "end", "error", "worth", "slope_per_year"),
   autocorrelation = c("products", "lower"), cross_correlation = "lower",
   memory = c("periods", "ljung_box", "around_trend"),
-  flags = c("prior", "direction"), flagged = c("prior", "direction", "lower", "upper")
+  flags = c("prior", "direction"), flagged = c(
+    "prior", "direction", "lower", "upper"
+  )
 )
 
-result_units <- c(share = "share", removed = "share", r_squared = "share", season_p = "p", kruskal_wallis_p = "p",
-                  moving_p = "p", p = "p", outside_p = "p", ljung_box_p = "p", percent = "%", percent_per_year = "%",
-                  mape = "% of", mape_last_cycle = "% of", mape_other = "% of")
+result_units <- c(
+  share = "share", removed = "share", r_squared = "share", season_p = "p",
+  kruskal_wallis_p = "p", moving_p = "p", p = "p", outside_p = "p",
+  ljung_box_p = "p", percent = "%", percent_per_year = "%", mape = "% of",
+  mape_last_cycle = "% of", mape_other = "% of"
+)
 
 describe_index <- function(x) {
   season <- attr(x, "season")
   c(
     sprintf(
-      "Seasonal index of %s over %s, %s: %s the %s over a cycle, at each %s %s, %s.%s", season_subject(season, x),
-      season$cycle$words, season$form, if (season$form == "multiplicative") "ratios to" else "differences from",
-      if (season$method == "centred average") season$method else "overall average of all", season$cycle$noun,
+      paste(
+        "Seasonal index of %s over %s, %s: %s the %s over a cycle, at each",
+        "%s %s, %s.%s"
+      ), season_subject(season, x),
+      season$cycle$words, season$form, if (season$form == "multiplicative") {
+        "ratios to"
+      } else {
+        "differences from"
+      },
+      if (season$method == "centred average") {
+        season$method
+      } else {
+        "overall average of all"
+      }, season$cycle$noun,
       c(mean = "their mean", median = "their median",
         "trimmed mean" = "their mean without the extremes")[[season$combine]],
-      if (season$normalised) sprintf("normalised to average %d", neutral(season)) else "not normalised",
+      if (season$normalised) {
+        sprintf("normalised to average %d", neutral(season))
+      } else {
+        "not normalised"
+      },
       if (season$cycle$own) {
-        sprintf(" The cycle is the one that %s have by themselves; `cycle` names another.",
-                period_noun(season$calendar, 2))
+        sprintf(
+          paste(
+            " The cycle is the one that %s have by themselves; `cycle`",
+            "names another."
+          ),
+          period_noun(season$calendar, 2)
+        )
       } else {
         ""
       }
     ),
-    if (!is.null(season$tests)) c(describe_seasons(x), describe_moves(x), describe_disagreeing(x))
+    if (!is.null(season$tests)) {
+      c(describe_seasons(x), describe_moves(x), describe_disagreeing(x))
+    }
   )
 }
 
-season_subject <- function(season, x) if (season$of == "value") in_words(unique(x[["measure"]])) else season$of
+season_subject <- function(season, x) {
+  if (season$of == "value") {
+    in_words(unique(x[["measure"]]))
+  } else {
+    season$of
+  }
+}
 
 neutral <- function(season) if (season$form == "multiplicative") 1L else 0L
 
@@ -105,34 +156,71 @@ describe_seasons <- function(x, most = 8) {
   if (nrow(tests) > most) {
     yes <- tests$season_p < 0.05
     return(sprintf(
-      "Of %s %s a season (F, p below 0.05); its share of the variation%s is %s in the middle.",
-      count_of(nrow(tests), "series", "series"), count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
+      paste(
+        "Of %s %s a season (F, p below 0.05); its share of the variation%s",
+        "is %s in the middle."
+      ),
+      count_of(nrow(tests), "series", "series"), count_have(sum(
+        yes, na.rm = TRUE
+      )), around_trend_in_words(season),
       format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))
     ))
   }
   runs <- function(index) {
     if (season$form == "multiplicative") {
       percent <- abs(100 * (index - 1))
-      sprintf("%s%% %s", ifelse(percent < 1, sprintf("%.1f", percent), sprintf("%.0f", percent)),
-              ifelse(index < 1, "below", "above"))
+      sprintf(
+        "%s%% %s",
+        ifelse(percent < 1, sprintf("%.1f", percent), sprintf("%.0f", percent)),
+        ifelse(index < 1, "below", "above")
+      )
     } else {
-      sprintf("%s %s", trimws(format_figures(abs(index))), ifelse(index < 0, "below", "above"))
+      sprintf(
+        "%s %s", trimws(format_figures(abs(index))),
+        ifelse(index < 0, "below", "above")
+      )
     }
   }
-  named <- function(position) paste0(if (season$cycle$noun == "position") "position ", position)
-  found <- sprintf("%s runs %s an average %s, %s %s", named(tests$highest_at), runs(tests$highest),
-                   period_noun(season$calendar), named(tests$lowest_at), runs(tests$lowest))
-  share <- sprintf("%s of the variation%s is season", format_share(tests$share), around_trend_in_words(season))
+  named <- function(position) {
+    paste0(
+      if (season$cycle$noun == "position") "position ", position
+    )
+  }
+  found <- sprintf(
+    "%s runs %s an average %s, %s %s", named(tests$highest_at),
+    runs(tests$highest), period_noun(season$calendar), named(tests$lowest_at),
+    runs(tests$lowest)
+  )
+  share <- sprintf(
+    "%s of the variation%s is season", format_share(tests$share),
+    around_trend_in_words(season)
+  )
   verdict <- ifelse(
-    is.na(tests$season_p), sprintf("with one ratio at each %s nothing can be tested", season$cycle$noun),
-    ifelse(tests$season_p < 0.05, sprintf("%s (%s)", share, p_in_words(tests$season_p)),
-           sprintf("but that cannot be told from chance (F, %s)", p_in_words(tests$season_p)))
+    is.na(tests$season_p), sprintf(
+      "with one ratio at each %s nothing can be tested", season$cycle$noun
+    ),
+    ifelse(
+      tests$season_p < 0.05,
+      sprintf("%s (%s)", share, p_in_words(tests$season_p)),
+      sprintf(
+        "but that cannot be told from chance (F, %s)",
+        p_in_words(tests$season_p)
+      )
+    )
   )
   sprintf("%s: %s; %s.", lines_of_result(tests), found, verdict)
 }
 
 # Only where a trend was taken out.
-around_trend_in_words <- function(season) if (season$method == "centred average") " around the trend" else ""
+around_trend_in_words <- function(season) {
+  if (
+    season$method == "centred average"
+  ) {
+    " around the trend"
+  } else {
+    ""
+  }
+}
 
 count_have <- function(n) paste(thousands(n), if (n == 1) "has" else "have")
 
@@ -145,26 +233,51 @@ describe_moves <- function(x) {
   c(
     if (length(moves) > 0) {
       name <- lines_of_result(tests)[moves]
-      advice <- if (season$method == "centred average") "an index of fewer of them may serve better" else
-        "a trend does that to the overall average: `method` as \"centred average\" takes it out"
+      advice <-
+        if (
+          season$method == "centred average"
+        ) "an index of fewer of them may serve better" else
+        paste(
+          "a trend does that to the overall average: `method` as \"centred",
+          "average\" takes it out"
+        )
       sprintf("It moves over the cycles in %s; %s.",
-              in_words(sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4), advice)
+              in_words(
+                sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4
+              ), advice)
     },
-    if (any(!is.na(tests$moving_p)) && length(moves) == 0) "It keeps still over the cycles, as far as they tell.",
+    if (any(!is.na(tests$moving_p)) && length(moves) == 0) {
+      "It keeps still over the cycles, as far as they tell."
+    },
     if (sum(tests$bridged, na.rm = TRUE) > 0) {
-      sprintf("In the centred averages %s bridged.", count_are(sum(tests$bridged, na.rm = TRUE), "missing period"))
+      sprintf(
+        "In the centred averages %s bridged.",
+        count_are(sum(tests$bridged, na.rm = TRUE), "missing period")
+      )
     }
   )
 }
 
-count_are <- function(n, noun) paste(count_of(n, noun), if (n == 1) "is" else "are")
+count_are <- function(n, noun) {
+  paste(count_of(n, noun), if (n == 1) {
+    "is"
+  } else {
+    "are"
+  })
+}
 
 describe_disagreeing <- function(x, most = 5) {
   odd <- which(nzchar(x[["disagree"]]))
   if (length(odd) > 0) {
     name <- lines_of_result(x)[odd]
     sprintf("Ratios that stand apart from the others at their position: %s.",
-            in_words(sprintf("%s %s (%s)", name, x[["position"]][odd], first_of_list(x[["disagree"]][odd])), most))
+            in_words(
+              sprintf(
+                "%s %s (%s)", name, x[["position"]][odd],
+                first_of_list(x[["disagree"]][odd])
+              ),
+              most
+            ))
   }
 }
 
@@ -172,7 +285,10 @@ describe_disagreeing <- function(x, most = 5) {
 first_of_list <- function(x, most = 2) {
   count <- lengths(strsplit(x, ", ", fixed = TRUE))
   long <- count > most
-  x[long] <- sprintf("%s and %d more", sub("^(([^,]*, ){1}[^,]*),.*", "\\1", x[long]), count[long] - most)
+  x[long] <- sprintf(
+    "%s and %d more", sub("^(([^,]*, ){1}[^,]*),.*", "\\1", x[long]),
+    count[long] - most
+  )
   x
 }
 
@@ -180,14 +296,25 @@ describe_effects <- function(x, most = 8) {
   c(
     "What taking the season out does:",
     if (nrow(x) <= most) {
-      sprintf("%s: the standard deviation goes from %s to %s, the range from %s to %s; %s of the variance goes.",
-              lines_of_result(x),
-              trimws(format_figures(x[["sd_before"]])), trimws(format_figures(x[["sd_after"]])),
-              trimws(format_figures(x[["range_before"]])), trimws(format_figures(x[["range_after"]])),
-              format_share(pmax(0, x[["removed"]])))
+      sprintf(
+        paste(
+          "%s: the standard deviation goes from %s to %s, the range from %s",
+          "to %s; %s of the variance goes."
+        ),
+        lines_of_result(x), trimws(format_figures(x[["sd_before"]])),
+        trimws(format_figures(x[["sd_after"]])),
+        trimws(format_figures(x[["range_before"]])),
+        trimws(format_figures(x[["range_after"]])),
+        format_share(pmax(0, x[["removed"]]))
+      )
     } else {
-      sprintf("In the middle of %s %s of the variance goes.", count_of(nrow(x), "series", "series"),
-              format_share(pmax(0, quantiles_of(x[["removed"]][!is.na(x[["removed"]])], 0.5))))
+      sprintf(
+        "In the middle of %s %s of the variance goes.",
+        count_of(nrow(x), "series", "series"),
+        format_share(pmax(
+          0, quantiles_of(x[["removed"]][!is.na(x[["removed"]])], 0.5)
+        ))
+      )
     }
   )
 }
@@ -196,11 +323,19 @@ describe_worksheet <- function(x) {
   season <- attr(x, "season")
   lost <- sum(x$standing == "lost")
   c(
-    sprintf("Every step of the seasonal index of %s over %s, %s by %s.", season_subject(season, x), season$cycle$words,
-            count_of(nrow(x), "row"), period_noun(season$calendar)),
+    sprintf(
+      "Every step of the seasonal index of %s over %s, %s by %s.",
+      season_subject(season, x), season$cycle$words, count_of(nrow(x), "row"),
+      period_noun(season$calendar)
+    ),
     if (lost > 0) {
-      sprintf("%s lost: the centred average there reaches outside the data, or would be bridged for the most part.",
-              count_are(lost, "row"))
+      sprintf(
+        paste(
+          "%s lost: the centred average there reaches outside the data, or",
+          "would be bridged for the most part."
+        ),
+        count_are(lost, "row")
+      )
     }
   )
 }

@@ -5,8 +5,10 @@ describe_periods <- function(x) {
   if (nrow(x) == 0) {
     return(sprintf("No %s.", period_noun(roles(x)$calendar, 2)))
   }
-  c(describe_span(x), describe_basket(roles(x)), describe_standing(x), describe_imputed(roles(x)),
-    describe_projected(x), describe_added(x))
+  c(
+    describe_span(x), describe_basket(roles(x)), describe_standing(x),
+    describe_imputed(roles(x)), describe_projected(x), describe_added(x)
+  )
 }
 
 describe_span <- function(x) {
@@ -16,15 +18,28 @@ describe_span <- function(x) {
   count <- diff(period_number(range(x$period), calendar)) + 1
   measures <- role$measures[intersect(names(role$measures), unique(x$measure))]
   kinds <- vapply(measures, format, "")
-  said <- sprintf("%s (%s, %s)", names(measures), kinds, vapply(measures, use_in_words, ""))
+  said <- sprintf(
+    "%s (%s, %s)", names(measures), kinds, vapply(measures, use_in_words, "")
+  )
   by <- ""
   if (length(role$series) > 0) {
     lines <- vctrs::vec_unique_count(plain_tibble(x)[role$series])
-    by <- sprintf(" for each of %s by %s", count_of(lines, "series", "series"), in_words(role$series))
+    by <- sprintf(
+      " for each of %s by %s", count_of(lines, "series", "series"),
+      in_words(role$series)
+    )
   }
-  span <- if (count == 1) sprintf("1 %s, %s,", period_noun(calendar), range[[1]]) else
-    sprintf("%s from %s to %s", count_of_periods(count, calendar), range[[1]], range[[2]])
-  c(sprintf("%s of %s%s.", span, in_words(said), by), describe_joined(role), describe_absent(role), describe_falls(x))
+  span <- if (count == 1) sprintf(
+    "1 %s, %s,", period_noun(calendar), range[[1]]
+  ) else
+    sprintf(
+      "%s from %s to %s", count_of_periods(count, calendar), range[[1]],
+      range[[2]]
+    )
+  c(
+    sprintf("%s of %s%s.", span, in_words(said), by), describe_joined(role),
+    describe_absent(role), describe_falls(x)
+  )
 }
 
 # What the records of a period became.
@@ -32,11 +47,19 @@ use_in_words <- function(measure) {
   if (measure$kind == "counter" && measure$use == "sum") {
     return("differenced, then added up")
   }
-  words <- c(sum = "added up", mean = "averaged", parts = "made of its parts when these are rolled up",
-             compound = "compounded", first = "first reading", last = "last reading", lowest = "lowest reading",
-             highest = "highest reading", median = "median", sd = "standard deviation", count = "number of records",
-             slots = "slots with a record")
-  if (measure$use %in% names(words)) words[[measure$use]] else paste(measure$use, "quantile")
+  words <- c(
+    sum = "added up", mean = "averaged",
+    parts = "made of its parts when these are rolled up",
+    compound = "compounded", first = "first reading", last = "last reading",
+    lowest = "lowest reading", highest = "highest reading", median = "median",
+    sd = "standard deviation", count = "number of records",
+    slots = "slots with a record"
+  )
+  if (measure$use %in% names(words)) {
+    words[[measure$use]]
+  } else {
+    paste(measure$use, "quantile")
+  }
 }
 
 # How sub-series were put together.
@@ -48,21 +71,34 @@ describe_joined <- function(role) {
   how <- how[how != "mean"]
   said <- ifelse(how == "sum", sprintf("%s is added up over them", names(how)),
                  sprintf("%s is weighed by %s", names(how), how))
-  c(sprintf("%s are put together.", count_of(role$joined$series, "series", "series")),
-    if (length(said) > 0) paste0(sentence_case(in_words(said)), "."))
+  c(
+    sprintf(
+      "%s are put together.", count_of(role$joined$series, "series", "series")
+    ),
+    if (length(said) > 0) paste0(sentence_case(in_words(said)), ".")
+  )
 }
 
 describe_absent <- function(role) {
   zero <- names(role$absent)[role$absent == "zero"]
   spread <- names(role$absent)[role$absent == "spread"]
   c(
-    if (length(zero) > 0) sprintf("Where there is no record of %s, that means 0.", in_words(zero)),
+    if (length(zero) > 0) {
+      sprintf("Where there is no record of %s, that means 0.", in_words(zero))
+    },
     if (length(spread) > 0) {
-      sprintf("What %s rose by over missing readings is spread over them evenly.", in_words(spread))
+      sprintf(
+        "What %s rose by over missing readings is spread over them evenly.",
+        in_words(spread)
+      )
     },
     describe_days_off(role$days_off),
-    if (identical(role$partial, "scale")) "First and last periods that are partial are scaled to their full length.",
-    if (identical(role$partial, "drop")) "First and last periods that were partial are left out."
+    if (identical(role$partial, "scale")) {
+      "First and last periods that are partial are scaled to their full length."
+    },
+    if (identical(role$partial, "drop")) {
+      "First and last periods that were partial are left out."
+    }
   )
 }
 
@@ -71,11 +107,27 @@ describe_days_off <- function(off) {
   if (is.null(off)) {
     return(NULL)
   }
-  counted <- vapply(seq_len(nrow(off)), function(i) count_of(off$count[[i]], off$noun[[i]]), "")
-  of <- function(rows) in_words(sprintf("%s of %s", counted[rows], off$measure[rows]))
+  counted <- vapply(
+    seq_len(nrow(off)), function(i) count_of(off$count[[i]], off$noun[[i]]), ""
+  )
+  of <- function(rows) {
+    in_words(sprintf(
+      "%s of %s", counted[rows], off$measure[rows]
+    ))
+  }
   c(
-    if (any(off$join)) sprintf("Recorded on days off, and counted in the next working day: %s.", of(off$join)),
-    if (!all(off$join)) sprintf("Recorded on days off, and left out as readings of another day: %s.", of(!off$join))
+    if (any(off$join)) {
+      sprintf(
+        "Recorded on days off, and counted in the next working day: %s.",
+        of(off$join)
+      )
+    },
+    if (!all(off$join)) {
+      sprintf(
+        "Recorded on days off, and left out as readings of another day: %s.",
+        of(!off$join)
+      )
+    }
   )
 }
 
@@ -89,17 +141,30 @@ describe_falls <- function(x, most = 3) {
   }
   falls <- vctrs::vec_slice(falls, which(there))
   shown <- falls[seq_len(min(nrow(falls), most)), ]
-  series <- as.list(shown)[setdiff(names(shown), c("measure", "after", "before", "from", "to", "what"))]
-  whose <- if (length(series) > 0) paste(" of", do.call(paste, c(unname(lapply(series, as.character)), sep = " / ")))
-  said <- sprintf("%s%s from %s to %s between %s and %s (%s)", shown$measure, whose %||% "",
-                  format_plain_figures(shown$from), format_plain_figures(shown$to), moments_in_words(shown$after),
-                  moments_in_words(shown$before),
-                  ifelse(shown$what == "reset", "to less than half: a reset", "a correction"))
-  sprintf("A counter falls %s, and what it rose by there is not known: %s%s.", count_of(nrow(falls), "time"),
-          paste(said, collapse = "; "), if (nrow(falls) > most) sprintf("; and %d more", nrow(falls) - most) else "")
+  series <- as.list(shown)[
+    setdiff(names(shown), c("measure", "after", "before", "from", "to", "what"))
+  ]
+  whose <- if (length(series) > 0) paste(
+    " of", do.call(paste, c(unname(lapply(series, as.character)), sep = " / "))
+  )
+  said <- sprintf(
+    "%s%s from %s to %s between %s and %s (%s)", shown$measure, whose %||% "",
+    format_plain_figures(shown$from), format_plain_figures(shown$to),
+    moments_in_words(shown$after), moments_in_words(shown$before),
+    ifelse(shown$what == "reset", "to less than half: a reset", "a correction")
+  )
+  sprintf(
+    "A counter falls %s, and what it rose by there is not known: %s%s.",
+    count_of(nrow(falls), "time"), paste(said, collapse = "; "),
+    if (nrow(falls) > most) sprintf("; and %d more", nrow(falls) - most) else ""
+  )
 }
 
-format_plain_figures <- function(x) plain_format(x, big.mark = ",", scientific = FALSE, digits = 15, trim = TRUE)
+format_plain_figures <- function(x) {
+  plain_format(
+    x, big.mark = ",", scientific = FALSE, digits = 15, trim = TRUE
+  )
+}
 
 describe_standing <- function(x) {
   role <- roles(x)
@@ -107,14 +172,21 @@ describe_standing <- function(x) {
   counts <- counts[counts > 0]
   said <- sprintf("Of the %s %s.", count_of(nrow(x), "value"),
                   in_words(sprintf("%s %s %s", thousands(counts),
-                                   ifelse(counts == 1, "is", "are"), names(counts))))
+                                   ifelse(counts == 1, "is", "are"), names(
+                                     counts
+                                   ))))
   if (nrow(x) == 1) {
     said <- sprintf("The one value is %s.", names(counts))
   }
   partial <- x[["standing"]] %in% "partial"
   if (any(partial)) {
     periods <- period_label(sort(unique(x$period[partial])), role$calendar)
-    said <- paste0(said, sprintf(" Partial: %s; calculations leave them out.", in_words(periods, 6)))
+    said <- paste0(
+      said,
+      sprintf(
+        " Partial: %s; calculations leave them out.", in_words(periods, 6)
+      )
+    )
   }
   c(said, describe_cadence(x, partial))
 }
@@ -125,18 +197,33 @@ describe_cadence <- function(x, partial) {
   if (all(is_irregular(role$cadences$cadences))) {
     return("Records come irregularly, so coverage is not known.")
   }
-  rule <- sprintf("Records come one per %s; %s is complete from a coverage of %s.",
-                  describe_cadences(role$cadences$cadences, role$cadences$names),
-                  with_article(period_noun(role$calendar)),
-                  sub("\\.0%", "%", format_coverage(role$enough)))
+  rule <- sprintf(
+    "Records come one per %s; %s is complete from a coverage of %s.",
+    describe_cadences(role$cadences$cadences, role$cadences$names),
+    with_article(period_noun(role$calendar)),
+    sub("\\.0%", "%", format_coverage(role$enough))
+  )
   nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
   if (nearly > 0) {
-    rule <- paste(rule, sprintf("Of the partial values %d %s covered to 90%% or more; `enough` at 0.9 would count %s.",
-                                nearly, if (nearly == 1) "is" else "are", if (nearly == 1) "it" else "them"))
+    rule <- paste(
+      rule,
+      sprintf(
+        paste(
+          "Of the partial values %d %s covered to 90%% or more; `enough` at",
+          "0.9 would count %s."
+        ),
+        nearly, if (nearly == 1) "is" else "are",
+        if (nearly == 1) "it" else "them"
+      )
+    )
   }
   left <- sum(partial) - nearly
   if (left > 2 && left > sum(x[["standing"]] == "complete")) {
-    rule <- paste(rule, "If records are events that come when they come, say so: `cadence` is then \"irregular\".")
+    rule <- paste(
+      rule,
+      "If records are events that come when they come, say so: `cadence` is",
+      "then \"irregular\"."
+    )
   }
   rule
 }
@@ -144,8 +231,11 @@ describe_cadence <- function(x, partial) {
 # What impute_gaps() did.
 describe_imputed <- function(role) {
   unlist(lapply(role$imputed, function(one) {
-    how <- switch(one$method, carry = "carried on from the period before", linear = "on a line between neighbours",
-                  seasonal = sprintf("taken from %s before", one$cycle), zero = "set to 0")
+    how <- switch(
+      one$method, carry = "carried on from the period before",
+      linear = "on a line between neighbours",
+      seasonal = sprintf("taken from %s before", one$cycle), zero = "set to 0"
+    )
     left <- one$left[one$left > 0]
     why <- sprintf("%s (%s)", names(left), thousands(left))
     c(sprintf("Filled in: %s, %s.", count_of(one$filled, "empty value"), how),
@@ -164,7 +254,8 @@ describe_added <- function(x) {
   }))
 }
 
-# The reasons were counted when the column was added; of a part of that table they would be too many.
+# The reasons were counted when the column was added; of a part of that table
+# they would be too many.
 describe_withheld <- function(column, name, note) {
   withheld <- note$withheld[note$withheld > 0]
   absent <- sum(is.na(column))
@@ -180,10 +271,15 @@ describe_withheld <- function(column, name, note) {
 }
 
 reasons_in_words <- function(reason, rows) {
-  in_words(if (length(rows) == 1) reason else sprintf("%s (%s)", reason, thousands(rows)))
+  in_words(if (length(rows) == 1) {
+    reason
+  } else {
+    sprintf("%s (%s)", reason, thousands(rows))
+  })
 }
 
-# The latest figure of each series, or of each measure's highest and lowest where there are many.
+# The latest figure of each series, or of each measure's highest and lowest
+# where there are many.
 describe_latest <- function(x, name, note) {
   known <- which(!is.na(x[[name]]))
   if (length(known) == 0) {
@@ -195,61 +291,126 @@ describe_latest <- function(x, name, note) {
   latest <- known[x$period[known] == max(x$period[known])]
   line <- line_names(x)[latest]
   figure <- x[[name]][latest]
-  said <- unlist(lapply(split(seq_along(latest), x$measure[latest]), function(rows) {
-    said <- paste(line[rows], trimws(format_cells(figure[rows], note$unit)))
-    ends <- c(which.max(figure[rows]), which.min(figure[rows]))
-    if (length(latest) <= 8) said else paste(c("highest", "lowest"), said[ends])
-  }))
+  said <- unlist(lapply(
+    split(seq_along(latest), x$measure[latest]),
+    function(rows) {
+      said <- paste(line[rows], trimws(format_cells(figure[rows], note$unit)))
+      ends <- c(which.max(figure[rows]), which.min(figure[rows]))
+      if (length(latest) <= 8) {
+        said
+      } else {
+        paste(c("highest", "lowest"), said[ends])
+      }
+    }
+  ))
   c(
     sprintf("Latest %s (%s, %s): %s.", calculation_in_words(note), name,
-            period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(said)),
-    if (isTRUE(note$target)) sprintf("%s tells of the future: it can be a target, but explains nothing.", name),
+            period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(
+              said
+            )),
+    if (isTRUE(note$target)) {
+      sprintf(
+        "%s tells of the future: it can be a target, but explains nothing.",
+        name
+      )
+    },
     if (isTRUE(note$longer > 0)) {
-      sprintf("Of %s %s more than one period, back to the latest whole value.", name,
-              if (note$longer == 1) "1 figure spans" else paste(count_of(note$longer, "figure"), "span"))
+      sprintf(
+        "Of %s %s more than one period, back to the latest whole value.", name,
+        if (note$longer == 1) {
+          "1 figure spans"
+        } else {
+          paste(count_of(note$longer, "figure"), "span")
+        }
+      )
     }
   )
 }
 
 # "growth of value over 1 year"
 calculation_in_words <- function(note) {
-  switch(note$verb,
-    value = note$of,
-    growth = sprintf("%s of %s over %s%s", growth_in_words[[note$as]], note$of, note$over,
-                     if (isTRUE(note$target)) " ahead" else ""),
-    lagged = sprintf("%s of %s %s", note$of, note$over, if (isTRUE(note$target)) "ahead" else "before"),
-    moving = sprintf("%s %s%s of %s over %s", note$align, if (!is.null(note$weights)) paste0(note$weights, " ") else "",
-                     statistic_in_words(note$stat), note$of, note$over),
+  switch(
+    note$verb, value = note$of,
+    growth = sprintf(
+      "%s of %s over %s%s", growth_in_words[[note$as]], note$of, note$over,
+      if (isTRUE(note$target)) " ahead" else ""
+    ),
+    lagged = sprintf(
+      "%s of %s %s", note$of, note$over,
+      if (isTRUE(note$target)) {
+        "ahead"
+      } else {
+        "before"
+      }
+    ),
+    moving = sprintf(
+      "%s %s%s of %s over %s", note$align,
+      if (!is.null(note$weights)) {
+        paste0(note$weights, " ")
+      } else {
+        ""
+      },
+      statistic_in_words(note$stat), note$of, note$over
+    ),
     smoothed = sprintf("smoothed %s, %s", note$of, note$over),
-    "per day" = sprintf("%s per %sday", note$of, if (note$working) "working " else ""),
-    "running total" = sprintf("running total of %s over %s", note$of, note$over),
-    rebased = sprintf("%s with %s = %s", note$of, note$over, plain_format(note$to)),
+    "per day" = sprintf("%s per %sday", note$of, if (note$working) {
+      "working "
+    } else {
+      ""
+    }),
+    "running total" = sprintf(
+      "running total of %s over %s", note$of, note$over
+    ),
+    rebased = sprintf(
+      "%s with %s = %s", note$of, note$over, plain_format(note$to)
+    ),
     share = sprintf("share of %s in its total", note$of),
     deseasonalised = sprintf("%s without the season of %s", note$of, note$over),
     reseasonalised = sprintf("%s in the season of %s", note$of, note$over),
     interval = sprintf("%s end of the projection", note$over),
     remainder = sprintf("remainder of %s without season and trend", note$of),
-    anomaly = sprintf("%sanomaly of %s from its average at each %s", if (note$standardised) "standardised " else "",
-                      note$of, note$over),
+    anomaly = sprintf(
+      "%sanomaly of %s from its average at each %s",
+      if (note$standardised) {
+        "standardised "
+      } else {
+        ""
+      },
+      note$of, note$over
+    ),
     "running anomaly" = sprintf("running sum of %s", note$of),
-    returns = sprintf("%s of %s", c(return = "return", log_return = "log return", wealth = "wealth of 1 invested",
-                                    drawdown = "drawdown")[[note$type]], note$of)
+    returns = sprintf(
+      "%s of %s",
+      c(
+        return = "return", log_return = "log return",
+        wealth = "wealth of 1 invested", drawdown = "drawdown"
+      )[[note$type]],
+      note$of
+    )
   )
 }
 
-growth_in_words <- c(percent = "growth", ratio = "ratio", difference = "difference", log = "log growth",
-                     annualised = "growth a year", points = "change in percentage points")
+growth_in_words <- c(
+  percent = "growth", ratio = "ratio", difference = "difference",
+  log = "log growth", annualised = "growth a year",
+  points = "change in percentage points"
+)
 
 statistic_in_words <- function(stat) {
-  words <- c(sd = "standard deviation", mean = "mean", total = "total", median = "median", lowest = "lowest",
-             highest = "highest", "weighted mean" = "weighted mean")
+  words <- c(
+    sd = "standard deviation", mean = "mean", total = "total",
+    median = "median", lowest = "lowest", highest = "highest",
+    "weighted mean" = "weighted mean"
+  )
   if (stat %in% names(words)) words[[stat]] else paste(stat, "quantile")
 }
 
 describe_bands <- function(band, name, note) {
   counts <- table(band)
   sprintf("Bands of %s (%s): %s.", note$of, name,
-          in_words(sprintf("%s %s", names(counts), thousands(as.vector(counts)))))
+          in_words(sprintf(
+            "%s %s", names(counts), thousands(as.vector(counts))
+          )))
 }
 
 # What a basket holds.
@@ -258,16 +419,29 @@ describe_basket <- function(role) {
     return(NULL)
   }
   weights <- role$basket$weights
-  sprintf("The basket holds %s, %s.", in_words(sprintf("%s of %s", format_share(weights), names(weights)), 8),
-          if (role$basket$rebalance == "never") "bought and held" else "rebalanced each period")
+  sprintf(
+    "The basket holds %s, %s.",
+    in_words(sprintf("%s of %s", format_share(weights), names(weights)), 8),
+    if (role$basket$rebalance == "never") {
+      "bought and held"
+    } else {
+      "rebalanced each period"
+    }
+  )
 }
 
 # Sentences broken at the width of the terminal.
 wrapped <- function(sentences) {
-  unlist(lapply(visible(sentences), strwrap, width = reading_width(), exdent = 2))
+  unlist(lapply(
+    visible(sentences), strwrap, width = reading_width(), exdent = 2
+  ))
 }
 
 # Longer lines are hard to read.
 reading_width <- function() min(cli::console_width(), 100)
 
-sentence_case <- function(x) paste0(toupper(substr(x, 1, 1)), substr(x, 2, nchar(x)))
+sentence_case <- function(x) {
+  paste0(
+    toupper(substr(x, 1, 1)), substr(x, 2, nchar(x))
+  )
+}

@@ -1,19 +1,26 @@
-# Tables for reading: aligned, rounded, periods by their labels. Full precision is for files.
+# Tables for reading: aligned, rounded, periods by their labels. Full precision
+# is for files.
 
-# Lines of text, the header first. `units` is a named character vector: "%" for columns of percentages with a sign,
-# "% of" for those without, "return" for fractions to be shown as percentages with a sign, "points" for percentage
-# points, "share" for shares from 0 to 1, "coverage" for those of which only the whole is 100%, "p" for probabilities.
-# Rows of one `group` (a measure) are rounded alike.
+# Lines of text, the header first. `units` is a named character vector: "%" for
+# columns of percentages with a sign, "% of" for those without, "return" for
+# fractions to be shown as percentages with a sign, "points" for percentage
+# points, "share" for shares from 0 to 1, "coverage" for those of which only the
+# whole is 100%, "p" for probabilities. Rows of one `group` (a measure) are
+# rounded alike.
 format_table <- function(data, units = character(), group = NULL) {
   cells <- lapply(names(data), function(name) {
     format_cells(data[[name]], if (name %in% names(units)) units[[name]], group)
   })
-  right <- vapply(data, function(column) is.numeric(column) && !is.object(column), NA)
+  right <- vapply(
+    data, function(column) is.numeric(column) && !is.object(column), NA
+  )
   padded <- Map(function(cells, name, right) {
     text <- c(name, cells)
     text[is.na(text)] <- "NA"
     text <- gsub("\n", "\\n", visible(text), fixed = TRUE)
-    space <- strrep(" ", max(nchar(text, type = "width")) - nchar(text, type = "width"))
+    space <- strrep(
+      " ", max(nchar(text, type = "width")) - nchar(text, type = "width")
+    )
     if (right) paste0(space, text) else paste0(text, space)
   }, cells, names(data), right)
   sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
@@ -41,8 +48,9 @@ format_cells <- function(x, unit = NULL, group = NULL) {
   }
 }
 
-# Each group with the same number of decimals: as many as give its largest figure four digits, none where all are whole.
-# Groups with fewer decimals are padded, so that the points stand below each other.
+# Each group with the same number of decimals: as many as give its largest
+# figure four digits, none where all are whole. Groups with fewer decimals are
+# padded, so that the points stand below each other.
 format_figures <- function(x, group = NULL) {
   group <- as.character(group %||% rep("all", length(x)))
   decimals <- vapply(split(x, group), decimals_for, 0)
@@ -50,7 +58,9 @@ format_figures <- function(x, group = NULL) {
   text <- rep(NA_character_, length(x))
   for (name in names(decimals)) {
     rows <- which(group == name & !is.na(x))
-    figures <- plain_formatC(x[rows], digits = decimals[[name]], format = "f", big.mark = ",")
+    figures <- plain_formatC(
+      x[rows], digits = decimals[[name]], format = "f", big.mark = ","
+    )
     text[rows] <- paste0(figures, strrep(" ", max(behind) - behind[[name]]))
   }
   text
@@ -59,7 +69,11 @@ format_figures <- function(x, group = NULL) {
 decimals_for <- function(x) {
   known <- x[is.finite(x)]
   largest <- if (length(known) > 0) max(abs(known)) else 0
-  if (largest == 0 || all(known == round(known))) 0 else max(0, min(15, 3 - floor(log10(largest))))
+  if (largest == 0 || all(known == round(known))) {
+    0
+  } else {
+    max(0, min(15, 3 - floor(log10(largest))))
+  }
 }
 
 # A share as a percentage.
@@ -67,10 +81,17 @@ format_share <- function(x) ifelse(is.na(x), NA, sprintf("%.1f%%", 100 * x))
 
 # The same rounded down, so that 100% is said of the whole only.
 format_coverage <- function(x) {
-  ifelse(is.na(x), NA, paste0(plain_formatC(floor(x * 1000 + 1e-9) / 10, format = "f", digits = 1), "%"))
+  ifelse(
+    is.na(x), NA,
+    paste0(
+      plain_formatC(floor(x * 1000 + 1e-9) / 10, format = "f", digits = 1), "%"
+    )
+  )
 }
 
 # Which rows of a table are not shown, if any.
 more_rows <- function(left) {
-  if (left > 0) sprintf("... %s; print(x, n = Inf) shows all.", count_of(left, "more row"))
+  if (left > 0) {
+    sprintf("... %s; print(x, n = Inf) shows all.", count_of(left, "more row"))
+  }
 }

@@ -1,18 +1,23 @@
 #' Add attributes from a small table
 #'
-#' Joins a table with a row per key (islands and their residents, gates and their harbours) to records. Keys without a
-#' match on either side are reported, never dropped: records without one are kept, with missing values.
+#' Joins a table with a row per key (islands and their residents, gates and
+#' their harbours) to records. Keys without a match on either side are reported,
+#' never dropped: records without one are kept, with missing values.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @param table A data frame, or the path of a file in a format that [read_records()] reads, with one row per key.
+#' @param table A data frame, or the path of a file in a format that
+#'   [read_records()] reads, with one row per key.
 #' @param by Names of the columns that hold the key, in both tables.
-#' @param measures Kinds of the columns that become measures, as in [read_records()], such as `c(residents = "level")`,
-#'   so that ratios can be made of them; `NULL` where they are attributes only.
-#' @return `x` with the other columns of `table`. What did not match is said in a message of class
-#'   `backfill_message_unmatched` and in the account, see [intake()].
-#' @section Errors: `backfill_error_input`, `backfill_error_column` (a key that is not there, a column that is already),
-#'   `backfill_error_duplicates` (a key with several rows in `table`), `backfill_error_number` (a measure that holds no
-#'   numbers).
+#' @param measures Kinds of the columns that become measures, as in
+#'   [read_records()], such as `c(residents = "level")`, so that ratios can be
+#'   made of them; `NULL` where they are attributes only.
+#' @return `x` with the other columns of `table`. What did not match is said in
+#'   a message of class `backfill_message_unmatched` and in the account, see
+#'   [intake()].
+#' @section Errors: `backfill_error_input`, `backfill_error_column` (a key that
+#'   is not there, a column that is already), `backfill_error_duplicates` (a key
+#'   with several rows in `table`), `backfill_error_number` (a measure that
+#'   holds no numbers).
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -25,35 +30,55 @@ add_attributes <- function(x, table, by, measures = NULL) {
   beside <- side_file(table)
   table <- read_small_table(table)
   if (!is.character(by) || length(by) == 0) {
-    abort_backfill("argument", sprintf("`by` is %s; it must name the columns with the key.", value_in_words(by)))
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`by` is %s; it must name the columns with the key.", value_in_words(by)
+      )
+    )
   }
   check_columns(by, x, "The records table", "by")
   check_columns(by, table, "The table of attributes", "by")
   key <- vctrs::new_data_frame(lapply(as.list(table)[by], as.character))
   if (vctrs::vec_duplicate_any(key)) {
     twice <- vctrs::vec_slice(key, which(vctrs::vec_duplicate_detect(key))[[1]])
-    abort_backfill("duplicates", sprintf("The table of attributes has several rows for %s.",
-                                         in_words(paste(unlist(twice), collapse = " / "))),
-                   ">" = "Give it one row per key.")
+    abort_backfill(
+      "duplicates",
+      sprintf("The table of attributes has several rows for %s.",
+              in_words(paste(unlist(twice), collapse = " / "))),
+      ">" = "Give it one row per key."
+    )
   }
   new <- setdiff(names(table), by)
   taken <- intersect(new, names(x))
   if (length(taken) > 0) {
-    abort_backfill("column", sprintf("The records have a column %s already.", in_words(quoted(taken))),
-                   ">" = "Rename it in the table of attributes.")
+    abort_backfill(
+      "column",
+      sprintf("The records have a column %s already.", in_words(quoted(taken))),
+      ">" = "Rename it in the table of attributes."
+    )
   }
   role <- roles(x)
   declared <- if (is.null(measures)) list() else check_measures(measures)
-  check_columns(names(declared), table[new], "The table of attributes", "measures")
+  check_columns(
+    names(declared), table[new], "The table of attributes", "measures"
+  )
   for (name in names(declared)) {
     if (!is.numeric(table[[name]])) {
-      abort_backfill("number", sprintf("Column \"%s\" of the table of attributes holds no numbers.", name))
+      abort_backfill(
+        "number",
+        sprintf(
+          "Column \"%s\" of the table of attributes holds no numbers.", name
+        )
+      )
     }
     table[[name]] <- as.double(table[[name]])
   }
   data <- plain_tibble(x)
   # The keys of the records, each once.
-  keys <- series_index(vctrs::new_data_frame(lapply(as.list(data)[by], as.character)), by)
+  keys <- series_index(
+    vctrs::new_data_frame(lapply(as.list(data)[by], as.character)), by
+  )
   found <- vctrs::vec_match(keys$names, key)
   for (name in new) {
     data[[name]] <- table[[name]][found[keys$index]]
@@ -62,7 +87,8 @@ add_attributes <- function(x, table, by, measures = NULL) {
   if (length(said) > 0) {
     rlang::inform(said, class = "backfill_message_unmatched")
   }
-  # An attribute belongs to its key, and is one figure however many series have that.
+  # An attribute belongs to its key, and is one figure however many series have
+  # that.
   role$measures <- c(role$measures, lapply(declared, function(measure) {
     measure$key <- by
     measure
@@ -73,8 +99,13 @@ add_attributes <- function(x, table, by, measures = NULL) {
             role[setdiff(names(role), c("what", "needed"))])
 }
 
-# The path of a file that was read beside the records, whole, so that it is known again.
-side_file <- function(file) if (is.character(file)) normalizePath(file, mustWork = FALSE)
+# The path of a file that was read beside the records, whole, so that it is
+# known again.
+side_file <- function(file) {
+  if (is.character(file)) normalizePath(
+    file, mustWork = FALSE
+  )
+}
 
 read_small_table <- function(table, call = caller_env()) {
   if (is.data.frame(table)) {
@@ -88,16 +119,25 @@ read_small_table <- function(table, call = caller_env()) {
 }
 
 unmatched <- function(keys, found, key) {
-  named <- function(table) in_words(quoted(do.call(paste, c(unname(as.list(table)), sep = " / "))), 6)
+  named <- function(table) {
+    in_words(
+      quoted(do.call(paste, c(unname(as.list(table)), sep = " / "))), 6
+    )
+  }
   lost <- is.na(found)
   unused <- setdiff(seq_len(nrow(key)), found)
   c(
     if (any(lost)) {
-      sprintf("No attributes for %s: %s without.", named(vctrs::vec_slice(keys$names, lost)),
-              count_of(sum(lost[keys$index]), "row is", "rows are"))
+      sprintf(
+        "No attributes for %s: %s without.",
+        named(vctrs::vec_slice(keys$names, lost)),
+        count_of(sum(lost[keys$index]), "row is", "rows are")
+      )
     },
     if (length(unused) > 0) {
-      sprintf("Attributes without a record: %s.", named(vctrs::vec_slice(key, unused)))
+      sprintf(
+        "Attributes without a record: %s.", named(vctrs::vec_slice(key, unused))
+      )
     }
   )
 }

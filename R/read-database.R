@@ -1,8 +1,11 @@
-# Databases: a table or a SELECT, over a connection that the user has opened, or of a SQLite file.
+# Databases: a table or a SELECT, over a connection that the user has opened, or
+# of a SQLite file.
 
 read_sqlite <- function(file, form, call) {
   need_package("RSQLite", "to read SQLite files", call)
-  connection <- DBI::dbConnect(RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO, synchronous = NULL)
+  connection <- DBI::dbConnect(
+    RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO, synchronous = NULL
+  )
   on.exit(DBI::dbDisconnect(connection))
   read_database(connection, form, call, shown = file$shown)
 }
@@ -11,32 +14,55 @@ read_database <- function(connection, form, call, shown = NULL) {
   need_package("DBI", "to read databases", call)
   tables <- tryCatch(DBI::dbListTables(connection), error = identity)
   if (inherits(tables, "error")) {
-    abort_backfill("file", "The database cannot be read.", i = conditionMessage(tables), call = call)
+    abort_backfill(
+      "file", "The database cannot be read.", i = conditionMessage(tables),
+      call = call
+    )
   }
   table <- form$table %||% (if (length(tables) == 1) tables)
-  query <- !is.null(table) && grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
+  query <- !is.null(table) && grepl(
+    "^\\s*(select|with)\\s", table, ignore.case = TRUE
+  )
   if (is.null(table) || (!query && !table %in% tables)) {
-    what <- if (is.null(table)) "Which table of the database is to be read is not said." else
+    what <-
+      if (
+        is.null(table)
+      ) "Which table of the database is to be read is not said." else
       sprintf("The database has no table %s.", quoted(table))
-    abort_backfill("file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
-                   ">" = "Name one, or give a SELECT: `table`.", call = call)
+    abort_backfill(
+      "file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
+      ">" = "Name one, or give a SELECT: `table`.", call = call
+    )
   }
   data <- tryCatch(fetch_rows(connection, table, query), error = identity)
   if (inherits(data, "error")) {
-    abort_backfill("file", "The database does not answer as it should.", i = conditionMessage(data), call = call)
+    abort_backfill(
+      "file", "The database does not answer as it should.",
+      i = conditionMessage(data), call = call
+    )
   }
   source <- shown %||% (if (query) "query" else table)
-  new_raw(lapply(as.list(data), in_one_encoding), nrow(data), list(enc2utf8(names(data))), source, identity)
+  new_raw(
+    lapply(as.list(data), in_one_encoding), nrow(data),
+    list(enc2utf8(names(data))), source, identity
+  )
 }
 
-# SQLite holds values of any type in any column; where one holds several, all of it is read as text, so that none
-# becomes a 0.
+# SQLite holds values of any type in any column; where one holds several, all of
+# it is read as text, so that none becomes a 0.
 fetch_rows <- function(connection, table, query) {
   mixed <- character()
   data <- withCallingHandlers(
-    if (query) DBI::dbGetQuery(connection, table) else DBI::dbReadTable(connection, table, check.names = FALSE),
+    if (query) {
+      DBI::dbGetQuery(connection, table)
+    } else {
+      DBI::dbReadTable(connection, table, check.names = FALSE)
+    },
     warning = function(cnd) {
-      found <- regmatches(conditionMessage(cnd), regexec("^Column `(.*)`: mixed type", conditionMessage(cnd)))[[1]]
+      found <- regmatches(
+        conditionMessage(cnd),
+        regexec("^Column `(.*)`: mixed type", conditionMessage(cnd))
+      )[[1]]
       if (length(found) == 2) {
         mixed <<- c(mixed, found[[2]])
         rlang::cnd_muffle(cnd)
@@ -47,7 +73,16 @@ fetch_rows <- function(connection, table, query) {
     return(data)
   }
   name <- as.character(DBI::dbQuoteIdentifier(connection, names(data)))
-  from <- if (query) sprintf("(%s)", sub(";\\s*$", "", table)) else DBI::dbQuoteIdentifier(connection, table)
-  columns <- ifelse(names(data) %in% mixed, sprintf("CAST(%s AS TEXT) AS %s", name, name), name)
-  DBI::dbGetQuery(connection, sprintf("SELECT %s FROM %s", paste(columns, collapse = ", "), from))
+  from <- if (query) {
+    sprintf("(%s)", sub(";\\s*$", "", table))
+  } else {
+    DBI::dbQuoteIdentifier(connection, table)
+  }
+  columns <- ifelse(
+    names(data) %in% mixed, sprintf("CAST(%s AS TEXT) AS %s", name, name), name
+  )
+  DBI::dbGetQuery(
+    connection,
+    sprintf("SELECT %s FROM %s", paste(columns, collapse = ", "), from)
+  )
 }

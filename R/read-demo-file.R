@@ -1,6 +1,7 @@
 #' Find the demo data
 #'
-#' All of it is made up and set in one fictional place, the Tarn Isles, whose harbour office keeps the records.
+#' All of it is made up and set in one fictional place, the Tarn Isles, whose
+#' harbour office keeps the records.
 #'
 #' | file | what |
 #' |---|---|

@@ -4,14 +4,22 @@
 grid_time <- function(grid, file, call) {
   units <- vapply(grid$dim, function(dim) dim$units %||% "", "")
   counted <- grepl("^\\s*\\w+\\s+since\\s", units, ignore.case = TRUE)
-  as_date <- grepl("^\\s*day\\s+as\\s+%Y%m%d([.]%f)?\\s*$", units, ignore.case = TRUE)
+  as_date <- grepl(
+    "^\\s*day\\s+as\\s+%Y%m%d([.]%f)?\\s*$", units, ignore.case = TRUE
+  )
   at <- which(counted | as_date)
   if (length(at) == 0) {
     abort_backfill(
       "file",
-      sprintf("%s has no axis of time: none of its dimensions has a unit such as \"days since 2031-01-01\".",
-              basename(file$shown)),
-      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))), call = call
+      sprintf(
+        paste(
+          "%s has no axis of time: none of its dimensions has a unit such",
+          "as \"days since 2031-01-01\"."
+        ),
+        basename(file$shown)
+      ),
+      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))),
+      call = call
     )
   }
   dim <- grid$dim[[at[[1]]]]
@@ -20,32 +28,57 @@ grid_time <- function(grid, file, call) {
     calendar <- "standard"
   }
   if (!all(is.finite(as.numeric(dim$vals)))) {
-    abort_backfill("file", sprintf("%s has a time on its axis that is no number.", basename(file$shown)), call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s has a time on its axis that is no number.", basename(file$shown)
+      ),
+      call = call
+    )
   }
-  found <- if (as_date[[at[[1]]]]) days_as_written(dim, calendar, file, call) else
+  found <- if (as_date[[at[[1]]]]) days_as_written(
+    dim, calendar, file, call
+  ) else
     seconds_since(dim, calendar, file, call)
-  when <- if (all(found$second %% 86400 == 0)) .Date(found$second / 86400) else .POSIXct(found$second, tz = "UTC")
+  when <- if (all(found$second %% 86400 == 0)) {
+    .Date(found$second / 86400)
+  } else {
+    .POSIXct(found$second, tz = "UTC")
+  }
   list(name = dim$name, when = when, note = found$note)
 }
 
 stop_units <- function(dim, file, call) {
-  abort_backfill("file", sprintf("%s counts its time in %s, which is not read here.", basename(file$shown),
-                                 quoted(dim$units)),
-                 i = "Expected are weeks, days, hours, minutes or seconds since a date, or \"day as %Y%m%d.%f\".",
-                 call = call)
+  abort_backfill(
+    "file",
+    sprintf(
+      "%s counts its time in %s, which is not read here.", basename(file$shown),
+      quoted(dim$units)
+    ),
+    i = paste(
+      "Expected are weeks, days, hours, minutes or seconds since a date, or",
+      "\"day as %Y%m%d.%f\"."
+    ),
+    call = call
+  )
 }
 
 time_units <- c(
-  day = "day", d = "day", hour = "hour", hr = "hour", h = "hour", minute = "minute", min = "minute",
+  day = "day", d = "day", hour = "hour", hr = "hour", h = "hour",
+  minute = "minute", min = "minute",
   second = "second", sec = "second", s = "second", week = "week"
 )
 
 # list(second, note) of counts such as hours since 1900-01-01 00:00:0.0.
 seconds_since <- function(dim, calendar, file, call) {
-  form <- paste0("^\\s*(\\w+)\\s+since\\s+([0-9]{1,4})-([0-9]{1,2})-([0-9]{1,2})",
-                 "(?:(?:\\s+|T)([0-9]{1,2})(?::([0-9]{1,2})(?::([0-9]{1,2}(?:[.][0-9]*)?))?)?)?",
-                 "\\s*(?:Z|UTC|GMT|([+-])([0-9]{1,2}):?([0-9]{2})?)?\\s*$")
-  part <- regmatches(dim$units, regexec(form, dim$units, perl = TRUE, ignore.case = TRUE))[[1]]
+  form <- paste0(
+    "^\\s*(\\w+)\\s+since\\s+([0-9]{1,4})-([0-9]{1,2})-([0-9]{1,2})",
+    "(?:(?:\\s+|T)([0-9]{1,2})(?::([0-9]{1,2})(?::([0-9]{1,2}(?:[.][0-9]*)?))?)?)?",
+    "\\s*(?:Z|UTC|GMT|([+-])([0-9]{1,2}):?([0-9]{2})?)?\\s*$"
+  )
+  part <- regmatches(
+    dim$units, regexec(form, dim$units, perl = TRUE, ignore.case = TRUE)
+  )[[1]]
   if (length(part) == 0) {
     stop_units(dim, file, call)
   }
@@ -55,11 +88,14 @@ seconds_since <- function(dim, calendar, file, call) {
   }
   number <- suppressWarnings(as.numeric(part[c(3:8, 10:11)]))
   number[is.na(number)] <- 0
-  possible <- number[[2]] %in% 1:12 && number[[3]] %in% 1:31 && number[[4]] < 24 && number[[5]] < 60 && number[[6]] < 60
+  possible <- number[[2]] %in% 1:12 && number[[3]] %in% 1:31 &&
+    number[[4]] < 24 && number[[5]] < 60 && number[[6]] < 60
   if (is.na(unit) || !possible) {
     stop_units(dim, file, call)
   }
-  offset <- (if (part[[9]] == "-") -1 else 1) * (number[[7]] * 3600 + number[[8]] * 60)
+  offset <- (if (part[[9]] == "-") -1 else 1) * (
+    number[[7]] * 3600 + number[[8]] * 60
+  )
   of_day <- number[[4]] * 3600 + number[[5]] * 60 + number[[6]] - offset
   count <- as.numeric(dim$vals) * unit_seconds[[unit]]
   if (calendar %in% c("noleap", "365_day")) {
@@ -75,48 +111,89 @@ seconds_since <- function(dim, calendar, file, call) {
 days_as_written <- function(dim, calendar, file, call) {
   value <- as.numeric(dim$vals)
   date <- floor(value)
-  day <- cf_day(date %/% 1e4, date %/% 100 %% 100, date %% 100, calendar, file, call)
+  day <- cf_day(
+    date %/% 1e4, date %/% 100 %% 100, date %% 100, calendar, file, call
+  )
   if (anyNA(day)) {
-    abort_backfill("file", sprintf("%s holds %s in its axis of time, which is no date.", basename(file$shown),
-                                   plain_format(value[is.na(day)][[1]], scientific = FALSE)), call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s holds %s in its axis of time, which is no date.",
+        basename(file$shown),
+        plain_format(value[is.na(day)][[1]], scientific = FALSE)
+      ),
+      call = call
+    )
   }
   second <- day * 86400 + round((value - date) * 86400, 3)
   list(second = second, note = julian_note(second, calendar))
 }
 
-# Days since 1970 of dates in a calendar of the conventions. The mixed one (standard, gregorian) is the Julian calendar
-# up to 4 October 1582, which is followed by the 15th of the Gregorian one. Richards, E. G. (2013). Calendars. In:
-# Urban, S. and Seidelmann, P. K. (eds.), Explanatory Supplement to the Astronomical Almanac, 3rd ed., section 15.11.
+# Days since 1970 of dates in a calendar of the conventions. The mixed one
+# (standard, gregorian) is the Julian calendar up to 4 October 1582, which is
+# followed by the 15th of the Gregorian one. Richards, E. G. (2013). Calendars.
+# In: Urban, S. and Seidelmann, P. K. (eds.), Explanatory Supplement to the
+# Astronomical Almanac, 3rd ed., section 15.11.
 cf_day <- function(year, month, day, calendar, file, call) {
-  if (!calendar %in% c("standard", "gregorian", "proleptic_gregorian", "julian", "noleap", "365_day")) {
-    abort_backfill("file", sprintf("%s counts its time in a calendar of its own, %s.", basename(file$shown),
-                                   quoted(calendar)),
-                   i = "Read are standard, gregorian, proleptic_gregorian, julian, noleap and 365_day.", call = call)
+  if (
+    !calendar %in% c(
+      "standard", "gregorian", "proleptic_gregorian", "julian", "noleap",
+      "365_day"
+    )
+  ) {
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s counts its time in a calendar of its own, %s.",
+        basename(file$shown), quoted(calendar)
+      ),
+      i = paste(
+        "Read are standard, gregorian, proleptic_gregorian, julian, noleap",
+        "and 365_day."
+      ),
+      call = call
+    )
   }
   mixed <- calendar %in% c("standard", "gregorian")
-  julian <- calendar == "julian" | mixed & year * 1e4 + month * 100 + day < 15821015
+  julian <- calendar == "julian" | mixed & year * 1e4 + month * 100 +
+    day < 15821015
   # Months from March on, so that the leap day ends the year.
   shifted <- (month + 9) %% 12
   years <- year - shifted %/% 10
   of_year <- (shifted * 306 + 5) %/% 10 + day - 1
-  out <- years * 365 + years %/% 4 + of_year + ifelse(julian, -2, years %/% 400 - years %/% 100) - 719468
-  longest <- c(31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)[replace(month, !month %in% 1:12, NA)]
+  out <- years * 365 + years %/% 4 + of_year + ifelse(
+    julian, -2, years %/% 400 - years %/% 100
+  ) - 719468
+  longest <- c(31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)[
+    replace(month, !month %in% 1:12, NA)
+  ]
   out[is.na(longest) | day < 1 | day > longest] <- NA
   out
 }
 
 julian_note <- function(second, calendar) {
   if (calendar != "proleptic_gregorian" && min(second) < -12219292800) {
-    "Days before 15 October 1582 are given their dates in the Gregorian calendar, as ISO 8601 has it."
+    paste(
+      "Days before 15 October 1582 are given their dates in the Gregorian",
+      "calendar, as ISO 8601 has it."
+    )
   }
 }
 
-# Seconds since 1970 of seconds counted from a date in years of 365 days, each of which skips 29 February.
+# Seconds since 1970 of seconds counted from a date in years of 365 days, each
+# of which skips 29 February.
 without_leap_days <- function(count, date, of_day) {
   before <- cumsum(c(0, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30))
-  day <- before[[date[[2]]]] + min(date[[3]], days_of_months[[date[[2]]]]) - 1 + (count + of_day) / 86400
+  day <- before[[date[[2]]]] + min(
+    date[[3]], days_of_months[[date[[2]]]]
+  ) - 1 + (count + of_day) / 86400
   year <- date[[1]] + floor(day / 365)
-  within <- as.POSIXlt(.Date(as.numeric(as.Date("2001-01-01")) + floor(day %% 365)))
-  read <- read_dates_cpp(sprintf("%04d-%02d-%02d", as.integer(year), within$mon + 1L, within$mday), 1969L, 1L)
+  within <- as.POSIXlt(.Date(
+    as.numeric(as.Date("2001-01-01")) + floor(day %% 365)
+  ))
+  read <- read_dates_cpp(
+    sprintf("%04d-%02d-%02d", as.integer(year), within$mon + 1L, within$mday),
+    1969L, 1L
+  )
   read$second[, 1] + round((day %% 1) * 86400, 3)
 }

@@ -5,12 +5,20 @@ read_grid <- function(file, form, call) {
   grid <- of_grid(ncdf4::nc_open(file$path), file, call)
   on.exit(ncdf4::nc_close(grid))
   time <- grid_time(grid, file, call)
-  names <- form$measures %||% names(Filter(function(var) time$name %in% vapply(var$dim, `[[`, "", "name"), grid$var))
+  names <- form$measures %||% names(Filter(
+    function(var) time$name %in% vapply(var$dim, `[[`, "", "name"), grid$var
+  ))
   absent <- setdiff(names, names(grid$var))
   if (length(absent) > 0) {
-    abort_backfill("column", sprintf("%s has no variable %s, which `measures` names.", basename(file$shown),
-                                     in_words(quoted(absent))),
-                   i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var)))), call = call)
+    abort_backfill(
+      "column",
+      sprintf(
+        "%s has no variable %s, which `measures` names.", basename(file$shown),
+        in_words(quoted(absent))
+      ),
+      i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var)))),
+      call = call
+    )
   }
   parts <- lapply(stats::setNames(nm = names), function(name) {
     read_variable(grid, name, time, form, file, call)
@@ -23,22 +31,35 @@ read_grid <- function(file, form, call) {
     if (is.data.frame(places)) lapply(as.list(places), rep, each = times),
     lapply(parts, `[[`, "value")
   )
-  raw <- new_raw(data, rows, list(names(data)), file$shown, function(rows) (rows - 1L) %% times + 1L,
-                 notes = c(time$note, unique(unlist(lapply(parts, `[[`, "note")))))
-  c(raw, list(when = time$name, series = if (is.data.frame(places)) names(places)))
+  raw <- new_raw(
+    data, rows, list(names(data)), file$shown,
+    function(rows) (rows - 1L) %% times + 1L,
+    notes = c(time$note, unique(unlist(lapply(parts, `[[`, "note"))))
+  )
+  c(
+    raw,
+    list(when = time$name, series = if (is.data.frame(places)) names(places))
+  )
 }
 
-# What the reader of grids gives. What fails in it is printed to standard output too, where only data belong.
+# What the reader of grids gives. What fails in it is printed to standard output
+# too, where only data belong.
 of_grid <- function(reading, file, call) {
   utils::capture.output(found <- tryCatch(reading, error = identity))
   if (inherits(found, "error")) {
-    abort_backfill("file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)),
-                   i = sprintf("Its reader says: %s.", sub("[.]?\n.*", "", conditionMessage(found))), call = call)
+    abort_backfill(
+      "file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)),
+      i = sprintf(
+        "Its reader says: %s.", sub("[.]?\n.*", "", conditionMessage(found))
+      ),
+      call = call
+    )
   }
   found
 }
 
-# One variable: its values by time (and by place where each cell is a series), unpacked as the file says.
+# One variable: its values by time (and by place where each cell is a series),
+# unpacked as the file says.
 read_variable <- function(grid, name, time, form, file, call) {
   cells <- form$cells
   variable <- grid$var[[name]]
@@ -48,8 +69,13 @@ read_variable <- function(grid, name, time, form, file, call) {
   if (!"time" %in% role || any(other)) {
     abort_backfill(
       "file",
-      sprintf("Variable \"%s\" of %s has the dimensions %s; expected are time, latitude and longitude.", name,
-              basename(file$shown), in_words(dims)),
+      sprintf(
+        paste(
+          "Variable \"%s\" of %s has the dimensions %s; expected are time,",
+          "latitude and longitude."
+        ),
+        name, basename(file$shown), in_words(dims)
+      ),
       call = call
     )
   }
@@ -58,23 +84,42 @@ read_variable <- function(grid, name, time, form, file, call) {
   if (is.numeric(cells)) {
     return(one_cell(grid, variable, role, lat, lon, form, file, call))
   }
-  found <- of_grid(matrix_by_time(grid, variable, role, rep(1, length(role)), rep(-1, length(role)), form$missing),
-                   file, call)
+  found <- of_grid(
+    matrix_by_time(
+      grid, variable, role, rep(1, length(role)), rep(-1, length(role)),
+      form$missing
+    ),
+    file, call
+  )
   whole <- found$values
   coded <- coded_note(name, found$coded, length(whole), file)
   places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
   if (identical(cells, "each") && nrow(places) > 1) {
     return(list(value = as.numeric(t(whole)), places = places, note = coded))
   }
-  weight <- if (is.null(lat)) rep(1, nrow(places)) else band_weights(lat)[match(places$lat, lat)]
+  weight <- if (is.null(lat)) {
+    rep(1, nrow(places))
+  } else {
+    band_weights(lat)[match(places$lat, lat)]
+  }
   known <- !is.na(whole)
   value <- colSums(weight * ifelse(known, whole, 0)) / colSums(weight * known)
   value[colSums(known) == 0] <- NA
   gone <- sum(!known)
   note <- if (nrow(places) > 1) {
-    c(sprintf("%s is the mean of %s, weighted by their area.", name, count_of(nrow(places), "cell")),
-      if (gone > 0) sprintf("Of %s in %s %s of %s cells and times are missing and left out of the mean.", name,
-                            basename(file$shown), thousands(gone), thousands(length(whole))))
+    c(
+      sprintf(
+        "%s is the mean of %s, weighted by their area.", name,
+        count_of(nrow(places), "cell")
+      ),
+      if (gone > 0) sprintf(
+        paste(
+          "Of %s in %s %s of %s cells and times are missing and left out of",
+          "the mean."
+        ),
+        name, basename(file$shown), thousands(gone), thousands(length(whole))
+      )
+    )
   }
   list(value = value, places = NULL, note = c(coded, note))
 }
@@ -83,9 +128,12 @@ read_variable <- function(grid, name, time, form, file, call) {
 coded_note <- function(name, coded, cells, file) {
   coded <- coded[coded > 0]
   if (length(coded) > 0) {
-    sprintf("Of %s in %s %s of %s cells and times count as missing.", name, basename(file$shown),
-            in_words(sprintf("%s (%s)", thousands(coded), quoted(names(coded)))),
-            thousands(cells))
+    sprintf(
+      "Of %s in %s %s of %s cells and times count as missing.", name,
+      basename(file$shown),
+      in_words(sprintf("%s (%s)", thousands(coded), quoted(names(coded)))),
+      thousands(cells)
+    )
   }
 }
 
@@ -94,9 +142,13 @@ grid_role <- function(dim, time_name) {
   name <- tolower(dim$name)
   if (dim$name == time_name) {
     "time"
-  } else if (grepl("^degrees?_?n", unit) || name %in% c("lat", "latitude", "y")) {
+  } else if (
+    grepl("^degrees?_?n", unit) || name %in% c("lat", "latitude", "y")
+  ) {
     "lat"
-  } else if (grepl("^degrees?_?e", unit) || name %in% c("lon", "longitude", "x")) {
+  } else if (
+    grepl("^degrees?_?e", unit) || name %in% c("lon", "longitude", "x")
+  ) {
     "lon"
   } else {
     "other"
@@ -108,32 +160,52 @@ axis_of <- function(variable, role, which) {
   if (is.na(at)) NULL else as.numeric(variable$dim[[at]]$vals)
 }
 
-# The area of a band of latitude is as the difference of the sines of its borders, which lie midway between rows.
+# The area of a band of latitude is as the difference of the sines of its
+# borders, which lie midway between rows.
 band_weights <- function(lat) {
   if (length(lat) == 1) {
     return(1)
   }
   middle <- (lat[-1] + lat[-length(lat)]) / 2
   n <- length(lat)
-  border <- c(lat[[1]] - (middle[[1]] - lat[[1]]), middle, lat[[n]] + (lat[[n]] - middle[[n - 1]]))
+  border <- c(
+    lat[[1]] - (middle[[1]] - lat[[1]]), middle,
+    lat[[n]] + (lat[[n]] - middle[[n - 1]])
+  )
   abs(diff(sin(pmin(pmax(border, -90), 90) * pi / 180)))
 }
 
 one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
   cells <- form$cells
   if (is.null(lat) || is.null(lon)) {
-    abort_backfill("argument", sprintf("`cells` names a place, but \"%s\" has no latitude and longitude.",
-                                       variable$name), call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cells` names a place, but \"%s\" has no latitude and longitude.",
+        variable$name
+      ),
+      call = call
+    )
   }
   # Longitudes come from 0 to 360 or from -180 to 180.
   turn <- abs((lon - cells[[2]] + 180) %% 360 - 180)
   near <- c(lat = which.min(abs(lat - cells[[1]])), lon = which.min(turn))
   step <- c(max(abs(diff(lat)), 0), max(abs(diff(lon)), 0))
-  if (abs(lat[[near[["lat"]]]] - cells[[1]]) > max(step[[1]], 0.5) || turn[[near[["lon"]]]] > max(step[[2]], 0.5)) {
-    abort_backfill("argument", sprintf("`cells` is %s, which lies outside the grid of %s.",
-                                       paste(cells, collapse = ", "), basename(file$shown)),
-                   i = sprintf("It reaches from %s to %s in latitude and from %s to %s in longitude.", min(lat),
-                               max(lat), min(lon), max(lon)), call = call)
+  if (
+    abs(lat[[near[["lat"]]]] - cells[[1]]) > max(
+      step[[1]], 0.5
+    ) || turn[[near[["lon"]]]] > max(step[[2]], 0.5)
+  ) {
+    abort_backfill(
+      "argument",
+      sprintf("`cells` is %s, which lies outside the grid of %s.",
+              paste(cells, collapse = ", "), basename(file$shown)),
+      i = sprintf(
+        "It reaches from %s to %s in latitude and from %s to %s in longitude.",
+        min(lat), max(lat), min(lon), max(lon)
+      ),
+      call = call
+    )
   }
   start <- rep(1, length(role))
   count <- rep(-1, length(role))
@@ -141,33 +213,48 @@ one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
     start[role == axis] <- near[[axis]]
     count[role == axis] <- 1
   }
-  found <- of_grid(matrix_by_time(grid, variable, role, start, count, form$missing), file, call)
+  found <- of_grid(
+    matrix_by_time(grid, variable, role, start, count, form$missing), file, call
+  )
   list(value = as.numeric(found$values), places = NULL, note = c(
-    sprintf("%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]], lon[[near[["lon"]]]]),
+    sprintf(
+      "%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]],
+      lon[[near[["lon"]]]]
+    ),
     coded_note(variable$name, found$coded, length(found$values), file)
   ))
 }
 
-# list(values, coded): a row per place (latitudes fastest), a column per time; and how many there were of each code for
-# a missing value.
+# list(values, coded): a row per place (latitudes fastest), a column per time;
+# and how many there were of each code for a missing value.
 matrix_by_time <- function(grid, variable, role, start, count, codes) {
-  values <- ncdf4::ncvar_get(grid, variable, start = start, count = count, collapse_degen = FALSE, raw_datavals = TRUE)
+  values <- ncdf4::ncvar_get(
+    grid, variable, start = start, count = count, collapse_degen = FALSE,
+    raw_datavals = TRUE
+  )
   values <- unpack(grid, variable, values)
   number <- code_numbers(codes)
-  coded <- stats::setNames(integer(length(number)), plain_format(number, trim = TRUE))
+  coded <- stats::setNames(
+    integer(length(number)), plain_format(number, trim = TRUE)
+  )
   for (i in seq_along(number)) {
     # Of single precision -99.9 is not quite what it is elsewhere.
     here <- which(abs(values - number[[i]]) <= 1e-6 * abs(number[[i]]))
     coded[[i]] <- length(here)
     values[here] <- NA
   }
-  order <- c(which(role == "lat"), which(role == "lon"), which(role == "other"), which(role == "time"))
+  order <- c(
+    which(role == "lat"), which(role == "lon"), which(role == "other"),
+    which(role == "time")
+  )
   values <- aperm(values, order)
-  list(values = matrix(values, ncol = dim(values)[length(order)]), coded = coded)
+  list(
+    values = matrix(values, ncol = dim(values)[length(order)]), coded = coded
+  )
 }
 
-# CF 1.8, section 8.1 and 2.5.1: missing where the stored value is the fill value or outside the valid range; else
-# stored x scale_factor + add_offset.
+# CF 1.8, section 8.1 and 2.5.1: missing where the stored value is the fill
+# value or outside the valid range; else stored x scale_factor + add_offset.
 unpack <- function(grid, variable, values) {
   attribute <- function(name) {
     found <- ncdf4::ncatt_get(grid, variable, name)
@@ -176,7 +263,9 @@ unpack <- function(grid, variable, values) {
   for (name in c("_FillValue", "missing_value")) {
     values[values %in% attribute(name)] <- NA
   }
-  range <- attribute("valid_range") %||% c(attribute("valid_min") %||% -Inf, attribute("valid_max") %||% Inf)
+  range <- attribute("valid_range") %||% c(
+    attribute("valid_min") %||% -Inf, attribute("valid_max") %||% Inf
+  )
   values[!is.na(values) & (values < range[[1]] | values > range[[2]])] <- NA
   values[is.nan(values)] <- NA
   values * (attribute("scale_factor") %||% 1) + (attribute("add_offset") %||% 0)

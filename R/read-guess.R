@@ -1,9 +1,14 @@
-# Guesses about columns: which hold dates, which figures, which tell series apart, and of what kind a measure is.
+# Guesses about columns: which hold dates, which figures, which tell series
+# apart, and of what kind a measure is.
 
 # A sample of texts is enough to guess by.
 sample_of <- function(x, most = 2000) {
   known <- x[!is.na(x)]
-  if (length(known) <= most) known else known[unique(round(seq(1, length(known), length.out = most)))]
+  if (length(known) <= most) {
+    known
+  } else {
+    known[unique(round(seq(1, length(known), length.out = most)))]
+  }
 }
 
 # The share of texts that are dates.
@@ -18,52 +23,93 @@ share_of_dates <- function(x) {
   mean(rowSums(read_dates_cpp(text, 1969L, 1L)$outcome == 0L) > 0)
 }
 
-# list(columns, when, reason): one column that holds dates, or several that hold the parts of one.
+# list(columns, when, reason): one column that holds dates, or several that hold
+# the parts of one.
 guess_when <- function(raw, call) {
   data <- raw$data
   numeric <- vapply(data, is.numeric, NA)
   share <- vapply(data, share_of_dates, 0)
   # Of plain numbers a name must say that they are dates.
-  named <- grepl("date|time|day|month|year|week|quarter|period|when|stamp", names(data), ignore.case = TRUE)
-  counted <- vapply(data, function(x) is.numeric(x) && !is.null(read_counted(as.numeric(sample_of(x)), NULL)), NA)
+  named <- grepl(
+    "date|time|day|month|year|week|quarter|period|when|stamp", names(data),
+    ignore.case = TRUE
+  )
+  counted <- vapply(
+    data,
+    function(x) {
+      is.numeric(x) && !is.null(read_counted(
+        as.numeric(sample_of(x)), NULL
+      ))
+    },
+    NA
+  )
   share[numeric & !named] <- 0
   share[numeric & named & counted] <- 1
   part <- tolower(gsub("[^A-Za-z]+", "_", names(data)))
   part[part == "hr"] <- "hour"
   part[part == "doy"] <- "day_of_year"
-  whole <- which(share >= 0.8 & !(numeric & part %in% c("year", "month", "day", "week", "hour", "quarter")))
-  clock <- which(part %in% c("hour", "time") & seq_along(data) != c(whole, 0)[[1]] & (numeric | share < 0.8))
-  if (length(whole) > 0 && length(clock) > 0 && names(data)[[whole[[1]]]] != names(data)[[clock[[1]]]] &&
-        all(!grepl(":", utils::head(as.character(data[[whole[[1]]]]), 20)))) {
+  whole <- which(
+    share >= 0.8 & !(
+      numeric & part %in% c("year", "month", "day", "week", "hour", "quarter")
+    )
+  )
+  clock <- which(
+    part %in% c("hour", "time") & seq_along(data) != c(whole, 0)[[1]] &
+      (numeric | share < 0.8)
+  )
+  if (
+    length(whole) > 0 && length(clock) > 0 &&
+      names(data)[[whole[[1]]]] != names(data)[[clock[[1]]]] &&
+      all(!grepl(":", utils::head(as.character(data[[whole[[1]]]]), 20)))
+  ) {
     columns <- names(data)[c(whole[[1]], clock[[1]])]
-    return(list(columns = columns, when = stats::setNames(columns, c("date", part[[clock[[1]]]])),
-                reason = "date and time stand in two columns"))
+    return(list(
+      columns = columns,
+      when = stats::setNames(columns, c("date", part[[clock[[1]]]])),
+      reason = "date and time stand in two columns"
+    ))
   }
   if (length(whole) > 0) {
     best <- whole[order(-share[whole], !named[whole])][[1]]
     return(list(columns = names(data)[[best]], when = names(data)[[best]],
-                reason = sprintf("%d%% of its texts are dates", floor(share[[best]] * 100))))
+                reason = sprintf(
+                  "%d%% of its texts are dates", floor(share[[best]] * 100)
+                )))
   }
   for (set in rev(part_sets)) {
     if (all(set %in% part)) {
       columns <- names(data)[match(set, part)]
-      return(list(columns = columns, when = stats::setNames(columns, set), reason = "together they make a date"))
+      return(list(
+        columns = columns, when = stats::setNames(columns, set),
+        reason = "together they make a date"
+      ))
     }
   }
   single <- which(share >= 0.8)
   if (length(single) > 0) {
-    return(list(columns = names(data)[[single[[1]]]], when = names(data)[[single[[1]]]],
-                reason = "its texts are dates"))
+    return(list(
+      columns = names(data)[[single[[1]]]], when = names(data)[[single[[1]]]],
+      reason = "its texts are dates"
+    ))
   }
-  abort_backfill("when", sprintf("No column of %s holds dates.", basename(raw$sources$source[[1]])),
-                 i = sprintf("Its columns are %s.", in_words(quoted(names(data)))),
-                 ">" = "If the header is wrong, say how many lines stand above it: `skip`.", call = call)
+  abort_backfill(
+    "when",
+    sprintf("No column of %s holds dates.", basename(raw$sources$source[[1]])),
+    i = sprintf("Its columns are %s.", in_words(quoted(names(data)))),
+    ">" = "If the header is wrong, say how many lines stand above it: `skip`.",
+    call = call
+  )
 }
 
-# Something by which rows of one moment are known, and by which they can be put in order.
+# Something by which rows of one moment are known, and by which they can be put
+# in order.
 key_of_moments <- function(data, when) {
   columns <- data[when$columns]
-  text <- if (length(columns) == 1) columns[[1]] else compose_when(stats::setNames(columns, names(when$when)))
+  text <- if (length(columns) == 1) {
+    columns[[1]]
+  } else {
+    compose_when(stats::setNames(columns, names(when$when)))
+  }
   if (is.character(text)) {
     read <- read_dates_cpp(text, 1969L, 1L)
     second <- read$second[, which.max(colSums(read$outcome == 0L))]
@@ -81,7 +127,9 @@ holds_figures <- function(x) {
   }
   text <- sample_of(x)
   text <- text[!trimws(text) %in% missing_marks]
-  length(text) > 0 && mean(read_numbers_cpp(text, guess_mark(text))$outcome == 0L) > 0.8
+  length(text) > 0 && mean(
+    read_numbers_cpp(text, guess_mark(text))$outcome == 0L
+  ) > 0.8
 }
 
 guess_mark <- function(x) {
@@ -89,22 +137,36 @@ guess_mark <- function(x) {
     return(".")
   }
   text <- sample_of(x)
-  fits <- vapply(c(".", ","), function(mark) sum(read_numbers_cpp(text, mark)$outcome == 0L), 0)
+  fits <- vapply(
+    c(".", ","), function(mark) sum(read_numbers_cpp(text, mark)$outcome == 0L),
+    0
+  )
   names(fits)[[which.max(fits)]]
 }
 
-# Columns are added, texts first, until no two rows are for the same series and moment, or none helps any more.
+# Columns are added, texts first, until no two rows are for the same series and
+# moment, or none helps any more.
 guess_series <- function(data, texts, figures, moments) {
-  few <- function(name) length(unique(data[[name]])) <= max(50, length(data[[name]]) / 10)
+  few <- function(name) {
+    length(unique(data[[name]])) <= max(
+      50, length(data[[name]]) / 10
+    )
+  }
   codes <- figures[vapply(figures, function(name) {
     x <- data[[name]]
-    is.integer(x) && few(name) && grepl("id$|code|no$|nr$|number|hall|gate|store|station|site|line", name,
-                                        ignore.case = TRUE)
+    is.integer(x) && few(name) && grepl(
+      "id$|code|no$|nr$|number|hall|gate|store|station|site|line", name,
+      ignore.case = TRUE
+    )
   }, NA)]
   chosen <- character()
   reason <- character()
   repeats <- function(columns) {
-    sum(vctrs::vec_duplicate_detect(vctrs::new_data_frame(c(list(.moment = moments$key), data[columns]))))
+    sum(
+      vctrs::vec_duplicate_detect(
+        vctrs::new_data_frame(c(list(.moment = moments$key), data[columns]))
+      )
+    )
   }
   left <- repeats(chosen)
   for (name in c(Filter(few, texts), codes)) {
@@ -113,14 +175,17 @@ guess_series <- function(data, texts, figures, moments) {
     if (then < left) {
       chosen <- c(chosen, name)
       reason <- c(reason, sprintf("tells apart rows of the same date (%s)",
-                                  count_of(length(unique(data[[name]])), "value")))
+                                  count_of(
+                                    length(unique(data[[name]])), "value"
+                                  )))
       left <- then
     }
   }
   list(series = chosen, reason = reason)
 }
 
-# list(kind, reason, open); values in order of series and time. `open` says that the user should decide.
+# list(kind, reason, open); values in order of series and time. `open` says that
+# the user should decide.
 guess_kind <- function(name, value, series) {
   known <- !is.na(value)
   value <- value[known]
@@ -128,36 +193,58 @@ guess_kind <- function(name, value, series) {
   step <- diff(value)[same]
   # `NO2`, `pm10_ug`, `SalinityPpm`: words end at capitals, digits and marks.
   words <- tolower(gsub("([a-z])([A-Z])", "\\1 \\2", name))
-  concentration <- list(kind = "level", reason = "its name is that of a concentration", open = TRUE)
+  concentration <- list(
+    kind = "level", reason = "its name is that of a concentration", open = TRUE
+  )
   named <- grepl(concentrations, words, perl = TRUE)
   if (length(step) < 3) {
-    unknown <- list(kind = "flow", reason = "too few values to tell; taken for a flow", open = TRUE)
+    unknown <- list(
+      kind = "flow", reason = "too few values to tell; taken for a flow",
+      open = TRUE
+    )
     return(if (named) concentration else unknown)
   }
   rises <- mean(step > 0)
   if (all(step >= 0) && rises > 0.5) {
     return(list(kind = "counter", reason = "it never falls"))
   }
-  # A meter that was reset or corrected falls now and then, by far more than it rises.
-  if (rises > 0.5 && mean(step < 0) < 0.02 && stats::median(value) > 10 * stats::median(abs(step))) {
-    return(list(kind = "counter", reason = sprintf("it rises but for %s", count_of(sum(step < 0), "fall"))))
+  # A meter that was reset or corrected falls now and then, by far more than it
+  # rises.
+  if (
+    rises > 0.5 && mean(step < 0) < 0.02 &&
+      stats::median(value) > 10 * stats::median(abs(step))
+  ) {
+    return(list(
+      kind = "counter",
+      reason = sprintf("it rises but for %s", count_of(sum(step < 0), "fall"))
+    ))
   }
   if (named) {
     return(concentration)
   }
-  if (grepl("price|rate|temp|level|stock|index|share|percent|average|mean|open|high|low|close|jobs|height|pressure",
-            name, ignore.case = TRUE)) {
+  if (grepl(
+    "price|rate|temp|level|stock|index|share|percent|average|mean|open|high|low|close|jobs|height|pressure",
+    name, ignore.case = TRUE
+  )) {
     return(list(kind = "level", reason = "its name is that of a reading"))
   }
   if (any(value < 0)) {
     return(list(kind = "level", reason = "it falls below zero"))
   }
   if (all(value != 0) && mean(abs(step)) < 0.1 * mean(abs(value))) {
-    return(list(kind = "level", reason = "it changes little from one record to the next", open = TRUE))
+    return(list(
+      kind = "level", reason = "it changes little from one record to the next",
+      open = TRUE
+    ))
   }
   whole <- all(value == floor(value))
-  list(kind = "flow", reason = paste(if (whole) "whole numbers" else "amounts", "that come and go",
-                                     if (whole) "as counts do"))
+  list(
+    kind = "flow",
+    reason = paste(
+      if (whole) "whole numbers" else "amounts", "that come and go",
+      if (whole) "as counts do"
+    )
+  )
 }
 
 # What is measured in the air or in water, as an amount in a volume.

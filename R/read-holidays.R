@@ -1,15 +1,15 @@
 #' Read holidays from an iCalendar file
 #'
-#' Events of whole days count, single ones and those that come back every year on the same date; events with a time of
-#' day are no holidays.
+#' Events of whole days count, single ones and those that come back every year
+#' on the same date; events with a time of day are no holidays.
 #'
 #' @param file Path of an iCalendar file (`.ics`).
 #' @param to Last year for which yearly holidays are made.
 #' @return A `Date` vector in order, for the `holidays` of a [calendar()].
-#' @section Errors: `backfill_error_file` where the file is none or has events that come back by a rule that is not
-#'   read.
-#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling Core Object Specification (iCalendar)*. RFC
-#'   5545.
+#' @section Errors: `backfill_error_file` where the file is none or has events
+#'   that come back by a rule that is not read.
+#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling
+#'   Core Object Specification (iCalendar)*. RFC 5545.
 #' @examples
 #' read_holidays(demo_file("holidays.ics"), to = 2031)
 #' @export
@@ -29,12 +29,20 @@ days_off <- function(holidays, range, call = caller_env()) {
     return(floor(as.numeric(holidays)))
   }
   if (!rlang::is_string(holidays)) {
-    abort_backfill("argument", sprintf("`holidays` is %s; it must be dates, or the path of an iCalendar file.",
-                                       value_in_words(holidays)), call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`holidays` is %s; it must be dates, or the path of an iCalendar file.",
+        value_in_words(holidays)
+      ),
+      call = call
+    )
   }
   check_file(holidays, call)
   events <- calendar_events(holidays, call)
-  as.numeric(unlist(lapply(events, event_days, range = range, file = holidays, call = call)))
+  as.numeric(unlist(lapply(
+    events, event_days, range = range, file = holidays, call = call
+  )))
 }
 
 # The properties of each event, by name.
@@ -44,27 +52,48 @@ calendar_events <- function(file, call) {
   lines[odd] <- iconv(lines[odd], "latin1", "UTF-8")
   lines <- sub("\r$", "", lines)
   if (length(lines) == 0 || lines[[1]] != "BEGIN:VCALENDAR") {
-    abort_backfill("file", sprintf("%s is no iCalendar file: it does not start with BEGIN:VCALENDAR.", basename(file)),
-                   call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s is no iCalendar file: it does not start with BEGIN:VCALENDAR.",
+        basename(file)
+      ),
+      call = call
+    )
   }
   # A line that starts with a blank goes on from the one before.
   continued <- grepl("^[ \t]", lines)
-  text <- vapply(split(sub("^[ \t]", "", lines), cumsum(!continued)), paste, "", collapse = "")
+  text <- vapply(
+    split(sub("^[ \t]", "", lines), cumsum(!continued)), paste, "",
+    collapse = ""
+  )
   from <- which(text == "BEGIN:VEVENT")
   to <- which(text == "END:VEVENT")
   if (length(from) != length(to) || any(to < from)) {
-    abort_backfill("file", sprintf("%s is damaged: an event in it does not end.", basename(file)), call = call)
+    abort_backfill(
+      "file",
+      sprintf("%s is damaged: an event in it does not end.", basename(file)),
+      call = call
+    )
   }
   Map(function(from, to) {
     inside <- text[seq_len(to - 1)[-seq_len(from)]]
-    stats::setNames(sub("^[^:]*:", "", inside), toupper(sub("[;:].*", "", inside)))
+    stats::setNames(
+      sub("^[^:]*:", "", inside), toupper(sub("[;:].*", "", inside))
+    )
   }, from, to)
 }
 
 event_days <- function(event, range, file, call) {
   if (!"DTSTART" %in% names(event)) {
-    abort_backfill("file", sprintf("%s has an event without a start (DTSTART).", basename(file)),
-                   i = if ("SUMMARY" %in% names(event)) sprintf("It is %s.", quoted(event[["SUMMARY"]])), call = call)
+    abort_backfill(
+      "file",
+      sprintf("%s has an event without a start (DTSTART).", basename(file)),
+      i = if ("SUMMARY" %in% names(event)) sprintf(
+        "It is %s.", quoted(event[["SUMMARY"]])
+      ),
+      call = call
+    )
   }
   start <- event_date(event[["DTSTART"]], file, call)
   if (is.null(start)) {
@@ -72,9 +101,15 @@ event_days <- function(event, range, file, call) {
   }
   end <- if ("DTEND" %in% names(event)) event_date(event[["DTEND"]], file, call)
   length <- max(1, (end %||% (start + 1)) - start)
-  starts <- if ("RRULE" %in% names(event)) yearly_starts(start, event[["RRULE"]], range, file, call) else start
+  starts <- if ("RRULE" %in% names(event)) {
+    yearly_starts(start, event[["RRULE"]], range, file, call)
+  } else {
+    start
+  }
   except <- unlist(lapply(event[names(event) == "EXDATE"], function(text) {
-    vapply(strsplit(text, ",")[[1]], function(one) event_date(one, file, call), 0)
+    vapply(
+      strsplit(text, ",")[[1]], function(one) event_date(one, file, call), 0
+    )
   }))
   starts <- setdiff(starts, except)
   as.vector(outer(seq_len(length) - 1, starts, "+"))
@@ -88,37 +123,69 @@ event_date <- function(text, file, call) {
   }
   read <- read_dates_cpp(text, 1969L, 1L)
   if (read$outcome[[1]] != 0L) {
-    abort_backfill("file", sprintf("%s has an event whose date is %s.", basename(file), quoted(text)),
-                   i = "Dates of iCalendar are such as 20310409.", call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s has an event whose date is %s.", basename(file), quoted(text)
+      ),
+      i = "Dates of iCalendar are such as 20310409.", call = call
+    )
   }
   read$second[[1]] / 86400
 }
 
 yearly_starts <- function(start, rule, range, file, call) {
   parts <- strsplit(strsplit(rule, ";")[[1]], "=")
-  rule_of <- stats::setNames(vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1))
+  rule_of <- stats::setNames(
+    vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1)
+  )
   date <- as.POSIXlt(.Date(start))
-  same <- c(BYMONTH = as.character(date$mon + 1), BYMONTHDAY = as.character(date$mday))
+  same <- c(
+    BYMONTH = as.character(date$mon + 1), BYMONTHDAY = as.character(date$mday)
+  )
   plain <- intersect(names(rule_of), names(same))
   counts <- rule_of[names(rule_of) %in% c("INTERVAL", "COUNT")]
-  if (!"YEARLY" %in% rule_of["FREQ"] || !all(grepl("^[1-9][0-9]{0,3}$", counts)) || anyNA(rule_of) ||
-        length(setdiff(names(rule_of), c("FREQ", "INTERVAL", "COUNT", "UNTIL", "WKST", names(same)))) > 0 ||
-        any(rule_of[plain] != same[plain])) {
-    abort_backfill("file", sprintf("%s has an event that comes back by the rule %s, which is not read here.",
-                                   basename(file), rule),
-                   i = "Read are events that come back each year on the same date.",
-                   ">" = "Name the days one by one.", call = call)
+  if (
+    !"YEARLY" %in% rule_of["FREQ"] || !all(grepl(
+      "^[1-9][0-9]{0,3}$", counts
+    )) || anyNA(rule_of) ||
+      length(setdiff(
+        names(rule_of),
+        c("FREQ", "INTERVAL", "COUNT", "UNTIL", "WKST", names(same))
+      )) > 0 ||
+      any(rule_of[plain] != same[plain])
+  ) {
+    abort_backfill(
+      "file",
+      sprintf(
+        paste(
+          "%s has an event that comes back by the rule %s, which is not",
+          "read here."
+        ),
+        basename(file), rule
+      ),
+      i = "Read are events that come back each year on the same date.",
+      ">" = "Name the days one by one.", call = call
+    )
   }
-  step <- as.integer(if ("INTERVAL" %in% names(rule_of)) rule_of[["INTERVAL"]] else 1)
+  step <- as.integer(if ("INTERVAL" %in% names(rule_of)) {
+    rule_of[["INTERVAL"]]
+  } else {
+    1
+  })
   last <- as.POSIXlt(.Date(range[[2]]))$year + 1900L
   year <- seq(date$year + 1900L, max(last, date$year + 1900L), by = step)
-  read <- read_dates_cpp(sprintf("%04d-%02d-%02d", year, date$mon + 1L, date$mday), 1969L, 1L)
+  read <- read_dates_cpp(
+    sprintf("%04d-%02d-%02d", year, date$mon + 1L, date$mday), 1969L, 1L
+  )
   starts <- read$second[read$outcome[, 1] == 0L, 1] / 86400
   if ("COUNT" %in% names(rule_of)) {
     starts <- first_few(starts, as.integer(rule_of[["COUNT"]]))
   }
   if ("UNTIL" %in% names(rule_of)) {
-    starts <- starts[starts <= event_date(substr(rule_of[["UNTIL"]], 1, 8), file, call)]
+    starts <- starts[
+      starts <= event_date(substr(rule_of[["UNTIL"]], 1, 8), file, call)
+    ]
   }
   starts
 }

@@ -3,24 +3,44 @@
 read_index <- function(file) {
   need_package("jsonlite", "to read JSON")
   if (!rlang::is_string(file) || !file.exists(file)) {
-    abort_backfill("file", sprintf("There is no file %s.", value_in_words(file)))
+    abort_backfill(
+      "file", sprintf("There is no file %s.", value_in_words(file))
+    )
   }
-  content <- if (!dir.exists(file)) tryCatch(jsonlite::fromJSON(file), error = function(cnd) NULL)
-  needed <- c("cycle", "form", "method", "combine", "normalised", "calendar", "measures", "series", "rows")
-  ours <- is.list(content) && identical(content$backfill, "seasonal index") && all(needed %in% names(content)) &&
+  content <- if (!dir.exists(file)) tryCatch(
+    jsonlite::fromJSON(file), error = function(cnd) NULL
+  )
+  needed <- c(
+    "cycle", "form", "method", "combine", "normalised", "calendar", "measures",
+    "series", "rows"
+  )
+  ours <- is.list(content) && identical(
+    content$backfill, "seasonal index"
+  ) && all(needed %in% names(content)) &&
     is.data.frame(content$rows)
-  if (!ours || !all(c(unlist(content$series), "measure", "position", "index") %in% names(content$rows))) {
+  if (
+    !ours || !all(
+      c(unlist(content$series), "measure", "position", "index") %in%
+        names(content$rows)
+    )
+  ) {
     abort_backfill("file", sprintf("%s holds no seasonal index.", file),
                    ">" = "write_index() and `backfill season --save` write such files.")
   }
   if (!identical(as.integer(content$version), 1L)) {
-    abort_backfill("file", sprintf("%s was written by a later version of Backfill.", file))
+    abort_backfill(
+      "file", sprintf("%s was written by a later version of Backfill.", file)
+    )
   }
   call <- current_env()
   rlang::try_fetch(index_of_content(content), error = function(cnd) {
-    abort_backfill("file", sprintf("%s holds a seasonal index that is damaged: %s", file,
-                                   sub("\n.*", "", rlang::cnd_message(cnd))),
-                   ">" = "Make it anew: write_index(), or `backfill season --save`.", call = call)
+    abort_backfill(
+      "file",
+      sprintf("%s holds a seasonal index that is damaged: %s", file,
+              sub("\n.*", "", rlang::cnd_message(cnd))),
+      ">" = "Make it anew: write_index(), or `backfill season --save`.",
+      call = call
+    )
   })
 }
 
@@ -32,21 +52,31 @@ index_of_content <- function(content) {
   rows$position <- factor(as.character(rows$position), cycle$labels)
   rows$index <- as.double(rows$index)
   if (anyNA(rows$position)) {
-    stop(sprintf("it has a position that its cycle of %s does not have.", cycle$words))
+    stop(sprintf(
+      "it has a position that its cycle of %s does not have.", cycle$words
+    ))
   }
   new_index(rows, list(
     calendar = calendar, series = as.character(unlist(content$series)),
-    measures = lapply(content$measures, function(one) do.call(measure, one[!vapply(one, is.null, NA)])),
-    sources = as.character(unlist(content$sources)), cycle = cycle[c("length", "words", "noun", "own")],
-    form = content$form, method = content$method, combine = content$combine, normalised = content$normalised,
+    measures = lapply(
+      content$measures,
+      function(one) do.call(measure, one[!vapply(one, is.null, NA)])
+    ),
+    sources = as.character(unlist(content$sources)), cycle = cycle[
+      c("length", "words", "noun", "own")
+    ],
+    form = content$form, method = content$method, combine = content$combine,
+    normalised = content$normalised,
     of = content$of
   ))
 }
 
 calendar_of_index <- function(stored) {
   out <- calendar(
-    stored$every, zone = stored$zone, week_start = stored$week_start, year_start = stored$year_start,
-    workdays = stored$workdays, holidays = if (!is.null(stored$holidays)) as.Date(unlist(stored$holidays))
+    stored$every, zone = stored$zone, week_start = stored$week_start,
+    year_start = stored$year_start,
+    workdays = stored$workdays,
+    holidays = if (!is.null(stored$holidays)) as.Date(unlist(stored$holidays))
   )
   out$origin <- as.double(stored$origin)
   out

@@ -1,16 +1,23 @@
-# JSON: an array of flat objects, an object that holds such an array, or one object per line.
+# JSON: an array of flat objects, an object that holds such an array, or one
+# object per line.
 
 read_json <- function(file, form, call) {
   need_package("jsonlite", "to read JSON", call)
   if (one_object_per_line(file)) {
     return(read_json_lines(file, call))
   }
-  data <- tryCatch(jsonlite::fromJSON(file$path), error = function(cnd) stop_json(file, cnd, call))
+  data <- tryCatch(
+    jsonlite::fromJSON(file$path),
+    error = function(cnd) stop_json(file, cnd, call)
+  )
   if (!is.data.frame(data)) {
     data <- json_member(data, form$table, file, call)
   }
   check_flat(data, file, call)
-  new_raw(file_columns(data, file, call), nrow(data), list(names(data)), file$shown, identity)
+  new_raw(
+    file_columns(data, file, call), nrow(data), list(names(data)), file$shown,
+    identity
+  )
 }
 
 # Lines that hold no object are set aside.
@@ -21,20 +28,38 @@ read_json_lines <- function(file, call) {
   data <- tryCatch(json_rows(lines[at[objects]]), error = identity)
   if (inherits(data, "error") || nrow(data) != sum(objects)) {
     # One by one, which takes its time, only where one of them is broken.
-    objects[objects] <- vapply(lines[at[objects]], function(line) isTRUE(c(jsonlite::validate(line))), NA)
-    data <- tryCatch(json_rows(lines[at[objects]]), error = function(cnd) stop_json(file, cnd, call))
+    objects[objects] <- vapply(
+      lines[at[objects]], function(line) isTRUE(c(jsonlite::validate(line))), NA
+    )
+    data <- tryCatch(
+      json_rows(lines[at[objects]]),
+      error = function(cnd) stop_json(file, cnd, call)
+    )
   }
   if (nrow(data) != sum(objects)) {
-    abort_backfill("file", sprintf("%s cannot be read as JSON, one object per line.", basename(file$shown)),
-                   i = sprintf("Its %s make %s.", count_of(sum(objects), "object"), count_of(nrow(data), "row")),
-                   call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s cannot be read as JSON, one object per line.", basename(file$shown)
+      ),
+      i = sprintf(
+        "Its %s make %s.", count_of(sum(objects), "object"),
+        count_of(nrow(data), "row")
+      ),
+      call = call
+    )
   }
   check_flat(data, file, call)
   odd <- at[!objects]
-  rejected <- new_rejected(rep(file$shown, length(odd)), odd, rep("", length(odd)),
-                           iconv(lines[odd], "UTF-8", "UTF-8", sub = "?"), rep("not an object of JSON", length(odd)))
-  new_raw(file_columns(data, file, call), nrow(data), list(names(data)), file$shown,
-          function(rows) at[objects][rows], rejected)
+  rejected <- new_rejected(
+    rep(file$shown, length(odd)), odd, rep("", length(odd)),
+    iconv(lines[odd], "UTF-8", "UTF-8", sub = "?"),
+    rep("not an object of JSON", length(odd))
+  )
+  new_raw(
+    file_columns(data, file, call), nrow(data), list(names(data)), file$shown,
+    function(rows) at[objects][rows], rejected
+  )
 }
 
 json_rows <- function(lines) {
@@ -44,35 +69,52 @@ json_rows <- function(lines) {
 }
 
 stop_json <- function(file, cnd, call) {
-  abort_backfill("file", sprintf("%s cannot be read as JSON.", basename(file$shown)),
-                 i = trimws(sub("\n.*", "", conditionMessage(cnd))), call = call)
+  abort_backfill(
+    "file", sprintf("%s cannot be read as JSON.", basename(file$shown)),
+    i = trimws(sub("\n.*", "", conditionMessage(cnd))), call = call
+  )
 }
 
 check_flat <- function(data, file, call) {
   nested <- names(data)[vapply(data, is.list, NA)]
   if (length(nested) > 0) {
-    abort_backfill("file", sprintf("%s holds objects or arrays in %s; flat records are expected.",
-                                   basename(file$shown), in_words(quoted(nested))), call = call)
+    abort_backfill(
+      "file",
+      sprintf("%s holds objects or arrays in %s; flat records are expected.",
+              basename(file$shown), in_words(quoted(nested))),
+      call = call
+    )
   }
 }
 
 # By its name, or as its first lines are an object each.
 one_object_per_line <- function(file) {
   lines <- trimws(readLines(file$path, n = 2, warn = FALSE))
-  first_two <- length(lines) == 2 && all(startsWith(lines, "{") & endsWith(lines, "}"))
-  only_one <- length(lines) == 1 && startsWith(lines, "{") && !grepl("[", lines, fixed = TRUE)
+  first_two <- length(lines) == 2 && all(
+    startsWith(lines, "{") & endsWith(lines, "}")
+  )
+  only_one <- length(lines) == 1 && startsWith(lines, "{") &&
+    !grepl("[", lines, fixed = TRUE)
   names_lines(file) || first_two || only_one
 }
 
-names_lines <- function(file) grepl("[.](ndjson|jsonl)([.]gz)?$", file$shown, ignore.case = TRUE)
+names_lines <- function(file) {
+  grepl(
+    "[.](ndjson|jsonl)([.]gz)?$", file$shown, ignore.case = TRUE
+  )
+}
 
 json_member <- function(data, table, file, call) {
   members <- if (is.list(data)) Filter(is.data.frame, data) else list()
   name <- table %||% (if (length(members) == 1) names(members))
   if (is.null(name) || !name %in% names(members)) {
-    abort_backfill("file", sprintf("%s is no array of objects.", basename(file$shown)),
-                   i = if (length(members) > 0) sprintf("Such arrays in it are %s.", in_words(quoted(names(members)))),
-                   ">" = if (length(members) > 0) "Name one of them: `table`.", call = call)
+    abort_backfill(
+      "file", sprintf("%s is no array of objects.", basename(file$shown)),
+      i = if (length(members) > 0) sprintf(
+        "Such arrays in it are %s.", in_words(quoted(names(members)))
+      ),
+      ">" = if (length(members) > 0) "Name one of them: `table`.", call = call
+    )
   }
   members[[name]]
 }

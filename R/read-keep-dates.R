@@ -1,22 +1,26 @@
 #' Keep some dates only
 #'
-#' Narrows records to a range of dates, to weekdays, to hours of the day, or to working days. How many rows were left
-#' out, and why, is said in the account (see [intake()]).
+#' Narrows records to a range of dates, to weekdays, to hours of the day, or to
+#' working days. How many rows were left out, and why, is said in the account
+#' (see [intake()]).
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct` or text of ISO 8601. A `to` that is a
-#'   day, month or year takes all of it in. Times without an offset are those of the records' zone.
-#' @param weekdays Weekdays to keep: names such as `"Saturday"`, or 1 (Monday) to 7.
-#' @param hours Hours of the day to keep, 0 to 23, by the clock of the records' zone: `6:9` keeps 06:00 to 09:59.
-#' @param working_days `TRUE` keeps Monday to Friday, without holidays; `FALSE` keeps weekends and holidays; `NULL`
-#'   both.
-#' @param holidays Days off: a `Date` vector, or the path of an iCalendar file (`.ics`), of which events of whole days
-#'   count, yearly ones in every year.
+#' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct`
+#'   or text of ISO 8601. A `to` that is a day, month or year takes all of it
+#'   in. Times without an offset are those of the records' zone.
+#' @param weekdays Weekdays to keep: names such as `"Saturday"`, or 1 (Monday)
+#'   to 7.
+#' @param hours Hours of the day to keep, 0 to 23, by the clock of the records'
+#'   zone: `6:9` keeps 06:00 to 09:59.
+#' @param working_days `TRUE` keeps Monday to Friday, without holidays; `FALSE`
+#'   keeps weekends and holidays; `NULL` both.
+#' @param holidays Days off: a `Date` vector, or the path of an iCalendar file
+#'   (`.ics`), of which events of whole days count, yearly ones in every year.
 #' @return The records of those dates.
-#' @section Errors: `backfill_error_input`, `backfill_error_argument`, `backfill_error_file` (a calendar that cannot be
-#'   read).
-#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling Core Object Specification (iCalendar)*. RFC
-#'   5545.
+#' @section Errors: `backfill_error_input`, `backfill_error_argument`,
+#'   `backfill_error_file` (a calendar that cannot be read).
+#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling
+#'   Core Object Specification (iCalendar)*. RFC 5545.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
 #'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
@@ -24,30 +28,49 @@
 #' keep_dates(sailings, from = "2031-06", to = "2031-08", hours = 6:9,
 #'            working_days = TRUE, holidays = demo_file("holidays.ics"))
 #' @export
-keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, working_days = NULL, holidays = NULL) {
+keep_dates <- function(
+  x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, working_days = NULL,
+  holidays = NULL
+) {
   check_records(x)
   role <- roles(x)
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
-  local <- instant_to_local(as.numeric(when) * if (inherits(when, "Date")) 86400 else 1, table)
+  local <- instant_to_local(as.numeric(when) * if (inherits(when, "Date")) {
+    86400
+  } else {
+    1
+  }, table)
   day <- floor(local / 86400)
   rules <- list()
   if (!is.null(from)) {
-    rules[[paste("before", moment_text(from))]] <- side_of(when, local, bound(from, "from", FALSE, role$zone)) >= 0
+    rules[[paste("before", moment_text(from))]] <- side_of(
+      when, local, bound(from, "from", FALSE, role$zone)
+    ) >= 0
   }
   if (!is.null(to)) {
-    rules[[paste("after", moment_text(to))]] <- side_of(when, local, bound(to, "to", TRUE, role$zone)) < 0
+    rules[[paste("after", moment_text(to))]] <- side_of(
+      when, local, bound(to, "to", TRUE, role$zone)
+    ) < 0
   }
   if (!is.null(weekdays)) {
     kept <- check_weekdays(weekdays, "weekdays")
-    rules[[sprintf("not on %s", in_words(weekday_names[sort(kept)]))]] <- ((day + 3) %% 7 + 1) %in% kept
+    rules[[sprintf("not on %s", in_words(weekday_names[sort(kept)]))]] <-
+      ((day + 3) %% 7 + 1) %in% kept
   }
   if (!is.null(hours)) {
     if (inherits(when, "Date")) {
-      abort_backfill("argument", "`hours` is given, but the records have dates only.")
+      abort_backfill(
+        "argument", "`hours` is given, but the records have dates only."
+      )
     }
     if (!is.numeric(hours) || !all(hours %in% 0:23)) {
-      abort_backfill("argument", sprintf("`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)))
+      abort_backfill(
+        "argument",
+        sprintf(
+          "`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)
+        )
+      )
     }
     rules[["at another hour"]] <- floor((local - day * 86400) / 3600) %in% hours
   }
@@ -56,10 +79,20 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
     off <- days_off(holidays, range(day))
     role$beside <- c(role$beside, side_file(holidays))
     working <- (day + 3) %% 7 < 5 & !day %in% off
-    rules[[if (working_days) "on weekends and holidays" else "on working days"]] <- working == working_days
+    rules[[if (working_days) "on weekends and holidays" else
+      "on working days"]] <- working == working_days
   } else if (!is.null(holidays)) {
-    abort_backfill("argument", "`holidays` is given, but `working_days` does not say what to do with them.",
-                   ">" = "Set `working_days` to TRUE to leave them out, to FALSE to keep nothing else but weekends.")
+    abort_backfill(
+      "argument",
+      paste(
+        "`holidays` is given, but `working_days` does not say what to do",
+        "with them."
+      ),
+      ">" = paste(
+        "Set `working_days` to TRUE to leave them out, to FALSE to keep",
+        "nothing else but weekends."
+      )
+    )
   }
   if (length(rules) == 0) {
     return(x)
@@ -76,24 +109,42 @@ keep_dates <- function(x, from = NULL, to = NULL, weekdays = NULL, hours = NULL,
   counts <- counts[counts > 0]
   role$account$notes <- c(role$account$notes, sprintf(
     "Kept are %s of %s%s.", thousands(sum(kept)), count_of(length(kept), "row"),
-    if (length(counts) > 0) sprintf("; left out: %s", in_words(paste(thousands(counts), names(counts)))) else ""
+    if (length(counts) > 0) {
+      sprintf(
+        "; left out: %s", in_words(paste(thousands(counts), names(counts)))
+      )
+    } else {
+      ""
+    }
   ))
-  new_table(out, "records", role$needed, role[setdiff(names(role), c("what", "needed"))])
+  new_table(
+    out, "records", role$needed, role[setdiff(names(role), c("what", "needed"))]
+  )
 }
 
 moment_text <- function(x) if (is.character(x)) x else moments_in_words(x)
 
-# How far each time lies behind a bound. Instants are compared as such, since a clock that is put back shows some times
-# twice; days, and times without an offset, by the clock.
+# How far each time lies behind a bound. Instants are compared as such, since a
+# clock that is put back shows some times twice; days, and times without an
+# offset, by the clock.
 side_of <- function(when, local, bound) {
-  if (bound$instant && !inherits(when, "Date")) as.numeric(when) - bound$second else local - bound$second
+  if (bound$instant && !inherits(when, "Date")) {
+    as.numeric(when) - bound$second
+  } else {
+    local - bound$second
+  }
 }
 
-# list(second, instant): where the time starts, or, for an end, where it is over; as an instant or on the local clock.
+# list(second, instant): where the time starts, or, for an end, where it is
+# over; as an instant or on the local clock.
 bound <- function(x, argument, end, zone, call = caller_env()) {
   by_the_clock <- function(second) list(second = second, instant = FALSE)
   # An instant at the end is kept itself.
-  of_instant <- function(second) list(second = second + if (end) 1e-6 else 0, instant = TRUE)
+  of_instant <- function(second) {
+    list(
+      second = second + if (end) 1e-6 else 0, instant = TRUE
+    )
+  }
   if (inherits(x, "Date") && length(x) == 1 && !is.na(x)) {
     return(by_the_clock((floor(as.numeric(x)) + end) * 86400))
   }
@@ -102,8 +153,14 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
   }
   read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
   if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
-    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-                   i = "It must be a date or time such as 2031-04-09, 2031-04 or 2031-04-09 07:30.", call = call)
+    abort_backfill(
+      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+      i = paste(
+        "It must be a date or time such as 2031-04-09, 2031-04 or",
+        "2031-04-09 07:30."
+      ),
+      call = call
+    )
   }
   second <- read$second[[1]]
   if (read$has_offset) {
@@ -114,5 +171,9 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
     return(by_the_clock(second + if (end) 1e-6 else 0))
   }
   of_unit <- lay_calendar(calendar(unit))
-  by_the_clock(as.numeric(period_start(period_number(.Date(second / 86400), of_unit) + 1, of_unit)) * 86400)
+  by_the_clock(
+    as.numeric(period_start(
+      period_number(.Date(second / 86400), of_unit) + 1, of_unit
+    )) * 86400
+  )
 }

@@ -1,13 +1,17 @@
-# From columns to doubles. A blank, a code for a missing value and NaN are missing; of text that is no finite number,
-# `bad` names the rows and `reason` says what is wrong with each.
+# From columns to doubles. A blank, a code for a missing value and NaN are
+# missing; of text that is no finite number, `bad` names the rows and `reason`
+# says what is wrong with each.
 
-# Texts that stand for a missing value in any file, those of a workbook's formula that failed among them. Numbers never
-# do so unasked.
-missing_marks <- c("", "NA", "N/A", "n/a", "na", "#N/A", "NaN", "nan", "NULL", "null", "None", "none", "missing", "-",
-                   "--", "---", ".", "..", "...", "?", "\u2013", "\u2014",
-                   "#DIV/0!", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!")
+# Texts that stand for a missing value in any file, those of a workbook's
+# formula that failed among them. Numbers never do so unasked.
+missing_marks <- c(
+  "", "NA", "N/A", "n/a", "na", "#N/A", "NaN", "nan", "NULL", "null", "None",
+  "none", "missing", "-", "--", "---", ".", "..", "...", "?", "\u2013",
+  "\u2014", "#DIV/0!", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!"
+)
 
-# list(value, bad, reason, missing, note): `missing` counts the missing values by what stood there.
+# list(value, bad, reason, missing, note): `missing` counts the missing values
+# by what stood there.
 read_number <- function(x, decimal_mark = ".", codes = character()) {
   if (is.numeric(x) && !is.object(x)) {
     return(typed_numbers(x, codes))
@@ -34,10 +38,19 @@ read_number <- function(x, decimal_mark = ".", codes = character()) {
 typed_numbers <- function(x, codes) {
   value <- as.double(x)
   if (length(codes) == 0 && all_finite_cpp(value, FALSE)) {
-    return(list(value = value, bad = integer(), reason = character(), missing = integer(), marks = list()))
+    return(list(
+      value = value, bad = integer(), reason = character(), missing = integer(),
+      marks = list()
+    ))
   }
-  coded <- if (length(codes) > 0) which(value %in% code_numbers(codes)) else integer()
-  missing <- tapply_counts(plain_format(value[coded], trim = TRUE), rep(1L, length(coded)))
+  coded <- if (length(codes) > 0) {
+    which(value %in% code_numbers(codes))
+  } else {
+    integer()
+  }
+  missing <- tapply_counts(
+    plain_format(value[coded], trim = TRUE), rep(1L, length(coded))
+  )
   blank <- if (anyNA(value)) sum(is.na(value)) else 0L
   nan <- 0L
   if (blank > 0) {
@@ -47,7 +60,10 @@ typed_numbers <- function(x, codes) {
   value[coded] <- NA
   bad <- which(is.infinite(value))
   list(value = value, bad = bad, reason = rep(infinite, length(bad)),
-       missing = c(if (blank > nan) c(blank = blank - nan), if (nan > 0) c("NaN" = nan), missing), marks = list())
+       missing = c(
+         if (blank > nan) c(blank = blank - nan), if (nan > 0) c("NaN" = nan),
+         missing
+       ), marks = list())
 }
 
 infinite <- "not a finite number"
@@ -62,40 +78,70 @@ tapply_counts <- function(name, weight) {
   stats::setNames(as.integer(counts), names(counts))
 }
 
-# What stood with the figures, in bits of enum NumberMark in src/kernels/written_number.h, by the number of values.
+# What stood with the figures, in bits of enum NumberMark in
+# src/kernels/written_number.h, by the number of values.
 marks_found <- function(parsed, weight) {
   count <- function(bit) sum(weight[bitwAnd(parsed$marks, bit) > 0])
-  currency <- unique(parsed$currency[bitwAnd(parsed$marks, 4L) > 0 & weight > 0])
-  list(percent = count(1L), thousands = count(2L), currency = count(4L), brackets = count(8L), signs = currency,
-       values = sum(weight))
+  currency <- unique(
+    parsed$currency[bitwAnd(parsed$marks, 4L) > 0 & weight > 0]
+  )
+  list(
+    percent = count(1L), thousands = count(2L), currency = count(4L),
+    brackets = count(8L), signs = currency, values = sum(weight)
+  )
 }
 
-# The mark that fits most of the texts of all `columns`; where both fit all of them and give different figures, that is
-# an error. A point is one by custom: 1.250 is not taken for 1250 unless another value says so.
+# The mark that fits most of the texts of all `columns`; where both fit all of
+# them and give different figures, that is an error. A point is one by custom:
+# 1.250 is not taken for 1250 unless another value says so.
 find_decimal_mark <- function(columns, at, call = caller_env()) {
-  texts <- lapply(Filter(is.character, columns), function(column) distinct_texts_cpp(column))
+  texts <- lapply(
+    Filter(is.character, columns), function(column) distinct_texts_cpp(column)
+  )
   marks <- c(".", ",")
-  read <- lapply(texts, function(distinct) lapply(marks, function(mark) read_numbers_cpp(distinct$text, mark)))
+  read <- lapply(
+    texts,
+    function(distinct) {
+      lapply(
+        marks, function(mark) read_numbers_cpp(distinct$text, mark)
+      )
+    }
+  )
   fits <- vapply(seq_along(marks), function(k) {
     sum(vapply(seq_along(texts), function(i) {
-      sum(tabulate(texts[[i]]$at, length(texts[[i]]$text))[read[[i]][[k]]$outcome == 0L])
+      sum(
+        tabulate(texts[[i]]$at, length(texts[[i]]$text))[
+          read[[i]][[k]]$outcome == 0L
+        ]
+      )
     }, 0))
   }, 0)
   if (fits[[1]] != fits[[2]]) {
     return(marks[[which.max(fits)]])
   }
   for (i in seq_along(texts)) {
-    differ <- which(read[[i]][[1]]$outcome == 0L & grepl(",", texts[[i]]$text, fixed = TRUE) &
-                      read[[i]][[1]]$value != read[[i]][[2]]$value)
+    differ <- which(
+      read[[i]][[1]]$outcome == 0L & grepl(",", texts[[i]]$text, fixed = TRUE) &
+        read[[i]][[1]]$value != read[[i]][[2]]$value
+    )
     if (length(differ) > 0) {
       text <- utils::head(differ, 3)
       abort_backfill(
         "number",
-        sprintf("In column \"%s\" the comma may part thousands or decimals: both fit every value.", names(texts)[[i]]),
+        sprintf(
+          paste(
+            "In column \"%s\" the comma may part thousands or decimals:",
+            "both fit every value."
+          ),
+          names(texts)[[i]]
+        ),
         rlang::set_names(
-          sprintf("Line %d: %s is %s, or %s.", at(match(text, texts[[i]]$at))$line,
-                  quoted(texts[[i]]$text[text]), format_each(read[[i]][[1]]$value[text]),
-                  format_each(read[[i]][[2]]$value[text])),
+          sprintf(
+            "Line %d: %s is %s, or %s.", at(match(text, texts[[i]]$at))$line,
+            quoted(texts[[i]]$text[text]),
+            format_each(read[[i]][[1]]$value[text]),
+            format_each(read[[i]][[2]]$value[text])
+          ),
           "x"
         ),
         ">" = "Say which: `decimal_mark` is \".\" or \",\".", call = call
@@ -105,4 +151,8 @@ find_decimal_mark <- function(columns, at, call = caller_env()) {
   "."
 }
 
-format_each <- function(x) vapply(x, function(one) plain_format(one, scientific = FALSE, digits = 15), "")
+format_each <- function(x) {
+  vapply(
+    x, function(one) plain_format(one, scientific = FALSE, digits = 15), ""
+  )
+}

@@ -1,17 +1,26 @@
 read_parquet <- function(file, call) {
   need_package("nanoparquet", "to read Parquet", call)
   found <- read_apart(function(path) {
-    list(data = nanoparquet::read_parquet(path), schema = nanoparquet::read_parquet_schema(path))
+    list(
+      data = nanoparquet::read_parquet(path),
+      schema = nanoparquet::read_parquet_schema(path)
+    )
   }, file, "Parquet", call = call)
   data <- found$data
   schema <- found$schema
   schema <- schema[match(names(data), schema$name), ]
-  columns <- Map(as_unsigned, file_columns(data, file, call), schema$converted_type)
+  columns <- Map(
+    as_unsigned, file_columns(data, file, call), schema$converted_type
+  )
   large <- names(data)[schema$type %in% "INT64" & vapply(data, inexact, NA)]
-  new_raw(columns, nrow(data), list(names(data)), file$shown, identity, notes = inexact_note(large))
+  new_raw(
+    columns, nrow(data), list(names(data)), file$shown, identity,
+    notes = inexact_note(large)
+  )
 }
 
-# Integers without a sign, whose upper half the reader of Parquet takes for negative ones.
+# Integers without a sign, whose upper half the reader of Parquet takes for
+# negative ones.
 as_unsigned <- function(x, type) {
   bits <- c(UINT_32 = 32, UINT_64 = 64)[type]
   if (is.na(bits) || !is.numeric(x)) {
@@ -22,10 +31,20 @@ as_unsigned <- function(x, type) {
 }
 
 # Whole numbers above 2^53 have digits that a double does not hold.
-inexact <- function(x) is.double(x) && !is.object(x) && any(abs(x) >= 2^53, na.rm = TRUE)
+inexact <- function(x) {
+  is.double(x) && !is.object(x) && any(
+    abs(x) >= 2^53, na.rm = TRUE
+  )
+}
 
 inexact_note <- function(columns) {
   if (length(columns) > 0) {
-    sprintf("Of integers from 9,007,199,254,740,992 on in %s the last digits are rounded.", in_words(quoted(columns)))
+    sprintf(
+      paste(
+        "Of integers from 9,007,199,254,740,992 on in %s the last digits",
+        "are rounded."
+      ),
+      in_words(quoted(columns))
+    )
   }
 }

@@ -1,9 +1,11 @@
 #' Read dated records from a file
 #'
-#' Reads dated records in nearly every layout and format in which analysts are handed them. Nothing is dropped in
-#' silence: a row whose date cannot be read or whose measure is not a number is set aside with its line, its text and
-#' the reason (see [set_aside()]); a missing value is kept and counted by what stood there (see [intake()]). What was
-#' found out about the file (the order of its dates, its decimal mark) is said in the account.
+#' Reads dated records in nearly every layout and format in which analysts are
+#' handed them. Nothing is dropped in silence: a row whose date cannot be read
+#' or whose measure is not a number is set aside with its line, its text and the
+#' reason (see [set_aside()]); a missing value is kept and counted by what stood
+#' there (see [intake()]). What was found out about the file (the order of its
+#' dates, its decimal mark) is said in the account.
 #'
 #' @section Formats: Which one a file has is seen from its first bytes.
 #'
@@ -18,93 +20,133 @@
 #' | NetCDF grid (CF conventions) | ncdf4 | `cells`: area mean, one cell, or each |
 #' | an `http://` or `https://` address of any of these | curl | up to 1 GiB, an hour, 60 seconds of near silence |
 #'
-#' @section Limits: A pipe or device that is named as a file is read to its end first. A compressed file or workbook may
-#'   hold 200 times its own size, or 256 MiB where that is more, and 16 GiB at most or as many bytes as the option
-#'   `backfill.unpack_bytes` says. The option `backfill.fetch_seconds` is the time in which an address must be fetched.
-#'   Readers of workbooks and Parquet run in a session of their own, so that a damaged file that brings one down is an
-#'   error like any other; `backfill.reader_seconds` (1800) and `backfill.reader_bytes` (4 GiB and 50 times the size of
-#'   the file) are their limits. A password in an address is used and never shown. A series column that is named like a
-#'   column of results (`value`, `measure`, `index`) gets a `_` at the end of its name, and the account says so.
+#' @section Limits: A pipe or device that is named as a file is read to its end
+#'   first. A compressed file or workbook may hold 200 times its own size, or
+#'   256 MiB where that is more, and 16 GiB at most or as many bytes as the
+#'   option `backfill.unpack_bytes` says. The option `backfill.fetch_seconds` is
+#'   the time in which an address must be fetched. Readers of workbooks and
+#'   Parquet run in a session of their own, so that a damaged file that brings
+#'   one down is an error like any other; `backfill.reader_seconds` (1800) and
+#'   `backfill.reader_bytes` (4 GiB and 50 times the size of the file) are their
+#'   limits. A password in an address is used and never shown. A series column
+#'   that is named like a column of results (`value`, `measure`, `index`) gets a
+#'   `_` at the end of its name, and the account says so.
 #'
-#' @section Layouts: With `layout = "rows"` a row is a record. With `"dates across"` each column with a date as its
-#'   header holds the figures of that date: `when` names the column of dates that is made (by default `"date"`),
-#'   `measures` the one measure that the cells hold, and `series` the columns beside them that say whose they are. With
-#'   `"series across"` each column is a series: `series` names the column that is made of the headers. With `header_rows
-#'   = 2` one of two header rows may hold names of measures, over or under those of the series; a name in the upper row
-#'   stands over all columns up to the next name. In both wide layouts each cell counts as a row.
+#' @section Layouts: With `layout = "rows"` a row is a record. With
+#'   `"dates across"` each column with a date as its header holds the figures of
+#'   that date: `when` names the column of dates that is made (by default
+#'   `"date"`), `measures` the one measure that the cells hold, and `series` the
+#'   columns beside them that say whose they are. With `"series across"` each
+#'   column is a series: `series` names the column that is made of the headers.
+#'   With `header_rows = 2` one of two header rows may hold names of measures,
+#'   over or under those of the series; a name in the upper row stands over all
+#'   columns up to the next name. In both wide layouts each cell counts as a
+#'   row.
 #'
-#' @section Dates and times: Read are the forms of ISO 8601 (`2031-04-09`, `2031-04-09T07:30:15Z`, `2031-W15`,
-#'   `2031-099`, `2031-04`, `2031`), dates in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the English name of
-#'   the month (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal years (`FY2031`, `2030/31`, `FY31 Q2`),
-#'   times of day (`7:30`, `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or milliseconds since
-#'   1970. In which order day, month and year stand is found from the whole column; where two orders fit every row it is
-#'   an error that names both. A column of dates becomes a `Date` (whole days), the first day for longer periods; a
-#'   column with times becomes a `POSIXct` in `zone`. Times without an offset are those that a clock in `zone` shows;
-#'   one in the hour that daylight saving skips never was, and is set aside.
+#' @section Dates and times: Read are the forms of ISO 8601 (`2031-04-09`,
+#'   `2031-04-09T07:30:15Z`, `2031-W15`, `2031-099`, `2031-04`, `2031`), dates
+#'   in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the English name of
+#'   the month (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal
+#'   years (`FY2031`, `2030/31`, `FY31 Q2`), times of day (`7:30`,
+#'   `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or
+#'   milliseconds since
+#'   1970. In which order day, month and year stand is found from the whole
+#'   column; where two orders fit every row it is an error that names both. A
+#'   column of dates becomes a `Date` (whole days), the first day for longer
+#'   periods; a column with times becomes a `POSIXct` in `zone`. Times without
+#'   an offset are those that a clock in `zone` shows; one in the hour that
+#'   daylight saving skips never was, and is set aside.
 #'
-#' @section Figures: Beside plain numbers these are read: thousands marks (`1,250`, `1 250`, `1'250`), a decimal comma,
-#'   percent signs (`12.5%` is 12.5), one currency sign, and brackets or a minus behind for figures below zero. Whether
-#'   a comma parts thousands or decimals is found from all values; where both fit every one it is an error. `NA`, `n/a`,
-#'   `..`, `-` and the like are missing values. A number is one only where `missing` says so.
+#' @section Figures: Beside plain numbers these are read: thousands marks
+#'   (`1,250`, `1 250`, `1'250`), a decimal comma, percent signs (`12.5%` is
+#'   12.5), one currency sign, and brackets or a minus behind for figures below
+#'   zero. Whether a comma parts thousands or decimals is found from all values;
+#'   where both fit every one it is an error. `NA`, `n/a`, `..`, `-` and the
+#'   like are missing values. A number is one only where `missing` says so.
 #'
-#' @param file Path of the file; several paths, or a pattern such as `"gates/*.csv"`, for files with the same columns;
-#'   an `http://` or `https://` address; or a DBI connection.
-#' @param when Name of the column with the date or time. Where it stands in several, their names, each with the part it
-#'   holds: `c(date = "Day", hour = "Hr")`, `c(year = "Y", month = "M")`. Parts are `date`, `time`, `hour`, `year`,
-#'   `quarter`, `month`, `day`, `day_of_year`, `week` (ISO 8601), `weekday`; a column that bears the name of its part
-#'   needs none. The column made of them is called `when`. Of a grid it is its axis of time.
-#' @param measures The columns with the figures and their kinds: `c(north = "flow")`, or with units
+#' @param file Path of the file; several paths, or a pattern such as
+#'   `"gates/*.csv"`, for files with the same columns; an `http://` or
+#'   `https://` address; or a DBI connection.
+#' @param when Name of the column with the date or time. Where it stands in
+#'   several, their names, each with the part it holds:
+#'   `c(date = "Day", hour = "Hr")`, `c(year = "Y", month = "M")`. Parts are
+#'   `date`, `time`, `hour`, `year`, `quarter`, `month`, `day`, `day_of_year`,
+#'   `week` (ISO 8601), `weekday`; a column that bears the name of its part
+#'   needs none. The column made of them is called `when`. Of a grid it is its
+#'   axis of time.
+#' @param measures The columns with the figures and their kinds:
+#'   `c(north = "flow")`, or with units
 #'   `list(north = measure("flow", unit = "boardings"))`. See [measure()].
-#' @param series Names of the columns that tell one series from another, such as `"island"`; `NULL` for none.
-#' @param zone Zone of the tz database whose clock the times show, such as `"WET"`. The default `"UTC"` has no daylight
-#'   saving. It says nothing where the column holds dates only.
+#' @param series Names of the columns that tell one series from another, such as
+#'   `"island"`; `NULL` for none.
+#' @param zone Zone of the tz database whose clock the times show, such as
+#'   `"WET"`. The default `"UTC"` has no daylight saving. It says nothing where
+#'   the column holds dates only.
 #' @param layout `"rows"`, `"dates across"` or `"series across"`.
-#' @param source Name of a column to be made of the files' names (without folder and ending), such as `"gate"` where
-#'   each gate has a file of its own. It is one of the `series` then.
+#' @param source Name of a column to be made of the files' names (without folder
+#'   and ending), such as `"gate"` where each gate has a file of its own. It is
+#'   one of the `series` then.
 #' @param skip Lines above the header, such as a title.
-#' @param header_rows How many rows the header has: 1, or 2 with `layout = "series across"`.
-#' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or `"fiscal"` for years that span two, such
-#'   as `2030/31`; `NULL` to find it.
-#' @param date_unit What dates that are counts count: `"day"` (serial days of a spreadsheet), `"day 1904"` (the same
-#'   from 1904), `"second"` or `"millisecond"` (since 1970-01-01 UTC); `NULL` to find it.
-#' @param pivot_year The first of the hundred years in which years of two digits lie.
-#' @param year_start The month in which a fiscal year starts, 1 to 12. One that does not start in January has the number
-#'   of the year in which it ends.
-#' @param repeated Which hour a time is that daylight saving repeats: `"order"` (of each series the first row with it is
-#'   the first hour, any further one the second), `"first"` or `"second"`.
-#' @param hour_ending Whether times are the ends of what they stand for: `TRUE` where hours run from 1 to 24 (or times
-#'   from 01:00 to 24:00) and 1 is the hour from midnight to 01:00, so that each record stands at the start of its hour;
-#'   `FALSE` where 24:00 is the next midnight, as ISO 8601 has it. Not needed for times that stand at 00:00; where they
-#'   run to 24:00 and never do, it must be given.
-#' @param missing Codes that stand for a missing value, such as `c("-99", "closed")`.
+#' @param header_rows How many rows the header has: 1, or 2 with
+#'   `layout = "series across"`.
+#' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or
+#'   `"fiscal"` for years that span two, such as `2030/31`; `NULL` to find it.
+#' @param date_unit What dates that are counts count: `"day"` (serial days of a
+#'   spreadsheet), `"day 1904"` (the same from 1904), `"second"` or
+#'   `"millisecond"` (since 1970-01-01 UTC); `NULL` to find it.
+#' @param pivot_year The first of the hundred years in which years of two digits
+#'   lie.
+#' @param year_start The month in which a fiscal year starts, 1 to 12. One that
+#'   does not start in January has the number of the year in which it ends.
+#' @param repeated Which hour a time is that daylight saving repeats: `"order"`
+#'   (of each series the first row with it is the first hour, any further one
+#'   the second), `"first"` or `"second"`.
+#' @param hour_ending Whether times are the ends of what they stand for: `TRUE`
+#'   where hours run from 1 to 24 (or times from 01:00 to 24:00) and 1 is the
+#'   hour from midnight to 01:00, so that each record stands at the start of its
+#'   hour; `FALSE` where 24:00 is the next midnight, as ISO 8601 has it. Not
+#'   needed for times that stand at 00:00; where they run to 24:00 and never do,
+#'   it must be given.
+#' @param missing Codes that stand for a missing value, such as
+#'   `c("-99", "closed")`.
 #' @param decimal_mark `"."` or `","`; `NULL` to find it.
-#' @param duplicates What becomes of records of one series for the same instant: `"error"`; `"keep"` where each is an
-#'   event of its own; `"first"` or `"last"` to set the others aside; `"sum"` or `"mean"` to make one record of them.
+#' @param duplicates What becomes of records of one series for the same instant:
+#'   `"error"`; `"keep"` where each is an event of its own; `"first"` or
+#'   `"last"` to set the others aside; `"sum"` or `"mean"` to make one record of
+#'   them.
 #' @param strict `TRUE` refuses the file where any row would be set aside.
 #' @param delimiter Delimiter of a text file, one character; `NULL` to find it.
 #' @param quote Quotation mark of a text file, one character, or `""` for none.
-#' @param encoding Encoding of a text file, such as `"latin1"` or `"UTF-16LE"`; see [iconvlist()]. `NULL` for UTF-8, or
-#'   UTF-16 with a byte order mark.
-#' @param sheet,range Sheet of a workbook (name or number; `NULL` for the first), and a range of cells in it.
-#' @param table Table or `SELECT` of a database, or member of a JSON document; `NULL` where there is only one.
-#' @param cells Cells of a NetCDF grid: `"mean"` for their mean, weighted by area; `"each"` for a series each, by `lat`
-#'   and `lon`; or `c(lat, lon)` for the cell nearest to a place.
-#' @param chunked `TRUE` for delimited text that is larger than memory: nothing is read yet, and [roll_up()] reads the
-#'   file in chunks, to the same table and the same account (which [intake()] gives then, without gaps and odd values).
-#'   Each series must be in order of time, or `duplicates` be `"keep"`. The dates' order and the decimal mark are found
-#'   in each chunk, so one that leaves them open is an error that asks for them. Counters must be in order of time too;
-#'   quantiles need room for the values. Chunks are of 32 MiB, or of as many bytes as the option `backfill.chunk_bytes`
-#'   says.
-#' @return A records table: a tibble of the rows used with all columns of the file, `when` as `Date` or `POSIXct`, the
-#'   measures as doubles.
-#' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of a known format), `backfill_error_column`
-#'   (a column that the file has not), `backfill_error_when` (no dates in half of the rows or more),
-#'   `backfill_error_date_order` (two orders fit), `backfill_error_number` (no numbers in half of a measure's rows, or a
-#'   comma of two meanings), `backfill_error_layout`, `backfill_error_duplicates`, `backfill_error_strict`,
-#'   `backfill_error_kind`, `backfill_error_zone`, `backfill_error_package` (a package that the format needs is
-#'   missing), `backfill_error_argument`.
-#' @seealso [inspect_file()] to find out how a file is to be read, [as_records()] for a data frame, [roll_up()] for the
-#'   next step.
+#' @param encoding Encoding of a text file, such as `"latin1"` or `"UTF-16LE"`;
+#'   see [iconvlist()]. `NULL` for UTF-8, or UTF-16 with a byte order mark.
+#' @param sheet,range Sheet of a workbook (name or number; `NULL` for the
+#'   first), and a range of cells in it.
+#' @param table Table or `SELECT` of a database, or member of a JSON document;
+#'   `NULL` where there is only one.
+#' @param cells Cells of a NetCDF grid: `"mean"` for their mean, weighted by
+#'   area; `"each"` for a series each, by `lat` and `lon`; or `c(lat, lon)` for
+#'   the cell nearest to a place.
+#' @param chunked `TRUE` for delimited text that is larger than memory: nothing
+#'   is read yet, and [roll_up()] reads the file in chunks, to the same table
+#'   and the same account (which [intake()] gives then, without gaps and odd
+#'   values). Each series must be in order of time, or `duplicates` be `"keep"`.
+#'   The dates' order and the decimal mark are found in each chunk, so one that
+#'   leaves them open is an error that asks for them. Counters must be in order
+#'   of time too; quantiles need room for the values. Chunks are of 32 MiB, or
+#'   of as many bytes as the option `backfill.chunk_bytes` says.
+#' @return A records table: a tibble of the rows used with all columns of the
+#'   file, `when` as `Date` or `POSIXct`, the measures as doubles.
+#' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of
+#'   a known format), `backfill_error_column` (a column that the file has not),
+#'   `backfill_error_when` (no dates in half of the rows or more),
+#'   `backfill_error_date_order` (two orders fit), `backfill_error_number` (no
+#'   numbers in half of a measure's rows, or a comma of two meanings),
+#'   `backfill_error_layout`, `backfill_error_duplicates`,
+#'   `backfill_error_strict`, `backfill_error_kind`, `backfill_error_zone`,
+#'   `backfill_error_package` (a package that the format needs is missing),
+#'   `backfill_error_argument`.
+#' @seealso [inspect_file()] to find out how a file is to be read,
+#'   [as_records()] for a data frame, [roll_up()] for the next step.
 #' @examples
 #' read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island",
@@ -115,21 +157,36 @@
 #'   measures = list(reading = measure("counter", unit = "kWh"))
 #' )
 #' @export
-read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows", source = NULL,
-                         skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL, pivot_year = 1969,
-                         year_start = NULL, repeated = "order", hour_ending = NULL, missing = NULL,
-                         decimal_mark = NULL, duplicates = "error", strict = FALSE, delimiter = NULL, quote = "\"",
-                         encoding = NULL, sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE) {
-  rules <- check_rules(date_order, date_unit, pivot_year, year_start, repeated, missing, decimal_mark, duplicates,
-                       strict, hour_ending)
+read_records <- function(
+  file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows",
+  source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
+  pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
+  missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
+  delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
+  table = NULL, cells = "mean", chunked = FALSE
+) {
+  rules <- check_rules(
+    date_order, date_unit, pivot_year, year_start, repeated, missing,
+    decimal_mark, duplicates, strict, hour_ending
+  )
   check_layout(layout)
   measures <- check_measures(measures)
-  form <- check_form(delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells)
-  form <- c(form, list(measures = names(plain_measures(measures)), when = when, series = series, layout = layout,
-                       zone = check_zone(zone), missing = rules$missing, most_bytes = Inf))
+  form <- check_form(
+    delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells
+  )
+  form <- c(
+    form,
+    list(
+      measures = names(plain_measures(measures)), when = when, series = series,
+      layout = layout, zone = check_zone(zone), missing = rules$missing,
+      most_bytes = Inf
+    )
+  )
   check_flag(chunked, "chunked")
   if (chunked) {
-    return(read_chunked(file, when, measures, series, zone, layout, source, rules, form))
+    return(read_chunked(
+      file, when, measures, series, zone, layout, source, rules, form
+    ))
   }
   scratch <- tempfile("backfill-")
   dir.create(scratch)
@@ -142,11 +199,16 @@ read_records <- function(file, when = NULL, measures, series = NULL, zone = "UTC
 }
 
 # How files are cut into columns, checked.
-check_form <- function(delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells, call = caller_env()) {
+check_form <- function(
+  delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells,
+  call = caller_env()
+) {
   one_byte <- function(x) rlang::is_string(x) && nchar(x, "bytes") == 1
   stop_form <- function(argument, x, expected) {
-    abort_backfill("argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-                   i = sprintf("It must be %s.", expected), call = call)
+    abort_backfill(
+      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+      i = sprintf("It must be %s.", expected), call = call
+    )
   }
   if (!is.null(delimiter) && !one_byte(delimiter)) {
     stop_form("delimiter", delimiter, "one character of ASCII, such as \";\"")
@@ -154,34 +216,62 @@ check_form <- function(delimiter, quote, encoding, skip, header_rows, sheet, ran
   if (!identical(quote, "") && !one_byte(quote)) {
     stop_form("quote", quote, "one character of ASCII, or \"\" for none")
   }
-  if (!is.null(encoding) && !(rlang::is_string(encoding) && known_encoding(encoding))) {
-    stop_form("encoding", encoding, "one of iconvlist(), such as \"latin1\" or \"UTF-16LE\"")
+  if (
+    !is.null(encoding) && !(
+      rlang::is_string(encoding) && known_encoding(encoding)
+    )
+  ) {
+    stop_form(
+      "encoding", encoding,
+      "one of iconvlist(), such as \"latin1\" or \"UTF-16LE\""
+    )
   }
   check_whole(skip, "skip", 0, 1e6, "the lines above the header", call)
-  check_whole(header_rows, "header_rows", 1, 2, "the rows that make the header", call)
-  if (!is.null(sheet) && !rlang::is_string(sheet) && !rlang::is_scalar_integerish(sheet)) {
+  check_whole(
+    header_rows, "header_rows", 1, 2, "the rows that make the header", call
+  )
+  if (
+    !is.null(sheet) && !rlang::is_string(sheet) &&
+      !rlang::is_scalar_integerish(sheet)
+  ) {
     stop_form("sheet", sheet, "the name of a sheet, or its number")
   }
   for (name in c("range", "table")) {
     value <- get(name)
     if (!is.null(value) && !rlang::is_string(value)) {
-      stop_form(name, value, if (name == "range") "a range of cells, such as \"B3:F40\"" else "a name")
+      stop_form(name, value, if (name == "range") {
+        "a range of cells, such as \"B3:F40\""
+      } else {
+        "a name"
+      })
     }
   }
-  if (!identical(cells, "mean") && !identical(cells, "each") && !(is.numeric(cells) && length(cells) == 2)) {
+  if (
+    !identical(cells, "mean") && !identical(cells, "each") && !(
+      is.numeric(cells) && length(cells) == 2
+    )
+  ) {
     stop_form("cells", cells, "\"mean\", \"each\" or c(lat, lon)")
   }
-  list(delimiter = delimiter, quote = quote, encoding = encoding, skip = as.integer(skip),
-       header_rows = as.integer(header_rows), sheet = sheet, range = range, table = table, cells = cells)
+  list(
+    delimiter = delimiter, quote = quote, encoding = encoding,
+    skip = as.integer(skip), header_rows = as.integer(header_rows),
+    sheet = sheet, range = range, table = table, cells = cells
+  )
 }
 
-# How a file is read of which no more is known than `known`, arguments of read_records() by name; of a text file
-# `most_bytes` at the most.
+# How a file is read of which no more is known than `known`, arguments of
+# read_records() by name; of a text file `most_bytes` at the most.
 plain_form <- function(known = list(), most_bytes = Inf, call = caller_env()) {
-  cut <- list(delimiter = NULL, quote = "\"", encoding = NULL, skip = 0, header_rows = 1, sheet = NULL, range = NULL,
-              table = NULL, cells = "mean")
+  cut <- list(
+    delimiter = NULL, quote = "\"", encoding = NULL, skip = 0, header_rows = 1,
+    sheet = NULL, range = NULL, table = NULL, cells = "mean"
+  )
   given <- intersect(names(cut), names(known))
   cut[given] <- known[given]
   c(do.call(check_form, c(cut, list(call = call))),
-    list(layout = "rows", zone = "UTC", missing = known$missing, most_bytes = most_bytes))
+    list(
+      layout = "rows", zone = "UTC", missing = known$missing,
+      most_bytes = most_bytes
+    ))
 }

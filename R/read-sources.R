@@ -1,15 +1,22 @@
-# Where records come from: files, patterns, addresses and connections, each read by the reader of its format, and
-# several put below each other.
+# Where records come from: files, patterns, addresses and connections, each read
+# by the reader of its format, and several put below each other.
 
-# A raw table as new_raw() makes it, of all that `file` names. Files made on the way lie in `scratch`.
+# A raw table as new_raw() makes it, of all that `file` names. Files made on the
+# way lie in `scratch`.
 read_sources <- function(file, form, source, scratch, call = caller_env()) {
   if (inherits(file, "DBIConnection")) {
     return(read_database(file, form, call))
   }
   files <- find_files(file, scratch, call)
   if (!is.null(source) && !rlang::is_string(source)) {
-    abort_backfill("argument", sprintf("`source` is %s; it must be a name for a column.", value_in_words(source)),
-                   call = call)
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`source` is %s; it must be a name for a column.",
+        value_in_words(source)
+      ),
+      call = call
+    )
   }
   form$single <- length(files) == 1
   raws <- lapply(files, function(one) read_one(one, form, scratch, call))
@@ -20,33 +27,61 @@ read_sources <- function(file, form, source, scratch, call = caller_env()) {
     name <- sub("[.][^.]*$", "", basename(name))
     raw$data[[source]] <- rep(name, times = vapply(raws, `[[`, 0L, "rows"))
     last <- length(raw$header)
-    raw$header <- lapply(seq_len(last), function(k) c(raw$header[[k]], if (k == last) source else ""))
+    raw$header <- lapply(
+      seq_len(last),
+      function(k) {
+        c(raw$header[[k]], if (k == last) {
+          source
+        } else {
+          ""
+        })
+      }
+    )
     raw$series <- c(raw$series, source)
   }
   raw
 }
 
-# list(path, shown) for each file: where it lies, and what it is called in messages.
+# list(path, shown) for each file: where it lies, and what it is called in
+# messages.
 find_files <- function(file, scratch, call) {
   if (!is.character(file) || length(file) == 0 || anyNA(file)) {
-    abort_backfill("file", sprintf("`file` is %s; it must be the path of a file.", value_in_words(file)), call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "`file` is %s; it must be the path of a file.", value_in_words(file)
+      ),
+      call = call
+    )
   }
   unlist(lapply(file, function(one) {
     if (grepl("^https?://", one)) {
-      return(list(list(path = download(one, scratch, call), shown = without_password(one))))
+      return(list(list(
+        path = download(one, scratch, call), shown = without_password(one)
+      )))
     }
-    found <- if (!file.exists(one) && grepl("[*?[]", one)) sort(Sys.glob(one)) else one
+    found <- if (!file.exists(one) && grepl("[*?[]", one)) {
+      sort(Sys.glob(one))
+    } else {
+      one
+    }
     if (length(found) == 0) {
       abort_backfill("file", sprintf("No file fits the pattern %s.", one),
-                     i = sprintf("The working directory is %s.", getwd()), call = call)
+                     i = sprintf("The working directory is %s.", getwd()),
+                     call = call)
     }
     lapply(found, function(path) {
       # A pipe can be gone through once only.
       shown <- path
       if (file_kind_cpp(path) == "other") path <- piped(path, scratch, call)
       check_file(path, call)
-      # The whole path, so that the file is known again from another working directory.
-      list(path = path, shown = if (path == shown) normalizePath(path) else shown)
+      # The whole path, so that the file is known again from another working
+      # directory.
+      list(path = path, shown = if (path == shown) {
+        normalizePath(path)
+      } else {
+        shown
+      })
     })
   }), recursive = FALSE)
 }
@@ -56,28 +91,45 @@ piped <- function(path, scratch, call) {
   copy <- tempfile(tmpdir = scratch)
   fault <- copy_bytes_cpp(path, copy)
   if (nzchar(fault)) {
-    abort_backfill("file", sprintf("%s cannot be read: %s.", path, fault), call = call)
+    abort_backfill(
+      "file", sprintf("%s cannot be read: %s.", path, fault), call = call
+    )
   }
   if (file.size(copy) == 0) {
-    abort_backfill("file", sprintf("Nothing came through %s.", path), call = call)
+    abort_backfill(
+      "file", sprintf("Nothing came through %s.", path), call = call
+    )
   }
   copy
 }
 
 check_file <- function(file, call = caller_env()) {
-  stop_file <- function(what, ...) abort_backfill("file", what, ..., call = call)
+  stop_file <- function(what, ...) {
+    abort_backfill(
+      "file", what, ..., call = call
+    )
+  }
   if (!file.exists(file)) {
-    stop_file(sprintf("There is no file %s.", file), i = sprintf("The working directory is %s.", getwd()))
+    stop_file(
+      sprintf("There is no file %s.", file),
+      i = sprintf("The working directory is %s.", getwd())
+    )
   }
   if (dir.exists(file)) {
     stop_file(sprintf("%s is a folder, not a file.", file),
-              ">" = sprintf("Name a file in it, or a pattern such as %s.", file.path(file, "*.csv")))
+              ">" = sprintf(
+                "Name a file in it, or a pattern such as %s.",
+                file.path(file, "*.csv")
+              ))
   }
   if (file.access(file, 4) != 0) {
     stop_file(sprintf("%s cannot be read: its permissions forbid it.", file))
   }
   if (file.size(file) == 0) {
-    stop_file(sprintf("%s is empty.", file), i = "A file with a header and rows is expected.")
+    stop_file(
+      sprintf("%s is empty.", file),
+      i = "A file with a header and rows is expected."
+    )
   }
 }
 
@@ -88,37 +140,59 @@ read_one <- function(file, form, scratch, call) {
     format <- file_format(file$path)
   }
   if (format %in% c("text", "json")) {
-    file$path <- with_line_ends(in_utf8(file, form$encoding, scratch, call), scratch)
+    file$path <- with_line_ends(
+      in_utf8(file, form$encoding, scratch, call), scratch
+    )
     format <- if (names_lines(file)) "json" else file_format(file$path)
   }
   check_for_format(form, format, file, call)
-  switch(format,
+  switch(
+    format,
     text = {
       file$path <- first_lines(file$path, form$most_bytes, form$quote, scratch)
       read_delimited(file, form, scratch, call)
     },
-    json = read_json(file, form, call),
-    workbook = ,
+    json = read_json(file, form, call), workbook = ,
     opendocument = read_workbook(file, format, form, call),
-    parquet = read_parquet(file, call),
-    sqlite = read_sqlite(file, form, call),
+    parquet = read_parquet(file, call), sqlite = read_sqlite(file, form, call),
     netcdf = read_grid(file, form, call),
-    abort_backfill("file", sprintf("%s is of no format that is read here (it starts with %s).", basename(file$shown),
-                                   paste(utils::head(readBin(file$path, "raw", 4), 4), collapse = " ")),
-                   i = "Read are delimited text, gzip, workbooks, JSON, Parquet, SQLite and NetCDF.", call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s is of no format that is read here (it starts with %s).",
+        basename(file$shown),
+        paste(utils::head(readBin(file$path, "raw", 4), 4), collapse = " ")
+      ),
+      i = paste(
+        "Read are delimited text, gzip, workbooks, JSON, Parquet, SQLite",
+        "and NetCDF."
+      ),
+      call = call
+    )
   )
 }
 
 # Arguments that say something of another format would be ignored in silence.
 check_for_format <- function(form, format, file, call) {
-  formats <- list(sheet = c("workbook", "opendocument"), range = c("workbook", "opendocument"),
-                  table = c("json", "sqlite"), cells = "netcdf")
+  formats <- list(
+    sheet = c("workbook", "opendocument"),
+    range = c("workbook", "opendocument"), table = c("json", "sqlite"),
+    cells = "netcdf"
+  )
   for (name in names(formats)) {
     given <- !is.null(form[[name]]) && !identical(form[[name]], "mean")
     if (given && !format %in% formats[[name]]) {
-      noun <- c(sheet = "a workbook", range = "a workbook", table = "a database or JSON", cells = "a grid")[[name]]
-      abort_backfill("argument", sprintf("`%s` is given, but %s is not %s.", name, basename(file$shown), noun),
-                     ">" = "Leave it out.", call = call)
+      noun <- c(
+        sheet = "a workbook", range = "a workbook",
+        table = "a database or JSON", cells = "a grid"
+      )[[name]]
+      abort_backfill(
+        "argument",
+        sprintf(
+          "`%s` is given, but %s is not %s.", name, basename(file$shown), noun
+        ),
+        ">" = "Leave it out.", call = call
+      )
     }
   }
 }
@@ -134,7 +208,10 @@ file_format <- function(path) {
   if (begins(0x1f, 0x8b)) {
     "gzip"
   } else if (begins(text("PK"), 3, 4)) {
-    inside <- tryCatch(utils::unzip(path, list = TRUE)$Name, error = function(cnd) "", warning = function(cnd) "")
+    inside <- tryCatch(
+      utils::unzip(path, list = TRUE)$Name, error = function(cnd) "",
+      warning = function(cnd) ""
+    )
     if ("content.xml" %in% inside) "opendocument" else "workbook"
   } else if (begins(0xd0, 0xcf, 0x11, 0xe0)) {
     "workbook"
@@ -150,9 +227,19 @@ file_format <- function(path) {
 }
 
 other_text <- function(start) {
-  wide <- length(start) >= 2 && (all(start[1:2] == as.raw(c(0xff, 0xfe))) || all(start[1:2] == as.raw(c(0xfe, 0xff))))
-  first <- start[!start %in% as.raw(c(0x20, 0x09, 0x0a, 0x0d, 0xef, 0xbb, 0xbf))]
-  if (!wide && length(first) > 0 && first[[1]] %in% as.raw(utf8ToInt("{["))) "json" else "text"
+  wide <- length(start) >= 2 && (
+    all(start[1:2] == as.raw(c(0xff, 0xfe))) || all(
+      start[1:2] == as.raw(c(0xfe, 0xff))
+    )
+  )
+  first <- start[
+    !start %in% as.raw(c(0x20, 0x09, 0x0a, 0x0d, 0xef, 0xbb, 0xbf))
+  ]
+  if (!wide && length(first) > 0 && first[[1]] %in% as.raw(utf8ToInt("{["))) {
+    "json"
+  } else {
+    "text"
+  }
 }
 
 # Files with the same columns, in any order, as one table.
@@ -160,24 +247,38 @@ below_each_other <- function(raws, call) {
   columns <- raws[[1]]$header[[length(raws[[1]]$header)]]
   for (raw in raws[-1]) {
     other <- raw$header[[length(raw$header)]]
-    if (!setequal(columns, other) || length(raw$header) != length(raws[[1]]$header) ||
-          (length(raw$header) > 1 && !identical(raw$header, raws[[1]]$header))) {
+    if (
+      !setequal(columns, other) ||
+        length(raw$header) != length(raws[[1]]$header) ||
+        (length(raw$header) > 1 && !identical(raw$header, raws[[1]]$header))
+    ) {
       odd <- c(setdiff(other, columns), setdiff(columns, other))
       abort_backfill(
         "column",
-        sprintf("%s and %s have different columns: %s %s in one of them only.", basename(raws[[1]]$sources$source),
-                basename(raw$sources$source), in_words(quoted(odd)), if (length(odd) == 1) "is" else "are"),
-        ">" = "Files that are read together must have the same columns; read others apart.", call = call
+        sprintf(
+          "%s and %s have different columns: %s %s in one of them only.",
+          basename(raws[[1]]$sources$source), basename(raw$sources$source),
+          in_words(quoted(odd)), if (length(odd) == 1) "is" else "are"
+        ),
+        ">" = paste(
+          "Files that are read together must have the same columns; read",
+          "others apart."
+        ), call = call
       )
     }
   }
   rows <- vapply(raws, `[[`, 0L, "rows")
   ends <- cumsum(rows)
   data <- lapply(seq_along(columns), function(i) {
-    # Below two rows of headers names repeat, and stand in the same order in all files.
+    # Below two rows of headers names repeat, and stand in the same order in all
+    # files.
     place <- if (length(raws[[1]]$header) > 1) i else names(raws[[1]]$data)[[i]]
     parts <- lapply(raws, function(raw) raw$data[[place]])
-    if (length(unique(lapply(parts, class))) == 1) vctrs::vec_c(!!!parts) else stack_columns(parts)
+    if (length(unique(lapply(parts, class))) == 1) {
+      vctrs::vec_c(!!!parts)
+    } else {
+      stack_columns(parts)
+    }
   })
   names(data) <- names(raws[[1]]$data)
   out <- raws[[1]]
@@ -196,7 +297,10 @@ below_each_other <- function(raws, call) {
   }
   out$as_text <- if (!is.null(raws[[1]]$as_text)) function(columns) {
     each <- lapply(raws, function(raw) raw$as_text(columns))
-    lapply(seq_along(columns), function(i) unlist(lapply(each, `[[`, i), use.names = FALSE))
+    lapply(
+      seq_along(columns),
+      function(i) unlist(lapply(each, `[[`, i), use.names = FALSE)
+    )
   }
   out$rejected <- vctrs::vec_rbind(!!!lapply(raws, `[[`, "rejected"))
   out$sources <- vctrs::vec_rbind(!!!lapply(raws, `[[`, "sources"))

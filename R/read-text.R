@@ -14,7 +14,13 @@ gunzip <- function(file, scratch, call) {
       size <- size + length(block)
       check_unpacked(size, file.size(file$path), file, call)
     },
-    error = function(cnd) if (inherits(cnd, "backfill_error")) rlang::cnd_signal(cnd) else stop_gzip(file, call),
+    error = function(cnd) {
+      if (inherits(cnd, "backfill_error")) {
+        rlang::cnd_signal(cnd)
+      } else {
+        stop_gzip(file, call)
+      }
+    },
     warning = function(cnd) stop_gzip(file, call),
     finally = {
       close(from)
@@ -31,37 +37,55 @@ gunzip <- function(file, scratch, call) {
   path
 }
 
-# Bytes that a compressed file may hold; what is more than 200 times its size is let through up to 256 MiB only.
+# Bytes that a compressed file may hold; what is more than 200 times its size is
+# let through up to 256 MiB only.
 unpack_limit <- function() getOption("backfill.unpack_bytes", 16 * 1024^3)
 
 check_unpacked <- function(size, packed, file, call) {
   limit <- min(unpack_limit(), max(2^28, 200 * packed))
   if (size > limit) {
-    abort_backfill("file", sprintf("%s holds more than %s MiB, unpacked.", basename(file$shown),
-                                   thousands(floor(limit / 2^20))),
-                   i = paste("The limit is 200 times its size or 256 MiB, whichever is more, and 16 GiB, or what the",
-                             "option backfill.unpack_bytes says."),
-                   ">" = "Where it is to be read all the same, unpack it first.", call = call)
+    abort_backfill(
+      "file",
+      sprintf("%s holds more than %s MiB, unpacked.", basename(file$shown),
+              thousands(floor(limit / 2^20))),
+      i = paste(
+        "The limit is 200 times its size or 256 MiB, whichever is more, and",
+        "16 GiB, or what the",
+        "option backfill.unpack_bytes says."
+      ),
+      ">" = "Where it is to be read all the same, unpack it first.", call = call
+    )
   }
 }
 
 stop_gzip <- function(file, call) {
-  abort_backfill("file", sprintf("%s is damaged or was cut short: what it holds is not what it says.",
-                                 basename(file$shown)),
-                 ">" = "Fetch it anew; gzip -t tests it.", call = call)
+  abort_backfill(
+    "file",
+    sprintf(
+      "%s is damaged or was cut short: what it holds is not what it says.",
+      basename(file$shown)
+    ),
+    ">" = "Fetch it anew; gzip -t tests it.", call = call
+  )
 }
 
 # A temporary file has all that was written to it, unless the disk is full.
 check_copied <- function(path, size, file, call) {
   if (file.size(path) != size) {
-    abort_backfill("file", sprintf("%s cannot be unpacked or converted: the temporary folder %s is full.",
-                                   basename(file$shown), tempdir()),
-                   ">" = "Free some space, or name another folder in TMPDIR.", call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s cannot be unpacked or converted: the temporary folder %s is full.",
+        basename(file$shown), tempdir()
+      ),
+      ">" = "Free some space, or name another folder in TMPDIR.", call = call
+    )
   }
 }
 
-# Each member of a gzip file (several may stand behind each other) ends with the size of what it holds; where these
-# sizes do not add up to `size`, it was cut short or is damaged. What looks like the start of a member may be chance.
+# Each member of a gzip file (several may stand behind each other) ends with the
+# size of what it holds; where these sizes do not add up to `size`, it was cut
+# short or is damaged. What looks like the start of a member may be chance.
 gzip_holds <- function(path, size) {
   bytes <- readBin(path, "raw", file.size(path))
   n <- length(bytes)
@@ -75,9 +99,13 @@ gzip_holds <- function(path, size) {
   }
   at <- which(bytes == as.raw(0x1f))
   at <- at[at > 18 & at < n - 16]
-  at <- at[bytes[at + 1] == as.raw(0x8b) & bytes[at + 2] == as.raw(8) & bytes[at + 3] <= as.raw(0x1f)]
+  at <- at[
+    bytes[at + 1] == as.raw(0x8b) & bytes[at + 2] == as.raw(8) &
+      bytes[at + 3] <= as.raw(0x1f)
+  ]
   sizes <- vapply(at, size_before, 0)
-  # Chance puts a size that no member has: leave out what is too large, then one by one.
+  # Chance puts a size that no member has: leave out what is too large, then one
+  # by one.
   sizes <- sizes[sizes <= size]
   total <- sum(sizes) + last
   total == size || any(total - sizes == size)
@@ -90,7 +118,8 @@ last_bytes <- function(path, count) {
   readBin(from, "raw", count)
 }
 
-# The path of the first lines of a text file, about `most` bytes, where it is longer; its own where it is not.
+# The path of the first lines of a text file, about `most` bytes, where it is
+# longer; its own where it is not.
 first_lines <- function(path, most, quote, scratch) {
   if (file.size(path) <= most) {
     return(path)
@@ -113,7 +142,8 @@ known_encoding <- function(encoding) {
   !inherits(tryCatch(iconv("", encoding, "UTF-8"), error = identity), "error")
 }
 
-# The path of a file whose lines end as they do today: not with CR alone, and the header with an end at all.
+# The path of a file whose lines end as they do today: not with CR alone, and
+# the header with an end at all.
 with_line_ends <- function(path, scratch) {
   if (file.size(path) == 0 || any(readBin(path, "raw", 2^16) == as.raw(10L))) {
     return(path)
@@ -138,9 +168,14 @@ in_utf8 <- function(file, encoding, scratch, call) {
   bytes <- list(readBin(file$path, "raw", file.size(file$path)))
   converted <- iconv(bytes, from, "UTF-8", toRaw = TRUE)[[1]]
   if (is.null(converted)) {
-    abort_backfill("file", sprintf("%s cannot be read as %s.", basename(file$shown), from),
-                   ">" = "Say in which encoding it is: `encoding`, such as \"latin1\", \"windows-1252\" or \"UTF-8\".",
-                   call = call)
+    abort_backfill(
+      "file", sprintf("%s cannot be read as %s.", basename(file$shown), from),
+      ">" = paste(
+        "Say in which encoding it is: `encoding`, such as \"latin1\",",
+        "\"windows-1252\" or \"UTF-8\"."
+      ),
+      call = call
+    )
   }
   path <- tempfile(tmpdir = scratch)
   writeBin(converted, path)

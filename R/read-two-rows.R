@@ -1,33 +1,45 @@
 # Two rows of headers: what inspect_file() makes of them.
 
-# The upper row has names over several columns each, filled once or in every column, and no pair of names is there
-# twice.
+# The upper row has names over several columns each, filled once or in every
+# column, and no pair of names is there twice.
 is_two_row_header <- function(raw) {
   upper <- filled_across(raw$header[[1]])
   lower <- raw$header[[2]]
   named <- nzchar(upper) & nzchar(lower)
-  sum(named) >= 2 && length(unique(upper[named])) >= 2 && !any(is_date_text(upper[named])) &&
+  sum(named) >= 2 && length(unique(upper[named])) >= 2 && !any(is_date_text(
+    upper[named]
+  )) &&
     anyDuplicated(paste(upper, lower, sep = "\r")[named]) == 0 && raw$rows > 0
 }
 
-# An upper name stands over all columns up to the next one, as a merged cell does.
+# An upper name stands over all columns up to the next one, as a merged cell
+# does.
 filled_across <- function(row) {
   row[is.na(row)] <- ""
   filled <- cummax(seq_along(row) * (row != ""))
   ifelse(filled == 0, "", row[pmax(filled, 1)])
 }
 
-is_date_text <- function(text) rowSums(read_dates_cpp(text, 1969L, 1L)$outcome == 0L) > 0
+is_date_text <- function(text) {
+  rowSums(
+    read_dates_cpp(text, 1969L, 1L)$outcome == 0L
+  ) > 0
+}
 
-# Which of the two rows names measures cannot be seen for sure: the upper one is taken where each of its names stands
-# over the same lower ones.
+# Which of the two rows names measures cannot be seen for sure: the upper one is
+# taken where each of its names stands over the same lower ones.
 guess_two_rows <- function(raw, call = caller_env()) {
   lower <- raw$header[[2]]
   share <- vapply(raw$data, share_of_dates, 0)
   date <- which(share >= 0.8)[1]
   if (is.na(date)) {
-    abort_backfill("when", sprintf("No column of %s holds dates.", basename(raw$sources$source[[1]])),
-                   i = sprintf("Its columns are %s.", in_words(quoted(lower))), call = call)
+    abort_backfill(
+      "when",
+      sprintf(
+        "No column of %s holds dates.", basename(raw$sources$source[[1]])
+      ),
+      i = sprintf("Its columns are %s.", in_words(quoted(lower))), call = call
+    )
   }
   when <- if (nzchar(lower[[date]])) lower[[date]] else raw$header[[1]][[date]]
   upper <- filled_across(raw$header[[1]])
@@ -36,21 +48,34 @@ guess_two_rows <- function(raw, call = caller_env()) {
   kinds <- lapply(stats::setNames(nm = names), function(name) {
     columns <- cells[upper[cells] == name]
     values <- stack_columns(unname(raw$data[columns]))
-    guess_kind(name, read_number(values, guess_mark(values))$value, rep(seq_along(columns), each = raw$rows))
+    guess_kind(
+      name, read_number(values, guess_mark(values))$value,
+      rep(seq_along(columns), each = raw$rows)
+    )
   })
   kind <- vapply(kinds, `[[`, "", "kind")
   under <- unique(lower[cells])
   list(
     columns = tibble::tibble(
-      column = c(when, names, in_words(under, 6)), role = c("date", rep("measure", length(names)), "series across"),
+      column = c(when, names, in_words(under, 6)), role = c(
+        "date", rep("measure", length(names)), "series across"
+      ),
       kind = c("", unname(kind), ""),
-      reason = c(sprintf("%d%% of its texts are dates", floor(share[[date]] * 100)),
-                 unname(vapply(kinds, `[[`, "", "reason")), "stand in the second row of the header")
+      reason = c(
+        sprintf("%d%% of its texts are dates", floor(share[[date]] * 100)),
+        unname(vapply(kinds, `[[`, "", "reason")),
+        "stand in the second row of the header"
+      )
     ),
-    arguments = list(when = when, measures = as.list(kind), layout = "series across", header_rows = 2),
+    arguments = list(
+      when = when, measures = as.list(kind), layout = "series across",
+      header_rows = 2
+    ),
     notes = c(sprintf(paste(
-      "To be decided by you: the upper row of the header is taken for the names of measures (%s) and the lower one for",
-      "those of series. If it is the other way round, name those of the lower row in `measures`."
+      "To be decided by you: the upper row of the header is taken for the",
+      "names of measures (%s) and the lower one for",
+      "those of series. If it is the other way round, name those of the",
+      "lower row in `measures`."
     ), in_words(quoted(names), 4)), kinds_to_decide(kinds))
   )
 }

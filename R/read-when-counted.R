@@ -1,18 +1,30 @@
-# Dates that are counts: serial days of spreadsheets, seconds or milliseconds since 1970.
+# Dates that are counts: serial days of spreadsheets, seconds or milliseconds
+# since 1970.
 
-# The seconds of a unit and where it is counted from, whether it tells an instant, and the counts that are taken for it
-# unasked: those of about 1955 to 2118.
+# The seconds of a unit and where it is counted from, whether it tells an
+# instant, and the counts that are taken for it unasked: those of about 1955 to
+# 2118.
 date_units <- list(
-  "day" = list(unit = 86400, origin = -25569 * 86400, instant = FALSE, from = 2e4, to = 8e4,
-               words = "serial days of a spreadsheet (1 is 1900-01-01)"),
-  "day 1904" = list(unit = 86400, origin = -24107 * 86400, instant = FALSE, from = Inf, to = Inf,
-                    words = "serial days of a spreadsheet (0 is 1904-01-01)"),
-  "second" = list(unit = 1, origin = 0, instant = TRUE, from = 3e8, to = 4.7e9, words = "seconds since 1970-01-01 UTC"),
-  "millisecond" = list(unit = 1e-3, origin = 0, instant = TRUE, from = 3e11, to = 4.7e12,
-                       words = "milliseconds since 1970-01-01 UTC")
+  "day" = list(
+    unit = 86400, origin = -25569 * 86400, instant = FALSE, from = 2e4,
+    to = 8e4, words = "serial days of a spreadsheet (1 is 1900-01-01)"
+  ),
+  "day 1904" = list(
+    unit = 86400, origin = -24107 * 86400, instant = FALSE, from = Inf,
+    to = Inf, words = "serial days of a spreadsheet (0 is 1904-01-01)"
+  ),
+  "second" = list(
+    unit = 1, origin = 0, instant = TRUE, from = 3e8, to = 4.7e9,
+    words = "seconds since 1970-01-01 UTC"
+  ),
+  "millisecond" = list(
+    unit = 1e-3, origin = 0, instant = TRUE, from = 3e11, to = 4.7e12,
+    words = "milliseconds since 1970-01-01 UTC"
+  )
 )
 
-# As read_written(); NULL where the figures are no counts in a known unit, or not in half of the rows.
+# As read_written(); NULL where the figures are no counts in a known unit, or
+# not in half of the rows.
 read_counted <- function(x, unit) {
   declared <- !is.null(unit)
   unit <- unit %||% likely_unit(x)
@@ -29,14 +41,27 @@ read_counted <- function(x, unit) {
   c(read[c("second", "bad", "code")], list(
     coarse = integer(), fine = length(x) - length(read$bad), timed = timed,
     with_offset = if (rule$instant) seq_along(x) else integer(),
-    note = sprintf("Dates are read as %s%s.", rule$words, if (declared) ", as declared" else "")
+    note = sprintf("Dates are read as %s%s.", rule$words, if (declared) {
+      ", as declared"
+    } else {
+      ""
+    })
   ))
 }
 
 # By a figure in the middle of some of them.
 likely_unit <- function(x) {
   known <- x[is.finite(x)]
-  middle <- if (length(known) > 0) stats::median(known[unique(round(seq(1, length(known), length.out = 1000)))]) else NA
-  inside <- vapply(date_units, function(unit) !is.na(middle) && middle >= unit$from && middle < unit$to, NA)
+  middle <- if (length(known) > 0) {
+    stats::median(
+      known[unique(round(seq(1, length(known), length.out = 1000)))]
+    )
+  } else {
+    NA
+  }
+  inside <- vapply(
+    date_units,
+    function(unit) !is.na(middle) && middle >= unit$from && middle < unit$to, NA
+  )
   if (any(inside)) names(date_units)[inside][[1]]
 }

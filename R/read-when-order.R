@@ -1,12 +1,17 @@
-# Written dates: a text such as 3/4/2031 can be meant in several orders. Which one is found from the whole column, and
-# where two fit every row and give different dates, that is an error, for no row can decide it.
+# Written dates: a text such as 3/4/2031 can be meant in several orders. Which
+# one is found from the whole column, and where two fit every row and give
+# different dates, that is an error, for no row can decide it.
 
 # In the order of enum class DateOrder in src/kernels/written_date.h.
-date_orders <- c(ymd = "year, month, day", dmy = "day, month, year", mdy = "month, day, year",
-                 fiscal = "fiscal years that span two, such as 2030/31")
+date_orders <- c(
+  ymd = "year, month, day", dmy = "day, month, year", mdy = "month, day, year",
+  fiscal = "fiscal years that span two, such as 2030/31"
+)
 
-# list(second, bad, code, coarse, fine, timed, with_offset, note), as date_column_cpp() gives them. The column is
-# read in the declared order, or as if the year came first; where that is not the order that fits most rows, once more.
+# list(second, bad, code, coarse, fine, timed, with_offset, note), as
+# date_column_cpp() gives them. The column is read in the declared order, or as
+# if the year came first; where that is not the order that fits most rows, once
+# more.
 read_written <- function(x, rules, at, call) {
   if (inherits(x, "backfill_field")) {
     read_in <- x$read
@@ -16,7 +21,11 @@ read_written <- function(x, rules, at, call) {
       date_column_cpp(text, pivot_year, year_start, order, spans)
     }
   }
-  read <- function(order, spans = FALSE) read_in(rules$pivot_year, rules$year_start %||% 1L, order - 1L, spans)
+  read <- function(order, spans = FALSE) {
+    read_in(
+      rules$pivot_year, rules$year_start %||% 1L, order - 1L, spans
+    )
+  }
   if (!is.null(rules$date_order)) {
     order <- match(rules$date_order, names(date_orders))
     parsed <- read(order)
@@ -28,39 +37,59 @@ read_written <- function(x, rules, at, call) {
     }
   }
   spans <- are_spans(parsed$spans)
-  if (spans && parsed$spans$sure < parsed$spans$forward + parsed$spans$backward) {
+  if (
+    spans && parsed$spans$sure < parsed$spans$forward + parsed$spans$backward
+  ) {
     parsed <- read(order, spans = TRUE)
   }
   check_year_start(parsed, order, rules, at, call)
   parsed$note <- c(order_note(parsed, order, rules),
-                   if (spans) "Spans of time, such as 06:00-07:00, are read as their start.")
+                   if (spans) {
+                     "Spans of time, such as 06:00-07:00, are read as their start."
+                   })
   end_hours(parsed, rules, call)
 }
 
-# Whether texts such as 06:00-07:00 are spans of time; if not, they are times with an offset from UTC. A column of times
-# has one offset, or two with daylight saving, whatever the time; spans end after they start, each at its own time.
+# Whether texts such as 06:00-07:00 are spans of time; if not, they are times
+# with an offset from UTC. A column of times has one offset, or two with
+# daylight saving, whatever the time; spans end after they start, each at its
+# own time.
 are_spans <- function(spans) {
-  spans$sure > 0 || spans$forward > 0 && spans$backward == 0 && spans$both == spans$starts &&
+  spans$sure > 0 || spans$forward > 0 && spans$backward == 0 &&
+    spans$both == spans$starts &&
     (spans$ends > 2 || spans$starts <= spans$ends)
 }
 
-# Times that run from 01:00 to 24:00 and never stand at 00:00 are mostly the ends of their hours, as in the books of
-# those who meter; but 24:00 by ISO 8601 is the next midnight. Only the user can say.
+# Times that run from 01:00 to 24:00 and never stand at 00:00 are mostly the
+# ends of their hours, as in the books of those who meter; but 24:00 by ISO 8601
+# is the next midnight. Only the user can say.
 end_hours <- function(parsed, rules, call) {
   ends <- parsed$day_ends
   step <- ends$step
   by_steps <- step >= 300 && 86400 %% step == 0
   # A few times alone say nothing.
-  runs_to_24 <- ends$at_24 > 0 && ends$at_0 == 0 && by_steps && ends$distinct >= max(3, 86400 / step / 2)
-  clock <- function(second) sprintf("%02d:%02d", second %/% 3600, second %/% 60 %% 60)
+  runs_to_24 <- ends$at_24 > 0 && ends$at_0 == 0 && by_steps &&
+    ends$distinct >= max(3, 86400 / step / 2)
+  clock <- function(second) {
+    sprintf(
+      "%02d:%02d", second %/% 3600, second %/% 60 %% 60
+    )
+  }
   if (is.null(rules$hour_ending)) {
     if (runs_to_24) {
       abort_backfill(
         "hour_ending",
-        sprintf("Times run from %s to 24:00 and never stand at 00:00%s.", clock(step),
-                if (step == 3600) ": hours are counted from 1 to 24" else ""),
-        i = sprintf("Each may be the end of what it stands for (24:00 is %s to midnight), or 24:00 the next midnight.",
-                    clock(86400 - step)),
+        sprintf(
+          "Times run from %s to 24:00 and never stand at 00:00%s.", clock(step),
+          if (step == 3600) ": hours are counted from 1 to 24" else ""
+        ),
+        i = sprintf(
+          paste(
+            "Each may be the end of what it stands for (24:00 is %s to",
+            "midnight), or 24:00 the next midnight."
+          ),
+          clock(86400 - step)
+        ),
         ">" = "Say which: `hour_ending` is TRUE or FALSE.", call = call
       )
     }
@@ -68,16 +97,27 @@ end_hours <- function(parsed, rules, call) {
   }
   if (rules$hour_ending) {
     if (!parsed$timed || !by_steps) {
-      abort_backfill("hour_ending", "`hour_ending` is TRUE, but the times do not come at regular steps of a day.",
-                     call = call)
+      abort_backfill(
+        "hour_ending",
+        paste(
+          "`hour_ending` is TRUE, but the times do not come at regular",
+          "steps of a day."
+        ),
+        call = call
+      )
     }
     parsed$second <- parsed$second - step
     parsed$note <- c(parsed$note, sprintf(
-      "Times are read as the ends of what they stand for, as declared: %s is %s to %s.", clock(step), clock(0),
+      paste(
+        "Times are read as the ends of what they stand for, as declared: %s",
+        "is %s to %s."
+      ), clock(step), clock(0),
       clock(step)
     ))
   } else if (ends$at_24 > 0) {
-    parsed$note <- c(parsed$note, "The time 24:00 is read as the next midnight, as declared.")
+    parsed$note <- c(
+      parsed$note, "The time 24:00 is read as the next midnight, as declared."
+    )
   }
   parsed
 }
@@ -88,11 +128,18 @@ find_order <- function(parsed, at, call) {
   if (max(parsed$fits) == 0) {
     return(1L)
   }
-  doubts <- as.data.frame(parsed$doubts[c("one", "other", "row", "first", "then", "text")])
+  doubts <- as.data.frame(
+    parsed$doubts[c("one", "other", "row", "first", "then", "text")]
+  )
   for (other in best[-1]) {
     here <- doubts[doubts$one == best[[1]] & doubts$other == other, ]
-    # Of one or two years and months alone, 2010-11 is taken for the month of ISO 8601.
-    if (nrow(here) > 0 && !(names(date_orders)[[other]] == "fiscal" && nrow(here) < 3)) {
+    # Of one or two years and months alone, 2010-11 is taken for the month of
+    # ISO 8601.
+    if (
+      nrow(here) > 0 && !(
+        names(date_orders)[[other]] == "fiscal" && nrow(here) < 3
+      )
+    ) {
       stop_ambiguous(here, c(best[[1]], other), at, call)
     }
   }
@@ -103,28 +150,46 @@ stop_ambiguous <- function(doubts, orders, at, call) {
   shown <- function(second) day_label(.Date(floor(second / 86400)))
   abort_backfill(
     "date_order",
-    sprintf("Two orders fit every row: the dates may be %s, or %s.", date_orders[[orders[[1]]]],
-            date_orders[[orders[[2]]]]),
+    sprintf(
+      "Two orders fit every row: the dates may be %s, or %s.",
+      date_orders[[orders[[1]]]], date_orders[[orders[[2]]]]
+    ),
     rlang::set_names(
-      sprintf("Line %d: %s is %s, or %s.", at(doubts$row)$line, quoted(doubts$text), shown(doubts$first),
-              shown(doubts$then)),
+      sprintf(
+        "Line %d: %s is %s, or %s.", at(doubts$row)$line, quoted(doubts$text),
+        shown(doubts$first), shown(doubts$then)
+      ),
       "x"
     ),
-    ">" = sprintf("Say which: `date_order` is %s.", in_words(quoted(names(date_orders)[orders]), last = " or ")),
+    ">" = sprintf(
+      "Say which: `date_order` is %s.",
+      in_words(quoted(names(date_orders)[orders]), last = " or ")
+    ),
     call = call
   )
 }
 
 check_year_start <- function(parsed, order, rules, at, call) {
-  first <- if (names(date_orders)[[order]] == "fiscal") parsed$first_span else parsed$first_fiscal
+  first <- if (names(date_orders)[[order]] == "fiscal") {
+    parsed$first_span
+  } else {
+    parsed$first_fiscal
+  }
   if (is.null(rules$year_start) && first > 0) {
-    abort_backfill("when", sprintf("Line %d holds a fiscal year, of which it is not said when it starts.",
-                                   at(first)$line),
-                   ">" = "Give the month it starts in, such as `year_start` of 4 for April.", call = call)
+    abort_backfill(
+      "when",
+      sprintf(
+        "Line %d holds a fiscal year, of which it is not said when it starts.",
+        at(first)$line
+      ),
+      ">" = "Give the month it starts in, such as `year_start` of 4 for April.",
+      call = call
+    )
   }
 }
 
-# Sentences on the way in which the dates were read; none for ISO 8601, which can be meant in one way only.
+# Sentences on the way in which the dates were read; none for ISO 8601, which
+# can be meant in one way only.
 order_note <- function(parsed, order, rules) {
   decides <- parsed$decides[[order]]
   fiscal <- parsed$first_fiscal > 0 || names(date_orders)[[order]] == "fiscal"
@@ -132,14 +197,24 @@ order_note <- function(parsed, order, rules) {
     if (decides > 0 || parsed$differs[[order]] > 0) {
       sprintf("Dates are read as %s%s.", date_orders[[order]],
               if (!is.null(rules$date_order)) ", as declared" else
-                sprintf(": %s no other order", count_of(decides, "row fits", "rows fit")))
+                sprintf(
+                  ": %s no other order",
+                  count_of(decides, "row fits", "rows fit")
+                ))
     },
     if (parsed$two_digits[[order]]) {
-      sprintf("Years of two digits are those from %d to %d.", rules$pivot_year, rules$pivot_year + 99L)
+      sprintf(
+        "Years of two digits are those from %d to %d.", rules$pivot_year,
+        rules$pivot_year + 99L
+      )
     },
     if (fiscal && !is.null(rules$year_start)) {
       sprintf("Fiscal years start in %s%s.", month.name[[rules$year_start]],
-              if (rules$year_start > 1) " and are named by the year in which they end" else "")
+              if (rules$year_start > 1) {
+                " and are named by the year in which they end"
+              } else {
+                ""
+              })
     }
   )
 }

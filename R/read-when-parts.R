@@ -1,14 +1,24 @@
-# A date in several columns: put together as one text, which is then read as any other.
+# A date in several columns: put together as one text, which is then read as any
+# other.
 
-# The part that a column can be, and the names by which it is known where none is given.
-date_parts <- c("date", "time", "hour", "year", "quarter", "month", "day", "day_of_year", "week", "weekday")
+# The part that a column can be, and the names by which it is known where none
+# is given.
+date_parts <- c(
+  "date", "time", "hour", "year", "quarter", "month", "day", "day_of_year",
+  "week", "weekday"
+)
 part_sets <- list(
-  c("date", "time"), c("date", "hour"), c("year", "month"), c("year", "month", "day"), c("year", "day_of_year"),
+  c("date", "time"), c("date", "hour"), c("year", "month"), c(
+    "year", "month", "day"
+  ), c("year", "day_of_year"),
   c("year", "week"), c("year", "week", "weekday"), c("year", "quarter"),
-  c("year", "month", "day", "hour"), c("year", "month", "day", "time"), c("year", "day_of_year", "hour")
+  c("year", "month", "day", "hour"), c("year", "month", "day", "time"), c(
+    "year", "day_of_year", "hour"
+  )
 )
 
-# `when` as a named vector, part = column. Names that are not given are taken from the columns' own.
+# `when` as a named vector, part = column. Names that are not given are taken
+# from the columns' own.
 check_parts <- function(when, call = caller_env()) {
   part <- rlang::names2(when)
   own <- gsub("[^a-z]+", "_", tolower(when))
@@ -19,10 +29,19 @@ check_parts <- function(when, call = caller_env()) {
     abort_backfill(
       "argument",
       sprintf("`when` names %s, which together make no date.",
-              in_words(sprintf("%s (as %s)", quoted(when), ifelse(known, part, "an unknown part")))),
+              in_words(sprintf(
+                "%s (as %s)", quoted(when),
+                ifelse(known, part, "an unknown part")
+              ))),
       i = sprintf("Parts that go together are %s.",
-                  in_words(vapply(part_sets, paste, "", collapse = " + "), last = " or ")),
-      ">" = sprintf("Say what each is, as part=column: `when` is %s=%s and so on.", part_sets[[3]][[1]], when[[1]]),
+                  in_words(
+                    vapply(part_sets, paste, "", collapse = " + "),
+                    last = " or "
+                  )),
+      ">" = sprintf(
+        "Say what each is, as part=column: `when` is %s=%s and so on.",
+        part_sets[[3]][[1]], when[[1]]
+      ),
       call = call
     )
   }
@@ -34,7 +53,9 @@ compose_when <- function(columns) {
   parts <- vctrs::new_data_frame(lapply(columns, part_text))
   distinct <- as.list(vctrs::vec_unique(parts))
   text <- do.call(compose_parts, distinct)
-  blank <- Reduce(`&`, lapply(distinct, function(part) is.na(part) | part == ""))
+  blank <- Reduce(
+    `&`, lapply(distinct, function(part) is.na(part) | part == "")
+  )
   text[blank] <- NA
   text[as.integer(vctrs::vec_group_id(parts))]
 }
@@ -43,29 +64,53 @@ part_text <- function(x) {
   if (inherits(x, "POSIXct")) {
     # Workbooks keep a time of day as one of a day in 1899.
     whole <- as.numeric(x) %% 86400 == 0
-    return(ifelse(is.na(x), NA, if (all(whole, na.rm = TRUE)) format(x, "%Y-%m-%d") else format(x, "%H:%M:%S")))
+    return(ifelse(is.na(x), NA, if (all(whole, na.rm = TRUE)) {
+      format(x, "%Y-%m-%d")
+    } else {
+      format(x, "%H:%M:%S")
+    }))
   }
-  if (is.numeric(x)) ifelse(is.na(x), NA, sprintf("%.15g", x)) else trimws(as.character(x))
+  if (is.numeric(x)) {
+    ifelse(is.na(x), NA, sprintf("%.15g", x))
+  } else {
+    trimws(as.character(x))
+  }
 }
 
-# Text of ISO 8601 where the parts are numbers; else the parts side by side, for the reader of written dates.
-compose_parts <- function(date = NULL, time = NULL, hour = NULL, year = NULL, quarter = NULL, month = NULL, day = NULL,
-                          day_of_year = NULL, week = NULL, weekday = NULL) {
+# Text of ISO 8601 where the parts are numbers; else the parts side by side, for
+# the reader of written dates.
+compose_parts <- function(
+  date = NULL, time = NULL, hour = NULL, year = NULL, quarter = NULL,
+  month = NULL, day = NULL, day_of_year = NULL, week = NULL, weekday = NULL
+) {
   padded <- function(x, width = 2) {
     number <- grepl("^[0-9]+$", x)
-    x[number] <- plain_formatC(as.integer(substr(x[number], 1, 9)), width = width, flag = "0", format = "d")
+    x[number] <- plain_formatC(
+      as.integer(substr(x[number], 1, 9)), width = width, flag = "0",
+      format = "d"
+    )
     x[is.na(x)] <- ""
     x
   }
   if (is.null(date)) {
-    of_year <- if (!is.null(quarter)) paste0("-Q", sub("^[Qq]", "", quarter)) else
+    of_year <- if (!is.null(quarter)) paste0(
+      "-Q", sub("^[Qq]", "", quarter)
+    ) else
       if (!is.null(day_of_year)) paste0("-", padded(day_of_year, 3)) else
-        if (!is.null(week)) paste0("-W", padded(sub("^[Ww]", "", week))) else paste0("-", padded(month))
-    date <- paste0(padded(year, 4), of_year, if (!is.null(day)) paste0("-", padded(day)),
-                   if (!is.null(weekday)) paste0("-", weekday_of(weekday)))
+        if (!is.null(week)) {
+          paste0("-W", padded(sub("^[Ww]", "", week)))
+        } else {
+          paste0("-", padded(month))
+        }
+    date <- paste0(
+      padded(year, 4), of_year, if (!is.null(day)) paste0("-", padded(day)),
+      if (!is.null(weekday)) paste0("-", weekday_of(weekday))
+    )
   }
   date[is.na(date)] <- ""
-  clock <- time %||% if (!is.null(hour)) ifelse(grepl(":", hour), hour, paste0(padded(sub("[.]0*$", "", hour)), ":00"))
+  clock <- time %||% if (!is.null(hour)) ifelse(
+    grepl(":", hour), hour, paste0(padded(sub("[.]0*$", "", hour)), ":00")
+  )
   if (is.null(clock)) date else trimws(paste(date, clock))
 }
 

@@ -1,7 +1,9 @@
-# From a column of dates or times to `Date` or `POSIXct`. Of rows where that is not possible, `bad` names the rows,
-# `reason` says what is wrong with each, and `text` what stands there if the column does not tell; `note` says in
-# sentences how the dates were read. `series` is a data frame that tells the rows' series apart, or NULL; `at` turns
-# rows into their source and line. The column is a vector, or a field of a file of which no text has been made (see
+# From a column of dates or times to `Date` or `POSIXct`. Of rows where that is
+# not possible, `bad` names the rows, `reason` says what is wrong with each, and
+# `text` what stands there if the column does not tell; `note` says in sentences
+# how the dates were read. `series` is a data frame that tells the rows' series
+# apart, or NULL; `at` turns rows into their source and line. The column is a
+# vector, or a field of a file of which no text has been made (see
 # date_field()).
 read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   if (inherits(x, "POSIXct") || inherits(x, "Date")) {
@@ -12,23 +14,35 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
     parsed <- read_written(x, rules, at, call)
     # Text that holds counts, as where a note stands among them.
     if (!is.numeric(x) && length(parsed$bad) * 2 >= length(parsed$second)) {
-      text <- if (inherits(x, "backfill_field")) x$texts(seq_len(x$rows)) else as.character(x)
-      counted <- read_counted(suppressWarnings(as.numeric(text)), rules$date_unit)
+      text <- if (inherits(x, "backfill_field")) {
+        x$texts(seq_len(x$rows))
+      } else {
+        as.character(x)
+      }
+      counted <- read_counted(
+        suppressWarnings(as.numeric(text)), rules$date_unit
+      )
       parsed <- if (is.null(counted)) parsed else with_written(counted, parsed)
     }
   }
   bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code])
   if (parsed$fine > 0 && length(parsed$coarse) > 0) {
-    # A month among days says less than its neighbours do: on which day it was is not known.
+    # A month among days says less than its neighbours do: on which day it was
+    # is not known.
     bad$rows <- c(bad$rows, parsed$coarse)
-    bad$reason <- c(bad$reason, rep("no day is given, though other rows have one", length(parsed$coarse)))
+    bad$reason <- c(
+      bad$reason,
+      rep("no day is given, though other rows have one", length(parsed$coarse))
+    )
     parsed$second[parsed$coarse] <- NA
   }
   note <- parsed$note
   # Where no row could be read there is nothing to turn.
   if (parsed$timed && parsed$fine > 0) {
     found <- clock_to_instant(parsed, zone, series, rules$repeated)
-    skipped <- sprintf("no such time in zone %s: daylight saving skips it", zone)
+    skipped <- sprintf(
+      "no such time in zone %s: daylight saving skips it", zone
+    )
     bad$rows <- c(bad$rows, found$never)
     bad$reason <- c(bad$reason, rep(skipped, length(found$never)))
     note <- c(note, found$note)
@@ -36,11 +50,16 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   } else {
     when <- seconds_to_days_cpp(parsed$second)
   }
-  text <- if (inherits(x, "backfill_field") && length(bad$rows) > 0) x$texts(bad$rows)
-  list(when = when, bad = bad$rows, reason = bad$reason, text = text, note = note)
+  text <- if (inherits(x, "backfill_field") && length(bad$rows) > 0) x$texts(
+    bad$rows
+  )
+  list(
+    when = when, bad = bad$rows, reason = bad$reason, text = text, note = note
+  )
 }
 
-# Dates that stand as text among serial days, as in workbooks where some cells were typed as text.
+# Dates that stand as text among serial days, as in workbooks where some cells
+# were typed as text.
 with_written <- function(counted, written) {
   told <- match(counted$bad, written$bad)
   fit <- setdiff(counted$bad, c(written$bad, written$coarse))
@@ -54,7 +73,10 @@ with_written <- function(counted, written) {
   counted$fine <- counted$fine + length(fit)
   if (length(fit) > 0) {
     counted$note <- c(counted$note, sprintf("Among them %s as text.",
-                                            count_of(length(fit), "date stands", "dates stand")))
+                                            count_of(
+                                              length(fit), "date stands",
+                                              "dates stand"
+                                            )))
   }
   counted
 }
@@ -65,33 +87,52 @@ typed_moments <- function(x, zone) {
     return(list(when = x, bad = integer(), reason = character(), note = NULL))
   }
   number <- as.double(unclass(x))
-  when <- if (inherits(x, "Date")) .Date(floor(number)) else .POSIXct(number, tz = zone)
-  bad <- if (all_finite_cpp(number, FALSE)) integer() else which(!is.finite(number))
-  list(when = when, bad = bad, reason = rep(outcome_reasons[[1]], length(bad)), note = NULL)
+  when <- if (inherits(x, "Date")) {
+    .Date(floor(number))
+  } else {
+    .POSIXct(number, tz = zone)
+  }
+  bad <- if (all_finite_cpp(number, FALSE)) {
+    integer()
+  } else {
+    which(!is.finite(number))
+  }
+  list(
+    when = when, bad = bad, reason = rep(outcome_reasons[[1]], length(bad)),
+    note = NULL
+  )
 }
 
-# From 1, in the order of enum class Outcome in src/kernels/iso8601.h; the last is that of src/kernels/date_column.h.
+# From 1, in the order of enum class Outcome in src/kernels/iso8601.h; the last
+# is that of src/kernels/date_column.h.
 outcome_reasons <- c(
-  "no date is given", "not a date", "no such date in the calendar", "no such time of day",
+  "no date is given", "not a date", "no such date in the calendar",
+  "no such time of day",
   "written in another order than the other dates"
 )
 
-# Seconds as a clock in `zone` shows them to instants; those with an offset are instants already. `never` names the rows
-# whose time the clock never showed. `repeated` says which of its two hours a repeated time is.
+# Seconds as a clock in `zone` shows them to instants; those with an offset are
+# instants already. `never` names the rows whose time the clock never showed.
+# `repeated` says which of its two hours a repeated time is.
 clock_to_instant <- function(parsed, zone, series, repeated) {
   # Not range(), which copies its argument twice.
-  table <- zone_table(zone, min(parsed$second, na.rm = TRUE), max(parsed$second, na.rm = TRUE))
+  table <- zone_table(
+    zone, min(parsed$second, na.rm = TRUE), max(parsed$second, na.rm = TRUE)
+  )
   if (length(table$from) == 1 && table$offset == 0) {
     return(list(instant = parsed$second))
   }
-  found <- clock_to_instant_cpp(parsed$second, parsed$with_offset, table$from, table$offset)
+  found <- clock_to_instant_cpp(
+    parsed$second, parsed$with_offset, table$from, table$offset
+  )
   twice <- found$twice
   if (length(twice) == 0) {
     return(found)
   }
   second_pass <- switch(repeated,
     first = integer(), second = seq_along(twice),
-    # The second time that a series shows a time of the repeated hour is its second pass.
+    # The second time that a series shows a time of the repeated hour is its
+    # second pass.
     order = {
       key <- vctrs::data_frame(time = found$instant[twice])
       if (!is.null(series)) {
@@ -103,8 +144,14 @@ clock_to_instant <- function(parsed, zone, series, repeated) {
   found$instant[twice[second_pass]] <- found$again[second_pass]
   found$note <- sprintf("%s in the hour that daylight saving repeats: %s.",
                         count_of(length(twice), "row lies", "rows lie"),
-                        switch(repeated, first = "read as its first pass, as declared",
-                               second = "read as its second pass, as declared",
-                               order = "the first of a series is its first pass, any further one its second"))
+                        switch(
+                          repeated,
+                          first = "read as its first pass, as declared",
+                          second = "read as its second pass, as declared",
+                          order = paste(
+                            "the first of a series is its first pass, any",
+                            "further one its second"
+                          )
+                        ))
   found
 }

@@ -1,18 +1,24 @@
-# What reads the cells of a workbook in a session of its own (see read-apart.R): functions that need nothing of this
-# package, and are given what they need of each other.
+# What reads the cells of a workbook in a session of its own (see read-apart.R):
+# functions that need nothing of this package, and are given what they need of
+# each other.
 
-excel_cells_apart <- function(path, sheet, range, unpack, sheet_part, stop_sparse, failed_formulas) {
+excel_cells_apart <- function(
+  path, sheet, range, unpack, sheet_part, stop_sparse, failed_formulas
+) {
   packed <- !endsWith(tolower(path), ".xls")
   if (packed) {
     limits <- cellranger::as.cell_limits(range)
     if (!is.na(limits$sheet)) sheet <- limits$sheet
-    if (!is.character(sheet)) sheet <- readxl::excel_sheets(path)[[if (is.null(sheet)) 1 else sheet]]
+    if (!is.character(sheet)) {
+      sheet <- readxl::excel_sheets(path)[[if (is.null(sheet)) 1 else sheet]]
+    }
     part <- sheet_part(unpack(path), sheet)
     bytes <- readBin(part, "raw", file.size(part))
     if (anyNA(limits$lr)) stop_sparse(bytes)
   }
   cells <- suppressWarnings(suppressMessages(readxl::read_excel(
-    path, sheet = sheet, range = range, col_names = FALSE, col_types = "list", .name_repair = "minimal",
+    path, sheet = sheet, range = range, col_names = FALSE, col_types = "list",
+    .name_repair = "minimal",
     progress = FALSE
   )))
   failed <- packed && length(grepRaw("t=[\"']e[\"']", bytes)) > 0
@@ -22,15 +28,19 @@ excel_cells_apart <- function(path, sheet, range, unpack, sheet_part, stop_spars
 ods_cells_apart <- function(path, sheet, range, unpack) {
   unpack(path)
   suppressWarnings(suppressMessages(readODS::read_ods(
-    path, sheet = sheet, range = range, col_names = FALSE, col_types = NA, as_tibble = TRUE,
+    path, sheet = sheet, range = range, col_names = FALSE, col_types = NA,
+    as_tibble = TRUE,
     .name_repair = "minimal", ods_format = "ods", strings_as_factors = FALSE
   )))
 }
 
-# Unpacks a workbook into a folder, which verifies the checksum of each of its parts.
+# Unpacks a workbook into a folder, which verifies the checksum of each of its
+# parts.
 unpack_workbook <- function(path) {
   names <- gsub("\\", "/", zip::zip_list(path)$filename, fixed = TRUE)
-  if (any(grepl("^(/|[A-Za-z]:)|(^|/)[.][.](/|$)", names))) stop("It names files outside of itself.")
+  if (any(grepl("^(/|[A-Za-z]:)|(^|/)[.][.](/|$)", names))) {
+    stop("It names files outside of itself.")
+  }
   parts <- tempfile("workbook-")
   zip::unzip(path, exdir = parts)
   parts
@@ -39,39 +49,75 @@ unpack_workbook <- function(path) {
 # The file that holds a sheet.
 sheet_part <- function(parts, sheet) {
   all_named <- function(file, name) {
-    xml2::xml_find_all(xml2::read_xml(file.path(parts, "xl", file)), sprintf("//*[local-name()='%s']", name))
+    xml2::xml_find_all(
+      xml2::read_xml(file.path(parts, "xl", file)),
+      sprintf("//*[local-name()='%s']", name)
+    )
   }
   sheets <- all_named("workbook.xml", "sheet")
-  facts <- xml2::xml_attrs(sheets[[match(sheet, xml2::xml_attr(sheets, "name"))]])
+  facts <- xml2::xml_attrs(
+    sheets[[match(sheet, xml2::xml_attr(sheets, "name"))]]
+  )
   links <- all_named("_rels/workbook.xml.rels", "Relationship")
-  link <- match(facts[grepl("^(.*:)?id$", names(facts))], xml2::xml_attr(links, "Id"))
+  link <- match(
+    facts[grepl("^(.*:)?id$", names(facts))], xml2::xml_attr(links, "Id")
+  )
   target <- xml2::xml_attr(links, "Target")[[link]]
-  file.path(parts, if (startsWith(target, "/")) target else file.path("xl", target))
+  file.path(parts, if (startsWith(target, "/")) {
+    target
+  } else {
+    file.path("xl", target)
+  })
 }
 
-# The reader lays out every cell up to the last row and column, which one stray cell can make billions.
+# The reader lays out every cell up to the last row and column, which one stray
+# cell can make billions.
 stop_sparse <- function(bytes) {
   opens <- which(bytes == charToRaw("<"))
   opens <- opens[opens < length(bytes) - 1]
-  cells <- opens[bytes[opens + 1] == charToRaw("c") & bytes[opens + 2] == charToRaw(" ")]
-  starts <- opens[bytes[opens + 1] == charToRaw("r") & bytes[opens + 2] == charToRaw("o")]
-  last <- rawToChar(bytes[seq(max(1, starts), length.out = min(200, length(bytes) - max(1, starts)))])
-  rows <- as.numeric(regmatches(last, regexpr("(?<= r=.)[0-9]+", last, perl = TRUE)))
-  reaches <- function(letters) length(grepRaw(sprintf("r=[\"'][A-Z]{%d}[0-9]", letters), bytes)) > 0
+  cells <- opens[
+    bytes[opens + 1] == charToRaw("c") & bytes[opens + 2] == charToRaw(" ")
+  ]
+  starts <- opens[
+    bytes[opens + 1] == charToRaw("r") & bytes[opens + 2] == charToRaw("o")
+  ]
+  last <- rawToChar(
+    bytes[
+      seq(max(1, starts), length.out = min(200, length(bytes) - max(1, starts)))
+    ]
+  )
+  rows <- as.numeric(regmatches(
+    last, regexpr("(?<= r=.)[0-9]+", last, perl = TRUE)
+  ))
+  reaches <- function(letters) {
+    length(grepRaw(
+      sprintf("r=[\"'][A-Z]{%d}[0-9]", letters), bytes
+    )) > 0
+  }
   columns <- if (reaches(3)) 16384 else if (reaches(2)) 702 else 26
   if (isTRUE(rows * columns > 1e7 + 100 * length(cells))) {
-    stop(sprintf("A cell lies far off: %.0f rows and up to %.0f columns hold %.0f cells. Name the range to be read.",
-                 rows, columns, length(cells)))
+    stop(sprintf(
+      paste(
+        "A cell lies far off: %.0f rows and up to %.0f columns hold %.0f",
+        "cells. Name the range to be read."
+      ),
+      rows, columns, length(cells)
+    ))
   }
 }
 
-# The reader gives cells whose formula failed as blank; here they get what the sheet shows in them, such as #DIV/0!.
-# `corner`: the row and the column of the first cell that was read.
+# The reader gives cells whose formula failed as blank; here they get what the
+# sheet shows in them, such as #DIV/0!. `corner`: the row and the column of the
+# first cell that was read.
 failed_formulas <- function(cells, part, corner) {
-  failed <- xml2::xml_find_all(xml2::read_xml(part, options = "HUGE"), "//*[local-name()='c'][@t='e']")
+  failed <- xml2::xml_find_all(
+    xml2::read_xml(part, options = "HUGE"), "//*[local-name()='c'][@t='e']"
+  )
   shown <- xml2::xml_text(xml2::xml_find_first(failed, "./*[local-name()='v']"))
   for (i in seq_along(failed)) {
-    at <- cellranger::as.cell_limits(xml2::xml_attr(failed[[i]], "r"))$ul - corner + 1
+    at <- cellranger::as.cell_limits(xml2::xml_attr(
+      failed[[i]], "r"
+    ))$ul - corner + 1
     inside <- all(at >= 1) && at[[1]] <= nrow(cells) && at[[2]] <= ncol(cells)
     if (inside && !is.na(shown[[i]])) cells[[at[[2]]]][[at[[1]]]] <- shown[[i]]
   }

@@ -1,23 +1,36 @@
-# Workbooks: each cell keeps its own type, so that a note among dates makes no numbers of them.
+# Workbooks: each cell keeps its own type, so that a note among dates makes no
+# numbers of them.
 
 read_workbook <- function(file, format, form, call) {
-  packed <- tryCatch(utils::unzip(file$path, list = TRUE)$Length, error = function(cnd) 0, warning = function(cnd) 0)
+  packed <- tryCatch(
+    utils::unzip(file$path, list = TRUE)$Length, error = function(cnd) 0,
+    warning = function(cnd) 0
+  )
   check_unpacked(sum(packed), file.size(file$path), file, call)
-  columns <- if (format == "opendocument") read_ods_cells(file, form, call) else read_excel_cells(file, form, call)
+  columns <- if (format == "opendocument") {
+    read_ods_cells(file, form, call)
+  } else {
+    read_excel_cells(file, form, call)
+  }
   first_row <- first_row_of(form$range)
   cells_to_raw(columns, first_row, file, form, call)
 }
 
 read_excel_cells <- function(file, form, call) {
-  for (package in c("readxl", "xml2")) need_package(package, "to read workbooks", call)
+  for (package in c("readxl", "xml2")) need_package(
+    package, "to read workbooks", call
+  )
   range <- form$range %||% cellranger_from_top()
   file$path <- excel_path(file$path)
-  columns <- read_sheet(excel_cells_apart, file, form$sheet, range, call, sheet_part = sheet_part,
-                        stop_sparse = stop_sparse, failed_formulas = failed_formulas)
+  columns <- read_sheet(
+    excel_cells_apart, file, form$sheet, range, call, sheet_part = sheet_part,
+    stop_sparse = stop_sparse, failed_formulas = failed_formulas
+  )
   lapply(as.list(columns), column_of_cells)
 }
 
-# readxl leaves out blank rows above the first cell unless it is told where to start.
+# readxl leaves out blank rows above the first cell unless it is told where to
+# start.
 cellranger_from_top <- function() readxl::cell_limits(c(1, 1), c(NA, NA))
 
 # It goes by a file's ending, which a downloaded or piped file may lack.
@@ -33,35 +46,54 @@ excel_path <- function(path) {
 
 read_ods_cells <- function(file, form, call) {
   need_package("readODS", "to read OpenDocument workbooks", call)
-  columns <- read_sheet(ods_cells_apart, file, form$sheet %||% 1, form$range, call)
+  columns <- read_sheet(
+    ods_cells_apart, file, form$sheet %||% 1, form$range, call
+  )
   lapply(as.list(columns), column_of_texts)
 }
 
 read_sheet <- function(read, file, sheet, range, call, ...) {
   need_package("zip", "to read workbooks", call)
-  cells <- read_apart(read, file, "a workbook", sheet, range, unpack = unpack_workbook, ..., call = call)
+  cells <- read_apart(
+    read, file, "a workbook", sheet, range, unpack = unpack_workbook, ...,
+    call = call
+  )
   if (length(cells) == 0) {
-    abort_backfill("file", sprintf("The sheet of %s is empty.", basename(file$shown)),
-                   ">" = "Name another one: `sheet`.", call = call)
+    abort_backfill(
+      "file", sprintf("The sheet of %s is empty.", basename(file$shown)),
+      ">" = "Name another one: `sheet`.", call = call
+    )
   }
   cells
 }
 
 # Of a range such as Sheet!B3:F40.
 first_row_of <- function(range) {
-  row <- if (!is.null(range)) regmatches(sub("^.*!", "", range), regexpr("[0-9]+", sub("^.*!", "", range)))
+  row <- if (!is.null(range)) regmatches(
+    sub("^.*!", "", range), regexpr("[0-9]+", sub("^.*!", "", range))
+  )
   if (length(row) == 0) 1L else as.integer(row)
 }
 
-# A column's cells as one vector: times where all are, numbers where all are, else text.
+# A column's cells as one vector: times where all are, numbers where all are,
+# else text.
 column_of_cells <- function(cells) {
   cells[lengths(cells) == 0] <- list(NA)
-  kind <- vapply(cells, function(cell) if (is.na(cell)) "blank" else class(cell)[[1]], "")
+  kind <- vapply(cells, function(cell) {
+    if (is.na(cell)) {
+      "blank"
+    } else {
+      class(cell)[[1]]
+    }
+  }, "")
   list(cells = cells, kind = kind)
 }
 
 column_of_texts <- function(text) {
-  list(cells = as.list(text), kind = ifelse(is.na(text) | text == "", "blank", "character"))
+  list(
+    cells = as.list(text),
+    kind = ifelse(is.na(text) | text == "", "blank", "character")
+  )
 }
 
 # The rows below the header, in columns each of one type.
@@ -85,41 +117,71 @@ column_values <- function(column, rows) {
   for (k in kind) {
     of_kind <- column$kind[rows] == k
     values <- unlist(cells[of_kind])
-    out[of_kind] <- switch(k, POSIXct = cell_time(as.numeric(values)), numeric = exact_figures(values),
-                           as.character(values))
+    out[of_kind] <- switch(
+      k, POSIXct = cell_time(as.numeric(values)),
+      numeric = exact_figures(values), as.character(values)
+    )
   }
   out[blank] <- NA
   out
 }
 
-# Seconds since 1970 as text; the time of day alone where the day is that of 1899, by which workbooks mean none.
+# Seconds since 1970 as text; the time of day alone where the day is that of
+# 1899, by which workbooks mean none.
 cell_time <- function(seconds) {
   seconds <- round(seconds, 3)
   time <- .POSIXct(seconds, tz = "UTC")
   none <- seconds < -2208988800
   ifelse(none, format(time, "%H:%M:%S"),
-         ifelse(seconds %% 86400 == 0, format(time, "%Y-%m-%d"), format(time, "%Y-%m-%d %H:%M:%OS3")))
+         ifelse(
+           seconds %% 86400 == 0, format(time, "%Y-%m-%d"),
+           format(time, "%Y-%m-%d %H:%M:%OS3")
+         ))
 }
 
-# A sheet's cells as a raw table: the header is the first row behind `skip`, blank rows are left out.
+# A sheet's cells as a raw table: the header is the first row behind `skip`,
+# blank rows are left out.
 cells_to_raw <- function(columns, first_row, file, form, call) {
-  filled <- Reduce(`+`, lapply(columns, function(column) column$kind != "blank"))
+  filled <- Reduce(
+    `+`, lapply(columns, function(column) column$kind != "blank")
+  )
   rows <- which(filled > 0)
   rows <- rows[rows > form$skip]
-  used <- vapply(columns, function(column) any(column$kind[rows] != "blank"), NA)
+  used <- vapply(
+    columns, function(column) any(column$kind[rows] != "blank"), NA
+  )
   columns <- columns[used]
   if (length(rows) < form$header_rows) {
-    abort_backfill("file", sprintf("The sheet of %s has no header.", basename(file$shown)), call = call)
+    abort_backfill(
+      "file", sprintf("The sheet of %s has no header.", basename(file$shown)),
+      call = call
+    )
   }
   near <- utils::head(rows, 12 + form$header_rows)
-  stop_title(lapply(near, function(row) vapply(columns, function(column) column$kind[[row]] != "blank", NA)),
-             near + first_row - 1L, form$header_rows, file, call)
+  stop_title(
+    lapply(
+      near,
+      function(row) {
+        vapply(
+          columns, function(column) column$kind[[row]] != "blank", NA
+        )
+      }
+    ),
+    near + first_row - 1L, form$header_rows, file, call
+  )
   header <- header_names(lapply(rows[seq_len(form$header_rows)], function(row) {
     vapply(columns, function(column) {
-      if (column$kind[[row]] == "blank") "" else as.character(column_values(column, row))
+      if (column$kind[[row]] == "blank") {
+        ""
+      } else {
+        as.character(column_values(column, row))
+      }
     }, "")
   }))
   below <- rows[-seq_len(form$header_rows)]
-  new_raw(file_columns(lapply(columns, column_values, rows = below), file, call), length(below), header, file$shown,
-          function(rows) below[rows] + first_row - 1L)
+  new_raw(
+    file_columns(lapply(columns, column_values, rows = below), file, call),
+    length(below), header, file$shown,
+    function(rows) below[rows] + first_row - 1L
+  )
 }

@@ -1,21 +1,27 @@
 #' The account of an intake: what was read, used and set aside
 #'
-#' Rows read are always rows used plus rows set aside. The account also tells what an analyst would want to know before
-#' the first figure is computed: how often something is recorded, where the longest gaps are, and what looks odd.
+#' Rows read are always rows used plus rows set aside. The account also tells
+#' what an analyst would want to know before the first figure is computed: how
+#' often something is recorded, where the longest gaps are, and what looks odd.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @return `intake()` gives the account, an object that prints as a short page and holds, among others, `sources` (a
-#'   tibble of `source`, a file, and `rows`), `rows_read`, `rows_used`, `rows_merged` (used rows that became part of
-#'   another by the rule for duplicates), `set_aside`, `missing` (a tibble of `measure`, `reason`, `count`), `first` and
-#'   `last` (times), `cadence` (in words, that of each series where they differ), `duplicates` (rows with the series and
-#'   time of another: `identical`, `conflicting`), `out_of_order` (rows earlier than one of their series before them),
-#'   `gaps` (the longest: series columns, `after`, `before`, `missing` slots of the series' cadence) and `suspicious`
-#'   (`measure`, `what`). [as.data.frame()] turns it into one row per fact with the columns `fact`, `count` (a number,
+#' @return `intake()` gives the account, an object that prints as a short page
+#'   and holds, among others, `sources` (a tibble of `source`, a file, and
+#'   `rows`), `rows_read`, `rows_used`, `rows_merged` (used rows that became
+#'   part of another by the rule for duplicates), `set_aside`, `missing` (a
+#'   tibble of `measure`, `reason`, `count`), `first` and `last` (times),
+#'   `cadence` (in words, that of each series where they differ), `duplicates`
+#'   (rows with the series and time of another: `identical`, `conflicting`),
+#'   `out_of_order` (rows earlier than one of their series before them), `gaps`
+#'   (the longest: series columns, `after`, `before`, `missing` slots of the
+#'   series' cadence) and `suspicious` (`measure`, `what`). [as.data.frame()]
+#'   turns it into one row per fact with the columns `fact`, `count` (a number,
 #'   or `NA`) and `text`.
 #'
-#'   `set_aside()` gives a tibble with one row for each row that was set aside: `source` (file), `line` (of a text file,
-#'   the row of a workbook, the number of the record elsewhere; counted from 1), `column`, `text` (as it stood there)
-#'   and `reason`.
+#'   `set_aside()` gives a tibble with one row for each row that was set aside:
+#'   `source` (file), `line` (of a text file, the row of a workbook, the number
+#'   of the record elsewhere; counted from 1), `column`, `text` (as it stood
+#'   there) and `reason`.
 #' @section Errors: `backfill_error_input` where `x` is no records table.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
@@ -37,19 +43,25 @@ intake <- function(x) {
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   index <- series_index(plain_tibble(x), role$series)
-  survey <- survey_times(one_part(when, index$index), unit_of_times(when), nrow(index$names), table)
+  survey <- survey_times(
+    one_part(when, index$index), unit_of_times(when), nrow(index$names), table
+  )
   cadences <- find_cadences(survey, table)
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
   repeats <- find_repeats_cpp(when, index$index)
   account$out_of_order <- repeats$out_of_order
   if (anyNA(account$duplicates)) {
-    same <- as.logical(same_figures(plain_tibble(x), names(plain_measures(role$measures)), repeats))
+    same <- as.logical(same_figures(
+      plain_tibble(x), names(plain_measures(role$measures)), repeats
+    ))
     account$duplicates <- c(sum(same), sum(!same))
   }
   sorted <- order(index$index, as.numeric(when), method = "radix")
   account$gaps <- longest_gaps(when, index, sorted, cadences, table)
-  account$suspicious <- suspicious_values(plain_tibble(x), role$measures, index, sorted)
+  account$suspicious <- suspicious_values(
+    plain_tibble(x), role$measures, index, sorted
+  )
   account
 }
 
@@ -63,16 +75,22 @@ set_aside <- function(x) {
   roles(x)$account$set_aside
 }
 
-# `missing` is a list by measure of counts by reason; `rejected` is a tibble as set_aside() gives it; `ends` are the
-# first and last time, or NULL; `notes` say in sentences how the file was read.
-new_account <- function(sources, rows_read, rejected, merged, missing, ends, duplicates, blank, notes) {
+# `missing` is a list by measure of counts by reason; `rejected` is a tibble as
+# set_aside() gives it; `ends` are the first and last time, or NULL; `notes` say
+# in sentences how the file was read.
+new_account <- function(
+  sources, rows_read, rejected, merged, missing, ends, duplicates, blank, notes
+) {
   counts <- unlist(lapply(missing, unname))
   structure(
     list(
-      sources = sources, rows_read = rows_read, rows_used = rows_read - nrow(rejected), rows_merged = merged,
+      sources = sources, rows_read = rows_read, rows_used = rows_read -
+        nrow(rejected), rows_merged = merged,
       set_aside = rejected,
       missing = tibble::tibble(measure = rep(names(missing), lengths(missing)),
-                               reason = as.character(unlist(lapply(missing, names))), count = as.integer(counts)),
+                               reason = as.character(unlist(lapply(
+                                 missing, names
+                               ))), count = as.integer(counts)),
       first = ends[1], last = ends[2], duplicates = duplicates,
       blank_lines = blank, notes = notes
     ),
@@ -80,9 +98,13 @@ new_account <- function(sources, rows_read, rejected, merged, missing, ends, dup
   )
 }
 
-new_rejected <- function(source = character(), line = integer(), column = character(), text = character(),
-                         reason = character()) {
-  tibble::tibble(source = source, line = line, column = column, text = text, reason = reason)
+new_rejected <- function(
+  source = character(), line = integer(), column = character(),
+  text = character(), reason = character()
+) {
+  tibble::tibble(
+    source = source, line = line, column = column, text = text, reason = reason
+  )
 }
 
 #' @export
@@ -94,17 +116,34 @@ as.data.frame.backfill_intake <- function(x, ...) {
   some <- function(rows, ...) if (rows > 0) fact(...)
   rbind(
     fact(sprintf("rows of %s", basename(x$sources$source)), x$sources$rows),
-    fact(c("rows read", "rows used", "rows set aside"), c(x$rows_read, x$rows_used, nrow(x$set_aside))),
+    fact(
+      c("rows read", "rows used", "rows set aside"),
+      c(x$rows_read, x$rows_used, nrow(x$set_aside))
+    ),
     some(length(reasons), sprintf("set aside: %s", names(reasons)), reasons),
-    fact(c("rows merged into another", "blank lines"), c(x$rows_merged, x$blank_lines)),
-    some(nrow(x$missing), sprintf("%s missing: %s", x$missing$measure, x$missing$reason), x$missing$count),
+    fact(
+      c("rows merged into another", "blank lines"),
+      c(x$rows_merged, x$blank_lines)
+    ),
+    some(
+      nrow(x$missing),
+      sprintf("%s missing: %s", x$missing$measure, x$missing$reason),
+      x$missing$count
+    ),
     fact(c("duplicates, identical", "duplicates, in conflict"), x$duplicates),
-    if (!is.null(x$first)) fact(c("first", "last"), NA, moments_in_words(c(x$first, x$last))),
+    if (!is.null(x$first)) {
+      fact(c("first", "last"), NA, moments_in_words(c(x$first, x$last)))
+    },
     if (!is.null(x$cadence)) {
       rbind(
-        fact("series", x$series), fact("cadence", NA, x$cadence), fact("rows out of order", x$out_of_order),
+        fact("series", x$series), fact("cadence", NA, x$cadence), fact(
+          "rows out of order", x$out_of_order
+        ),
         some(nrow(x$gaps), "gap", NA, gaps_in_words(x$gaps)),
-        some(nrow(x$suspicious), "suspicious", NA, paste(x$suspicious$measure, x$suspicious$what, sep = ": "))
+        some(
+          nrow(x$suspicious), "suspicious", NA,
+          paste(x$suspicious$measure, x$suspicious$what, sep = ": ")
+        )
       )
     },
     some(length(x$notes), "read as", NA, x$notes)

@@ -1,19 +1,24 @@
-# Records that are not in memory: a source that is read part by part once it is rolled up. Its attribute "backfill" has
-# the roles as a records table has them, and `source`, an environment with `collect`, a function that reads the source.
+# Records that are not in memory: a source that is read part by part once it is
+# rolled up. Its attribute "backfill" has the roles as a records table has them,
+# and `source`, an environment with `collect`, a function that reads the source.
 
 new_chunked <- function(files, collect, when, series, measures, zone) {
   source <- new.env(parent = emptyenv())
   source$collect <- collect
   structure(
     list(files = files), class = "backfill_chunked",
-    backfill = list(when = when, series = series, measures = measures, zone = zone, source = source)
+    backfill = list(
+      when = when, series = series, measures = measures, zone = zone,
+      source = source
+    )
   )
 }
 
 is_chunked <- function(x) inherits(x, "backfill_chunked")
 
-# What reading found, which is done once: list(chunk, keep, count, names, ends, dates, account), where `chunk(i, name)`
-# gives the i-th part of `count`, of the measure `name` or of none (see src/parts.h), and `keep(i, name, value)` puts
+# What reading found, which is done once: list(chunk, keep, count, names, ends,
+# dates, account), where `chunk(i, name)` gives the i-th part of `count`, of the
+# measure `name` or of none (see src/parts.h), and `keep(i, name, value)` puts
 # away what that became.
 collected <- function(x) {
   source <- roles(x)$source
@@ -21,13 +26,20 @@ collected <- function(x) {
     source$found <- source$collect()
   }
   if (!dir.exists(source$found$folder)) {
-    abort_backfill("input", "What was read in chunks lay in temporary files, which are gone, as in a later session.",
-                   ">" = "Read it again: read_records() with `chunked` TRUE.", call = NULL)
+    abort_backfill(
+      "input",
+      paste(
+        "What was read in chunks lay in temporary files, which are gone, as",
+        "in a later session."
+      ),
+      ">" = "Read it again: read_records() with `chunked` TRUE.", call = NULL
+    )
   }
   source$found
 }
 
-# The parts of a measure, or of the times alone; `change` is applied to those with values.
+# The parts of a measure, or of the times alone; `change` is applied to those
+# with values.
 chunk_parts <- function(found, name = NULL, change = identity) {
   lapply(seq_len(found$count), function(i) {
     function() {

@@ -1,19 +1,23 @@
 #' Make measures of measures
 #'
-#' Adds measures that are computed row by row from those that were read, such as the sum of two gates. A derived measure
-#' has a kind like any other. Where the formula leaves no doubt it is found: a sum or difference of measures of one
-#' kind, or a measure times or over a number, is of that kind, and a flow over a flow is their ratio, which later
-#' roll-ups make anew of its parts.
+#' Adds measures that are computed row by row from those that were read, such as
+#' the sum of two gates. A derived measure has a kind like any other. Where the
+#' formula leaves no doubt it is found: a sum or difference of measures of one
+#' kind, or a measure times or over a number, is of that kind, and a flow over a
+#' flow is their ratio, which later roll-ups make anew of its parts.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @param ... Named formulas over the columns of measures, such as `total = north + south`: numbers, `+ - * /`,
-#'   brackets, and names of measures. Later ones may use earlier ones. A missing value in a row makes a missing value;
-#'   so does a division by 0.
-#' @param measures Kinds (and units) of the new measures, as in [read_records()]: needed only where the formula leaves
-#'   the kind open, as for a product of two measures.
+#' @param ... Named formulas over the columns of measures, such as
+#'   `total = north + south`: numbers, `+ - * /`, brackets, and names of
+#'   measures. Later ones may use earlier ones. A missing value in a row makes a
+#'   missing value; so does a division by 0.
+#' @param measures Kinds (and units) of the new measures, as in
+#'   [read_records()]: needed only where the formula leaves the kind open, as
+#'   for a product of two measures.
 #' @return `x` with a column and a measure more for each formula.
-#' @section Errors: `backfill_error_input` where `x` is no records table; `backfill_error_formula` for a formula that
-#'   has other parts than these; `backfill_error_kind` where the kind is neither given nor clear;
+#' @section Errors: `backfill_error_input` where `x` is no records table;
+#'   `backfill_error_formula` for a formula that has other parts than these;
+#'   `backfill_error_kind` where the kind is neither given nor clear;
 #'   `backfill_error_column` where the name is taken.
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
@@ -29,33 +33,48 @@ derive <- function(x, ..., measures = NULL) {
 # The same of formulas in a list, whose names may be any.
 derived <- function(x, formulas, measures, call = caller_env()) {
   if (length(formulas) == 0 || !rlang::is_named(formulas)) {
-    abort_backfill("formula", "`derive()` needs named formulas.", ">" = "Write them as total = north + south.", call = call)
+    abort_backfill(
+      "formula", "`derive()` needs named formulas.",
+      ">" = "Write them as total = north + south.", call = call
+    )
   }
   role <- roles(x)
   declared <- if (is.null(measures)) list() else check_measures(measures, call)
   data <- plain_tibble(x)
   for (name in names(formulas)) {
     if (name %in% names(data)) {
-      abort_backfill("column", sprintf("There is a column %s already.", quoted(name)), ">" = "Choose another name.",
-                     call = call)
+      abort_backfill(
+        "column", sprintf("There is a column %s already.", quoted(name)),
+        ">" = "Choose another name.", call = call
+      )
     }
     formula <- formulas[[name]]
     data[[name]] <- evaluated(formula, data, role$measures, call)
     kind <- declared[[name]] %||% derived_kind(formula, role$measures)
     if (is.null(kind)) {
-      abort_backfill("kind", sprintf("What kind of measure %s is does not follow from %s.", name,
-                                     rlang::expr_text(formula)),
-                     ">" = sprintf("Say it: `measures` is c(%s = \"flow\") or another kind.", name), call = call)
+      abort_backfill(
+        "kind",
+        sprintf("What kind of measure %s is does not follow from %s.", name,
+                rlang::expr_text(formula)),
+        ">" = sprintf(
+          "Say it: `measures` is c(%s = \"flow\") or another kind.", name
+        ),
+        call = call
+      )
     }
     role$measures[[name]] <- kind
   }
   role$needed <- c(role$when, role$series, names(role$measures))
-  new_table(data, "records", role$needed, role[setdiff(names(role), c("what", "needed"))])
+  new_table(
+    data, "records", role$needed,
+    role[setdiff(names(role), c("what", "needed"))]
+  )
 }
 
 operators <- c("+", "-", "*", "/", "(")
 
-# Arithmetic over measures and numbers, and nothing else: a formula may come from a file.
+# Arithmetic over measures and numbers, and nothing else: a formula may come
+# from a file.
 evaluated <- function(formula, data, measures, call = caller_env()) {
   if (is.numeric(formula) && length(formula) == 1) {
     return(formula)
@@ -63,22 +82,36 @@ evaluated <- function(formula, data, measures, call = caller_env()) {
   if (is.symbol(formula)) {
     name <- as.character(formula)
     if (!name %in% names(measures)) {
-      abort_backfill("formula", sprintf("%s is no measure of the records.", quoted(name)),
-                     i = sprintf("Their measures are %s.", in_words(names(measures))), call = call)
+      abort_backfill(
+        "formula", sprintf("%s is no measure of the records.", quoted(name)),
+        i = sprintf("Their measures are %s.", in_words(names(measures))),
+        call = call
+      )
     }
     return(data[[name]])
   }
-  if (!is.call(formula) || !is.symbol(formula[[1]]) || !as.character(formula[[1]]) %in% operators) {
-    abort_backfill("formula", sprintf("%s is not read in a formula.", rlang::expr_text(formula)),
-                   i = "Its parts are numbers, names of measures, + - * / and brackets.", call = call)
+  if (
+    !is.call(formula) || !is.symbol(formula[[1]]) ||
+      !as.character(formula[[1]]) %in% operators
+  ) {
+    abort_backfill(
+      "formula",
+      sprintf("%s is not read in a formula.", rlang::expr_text(formula)),
+      i = "Its parts are numbers, names of measures, + - * / and brackets.",
+      call = call
+    )
   }
-  parts <- lapply(as.list(formula)[-1], evaluated, data = data, measures = measures, call = call)
+  parts <- lapply(
+    as.list(formula)[-1], evaluated, data = data, measures = measures,
+    call = call
+  )
   out <- do.call(as.character(formula[[1]]), parts)
   out[!is.finite(out)] <- NA
   out
 }
 
-# A measure where the formula is one by its parts; NULL where that is open. Units are kept where they are the same.
+# A measure where the formula is one by its parts; NULL where that is open.
+# Units are kept where they are the same.
 derived_kind <- function(formula, measures) {
   if (is.symbol(formula)) {
     return(measures[[as.character(formula)]])
@@ -98,12 +131,21 @@ derived_kind <- function(formula, measures) {
   if (length(parts) == 1) {
     return(parts[[1]])
   }
-  if (operator == "/" && !any(number) && is.symbol(formula[[2]]) && is.symbol(formula[[3]]) &&
-        parts[[1]]$kind == "flow" && parts[[2]]$kind %in% c("flow", "level")) {
-    return(measure("ratio", of = as.character(formula[[2]]), per = as.character(formula[[3]])))
+  if (
+    operator == "/" && !any(number) && is.symbol(formula[[2]]) &&
+      is.symbol(formula[[3]]) &&
+      parts[[1]]$kind == "flow" && parts[[2]]$kind %in% c("flow", "level")
+  ) {
+    return(measure(
+      "ratio", of = as.character(formula[[2]]), per = as.character(formula[[3]])
+    ))
   }
   if (operator %in% c("*", "/")) {
-    by_a_number <- if (operator == "*") sum(number) == 1 else identical(number, c(FALSE, TRUE))
+    by_a_number <- if (operator == "*") {
+      sum(number) == 1
+    } else {
+      identical(number, c(FALSE, TRUE))
+    }
     return(if (by_a_number) scaled(parts[!number][[1]]))
   }
   # A number added to a flow would be added once for each record.
@@ -119,4 +161,8 @@ derived_kind <- function(formula, measures) {
 }
 
 # Scaled figures are in another unit, which is not known.
-scaled <- function(part) if (part$kind %in% c("flow", "level")) measure(part$kind)
+scaled <- function(part) {
+  if (part$kind %in% c("flow", "level")) measure(
+    part$kind
+  )
+}

@@ -1,29 +1,39 @@
-# Records of one series that are for the same instant. What they mean only the user can say: a file pasted twice, a
-# correction, or events of which several happen on one day.
+# Records of one series that are for the same instant. What they mean only the
+# user can say: a file pasted twice, a correction, or events of which several
+# happen on one day.
 
 duplicate_rules <- c(
-  error = "refused", keep = "kept, each a record of its own", first = "the first is kept",
-  last = "the last is kept", sum = "added up to one record", mean = "averaged to one record"
+  error = "refused", keep = "kept, each a record of its own",
+  first = "the first is kept",
+  last = "the last is kept", sum = "added up to one record",
+  mean = "averaged to one record"
 )
 
-# list(data, ends, drop, of, merged, identical, conflicting): the first and last time, the rows to set aside and
-# those they repeat, and how many became part of another. `series` and `measures` name columns.
+# list(data, ends, drop, of, merged, identical, conflicting): the first and last
+# time, the rows to set aside and those they repeat, and how many became part of
+# another. `series` and `measures` name columns.
 settle_duplicates <- function(data, when, series, measures, rule, at, call) {
   ends <- if (nrow(data) > 0) ends_cpp(data[[when]])
   out <- list(
-    data = data, ends = if (!is.null(ends)) like_moments(c(ends$lowest, ends$highest), data[[when]]), drop = integer(),
+    data = data, ends = if (!is.null(ends)) like_moments(
+      c(ends$lowest, ends$highest), data[[when]]
+    ), drop = integer(),
     of = integer(), merged = 0L, identical = 0L, conflicting = 0L
   )
   if (rule == "keep") {
-    # All of them stay; how many they are is counted when the account is asked for.
+    # All of them stay; how many they are is counted when the account is asked
+    # for.
     out$identical <- out$conflicting <- NA_integer_
     return(out)
   }
   columns <- as.list(data)[series]
   single <- length(series) == 1 && is.character(columns[[1]])
-  found <- find_repeats_cpp(data[[when]], if (single) columns[[1]] else if (length(series) > 0) {
-    as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
-  })
+  found <- find_repeats_cpp(
+    data[[when]],
+    if (single) columns[[1]] else if (length(series) > 0) {
+      as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
+    }
+  )
   if (length(found$row) == 0) {
     return(out)
   }
@@ -37,7 +47,8 @@ settle_duplicates <- function(data, when, series, measures, rule, at, call) {
       out$of <- found$first
     },
     last = {
-      # The last of an instant stays; all others go, each with the last as the row it stands behind.
+      # The last of an instant stays; all others go, each with the last as the
+      # row it stands behind.
       group <- c(found$first, found$row)
       of <- c(found$first, found$first)
       once <- !duplicated(group)
@@ -61,7 +72,8 @@ same_figures <- function(data, measures, found) {
   }))
 }
 
-# Rows that are merged take the other columns of the first. A missing value among them is left out, as in any sum here.
+# Rows that are merged take the other columns of the first. A missing value
+# among them is left out, as in any sum here.
 merge_duplicates <- function(out, found, measures, rule) {
   into <- unique(found$first)
   rows <- c(into, found$row)
@@ -86,23 +98,45 @@ stop_duplicates <- function(data, when, series, found, same, at, call) {
   line <- at(row)$line
   first <- at(found$first[shown])$line
   which_series <- if (length(series) > 0) {
-    sprintf(" of %s", do.call(paste, c(lapply(data[series], function(column) as.character(column[row])), sep = " / ")))
+    sprintf(
+      " of %s",
+      do.call(
+        paste,
+        c(
+          lapply(data[series], function(column) as.character(column[row])),
+          sep = " / "
+        )
+      )
+    )
   } else {
     ""
   }
   abort_backfill(
     "duplicates",
-    sprintf("%s the series and time of another: %s with the same figures, %s with others.",
-            count_of(length(same), "row has", "rows have"), thousands(sum(same)),
-            thousands(sum(!same))),
+    sprintf(
+      paste(
+        "%s the series and time of another: %s with the same figures, %s",
+        "with others."
+      ),
+      count_of(length(same), "row has", "rows have"), thousands(sum(same)),
+      thousands(sum(!same))
+    ),
     rlang::set_names(
-      sprintf("Lines %d and %d: %s%s, %s figures.", first, line, moments_in_words(data[[when]][row]), which_series,
-              ifelse(same[shown], "the same", "different")),
+      sprintf(
+        "Lines %d and %d: %s%s, %s figures.", first, line,
+        moments_in_words(data[[when]][row]), which_series,
+        ifelse(same[shown], "the same", "different")
+      ),
       "x"
     ),
-    i = if (length(series) == 0) "Do other columns tell several series apart? Then name them in `series`.",
-    ">" = paste("Say what becomes of them: `duplicates` is \"keep\" where each is an event of its own, or \"first\",",
-                "\"last\", \"sum\" or \"mean\" to make one record of them."),
+    i = if (length(series) == 0) paste(
+      "Do other columns tell several series apart? Then name them in `series`."
+    ),
+    ">" = paste(
+      "Say what becomes of them: `duplicates` is \"keep\" where each is an",
+      "event of its own, or \"first\",",
+      "\"last\", \"sum\" or \"mean\" to make one record of them."
+    ),
     call = call
   )
 }

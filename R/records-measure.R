@@ -1,7 +1,7 @@
 #' Name the kind of a measure
 #'
-#' The kind says what happens to a measure when its records are rolled up to longer periods, so that a change of period
-#' cannot make nonsense of it.
+#' The kind says what happens to a measure when its records are rolled up to
+#' longer periods, so that a change of period cannot make nonsense of it.
 #'
 #' | kind | example | over a longer period | an empty period |
 #' |---|---|---|---|
@@ -12,14 +12,19 @@
 #' | `"return"` | simple growth of a price since the record before | compounded | `NA` |
 #' | `"log return"` | logarithm of the ratio to the price before | added up | `NA` |
 #'
-#' @param kind The kind: `"flow"`, `"level"`, `"counter"`, `"ratio"`, `"return"` or `"log return"`.
-#' @param unit What is counted or measured, such as `"boardings"` or `"kg"`; a single string, or `NULL` where it is not
-#'   known. It labels the axes of figures. A return is a share (0.012), or per cent (1.2) where the unit is `"%"`.
-#' @param of,per For a ratio: the names of the measures above and below the line, both among the `measures` that are
-#'   read with it. Where the data has no column of the ratio's own name, it is computed, `NA` where `per` is 0.
-#' @return A measure, to be named in the `measures` argument of [read_records()].
-#' @section Errors: `backfill_error_kind` for an unknown kind, and for a ratio without its parts;
-#'   `backfill_error_argument` for a unit that is no string.
+#' @param kind The kind: `"flow"`, `"level"`, `"counter"`, `"ratio"`, `"return"`
+#'   or `"log return"`.
+#' @param unit What is counted or measured, such as `"boardings"` or `"kg"`; a
+#'   single string, or `NULL` where it is not known. It labels the axes of
+#'   figures. A return is a share (0.012), or per cent (1.2) where the unit is
+#'   `"%"`.
+#' @param of,per For a ratio: the names of the measures above and below the
+#'   line, both among the `measures` that are read with it. Where the data has
+#'   no column of the ratio's own name, it is computed, `NA` where `per` is 0.
+#' @return A measure, to be named in the `measures` argument of
+#'   [read_records()].
+#' @section Errors: `backfill_error_kind` for an unknown kind, and for a ratio
+#'   without its parts; `backfill_error_argument` for a unit that is no string.
 #' @examples
 #' measure("flow", unit = "boardings")
 #' measure("level")
@@ -30,62 +35,115 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
     abort_backfill(
       "kind",
       sprintf("The kind of a measure is %s.", value_in_words(kind)),
-      i = paste("It must be \"flow\" (added up over time, such as sales), \"level\" (averaged, such as a price),",
-                "\"counter\" (a reading that only rises, such as a meter's), \"ratio\" (one measure per another),",
-                "\"return\" (compounded) or \"log return\" (added up).")
+      i = paste(
+        "It must be \"flow\" (added up over time, such as sales), \"level\"",
+        "(averaged, such as a price),",
+        "\"counter\" (a reading that only rises, such as a meter's),",
+        "\"ratio\" (one measure per another),",
+        "\"return\" (compounded) or \"log return\" (added up)."
+      )
     )
   }
   if (!is.null(unit) && !rlang::is_string(unit)) {
-    abort_backfill("argument", "`unit` must be a single string, such as \"boardings\".")
+    abort_backfill(
+      "argument", "`unit` must be a single string, such as \"boardings\"."
+    )
   }
-  if (kind == "ratio" && !(rlang::is_string(of) && rlang::is_string(per) && of != per)) {
-    abort_backfill("kind", "A ratio needs the names of two measures, `of` and `per`.",
-                   ">" = "Write it as measure(\"ratio\", of = \"guest_nights\", per = \"residents\").")
+  if (
+    kind == "ratio" && !(
+      rlang::is_string(of) && rlang::is_string(per) && of != per
+    )
+  ) {
+    abort_backfill(
+      "kind", "A ratio needs the names of two measures, `of` and `per`.",
+      ">" = paste(
+        "Write it as measure(\"ratio\", of = \"guest_nights\", per =",
+        "\"residents\")."
+      )
+    )
   }
   if (kind != "ratio" && !is.null(c(of, per))) {
-    abort_backfill("kind", sprintf("`of` and `per` are given for a %s; only a ratio has such parts.", kind))
+    abort_backfill(
+      "kind",
+      sprintf(
+        "`of` and `per` are given for a %s; only a ratio has such parts.", kind
+      )
+    )
   }
-  structure(c(list(kind = kind, unit = unit), if (kind == "ratio") list(of = of, per = per)),
-            class = "backfill_measure")
+  structure(
+    c(
+      list(kind = kind, unit = unit),
+      if (kind == "ratio") list(of = of, per = per)
+    ),
+    class = "backfill_measure"
+  )
 }
 
 measure_kinds <- c("flow", "level", "counter", "ratio", "return", "log return")
 
 #' @export
 format.backfill_measure <- function(x, ...) {
-  paste0(x$kind, if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per), if (!is.null(x$unit)) paste(" in", x$unit))
+  paste0(
+    x$kind, if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per),
+    if (!is.null(x$unit)) paste(" in", x$unit)
+  )
 }
 
-# The `measures` argument as a named list of measures: c(name = "flow") and list(name = measure("flow")) mean the same.
+# The `measures` argument as a named list of measures: c(name = "flow") and
+# list(name = measure("flow")) mean the same.
 check_measures <- function(measures, call = caller_env()) {
-  if (inherits(measures, "backfill_measure") || length(measures) == 0 || !rlang::is_named(measures)) {
+  if (
+    inherits(
+      measures, "backfill_measure"
+    ) || length(measures) == 0 || !rlang::is_named(measures)
+  ) {
     abort_backfill(
       "argument",
       "`measures` must name at least one column and its kind.",
-      ">" = "Write it as c(boardings = \"flow\") or list(boardings = measure(\"flow\", unit = \"people\")).",
+      ">" = paste(
+        "Write it as c(boardings = \"flow\") or list(boardings =",
+        "measure(\"flow\", unit = \"people\"))."
+      ),
       call = call
     )
   }
   if (anyDuplicated(names(measures))) {
     twice <- names(measures)[duplicated(names(measures))]
-    abort_backfill("argument", sprintf("`measures` names %s more than once.", in_words(unique(twice))), call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`measures` names %s more than once.", in_words(unique(twice))),
+      call = call
+    )
   }
   measures <- lapply(as.list(measures), function(x) {
     if (inherits(x, "backfill_measure")) x else measure(x)
   })
   for (name in names(ratios(measures))) {
-    lacking <- setdiff(c(measures[[name]]$of, measures[[name]]$per), names(plain_measures(measures)))
+    lacking <- setdiff(
+      c(measures[[name]]$of, measures[[name]]$per),
+      names(plain_measures(measures))
+    )
     if (length(lacking) > 0) {
-      abort_backfill("kind", sprintf("The ratio \"%s\" is made of %s, which `measures` does not name.", name,
-                                     in_words(quoted(lacking))),
-                     ">" = "Name both parts of a ratio, with their kinds, beside it.", call = call)
+      abort_backfill(
+        "kind",
+        sprintf(
+          "The ratio \"%s\" is made of %s, which `measures` does not name.",
+          name, in_words(quoted(lacking))
+        ),
+        ">" = "Name both parts of a ratio, with their kinds, beside it.",
+        call = call
+      )
     }
   }
   measures
 }
 
 ratios <- function(measures) Filter(function(m) m$kind == "ratio", measures)
-plain_measures <- function(measures) Filter(function(m) m$kind != "ratio", measures)
+plain_measures <- function(measures) {
+  Filter(
+    function(m) m$kind != "ratio", measures
+  )
+}
 
 # One measure per another; NA where there is nothing to divide by.
 divided <- function(of, per) {

@@ -1,8 +1,11 @@
-# Which series each row belongs to: `names` has a row per series in the order of their names (in the C locale, so that
-# it is the same everywhere), `index` the number of that row for each record.
+# Which series each row belongs to: `names` has a row per series in the order of
+# their names (in the C locale, so that it is the same everywhere), `index` the
+# number of that row for each record.
 series_index <- function(x, series) {
   if (length(series) == 0) {
-    return(list(names = vctrs::data_frame(.size = 1L), index = rep(1L, nrow(x))))
+    return(list(
+      names = vctrs::data_frame(.size = 1L), index = rep(1L, nrow(x))
+    ))
   }
   columns <- as.list(x)[series]
   if (length(series) == 1 && is.character(columns[[1]])) {
@@ -11,7 +14,9 @@ series_index <- function(x, series) {
     names <- vctrs::new_data_frame(stats::setNames(list(distinct$text), series))
   } else {
     index <- as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
-    names <- vctrs::vec_slice(vctrs::new_data_frame(columns), !duplicated(index))
+    names <- vctrs::vec_slice(
+      vctrs::new_data_frame(columns), !duplicated(index)
+    )
   }
   rank <- do.call(order, c(unname(as.list(names)), method = "radix"))
   if (is.unsorted(rank)) {
@@ -20,20 +25,30 @@ series_index <- function(x, series) {
   list(names = vctrs::vec_slice(names, rank), index = index)
 }
 
-# The columns that results have of their own. A series column of such a name would stand twice in them.
+# The columns that results have of their own. A series column of such a name
+# would stand twice in them.
 result_columns <- c(
-  "period", "measure", "value", "standing", "n", "coverage", "reason", "imputed", "growth", "share", "rebased",
-  "running_total", "smoothed", "remainder", "adjusted", "reseasonalised", "per_day", "anomaly", "band", "records",
-  "rank", "before", "change", "percent", "from", "to", "first", "last", "position", "index", "spread", "lowest",
-  "highest", "disagree", "ratios", "bridged", "highest_at", "lowest_at", "removed", "lag", "lags", "cycle", "cycles",
-  "coefficient", "pairs", "products", "lower", "upper", "outside", "partial", "frequency", "p", "expected", "strongest",
-  "seasonal", "hidden", "around_trend", "verdict", "baseline", "prior", "deviation", "score", "flag", "flagged",
-  "direction", "status", "kind", "size", "largest", "largest_at", "periods", "place", "column", "given", "lacking",
-  "mean", "row", "turn", "spell", "rise", "start", "end", "slope", "error", "r_squared", "autocorrelation", "worth",
+  "period", "measure", "value", "standing", "n", "coverage", "reason",
+  "imputed", "growth", "share", "rebased",
+  "running_total", "smoothed", "remainder", "adjusted", "reseasonalised",
+  "per_day", "anomaly", "band", "records",
+  "rank", "before", "change", "percent", "from", "to", "first", "last",
+  "position", "index", "spread", "lowest",
+  "highest", "disagree", "ratios", "bridged", "highest_at", "lowest_at",
+  "removed", "lag", "lags", "cycle", "cycles",
+  "coefficient", "pairs", "products", "lower", "upper", "outside", "partial",
+  "frequency", "p", "expected", "strongest",
+  "seasonal", "hidden", "around_trend", "verdict", "baseline", "prior",
+  "deviation", "score", "flag", "flagged",
+  "direction", "status", "kind", "size", "largest", "largest_at", "periods",
+  "place", "column", "given", "lacking",
+  "mean", "row", "turn", "spell", "rise", "start", "end", "slope", "error",
+  "r_squared", "autocorrelation", "worth",
   "mae", "mape"
 )
 
-# One rule, held from reading on: such a column is renamed, and the account says so.
+# One rule, held from reading on: such a column is renamed, and the account says
+# so.
 renamed_series <- function(series) {
   taken <- series %in% result_columns
   replace(series, taken, paste0(series[taken], "_", recycle0 = TRUE))
@@ -43,16 +58,31 @@ renamed_note <- function(series) {
   taken <- series[series %in% result_columns]
   if (length(taken) > 0) {
     sprintf("%s renamed, as results have columns of that name: %s.",
-            if (length(taken) == 1) "A series column is" else "Series columns are",
-            in_words(sprintf("%s is now %s", quoted(taken), quoted(renamed_series(taken)))))
+            if (length(taken) == 1) {
+              "A series column is"
+            } else {
+              "Series columns are"
+            },
+            in_words(sprintf(
+              "%s is now %s", quoted(taken), quoted(renamed_series(taken))
+            )))
   }
 }
 
 check_renamed <- function(names, series, call) {
   twice <- intersect(names[duplicated(names)], renamed_series(series))
   if (length(twice) > 0) {
-    abort_backfill("column", sprintf("The series column %s cannot be renamed %s, as there is such a column already.",
-                                     quoted(sub("_$", "", twice[[1]])), quoted(twice[[1]])),
-                   i = "Results have a column of the former name.", ">" = "Rename one of the two.", call = call)
+    abort_backfill(
+      "column",
+      sprintf(
+        paste(
+          "The series column %s cannot be renamed %s, as there is such a",
+          "column already."
+        ),
+        quoted(sub("_$", "", twice[[1]])), quoted(twice[[1]])
+      ),
+      i = "Results have a column of the former name.",
+      ">" = "Rename one of the two.", call = call
+    )
   }
 }

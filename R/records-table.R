@@ -1,10 +1,14 @@
-# The records table: a tibble of the rows that were used, whose attribute "backfill" tells the roles of its columns
-# (`when`, `series`, `measures`), the zone of its times, and the account of the intake.
+# The records table: a tibble of the rows that were used, whose attribute
+# "backfill" tells the roles of its columns (`when`, `series`, `measures`), the
+# zone of its times, and the account of the intake.
 
 new_records <- function(data, when, series, measures, zone, account) {
   new_table(
     data, "records", needed = c(when, series, names(measures)),
-    roles = list(when = when, series = series, measures = measures, zone = zone, account = account)
+    roles = list(
+      when = when, series = series, measures = measures, zone = zone,
+      account = account
+    )
   )
 }
 
@@ -16,15 +20,26 @@ check_records <- function(x, call = caller_env()) {
     abort_backfill(
       "input",
       sprintf("`x` is %s, not a records table.", value_in_words(x)),
-      ">" = "Make one with read_records() from a file, or with as_records() from a data frame.",
+      ">" = paste(
+        "Make one with read_records() from a file, or with as_records()",
+        "from a data frame."
+      ),
       call = call
     )
   }
   when <- x[[roles(x)$when]]
-  ends <- if (inherits(when, c("Date", "POSIXct")) && typeof(when) %in% c("integer", "double")) ends_cpp(when)
+  ends <- if (
+    inherits(when, c("Date", "POSIXct")) &&
+      typeof(when) %in% c("integer", "double")
+  ) ends_cpp(when)
   if (!isTRUE(ends$known)) {
-    abort_backfill("input", sprintf("Column \"%s\" must hold a date or a time in every row.", roles(x)$when),
-                   call = call)
+    abort_backfill(
+      "input",
+      sprintf(
+        "Column \"%s\" must hold a date or a time in every row.", roles(x)$when
+      ),
+      call = call
+    )
   }
   invisible(ends)
 }

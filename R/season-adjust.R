@@ -1,17 +1,21 @@
 #' Take the season out, and put it back
 #'
-#' `deseasonalise()` divides each value by the index at its position of the cycle (or takes the index off, in additive
-#' form); `reseasonalise()` does the opposite, and gives back what was there, but for the rounding of the last digit.
-#' The index may come from another span of time, from earlier periods only, or from a file.
+#' `deseasonalise()` divides each value by the index at its position of the
+#' cycle (or takes the index off, in additive form); `reseasonalise()` does the
+#' opposite, and gives back what was there, but for the rounding of the last
+#' digit. The index may come from another span of time, from earlier periods
+#' only, or from a file.
 #'
-#' An index of one series is applied to all series of the table. Of one with several, each series of the table takes the
-#' one of its own name and measure.
+#' An index of one series is applied to all series of the table. Of one with
+#' several, each series of the table takes the one of its own name and measure.
 #'
 #' @inheritParams add_growth
-#' @param index A seasonal index, from [seasonal_index()] or [read_index()], of periods of the same length.
+#' @param index A seasonal index, from [seasonal_index()] or [read_index()], of
+#'   periods of the same length.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table, `index` no seasonal index, or their periods
-#'   differ; `backfill_error_season` for a value below zero and a multiplicative index; `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#'   `index` no seasonal index, or their periods differ; `backfill_error_season`
+#'   for a value below zero and a multiplicative index; `backfill_error_column`.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -21,34 +25,51 @@
 #' reseasonalise(adjusted, seasonal_index(monthly))
 #' @export
 deseasonalise <- function(x, index, of = "value", name = "adjusted") {
-  apply_index(x, index, of, name, "deseasonalised", function(value, index) value / index,
-              function(value, index) value - index)
+  apply_index(
+    x, index, of, name, "deseasonalised", function(value, index) value / index,
+    function(value, index) value - index
+  )
 }
 
 #' @rdname deseasonalise
 #' @export
 reseasonalise <- function(x, index, of = "adjusted", name = "reseasonalised") {
-  apply_index(x, index, of, name, "reseasonalised", function(value, index) value * index,
-              function(value, index) value + index)
+  apply_index(
+    x, index, of, name, "reseasonalised", function(value, index) value * index,
+    function(value, index) value + index
+  )
 }
 
-apply_index <- function(x, index, of, name, verb, by_ratio, by_difference, call = caller_env()) {
+apply_index <- function(
+  x, index, of, name, verb, by_ratio, by_difference, call = caller_env()
+) {
   x <- check_periods(x, call)
   check_new_name(name, x, call = call)
   along <- along_series(x, of, call)
   ratio <- check_index(index, x, call)$form == "multiplicative"
   below <- which(along$value < 0)
   if (ratio && length(below) > 0) {
-    abort_backfill("season", sprintf("\"%s\" has a value of %s; a multiplicative season needs values above zero.", of,
-                                     plain_format(along$value[[below[[1]]]])),
-                   ">" = "Make the index with `form` as \"additive\".", call = call)
+    abort_backfill(
+      "season",
+      sprintf(
+        paste(
+          "\"%s\" has a value of %s; a multiplicative season needs values",
+          "above zero."
+        ),
+        of, plain_format(along$value[[below[[1]]]])
+      ),
+      ">" = "Make the index with `form` as \"additive\".", call = call
+    )
   }
   own <- index_along(index, x, along, call)
   value <- (if (ratio) by_ratio else by_difference)(along$value, own)
   lacking <- is.na(own)
-  note <- list(verb = verb, of = of, over = attr(index, "season")$cycle$words, unit = roles(x)$added[[of]]$unit,
-               withheld = c("the index has none for them" = sum(lacking),
-                            "the period is not whole" = sum(is.na(value) & !lacking)))
+  note <- list(
+    verb = verb, of = of, over = attr(index, "season")$cycle$words,
+    unit = roles(x)$added[[of]]$unit,
+    withheld = c("the index has none for them" = sum(lacking),
+                 "the period is not whole" = sum(is.na(value) & !lacking))
+  )
   add_column(x, name, value, along, note)
 }
 
@@ -56,17 +77,32 @@ apply_index <- function(x, index, of, name, verb, by_ratio, by_difference, call 
 check_index <- function(index, x, call = caller_env()) {
   season <- attr(index, "season")
   if (!inherits(index, "backfill_seasonal_index")) {
-    abort_backfill("input", sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
-                   ">" = "Make one with seasonal_index().", call = call)
+    abort_backfill(
+      "input",
+      sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
+      ">" = "Make one with seasonal_index().", call = call
+    )
   }
-  if (nrow(index) == 0 || !all(c(season$series, "measure", "position", "index") %in% names(index))) {
-    abort_backfill("input", "`index` lacks rows or columns that it was made with.",
-                   ">" = "Keep its series columns, measure, position and index.", call = call)
+  if (
+    nrow(index) == 0 || !all(
+      c(season$series, "measure", "position", "index") %in% names(index)
+    )
+  ) {
+    abort_backfill(
+      "input", "`index` lacks rows or columns that it was made with.",
+      ">" = "Keep its series columns, measure, position and index.", call = call
+    )
   }
   own <- roles(x)$calendar
   if (!identical(period_noun(own), period_noun(season$calendar))) {
-    abort_backfill("input", sprintf("`index` is of %s, but the table has %s.", period_noun(season$calendar, 2),
-                                    period_noun(own, 2)), call = call)
+    abort_backfill(
+      "input",
+      sprintf(
+        "`index` is of %s, but the table has %s.",
+        period_noun(season$calendar, 2), period_noun(own, 2)
+      ),
+      call = call
+    )
   }
   season
 }
@@ -78,12 +114,17 @@ index_along <- function(index, x, along, call = caller_env()) {
   at <- positions_along(along, cycle)
   position <- at$position[along$number - at$first + 1]
   lines <- index_lines(index)
-  line <- vctrs::vec_match(tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines)
+  line <- vctrs::vec_match(
+    tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines
+  )
   place <- match(as.character(index$position), cycle$labels)
   if (anyNA(place)) {
-    abort_backfill("input", sprintf("`index` has %s, which the periods of the table do not have.",
-                                    in_words(unique(as.character(index$position)[is.na(place)]), 4)),
-                   i = "Both must have the same calendar.", call = call)
+    abort_backfill(
+      "input",
+      sprintf("`index` has %s, which the periods of the table do not have.",
+              in_words(unique(as.character(index$position)[is.na(place)]), 4)),
+      i = "Both must have the same calendar.", call = call
+    )
   }
   values <- matrix(NA_real_, cycle$length, nrow(lines))
   values[cbind(place, line)] <- index$index
@@ -93,27 +134,44 @@ index_along <- function(index, x, along, call = caller_env()) {
   rows <- first_rows(along)
   own <- keys_at(x, along, rows$first)
   if (!setequal(names(own), names(lines))) {
-    abort_backfill("input", sprintf("`index` tells its series apart by %s, the table by %s.",
-                                    in_words(c(season$series, "measure")), in_words(names(own))), call = call)
+    abort_backfill(
+      "input",
+      sprintf("`index` tells its series apart by %s, the table by %s.",
+              in_words(c(season$series, "measure")), in_words(names(own))),
+      call = call
+    )
   }
   matched <- vctrs::vec_match(own[names(lines)], lines)
   values[position + cycle$length * (matched[rows$line] - 1)]
 }
 
-# Lines through series with a multiplicative season stay above zero: where one does not, its series has none, with a
-# warning, and where none does that is an error. `counts` says which of the figures matter.
-above_zero <- function(fitted, counts, line, keys, what, remedy, call = caller_env()) {
+# Lines through series with a multiplicative season stay above zero: where one
+# does not, its series has none, with a warning, and where none does that is an
+# error. `counts` says which of the figures matter.
+above_zero <- function(
+  fitted, counts, line, keys, what, remedy, call = caller_env()
+) {
   below <- unique(line[which(counts & fitted <= 0)])
   if (length(below) == 0) {
     return(fitted)
   }
   name <- in_words(names_of_lines(keys)[below], 4)
   if (length(below) == nrow(keys)) {
-    abort_backfill("season", sprintf("%s to zero or below (%s); a multiplicative season stays above it.", what, name),
-                   ">" = remedy, call = call)
+    abort_backfill(
+      "season",
+      sprintf(
+        "%s to zero or below (%s); a multiplicative season stays above it.",
+        what, name
+      ),
+      ">" = remedy, call = call
+    )
   }
-  rlang::warn(sprintf("%s to zero or below in %s: none is given there. %s", what, name, remedy),
-              class = c("backfill_warning_season", "backfill_warning"))
+  rlang::warn(
+    sprintf(
+      "%s to zero or below in %s: none is given there. %s", what, name, remedy
+    ),
+    class = c("backfill_warning_season", "backfill_warning")
+  )
   fitted[line %in% below] <- NA
   fitted
 }

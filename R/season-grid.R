@@ -1,13 +1,15 @@
 #' A grid of two positions
 #'
-#' The two-way table of a measure: hours by dates, months by years, weekdays by hours. Of periods, or of records as they
-#' are.
+#' The two-way table of a measure: hours by dates, months by years, weekdays by
+#' hours. Of periods, or of records as they are.
 #'
 #' @inheritParams cycle_profile
-#' @param rows,columns What lies down and across: a position such as `"hour"` (see [cycle_profile()]), `"date"` or
-#'   `"year"`. The year of weeks is that of ISO 8601.
-#' @return A tibble with a row for each series, measure and cell that has figures: the series columns, `measure`, `row`
-#'   and `column` (factors), `value` and `n`, the figures behind it.
+#' @param rows,columns What lies down and across: a position such as `"hour"`
+#'   (see [cycle_profile()]), `"date"` or `"year"`. The year of weeks is that of
+#'   ISO 8601.
+#' @return A tibble with a row for each series, measure and cell that has
+#'   figures: the series columns, `measure`, `row` and `column` (factors),
+#'   `value` and `n`, the figures behind it.
 #' @section Errors: As those of [cycle_profile()].
 #' @examples
 #' sailings <- read_records(demo_file("sailings.csv"),
@@ -27,23 +29,31 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   column <- grid_side(figures, columns, rows)
   cells <- as.double(nrow(figures$keys)) * nlevels(row) * nlevels(column)
   if (cells > 1e8) {
-    abort_backfill("argument", sprintf("The grid would have %s cells.", thousands(cells)),
-                   ">" = "Take fewer series, or a coarser side than the date.")
+    abort_backfill(
+      "argument", sprintf("The grid would have %s cells.", thousands(cells)),
+      ">" = "Take fewer series, or a coarser side than the date."
+    )
   }
-  cell <- ((figures$line - 1L) * nlevels(row) + as.integer(row) - 1L) * nlevels(column) + as.integer(column)
+  cell <- ((figures$line - 1L) * nlevels(row) + as.integer(row) - 1L) *
+    nlevels(column) + as.integer(column)
   made <- cell_statistic(figures, as.integer(cell), cells, stat)
   filled <- which(made$count > 0)
   place <- filled - 1L
   of_place <- function(levels, code) factor(levels[code + 1L], levels)
   out <- tibble::tibble(
-    vctrs::vec_slice(figures$keys, place %/% (nlevels(row) * nlevels(column)) + 1L),
+    vctrs::vec_slice(
+      figures$keys, place %/% (nlevels(row) * nlevels(column)) + 1L
+    ),
     row = of_place(levels(row), place %/% nlevels(column) %% nlevels(row)),
-    column = of_place(levels(column), place %% nlevels(column)), value = made$value[filled], n = made$count[filled]
+    column = of_place(levels(column), place %% nlevels(column)),
+    value = made$value[filled], n = made$count[filled]
   )
   role <- roles(x)
   new_result(out, "grid", list(
-    rows = rows, columns = columns, stat = stat, of = of, series = role$series, measures = role$measures,
-    counted = figures$counted, sources = role$sources %||% role$account$sources$source
+    rows = rows, columns = columns, stat = stat, of = of, series = role$series,
+    measures = role$measures,
+    counted = figures$counted,
+    sources = role$sources %||% role$account$sources$source
   ))
 }
 

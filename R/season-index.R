@@ -1,57 +1,72 @@
 #' Seasonal index
 #'
-#' How a season that comes back, such as the months of a year, runs against the average: for each series and position of
-#' the cycle an index, of which 1.62 says 62% above the average (or, in additive form, a difference in the measure's
-#' unit).
+#' How a season that comes back, such as the months of a year, runs against the
+#' average: for each series and position of the cycle an index, of which 1.62
+#' says 62% above the average (or, in additive form, a difference in the
+#' measure's unit).
 #'
-#' \describe{
-#'   \item{1. Reference}{With `method = "centred average"` the centred moving average over one cycle,
-#'     \eqn{m_t}{m[t]}; for an even number of periods the mean of the two windows around the period. With `"overall
-#'     average"` the mean of the averages at each position, one figure for all periods, which takes a trend for
-#'     season.}
-#'   \item{2. Ratio}{\eqn{r_t = x_t / m_t}{r[t] = x[t] / m[t]}, or \eqn{x_t - m_t}{x[t] - m[t]} in additive form.}
-#'   \item{3. Index}{At each position the mean of its ratios, their median, or with `"trimmed mean"` the mean without
-#'   the highest and the lowest, where there are three or more.}
-#'   \item{4. Normalised}{All are divided by their mean, so that they average 1 (or their mean is taken off, so that
-#'     they average 0).}
-#' }
+#' \describe{ \item{1. Reference}{With `method = "centred average"` the centred
+#' moving average over one cycle, \eqn{m_t}{m[t]}; for an even number of periods
+#' the mean of the two windows around the period. With `"overall average"` the
+#' mean of the averages at each position, one figure for all periods, which
+#' takes a trend for season.} \item{2.
+#' Ratio}{\eqn{r_t = x_t / m_t}{r[t] = x[t] / m[t]}, or
+#' \eqn{x_t - m_t}{x[t] - m[t]} in additive form.} \item{3. Index}{At each
+#' position the mean of its ratios, their median, or with `"trimmed mean"` the
+#' mean without the highest and the lowest, where there are three or
+#' more.} \item{4. Normalised}{All are divided by their mean, so that they
+#' average 1 (or their mean is taken off, so that they average 0).} }
 #'
-#' Half a cycle at either end has no centred average and so no ratio: these ends are lost for the index, not for the
-#' adjusted values. Partial and empty periods never have a ratio. In the centred average a missing period is bridged by
-#' the mean of the nearest values at its position before and after (or the one that there is); an average of which more
-#' than half would be bridged is not made.
+#' Half a cycle at either end has no centred average and so no ratio: these ends
+#' are lost for the index, not for the adjusted values. Partial and empty
+#' periods never have a ratio. In the centred average a missing period is
+#' bridged by the mean of the nearest values at its position before and after
+#' (or the one that there is); an average of which more than half would be
+#' bridged is not made.
 #'
-#' @section Cycle: Months, quarters, thirds and weeks have the year, working days, days and hours the week, shorter
-#'   periods the day. Positions are those of the calendar: months, weekdays, hours of the local clock. 29 February
+#' @section Cycle: Months, quarters, thirds and weeks have the year, working
+#'   days, days and hours the week, shorter periods the day. Positions are those
+#'   of the calendar: months, weekdays, hours of the local clock. 29 February
 #'   shares the position of the 28th, week 53 that of week 52.
 #'
-#' @section Tests: Whether there is a season: an analysis of variance of the ratios over the positions (F), and the same
-#'   by ranks (Kruskal and Wallis 1952). Whether it moves over the cycles: a straight line over time at each position
-#'   against none (F). Both F tests allow for what the centred average takes from the degrees of freedom; in simulations
-#'   of 4 to 20 cycles without a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series, and in up to 10
-#'   where neighbours are correlated at 0.5. A ratio disagrees where it lies more than 3.5 robust standard deviations
-#'   (of the median absolute deviation, Iglewicz and Hoaglin 1993) from the median at its position. `share` is the part
-#'   of the ratios' variation that the index explains. [summary()][summary.backfill_seasonal_index] gives them.
+#' @section Tests: Whether there is a season: an analysis of variance of the
+#'   ratios over the positions (F), and the same by ranks (Kruskal and Wallis
+#'   1952). Whether it moves over the cycles: a straight line over time at each
+#'   position against none (F). Both F tests allow for what the centred average
+#'   takes from the degrees of freedom; in simulations of 4 to 20 cycles without
+#'   a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series,
+#'   and in up to 10 where neighbours are correlated at 0.5. A ratio disagrees
+#'   where it lies more than 3.5 robust standard deviations (of the median
+#'   absolute deviation, Iglewicz and Hoaglin 1993) from the median at its
+#'   position. `share` is the part of the ratios' variation that the index
+#'   explains. [summary()][summary.backfill_seasonal_index] gives them.
 #'
 #' @inheritParams add_growth
-#' @param cycle After how long the season comes back: a number of periods, or a length of time such as `"1 year"`;
-#'   `NULL` for the one that the periods have by themselves, see below.
-#' @param form `"multiplicative"`, for a season that grows with the level, or `"additive"`.
+#' @param cycle After how long the season comes back: a number of periods, or a
+#'   length of time such as `"1 year"`; `NULL` for the one that the periods have
+#'   by themselves, see below.
+#' @param form `"multiplicative"`, for a season that grows with the level, or
+#'   `"additive"`.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"` or `"trimmed mean"`.
 #' @param normalise `FALSE` leaves the indices as they come out.
-#' @return A tibble with a row for each series, measure and position: the series columns, `measure`, `position` (a
-#'   factor), `index`, `n` (ratios behind it), `spread` (their standard deviation), `lowest`, `highest`, and `disagree`
+#' @return A tibble with a row for each series, measure and position: the series
+#'   columns, `measure`, `position` (a factor), `index`, `n` (ratios behind it),
+#'   `spread` (their standard deviation), `lowest`, `highest`, and `disagree`
 #'   (the years, or periods, whose ratios stand apart).
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_season` where no series has
-#'   two full cycles and a ratio at every position, and where a multiplicative form meets a value of zero or less;
-#'   `backfill_error_window` for a cycle that the periods have no rule for; `backfill_error_column`,
-#'   `backfill_error_argument`. Series that have no index beside others that have are named in a warning of class
+#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   `backfill_error_season` where no series has two full cycles and a ratio at
+#'   every position, and where a multiplicative form meets a value of zero or
+#'   less; `backfill_error_window` for a cycle that the periods have no rule
+#'   for; `backfill_error_column`, `backfill_error_argument`. Series that have
+#'   no index beside others that have are named in a warning of class
 #'   `backfill_warning_season`.
-#' @references Macaulay, F. R. (1931). *The Smoothing of Time Series*. National Bureau of Economic Research. Kendall, M.
-#'   and Ord, J. K. (1990). *Time Series*, 3rd ed., chapter 4. Edward Arnold. Kruskal, W. H. and Wallis, W. A. (1952).
-#'   Use of ranks in one-criterion variance analysis. *Journal of the American Statistical Association* 47, 583-621.
-#'   Iglewicz, B. and Hoaglin, D. C. (1993). *How to Detect and Handle Outliers*. ASQC.
+#' @references Macaulay, F. R. (1931). *The Smoothing of Time Series*. National
+#'   Bureau of Economic Research. Kendall, M. and Ord, J. K. (1990). *Time
+#'   Series*, 3rd ed., chapter 4. Edward Arnold. Kruskal, W. H. and Wallis, W.
+#'   A. (1952). Use of ranks in one-criterion variance analysis. *Journal of the
+#'   American Statistical Association* 47, 583-621. Iglewicz, B. and Hoaglin, D.
+#'   C. (1993). *How to Detect and Handle Outliers*. ASQC.
 #' @seealso [deseasonalise()], [project()], [cycle_profile()], [write_index()].
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
@@ -62,8 +77,10 @@
 #' summary(index)
 #' summary(index, type = "worksheet")
 #' @export
-seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "centred average", combine = "mean",
-                           normalise = TRUE, of = "value") {
+seasonal_index <- function(
+  x, cycle = NULL, form = "multiplicative", method = "centred average",
+  combine = "mean", normalise = TRUE, of = "value"
+) {
   x <- check_periods(x)
   check_one_of(form, c("multiplicative", "additive"), "form")
   check_one_of(method, c("centred average", "overall average"), "method")
@@ -76,7 +93,8 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
   }
   at <- positions_along(along, cycle)
   found <- season_cpp(
-    along$series, along$number, along$value, at$position - 1L, at$first, cycle$length, form == "multiplicative",
+    along$series, along$number, along$value, at$position - 1L, at$first,
+    cycle$length, form == "multiplicative",
     method == "overall average", match(combine, combines) - 1L, normalise
   )
   rows <- first_rows(along)
@@ -85,14 +103,19 @@ seasonal_index <- function(x, cycle = NULL, form = "multiplicative", method = "c
   check_season(facts, keys, along, cycle, form)
   positions <- factor(cycle$labels, cycle$labels)
   index <- tibble::tibble(
-    vctrs::vec_rep_each(keys, cycle$length), position = rep(positions, nrow(keys)), index = as.vector(found$index),
-    n = as.vector(found$count), spread = as.vector(found$spread), lowest = as.vector(found$lowest),
+    vctrs::vec_rep_each(keys, cycle$length), position = rep(
+      positions, nrow(keys)
+    ), index = as.vector(found$index),
+    n = as.vector(found$count), spread = as.vector(found$spread),
+    lowest = as.vector(found$lowest),
     highest = as.vector(found$highest),
     disagree = disagreeing(found$odd, rows$line, along, at, cycle, nrow(keys))
   )
   new_index(index, list(
-    calendar = roles(x)$calendar, series = roles(x)$series, measures = roles(x)$measures, sources = roles(x)$sources,
-    cycle = cycle[c("length", "words", "noun", "own")], form = form, method = method, combine = combine,
+    calendar = roles(x)$calendar, series = roles(x)$series,
+    measures = roles(x)$measures, sources = roles(x)$sources,
+    cycle = cycle[c("length", "words", "noun", "own")], form = form,
+    method = method, combine = combine,
     normalised = normalise, of = of, tests = season_tests(keys, facts, cycle),
     worksheet = new_worksheet(x, along, found, form, method)
   ))
@@ -103,35 +126,57 @@ combines <- c("mean", "median", "trimmed mean")
 
 new_index <- function(data, season) {
   season$needed <- names(data)
-  structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season,
-            class = c("backfill_seasonal_index", "tbl_df", "tbl", "data.frame"))
+  structure(
+    tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season,
+    class = c("backfill_seasonal_index", "tbl_df", "tbl", "data.frame")
+  )
 }
 
-# list(first, position): the position, from 1, of each period from the number `first` on.
+# list(first, position): the position, from 1, of each period from the number
+# `first` on.
 positions_along <- function(along, cycle) {
   ends <- range(along$number)
-  list(first = ends[[1]], position = as.integer(cycle$position(seq(ends[[1]], ends[[2]]), along$calendar)))
+  list(
+    first = ends[[1]],
+    position = as.integer(
+      cycle$position(seq(ends[[1]], ends[[2]]), along$calendar)
+    )
+  )
 }
 
 # In the order of enum Fact in src/season.cpp.
 season_facts <- function(facts) {
-  rownames(facts) <- c("fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h", "h_free", "drift",
-                       "drift_free", "drift_within", "share", "sd_before", "sd_after", "range_before", "range_after")
+  rownames(facts) <- c(
+    "fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h",
+    "h_free", "drift", "drift_free", "drift_within", "share", "sd_before",
+    "sd_after", "range_before", "range_after"
+  )
   as.list(as.data.frame(t(facts)))
 }
 
-# Codes of enum class SeasonFault: 1 too short, 2 not positive, 3 a position without a ratio.
+# Codes of enum class SeasonFault: 1 too short, 2 not positive, 3 a position
+# without a ratio.
 check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
   name <- names_of_lines(keys)
   if (any(facts$fault == 2)) {
     at <- which(along$value <= 0)[[1]]
     abort_backfill(
       "season",
-      sprintf("%s has a value of %s in %s; a multiplicative season needs values above zero.",
-              name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
-              period_label(period_start(along$number[[at]], along$calendar), along$calendar)),
-      i = if (sum(facts$fault == 2) > 1) sprintf("So have %d other series.", sum(facts$fault == 2) - 1),
-      ">" = "Set `form` to \"additive\", whose seasons are differences.", call = call
+      sprintf(
+        paste(
+          "%s has a value of %s in %s; a multiplicative season needs values",
+          "above zero."
+        ),
+        name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
+        period_label(
+          period_start(along$number[[at]], along$calendar), along$calendar
+        )
+      ),
+      i = if (sum(facts$fault == 2) > 1) sprintf(
+        "So have %d other series.", sum(facts$fault == 2) - 1
+      ),
+      ">" = "Set `form` to \"additive\", whose seasons are differences.",
+      call = call
     )
   }
   lacking <- which(facts$fault > 0)
@@ -139,33 +184,60 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
     return()
   }
   has <- count_of_cycles(facts$span[lacking], cycle)
-  why <- ifelse(facts$fault[lacking] == 1, sprintf("%s has %s", name[lacking], has),
-                sprintf("%s has no ratio at some of the %d positions", name[lacking], cycle$length))
-  need <- sprintf("A seasonal index needs two full cycles of %s from the first to the last whole value, %s",
-                  cycle$words, "and a ratio at every position.")
+  why <- ifelse(
+    facts$fault[lacking] == 1, sprintf("%s has %s", name[lacking], has),
+    sprintf(
+      "%s has no ratio at some of the %d positions", name[lacking], cycle$length
+    )
+  )
+  need <- sprintf(
+    paste(
+      "A seasonal index needs two full cycles of %s from the first to the",
+      "last whole value, %s"
+    ),
+    cycle$words, "and a ratio at every position."
+  )
   if (length(lacking) == length(name)) {
     abort_backfill("season", paste0(in_words(why, 4), "."), i = need,
-                   ">" = if (all(facts$fault[lacking] == 3) && along$calendar$unit == "day") {
-                     "Where nothing is recorded on weekends, roll up by \"working day\"."
+                   ">" = if (
+                     all(facts$fault[lacking] == 3) &&
+                       along$calendar$unit == "day"
+                   ) {
+                     paste(
+                       "Where nothing is recorded on weekends, roll up by",
+                       "\"working day\"."
+                     )
                    } else {
                      "Give it more periods, or name a shorter `cycle`."
                    }, call = call)
   }
-  rlang::warn(sprintf("No index is given for %s: %s. %s", count_of(length(lacking), "series", "series"),
-                      in_words(why, 4), need), class = c("backfill_warning_season", "backfill_warning"))
+  rlang::warn(
+    sprintf(
+      "No index is given for %s: %s. %s",
+      count_of(length(lacking), "series", "series"), in_words(why, 4), need
+    ),
+    class = c("backfill_warning_season", "backfill_warning")
+  )
 }
 
 count_of_cycles <- function(span, cycle) {
   sprintf("%s, %s of %s", vapply(span, count_of, "", noun = "period"),
-          sub("1.0 cycles", "1 cycle", sprintf("%.1f cycles", floor(10 * span / cycle$length) / 10), fixed = TRUE),
+          sub(
+            "1.0 cycles", "1 cycle",
+            sprintf("%.1f cycles", floor(10 * span / cycle$length) / 10),
+            fixed = TRUE
+          ),
           cycle$words)
 }
 
-# For each position of each series the years, or the periods, whose ratios stand apart.
+# For each position of each series the years, or the periods, whose ratios stand
+# apart.
 disagreeing <- function(odd, line, along, at, cycle, lines) {
   out <- rep("", lines * cycle$length)
   if (length(odd) > 0) {
-    place <- (line[odd] - 1) * cycle$length + at$position[along$number[odd] - at$first + 1]
+    place <- (line[odd] - 1) * cycle$length + at$position[
+      along$number[odd] - at$first + 1
+    ]
     said <- cycle_label(along$number[odd], along$calendar, cycle)
     each <- split(said, place)
     out[sort(unique(place))] <- vapply(each, paste, "", collapse = ", ")
@@ -176,7 +248,11 @@ disagreeing <- function(odd, line, along, at, cycle, lines) {
 # What tells the cycles apart: the year, else the period itself.
 cycle_label <- function(number, calendar, cycle) {
   label <- period_label(period_start(number, calendar), calendar)
-  if (grepl("year", cycle$words) || cycle$noun %in% c("month", "quarter", "week", "day of the year")) {
+  if (
+    grepl("year", cycle$words) || cycle$noun %in% c(
+      "month", "quarter", "week", "day of the year"
+    )
+  ) {
     sub("^((FY)?[0-9]{4}).*", "\\1", label)
   } else {
     label

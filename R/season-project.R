@@ -1,39 +1,51 @@
 #' Project a series in its season
 #'
-#' Takes the season out, carries a level or a straight line on, and puts the season back. How wide the prediction
-#' interval is comes from what the same method would have missed in the past.
+#' Takes the season out, carries a level or a straight line on, and puts the
+#' season back. How wide the prediction interval is comes from what the same
+#' method would have missed in the past.
 #'
-#' The level is the mean of the last cycle without its season, the line that of least squares through all of it. Both
-#' start from the last whole period; the projection's rows come behind the last row of each series, with the standing
+#' The level is the mean of the last cycle without its season, the line that of
+#' least squares through all of it. Both start from the last whole period; the
+#' projection's rows come behind the last row of each series, with the standing
 #' `projected`, so that other calculations leave them alone.
 #'
-#' @section Interval: The method is run from earlier ends of the series (from two full cycles on; of more than 100 such
-#'   ends some, evenly spaced), each time with what was known by then alone. The root mean square \eqn{e_h} of its
-#'   errors \eqn{h} periods ahead, as shares of the projection where the form is multiplicative, gives the interval
-#'   \eqn{\hat{x}_h (1 \pm t\,e_h)}{x (1 +- t e)} or \eqn{\hat{x}_h \pm t\,e_h}{x +- t e}, with Student's t of one
-#'   degree of freedom less than there are errors. It never becomes narrower further ahead. With fewer than five errors
-#'   none is given. In simulations of 48 and 96 months an interval of 90% held 90 to 95% of what came, with noise that
-#'   is independent or autocorrelated around a level or a trend; around a random walk the level's held 88%, the line's
-#'   79%.
+#' @section Interval: The method is run from earlier ends of the series (from
+#'   two full cycles on; of more than 100 such ends some, evenly spaced), each
+#'   time with what was known by then alone. The root mean square \eqn{e_h} of
+#'   its errors \eqn{h} periods ahead, as shares of the projection where the
+#'   form is multiplicative, gives the interval
+#'   \eqn{\hat{x}_h (1 \pm t\,e_h)}{x (1 +- t e)} or
+#'   \eqn{\hat{x}_h \pm t\,e_h}{x +- t e}, with Student's t of one degree of
+#'   freedom less than there are errors. It never becomes narrower further
+#'   ahead. With fewer than five errors none is given. In simulations of 48 and
+#'   96 months an interval of 90% held 90 to 95% of what came, with noise that
+#'   is independent or autocorrelated around a level or a trend; around a random
+#'   walk the level's held 88%, the line's 79%.
 #'
-#' @section The honesty check: The last cycle is held back and projected by the same method from what came before; its
-#'   mean absolute error and mean absolute percentage error stand beside those of taking the values of the cycle before,
-#'   and those of the other `base`. [summary()] gives them; where the series is shorter than three cycles there is none.
+#' @section The honesty check: The last cycle is held back and projected by the
+#'   same method from what came before; its mean absolute error and mean
+#'   absolute percentage error stand beside those of taking the values of the
+#'   cycle before, and those of the other `base`. [summary()] gives them; where
+#'   the series is shorter than three cycles there is none.
 #'
 #' @inheritParams seasonal_index
 #' @param periods How far: a number of periods or a length of time.
 #' @param base What is carried on: `"level"` or `"line"`.
 #' @param interval The share of cases that the prediction interval is to hold.
-#' @return The periods table with `periods` rows more for each series, of which `value` is the projection, `standing`
-#'   `projected` and `n` 0, and two columns more, `lower` and `upper`, the ends of the interval. `summary()` of it gives
-#'   the honesty check, a row for each series and measure: `periods` (held back), `mae` and `mape`, `mae_last_cycle` and
-#'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the other base), in the measure's unit and
-#'   in percent.
-#' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for `periods` that is no number of periods;
-#'   `backfill_error_season` where the form is multiplicative and the line falls to zero or below. Of several series
-#'   those whose line does have no projection, with a warning of class `backfill_warning_season`.
-#' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*,
-#'   3rd ed., chapters 2 and 3. Wiley.
+#' @return The periods table with `periods` rows more for each series, of which
+#'   `value` is the projection, `standing` `projected` and `n` 0, and two
+#'   columns more, `lower` and `upper`, the ends of the interval. `summary()` of
+#'   it gives the honesty check, a row for each series and measure: `periods`
+#'   (held back), `mae` and `mape`, `mae_last_cycle` and `mape_last_cycle` (as
+#'   one cycle before), `mae_other` and `mape_other` (the other base), in the
+#'   measure's unit and in percent.
+#' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for
+#'   `periods` that is no number of periods; `backfill_error_season` where the
+#'   form is multiplicative and the line falls to zero or below. Of several
+#'   series those whose line does have no projection, with a warning of class
+#'   `backfill_warning_season`.
+#' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998).
+#'   *Forecasting: Methods and Applications*, 3rd ed., chapters 2 and 3. Wiley.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -42,8 +54,10 @@
 #' summary(ahead)
 #' autoplot(ahead)
 #' @export
-project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, form = "multiplicative",
-                    method = "centred average", combine = "mean") {
+project <- function(
+  x, periods, base = "level", interval = 0.9, cycle = NULL,
+  form = "multiplicative", method = "centred average", combine = "mean"
+) {
   x <- check_periods(x)
   check_one_of(base, c("level", "line"), "base")
   check_share(interval, "interval", below = TRUE)
@@ -59,45 +73,76 @@ project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, fo
   cycle <- check_cycle(cycle, roles(x)$calendar)
   along <- along_series(x, "value")
   ends <- range(along$number) + c(0, steps)
-  along$calendar <- lay_calendar_over(roles(x)$calendar, c(min(x$period), max(x$period) + length_ahead(steps, along)))
-  position <- as.integer(cycle$position(seq(ends[[1]], ends[[2]]), along$calendar))
+  along$calendar <- lay_calendar_over(
+    roles(x)$calendar,
+    c(min(x$period), max(x$period) + length_ahead(steps, along))
+  )
+  position <- as.integer(
+    cycle$position(seq(ends[[1]], ends[[2]]), along$calendar)
+  )
   made <- project_cpp(
-    along$series, along$number, along$value, position - 1L, ends[[1]], cycle$length, form == "multiplicative",
-    method == "overall average", match(combine, combines) - 1L, base == "line", steps
+    along$series, along$number, along$value, position - 1L, ends[[1]],
+    cycle$length, form == "multiplicative",
+    method == "overall average", match(combine, combines) - 1L, base == "line",
+    steps
   )
   last <- which(!duplicated(along$series, fromLast = TRUE))
   if (form == "multiplicative") {
     value <- as.vector(made$projection)
-    made$projection[] <- above_zero(value, !is.na(value), rep(seq_along(last), each = steps), keys_at(x, along, last),
-                                    "The projection falls", "Set `form` to \"additive\".")
+    made$projection[] <- above_zero(
+      value, !is.na(value), rep(seq_along(last), each = steps),
+      keys_at(x, along, last), "The projection falls",
+      "Set `form` to \"additive\"."
+    )
   }
-  number <- rep(along$number[last], each = steps) + rep(seq_len(steps), length(last))
+  number <- rep(along$number[last], each = steps) + rep(
+    seq_len(steps), length(last)
+  )
   interval_ends <- interval_of(made, interval, form)
   given <- !is.na(as.vector(made$projection))
   keys <- plain_tibble(x)[c(roles(x)$series, "measure")]
   ahead <- tibble::tibble(
     vctrs::vec_rep_each(vctrs::vec_slice(keys, along$order[last]), steps),
-    period = period_start(number, along$calendar), value = as.vector(made$projection),
+    period = period_start(number, along$calendar), value = as.vector(
+      made$projection
+    ),
     standing = factor("projected", standings), n = 0L, coverage = NA_real_,
     lower = interval_ends$lower, upper = interval_ends$upper
   )[given, ]
   before <- plain_tibble(x)
   before[c("lower", "upper")] <- NA_real_
   out <- vctrs::vec_rbind(before, ahead)
-  out <- vctrs::vec_slice(out, order_of_lines(out[names(keys)], keys, out$period))
+  out <- vctrs::vec_slice(
+    out, order_of_lines(out[names(keys)], keys, out$period)
+  )
   role <- roles(x)
   for (name in c("lower", "upper")) {
-    role$added[[name]] <- list(verb = "interval", of = "value", over = name, share = interval, target = TRUE,
-                               withheld = c("too few past errors so far ahead" = sum(is.na(ahead[[name]])),
-                                            "the period is past" = nrow(before)))
+    role$added[[name]] <- list(
+      verb = "interval", of = "value", over = name, share = interval,
+      target = TRUE,
+      withheld = c(
+        "too few past errors so far ahead" = sum(is.na(ahead[[name]])),
+        "the period is past" = nrow(before)
+      )
+    )
   }
   checks <- made$check
-  rownames(checks) <- c("periods", "mae", "mape", "mae_last_cycle", "mape_last_cycle", "mae_other", "mape_other")
-  role$projected <- list(
-    base = base, interval = interval, steps = steps, form = form, cycle = attr(index, "season")$cycle,
-    check = tibble::tibble(vctrs::vec_slice(keys, along$order[last]), tibble::as_tibble(as.data.frame(t(checks))))
+  rownames(checks) <- c(
+    "periods", "mae", "mape", "mae_last_cycle", "mape_last_cycle", "mae_other",
+    "mape_other"
   )
-  out <- new_table(out, "periods", role$needed, role[setdiff(names(role), c("what", "needed"))])
+  role$projected <- list(
+    base = base, interval = interval, steps = steps, form = form, cycle = attr(
+      index, "season"
+    )$cycle,
+    check = tibble::tibble(
+      vctrs::vec_slice(keys, along$order[last]),
+      tibble::as_tibble(as.data.frame(t(checks)))
+    )
+  )
+  out <- new_table(
+    out, "periods", role$needed, role[setdiff(names(role), c("what", "needed"))]
+  )
   class(out) <- c("backfill_projection", class(out))
   out
 }
@@ -108,16 +153,25 @@ project <- function(x, periods, base = "level", interval = 0.9, cycle = NULL, fo
 #' @export
 summary.backfill_projection <- function(object, ...) {
   role <- roles(object)
-  new_result(role$projected$check, "held_back", c(role$projected[c("base", "cycle", "interval")],
-                                                  role[c("series", "measures", "sources", "calendar")]))
+  new_result(
+    role$projected$check, "held_back",
+    c(role$projected[c("base", "cycle", "interval")],
+      role[c("series", "measures", "sources", "calendar")])
+  )
 }
 
 # How much longer the table becomes, in days or seconds.
 length_ahead <- function(steps, along) {
-  1.1 * (steps + 1) * period_seconds(along$calendar) / if (by_clock(along$calendar)) 1 else 86400 / 2
+  1.1 * (steps + 1) * period_seconds(along$calendar) /
+    if (by_clock(along$calendar)) {
+    1
+  } else {
+    86400 / 2
+  }
 }
 
-# list(lower, upper) of Student's t times the past errors, which must not become smaller further ahead.
+# list(lower, upper) of Student's t times the past errors, which must not become
+# smaller further ahead.
 interval_of <- function(made, share, form) {
   enough <- made$errors >= 5
   error <- apply(ifelse(enough, made$error, 0), 2, cummax)
@@ -127,10 +181,17 @@ interval_of <- function(made, share, form) {
   value <- as.vector(made$projection)
   reach <- as.vector(reach) * if (form == "multiplicative") abs(value) else 1
   lower <- value - reach
-  list(lower = if (form == "multiplicative") pmax(lower, 0) else lower, upper = value + reach)
+  list(
+    lower = if (form == "multiplicative") pmax(lower, 0) else lower,
+    upper = value + reach
+  )
 }
 
-# The order of rows by line, in the order of the lines in `like`, then by period.
+# The order of rows by line, in the order of the lines in `like`, then by
+# period.
 order_of_lines <- function(keys, like, period) {
-  order(vctrs::vec_match(keys, vctrs::vec_unique(like)), as.numeric(period), method = "radix")
+  order(
+    vctrs::vec_match(keys, vctrs::vec_unique(like)), as.numeric(period),
+    method = "radix"
+  )
 }

@@ -1,23 +1,31 @@
 #' Summarise a seasonal index
 #'
-#' For each series whether there is a season, how much of the variation it is and what taking it out does; or the
-#' worksheet, with every step of the calculation row by row.
+#' For each series whether there is a season, how much of the variation it is
+#' and what taking it out does; or the worksheet, with every step of the
+#' calculation row by row.
 #'
 #' @param object A seasonal index, from [seasonal_index()].
 #' @param type `"tests"` or `"worksheet"`.
 #' @param ... Not used.
-#' @return With `"tests"` a tibble with a row for each series and measure: `periods` (from the first to the last whole
-#'   value), `cycles` (full ones), `ratios`, `bridged` (missing periods that the centred average was bridged over),
-#'   `highest_at`, `highest`, `lowest_at` and `lowest` (positions and their indices), `share` (of the variation of the
-#'   ratios that is season, 0 to 1), `season_f` and `season_p` (analysis of variance over the positions),
-#'   `kruskal_wallis` and `kruskal_wallis_p`, `moving_f` and `moving_p` (whether it moves over the cycles), and before
-#'   and after the season is taken out `range_before`, `range_after`, `sd_before`, `sd_after` and `removed` (the share
-#'   of the variance that goes with it). `NA` where there are too few ratios.
+#' @return With `"tests"` a tibble with a row for each series and measure:
+#'   `periods` (from the first to the last whole value), `cycles` (full ones),
+#'   `ratios`, `bridged` (missing periods that the centred average was bridged
+#'   over), `highest_at`, `highest`, `lowest_at` and `lowest` (positions and
+#'   their indices), `share` (of the variation of the ratios that is season, 0
+#'   to 1), `season_f` and `season_p` (analysis of variance over the positions),
+#'   `kruskal_wallis` and `kruskal_wallis_p`, `moving_f` and `moving_p` (whether
+#'   it moves over the cycles), and before and after the season is taken out
+#'   `range_before`, `range_after`, `sd_before`, `sd_after` and `removed` (the
+#'   share of the variance that goes with it). `NA` where there are too few
+#'   ratios.
 #'
-#'   With `"worksheet"` a tibble with a row for each period: the series columns, `measure`, `period`, `value`,
-#'   `centred_average` (or `overall_average`), `ratio` (or `difference`), `index`, `adjusted` and `standing`, which is
-#'   `lost` where the centred average reaches outside the data, or would be bridged for the most part.
-#' @section Errors: `backfill_error_input` where the index was read from a file, which has no worksheet.
+#'   With `"worksheet"` a tibble with a row for each period: the series columns,
+#'   `measure`, `period`, `value`, `centred_average` (or `overall_average`),
+#'   `ratio` (or `difference`), `index`, `adjusted` and `standing`, which is
+#'   `lost` where the centred average reaches outside the data, or would be
+#'   bridged for the most part.
+#' @section Errors: `backfill_error_input` where the index was read from a file,
+#'   which has no worksheet.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -30,35 +38,59 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
   check_one_of(type, c("tests", "worksheet"), "type")
   season <- attr(object, "season")
   if (is.null(season$worksheet)) {
-    abort_backfill("input", "The index was read from a file, which holds neither its tests nor its worksheet.",
-                   ">" = "Make it anew with seasonal_index().")
+    abort_backfill(
+      "input",
+      paste(
+        "The index was read from a file, which holds neither its tests nor",
+        "its worksheet."
+      ),
+      ">" = "Make it anew with seasonal_index()."
+    )
   }
   if (type == "worksheet") {
     return(new_result(season$worksheet, "worksheet", season))
   }
   lines <- index_lines(object)
-  out <- vctrs::vec_slice(season$tests, vctrs::vec_match(lines, season$tests[names(lines)]))
+  out <- vctrs::vec_slice(
+    season$tests, vctrs::vec_match(lines, season$tests[names(lines)])
+  )
   ends <- index_ends(object)
   behind <- match("bridged", names(out))
-  new_result(tibble::tibble(out[seq_len(behind)], ends, out[-seq_len(behind)]), "season_tests", season)
+  new_result(
+    tibble::tibble(out[seq_len(behind)], ends, out[-seq_len(behind)]),
+    "season_tests", season
+  )
 }
 
 # A result of the season's room, with what its print and figure must know.
 new_result <- function(data, what, season) {
   season$needed <- names(data)
-  structure(tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season[setdiff(names(season), "worksheet")],
-            class = c(paste0("backfill_", what), "backfill_result", "tbl_df", "tbl", "data.frame"))
+  structure(
+    tibble::new_tibble(as.list(data), nrow = nrow(data)),
+    season = season[setdiff(names(season), "worksheet")],
+    class = c(
+      paste0("backfill_", what), "backfill_result", "tbl_df", "tbl",
+      "data.frame"
+    )
+  )
 }
 
 # The series of an index, a row each.
 index_lines <- function(index) {
-  vctrs::vec_unique(tibble::new_tibble(as.list(index)[c(attr(index, "season")$series, "measure")], nrow = nrow(index)))
+  vctrs::vec_unique(
+    tibble::new_tibble(
+      as.list(index)[c(attr(index, "season")$series, "measure")],
+      nrow = nrow(index)
+    )
+  )
 }
 
 # The positions of each series with the highest and the lowest index.
 index_ends <- function(index) {
   lines <- index_lines(index)
-  line <- vctrs::vec_match(tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines)
+  line <- vctrs::vec_match(
+    tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines
+  )
   end <- function(sign) {
     order <- order(line, sign * index$index, method = "radix")
     order[!duplicated(line[order])]
@@ -67,20 +99,33 @@ index_ends <- function(index) {
   lowest <- end(1)
   known <- function(x) ifelse(is.na(index$index[highest]), NA, x)
   position <- as.character(index$position)
-  tibble::tibble(highest_at = known(position[highest]), highest = index$index[highest],
-                 lowest_at = known(position[lowest]), lowest = index$index[lowest])
+  tibble::tibble(
+    highest_at = known(position[highest]), highest = index$index[highest],
+    lowest_at = known(position[lowest]), lowest = index$index[lowest]
+  )
 }
 
 # A row for each series; probabilities by R's distribution functions.
 season_tests <- function(keys, facts, cycle) {
-  beyond <- function(f, free, within) stats::pf(f, free, within, lower.tail = FALSE)
+  beyond <- function(f, free, within) {
+    stats::pf(
+      f, free, within, lower.tail = FALSE
+    )
+  }
   tibble::tibble(
-    keys, periods = as.integer(facts$span), cycles = as.integer(facts$span %/% cycle$length),
-    ratios = as.integer(facts$parts), bridged = as.integer(facts$bridged), share = facts$share, season_f = facts$f,
-    season_p = beyond(facts$f, facts$f_free, facts$f_within), kruskal_wallis = facts$h,
-    kruskal_wallis_p = stats::pchisq(facts$h, facts$h_free, lower.tail = FALSE), moving_f = facts$drift,
-    moving_p = beyond(facts$drift, facts$drift_free, facts$drift_within), range_before = facts$range_before,
-    range_after = facts$range_after, sd_before = facts$sd_before, sd_after = facts$sd_after,
+    keys, periods = as.integer(facts$span), cycles = as.integer(
+      facts$span %/% cycle$length
+    ),
+    ratios = as.integer(facts$parts), bridged = as.integer(facts$bridged),
+    share = facts$share, season_f = facts$f,
+    season_p = beyond(facts$f, facts$f_free, facts$f_within),
+    kruskal_wallis = facts$h,
+    kruskal_wallis_p = stats::pchisq(facts$h, facts$h_free, lower.tail = FALSE),
+    moving_f = facts$drift,
+    moving_p = beyond(facts$drift, facts$drift_free, facts$drift_within),
+    range_before = facts$range_before,
+    range_after = facts$range_after, sd_before = facts$sd_before,
+    sd_after = facts$sd_after,
     removed = 1 - (facts$sd_after / facts$sd_before)^2
   )
 }
@@ -89,12 +134,18 @@ new_worksheet <- function(x, along, found, form, method) {
   of_rows <- function(column) column_along(column, along)
   standing <- of_rows(x$standing)
   standing[is.na(found$reference) & !is.na(along$value)] <- "lost"
-  names <- c(if (method == "centred average") "centred_average" else "overall_average",
+  names <- c(if (method == "centred average") {
+    "centred_average"
+  } else {
+    "overall_average"
+  },
              if (form == "multiplicative") "ratio" else "difference")
   steps <- stats::setNames(list(found$reference, found$part), names)
   keys <- as.list(plain_tibble(x))[c(roles(x)$series, "measure")]
   tibble::new_tibble(c(
-    lapply(keys, of_rows), list(period = of_rows(x$period), value = along$value), steps,
+    lapply(keys, of_rows), list(
+      period = of_rows(x$period), value = along$value
+    ), steps,
     list(index = found$of_row, adjusted = found$adjusted, standing = standing)
   ), nrow = length(along$series))
 }

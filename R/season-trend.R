@@ -1,26 +1,35 @@
 #' Trend line
 #'
-#' The straight line through each series without its season, by least squares, with how much of the variation it is and
-#' whether it is more than chance.
+#' The straight line through each series without its season, by least squares,
+#' with how much of the variation it is and whether it is more than chance.
 #'
-#' Neighbouring periods are mostly alike, so that a series tells less than its number of periods. With the lag-1
-#' autocorrelation \eqn{r} of the residuals (corrected for what the line takes of it, \eqn{(2 + 4 r) / n}) it counts as
-#' \eqn{n_e = n (1 - r) / (1 + r)}{n (1 - r) / (1 + r)} independent ones where \eqn{r > 0} (Santer and others 2000). The
-#' standard error of the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) / Stt)}, and
-#' \eqn{p} comes from Student's t with \eqn{n_e - 2} degrees of freedom. In simulations without a trend, p lies below
-#' 0.05 in 5 to 7 of 100 series where the autocorrelation is up to 0.6, and in 11 of 100 at 0.8 and 24 periods.
+#' Neighbouring periods are mostly alike, so that a series tells less than its
+#' number of periods. With the lag-1 autocorrelation \eqn{r} of the residuals
+#' (corrected for what the line takes of it, \eqn{(2 + 4 r) / n}) it counts as
+#' \eqn{n_e = n (1 - r) / (1 + r)}{n (1 - r) / (1 + r)} independent ones where
+#' \eqn{r > 0} (Santer and others 2000). The standard error of the slope is
+#' \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) /
+#' Stt)}, and \eqn{p} comes from Student's t with \eqn{n_e -
+#' 2} degrees of freedom. In simulations without a trend, p lies below 0.05 in 5
+#' to 7 of 100 series where the autocorrelation is up to 0.6, and in 11 of 100
+#' at 0.8 and 24 periods.
 #'
 #' @inheritParams add_growth
 #' @param of Name of the column, by default the one that [deseasonalise()] adds.
-#' @param confidence The share of cases in which the interval of the slope holds the true one.
-#' @return A tibble with a row for each series and measure: `from` and `to` (the first and the last period with a
-#'   figure), `n` (figures), `start` and `end` (of the line, at these), `slope` (per period), `slope_per_year`,
-#'   `percent_per_year` (of the mean), `error` (the standard error of the slope), `lower` and `upper` (its interval),
-#'   `p`, `r_squared`, `autocorrelation` and `worth` (\eqn{n_e}{ne}). `NA` where there are too few figures.
-#' @section Errors: `backfill_error_input` where `x` is no periods table; `backfill_error_column`;
-#'   `backfill_error_argument`.
-#' @references Santer, B. D. and others (2000). Statistical significance of trends and trend differences in
-#'   layer-average atmospheric temperature time series. *Journal of Geophysical Research* 105, 7337-7356.
+#' @param confidence The share of cases in which the interval of the slope holds
+#'   the true one.
+#' @return A tibble with a row for each series and measure: `from` and `to` (the
+#'   first and the last period with a figure), `n` (figures), `start` and `end`
+#'   (of the line, at these), `slope` (per period), `slope_per_year`,
+#'   `percent_per_year` (of the mean), `error` (the standard error of the
+#'   slope), `lower` and `upper` (its interval), `p`, `r_squared`,
+#'   `autocorrelation` and `worth` (\eqn{n_e}{ne}). `NA` where there are too few
+#'   figures.
+#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   `backfill_error_column`; `backfill_error_argument`.
+#' @references Santer, B. D. and others (2000). Statistical significance of
+#'   trends and trend differences in layer-average atmospheric temperature time
+#'   series. *Journal of Geophysical Research* 105, 7337-7356.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -32,8 +41,11 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
   x <- check_periods(x)
   if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
     abort_backfill("column", "The table has no column \"adjusted\".",
-                   ">" = paste("Take the season out first with deseasonalise(), or set `of` to \"value\" where there",
-                               "is none."))
+                   ">" = paste(
+                     "Take the season out first with deseasonalise(), or",
+                     "set `of` to \"value\" where there",
+                     "is none."
+                   ))
   }
   check_share(confidence, "confidence", below = TRUE)
   along <- along_series(x, of)
@@ -45,7 +57,10 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
   }
   figures <- lapply(along[c("series", "number", "value")], `[`, known)
   facts <- trend_cpp(figures$series, figures$number, figures$value)
-  rownames(facts) <- c("level", "slope", "mean", "n", "r_squared", "autocorrelation", "worth", "error")
+  rownames(facts) <- c(
+    "level", "slope", "mean", "n", "r_squared", "autocorrelation", "worth",
+    "error"
+  )
   fact <- as.list(as.data.frame(t(facts)))
   from <- along$number[first]
   to <- along$number[last]
@@ -54,18 +69,29 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
   end <- fact$level + fact$slope * (to - from)
   free <- fact$worth - 2
   sure <- !is.na(fact$error) & free > 0
-  reach <- ifelse(sure, fact$error * stats::qt((1 + confidence) / 2, pmax(free, 1e-3)), NA)
-  p <- ifelse(sure, 2 * stats::pt(-abs(fact$slope / fact$error), pmax(free, 1e-3)), NA)
+  reach <- ifelse(
+    sure, fact$error * stats::qt((1 + confidence) / 2, pmax(free, 1e-3)), NA
+  )
+  p <- ifelse(
+    sure, 2 * stats::pt(-abs(fact$slope / fact$error), pmax(free, 1e-3)), NA
+  )
   out <- tibble::tibble(
     keys_at(x, along, first),
-    from = period_start(from, along$calendar), to = period_start(to, along$calendar), n = as.integer(fact$n),
-    start = fact$level, end = end, slope = fact$slope, slope_per_year = per_year,
-    percent_per_year = ifelse(fact$mean > 0, 100 * per_year / fact$mean, NA), error = fact$error,
-    lower = fact$slope - reach, upper = fact$slope + reach, p = p, r_squared = fact$r_squared,
+    from = period_start(from, along$calendar), to = period_start(
+      to, along$calendar
+    ), n = as.integer(fact$n),
+    start = fact$level, end = end, slope = fact$slope,
+    slope_per_year = per_year,
+    percent_per_year = ifelse(fact$mean > 0, 100 * per_year / fact$mean, NA),
+    error = fact$error,
+    lower = fact$slope - reach, upper = fact$slope + reach, p = p,
+    r_squared = fact$r_squared,
     autocorrelation = fact$autocorrelation, worth = fact$worth
   )
   new_result(out, "trends", list(
-    of = of, confidence = confidence, calendar = roles(x)$calendar, series = roles(x)$series,
-    measures = roles(x)$measures, sources = roles(x)$sources, points = plain_tibble(x)[along$order[known], ]
+    of = of, confidence = confidence, calendar = roles(x)$calendar,
+    series = roles(x)$series,
+    measures = roles(x)$measures, sources = roles(x)$sources,
+    points = plain_tibble(x)[along$order[known], ]
   ))
 }

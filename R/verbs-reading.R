@@ -1,15 +1,21 @@
 # Text of columns and measures, as the command line has it.
 
-# "date=Day" to c(date = "Day"). A name may hold a "=" itself where what stands before it is no part.
+# "date=Day" to c(date = "Day"). A name may hold a "=" itself where what stands
+# before it is no part.
 named_parts <- function(texts) {
   part <- sub("=.*", "", texts)
   has <- grepl("=", texts, fixed = TRUE) & part %in% date_parts
-  stats::setNames(ifelse(has, sub("^[^=]*=", "", texts), texts), ifelse(has, part, ""))
+  stats::setNames(
+    ifelse(has, sub("^[^=]*=", "", texts), texts), ifelse(has, part, "")
+  )
 }
 
-# "north:flow:boardings" to list(north = measure("flow", "boardings")). A name may hold colons itself.
+# "north:flow:boardings" to list(north = measure("flow", "boardings")). A name
+# may hold colons itself.
 named_measures <- function(texts) {
-  form <- sprintf("^(.+?):(%s)(?::(.+))?$", paste(measure_kinds, collapse = "|"))
+  form <- sprintf(
+    "^(.+?):(%s)(?::(.+))?$", paste(measure_kinds, collapse = "|")
+  )
   parts <- regmatches(texts, regexec(form, texts, perl = TRUE))
   odd <- texts[lengths(parts) == 0]
   if (length(odd) > 0) {
@@ -19,12 +25,23 @@ named_measures <- function(texts) {
     if (part[[3]] != "ratio") {
       return(measure(part[[3]], unit = if (nzchar(part[[4]])) part[[4]]))
     }
-    of <- regmatches(part[[4]], regexec("^(.+?)/(.+?)(?::(.+))?$", part[[4]], perl = TRUE))[[1]]
+    of <- regmatches(
+      part[[4]], regexec("^(.+?)/(.+?)(?::(.+))?$", part[[4]], perl = TRUE)
+    )[[1]]
     if (length(of) == 0) {
-      abort_backfill("usage", sprintf("`measure` is \"%s\", a ratio that does not say of what.", part[[1]]),
-                 i = sprintf("It must be such as \"%s:ratio:guest_nights/residents\".", part[[2]]))
+      abort_backfill(
+        "usage",
+        sprintf(
+          "`measure` is \"%s\", a ratio that does not say of what.", part[[1]]
+        ),
+        i = sprintf(
+          "It must be such as \"%s:ratio:guest_nights/residents\".", part[[2]]
+        )
+      )
     }
-    measure("ratio", unit = if (nzchar(of[[4]])) of[[4]], of = of[[2]], per = of[[3]])
+    measure(
+      "ratio", unit = if (nzchar(of[[4]])) of[[4]], of = of[[2]], per = of[[3]]
+    )
   })
   stats::setNames(measures, vapply(parts, `[[`, "", 2))
 }
@@ -33,6 +50,8 @@ stop_kindless <- function(text) {
   if (grepl(":", text, fixed = TRUE)) {
     measure(sub(".*:", "", text)) # which says what kinds there are
   }
-  abort_backfill("usage", sprintf("`measure` is \"%s\", which names no kind.", text),
-             i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text))
+  abort_backfill(
+    "usage", sprintf("`measure` is \"%s\", which names no kind.", text),
+    i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text)
+  )
 }

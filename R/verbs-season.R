@@ -3,43 +3,79 @@
 verbs_of_season <- function() {
   list(
     new_verb(
-      "seasonal_index", "periods", "a result", "How a season that comes back runs against the average.",
-      cycle = cycle_length(), form = season_form(), method = season_method(), combine = season_combine(),
-      normalise = verb_argument(type_yes_no(), "Whether the indices are made to average to 1, or 0. Default: yes."),
+      "seasonal_index", "periods", "a result",
+      "How a season that comes back runs against the average.",
+      cycle = cycle_length(), form = season_form(), method = season_method(),
+      combine = season_combine(),
+      normalise = verb_argument(
+        type_yes_no(),
+        "Whether the indices are made to average to 1, or 0. Default: yes."
+      ),
       of = of_column()
     ),
-    new_verb("deseasonalise", "periods", "periods", "Give the periods with their values without the season.",
-             index = season_file(), of = of_column(), name = new_name()),
-    new_verb("reseasonalise", "periods", "periods", paste(
-      "Give the periods with the season of --index put into them, where the records come without."
-    ), index = season_file(), of = of_column(), name = new_name()),
-    new_verb("trend_line", "periods", "a result", "Give the straight line through each series without its season.",
-             of = of_column(),
-             confidence = verb_argument(type_number("SHARE"), "The confidence of a trend's interval. Default: 0.95.")),
     new_verb(
-      "project", "periods", "periods", "What comes next.",
-      periods = verb_argument(type_length(), "Give the periods with a projection over LENGTH, such as 12 or \"1 year\"."),
-      base = verb_argument(type_text("WHAT"), "What a projection carries on: level (the default) or line."),
-      interval = verb_argument(type_number("SHARE"), "The share of cases that a projection's interval holds. Default: 0.9."),
-      cycle = cycle_length(), form = season_form(), method = season_method(), combine = season_combine()
+      "deseasonalise", "periods", "periods",
+      "Give the periods with their values without the season.",
+      index = season_file(), of = of_column(), name = new_name()
+    ),
+    new_verb("reseasonalise", "periods", "periods", paste(
+      "Give the periods with the season of --index put into them, where the",
+      "records come without."
+    ), index = season_file(), of = of_column(), name = new_name()),
+    new_verb(
+      "trend_line", "periods", "a result",
+      "Give the straight line through each series without its season.",
+      of = of_column(),
+      confidence = verb_argument(
+        type_number("SHARE"),
+        "The confidence of a trend's interval. Default: 0.95."
+      )
     ),
     new_verb(
-      "cycle_profile", "records or periods", "a result", "What a measure is at each position of a cycle.",
+      "project", "periods", "periods", "What comes next.",
+      periods = verb_argument(
+        type_length(),
+        paste(
+          "Give the periods with a projection over LENGTH, such as 12 or",
+          "\"1 year\"."
+        )
+      ),
+      base = verb_argument(
+        type_text("WHAT"),
+        "What a projection carries on: level (the default) or line."
+      ),
+      interval = verb_argument(
+        type_number("SHARE"),
+        "The share of cases that a projection's interval holds. Default: 0.9."
+      ),
+      cycle = cycle_length(), form = season_form(), method = season_method(),
+      combine = season_combine()
+    ),
+    new_verb(
+      "cycle_profile", "records or periods", "a result",
+      "What a measure is at each position of a cycle.",
       over = verb_argument(type_text("POSITION"), paste(
-        "Give the profile over POSITION: hour, weekday, \"day of month\", \"day of year\", week, month, third or",
+        "Give the profile over POSITION: hour, weekday, \"day of month\",",
+        "\"day of year\", week, month, third or",
         "quarter; of the records themselves unless --every is given."
       )),
       split = verb_argument(type_text("POSITION"), paste(
-        "A profile for each POSITION of another kind, weekend, or the values of a column."
+        "A profile for each POSITION of another kind, weekend, or the",
+        "values of a column."
       )),
       stat = season_statistic(),
-      band = verb_argument(type_number("SHARE"), "The share of the figures within a profile's band. Default: 0.8."),
+      band = verb_argument(
+        type_number("SHARE"),
+        "The share of the figures within a profile's band. Default: 0.8."
+      ),
       of = of_column()
     ),
     new_verb(
-      "cycle_grid", "records or periods", "a result", "A grid of two positions.",
+      "cycle_grid", "records or periods", "a result",
+      "A grid of two positions.",
       rows = verb_argument(type_text("ROWS,COLUMNS"), paste(
-        "Give a grid of two positions, such as weekday,hour; or date,hour; or year,month."
+        "Give a grid of two positions, such as weekday,hour; or date,hour;",
+        "or year,month."
       )),
       columns = verb_argument(type_text("POSITION"), "What lies across."),
       stat = season_statistic(), of = of_column()
@@ -49,31 +85,45 @@ verbs_of_season <- function() {
 
 cycle_length <- function() {
   verb_argument(type_length(), paste(
-    "After how long the season comes back: a number of periods, or such as \"1 year\". By default a year of months,",
+    "After how long the season comes back: a number of periods, or such as",
+    "\"1 year\". By default a year of months,",
     "quarters and weeks, a week of days and hours."
   ))
 }
 
-season_form <- function() verb_argument(type_text("FORM"), "multiplicative (the default) or additive.")
+season_form <- function() {
+  verb_argument(
+    type_text("FORM"), "multiplicative (the default) or additive."
+  )
+}
 
 season_method <- function() {
   verb_argument(type_text("METHOD"), paste(
-    "What values are compared with: \"centred average\" over a cycle (the default) or \"overall average\"."
+    "What values are compared with: \"centred average\" over a cycle (the",
+    "default) or \"overall average\"."
   ))
 }
 
 season_combine <- function() {
   verb_argument(type_text("HOW"), paste(
-    "How the ratios of a position are combined: mean (the default), median or \"trimmed mean\"."
+    "How the ratios of a position are combined: mean (the default), median",
+    "or \"trimmed mean\"."
   ))
 }
 
 season_file <- function() {
   verb_argument(type_file(function(path) read_index(path)), paste(
-    "With --adjust or --put-back: an index that --save wrote, instead of that of the periods themselves."
+    "With --adjust or --put-back: an index that --save wrote, instead of",
+    "that of the periods themselves."
   ))
 }
 
 season_statistic <- function() {
-  verb_argument(type_text("STATISTIC"), "Of a profile or grid: mean (the default), median, total or a quantile such as 90%.")
+  verb_argument(
+    type_text("STATISTIC"),
+    paste(
+      "Of a profile or grid: mean (the default), median, total or a",
+      "quantile such as 90%."
+    )
+  )
 }

@@ -1,21 +1,35 @@
-# The types that arguments of verbs have: what stands for a value in a help page (NULL for what is given or not), and
-# how the value is read from text, `parse(text, argument)`, where `argument` is the argument that it is for.
+# The types that arguments of verbs have: what stands for a value in a help page
+# (NULL for what is given or not), and how the value is read from text,
+# `parse(text, argument)`, where `argument` is the argument that it is for.
 
-new_type <- function(value, parse = function(text, argument) text) list(value = value, parse = parse)
+new_type <- function(value, parse = function(text, argument) text) {
+  list(
+    value = value, parse = parse
+  )
+}
 
 type_text <- function(value) new_type(value)
 
 type_flag <- function() new_type(NULL)
 
-# A number where the text is one; what is no number is left to the verb, which says what it expects.
-type_number <- function(value = "NUMBER") new_type(value, function(text, argument) number_or_text(text))
+# A number where the text is one; what is no number is left to the verb, which
+# says what it expects.
+type_number <- function(value = "NUMBER") {
+  new_type(
+    value, function(text, argument) number_or_text(text)
+  )
+}
 
 type_length <- function() type_number("LENGTH")
 
 # "a, b"
 type_names <- function(value) {
   new_type(value, function(text, argument) {
-    if (identical(text, "none")) character() else unlist(lapply(strsplit(text, ",", fixed = TRUE), trimws))
+    if (identical(text, "none")) {
+      character()
+    } else {
+      unlist(lapply(strsplit(text, ",", fixed = TRUE), trimws))
+    }
   })
 }
 
@@ -26,14 +40,22 @@ number_or_text <- function(x) {
 }
 
 stop_text <- function(text, argument, expected) {
-  abort_backfill("usage", sprintf("`%s` is %s.", argument, in_words(quoted(text))), i = expected, call = NULL)
+  abort_backfill(
+    "usage", sprintf("`%s` is %s.", argument, in_words(quoted(text))),
+    i = expected, call = NULL
+  )
 }
 
 # The two of "weekday,hour".
 two_names <- function(text, argument, example) {
   names <- trimws(strsplit(text, ",", fixed = TRUE)[[1]])
   if (length(names) != 2) {
-    stop_text(text, argument, sprintf("It must be two names with a comma between them, such as %s.", example))
+    stop_text(
+      text, argument,
+      sprintf(
+        "It must be two names with a comma between them, such as %s.", example
+      )
+    )
   }
   names
 }
@@ -41,9 +63,14 @@ two_names <- function(text, argument, example) {
 # "-5, 0, 5"
 type_numbers <- function(value) {
   new_type(value, function(text, argument) {
-    numbers <- suppressWarnings(as.numeric(strsplit(text, ",", fixed = TRUE)[[1]]))
+    numbers <- suppressWarnings(as.numeric(
+      strsplit(text, ",", fixed = TRUE)[[1]]
+    ))
     if (length(numbers) == 0 || anyNA(numbers)) {
-      stop_text(text, argument, "It must be numbers with commas between them: \"-5, 0, 5\".")
+      stop_text(
+        text, argument,
+        "It must be numbers with commas between them: \"-5, 0, 5\"."
+      )
     }
     numbers
   })
@@ -54,25 +81,41 @@ type_hours <- function() {
   new_type("HOURS", function(text, argument) {
     parts <- strsplit(strsplit(text, ",", fixed = TRUE)[[1]], "[:-]")
     hours <- suppressWarnings(lapply(parts, as.numeric))
-    if (length(hours) == 0 || anyNA(unlist(hours)) || any(!lengths(hours) %in% 1:2)) {
-      stop_text(text, argument, "It must be hours from 0 to 23, such as 6:9 or 22,23.")
+    if (
+      length(hours) == 0 || anyNA(unlist(hours)) ||
+        any(!lengths(hours) %in% 1:2)
+    ) {
+      stop_text(
+        text, argument, "It must be hours from 0 to 23, such as 6:9 or 22,23."
+      )
     }
     unlist(lapply(hours, function(ends) seq(ends[[1]], ends[[length(ends)]])))
   })
 }
 
 type_yes_no <- function() {
-  new_type("YES|NO", function(text, argument) check_one_of(text, c("yes", "no"), argument, call = NULL) == "yes")
+  new_type(
+    "YES|NO",
+    function(text, argument) {
+      check_one_of(
+        text, c("yes", "no"), argument, call = NULL
+      ) == "yes"
+    }
+  )
 }
 
-# "percent:10" and "sd:2", or "cod=0.6, ling=0.4", to c(percent = 10, sd = 2) and so on; `example` shows one.
+# "percent:10" and "sd:2", or "cod=0.6, ling=0.4", to c(percent = 10, sd = 2)
+# and so on; `example` shows one.
 type_named_numbers <- function(value, example, mark = ":") {
   new_type(value, function(text, argument) {
     each <- trimws(unlist(strsplit(text, ",", fixed = TRUE)))
     form <- sprintf("^(.*)%s([^%s]*)$", mark, mark)
     number <- suppressWarnings(as.numeric(sub(form, "\\2", each)))
     if (length(each) == 0 || !all(grepl(form, each)) || anyNA(number)) {
-      stop_text(text, argument, sprintf("It must be a name and a number, such as %s.", example))
+      stop_text(
+        text, argument,
+        sprintf("It must be a name and a number, such as %s.", example)
+      )
     }
     stats::setNames(number, trimws(sub(form, "\\1", each)))
   })
@@ -82,11 +125,20 @@ type_named_numbers <- function(value, example, mark = ":") {
 type_renamed <- function() {
   new_type("NEW=OLD", function(text, argument) {
     if (!all(grepl("^[^=]+=.+$", text))) {
-      stop_text(text, argument, "It must be the new name and the old one, such as nights=guest_nights.")
+      stop_text(
+        text, argument,
+        "It must be the new name and the old one, such as nights=guest_nights."
+      )
     }
-    stats::setNames(as.list(trimws(sub("^[^=]*=", "", text))), trimws(sub("=.*", "", text)))
+    stats::setNames(
+      as.list(trimws(sub("^[^=]*=", "", text))), trimws(sub("=.*", "", text))
+    )
   })
 }
 
 # What a file holds, read by `read(path)`.
-type_file <- function(read) new_type("FILE", function(text, argument) read(text))
+type_file <- function(read) {
+  new_type(
+    "FILE", function(text, argument) read(text)
+  )
+}

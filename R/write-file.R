@@ -2,34 +2,67 @@
 
 check_output <- function(file, sources = character(), call = caller_env()) {
   if (!rlang::is_string(file) || !nzchar(file)) {
-    abort_backfill("file", sprintf("`file` is %s; it must be the path of one file.", value_in_words(file)), call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "`file` is %s; it must be the path of one file.", value_in_words(file)
+      ),
+      call = call
+    )
   }
   if (nchar(basename(file), "bytes") > 240) {
-    abort_backfill("file", "The name of the file is longer than a file system takes.", call = call)
+    abort_backfill(
+      "file", "The name of the file is longer than a file system takes.",
+      call = call
+    )
   }
   if (dir.exists(file)) {
-    abort_backfill("file", sprintf("%s is a folder.", file), ">" = "Name a file in it.", call = call)
+    abort_backfill(
+      "file", sprintf("%s is a folder.", file), ">" = "Name a file in it.",
+      call = call
+    )
   }
   if (!dir.exists(dirname(file))) {
-    abort_backfill("file", sprintf("There is no folder %s to write %s to.", dirname(file), basename(file)),
-                   ">" = "Make the folder first.", call = call)
+    abort_backfill(
+      "file",
+      sprintf(
+        "There is no folder %s to write %s to.", dirname(file), basename(file)
+      ),
+      ">" = "Make the folder first.", call = call
+    )
   }
   if (file.access(dirname(file), 2) != 0) {
-    abort_backfill("file", sprintf("The folder %s cannot be written to.", dirname(file)), call = call)
+    abort_backfill(
+      "file", sprintf("The folder %s cannot be written to.", dirname(file)),
+      call = call
+    )
   }
-  if (file.exists(file) && normalizePath(file) %in% normalizePath(as.character(sources), mustWork = FALSE)) {
-    abort_backfill("file", sprintf("%s is the file that the records were read from; it is not overwritten.", file),
-                   ">" = "Give the result a name of its own.", call = call)
+  if (
+    file.exists(file) && normalizePath(file) %in% normalizePath(
+      as.character(sources), mustWork = FALSE
+    )
+  ) {
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s is the file that the records were read from; it is not overwritten.",
+        file
+      ),
+      ">" = "Give the result a name of its own.", call = call
+    )
   }
 }
 
-# Calls `write` with a path beside `file`, and renames what it wrote into place once it is whole, so that a former file
-# stays until then. A link stays one, a file keeps its mode, and a pipe or device is written to.
+# Calls `write` with a path beside `file`, and renames what it wrote into place
+# once it is whole, so that a former file stays until then. A link stays one, a
+# file keeps its mode, and a pipe or device is written to.
 write_beside <- function(file, write, call = caller_env()) {
   kind <- file_kind_cpp(file)
   target <- if (kind == "none") file else normalizePath(file)
   folder <- if (kind == "other") tempdir() else dirname(target)
-  beside <- tempfile(".backfill-", tmpdir = folder, fileext = paste0(".", file_type(file)))
+  beside <- tempfile(
+    ".backfill-", tmpdir = folder, fileext = paste0(".", file_type(file))
+  )
   on.exit(unlink(beside))
   write_whole(beside, file, write, call)
   if (kind == "other") {
@@ -46,18 +79,24 @@ write_beside <- function(file, write, call = caller_env()) {
   invisible(file)
 }
 
-# Lets `write` write, and makes sure that all of it arrived, as on a full disk it does not.
+# Lets `write` write, and makes sure that all of it arrived, as on a full disk
+# it does not.
 write_whole <- function(path, file, write, call) {
   on_full_disk(write(path), function(reason) stop_unwritten(file, reason, call))
   if (!ends_whole(path, file_type(file))) {
-    stop_unwritten(file, "not all of it could be written, as on a full disk", call)
+    stop_unwritten(
+      file, "not all of it could be written, as on a full disk", call
+    )
   }
 }
 
 # Calls `stop` with the reason where `code` fails as it cannot write.
 on_full_disk <- function(code, stop) {
   tryCatch(code, error = function(cnd) {
-    full <- grepl("space|quota|too large|writ|disk", conditionMessage(cnd), ignore.case = TRUE)
+    full <- grepl(
+      "space|quota|too large|writ|disk", conditionMessage(cnd),
+      ignore.case = TRUE
+    )
     if (full && !inherits(cnd, "backfill_error")) {
       stop(sub("[.]?\n.*", "", conditionMessage(cnd)))
     }
@@ -72,17 +111,25 @@ ends_whole <- function(path, type) {
   }
   end <- last_bytes(path, 1024)
   text <- rawToChar(end[end != as.raw(0)])
-  switch(type,
-    png = grepl("IEND", text, fixed = TRUE, useBytes = TRUE),
-    svg = grepl("</svg>\\s*$", text, useBytes = TRUE), pdf = grepl("%%EOF\\s*$", text, useBytes = TRUE),
-    json = grepl("[]}]\\s*$", text, useBytes = TRUE), xlsx = grepl("PK\005\006", text, fixed = TRUE, useBytes = TRUE),
+  switch(
+    type, png = grepl("IEND", text, fixed = TRUE, useBytes = TRUE),
+    svg = grepl("</svg>\\s*$", text, useBytes = TRUE),
+    pdf = grepl(
+      "%%EOF\\s*$", text, useBytes = TRUE
+    ),
+    json = grepl("[]}]\\s*$", text, useBytes = TRUE),
+    xlsx = grepl(
+      "PK\005\006", text, fixed = TRUE, useBytes = TRUE
+    ),
     csv = grepl("\n$", text, useBytes = TRUE), length(end) > 0
   )
 }
 
 stop_unwritten <- function(file, reason, call) {
-  abort_backfill("file", sprintf("%s cannot be written: %s.", file, sub("[.]$", "", reason)),
-                 i = "What stood there before is as it was.", call = call)
+  abort_backfill(
+    "file", sprintf("%s cannot be written: %s.", file, sub("[.]$", "", reason)),
+    i = "What stood there before is as it was.", call = call
+  )
 }
 
 file_type <- function(file) {

@@ -1,13 +1,17 @@
 #' Keep a seasonal index in a file
 #'
-#' `write_index()` writes what it takes to use an index again: its cycle, form and calendar, and its rows, as JSON with
-#' every digit. `read_index()` reads it back. The tests and the worksheet are not kept.
+#' `write_index()` writes what it takes to use an index again: its cycle, form
+#' and calendar, and its rows, as JSON with every digit. `read_index()` reads it
+#' back. The tests and the worksheet are not kept.
 #'
 #' @param index A seasonal index, from [seasonal_index()].
-#' @param file Path of the file. A file that is there is replaced, unless the records were read from it.
-#' @return `write_index()`: `index`, invisibly. `read_index()`: the index, as [seasonal_index()] gives it.
-#' @section Errors: `backfill_error_input` where `index` is none; `backfill_error_file` where the file cannot be written
-#'   or read, or holds no seasonal index.
+#' @param file Path of the file. A file that is there is replaced, unless the
+#'   records were read from it.
+#' @return `write_index()`: `index`, invisibly. `read_index()`: the index, as
+#'   [seasonal_index()] gives it.
+#' @section Errors: `backfill_error_input` where `index` is none;
+#'   `backfill_error_file` where the file cannot be written or read, or holds no
+#'   seasonal index.
 #' @examples
 #' nights <- read_records(demo_file("guest-nights.csv"),
 #'   when = "month", series = "island", measures = c(guest_nights = "flow")
@@ -19,29 +23,59 @@
 #' @export
 write_index <- function(index, file) {
   if (!inherits(index, "backfill_seasonal_index")) {
-    abort_backfill("input", sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
-                   ">" = "Make one with seasonal_index().")
+    abort_backfill(
+      "input",
+      sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
+      ">" = "Make one with seasonal_index()."
+    )
   }
   need_package("jsonlite", "to write JSON")
   season <- attr(index, "season")
   check_output(file, season$sources)
   calendar <- season$calendar
-  every <- paste(calendar$number, if (calendar$number == 1) calendar$unit else paste0(calendar$unit, "s"))
+  every <- paste(calendar$number, if (calendar$number == 1) {
+    calendar$unit
+  } else {
+    paste0(calendar$unit, "s")
+  })
   content <- list(
-    backfill = "seasonal index", version = 1L, cycle = season$cycle$length, cycle_in_words = season$cycle$words,
-    form = season$form, method = season$method, combine = season$combine, normalised = season$normalised,
+    backfill = "seasonal index", version = 1L, cycle = season$cycle$length,
+    cycle_in_words = season$cycle$words,
+    form = season$form, method = season$method, combine = season$combine,
+    normalised = season$normalised,
     of = season$of,
     calendar = list(
-      every = every, zone = calendar$zone, week_start = calendar$week_start, year_start = calendar$year_start,
-      origin = calendar$origin, workdays = if (calendar$workdays) I(open_weekdays(calendar)),
-      holidays = if (length(calendar$holidays) > 0) I(day_label(.Date(calendar$holidays)))
+      every = every, zone = calendar$zone, week_start = calendar$week_start,
+      year_start = calendar$year_start,
+      origin = calendar$origin, workdays = if (calendar$workdays) I(
+        open_weekdays(calendar)
+      ),
+      holidays = if (length(calendar$holidays) > 0) I(day_label(.Date(
+        calendar$holidays
+      )))
     ),
-    measures = lapply(season$measures, function(measure) measure[intersect(c("kind", "unit"), names(measure))]),
-    series = I(as.character(season$series)), sources = I(as.character(season$sources))
+    measures = lapply(
+      season$measures,
+      function(measure) measure[intersect(c("kind", "unit"), names(measure))]
+    ),
+    series = I(as.character(season$series)), sources = I(as.character(
+      season$sources
+    ))
   )
-  # The rows apart, as their digits are more than the serialiser gives by itself.
-  text <- sub("}$", "", jsonlite::toJSON(content, auto_unbox = TRUE, digits = NA, null = "null"))
+  # The rows apart, as their digits are more than the serialiser gives by
+  # itself.
+  text <- sub(
+    "}$", "",
+    jsonlite::toJSON(content, auto_unbox = TRUE, digits = NA, null = "null")
+  )
   rows <- rows_json(tibble::new_tibble(as.list(index), nrow = nrow(index)))
-  write_beside(file, function(path) writeLines(paste0(text, ",\"rows\":", rows, "}"), path, useBytes = TRUE))
+  write_beside(
+    file,
+    function(path) {
+      writeLines(
+        paste0(text, ",\"rows\":", rows, "}"), path, useBytes = TRUE
+      )
+    }
+  )
   invisible(index)
 }

@@ -10,8 +10,9 @@ least <- function(code, runs = 3) {
   }, 0)[-1])
 }
 
-# The most memory in bytes that the process takes while `code` runs, beside what it took before: resident memory, which
-# R's vectors and the kernels' own memory both are part of.
+# The most memory in bytes that the process takes while `code` runs, beside what
+# it took before: resident memory, which R's vectors and the kernels' own memory
+# both are part of.
 most_memory <- function(code) {
   code <- substitute(code)
   frame <- parent.frame()
@@ -23,12 +24,14 @@ most_memory <- function(code) {
 }
 
 resident <- function(field) {
-  line <- grep(paste0("^", field, ":"), readLines("/proc/self/status"), value = TRUE)
+  line <- grep(
+    paste0("^", field, ":"), readLines("/proc/self/status"), value = TRUE
+  )
   as.numeric(gsub("[^0-9]", "", line)) * 1024
 }
 
-# Puts lines under the heading of a benchmark into bench/RESULTS.md, in place of those of an earlier run, and prints
-# them.
+# Puts lines under the heading of a benchmark into bench/RESULTS.md, in place of
+# those of an earlier run, and prints them.
 write_result <- function(name, lines) {
   writeLines(lines)
   file <- file.path("bench", "RESULTS.md")
@@ -41,15 +44,28 @@ write_result <- function(name, lines) {
   }
   head <- c(
     "# Results of the benchmarks", "",
-    "Written by `make bench`. Ratios of one run compare better than seconds of several: the machine is not ours alone.",
+    paste(
+      "Written by `make bench`. Ratios of one run compare better than",
+      "seconds of several: the machine is not ours alone."
+    ),
     ""
   )
-  body <- text[seq_along(text) >= match(TRUE, startsWith(text, "## "), nomatch = length(text) + 1)]
-  writeLines(c(head, body, heading, "", machine(), "", "```text", lines, "```", ""), file)
+  body <- text[
+    seq_along(text) >= match(
+      TRUE, startsWith(text, "## "), nomatch = length(text) + 1
+    )
+  ]
+  writeLines(
+    c(head, body, heading, "", machine(), "", "```text", lines, "```", ""), file
+  )
 }
 
 machine <- function() {
   model <- grep("^model name", readLines("/proc/cpuinfo"), value = TRUE)
-  sprintf("%s, %s; %s, backfill %s, data.table %s; %s.", sub(".*: ", "", model[[1]]), paste(length(model), "cores"),
-          R.version.string, utils::packageVersion("backfill"), utils::packageVersion("data.table"), Sys.Date())
+  sprintf(
+    "%s, %s; %s, backfill %s, data.table %s; %s.", sub(".*: ", "", model[[1]]),
+    paste(length(model), "cores"), R.version.string,
+    utils::packageVersion("backfill"), utils::packageVersion("data.table"),
+    Sys.Date()
+  )
 }

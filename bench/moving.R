@@ -1,5 +1,6 @@
-# How long changes and moving windows take, beside bare passes over the same figures and what base R has for the work.
-# Times are the least of runs in turn, in one process.
+# How long changes and moving windows take, beside bare passes over the same
+# figures and what base R has for the work. Times are the least of runs in turn,
+# in one process.
 suppressPackageStartupMessages(library(backfill))
 source(file.path("bench", "measure.R"))
 
@@ -13,13 +14,20 @@ window <- function(value, stat, share = 0) {
   n <- length(value)
   series <- rep(1L, n)
   number <- as.numeric(seq_len(n))
-  least(backfill:::moving_cpp(series, number, value, 364L, 0L, numeric(), FALSE, stat, share, 1))
+  least(
+    backfill:::moving_cpp(
+      series, number, value, 364L, 0L, numeric(), FALSE, stat, share, 1
+    )
+  )
 }
 
 bare <- least(cumsum(value))
 mean <- window(value, 0L)
 filter <- least(stats::filter(value, rep(1 / 365, 365), sides = 1), 1)
-others <- vapply(c(total = 1L, sd = 2L, lowest = 3L, highest = 4L), function(stat) window(value, stat), 0)
+others <- vapply(
+  c(total = 1L, sd = 2L, lowest = 3L, highest = 4L),
+  function(stat) window(value, stat), 0
+)
 median <- window(fewer, 5L, 0.5)
 quantile <- window(fewer, 5L, 0.9)
 running <- least(stats::runmed(fewer, 365))
@@ -27,25 +35,52 @@ running <- least(stats::runmed(fewer, 365))
 # 20,000 series of 500 days each.
 each <- 500
 daily <- roll_up(as_records(tibble::new_tibble(list(
-  when = rep(seq(as.Date("2030-01-01"), by = "day", length.out = each), points / each),
-  gate = rep(sprintf("gate-%05d", seq_len(points / each)), each = each), value = value
-), nrow = points), "when", c(value = "flow"), series = "gate", duplicates = "keep"), "day")
+  when = rep(
+    seq(as.Date("2030-01-01"), by = "day", length.out = each), points / each
+  ),
+  gate = rep(sprintf("gate-%05d", seq_len(points / each)), each = each),
+  value = value
+), nrow = points), "when", c(
+  value = "flow"
+), series = "gate", duplicates = "keep"), "day")
 subtraction <- least(value[-1] - value[-points])
 growth <- least(add_growth(daily))
 moving <- least(add_moving(daily, 7))
 
 write_result("moving", c(
-  sprintf("%.0f million points, window 365; seconds, the least of 3 runs in turn.", points / 1e6), "",
+  sprintf(
+    "%.0f million points, window 365; seconds, the least of 3 runs in turn.",
+    points / 1e6
+  ), "",
   sprintf("cumsum()                    %6.3f", bare),
-  sprintf("moving mean                 %6.3f   %.1f times cumsum(); stats::filter() takes %.0f times as long (%.1f s)",
-          mean, mean / bare, filter / mean, filter),
-  sprintf("moving %-7s              %6.3f   %.1f times cumsum()", names(others), others, others / bare), "",
+  sprintf(
+    paste(
+      "moving mean                 %6.3f   %.1f times cumsum();",
+      "stats::filter() takes %.0f times as long (%.1f s)"
+    ),
+    mean, mean / bare, filter / mean, filter
+  ),
+  sprintf(
+    "moving %-7s              %6.3f   %.1f times cumsum()", names(others),
+    others, others / bare
+  ), "",
   sprintf("%.0f million points, window 365", length(fewer) / 1e6), "",
-  sprintf("moving median               %6.3f   stats::runmed() takes %.2f times as long (%.3f s)", median,
-          running / median, running),
+  sprintf(
+    paste(
+      "moving median               %6.3f   stats::runmed() takes %.2f times",
+      "as long (%.3f s)"
+    ),
+    median, running / median, running
+  ),
   sprintf("moving 90%% quantile         %6.3f", quantile), "",
-  sprintf("%s series of %d days, in a table", format(points / each, big.mark = ","), each), "",
+  sprintf(
+    "%s series of %d days, in a table", format(points / each, big.mark = ","),
+    each
+  ), "",
   sprintf("bare subtraction            %6.3f", subtraction),
-  sprintf("add_growth()                %6.3f   %.1f times the subtraction", growth, growth / subtraction),
+  sprintf(
+    "add_growth()                %6.3f   %.1f times the subtraction", growth,
+    growth / subtraction
+  ),
   sprintf("add_moving(), 7 days        %6.3f", moving)
 ))

@@ -1,9 +1,15 @@
-# Public holidays of the Tarn Isles as an iCalendar file: fixed ones that come back each year, a movable one listed year
-# by year, one of two days, and an event with a time of day, which is no holiday.
+# Public holidays of the Tarn Isles as an iCalendar file: fixed ones that come
+# back each year, a movable one listed year by year, one of two days, and an
+# event with a time of day, which is no holiday.
 
 holidays_truth <- list(
-  yearly = list("New Year" = "01-01", "Harbour Day" = "05-02", "Midsummer" = "06-24", "Lantern Night" = "11-11"),
-  movable = list("Spring Fair" = c("2028-04-17", "2029-04-02", "2030-04-22", "2031-04-14")),
+  yearly = list(
+    "New Year" = "01-01", "Harbour Day" = "05-02", "Midsummer" = "06-24",
+    "Lantern Night" = "11-11"
+  ),
+  movable = list(
+    "Spring Fair" = c("2028-04-17", "2029-04-02", "2030-04-22", "2031-04-14")
+  ),
   two_days = list(name = "Winter Feast", first = "12-25", days = 2),
   timed = "Boat blessing"
 )
@@ -13,28 +19,56 @@ holiday_dates <- function() {
   truth <- holidays_truth
   years <- 2028:2031
   fixed <- c(unlist(truth$yearly), truth$two_days$first, "12-26")
-  sort(c(as.Date(as.vector(outer(years, fixed, paste, sep = "-"))), as.Date(truth$movable[["Spring Fair"]])))
+  sort(c(
+    as.Date(as.vector(outer(years, fixed, paste, sep = "-"))),
+    as.Date(truth$movable[["Spring Fair"]])
+  ))
 }
 
 write_holidays <- function(file) {
   truth <- holidays_truth
   plain <- function(date) gsub("-", "", date)
   event <- function(name, lines) {
-    c("BEGIN:VEVENT", paste0("UID:", gsub(" ", "-", tolower(name)), "@tarn.example"), lines, paste0("SUMMARY:", name),
-      "END:VEVENT")
+    c(
+      "BEGIN:VEVENT",
+      paste0("UID:", gsub(" ", "-", tolower(name)), "@tarn.example"), lines,
+      paste0("SUMMARY:", name), "END:VEVENT"
+    )
   }
   lines <- c(
-    "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Tarn Isles harbour office//holidays//EN",
+    "BEGIN:VCALENDAR", "VERSION:2.0",
+    "PRODID:-//Tarn Isles harbour office//holidays//EN",
     unlist(lapply(names(truth$yearly), function(name) {
-      event(name, c(paste0("DTSTART;VALUE=DATE:2028", plain(truth$yearly[[name]])), "RRULE:FREQ=YEARLY"))
+      event(
+        name,
+        c(
+          paste0("DTSTART;VALUE=DATE:2028", plain(truth$yearly[[name]])),
+          "RRULE:FREQ=YEARLY"
+        )
+      )
     })),
     unlist(lapply(truth$movable[["Spring Fair"]], function(date) {
-      event(paste("Spring Fair", substr(date, 1, 4)), paste0("DTSTART;VALUE=DATE:", plain(date)))
+      event(
+        paste("Spring Fair", substr(date, 1, 4)),
+        paste0("DTSTART;VALUE=DATE:", plain(date))
+      )
     })),
-    event(truth$two_days$name, c("DTSTART;VALUE=DATE:20281225", "DTEND;VALUE=DATE:20281227", "RRULE:FREQ=YEARLY")),
+    event(
+      truth$two_days$name,
+      c(
+        "DTSTART;VALUE=DATE:20281225", "DTEND;VALUE=DATE:20281227",
+        "RRULE:FREQ=YEARLY"
+      )
+    ),
     # A long line is folded: it goes on behind a line break and a blank.
-    event(truth$timed, c("DTSTART:20290601T100000", "DESCRIPTION:The boats of all four islands meet off Ostrel and",
-                         "  are blessed for the season")),
+    event(
+      truth$timed,
+      c(
+        "DTSTART:20290601T100000",
+        "DESCRIPTION:The boats of all four islands meet off Ostrel and",
+        "  are blessed for the season"
+      )
+    ),
     "END:VCALENDAR"
   )
   writeBin(charToRaw(paste0(lines, "\r\n", collapse = "")), file)

@@ -1,9 +1,15 @@
-# Installs the packages named as arguments from CRAN into the first library that can be written to.
+# Installs the packages named as arguments from CRAN into the first library that
+# can be written to.
 if (!any(file.access(.libPaths(), 2) == 0)) {
   dir.create(Sys.getenv("R_LIBS_USER"), recursive = TRUE, showWarnings = FALSE)
   .libPaths(c(Sys.getenv("R_LIBS_USER"), .libPaths()))
 }
 library <- .libPaths()[file.access(.libPaths(), 2) == 0][[1]]
 repos <- getOption("repos")
-if (is.na(repos["CRAN"]) || repos["CRAN"] == "@CRAN@") repos["CRAN"] <- "https://cloud.r-project.org"
-install.packages(commandArgs(trailingOnly = TRUE), lib = library, repos = repos, quiet = TRUE, Ncpus = 2L)
+if (is.na(repos["CRAN"]) || repos["CRAN"] == "@CRAN@") {
+  repos["CRAN"] <- "https://cloud.r-project.org"
+}
+install.packages(
+  commandArgs(trailingOnly = TRUE), lib = library, repos = repos, quiet = TRUE,
+  Ncpus = 2L
+)

@@ -1,10 +1,13 @@
 # Lists what does not follow the style, and fails where there is anything.
 found <- c(
-  lintr::lint_package(), lintr::lint_dir("tools"), lintr::lint_dir("data-raw"), lintr::lint_dir("bench"),
+  lintr::lint_package(), lintr::lint_dir("tools"), lintr::lint_dir("data-raw"),
+  lintr::lint_dir("bench"),
   lintr::lint("exec/backfill")
 )
 if (length(found) > 0) {
-  for (lint in found) cat(sprintf("%s:%d: %s\n", lint$filename, lint$line_number, lint$message))
+  for (lint in found) cat(sprintf(
+    "%s:%d: %s\n", lint$filename, lint$line_number, lint$message
+  ))
   quit(save = "no", status = 1)
 }
 cat("No lints.\n")

@@ -1,4 +1,5 @@
-# A checkout, where there is one: tests of the sources and of the README need it. `make test` names it.
+# A checkout, where there is one: tests of the sources and of the README need
+# it. `make test` names it.
 checkout <- function(...) {
   root <- Sys.getenv("BACKFILL_SOURCE")
   testthat::skip_if(!nzchar(root), "no checkout at hand (R CMD check)")
@@ -15,18 +16,31 @@ text_file <- function(..., name = "landings.csv", env = parent.frame()) {
   file
 }
 
-# Runs the installed command line in a child process: list(status, out, err), the last two as lines.
+# Runs the installed command line in a child process: list(status, out, err),
+# the last two as lines.
 backfill_cli <- function(..., dir = tempdir()) {
-  script <- system.file("exec", "backfill", package = "backfill", mustWork = TRUE)
-  ran <- processx::run(
-    file.path(R.home("bin"), "Rscript"), c(script, ...), wd = dir, error_on_status = FALSE,
-    env = c("current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep))
+  script <- system.file(
+    "exec", "backfill", package = "backfill", mustWork = TRUE
   )
-  lines <- function(text) if (nzchar(text)) strsplit(text, "\r?\n")[[1]] else character()
+  ran <- processx::run(
+    file.path(R.home("bin"), "Rscript"), c(script, ...), wd = dir,
+    error_on_status = FALSE,
+    env = c(
+      "current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)
+    )
+  )
+  lines <- function(text) {
+    if (nzchar(text)) {
+      strsplit(text, "\r?\n")[[1]]
+    } else {
+      character()
+    }
+  }
   list(status = ran$status, out = lines(ran$stdout), err = lines(ran$stderr))
 }
 
-# The same without the child process, which takes a second to start: for the many ways to go wrong.
+# The same without the child process, which takes a second to start: for the
+# many ways to go wrong.
 command_line <- function(..., dir) {
   err <- withr::local_tempfile()
   to <- file(err, "w")
@@ -35,42 +49,69 @@ command_line <- function(..., dir) {
     sink(type = "message")
     close(to)
   })
-  out <- utils::capture.output(status <- withr::with_dir(dir, backfill:::run_command_line(c(...))))
+  out <- utils::capture.output(
+    status <- withr::with_dir(dir, backfill:::run_command_line(c(...)))
+  )
   flush(to)
   list(status = status, out = out, err = readLines(err))
 }
 
-# Records without a file: plain columns in, measures as flows unless said otherwise.
+# Records without a file: plain columns in, measures as flows unless said
+# otherwise.
 records_of <- function(when, ..., series = NULL, kind = "flow", zone = "UTC") {
   data <- tibble::tibble(when = when, ...)
   measures <- setdiff(names(data), c("when", series))
-  as_records(data, "when", stats::setNames(rep(kind, length(measures)), measures), series = series, zone = zone,
-             duplicates = "keep")
+  as_records(
+    data, "when", stats::setNames(rep(kind, length(measures)), measures),
+    series = series, zone = zone, duplicates = "keep"
+  )
 }
 
 sailings <- function() {
-  read_records(demo_file("sailings.csv"), when = "time", measures = c(north = "flow", south = "flow"), zone = "WET")
+  read_records(
+    demo_file("sailings.csv"), when = "time",
+    measures = c(north = "flow", south = "flow"), zone = "WET"
+  )
 }
 
 guest_nights <- function() {
-  read_records(demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow"))
+  read_records(
+    demo_file("guest-nights.csv"), when = "month", series = "island",
+    measures = c(guest_nights = "flow")
+  )
 }
 
 fish_auction <- function(duplicates, ...) {
-  read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = duplicates,
-               measures = c(open = "level", high = "level", low = "level", close = "level", kilos = "flow"), ...)
+  read_records(
+    demo_file("fish-auction.csv"), when = "date", series = "species",
+    duplicates = duplicates,
+    measures = c(
+      open = "level", high = "level", low = "level", close = "level",
+      kilos = "flow"
+    ),
+    ...
+  )
 }
 
 cold_store <- function() {
-  read_records(demo_file("cold-store-meters.csv"), series = c("store", "hall"), layout = "dates across",
-               measures = list(reading = measure("counter", "kWh")))
+  read_records(
+    demo_file("cold-store-meters.csv"), series = c("store", "hall"),
+    layout = "dates across",
+    measures = list(reading = measure("counter", "kWh"))
+  )
 }
 
 # The column of dates that comes of texts.
 dates_of <- function(text, ..., zone = "UTC") {
   data <- tibble::tibble(when = text, kilos = 1)
-  as_records(data, "when", c(kilos = "flow"), zone = zone, duplicates = "keep", ...)
+  as_records(
+    data, "when", c(kilos = "flow"), zone = zone, duplicates = "keep", ...
+  )
 }
 
 # The columns of a table alone, without what it knows of itself.
-columns <- function(x) lapply(stats::setNames(nm = names(x)), function(name) x[[name]])
+columns <- function(x) {
+  lapply(
+    stats::setNames(nm = names(x)), function(name) x[[name]]
+  )
+}

@@ -1,25 +1,35 @@
-# Oracles: what a period, its coverage, a roll-up, growth, windows, seasons and flags are, once more, slowly and in
-# plain base R, without a line of the package's. They are run over random tables; `make oracle` runs them over
+# Oracles: what a period, its coverage, a roll-up, growth, windows, seasons and
+# flags are, once more, slowly and in plain base R, without a line of the
+# package's. They are run over random tables; `make oracle` runs them over
 # thousands.
 
-oracle_zones <- c("UTC", "Europe/Paris", "America/St_Johns", "Australia/Lord_Howe", "Pacific/Apia", "Asia/Kathmandu",
-                  "America/New_York", "WET")
+oracle_zones <- c(
+  "UTC", "Europe/Paris", "America/St_Johns", "Australia/Lord_Howe",
+  "Pacific/Apia", "Asia/Kathmandu", "America/New_York", "WET"
+)
 
 pick <- function(x) x[[sample.int(length(x), 1)]]
 
-# A table of one to three series that record at the same steps: by the time that passes, by the clock, or by months.
-# list(data, zone, way, step, every), with rows in no order, holes, missing values, and some records twice.
+# A table of one to three series that record at the same steps: by the time that
+# passes, by the clock, or by months. list(data, zone, way, step, every), with
+# rows in no order, holes, missing values, and some records twice.
 oracle_table <- function(seed) {
   set.seed(seed)
   zone <- pick(oracle_zones)
   way <- pick(c("passing", "clock", "dates", "months"))
-  step <- switch(way, passing = pick(c(900, 3600, 7200, 86400)), clock = pick(c(1, 2, 4)), 1)
+  step <- switch(
+    way, passing = pick(c(900, 3600, 7200, 86400)), clock = pick(c(1, 2, 4)), 1
+  )
   # Without a change of the clock in sight, long steps are those of the clock.
   if (way == "passing" && step > 3600) {
     zone <- pick(c("UTC", "Asia/Kathmandu"))
   }
   start <- as.Date("2009-01-01") + sample.int(8000, 1)
-  slots <- oracle_slots(way, step, start, 60 + sample.int(if (way == "months") 60 else 400, 1), zone)
+  slots <- oracle_slots(way, step, start, 60 + sample.int(if (way == "months") {
+    60
+  } else {
+    400
+  }, 1), zone)
   series <- lapply(seq_len(pick(1:3)), function(i) {
     n <- length(slots)
     own <- seq(sample.int(n %/% 4, 1), n - sample.int(n %/% 4, 1) + 1)
@@ -33,8 +43,11 @@ oracle_table <- function(seed) {
   data$value[sample.int(nrow(data), 1)] <- NA
   data <- rbind(data, data[sample.int(nrow(data), pick(0:2)), ])
   data <- data[sample.int(nrow(data)), ]
-  every <- pick(switch(way, months = c("quarter", "year"), passing = , clock = c("day", "week", "month", "third"),
-                       c("week", "month", "third", "quarter")))
+  every <- pick(switch(
+    way, months = c("quarter", "year"), passing = ,
+    clock = c("day", "week", "month", "third"),
+    c("week", "month", "third", "quarter")
+  ))
   list(data = data, zone = zone, way = way, step = step, every = every)
 }
 
@@ -47,26 +60,43 @@ oracle_slots <- function(way, step, start, count, zone) {
       # When no clock is ever changed.
       hours <- seq(5, 23, by = 24 / step)[seq_len(step)]
       days <- rep(start + seq_len(ceiling(count / step)), each = step)
-      text <- paste(days, sprintf("%02d:%02d", as.integer(hours), as.integer(hours %% 1 * 60)))
+      text <- paste(
+        days,
+        sprintf("%02d:%02d", as.integer(hours), as.integer(hours %% 1 * 60))
+      )
       found <- as.POSIXct(text, tz = zone, format = "%Y-%m-%d %H:%M")
       # Days, or hours, that the clock skips were not.
       found[!is.na(found) & format(found, "%Y-%m-%d %H:%M") == text]
     },
     dates = start + seq_len(count),
-    months = seq(as.Date(format(start, "%Y-%m-01")), by = "month", length.out = count)
+    months = seq(
+      as.Date(format(start, "%Y-%m-01")), by = "month", length.out = count
+    )
   )
 }
 
 # The first day of the period that a moment lies in, by the clock of its zone.
 oracle_start <- function(when, every, zone) {
-  parts <- if (inherits(when, "Date")) as.POSIXlt(when) else as.POSIXlt(when, tz = zone)
-  day <- as.Date(sprintf("%04d-%02d-%02d", parts$year + 1900, parts$mon + 1, parts$mday))
-  back <- function(day, to) as.Date(sprintf("%s-%02d", format(day, "%Y-%m"), to))
-  switch(every,
-    day = day, week = day - (parts$wday + 6) %% 7,
+  parts <- if (inherits(when, "Date")) {
+    as.POSIXlt(when)
+  } else {
+    as.POSIXlt(when, tz = zone)
+  }
+  day <- as.Date(sprintf(
+    "%04d-%02d-%02d", parts$year + 1900, parts$mon + 1, parts$mday
+  ))
+  back <- function(day, to) {
+    as.Date(sprintf(
+      "%s-%02d", format(day, "%Y-%m"), to
+    ))
+  }
+  switch(
+    every, day = day, week = day - (parts$wday + 6) %% 7,
     third = back(day, c(1, 11, 21)[pmin((parts$mday - 1) %/% 10, 2) + 1]),
     month = back(day, 1),
-    quarter = as.Date(sprintf("%04d-%02d-01", parts$year + 1900, parts$mon %/% 3 * 3 + 1)),
+    quarter = as.Date(sprintf(
+      "%04d-%02d-01", parts$year + 1900, parts$mon %/% 3 * 3 + 1
+    )),
     year = as.Date(sprintf("%04d-01-01", parts$year + 1900))
   )
 }
@@ -80,50 +110,82 @@ oracle_periods <- function(from, to, every) {
   days[format(days, "%d") %in% c("01", "11", "21")]
 }
 
-# A row for each series and period: value, n, coverage and standing. `stat` makes one figure of those of a period in
-# order of time.
+# A row for each series and period: value, n, coverage and standing. `stat`
+# makes one figure of those of a period in order of time.
 oracle_roll_up <- function(table, stat) {
   data <- table$data[order(table$data$series), ]
   data <- data[order(data$series, as.numeric(data$when)), ]
   # Wide enough that every period at an end has all of its slots.
   first <- as.Date(min(data$when)) - oracle_margin[[table$every]]
-  all_slots <- oracle_slots(table$way, table$step, first, oracle_count(table, first, max(data$when)), table$zone)
-  expected <- table(as.numeric(oracle_start(all_slots, table$every, table$zone)))
+  all_slots <- oracle_slots(
+    table$way, table$step, first, oracle_count(table, first, max(data$when)),
+    table$zone
+  )
+  expected <- table(as.numeric(
+    oracle_start(all_slots, table$every, table$zone)
+  ))
   start <- oracle_start(data$when, table$every, table$zone)
   periods <- oracle_periods(min(start), max(start), table$every)
-  expected <- as.vector(expected[match(as.numeric(periods), as.numeric(names(expected)))])
+  expected <- as.vector(
+    expected[match(as.numeric(periods), as.numeric(names(expected)))]
+  )
   do.call(rbind, lapply(sort(unique(data$series)), function(series) {
     of <- data$series == series & !is.na(data$value)
-    rows <- lapply(as.numeric(periods), function(period) which(of & as.numeric(start) == period))
+    rows <- lapply(
+      as.numeric(periods),
+      function(period) which(of & as.numeric(start) == period)
+    )
     n <- lengths(rows)
-    slots <- vapply(rows, function(here) length(unique(as.numeric(data$when)[here])), 0)
+    slots <- vapply(
+      rows, function(here) length(unique(as.numeric(data$when)[here])), 0
+    )
     coverage <- slots / expected
     data.frame(
       series = series, period = periods, n = n, coverage = coverage,
-      value = vapply(rows, function(here) if (length(here) > 0) stat(data$value[here]) else NA_real_, 0),
-      standing = ifelse(n == 0, "empty", ifelse(coverage >= 1, "complete", "partial"))
+      value = vapply(rows, function(here) {
+        if (length(here) > 0) {
+          stat(data$value[here])
+        } else {
+          NA_real_
+        }
+      }, 0),
+      standing = ifelse(
+        n == 0, "empty", ifelse(coverage >= 1, "complete", "partial")
+      )
     )
   }))
 }
 
-oracle_margin <- c(day = 3, week = 9, third = 13, month = 33, quarter = 95, year = 370)
+oracle_margin <- c(
+  day = 3, week = 9, third = 13, month = 33, quarter = 95, year = 370
+)
 
 oracle_count <- function(table, first, last) {
   days <- as.numeric(as.Date(last) - first) + 2 * oracle_margin[[table$every]]
-  switch(table$way, passing = days * 86400 / table$step, clock = days * table$step, dates = days,
-         months = days %/% 28 + 2)
+  switch(
+    table$way, passing = days * 86400 / table$step, clock = days * table$step,
+    dates = days, months = days %/% 28 + 2
+  )
 }
 
 whole <- function(x) ifelse(x$standing == "complete", x$value, NA)
 
 # By series; rows are in order of series and period, none missing.
-by_series <- function(x, of) unlist(lapply(split(whole(x), x$series), of), use.names = FALSE)
+by_series <- function(x, of) {
+  unlist(
+    lapply(split(whole(x), x$series), of), use.names = FALSE
+  )
+}
 
 oracle_growth <- function(x, over) {
   by_series(x, function(value) {
     vapply(seq_along(value), function(t) {
       base <- if (t > over) value[t - over] else NA
-      if (is.na(base) || is.na(value[t]) || base <= 0) NA else 100 * (value[t] - base) / base
+      if (is.na(base) || is.na(value[t]) || base <= 0) {
+        NA
+      } else {
+        100 * (value[t] - base) / base
+      }
     }, 0)
   })
 }
@@ -136,20 +198,29 @@ oracle_moving <- function(x, width, stat) {
   })
 }
 
-# Ratios to the mean over a cycle around each period (of an even one half of both ends), averaged at each position and
-# scaled to average 1.
+# Ratios to the mean over a cycle around each period (of an even one half of
+# both ends), averaged at each position and scaled to average 1.
 oracle_season <- function(value, cycle, position) {
   n <- length(value)
   half <- cycle %/% 2
-  weights <- if (cycle %% 2 == 0) c(0.5, rep(1, cycle - 1), 0.5) / cycle else rep(1 / cycle, cycle)
+  weights <- if (cycle %% 2 == 0) {
+    c(0.5, rep(1, cycle - 1), 0.5) / cycle
+  } else {
+    rep(1 / cycle, cycle)
+  }
   ratio <- rep(NA_real_, n)
-  for (t in seq(half + 1, n - half)) ratio[t] <- value[t] / sum(weights * value[seq(t - half, t + half)])
-  index <- vapply(seq_len(cycle), function(p) mean(ratio[position == p], na.rm = TRUE), 0)
+  for (t in seq(half + 1, n - half)) ratio[t] <- value[t] / sum(
+    weights * value[seq(t - half, t + half)]
+  )
+  index <- vapply(
+    seq_len(cycle), function(p) mean(ratio[position == p], na.rm = TRUE), 0
+  )
   index / mean(index)
 }
 
-# The mean of the last so many periods, at least half of them there, and limits of so many standard deviations of the
-# past deviations about their mean, widened for how few there are.
+# The mean of the last so many periods, at least half of them there, and limits
+# of so many standard deviations of the past deviations about their mean,
+# widened for how few there are.
 oracle_flags <- function(value, last, sd) {
   n <- length(value)
   baseline <- upper <- lower <- rep(NA_real_, n)
@@ -161,11 +232,16 @@ oracle_flags <- function(value, last, sd) {
     baseline[t] <- mean(prior)
     m <- length(off)
     if (m >= 8) {
-      reach <- stats::qt(stats::pnorm(sd), m - 1) * sqrt(1 + 1 / m) * stats::sd(off)
+      reach <- stats::qt(
+        stats::pnorm(sd), m - 1
+      ) * sqrt(1 + 1 / m) * stats::sd(off)
       upper[t] <- baseline[t] + mean(off) + reach
       lower[t] <- baseline[t] + mean(off) - reach
     }
     if (!is.na(value[t])) off <- c(off, value[t] - baseline[t])
   }
-  data.frame(baseline = baseline, lower = lower, upper = upper, flag = value > upper | value < lower)
+  data.frame(
+    baseline = baseline, lower = lower, upper = upper,
+    flag = value > upper | value < lower
+  )
 }

@@ -1,5 +1,8 @@
 kilos_file <- function(env = parent.frame()) {
-  text_file("date,kilos", sprintf("%s,%d", as.Date("2031-01-01") + 0:120, 1:121), "2031-05-02,lots", env = env)
+  text_file(
+    "date,kilos", sprintf("%s,%d", as.Date("2031-01-01") + 0:120, 1:121),
+    "2031-05-02,lots", env = env
+  )
 }
 
 test_that("backfill demo goes the whole way and writes what it names", {
@@ -12,48 +15,85 @@ test_that("backfill demo goes the whole way and writes what it names", {
   files <- trimws(grep("^  [^ ].*[.](csv|png)$", ran$err, value = TRUE))
   expect_length(files, 6)
   expect_true(all(file.size(files) > 1000))
-  expect_setequal(list.files(file.path(folder, "new", "demo"), full.names = TRUE), files)
-  expect_identical(readBin(grep("png", files, value = TRUE)[[1]], "raw", 4), as.raw(c(0x89, 0x50, 0x4e, 0x47)))
+  expect_setequal(
+    list.files(file.path(folder, "new", "demo"), full.names = TRUE), files
+  )
+  expect_identical(
+    readBin(grep("png", files, value = TRUE)[[1]], "raw", 4),
+    as.raw(c(0x89, 0x50, 0x4e, 0x47))
+  )
   # The table is that of the R functions.
   direct <- withr::local_tempfile(fileext = ".csv")
-  monthly <- add_growth(add_growth(roll_up(sailings(), "month", enough = 0.95)), over = "1 year")
+  monthly <- add_growth(
+    add_growth(roll_up(sailings(), "month", enough = 0.95)), over = "1 year"
+  )
   write_periods(add_moving(monthly, 12), direct)
   expect_identical(readLines(files[[1]]), readLines(direct))
   # And that of the line it gives to copy.
-  line <- paste(sub(" \\\\$", "", grep("^  backfill periods|^    --", ran$err, value = TRUE)), collapse = " ")
+  line <- paste(
+    sub(
+      " \\\\$", "", grep("^  backfill periods|^    --", ran$err, value = TRUE)
+    ),
+    collapse = " "
+  )
   args <- scan(text = line, what = "", quiet = TRUE)
   expect_identical(backfill_cli(args[-1], dir = folder)$status, 0L)
-  expect_identical(readLines(file.path(folder, "monthly.csv")), readLines(direct))
+  expect_identical(
+    readLines(file.path(folder, "monthly.csv")), readLines(direct)
+  )
 })
 
-test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, files", {
-  file <- kilos_file()
-  args <- c("periods", file, "--when", "date", "--measure", "kilos:flow:kg", "--every", "month")
-  ran <- backfill_cli(args)
-  expect_identical(ran$status, 0L)
-  expect_match(ran$err, "122 rows read, 121 used, from 2031-01-01 to", all = FALSE)
-  expect_match(ran$out, "^kilos +2031-02 +1,274 +complete +28 +100.0% +[+]156.9%", all = FALSE)
+test_that(
+  "backfill periods rolls up a user's own file: a table, CSV, JSON, files",
+  {
+    file <- kilos_file()
+    args <- c(
+      "periods", file, "--when", "date", "--measure", "kilos:flow:kg",
+      "--every", "month"
+    )
+    ran <- backfill_cli(args)
+    expect_identical(ran$status, 0L)
+    expect_match(
+      ran$err, "122 rows read, 121 used, from 2031-01-01 to", all = FALSE
+    )
+    expect_match(
+      ran$out, "^kilos +2031-02 +1,274 +complete +28 +100.0% +[+]156.9%",
+      all = FALSE
+    )
 
-  csv <- backfill_cli(args, "--format", "csv", "--quiet")
-  expect_identical(csv$err, character())
-  table <- utils::read.csv(text = csv$out)
-  expect_identical(table$value, c(496L, 1274L, 2325L, 3165L, 121L))
-  expect_identical(table$growth[[2]], 100 * (1274 - 496) / 496)
+    csv <- backfill_cli(args, "--format", "csv", "--quiet")
+    expect_identical(csv$err, character())
+    table <- utils::read.csv(text = csv$out)
+    expect_identical(table$value, c(496L, 1274L, 2325L, 3165L, 121L))
+    expect_identical(table$growth[[2]], 100 * (1274 - 496) / 496)
 
-  json <- backfill_cli(args, "--format", "json", "--quiet")
-  expect_identical(jsonlite::fromJSON(json$out)$growth, table$growth)
+    json <- backfill_cli(args, "--format", "json", "--quiet")
+    expect_identical(jsonlite::fromJSON(json$out)$growth, table$growth)
 
-  folder <- withr::local_tempdir()
-  made <- backfill_cli(args, "--window", "3", "--align", "centred", "--over", "none", "--out", "t.csv",
-                       "--figure", "t.svg", "--aside", "a.csv", dir = folder)
-  expect_identical(made$status, 0L)
-  expect_identical(made$out, character())
-  expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("t.csv", "t.svg", "a.csv"))
-  expect_identical(readLines(file.path(folder, "a.csv")),
-                   c("source,line,column,text,reason", sprintf("%s,123,kilos,lots,not a number", normalizePath(file))))
-  expect_match(made$err, "^ +123 +kilos +lots +not a number", all = FALSE)
-  expect_identical(utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365)
-})
+    folder <- withr::local_tempdir()
+    made <- backfill_cli(
+      args, "--window", "3", "--align", "centred", "--over", "none", "--out",
+      "t.csv", "--figure", "t.svg", "--aside", "a.csv", dir = folder
+    )
+    expect_identical(made$status, 0L)
+    expect_identical(made$out, character())
+    expect_setequal(
+      list.files(folder, all.files = TRUE, no.. = TRUE),
+      c("t.csv", "t.svg", "a.csv")
+    )
+    expect_identical(readLines(file.path(folder, "a.csv")),
+                     c(
+                       "source,line,column,text,reason",
+                       sprintf(
+                         "%s,123,kilos,lots,not a number", normalizePath(file)
+                       )
+                     ))
+    expect_match(made$err, "^ +123 +kilos +lots +not a number", all = FALSE)
+    expect_identical(
+      utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365
+    )
+  }
+)
 
 test_that("help explains each command and every option", {
   main <- backfill_cli("--help")
@@ -68,124 +108,225 @@ test_that("help explains each command and every option", {
   }
 })
 
-test_that("bad usage and bad input exit with 2, name the place, and leave nothing behind", {
-  file <- kilos_file()
-  folder <- withr::local_tempdir()
-  fails <- function(pattern, ..., run = command_line) {
-    ran <- run(..., dir = folder)
-    expect_identical(ran$status, 2L, label = pattern)
-    expect_identical(ran$out, character(), label = pattern)
-    expect_match(paste(ran$err, collapse = "\n"), pattern)
-    expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), character(), label = pattern)
+test_that(
+  paste(
+    "bad usage and bad input exit with 2, name the place, and leave nothing",
+    "behind"
+  ),
+  {
+    file <- kilos_file()
+    folder <- withr::local_tempdir()
+    fails <- function(pattern, ..., run = command_line) {
+      ran <- run(..., dir = folder)
+      expect_identical(ran$status, 2L, label = pattern)
+      expect_identical(ran$out, character(), label = pattern)
+      expect_match(paste(ran$err, collapse = "\n"), pattern)
+      expect_identical(
+        list.files(folder, all.files = TRUE, no.. = TRUE), character(),
+        label = pattern
+      )
+    }
+    good <- c(
+      "periods", file, "--when", "date", "--measure", "kilos:flow", "--out",
+      "x.csv", "--figure", "x.png"
+    )
+    with <- function(option, value) {
+      replace(
+        good, match(option, good) + 1, value
+      )
+    }
+    fails("No command", character(), run = backfill_cli)
+    fails("no command \"period\"", "period")
+    fails(
+      "no option --mesure.*--measure", "periods", file, "--mesure",
+      "kilos:flow", run = backfill_cli
+    )
+    fails("requires an argument", "periods", file, "--when")
+    fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
+    fails("Column \"kilos\" has two roles", good, "--when", "kilos")
+    fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
+    fails("An input file is expected; there is none", "periods")
+    fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
+    fails("no column \"day\", which `--when` names", with("--when", "day"))
+    fails("kind of a measure is \"sum\"", with("--measure", "kilos:sum"))
+    fails("names no kind", with("--measure", "kilos"))
+    fails("`--every` is \"fortnight\"", good, "--every", "fortnight")
+    fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
+    fails("`--enough` is \"most\"", good, "--enough", "most")
+    fails("no folder none", with("--out", "none/x.csv"), run = backfill_cli)
+    fails("no name for a figure", with("--figure", "x.bmp"))
+    fails("not overwritten", with("--out", file))
+    fails("x.csv is named for two results", good, "--aside", "./x.csv")
+    fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
+          replace(
+            good, 2,
+            text_file(
+              "date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv"
+            )
+          ))
+    odd_row <- text_file(
+      "date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv"
+    )
+    fails(
+      "Line 3 of rows.csv cannot be used", replace(good, 2, odd_row),
+      "--strict", run = backfill_cli
+    )
   }
-  good <- c("periods", file, "--when", "date", "--measure", "kilos:flow", "--out", "x.csv", "--figure", "x.png")
-  with <- function(option, value) replace(good, match(option, good) + 1, value)
-  fails("No command", character(), run = backfill_cli)
-  fails("no command \"period\"", "period")
-  fails("no option --mesure.*--measure", "periods", file, "--mesure", "kilos:flow", run = backfill_cli)
-  fails("requires an argument", "periods", file, "--when")
-  fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
-  fails("Column \"kilos\" has two roles", good, "--when", "kilos")
-  fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
-  fails("An input file is expected; there is none", "periods")
-  fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
-  fails("no column \"day\", which `--when` names", with("--when", "day"))
-  fails("kind of a measure is \"sum\"", with("--measure", "kilos:sum"))
-  fails("names no kind", with("--measure", "kilos"))
-  fails("`--every` is \"fortnight\"", good, "--every", "fortnight")
-  fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
-  fails("`--enough` is \"most\"", good, "--enough", "most")
-  fails("no folder none", with("--out", "none/x.csv"), run = backfill_cli)
-  fails("no name for a figure", with("--figure", "x.bmp"))
-  fails("not overwritten", with("--out", file))
-  fails("x.csv is named for two results", good, "--aside", "./x.csv")
-  fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
-        replace(good, 2, text_file("date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv")))
-  odd_row <- text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv")
-  fails("Line 3 of rows.csv cannot be used", replace(good, 2, odd_row), "--strict", run = backfill_cli)
-})
+)
 
 test_that("a reader that stops reading is no fault", {
   script <- system.file("exec", "backfill", package = "backfill")
-  options <- "--when time --zone WET --measure north:flow --every day --format csv"
-  command <- sprintf("'%s' '%s' periods '%s' %s | head -1", file.path(R.home("bin"), "Rscript"), script,
-                     demo_file("sailings.csv"), options)
-  ran <- processx::run("sh", c("-c", command), env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
+  options <- paste(
+    "--when time --zone WET --measure north:flow --every day --format csv"
+  )
+  command <- sprintf(
+    "'%s' '%s' periods '%s' %s | head -1", file.path(R.home("bin"), "Rscript"),
+    script, demo_file("sailings.csv"), options
+  )
+  ran <- processx::run(
+    "sh", c("-c", command),
+    env = c("current", R_LIBS = paste(.libPaths(), collapse = ":"))
+  )
   expect_match(ran$stdout, "^measure,period,value")
   expect_no_match(ran$stderr, "fault")
 })
 
-test_that("several series and a level, by the week, into JSON and PDF, with one series lifted", {
-  day <- as.Date("2031-01-06") + 0:20
-  rows <- lapply(1:9, function(port) sprintf("%s,%s,%d", day, letters[[port]], port * 1:21))
-  file <- text_file("day,port,price", unlist(rows))
-  folder <- withr::local_tempdir()
-  ran <- backfill_cli("periods", file, "--when=day", "--series=port", "--measure=price:level:shillings",
-                      "--every", "P1W", "--over", "2", "--window=2", "--lift", "c", "--out", "w.json",
-                      "--figure", "w.pdf", dir = folder)
-  expect_identical(ran$status, 0L)
-  weeks <- jsonlite::fromJSON(file.path(folder, "w.json"))
-  expect_identical(names(weeks), c("port", "measure", "period", "value", "standing", "n", "coverage", "growth_2_weeks",
-                                   "moving_mean"))
-  c_port <- weeks[weeks$port == "c", ]
-  expect_equal(c_port$value, 3 * c(4, 11, 18))
-  expect_equal(c_port$growth_2_weeks, c(NA, NA, 350))
-  expect_equal(c_port$moving_mean, 3 * c(NA, 7.5, 14.5))
-  expect_identical(rawToChar(readBin(file.path(folder, "w.pdf"), "raw", 5)), "%PDF-")
-  expect_match(paste(ran$err, collapse = " "),
-               "mean of value over 2 weeks .*[^:]*: highest i +130.5 +and lowest a +14.5")
-  unknown <- backfill_cli("periods", file, "--when=day", "--series=port", "--measure=price:level", "--every=week",
-                          "--lift", "z", "--out", "z.csv", "--figure", "z.png", dir = folder)
-  expect_identical(unknown$status, 2L)
-  expect_setequal(list.files(folder), c("w.json", "w.pdf"))
-})
+test_that(
+  paste(
+    "several series and a level, by the week, into JSON and PDF, with one",
+    "series lifted"
+  ),
+  {
+    day <- as.Date("2031-01-06") + 0:20
+    rows <- lapply(
+      1:9, function(port) sprintf("%s,%s,%d", day, letters[[port]], port * 1:21)
+    )
+    file <- text_file("day,port,price", unlist(rows))
+    folder <- withr::local_tempdir()
+    ran <- backfill_cli(
+      "periods", file, "--when=day", "--series=port",
+      "--measure=price:level:shillings", "--every", "P1W", "--over", "2",
+      "--window=2", "--lift", "c", "--out", "w.json", "--figure", "w.pdf",
+      dir = folder
+    )
+    expect_identical(ran$status, 0L)
+    weeks <- jsonlite::fromJSON(file.path(folder, "w.json"))
+    expect_identical(
+      names(weeks),
+      c(
+        "port", "measure", "period", "value", "standing", "n", "coverage",
+        "growth_2_weeks", "moving_mean"
+      )
+    )
+    c_port <- weeks[weeks$port == "c", ]
+    expect_equal(c_port$value, 3 * c(4, 11, 18))
+    expect_equal(c_port$growth_2_weeks, c(NA, NA, 350))
+    expect_equal(c_port$moving_mean, 3 * c(NA, 7.5, 14.5))
+    expect_identical(
+      rawToChar(readBin(file.path(folder, "w.pdf"), "raw", 5)), "%PDF-"
+    )
+    expect_match(paste(ran$err, collapse = " "),
+                 paste(
+                   "mean of value over 2 weeks .*[^:]*: highest i +130.5",
+                   "+and lowest a +14.5"
+                 ))
+    unknown <- backfill_cli(
+      "periods", file, "--when=day", "--series=port", "--measure=price:level",
+      "--every=week", "--lift", "z", "--out", "z.csv", "--figure", "z.png",
+      dir = folder
+    )
+    expect_identical(unknown$status, 2L)
+    expect_setequal(list.files(folder), c("w.json", "w.pdf"))
+  }
+)
 
-test_that("one row is a table of one period, and a file of a header only is refused", {
-  one <- backfill_cli("periods", text_file("date,kilos", "2031-04-09,5"), "--when", "date", "--measure", "kilos:flow",
-                      "--figure", "one.png", dir = withr::local_tempdir())
-  expect_identical(one$status, 0L)
-  expect_match(one$err, "1 month, 2031-04, of kilos", all = FALSE)
-  expect_match(one$out[[2]], "^kilos +2031-04 +5 +partial +1 +NA")
-  none <- backfill_cli("periods", text_file("date,kilos"), "--when", "date", "--measure", "kilos:flow")
-  expect_identical(none$status, 2L)
-  expect_match(none$err, "has a header but no rows", all = FALSE)
-})
+test_that(
+  "one row is a table of one period, and a file of a header only is refused",
+  {
+    one <- backfill_cli(
+      "periods", text_file("date,kilos", "2031-04-09,5"), "--when", "date",
+      "--measure", "kilos:flow", "--figure", "one.png",
+      dir = withr::local_tempdir()
+    )
+    expect_identical(one$status, 0L)
+    expect_match(one$err, "1 month, 2031-04, of kilos", all = FALSE)
+    expect_match(one$out[[2]], "^kilos +2031-04 +5 +partial +1 +NA")
+    none <- backfill_cli(
+      "periods", text_file("date,kilos"), "--when", "date", "--measure",
+      "kilos:flow"
+    )
+    expect_identical(none$status, 2L)
+    expect_match(none$err, "has a header but no rows", all = FALSE)
+  }
+)
 
-test_that("the calendar, statistics, sub-series and gaps are options that do what the arguments do", {
+test_that(paste(
+  "the calendar, statistics, sub-series and gaps are options that do what",
+  "the arguments do"
+), {
   auction <- demo_file("fish-auction.csv")
   out <- withr::local_tempfile(fileext = ".csv")
   direct <- withr::local_tempfile(fileext = ".csv")
-  read <- c("periods", auction, "--when", "date", "--series", "species", "--measure", "close:level",
-            "--measure", "kilos:flow", "--duplicates", "first", "--over", "none", "--window", "none", "--out", out)
-  ran <- backfill_cli(read, "--every", "2 weeks", "--anchor", "2030-01-06", "--week-start", "Sunday", "--by", "none",
-                      "--together", "close:kilos", "--holidays", demo_file("holidays.ics"),
-                      "--workdays", c("Mon", "--workdays", "Tue", "--workdays", "Wed", "--workdays", "Thu",
-                                      "--workdays", "Fri", "--workdays", "Sat"), "--partial", "drop", "--per-day")
+  read <- c(
+    "periods", auction, "--when", "date", "--series", "species", "--measure",
+    "close:level", "--measure", "kilos:flow", "--duplicates", "first", "--over",
+    "none", "--window", "none", "--out", out
+  )
+  ran <- backfill_cli(
+    read, "--every", "2 weeks", "--anchor", "2030-01-06", "--week-start",
+    "Sunday", "--by", "none", "--together", "close:kilos", "--holidays",
+    demo_file("holidays.ics"), "--workdays",
+    c("Mon", "--workdays", "Tue", "--workdays", "Wed", "--workdays", "Thu",
+      "--workdays", "Fri", "--workdays", "Sat"),
+    "--partial", "drop", "--per-day"
+  )
   expect_identical(ran$status, 0L)
-  days <- calendar("2 weeks", week_start = "Sunday", anchor = "2030-01-06", workdays = 1:6,
-                   holidays = read_holidays(demo_file("holidays.ics")))
-  records <- read_records(auction, when = "date", series = "species", duplicates = "first",
-                          measures = c(close = "level", kilos = "flow"))
-  rolled <- roll_up(records, days, by = character(), together = c(close = "kilos"), partial = "drop")
+  days <- calendar(
+    "2 weeks", week_start = "Sunday", anchor = "2030-01-06", workdays = 1:6,
+    holidays = read_holidays(demo_file("holidays.ics"))
+  )
+  records <- read_records(
+    auction, when = "date", series = "species", duplicates = "first",
+    measures = c(close = "level", kilos = "flow")
+  )
+  rolled <- roll_up(
+    records, days, by = character(), together = c(close = "kilos"),
+    partial = "drop"
+  )
   write_periods(add_per_day(rolled, working = TRUE), direct)
   expect_identical(readLines(out), readLines(direct))
 
-  ran <- backfill_cli(read, "--use", "close:first", "--use", "close:90%", "--use", "kilos:count", "--absent", "zero")
-  rolled <- roll_up(records, "month", use = list(close = c("first", "90%"), kilos = "count"), absent = "zero")
+  ran <- backfill_cli(
+    read, "--use", "close:first", "--use", "close:90%", "--use", "kilos:count",
+    "--absent", "zero"
+  )
+  rolled <- roll_up(
+    records, "month", use = list(close = c("first", "90%"), kilos = "count"),
+    absent = "zero"
+  )
   write_periods(rolled, direct)
   expect_identical(readLines(out), readLines(direct))
 
-  nights <- c("periods", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
-              "guest_nights:level", "--over", "none", "--window", "none")
-  filled <- backfill_cli(nights, "--use", "sum", "--fill", "linear", "--longest", "1")
+  nights <- c(
+    "periods", demo_file("guest-nights.csv"), "--when", "month", "--series",
+    "island", "--measure", "guest_nights:level", "--over", "none", "--window",
+    "none"
+  )
+  filled <- backfill_cli(
+    nights, "--use", "sum", "--fill", "linear", "--longest", "1"
+  )
   expect_identical(filled$status, 0L)
   expect_match(filled$err, "^Warning: guest_nights is a level", all = FALSE)
-  expect_match(filled$out, "^Vannow +guest_nights +2030-05 .* imputed", all = FALSE)
+  expect_match(
+    filled$out, "^Vannow +guest_nights +2030-05 .* imputed", all = FALSE
+  )
   expect_match(filled$err, "the run is too long \\(6\\)", all = FALSE)
 
   # An option, its value, and what the message must name.
   bad <- list(
-    c("--use", "close:first --use last", "Write it as close:last"), c("--absent", "close:zero", "`--absent` of close"),
+    c("--use", "close:first --use last", "Write it as close:last"), c(
+      "--absent", "close:zero", "`--absent` of close"
+    ),
     c("--holidays", "none.ics", "no file")
   )
   unlink(out)
@@ -197,43 +338,76 @@ test_that("the calendar, statistics, sub-series and gaps are options that do wha
   }
 })
 
-test_that("hours are written with their offset, and drawn on an axis of times", {
-  args <- c("periods", demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure", "north:flow",
-            "--every", "hour", "--over", "none", "--quiet")
-  csv <- backfill_cli(args, "--format", "csv")
-  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]01:00,", all = FALSE)
-  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]00:00,", all = FALSE)
-  expect_identical(nrow(utils::read.csv(text = csv$out)), as.integer(1 + diff(as.numeric(as.POSIXct(
-    c("2029-01-09 06:00", "2031-12-17 21:00"), tz = "UTC"
-  ))) / 3600))
-  figure <- withr::local_tempfile(fileext = ".png")
-  expect_identical(backfill_cli(args, "--figure", figure, "--chunked")$status, 0L)
-  expect_gt(file.size(figure), 1000)
-})
+test_that(
+  "hours are written with their offset, and drawn on an axis of times",
+  {
+    args <- c(
+      "periods", demo_file("sailings.csv"), "--when", "time", "--zone", "WET",
+      "--measure", "north:flow", "--every", "hour", "--over", "none", "--quiet"
+    )
+    csv <- backfill_cli(args, "--format", "csv")
+    expect_match(csv$out, "^north,2029-10-28T01:00:00[+]01:00,", all = FALSE)
+    expect_match(csv$out, "^north,2029-10-28T01:00:00[+]00:00,", all = FALSE)
+    expect_identical(
+      nrow(utils::read.csv(text = csv$out)),
+      as.integer(1 + diff(as.numeric(as.POSIXct(
+        c("2029-01-09 06:00", "2031-12-17 21:00"), tz = "UTC"
+      ))) / 3600)
+    )
+    figure <- withr::local_tempfile(fileext = ".png")
+    expect_identical(
+      backfill_cli(args, "--figure", figure, "--chunked")$status, 0L
+    )
+    expect_gt(file.size(figure), 1000)
+  }
+)
 
 test_that("growth and moving have commands that do what the verbs do", {
   folder <- withr::local_tempdir()
-  nights <- c(demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure", "guest_nights:flow")
+  nights <- c(
+    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    "--measure", "guest_nights:flow"
+  )
   monthly <- roll_up(guest_nights(), "month")
   same <- function(out, x) {
     direct <- withr::local_tempfile(fileext = ".csv")
     write_periods(x, direct)
     expect_identical(out, readLines(direct))
   }
-  grown <- backfill_cli("growth", nights, "--over", "1 year", "--over", "1", "--as", "log", "--bands", "-0.05, 0",
-                        "--format", "csv", "--figure", "g.png", "--size", "640x400", "--events",
-                        demo_file("events.csv"), dir = folder)
+  grown <- backfill_cli(
+    "growth", nights, "--over", "1 year", "--over", "1", "--as", "log",
+    "--bands", "-0.05, 0", "--format", "csv", "--figure", "g.png", "--size",
+    "640x400", "--events", demo_file("events.csv"), dir = folder
+  )
   expect_identical(grown$status, 0L)
-  same(grown$out, add_bands(add_growth(monthly, c("1 year", "1"), "log", name = c("log_growth_1_year", "log_growth")),
-                            c(-0.05, 0), of = "log_growth_1_year"))
+  same(
+    grown$out,
+    add_bands(
+      add_growth(
+        monthly, c("1 year", "1"), "log",
+        name = c("log_growth_1_year", "log_growth")
+      ),
+      c(-0.05, 0), of = "log_growth_1_year"
+    )
+  )
   expect_identical(list.files(folder), "g.png")
   expect_match(grown$err, "table does not reach back so far", all = FALSE)
-  ranked <- backfill_cli("growth", nights, "--rank", "2", "--format", "json", "--quiet")
-  expect_identical(jsonlite::fromJSON(ranked$out)$percent, rank_changes(monthly, 2)$percent)
-  moved <- backfill_cli("moving", nights, "--window", "3", "--window", "1 year", "--stat", "90%", "--align", "centred",
-                        "--half-life", "2", "--format", "csv", "--quiet")
-  expected <- add_moving(monthly, 3, "90%", "centred", name = "moving_90_percent_3")
-  expected <- add_moving(expected, "1 year", "90%", "centred", name = "moving_90_percent_1_year")
+  ranked <- backfill_cli(
+    "growth", nights, "--rank", "2", "--format", "json", "--quiet"
+  )
+  expect_identical(
+    jsonlite::fromJSON(ranked$out)$percent, rank_changes(monthly, 2)$percent
+  )
+  moved <- backfill_cli(
+    "moving", nights, "--window", "3", "--window", "1 year", "--stat", "90%",
+    "--align", "centred", "--half-life", "2", "--format", "csv", "--quiet"
+  )
+  expected <- add_moving(
+    monthly, 3, "90%", "centred", name = "moving_90_percent_3"
+  )
+  expected <- add_moving(
+    expected, "1 year", "90%", "centred", name = "moving_90_percent_1_year"
+  )
   same(moved$out, add_smoothed(expected, half_life = 2))
   weighed <- backfill_cli("moving", nights, "--weights", "spencer 16")
   expect_identical(weighed$status, 2L)
@@ -242,104 +416,195 @@ test_that("growth and moving have commands that do what the verbs do", {
 
 test_that("season gives what the calls in R give, one result at a time", {
   dir <- withr::local_tempdir()
-  nights <- c("season", demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure",
-              "guest_nights:flow", "--quiet")
+  nights <- c(
+    "season", demo_file("guest-nights.csv"), "--when", "month", "--series",
+    "island", "--measure", "guest_nights:flow", "--quiet"
+  )
   direct <- file.path(dir, "direct.csv")
   monthly <- roll_up(guest_nights(), "month")
   index <- seasonal_index(monthly)
   results <- list(
-    list(character(), index), list("--tests", summary(index)), list("--worksheet", summary(index, type = "worksheet")),
-    list("--adjust", deseasonalise(monthly, index)), list("--trend", trend_line(deseasonalise(monthly, index))),
-    list(c("--project", "1 year", "--base", "line"), project(monthly, 12, base = "line")),
-    list(c("--profile", "month", "--stat", "median"), cycle_profile(guest_nights(), "month", stat = "median")),
-    list(c("--profile", "quarter", "--every", "quarter"), cycle_profile(roll_up(monthly, "quarter"), "quarter")),
+    list(character(), index), list("--tests", summary(index)), list(
+      "--worksheet", summary(index, type = "worksheet")
+    ),
+    list("--adjust", deseasonalise(monthly, index)), list(
+      "--trend", trend_line(deseasonalise(monthly, index))
+    ),
+    list(
+      c("--project", "1 year", "--base", "line"),
+      project(monthly, 12, base = "line")
+    ),
+    list(
+      c("--profile", "month", "--stat", "median"),
+      cycle_profile(guest_nights(), "month", stat = "median")
+    ),
+    list(
+      c("--profile", "quarter", "--every", "quarter"),
+      cycle_profile(roll_up(monthly, "quarter"), "quarter")
+    ),
     list(c("--grid", "year,month"), cycle_grid(guest_nights(), "year", "month"))
   )
   for (one in results) {
     write_periods(one[[2]], direct)
     ran <- command_line(nights, one[[1]], "--format", "csv", dir = dir)
     expect_identical(ran$status, 0L)
-    expect_identical(ran$out, readLines(direct), label = paste(c("season", one[[1]]), collapse = " "))
+    expect_identical(
+      ran$out, readLines(direct),
+      label = paste(c("season", one[[1]]), collapse = " ")
+    )
   }
-  # The index kept, and used again; a workbook with the steps in their order; a figure.
-  ran <- command_line(nights, "--save", "index.json", "--figure", "index.png", dir = dir)
+  # The index kept, and used again; a workbook with the steps in their order; a
+  # figure.
+  ran <- command_line(
+    nights, "--save", "index.json", "--figure", "index.png", dir = dir
+  )
   expect_true(all(file.exists(file.path(dir, c("index.json", "index.png")))))
-  used <- command_line(nights, "--adjust", "--index", "index.json", "--format", "csv", dir = dir)
+  used <- command_line(
+    nights, "--adjust", "--index", "index.json", "--format", "csv", dir = dir
+  )
   write_periods(deseasonalise(monthly, index), direct)
   expect_identical(used$out, readLines(direct))
   command_line(nights, "--worksheet", "--out", "steps.xlsx", dir = dir)
   expect_named(readxl::read_excel(file.path(dir, "steps.xlsx")),
-               c("island", "measure", "period", "value", "centred_average", "ratio", "index", "adjusted", "standing"))
-  for (wrong in list(c("--tests", "--trend"), c("--split", "weekend"), c("--stat", "median"), c("--grid", "year"),
-                     c("--index", "none.json", "--adjust"), c("--base", "line"), c("--every", "year"),
-                     c("--cycle", "3 weeks"), c("--project", "x"), c("--profile", "moon"))) {
+               c(
+                 "island", "measure", "period", "value", "centred_average",
+                 "ratio", "index", "adjusted", "standing"
+               ))
+  for (
+    wrong in list(
+      c("--tests", "--trend"), c("--split", "weekend"), c("--stat", "median"),
+      c("--grid", "year"), c("--index", "none.json", "--adjust"),
+      c("--base", "line"), c("--every", "year"), c("--cycle", "3 weeks"),
+      c("--project", "x"), c("--profile", "moon")
+    )
+  ) {
     ran <- command_line(nights, wrong, dir = dir)
     expect_identical(ran$status, 2L, label = paste(wrong, collapse = " "))
     expect_identical(ran$out, character())
   }
 })
 
-test_that("lags and flags give what the calls in R give; a flag can fail the run", {
-  dir <- withr::local_tempdir()
-  nights <- c(demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure", "guest_nights:flow",
-              "--quiet")
-  direct <- file.path(dir, "direct.csv")
-  monthly <- roll_up(guest_nights(), "month")
-  flags <- flag_periods(monthly, "same position", c(percent = 10, sd = 2), beyond_all = TRUE)
-  asked <- c("flags", nights, "--against", "same position", "--beyond", "percent:10", "--beyond", "sd:2",
-             "--beyond-all")
-  results <- list(
-    list(c("lags", nights, "--lags", "12"), autocorrelation(monthly, 12)),
-    list(c("lags", nights, "--verdict", "--remainder"), summary(autocorrelation(add_remainder(monthly),
-                                                                                of = "remainder"))),
-    list(c("lags", nights, "--cross", "Ostrel,Vannow"), cross_correlation(monthly, "Ostrel", "Vannow")),
-    list(c("lags", nights, "--cycles"), suggest_cycle(monthly)),
-    list(asked, flags), list(c(asked, "--flagged"), summary(flags)),
-    list(c(asked, "--episodes"), summary(flags, type = "episodes")),
-    list(c(asked, "--since", "2031-10-01"), flags[flags$period >= as.Date("2031-10-01"), ])
-  )
-  for (one in results) {
-    write_periods(one[[2]], direct)
-    ran <- command_line(one[[1]], "--format", "csv", dir = dir)
-    expect_identical(ran$out, readLines(direct), label = paste(one[[1]][-(2:9)], collapse = " "))
-    expect_identical(ran$status, 0L)
+test_that(
+  "lags and flags give what the calls in R give; a flag can fail the run",
+  {
+    dir <- withr::local_tempdir()
+    nights <- c(
+      demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+      "--measure", "guest_nights:flow", "--quiet"
+    )
+    direct <- file.path(dir, "direct.csv")
+    monthly <- roll_up(guest_nights(), "month")
+    flags <- flag_periods(
+      monthly, "same position", c(percent = 10, sd = 2), beyond_all = TRUE
+    )
+    asked <- c(
+      "flags", nights, "--against", "same position", "--beyond", "percent:10",
+      "--beyond", "sd:2", "--beyond-all"
+    )
+    results <- list(
+      list(c("lags", nights, "--lags", "12"), autocorrelation(monthly, 12)),
+      list(
+        c("lags", nights, "--verdict", "--remainder"),
+        summary(autocorrelation(add_remainder(monthly),
+                                of = "remainder"))
+      ),
+      list(
+        c("lags", nights, "--cross", "Ostrel,Vannow"),
+        cross_correlation(monthly, "Ostrel", "Vannow")
+      ),
+      list(c("lags", nights, "--cycles"), suggest_cycle(monthly)),
+      list(asked, flags), list(c(asked, "--flagged"), summary(flags)),
+      list(c(asked, "--episodes"), summary(flags, type = "episodes")),
+      list(
+        c(asked, "--since", "2031-10-01"),
+        flags[flags$period >= as.Date("2031-10-01"), ]
+      )
+    )
+    for (one in results) {
+      write_periods(one[[2]], direct)
+      ran <- command_line(one[[1]], "--format", "csv", dir = dir)
+      expect_identical(
+        ran$out, readLines(direct),
+        label = paste(one[[1]][-(2:9)], collapse = " ")
+      )
+      expect_identical(ran$status, 0L)
+    }
+    failed <- backfill_cli(
+      asked, "--fail-on-flag", "--figure", "flags.png", dir = dir
+    )
+    expect_identical(failed$status, 3L)
+    expect_true(file.exists(file.path(dir, "flags.png")))
+    expect_identical(
+      command_line(
+        asked, "--fail-on-flag", "--since", "2031-10-01", dir = dir
+      )$status,
+      0L
+    )
+    for (
+      wrong in list(
+        c("lags", nights, "--cross", "Ostrel"),
+        c("lags", nights, "--lags", "99"),
+        c("lags", nights, "--cycles", "--verdict"),
+        c("flags", nights, "--beyond", "sd"),
+        c("flags", nights, "--beyond", "moons:3"),
+        c("flags", nights, "--against", "moon"),
+        c("flags", nights, "--since", "soon")
+      )
+    ) {
+      expect_identical(
+        command_line(wrong, dir = dir)$status, 2L,
+        label = paste(wrong[-(2:9)], collapse = " ")
+      )
+    }
   }
-  failed <- backfill_cli(asked, "--fail-on-flag", "--figure", "flags.png", dir = dir)
-  expect_identical(failed$status, 3L)
-  expect_true(file.exists(file.path(dir, "flags.png")))
-  expect_identical(command_line(asked, "--fail-on-flag", "--since", "2031-10-01", dir = dir)$status, 0L)
-  for (wrong in list(c("lags", nights, "--cross", "Ostrel"), c("lags", nights, "--lags", "99"),
-                     c("lags", nights, "--cycles", "--verdict"), c("flags", nights, "--beyond", "sd"),
-                     c("flags", nights, "--beyond", "moons:3"), c("flags", nights, "--against", "moon"),
-                     c("flags", nights, "--since", "soon"))) {
-    expect_identical(command_line(wrong, dir = dir)$status, 2L, label = paste(wrong[-(2:9)], collapse = " "))
-  }
-})
+)
 
-test_that("a bad value is told by the option that it was given to, for every option of every command", {
+test_that(paste(
+  "a bad value is told by the option that it was given to, for every option",
+  "of every command"
+), {
   nights <- demo_file("guest-nights.csv")
   folder <- withr::local_tempdir()
-  whole <- list(when = "month", series = "island", measure = "guest_nights:flow")
+  whole <- list(
+    when = "month", series = "island", measure = "guest_nights:flow"
+  )
   # Whatever text is good for these.
   any_text <- c("source", "missing")
-  beside <- list(base = c("--project", "3"), split = c("--profile", "month"), index = "--adjust",
-                 stat = c("--profile", "month"), longest = c("--fill", "carry"), type = c("--figure", "a.png"),
-                 size = c("--figure", "a.png"), events = c("--figure", "a.png"), lift = c("--figure", "a.png"),
-                 present = c("--window", "3"))
+  beside <- list(
+    base = c("--project", "3"), split = c("--profile", "month"),
+    index = "--adjust", stat = c("--profile", "month"),
+    longest = c("--fill", "carry"), type = c("--figure", "a.png"),
+    size = c("--figure", "a.png"), events = c("--figure", "a.png"),
+    lift = c("--figure", "a.png"), present = c("--window", "3")
+  )
   known <- backfill:::commands()
   for (name in setdiff(names(known), "demo")) {
     options <- known[[name]]$options
-    for (option in setdiff(names(Filter(function(one) !is.null(one$value), options)), any_text)) {
-      asked <- if (name == "inspect") list() else whole[setdiff(names(whole), option)]
+    for (
+      option in setdiff(
+        names(Filter(function(one) !is.null(one$value), options)), any_text
+      )
+    ) {
+      asked <- if (name == "inspect") {
+        list()
+      } else {
+        whole[setdiff(names(whole), option)]
+      }
       used <- if (option != "stat" || name == "season") beside[[option]]
       if (option == "type") {
         used <- c("--figure", "a.png")
       }
-      ran <- command_line(name, nights, if (length(asked) > 0) rbind(paste0("--", names(asked)), unlist(asked)), used,
-                          paste0("--", option), "bad/!x", "--quiet", dir = folder)
+      ran <- command_line(
+        name, nights,
+        if (length(asked) > 0) rbind(paste0("--", names(asked)), unlist(asked)),
+        used, paste0("--", option), "bad/!x", "--quiet", dir = folder
+      )
       said <- paste(ran$err, collapse = " ")
       expect_identical(ran$status, 2L, label = paste(name, option, said))
-      expect_match(said, paste0("--", option), fixed = TRUE, label = paste(name, option, said))
+      expect_match(
+        said, paste0("--", option), fixed = TRUE,
+        label = paste(name, option, said)
+      )
     }
   }
   expect_length(list.files(folder), 0)
@@ -352,31 +617,80 @@ test_that("an option that the result does not use is refused", {
     expect_identical(ran$status, 2L, label = paste(c(...), collapse = " "))
     paste(ran$err, collapse = " ")
   }
-  read <- c(nights, "--when", "month", "--series", "island", "--measure", "guest_nights:flow")
+  read <- c(
+    nights, "--when", "month", "--series", "island", "--measure",
+    "guest_nights:flow"
+  )
   profile <- c("season", read, "--profile", "month")
-  for (option in list(c("--by", "none"), c("--use", "mean"), c("--fill", "carry"), c("--partial", "drop"),
-                      c("--form", "additive"), c("--type", "index"))) {
+  for (
+    option in list(
+      c("--by", "none"), c("--use", "mean"), c("--fill", "carry"),
+      c("--partial", "drop"), c("--form", "additive"), c("--type", "index")
+    )
+  ) {
     expect_match(refused(profile, option), option[[1]], fixed = TRUE)
   }
-  expect_identical(command_line(profile, "--every", "quarter", "--by", "none", "--quiet", dir = tempdir())$status, 0L)
-  expect_match(refused("lags", read, "--events", demo_file("events.csv")), "no option --events", fixed = TRUE)
-  expect_match(refused("season", read, "--events", demo_file("events.csv"), "--figure", "a.png"), "--events")
-  expect_match(refused("lags", read, "--cycles", "--lags", "3"), "--lags", fixed = TRUE)
-  expect_match(refused("periods", read, "--type", "lines"), "--type", fixed = TRUE)
-  expect_match(refused("periods", read, "--sheet", "1"), "is not a workbook", fixed = TRUE)
-  expect_match(refused("flags", read, "--cycle", "1 year"), "--cycle", fixed = TRUE)
+  expect_identical(
+    command_line(
+      profile, "--every", "quarter", "--by", "none", "--quiet", dir = tempdir()
+    )$status,
+    0L
+  )
+  expect_match(
+    refused("lags", read, "--events", demo_file("events.csv")),
+    "no option --events", fixed = TRUE
+  )
+  expect_match(
+    refused(
+      "season", read, "--events", demo_file("events.csv"), "--figure", "a.png"
+    ),
+    "--events"
+  )
+  expect_match(
+    refused("lags", read, "--cycles", "--lags", "3"), "--lags", fixed = TRUE
+  )
+  expect_match(
+    refused("periods", read, "--type", "lines"), "--type", fixed = TRUE
+  )
+  expect_match(
+    refused("periods", read, "--sheet", "1"), "is not a workbook", fixed = TRUE
+  )
+  expect_match(
+    refused("flags", read, "--cycle", "1 year"), "--cycle", fixed = TRUE
+  )
 })
 
-test_that("no result is written over a file that it was made of, and a second write replaces the first", {
-  nights <- text_file(readLines(demo_file("guest-nights.csv")), name = "nights.csv")
-  monthly <- add_bands(add_growth(roll_up(read_records(nights, "month", c(guest_nights = "flow"), series = "island"),
-                                          "month")), c(-5, 5))
-  results <- list(monthly, gaps(monthly), rank_changes(monthly), rank_series(monthly), count_bands(monthly),
-                  summary(monthly), seasonal_index(monthly), flag_periods(monthly),
-                  read_records(nights, "month", c(guest_nights = "flow"), series = "island"))
-  other <- withr::local_tempfile(fileext = ".csv")
-  for (one in results) {
-    expect_error(write_periods(one, nights), "not overwritten", class = "backfill_error_file")
-    for (again in 1:2) expect_no_error(write_periods(one, other))
+test_that(
+  paste(
+    "no result is written over a file that it was made of, and a second",
+    "write replaces the first"
+  ),
+  {
+    nights <- text_file(
+      readLines(demo_file("guest-nights.csv")), name = "nights.csv"
+    )
+    monthly <- add_bands(
+      add_growth(roll_up(
+        read_records(
+          nights, "month", c(guest_nights = "flow"), series = "island"
+        ),
+        "month"
+      )),
+      c(-5, 5)
+    )
+    results <- list(
+      monthly, gaps(monthly), rank_changes(monthly), rank_series(monthly),
+      count_bands(monthly), summary(monthly), seasonal_index(monthly),
+      flag_periods(monthly),
+      read_records(nights, "month", c(guest_nights = "flow"), series = "island")
+    )
+    other <- withr::local_tempfile(fileext = ".csv")
+    for (one in results) {
+      expect_error(
+        write_periods(one, nights), "not overwritten",
+        class = "backfill_error_file"
+      )
+      for (again in 1:2) expect_no_error(write_periods(one, other))
+    }
   }
-})
+)

@@ -1,116 +1,245 @@
 test_that("ISO 8601 dates and times are read in each of their forms", {
   read <- function(x) dates_of(x)$when
   expect_identical(read(c("2031", "2031-Q2", "2031-04", "2031-W01")),
-                   as.Date(c("2031-01-01", "2031-04-01", "2031-04-01", "2030-12-30")))
-  expect_identical(read(c("2031-W15-3", "20310409", "2031-04-09", " 2031-04-09 ", "2031-099")),
-                   rep(as.Date("2031-04-09"), 5))
-  times <- c("2031-04-09T07:30Z", "2031-04-09 08:30:00+01:00", "2031-04-09T07:30:00.25", "2031-04-08T24:00",
-             "20310409073000", "2031-04-09T0730")
+                   as.Date(c(
+                     "2031-01-01", "2031-04-01", "2031-04-01", "2030-12-30"
+                   )))
+  expect_identical(
+    read(c("2031-W15-3", "20310409", "2031-04-09", " 2031-04-09 ", "2031-099")),
+    rep(as.Date("2031-04-09"), 5)
+  )
+  times <- c(
+    "2031-04-09T07:30Z", "2031-04-09 08:30:00+01:00", "2031-04-09T07:30:00.25",
+    "2031-04-08T24:00", "20310409073000", "2031-04-09T0730"
+  )
   half_past <- as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC"))
   expect_equal(as.numeric(read(times)), half_past + c(0, 0, 0.25, -27000, 0, 0))
   coarse <- set_aside(dates_of(c("2031-04-09", "2031-04", "2031-04-10")))
   expect_identical(coarse$reason, "no day is given, though other rows have one")
-  never <- c("2031-04-09 24:30", "2031-04-09 07:60", "2031-04-31", "2031-W53", "2031-Q5", "0000-01-01", "2031-366",
-             "2031-04-09 7h30", "2031-04-09T07:30+25:00", "2031-04-09 13:00 pm")
-  expect_identical(set_aside(dates_of(c(rep("2031-04-09 07:30", 11), never)))$text, never)
+  never <- c(
+    "2031-04-09 24:30", "2031-04-09 07:60", "2031-04-31", "2031-W53", "2031-Q5",
+    "0000-01-01", "2031-366", "2031-04-09 7h30", "2031-04-09T07:30+25:00",
+    "2031-04-09 13:00 pm"
+  )
+  expect_identical(
+    set_aside(dates_of(c(rep("2031-04-09 07:30", 11), never)))$text, never
+  )
 })
 
-test_that("dates are read as people write them, and mean what R's own reader says", {
+test_that(paste(
+  "dates are read as people write them, and mean what R's own reader says"
+), {
   day <- as.Date("2031-12-27") + 0:9
-  c_locale <- function(format) withr::with_locale(c(LC_TIME = "C"), format(day, format))
-  forms <- c("%d/%m/%Y", "%m/%d/%Y", "%d.%m.%y", "%Y/%m/%d", "%d %B %Y", "%B %d, %Y", "%a %d-%b-%y", "%d%b%Y",
-             "%Y.%m.%d", "%A, %d of %B %Y")
+  c_locale <- function(format) {
+    withr::with_locale(
+      c(LC_TIME = "C"), format(day, format)
+    )
+  }
+  forms <- c(
+    "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%y", "%Y/%m/%d", "%d %B %Y", "%B %d, %Y",
+    "%a %d-%b-%y", "%d%b%Y", "%Y.%m.%d", "%A, %d of %B %Y"
+  )
   for (form in forms) {
     expect_identical(dates_of(c_locale(form))$when, day, label = form)
     evening <- dates_of(paste(c_locale(form), "7:30 pm"))$when
-    expect_identical(format(evening, "%F %R"), paste(day, "19:30"), label = form)
+    expect_identical(
+      format(evening, "%F %R"), paste(day, "19:30"), label = form
+    )
   }
-  expect_identical(dates_of(c("April 2031", "Apr 31", "04/2031", "203104"))$when, rep(as.Date("2031-04-01"), 4))
-  expect_identical(dates_of(c("Q2 2031", "2031Q2", "2031 q2"))$when, rep(as.Date("2031-04-01"), 3))
-  expect_identical(dates_of("1st May 68", pivot_year = 1900)$when, as.Date("1968-05-01"))
+  expect_identical(
+    dates_of(c("April 2031", "Apr 31", "04/2031", "203104"))$when,
+    rep(as.Date("2031-04-01"), 4)
+  )
+  expect_identical(
+    dates_of(c("Q2 2031", "2031Q2", "2031 q2"))$when,
+    rep(as.Date("2031-04-01"), 3)
+  )
+  expect_identical(
+    dates_of("1st May 68", pivot_year = 1900)$when, as.Date("1968-05-01")
+  )
   # Text sorts September behind November; dates do not.
-  expect_identical(as.character(intake(dates_of(c("1 Sep 2031", "1 Nov 2031", "1 Oct 2031")))$last), "2031-11-01")
+  expect_identical(
+    as.character(
+      intake(dates_of(c("1 Sep 2031", "1 Nov 2031", "1 Oct 2031")))$last
+    ),
+    "2031-11-01"
+  )
 })
 
 test_that("the order is found from the whole column, declared, or asked for", {
   one_tells <- c("01/02/2031", "03/04/2031", "25/04/2031")
-  expect_identical(dates_of(one_tells)$when, as.Date(c("2031-02-01", "2031-04-03", "2031-04-25")))
-  expect_match(intake(dates_of(one_tells))$notes, "day, month, year: 1 row fits no other order")
-  expect_error(dates_of(one_tells[1:2]), "day, month, year, or month, day, year.*01/02/2031.*2031-02-01, or 2031-01-02",
-               class = "backfill_error_date_order")
-  expect_identical(dates_of(one_tells[1:2], date_order = "mdy")$when, as.Date(c("2031-01-02", "2031-03-04")))
+  expect_identical(
+    dates_of(one_tells)$when,
+    as.Date(c("2031-02-01", "2031-04-03", "2031-04-25"))
+  )
+  expect_match(
+    intake(dates_of(one_tells))$notes,
+    "day, month, year: 1 row fits no other order"
+  )
+  expect_error(
+    dates_of(one_tells[1:2]),
+    paste(
+      "day, month, year, or month, day, year.*01/02/2031.*2031-02-01, or",
+      "2031-01-02"
+    ),
+    class = "backfill_error_date_order"
+  )
+  expect_identical(
+    dates_of(one_tells[1:2], date_order = "mdy")$when,
+    as.Date(c("2031-01-02", "2031-03-04"))
+  )
   # The same day in either order leaves nothing to ask.
-  expect_identical(dates_of(c("04/04/2031", "05/05/2031"))$when, as.Date(c("2031-04-04", "2031-05-05")))
+  expect_identical(
+    dates_of(c("04/04/2031", "05/05/2031"))$when,
+    as.Date(c("2031-04-04", "2031-05-05"))
+  )
   # A column in one order; a row that fits the other alone is set aside.
-  odd <- dates_of(c("25/04/2031", "26/04/2031", "27/04/2031", "04/28/2031", "31/04/2031"))
+  odd <- dates_of(c(
+    "25/04/2031", "26/04/2031", "27/04/2031", "04/28/2031", "31/04/2031"
+  ))
   expect_identical(set_aside(odd)$reason,
-                   c("written in another order than the other dates", "no such date in the calendar"))
-  expect_error(dates_of("1/2/2031", date_order = "ydm"), class = "backfill_error_argument")
+                   c(
+                     "written in another order than the other dates",
+                     "no such date in the calendar"
+                   ))
+  expect_error(
+    dates_of("1/2/2031", date_order = "ydm"), class = "backfill_error_argument"
+  )
 })
 
 test_that("fiscal years start when the user says", {
-  expect_error(dates_of("FY2031"), "when it starts", class = "backfill_error_when")
-  expect_identical(dates_of(c("FY2031", "FY31", "2030/31"), year_start = 4)$when, rep(as.Date("2030-04-01"), 3))
-  expect_identical(dates_of(c("FY2031 Q1", "FY31-Q4", "2030/31 Q2"), year_start = 10)$when,
-                   as.Date(c("2030-10-01", "2031-07-01", "2031-01-01")))
-  expect_identical(dates_of("FY2031", year_start = 1)$when, as.Date("2031-01-01"))
+  expect_error(
+    dates_of("FY2031"), "when it starts", class = "backfill_error_when"
+  )
+  expect_identical(
+    dates_of(c("FY2031", "FY31", "2030/31"), year_start = 4)$when,
+    rep(as.Date("2030-04-01"), 3)
+  )
+  expect_identical(
+    dates_of(c("FY2031 Q1", "FY31-Q4", "2030/31 Q2"), year_start = 10)$when,
+    as.Date(c("2030-10-01", "2031-07-01", "2031-01-01"))
+  )
+  expect_identical(
+    dates_of("FY2031", year_start = 1)$when, as.Date("2031-01-01")
+  )
   spans <- sprintf("%d-%02d", 2008:2013, 9:14)
-  expect_identical(dates_of(spans, year_start = 7)$when, as.Date(sprintf("%d-07-01", 2008:2013)))
-  expect_error(dates_of(spans[1:4], year_start = 7), "fiscal years that span two", class = "backfill_error_date_order")
+  expect_identical(
+    dates_of(spans, year_start = 7)$when,
+    as.Date(sprintf("%d-07-01", 2008:2013))
+  )
+  expect_error(
+    dates_of(spans[1:4], year_start = 7), "fiscal years that span two",
+    class = "backfill_error_date_order"
+  )
 })
 
 test_that("serial days and seconds are counted from where they start", {
   serial <- as.numeric(as.Date("2031-04-09") - as.Date("1899-12-30"))
   expect_identical(dates_of(serial + 0:1)$when, as.Date("2031-04-09") + 0:1)
-  expect_equal(as.numeric(dates_of(serial + 0.3125)$when), as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC")))
-  expect_identical(dates_of(c(serial, serial) - 1462, date_unit = "day 1904")$when, rep(as.Date("2031-04-09"), 2))
+  expect_equal(
+    as.numeric(dates_of(serial + 0.3125)$when),
+    as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC"))
+  )
+  expect_identical(
+    dates_of(c(serial, serial) - 1462, date_unit = "day 1904")$when,
+    rep(as.Date("2031-04-09"), 2)
+  )
   instant <- as.numeric(as.POSIXct("2031-07-01 12:00", tz = "UTC"))
-  expect_identical(format(dates_of(instant, zone = "CET")$when, "%F %R"), "2031-07-01 14:00")
+  expect_identical(
+    format(dates_of(instant, zone = "CET")$when, "%F %R"), "2031-07-01 14:00"
+  )
   expect_identical(as.numeric(dates_of(instant * 1000)$when), instant)
-  expect_identical(dates_of(c(2030, 2031))$when, as.Date(c("2030-01-01", "2031-01-01")))
-  expect_identical(dates_of(c(as.character(serial + 0:2), "soon"))$when, as.Date("2031-04-09") + 0:2)
+  expect_identical(
+    dates_of(c(2030, 2031))$when, as.Date(c("2030-01-01", "2031-01-01"))
+  )
+  expect_identical(
+    dates_of(c(as.character(serial + 0:2), "soon"))$when,
+    as.Date("2031-04-09") + 0:2
+  )
 })
 
 test_that("a date in several columns is put together", {
   read <- function(when, ..., zone = "UTC") {
-    as_records(tibble::tibble(..., kilos = 1), when, c(kilos = "flow"), zone = zone, duplicates = "keep")
+    as_records(
+      tibble::tibble(..., kilos = 1), when, c(kilos = "flow"), zone = zone,
+      duplicates = "keep"
+    )
   }
-  expect_identical(read(c(year = "y", month = "m"), y = 2031, m = c("4", "Apr", "April"))$when,
-                   rep(as.Date("2031-04-01"), 3))
-  expect_identical(read(c("year", "month", "day"), year = 2031, month = 4, day = 9)$when, as.Date("2031-04-09"))
-  expect_identical(read(c("Year", "Day_of_year"), Year = 2032L, Day_of_year = 60L)$when, as.Date("2032-02-29"))
-  expect_identical(read(c("year", "week", "weekday"), year = 2031, week = 15, weekday = c("3", "Wednesday"))$when,
-                   rep(as.Date("2031-04-09"), 2))
-  hours <- read(c(date = "d", hour = "h"), d = "19.4.2031", h = c(0, 7, 23), zone = "WET")$when
+  expect_identical(
+    read(c(year = "y", month = "m"), y = 2031, m = c("4", "Apr", "April"))$when,
+    rep(as.Date("2031-04-01"), 3)
+  )
+  expect_identical(
+    read(c("year", "month", "day"), year = 2031, month = 4, day = 9)$when,
+    as.Date("2031-04-09")
+  )
+  expect_identical(
+    read(c("Year", "Day_of_year"), Year = 2032L, Day_of_year = 60L)$when,
+    as.Date("2032-02-29")
+  )
+  expect_identical(
+    read(
+      c("year", "week", "weekday"), year = 2031, week = 15,
+      weekday = c("3", "Wednesday")
+    )$when,
+    rep(as.Date("2031-04-09"), 2)
+  )
+  hours <- read(
+    c(date = "d", hour = "h"), d = "19.4.2031", h = c(0, 7, 23), zone = "WET"
+  )$when
   expect_identical(format(hours, "%F %R"),
                    paste("2031-04-19", c("00:00", "07:00", "23:00")))
-  evening <- read(c(date = "d", time = "t"), d = "2031-04-09", t = "7:30 pm")$when
+  evening <- read(
+    c(date = "d", time = "t"), d = "2031-04-09", t = "7:30 pm"
+  )$when
   expect_identical(format(evening, "%F %R"), "2031-04-09 19:30")
   bad <- set_aside(read(c("year", "week"), year = 2031, week = c(1, 2, 54)))
   expect_identical(bad[c("line", "text", "reason")],
-                   tibble::tibble(line = 3L, text = "2031-W54", reason = "no such date in the calendar"))
-  expect_error(read(c(year = "y", hour = "h"), y = 1, h = 2), "together make no date",
-               class = "backfill_error_argument")
+                   tibble::tibble(
+                     line = 3L, text = "2031-W54",
+                     reason = "no such date in the calendar"
+                   ))
+  expect_error(
+    read(c(year = "y", hour = "h"), y = 1, h = 2), "together make no date",
+    class = "backfill_error_argument"
+  )
 })
 
-test_that("the hour that the clock skips is set aside, and the one it repeats is two hours", {
+test_that(paste(
+  "the hour that the clock skips is set aside, and the one it repeats is",
+  "two hours"
+), {
   time <- c("2030-03-31 00:30", "2030-03-31 01:30", "2030-03-31 02:30",
-            "2030-10-27 00:30", "2030-10-27 01:30", "2030-10-27 01:30", "2030-10-27 02:30")
+            "2030-10-27 00:30", "2030-10-27 01:30", "2030-10-27 01:30",
+            "2030-10-27 02:30")
   records <- records_of(time, kilos = 1:7, zone = "WET")
   expect_identical(set_aside(records)$line, 2L)
   expect_identical(diff(as.numeric(records$when))[3:5] / 3600, c(1, 1, 1))
   # Each series has its own pass through the repeated hour.
-  twice <- records_of(rep("2030-10-27 01:30", 4), port = c("a", "b", "a", "b"), kilos = 1:4, series = "port",
-                      zone = "WET")
+  twice <- records_of(
+    rep("2030-10-27 01:30", 4), port = c("a", "b", "a", "b"), kilos = 1:4,
+    series = "port", zone = "WET"
+  )
   expect_identical(diff(as.numeric(twice$when)), c(0, 3600, 0))
-  declared <- function(repeated) as.numeric(dates_of("2030-10-27 01:30", zone = "WET", repeated = repeated)$when)
+  declared <- function(repeated) {
+    as.numeric(
+      dates_of("2030-10-27 01:30", zone = "WET", repeated = repeated)$when
+    )
+  }
   expect_identical(declared("second") - declared("first"), 3600)
 })
 
-test_that("a column of counts of which none can be one is refused, in any zone", {
-  stamps <- data.frame(stamp = c(NA, Inf, 1e18), kilos = 1:3)
-  for (zone in c("UTC", "WET")) {
-    expect_error(as_records(stamps, "stamp", c(kilos = "flow"), date_unit = "second", zone = zone),
-                 "none of its 3 rows", class = "backfill_error_when")
+test_that(
+  "a column of counts of which none can be one is refused, in any zone",
+  {
+    stamps <- data.frame(stamp = c(NA, Inf, 1e18), kilos = 1:3)
+    for (zone in c("UTC", "WET")) {
+      expect_error(
+        as_records(
+          stamps, "stamp", c(kilos = "flow"), date_unit = "second", zone = zone
+        ),
+        "none of its 3 rows", class = "backfill_error_when"
+      )
+    }
   }
-})
+)

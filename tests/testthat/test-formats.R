@@ -1,74 +1,111 @@
 landings <- function() {
-  tibble::tibble(day = as.Date("2031-04-01") + 0:4, port = c("a", "b", "a", "b", "a"), kilos = c(5, 6.25, NA, 8, 9))
+  tibble::tibble(
+    day = as.Date("2031-04-01") + 0:4, port = c("a", "b", "a", "b", "a"),
+    kilos = c(5, 6.25, NA, 8, 9)
+  )
 }
 
-# Each format gives the same records; a Date holds its days as integers or doubles, as the format does.
+# Each format gives the same records; a Date holds its days as integers or
+# doubles, as the format does.
 expect_landings <- function(file, ..., label = NULL) {
   records <- read_records(file, "day", c(kilos = "flow"), series = "port", ...)
   records$day <- .Date(as.double(records$day))
-  expect_identical(as.list(backfill:::plain_tibble(records)), as.list(landings()), label = label)
+  expect_identical(
+    as.list(backfill:::plain_tibble(records)), as.list(landings()),
+    label = label
+  )
   expect_identical(intake(records)$rows_read, 5L)
 }
 
-test_that("each format is known by its first bytes, whatever its name, and gives the same records", {
-  folder <- withr::local_tempdir()
-  at <- function(name) file.path(folder, name)
-  data <- landings()
-  text <- data
-  text$day <- format(text$day)
+test_that(
+  paste(
+    "each format is known by its first bytes, whatever its name, and gives",
+    "the same records"
+  ),
+  {
+    folder <- withr::local_tempdir()
+    at <- function(name) file.path(folder, name)
+    data <- landings()
+    text <- data
+    text$day <- format(text$day)
 
-  data.table::fwrite(data, at("plain"))
-  to <- gzfile(at("packed"), "wb")
-  writeBin(readBin(at("plain"), "raw", 1e5), to)
-  close(to)
-  jsonlite::write_json(data, at("array"))
-  jsonlite::write_json(list(made = "today", rows = data), at("object"))
-  jsonlite::stream_out(data, file(at("lines")), verbose = FALSE)
-  for (name in c("plain", "packed", "array", "object", "lines")) {
-    expect_landings(at(name), label = name)
+    data.table::fwrite(data, at("plain"))
+    to <- gzfile(at("packed"), "wb")
+    writeBin(readBin(at("plain"), "raw", 1e5), to)
+    close(to)
+    jsonlite::write_json(data, at("array"))
+    jsonlite::write_json(list(made = "today", rows = data), at("object"))
+    jsonlite::stream_out(data, file(at("lines")), verbose = FALSE)
+    for (name in c("plain", "packed", "array", "object", "lines")) {
+      expect_landings(at(name), label = name)
+    }
+    skip_if_not_installed("nanoparquet")
+    nanoparquet::write_parquet(data, at("parquet"))
+    expect_landings(at("parquet"))
+    skip_if_not_installed("writexl")
+    writexl::write_xlsx(
+      list(notes = data.frame(x = 1), data = data), at("book.xlsx")
+    )
+    file.rename(at("book.xlsx"), at("book"))
+    expect_landings(at("book"), sheet = "data")
+    skip_if_not_installed("readODS")
+    readODS::write_ods(data, at("book.ods"))
+    expect_landings(at("book.ods"))
+    skip_if_not_installed("RSQLite")
+    connection <- DBI::dbConnect(RSQLite::SQLite(), at("base"))
+    withr::defer(DBI::dbDisconnect(connection))
+    DBI::dbWriteTable(connection, "landings", text)
+    expect_landings(at("base"))
+    DBI::dbWriteTable(connection, "other", text)
+    expect_landings(connection, table = "SELECT * FROM landings ORDER BY day")
+    expect_error(
+      read_records(at("base"), "day", c(kilos = "flow")),
+      "\"landings\" and \"other\"", class = "backfill_error_file"
+    )
+    expect_error(
+      read_records(connection, "day", c(kilos = "flow"), table = "boats"),
+      "no table \"boats\"", class = "backfill_error_file"
+    )
   }
-  skip_if_not_installed("nanoparquet")
-  nanoparquet::write_parquet(data, at("parquet"))
-  expect_landings(at("parquet"))
-  skip_if_not_installed("writexl")
-  writexl::write_xlsx(list(notes = data.frame(x = 1), data = data), at("book.xlsx"))
-  file.rename(at("book.xlsx"), at("book"))
-  expect_landings(at("book"), sheet = "data")
-  skip_if_not_installed("readODS")
-  readODS::write_ods(data, at("book.ods"))
-  expect_landings(at("book.ods"))
-  skip_if_not_installed("RSQLite")
-  connection <- DBI::dbConnect(RSQLite::SQLite(), at("base"))
-  withr::defer(DBI::dbDisconnect(connection))
-  DBI::dbWriteTable(connection, "landings", text)
-  expect_landings(at("base"))
-  DBI::dbWriteTable(connection, "other", text)
-  expect_landings(connection, table = "SELECT * FROM landings ORDER BY day")
-  expect_error(read_records(at("base"), "day", c(kilos = "flow")), "\"landings\" and \"other\"",
-               class = "backfill_error_file")
-  expect_error(read_records(connection, "day", c(kilos = "flow"), table = "boats"), "no table \"boats\"",
-               class = "backfill_error_file")
-})
+)
 
-test_that("a workbook keeps the type of each cell, its rows their numbers, and a title is seen for what it is", {
-  skip_if_not_installed("writexl")
-  file <- withr::local_tempfile(fileext = ".xlsx")
-  day <- as.Date("2031-04-01") + 0:5
-  sheet <- tibble::tibble(a = c("Landings of spring", "", "day", format(day)), b = c("", "", "kilos", 1:4, "many", ""))
-  writexl::write_xlsx(sheet, file, col_names = FALSE)
-  expect_error(read_records(file, "day", c(kilos = "flow")), "Line 1 .*title above the header.*`skip` is 2",
-               class = "backfill_error_file")
-  records <- read_records(file, "day", c(kilos = "flow"), skip = 2)
-  expect_identical(records$kilos, c(1, 2, 3, 4, NA))
-  expect_identical(set_aside(records)[c("line", "text")], tibble::tibble(line = 8L, text = "many"))
-  part <- read_records(file, "day", c(kilos = "flow"), range = "A3:B8")
-  expect_identical(part$kilos, c(1, 2, 3, 4))
-  expect_identical(set_aside(part)$line, 8L)
-  times <- tibble::tibble(time = as.POSIXct("2031-04-01 07:30", tz = "UTC") + 3600 * 0:2, kilos = 1:3)
-  writexl::write_xlsx(times, file)
-  clock <- read_records(file, "time", c(kilos = "flow"), zone = "CET")
-  expect_identical(format(clock$time, "%R"), c("07:30", "08:30", "09:30"))
-})
+test_that(
+  paste(
+    "a workbook keeps the type of each cell, its rows their numbers, and a",
+    "title is seen for what it is"
+  ),
+  {
+    skip_if_not_installed("writexl")
+    file <- withr::local_tempfile(fileext = ".xlsx")
+    day <- as.Date("2031-04-01") + 0:5
+    sheet <- tibble::tibble(
+      a = c("Landings of spring", "", "day", format(day)),
+      b = c("", "", "kilos", 1:4, "many", "")
+    )
+    writexl::write_xlsx(sheet, file, col_names = FALSE)
+    expect_error(
+      read_records(file, "day", c(kilos = "flow")),
+      "Line 1 .*title above the header.*`skip` is 2",
+      class = "backfill_error_file"
+    )
+    records <- read_records(file, "day", c(kilos = "flow"), skip = 2)
+    expect_identical(records$kilos, c(1, 2, 3, 4, NA))
+    expect_identical(
+      set_aside(records)[c("line", "text")],
+      tibble::tibble(line = 8L, text = "many")
+    )
+    part <- read_records(file, "day", c(kilos = "flow"), range = "A3:B8")
+    expect_identical(part$kilos, c(1, 2, 3, 4))
+    expect_identical(set_aside(part)$line, 8L)
+    times <- tibble::tibble(
+      time = as.POSIXct("2031-04-01 07:30", tz = "UTC") + 3600 * 0:2,
+      kilos = 1:3
+    )
+    writexl::write_xlsx(times, file)
+    clock <- read_records(file, "time", c(kilos = "flow"), zone = "CET")
+    expect_identical(format(clock$time, "%R"), c("07:30", "08:30", "09:30"))
+  }
+)
 
 test_that("damaged files of every format are refused, by class and name", {
   folder <- withr::local_tempdir()
@@ -93,50 +130,88 @@ test_that("damaged files of every format are refused, by class and name", {
   }
 })
 
-test_that("a grid gives its mean weighted by area, one cell, or each, with its own packing obeyed", {
+test_that(paste(
+  "a grid gives its mean weighted by area, one cell, or each, with its own",
+  "packing obeyed"
+), {
   skip_if_not_installed("ncdf4")
   truth <- truths()$sea_temperature
   files <- demo_file(sprintf("sea-temperature-%d.nc", truth$years))
   mean <- read_records(files, measures = c(sea_temperature = "level"))
   expect_identical(nrow(mean), truth$days)
   expect_identical(mean$time, as.Date("2029-01-01") + seq_len(truth$days) - 1)
-  # Packed to a hundredth, and over bands of latitude whose cosine hardly differs.
-  expect_lt(abs(mean$sea_temperature[mean$time == "2031-07-15"] - truth$mean_2031_07_15), 0.01)
-  each <- read_records(files, measures = c(sea_temperature = "level"), cells = "each")
+  # Packed to a hundredth, and over bands of latitude whose cosine hardly
+  # differs.
+  expect_lt(
+    abs(
+      mean$sea_temperature[mean$time == "2031-07-15"] - truth$mean_2031_07_15
+    ),
+    0.01
+  )
+  each <- read_records(
+    files, measures = c(sea_temperature = "level"), cells = "each"
+  )
   expect_identical(intake(each)$rows_read, truth$days * truth$cells)
   expect_identical(sum(is.na(each$sea_temperature)), truth$missing_cells)
   expect_true(all(each$sea_temperature > 0, na.rm = TRUE))
-  one <- read_records(files, measures = c(sea_temperature = "level"), cells = c(47.41, 329.3))
-  expect_identical(one$sea_temperature, each$sea_temperature[each$lat == 47.4 & each$lon == -30.75])
-  expect_error(read_records(files, measures = c(sea_temperature = "level"), cells = c(10, 10)), "outside the grid",
-               class = "backfill_error_argument")
-  expect_error(read_records(files, measures = c(salt = "level")), "no variable \"salt\"",
-               class = "backfill_error_column")
+  one <- read_records(
+    files, measures = c(sea_temperature = "level"), cells = c(47.41, 329.3)
+  )
+  expect_identical(
+    one$sea_temperature,
+    each$sea_temperature[each$lat == 47.4 & each$lon == -30.75]
+  )
+  expect_error(
+    read_records(
+      files, measures = c(sea_temperature = "level"), cells = c(10, 10)
+    ),
+    "outside the grid", class = "backfill_error_argument"
+  )
+  expect_error(
+    read_records(files, measures = c(salt = "level")), "no variable \"salt\"",
+    class = "backfill_error_column"
+  )
   # A year of which the season is known: the planted spell of warmth stands out.
   spell <- mean$time >= truth$warm_spell$from & mean$time <= truth$warm_spell$to
   before <- mean$sea_temperature[mean$time %in% (mean$time[spell] - 365)]
   expect_gt(mean(mean$sea_temperature[spell] - before), 1.5)
 })
 
-test_that("the time of a grid is counted as the CF conventions say, and one without time is refused", {
-  skip_if_not_installed("ncdf4")
-  file <- withr::local_tempfile(fileext = ".nc")
-  write <- function(units, values, ...) {
-    time <- ncdf4::ncdim_def("t", units, values, ...)
-    grid <- ncdf4::nc_create(file, ncdf4::ncvar_def("price", "", time))
-    ncdf4::ncvar_put(grid, "price", seq_along(values))
-    ncdf4::nc_close(grid)
-    read_records(file, measures = c(price = "level"))[[1]]
+test_that(
+  paste(
+    "the time of a grid is counted as the CF conventions say, and one",
+    "without time is refused"
+  ),
+  {
+    skip_if_not_installed("ncdf4")
+    file <- withr::local_tempfile(fileext = ".nc")
+    write <- function(units, values, ...) {
+      time <- ncdf4::ncdim_def("t", units, values, ...)
+      grid <- ncdf4::nc_create(file, ncdf4::ncvar_def("price", "", time))
+      ncdf4::ncvar_put(grid, "price", seq_along(values))
+      ncdf4::nc_close(grid)
+      read_records(file, measures = c(price = "level"))[[1]]
+    }
+    expect_identical(
+      write("days since 2031-02-27", 0:3), as.Date("2031-02-27") + 0:3
+    )
+    expect_identical(
+      write("days since 2032-02-27 00:00:00", 0:3, calendar = "noleap"),
+      as.Date(c("2032-02-27", "2032-02-28", "2032-03-01", "2032-03-02"))
+    )
+    expect_identical(
+      as.numeric(write("hours since 2031-01-01 06:00", c(0.5, 1))),
+      as.numeric(as.POSIXct("2031-01-01", tz = "UTC")) + c(6.5, 7) * 3600
+    )
+    expect_error(
+      write("days since 2031-01-01", 1:2, calendar = "360_day"),
+      "calendar of its own", class = "backfill_error_file"
+    )
+    expect_error(
+      write("fathoms", 1:2), "no axis of time", class = "backfill_error_file"
+    )
   }
-  expect_identical(write("days since 2031-02-27", 0:3), as.Date("2031-02-27") + 0:3)
-  expect_identical(write("days since 2032-02-27 00:00:00", 0:3, calendar = "noleap"),
-                   as.Date(c("2032-02-27", "2032-02-28", "2032-03-01", "2032-03-02")))
-  expect_identical(as.numeric(write("hours since 2031-01-01 06:00", c(0.5, 1))),
-                   as.numeric(as.POSIXct("2031-01-01", tz = "UTC")) + c(6.5, 7) * 3600)
-  expect_error(write("days since 2031-01-01", 1:2, calendar = "360_day"), "calendar of its own",
-               class = "backfill_error_file")
-  expect_error(write("fathoms", 1:2), "no axis of time", class = "backfill_error_file")
-})
+)
 
 test_that("an address is fetched, with its errors said", {
   skip_if_not_installed("httpuv")
@@ -144,31 +219,62 @@ test_that("an address is fetched, with its errors said", {
   folder <- withr::local_tempdir()
   data.table::fwrite(landings(), file.path(folder, "landings.csv"))
   port <- httpuv::randomPort()
-  server <- processx::process$new(file.path(R.home("bin"), "Rscript"), c("-e", sprintf(
-    "httpuv::startServer('127.0.0.1', %d, list(staticPaths = list('/' = '%s'))); while (TRUE) httpuv::service(100)",
-    port, folder
-  )), env = c("current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)), stderr = NULL, stdout = NULL)
+  server <- processx::process$new(
+    file.path(R.home("bin"), "Rscript"),
+    c("-e", sprintf(
+      paste(
+        "httpuv::startServer('127.0.0.1', %d, list(staticPaths = list('/' =",
+        "'%s'))); while (TRUE) httpuv::service(100)"
+      ),
+      port, folder
+    )),
+    env = c(
+      "current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)
+    ),
+    stderr = NULL, stdout = NULL
+  )
   withr::defer(server$kill())
   address <- sprintf("http://127.0.0.1:%d/landings.csv", port)
   for (attempt in 1:100) {
-    if (!inherits(try(curl::curl_fetch_memory(address), silent = TRUE), "try-error")) break
+    if (
+      !inherits(
+        try(curl::curl_fetch_memory(address), silent = TRUE), "try-error"
+      )
+    ) {
+      break
+    }
     Sys.sleep(0.1)
   }
   expect_landings(address)
-  expect_error(read_records(sub("landings", "none", address), "day", c(kilos = "flow")), "status 404",
-               class = "backfill_error_file")
+  expect_error(
+    read_records(sub("landings", "none", address), "day", c(kilos = "flow")),
+    "status 404", class = "backfill_error_file"
+  )
   server$kill()
-  expect_error(read_records(address, "day", c(kilos = "flow")), "cannot be fetched", class = "backfill_error_file")
+  expect_error(
+    read_records(address, "day", c(kilos = "flow")), "cannot be fetched",
+    class = "backfill_error_file"
+  )
 })
 
 test_that("standard input is read, and inspected", {
   script <- system.file("exec", "backfill", package = "backfill")
   piped <- function(...) {
-    processx::run(file.path(R.home("bin"), "Rscript"), c(script, ...), stdin = demo_file("guest-nights.csv"),
-                  env = c("current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)))
+    processx::run(
+      file.path(R.home("bin"), "Rscript"), c(script, ...),
+      stdin = demo_file("guest-nights.csv"),
+      env = c(
+        "current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)
+      )
+    )
   }
-  ran <- piped("periods", "-", "--when", "month", "--measure", "guest_nights:flow", "--series", "island",
-               "--every", "year", "--over", "none", "--window", "none", "--format", "csv", "--quiet")
+  ran <- piped(
+    "periods", "-", "--when", "month", "--measure", "guest_nights:flow",
+    "--series", "island", "--every", "year", "--over", "none", "--window",
+    "none", "--format", "csv", "--quiet"
+  )
   expect_identical(nrow(data.table::fread(text = ran$stdout)), 16L)
-  expect_match(piped("inspect", "-")$stdout, "backfill periods - \\\\\n *--when month")
+  expect_match(
+    piped("inspect", "-")$stdout, "backfill periods - \\\\\n *--when month"
+  )
 })

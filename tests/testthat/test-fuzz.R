@@ -1,14 +1,24 @@
-# Damaged files of every format (see helper-mutate.R): each is read with every row accounted for, or refused with an
-# error of ours. BACKFILL_FUZZ says how many inputs there are of each class and format; `make fuzz` asks for many.
+# Damaged files of every format (see helper-mutate.R): each is read with every
+# row accounted for, or refused with an error of ours. BACKFILL_FUZZ says how
+# many inputs there are of each class and format; `make fuzz` asks for many.
 
 rounds <- as.integer(Sys.getenv("BACKFILL_FUZZ", "7"))
 
-test_that("damaged files are read with every row accounted for, or refused; never anything else", {
+test_that(paste(
+  "damaged files are read with every row accounted for, or refused; never",
+  "anything else"
+), {
   found <- fuzz_formats(rounds, seed = 1)
   expect_identical(found$first[found$faults > 0], character())
   expect_identical(found$refused + found$accepted, found$inputs)
-  # That nothing is refused, or everything, would say that the mutator or the reader does nothing.
-  text <- subset(found, !format %in% c("Parquet", "Excel workbook", "OpenDocument workbook", "NetCDF", "gzip"))
+  # That nothing is refused, or everything, would say that the mutator or the
+  # reader does nothing.
+  text <- subset(
+    found,
+    !format %in% c(
+      "Parquet", "Excel workbook", "OpenDocument workbook", "NetCDF", "gzip"
+    )
+  )
   expect_true(all(tapply(text$accepted, text$class, sum) > 0))
   expect_true(all(tapply(found$refused, found$class, sum) > 0))
 })
@@ -24,12 +34,19 @@ test_that("what libFuzzer found of the kernels that parse text holds still", {
   for (target in c("numbers", "dates", "delimited")) {
     program <- file.path(build, target)
     built <- processx::run("g++", c(
-      "-std=gnu++17", "-O1", "-fsanitize=undefined", "-fno-sanitize-recover=all", paste0("-I", checkout("src", "kernels")),
-      file.path(kernels, c(sprintf("fuzz_%s.cpp", target), "replay.cpp")), "-o", program
+      "-std=gnu++17", "-O1", "-fsanitize=undefined",
+      "-fno-sanitize-recover=all", paste0("-I", checkout("src", "kernels")),
+      file.path(kernels, c(sprintf("fuzz_%s.cpp", target), "replay.cpp")), "-o",
+      program
     ), error_on_status = FALSE)
     expect_identical(built$status, 0L, info = built$stderr)
-    utils::untar(file.path(kernels, "corpus", paste0(target, ".tar.gz")), exdir = file.path(build, paste0(target, ".d")))
-    ran <- processx::run(program, file.path(build, paste0(target, ".d")), error_on_status = FALSE)
+    utils::untar(
+      file.path(kernels, "corpus", paste0(target, ".tar.gz")),
+      exdir = file.path(build, paste0(target, ".d"))
+    )
+    ran <- processx::run(
+      program, file.path(build, paste0(target, ".d")), error_on_status = FALSE
+    )
     expect_identical(ran$status, 0L, info = ran$stderr)
     expect_gt(as.integer(ran$stdout), 100)
   }

@@ -1,7 +1,9 @@
 # Two rows of headers, and files that name their series.
 
-panel <- c(",Open,,,Close,,", "Date,A,B,C,A,B,C", "2031-04-09,7,8,9,10,11,12", "2031-04-10,1,2,3,4,5,6",
-           "2031-04-11,2,3,4,5,6,7")
+panel <- c(
+  ",Open,,,Close,,", "Date,A,B,C,A,B,C", "2031-04-09,7,8,9,10,11,12",
+  "2031-04-10,1,2,3,4,5,6", "2031-04-11,2,3,4,5,6,7"
+)
 
 expect_panel <- function(records) {
   at <- order(records$when_of, records$series)
@@ -10,10 +12,15 @@ expect_panel <- function(records) {
   expect_equal(records$Close[at], c(10:12, 4:6, 5:7))
 }
 
-test_that("an upper row of names that is filled once for several columns is read, and found", {
+test_that(paste(
+  "an upper row of names that is filled once for several columns is read,",
+  "and found"
+), {
   read <- function(file) {
-    records <- read_records(file, when = "Date", measures = c(Open = "level", Close = "level"), series = "series",
-                            layout = "series across", header_rows = 2)
+    records <- read_records(
+      file, when = "Date", measures = c(Open = "level", Close = "level"),
+      series = "series", layout = "series across", header_rows = 2
+    )
     records$when_of <- records$Date
     records
   }
@@ -22,8 +29,13 @@ test_that("an upper row of names that is filled once for several columns is read
   found <- inspect_file(file)
   expect_equal(found$arguments$header_rows, 2)
   expect_equal(found$arguments$layout, "series across")
-  expect_equal(unlist(found$arguments$measures), c(Open = "level", Close = "level"))
-  expect_match(found$notes, "upper row of the header is taken for the names of measures", all = FALSE)
+  expect_equal(
+    unlist(found$arguments$measures), c(Open = "level", Close = "level")
+  )
+  expect_match(
+    found$notes, "upper row of the header is taken for the names of measures",
+    all = FALSE
+  )
   records <- found$records
   records$when_of <- records$Date
   expect_panel(records)
@@ -37,14 +49,29 @@ test_that("an upper row of names that is filled once for several columns is read
   expect_equal(inspect_file(book)$arguments$header_rows, 2)
 })
 
-test_that("a title above the header is one still, and a header of one row stays one", {
-  titled <- text_file("Landings of April,,", "date,north,south", "2031-04-09,1,2", "2031-04-10,3,4")
-  expect_error(inspect_file(titled), "looks like a title", class = "backfill_error_file")
-  expect_error(read_records(titled, when = "date", measures = c(kilos = "flow"), layout = "series across",
-                            header_rows = 2), "title", class = "backfill_error_title")
-  plain <- text_file("date,north,south", "2031-04-09,1,2", "2031-04-10,3,4", "2031-04-11,3,4")
-  expect_null(inspect_file(plain)$arguments$header_rows)
-})
+test_that(
+  "a title above the header is one still, and a header of one row stays one",
+  {
+    titled <- text_file(
+      "Landings of April,,", "date,north,south", "2031-04-09,1,2",
+      "2031-04-10,3,4"
+    )
+    expect_error(
+      inspect_file(titled), "looks like a title", class = "backfill_error_file"
+    )
+    expect_error(
+      read_records(
+        titled, when = "date", measures = c(kilos = "flow"),
+        layout = "series across", header_rows = 2
+      ),
+      "title", class = "backfill_error_title"
+    )
+    plain <- text_file(
+      "date,north,south", "2031-04-09,1,2", "2031-04-10,3,4", "2031-04-11,3,4"
+    )
+    expect_null(inspect_file(plain)$arguments$header_rows)
+  }
+)
 
 test_that("files that name their series go with every layout", {
   folder <- withr::local_tempdir()
@@ -52,8 +79,10 @@ test_that("files that name their series go with every layout", {
   pattern <- file.path(folder, "*.csv")
   put("east.csv", "line,2031-04,2031-05", "blue,1,2", "red,3,4")
   put("west.csv", "line,2031-04,2031-05", "blue,5,6", "red,7,8")
-  across <- read_records(pattern, measures = c(kilos = "flow"), series = "line", layout = "dates across",
-                         source = "coast")
+  across <- read_records(
+    pattern, measures = c(kilos = "flow"), series = "line",
+    layout = "dates across", source = "coast"
+  )
   found <- roll_up(across, "month")
   expect_equal(nrow(found), 8)
   value <- function(x, coast, line) x$value[x$coast == coast & x$line == line]
@@ -62,18 +91,24 @@ test_that("files that name their series go with every layout", {
 
   put("east.csv", "month,blue,red", "2031-04,1,3", "2031-05,2,4")
   put("west.csv", "month,blue,red", "2031-04,5,7", "2031-05,6,8")
-  series <- read_records(pattern, when = "month", measures = c(kilos = "flow"), series = "line",
-                         layout = "series across", source = "coast")
+  series <- read_records(
+    pattern, when = "month", measures = c(kilos = "flow"), series = "line",
+    layout = "series across", source = "coast"
+  )
   expect_equal(value(roll_up(series, "month"), "west", "red"), c(7, 8))
   expect_equal(value(roll_up(series, "month"), "east", "blue"), c(1, 2))
-  unnamed <- read_records(pattern, when = "month", measures = c(kilos = "flow"), layout = "series across",
-                          source = "coast")
+  unnamed <- read_records(
+    pattern, when = "month", measures = c(kilos = "flow"),
+    layout = "series across", source = "coast"
+  )
   expect_setequal(names(unnamed), c("month", "series", "coast", "kilos"))
 
   put("east.csv", ",Open,,Close,", "month,blue,red,blue,red", "2031-04,1,2,3,4")
   put("west.csv", ",Open,,Close,", "month,blue,red,blue,red", "2031-04,5,6,7,8")
-  two <- read_records(pattern, when = "month", measures = c(Open = "level", Close = "level"), series = "line",
-                      layout = "series across", header_rows = 2, source = "coast")
+  two <- read_records(
+    pattern, when = "month", measures = c(Open = "level", Close = "level"),
+    series = "line", layout = "series across", header_rows = 2, source = "coast"
+  )
   two <- as.data.frame(two)
   expect_equal(two$Close[two$coast == "west" & two$line == "blue"], 7)
   expect_equal(two$Open[two$coast == "east" & two$line == "red"], 2)
@@ -81,12 +116,19 @@ test_that("files that name their series go with every layout", {
 
 test_that("texts of different encodings that are the same are one series", {
   name <- "Sk\u00e4r"
-  data <- tibble::tibble(when = as.Date("2031-04-01") + 0:3, village = rep(name, 4), litres = 1)
+  data <- tibble::tibble(
+    when = as.Date("2031-04-01") + 0:3, village = rep(name, 4), litres = 1
+  )
   latin <- iconv(name, "UTF-8", "latin1")
   Encoding(latin) <- "latin1"
   data$village[3:4] <- latin
   read <- as_records(data, "when", c(litres = "flow"), series = "village")
   expect_equal(roll_up(read, "month")$value, 4)
   data$village <- factor(data$village)
-  expect_equal(roll_up(as_records(data, "when", c(litres = "flow"), series = "village"), "month")$value, 4)
+  expect_equal(
+    roll_up(
+      as_records(data, "when", c(litres = "flow"), series = "village"), "month"
+    )$value,
+    4
+  )
 })

@@ -1,48 +1,81 @@
 # The call that inspect_file() prints, run as a user would who copies it.
 run_call <- function(found) {
-  eval(parse(text = found$call), envir = new.env(parent = asNamespace("backfill")))
+  eval(
+    parse(text = found$call), envir = new.env(parent = asNamespace("backfill"))
+  )
 }
 
-test_that("the demo files are seen for what they are, and the printed call reads them so", {
-  roles <- function(found, role) found$columns$column[found$columns$role == role]
-  guest <- inspect_file(demo_file("guest-nights.csv"))
-  expect_identical(roles(guest, "series"), "island")
-  expect_identical(run_call(guest), guest_nights())
-  fish <- inspect_file(demo_file("fish-auction.csv"))
-  expect_identical(fish$columns$kind, c("", "", rep("level", 4), "flow"))
-  expect_match(fish$notes, "`duplicates` is set to \"keep\" for now")
-  expect_identical(run_call(fish), fish_auction("keep"))
-  hours <- inspect_file(demo_file("sailings.csv"))
-  expect_match(hours$notes, "daylight saving ends.*`zone`", all = FALSE)
-  known <- inspect_file(demo_file("sailings.csv"), zone = "WET")
-  expect_identical(run_call(known), sailings())
-  store <- inspect_file(demo_file("cold-store-meters.csv"))
-  expect_identical(store$columns$kind, c("", "", "counter"))
-  expect_identical(run_call(store)$value, cold_store()$reading)
-  skip_if_not_installed("ncdf4")
-  sea <- demo_file("sea-temperature-2031.nc")
-  expect_identical(run_call(inspect_file(sea))$sea_temperature,
-                   read_records(sea, measures = c(sea_temperature = "level"))$sea_temperature)
-})
+test_that(
+  paste(
+    "the demo files are seen for what they are, and the printed call reads",
+    "them so"
+  ),
+  {
+    roles <- function(found, role) {
+      found$columns$column[
+        found$columns$role == role
+      ]
+    }
+    guest <- inspect_file(demo_file("guest-nights.csv"))
+    expect_identical(roles(guest, "series"), "island")
+    expect_identical(run_call(guest), guest_nights())
+    fish <- inspect_file(demo_file("fish-auction.csv"))
+    expect_identical(fish$columns$kind, c("", "", rep("level", 4), "flow"))
+    expect_match(fish$notes, "`duplicates` is set to \"keep\" for now")
+    expect_identical(run_call(fish), fish_auction("keep"))
+    hours <- inspect_file(demo_file("sailings.csv"))
+    expect_match(hours$notes, "daylight saving ends.*`zone`", all = FALSE)
+    known <- inspect_file(demo_file("sailings.csv"), zone = "WET")
+    expect_identical(run_call(known), sailings())
+    store <- inspect_file(demo_file("cold-store-meters.csv"))
+    expect_identical(store$columns$kind, c("", "", "counter"))
+    expect_identical(run_call(store)$value, cold_store()$reading)
+    skip_if_not_installed("ncdf4")
+    sea <- demo_file("sea-temperature-2031.nc")
+    expect_identical(run_call(inspect_file(sea))$sea_temperature,
+                     read_records(
+                       sea, measures = c(sea_temperature = "level")
+                     )$sea_temperature)
+  }
+)
 
-test_that("dates in parts, codes as series, a counter and an undecided order are found", {
-  rows <- expand.grid(hr = 0:23, day = 10:20, gate = 1:2)
-  parts <- text_file("day,hour,gate,count",
-                     sprintf("%02d.03.2031,%d,%d,%d", rows$day, rows$hr, rows$gate, rows$hr * rows$gate))
-  found <- inspect_file(parts)
-  expect_identical(found$arguments$when, c(date = "day", hour = "hour"))
-  expect_identical(found$arguments$series, "gate")
-  meter <- text_file("year,month,reading", sprintf("2031,%d,%d", 1:12, cumsum(51:62)))
-  found <- inspect_file(meter)
-  expect_identical(found$columns$kind, c("", "", "counter"))
-  expect_identical(nrow(run_call(found)), 12L)
-  open <- inspect_file(text_file("date,kilos", "01/02/2031,5", "02/02/2031,6", "03/02/2031,9"))
-  expect_match(open$notes, "Two orders fit.*`date_order` is set to \"dmy\"", all = FALSE)
-  expect_error(inspect_file(demo_file("islands.csv")), "No column of islands.csv holds dates",
-               class = "backfill_error_when")
-  expect_error(inspect_file(parts, colour = "red"), class = "backfill_error_argument")
-  expect_error(inspect_file(text_file("date,kilos")), "a header but no rows", class = "backfill_error_file")
-})
+test_that(
+  "dates in parts, codes as series, a counter and an undecided order are found",
+  {
+    rows <- expand.grid(hr = 0:23, day = 10:20, gate = 1:2)
+    parts <- text_file("day,hour,gate,count",
+                       sprintf(
+                         "%02d.03.2031,%d,%d,%d", rows$day, rows$hr, rows$gate,
+                         rows$hr * rows$gate
+                       ))
+    found <- inspect_file(parts)
+    expect_identical(found$arguments$when, c(date = "day", hour = "hour"))
+    expect_identical(found$arguments$series, "gate")
+    meter <- text_file(
+      "year,month,reading", sprintf("2031,%d,%d", 1:12, cumsum(51:62))
+    )
+    found <- inspect_file(meter)
+    expect_identical(found$columns$kind, c("", "", "counter"))
+    expect_identical(nrow(run_call(found)), 12L)
+    open <- inspect_file(text_file(
+      "date,kilos", "01/02/2031,5", "02/02/2031,6", "03/02/2031,9"
+    ))
+    expect_match(
+      open$notes, "Two orders fit.*`date_order` is set to \"dmy\"", all = FALSE
+    )
+    expect_error(
+      inspect_file(demo_file("islands.csv")),
+      "No column of islands.csv holds dates", class = "backfill_error_when"
+    )
+    expect_error(
+      inspect_file(parts, colour = "red"), class = "backfill_error_argument"
+    )
+    expect_error(
+      inspect_file(text_file("date,kilos")), "a header but no rows",
+      class = "backfill_error_file"
+    )
+  }
+)
 
 test_that("the printed shell line reads the file as the printed call does", {
   for (name in c("cold-store-meters.csv", "fish-auction.csv")) {
@@ -50,26 +83,46 @@ test_that("the printed shell line reads the file as the printed call does", {
     expect_identical(ran$status, 0L)
     line <- ran$out[-seq_len(match("In a shell:", ran$out))]
     words <- scan(text = gsub("\\\\$", "", line), what = "", quiet = TRUE)
-    by_year <- c("--every", "year", "--format", "csv", "--over", "none", "--window", "none", "--quiet")
+    by_year <- c(
+      "--every", "year", "--format", "csv", "--over", "none", "--window",
+      "none", "--quiet"
+    )
     periods <- do.call(backfill_cli, as.list(c(words[-1], by_year)))
     expect_identical(periods$status, 0L, label = name)
-    expect_identical(length(periods$out), if (name == "fish-auction.csv") 51L else 15L, label = name)
+    expect_identical(length(periods$out), if (name == "fish-auction.csv") {
+      51L
+    } else {
+      15L
+    }, label = name)
   }
-  guesses <- backfill_cli("inspect", demo_file("guest-nights.csv"), "--format", "csv")
-  expect_identical(data.table::fread(text = guesses$out)$role, c("date", "series", "measure"))
+  guesses <- backfill_cli(
+    "inspect", demo_file("guest-nights.csv"), "--format", "csv"
+  )
+  expect_identical(
+    data.table::fread(text = guesses$out)$role, c("date", "series", "measure")
+  )
 })
 
-test_that("a long file is guessed by its first lines, and the account is of all of it", {
-  day <- as.Date("1990-01-01") + 0:9999
-  rows <- sprintf("%s,\"gate %d,\nof the harbour\",%d", format(day), rep(1:12, each = length(day)), 1:12)
-  long <- inspect_file(text_file("day,gate,count", rows))
-  expect_identical(long$columns$role, c("date", "series", "measure"))
-  account <- intake(long$records)
-  expect_identical(account$rows_used, length(rows))
-  expect_identical(account$series, 12L)
-})
+test_that(
+  "a long file is guessed by its first lines, and the account is of all of it",
+  {
+    day <- as.Date("1990-01-01") + 0:9999
+    rows <- sprintf(
+      "%s,\"gate %d,\nof the harbour\",%d", format(day),
+      rep(1:12, each = length(day)), 1:12
+    )
+    long <- inspect_file(text_file("day,gate,count", rows))
+    expect_identical(long$columns$role, c("date", "series", "measure"))
+    account <- intake(long$records)
+    expect_identical(account$rows_used, length(rows))
+    expect_identical(account$series, 12L)
+  }
+)
 
-test_that("concentrations are levels, and what the values do not decide is left to the user", {
+test_that(paste(
+  "concentrations are levels, and what the values do not decide is left to",
+  "the user"
+), {
   days <- format(as.Date("2031-04-01") + 0:59)
   set.seed(7)
   figures <- replicate(5, round(stats::rexp(60, 0.05), 1))
@@ -77,34 +130,70 @@ test_that("concentrations are levels, and what the values do not decide is left 
   rows <- paste(days, apply(figures, 1, paste, collapse = ","), sep = ",")
   file <- text_file(paste(c("day", columns), collapse = ","), rows)
   found <- inspect_file(file)
-  expect_equal(unlist(found$arguments$measures[columns], use.names = FALSE), c(rep("level", 4), "flow"))
-  expect_match(found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* added up", all = FALSE)
+  expect_equal(
+    unlist(found$arguments$measures[columns], use.names = FALSE),
+    c(rep("level", 4), "flow")
+  )
+  expect_match(
+    found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* added up",
+    all = FALSE
+  )
   # A meter of gas is a counter all the same, and a column of numbers no gas.
-  meter <- text_file("day,gas,no", paste(days, cumsum(1:60), sample(60), sep = ","))
-  expect_equal(inspect_file(meter)$arguments$measures, list(gas = "counter", no = "flow"))
+  meter <- text_file(
+    "day,gas,no", paste(days, cumsum(1:60), sample(60), sep = ",")
+  )
+  expect_equal(
+    inspect_file(meter)$arguments$measures, list(gas = "counter", no = "flow")
+  )
 })
 
-test_that("of two columns of dates the other one is named, and never a series", {
-  month <- rep(format(as.Date("2031-01-01") + c(0, 31, 59, 90, 120)), each = 2)
-  file <- text_file("month,entered,berths", paste(month, c("2031-02-10", "2031-03-20"), 11:20, sep = ","))
-  found <- inspect_file(file)
-  expect_equal(found$columns$role, c("date", "measure", "kept beside"))
-  expect_match(found$columns$reason[[3]], "holds dates too")
-  expect_match(found$notes, "To be decided by you: \"entered\" holds dates as well. \"month\" is taken", all = FALSE)
-})
+test_that(
+  "of two columns of dates the other one is named, and never a series",
+  {
+    month <- rep(
+      format(as.Date("2031-01-01") + c(0, 31, 59, 90, 120)), each = 2
+    )
+    file <- text_file(
+      "month,entered,berths",
+      paste(month, c("2031-02-10", "2031-03-20"), 11:20, sep = ",")
+    )
+    found <- inspect_file(file)
+    expect_equal(found$columns$role, c("date", "measure", "kept beside"))
+    expect_match(found$columns$reason[[3]], "holds dates too")
+    expect_match(
+      found$notes,
+      paste(
+        "To be decided by you: \"entered\" holds dates as well. \"month\"",
+        "is taken"
+      ),
+      all = FALSE
+    )
+  }
+)
 
-test_that("several files for the same days are a series each unless the user says otherwise", {
+test_that(paste(
+  "several files for the same days are a series each unless the user says",
+  "otherwise"
+), {
   folder <- withr::local_tempdir()
   for (name in c("north", "south")) {
-    writeLines(c("day,kilos", paste(as.Date("2031-04-01") + 0:9, 11:20, sep = ",")),
-               file.path(folder, paste0(name, ".csv")))
+    writeLines(
+      c("day,kilos", paste(as.Date("2031-04-01") + 0:9, 11:20, sep = ",")),
+      file.path(folder, paste0(name, ".csv"))
+    )
   }
   files <- list.files(folder, full.names = TRUE)
   found <- inspect_file(files)
   expect_equal(found$arguments$source, "file")
-  expect_match(found$notes, "To be decided by you: whether the 2 files are a series each", all = FALSE)
+  expect_match(
+    found$notes, "To be decided by you: whether the 2 files are a series each",
+    all = FALSE
+  )
   expect_equal(nrow(roll_up(found$records, "month")), 2)
   # Stretches of one series are one.
-  writeLines(c("day,kilos", paste(as.Date("2031-04-11") + 0:9, 11:20, sep = ",")), files[[2]])
+  writeLines(
+    c("day,kilos", paste(as.Date("2031-04-11") + 0:9, 11:20, sep = ",")),
+    files[[2]]
+  )
   expect_null(inspect_file(files)$arguments$source)
 })

@@ -1,39 +1,74 @@
 daily_of <- function(value, kind = "level") {
   day <- as.Date("2031-01-01") + seq_along(value) - 1
-  roll_up(records_of(day[!is.na(value)], x = value[!is.na(value)], kind = kind), "day", cadence = "day")
+  roll_up(
+    records_of(day[!is.na(value)], x = value[!is.na(value)], kind = kind),
+    "day", cadence = "day"
+  )
 }
 
 test_that("lag-1 autocorrelations of reference data are right to 12 digits", {
-  # The univariate reference datasets of NIST: NumAcc1, NumAcc2 and Michelso, with certified values.
-  lag_1 <- function(value) autocorrelation(daily_of(value), lags = 1)$coefficient
+  # The univariate reference datasets of NIST: NumAcc1, NumAcc2 and Michelso,
+  # with certified values.
+  lag_1 <- function(value) {
+    autocorrelation(
+      daily_of(value), lags = 1
+    )$coefficient
+  }
   expect_equal(lag_1(c(10000001, 10000003, 10000002)), -0.5, tolerance = 1e-12)
   expect_equal(lag_1(c(1.2, rep(c(1.1, 1.3), 500))), -0.999, tolerance = 1e-12)
-  expect_equal(lag_1((299000 + datasets::morley$Speed) / 1000), 0.535199668621283, tolerance = 1e-12)
+  expect_equal(
+    lag_1((299000 + datasets::morley$Speed) / 1000), 0.535199668621283,
+    tolerance = 1e-12
+  )
 })
 
-test_that("coefficients are those of stats::acf and stats::pacf, with missing values too", {
+test_that(paste(
+  "coefficients are those of stats::acf and stats::pacf, with missing",
+  "values too"
+), {
   withr::local_seed(91)
   value <- as.numeric(stats::arima.sim(list(ar = 0.6), 300))
   gaps <- replace(value, c(5, 60:70, 200), NA)
   for (x in list(value, gaps)) {
     found <- autocorrelation(daily_of(x), lags = 40)
-    expect_equal(found$coefficient, stats::acf(x, 40, na.action = stats::na.pass, plot = FALSE)$acf[-1])
-    expect_equal(found$partial, as.vector(stats::pacf(x, 40, na.action = stats::na.pass, plot = FALSE)$acf))
+    expect_equal(
+      found$coefficient,
+      stats::acf(x, 40, na.action = stats::na.pass, plot = FALSE)$acf[-1]
+    )
+    expect_equal(
+      found$partial,
+      as.vector(
+        stats::pacf(x, 40, na.action = stats::na.pass, plot = FALSE)$acf
+      )
+    )
     off <- x - mean(x, na.rm = TRUE)
-    expect_equal(found$products[[7]], sum(off[1:293] * off[8:300], na.rm = TRUE))
+    expect_equal(
+      found$products[[7]], sum(off[1:293] * off[8:300], na.rm = TRUE)
+    )
     expect_identical(found$pairs[[7]], sum(!is.na(off[1:293] * off[8:300])))
   }
   memory <- summary(autocorrelation(daily_of(value), lags = 40))
   test <- stats::Box.test(value, memory$ljung_box_lags, type = "Ljung-Box")
   expect_equal(memory$ljung_box, unname(test$statistic))
   expect_equal(memory$ljung_box_p, test$p.value)
-  expect_equal(memory$outside_p, stats::binom.test(memory$outside, 40, 0.05, "greater")$p.value)
+  expect_equal(
+    memory$outside_p,
+    stats::binom.test(memory$outside, 40, 0.05, "greater")$p.value
+  )
   # Two series in one table are apart, and in any order of the rows.
   day <- as.Date("2031-01-01") + 0:299
-  two <- roll_up(records_of(rep(day, 2), g = rep(c("a", "b"), each = 300), x = c(value, rev(value)^2), series = "g",
-                            kind = "level"), "day")
+  two <- roll_up(
+    records_of(
+      rep(day, 2), g = rep(c("a", "b"), each = 300), x = c(value, rev(value)^2),
+      series = "g", kind = "level"
+    ),
+    "day"
+  )
   both <- autocorrelation(two[sample(600), ], lags = 40)
-  expect_equal(both$coefficient[both$g == "a"], autocorrelation(daily_of(value), lags = 40)$coefficient)
+  expect_equal(
+    both$coefficient[both$g == "a"],
+    autocorrelation(daily_of(value), lags = 40)$coefficient
+  )
 })
 
 test_that("through Fourier transforms it is the same as one by one", {
@@ -42,40 +77,65 @@ test_that("through Fourier transforms it is the same as one by one", {
     value <- cumsum(rnorm(n))
     for (most in c(10, 400, 2047)) {
       one_by_one <- backfill:::lag_products_cpp(value, most, FALSE)
-      expect_equal(backfill:::lag_products_cpp(value, most, TRUE), one_by_one, tolerance = 1e-10)
+      expect_equal(
+        backfill:::lag_products_cpp(value, most, TRUE), one_by_one,
+        tolerance = 1e-10
+      )
     }
   }
   # And lags far beyond a block, as long as the series.
   value <- rnorm(700)
-  expect_equal(backfill:::lag_products_cpp(value, 699, TRUE), backfill:::lag_products_cpp(value, 699, FALSE),
-               tolerance = 1e-10)
+  expect_equal(
+    backfill:::lag_products_cpp(value, 699, TRUE),
+    backfill:::lag_products_cpp(value, 699, FALSE), tolerance = 1e-10
+  )
 })
 
-test_that("verdicts: noise has no structure, seasons are seasonal, what is left of them is noise", {
+test_that(paste(
+  "verdicts: noise has no structure, seasons are seasonal, what is left of",
+  "them is noise"
+), {
   withr::local_seed(93)
   day <- as.Date("2031-01-01") + 0:139
-  noise <- roll_up(records_of(rep(day, 300), g = rep(1:300, each = 140), x = rnorm(300 * 140), series = "g",
-                              kind = "level"), "day")
+  noise <- roll_up(
+    records_of(
+      rep(day, 300), g = rep(1:300, each = 140), x = rnorm(300 * 140),
+      series = "g", kind = "level"
+    ),
+    "day"
+  )
   memory <- summary(autocorrelation(noise))
   expect_lt(mean(memory$verdict != "no structure"), 0.08)
   expect_equal(mean(memory$outside / memory$lags), 0.05, tolerance = 0.25)
   islands <- roll_up(guest_nights(), "month")
-  expect_identical(summary(autocorrelation(islands))$verdict, rep("structure, seasonal", 4))
+  expect_identical(
+    summary(autocorrelation(islands))$verdict, rep("structure, seasonal", 4)
+  )
   left <- add_remainder(islands)
-  expect_identical(summary(autocorrelation(left, of = "remainder"))$verdict, rep("no structure", 4))
+  expect_identical(
+    summary(autocorrelation(left, of = "remainder"))$verdict,
+    rep("no structure", 4)
+  )
   index <- seasonal_index(islands)
   adjusted <- deseasonalise(islands, index)
   ostrel <- adjusted$island == "Ostrel"
   at <- 1:46
   fit <- stats::lm(adjusted$adjusted[ostrel] ~ at)
   expect_equal(left$remainder[ostrel],
-               unname(adjusted$adjusted[ostrel] / stats::predict(fit, data.frame(at = at)) - 1))
+               unname(
+                 adjusted$adjusted[ostrel] /
+                   stats::predict(fit, data.frame(at = at)) - 1
+               ))
   wandering <- summary(autocorrelation(daily_of(cumsum(rnorm(200)))))
   expect_identical(wandering$verdict, "structure, not seasonal")
   # Bartlett's band: z sqrt((1 + 2 sum of squares before) / n).
-  large <- autocorrelation(daily_of(cumsum(rnorm(200))), lags = 5, band = "large lag")
+  large <- autocorrelation(
+    daily_of(cumsum(rnorm(200))), lags = 5, band = "large lag"
+  )
   expect_equal(large$upper[[4]],
-               stats::qnorm(0.975) * sqrt((1 + 2 * sum(large$coefficient[1:3]^2)) * 196 / (200 * 202)))
+               stats::qnorm(0.975) * sqrt(
+                 (1 + 2 * sum(large$coefficient[1:3]^2)) * 196 / (200 * 202)
+               ))
 })
 
 test_that("of two series the one that leads is found, by how much it leads", {
@@ -83,51 +143,85 @@ test_that("of two series the one that leads is found, by how much it leads", {
   first <- as.numeric(stats::arima.sim(list(ar = 0.5), 200))
   second <- c(rnorm(3), first[1:197]) + rnorm(200, sd = 0.3)
   day <- as.Date("2031-01-01") + 0:199
-  two <- roll_up(records_of(rep(day, 2), g = rep(c("fuel", "fares"), each = 200), x = c(first, second), series = "g",
-                            kind = "level"), "day")
+  two <- roll_up(
+    records_of(
+      rep(day, 2), g = rep(c("fuel", "fares"), each = 200),
+      x = c(first, second), series = "g", kind = "level"
+    ),
+    "day"
+  )
   found <- cross_correlation(two, "fuel", "fares", lags = 10, made = "values")
   expect_identical(found$lag[which.max(found$coefficient)], 3L)
   for (k in 0:10) {
     at <- seq_len(200 - k)
-    expect_equal(found$coefficient[found$lag == k], stats::cor(first[at], second[at + k]))
-    expect_equal(found$coefficient[found$lag == -k], stats::cor(first[at + k], second[at]))
+    expect_equal(
+      found$coefficient[found$lag == k], stats::cor(first[at], second[at + k])
+    )
+    expect_equal(
+      found$coefficient[found$lag == -k], stats::cor(first[at + k], second[at])
+    )
   }
   back <- cross_correlation(two, "fares", "fuel", lags = 10)
   expect_identical(back$lag[which.max(back$coefficient)], -3L)
-  expect_match(paste(utils::capture.output(print(back)), collapse = " "), "fuel leads fares most at 3 days")
+  expect_match(
+    paste(utils::capture.output(print(back)), collapse = " "),
+    "fuel leads fares most at 3 days"
+  )
   # Walks that have nothing to do with each other.
   walks <- two
   walks$value <- ave(rnorm(400), walks$g, FUN = cumsum)
-  expect_warning(cross_correlation(walks, "fuel", "fares", made = "values"), "hardly move",
-                 class = "backfill_warning_use")
-  expect_lt(sum(cross_correlation(walks, "fuel", "fares", lags = 20)$outside), 7)
-  expect_error(cross_correlation(two, "fuel", "fuel"), class = "backfill_error_argument")
+  expect_warning(
+    cross_correlation(walks, "fuel", "fares", made = "values"), "hardly move",
+    class = "backfill_warning_use"
+  )
+  expect_lt(
+    sum(cross_correlation(walks, "fuel", "fares", lags = 20)$outside), 7
+  )
+  expect_error(
+    cross_correlation(two, "fuel", "fuel"), class = "backfill_error_argument"
+  )
 })
 
 test_that("cycles are suggested where there are any, and none for noise", {
   days <- suggest_cycle(roll_up(sailings(), "day"))
   expect_true(all(c(7L) %in% days$cycle))
   expect_lt(min(abs(days$cycle[days$measure == "north"] - 365)), 4)
-  expect_identical(suggest_cycle(roll_up(guest_nights(), "month"))$cycle, rep(12L, 4))
+  expect_identical(
+    suggest_cycle(roll_up(guest_nights(), "month"))$cycle, rep(12L, 4)
+  )
   withr::local_seed(95)
   expect_null(suggest_cycle(daily_of(rnorm(100))))
   expect_null(suggest_cycle(daily_of(cumsum(rnorm(100)))))
-  expect_identical(suggest_cycle(daily_of(rep(c(1, 5, 2, 8, 3), 20) + rnorm(100)))$cycle, 5L)
+  expect_identical(
+    suggest_cycle(daily_of(rep(c(1, 5, 2, 8, 3), 20) + rnorm(100)))$cycle, 5L
+  )
 })
 
 test_that("bad calls are refused", {
   x <- daily_of(rnorm(20))
-  expect_error(autocorrelation(x, lags = 20), "no series is longer", class = "backfill_error_over")
-  expect_error(autocorrelation(x, lags = "1 year"), class = "backfill_error_over")
+  expect_error(
+    autocorrelation(x, lags = 20), "no series is longer",
+    class = "backfill_error_over"
+  )
+  expect_error(
+    autocorrelation(x, lags = "1 year"), class = "backfill_error_over"
+  )
   expect_error(autocorrelation(x, level = 1), class = "backfill_error_argument")
   expect_error(autocorrelation(data.frame()), class = "backfill_error_input")
-  expect_identical(summary(autocorrelation(daily_of(c(2, 2, 2, 2))))$verdict, "constant")
+  expect_identical(
+    summary(autocorrelation(daily_of(c(2, 2, 2, 2))))$verdict, "constant"
+  )
 })
 
 monthly_of <- function(x) {
   month <- seq(as.Date("2000-01-01"), by = "month", length.out = nrow(x))
-  roll_up(records_of(rep(month, ncol(x)), g = rep(seq_len(ncol(x)), each = nrow(x)), x = as.vector(x), series = "g",
-                     kind = "level"), "month")
+  roll_up(
+    records_of(
+      rep(month, ncol(x)), g = rep(seq_len(ncol(x)), each = nrow(x)),
+      x = as.vector(x), series = "g", kind = "level"
+    ),
+    "month"
+  )
 }
 
 test_that("a season is found behind a trend, and said to be hidden by it", {
@@ -135,42 +229,71 @@ test_that("a season is found behind a trend, and said to be hidden by it", {
   n <- 60
   noise <- matrix(rnorm(n * 300), n)
   season <- 3 * cos(2 * pi * seq_len(n) / 12)
-  found <- summary(autocorrelation(monthly_of(0.5 * seq_len(n) + season + noise)))
+  found <- summary(autocorrelation(monthly_of(
+    0.5 * seq_len(n) + season + noise
+  )))
   expect_gt(mean(found$verdict == "structure, seasonal"), 0.98)
   expect_gt(mean(found$hidden), 0.9)
   # A bent trend too; and no season where there is none.
-  bent <- summary(autocorrelation(monthly_of(0.01 * seq_len(n)^2 + season + noise)))
+  bent <- summary(autocorrelation(monthly_of(
+    0.01 * seq_len(n)^2 + season + noise
+  )))
   expect_gt(mean(bent$verdict == "structure, seasonal"), 0.98)
   plain <- summary(autocorrelation(monthly_of(0.5 * seq_len(n) + noise)))
   expect_identical(sum(plain$verdict == "structure, not seasonal") >= 294, TRUE)
   walk <- summary(autocorrelation(monthly_of(apply(noise, 2, cumsum))))
   expect_lt(mean(walk$seasonal), 0.07)
-  one <- autocorrelation(monthly_of(matrix(0.5 * seq_len(n) + season + noise[, 1])))
-  expect_match(paste(trimws(utils::capture.output(print(one))), collapse = " "), "The trend hides the season: around")
+  one <- autocorrelation(monthly_of(matrix(
+    0.5 * seq_len(n) + season + noise[, 1]
+  )))
+  expect_match(
+    paste(trimws(utils::capture.output(print(one))), collapse = " "),
+    "The trend hides the season: around"
+  )
 })
 
-test_that("the band and the number expected outside fit the estimator, at any length and lag", {
+test_that(paste(
+  "the band and the number expected outside fit the estimator, at any",
+  "length and lag"
+), {
   withr::local_seed(102)
   for (n in c(12, 60)) {
     for (lags in list(NULL, n - 2)) {
-      memory <- autocorrelation(monthly_of(matrix(rnorm(n * 600), n)), lags = lags)
+      memory <- autocorrelation(
+        monthly_of(matrix(rnorm(n * 600), n)), lags = lags
+      )
       found <- summary(memory)
       expect_equal(mean(found$outside), mean(found$expected), tolerance = 0.2)
-      expect_lte(max(memory$lag[!is.na(memory$coefficient)]), if (is.null(lags)) n / 4 else n)
+      expect_lte(
+        max(memory$lag[!is.na(memory$coefficient)]),
+        if (is.null(lags)) {
+          n / 4
+        } else {
+          n
+        }
+      )
       expect_gte(min(memory$pairs[!is.na(memory$outside)]), 5)
     }
   }
   # sqrt((n - k) / (n (n + 2))) standard errors.
   k <- memory$lag[1:50]
-  expect_equal(memory$upper[k], stats::qnorm(0.975) * sqrt((60 - k) / (60 * 62)))
+  expect_equal(
+    memory$upper[k], stats::qnorm(0.975) * sqrt((60 - k) / (60 * 62))
+  )
 })
 
 test_that("the verdict keeps its size and has the power of lag 1", {
   withr::local_seed(103)
-  rate <- function(x) mean(grepl("^structure", summary(autocorrelation(monthly_of(x)))$verdict))
+  rate <- function(x) {
+    mean(grepl(
+      "^structure", summary(autocorrelation(monthly_of(x)))$verdict
+    ))
+  }
   for (n in c(12, 24, 60, 120)) {
     # 5%, with three standard errors of 1,500 series.
-    expect_lt(rate(matrix(rnorm(n * 1500), n)), 0.05 + 3 * sqrt(0.05 * 0.95 / 1500))
+    expect_lt(
+      rate(matrix(rnorm(n * 1500), n)), 0.05 + 3 * sqrt(0.05 * 0.95 / 1500)
+    )
   }
   memory <- replicate(600, as.numeric(stats::arima.sim(list(ar = 0.3), 60)))
   expect_gt(rate(memory), 0.5)
@@ -189,9 +312,14 @@ test_that("what is too short, constant or without pairs is said to be so", {
   memory <- autocorrelation(daily_of(gaps))
   expect_true(is.na(memory$coefficient[1]))
   expect_match(summary(memory)$verdict, "structure")
-  lone <- replace(rep(NA_real_, 60), c(1, 2, 4, 8, 15, 27, 40, 60), c(3, 1, 4, 1, 5, 9, 2, 6))
+  lone <- replace(
+    rep(NA_real_, 60), c(1, 2, 4, 8, 15, 27, 40, 60), c(3, 1, 4, 1, 5, 9, 2, 6)
+  )
   expect_identical(verdict(lone), "too short to tell")
-  said <- paste(utils::capture.output(print(autocorrelation(daily_of(rep(3, 40))))), collapse = " ")
+  said <- paste(
+    utils::capture.output(print(autocorrelation(daily_of(rep(3, 40))))),
+    collapse = " "
+  )
   expect_match(said, "is constant", fixed = TRUE)
 })
 
@@ -199,56 +327,96 @@ test_that("no partial autocorrelation lies beyond 1, whatever is missing", {
   withr::local_seed(104)
   withheld <- 0
   for (i in 1:100) {
-    value <- replace(as.numeric(stats::arima.sim(list(ar = 0.9), 80)), sample(80, 30), NA)
+    value <- replace(
+      as.numeric(stats::arima.sim(list(ar = 0.9), 80)), sample(80, 30), NA
+    )
     found <- autocorrelation(daily_of(value), lags = 30)
-    expect_lte(max(0, abs(found$partial), abs(found$coefficient), na.rm = TRUE), 1)
+    expect_lte(
+      max(0, abs(found$partial), abs(found$coefficient), na.rm = TRUE), 1
+    )
     withheld <- withheld + anyNA(found$partial)
   }
   expect_gt(withheld, 0)
 })
 
-test_that("a cross-correlation is that of its pairs: within 1, and 1 for a perfect link", {
+test_that(paste(
+  "a cross-correlation is that of its pairs: within 1, and 1 for a perfect link"
+), {
   withr::local_seed(105)
   two_of <- function(first, second) {
     day <- as.Date("2031-01-01") + seq_along(first) - 1
     there <- c(!is.na(first), !is.na(second))
-    roll_up(records_of(rep(day, 2)[there], g = rep(c("a", "b"), each = length(day))[there],
-                       x = c(first, second)[there], series = "g", kind = "level"), "day", cadence = "day")
+    roll_up(
+      records_of(
+        rep(day, 2)[there], g = rep(c("a", "b"), each = length(day))[there],
+        x = c(first, second)[there], series = "g", kind = "level"
+      ),
+      "day", cadence = "day"
+    )
   }
-  # The second repeats the first two days later, but is known for a part only, in which it varies more, or less.
+  # The second repeats the first two days later, but is known for a part only,
+  # in which it varies more, or less.
   first <- c(rnorm(60), rnorm(60, sd = 20))
   second <- c(NA, NA, first[1:118])
   for (part in list(1:60, 61:120)) {
-    found <- cross_correlation(two_of(first, replace(second, -part, NA)), "a", "b", lags = 10, made = "values")
+    found <- cross_correlation(
+      two_of(first, replace(second, -part, NA)), "a", "b", lags = 10,
+      made = "values"
+    )
     expect_equal(found$coefficient[found$lag == 2], 1)
     expect_lte(max(abs(found$coefficient)), 1)
   }
-  gaps <- two_of(replace(first, sample(120, 40), NA), replace(second, sample(120, 40), NA))
+  gaps <- two_of(
+    replace(first, sample(120, 40), NA), replace(second, sample(120, 40), NA)
+  )
   found <- cross_correlation(gaps, "a", "b", lags = 20, made = "values")
   grid <- widen(gaps, "series")
   for (lag in c(-7, 0, 3)) {
     at <- seq_len(120 - abs(lag)) + max(0, -lag)
-    expect_equal(found$coefficient[found$lag == lag], stats::cor(grid$a[at], grid$b[at + lag], use = "complete.obs"))
-    expect_equal(found$pairs[found$lag == lag], sum(!is.na(grid$a[at] + grid$b[at + lag])))
+    expect_equal(
+      found$coefficient[found$lag == lag],
+      stats::cor(grid$a[at], grid$b[at + lag], use = "complete.obs")
+    )
+    expect_equal(
+      found$pairs[found$lag == lag], sum(!is.na(grid$a[at] + grid$b[at + lag]))
+    )
   }
   expect_lte(max(cross_correlation(gaps, "a", "b")$lag), 30)
   # Independent series lie outside the band as often as it says.
-  outside <- replicate(200, mean(cross_correlation(two_of(rnorm(60), rnorm(60)), "a", "b", made = "values")$outside))
+  outside <- replicate(
+    200,
+    mean(
+      cross_correlation(
+        two_of(rnorm(60), rnorm(60)), "a", "b", made = "values"
+      )$outside
+    )
+  )
   expect_equal(mean(outside), 0.05, tolerance = 0.3)
 })
 
 test_that("changes are not differenced once more", {
   withr::local_seed(106)
   day <- as.Date("2031-01-01") + 0:99
-  prices <- records_of(rep(day, 2), g = rep(c("a", "b"), each = 100), x = 100 + cumsum(rnorm(200)), series = "g",
-                       kind = "level")
+  prices <- records_of(
+    rep(day, 2), g = rep(c("a", "b"), each = 100), x = 100 + cumsum(rnorm(200)),
+    series = "g", kind = "level"
+  )
   table <- add_growth(add_returns(roll_up(prices, "day")))
-  made <- function(...) attr(cross_correlation(table, "a", "b", ...), "season")$made
+  made <- function(...) {
+    attr(
+      cross_correlation(table, "a", "b", ...), "season"
+    )$made
+  }
   expect_identical(made(), "differences")
   expect_identical(made(of = "return"), "values")
   expect_identical(made(of = "growth"), "values")
   expect_identical(made(of = "return", made = "differences"), "differences")
-  gains <- records_of(rep(day, 2), g = rep(c("a", "b"), each = 100), x = rnorm(200, sd = 0.01), series = "g",
-                      kind = "return")
-  expect_identical(attr(cross_correlation(roll_up(gains, "day"), "a", "b"), "season")$made, "values")
+  gains <- records_of(
+    rep(day, 2), g = rep(c("a", "b"), each = 100), x = rnorm(200, sd = 0.01),
+    series = "g", kind = "return"
+  )
+  expect_identical(
+    attr(cross_correlation(roll_up(gains, "day"), "a", "b"), "season")$made,
+    "values"
+  )
 })

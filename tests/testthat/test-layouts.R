@@ -1,76 +1,145 @@
-test_that("the meters of the cold stores, with a date in each column, come one per row", {
+test_that(paste(
+  "the meters of the cold stores, with a date in each column, come one per row"
+), {
   truth <- truths()$cold_store
   records <- cold_store()
   expect_identical(intake(records)$rows_read, truth$lines * truth$dates)
-  expect_identical(nrow(records) + nrow(set_aside(records)), truth$lines * truth$dates)
+  expect_identical(
+    nrow(records) + nrow(set_aside(records)), truth$lines * truth$dates
+  )
   expect_identical(intake(records)$missing$count, truth$blank)
   # Line and column of the file.
   aside <- set_aside(records)
   expect_identical(aside$column, truth$fault$date)
   file <- strsplit(readLines(demo_file("cold-store-meters.csv")), ",")
-  expect_identical(file[[aside$line]][match(aside$column, file[[1]])], truth$fault$text)
+  expect_identical(
+    file[[aside$line]][match(aside$column, file[[1]])], truth$fault$text
+  )
   # Each cell is where it was.
   for (i in seq(1, nrow(records), by = 31)) {
-    row <- Filter(function(fields) fields[[1]] == records$store[[i]] && fields[[2]] == records$hall[[i]], file)[[1]]
-    cell <- suppressWarnings(as.numeric(row[match(format(records$date[[i]]), file[[1]])]))
+    row <- Filter(
+      function(fields) {
+        fields[[1]] == records$store[[i]] &&
+          fields[[2]] == records$hall[[i]]
+      },
+      file
+    )[[1]]
+    cell <- suppressWarnings(as.numeric(
+      row[match(format(records$date[[i]]), file[[1]])]
+    ))
     expect_identical(records$reading[[i]], cell)
   }
 })
 
-test_that("a counter is differenced series by series, and a fall makes no negative use", {
-  truth <- truths()$cold_store
-  yearly <- roll_up(cold_store(), "year", enough = 0.9)
-  expect_true(all(yearly$value > 0))
-  readings <- cold_store()
-  one <- readings[readings$store == "Quay" & readings$hall == 1, ]
-  year <- substr(one$date, 1, 4)
-  rise <- c(NA, diff(one$reading[!is.na(one$reading)]))
-  expect_identical(yearly$value[yearly$store == "Quay" & yearly$hall == 1],
-                   as.vector(tapply(rise, year[!is.na(one$reading)], sum, na.rm = TRUE)))
-  expect_match(intake(readings)$suspicious$what, "the counter falls 2 times")
-})
+test_that(
+  "a counter is differenced series by series, and a fall makes no negative use",
+  {
+    truth <- truths()$cold_store
+    yearly <- roll_up(cold_store(), "year", enough = 0.9)
+    expect_true(all(yearly$value > 0))
+    readings <- cold_store()
+    one <- readings[readings$store == "Quay" & readings$hall == 1, ]
+    year <- substr(one$date, 1, 4)
+    rise <- c(NA, diff(one$reading[!is.na(one$reading)]))
+    expect_identical(yearly$value[yearly$store == "Quay" & yearly$hall == 1],
+                     as.vector(tapply(
+                       rise, year[!is.na(one$reading)], sum, na.rm = TRUE
+                     )))
+    expect_match(intake(readings)$suspicious$what, "the counter falls 2 times")
+  }
+)
 
-test_that("a column between the dates whose header is no date has its cells set aside", {
-  file <- text_file("store,2031-04-01,2031-04-31,2031-04-03", "A,1,2,3", "B,4,5,6")
-  records <- read_records(file, measures = c(kwh = "level"), series = "store", layout = "dates across")
-  expect_identical(records$kwh, c(1, 4, 3, 6))
-  expect_identical(set_aside(records)$text, c("2031-04-31", "2031-04-31"))
-  expect_error(read_records(text_file("store,x,y", "A,1,2"), measures = c(kwh = "level"), layout = "dates across"),
-               "needs two at least", class = "backfill_error_layout")
-})
+test_that(
+  "a column between the dates whose header is no date has its cells set aside",
+  {
+    file <- text_file(
+      "store,2031-04-01,2031-04-31,2031-04-03", "A,1,2,3", "B,4,5,6"
+    )
+    records <- read_records(
+      file, measures = c(kwh = "level"), series = "store",
+      layout = "dates across"
+    )
+    expect_identical(records$kwh, c(1, 4, 3, 6))
+    expect_identical(set_aside(records)$text, c("2031-04-31", "2031-04-31"))
+    expect_error(
+      read_records(
+        text_file("store,x,y", "A,1,2"), measures = c(kwh = "level"),
+        layout = "dates across"
+      ),
+      "needs two at least", class = "backfill_error_layout"
+    )
+  }
+)
 
 test_that("series stand across, with one header row or two", {
-  one <- read_records(text_file("day,north,south", "2031-04-01,1,3", "2031-04-02,2,x", "2031-04-03,7,"), "day",
-                      c(boardings = "flow"), series = "gate", layout = "series across")
-  expect_identical(as.list(one[c("gate", "boardings")]), list(gate = rep(c("north", "south"), c(3, 2)),
-                                                              boardings = c(1, 2, 7, 3, NA)))
-  expect_identical(set_aside(one)[c("line", "column", "text")], tibble::tibble(line = 3L, column = "south", text = "x"))
+  one <- read_records(
+    text_file(
+      "day,north,south", "2031-04-01,1,3", "2031-04-02,2,x", "2031-04-03,7,"
+    ),
+    "day", c(boardings = "flow"), series = "gate", layout = "series across"
+  )
+  expect_identical(
+    as.list(one[c("gate", "boardings")]),
+    list(gate = rep(c("north", "south"), c(3, 2)),
+         boardings = c(1, 2, 7, 3, NA))
+  )
+  expect_identical(
+    set_aside(one)[c("line", "column", "text")],
+    tibble::tibble(line = 3L, column = "south", text = "x")
+  )
   measures_above <- c("day,close,,kilos,", ",cod,ling,cod,ling")
-  for (header in list(measures_above, c("day,cod,ling,cod,ling", ",close,close,kilos,kilos"))) {
-    two <- read_records(text_file(header, "2031-04-01,1,2,3,4", "2031-04-02,5,6,7,8"), "day",
-                        c(close = "level", kilos = "flow"), series = "species",
-                        layout = "series across", header_rows = 2)
+  for (
+    header in list(
+      measures_above, c("day,cod,ling,cod,ling", ",close,close,kilos,kilos")
+    )
+  ) {
+    two <- read_records(
+      text_file(header, "2031-04-01,1,2,3,4", "2031-04-02,5,6,7,8"), "day",
+      c(close = "level", kilos = "flow"), series = "species",
+      layout = "series across", header_rows = 2
+    )
     expect_identical(two$close, c(1, 5, 2, 6), label = header[[1]])
     expect_identical(two$kilos, c(3, 7, 4, 8), label = header[[1]])
-    expect_identical(two$species, rep(c("cod", "ling"), each = 2), label = header[[1]])
+    expect_identical(
+      two$species, rep(c("cod", "ling"), each = 2), label = header[[1]]
+    )
   }
-  expect_error(read_records(text_file("day,a,a", "2031-04-01,1,2"), "day", c(v = "flow"), layout = "series across"),
-               "same header", class = "backfill_error_column")
+  expect_error(
+    read_records(
+      text_file("day,a,a", "2031-04-01,1,2"), "day", c(v = "flow"),
+      layout = "series across"
+    ),
+    "same header", class = "backfill_error_column"
+  )
 })
 
 test_that("several files are read as one, with their names as a series", {
   folder <- withr::local_tempdir()
-  writeLines(c("day,kilos", "2031-04-01,5", "soon,6", "2031-04-03,8"), file.path(folder, "north.csv"))
-  writeLines(c("kilos,day", "7,2031-04-01", "many,2031-04-02", "n/a,2031-04-03"), file.path(folder, "south.csv"))
-  records <- read_records(file.path(folder, "*.csv"), "day", c(kilos = "flow"), source = "gate")
+  writeLines(
+    c("day,kilos", "2031-04-01,5", "soon,6", "2031-04-03,8"),
+    file.path(folder, "north.csv")
+  )
+  writeLines(
+    c("kilos,day", "7,2031-04-01", "many,2031-04-02", "n/a,2031-04-03"),
+    file.path(folder, "south.csv")
+  )
+  records <- read_records(
+    file.path(folder, "*.csv"), "day", c(kilos = "flow"), source = "gate"
+  )
   expect_identical(records$gate, c("north", "north", "south", "south"))
   expect_identical(records$kilos, c(5, 8, 7, NA))
   aside <- set_aside(records)
-  expect_identical(paste(basename(aside$source), aside$line), c("north.csv 3", "south.csv 3"))
+  expect_identical(
+    paste(basename(aside$source), aside$line), c("north.csv 3", "south.csv 3")
+  )
   expect_identical(intake(records)$sources$rows, c(3L, 3L))
   writeLines(c("day,tons", "2031-04-01,5"), file.path(folder, "west.csv"))
-  expect_error(read_records(file.path(folder, "*.csv"), "day", c(kilos = "flow")), "north.csv and west.csv.*tons",
-               class = "backfill_error_column")
-  expect_error(read_records(file.path(folder, "*.txt"), "day", c(kilos = "flow")), "No file fits",
-               class = "backfill_error_file")
+  expect_error(
+    read_records(file.path(folder, "*.csv"), "day", c(kilos = "flow")),
+    "north.csv and west.csv.*tons", class = "backfill_error_column"
+  )
+  expect_error(
+    read_records(file.path(folder, "*.txt"), "day", c(kilos = "flow")),
+    "No file fits", class = "backfill_error_file"
+  )
 })

@@ -1,98 +1,231 @@
-test_that("dates are kept by range, weekday, hour and working day, and each row left out is counted", {
+test_that(paste(
+  "dates are kept by range, weekday, hour and working day, and each row",
+  "left out is counted"
+), {
   records <- sailings()
   clock <- as.POSIXlt(records$time)
   holidays <- as.Date(truths()$holidays$dates)
-  kept <- keep_dates(records, from = "2031-06", to = "2031-08-15", hours = 6:9, working_days = TRUE,
-                     holidays = demo_file("holidays.ics"))
+  kept <- keep_dates(
+    records, from = "2031-06", to = "2031-08-15", hours = 6:9,
+    working_days = TRUE, holidays = demo_file("holidays.ics")
+  )
   day <- as.Date(format(records$time, "%F"))
-  expected <- day >= "2031-06-01" & day <= "2031-08-15" & clock$hour %in% 6:9 & clock$wday %in% 1:5 & !day %in% holidays
+  expected <- day >= "2031-06-01" & day <= "2031-08-15" & clock$hour %in% 6:9 &
+    clock$wday %in% 1:5 & !day %in% holidays
   expect_identical(kept$time, records$time[expected])
   note <- tail(intake(kept)$notes, 1)
-  counts <- regmatches(note, gregexpr("[0-9,]+(?= before| after| at| on)", note, perl = TRUE))[[1]]
+  counts <- regmatches(
+    note, gregexpr("[0-9,]+(?= before| after| at| on)", note, perl = TRUE)
+  )[[1]]
   counts <- as.numeric(gsub(",", "", counts))
   expect_identical(sum(counts) + nrow(kept), nrow(records) + 0)
-  expect_identical(keep_dates(records, weekdays = c("Sat", "Sunday"))$time, records$time[clock$wday %in% c(0, 6)])
-  expect_identical(nrow(keep_dates(records, working_days = TRUE, holidays = holidays)) +
-                     nrow(keep_dates(records, working_days = FALSE, holidays = holidays)), nrow(records))
+  expect_identical(
+    keep_dates(records, weekdays = c("Sat", "Sunday"))$time,
+    records$time[clock$wday %in% c(0, 6)]
+  )
+  expect_identical(
+    nrow(keep_dates(records, working_days = TRUE, holidays = holidays)) +
+      nrow(keep_dates(records, working_days = FALSE, holidays = holidays)),
+    nrow(records)
+  )
   # An end takes in all of its day, hour or instant; a zone's days are its own.
-  expect_identical(range(format(keep_dates(records, from = "2031-07-01", to = as.Date("2031-07-01"))$time, "%F %R")),
-                   c("2031-07-01 00:00", "2031-07-01 23:00"))
-  expect_identical(nrow(keep_dates(records, from = "2031-07-01 06:00", to = "2031-07-01 08:00")), 3L)
-  expect_identical(nrow(keep_dates(records, from = "2031-07-01T06:00Z", to = "2031-07-01T08:00Z")), 3L)
-  expect_identical(format(keep_dates(records, from = "2031-07-01T06:00Z")$time[[1]], "%R"), "07:00")
-  expect_error(keep_dates(records, from = "1/7/2031"), class = "backfill_error_argument")
-  expect_error(keep_dates(guest_nights(), hours = 3), "dates only", class = "backfill_error_argument")
-  expect_error(keep_dates(records, holidays = holidays), "`working_days`", class = "backfill_error_argument")
+  expect_identical(
+    range(format(
+      keep_dates(records, from = "2031-07-01", to = as.Date("2031-07-01"))$time,
+      "%F %R"
+    )),
+    c("2031-07-01 00:00", "2031-07-01 23:00")
+  )
+  expect_identical(
+    nrow(keep_dates(
+      records, from = "2031-07-01 06:00", to = "2031-07-01 08:00"
+    )),
+    3L
+  )
+  expect_identical(
+    nrow(keep_dates(
+      records, from = "2031-07-01T06:00Z", to = "2031-07-01T08:00Z"
+    )),
+    3L
+  )
+  expect_identical(
+    format(keep_dates(records, from = "2031-07-01T06:00Z")$time[[1]], "%R"),
+    "07:00"
+  )
+  expect_error(
+    keep_dates(records, from = "1/7/2031"), class = "backfill_error_argument"
+  )
+  expect_error(
+    keep_dates(guest_nights(), hours = 3), "dates only",
+    class = "backfill_error_argument"
+  )
+  expect_error(
+    keep_dates(records, holidays = holidays), "`working_days`",
+    class = "backfill_error_argument"
+  )
 })
 
-test_that("a calendar of holidays gives its days, and one that is not understood is refused", {
-  days <- function(...) {
-    file <- withr::local_tempfile(fileext = ".ics")
-    writeLines(c("BEGIN:VCALENDAR", "BEGIN:VEVENT", ..., "END:VEVENT", "END:VCALENDAR"), file)
-    range <- as.numeric(as.Date(c("2028-01-01", "2031-12-31")))
-    as.character(as.Date(backfill:::days_off(file, range), origin = "1970-01-01"))
+test_that(
+  paste(
+    "a calendar of holidays gives its days, and one that is not understood",
+    "is refused"
+  ),
+  {
+    days <- function(...) {
+      file <- withr::local_tempfile(fileext = ".ics")
+      writeLines(
+        c(
+          "BEGIN:VCALENDAR", "BEGIN:VEVENT", ..., "END:VEVENT", "END:VCALENDAR"
+        ),
+        file
+      )
+      range <- as.numeric(as.Date(c("2028-01-01", "2031-12-31")))
+      as.character(as.Date(
+        backfill:::days_off(file, range), origin = "1970-01-01"
+      ))
+    }
+    expect_identical(
+      days("DTSTART;VALUE=DATE:20290228", "DTEND;VALUE=DATE:20290302"),
+      c("2029-02-28", "2029-03-01")
+    )
+    expect_identical(
+      days("DTSTART;VALUE=DATE:20280229", "RRULE:FREQ=YEARLY"), "2028-02-29"
+    )
+    expect_identical(
+      days(
+        "DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;COUNT=3",
+        "EXDATE;VALUE=DATE:20290501"
+      ),
+      c("2028-05-01", "2030-05-01")
+    )
+    expect_identical(
+      days("DTSTART:20280501T1", " 00000", "SUMMARY:a time"), character()
+    )
+    expect_error(
+      days("DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;BYDAY=1MO"),
+      "not read here", class = "backfill_error_file"
+    )
+    expect_error(
+      keep_dates(
+        sailings(), working_days = TRUE, holidays = demo_file("events.csv")
+      ),
+      "no iCalendar", class = "backfill_error_file"
+    )
   }
-  expect_identical(days("DTSTART;VALUE=DATE:20290228", "DTEND;VALUE=DATE:20290302"), c("2029-02-28", "2029-03-01"))
-  expect_identical(days("DTSTART;VALUE=DATE:20280229", "RRULE:FREQ=YEARLY"), "2028-02-29")
-  expect_identical(days("DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;COUNT=3", "EXDATE;VALUE=DATE:20290501"),
-                   c("2028-05-01", "2030-05-01"))
-  expect_identical(days("DTSTART:20280501T1", " 00000", "SUMMARY:a time"), character())
-  expect_error(days("DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;BYDAY=1MO"), "not read here",
-               class = "backfill_error_file")
-  expect_error(keep_dates(sailings(), working_days = TRUE, holidays = demo_file("events.csv")), "no iCalendar",
-               class = "backfill_error_file")
-})
+)
 
-test_that("measures are made of measures, and of what kind they are follows or is asked", {
-  records <- derive(sailings(), total = north + south, doubled = 2 * total, share = north / total)
+test_that(paste(
+  "measures are made of measures, and of what kind they are follows or is asked"
+), {
+  records <- derive(
+    sailings(), total = north + south, doubled = 2 * total,
+    share = north / total
+  )
   expect_identical(records$doubled, 2 * (records$north + records$south))
   kinds <- vapply(attr(records, "backfill")$measures, `[[`, "", "kind")
-  expect_identical(kinds[c("total", "doubled", "share")], c(total = "flow", doubled = "flow", share = "ratio"))
+  expect_identical(
+    kinds[c("total", "doubled", "share")],
+    c(total = "flow", doubled = "flow", share = "ratio")
+  )
   expect_false(any(is.nan(records$share)))
   # A share of a year is made of the year's figures, not of the hours' shares.
   yearly <- roll_up(records, "year", enough = 0.5)
   value <- function(measure) yearly$value[yearly$measure == measure]
   expect_identical(value("share"), value("north") / value("total"))
-  expect_error(derive(sailings(), odd = north * south), "does not follow", class = "backfill_error_kind")
-  expect_error(derive(sailings(), odd = log(north)), "not read in a formula", class = "backfill_error_formula")
-  expect_error(derive(sailings(), odd = west + 1), "\"west\" is no measure", class = "backfill_error_formula")
-  expect_error(derive(sailings(), north = south), class = "backfill_error_column")
-  declared <- derive(sailings(), odd = north * south, measures = c(odd = "level"))
+  expect_error(
+    derive(sailings(), odd = north * south), "does not follow",
+    class = "backfill_error_kind"
+  )
+  expect_error(
+    derive(sailings(), odd = log(north)), "not read in a formula",
+    class = "backfill_error_formula"
+  )
+  expect_error(
+    derive(sailings(), odd = west + 1), "\"west\" is no measure",
+    class = "backfill_error_formula"
+  )
+  expect_error(
+    derive(sailings(), north = south), class = "backfill_error_column"
+  )
+  declared <- derive(
+    sailings(), odd = north * south, measures = c(odd = "level")
+  )
   expect_identical(attr(declared, "backfill")$measures$odd$kind, "level")
 })
 
-test_that("attributes are joined by their key, and what does not match is said on both sides", {
-  truth <- truths()$islands
-  expect_message(
-    nights <- add_attributes(guest_nights(), demo_file("islands.csv"), "island", measures = c(residents = "level")),
-    truth$without_records, class = "backfill_message_unmatched"
+test_that(
+  paste(
+    "attributes are joined by their key, and what does not match is said on",
+    "both sides"
+  ),
+  {
+    truth <- truths()$islands
+    expect_message(
+      nights <- add_attributes(
+        guest_nights(), demo_file("islands.csv"), "island",
+        measures = c(residents = "level")
+      ),
+      truth$without_records, class = "backfill_message_unmatched"
+    )
+    expect_identical(
+      nights$residents, as.numeric(unlist(truth$residents)[nights$island])
+    )
+    per_head <- derive(nights, per_resident = guest_nights / residents)
+    expect_equal(per_head$per_resident, nights$guest_nights / nights$residents)
+    few <- data.frame(island = c("Ostrel", "Vannow"), boats = c(7, 4))
+    expect_message(
+      some <- add_attributes(guest_nights(), few, "island"),
+      "\"Lissary\" and \"Skellan\""
+    )
+    expect_identical(nrow(some), nrow(guest_nights()))
+    expect_error(
+      add_attributes(guest_nights(), rbind(few, few), "island"), "several rows",
+      class = "backfill_error_duplicates"
+    )
+    expect_error(
+      add_attributes(guest_nights(), few, "port"),
+      class = "backfill_error_column"
+    )
+  }
+)
+
+test_that(
+  paste(
+    "a ratio needs its parts, and is computed where the file has no column",
+    "of its name"
+  ),
+  {
+    file <- text_file(
+      "day,value,kilos", "2031-04-01,10,4", "2031-04-02,6,0", "2031-05-01,8,2"
+    )
+    price <- measure("ratio", of = "value", per = "kilos")
+    records <- read_records(
+      file, "day", list(value = "flow", kilos = "flow", price = price)
+    )
+    expect_identical(records$price, c(2.5, NA, 4))
+    monthly <- roll_up(records, "month", cadence = "irregular")
+    expect_identical(monthly$value[monthly$measure == "price"], c(4, 4))
+    expect_error(
+      measure("ratio"), "`of` and `per`", class = "backfill_error_kind"
+    )
+    expect_error(
+      read_records(
+        file, "day", list(price = measure("ratio", of = "value", per = "kilos"))
+      ),
+      "does not name", class = "backfill_error_kind"
+    )
+  }
+)
+
+test_that("an instant is compared as one where the clock shows its time twice",
+{
+  when <- as.POSIXct(
+    "2031-10-26 00:15", tz = "UTC"
+  ) + 1800 * 0:3 # 02:15, 02:45, 02:15 and 02:45 in Paris
+  records <- as_records(
+    tibble::tibble(when = when, kwh = 1:4), "when", c(kwh = "flow"),
+    zone = "Europe/Paris"
   )
-  expect_identical(nights$residents, as.numeric(unlist(truth$residents)[nights$island]))
-  per_head <- derive(nights, per_resident = guest_nights / residents)
-  expect_equal(per_head$per_resident, nights$guest_nights / nights$residents)
-  few <- data.frame(island = c("Ostrel", "Vannow"), boats = c(7, 4))
-  expect_message(some <- add_attributes(guest_nights(), few, "island"), "\"Lissary\" and \"Skellan\"")
-  expect_identical(nrow(some), nrow(guest_nights()))
-  expect_error(add_attributes(guest_nights(), rbind(few, few), "island"), "several rows",
-               class = "backfill_error_duplicates")
-  expect_error(add_attributes(guest_nights(), few, "port"), class = "backfill_error_column")
-})
-
-test_that("a ratio needs its parts, and is computed where the file has no column of its name", {
-  file <- text_file("day,value,kilos", "2031-04-01,10,4", "2031-04-02,6,0", "2031-05-01,8,2")
-  price <- measure("ratio", of = "value", per = "kilos")
-  records <- read_records(file, "day", list(value = "flow", kilos = "flow", price = price))
-  expect_identical(records$price, c(2.5, NA, 4))
-  monthly <- roll_up(records, "month", cadence = "irregular")
-  expect_identical(monthly$value[monthly$measure == "price"], c(4, 4))
-  expect_error(measure("ratio"), "`of` and `per`", class = "backfill_error_kind")
-  expect_error(read_records(file, "day", list(price = measure("ratio", of = "value", per = "kilos"))), "does not name",
-               class = "backfill_error_kind")
-})
-
-test_that("an instant is compared as one where the clock shows its time twice", {
-  when <- as.POSIXct("2031-10-26 00:15", tz = "UTC") + 1800 * 0:3 # 02:15, 02:45, 02:15 and 02:45 in Paris
-  records <- as_records(tibble::tibble(when = when, kwh = 1:4), "when", c(kwh = "flow"), zone = "Europe/Paris")
   expect_equal(keep_dates(records, from = when[3])$kwh, 3:4)
   expect_equal(keep_dates(records, to = when[2])$kwh, 1:2)
   expect_equal(keep_dates(records, from = "2031-10-26T02:15+01:00")$kwh, 3:4)

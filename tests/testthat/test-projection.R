@@ -1,42 +1,76 @@
 level_of <- function(value) {
   when <- seq(as.Date("2028-01-01"), by = "month", length.out = length(value))
-  roll_up(records_of(when[!is.na(value)], x = value[!is.na(value)], kind = "level"), "month", cadence = "month")
+  roll_up(
+    records_of(when[!is.na(value)], x = value[!is.na(value)], kind = "level"),
+    "month", cadence = "month"
+  )
 }
 
 season12 <- c(0.3, 0.4, 0.6, 0.8, 1.1, 1.4, 1.9, 2, 1.3, 0.9, 0.6, 0.7)
 
-test_that("a trend line is that of least squares, its error that of as many independent figures", {
-  withr::local_seed(81)
-  value <- 50 + 0.3 * (1:60) + as.numeric(stats::arima.sim(list(ar = 0.5), 60))
-  value[c(7, 20, 21)] <- NA
-  found <- trend_line(level_of(value), of = "value")
-  at <- 1:60
-  fit <- stats::lm(value ~ at)
-  expect_equal(found$slope, unname(stats::coef(fit)[[2]]))
-  expect_equal(found$r_squared, summary(fit)$r.squared)
-  expect_equal(c(found$start, found$end), unname(stats::predict(fit, data.frame(at = c(1, 60)))))
-  off <- replace(value, !is.na(value), stats::residuals(fit))
-  pairs <- stats::na.omit(off[-1] * off[-60])
-  r <- mean(pairs) / mean(off^2, na.rm = TRUE)
-  expect_equal(found$autocorrelation, r)
-  corrected <- r + (2 + 4 * r) / 57
-  worth <- 57 * (1 - corrected) / (1 + corrected)
-  expect_equal(found$worth, worth)
-  known <- at[!is.na(value)]
-  error <- sqrt(sum(off^2, na.rm = TRUE) / (worth - 2) / sum((known - mean(known))^2))
-  expect_equal(found$error, error)
-  expect_equal(found$p, 2 * stats::pt(-abs(found$slope / error), worth - 2))
-  expect_equal(found$upper - found$lower, 2 * error * stats::qt(0.975, worth - 2))
-  expect_equal(found$slope_per_year, found$slope * 59 / (as.numeric(as.Date("2032-12-01") - as.Date("2028-01-01")) /
-                                                           365.25), tolerance = 1e-3)
-})
+test_that(
+  paste(
+    "a trend line is that of least squares, its error that of as many",
+    "independent figures"
+  ),
+  {
+    withr::local_seed(81)
+    value <- 50 + 0.3 * (1:60) + as.numeric(
+      stats::arima.sim(list(ar = 0.5), 60)
+    )
+    value[c(7, 20, 21)] <- NA
+    found <- trend_line(level_of(value), of = "value")
+    at <- 1:60
+    fit <- stats::lm(value ~ at)
+    expect_equal(found$slope, unname(stats::coef(fit)[[2]]))
+    expect_equal(found$r_squared, summary(fit)$r.squared)
+    expect_equal(
+      c(found$start, found$end),
+      unname(stats::predict(fit, data.frame(at = c(1, 60))))
+    )
+    off <- replace(value, !is.na(value), stats::residuals(fit))
+    pairs <- stats::na.omit(off[-1] * off[-60])
+    r <- mean(pairs) / mean(off^2, na.rm = TRUE)
+    expect_equal(found$autocorrelation, r)
+    corrected <- r + (2 + 4 * r) / 57
+    worth <- 57 * (1 - corrected) / (1 + corrected)
+    expect_equal(found$worth, worth)
+    known <- at[!is.na(value)]
+    error <- sqrt(
+      sum(off^2, na.rm = TRUE) / (worth - 2) / sum((known - mean(known))^2)
+    )
+    expect_equal(found$error, error)
+    expect_equal(found$p, 2 * stats::pt(-abs(found$slope / error), worth - 2))
+    expect_equal(
+      found$upper - found$lower, 2 * error * stats::qt(0.975, worth - 2)
+    )
+    expect_equal(
+      found$slope_per_year,
+      found$slope * 59 / (
+        as.numeric(as.Date("2032-12-01") - as.Date("2028-01-01")) /
+          365.25
+      ),
+      tolerance = 1e-3
+    )
+  }
+)
 
 test_that("noise that hangs together is seldom taken for a trend", {
   withr::local_seed(82)
   when <- seq(as.Date("2020-01-01"), by = "month", length.out = 60)
-  walks <- unlist(lapply(1:400, function(i) as.numeric(stats::arima.sim(list(ar = 0.6), 60))))
-  found <- trend_line(roll_up(records_of(rep(when, 400), g = rep(1:400, each = 60), x = walks, series = "g",
-                                         kind = "level"), "month"), of = "value")
+  walks <- unlist(lapply(
+    1:400, function(i) as.numeric(stats::arima.sim(list(ar = 0.6), 60))
+  ))
+  found <- trend_line(
+    roll_up(
+      records_of(
+        rep(when, 400), g = rep(1:400, each = 60), x = walks, series = "g",
+        kind = "level"
+      ),
+      "month"
+    ),
+    of = "value"
+  )
   expect_lt(mean(found$p < 0.05), 0.1)
   # As if they were independent, it would be taken for one four times as often.
   naive <- found$error * sqrt((found$worth - 2) / 58)
@@ -49,7 +83,9 @@ test_that("the islands' trends are those that they were made with", {
   truth <- unlist(truths()$guest_nights$growth_percent_per_year[found$island])
   expect_equal(found$percent_per_year, unname(truth), tolerance = 0.12)
   expect_true(all(found$p < 0.05))
-  expect_error(trend_line(monthly), "deseasonalise", class = "backfill_error_column")
+  expect_error(
+    trend_line(monthly), "deseasonalise", class = "backfill_error_column"
+  )
 })
 
 test_that("a level, or a line, in season is carried on exactly", {
@@ -57,14 +93,22 @@ test_that("a level, or a line, in season is carried on exactly", {
   ahead <- project(flat, "6 months")
   rows <- ahead[ahead$standing == "projected", ]
   expect_equal(rows$value, 100 * season12[1:6])
-  expect_identical(rows$period, seq(as.Date("2032-01-01"), by = "month", length.out = 6))
+  expect_identical(
+    rows$period, seq(as.Date("2032-01-01"), by = "month", length.out = 6)
+  )
   expect_equal(rows$upper - rows$lower, rep(0, 6), tolerance = 1e-9)
   rising <- level_of((100 + 1:48) + 40 * rep(season12 - 1, 4))
   line <- project(rising, 3, base = "line", form = "additive")
-  expect_equal(utils::tail(line$value, 3), 100 + 49:51 + 40 * (season12[1:3] - 1))
-  # Other calculations leave projections alone, and a table keeps what it knows of them.
+  expect_equal(
+    utils::tail(line$value, 3), 100 + 49:51 + 40 * (season12[1:3] - 1)
+  )
+  # Other calculations leave projections alone, and a table keeps what it knows
+  # of them.
   expect_true(all(is.na(utils::tail(add_growth(line)$growth, 3))))
-  expect_match(utils::capture.output(print(line[line$period > "2031-06-01", ]))[4], "Projected: 3 months")
+  expect_match(
+    utils::capture.output(print(line[line$period > "2031-06-01", ]))[4],
+    "Projected: 3 months"
+  )
 })
 
 test_that("intervals come from past errors, each made of what was known by then", {
@@ -78,7 +122,9 @@ test_that("intervals come from past errors, each made of what was known by then"
     index <- seasonal_index(past)$index
     adjusted <- value[(end - 11):end] / index[((end - 12):(end - 1)) %% 12 + 1]
     for (h in seq_len(min(9, 48 - end))) {
-      errors[end - 23, h] <- value[end + h] / (mean(adjusted) * index[(end + h - 1) %% 12 + 1]) - 1
+      errors[end - 23, h] <- value[end + h] / (
+        mean(adjusted) * index[(end + h - 1) %% 12 + 1]
+      ) - 1
     }
   }
   count <- colSums(!is.na(errors))
@@ -93,20 +139,28 @@ test_that("intervals come from past errors, each made of what was known by then"
   held <- utils::tail(project(level_of(value[1:36]), 12)$value, 12)
   expect_equal(check$mape, 100 * mean(abs(held / value[37:48] - 1)))
   expect_equal(check$mae, mean(abs(held - value[37:48])))
-  expect_equal(check$mape_last_cycle, 100 * mean(abs(value[25:36] / value[37:48] - 1)))
+  expect_equal(
+    check$mape_last_cycle, 100 * mean(abs(value[25:36] / value[37:48] - 1))
+  )
   line <- summary(project(level_of(value), 4, base = "line"))
   expect_equal(c(check$mape_other, line$mape_other), c(line$mape, check$mape))
   # Two cycles are enough to project, not to check.
   short <- project(level_of(value[1:24]), 2)
   expect_true(all(is.na(short$upper)))
-  expect_match(paste(utils::capture.output(print(short)), collapse = " "), "cannot be checked")
+  expect_match(
+    paste(utils::capture.output(print(short)), collapse = " "),
+    "cannot be checked"
+  )
 })
 
 test_that("an interval of 90% holds about that share of what comes", {
   withr::local_seed(84)
   when <- seq(as.Date("2020-01-01"), by = "month", length.out = 72)
   value <- exp(rnorm(72 * 200, sd = 0.05)) * 100 * rep(season12, 6 * 200)
-  all <- records_of(rep(when, 200), g = rep(1:200, each = 72), x = value, series = "g", kind = "level")
+  all <- records_of(
+    rep(when, 200), g = rep(1:200, each = 72), x = value, series = "g",
+    kind = "level"
+  )
   monthly <- roll_up(all, "month")
   known <- monthly$period < as.Date("2025-01-01")
   ahead <- project(monthly[known, ], 12)
@@ -117,19 +171,37 @@ test_that("an interval of 90% holds about that share of what comes", {
   expect_lt(held, 0.97)
 })
 
-test_that("projections reach behind partial and empty ends, of each series from its own last row", {
-  value <- 100 * rep(season12, 4)
-  x <- level_of(value)
-  x$standing[48] <- "partial"
-  ahead <- project(x, 2)
-  expect_identical(nrow(ahead), 50L)
-  expect_equal(utils::tail(ahead$value, 2), value[1:2])
-  two <- roll_up(records_of(c(x$period, x$period[1:30]), g = rep(c("a", "b"), c(48, 30)), x = c(value, value[1:30]),
-                            series = "g", kind = "level"), "month")
-  two <- two[!(two$g == "b" & two$standing == "empty"), ]
-  ends <- project(two, 1)
-  expect_identical(ends$period[ends$standing == "projected"], as.Date(c("2032-01-01", "2030-07-01")))
-  expect_error(project(x, 0), class = "backfill_error_over")
-  expect_error(project(x, 2, interval = 90), class = "backfill_error_argument")
-  expect_error(project(project(x, 2), 2), "already", class = "backfill_error_column")
-})
+test_that(
+  paste(
+    "projections reach behind partial and empty ends, of each series from",
+    "its own last row"
+  ),
+  {
+    value <- 100 * rep(season12, 4)
+    x <- level_of(value)
+    x$standing[48] <- "partial"
+    ahead <- project(x, 2)
+    expect_identical(nrow(ahead), 50L)
+    expect_equal(utils::tail(ahead$value, 2), value[1:2])
+    two <- roll_up(
+      records_of(
+        c(x$period, x$period[1:30]), g = rep(c("a", "b"), c(48, 30)),
+        x = c(value, value[1:30]), series = "g", kind = "level"
+      ),
+      "month"
+    )
+    two <- two[!(two$g == "b" & two$standing == "empty"), ]
+    ends <- project(two, 1)
+    expect_identical(
+      ends$period[ends$standing == "projected"],
+      as.Date(c("2032-01-01", "2030-07-01"))
+    )
+    expect_error(project(x, 0), class = "backfill_error_over")
+    expect_error(
+      project(x, 2, interval = 90), class = "backfill_error_argument"
+    )
+    expect_error(
+      project(project(x, 2), 2), "already", class = "backfill_error_column"
+    )
+  }
+)

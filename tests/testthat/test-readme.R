@@ -1,7 +1,11 @@
 test_that("the README shows what its commands print", {
   root <- checkout()
-  ran <- processx::run(file.path(R.home("bin"), "Rscript"), c("--vanilla", "tools/readme.R", "--check"), wd = root,
-                       error_on_status = FALSE, env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
+  ran <- processx::run(
+    file.path(R.home("bin"), "Rscript"),
+    c("--vanilla", "tools/readme.R", "--check"), wd = root,
+    error_on_status = FALSE,
+    env = c("current", R_LIBS = paste(.libPaths(), collapse = ":"))
+  )
   expect_identical(ran$status, 0L, label = ran$stdout)
 })
 

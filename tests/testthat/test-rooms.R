@@ -1,6 +1,10 @@
-# The rooms of docs/architecture.md: each may use what comes before it, never what comes after.
+# The rooms of docs/architecture.md: each may use what comes before it, never
+# what comes after.
 
-core <- c("calendar", "records", "periods", "change", "moving", "season", "lags", "flags")
+core <- c(
+  "calendar", "records", "periods", "change", "moving", "season", "lags",
+  "flags"
+)
 rooms <- c("backfill", core, "read", "write", "verbs", "print", "figure", "cli")
 
 # Every name in a piece of code, but for those of elements, behind a `$`.
@@ -18,27 +22,45 @@ names_used <- function(e) {
   unlist(lapply(parts, function(part) if (!missing(part)) names_used(part)))
 }
 
-test_that("no room uses one that comes after it, and the core opens, prints and draws nothing", {
-  files <- list.files(checkout("R"), pattern = "^[a-z]+-.*[.]R$", full.names = TRUE)
+test_that(paste(
+  "no room uses one that comes after it, and the core opens, prints and",
+  "draws nothing"
+), {
+  files <- list.files(
+    checkout("R"), pattern = "^[a-z]+-.*[.]R$", full.names = TRUE
+  )
   room <- factor(sub("-.*", "", basename(files)), rooms)
   expect_setequal(as.character(room), rooms)
 
   # What each file defines at its top level, and every name it uses.
   code <- lapply(files, parse, keep.source = FALSE)
   defined <- lapply(code, function(file) {
-    unlist(lapply(file, function(e) if (is.call(e) && identical(e[[1]], as.name("<-"))) all.vars(e[[2]])))
+    unlist(lapply(
+      file,
+      function(e) {
+        if (is.call(e) &&
+          identical(e[[1]], as.name("<-"))) all.vars(e[[2]])
+      }
+    ))
   })
-  expect_identical(anyDuplicated(unlist(defined)), 0L) # of two, the one in the later file would hold for both
+  expect_identical(
+    anyDuplicated(unlist(defined)), 0L
+  ) # of two, the one in the later file would hold for both
 
   interface <- c(
-    "cat", "print", "message", "writeLines", "file", "readLines", "readBin", "stdin", "stderr", "commandArgs", "quit",
+    "cat", "print", "message", "writeLines", "file", "readLines", "readBin",
+    "stdin", "stderr", "commandArgs", "quit",
     "cli", "ggplot2", "scales", "optparse", "data.table", "jsonlite", "utils"
   )
   for (i in seq_along(files)) {
     later <- unlist(defined[as.integer(room) > as.integer(room[[i]])])
     used <- unique(names_used(as.call(c(as.name("{"), as.list(code[[i]])))))
-    expect_identical(intersect(used, c(character(), later, if (room[[i]] %in% core) interface)), character(),
-                     label = basename(files[[i]]))
+    expect_identical(
+      intersect(
+        used, c(character(), later, if (room[[i]] %in% core) interface)
+      ),
+      character(), label = basename(files[[i]])
+    )
   }
 })
 
@@ -46,7 +68,9 @@ test_that("the kernels know nothing of R", {
   kernels <- list.files(checkout("src", "kernels"), full.names = TRUE)
   expect_gt(length(kernels), 5)
   for (kernel in kernels) {
-    of_r <- grepl("Rcpp|SEXP|Rinternals|R_NaN|NA_REAL|#include <R", readLines(kernel))
+    of_r <- grepl(
+      "Rcpp|SEXP|Rinternals|R_NaN|NA_REAL|#include <R", readLines(kernel)
+    )
     expect_false(any(of_r), label = basename(kernel))
   }
 })

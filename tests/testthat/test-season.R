@@ -1,39 +1,65 @@
-monthly_of <- function(value, from = "2028-01-01", kind = "level", by = "month") {
+monthly_of <- function(
+  value, from = "2028-01-01", kind = "level", by = "month"
+) {
   when <- seq(as.Date(from), by = by, length.out = length(value))
-  roll_up(records_of(when[!is.na(value)], x = value[!is.na(value)], kind = kind), by, cadence = by)
+  roll_up(
+    records_of(when[!is.na(value)], x = value[!is.na(value)], kind = kind), by,
+    cadence = by
+  )
 }
 
 test_that("a seasonal index by hand, step by step", {
-  # Quarters of three years around a level of 10 that jumps to 20 in the third: the averages of 2 by 4 quarters are
+  # Quarters of three years around a level of 10 that jumps to 20 in the third:
+  # the averages of 2 by 4 quarters are
   value <- c(8, 12, 14, 6, 8, 12, 14, 6, 16, 24, 28, 12)
   centred <- c(NA, NA, 10, 10, 10, 10, 11, 13.5, 16.75, 19.25, NA, NA)
   quarterly <- monthly_of(value, by = "quarter")
   ratio <- value / centred
-  raw <- c(mean(ratio[c(5, 9)]), mean(ratio[c(6, 10)]), mean(ratio[c(3, 7)]), mean(ratio[c(4, 8)]))
+  raw <- c(
+    mean(ratio[c(5, 9)]), mean(ratio[c(6, 10)]), mean(ratio[c(3, 7)]),
+    mean(ratio[c(4, 8)])
+  )
   index <- seasonal_index(quarterly)
   expect_equal(index$index, raw / mean(raw))
   expect_identical(index$n, rep(2L, 4))
   expect_equal(index$spread[[1]], stats::sd(ratio[c(5, 9)]))
   expect_identical(as.character(index$position), paste0("Q", 1:4))
   sheet <- summary(index, type = "worksheet")
-  expect_named(sheet, c("measure", "period", "value", "centred_average", "ratio", "index", "adjusted", "standing"))
+  expect_named(
+    sheet,
+    c(
+      "measure", "period", "value", "centred_average", "ratio", "index",
+      "adjusted", "standing"
+    )
+  )
   expect_equal(sheet$centred_average, centred)
   expect_equal(sheet$ratio, ratio)
   expect_equal(sheet$adjusted, value / rep(raw / mean(raw), 3))
   expect_identical(which(sheet$standing == "lost"), c(1L, 2L, 11L, 12L))
   # The same by differences, and left as it comes out.
   off <- value - centred
-  raw <- c(mean(off[c(5, 9)]), mean(off[c(6, 10)]), mean(off[c(3, 7)]), mean(off[c(4, 8)]))
-  expect_equal(seasonal_index(quarterly, form = "additive")$index, raw - mean(raw))
-  expect_equal(seasonal_index(quarterly, form = "additive", normalise = FALSE)$index, raw)
+  raw <- c(
+    mean(off[c(5, 9)]), mean(off[c(6, 10)]), mean(off[c(3, 7)]),
+    mean(off[c(4, 8)])
+  )
+  expect_equal(
+    seasonal_index(quarterly, form = "additive")$index, raw - mean(raw)
+  )
+  expect_equal(
+    seasonal_index(quarterly, form = "additive", normalise = FALSE)$index, raw
+  )
   # Against the average of the averages of the positions.
   means <- tapply(value, rep(1:4, 3), mean)
   overall <- seasonal_index(quarterly, method = "overall average")
   expect_equal(overall$index, as.vector(means / mean(means)))
-  # The median, and the mean without the extremes, of three ratios are the middle one.
+  # The median, and the mean without the extremes, of three ratios are the
+  # middle one.
   middle <- tapply(value / mean(means), rep(1:4, 3), stats::median)
   for (combine in c("median", "trimmed mean")) {
-    found <- seasonal_index(quarterly, method = "overall average", combine = combine, normalise = FALSE)
+    found <- seasonal_index(
+      quarterly, method = "overall average", combine = combine,
+      normalise = FALSE
+    )
     expect_equal(found$index, as.vector(middle), label = combine)
   }
 })
@@ -41,15 +67,26 @@ test_that("a seasonal index by hand, step by step", {
 test_that("indices agree with stats::decompose where every period is whole", {
   withr::local_seed(61)
   for (cycle in c(4, 7, 12, 24, 53)) {
-    value <- exp(rnorm(5 * cycle + 3)) + rep(seq_len(cycle), length.out = 5 * cycle + 3)
+    value <- exp(rnorm(5 * cycle + 3)) + rep(
+      seq_len(cycle), length.out = 5 * cycle + 3
+    )
     # Positions are weekdays, else those of the numbers of days since 1970.
-    x <- monthly_of(value, by = "day", from = if (cycle == 7) "1970-01-05" else "1970-01-01")
+    x <- monthly_of(value, by = "day", from = if (cycle == 7) {
+      "1970-01-05"
+    } else {
+      "1970-01-01"
+    })
     for (form in c("multiplicative", "additive")) {
       base <- stats::decompose(stats::ts(value, frequency = cycle), form)
       found <- seasonal_index(x, cycle = cycle, form = form)
-      expect_equal(found$index, base$figure, tolerance = 1e-12, label = paste(cycle, form))
+      expect_equal(
+        found$index, base$figure, tolerance = 1e-12, label = paste(cycle, form)
+      )
       sheet <- summary(found, type = "worksheet")
-      expect_equal(sheet$centred_average, as.vector(base$trend), tolerance = 1e-12, label = paste(cycle, form))
+      expect_equal(
+        sheet$centred_average, as.vector(base$trend), tolerance = 1e-12,
+        label = paste(cycle, form)
+      )
     }
   }
 })
@@ -58,15 +95,22 @@ test_that("the known index of the demo islands comes back within its error", {
   truth <- truths()$guest_nights
   index <- seasonal_index(roll_up(guest_nights(), "month"))
   known <- rep(truth$month_index / mean(truth$month_index), 4)
-  # A month's index is a mean of n ratios, each as far off as one error of the file.
+  # A month's index is a mean of n ratios, each as far off as one error of the
+  # file.
   off <- (index$index / known - 1) / (truth$error_sd / sqrt(index$n))
   # Of 48, one in 50 times one would lie beyond 3.5 by chance.
   expect_lt(max(abs(off)), 3.5)
   expect_lt(abs(mean(off)), 0.3)
   days <- roll_up(sailings(), "day")
   weekday <- seasonal_index(days[days$measure == "north", ], combine = "median")
-  expect_equal(weekday$index, truths()$sailings$weekday_index / mean(truths()$sailings$weekday_index), tolerance = 0.02)
-  expect_true(all(c("2030-11-18", "2030-11-20", "2030-11-22") %in% weekday$disagree))
+  expect_equal(
+    weekday$index,
+    truths()$sailings$weekday_index / mean(truths()$sailings$weekday_index),
+    tolerance = 0.02
+  )
+  expect_true(all(
+    c("2030-11-18", "2030-11-20", "2030-11-22") %in% weekday$disagree
+  ))
 })
 
 test_that("each position missing once, a whole year missing, and 24 points", {
@@ -75,19 +119,32 @@ test_that("each position missing once, a whole year missing, and 24 points", {
   known <- season / mean(season)
   # The centred average of a trend in season is not quite the trend.
   expect_equal(seasonal_index(monthly_of(value))$index, known, tolerance = 4e-3)
-  missing <- seasonal_index(monthly_of(replace(value, 12 * rep(1:3, 4) + 1:12, NA)))
+  missing <- seasonal_index(monthly_of(replace(
+    value, 12 * rep(1:3, 4) + 1:12, NA
+  )))
   expect_equal(missing$index, known, tolerance = 5e-3)
   expect_identical(summary(missing)$bridged, 12L)
   year <- seasonal_index(monthly_of(replace(value, 25:36, NA)))
   expect_equal(year$index, known, tolerance = 5e-3)
   # Centred averages that would be bridged for the most part are not made.
   expect_identical(sum(!is.na(summary(year, type = "worksheet")$ratio)), 36L)
-  # Bridged by the mean of the same month before and after; by the one there is at an end of the series.
-  gap <- summary(seasonal_index(monthly_of(replace(value, c(3, 30), NA))), type = "worksheet")
-  filled <- replace(value, c(3, 30), c(value[[15]], (value[[18]] + value[[42]]) / 2))
-  expect_equal(gap$centred_average, as.vector(stats::filter(filled, c(0.5, rep(1, 11), 0.5) / 12)))
+  # Bridged by the mean of the same month before and after; by the one there is
+  # at an end of the series.
+  gap <- summary(
+    seasonal_index(monthly_of(replace(value, c(3, 30), NA))), type = "worksheet"
+  )
+  filled <- replace(
+    value, c(3, 30), c(value[[15]], (value[[18]] + value[[42]]) / 2)
+  )
+  expect_equal(
+    gap$centred_average,
+    as.vector(stats::filter(filled, c(0.5, rep(1, 11), 0.5) / 12))
+  )
   # A lone month in a year and a half without any has no average worth the name.
-  lone <- summary(seasonal_index(monthly_of(replace(value, c(21:28, 30:38), NA))), type = "worksheet")
+  lone <- summary(
+    seasonal_index(monthly_of(replace(value, c(21:28, 30:38), NA))),
+    type = "worksheet"
+  )
   expect_true(is.na(lone$ratio[[29]]))
   expect_identical(as.character(lone$standing[[29]]), "lost")
   expect_false(anyNA(lone$ratio[c(7:14, 45:54)]))
@@ -95,27 +152,49 @@ test_that("each position missing once, a whole year missing, and 24 points", {
   expect_equal(short$index, known, tolerance = 5e-3)
   expect_identical(short$n, rep(1L, 12))
   expect_true(is.na(summary(short)$season_p))
-  expect_error(seasonal_index(monthly_of(value[1:23])), "23 periods, 1.9 cycles", class = "backfill_error_season")
-  # A month without a row is as good as one that is empty, whatever the order of the rows.
+  expect_error(
+    seasonal_index(monthly_of(value[1:23])), "23 periods, 1.9 cycles",
+    class = "backfill_error_season"
+  )
+  # A month without a row is as good as one that is empty, whatever the order of
+  # the rows.
   x <- monthly_of(replace(value, c(14, 30), NA))
-  expect_identical(seasonal_index(x[sample(which(!is.na(x$value))), ])$index, seasonal_index(x)$index)
+  expect_identical(
+    seasonal_index(x[sample(which(!is.na(x$value))), ])$index,
+    seasonal_index(x)$index
+  )
   # One series too short beside one that is not.
   when <- seq(as.Date("2028-01-01"), by = "month", length.out = 36)
-  two <- roll_up(records_of(c(when, when[1:9]), g = rep(c("long", "short"), c(36, 9)), x = c(value[1:36], 1:9),
-                            series = "g"), "month")
-  expect_warning(found <- seasonal_index(two), "short has 9 periods", class = "backfill_warning_season")
+  two <- roll_up(
+    records_of(
+      c(when, when[1:9]), g = rep(c("long", "short"), c(36, 9)),
+      x = c(value[1:36], 1:9), series = "g"
+    ),
+    "month"
+  )
+  expect_warning(
+    found <- seasonal_index(two), "short has 9 periods",
+    class = "backfill_warning_season"
+  )
   expect_identical(is.na(found$index), rep(c(FALSE, TRUE), each = 12))
 })
 
-test_that("tests of the season are those of base R, but for what the centred average takes", {
+test_that(paste(
+  "tests of the season are those of base R, but for what the centred",
+  "average takes"
+), {
   withr::local_seed(62)
   value <- (50 + 10 * rep(sin(1:12), 6) + rnorm(72)) * 1.01^(1:72)
-  index <- seasonal_index(monthly_of(value), form = "additive", normalise = FALSE)
+  index <- seasonal_index(
+    monthly_of(value), form = "additive", normalise = FALSE
+  )
   tests <- summary(index)
   sheet <- summary(index, type = "worksheet")
   part <- sheet$difference[!is.na(sheet$difference)]
   month <- factor(rep(1:12, 6)[!is.na(sheet$difference)])
-  expect_equal(tests$kruskal_wallis, unname(stats::kruskal.test(part, month)$statistic))
+  expect_equal(
+    tests$kruskal_wallis, unname(stats::kruskal.test(part, month)$statistic)
+  )
   expect_equal(tests$kruskal_wallis_p, stats::kruskal.test(part, month)$p.value)
   table <- stats::anova(stats::lm(part ~ month))
   free <- 60 - 12 - 4
@@ -124,50 +203,79 @@ test_that("tests of the season are those of base R, but for what the centred ave
   expect_equal(tests$season_p, stats::pf(f, 11, free, lower.tail = FALSE))
   expect_equal(tests$share, table$`Sum Sq`[[1]] / sum(table$`Sum Sq`))
   at <- seq_along(part)
-  table <- stats::anova(stats::lm(part ~ month), stats::lm(part ~ month + month:at))
+  table <- stats::anova(
+    stats::lm(part ~ month), stats::lm(part ~ month + month:at)
+  )
   f <- (table$`Sum of Sq`[[2]] / 11) / (table$RSS[[2]] / (free - 11))
   expect_equal(tests$moving_f, f)
   expect_equal(tests$moving_p, stats::pf(f, 11, free - 11, lower.tail = FALSE))
   known <- !is.na(sheet$value)
-  expect_equal(tests$removed, 1 - stats::var(sheet$adjusted[known]) / stats::var(sheet$value[known]))
+  expect_equal(
+    tests$removed,
+    1 - stats::var(sheet$adjusted[known]) / stats::var(sheet$value[known])
+  )
   expect_equal(tests$range_before, diff(range(value)))
   # With ties, which differences from one overall average of whole numbers have.
-  tied <- seasonal_index(monthly_of(sample(1:5, 60, TRUE)), form = "additive", method = "overall average")
+  tied <- seasonal_index(
+    monthly_of(sample(1:5, 60, TRUE)), form = "additive",
+    method = "overall average"
+  )
   sheet <- summary(tied, type = "worksheet")
   expect_equal(summary(tied)$kruskal_wallis,
-               unname(stats::kruskal.test(round(sheet$difference, 9), factor(rep(1:12, 5)))$statistic))
+               unname(
+                 stats::kruskal.test(
+                   round(sheet$difference, 9), factor(rep(1:12, 5))
+                 )$statistic
+               ))
   # A season that moves is told so, as is a ratio that stands apart.
-  moving <- monthly_of(100 + 10 * as.vector(outer(sin(1:12), seq(0, 2, length.out = 8))) + rnorm(96, sd = 0.5))
+  moving <- monthly_of(
+    100 + 10 * as.vector(outer(sin(1:12), seq(0, 2, length.out = 8))) +
+      rnorm(96, sd = 0.5)
+  )
   expect_lt(summary(seasonal_index(moving, form = "additive"))$moving_p, 1e-6)
   odd <- replace(value, 31, 3 * value[[31]])
   found <- seasonal_index(monthly_of(odd))
   expect_identical(found$disagree[[7]], "2030")
 })
 
-test_that("ratios that stand apart are those beyond 3.5 robust deviations from the median at their position", {
-  index <- seasonal_index(roll_up(guest_nights(), "month"))
-  sheet <- summary(index, type = "worksheet")
-  apart <- character()
-  for (island in unique(sheet$island)) {
-    here <- which(sheet$island == island & !is.na(sheet$ratio))
-    month <- as.POSIXlt(sheet$period[here])$mon
-    middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
-    off <- abs(sheet$ratio[here] / middle - 1)
-    off[stats::ave(off, month, FUN = length) < 3] <- NA
-    known <- sort(off[!is.na(off) & off > 0])
-    limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
-    apart <- c(apart, paste(island, format(sheet$period[here], "%Y"), month.name[month + 1])[which(off > limit)])
+test_that(
+  paste(
+    "ratios that stand apart are those beyond 3.5 robust deviations from",
+    "the median at their position"
+  ),
+  {
+    index <- seasonal_index(roll_up(guest_nights(), "month"))
+    sheet <- summary(index, type = "worksheet")
+    apart <- character()
+    for (island in unique(sheet$island)) {
+      here <- which(sheet$island == island & !is.na(sheet$ratio))
+      month <- as.POSIXlt(sheet$period[here])$mon
+      middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
+      off <- abs(sheet$ratio[here] / middle - 1)
+      off[stats::ave(off, month, FUN = length) < 3] <- NA
+      known <- sort(off[!is.na(off) & off > 0])
+      limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
+      apart <- c(
+        apart,
+        paste(island, format(sheet$period[here], "%Y"), month.name[month +
+          1])[which(off > limit)]
+      )
+    }
+    odd <- nzchar(index$disagree)
+    expect_setequal(
+      apart, paste(index$island, index$disagree, index$position)[odd]
+    )
+    expect_gt(sum(odd), 0)
   }
-  odd <- nzchar(index$disagree)
-  expect_setequal(apart, paste(index$island, index$disagree, index$position)[odd])
-  expect_gt(sum(odd), 0)
-})
+)
 
 test_that("no season is found in noise more often than by chance", {
   withr::local_seed(63)
   when <- seq(as.Date("2020-01-01"), by = "month", length.out = 72)
-  noise <- records_of(rep(when, 400), g = rep(1:400, each = 72), x = exp(rnorm(400 * 72, 4, 0.05)), series = "g",
-                      kind = "level")
+  noise <- records_of(
+    rep(when, 400), g = rep(1:400, each = 72),
+    x = exp(rnorm(400 * 72, 4, 0.05)), series = "g", kind = "level"
+  )
   tests <- summary(seasonal_index(roll_up(noise, "month")))
   # Of 400 at a level of 5%, 3.3 standard errors either way.
   for (p in tests[c("season_p", "kruskal_wallis_p", "moving_p")]) {
@@ -175,42 +283,66 @@ test_that("no season is found in noise more often than by chance", {
   }
 })
 
-test_that("the season taken out and put back is what was there, from other spans and series too", {
+test_that(paste(
+  "the season taken out and put back is what was there, from other spans",
+  "and series too"
+), {
   withr::local_seed(64)
   value <- exp(rnorm(60))
   x <- monthly_of(value)
   index <- seasonal_index(x[1:36, ])
   there <- deseasonalise(x, index)
   expect_equal(there$adjusted, value / rep(index$index, 5))
-  expect_equal(reseasonalise(there, index)$reseasonalised, value, tolerance = 1e-15)
+  expect_equal(
+    reseasonalise(there, index)$reseasonalised, value, tolerance = 1e-15
+  )
   negative <- monthly_of(value - 2)
   additive <- seasonal_index(negative, form = "additive")
   back <- reseasonalise(deseasonalise(negative, additive), additive)
   expect_equal(back$reseasonalised, value - 2, tolerance = 1e-14)
   monthly <- roll_up(guest_nights(), "month")
   own <- deseasonalise(monthly, seasonal_index(monthly))
-  expect_equal(own$adjusted, summary(seasonal_index(monthly), type = "worksheet")$adjusted)
+  expect_equal(
+    own$adjusted, summary(seasonal_index(monthly), type = "worksheet")$adjusted
+  )
   # Each series takes its own, whatever the order; the index of one is for all.
-  backwards <- deseasonalise(monthly[rev(seq_len(nrow(monthly))), ], seasonal_index(monthly))
+  backwards <- deseasonalise(
+    monthly[rev(seq_len(nrow(monthly))), ], seasonal_index(monthly)
+  )
   expect_identical(backwards$adjusted, rev(own$adjusted))
   ostrel <- seasonal_index(monthly[monthly$island == "Ostrel", ])
   all <- deseasonalise(monthly, ostrel)
-  expect_equal(all$adjusted, monthly$value / ostrel$index[as.POSIXlt(monthly$period)$mon + 1])
+  expect_equal(
+    all$adjusted,
+    monthly$value / ostrel$index[as.POSIXlt(monthly$period)$mon + 1]
+  )
   # Of one that lacks a series there is none for it.
   two <- seasonal_index(monthly)
   two <- two[two$island %in% c("Ostrel", "Vannow"), ]
   expect_identical(is.na(deseasonalise(monthly, two)$adjusted),
-                   is.na(monthly$value) | !monthly$island %in% c("Ostrel", "Vannow"))
-  expect_error(deseasonalise(roll_up(monthly, "quarter"), ostrel), "of months", class = "backfill_error_input")
+                   is.na(monthly$value) | !monthly$island %in%
+                     c("Ostrel", "Vannow"))
+  expect_error(
+    deseasonalise(roll_up(monthly, "quarter"), ostrel), "of months",
+    class = "backfill_error_input"
+  )
   week <- function(weekdays) {
     day <- as.Date("2031-01-06") + 0:60
     x <- records_of(day[as.POSIXlt(day)$wday %in% weekdays], x = 5)
     roll_up(x, calendar("working day", workdays = weekdays))
   }
-  expect_error(deseasonalise(week(1:5), seasonal_index(week(1:6))), "do not have",
-               class = "backfill_error_input")
-  expect_error(deseasonalise(monthly, ostrel$index), "not a seasonal index", class = "backfill_error_input")
-  expect_error(deseasonalise(monthly_of(value - 2), index), "below zero|above zero", class = "backfill_error_season")
+  expect_error(
+    deseasonalise(week(1:5), seasonal_index(week(1:6))), "do not have",
+    class = "backfill_error_input"
+  )
+  expect_error(
+    deseasonalise(monthly, ostrel$index), "not a seasonal index",
+    class = "backfill_error_input"
+  )
+  expect_error(
+    deseasonalise(monthly_of(value - 2), index), "below zero|above zero",
+    class = "backfill_error_season"
+  )
 })
 
 test_that("an index kept in a file is the same when it is read back", {
@@ -221,21 +353,34 @@ test_that("an index kept in a file is the same when it is read back", {
   back <- read_index(file)
   expect_identical(back$index, index$index)
   expect_identical(deseasonalise(monthly, back), deseasonalise(monthly, index))
-  expect_identical(utils::capture.output(print(back))[1:2], utils::capture.output(print(index))[1:2])
-  expect_error(summary(back), "neither its tests", class = "backfill_error_input")
+  expect_identical(
+    utils::capture.output(print(back))[1:2],
+    utils::capture.output(print(index))[1:2]
+  )
+  expect_error(
+    summary(back), "neither its tests", class = "backfill_error_input"
+  )
   days <- roll_up(fish_auction("last"), calendar("working day", workdays = 1:5,
-                                                 holidays = read_holidays(demo_file("holidays.ics"))))
+                                                 holidays = read_holidays(
+                                                   demo_file("holidays.ics")
+                                                 )))
   own <- seasonal_index(days[days$measure == "close", ])
   write_index(own, file)
   kept <- attr(read_index(file), "season")$calendar
   was <- attr(own, "season")$calendar[names(kept)]
   was["source"] <- list(NULL) # which the sources of the index name
   expect_identical(kept, structure(was, class = "backfill_calendar"))
-  expect_true(demo_file("holidays.ics") %in% attr(read_index(file), "season")$sources)
+  expect_true(
+    demo_file("holidays.ics") %in% attr(read_index(file), "season")$sources
+  )
   writeLines("{\"backfill\": \"seasonal index\"}", file)
-  expect_error(read_index(file), "holds no seasonal index", class = "backfill_error_file")
+  expect_error(
+    read_index(file), "holds no seasonal index", class = "backfill_error_file"
+  )
   writeLines("nonsense", file)
-  expect_error(read_index(file), "holds no seasonal index", class = "backfill_error_file")
+  expect_error(
+    read_index(file), "holds no seasonal index", class = "backfill_error_file"
+  )
 })
 
 test_that("positions are those of the calendar", {
@@ -248,65 +393,157 @@ test_that("positions are those of the calendar", {
   at <- position(days, "1 year")
   expect_identical(at[days$period == as.Date("2032-02-29")], "02-28")
   expect_identical(at[days$period == as.Date("2032-03-01")], "03-01")
-  expect_identical(position(days)[1:7], c("Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Monday", "Tuesday"))
+  expect_identical(
+    position(days)[1:7],
+    c(
+      "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Monday",
+      "Tuesday"
+    )
+  )
   weeks <- monthly_of(1:120, by = "week", from = "2032-06-07")
   label <- period_name(weeks$period, "week")
   expect_identical(position(weeks)[label == "2032-W53"], "W52")
-  expect_identical(position(weeks)[label != "2032-W53"], sub(".*-", "", label[label != "2032-W53"]))
-  # On the day on which the clock is put back, an hour comes twice, and the next keeps its name.
-  hours <- roll_up(records_of(as.POSIXct("2031-10-25 22:00", tz = "UTC") + 3600 * 0:9, x = 1:10, zone = "WET"), "hour")
-  expect_identical(position(hours, "1 day"), sprintf("%02d:00", c(23, 0, 1, 1, 2, 3, 4, 5, 6, 7)))
+  expect_identical(
+    position(weeks)[label != "2032-W53"],
+    sub(".*-", "", label[label != "2032-W53"])
+  )
+  # On the day on which the clock is put back, an hour comes twice, and the next
+  # keeps its name.
+  hours <- roll_up(
+    records_of(
+      as.POSIXct("2031-10-25 22:00", tz = "UTC") + 3600 * 0:9, x = 1:10,
+      zone = "WET"
+    ),
+    "hour"
+  )
+  expect_identical(
+    position(hours, "1 day"),
+    sprintf("%02d:00", c(23, 0, 1, 1, 2, 3, 4, 5, 6, 7))
+  )
   expect_identical(position(hours, "1 week")[[10]], "Sunday 07:00")
-  fiscal <- roll_up(records_of(as.Date("2031-04-01") + 0:400, x = 1), calendar("quarter", year_start = 4))
+  fiscal <- roll_up(
+    records_of(as.Date("2031-04-01") + 0:400, x = 1),
+    calendar("quarter", year_start = 4)
+  )
   expect_identical(position(fiscal)[1:4], paste0("Q", 1:4))
-  expect_identical(position(monthly_of(1:7, from = "1970-01-01"), 5), c("1", "2", "3", "4", "5", "1", "2"))
+  expect_identical(
+    position(monthly_of(1:7, from = "1970-01-01"), 5),
+    c("1", "2", "3", "4", "5", "1", "2")
+  )
 })
 
 test_that("bad calls are refused, and what would mend them is said", {
   flow <- roll_up(sailings(), "hour")
-  expect_error(seasonal_index(flow), "additive", class = "backfill_error_season")
+  expect_error(
+    seasonal_index(flow), "additive", class = "backfill_error_season"
+  )
   market <- roll_up(fish_auction("last"), "day")
-  expect_error(seasonal_index(market), "working day", class = "backfill_error_season")
+  expect_error(
+    seasonal_index(market), "working day", class = "backfill_error_season"
+  )
   monthly <- roll_up(guest_nights(), "month")
-  expect_error(seasonal_index(monthly, cycle = "2 weeks"), "whole number of months", class = "backfill_error_window")
-  expect_error(seasonal_index(monthly, cycle = 1), "at least 2", class = "backfill_error_window")
-  expect_error(seasonal_index(roll_up(monthly, "year")), "not known", class = "backfill_error_argument")
-  expect_error(seasonal_index(monthly, form = "both"), class = "backfill_error_argument")
+  expect_error(
+    seasonal_index(monthly, cycle = "2 weeks"), "whole number of months",
+    class = "backfill_error_window"
+  )
+  expect_error(
+    seasonal_index(monthly, cycle = 1), "at least 2",
+    class = "backfill_error_window"
+  )
+  expect_error(
+    seasonal_index(roll_up(monthly, "year")), "not known",
+    class = "backfill_error_argument"
+  )
+  expect_error(
+    seasonal_index(monthly, form = "both"), class = "backfill_error_argument"
+  )
   expect_error(seasonal_index(guest_nights()), class = "backfill_error_input")
   expect_error(seasonal_index(monthly[0, ]), class = "backfill_error_season")
 })
 
-test_that("a multiplicative form stays above zero, or is refused with the additive one named", {
-  withr::local_seed(121)
-  month <- seq(as.Date("2026-01-01"), by = "month", length.out = 60)
-  falling <- 4 - 0.05 * (1:60)
-  falling <- pmax(falling, 0.02) * (1 + 0.2 * cos(2 * pi * (1:60) / 12))
-  one <- roll_up(records_of(month, x = falling, kind = "level"), "month")
-  expect_error(project(one, "2 years", base = "line"), "additive", class = "backfill_error_season")
-  steep <- pmax(4 - 0.2 * (1:60), 0.05) * (1 + 0.2 * cos(2 * pi * (1:60) / 12))
-  two <- roll_up(records_of(rep(month, 2), g = rep(c("a", "b"), each = 60), x = c(steep, rep(5, 60) + (1:60) / 20),
-                            series = "g", kind = "level"), "month")
-  expect_error(add_remainder(two[two$g == "a", ]), "additive", class = "backfill_error_season")
-  expect_warning(left <- add_remainder(two), "in a: none is given", class = "backfill_warning_season")
-  expect_true(all(is.na(left$remainder[left$g == "a"])))
-  expect_lt(max(abs(left$remainder[left$g == "b"])), 0.1)
-  expect_warning(ahead <- project(two, "2 years", base = "line"), class = "backfill_warning_season")
-  projected <- ahead[ahead$standing == "projected", ]
-  expect_identical(unique(projected$g), "b")
-  expect_true(all(projected$lower <= projected$value & projected$value <= projected$upper))
-  expect_no_warning(project(two, "2 years"))
-  expect_no_warning(add_remainder(two, seasonal_index(two, form = "additive")))
-})
+test_that(
+  paste(
+    "a multiplicative form stays above zero, or is refused with the",
+    "additive one named"
+  ),
+  {
+    withr::local_seed(121)
+    month <- seq(as.Date("2026-01-01"), by = "month", length.out = 60)
+    falling <- 4 - 0.05 * (1:60)
+    falling <- pmax(falling, 0.02) * (1 + 0.2 * cos(2 * pi * (1:60) / 12))
+    one <- roll_up(records_of(month, x = falling, kind = "level"), "month")
+    expect_error(
+      project(one, "2 years", base = "line"), "additive",
+      class = "backfill_error_season"
+    )
+    steep <- pmax(4 - 0.2 * (1:60), 0.05) * (
+      1 + 0.2 * cos(2 * pi * (1:60) / 12)
+    )
+    two <- roll_up(
+      records_of(
+        rep(month, 2), g = rep(c("a", "b"), each = 60),
+        x = c(steep, rep(5, 60) + (1:60) / 20), series = "g", kind = "level"
+      ),
+      "month"
+    )
+    expect_error(
+      add_remainder(two[two$g == "a", ]), "additive",
+      class = "backfill_error_season"
+    )
+    expect_warning(
+      left <- add_remainder(two), "in a: none is given",
+      class = "backfill_warning_season"
+    )
+    expect_true(all(is.na(left$remainder[left$g == "a"])))
+    expect_lt(max(abs(left$remainder[left$g == "b"])), 0.1)
+    expect_warning(
+      ahead <- project(two, "2 years", base = "line"),
+      class = "backfill_warning_season"
+    )
+    projected <- ahead[ahead$standing == "projected", ]
+    expect_identical(unique(projected$g), "b")
+    expect_true(all(
+      projected$lower <= projected$value & projected$value <= projected$upper
+    ))
+    expect_no_warning(project(two, "2 years"))
+    expect_no_warning(add_remainder(
+      two, seasonal_index(two, form = "additive")
+    ))
+  }
+)
 
-test_that("an overall average takes a trend for a moving season, and the advice is the centred one", {
-  month <- seq(as.Date("2024-01-01"), by = "month", length.out = 84)
-  withr::local_seed(122)
-  value <- 100 * (1 + 0.01 * (1:84)) * (1 + 0.3 * cos(2 * pi * (1:84) / 12)) * exp(rnorm(84, sd = 0.02))
-  x <- roll_up(records_of(month, x = value), "month")
-  said <- function(...) gsub("\\s+", " ", paste(utils::capture.output(print(seasonal_index(x, ...))), collapse = " "))
-  overall <- said(method = "overall average")
-  expect_match(overall, "a trend does that to the overall average: `method` as \"centred average\"", fixed = TRUE)
-  expect_false(grepl("fewer of them", overall))
-  expect_match(overall, "of the variation is season", fixed = TRUE)
-  expect_match(said(), "of the variation around the trend is season", fixed = TRUE)
-})
+test_that(
+  paste(
+    "an overall average takes a trend for a moving season, and the advice",
+    "is the centred one"
+  ),
+  {
+    month <- seq(as.Date("2024-01-01"), by = "month", length.out = 84)
+    withr::local_seed(122)
+    value <- 100 * (1 + 0.01 * (1:84)) *
+      (1 + 0.3 * cos(2 * pi * (1:84) / 12)) * exp(rnorm(84, sd = 0.02))
+    x <- roll_up(records_of(month, x = value), "month")
+    said <- function(...) {
+      gsub(
+        "\\s+", " ",
+        paste(
+          utils::capture.output(print(seasonal_index(x, ...))), collapse = " "
+        )
+      )
+    }
+    overall <- said(method = "overall average")
+    expect_match(
+      overall,
+      paste(
+        "a trend does that to the overall average: `method` as \"centred",
+        "average\""
+      ),
+      fixed = TRUE
+    )
+    expect_false(grepl("fewer of them", overall))
+    expect_match(overall, "of the variation is season", fixed = TRUE)
+    expect_match(
+      said(), "of the variation around the trend is season", fixed = TRUE
+    )
+  }
+)

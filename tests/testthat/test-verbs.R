@@ -2,24 +2,38 @@
 
 declared <- backfill:::verbs()
 
-# Exported functions that are no verbs: helpers of the calendar, of figures and of files, and what asks a result.
+# Exported functions that are no verbs: helpers of the calendar, of figures and
+# of files, and what asks a result.
 helpers <- c(
-  "account", "as_records", "autoplot", "cycle_position", "days_in_period", "demo_file", "inspect_file", "intake",
-  "measure", "moving_weights", "period_end", "period_name", "period_of", "period_sequence", "read_holidays",
-  "read_index", "set_aside", "theme_backfill", "write_figure", "write_index", "write_periods"
+  "account", "as_records", "autoplot", "cycle_position", "days_in_period",
+  "demo_file", "inspect_file", "intake",
+  "measure", "moving_weights", "period_end", "period_name", "period_of",
+  "period_sequence", "read_holidays",
+  "read_index", "set_aside", "theme_backfill", "write_figure", "write_index",
+  "write_periods"
 )
 
-test_that("every verb is declared, with just its arguments and their defaults", {
-  expect_setequal(names(declared), setdiff(getNamespaceExports("backfill"), helpers))
+test_that("every verb is declared, with just its arguments and their defaults",
+{
+  expect_setequal(
+    names(declared), setdiff(getNamespaceExports("backfill"), helpers)
+  )
   for (verb in names(declared)) {
     formals <- formals(getExportedValue("backfill", verb))
     of <- declared[[verb]]$arguments
-    # The table, or file, comes first; the calendar is made of its own arguments alone.
+    # The table, or file, comes first; the calendar is made of its own arguments
+    # alone.
     worked_on <- if (verb == "calendar") character() else names(formals)[[1]]
     expect_setequal(as.character(names(of)), setdiff(names(formals), worked_on))
     for (name in setdiff(names(of), "...")) {
-      said <- regmatches(of[[name]]$about, regexec("Default: ([^ .,]+(?:[.][0-9]+)?)", of[[name]]$about))[[1]]
-      if (length(said) > 0 && is.atomic(formals[[name]]) && !is.null(formals[[name]])) {
+      said <- regmatches(
+        of[[name]]$about,
+        regexec("Default: ([^ .,]+(?:[.][0-9]+)?)", of[[name]]$about)
+      )[[1]]
+      if (
+        length(said) > 0 && is.atomic(formals[[name]]) &&
+          !is.null(formals[[name]])
+      ) {
         default <- of[[name]]$type$parse(said[[2]], name)
         expect_equal(default, formals[[name]], label = paste(verb, name))
       }
@@ -28,23 +42,41 @@ test_that("every verb is declared, with just its arguments and their defaults", 
 })
 
 test_that("the command line offers every verb and every argument", {
-  commands <- list(backfill:::command_inspect(), backfill:::command_periods(), backfill:::command_growth(),
-                   backfill:::command_moving(), backfill:::command_season(), backfill:::command_lags(),
-                   backfill:::command_flags())
+  commands <- list(
+    backfill:::command_inspect(), backfill:::command_periods(),
+    backfill:::command_growth(), backfill:::command_moving(),
+    backfill:::command_season(), backfill:::command_lags(),
+    backfill:::command_flags()
+  )
   for (command in commands) {
     # One option never stands for two things.
-    help <- split(vapply(command$options, `[[`, "", "help"), names(command$options))
-    expect_true(all(vapply(help, function(said) length(unique(said)) == 1, NA)), label = command$name)
+    help <- split(
+      vapply(command$options, `[[`, "", "help"), names(command$options)
+    )
+    expect_true(
+      all(vapply(help, function(said) length(unique(said)) == 1, NA)),
+      label = command$name
+    )
   }
-  options <- unlist(unname(lapply(commands, `[[`, "options")), recursive = FALSE)
-  offered <- unique(vapply(options, function(option) paste(option$of, collapse = " "), ""))
+  options <- unlist(
+    unname(lapply(commands, `[[`, "options")), recursive = FALSE
+  )
+  offered <- unique(vapply(
+    options, function(option) paste(option$of, collapse = " "), ""
+  ))
   for (verb in setdiff(names(declared), c("derive", "rename_measures"))) {
-    # A column to work on, and a name for the new one, are left to R; so is what other options say already.
-    arguments <- setdiff(names(declared[[verb]]$arguments), c("of", "name", "zone"))
-    elsewhere <- list(roll_up = "every", calendar = "year_start", add_per_day = "working", count_bands = "band",
-                      rank_changes = "as", keep_dates = "holidays", cycle_grid = "columns",
-                      cross_correlation = c("second", "lags", "level"), add_remainder = "index", derive = "measures",
-                      project = c("cycle", "form", "method", "combine"))
+    # A column to work on, and a name for the new one, are left to R; so is what
+    # other options say already.
+    arguments <- setdiff(
+      names(declared[[verb]]$arguments), c("of", "name", "zone")
+    )
+    elsewhere <- list(
+      roll_up = "every", calendar = "year_start", add_per_day = "working",
+      count_bands = "band", rank_changes = "as", keep_dates = "holidays",
+      cycle_grid = "columns", cross_correlation = c("second", "lags", "level"),
+      add_remainder = "index", derive = "measures",
+      project = c("cycle", "form", "method", "combine")
+    )
     wanted <- setdiff(arguments, elsewhere[[verb]])
     wanted <- if (length(wanted) == 0) paste(verb, "") else paste(verb, wanted)
     expect_identical(setdiff(wanted, offered), character(), label = verb)
@@ -52,17 +84,24 @@ test_that("the command line offers every verb and every argument", {
 })
 
 nights_file <- function() {
-  c(demo_file("guest-nights.csv"), "--when", "month", "--series", "island", "--measure", "guest_nights:flow")
+  c(
+    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    "--measure", "guest_nights:flow"
+  )
 }
 
-# What a command gives as data, beside what R gives: the same columns and figures.
+# What a command gives as data, beside what R gives: the same columns and
+# figures.
 expect_same_table <- function(given, expected, label) {
   expected <- as.data.frame(expected)
   names <- setdiff(names(expected), "standing")
   expect_true(all(names %in% names(given)), label = label)
   expect_identical(nrow(given), nrow(expected), label = label)
   for (name in names[vapply(expected[names], is.numeric, NA)]) {
-    expect_equal(as.numeric(given[[name]]), as.numeric(expected[[name]]), label = paste(label, name), tolerance = 1e-9)
+    expect_equal(
+      as.numeric(given[[name]]), as.numeric(expected[[name]]),
+      label = paste(label, name), tolerance = 1e-9
+    )
   }
 }
 
@@ -75,45 +114,107 @@ test_that("what the command line makes of the options is what R's verbs give", {
   }
   records <- guest_nights()
   monthly <- roll_up(records, "month")
-  islands <- data.frame(island = c("Lissary", "Ostrel", "Skellan", "Vannow"), side = c("east", "west", "east", "west"))
+  islands <- data.frame(
+    island = c("Lissary", "Ostrel", "Skellan", "Vannow"),
+    side = c("east", "west", "east", "west")
+  )
   data.table::fwrite(islands, file.path(folder, "sides.csv"))
   write_index(seasonal_index(monthly), file.path(folder, "index.json"))
 
   cases <- list(
     list(c("periods", "--wide", "series"), widen(monthly, "series")),
-    list(c("periods", "--wide", "periods", "--wide-partial"), widen(monthly, partial = TRUE)),
+    list(
+      c("periods", "--wide", "periods", "--wide-partial"),
+      widen(monthly, partial = TRUE)
+    ),
     list(c("periods", "--gaps"), gaps(monthly)),
-    list(c("periods", "--leaders", "2030-07", "--leaders-count", "2"), rank_series(monthly, "2030-07", 2)),
+    list(
+      c("periods", "--leaders", "2030-07", "--leaders-count", "2"),
+      rank_series(monthly, "2030-07", 2)
+    ),
     list(c("growth", "--from", "2030", "--to", "2031-06", "--over", "1"),
          add_growth(roll_up(keep_dates(records, "2030", "2031-06"), "month"))),
-    list(c("growth", "--lagged", "1", "--lagged", "-1 year", "--running-total", "year", "--rebased", "50", "--at",
-           "2029-03", "--share", "none"),
-         add_share(add_rebased(add_running_total(add_lagged(add_lagged(monthly, 1), "-1 year")), 50, "2029-03"))),
-    list(c("growth", "--bands", "-5,0,5", "--count-bands"), count_bands(add_bands(add_growth(monthly), c(-5, 0, 5)))),
-    list(c("growth", "--bands", "0.5", "--bands-by", "quantile", "--band-names", "low,high", "--count-bands"),
-         count_bands(add_bands(add_growth(monthly), 0.5, c("low", "high"), by = "quantile"))),
+    list(
+      c(
+        "growth", "--lagged", "1", "--lagged", "-1 year", "--running-total",
+        "year", "--rebased", "50", "--at", "2029-03", "--share", "none"
+      ),
+      add_share(add_rebased(
+        add_running_total(add_lagged(add_lagged(monthly, 1), "-1 year")), 50,
+        "2029-03"
+      ))
+    ),
+    list(
+      c("growth", "--bands", "-5,0,5", "--count-bands"),
+      count_bands(add_bands(add_growth(monthly), c(-5, 0, 5)))
+    ),
+    list(
+      c(
+        "growth", "--bands", "0.5", "--bands-by", "quantile", "--band-names",
+        "low,high", "--count-bands"
+      ),
+      count_bands(add_bands(
+        add_growth(monthly), 0.5, c("low", "high"), by = "quantile"
+      ))
+    ),
     list(c("growth", "--rank", "3", "--order", "falls", "--per-series"),
          rank_changes(monthly, 3, "falls", per_series = TRUE)),
-    list(c("growth", "--attributes", "sides.csv", "--key", "island", "--by", "side", "--over", "1 year"),
-         add_growth(roll_up(add_attributes(records, islands, "island"), "month", by = "side"), "1 year")),
+    list(
+      c(
+        "growth", "--attributes", "sides.csv", "--key", "island", "--by",
+        "side", "--over", "1 year"
+      ),
+      add_growth(
+        roll_up(
+          add_attributes(records, islands, "island"), "month", by = "side"
+        ),
+        "1 year"
+      )
+    ),
     list(c("growth", "--add-measure", "double = guest_nights * 2"),
-         add_growth(roll_up(derive(records, double = guest_nights * 2), "month"))),
-    list(c("growth", "--rename", "nights=guest_nights"), add_growth(roll_up(records, "month"))),
+         add_growth(roll_up(
+           derive(records, double = guest_nights * 2), "month"
+         ))),
+    list(
+      c("growth", "--rename", "nights=guest_nights"),
+      add_growth(roll_up(records, "month"))
+    ),
     list(c("moving", "--weights", "1,2,1", "--align", "centred"),
          add_moving(monthly, weights = c(1, 2, 1), align = "centred")),
     list(c("moving", "--alpha", "0.3"), add_smoothed(monthly, alpha = 0.3)),
-    list(c("season", "--project", "6", "--tests", "--interval", "0.8"), summary(project(monthly, 6, interval = 0.8))),
-    list(c("season", "--normalise", "no"), seasonal_index(monthly, normalise = FALSE)),
+    list(
+      c("season", "--project", "6", "--tests", "--interval", "0.8"),
+      summary(project(monthly, 6, interval = 0.8))
+    ),
+    list(
+      c("season", "--normalise", "no"),
+      seasonal_index(monthly, normalise = FALSE)
+    ),
     list(c("season", "--trend", "--confidence", "0.8"),
-         trend_line(deseasonalise(monthly, seasonal_index(monthly)), confidence = 0.8)),
+         trend_line(
+           deseasonalise(monthly, seasonal_index(monthly)), confidence = 0.8
+         )),
     list(c("season", "--put-back", "--index", "index.json"),
          reseasonalise(monthly, seasonal_index(monthly), of = "value")),
-    list(c("flags", "--anomaly", "month", "--standardised", "--running", "--reference", "2028,2030"),
-         add_anomaly(monthly, "month", TRUE, running = TRUE, reference = c("2028", "2030"))),
+    list(
+      c(
+        "flags", "--anomaly", "month", "--standardised", "--running",
+        "--reference", "2028,2030"
+      ),
+      add_anomaly(
+        monthly, "month", TRUE, running = TRUE, reference = c("2028", "2030")
+      )
+    ),
     list(c("flags", "--turning", "3"), turning_points(monthly, 3)),
-    list(c("lags", "--cross", "Ostrel,Vannow", "--made", "values", "--lags", "3"),
-         suppressWarnings(cross_correlation(monthly, "Ostrel", "Vannow", 3, made = "values"))),
-    list(c("lags", "--partials", "no"), autocorrelation(monthly, partial = FALSE))
+    list(
+      c("lags", "--cross", "Ostrel,Vannow", "--made", "values", "--lags", "3"),
+      suppressWarnings(cross_correlation(
+        monthly, "Ostrel", "Vannow", 3, made = "values"
+      ))
+    ),
+    list(
+      c("lags", "--partials", "no"), autocorrelation(monthly, partial = FALSE)
+    )
   )
   for (case in cases) {
     asked <- case[[1]]
@@ -122,60 +223,128 @@ test_that("what the command line makes of the options is what R's verbs give", {
   }
 })
 
-test_that("a basket, returns, hours and weekdays come from the command line too", {
-  folder <- withr::local_tempdir()
-  auction <- c(demo_file("fish-auction.csv"), "--when", "date", "--series", "species", "--measure", "close:level",
-               "--duplicates", "last", "--every", "week", "--quiet", "--format", "csv")
-  prices <- roll_up(read_records(demo_file("fish-auction.csv"), "date", c(close = "level"), "species",
-                                 duplicates = "last"), "week")
-  run <- function(...) data.table::fread(text = command_line(..., dir = folder)$out, data.table = FALSE)
-  expect_same_table(run("growth", auction, "--basket", "equal", "--returns", "log"),
-                    add_returns(basket(prices), "log"), "basket")
-  boats <- c(demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure", "north:flow", "--every", "month",
-             "--quiet", "--format", "csv")
-  kept <- keep_dates(read_records(demo_file("sailings.csv"), "time", c(north = "flow"), zone = "WET"),
-                     weekdays = c("Saturday", "Sunday"), hours = 6:9)
-  expect_same_table(run("periods", boats, "--weekdays", "Saturday,Sunday", "--hours", "6:9"), roll_up(kept, "month"),
-                    "hours")
-})
-
-test_that("options that nothing uses are refused, and what is half said is asked for", {
-  folder <- withr::local_tempdir()
-  refused <- function(..., says) {
-    ran <- command_line(..., dir = folder)
-    expect_identical(ran$status, 2L, label = paste(c(...)[-(1:8)], collapse = " "))
-    expect_match(paste(ran$err, collapse = " "), says, fixed = TRUE)
+test_that(
+  "a basket, returns, hours and weekdays come from the command line too",
+  {
+    folder <- withr::local_tempdir()
+    auction <- c(
+      demo_file("fish-auction.csv"), "--when", "date", "--series", "species",
+      "--measure", "close:level", "--duplicates", "last", "--every", "week",
+      "--quiet", "--format", "csv"
+    )
+    prices <- roll_up(
+      read_records(
+        demo_file("fish-auction.csv"), "date", c(close = "level"), "species",
+        duplicates = "last"
+      ),
+      "week"
+    )
+    run <- function(...) {
+      data.table::fread(
+        text = command_line(..., dir = folder)$out, data.table = FALSE
+      )
+    }
+    expect_same_table(
+      run("growth", auction, "--basket", "equal", "--returns", "log"),
+      add_returns(basket(prices), "log"), "basket"
+    )
+    boats <- c(
+      demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure",
+      "north:flow", "--every", "month", "--quiet", "--format", "csv"
+    )
+    kept <- keep_dates(
+      read_records(
+        demo_file("sailings.csv"), "time", c(north = "flow"), zone = "WET"
+      ),
+      weekdays = c("Saturday", "Sunday"), hours = 6:9
+    )
+    expect_same_table(
+      run("periods", boats, "--weekdays", "Saturday,Sunday", "--hours", "6:9"),
+      roll_up(kept, "month"), "hours"
+    )
   }
-  refused("periods", nights_file(), "--wide-partial", says = "`--wide` is not")
-  refused("periods", nights_file(), "--gaps", "--over", "1", says = "--gaps shows the values alone")
-  refused("periods", nights_file(), "--fill-leading", says = "--fill")
-  refused("growth", nights_file(), "--at", "2030", says = "`--rebased` is not")
-  refused("growth", nights_file(), "--lagged", "1", "--as", "log", says = "no growth is asked for")
-  refused("growth", nights_file(), "--count-bands", says = "--bands")
-  refused("growth", nights_file(), "--attributes", "x.csv", says = "--key")
-  refused("growth", nights_file(), "--add-measure", "x = guest_nights^2", says = "--add-measure")
-  refused("growth", nights_file(), "--add-measure", "x = system('ls')", says = "--add-measure")
-  refused("growth", nights_file(), "--rename", "x=none", says = "--rename")
-  refused("growth", nights_file(), "--chunked", "--from", "2030", says = "--chunked")
-  refused("season", nights_file(), "--put-back", says = "--index")
-  refused("season", nights_file(), "--profile", "month", "--normalise", "no", says = "makes no index")
-  refused("flags", nights_file(), "--anomaly", "month", "--beyond", "sd:2", says = "flags nothing")
-  refused("flags", nights_file(), "--running", says = "`--anomaly` is not")
-  refused("lags", nights_file(), "--made", "values", says = "`--cross` is not")
-})
+)
 
-test_that("measures are renamed in records and in periods, with all that is known of them", {
+test_that(
+  "options that nothing uses are refused, and what is half said is asked for",
+  {
+    folder <- withr::local_tempdir()
+    refused <- function(..., says) {
+      ran <- command_line(..., dir = folder)
+      expect_identical(
+        ran$status, 2L, label = paste(c(...)[-(1:8)], collapse = " ")
+      )
+      expect_match(paste(ran$err, collapse = " "), says, fixed = TRUE)
+    }
+    refused(
+      "periods", nights_file(), "--wide-partial", says = "`--wide` is not"
+    )
+    refused(
+      "periods", nights_file(), "--gaps", "--over", "1",
+      says = "--gaps shows the values alone"
+    )
+    refused("periods", nights_file(), "--fill-leading", says = "--fill")
+    refused(
+      "growth", nights_file(), "--at", "2030", says = "`--rebased` is not"
+    )
+    refused(
+      "growth", nights_file(), "--lagged", "1", "--as", "log",
+      says = "no growth is asked for"
+    )
+    refused("growth", nights_file(), "--count-bands", says = "--bands")
+    refused("growth", nights_file(), "--attributes", "x.csv", says = "--key")
+    refused(
+      "growth", nights_file(), "--add-measure", "x = guest_nights^2",
+      says = "--add-measure"
+    )
+    refused(
+      "growth", nights_file(), "--add-measure", "x = system('ls')",
+      says = "--add-measure"
+    )
+    refused("growth", nights_file(), "--rename", "x=none", says = "--rename")
+    refused(
+      "growth", nights_file(), "--chunked", "--from", "2030", says = "--chunked"
+    )
+    refused("season", nights_file(), "--put-back", says = "--index")
+    refused(
+      "season", nights_file(), "--profile", "month", "--normalise", "no",
+      says = "makes no index"
+    )
+    refused(
+      "flags", nights_file(), "--anomaly", "month", "--beyond", "sd:2",
+      says = "flags nothing"
+    )
+    refused("flags", nights_file(), "--running", says = "`--anomaly` is not")
+    refused(
+      "lags", nights_file(), "--made", "values", says = "`--cross` is not"
+    )
+  }
+)
+
+test_that(paste(
+  "measures are renamed in records and in periods, with all that is known",
+  "of them"
+), {
   records <- sailings()
   after <- rename_measures(records, boarded = "north")
   expect_s3_class(after, "backfill_records")
-  expect_identical(columns(roll_up(after, "month"))[c("value", "standing", "n")],
-                   columns(roll_up(records, "month"))[c("value", "standing", "n")])
-  expect_setequal(unique(roll_up(after, "month")$measure), c("boarded", "south"))
+  expect_identical(
+    columns(roll_up(after, "month"))[c("value", "standing", "n")],
+    columns(roll_up(records, "month"))[c("value", "standing", "n")]
+  )
+  expect_setequal(
+    unique(roll_up(after, "month")$measure), c("boarded", "south")
+  )
 
-  periods <- rename_measures(add_growth(roll_up(records, "month")), boarded = "north", left = "south")
+  periods <- rename_measures(
+    add_growth(roll_up(records, "month")), boarded = "north", left = "south"
+  )
   expect_s3_class(periods, "backfill_periods")
   expect_identical(periods$growth, add_growth(roll_up(records, "month"))$growth)
-  expect_identical(columns(roll_up(periods, "quarter"))$value, columns(roll_up(records, "quarter"))$value)
+  expect_identical(
+    columns(roll_up(periods, "quarter"))$value,
+    columns(roll_up(records, "quarter"))$value
+  )
   expect_output(print(periods), "boarded")
   expect_output(print(intake(after)), "boarded|sailings")
 
@@ -183,12 +352,29 @@ test_that("measures are renamed in records and in periods, with all that is know
   falls <- attr(rename_measures(meters, current = "reading"), "backfill")$falls
   expect_true(all(falls$measure == "current"))
   # A ratio keeps its parts.
-  data <- data.frame(when = as.Date("2031-01-01") + 0:40, nights = 1:41, beds = 2)
-  ratio <- as_records(data, "when", list(nights = "flow", beds = "flow", use = measure("ratio", of = "nights", per = "beds")))
+  data <- data.frame(
+    when = as.Date("2031-01-01") + 0:40, nights = 1:41, beds = 2
+  )
+  ratio <- as_records(
+    data, "when",
+    list(
+      nights = "flow", beds = "flow",
+      use = measure("ratio", of = "nights", per = "beds")
+    )
+  )
   named <- roll_up(rename_measures(ratio, stays = "nights"), "month")
   expect_identical(named$value, roll_up(ratio, "month")$value)
 
-  expect_error(rename_measures(records, boarded = "east"), "no measure \"east\"", class = "backfill_error_argument")
-  expect_error(rename_measures(records, south = "north"), "stand for two", class = "backfill_error_column")
-  expect_error(rename_measures(records, "north"), "new names", class = "backfill_error_argument")
+  expect_error(
+    rename_measures(records, boarded = "east"), "no measure \"east\"",
+    class = "backfill_error_argument"
+  )
+  expect_error(
+    rename_measures(records, south = "north"), "stand for two",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    rename_measures(records, "north"), "new names",
+    class = "backfill_error_argument"
+  )
 })
