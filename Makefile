@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test oracle fuzz fuzz-kernels check lint bench document install setup setup-all data readme pictures clean help
+.PHONY: demo test oracle fuzz fuzz-kernels check lint format bench document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -15,6 +15,7 @@ help:
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style"
+	@echo "make format     break lines that are longer than 80 columns"
 	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
@@ -58,6 +59,13 @@ check: setup-all
 lint:
 	@tools/setup.sh lintr
 	@Rscript --vanilla tools/lint.R
+
+FORMATTED := $(filter-out R/RcppExports.R,$(wildcard R/*.R tests/testthat/*.R tools/*.R bench/*.R data-raw/*.R))
+KERNELS   := $(filter-out src/RcppExports.cpp,$(wildcard src/*.cpp src/*.h src/kernels/*.h tests/kernels/*.cpp tests/kernels/*.h))
+
+format:
+	@Rscript --vanilla tools/format.R $(FORMATTED)
+	@if command -v clang-format >/dev/null; then clang-format -i $(KERNELS); fi
 
 bench: setup $(INSTALLED)
 	@for bench in reading roll-up chunked moving season memory; do \

@@ -65,6 +65,6 @@ months_in_words <- function(months) {
 step_in_words <- function(step) {
   unit <- if (step %% 604800 == 0) "week" else
     if (step %% 86400 == 0) "day" else if (step %% 3600 == 0) "hour" else
-    if (step %% 60 == 0) "minute" else "second"
+      if (step %% 60 == 0) "minute" else "second"
   length_in_words(list(count = step / unit_seconds[[unit]], unit = unit))
 }

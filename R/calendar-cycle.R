@@ -111,11 +111,13 @@ named_positions <- function(count, calendar) {
       labels = paste0(rep(month.name, each = 3), ", third ", 1:3),
       position = function(number, laid) number %% 36 + 1
     ),
-    "week 52" = list(noun = "week", labels = sprintf("W%02d", 1:52),
-    position = function(number, laid) {
-      # A week belongs to the year of its fourth day.
-      pmin(as.POSIXlt(period_start(number, laid) + 3)$yday %/% 7 + 1, 52)
-    }),
+    "week 52" = list(
+      noun = "week", labels = sprintf("W%02d", 1:52),
+      position = function(number, laid) {
+        # A week belongs to the year of its fourth day.
+        pmin(as.POSIXlt(period_start(number, laid) + 3)$yday %/% 7 + 1, 52)
+      }
+    ),
     "day 365" = list(
       noun = "day of the year", labels = day_names,
       position = function(number, laid) {

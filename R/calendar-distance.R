@@ -118,9 +118,9 @@ move_by_date <- function(length, calendar) {
         ) - 1
       }
     },
-    week = if (one && identical(length$unit, "year")) function(
-      number, laid, sign
-    ) number + sign * 52 * length$count
+    week = if (one && identical(length$unit, "year")) {
+      function(number, laid, sign) number + sign * 52 * length$count
+    }
   )
 }
 
@@ -161,11 +161,11 @@ stop_periods <- function(x, calendar, argument, class, call) {
     } else {
       ""
     },
-                switch(
-                  base_codes[[calendar$base + 1]], clock = ,
-                  day = ", or a length of time such as \"4 weeks\"",
-                  ", or a length of time such as \"1 year\""
-                )),
+    switch(
+      base_codes[[calendar$base + 1]], clock = ,
+      day = ", or a length of time such as \"4 weeks\"",
+      ", or a length of time such as \"1 year\""
+    )),
     call = call
   )
 }

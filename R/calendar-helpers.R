@@ -23,7 +23,9 @@
 #' period_end("2031-04-09", "month")
 #' period_name("2031-04-09", calendar("year", year_start = 4))
 #' period_sequence("2031-04-09", "2031-06-01", "third")
-#' days_in_period("2031-04-09", calendar("month", workdays = 1:5), working = TRUE)
+#' days_in_period(
+#'   "2031-04-09", calendar("month", workdays = 1:5), working = TRUE
+#' )
 #' @export
 period_of <- function(when, every) {
   asked <- ask_calendar(when, every)
@@ -166,8 +168,9 @@ as_moments <- function(when, argument, call = caller_env()) {
   }
   read <- if (is.character(when)) read_dates_cpp(when, 1969L, 1L)
   known <- !is.na(when)
-  days <- if (!is.null(read)) read$outcome[,
-  1] == 0L & read$year_first & read$second[, 1] %% 86400 == 0
+  days <- if (!is.null(read)) {
+    read$outcome[, 1] == 0L & read$year_first & read$second[, 1] %% 86400 == 0
+  }
   if (is.null(read) || !all(days[known])) {
     abort_backfill(
       "argument", sprintf("`%s` is %s.", argument, value_in_words(when)),

@@ -24,7 +24,7 @@ start_label <- function(start, calendar) {
     "FY%04d",
     year + (calendar$year_start > 1 & parts$mon + 1L >= calendar$year_start)
   )
-  plain_year <- calendar$year_start == 1
+  one_year <- if (calendar$year_start == 1) sprintf("%04d", year) else fiscal
   switch(
     calendar$unit, "working day" = ,
     day = if (number == 1) {
@@ -42,14 +42,12 @@ start_label <- function(start, calendar) {
     ) else
       sprintf("%s/P%dD", day(), number * 10L),
     month = if (number == 1) month() else sprintf("%s/P%dM", month(), number),
-    quarter = if (number > 1) sprintf("%s/P%dM", month(), number * 3L) else
-    sprintf(
-      "%s-Q%d", if (plain_year) sprintf("%04d", year) else fiscal,
-      in_year %/% 3L + 1L
-    ),
-    year = if (number > 1) {
-      sprintf("%s/P%dY", month(), number)
-    } else if (plain_year) sprintf("%04d", year) else fiscal
+    quarter = if (number > 1) {
+      sprintf("%s/P%dM", month(), number * 3L)
+    } else {
+      sprintf("%s-Q%d", one_year, in_year %/% 3L + 1L)
+    },
+    year = if (number > 1) sprintf("%s/P%dY", month(), number) else one_year
   )
 }
 

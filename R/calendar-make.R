@@ -80,7 +80,7 @@ calendar <- function(
         zone
       ), week_start = week_start,
       year_start = as.integer(year_start), weekdays = as.integer(sum(2^(open -
-        1))),
+                                                                          1))),
       holidays = as.numeric(holidays),
       workdays = given, source = attr(holidays, "source")
     ),

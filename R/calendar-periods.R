@@ -31,8 +31,8 @@ zone_of <- function(when) {
   }
 }
 
-# The offsets by which periods of the clock are cut, see `class Cut` in
-# src/kernels/calendar.h.
+# The offsets by which periods of the clock are cut: those of the class of cuts
+# in src/kernels/calendar.h.
 clock_shifts <- function(calendar) {
   table <- calendar$table
   count <- calendar$count

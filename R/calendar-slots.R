@@ -158,9 +158,8 @@ slots_of_ends <- function(cadences, surveys, table) {
       day, lay_calendar(calendar("month"))
     )
   }
-  slots[monthly,
-  1] <- (month(last[monthly]) - month(first[monthly])) %/%
-    cadences$length[monthly] + 1
+  months <- month(last[monthly]) - month(first[monthly])
+  slots[monthly, 1] <- months %/% cadences$length[monthly] + 1
   slots
 }
 

@@ -29,11 +29,15 @@
 #'   `backfill_error_argument` for breaks that do not rise and labels that do
 #'   not fit.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
 #' monthly <- add_growth(roll_up(nights, every = "month"), over = "1 year")
-#' monthly <- add_bands(monthly, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
+#' monthly <- add_bands(
+#'   monthly, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"),
+#'   of = "growth_1_year"
+#' )
 #' count_bands(monthly)
 #' @export
 add_bands <- function(

@@ -53,10 +53,13 @@
 #'   C. and Hyndman, R. J. (1998). *Forecasting: Methods and Applications*, 3rd
 #'   ed., chapter 2. Wiley.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
-#' monthly <- add_growth(roll_up(nights, every = "month"), over = c("1 month", "1 year"))
+#' monthly <- add_growth(
+#'   roll_up(nights, every = "month"), over = c("1 month", "1 year")
+#' )
 #' summary(add_growth(monthly, over = "1 year", as = "log"))
 #' @export
 add_growth <- function(
@@ -106,9 +109,7 @@ add_growth <- function(
     note <- list(
       verb = "growth", of = of, as = as, over = distances[[i]]$words,
       target = ahead,
-      unit = if (as %in% c("percent", "annualised")) {
-        "%"
-      } else if (as == "points") "points",
+      unit = switch(as, percent = , annualised = "%", points = "points"),
       withheld = c(
         made$withheld,
         if (as == "points") c("the measure is not in percent" = sum(excluded))
@@ -171,12 +172,14 @@ grow <- function(along, distance, as, ahead, age) {
     TRUE, TRUE, !as %in% c("difference", "points"),
     as %in% c("log", "annualised")
   )
-  list(value = found$value, withheld = c(withheld[shown],
-                                         if (length(beyond) > 0) {
-                                           c(
-                                             "it is too large for a number" = length(beyond)
-                                           )
-                                         }))
+  if (length(beyond) > 0) {
+    withheld <- c(
+      withheld[shown], "it is too large for a number" = length(beyond)
+    )
+  } else {
+    withheld <- withheld[shown]
+  }
+  list(value = found$value, withheld = withheld)
 }
 
 # The rows of the periods that lie so far before those of `along`, or behind

@@ -46,10 +46,13 @@
 #'   Econometrics of Financial Markets*, chapter
 #'   1. Princeton University Press.
 #' @examples
-#' auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
-#'   measures = c(close = "level")
+#' auction <- read_records(
+#'   demo_file("fish-auction.csv"), when = "date", series = "species",
+#'   duplicates = "last", measures = c(close = "level")
 #' )
-#' weekly <- add_returns(roll_up(auction, every = "week", use = "last", enough = 0.5))
+#' weekly <- add_returns(roll_up(
+#'   auction, every = "week", use = "last", enough = 0.5
+#' ))
 #' summary(weekly)
 #' @export
 add_returns <- function(
@@ -58,9 +61,8 @@ add_returns <- function(
   x <- check_periods(x)
   check_one_of(type, c("simple", "log"), "type")
   check_one_of(total, c("none", "wealth", "drawdown"), "total")
-  column <- if (total != "none") {
-    total
-  } else if (type == "log") "log_return" else "return"
+  plain <- if (type == "log") "log_return" else "return"
+  column <- if (total != "none") total else plain
   name <- check_new_name(name %||% column, x)
   kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
   along <- along_series(x, of)

@@ -115,9 +115,9 @@ put_flags <- function(flags, aside, format, options) {
   if (!is.null(options$since)) {
     flags <- flags_since(flags, options$since)
   }
-  made <- if (options$flagged) {
-    summary(flags)
-  } else if (options$episodes) summary(flags, type = "episodes") else flags
+  made <- flags
+  if (options$flagged) made <- summary(flags)
+  if (options$episodes) made <- summary(flags, type = "episodes")
   put_result(
     made, aside, format, options, attr(made, "season")$sources,
     said = describe_result(flags),

@@ -7,7 +7,10 @@
 #' @param ... Passed on to the method.
 #' @return A ggplot2 plot.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), series = "island")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"),
+#'   series = "island"
+#' )
 #' autoplot(roll_up(nights, every = "quarter"))
 #' @export
 autoplot <- function(object, ...) {

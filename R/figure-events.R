@@ -50,8 +50,9 @@ place_events <- function(events, x, call = caller_env()) {
 # they mean.
 events_headroom <- function(placed, panels) {
   if (NROW(placed) == 0) {
-    0.06
-  } else if (panels > 1) 0.2 else 0.06 + 0.05 * max(placed$lane)
+    return(0.06)
+  }
+  if (panels > 1) 0.2 else 0.06 + 0.05 * max(placed$lane)
 }
 
 lettered <- function(placed) {

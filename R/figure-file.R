@@ -11,9 +11,15 @@
 #' @section Errors: `backfill_error_file` for another ending, a folder that is
 #'   not there, and a file of `sources`; `backfill_error_argument` for a size.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), series = "island")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"),
+#'   series = "island"
+#' )
 #' file <- file.path(tempdir(), "nights.png")
-#' write_figure(autoplot(roll_up(nights, every = "quarter")), file, width = 960, height = 600)
+#' write_figure(
+#'   autoplot(roll_up(nights, every = "quarter")), file, width = 960,
+#'   height = 600
+#' )
 #' @export
 write_figure <- function(
   plot, file, width = 1280, height = 800, sources = character()

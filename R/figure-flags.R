@@ -8,10 +8,13 @@
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
-#' autoplot(flag_periods(roll_up(nights, every = "month"), "same position", c(percent = 12)))
+#' autoplot(flag_periods(
+#'   roll_up(nights, every = "month"), "same position", c(percent = 12)
+#' ))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_flags <- function(object, lift = NULL, ...) {
   about <- attr(object, "season")
@@ -117,11 +120,17 @@ with_room <- function(flagged, period, gap) {
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' sailings <- read_records(
+#'   demo_file("sailings.csv"), when = "time",
+#'   measures = c(north = "flow", south = "flow"), zone = "WET"
 #' )
-#' daily <- add_anomaly(roll_up(sailings, every = "day"), from = "weekday", running = TRUE)
-#' autoplot(turning_points(daily, span = "60 days", of = "running_anomaly"), lift = "north")
+#' daily <- add_anomaly(
+#'   roll_up(sailings, every = "day"), from = "weekday", running = TRUE
+#' )
+#' autoplot(
+#'   turning_points(daily, span = "60 days", of = "running_anomaly"),
+#'   lift = "north"
+#' )
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_turns <- function(object, lift = NULL, ...) {
   about <- attr(object, "season")

@@ -59,11 +59,11 @@ autoplot.backfill_autocorrelation <- function(
     } else {
       "Autocorrelation"
     },
-                    gsub("_", " ", if (season$of == "value") {
-                      in_words(unique(object$measure))
-                    } else {
-                      season$of
-                    })),
+    gsub("_", " ", if (season$of == "value") {
+      in_words(unique(object$measure))
+    } else {
+      season$of
+    })),
     x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL,
     caption = season_caption(season),
     subtitle = sprintf(
@@ -137,9 +137,8 @@ stems <- function(data, season) {
 }
 
 lag_breaks <- function(most, cycle) {
-  step <- if (!is.null(cycle) && most >= 2 * cycle && cycle %% 2 == 0) {
-    cycle / 2
-  } else if (!is.null(cycle)) cycle
+  halves <- !is.null(cycle) && most >= 2 * cycle && cycle %% 2 == 0
+  step <- if (halves) cycle / 2 else cycle
   if (is.null(step) || most < step || most / step > 20) {
     ggplot2::waiver()
   } else {

@@ -30,10 +30,15 @@
 #' @section Errors: `backfill_error_column` where `of` is no column of figures;
 #'   `backfill_error_input` where there is no figure to draw.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = list(guest_nights = measure("flow", "guest nights"))
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = list(
+#'     guest_nights = measure("flow", "guest nights")
+#'   )
 #' )
-#' monthly <- add_growth(add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year")
+#' monthly <- add_growth(
+#'   add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year"
+#' )
 #' autoplot(monthly)
 #' autoplot(monthly, of = "growth_1_year")
 #' autoplot(monthly, of = "growth_1_year", type = "distribution")

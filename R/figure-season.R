@@ -178,8 +178,8 @@ figure_ratios <- function(data, steps, season) {
       } else {
         "Differences"
       }),
-                    if (season$form == "multiplicative") "to" else
-                      "from", "the", season$method), y = NULL,
+      if (season$form == "multiplicative") "to" else
+        "from", "the", season$method), y = NULL,
       subtitle = paste0(
         paste(
           "Teal: the index. Dots: each cycle, from the first on the left to",

@@ -5,7 +5,9 @@
 #' @param base_size Size of the text in points.
 #' @return A ggplot2 theme, to be added to a plot.
 #' @examples
-#' ggplot2::ggplot(data.frame(day = 1:5, landed = c(3, 5, 4, 6, 5)), ggplot2::aes(day, landed)) +
+#' ggplot2::ggplot(
+#'   data.frame(day = 1:5, landed = c(3, 5, 4, 6, 5)), ggplot2::aes(day, landed)
+#' ) +
 #'   ggplot2::geom_line() +
 #'   theme_backfill()
 #' @export

@@ -22,11 +22,14 @@
 #' @section Errors: `backfill_error_input`, `backfill_error_column`,
 #'   `backfill_error_argument`.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' sailings <- read_records(
+#'   demo_file("sailings.csv"), when = "time",
+#'   measures = c(north = "flow", south = "flow"), zone = "WET"
 #' )
 #' daily <- roll_up(sailings, every = "day")
-#' daily <- add_anomaly(daily, from = "day of year", smooth = 31, running = TRUE)
+#' daily <- add_anomaly(
+#'   daily, from = "day of year", smooth = 31, running = TRUE
+#' )
 #' autoplot(daily, of = "running_anomaly")
 #' @export
 add_anomaly <- function(

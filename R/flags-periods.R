@@ -89,10 +89,13 @@
 #'   Y. (1996). Sample quantiles in statistical packages. *The American
 #'   Statistician* 50, 361-365.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
-#' flags <- flag_periods(roll_up(nights, every = "month"), "same position", c(percent = 10))
+#' flags <- flag_periods(
+#'   roll_up(nights, every = "month"), "same position", c(percent = 10)
+#' )
 #' flags
 #' summary(flags, type = "episodes")
 #' @export

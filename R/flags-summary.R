@@ -65,7 +65,7 @@ episodes <- function(x, shift = 8) {
       first,
     ], start = x$period[first],
     end = x$period[last], periods = as.integer(last - first +
-      1), kind = kind[first],
+                                                 1), kind = kind[first],
     direction = ifelse(side[first] > 0, "up", "down"),
     flagged = as.integer(rowsum(as.integer(flagged[rows]), run[rows])),
     size = as.vector(rowsum(x$deviation[rows], run[rows])),

@@ -24,10 +24,13 @@
 #' @section Errors: `backfill_error_input`, `backfill_error_column`,
 #'   `backfill_error_over` for `span`.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' sailings <- read_records(
+#'   demo_file("sailings.csv"), when = "time",
+#'   measures = c(north = "flow", south = "flow"), zone = "WET"
 #' )
-#' daily <- add_anomaly(roll_up(sailings, every = "day"), from = "weekday", running = TRUE)
+#' daily <- add_anomaly(
+#'   roll_up(sailings, every = "day"), from = "weekday", running = TRUE
+#' )
 #' busy <- turning_points(daily, span = "60 days", of = "running_anomaly")
 #' summary(busy)
 #' @export

@@ -33,10 +33,13 @@
 #'   problem in regard to tests of significance. *Journal of the Royal
 #'   Statistical Society* 98, 536-543.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
-#' cross_correlation(roll_up(nights, every = "month"), "Ostrel", "Vannow", lags = 6)
+#' cross_correlation(
+#'   roll_up(nights, every = "month"), "Ostrel", "Vannow", lags = 6
+#' )
 #' @export
 cross_correlation <- function(
   x, first, second, lags = NULL, made = NULL, level = 0.95, of = "value"
@@ -94,9 +97,9 @@ cross_correlation <- function(
   } else {
     lag / cycle$length
   },
-                        coefficient = ifelse(few, NA, both("coefficient")),
-                        pairs = as.integer(pairs), lower = -reach,
-                        upper = reach, outside = abs(.data$coefficient) > reach)
+  coefficient = ifelse(few, NA, both("coefficient")),
+  pairs = as.integer(pairs), lower = -reach,
+  upper = reach, outside = abs(.data$coefficient) > reach)
   new_result(out, "cross_correlation", list(
     calendar = roles(x)$calendar, sources = roles(x)$sources, cycle = cycle,
     level = level, of = of, made = made,

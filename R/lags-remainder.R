@@ -19,10 +19,13 @@
 #'   is multiplicative. Of several series those whose line does have none, with
 #'   a warning of class `backfill_warning_season`.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
-#' autocorrelation(add_remainder(roll_up(nights, every = "month")), of = "remainder")
+#' autocorrelation(
+#'   add_remainder(roll_up(nights, every = "month")), of = "remainder"
+#' )
 #' @export
 add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
   x <- check_periods(x)

@@ -119,7 +119,7 @@ check_span <- function(frame, calendar, measures, call) {
         ),
         ends[[1]], ends[[2]]
       ),
-      ">" = "See whether one of these dates is wrong, or choose longer periods.", call = call
+      ">" = wrong_date_hint, call = call
     )
   }
 }
@@ -247,15 +247,15 @@ check_by <- function(by, columns, series, call) {
     } else {
       value_in_words(by)
     }),
-                   i = sprintf(
-                     "It must name columns that tell series apart: %s.",
-                     if (length(series) > 0) {
-                       in_words(quoted(series))
-                     } else {
-                       "there are none, leave it out"
-                     }
-                   ),
-                   call = call)
+    i = sprintf(
+      "It must name columns that tell series apart: %s.",
+      if (length(series) > 0) {
+        in_words(quoted(series))
+      } else {
+        "there are none, leave it out"
+      }
+    ),
+    call = call)
   }
   taken <- setdiff(intersect(by, result_columns), series)
   if (length(taken) > 0) {
@@ -315,10 +315,12 @@ check_size <- function(columns, series_count, measures, call = caller_env()) {
         if (measures > 1) sprintf(" of %d measures", measures) else "",
         day_label(.Date(columns$first_day)), day_label(.Date(columns$last_day))
       ),
-      ">" = "See whether one of these dates is wrong, or choose longer periods.",
-      call = call
+      ">" = wrong_date_hint, call = call
     )
   }
 }
 
 most_rows <- 1e8
+
+wrong_date_hint <-
+  "See whether one of these dates is wrong, or choose longer periods."

@@ -54,8 +54,10 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
   kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
   flow <- kinds[x$measure[along$order]] %in% c("flow", "counter")
   if (!any(flow)) {
-    abort_backfill("input", "The table has no flow.",
-                   i = "A level or a ratio does not grow with the days of its period.")
+    abort_backfill(
+      "input", "The table has no flow.",
+      i = "A level or a ratio does not grow with the days of its period."
+    )
   }
   number <- unique(along$number)
   counts <- days_of_periods(number, along$calendar, counted, !isFALSE(working))

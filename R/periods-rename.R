@@ -12,7 +12,8 @@
 #'   `backfill_error_column` where a new one is taken.
 #' @examples
 #' records <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island", measures = c(guest_nights = "flow")
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
 #' rename_measures(records, nights = "guest_nights")
 #' rename_measures(roll_up(records, "quarter"), nights = "guest_nights")

@@ -139,9 +139,8 @@ roll_up <- function(
   if (is_periods(x)) {
     x <- check_periods(x)
   }
-  frame_of <- if (is_periods(x)) {
-    frame_of_periods
-  } else if (is_chunked(x)) frame_of_chunked else frame_of_records
+  frame_of <- if (is_chunked(x)) frame_of_chunked else frame_of_records
+  if (is_periods(x)) frame_of <- frame_of_periods
   planned <- plan_measures(measures_of(x), use)
   frame <- frame_of(
     x, calendar, by, cadence, enough, length(planned), current_env()

@@ -189,8 +189,8 @@ find_rows <- function(x, call) {
                                     period_label(
                                       x$period[order[alike[[1]]]], calendar
                                     )),
-                   ">" = "Keep one row for each series, measure and period.",
-                   call = call)
+    ">" = "Keep one row for each series, measure and period.",
+    call = call)
   }
   list(order = order, series = series, number = number, calendar = calendar)
 }

@@ -15,12 +15,12 @@ inspection_page <- function(x) {
     } else {
       "The database"
     },
-                    switch(
-                      x$arguments$layout %||% "rows",
-                      rows = "a record in each row",
-                      "dates across" = "a date in each column",
-                      "series across" = "a series in each column"
-                    ))),
+    switch(
+      x$arguments$layout %||% "rows",
+      rows = "a record in each row",
+      "dates across" = "a date in each column",
+      "series across" = "a series in each column"
+    ))),
     "", format_table(columns), "",
     if (!is.null(x$problem)) {
       c("Read that way, it fails:", x$problem)

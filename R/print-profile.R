@@ -93,7 +93,7 @@ grid_lines <- function(x) {
   names(wide)[[1]] <- " "
   rounded <- format_figures(x$value)
   if (max(nchar(trimws(rounded))) * nlevels(x$column) > 160 ||
-    nrow(wide) > 60) {
+        nrow(wide) > 60) {
     return(NULL)
   }
   decimals <- decimals_for(x$value)

@@ -237,10 +237,10 @@ describe_moves <- function(x) {
         if (
           season$method == "centred average"
         ) "an index of fewer of them may serve better" else
-        paste(
-          "a trend does that to the overall average: `method` as \"centred",
-          "average\" takes it out"
-        )
+          paste(
+            "a trend does that to the overall average: `method` as \"centred",
+            "average\" takes it out"
+          )
       sprintf("It moves over the cycles in %s; %s.",
               in_words(
                 sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4

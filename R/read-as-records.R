@@ -218,8 +218,10 @@ plain_columns <- function(data, columns, call) {
       } else {
         paste(typeof(x), "values")
       }
-      abort_backfill("column", sprintf("Column \"%s\" holds %s.", name, held),
-                     i = "Dates, numbers or text are expected, one in each row.", call = call)
+      abort_backfill(
+        "column", sprintf("Column \"%s\" holds %s.", name, held),
+        i = "Dates, numbers or text are expected, one in each row.", call = call
+      )
     }
   }
   data
@@ -357,12 +359,11 @@ check_roles <- function(raw, when, measures, series, call) {
   check_columns(series, data, where, "series", call)
   roles <- c(unique(when), series, names(measures))
   if (anyDuplicated(roles)) {
-    abort_backfill("argument",
-                   sprintf(
-                     "Column %s has two roles.",
-                     in_words(quoted(unique(roles[duplicated(roles)])))
-                   ),
-                   i = "A column is the date, part of the series, or a measure.", call = call)
+    twice <- in_words(quoted(unique(roles[duplicated(roles)])))
+    abort_backfill(
+      "argument", sprintf("Column %s has two roles.", twice),
+      i = "A column is the date, part of the series, or a measure.", call = call
+    )
   }
   measures
 }

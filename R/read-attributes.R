@@ -19,10 +19,14 @@
 #'   with several rows in `table`), `backfill_error_number` (a measure that
 #'   holds no numbers).
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(
+#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   measures = c(guest_nights = "flow")
 #' )
-#' nights <- add_attributes(nights, demo_file("islands.csv"), by = "island", measures = c(residents = "level"))
+#' nights <- add_attributes(
+#'   nights, demo_file("islands.csv"), by = "island",
+#'   measures = c(residents = "level")
+#' )
 #' derive(nights, per_resident = guest_nights / residents)
 #' @export
 add_attributes <- function(x, table, by, measures = NULL) {

@@ -28,7 +28,7 @@ read_database <- function(connection, form, call, shown = NULL) {
       if (
         is.null(table)
       ) "Which table of the database is to be read is not said." else
-      sprintf("The database has no table %s.", quoted(table))
+        sprintf("The database has no table %s.", quoted(table))
     abort_backfill(
       "file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
       ">" = "Name one, or give a SELECT: `table`.", call = call

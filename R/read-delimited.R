@@ -314,7 +314,8 @@ read_careful <- function(cut, text, scratch, call) {
     data = as.list(data), rows = rows, line = function(rows) found$line[rows],
     again = function(which) {
       fread_quietly(
-        clean, sep = "\x1f", quote = "", select = which, colClasses = "character"
+        clean, sep = "\x1f", quote = "", select = which,
+        colClasses = "character"
       )
     },
     rejected = new_rejected(

@@ -24,8 +24,10 @@ read_index <- function(file) {
         names(content$rows)
     )
   ) {
-    abort_backfill("file", sprintf("%s holds no seasonal index.", file),
-                   ">" = "write_index() and `backfill season --save` write such files.")
+    abort_backfill(
+      "file", sprintf("%s holds no seasonal index.", file),
+      ">" = "write_index() and `backfill season --save` write such files."
+    )
   }
   if (!identical(as.integer(content$version), 1L)) {
     abort_backfill(

@@ -39,11 +39,12 @@ inspect_file <- function(file, ...) {
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
   settled <- settle_guess(file, guess)
   structure(
-    list(file = file, columns = settled$columns, arguments = settled$arguments,
-         call = call_text(file, settled$arguments), shell = shell_text(
-           file, settled$arguments
-         ),
-         records = settled$records, problem = settled$problem, notes = settled$notes),
+    list(
+      file = file, columns = settled$columns, arguments = settled$arguments,
+      call = call_text(file, settled$arguments),
+      shell = shell_text(file, settled$arguments), records = settled$records,
+      problem = settled$problem, notes = settled$notes
+    ),
     class = "backfill_inspection"
   )
 }
@@ -340,11 +341,11 @@ call_text <- function(file, arguments) {
   )
   first <- if (!is.character(file)) "connection" else
     if (length(file) == 1) code_text(file) else
-    c(
-      "c(",
-      paste0("    ", code_text_each(file), c(rep(",", length(file) - 1), "")),
-      "  )"
-    )
+      c(
+        "c(",
+        paste0("    ", code_text_each(file), c(rep(",", length(file) - 1), "")),
+        "  )"
+      )
   first[[1]] <- paste0("read_records(", first[[1]])
   first[[length(first)]] <- paste0(first[[length(first)]], ",")
   c(first, paste0("  ", lines, c(rep(",", length(lines) - 1), "")), ")")

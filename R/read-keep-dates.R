@@ -80,7 +80,7 @@ keep_dates <- function(
     role$beside <- c(role$beside, side_file(holidays))
     working <- (day + 3) %% 7 < 5 & !day %in% off
     rules[[if (working_days) "on weekends and holidays" else
-      "on working days"]] <- working == working_days
+             "on working days"]] <- working == working_days
   } else if (!is.null(holidays)) {
     abort_backfill(
       "argument",

@@ -21,8 +21,11 @@ lay_out <- function(raw, layout, when, measures, series, call) {
     return(dates_down(raw, when %||% "date", measures, series, call))
   }
   if (!is.character(when) || length(when) == 0 || anyNA(when)) {
-    abort_backfill("argument", sprintf("`when` is %s.", value_in_words(when)),
-                   i = "It must name the column with the date, or several with its parts.", call = call)
+    abort_backfill(
+      "argument", sprintf("`when` is %s.", value_in_words(when)),
+      i = "It must name the column with the date, or several with its parts.",
+      call = call
+    )
   }
   if (layout == "series across") {
     # A column of the files' names stands beside the series.
@@ -275,7 +278,7 @@ stack_columns <- function(columns) {
       as.character(x)
     }
   }),
-         use.names = FALSE)
+  use.names = FALSE)
 }
 
 exact_figures <- function(x) ifelse(is.na(x), NA, sprintf("%.15g", x))

@@ -164,10 +164,10 @@ summary.backfill_projection <- function(object, ...) {
 length_ahead <- function(steps, along) {
   1.1 * (steps + 1) * period_seconds(along$calendar) /
     if (by_clock(along$calendar)) {
-    1
-  } else {
-    86400 / 2
-  }
+      1
+    } else {
+      86400 / 2
+    }
 }
 
 # list(lower, upper) of Student's t times the past errors, which must not become

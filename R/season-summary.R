@@ -139,7 +139,7 @@ new_worksheet <- function(x, along, found, form, method) {
   } else {
     "overall_average"
   },
-             if (form == "multiplicative") "ratio" else "difference")
+  if (form == "multiplicative") "ratio" else "difference")
   steps <- stats::setNames(list(found$reference, found$part), names)
   keys <- as.list(plain_tibble(x))[c(roles(x)$series, "measure")]
   tibble::new_tibble(c(

@@ -26,13 +26,13 @@ count <- 20000
 months <- 120
 monthly <- roll_up(
   as_records(tibble::new_tibble(list(
-      when = rep(
-        seq(as.Date("2022-01-01"), by = "month", length.out = months), count
-      ),
-      gate = rep(sprintf("gate-%05d", seq_len(count)), each = months),
-      value = 100 * exp(rnorm(count * months, sd = 0.1))
-    ), nrow = count *
-      months), "when", c(value = "flow"), series = "gate", duplicates = "keep"),
+    when = rep(
+      seq(as.Date("2022-01-01"), by = "month", length.out = months), count
+    ),
+    gate = rep(sprintf("gate-%05d", seq_len(count)), each = months),
+    value = 100 * exp(rnorm(count * months, sd = 0.1))
+  ), nrow = count *
+    months), "when", c(value = "flow"), series = "gate", duplicates = "keep"),
   "month"
 )
 moving <- least(add_moving(monthly, 12))

@@ -95,7 +95,8 @@ many <- local({
   month <- seq(as.Date("2020-01-01"), by = "month", length.out = 120)
   as_records(
     tibble::new_tibble(list(
-      when = rep(month, 1e5), gate = rep(sprintf("gate-%06d", 1:1e5), each = 120),
+      when = rep(month, 1e5),
+      gate = rep(sprintf("gate-%06d", 1:1e5), each = 120),
       value = runif(1.2e7)
     ), nrow = 1.2e7),
     "when", c(value = "flow"), series = "gate", duplicates = "keep"

@@ -14,11 +14,11 @@ value <- 100 * rep(season, count * months / 12) * exp(rnorm(
 ))
 monthly <- roll_up(
   as_records(tibble::new_tibble(list(
-      when = rep(when, count), gate = rep(
-        sprintf("gate-%05d", seq_len(count)), each = months
-      ), value = value
-    ), nrow = count *
-      months), "when", c(value = "flow"), series = "gate", duplicates = "keep"),
+    when = rep(when, count), gate = rep(
+      sprintf("gate-%05d", seq_len(count)), each = months
+    ), value = value
+  ), nrow = count *
+    months), "when", c(value = "flow"), series = "gate", duplicates = "keep"),
   "month"
 )
 

@@ -10,7 +10,8 @@ cold_store_truth <- list(
   weekly_kwh = list(
     Quay = c(2100, 1850, 900), Mole = c(1400, 1320), Slip = c(760, 640)
   ),
-  warm_share = 0.3, error_sd = 0.03, # of the use that comes and goes with the year
+  # Of the use that comes and goes with the year.
+  warm_share = 0.3, error_sd = 0.03,
   reset = list(store = "Mole", hall = "2", date = "2030-09-02"),
   correction = list(
     store = "Quay", hall = "3", date = "2031-03-17", kwh = 4000

@@ -67,7 +67,7 @@ write_fish_auction <- function(file) {
     )
   }
   text[at("2030-08-14", "ling"),
-  c("open", "high", "low", "close")] <- truth$not_fixed$code
+       c("open", "high", "low", "close")] <- truth$not_fixed$code
   text[at("2030-08-15", "ling"), "close"] <- truth$not_fixed$code
   text[at("2030-08-16", "ling"), "close"] <- truth$not_fixed$code
   text[at("2031-05-13", "cod"), c("high", "low")] <- truth$not_fixed$code

@@ -35,23 +35,23 @@ write_guest_nights <- function(file) {
     1 + unlist(truth$growth_percent_per_year)[rows$island] / 100
   )^years *
     truth$month_index[as.integer(substr(rows$month, 6, 7))] * exp(
-      stats::rnorm(nrow(rows), sd = truth$error_sd)
-    )
+    stats::rnorm(nrow(rows), sd = truth$error_sd)
+  )
   rows <- data.frame(
     month = rows$month, island = rows$island,
     guest_nights = as.character(round(nights))
   )
 
-  is_row <- function(
-    island, month
-  ) rows$island == island & rows$month %in% month
+  is_row <- function(island, month) {
+    rows$island == island & rows$month %in% month
+  }
   rows$guest_nights[is_row(truth$blank$island, truth$blank$month)] <- ""
   rows$guest_nights[is_row("Vannow", "2030-05")] <- "many"
   rows <- rows[!is_row(truth$gap$island, truth$gap$months) &
-                 !(
-                   rows$island == truth$late_start$island &
-                     rows$month < truth$late_start$first
-                 ), ]
+    !(
+      rows$island == truth$late_start$island &
+        rows$month < truth$late_start$first
+    ), ]
   place <- max(which(rows$month == "2029-12"))
   rows <- rbind(
     rows[seq_len(place), ], c("2029-13", "Ostrel", "3127"),

@@ -60,8 +60,8 @@ write_sailings <- function(file) {
   level <- (1 + truth$growth_percent_per_year / 100)^years *
     truth$month_index[clock$mon + 1] *
     truth$weekday_index[weekday] * hour_profile()[clock$hour + 1] * exp(
-      weather[match(day, unique(day))]
-    ) *
+    weather[match(day, unique(day))]
+  ) *
     ifelse(stormy, truth$storm$share_left, 1)
   rows <- data.frame(
     time = format(instant, "%Y-%m-%d %H:%M"),

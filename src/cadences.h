@@ -1,4 +1,5 @@
-// How the doors take cadences: the columns `steps`, `length`, `anchor`, `weekdays` and `offset`, a row for each series.
+// How the doors take cadences: the columns `steps`, `length`, `anchor`,
+// `weekdays` and `offset`, a row for each series.
 #ifndef BACKFILL_CADENCES_H
 #define BACKFILL_CADENCES_H
 
@@ -12,7 +13,8 @@ namespace backfill {
 
 inline std::vector<Cadence> cadences_of(const Rcpp::List& x) {
   const Rcpp::IntegerVector steps = x["steps"], weekdays = x["weekdays"];
-  const Rcpp::NumericVector length = x["length"], anchor = x["anchor"], offset = x["offset"];
+  const Rcpp::NumericVector length = x["length"], anchor = x["anchor"],
+                            offset = x["offset"];
   std::vector<Cadence> out(static_cast<std::size_t>(steps.size()));
   for (R_xlen_t i = 0; i < steps.size(); ++i) {
     Cadence& cadence = out[static_cast<std::size_t>(i)];
@@ -25,8 +27,10 @@ inline std::vector<Cadence> cadences_of(const Rcpp::List& x) {
   return out;
 }
 
-// With the first and last instant of each series, and whether its records are in order of time.
-inline std::vector<Slotted> slotted_of(const Rcpp::List& x, const Rcpp::NumericVector& lowest,
+// With the first and last instant of each series, and whether its records are
+// in order of time.
+inline std::vector<Slotted> slotted_of(const Rcpp::List& x,
+                                       const Rcpp::NumericVector& lowest,
                                        const Rcpp::NumericVector& highest,
                                        const Rcpp::LogicalVector& in_order) {
   std::vector<Slotted> out;

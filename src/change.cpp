@@ -1,5 +1,5 @@
-// Doors to changes along a series: growth, running totals, returns. Rows come sorted by series, then by period number,
-// without two alike.
+// Doors to changes along a series: growth, running totals, returns. Rows come
+// sorted by series, then by period number, without two alike.
 #include "change.h"
 
 #include <algorithm>
@@ -11,10 +11,12 @@
 
 using namespace backfill;
 
-// The change of each row from its base row, or with `ahead` of the base row from the row itself. `form` is a code of
-// enum class Form, `counts` says how many rows have each code of enum class Given.
+// The change of each row from its base row, or with `ahead` of the base row
+// from the row itself. `form` is a code of enum class Form, `counts` says how
+// many rows have each code of enum class Given.
 // [[Rcpp::export]]
-Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool ahead, int form) {
+Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base,
+                      bool ahead, int form) {
   const R_xlen_t n = value.size();
   Rcpp::NumericVector out(Rcpp::no_init(n));
   double* const to = out.begin();
@@ -32,19 +34,26 @@ Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool 
     ++counts[static_cast<std::size_t>(given)];
     to[i] = as_r(found);
   }
-  return Rcpp::List::create(Rcpp::_["value"] = out, Rcpp::_["counts"] = std::vector<double>(counts.begin(), counts.end()));
+  return Rcpp::List::create(
+      Rcpp::_["value"] = out,
+      Rcpp::_["counts"] = std::vector<double>(counts.begin(), counts.end()));
 }
 
-// Running totals; `start` is the number of the first period of the stretch that each row lies in, or one NA for totals
-// that never start anew. `counts` says how many rows have each code of enum class RunningTotal::State.
+// Running totals; `start` is the number of the first period of the stretch that
+// each row lies in, or one NA for totals that never start anew. `counts` says
+// how many rows have each code of enum class RunningTotal::State.
 // [[Rcpp::export]]
-Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
+Rcpp::List running_total_cpp(Rcpp::IntegerVector series,
+                             Rcpp::NumericVector number,
+                             Rcpp::NumericVector value,
                              Rcpp::NumericVector start) {
   Rcpp::NumericVector out(series.size(), NA_REAL), counts(3);
   each_series(series, [&](std::size_t first, std::size_t end) {
     RunningTotal total;
-    for (R_xlen_t i = static_cast<R_xlen_t>(first); i < static_cast<R_xlen_t>(end); ++i) {
-      const RunningTotal::State state = total.add(number[i], value[i], start[start.size() == 1 ? 0 : i]);
+    for (R_xlen_t i = static_cast<R_xlen_t>(first);
+         i < static_cast<R_xlen_t>(end); ++i) {
+      const RunningTotal::State state =
+          total.add(number[i], value[i], start[start.size() == 1 ? 0 : i]);
       ++counts[static_cast<int>(state)];
       if (state == RunningTotal::State::given) out[i] = total.total();
     }
@@ -52,22 +61,27 @@ Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector num
   return Rcpp::List::create(Rcpp::_["value"] = out, Rcpp::_["counts"] = counts);
 }
 
-// `what` is a code of enum class Return; `opened` counts the open periods up to each row, `max_age` is one for each row.
+// `what` is a code of enum class Return; `opened` counts the open periods up to
+// each row, `max_age` is one for each row.
 // [[Rcpp::export]]
-Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
-                       Rcpp::NumericVector opened, Rcpp::NumericVector max_age, int what) {
+Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
+                       Rcpp::NumericVector value, Rcpp::NumericVector opened,
+                       Rcpp::NumericVector max_age, int what) {
   Rcpp::NumericVector out(series.size());
   ReturnCounts counts;
   each_series(series, [&](std::size_t start, std::size_t end) {
-    returns(number.begin() + start, value.begin() + start, opened.begin() + start, end - start,
-            static_cast<Return>(what), max_age[static_cast<R_xlen_t>(start)], out.begin() + start, counts);
+    returns(number.begin() + start, value.begin() + start,
+            opened.begin() + start, end - start, static_cast<Return>(what),
+            max_age[static_cast<R_xlen_t>(start)], out.begin() + start, counts);
   });
   std::transform(out.begin(), out.end(), out.begin(), as_r);
   const auto count = [](std::size_t n) { return static_cast<double>(n); };
   return Rcpp::List::create(
       Rcpp::_["value"] = out,
       Rcpp::_["counts"] = Rcpp::NumericVector::create(
-          Rcpp::_["first"] = count(counts.first), Rcpp::_["not_whole"] = count(counts.not_whole),
-          Rcpp::_["not_positive"] = count(counts.not_positive), Rcpp::_["longer"] = count(counts.longer),
+          Rcpp::_["first"] = count(counts.first),
+          Rcpp::_["not_whole"] = count(counts.not_whole),
+          Rcpp::_["not_positive"] = count(counts.not_positive),
+          Rcpp::_["longer"] = count(counts.longer),
           Rcpp::_["too_old"] = count(counts.too_old)));
 }

@@ -10,27 +10,37 @@ namespace {
 
 // Rows counted from 1.
 Rcpp::DataFrame rows_of(const std::vector<Neighbours>& pairs) {
-  Rcpp::IntegerVector before(static_cast<R_xlen_t>(pairs.size())), after(static_cast<R_xlen_t>(pairs.size()));
+  Rcpp::IntegerVector before(static_cast<R_xlen_t>(pairs.size())),
+      after(static_cast<R_xlen_t>(pairs.size()));
   for (std::size_t i = 0; i < pairs.size(); ++i) {
     before[static_cast<R_xlen_t>(i)] = static_cast<int>(pairs[i].before) + 1;
     after[static_cast<R_xlen_t>(i)] = static_cast<int>(pairs[i].after) + 1;
   }
-  return Rcpp::DataFrame::create(Rcpp::_["before"] = before, Rcpp::_["after"] = after);
+  return Rcpp::DataFrame::create(Rcpp::_["before"] = before,
+                                 Rcpp::_["after"] = after);
 }
 
 }  // namespace
 
-// `order` has the rows in order of time within each series, or none where they are so already. `rise` is what each
-// reading rose by, NA where that is not known; `falls` and `spans` are pairs of rows; `shares` the `row`, `instant` and
-// `amount` of what is put into slots without a reading.
+// `order` has the rows in order of time within each series, or none where they
+// are so already. `rise` is what each reading rose by, NA where that is not
+// known; `falls` and `spans` are pairs of rows; `shares` the `row`, `instant`
+// and `amount` of what is put into slots without a reading.
 // [[Rcpp::export]]
-Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset,
-                          Rcpp::IntegerVector series, Rcpp::NumericVector reading, Rcpp::IntegerVector order,
-                          Rcpp::List cadences, bool spread) {
-  const Rises found = find_rises(
-      times_of(when, scale), clock_of(zone_from, zone_offset),
-      LocalClock(zone_from.begin(), zone_offset.begin(), static_cast<std::size_t>(zone_from.size())), series.begin(),
-      reading.begin(), order.size() == 0 ? nullptr : order.begin(), cadences_of(cadences), spread);
+Rcpp::List find_rises_cpp(SEXP when, double scale,
+                          Rcpp::NumericVector zone_from,
+                          Rcpp::NumericVector zone_offset,
+                          Rcpp::IntegerVector series,
+                          Rcpp::NumericVector reading,
+                          Rcpp::IntegerVector order, Rcpp::List cadences,
+                          bool spread) {
+  const Rises found =
+      find_rises(times_of(when, scale), clock_of(zone_from, zone_offset),
+                 LocalClock(zone_from.begin(), zone_offset.begin(),
+                            static_cast<std::size_t>(zone_from.size())),
+                 series.begin(), reading.begin(),
+                 order.size() == 0 ? nullptr : order.begin(),
+                 cadences_of(cadences), spread);
   Rcpp::NumericVector rise(found.rise.begin(), found.rise.end());
   for (double& x : rise) {
     if (std::isnan(x)) x = NA_REAL;
@@ -45,7 +55,9 @@ Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from
     amount[i] = share.amount;
   }
   return Rcpp::List::create(
-      Rcpp::_["rise"] = rise, Rcpp::_["falls"] = rows_of(found.falls), Rcpp::_["spans"] = rows_of(found.spans),
-      Rcpp::_["shares"] = Rcpp::DataFrame::create(Rcpp::_["row"] = row, Rcpp::_["instant"] = instant,
+      Rcpp::_["rise"] = rise, Rcpp::_["falls"] = rows_of(found.falls),
+      Rcpp::_["spans"] = rows_of(found.spans),
+      Rcpp::_["shares"] = Rcpp::DataFrame::create(Rcpp::_["row"] = row,
+                                                  Rcpp::_["instant"] = instant,
                                                   Rcpp::_["amount"] = amount));
 }

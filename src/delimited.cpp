@@ -1,4 +1,5 @@
-// Doors to delimited text files: what is in them by the byte, their first records, and a careful reading of all.
+// Doors to delimited text files: what is in them by the byte, their first
+// records, and a careful reading of all.
 #include <Rcpp.h>
 
 #include <algorithm>
@@ -16,10 +17,12 @@ using namespace backfill;
 namespace {
 
 DelimitedForm form_of(const std::string& delimiter, const std::string& quote) {
-  return {delimiter.empty() ? ',' : delimiter[0], quote.empty() ? '\0' : quote[0]};
+  return {delimiter.empty() ? ',' : delimiter[0],
+          quote.empty() ? '\0' : quote[0]};
 }
 
-std::string read_whole(const std::string& path, std::size_t most = std::string::npos) {
+std::string read_whole(const std::string& path,
+                       std::size_t most = std::string::npos) {
   std::ifstream in(path, std::ios::binary | std::ios::ate);
   if (!in) Rcpp::stop("the file cannot be opened");
   std::size_t size = static_cast<std::size_t>(in.tellg());
@@ -30,7 +33,9 @@ std::string read_whole(const std::string& path, std::size_t most = std::string::
   return text;
 }
 
-SEXP utf8(const std::string& text) { return Rf_mkCharLenCE(text.data(), static_cast<int>(text.size()), CE_UTF8); }
+SEXP utf8(const std::string& text) {
+  return Rf_mkCharLenCE(text.data(), static_cast<int>(text.size()), CE_UTF8);
+}
 
 Rcpp::CharacterVector utf8_fields(const Record& record) {
   Rcpp::CharacterVector out(static_cast<R_xlen_t>(record.fields.size()));
@@ -44,14 +49,15 @@ Rcpp::CharacterVector utf8_fields(const Record& record) {
 
 }  // namespace
 
-// Lines (a last one without an end counts) and zero bytes of a file, whether the quotation mark is in it, and whether
-// it is all of ASCII.
+// Lines (a last one without an end counts) and zero bytes of a file, whether
+// the quotation mark is in it, and whether it is all of ASCII.
 // [[Rcpp::export]]
 Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote) {
   std::FILE* in = std::fopen(path.c_str(), "rb");
   if (in == nullptr) Rcpp::stop("the file cannot be opened");
   std::setvbuf(in, nullptr, _IONBF, 0);
-  std::vector<char> block(std::size_t{1} << 17);  // small enough to stay near the processor
+  std::vector<char> block(std::size_t{1}
+                          << 17);  // small enough to stay near the processor
   ByteCount count(quote.empty() ? '"' : quote[0]);
   char last = '\n';
   while (const std::size_t n = std::fread(block.data(), 1, block.size(), in)) {
@@ -59,15 +65,18 @@ Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote) {
     last = block[n - 1];
   }
   std::fclose(in);
-  return Rcpp::NumericVector::create(Rcpp::_["lines"] = static_cast<double>(count.lines + (last != '\n')),
-                                     Rcpp::_["zeros"] = static_cast<double>(count.zeros),
-                                     Rcpp::_["quoted"] = count.quoted, Rcpp::_["ascii"] = count.ascii);
+  return Rcpp::NumericVector::create(
+      Rcpp::_["lines"] = static_cast<double>(count.lines + (last != '\n')),
+      Rcpp::_["zeros"] = static_cast<double>(count.zeros),
+      Rcpp::_["quoted"] = count.quoted, Rcpp::_["ascii"] = count.ascii);
 }
 
-// Up to `most` records behind the first `skip` lines, blank ones left out, and the lines on which they start. Of a long
-// file only as much is read as they need.
+// Up to `most` records behind the first `skip` lines, blank ones left out, and
+// the lines on which they start. Of a long file only as much is read as they
+// need.
 // [[Rcpp::export]]
-Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::string quote, int skip, int most) {
+Rcpp::List first_records_cpp(std::string path, std::string delimiter,
+                             std::string quote, int skip, int most) {
   for (std::size_t size = std::size_t{1} << 16;; size *= 16) {
     const std::string text = read_whole(path, size);
     RecordCutter cutter(text.data(), text.size(), form_of(delimiter, quote));
@@ -76,30 +85,39 @@ Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::strin
     Record record;
     std::size_t behind = cutter.line();
     // The last record of a part may be cut short.
-    while (found.size() < static_cast<std::size_t>(most) && cutter.next(&record)) {
+    while (found.size() < static_cast<std::size_t>(most) &&
+           cutter.next(&record)) {
       if (!record.blank()) found.push_back(record);
       behind = cutter.line();
     }
     const bool whole = text.size() < size;
-    if (!whole && found.size() < static_cast<std::size_t>(most) + 1 && record.end >= text.size()) continue;
+    if (!whole && found.size() < static_cast<std::size_t>(most) + 1 &&
+        record.end >= text.size())
+      continue;
     Rcpp::List fields(static_cast<R_xlen_t>(found.size()));
     Rcpp::IntegerVector line(static_cast<R_xlen_t>(found.size()));
     for (std::size_t i = 0; i < found.size(); ++i) {
       fields[static_cast<R_xlen_t>(i)] = utf8_fields(found[i]);
       line[static_cast<R_xlen_t>(i)] = static_cast<int>(found[i].line);
     }
-    return Rcpp::List::create(Rcpp::_["fields"] = fields, Rcpp::_["line"] = line,
-                              Rcpp::_["next_line"] = static_cast<double>(behind));
+    return Rcpp::List::create(
+        Rcpp::_["fields"] = fields, Rcpp::_["line"] = line,
+        Rcpp::_["next_line"] = static_cast<double>(behind));
   }
 }
 
-// Reads each record behind the first `skip` lines. Those of `width` fields are written to `out`, if it is named, with
-// the unit separator (0x1F) between fields and the record separator (0x1E) for line breaks inside them, so that nothing
-// needs quotes; a further field that holds nothing is left out. Gives the lines of those, of the others line, text and
-// number of fields, how many blank lines there are, and the line of a quote that is never closed (0 for none).
+// Reads each record behind the first `skip` lines. Those of `width` fields are
+// written to `out`, if it is named, with the unit separator (0x1F) between
+// fields and the record separator (0x1E) for line breaks inside them, so that
+// nothing needs quotes; a further field that holds nothing is left out. Gives
+// the lines of those, of the others line, text and number of fields, how many
+// blank lines there are, and the line of a quote that is never closed (0 for
+// none).
 // [[Rcpp::export]]
-Rcpp::List careful_records_cpp(std::string path, std::string out, std::string delimiter, std::string quote, int skip,
-                               int width, Rcpp::Nullable<Rcpp::Function> report) {
+Rcpp::List careful_records_cpp(std::string path, std::string out,
+                               std::string delimiter, std::string quote,
+                               int skip, int width,
+                               Rcpp::Nullable<Rcpp::Function> report) {
   const std::string text = read_whole(path);
   const Reporter reporter(report, text.size());
   RecordCutter cutter(text.data(), text.size(), form_of(delimiter, quote));
@@ -123,7 +141,9 @@ Rcpp::List careful_records_cpp(std::string path, std::string out, std::string de
       continue;
     }
     std::size_t fields = record.fields.size();
-    if (fields == static_cast<std::size_t>(width) + 1 && record.fields.back().empty()) --fields;
+    if (fields == static_cast<std::size_t>(width) + 1 &&
+        record.fields.back().empty())
+      --fields;
     if (fields != static_cast<std::size_t>(width)) {
       bad_line.push_back(static_cast<int>(record.line));
       bad_fields.push_back(static_cast<int>(record.fields.size()));
@@ -141,15 +161,21 @@ Rcpp::List careful_records_cpp(std::string path, std::string out, std::string de
     to.write(clean.data(), static_cast<std::streamsize>(clean.size()));
   }
   Rcpp::CharacterVector texts(static_cast<R_xlen_t>(bad_text.size()));
-  for (std::size_t i = 0; i < bad_text.size(); ++i) SET_STRING_ELT(texts, static_cast<R_xlen_t>(i), utf8(bad_text[i]));
-  return Rcpp::List::create(Rcpp::_["line"] = line, Rcpp::_["bad_line"] = bad_line, Rcpp::_["bad_fields"] = bad_fields,
-                            Rcpp::_["bad_text"] = texts, Rcpp::_["blank"] = blank, Rcpp::_["open_quote"] = open_quote);
+  for (std::size_t i = 0; i < bad_text.size(); ++i)
+    SET_STRING_ELT(texts, static_cast<R_xlen_t>(i), utf8(bad_text[i]));
+  return Rcpp::List::create(
+      Rcpp::_["line"] = line, Rcpp::_["bad_line"] = bad_line,
+      Rcpp::_["bad_fields"] = bad_fields, Rcpp::_["bad_text"] = texts,
+      Rcpp::_["blank"] = blank, Rcpp::_["open_quote"] = open_quote);
 }
 
-// Writes `header` and the lines of a text from byte `start` on into a file of their own: about `bytes` of them, up to the
-// last end of a line that does not lie in quotes. Gives the byte behind them and how many ends of lines they hold.
+// Writes `header` and the lines of a text from byte `start` on into a file of
+// their own: about `bytes` of them, up to the last end of a line that does not
+// lie in quotes. Gives the byte behind them and how many ends of lines they
+// hold.
 // [[Rcpp::export]]
-Rcpp::NumericVector write_chunk_cpp(std::string path, double start, double bytes, std::string quote,
+Rcpp::NumericVector write_chunk_cpp(std::string path, double start,
+                                    double bytes, std::string quote,
                                     Rcpp::RawVector header, std::string chunk) {
   std::ifstream from(path, std::ios::binary);
   std::vector<char> block;
@@ -162,11 +188,13 @@ Rcpp::NumericVector write_chunk_cpp(std::string path, double start, double bytes
     const std::size_t got = static_cast<std::size_t>(from.gcount());
     const bool end = got < block.size();
     block.resize(got);
-    cut = end ? got : cut_lines(block.data(), got, quote.empty() ? '\0' : quote[0]);
+    cut = end ? got
+              : cut_lines(block.data(), got, quote.empty() ? '\0' : quote[0]);
     if (cut > 0 || end) break;
   }
   std::ofstream to(chunk, std::ios::binary);
-  to.write(reinterpret_cast<const char*>(header.begin()), static_cast<std::streamsize>(header.size()));
+  to.write(reinterpret_cast<const char*>(header.begin()),
+           static_cast<std::streamsize>(header.size()));
   to.write(block.data(), static_cast<std::streamsize>(cut));
   to.close();
   if (!to) Rcpp::stop("%s cannot be written: is the disk full?", chunk);

@@ -1,4 +1,5 @@
-// Doors to what R's connections do not tell of files: of what kind they are, and whether all bytes arrived.
+// Doors to what R's connections do not tell of files: of what kind they are,
+// and whether all bytes arrived.
 #include <Rcpp.h>
 
 #include <cerrno>
@@ -17,14 +18,17 @@
 
 namespace {
 
-// Calls `put(bytes, count)` with the blocks of a file; the reason where one of them fails, else nothing.
+// Calls `put(bytes, count)` with the blocks of a file; the reason where one of
+// them fails, else nothing.
 template <typename Put>
 std::string each_block(const std::string& path, Put put) {
   std::FILE* from = std::fopen(path.c_str(), "rb");
   if (from == nullptr) return std::strerror(errno);
   std::vector<char> block(1 << 16);
   std::string fault;
-  for (std::size_t n; fault.empty() && (n = std::fread(block.data(), 1, block.size(), from)) > 0;) {
+  for (std::size_t n;
+       fault.empty() &&
+       (n = std::fread(block.data(), 1, block.size(), from)) > 0;) {
     if (!put(block.data(), n)) fault = std::strerror(errno);
   }
   if (fault.empty() && std::ferror(from) != 0) fault = "it cannot be read back";
@@ -50,17 +54,20 @@ void tidy_end_cpp() { std::signal(SIGTERM, on_end); }
 // [[Rcpp::export]]
 bool asked_to_end_cpp() { return ended != 0; }
 
-// "none", "regular", "folder", or "other" for pipes, devices and the like; links are followed.
+// "none", "regular", "folder", or "other" for pipes, devices and the like;
+// links are followed.
 // [[Rcpp::export]]
 std::string file_kind_cpp(std::string path) {
   std::error_code fault;
-  const std::filesystem::file_status status = std::filesystem::status(path, fault);
+  const std::filesystem::file_status status =
+      std::filesystem::status(path, fault);
   if (fault || !std::filesystem::exists(status)) return "none";
   if (std::filesystem::is_regular_file(status)) return "regular";
   return std::filesystem::is_directory(status) ? "folder" : "other";
 }
 
-// Copies the bytes of a file to another place, which may be a device; the reason where that fails, else "".
+// Copies the bytes of a file to another place, which may be a device; the
+// reason where that fails, else "".
 // [[Rcpp::export]]
 std::string copy_bytes_cpp(std::string from, std::string to) {
   std::FILE* out = std::fopen(to.c_str(), "wb");
@@ -72,7 +79,8 @@ std::string copy_bytes_cpp(std::string from, std::string to) {
   return fault;
 }
 
-// Sends the bytes of a file to standard output; the reason where that fails, else "".
+// Sends the bytes of a file to standard output; the reason where that fails,
+// else "".
 // [[Rcpp::export]]
 std::string to_standard_output_cpp(std::string path) {
   return each_block(path, [](const char* bytes, std::size_t n) {

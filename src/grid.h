@@ -8,10 +8,12 @@
 
 namespace backfill {
 
-// The figures of a series on its regular grid: as they stand where no row is missing, else put to their places.
+// The figures of a series on its regular grid: as they stand where no row is
+// missing, else put to their places.
 class Grid {
  public:
-  Grid(const double* number, const double* value, std::size_t rows) : number_(number), x_(value), rows_(rows) {
+  Grid(const double* number, const double* value, std::size_t rows)
+      : number_(number), x_(value), rows_(rows) {
     size_ = static_cast<std::size_t>(number[rows - 1] - number[0]) + 1;
     if (dense()) return;
     spread_.assign(size_, NA_REAL);
@@ -20,7 +22,9 @@ class Grid {
   const double* x() const { return dense() ? x_ : spread_.data(); }
   std::size_t size() const { return size_; }
   bool dense() const { return size_ == rows_; }
-  std::size_t place(std::size_t row) const { return dense() ? row : static_cast<std::size_t>(number_[row] - number_[0]); }
+  std::size_t place(std::size_t row) const {
+    return dense() ? row : static_cast<std::size_t>(number_[row] - number_[0]);
+  }
 
  private:
   const double* number_;

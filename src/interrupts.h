@@ -1,4 +1,5 @@
-// How long work hears of Ctrl-C: R is asked from its own thread, whose answer the others see.
+// How long work hears of Ctrl-C: R is asked from its own thread, whose answer
+// the others see.
 #ifndef BACKFILL_INTERRUPTS_H
 #define BACKFILL_INTERRUPTS_H
 
@@ -13,7 +14,9 @@ class Interrupts {
  public:
   // Whether to go on.
   bool operator()() {
-    if (std::this_thread::get_id() == own_ && R_ToplevelExec(ask, nullptr) == FALSE) wanted_ = true;
+    if (std::this_thread::get_id() == own_ &&
+        R_ToplevelExec(ask, nullptr) == FALSE)
+      wanted_ = true;
     return !wanted_;
   }
   // To be called once all threads have ended.

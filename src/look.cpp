@@ -1,4 +1,5 @@
-// Doors to what looks odd in records. `row` puts the rows in order of series and time; both count from 1.
+// Doors to what looks odd in records. `row` puts the rows in order of series
+// and time; both count from 1.
 #include "look.h"
 
 #include "cadences.h"
@@ -8,7 +9,8 @@ using namespace backfill;
 
 namespace {
 
-SortedRows rows_in_order(const Rcpp::IntegerVector& row, const Rcpp::IntegerVector& series) {
+SortedRows rows_in_order(const Rcpp::IntegerVector& row,
+                         const Rcpp::IntegerVector& series) {
   return {row.begin(), series.begin(), static_cast<std::size_t>(row.size())};
 }
 
@@ -16,10 +18,12 @@ SortedRows rows_in_order(const Rcpp::IntegerVector& row, const Rcpp::IntegerVect
 
 // [[Rcpp::export]]
 Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
-                         Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series,
+                         Rcpp::NumericVector zone_offset,
+                         Rcpp::IntegerVector row, Rcpp::IntegerVector series,
                          Rcpp::List cadences) {
-  const auto gaps = find_gaps(times_of(when, scale), clock_of(zone_from, zone_offset), rows_in_order(row, series),
-                              cadences_of(cadences));
+  const auto gaps =
+      find_gaps(times_of(when, scale), clock_of(zone_from, zone_offset),
+                rows_in_order(row, series), cadences_of(cadences));
   const R_xlen_t n = static_cast<R_xlen_t>(gaps.size());
   Rcpp::IntegerVector after(n), before(n);
   Rcpp::NumericVector missing(n);
@@ -29,11 +33,15 @@ Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
     before[i] = gap.before;
     missing[i] = static_cast<double>(gap.missing);
   }
-  return Rcpp::List::create(Rcpp::_["after"] = after, Rcpp::_["before"] = before, Rcpp::_["missing"] = missing);
+  return Rcpp::List::create(Rcpp::_["after"] = after,
+                            Rcpp::_["before"] = before,
+                            Rcpp::_["missing"] = missing);
 }
 
 // [[Rcpp::export]]
-Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series,
+Rcpp::List look_at_values_cpp(Rcpp::NumericVector value,
+                              Rcpp::IntegerVector row,
+                              Rcpp::IntegerVector series,
                               Rcpp::NumericVector code) {
   std::vector<CodeLook> codes;
   for (double x : code) {
@@ -41,18 +49,27 @@ Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row
     look.code = x;
     codes.push_back(look);
   }
-  const ValueLook found = look_at_values(value.begin(), rows_in_order(row, series), &codes);
-  Rcpp::NumericVector count(code.size()), lowest(code.size()), highest(code.size());
+  const ValueLook found =
+      look_at_values(value.begin(), rows_in_order(row, series), &codes);
+  Rcpp::NumericVector count(code.size()), lowest(code.size()),
+      highest(code.size());
   for (std::size_t i = 0; i < codes.size(); ++i) {
     count[static_cast<R_xlen_t>(i)] = static_cast<double>(codes[i].count);
     lowest[static_cast<R_xlen_t>(i)] = codes[i].lowest;
     highest[static_cast<R_xlen_t>(i)] = codes[i].highest;
   }
   return Rcpp::List::create(
-      Rcpp::_["values"] = static_cast<double>(found.values), Rcpp::_["negatives"] = static_cast<double>(found.negatives),
-      Rcpp::_["falls"] = static_cast<double>(found.falls), Rcpp::_["zero_series"] = found.zero_series,
-      Rcpp::_["longest"] = static_cast<double>(found.longest), Rcpp::_["longest_value"] = found.longest_value,
-      Rcpp::_["mean_run"] = found.runs == 0 ? 0.0 : static_cast<double>(found.in_runs) / static_cast<double>(found.runs),
-      Rcpp::_["codes"] = Rcpp::DataFrame::create(Rcpp::_["code"] = code, Rcpp::_["count"] = count,
-                                                 Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest));
+      Rcpp::_["values"] = static_cast<double>(found.values),
+      Rcpp::_["negatives"] = static_cast<double>(found.negatives),
+      Rcpp::_["falls"] = static_cast<double>(found.falls),
+      Rcpp::_["zero_series"] = found.zero_series,
+      Rcpp::_["longest"] = static_cast<double>(found.longest),
+      Rcpp::_["longest_value"] = found.longest_value,
+      Rcpp::_["mean_run"] = found.runs == 0
+                                ? 0.0
+                                : static_cast<double>(found.in_runs) /
+                                      static_cast<double>(found.runs),
+      Rcpp::_["codes"] = Rcpp::DataFrame::create(
+          Rcpp::_["code"] = code, Rcpp::_["count"] = count,
+          Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest));
 }

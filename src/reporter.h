@@ -1,4 +1,5 @@
-// Tells R from time to time which share of a file has been gone through, and lets the user interrupt.
+// Tells R from time to time which share of a file has been gone through, and
+// lets the user interrupt.
 #ifndef BACKFILL_REPORTER_H
 #define BACKFILL_REPORTER_H
 
@@ -13,14 +14,17 @@ class Reporter {
  public:
   Reporter() = default;
   // `report` is a function of a share from 0 to 1, or NULL for none.
-  Reporter(Rcpp::Nullable<Rcpp::Function> report, std::size_t whole) : report_(report), whole_(whole) {}
+  Reporter(Rcpp::Nullable<Rcpp::Function> report, std::size_t whole)
+      : report_(report), whole_(whole) {}
 
   void through(std::size_t bytes) const {
     if (bytes < next_) return;
     next_ = bytes + (std::size_t{1} << 22);
     Rcpp::checkUserInterrupt();
     if (report_.isNotNull()) {
-      Rcpp::Function(report_.get())(static_cast<double>(bytes) / static_cast<double>(whole_ > 0 ? whole_ : 1));
+      Rcpp::Function(report_.get())(
+          static_cast<double>(bytes) /
+          static_cast<double>(whole_ > 0 ? whole_ : 1));
     }
   }
 

@@ -1,4 +1,5 @@
-// Doors to seasonal indices. Rows come sorted by series, then by period number, without two alike.
+// Doors to seasonal indices. Rows come sorted by series, then by period number,
+// without two alike.
 #include "season.h"
 
 #include <vector>
@@ -14,41 +15,67 @@ namespace {
 
 // What is known of each series beside its index, a column each.
 constexpr int facts_count = 17;
-enum Fact { fault, span, bridged, parts, f, f_free, f_within, h, h_free, drift_f, drift_free, drift_within, share,
-            sd_before, sd_after, range_before, range_after };
+enum Fact {
+  fault,
+  span,
+  bridged,
+  parts,
+  f,
+  f_free,
+  f_within,
+  h,
+  h_free,
+  drift_f,
+  drift_free,
+  drift_within,
+  share,
+  sd_before,
+  sd_after,
+  range_before,
+  range_after
+};
 
 }  // namespace
 
-// The index of each series, whose rows' positions in the cycle (from 0) are those of the numbers from `first` on.
-// Returned are by row the reference, the part (ratio or difference) and the figure without the season; by position and
-// series the index, the count, spread, lowest and highest of the parts; by series the facts in the order of enum Fact;
-// and the rows whose parts stand apart.
+// The index of each series, whose rows' positions in the cycle (from 0) are
+// those of the numbers from `first` on. Returned are by row the reference, the
+// part (ratio or difference) and the figure without the season; by position and
+// series the index, the count, spread, lowest and highest of the parts; by
+// series the facts in the order of enum Fact; and the rows whose parts stand
+// apart.
 // [[Rcpp::export]]
-Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
-                      Rcpp::IntegerVector position, double first, int cycle, bool ratio, bool overall, int combine,
-                      bool normalise) {
+Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
+                      Rcpp::NumericVector value, Rcpp::IntegerVector position,
+                      double first, int cycle, bool ratio, bool overall,
+                      int combine, bool normalise) {
   const R_xlen_t rows = series.size();
   const std::vector<Ends> ends = ends_of_series(series);
   const int count = static_cast<int>(ends.size());
   const std::size_t positions = static_cast<std::size_t>(cycle);
   Rcpp::NumericVector reference(rows), part(rows), adjusted(rows), of_row(rows);
-  Rcpp::NumericMatrix index(cycle, count), spread(cycle, count), lowest(cycle, count), highest(cycle, count);
+  Rcpp::NumericMatrix index(cycle, count), spread(cycle, count),
+      lowest(cycle, count), highest(cycle, count);
   Rcpp::IntegerMatrix counts(cycle, count);
   Rcpp::NumericMatrix facts(facts_count, count);
   std::vector<unsigned char> odd(static_cast<std::size_t>(rows));
-  const SeasonRule rule{positions, ratio, overall, static_cast<Combine>(combine), normalise};
+  const SeasonRule rule{positions, ratio, overall,
+                        static_cast<Combine>(combine), normalise};
   // Plain places, as other processors must not use R.
   const double *const numbers = number.begin(), *const values = value.begin();
-  double *const reference_to = reference.begin(), *const part_to = part.begin(), *const adjusted_to = adjusted.begin(),
-                *const row_to = of_row.begin(), *const index_to = index.begin(), *const spread_to = spread.begin(),
-                *const lowest_to = lowest.begin(), *const highest_to = highest.begin(), *const facts_to = facts.begin();
+  double *const
+      reference_to = reference.begin(),
+      *const part_to = part.begin(), *const adjusted_to = adjusted.begin(),
+      *const row_to = of_row.begin(), *const index_to = index.begin(),
+      *const spread_to = spread.begin(), *const lowest_to = lowest.begin(),
+      *const highest_to = highest.begin(), *const facts_to = facts.begin();
   int* const counts_to = counts.begin();
   const int* const position_at = position.begin();
 
   const auto find_one = [&](Season& season, std::size_t s) {
     const std::size_t start = ends[s].start;
     const Grid grid(numbers + start, values + start, ends[s].end - start);
-    const int* const at = position_at + static_cast<std::ptrdiff_t>(numbers[start] - first);
+    const int* const at =
+        position_at + static_cast<std::ptrdiff_t>(numbers[start] - first);
     double* const fact = facts_to + s * facts_count;
     std::fill(fact, fact + facts_count, NA_REAL);
     const SeasonFault found = season.find(grid.x(), at, grid.size());
@@ -61,27 +88,35 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rc
     PartExtreme<true> high_before, high_after;
     for (std::size_t i = start; i < ends[s].end; ++i) {
       const std::size_t place = grid.place(i - start);
-      const double own = is ? season.index[static_cast<std::size_t>(at[place])] : NA_REAL;
+      const double own =
+          is ? season.index[static_cast<std::size_t>(at[place])] : NA_REAL;
       reference_to[i] = is ? as_r(season.reference[place]) : NA_REAL;
       part_to[i] = is ? as_r(season.part[place]) : NA_REAL;
       row_to[i] = own;
       adjusted_to[i] = as_r(ratio ? values[i] / own : values[i] - own);
-      before.add(values[i]), low_before.add(values[i]), high_before.add(values[i]);
-      after.add(adjusted_to[i]), low_after.add(adjusted_to[i]), high_after.add(adjusted_to[i]);
+      before.add(values[i]), low_before.add(values[i]),
+          high_before.add(values[i]);
+      after.add(adjusted_to[i]), low_after.add(adjusted_to[i]),
+          high_after.add(adjusted_to[i]);
     }
-    const auto fill = [&](std::size_t p, double one, double two, double three, double four, int five) {
+    const auto fill = [&](std::size_t p, double one, double two, double three,
+                          double four, int five) {
       const std::size_t to = s * positions + p;
-      index_to[to] = one, spread_to[to] = two, lowest_to[to] = three, highest_to[to] = four, counts_to[to] = five;
+      index_to[to] = one, spread_to[to] = two, lowest_to[to] = three,
+      highest_to[to] = four, counts_to[to] = five;
     };
     if (!is) {
-      for (std::size_t p = 0; p < positions; ++p) fill(p, NA_REAL, NA_REAL, NA_REAL, NA_REAL, 0);
+      for (std::size_t p = 0; p < positions; ++p)
+        fill(p, NA_REAL, NA_REAL, NA_REAL, NA_REAL, 0);
       return;
     }
     for (std::size_t p = 0; p < positions; ++p) {
-      const double *const from = season.sorted.data() + season.first[p], *const to = from + season.count(p);
+      const double *const from = season.sorted.data() + season.first[p],
+                          *const to = from + season.count(p);
       PartSpread about;
       for (const double* x = from; x < to; ++x) about.add(*x);
-      fill(p, season.index[p], as_r(about.deviation()), *from, *(to - 1), static_cast<int>(season.count(p)));
+      fill(p, season.index[p], as_r(about.deviation()), *from, *(to - 1),
+           static_cast<int>(season.count(p)));
     }
     fact[sd_before] = before.deviation();
     fact[sd_after] = after.deviation();
@@ -89,9 +124,15 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rc
     fact[range_after] = high_after.best - low_after.best;
     const SeasonTests tests(season);
     const double known[] = {static_cast<double>(season.sorted.size()),
-                            tests.variance.statistic, tests.variance.free, tests.variance.free_within,
-                            tests.ranks.statistic, tests.ranks.free,
-                            tests.drift.statistic, tests.drift.free, tests.drift.free_within, tests.share};
+                            tests.variance.statistic,
+                            tests.variance.free,
+                            tests.variance.free_within,
+                            tests.ranks.statistic,
+                            tests.ranks.free,
+                            tests.drift.statistic,
+                            tests.drift.free,
+                            tests.drift.free_within,
+                            tests.share};
     std::transform(std::begin(known), std::end(known), fact + parts, as_r);
     each_odd_part(season, [&](std::size_t place) {
       // The row of a place lies no further on than it.
@@ -101,18 +142,24 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rc
     });
   };
   constexpr std::size_t at_a_time = 64;
-  side_by_side(rows < 100000 ? 1 : (ends.size() + at_a_time - 1) / at_a_time, [&](std::size_t piece) {
-    Season season(rule);
-    const std::size_t from = piece * at_a_time;
-    const std::size_t to = rows < 100000 ? ends.size() : std::min(ends.size(), from + at_a_time);
-    for (std::size_t s = from; s < to; ++s) find_one(season, s);
-  });
+  side_by_side(rows < 100000 ? 1 : (ends.size() + at_a_time - 1) / at_a_time,
+               [&](std::size_t piece) {
+                 Season season(rule);
+                 const std::size_t from = piece * at_a_time;
+                 const std::size_t to =
+                     rows < 100000 ? ends.size()
+                                   : std::min(ends.size(), from + at_a_time);
+                 for (std::size_t s = from; s < to; ++s) find_one(season, s);
+               });
   std::vector<int> apart;
   for (std::size_t i = 0; i < odd.size(); ++i) {
     if (odd[i] != 0) apart.push_back(static_cast<int>(i) + 1);
   }
   return Rcpp::List::create(
-      Rcpp::_["reference"] = reference, Rcpp::_["part"] = part, Rcpp::_["adjusted"] = adjusted,
-      Rcpp::_["of_row"] = of_row, Rcpp::_["index"] = index, Rcpp::_["count"] = counts, Rcpp::_["spread"] = spread,
-      Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest, Rcpp::_["facts"] = facts, Rcpp::_["odd"] = apart);
+      Rcpp::_["reference"] = reference, Rcpp::_["part"] = part,
+      Rcpp::_["adjusted"] = adjusted, Rcpp::_["of_row"] = of_row,
+      Rcpp::_["index"] = index, Rcpp::_["count"] = counts,
+      Rcpp::_["spread"] = spread, Rcpp::_["lowest"] = lowest,
+      Rcpp::_["highest"] = highest, Rcpp::_["facts"] = facts,
+      Rcpp::_["odd"] = apart);
 }

@@ -1,4 +1,5 @@
-// Doors to the rows of a table of series: where they are in order, and which lie some periods before them.
+// Doors to the rows of a table of series: where they are in order, and which
+// lie some periods before them.
 #include "series.h"
 
 #include <algorithm>
@@ -10,12 +11,16 @@
 
 using namespace backfill;
 
-// The row (from 1) of the same series whose period has the wanted number, NA where there is none. `wanted` is a number
-// for each row, or one that says how many periods before its own. With `oldest` above 0, the latest row that has a
+// The row (from 1) of the same series whose period has the wanted number, NA
+// where there is none. `wanted` is a number for each row, or one that says how
+// many periods before its own. With `oldest` above 0, the latest row that has a
 // figure and is no more than so many periods older.
 // [[Rcpp::export]]
-Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value,
-                                  Rcpp::NumericVector wanted, bool back, double oldest) {
+Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series,
+                                  Rcpp::NumericVector number,
+                                  Rcpp::NumericVector value,
+                                  Rcpp::NumericVector wanted, bool back,
+                                  double oldest) {
   const std::size_t n = static_cast<std::size_t>(series.size());
   Rcpp::IntegerVector out(Rcpp::no_init(series.size()));
   int* const to = out.begin();
@@ -25,7 +30,9 @@ Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVecto
   const double* const own = number.begin();
   const double* const asked = wanted.begin();
   const auto find = [&](auto wanted_of) {
-    if (oldest > 0) return find_latest(series.begin(), own, value.begin(), wanted_of, oldest, n, put);
+    if (oldest > 0)
+      return find_latest(series.begin(), own, value.begin(), wanted_of, oldest,
+                         n, put);
     find_rows(series.begin(), own, wanted_of, n, put);
   };
   if (back) {
@@ -54,7 +61,9 @@ Rcpp::List distinct_times_cpp(SEXP when) {
   };
   if (TYPEOF(when) == INTSXP) {
     const int* const days = INTEGER(when);
-    look([=](R_xlen_t i) { return static_cast<std::uint64_t>(static_cast<std::uint32_t>(days[i])); });
+    look([=](R_xlen_t i) {
+      return static_cast<std::uint64_t>(static_cast<std::uint32_t>(days[i]));
+    });
   } else {
     const double* const times = REAL(when);
     look([=](R_xlen_t i) {
@@ -63,10 +72,12 @@ Rcpp::List distinct_times_cpp(SEXP when) {
       return bits;
     });
   }
-  return Rcpp::List::create(Rcpp::_["first"] = Rcpp::wrap(first), Rcpp::_["at"] = at);
+  return Rcpp::List::create(Rcpp::_["first"] = Rcpp::wrap(first),
+                            Rcpp::_["at"] = at);
 }
 
-// Runs of rows with the same values in all columns: the number of each row's run, and the first row of each.
+// Runs of rows with the same values in all columns: the number of each row's
+// run, and the first row of each.
 // [[Rcpp::export]]
 Rcpp::List runs_cpp(Rcpp::List columns) {
   const R_xlen_t n = Rf_xlength(columns[0]);
@@ -76,25 +87,36 @@ Rcpp::List runs_cpp(Rcpp::List columns) {
     const SEXP column = columns[j];
     const auto mark = [&](const auto* values) {
       for (R_xlen_t i = 1; i < n; ++i) {
-        if (std::memcmp(&values[i], &values[i - 1], sizeof *values) != 0) starts[static_cast<std::size_t>(i)] = 1;
+        if (std::memcmp(&values[i], &values[i - 1], sizeof *values) != 0)
+          starts[static_cast<std::size_t>(i)] = 1;
       }
     };
     switch (TYPEOF(column)) {
-      case STRSXP: mark(STRING_PTR_RO(column)); break;
-      case LGLSXP: case INTSXP: mark(INTEGER(column)); break;
-      case REALSXP: mark(REAL(column)); break;
+      case STRSXP:
+        mark(STRING_PTR_RO(column));
+        break;
+      case LGLSXP:
+      case INTSXP:
+        mark(INTEGER(column));
+        break;
+      case REALSXP:
+        mark(REAL(column));
+        break;
       // Of other columns each row is a run of its own.
-      default: std::fill(starts.begin(), starts.end(), 1);
+      default:
+        std::fill(starts.begin(), starts.end(), 1);
     }
   }
   Rcpp::IntegerVector run(Rcpp::no_init(n));
   int* const to = run.begin();
   std::vector<int> first;
   for (R_xlen_t i = 0; i < n; ++i) {
-    if (starts[static_cast<std::size_t>(i)]) first.push_back(static_cast<int>(i + 1));
+    if (starts[static_cast<std::size_t>(i)])
+      first.push_back(static_cast<int>(i + 1));
     to[i] = static_cast<int>(first.size());
   }
-  return Rcpp::List::create(Rcpp::_["run"] = run, Rcpp::_["first"] = Rcpp::wrap(first));
+  return Rcpp::List::create(Rcpp::_["run"] = run,
+                            Rcpp::_["first"] = Rcpp::wrap(first));
 }
 
 // Whether numbers rise from row to row within each run.
@@ -103,13 +125,15 @@ bool rises_cpp(Rcpp::IntegerVector run, Rcpp::NumericVector number) {
   const int* const at = run.begin();
   const double* const x = number.begin();
   bool rises = true;
-  for (R_xlen_t i = 1; i < run.size(); ++i) rises = rises & ((at[i] != at[i - 1]) | (x[i] > x[i - 1]));
+  for (R_xlen_t i = 1; i < run.size(); ++i)
+    rises = rises & ((at[i] != at[i - 1]) | (x[i] > x[i - 1]));
   return rises;
 }
 
 // The values whose standing is one of the codes in `whole`, NA for the others.
 // [[Rcpp::export]]
-Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector standing,
+Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value,
+                                     Rcpp::IntegerVector standing,
                                      Rcpp::IntegerVector whole) {
   Rcpp::NumericVector out(Rcpp::no_init(value.size()));
   std::array<bool, 256> keeps{};
@@ -118,7 +142,8 @@ Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVec
   const int* const code = standing.begin();
   double* const to = out.begin();
   for (R_xlen_t i = 0; i < value.size(); ++i) {
-    const bool is = code[i] != NA_INTEGER && keeps[static_cast<unsigned char>(code[i])];
+    const bool is =
+        code[i] != NA_INTEGER && keeps[static_cast<unsigned char>(code[i])];
     to[i] = is ? as_r(from[i]) : NA_REAL;
   }
   return out;

@@ -27,7 +27,9 @@ struct Ends {
 
 inline std::vector<Ends> ends_of_series(const Rcpp::IntegerVector& series) {
   std::vector<Ends> ends;
-  each_series(series, [&](std::size_t start, std::size_t end) { ends.push_back({start, end}); });
+  each_series(series, [&](std::size_t start, std::size_t end) {
+    ends.push_back({start, end});
+  });
   return ends;
 }
 

@@ -122,15 +122,8 @@ operators <- c(
 # limit.
 break_behind <- function(lines, tokens, partner, i) {
   here <- which(tokens$line1 == i)
-  depth <- 0
-  depths <- vapply(here, function(k) {
-    token <- tokens$token[[k]]
-    if (token %in% c("')'", "']'", "'}'")) depth <<- depth - 1
-    now <- depth
-    if (token %in% c("'('", "'['", "'{'", "LBB")) depth <<- depth + 1 +
-      (token == "LBB")
-    now
-  }, 0)
+  steps <- bracket_steps(tokens$token[here])
+  depths <- cumsum(steps) - pmax(steps, 0)
   last <- max(here)
   fit <- here[
     tokens$token[here] %in% operators & tokens$col2[here] < width &
@@ -315,8 +308,8 @@ break_line <- function(lines, i) {
   for (open in fit) {
     alone <- open + 2 <= partner[[open]] && tokens$token[[open]] == "'('" &&
       tokens$token[[open + 1]] == "SYMBOL_FUNCTION_CALL" && identical(
-        partner[[open + 2]], partner[[open]] - 1L
-      ) &&
+      partner[[open + 2]], partner[[open]] - 1L
+    ) &&
       (open + 2) %in% fit
     if (!alone) {
       return(explode(lines, tokens, open, partner[[open]]))

@@ -1,5 +1,5 @@
-// What the records of one period add up to. Accumulators merge: those of two parts of the records make that of the
-// whole.
+// What the records of one period add up to. Accumulators merge: those of two
+// parts of the records make that of the whole.
 #ifndef BACKFILL_ACCUMULATE_H
 #define BACKFILL_ACCUMULATE_H
 
@@ -9,9 +9,11 @@
 
 namespace backfill {
 
-// A compensated sum. Neumaier, A. (1974). Rundungsfehleranalyse einiger Verfahren zur Summation endlicher Summen. ZAMM
-// 54, 39-51. What an addition cuts off is found without asking which of the two is larger: Knuth, D. E. (1997). The Art
-// of Computer Programming, vol. 2, 3rd ed., section 4.2.2, theorem B.
+// A compensated sum. Neumaier, A. (1974). Rundungsfehleranalyse einiger
+// Verfahren zur Summation endlicher Summen. ZAMM 54, 39-51. What an addition
+// cuts off is found without asking which of the two is larger: Knuth, D. E.
+// (1997). The Art of Computer Programming, vol. 2, 3rd ed., section 4.2.2,
+// theorem B.
 struct Sum {
   double total = 0;
   double lost = 0;  // what rounding has cut off so far
@@ -30,7 +32,8 @@ struct Sum {
   double value() const { return std::isfinite(total) ? total + lost : total; }
 };
 
-// The sum, the records, and the distinct slots of the cadence that they fill, which the roll-up counts.
+// The sum, the records, and the distinct slots of the cadence that they fill,
+// which the roll-up counts.
 struct Totals {
   Sum sum;
   std::int32_t records = 0;
@@ -47,17 +50,19 @@ struct Totals {
   }
 };
 
-// And the extremes, the first and last in time, and the spread about the mean, updated as in Welford, B. P. (1962).
-// Note on a method for calculating corrected sums of squares and products. Technometrics 4, 419-420; merged as in Chan,
-// T. F., Golub, G. H. and LeVeque, R. J. (1983). Algorithms for computing the sample variance. The American
-// Statistician 37, 242-247.
+// And the extremes, the first and last in time, and the spread about the mean,
+// updated as in Welford, B. P. (1962). Note on a method for calculating
+// corrected sums of squares and products. Technometrics 4, 419-420; merged as
+// in Chan, T. F., Golub, G. H. and LeVeque, R. J. (1983). Algorithms for
+// computing the sample variance. The American Statistician 37, 242-247.
 struct Statistics : Totals {
   double lowest = std::numeric_limits<double>::infinity();
   double highest = -std::numeric_limits<double>::infinity();
   double first = 0, last = 0;
   double first_at = std::numeric_limits<double>::infinity();
   double last_at = -std::numeric_limits<double>::infinity();
-  // The mean less the first value, so that small differences between large values are not lost.
+  // The mean less the first value, so that small differences between large
+  // values are not lost.
   double pivot = 0, mean = 0, squares = 0;
 
   void add(double value, double at) {
@@ -65,7 +70,8 @@ struct Statistics : Totals {
     Totals::add(value, at);
     if (value < lowest) lowest = value;
     if (value > highest) highest = value;
-    // Of several at one time the first and the last in the order of the records.
+    // Of several at one time the first and the last in the order of the
+    // records.
     if (at < first_at) {
       first_at = at;
       first = value;
@@ -81,7 +87,8 @@ struct Statistics : Totals {
   void add(const Statistics& other) {
     if (other.records == 0) return;
     if (records == 0) pivot = other.pivot;
-    const double here = records, there = other.records, off = (other.pivot - pivot) + (other.mean - mean);
+    const double here = records, there = other.records,
+                 off = (other.pivot - pivot) + (other.mean - mean);
     mean += off * there / (here + there);
     squares += other.squares + off * off * here * there / (here + there);
     Totals::add(other);
@@ -98,7 +105,8 @@ struct Statistics : Totals {
   }
   // Of a sample; NaN of fewer than two.
   double deviation() const {
-    return records < 2 ? std::numeric_limits<double>::quiet_NaN() : std::sqrt(squares / (records - 1));
+    return records < 2 ? std::numeric_limits<double>::quiet_NaN()
+                       : std::sqrt(squares / (records - 1));
   }
 };
 

@@ -9,9 +9,16 @@ namespace backfill {
 
 enum class Form { percent = 0, ratio = 1, difference = 2, log = 3 };
 
-enum class Given { given = 0, no_base = 1, not_whole = 2, base_not_positive = 3, not_positive = 4 };
+enum class Given {
+  given = 0,
+  no_base = 1,
+  not_whole = 2,
+  base_not_positive = 3,
+  not_positive = 4
+};
 
-// NaN is no figure. A percentage, a ratio or a logarithm of a base that is not above zero means nothing.
+// NaN is no figure. A percentage, a ratio or a logarithm of a base that is not
+// above zero means nothing.
 inline Given change(double figure, double base, Form form, double* out) {
   *out = std::numeric_limits<double>::quiet_NaN();
   if (std::isnan(figure) || std::isnan(base)) return Given::not_whole;
@@ -21,8 +28,9 @@ inline Given change(double figure, double base, Form form, double* out) {
   }
   if (!(base > 0)) return Given::base_not_positive;
   if (form == Form::log && !(figure > 0)) return Given::not_positive;
-  *out = form == Form::percent ? 100 * (figure - base) / base : form == Form::ratio ? figure / base
-                                                                                    : std::log(figure / base);
+  *out = form == Form::percent ? 100 * (figure - base) / base
+         : form == Form::ratio ? figure / base
+                               : std::log(figure / base);
   return Given::given;
 }
 

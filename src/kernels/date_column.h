@@ -1,5 +1,6 @@
-// A column of written dates, row by row, in one order; and what the rows tell about the other orders, so that the order
-// that fits most of them can be found, and two that fit all can be told.
+// A column of written dates, row by row, in one order; and what the rows tell
+// about the other orders, so that the order that fits most of them can be
+// found, and two that fit all can be told.
 #ifndef BACKFILL_DATE_COLUMN_H
 #define BACKFILL_DATE_COLUMN_H
 
@@ -26,18 +27,21 @@ struct Doubt {
 };
 
 struct OrderCount {
-  std::size_t fits = 0;     // rows; a year in front speaks for one order only
-  std::size_t decides = 0;  // rows that no other order of day, month and year fits
-  std::size_t differs = 0;  // rows without a year in front that another such order gives another date
+  std::size_t fits = 0;  // rows; a year in front speaks for one order only
+  std::size_t decides =
+      0;  // rows that no other order of day, month and year fits
+  std::size_t differs = 0;  // rows without a year in front that another such
+                            // order gives another date
   bool two_digits = false;  // in a year
 };
 
-// What the rows tell of texts such as 06:00-07:00, which are spans of time or times with an offset from UTC.
+// What the rows tell of texts such as 06:00-07:00, which are spans of time or
+// times with an offset from UTC.
 struct SpanCount {
-  std::size_t sure = 0;       // can be nothing but spans
-  std::size_t forward = 0;    // end after they start
-  std::size_t backward = 0;   // do not, as times with an offset need not
-  std::set<int> starts, ends;          // that occur, in minutes of the day
+  std::size_t sure = 0;        // can be nothing but spans
+  std::size_t forward = 0;     // end after they start
+  std::size_t backward = 0;    // do not, as times with an offset need not
+  std::set<int> starts, ends;  // that occur, in minutes of the day
   std::set<std::pair<int, int>> both;
 
   void add(const Span& span) {
@@ -49,7 +53,8 @@ struct SpanCount {
   }
 };
 
-// Of the times of day: whether they run from the first step of a day to 24:00 and never stand at 00:00.
+// Of the times of day: whether they run from the first step of a day to 24:00
+// and never stand at 00:00.
 struct DayEnds {
   static constexpr std::int64_t finest = 300;
   std::size_t at_24 = 0, at_0 = 0;
@@ -57,22 +62,30 @@ struct DayEnds {
   std::array<bool, 86400 / finest + 1> there{};
 
   void add(const Moment& m) {
-    const std::int64_t second = m.end_of_day ? 86400 : static_cast<std::int64_t>(m.second) % 86400;
+    const std::int64_t second =
+        m.end_of_day ? 86400 : static_cast<std::int64_t>(m.second) % 86400;
     const std::int64_t of_day = second < 0 ? second + 86400 : second;
     at_24 += m.end_of_day;
     at_0 += of_day == 0;
     if (step == 0 || of_day % step != 0) step = std::gcd(step, of_day);
-    if (of_day % finest == 0) there[static_cast<std::size_t>(of_day / finest)] = true;
+    if (of_day % finest == 0)
+      there[static_cast<std::size_t>(of_day / finest)] = true;
   }
 };
 
 class DateColumn {
  public:
-  // `second` has a place for each row. With `spans`, what can be a span of time is one, read as its start.
+  // `second` has a place for each row. With `spans`, what can be a span of time
+  // is one, read as its start.
   DateColumn(double* second, DateRules rules, DateOrder order, bool spans)
-      : second_(second), rules_(rules), order_(static_cast<std::size_t>(order)), spans_(spans), cache_(4096) {}
+      : second_(second),
+        rules_(rules),
+        order_(static_cast<std::size_t>(order)),
+        spans_(spans),
+        cache_(4096) {}
 
-  // Of the rows that cannot be used, with code 5 for those that another order fits.
+  // Of the rows that cannot be used, with code 5 for those that another order
+  // fits.
   std::vector<int> bad;
   std::vector<int> code;
   std::vector<int> coarse;  // rows read that name no day
@@ -105,10 +118,13 @@ class DateColumn {
     } else {
       second_[row] = std::numeric_limits<double>::quiet_NaN();
       bad.push_back(static_cast<int>(row));
-      code.push_back(m.outcome != Outcome::blank && fits_any(date) ? 5 : static_cast<int>(m.outcome));
+      code.push_back(m.outcome != Outcome::blank && fits_any(date)
+                         ? 5
+                         : static_cast<int>(m.outcome));
     }
     if (date.year_first && date.by[3].outcome != Outcome::read) {
-      count[0].fits += m.outcome == Outcome::read || date.by[0].outcome == Outcome::read;
+      count[0].fits +=
+          m.outcome == Outcome::read || date.by[0].outcome == Outcome::read;
     } else {
       tally(row, text, n, date);
     }
@@ -167,11 +183,15 @@ class DateColumn {
     return static_cast<std::size_t>(hash ^ hash >> 32);
   }
 
-  void tally(std::size_t row, const char* text, std::size_t n, const WrittenDate& date) {
-    if (date.fiscal && first_fiscal < 0) first_fiscal = static_cast<std::ptrdiff_t>(row);
+  void tally(std::size_t row, const char* text, std::size_t n,
+             const WrittenDate& date) {
+    if (date.fiscal && first_fiscal < 0)
+      first_fiscal = static_cast<std::ptrdiff_t>(row);
     std::array<bool, date_orders> fits{};
-    for (std::size_t k = 0; k < date_orders; ++k) fits[k] = date.by[k].outcome == Outcome::read;
-    if (fits[3] && !date.fiscal && first_span < 0) first_span = static_cast<std::ptrdiff_t>(row);
+    for (std::size_t k = 0; k < date_orders; ++k)
+      fits[k] = date.by[k].outcome == Outcome::read;
+    if (fits[3] && !date.fiscal && first_span < 0)
+      first_span = static_cast<std::ptrdiff_t>(row);
     for (std::size_t k = 0; k < date_orders; ++k) {
       if (!fits[k] || (date.year_first && (k == 1 || k == 2))) continue;
       ++count[k].fits;
@@ -188,15 +208,19 @@ class DateColumn {
     }
     for (std::size_t i = 0; i < date_orders; ++i) {
       for (std::size_t j = i + 1; j < date_orders; ++j) {
-        const bool speak = !date.year_first || (i != 1 && i != 2 && j != 1 && j != 2);
-        if (speak && fits[i] && fits[j] && date.by[i].second != date.by[j].second) {
-          note_doubt(&doubt[i][j], row, text, n, {date.by[i].second, date.by[j].second});
+        const bool speak =
+            !date.year_first || (i != 1 && i != 2 && j != 1 && j != 2);
+        if (speak && fits[i] && fits[j] &&
+            date.by[i].second != date.by[j].second) {
+          note_doubt(&doubt[i][j], row, text, n,
+                     {date.by[i].second, date.by[j].second});
         }
       }
     }
   }
 
-  static void note_doubt(std::vector<Doubt>* doubts, std::size_t row, const char* text, std::size_t n,
+  static void note_doubt(std::vector<Doubt>* doubts, std::size_t row,
+                         const char* text, std::size_t n,
                          std::array<double, 2> second) {
     if (doubts->size() >= 3) return;
     const std::string said(text, n);

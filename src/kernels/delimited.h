@@ -1,6 +1,7 @@
-// Cuts delimited text into records and fields, one byte after the other: the careful way, for headers and for files
-// that are not as regular as a fast reader needs them. It knows of each record on which line it starts, and of a quote
-// that is never closed where it was opened.
+// Cuts delimited text into records and fields, one byte after the other: the
+// careful way, for headers and for files that are not as regular as a fast
+// reader needs them. It knows of each record on which line it starts, and of a
+// quote that is never closed where it was opened.
 #ifndef BACKFILL_DELIMITED_H
 #define BACKFILL_DELIMITED_H
 
@@ -25,15 +26,23 @@ struct Record {
   std::vector<std::string> fields;
   bool open_quote;  // the text ended inside a quoted field
 
-  bool blank() const { return fields.size() == 1 && fields[0].find_first_not_of(" \t") == std::string::npos; }
+  bool blank() const {
+    return fields.size() == 1 &&
+           fields[0].find_first_not_of(" \t") == std::string::npos;
+  }
 };
 
-// Reads one record after the other from text in memory. Lines end with LF, CR LF or, where there is no LF at all, CR.
+// Reads one record after the other from text in memory. Lines end with LF, CR
+// LF or, where there is no LF at all, CR.
 class RecordCutter {
  public:
   RecordCutter(const char* text, std::size_t n, DelimitedForm form)
-      : text_(text), n_(n), form_(form), eol_(n > 0 && std::memchr(text, '\n', n) == nullptr ? '\r' : '\n') {
-    if (n >= 3 && std::memcmp(text, "\xef\xbb\xbf", 3) == 0) at_ = 3;  // the byte order mark
+      : text_(text),
+        n_(n),
+        form_(form),
+        eol_(n > 0 && std::memchr(text, '\n', n) == nullptr ? '\r' : '\n') {
+    if (n >= 3 && std::memcmp(text, "\xef\xbb\xbf", 3) == 0)
+      at_ = 3;  // the byte order mark
   }
 
   std::size_t line() const { return line_; }  // of the next record
@@ -58,7 +67,9 @@ class RecordCutter {
       if (!more) break;
     }
     out->end = at_;
-    if (out->end > out->start && eol_ == '\n' && text_[out->end - 1] == '\r' && !out->open_quote) --out->end;
+    if (out->end > out->start && eol_ == '\n' && text_[out->end - 1] == '\r' &&
+        !out->open_quote)
+      --out->end;
     end_line();
     return true;
   }
@@ -72,11 +83,14 @@ class RecordCutter {
   }
 
   bool line_ends_at(std::size_t i) const {
-    return i >= n_ || text_[i] == eol_ || (text_[i] == '\r' && (i + 1 >= n_ || text_[i + 1] == eol_));
+    return i >= n_ || text_[i] == eol_ ||
+           (text_[i] == '\r' && (i + 1 >= n_ || text_[i + 1] == eol_));
   }
 
-  // Leaves off behind the field: at a line's end, or behind a delimiter, where it gives true. A quote counts as one at
-  // the start of a field, and closes it before a delimiter or a line's end; elsewhere it is a letter like any other.
+  // Leaves off behind the field: at a line's end, or behind a delimiter, where
+  // it gives true. A quote counts as one at the start of a field, and closes it
+  // before a delimiter or a line's end; elsewhere it is a letter like any
+  // other.
   bool read_field(std::string* field, bool* open_quote) {
     if (form_.quote != '\0' && at_ < n_ && text_[at_] == form_.quote) {
       ++at_;
@@ -99,12 +113,14 @@ class RecordCutter {
       }
     } else {
       const std::size_t start = at_;
-      while (at_ < n_ && text_[at_] != form_.delimiter && text_[at_] != eol_) ++at_;
+      while (at_ < n_ && text_[at_] != form_.delimiter && text_[at_] != eol_)
+        ++at_;
       std::size_t end = at_;
       if (line_ends_at(at_) && end > start && text_[end - 1] == '\r') --end;
       field->assign(text_ + start, end - start);
     }
-    if (at_ < n_ && text_[at_] == '\r' && eol_ == '\n' && line_ends_at(at_)) ++at_;
+    if (at_ < n_ && text_[at_] == '\r' && eol_ == '\n' && line_ends_at(at_))
+      ++at_;
     if (at_ < n_ && text_[at_] == form_.delimiter) {
       ++at_;
       return true;
@@ -120,8 +136,9 @@ class RecordCutter {
   std::size_t line_ = 1;
 };
 
-// What a text holds by the byte, looked at sixteen at a time (by the vectors of GCC and Clang): how many lines end and
-// how many zero bytes there are, whether there is a quotation mark, and whether there is anything but ASCII.
+// What a text holds by the byte, looked at sixteen at a time (by the vectors of
+// GCC and Clang): how many lines end and how many zero bytes there are, whether
+// there is a quotation mark, and whether there is anything but ASCII.
 class ByteCount {
  public:
   explicit ByteCount(char quote) : quote_(quote) {}
@@ -132,9 +149,11 @@ class ByteCount {
   void add(const char* text, std::size_t n) {
     std::size_t i = 0;
     while (i + sizeof(Bytes) <= n) {
-      // A count in each of the bytes side by side, added up before one of them can overflow.
+      // A count in each of the bytes side by side, added up before one of them
+      // can overflow.
       Bytes line_marks{}, zero_marks{}, quote_marks{}, any{};
-      for (int k = 0; k < 255 && i + sizeof(Bytes) <= n; ++k, i += sizeof(Bytes)) {
+      for (int k = 0; k < 255 && i + sizeof(Bytes) <= n;
+           ++k, i += sizeof(Bytes)) {
         Bytes bytes;
         std::memcpy(&bytes, text + i, sizeof(Bytes));
         // A comparison gives 255 where it holds, which is -1.

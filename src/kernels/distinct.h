@@ -1,6 +1,7 @@
-// The distinct keys of a long run, each with a number by the order of first appearance: a hash table with open places.
-// Records mostly repeat a key, or have the keys of the rows before in the same order again, so these two are tried
-// first.
+// The distinct keys of a long run, each with a number by the order of first
+// appearance: a hash table with open places. Records mostly repeat a key, or
+// have the keys of the rows before in the same order again, so these two are
+// tried first.
 #ifndef BACKFILL_DISTINCT_H
 #define BACKFILL_DISTINCT_H
 
@@ -17,8 +18,10 @@ class Distinct {
   // The number of the key, from 0; `fresh` says that it is new.
   std::int32_t number(std::uint64_t key, bool* fresh) {
     *fresh = false;
-    if (last_ >= 0 && key_[static_cast<std::size_t>(last_)] == key) return last_;
-    // Where the guess at what follows has mostly been wrong, as in shuffled rows, it is not worth its own cost.
+    if (last_ >= 0 && key_[static_cast<std::size_t>(last_)] == key)
+      return last_;
+    // Where the guess at what follows has mostly been wrong, as in shuffled
+    // rows, it is not worth its own cost.
     if (hits_ < 0) return last_ = look_up(key, fresh);
     if (last_ >= 0) {
       const std::int32_t next = next_[static_cast<std::size_t>(last_)];
@@ -70,7 +73,8 @@ class Distinct {
 
   std::vector<Place> place_;
   std::vector<std::uint64_t> key_;
-  std::vector<std::int32_t> next_;  // the number that followed each the last time
+  std::vector<std::int32_t>
+      next_;  // the number that followed each the last time
   std::int32_t last_ = -1;
   int hits_ = most_hits;  // how well the guess has done of late
 };

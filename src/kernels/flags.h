@@ -1,5 +1,5 @@
-// Which periods depart from a baseline made of prior periods alone. Each place of a regular grid is judged by what came
-// before it and never looked at again.
+// Which periods depart from a baseline made of prior periods alone. Each place
+// of a regular grid is judged by what came before it and never looked at again.
 #ifndef BACKFILL_FLAGS_H
 #define BACKFILL_FLAGS_H
 
@@ -21,23 +21,26 @@ enum class Middle { mean = 0, median = 1, smoothed = 2 };
 struct FlagRule {
   Against against;
   Middle middle;
-  std::size_t last;    // periods or cycles that make the baseline
-  std::size_t need;    // of which as many must be there
-  double alpha;        // of the smoothed level
+  std::size_t last;  // periods or cycles that make the baseline
+  std::size_t need;  // of which as many must be there
+  double alpha;      // of the smoothed level
   double percent, amount, spreads, robust, quantile, floor;
-  std::size_t enough;  // past deviations that a limit needs that is made of them
+  std::size_t
+      enough;  // past deviations that a limit needs that is made of them
   bool up, down, all, keep_out;
   SeasonRule season;
 };
 
-// The limits are those of the value; they are NaN as long as too little is known, and the place is not judged.
+// The limits are those of the value; they are NaN as long as too little is
+// known, and the place is not judged.
 struct Judged {
   double baseline, lower, upper, score;
   std::size_t prior;
   bool flagged;
 };
 
-// The deviations so far: their mean and spread, and all of them in rising order where quantiles are asked for.
+// The deviations so far: their mean and spread, and all of them in rising order
+// where quantiles are asked for.
 class PastDeviations {
  public:
   explicit PastDeviations(bool sorted) : keeps_(sorted) {}
@@ -53,7 +56,8 @@ class PastDeviations {
   double spread() const { return part_.deviation(); }
   double median() const {
     const std::size_t n = sorted_.size();
-    return n == 0 ? std::numeric_limits<double>::quiet_NaN() : (sorted_.at((n - 1) / 2) + sorted_.at(n / 2)) / 2;
+    return n == 0 ? std::numeric_limits<double>::quiet_NaN()
+                  : (sorted_.at((n - 1) / 2) + sorted_.at(n / 2)) / 2;
   }
   // 1.4826 times the median absolute deviation.
   double robust_spread() const {
@@ -61,33 +65,48 @@ class PastDeviations {
     if (!std::isnan(robust_) || n == 0) return robust_;
     const double middle = median();
     const std::size_t right = sorted_.below(middle);
-    const double low = nearest(middle, right, (n - 1) / 2), high = n % 2 == 1 ? low : nearest(middle, right, n / 2);
+    const double low = nearest(middle, right, (n - 1) / 2),
+                 high = n % 2 == 1 ? low : nearest(middle, right, n / 2);
     return robust_ = 1.4826 * (low + high) / 2;
   }
-  // Beyond which the next one lies with a probability of 1 - share (definition 6 of Hyndman and Fan 1996); NaN where
-  // there are too few to say so.
+  // Beyond which the next one lies with a probability of 1 - share (definition
+  // 6 of Hyndman and Fan 1996); NaN where there are too few to say so.
   double quantile(double share) const {
-    const double exact = share * static_cast<double>(sorted_.size() + 1), last = static_cast<double>(sorted_.size());
+    const double exact = share * static_cast<double>(sorted_.size() + 1),
+                 last = static_cast<double>(sorted_.size());
     // A tenth of ten is one, whatever the rounding.
-    if (exact < 1 - 1e-9 || exact > last + 1e-9) return std::numeric_limits<double>::quiet_NaN();
+    if (exact < 1 - 1e-9 || exact > last + 1e-9)
+      return std::numeric_limits<double>::quiet_NaN();
     const double rank = std::min(std::max(exact, 1.0), last);
     const std::size_t below = static_cast<std::size_t>(rank);
     const double low = sorted_.at(below - 1);
-    return below == sorted_.size() ? low : low + (rank - static_cast<double>(below)) * (sorted_.at(below) - low);
+    return below == sorted_.size() ? low
+                                   : low + (rank - static_cast<double>(below)) *
+                                               (sorted_.at(below) - low);
   }
 
  private:
-  // The distance from the middle of which k are no larger, where those from `right` on lie at or behind it: of the
-  // distances to the left and to the right, each in rising order, some of either are the k + 1 smallest.
+  // The distance from the middle of which k are no larger, where those from
+  // `right` on lie at or behind it: of the distances to the left and to the
+  // right, each in rising order, some of either are the k + 1 smallest.
   double nearest(double middle, std::size_t right, std::size_t k) const {
     const std::size_t n = sorted_.size();
-    const auto to_left = [&](std::size_t i) { return middle - sorted_.at(right - 1 - i); };
-    const auto to_right = [&](std::size_t i) { return sorted_.at(right + i) - middle; };
-    std::size_t low = k + 1 > n - right ? k + 1 - (n - right) : 0, high = std::min(k + 1, right);
+    const auto to_left = [&](std::size_t i) {
+      return middle - sorted_.at(right - 1 - i);
+    };
+    const auto to_right = [&](std::size_t i) {
+      return sorted_.at(right + i) - middle;
+    };
+    std::size_t low = k + 1 > n - right ? k + 1 - (n - right) : 0,
+                high = std::min(k + 1, right);
     while (low < high) {
-      const std::size_t left = low + (high - low) / 2;  // taken from the left, and the rest from the right
-      if (to_left(left) < to_right(k - left)) low = left + 1;
-      else high = left;
+      const std::size_t left =
+          low +
+          (high - low) / 2;  // taken from the left, and the rest from the right
+      if (to_left(left) < to_right(k - left))
+        low = left + 1;
+      else
+        high = left;
     }
     double out = 0;
     if (low > 0) out = to_left(low - 1);
@@ -98,27 +117,36 @@ class PastDeviations {
   bool keeps_;
   PartSpread part_;
   SortedBlocks sorted_;
-  mutable double robust_ = std::numeric_limits<double>::quiet_NaN();  // found when asked for
+  mutable double robust_ =
+      std::numeric_limits<double>::quiet_NaN();  // found when asked for
 };
 
 class Flagger {
  public:
-  // `widened[n]` is how many standard deviations the limit `spreads` is when n past deviations are all that is known of
-  // them, `widened_robust[n]` the same for `robust`.
-  Flagger(FlagRule rule, const std::vector<double>& widened, const std::vector<double>& widened_robust)
-      : rule_(rule), widened_(widened), widened_robust_(widened_robust), season_(rule.season) {}
+  // `widened[n]` is how many standard deviations the limit `spreads` is when n
+  // past deviations are all that is known of them, `widened_robust[n]` the same
+  // for `robust`.
+  Flagger(FlagRule rule, const std::vector<double>& widened,
+          const std::vector<double>& widened_robust)
+      : rule_(rule),
+        widened_(widened),
+        widened_robust_(widened_robust),
+        season_(rule.season) {}
 
-  // Of n figures, NaN being none. `back` is the place one cycle earlier of each (or -1), `given` a baseline from
-  // elsewhere, `position` that in the cycle; each only where the rule asks for it. False where `go_on`, which is asked now
-  // and then, says that it should end.
+  // Of n figures, NaN being none. `back` is the place one cycle earlier of each
+  // (or -1), `given` a baseline from elsewhere, `position` that in the cycle;
+  // each only where the rule asks for it. False where `go_on`, which is asked
+  // now and then, says that it should end.
   template <typename GoOn>
-  bool judge(const double* x, std::size_t n, const int* back, const double* given, const int* position, Judged* out,
+  bool judge(const double* x, std::size_t n, const int* back,
+             const double* given, const int* position, Judged* out,
              GoOn& go_on) {
     clean_.assign(x, x + n);
     indexed_to_ = 0;
     level_ = std::numeric_limits<double>::quiet_NaN();
     smoothed_count_ = 0;
-    PastDeviations past(!std::isnan(rule_.robust) || !std::isnan(rule_.quantile));
+    PastDeviations past(!std::isnan(rule_.robust) ||
+                        !std::isnan(rule_.quantile));
     for (std::size_t t = 0; t < n; ++t) {
       if (t % ask_each == 0 && !go_on()) return false;
       Judged& here = out[t];
@@ -149,11 +177,13 @@ class Flagger {
 
   void learn(std::size_t t) {
     if (std::isnan(clean_[t])) return;
-    level_ = std::isnan(level_) ? clean_[t] : level_ + rule_.alpha * (clean_[t] - level_);
+    level_ = std::isnan(level_) ? clean_[t]
+                                : level_ + rule_.alpha * (clean_[t] - level_);
     ++smoothed_count_;
   }
 
-  double baseline(std::size_t t, const int* back, const double* given, const int* position, std::size_t* prior) {
+  double baseline(std::size_t t, const int* back, const double* given,
+                  const int* position, std::size_t* prior) {
     switch (rule_.against) {
       case Against::given:
         *prior = std::isnan(given[t]) ? 0 : 1;
@@ -167,7 +197,8 @@ class Flagger {
         for (std::size_t k = 0; k < rule_.last; ++k) {
           at = back[at];
           if (at < 0) break;
-          if (!std::isnan(clean_[static_cast<std::size_t>(at)])) some_.push_back(clean_[static_cast<std::size_t>(at)]);
+          if (!std::isnan(clean_[static_cast<std::size_t>(at)]))
+            some_.push_back(clean_[static_cast<std::size_t>(at)]);
         }
         return middle(prior);
       }
@@ -191,11 +222,13 @@ class Flagger {
     *prior = some_.size();
     if (some_.size() < std::max<std::size_t>(rule_.need, 1)) return none;
     if (rule_.middle == Middle::median) std::sort(some_.begin(), some_.end());
-    return combined(some_.data(), some_.data() + some_.size(),
-                    rule_.middle == Middle::median ? Combine::median : Combine::mean);
+    return combined(
+        some_.data(), some_.data() + some_.size(),
+        rule_.middle == Middle::median ? Combine::median : Combine::mean);
   }
 
-  // The index of all before the cycle that the period is in, times the mean of the last cycle without its season.
+  // The index of all before the cycle that the period is in, times the mean of
+  // the last cycle without its season.
   double seasonal(std::size_t t, const int* position, std::size_t* prior) {
     const std::size_t cycle = rule_.season.cycle;
     if (t < 2 * cycle) return none;
@@ -207,7 +240,9 @@ class Flagger {
       indexed_to_ = 0;
       return none;
     }
-    const auto own = [&](std::size_t i) { return season_.index[static_cast<std::size_t>(position[i])]; };
+    const auto own = [&](std::size_t i) {
+      return season_.index[static_cast<std::size_t>(position[i])];
+    };
     PartSum level;
     for (std::size_t i = t - cycle; i < t; ++i) {
       level.add(rule_.season.ratio ? clean_[i] / own(i) : clean_[i] - own(i));
@@ -217,9 +252,12 @@ class Flagger {
     return rule_.season.ratio ? level.mean() * own(t) : level.mean() + own(t);
   }
 
-  // A season of ratios varies with its size, so that past deviations are shares of their baselines.
+  // A season of ratios varies with its size, so that past deviations are shares
+  // of their baselines.
   double scale(const Judged& here) const {
-    return rule_.against == Against::season && rule_.season.ratio ? here.baseline : 1;
+    return rule_.against == Against::season && rule_.season.ratio
+               ? here.baseline
+               : 1;
   }
 
   double score(const PastDeviations& past, double off) const {
@@ -241,43 +279,66 @@ class Flagger {
       }
       const bool first = std::isnan(high);
       // Beyond any is beyond the nearest, beyond all beyond the farthest.
-      high = first ? to_high : rule_.all ? std::max(high, to_high) : std::min(high, to_high);
-      low = first ? to_low : rule_.all ? std::min(low, to_low) : std::max(low, to_low);
+      high = first       ? to_high
+             : rule_.all ? std::max(high, to_high)
+                         : std::min(high, to_high);
+      low = first       ? to_low
+            : rule_.all ? std::min(low, to_low)
+                        : std::max(low, to_low);
     };
     const bool enough = past.count() >= rule_.enough;
     const double times = scale(here);
     if (!std::isnan(rule_.percent)) {
-      // A deviation of the floor itself counts: the limit lies a rounding error within it.
-      const double least = rule_.floor - 4.5e-16 * std::max(rule_.floor, std::fabs(here.baseline));
-      const double reach = std::max(rule_.percent / 100 * here.baseline, rule_.floor > 0 ? least : 0);
-      if (here.baseline > 0) take(-reach, reach);
-      else lacking = true;
+      // A deviation of the floor itself counts: the limit lies a rounding error
+      // within it.
+      const double least =
+          rule_.floor -
+          4.5e-16 * std::max(rule_.floor, std::fabs(here.baseline));
+      const double reach = std::max(rule_.percent / 100 * here.baseline,
+                                    rule_.floor > 0 ? least : 0);
+      if (here.baseline > 0)
+        take(-reach, reach);
+      else
+        lacking = true;
     }
     if (!std::isnan(rule_.amount)) take(-rule_.amount, rule_.amount);
     if (!std::isnan(rule_.spreads)) {
-      const double reach = enough ? widened_[past.count()] * past.spread() : none;
+      const double reach =
+          enough ? widened_[past.count()] * past.spread() : none;
       take(times * (past.mean() - reach), times * (past.mean() + reach));
     }
     if (!std::isnan(rule_.robust)) {
-      const double reach = enough ? widened_robust_[past.count()] * past.robust_spread() : none;
-      take(enough ? times * (past.median() - reach) : none, enough ? times * (past.median() + reach) : none);
+      const double reach =
+          enough ? widened_robust_[past.count()] * past.robust_spread() : none;
+      take(enough ? times * (past.median() - reach) : none,
+           enough ? times * (past.median() + reach) : none);
     }
     if (!std::isnan(rule_.quantile)) {
       const double tail = 1 - rule_.quantile;
-      if (!enough) lacking = true;
-      else if (rule_.up && rule_.down) take(times * past.quantile(tail / 2), times * past.quantile(1 - tail / 2));
-      else if (rule_.up) take(-std::numeric_limits<double>::infinity(), times * past.quantile(1 - tail));
-      else take(times * past.quantile(tail), std::numeric_limits<double>::infinity());
+      if (!enough)
+        lacking = true;
+      else if (rule_.up && rule_.down)
+        take(times * past.quantile(tail / 2),
+             times * past.quantile(1 - tail / 2));
+      else if (rule_.up)
+        take(-std::numeric_limits<double>::infinity(),
+             times * past.quantile(1 - tail));
+      else
+        take(times * past.quantile(tail),
+             std::numeric_limits<double>::infinity());
     }
     if (std::isnan(high) || (rule_.all && lacking)) return;
-    here.upper = rule_.up ? here.baseline + high : std::numeric_limits<double>::infinity();
-    here.lower = rule_.down ? here.baseline + low : -std::numeric_limits<double>::infinity();
+    here.upper = rule_.up ? here.baseline + high
+                          : std::numeric_limits<double>::infinity();
+    here.lower = rule_.down ? here.baseline + low
+                            : -std::numeric_limits<double>::infinity();
   }
 
   FlagRule rule_;
   const std::vector<double>&widened_, &widened_robust_;
   Season season_;
-  std::vector<double> clean_, some_;  // the figures without those that were flagged and are kept out
+  std::vector<double> clean_,
+      some_;  // the figures without those that were flagged and are kept out
   std::size_t indexed_to_ = 0, smoothed_count_ = 0;
   bool indexed_ = false;
   double level_ = none;

@@ -1,5 +1,6 @@
-// The discrete Fourier transform of a length that is a power of two: Cooley, J. W. and Tukey, J. W. (1965). An algorithm
-// for the machine calculation of complex Fourier series. Mathematics of Computation 19, 297-301.
+// The discrete Fourier transform of a length that is a power of two: Cooley, J.
+// W. and Tukey, J. W. (1965). An algorithm for the machine calculation of
+// complex Fourier series. Mathematics of Computation 19, 297-301.
 #ifndef BACKFILL_FOURIER_H
 #define BACKFILL_FOURIER_H
 
@@ -17,7 +18,8 @@ class Fourier {
 
   explicit Fourier(std::size_t size) : size_(size), turn_(size / 2) {
     const double step = -2 * std::acos(-1.0) / static_cast<double>(size);
-    for (std::size_t i = 0; i < turn_.size(); ++i) turn_[i] = std::polar(1.0, step * static_cast<double>(i));
+    for (std::size_t i = 0; i < turn_.size(); ++i)
+      turn_[i] = std::polar(1.0, step * static_cast<double>(i));
   }
 
   // In place, forwards.
@@ -34,8 +36,9 @@ class Fourier {
         for (std::size_t k = 0; k < half; ++k) {
           const Number turn = turn_[k * stride], odd = x[start + k + half];
           // Written out, as the operator looks for infinities.
-          const Number turned(odd.real() * turn.real() - odd.imag() * turn.imag(),
-                              odd.real() * turn.imag() + odd.imag() * turn.real());
+          const Number turned(
+              odd.real() * turn.real() - odd.imag() * turn.imag(),
+              odd.real() * turn.imag() + odd.imag() * turn.real());
           x[start + k + half] = x[start + k] - turned;
           x[start + k] += turned;
         }

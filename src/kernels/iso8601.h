@@ -1,9 +1,14 @@
-// Reads the dates and times of ISO 8601 from text, strictly: each form is read whole or not at all.
-//   2031  2031-04  2031-Q2  2031-W05  2031-W05-3  2031-099  2031-04-09  20310409
-//   2031-04-09T07:30  2031-04-09 07:30:15.25  ...  with Z, +01, +01:00 or +0100 behind a time
-//   2031-04-09 06:00-07:00, which is a time with an offset or a span of time: the column decides (see date_column.h)
-// (2031-Q2 is no ISO form; it is how this package labels quarters, so it is read back. Of times, forms that mean one
-// thing only are read as well: 7:30, 7:30 pm, 0730.)
+// Reads the dates and times of ISO 8601 from text, strictly: each form is read
+// whole or not at all.
+//   2031  2031-04  2031-Q2  2031-W05  2031-W05-3  2031-099  2031-04-09
+//   20310409  2031-04-09T07:30  2031-04-09 07:30:15.25
+//   with Z, +01, +01:00 or +0100 behind a time
+//   2031-04-09 06:00-07:00, which is a time with an offset or a span of time:
+//   the column decides (see date_column.h)
+//
+// (2031-Q2 is no ISO form; it is how this package labels quarters, so it is
+// read back. Of times, forms that mean one thing only are read as well: 7:30,
+// 7:30 pm, 0730.)
 #ifndef BACKFILL_ISO8601_H
 #define BACKFILL_ISO8601_H
 
@@ -15,15 +20,31 @@
 namespace backfill {
 
 // How fine a text is. The order matters: a larger one is finer.
-enum class Precision { year = 0, quarter = 1, month = 2, week = 3, day = 4, time = 5 };
+enum class Precision {
+  year = 0,
+  quarter = 1,
+  month = 2,
+  week = 3,
+  day = 4,
+  time = 5
+};
 
-enum class Outcome { read = 0, blank = 1, not_a_date = 2, no_such_date = 3, no_such_time = 4 };
+enum class Outcome {
+  read = 0,
+  blank = 1,
+  not_a_date = 2,
+  no_such_date = 3,
+  no_such_time = 4
+};
 
-// Two clock times with a dash between them: from one to the other, or a time with its offset from UTC.
+// Two clock times with a dash between them: from one to the other, or a time
+// with its offset from UTC.
 struct Span {
-  int start = -1, end = -1;  // minutes of the day; -1 where the text is no such thing
-  double second = 0;         // of the start, if it is a span
-  bool sure = false;         // it can be nothing else
+  // Minutes of the day; -1 where the text is no such thing.
+  int start = -1;
+  int end = -1;
+  double second = 0;  // of the start, if it is a span
+  bool sure = false;  // it can be nothing else
 
   bool there() const { return end >= 0; }
 };
@@ -31,7 +52,8 @@ struct Span {
 struct Moment {
   Outcome outcome;
   Precision precision;
-  double second;    // since 1970-01-01 00:00 on the clock that the text speaks of; UTC where `has_offset`
+  double second;  // since 1970-01-01 00:00 on the clock that the text speaks
+                  // of; UTC where `has_offset`
   bool has_offset;
   bool end_of_day = false;  // written as 24:00
   Span span = {};
@@ -67,7 +89,9 @@ class Cursor {
   }
   bool word(const char* text) {
     const std::size_t n = std::strlen(text);
-    if (static_cast<std::size_t>(end_ - at_) < n || std::memcmp(at_, text, n) != 0) return false;
+    if (static_cast<std::size_t>(end_ - at_) < n ||
+        std::memcmp(at_, text, n) != 0)
+      return false;
     at_ += n;
     return true;
   }
@@ -92,12 +116,15 @@ class Cursor {
 
 inline bool is_space(char c) { return c == ' ' || c == '\t'; }
 
-inline Moment failed(Outcome outcome) { return {outcome, Precision::time, 0, false}; }
+inline Moment failed(Outcome outcome) {
+  return {outcome, Precision::time, 0, false};
+}
 
 // Offsets from UTC lie from -12:00 to +14:00.
 constexpr int farthest_west = 12 * 60, farthest_east = 14 * 60;
 
-// Hour, minute and second, and whether it is the first or the second half of the day.
+// Hour, minute and second, and whether it is the first or the second half of
+// the day.
 inline bool read_clock(Cursor* c, int* hour, int* minute, double* second) {
   int whole = 0;
   double part = 0;
@@ -119,7 +146,8 @@ inline bool read_clock(Cursor* c, int* hour, int* minute, double* second) {
   return true;
 }
 
-// What may be the end of a span that starts at `start` minutes: a dash and a clock time of hours and minutes.
+// What may be the end of a span that starts at `start` minutes: a dash and a
+// clock time of hours and minutes.
 inline Span read_span(Cursor c, int start, bool spaced) {
   const bool long_dash = c.word("\xe2\x80\x93");
   if (!long_dash && !c.take('-')) return {};
@@ -133,8 +161,8 @@ inline Span read_span(Cursor c, int start, bool spaced) {
   return {start, end, 0, long_dash || apart || end > farthest_west};
 }
 
-// The clock time and what follows it; the date's seconds are in `m` already. Behind a "T" a dash can only be that of an
-// offset.
+// The clock time and what follows it; the date's seconds are in `m` already.
+// Behind a "T" a dash can only be that of an offset.
 inline Moment read_time(Cursor c, Moment m, bool behind_t = false) {
   const Moment not_a_date = failed(Outcome::not_a_date);
   int hour = 0, minute = 0;
@@ -152,7 +180,8 @@ inline Moment read_time(Cursor c, Moment m, bool behind_t = false) {
     }
   }
   bool out_of_half = false;
-  const bool morning = c.peek() == 'a' || c.peek() == 'A', evening = c.peek() == 'p' || c.peek() == 'P';
+  const bool morning = c.peek() == 'a' || c.peek() == 'A',
+             evening = c.peek() == 'p' || c.peek() == 'P';
   if (morning || evening) {
     c.skip();
     c.take('.');
@@ -173,13 +202,16 @@ inline Moment read_time(Cursor c, Moment m, bool behind_t = false) {
       if (!c.digits(2, &minutes)) return not_a_date;
     }
     const int size = hours * 60 + minutes;
-    if (minutes > 59 || size > (sign > 0 ? farthest_east : farthest_west)) return failed(Outcome::no_such_time);
+    if (minutes > 59 || size > (sign > 0 ? farthest_east : farthest_west))
+      return failed(Outcome::no_such_time);
     offset = sign * size * 60;
     m.has_offset = true;
   }
   if (!c.done()) return not_a_date;
-  const bool end_of_day = hour == 24 && minute == 0 && second == 0;  // 24:00 is the next day's 00:00
-  if (out_of_half || (hour > 23 && !end_of_day) || minute > 59 || second >= 60) return failed(Outcome::no_such_time);
+  const bool end_of_day = hour == 24 && minute == 0 &&
+                          second == 0;  // 24:00 is the next day's 00:00
+  if (out_of_half || (hour > 23 && !end_of_day) || minute > 59 || second >= 60)
+    return failed(Outcome::no_such_time);
   m.precision = Precision::time;
   m.end_of_day = end_of_day;
   m.second += hour * 3600.0 + minute * 60.0 + second - offset;
@@ -213,19 +245,25 @@ inline Moment read_moment(const char* text, std::size_t length) {
       const bool to_the_day = c.take('-');
       if ((to_the_day && !c.digits(1, &wday)) || !c.done()) return not_a_date;
       const std::int64_t start = week < 1 ? 0 : iso_week_start(year, week);
-      if (week < 1 || start >= iso_week_start(year + 1, 1) || wday < 1 || wday > 7) return no_such_date;
-      return of_day(start + wday - 1, to_the_day ? Precision::day : Precision::week);
+      if (week < 1 || start >= iso_week_start(year + 1, 1) || wday < 1 ||
+          wday > 7)
+        return no_such_date;
+      return of_day(start + wday - 1,
+                    to_the_day ? Precision::day : Precision::week);
     }
     if (c.take('Q')) {
       int quarter = 0;
       if (!c.digits(1, &quarter) || !c.done()) return not_a_date;
       if (quarter < 1 || quarter > 4) return no_such_date;
-      return of_day(days_from_civil(year, quarter * 3 - 2, 1), Precision::quarter);
+      return of_day(days_from_civil(year, quarter * 3 - 2, 1),
+                    Precision::quarter);
     }
     int day_of_year = 0;
     if (c.ends_after_digits(3) && c.digits(3, &day_of_year)) {
-      if (day_of_year < 1 || day_of_year > 365 + is_leap(year)) return no_such_date;
-      return of_day(days_from_civil(year, 1, 1) + day_of_year - 1, Precision::day);
+      if (day_of_year < 1 || day_of_year > 365 + is_leap(year))
+        return no_such_date;
+      return of_day(days_from_civil(year, 1, 1) + day_of_year - 1,
+                    Precision::day);
     }
     if (!c.digits(2, &month)) return not_a_date;
     if (c.done()) {
@@ -239,7 +277,8 @@ inline Moment read_moment(const char* text, std::size_t length) {
   const bool behind_t = c.take('T'), timed = behind_t || c.take(' ');
   if (timed) c.spaces();
   if (!timed && !c.done()) return not_a_date;
-  if (month < 1 || month > 12 || day < 1 || day > days_in_month(year, month)) return no_such_date;
+  if (month < 1 || month > 12 || day < 1 || day > days_in_month(year, month))
+    return no_such_date;
   const Moment date = of_day(days_from_civil(year, month, day), Precision::day);
   return timed ? detail::read_time(c, date, behind_t) : date;
 }

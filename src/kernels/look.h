@@ -1,4 +1,5 @@
-// What looks odd in records, in one pass over the rows in order of series and time.
+// What looks odd in records, in one pass over the rows in order of series and
+// time.
 #ifndef BACKFILL_LOOK_H
 #define BACKFILL_LOOK_H
 
@@ -13,24 +14,29 @@
 
 namespace backfill {
 
-// Rows in order: `row[i]` is the i-th of them. Rows and series are counted from 1, as R does.
+// Rows in order: `row[i]` is the i-th of them. Rows and series are counted from
+// 1, as R does.
 struct SortedRows {
   const std::int32_t* row;
   const std::int32_t* series;
   std::size_t n;
 
-  std::size_t at(std::size_t i) const { return static_cast<std::size_t>(row[i] - 1); }
+  std::size_t at(std::size_t i) const {
+    return static_cast<std::size_t>(row[i] - 1);
+  }
 };
 
-// A row of a series and the next, with slots of the series' cadence between them that have none.
+// A row of a series and the next, with slots of the series' cadence between
+// them that have none.
 struct Gap {
-  std::int32_t after;   // rows, counted from 1
+  std::int32_t after;  // rows, counted from 1
   std::int32_t before;
   std::int64_t missing;
 };
 
 // `cadence` has one for each series.
-inline std::vector<Gap> find_gaps(const Times& times, Clock clock, const SortedRows& rows,
+inline std::vector<Gap> find_gaps(const Times& times, Clock clock,
+                                  const SortedRows& rows,
                                   const std::vector<Cadence>& cadence) {
   std::vector<Gap> out;
   double instant = 0, local = 0;
@@ -42,14 +48,18 @@ inline std::vector<Gap> find_gaps(const Times& times, Clock clock, const SortedR
     if (i == 0 || rows.series[row] != rows.series[rows.at(i - 1)]) continue;
     const Cadence& c = cadence[static_cast<std::size_t>(rows.series[row] - 1)];
     // A look at the slots of those only that can be far from each other.
-    if (c.steps == Steps::none || !c.may_skip(instant - last_instant, local - last_local)) continue;
-    const std::int64_t missing = c.expected(c.slot(last_instant, last_local) + 1, c.slot(instant, local));
+    if (c.steps == Steps::none ||
+        !c.may_skip(instant - last_instant, local - last_local))
+      continue;
+    const std::int64_t missing = c.expected(
+        c.slot(last_instant, last_local) + 1, c.slot(instant, local));
     if (missing > 0) out.push_back({rows.row[i - 1], rows.row[i], missing});
   }
   return out;
 }
 
-// A number that may stand for a missing value, with the range of all other values and zero.
+// A number that may stand for a missing value, with the range of all other
+// values and zero.
 struct CodeLook {
   double code;
   std::size_t count = 0;
@@ -61,13 +71,14 @@ struct ValueLook {
   std::size_t values = 0, negatives = 0;
   std::size_t falls = 0;  // below the value before it in its series
   std::vector<std::int32_t> zero_series;  // of which every value is 0
-  // Runs of one value other than 0 in a series: the longest (the first of several), how many there are, and how many
-  // values stand in them.
+  // Runs of one value other than 0 in a series: the longest (the first of
+  // several), how many there are, and how many values stand in them.
   double longest_value = 0;
   std::size_t longest = 0, runs = 0, in_runs = 0;
 };
 
-inline ValueLook look_at_values(const double* value, const SortedRows& rows, std::vector<CodeLook>* codes) {
+inline ValueLook look_at_values(const double* value, const SortedRows& rows,
+                                std::vector<CodeLook>* codes) {
   ValueLook out;
   bool any = false, all_zero = false;
   double last = 0;

@@ -1,5 +1,5 @@
-// The moment of each record as the kernels need it: the instant and the local second. Days have no zone and no time of
-// day, which spares them the clock.
+// The moment of each record as the kernels need it: the instant and the local
+// second. Days have no zone and no time of day, which spares them the clock.
 #ifndef BACKFILL_MOMENTS_H
 #define BACKFILL_MOMENTS_H
 
@@ -21,7 +21,9 @@ class InstantMoments {
  public:
   InstantMoments(const double* at, Clock clock) : at_(at), clock_(clock) {}
   double instant(std::size_t i) const { return at_[i]; }
-  TimedMoment operator[](std::size_t i) { return {at_[i], clock_.local_second(at_[i])}; }
+  TimedMoment operator[](std::size_t i) {
+    return {at_[i], clock_.local_second(at_[i])};
+  }
 
  private:
   const double* at_;
@@ -32,8 +34,12 @@ template <typename Number>
 class DayMoments {
  public:
   explicit DayMoments(const Number* day) : day_(day) {}
-  double instant(std::size_t i) const { return static_cast<double>(day_[i]) * 86400.0; }
-  TimedMoment operator[](std::size_t i) const { return {instant(i), instant(i)}; }
+  double instant(std::size_t i) const {
+    return static_cast<double>(day_[i]) * 86400.0;
+  }
+  TimedMoment operator[](std::size_t i) const {
+    return {instant(i), instant(i)};
+  }
 
  private:
   const Number* day_;

@@ -1,5 +1,6 @@
-// A level or a line through the figures without their season, carried on and put back in season; and how far off that
-// would have been in the past, each time with what was known by then alone.
+// A level or a line through the figures without their season, carried on and
+// put back in season; and how far off that would have been in the past, each
+// time with what was known by then alone.
 #ifndef BACKFILL_PROJECT_H
 #define BACKFILL_PROJECT_H
 
@@ -18,22 +19,27 @@ class Projector {
  public:
   Projector(SeasonRule rule, bool line) : season_(rule), line_(line) {}
 
-  // From the first n figures on, for each place from `from` to before `to`; `position` reaches as far. False where the
-  // figures give no index.
-  bool project(const double* x, const int* position, std::size_t n, std::size_t from, std::size_t to, double* out) {
+  // From the first n figures on, for each place from `from` to before `to`;
+  // `position` reaches as far. False where the figures give no index.
+  bool project(const double* x, const int* position, std::size_t n,
+               std::size_t from, std::size_t to, double* out) {
     if (season_.find(x, position, n) != SeasonFault::none) return false;
     const SeasonRule& rule = season_.rule();
-    const auto own = [&](std::size_t i) { return season_.index[static_cast<std::size_t>(position[i])]; };
+    const auto own = [&](std::size_t i) {
+      return season_.index[static_cast<std::size_t>(position[i])];
+    };
     std::size_t end = n;
     while (std::isnan(x[end - 1])) --end;
     // A line through all, a level through the last cycle.
     const std::size_t start = line_ ? 0 : end - rule.cycle;
     adjusted_.resize(end - start);
-    for (std::size_t i = start; i < end; ++i) adjusted_[i - start] = rule.ratio ? x[i] / own(i) : x[i] - own(i);
+    for (std::size_t i = start; i < end; ++i)
+      adjusted_[i - start] = rule.ratio ? x[i] / own(i) : x[i] - own(i);
     const Line line = fit_line(adjusted_.data(), adjusted_.size());
     if (line.count < (line_ ? 2 : 1)) return false;
     for (std::size_t i = from; i < to; ++i) {
-      const double base = line_ ? line.at(static_cast<double>(i - start)) : line.mean;
+      const double base =
+          line_ ? line.at(static_cast<double>(i - start)) : line.mean;
       *out++ = rule.ratio ? base * own(i) : base + own(i);
     }
     return true;
@@ -45,8 +51,8 @@ class Projector {
   std::vector<double> adjusted_;
 };
 
-// The errors of projections made from earlier ends of a series, by how far ahead they looked: as shares of the
-// projection where seasons are ratios.
+// The errors of projections made from earlier ends of a series, by how far
+// ahead they looked: as shares of the projection where seasons are ratios.
 class PastErrors {
  public:
   std::vector<double> squares;  // by horizon, from one period ahead
@@ -55,14 +61,15 @@ class PastErrors {
   static constexpr std::size_t most_ends = 100;
 
   // `end` is the place behind the last figure.
-  PastErrors(Projector& projector, const double* x, const int* position, std::size_t end, const SeasonRule& rule,
-             std::size_t horizon)
+  PastErrors(Projector& projector, const double* x, const int* position,
+             std::size_t end, const SeasonRule& rule, std::size_t horizon)
       : squares(horizon), count(horizon) {
     std::size_t start = 0;
     while (start < end && std::isnan(x[start])) ++start;
     const std::size_t first = start + 2 * rule.cycle;
     if (first >= end) return;
-    // Of many ends some, as far from each other as it takes, the latest among them.
+    // Of many ends some, as far from each other as it takes, the latest among
+    // them.
     const std::size_t step = (end - first + most_ends - 1) / most_ends;
     std::vector<double> made(horizon);
     for (std::size_t from = end - 1; from >= first; from -= step) {
@@ -80,14 +87,17 @@ class PastErrors {
   }
 };
 
-// How far off on average the same method would have been over the last cycle, held back, and how far the values of one
-// cycle before.
+// How far off on average the same method would have been over the last cycle,
+// held back, and how far the values of one cycle before.
 struct HeldBack {
   std::size_t periods = 0;
-  double error = std::numeric_limits<double>::quiet_NaN(), percent = error;                // mean absolute ones
-  double error_before = std::numeric_limits<double>::quiet_NaN(), percent_before = error;  // of the cycle before
+  double error = std::numeric_limits<double>::quiet_NaN(),
+         percent = error;  // mean absolute ones
+  double error_before = std::numeric_limits<double>::quiet_NaN(),
+         percent_before = error;  // of the cycle before
 
-  HeldBack(Projector& projector, const double* x, const int* position, std::size_t end, std::size_t cycle) {
+  HeldBack(Projector& projector, const double* x, const int* position,
+           std::size_t end, std::size_t cycle) {
     if (end <= cycle) return;
     const std::size_t from = end - cycle;
     std::vector<double> made(cycle);

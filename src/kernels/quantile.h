@@ -10,9 +10,10 @@
 
 namespace backfill {
 
-// Between the two values nearest to the rank 1 + (n - 1) share, in proportion (definition 7 of Hyndman, R. J. and Fan,
-// Y. (1996). Sample quantiles in statistical packages. The American Statistician 50, 361-365). The values are put in
-// another order.
+// Between the two values nearest to the rank 1 + (n - 1) share, in proportion
+// (definition 7 of Hyndman, R. J. and Fan, Y. (1996). Sample quantiles in
+// statistical packages. The American Statistician 50, 361-365). The values are
+// put in another order.
 inline double quantile(double* from, double* to, double share) {
   const std::ptrdiff_t n = to - from;
   if (n == 0) return std::numeric_limits<double>::quiet_NaN();

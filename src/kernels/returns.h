@@ -16,19 +16,24 @@ struct ReturnCounts {
   std::size_t too_old = 0;  // that would go back too far
 };
 
-// Of the periods of one series, numbered; NaN is no figure, and a return goes back to the latest one before, which lies
-// no more than `max_age` periods back, or no more than one of those that are open: `opened` counts these up to each.
-inline void returns(const double* number, const double* value, const double* opened, std::size_t n, Return what,
+// Of the periods of one series, numbered; NaN is no figure, and a return goes
+// back to the latest one before, which lies no more than `max_age` periods
+// back, or no more than one of those that are open: `opened` counts these up to
+// each.
+inline void returns(const double* number, const double* value,
+                    const double* opened, std::size_t n, Return what,
                     double max_age, double* out, ReturnCounts& counts) {
   const double nan = std::numeric_limits<double>::quiet_NaN();
-  double first = nan, last = nan, last_number = 0, last_opened = 0, highest = nan;
+  double first = nan, last = nan, last_number = 0, last_opened = 0,
+         highest = nan;
   for (std::size_t i = 0; i < n; ++i) {
     out[i] = nan;
     if (std::isnan(value[i])) {
       ++counts.not_whole;
       continue;
     }
-    const double before = last, age = number[i] - last_number, opened_since = opened[i] - last_opened;
+    const double before = last, age = number[i] - last_number,
+                 opened_since = opened[i] - last_opened;
     last = value[i];
     last_number = number[i];
     last_opened = opened[i];
@@ -49,7 +54,8 @@ inline void returns(const double* number, const double* value, const double* ope
     } else if (age > max_age && opened_since > 1) {
       ++counts.too_old;
     } else {
-      out[i] = what == Return::simple ? (value[i] - before) / before : std::log(value[i] / before);
+      out[i] = what == Return::simple ? (value[i] - before) / before
+                                      : std::log(value[i] / before);
       counts.longer += age > 1;
     }
   }

@@ -1,4 +1,5 @@
-// Running totals that start anew with each stretch of time, and say where they lack a part.
+// Running totals that start anew with each stretch of time, and say where they
+// lack a part.
 #ifndef BACKFILL_RUNNING_H
 #define BACKFILL_RUNNING_H
 
@@ -14,8 +15,9 @@ class RunningTotal {
  public:
   enum class State { given = 0, not_reached = 1, broken = 2 };
 
-  // The periods of one series in turn. `start` is the number of the first period of the stretch that each lies in; where
-  // it is NaN there is one stretch, which starts with the first figure.
+  // The periods of one series in turn. `start` is the number of the first
+  // period of the stretch that each lies in; where it is NaN there is one
+  // stretch, which starts with the first figure.
   State add(double number, double value, double start) {
     const bool never = std::isnan(start);
     if (fresh_ || (!never && start != start_)) {

@@ -1,6 +1,8 @@
-// The seasonal index of one series on a regular grid: each figure is set against a reference, the centred moving average
-// over a cycle or the overall average, and what comes out is combined at each position of the cycle. Macaulay, F. R.
-// (1931). The Smoothing of Time Series. National Bureau of Economic Research.
+// The seasonal index of one series on a regular grid: each figure is set
+// against a reference, the centred moving average over a cycle or the overall
+// average, and what comes out is combined at each position of the cycle.
+// Macaulay, F. R. (1931). The Smoothing of Time Series. National Bureau of
+// Economic Research.
 #ifndef BACKFILL_SEASON_H
 #define BACKFILL_SEASON_H
 
@@ -20,19 +22,27 @@ enum class Combine { mean = 0, median = 1, inner = 2 };
 struct SeasonRule {
   std::size_t cycle;  // periods, and positions
   bool ratio;         // to the reference, else the difference from it
-  bool overall;       // the reference is the overall average, else the centred moving average
+  bool overall;       // the reference is the overall average, else the centred
+                      // moving average
   Combine combine;    // inner: the mean without the highest and the lowest
   bool normalise;
 };
 
 // Why a series has no index.
-enum class SeasonFault { none = 0, too_short = 1, not_positive = 2, position_without_ratio = 3 };
+enum class SeasonFault {
+  none = 0,
+  too_short = 1,
+  not_positive = 2,
+  position_without_ratio = 3
+};
 
-// The mean of figures that are sorted, their median, or their mean without the ends.
+// The mean of figures that are sorted, their median, or their mean without the
+// ends.
 inline double combined(const double* from, const double* to, Combine combine) {
   const std::ptrdiff_t n = to - from;
   if (n == 0) return std::numeric_limits<double>::quiet_NaN();
-  if (combine == Combine::median) return n % 2 == 1 ? from[n / 2] : (from[n / 2 - 1] + from[n / 2]) / 2;
+  if (combine == Combine::median)
+    return n % 2 == 1 ? from[n / 2] : (from[n / 2 - 1] + from[n / 2]) / 2;
   if (combine == Combine::inner && n >= 3) {
     ++from;
     --to;
@@ -46,7 +56,8 @@ class Season {
  public:
   explicit Season(SeasonRule rule) : rule_(rule) {}
 
-  // Of n figures, NaN being none; `position` is that in the cycle of each place of the grid, from 0.
+  // Of n figures, NaN being none; `position` is that in the cycle of each place
+  // of the grid, from 0.
   SeasonFault find(const double* x, const int* position, std::size_t n) {
     reference.assign(n, std::numeric_limits<double>::quiet_NaN());
     part = reference;
@@ -54,43 +65,52 @@ class Season {
     while (from_ < to_ && std::isnan(x[from_])) ++from_;
     while (to_ > from_ && std::isnan(x[to_ - 1])) --to_;
     if (to_ - from_ < 2 * rule_.cycle) return SeasonFault::too_short;
-    if (rule_.ratio && std::any_of(x + from_, x + to_, [](double value) { return value <= 0; })) {
+    if (rule_.ratio && std::any_of(x + from_, x + to_,
+                                   [](double value) { return value <= 0; })) {
       return SeasonFault::not_positive;
     }
-    if (rule_.overall ? !refer_to_overall(x, position) : !refer_to_centred(x, position)) {
+    if (rule_.overall ? !refer_to_overall(x, position)
+                      : !refer_to_centred(x, position)) {
       return SeasonFault::position_without_ratio;
     }
-    for (std::size_t i = from_; i < to_; ++i) part[i] = rule_.ratio ? x[i] / reference[i] : x[i] - reference[i];
+    for (std::size_t i = from_; i < to_; ++i)
+      part[i] = rule_.ratio ? x[i] / reference[i] : x[i] - reference[i];
     sort_parts(position);
-    return combine_parts() ? SeasonFault::none : SeasonFault::position_without_ratio;
+    return combine_parts() ? SeasonFault::none
+                           : SeasonFault::position_without_ratio;
   }
 
   // By place of the grid; NaN where there is none.
   std::vector<double> reference, part;
-  // By position. `first` says where the parts of each start in `sorted`, which has them in rising order, `place` the
-  // place of the grid that each comes from.
+  // By position. `first` says where the parts of each start in `sorted`, which
+  // has them in rising order, `place` the place of the grid that each comes
+  // from.
   std::vector<double> index, sorted;
   std::vector<std::size_t> first, place;
-  std::size_t bridged = 0;  // missing figures that the centred average was bridged over
+  std::size_t bridged =
+      0;  // missing figures that the centred average was bridged over
 
   const SeasonRule& rule() const { return rule_; }
   std::size_t span() const { return to_ - from_; }
   std::size_t count(std::size_t p) const { return first[p + 1] - first[p]; }
 
  private:
-  // The average of the averages at each position, so that a cycle that is not full does not weigh on some of them.
+  // The average of the averages at each position, so that a cycle that is not
+  // full does not weigh on some of them.
   bool refer_to_overall(const double* x, const int* position) {
     std::vector<PartSum> at(rule_.cycle);
-    for (std::size_t i = from_; i < to_; ++i) at[static_cast<std::size_t>(position[i])].add(x[i]);
+    for (std::size_t i = from_; i < to_; ++i)
+      at[static_cast<std::size_t>(position[i])].add(x[i]);
     PartSum all;
     for (const PartSum& one : at) all.add(one.mean());
-    std::fill(reference.begin() + static_cast<std::ptrdiff_t>(from_), reference.begin() + static_cast<std::ptrdiff_t>(to_),
-              all.mean());
+    std::fill(reference.begin() + static_cast<std::ptrdiff_t>(from_),
+              reference.begin() + static_cast<std::ptrdiff_t>(to_), all.mean());
     return all.count == static_cast<std::int64_t>(rule_.cycle);
   }
 
-  // Over one cycle; where that is an even number of periods, the mean of the two windows that lie around the period. A
-  // window of which more than half is missing gives none.
+  // Over one cycle; where that is an even number of periods, the mean of the
+  // two windows that lie around the period. A window of which more than half is
+  // missing gives none.
   bool refer_to_centred(const double* x, const int* position) {
     if (!bridge(x, position)) return false;
     const std::size_t n = to_ - from_;
@@ -101,44 +121,61 @@ class Season {
       each_window<PartSum>(
           filled_.data(), n, {0, n},
           [&](std::size_t i) {
-            const std::ptrdiff_t start = static_cast<std::ptrdiff_t>(i) - half + later;
-            return Window{start, start + static_cast<std::ptrdiff_t>(rule_.cycle)};
+            const std::ptrdiff_t start =
+                static_cast<std::ptrdiff_t>(i) - half + later;
+            return Window{start,
+                          start + static_cast<std::ptrdiff_t>(rule_.cycle)};
           },
           use);
     };
-    take(0, [&](std::size_t i, const Window&, const PartSum& sum) { out[i] = sum.mean(); });
+    take(0, [&](std::size_t i, const Window&, const PartSum& sum) {
+      out[i] = sum.mean();
+    });
     if (even) {
       for (std::size_t i = 0; i < n; ++i) earlier_.push_back(out[i]);
       std::fill(out, out + n, std::numeric_limits<double>::quiet_NaN());
-      take(1, [&](std::size_t i, const Window&, const PartSum& sum) { out[i] = (earlier_[i] + sum.mean()) / 2; });
+      take(1, [&](std::size_t i, const Window&, const PartSum& sum) {
+        out[i] = (earlier_[i] + sum.mean()) / 2;
+      });
       earlier_.clear();
     }
     if (bridged > 0) drop_bridged(x, n, half, out);
     return true;
   }
 
-  void drop_bridged(const double* x, std::size_t n, std::ptrdiff_t half, double* out) const {
+  void drop_bridged(const double* x, std::size_t n, std::ptrdiff_t half,
+                    double* out) const {
     std::vector<std::size_t> known(n + 1);
-    for (std::size_t i = 0; i < n; ++i) known[i + 1] = known[i] + (std::isnan(x[from_ + i]) ? 0 : 1);
+    for (std::size_t i = 0; i < n; ++i)
+      known[i + 1] = known[i] + (std::isnan(x[from_ + i]) ? 0 : 1);
     for (std::size_t i = 0; i < n; ++i) {
       if (std::isnan(out[i])) continue;
-      const std::size_t start = i - static_cast<std::size_t>(half), end = i + static_cast<std::size_t>(half) + 1;
-      if (2 * (known[end] - known[start]) < end - start) out[i] = std::numeric_limits<double>::quiet_NaN();
+      const std::size_t start = i - static_cast<std::size_t>(half),
+                        end = i + static_cast<std::size_t>(half) + 1;
+      if (2 * (known[end] - known[start]) < end - start)
+        out[i] = std::numeric_limits<double>::quiet_NaN();
     }
   }
 
-  // Missing figures become the mean of the nearest ones at their position before and after, or the one that there is.
+  // Missing figures become the mean of the nearest ones at their position
+  // before and after, or the one that there is.
   bool bridge(const double* x, const int* position) {
     filled_.assign(x + from_, x + to_);
-    if (std::none_of(filled_.begin(), filled_.end(), [](double value) { return std::isnan(value); })) return true;
-    std::vector<double> nearest(rule_.cycle, std::numeric_limits<double>::quiet_NaN());
+    if (std::none_of(filled_.begin(), filled_.end(),
+                     [](double value) { return std::isnan(value); }))
+      return true;
+    std::vector<double> nearest(rule_.cycle,
+                                std::numeric_limits<double>::quiet_NaN());
     std::vector<double> before = filled_;
     for (std::size_t i = 0; i < filled_.size(); ++i) {
       double& near = nearest[static_cast<std::size_t>(position[from_ + i])];
-      if (std::isnan(before[i])) before[i] = near;
-      else near = before[i];
+      if (std::isnan(before[i]))
+        before[i] = near;
+      else
+        near = before[i];
     }
-    std::fill(nearest.begin(), nearest.end(), std::numeric_limits<double>::quiet_NaN());
+    std::fill(nearest.begin(), nearest.end(),
+              std::numeric_limits<double>::quiet_NaN());
     for (std::size_t i = filled_.size(); i-- > 0;) {
       double& near = nearest[static_cast<std::size_t>(position[from_ + i])];
       if (!std::isnan(filled_[i])) {
@@ -146,7 +183,9 @@ class Season {
         continue;
       }
       ++bridged;
-      filled_[i] = std::isnan(near) ? before[i] : std::isnan(before[i]) ? near : (before[i] + near) / 2;
+      filled_[i] = std::isnan(near)        ? before[i]
+                   : std::isnan(before[i]) ? near
+                                           : (before[i] + near) / 2;
       if (std::isnan(filled_[i])) return false;
     }
     return true;
@@ -155,18 +194,22 @@ class Season {
   void sort_parts(const int* position) {
     first.assign(rule_.cycle + 1, 0);
     for (std::size_t i = from_; i < to_; ++i) {
-      if (!std::isnan(part[i])) ++first[static_cast<std::size_t>(position[i]) + 1];
+      if (!std::isnan(part[i]))
+        ++first[static_cast<std::size_t>(position[i]) + 1];
     }
     for (std::size_t p = 0; p < rule_.cycle; ++p) first[p + 1] += first[p];
     std::vector<std::size_t> next(first.begin(), first.end() - 1);
     place.resize(first[rule_.cycle]);
     for (std::size_t i = from_; i < to_; ++i) {
-      if (!std::isnan(part[i])) place[next[static_cast<std::size_t>(position[i])]++] = i;
+      if (!std::isnan(part[i]))
+        place[next[static_cast<std::size_t>(position[i])]++] = i;
     }
     for (std::size_t p = 0; p < rule_.cycle; ++p) {
       const auto at = place.begin();
-      std::sort(at + static_cast<std::ptrdiff_t>(first[p]), at + static_cast<std::ptrdiff_t>(first[p + 1]),
-                [&](std::size_t a, std::size_t b) { return part[a] < part[b]; });
+      std::sort(
+          at + static_cast<std::ptrdiff_t>(first[p]),
+          at + static_cast<std::ptrdiff_t>(first[p + 1]),
+          [&](std::size_t a, std::size_t b) { return part[a] < part[b]; });
     }
     sorted.resize(place.size());
     for (std::size_t i = 0; i < place.size(); ++i) sorted[i] = part[place[i]];
@@ -177,7 +220,8 @@ class Season {
     Sum sum;
     for (std::size_t p = 0; p < rule_.cycle; ++p) {
       if (count(p) == 0) return false;
-      index[p] = combined(sorted.data() + first[p], sorted.data() + first[p + 1], rule_.combine);
+      index[p] = combined(sorted.data() + first[p],
+                          sorted.data() + first[p + 1], rule_.combine);
       sum.add(index[p]);
     }
     if (rule_.normalise) {
@@ -188,7 +232,8 @@ class Season {
   }
 
   SeasonRule rule_;
-  std::size_t from_ = 0, to_ = 0;  // the places from the first figure to behind the last
+  std::size_t from_ = 0,
+              to_ = 0;  // the places from the first figure to behind the last
   std::vector<double> filled_, earlier_;
 };
 

@@ -1,5 +1,6 @@
-// Whether the parts of a seasonal index differ between the positions of the cycle at all, whether they move over the
-// cycles, how much of their variation is season, and which of them stand apart.
+// Whether the parts of a seasonal index differ between the positions of the
+// cycle at all, whether they move over the cycles, how much of their variation
+// is season, and which of them stand apart.
 #ifndef BACKFILL_SEASON_TESTS_H
 #define BACKFILL_SEASON_TESTS_H
 
@@ -15,10 +16,12 @@ namespace backfill {
 
 // A statistic with its degrees of freedom; NaN where there are none.
 struct Test {
-  double statistic = std::numeric_limits<double>::quiet_NaN(), free = 0, free_within = 0;
+  double statistic = std::numeric_limits<double>::quiet_NaN(), free = 0,
+         free_within = 0;
 };
 
-inline double ratio_of_variances(double between, double free, double within, double free_within) {
+inline double ratio_of_variances(double between, double free, double within,
+                                 double free_within) {
   return free > 0 && free_within > 0 && (between > 0 || within > 0)
              ? (between / free) / (within / free_within)
              : std::numeric_limits<double>::quiet_NaN();
@@ -27,9 +30,12 @@ inline double ratio_of_variances(double between, double free, double within, dou
 class SeasonTests {
  public:
   Test variance;  // analysis of variance over the positions
-  Test ranks;     // Kruskal, W. H. and Wallis, W. A. (1952). Use of ranks in one-criterion variance analysis. JASA 47.
-  Test drift;     // a straight line over the cycles at each position, against none
-  double share = std::numeric_limits<double>::quiet_NaN();  // of the variation about the mean that the index explains
+  Test ranks;     // Kruskal, W. H. and Wallis, W. A. (1952). Use of ranks in
+                  // one-criterion variance analysis. JASA 47.
+  Test drift;  // a straight line over the cycles at each position, against none
+  double share =
+      std::numeric_limits<double>::quiet_NaN();  // of the variation about the
+                                                 // mean that the index explains
 
   explicit SeasonTests(const Season& season) {
     const std::size_t n = season.sorted.size(), positions = season.index.size();
@@ -39,16 +45,20 @@ class SeasonTests {
     const double mean = sum.value() / static_cast<double>(n);
     double all = 0, left = 0, within = 0, around = 0, explained = 0, lines = 0;
     for (std::size_t p = 0; p < positions; ++p) {
-      const double here = combined(season.sorted.data() + season.first[p], season.sorted.data() + season.first[p + 1],
-                                   Combine::mean);
+      const double here =
+          combined(season.sorted.data() + season.first[p],
+                   season.sorted.data() + season.first[p + 1], Combine::mean);
       // Ratios vary with their size.
       const double scale = season.rule().ratio ? here : 1;
       double middle = 0, product = 0, square = 0;
       for (std::size_t i = season.first[p]; i < season.first[p + 1]; ++i) {
-        middle += static_cast<double>(season.place[i]) / static_cast<double>(season.count(p));
+        middle += static_cast<double>(season.place[i]) /
+                  static_cast<double>(season.count(p));
       }
       for (std::size_t i = season.first[p]; i < season.first[p + 1]; ++i) {
-        const double x = season.sorted[i], at = (static_cast<double>(season.place[i]) - middle) / cycle;
+        const double x = season.sorted[i],
+                     at = (static_cast<double>(season.place[i]) - middle) /
+                          cycle;
         const double off = (x - here) / scale;
         all += (x - mean) * (x - mean);
         left += (x - season.index[p]) * (x - season.index[p]);
@@ -62,13 +72,19 @@ class SeasonTests {
         ++lines;
       }
     }
-    const double count = static_cast<double>(n), groups = static_cast<double>(positions);
-    // The parts about a centred average come to the same over each cycle, which takes a degree of freedom from each but
-    // the first, and one from the lines.
-    const double tied = season.rule().overall ? 0 : count / groups - 1, free = count - groups - tied;
+    const double count = static_cast<double>(n),
+                 groups = static_cast<double>(positions);
+    // The parts about a centred average come to the same over each cycle, which
+    // takes a degree of freedom from each but the first, and one from the
+    // lines.
+    const double tied = season.rule().overall ? 0 : count / groups - 1,
+                 free = count - groups - tied;
     if (!season.rule().overall) lines = std::max(0.0, lines - 1);
-    variance = {ratio_of_variances(all - within, groups - 1, within, free), groups - 1, free};
-    drift = {ratio_of_variances(explained, lines, around - explained, free - lines), lines, free - lines};
+    variance = {ratio_of_variances(all - within, groups - 1, within, free),
+                groups - 1, free};
+    drift = {
+        ratio_of_variances(explained, lines, around - explained, free - lines),
+        lines, free - lines};
     if (all > 0) share = std::max(0.0, 1 - left / all);
     rank(season);
   }
@@ -84,9 +100,11 @@ class SeasonTests {
     std::vector<Ranked> all;
     all.reserve(n);
     for (std::size_t p = 0; p < positions; ++p) {
-      for (std::size_t i = season.first[p]; i < season.first[p + 1]; ++i) all.push_back({season.sorted[i], p});
+      for (std::size_t i = season.first[p]; i < season.first[p + 1]; ++i)
+        all.push_back({season.sorted[i], p});
     }
-    std::sort(all.begin(), all.end(), [](const Ranked& a, const Ranked& b) { return a.x < b.x; });
+    std::sort(all.begin(), all.end(),
+              [](const Ranked& a, const Ranked& b) { return a.x < b.x; });
     std::vector<double> sum(positions);
     double ties = 0;
     for (std::size_t i = 0, end = 0; i < n; i = end) {
@@ -94,31 +112,38 @@ class SeasonTests {
       const double alike = static_cast<double>(end - i);
       ties += alike * alike * alike - alike;
       // Ranks from i + 1 to end share their mean.
-      for (std::size_t k = i; k < end; ++k) sum[all[k].position] += static_cast<double>(i + end + 1) / 2;
+      for (std::size_t k = i; k < end; ++k)
+        sum[all[k].position] += static_cast<double>(i + end + 1) / 2;
     }
     const double count = static_cast<double>(n);
     double squares = 0;
-    for (std::size_t p = 0; p < positions; ++p) squares += sum[p] * sum[p] / static_cast<double>(season.count(p));
+    for (std::size_t p = 0; p < positions; ++p)
+      squares += sum[p] * sum[p] / static_cast<double>(season.count(p));
     const double untied = 1 - ties / (count * count * count - count);
     if (untied <= 0) return;
-    ranks = {(12 / (count * (count + 1)) * squares - 3 * (count + 1)) / untied, static_cast<double>(positions - 1), 0};
+    ranks = {(12 / (count * (count + 1)) * squares - 3 * (count + 1)) / untied,
+             static_cast<double>(positions - 1), 0};
   }
 };
 
-// Calls `use(place)` for each part that lies more than 3.5 robust standard deviations from the median at its position:
-// Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect and Handle Outliers. ASQC. The median absolute deviation is that
-// of all positions together (of ratios relative to their median), but for medians themselves and for positions of fewer
-// than three parts, which say nothing.
+// Calls `use(place)` for each part that lies more than 3.5 robust standard
+// deviations from the median at its position: Iglewicz, B. and Hoaglin, D. C.
+// (1993). How to Detect and Handle Outliers. ASQC. The median absolute
+// deviation is that of all positions together (of ratios relative to their
+// median), but for medians themselves and for positions of fewer than three
+// parts, which say nothing.
 template <typename Use>
 void each_odd_part(const Season& season, Use use) {
   std::vector<double> off;
   const auto each = [&](auto see) {
     for (std::size_t p = 0; p < season.index.size(); ++p) {
       if (season.count(p) < 3) continue;
-      const double middle = combined(season.sorted.data() + season.first[p], season.sorted.data() + season.first[p + 1],
-                                     Combine::median);
+      const double middle =
+          combined(season.sorted.data() + season.first[p],
+                   season.sorted.data() + season.first[p + 1], Combine::median);
       for (std::size_t i = season.first[p]; i < season.first[p + 1]; ++i) {
-        see(i, std::fabs(season.sorted[i] - middle) / (season.rule().ratio ? middle : 1));
+        see(i, std::fabs(season.sorted[i] - middle) /
+                   (season.rule().ratio ? middle : 1));
       }
     }
   };

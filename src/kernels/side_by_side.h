@@ -1,4 +1,5 @@
-// Pieces of work that do not touch each other, done side by side where there are processors for it.
+// Pieces of work that do not touch each other, done side by side where there
+// are processors for it.
 #ifndef BACKFILL_SIDE_BY_SIDE_H
 #define BACKFILL_SIDE_BY_SIDE_H
 
@@ -15,16 +16,20 @@ namespace backfill {
 
 constexpr std::size_t most_processors = 4;
 
-// As many as there are, up to four, or as the environment variable BACKFILL_THREADS says.
+// As many as there are, up to four, or as the environment variable
+// BACKFILL_THREADS says.
 inline std::size_t processors() {
   const char* asked = std::getenv("BACKFILL_THREADS");
   const long wanted = asked == nullptr ? 0 : std::strtol(asked, nullptr, 10);
   if (wanted > 0) return static_cast<std::size_t>(std::min(wanted, 64L));
-  return std::min(most_processors, static_cast<std::size_t>(std::max(1U, std::thread::hardware_concurrency())));
+  return std::min(most_processors,
+                  static_cast<std::size_t>(
+                      std::max(1U, std::thread::hardware_concurrency())));
 }
 
-// Calls `work(i)` for each i from 0 to before `count`, in no certain order; it must not use R. Where no further thread
-// can be had, those that are there do all of it.
+// Calls `work(i)` for each i from 0 to before `count`, in no certain order; it
+// must not use R. Where no further thread can be had, those that are there do
+// all of it.
 template <typename Work>
 void side_by_side(std::size_t count, Work work) {
   std::atomic<std::size_t> next{0};

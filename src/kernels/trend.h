@@ -1,4 +1,5 @@
-// A straight line through a series, and how sure it is where its residuals hang together.
+// A straight line through a series, and how sure it is where its residuals hang
+// together.
 #ifndef BACKFILL_TREND_H
 #define BACKFILL_TREND_H
 
@@ -33,7 +34,8 @@ inline Line fit_line(const double* x, std::size_t n) {
     ++line.count;
   }
   if (line.count == 0) return line;
-  const double count = static_cast<double>(line.count), middle = sum_of_places.value() / count;
+  const double count = static_cast<double>(line.count),
+               middle = sum_of_places.value() / count;
   line.mean = sum.value() / count;
   Sum product;
   for (std::size_t i = 0; i < n; ++i) {
@@ -48,23 +50,27 @@ inline Line fit_line(const double* x, std::size_t n) {
   return line;
 }
 
-// The standard error of the slope by as many independent figures as those of the series are worth:
-// n (1 - r) / (1 + r) with the lag-1 autocorrelation r of the residuals, where that is above 0. Santer, B. D. et al.
-// (2000). Statistical significance of trends and trend differences in layer-average atmospheric temperature time series.
-// Journal of Geophysical Research 105, 7337-7356. That a line takes some of the autocorrelation away is put back: r is
-// low by (2 + 4 r) / n.
+// The standard error of the slope by as many independent figures as those of
+// the series are worth: n (1 - r) / (1 + r) with the lag-1 autocorrelation r of
+// the residuals, where that is above 0. Santer, B. D. et al. (2000).
+// Statistical significance of trends and trend differences in layer-average
+// atmospheric temperature time series. Journal of Geophysical Research 105,
+// 7337-7356. That a line takes some of the autocorrelation away is put back: r
+// is low by (2 + 4 r) / n.
 struct LineError {
   double r_squared, autocorrelation, worth, error;
 };
 
-inline LineError error_of_line(const Line& line, const double* x, std::size_t n) {
+inline LineError error_of_line(const Line& line, const double* x,
+                               std::size_t n) {
   const double none = std::numeric_limits<double>::quiet_NaN();
   LineError out{none, none, none, none};
   if (line.count < 3) return out;
   double left = 0, all = 0, beside = 0, before = none;
   std::size_t pairs = 0;
   for (std::size_t i = 0; i < n; ++i) {
-    const double off = x[i] - line.at(static_cast<double>(i));  // NaN where there is no figure
+    const double off =
+        x[i] - line.at(static_cast<double>(i));  // NaN where there is no figure
     if (!std::isnan(off)) {
       left += off * off;
       all += (x[i] - line.mean) * (x[i] - line.mean);
@@ -79,11 +85,15 @@ inline LineError error_of_line(const Line& line, const double* x, std::size_t n)
   if (all > 0) out.r_squared = 1 - left / all;
   out.worth = count;
   if (pairs > 0 && left > 0) {
-    out.autocorrelation = (beside / static_cast<double>(pairs)) / (left / count);
-    const double r = std::min(0.99, std::max(0.0, out.autocorrelation + (2 + 4 * out.autocorrelation) / count));
+    out.autocorrelation =
+        (beside / static_cast<double>(pairs)) / (left / count);
+    const double r = std::min(
+        0.99, std::max(0.0, out.autocorrelation +
+                                (2 + 4 * out.autocorrelation) / count));
     out.worth = std::min(count, count * (1 - r) / (1 + r));
   }
-  if (out.worth > 2) out.error = std::sqrt(left / (out.worth - 2) / line.places);
+  if (out.worth > 2)
+    out.error = std::sqrt(left / (out.worth - 2) / line.places);
   return out;
 }
 

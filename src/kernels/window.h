@@ -1,5 +1,6 @@
-// Moving windows over one series on a regular grid, one pass whatever their width. A window's figure is put together
-// from a tail (parts of the grid up to a place, counted from behind) and a head (from there on), so nothing is ever
+// Moving windows over one series on a regular grid, one pass whatever their
+// width. A window's figure is put together from a tail (parts of the grid up to
+// a place, counted from behind) and a head (from there on), so nothing is ever
 // subtracted and no error travels from one window to the next.
 #ifndef BACKFILL_WINDOW_H
 #define BACKFILL_WINDOW_H
@@ -15,11 +16,14 @@
 
 namespace backfill {
 
-// Places from `first` to before `end` of the grid; lost where these reach outside it.
+// Places from `first` to before `end` of the grid; lost where these reach
+// outside it.
 struct Window {
   std::ptrdiff_t first, end;
 
-  bool within(std::size_t n) const { return first >= 0 && end <= static_cast<std::ptrdiff_t>(n) && first < end; }
+  bool within(std::size_t n) const {
+    return first >= 0 && end <= static_cast<std::ptrdiff_t>(n) && first < end;
+  }
   std::size_t width() const { return static_cast<std::size_t>(end - first); }
 };
 
@@ -40,8 +44,8 @@ struct PartSum {
   double mean() const { return sum.value() / static_cast<double>(count); }
 };
 
-// The spread about the mean, as in Statistics; counted from the first figure, so that small differences between large
-// figures are not lost.
+// The spread about the mean, as in Statistics; counted from the first figure,
+// so that small differences between large figures are not lost.
 struct PartSpread {
   double pivot = 0, mean = 0, squares = 0;  // the mean less the pivot
   std::int64_t count = 0;
@@ -57,7 +61,8 @@ struct PartSpread {
   }
   // Of a sample; NaN of fewer than two.
   double deviation() const {
-    return count < 2 ? std::numeric_limits<double>::quiet_NaN() : std::sqrt(squares / static_cast<double>(count - 1));
+    return count < 2 ? std::numeric_limits<double>::quiet_NaN()
+                     : std::sqrt(squares / static_cast<double>(count - 1));
   }
   void add(const PartSpread& other) {
     if (other.count == 0) return;
@@ -65,7 +70,8 @@ struct PartSpread {
       *this = other;
       return;
     }
-    const double here = static_cast<double>(count), there = static_cast<double>(other.count);
+    const double here = static_cast<double>(count),
+                 there = static_cast<double>(other.count);
     const double off = (other.pivot - pivot) + (other.mean - mean);
     mean += off * there / (here + there);
     squares += other.squares + off * off * here * there / (here + there);
@@ -75,7 +81,8 @@ struct PartSpread {
 
 template <bool highest>
 struct PartExtreme {
-  double best = highest ? -std::numeric_limits<double>::infinity() : std::numeric_limits<double>::infinity();
+  double best = highest ? -std::numeric_limits<double>::infinity()
+                        : std::numeric_limits<double>::infinity();
   std::int64_t count = 0;
 
   void add(double x) {
@@ -94,11 +101,14 @@ struct Rows {
   std::size_t first, end;
 };
 
-// Calls `use(row, window, part)` with the part that each window within the grid of n places holds. Neither end of the
-// windows, `window_of(row)`, may move back.
+// Calls `use(row, window, part)` with the part that each window within the grid
+// of n places holds. Neither end of the windows, `window_of(row)`, may move
+// back.
 template <typename Part, typename WindowOf, typename Use>
-void each_window(const double* x, std::size_t n, Rows rows, WindowOf window_of, Use use) {
-  std::vector<Part> tail;  // the parts from each place on to before `turn`, from place `from` on
+void each_window(const double* x, std::size_t n, Rows rows, WindowOf window_of,
+                 Use use) {
+  std::vector<Part> tail;  // the parts from each place on to before `turn`,
+                           // from place `from` on
   std::ptrdiff_t from = 0, turn = 0, end = 0;
   Part head;
   for (std::size_t i = rows.first; i < rows.end; ++i) {

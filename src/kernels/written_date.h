@@ -1,7 +1,9 @@
-// Reads dates as people write them, in each of the orders in which a text can be meant, so that a whole column can
-// decide between them:
-//   9/4/2031  09.04.31  4-9-2031  2031/4/9  9 April 2031  Apr 9, 2031  Wed 9-Apr-31  04/2031  Apr 2031  203104
-//   Q2 2031  2031Q2  FY2031  FY31 Q2  2030/31  20310409073015, each with a time of day behind it where it names a day
+// Reads dates as people write them, in each of the orders in which a text can
+// be meant, so that a whole column can decide between them:
+//   9/4/2031  09.04.31  4-9-2031  2031/4/9  9 April 2031  Apr 9, 2031  Wed
+//   9-Apr-31  04/2031  Apr 2031  203104 Q2 2031  2031Q2  FY2031  FY31 Q2
+//   2030/31  20310409073015, each with a time of day behind it where it names a
+//   day
 #ifndef BACKFILL_WRITTEN_DATE_H
 #define BACKFILL_WRITTEN_DATE_H
 
@@ -18,13 +20,15 @@ constexpr std::size_t date_orders = 4;
 
 struct DateRules {
   int pivot_year;  // two-digit years lie in the hundred years from this one
-  int year_start;  // the month in which a fiscal year starts; a year that does not start in January has the number of
-                   // the year in which it ends
+  int year_start;  // the month in which a fiscal year starts; a year that does
+                   // not start in January has the number of the year in which
+                   // it ends
 };
 
 struct WrittenDate {
   std::array<Moment, date_orders> by;
-  bool year_first;   // four digits of the year stand first, so that only one order can be meant
+  bool year_first;  // four digits of the year stand first, so that only one
+                    // order can be meant
   std::array<bool, date_orders> two_digits;  // of the year
   bool fiscal;
 };
@@ -42,14 +46,18 @@ struct DateParts {
   std::size_t numbers = 0;
   int month = 0, quarter = 0, week = 0;
   bool fiscal = false;
-  bool slash_span = false;   // nothing but one mark between two numbers
+  bool slash_span = false;  // nothing but one mark between two numbers
   const char* time = nullptr;
 };
 
-inline bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
+inline bool is_letter(char c) {
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+}
 
-// Whether a word of three letters at least is the start of a name; 1 for the first of the names, 0 for none.
-inline int name_number(const char* word, std::size_t n, const char* const* names, int count) {
+// Whether a word of three letters at least is the start of a name; 1 for the
+// first of the names, 0 for none.
+inline int name_number(const char* word, std::size_t n,
+                       const char* const* names, int count) {
   if (n < 3) return 0;
   for (int i = 0; i < count; ++i) {
     if (n > std::strlen(names[i])) continue;
@@ -68,18 +76,23 @@ inline bool same_word(const char* word, std::size_t n, const char* with) {
   return true;
 }
 
-inline bool read_word(const char* word, std::size_t n, bool behind_number, DateParts* out, char* waits_for) {
-  static const char* const months[] = {"january", "february", "march",     "april",   "may",      "june",
-                                       "july",    "august",   "september", "october", "november", "december"};
-  static const char* const weekdays[] = {"monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"};
+inline bool read_word(const char* word, std::size_t n, bool behind_number,
+                      DateParts* out, char* waits_for) {
+  static const char* const months[] = {
+      "january", "february", "march",     "april",   "may",      "june",
+      "july",    "august",   "september", "october", "november", "december"};
+  static const char* const weekdays[] = {"monday",   "tuesday", "wednesday",
+                                         "thursday", "friday",  "saturday",
+                                         "sunday"};
   if (const int month = name_number(word, n, months, 12)) {
     if (out->month != 0) return false;
     out->month = month;
     return true;
   }
-  if (name_number(word, n, weekdays, 7) != 0 || same_word(word, n, "of")) return true;
-  if (behind_number && (same_word(word, n, "st") || same_word(word, n, "nd") || same_word(word, n, "rd") ||
-                        same_word(word, n, "th"))) {
+  if (name_number(word, n, weekdays, 7) != 0 || same_word(word, n, "of"))
+    return true;
+  if (behind_number && (same_word(word, n, "st") || same_word(word, n, "nd") ||
+                        same_word(word, n, "rd") || same_word(word, n, "th"))) {
     return true;
   }
   if (same_word(word, n, "fy")) {
@@ -102,23 +115,31 @@ inline bool read_parts(const char* p, const char* end, DateParts* out) {
     if (is_letter(*p)) {
       const char* word = p;
       while (p != end && is_letter(*p)) ++p;
-      if (same_word(word, static_cast<std::size_t>(p - word), "t") && out->numbers > 0) {
+      if (same_word(word, static_cast<std::size_t>(p - word), "t") &&
+          out->numbers > 0) {
         out->time = p;
         return true;
       }
-      if (!read_word(word, static_cast<std::size_t>(p - word), behind_number, out, &waits_for)) return false;
+      if (!read_word(word, static_cast<std::size_t>(p - word), behind_number,
+                     out, &waits_for))
+        return false;
       behind_number = false;
     } else if (*p >= '0' && *p <= '9') {
       const char* start = p;
       Number number{0, 0};
-      for (; p != end && *p >= '0' && *p <= '9' && number.digits < 9; ++p, ++number.digits) {
+      for (; p != end && *p >= '0' && *p <= '9' && number.digits < 9;
+           ++p, ++number.digits) {
         number.value = number.value * 10 + (*p - '0');
       }
-      // A time of day starts with a number before a colon, or before "am" or "pm".
+      // A time of day starts with a number before a colon, or before "am" or
+      // "pm".
       const char* q = p;
       while (q != end && is_space(*q)) ++q;
-      const bool half = end - q >= 2 && ((*q | 0x20) == 'a' || (*q | 0x20) == 'p') && (q[1] | 0x20) == 'm';
-      if ((p != end && *p == ':') || (half && out->numbers + (out->month != 0) > 1)) {
+      const bool half = end - q >= 2 &&
+                        ((*q | 0x20) == 'a' || (*q | 0x20) == 'p') &&
+                        (q[1] | 0x20) == 'm';
+      if ((p != end && *p == ':') ||
+          (half && out->numbers + (out->month != 0) > 1)) {
         out->time = start;
         return out->numbers > 0;
       }
@@ -129,7 +150,8 @@ inline bool read_parts(const char* p, const char* end, DateParts* out) {
         waits_for = 0;
       } else {
         if (out->numbers == 3) return false;
-        out->slash_span = out->numbers == 1 && behind != nullptr && start - behind == 1;
+        out->slash_span =
+            out->numbers == 1 && behind != nullptr && start - behind == 1;
         out->number[out->numbers++] = number;
       }
       behind_number = true;
@@ -154,8 +176,10 @@ inline int year_of(Number x, const DateRules& rules, bool* two_digits) {
 }
 
 inline Moment date_of(int year, Number month, Number day) {
-  if (year < 0 || month.digits > 2 || day.digits > 2) return failed(Outcome::not_a_date);
-  if (month.value < 1 || month.value > 12 || day.value < 1 || day.value > days_in_month(year, month.value)) {
+  if (year < 0 || month.digits > 2 || day.digits > 2)
+    return failed(Outcome::not_a_date);
+  if (month.value < 1 || month.value > 12 || day.value < 1 ||
+      day.value > days_in_month(year, month.value)) {
     return failed(Outcome::no_such_date);
   }
   return of_day(days_from_civil(year, month.value, day.value), Precision::day);
@@ -171,49 +195,66 @@ inline Moment month_of(int year, int month) {
 inline Moment fiscal_of(int year, int quarter, const DateRules& rules) {
   if (year < 0) return failed(Outcome::not_a_date);
   if (quarter > 4) return failed(Outcome::no_such_date);
-  const int first = (rules.year_start == 1 ? year : year - 1) * 12 + rules.year_start - 1;
+  const int first =
+      (rules.year_start == 1 ? year : year - 1) * 12 + rules.year_start - 1;
   const int month = first + (quarter > 0 ? (quarter - 1) * 3 : 0);
-  return of_day(days_from_civil(month / 12, month % 12 + 1, 1), quarter > 0 ? Precision::quarter : Precision::year);
+  return of_day(days_from_civil(month / 12, month % 12 + 1, 1),
+                quarter > 0 ? Precision::quarter : Precision::year);
 }
 
 // The numbers of a date without a name in it, in one order.
-inline Moment numbers_in_order(const DateParts& p, DateOrder order, const DateRules& rules, bool* two_digits) {
+inline Moment numbers_in_order(const DateParts& p, DateOrder order,
+                               const DateRules& rules, bool* two_digits) {
   const auto& n = p.number;
   if (p.numbers == 3) {
-    if (n[0].digits == 4 && order != DateOrder::ymd) return failed(Outcome::not_a_date);
+    if (n[0].digits == 4 && order != DateOrder::ymd)
+      return failed(Outcome::not_a_date);
     switch (order) {
-      case DateOrder::ymd: return date_of(year_of(n[0], rules, two_digits), n[1], n[2]);
-      case DateOrder::dmy: return date_of(year_of(n[2], rules, two_digits), n[1], n[0]);
-      default: return date_of(year_of(n[2], rules, two_digits), n[0], n[1]);
+      case DateOrder::ymd:
+        return date_of(year_of(n[0], rules, two_digits), n[1], n[2]);
+      case DateOrder::dmy:
+        return date_of(year_of(n[2], rules, two_digits), n[1], n[0]);
+      default:
+        return date_of(year_of(n[2], rules, two_digits), n[0], n[1]);
     }
   }
   if (p.numbers == 2) {
-    if (n[0].digits == 4 && n[1].digits <= 2) return month_of(year_of(n[0], rules, two_digits), n[1].value);
-    if (n[1].digits == 4 && n[0].digits <= 2) return month_of(year_of(n[1], rules, two_digits), n[0].value);
+    if (n[0].digits == 4 && n[1].digits <= 2)
+      return month_of(year_of(n[0], rules, two_digits), n[1].value);
+    if (n[1].digits == 4 && n[0].digits <= 2)
+      return month_of(year_of(n[1], rules, two_digits), n[0].value);
   }
-  if (p.numbers == 1 && n[0].digits == 6 && n[0].value >= 180000 && n[0].value < 220000) {
+  if (p.numbers == 1 && n[0].digits == 6 && n[0].value >= 180000 &&
+      n[0].value < 220000) {
     return month_of(n[0].value / 100, n[0].value % 100);
   }
   return failed(Outcome::not_a_date);
 }
 
 // A date with the month's name in it, in one order.
-inline Moment named_in_order(const DateParts& p, DateOrder order, const DateRules& rules, bool* two_digits) {
+inline Moment named_in_order(const DateParts& p, DateOrder order,
+                             const DateRules& rules, bool* two_digits) {
   const auto& n = p.number;
   const Number month{p.month, 2};
-  if (p.numbers == 1) return month_of(year_of(n[0], rules, two_digits), p.month);
+  if (p.numbers == 1)
+    return month_of(year_of(n[0], rules, two_digits), p.month);
   if (p.numbers != 2) return failed(Outcome::not_a_date);
-  const bool year_first = n[0].digits == 4 || (n[1].digits != 4 && order == DateOrder::ymd);
-  return date_of(year_of(n[year_first ? 0 : 1], rules, two_digits), month, n[year_first ? 1 : 0]);
+  const bool year_first =
+      n[0].digits == 4 || (n[1].digits != 4 && order == DateOrder::ymd);
+  return date_of(year_of(n[year_first ? 0 : 1], rules, two_digits), month,
+                 n[year_first ? 1 : 0]);
 }
 
-// 2030/31, whose second year must follow the first; -1 where it is none. The number is the one that a fiscal year of
-// that start carries.
-inline int spanned_year(const DateParts& p, const DateRules& rules, bool* two_digits) {
+// 2030/31, whose second year must follow the first; -1 where it is none. The
+// number is the one that a fiscal year of that start carries.
+inline int spanned_year(const DateParts& p, const DateRules& rules,
+                        bool* two_digits) {
   if (p.numbers != 2 || !p.slash_span || p.month != 0 || p.week != 0) return -1;
   const int first = year_of(p.number[0], rules, two_digits);
   bool ignored = false;
-  const int second = p.number[1].digits == 4 ? p.number[1].value : year_of(p.number[1], rules, &ignored);
+  const int second = p.number[1].digits == 4
+                         ? p.number[1].value
+                         : year_of(p.number[1], rules, &ignored);
   if (first < 0 || second < 0 || (first + 1) % 100 != second % 100) return -1;
   return rules.year_start == 1 ? first : first + 1;
 }
@@ -234,24 +275,28 @@ inline Moment read_compact(const char* text, const char* end) {
     if (*p < '0' || *p > '9') return failed(Outcome::not_a_date);
   }
   const Moment date = read_moment(text, 8);
-  return date.outcome == Outcome::read ? read_time(Cursor(text + 8, end), date) : date;
+  return date.outcome == Outcome::read ? read_time(Cursor(text + 8, end), date)
+                                       : date;
 }
 
 }  // namespace detail
 
-inline WrittenDate read_written_date(const char* text, std::size_t length, const DateRules& rules) {
+inline WrittenDate read_written_date(const char* text, std::size_t length,
+                                     const DateRules& rules) {
   using namespace detail;
   WrittenDate out{};
   const char* end = text + length;
   while (text != end && is_space(*text)) ++text;
   while (text != end && is_space(end[-1])) --end;
-  if (text != end && *text == '-') {  // a year before the first, which is not read, and not the year of its digits
+  if (text != end && *text == '-') {  // a year before the first, which is not
+                                      // read, and not the year of its digits
     out.by.fill(failed(Outcome::not_a_date));
     return out;
   }
   const Moment iso = read_moment(text, static_cast<std::size_t>(end - text));
   out.by.fill(iso);
-  out.year_first = iso.outcome != Outcome::not_a_date && iso.outcome != Outcome::blank;
+  out.year_first =
+      iso.outcome != Outcome::not_a_date && iso.outcome != Outcome::blank;
   if (iso.outcome == Outcome::blank) return out;
   if (iso.outcome == Outcome::read && iso.precision >= Precision::day) {
     out.by[3] = failed(Outcome::not_a_date);
@@ -266,7 +311,8 @@ inline WrittenDate read_written_date(const char* text, std::size_t length, const
   short_year = false;
   if (out.year_first) {
     // 2010-11 is a month, and may be a fiscal year.
-    out.by[3] = spanned > 0 ? fiscal_of(spanned, parts.quarter, rules) : failed(Outcome::not_a_date);
+    out.by[3] = spanned > 0 ? fiscal_of(spanned, parts.quarter, rules)
+                            : failed(Outcome::not_a_date);
     return out;
   }
   const Moment compact = read_compact(text, end);
@@ -279,21 +325,29 @@ inline WrittenDate read_written_date(const char* text, std::size_t length, const
   if (!parted) return out;
   if (parts.fiscal || (spanned > 0 && parts.quarter > 0)) {
     out.fiscal = true;
-    const int year = spanned > 0 ? spanned : parts.numbers == 1 ? year_of(parts.number[0], rules, &short_year) : -1;
+    const int year = spanned > 0 ? spanned
+                     : parts.numbers == 1
+                         ? year_of(parts.number[0], rules, &short_year)
+                         : -1;
     out.two_digits.fill(short_year);
-    if (parts.month == 0 && parts.week == 0) out.by.fill(fiscal_of(year, parts.quarter, rules));
+    if (parts.month == 0 && parts.week == 0)
+      out.by.fill(fiscal_of(year, parts.quarter, rules));
     return out;
   }
   if (parts.quarter > 0 || parts.week > 0) {
-    if (parts.numbers != 1 || parts.month != 0 || (parts.quarter > 0 && parts.week > 0)) return out;
+    if (parts.numbers != 1 || parts.month != 0 ||
+        (parts.quarter > 0 && parts.week > 0))
+      return out;
     const int year = year_of(parts.number[0], rules, &short_year);
     out.two_digits.fill(short_year);
     if (year < 0) return out;
     if (parts.quarter > 4 || parts.week > 53 ||
-        (parts.week == 53 && iso_week_start(year, 53) >= iso_week_start(year + 1, 1))) {
+        (parts.week == 53 &&
+         iso_week_start(year, 53) >= iso_week_start(year + 1, 1))) {
       out.by.fill(failed(Outcome::no_such_date));
     } else if (parts.quarter > 0) {
-      out.by.fill(of_day(days_from_civil(year, parts.quarter * 3 - 2, 1), Precision::quarter));
+      out.by.fill(of_day(days_from_civil(year, parts.quarter * 3 - 2, 1),
+                         Precision::quarter));
     } else {
       out.by.fill(of_day(iso_week_start(year, parts.week), Precision::week));
     }
@@ -301,13 +355,17 @@ inline WrittenDate read_written_date(const char* text, std::size_t length, const
   }
   for (std::size_t i = 0; i < 3; ++i) {
     const DateOrder order = static_cast<DateOrder>(i);
-    const Moment date = parts.month != 0 ? named_in_order(parts, order, rules, &out.two_digits[i])
-                                         : numbers_in_order(parts, order, rules, &out.two_digits[i]);
+    const Moment date =
+        parts.month != 0
+            ? named_in_order(parts, order, rules, &out.two_digits[i])
+            : numbers_in_order(parts, order, rules, &out.two_digits[i]);
     out.by[i] = with_time(date, parts.time, end);
   }
-  if (spanned > 0 && parts.time == nullptr) out.by[3] = fiscal_of(spanned, parts.quarter, rules);
+  if (spanned > 0 && parts.time == nullptr)
+    out.by[3] = fiscal_of(spanned, parts.quarter, rules);
   // A year of four digits in front leaves no choice.
-  out.year_first = parts.numbers > 0 && parts.number[0].digits == 4 && parts.month == 0;
+  out.year_first =
+      parts.numbers > 0 && parts.number[0].digits == 4 && parts.month == 0;
   return out;
 }
 

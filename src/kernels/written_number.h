@@ -1,4 +1,5 @@
-// Reads numbers as people write them: 1250, -3.5, 1.2e6, 1,250.5, 1.250,5, 1 250, (1,250), 12.5 %, $ 4.20, 1250-.
+// Reads numbers as people write them: 1250, -3.5, 1.2e6, 1,250.5, 1.250,5, 1
+// 250, (1,250), 12.5 %, $ 4.20, 1250-.
 #ifndef BACKFILL_WRITTEN_NUMBER_H
 #define BACKFILL_WRITTEN_NUMBER_H
 
@@ -10,10 +11,20 @@
 
 namespace backfill {
 
-enum class NumberOutcome { read = 0, blank = 1, not_a_number = 2, infinite = 3 };
+enum class NumberOutcome {
+  read = 0,
+  blank = 1,
+  not_a_number = 2,
+  infinite = 3
+};
 
 // What else stands with the figure: bits of WrittenNumber::marks.
-enum NumberMark { percent_sign = 1, thousands_mark = 2, currency_sign = 4, in_brackets = 8 };
+enum NumberMark {
+  percent_sign = 1,
+  thousands_mark = 2,
+  currency_sign = 4,
+  in_brackets = 8
+};
 
 struct WrittenNumber {
   NumberOutcome outcome;
@@ -49,14 +60,19 @@ struct Letters {
   }
   // Blanks, no-break blanks and thin ones too.
   void trim() {
-    while (take_front(" ") || take_front("\t") || take_front("\xc2\xa0") || take_front("\xe2\x80\xaf")) {}
-    while (take_back(" ") || take_back("\t") || take_back("\xc2\xa0") || take_back("\xe2\x80\xaf")) {}
+    while (take_front(" ") || take_front("\t") || take_front("\xc2\xa0") ||
+           take_front("\xe2\x80\xaf")) {
+    }
+    while (take_back(" ") || take_back("\t") || take_back("\xc2\xa0") ||
+           take_back("\xe2\x80\xaf")) {
+    }
   }
 };
 
 // The signs of Unicode's currency block, and those of Latin-1.
 inline bool take_currency(Letters* x, std::string* currency) {
-  static const char* const signs[] = {"$", "\xc2\xa2", "\xc2\xa3", "\xc2\xa4", "\xc2\xa5"};
+  static const char* const signs[] = {"$", "\xc2\xa2", "\xc2\xa3", "\xc2\xa4",
+                                      "\xc2\xa5"};
   for (const char* sign : signs) {
     if (x->take_front(sign) || x->take_back(sign)) {
       *currency = sign;
@@ -88,13 +104,17 @@ inline std::size_t thousands_at(const char* p, const char* end, char decimal) {
   if (left == 0) return 0;
   if (*p == (decimal == '.' ? ',' : '.') || *p == ' ' || *p == '\'') return 1;
   if (left >= 2 && std::memcmp(p, "\xc2\xa0", 2) == 0) return 2;
-  if (left >= 3 && (std::memcmp(p, "\xe2\x80\xaf", 3) == 0 || std::memcmp(p, "\xe2\x80\x99", 3) == 0)) return 3;
+  if (left >= 3 && (std::memcmp(p, "\xe2\x80\xaf", 3) == 0 ||
+                    std::memcmp(p, "\xe2\x80\x99", 3) == 0))
+    return 3;
   return 0;
 }
 
-// The digits of a number without sign as C's strtod() takes them. Thousands stand in groups of three behind one to
-// three digits, all parted by the same mark.
-inline bool plain_digits(Letters x, char decimal, std::string* plain, bool* grouped) {
+// The digits of a number without sign as C's strtod() takes them. Thousands
+// stand in groups of three behind one to three digits, all parted by the same
+// mark.
+inline bool plain_digits(Letters x, char decimal, std::string* plain,
+                         bool* grouped) {
   const char* p = x.at;
   std::size_t whole = 0, parts = 0;
   while (p != x.end && is_digit(*p)) {
@@ -104,8 +124,9 @@ inline bool plain_digits(Letters x, char decimal, std::string* plain, bool* grou
   const std::size_t mark = thousands_at(p, x.end, decimal);
   if (mark > 0 && whole >= 1 && whole <= 3) {
     const std::string with(p, mark);
-    while (static_cast<std::size_t>(x.end - p) >= mark + 3 && std::memcmp(p, with.data(), mark) == 0 &&
-           is_digit(p[mark]) && is_digit(p[mark + 1]) && is_digit(p[mark + 2])) {
+    while (static_cast<std::size_t>(x.end - p) >= mark + 3 &&
+           std::memcmp(p, with.data(), mark) == 0 && is_digit(p[mark]) &&
+           is_digit(p[mark + 1]) && is_digit(p[mark + 2])) {
       plain->append(p + mark, 3);
       p += mark + 3;
       *grouped = true;
@@ -129,7 +150,8 @@ inline bool plain_digits(Letters x, char decimal, std::string* plain, bool* grou
 
 }  // namespace detail
 
-inline WrittenNumber read_number(const char* text, std::size_t length, char decimal) {
+inline WrittenNumber read_number(const char* text, std::size_t length,
+                                 char decimal) {
   detail::Letters x{text, text + length};
   x.trim();
   WrittenNumber out{NumberOutcome::not_a_number, 0, 0, ""};
@@ -170,8 +192,10 @@ inline WrittenNumber read_number(const char* text, std::size_t length, char deci
   }
   if (x.left() > 2 && (x.at[0] == 'I' || x.at[0] == 'i')) {
     std::string word(x.at, x.left());
-    for (char& c : word) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
-    if (word == "inf" || word == "infinity") out.outcome = NumberOutcome::infinite;
+    for (char& c : word)
+      c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+    if (word == "inf" || word == "infinity")
+      out.outcome = NumberOutcome::infinite;
     return out;
   }
   std::string plain;
@@ -179,7 +203,8 @@ inline WrittenNumber read_number(const char* text, std::size_t length, char deci
   if (!detail::plain_digits(x, decimal, &plain, &grouped)) return out;
   if (grouped) out.marks |= thousands_mark;
   const double value = std::strtod(plain.c_str(), nullptr);
-  out.outcome = std::isfinite(value) ? NumberOutcome::read : NumberOutcome::infinite;
+  out.outcome =
+      std::isfinite(value) ? NumberOutcome::read : NumberOutcome::infinite;
   out.value = negative ? -value : value;
   return out;
 }

@@ -1,4 +1,5 @@
-// What the fuzz targets share. Each is one function of any bytes, for libFuzzer (`make fuzz-kernels`) and for replay.cpp.
+// What the fuzz targets share. Each is one function of any bytes, for libFuzzer
+// (`make fuzz-kernels`) and for replay.cpp.
 #ifndef BACKFILL_FUZZ_H
 #define BACKFILL_FUZZ_H
 
@@ -13,6 +14,7 @@ inline void must(bool holds, const char* what) {
   std::abort();
 }
 
-extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size);
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data,
+                                      std::size_t size);
 
 #endif

@@ -1,4 +1,5 @@
-// Any bytes as a number: read to a finite figure that reads back as itself, or given a reason; never anything else.
+// Any bytes as a number: read to a finite figure that reads back as itself, or
+// given a reason; never anything else.
 #include <cmath>
 #include <cstdio>
 #include <cstring>
@@ -8,7 +9,8 @@
 
 using namespace backfill;
 
-extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data,
+                                      std::size_t size) {
   const char* text = reinterpret_cast<const char*>(data);
   for (const char decimal : {'.', ','}) {
     const WrittenNumber number = read_number(text, size, decimal);
@@ -18,7 +20,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     std::snprintf(said, sizeof said, "%.17g", number.value);
     if (char* point = std::strchr(said, '.')) *point = decimal;
     const WrittenNumber again = read_number(said, std::strlen(said), decimal);
-    must(again.outcome == NumberOutcome::read && again.value == number.value, "it reads back as itself");
+    must(again.outcome == NumberOutcome::read && again.value == number.value,
+         "it reads back as itself");
   }
   return 0;
 }

@@ -1,4 +1,5 @@
-// Runs one fuzz target over the inputs that were kept, without libFuzzer: replay FOLDER. Prints how many there were.
+// Runs one fuzz target over the inputs that were kept, without libFuzzer:
+// replay FOLDER. Prints how many there were.
 #include <cstring>
 #include <filesystem>
 #include <fstream>
@@ -14,7 +15,8 @@ int main(int count, char** names) {
   std::size_t inputs = 0;
   for (const auto& entry : std::filesystem::directory_iterator(names[1])) {
     std::ifstream in(entry.path(), std::ios::binary);
-    const std::vector<char> kept((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
+    const std::vector<char> kept((std::istreambuf_iterator<char>(in)),
+                                 std::istreambuf_iterator<char>());
     // A copy of just its size, so that a byte too far is noticed.
     const std::unique_ptr<std::uint8_t[]> input(new std::uint8_t[kept.size()]);
     if (!kept.empty()) std::memcpy(input.get(), kept.data(), kept.size());

@@ -94,9 +94,7 @@ test_that("what is missing in an hour that the clock repeats is missing", {
   }
 })
 
-test_that(paste(
-  "where the clock is put back over midnight every day has its own slots"
-), {
+test_that("where the clock is put back over midnight every day has its own slots", {
   when <- seq(utc("2009-10-20 02:30"), utc("2009-11-10 03:00"), by = 1800)
   daily <- rolled(when, "America/St_Johns", "day")
   expect_true(all(inner(daily) == "complete"))
@@ -109,10 +107,7 @@ test_that(paste(
   ))
 })
 
-test_that(paste(
-  "a series without a cadence of its own is irregular, whatever its",
-  "neighbours do"
-), {
+test_that("a series without a cadence of its own is irregular, whatever its neighbours do", {
   set.seed(3)
   month <- seq(as.Date("2030-01-01"), by = "month", length.out = 24)
   book <- tibble::tibble(
@@ -143,33 +138,28 @@ test_that(paste(
   ))
 })
 
-test_that(
-  "a market of three days a week with gaps is one, and scattered days are none",
-  {
-    days <- seq(as.Date("2031-01-01"), as.Date("2031-12-31"), by = 1)
-    market <- days[as.POSIXlt(days)$wday %in% c(1, 3, 6)]
-    market <- market[-c(20:30, 61)]
-    monthly <- roll_up(
-      records_of(market, kilos = rep(1, length(market))), "month"
-    )
-    expect_match(
-      cadence_of(monthly), "day (Monday, Wednesday and Saturday)", fixed = TRUE
-    )
-    expect_identical(
-      as.character(monthly$standing) == "partial", 1:12 %in% c(2, 3, 5)
-    )
-    false <- vapply(1:200, function(seed) {
-      set.seed(seed)
-      some <- sort(sample(days, 110))
-      cadence_of(roll_up(records_of(some, kilos = 1), "month")) != "irregular"
-    }, NA)
-    expect_lte(sum(false), 2)
-  }
-)
+test_that("a market of three days a week with gaps is one, and scattered days are none", {
+  days <- seq(as.Date("2031-01-01"), as.Date("2031-12-31"), by = 1)
+  market <- days[as.POSIXlt(days)$wday %in% c(1, 3, 6)]
+  market <- market[-c(20:30, 61)]
+  monthly <- roll_up(
+    records_of(market, kilos = rep(1, length(market))), "month"
+  )
+  expect_match(
+    cadence_of(monthly), "day (Monday, Wednesday and Saturday)", fixed = TRUE
+  )
+  expect_identical(
+    as.character(monthly$standing) == "partial", 1:12 %in% c(2, 3, 5)
+  )
+  false <- vapply(1:200, function(seed) {
+    set.seed(seed)
+    some <- sort(sample(days, 110))
+    cadence_of(roll_up(records_of(some, kilos = 1), "month")) != "irregular"
+  }, NA)
+  expect_lte(sum(false), 2)
+})
 
-test_that(paste(
-  "periods of the clock across midnight have the slots of their open parts"
-), {
+test_that("periods of the clock across midnight have the slots of their open parts", {
   hours <- seq(utc("2031-04-07 00:00"), utc("2031-04-20 23:00"), by = 3600)
   records <- as_records(
     tibble::tibble(when = hours, kwh = 1), "when", c(kwh = "flow")

@@ -1,9 +1,6 @@
 every_day <- seq(as.Date("1900-01-01"), as.Date("2100-12-31"), by = "day")
 
-test_that(paste(
-  "periods of any length start where base R's dates say, on every day from",
-  "1900 to 2100"
-), {
+test_that("periods of any length start where base R's dates say, on every day from 1900 to 2100", {
   day <- every_day
   part <- as.POSIXlt(day)
   month <- (part$year - 70L) * 12L + part$mon
@@ -90,60 +87,54 @@ test_that(paste(
   )
 })
 
-test_that(
-  paste(
-    "labels and positions are those that base R formats, on every day from",
-    "1900 to 2100"
-  ),
-  {
-    day <- every_day
-    year <- as.integer(format(day, "%Y"))
-    month <- as.integer(format(day, "%m"))
-    fiscal <- year + (month >= 4)
-    labels <- list(
-      day = format(day), week = format(day, "%G-W%V"), month = format(
-        day, "%Y-%m"
-      ),
-      quarter = paste0(format(day, "%Y-"), quarters(day)), year = format(
-        day, "%Y"
-      ),
-      third = sprintf(
-        "%s-T%d", format(day, "%Y-%m"),
-        pmin((as.integer(format(day, "%d")) - 1L) %/% 10L, 2L) + 1L
-      )
+test_that("labels and positions are those that base R formats, on every day from 1900 to 2100", {
+  day <- every_day
+  year <- as.integer(format(day, "%Y"))
+  month <- as.integer(format(day, "%m"))
+  fiscal <- year + (month >= 4)
+  labels <- list(
+    day = format(day), week = format(day, "%G-W%V"), month = format(
+      day, "%Y-%m"
+    ),
+    quarter = paste0(format(day, "%Y-"), quarters(day)), year = format(
+      day, "%Y"
+    ),
+    third = sprintf(
+      "%s-T%d", format(day, "%Y-%m"),
+      pmin((as.integer(format(day, "%d")) - 1L) %/% 10L, 2L) + 1L
     )
-    for (unit in names(labels)) {
-      expect_identical(period_name(day, unit), labels[[unit]], label = unit)
-    }
-    expect_identical(
-      period_name(day, calendar("year", year_start = 4)),
-      sprintf("FY%d", fiscal)
-    )
-    expect_identical(period_name(day, calendar("quarter", year_start = 4)),
-                     sprintf(
-                       "FY%d-Q%d", fiscal, (month - 4L) %% 12L %/% 3L + 1L
-                     ))
-    positions <- c(
-      "day of month" = "%d", "day of year" = "%j", week = "%V", month = "%m"
-    )
-    for (position in names(positions)) {
-      expect_equal(
-        cycle_position(day, position),
-        as.integer(format(day, positions[[position]])), label = position
-      )
-    }
-    expect_identical(
-      as.integer(cycle_position(day, "weekday")), as.integer(format(day, "%u"))
-    )
-    expect_identical(
-      as.character(cycle_position("2031-04-09", "weekday")), "Wednesday"
-    )
-    expect_identical(
-      cycle_position(day, "quarter", year_start = 4),
-      (month - 4L) %% 12L %/% 3L + 1L
+  )
+  for (unit in names(labels)) {
+    expect_identical(period_name(day, unit), labels[[unit]], label = unit)
+  }
+  expect_identical(
+    period_name(day, calendar("year", year_start = 4)),
+    sprintf("FY%d", fiscal)
+  )
+  expect_identical(period_name(day, calendar("quarter", year_start = 4)),
+                   sprintf(
+                     "FY%d-Q%d", fiscal, (month - 4L) %% 12L %/% 3L + 1L
+                   ))
+  positions <- c(
+    "day of month" = "%d", "day of year" = "%j", week = "%V", month = "%m"
+  )
+  for (position in names(positions)) {
+    expect_equal(
+      cycle_position(day, position),
+      as.integer(format(day, positions[[position]])), label = position
     )
   }
-)
+  expect_identical(
+    as.integer(cycle_position(day, "weekday")), as.integer(format(day, "%u"))
+  )
+  expect_identical(
+    as.character(cycle_position("2031-04-09", "weekday")), "Wednesday"
+  )
+  expect_identical(
+    cycle_position(day, "quarter", year_start = 4),
+    (month - 4L) %% 12L %/% 3L + 1L
+  )
+})
 
 test_that("the helpers answer by hand, also for missing dates and for the clock", {
   easter <- calendar(
@@ -228,15 +219,12 @@ test_that("what is no calendar is refused with what would be one", {
   )
 })
 
-test_that(paste(
-  "days and hours are those of the local clock in every zone, at each of",
-  "its changes from 1990 to 2037"
-), {
+test_that("days and hours are those of the local clock in every zone, at each of its changes from 1990 to 2037", {
   range <- as.numeric(as.POSIXct(c("1990-01-01", "2037-12-31"), tz = "UTC"))
   weeks <- seq(range[[1]], range[[2]], by = 7 * 86400)
-  offset_at <- function(
-    instant, zone
-  ) as.POSIXlt(.POSIXct(instant, tz = zone))$gmtoff
+  offset_at <- function(instant, zone) {
+    as.POSIXlt(.POSIXct(instant, tz = zone))$gmtoff
+  }
   offsets <- lapply(
     stats::setNames(nm = OlsonNames()), function(zone) offset_at(weeks, zone)
   )
@@ -292,39 +280,33 @@ test_that("a year back is the same date, and 29 February falls on the 28th", {
   )
 })
 
-test_that(
-  "lengths of time are read in words and in ISO 8601, and nothing else is",
-  {
-    read <- function(text) {
-      length <- backfill:::parse_length(text)
-      if (is.null(length)) NULL else backfill:::length_in_words(length)
-    }
-    expect_identical(
-      lapply(
-        c("month", "15 minutes", "P1W", "PT15M", "P3M", "12 months", "1 Year"),
-        read
-      ),
-      list(
-        "month", "15 minutes", "week", "15 minutes", "quarter", "year", "year"
-      )
-    )
-    expect_identical(
-      lapply(
-        list(
-          "", "fortnight", "0 days", "-1 day", "1.5 days", "P1H", 7,
-          NA_character_
-        ),
-        read
-      ),
-      rep(list(NULL), 8)
-    )
+test_that("lengths of time are read in words and in ISO 8601, and nothing else is", {
+  read <- function(text) {
+    length <- backfill:::parse_length(text)
+    if (is.null(length)) NULL else backfill:::length_in_words(length)
   }
-)
+  expect_identical(
+    lapply(
+      c("month", "15 minutes", "P1W", "PT15M", "P3M", "12 months", "1 Year"),
+      read
+    ),
+    list(
+      "month", "15 minutes", "week", "15 minutes", "quarter", "year", "year"
+    )
+  )
+  expect_identical(
+    lapply(
+      list(
+        "", "fortnight", "0 days", "-1 day", "1.5 days", "P1H", 7,
+        NA_character_
+      ),
+      read
+    ),
+    rep(list(NULL), 8)
+  )
+})
 
-test_that(paste(
-  "local times become the instants that base R gives, also across the",
-  "changes of the clock"
-), {
+test_that("local times become the instants that base R gives, also across the changes of the clock", {
   for (zone in c("WET", "Etc/GMT+5", "CET")) {
     instant <- seq(
       as.POSIXct("2030-03-20", tz = "UTC"),
@@ -377,45 +359,36 @@ test_that(paste(
   }
 })
 
-test_that(
-  paste(
-    "several weeks or years start with the one that holds the first of",
-    "1970, whatever day or month that is"
-  ),
-  {
-    for (k in 1:7) {
-      fortnight <- calendar("2 weeks", week_start = backfill:::weekday_names[k])
-      week <- calendar("week", week_start = backfill:::weekday_names[k])
-      expect_equal(
-        period_of(as.Date("1970-01-01"), fortnight),
-        period_of(as.Date("1970-01-01"), week)
-      )
-    }
-    for (month in 1:12) {
-      expect_equal(
-        period_of(
-          as.Date("1970-01-01"), calendar("2 years", year_start = month)
-        ),
-        period_of(as.Date("1970-01-01"), calendar("year", year_start = month))
-      )
-    }
-    noon <- as.POSIXct("2031-04-09 03:00", tz = "UTC")
+test_that("several weeks or years start with the one that holds the first of 1970, whatever day or month that is", {
+  for (k in 1:7) {
+    fortnight <- calendar("2 weeks", week_start = backfill:::weekday_names[k])
+    week <- calendar("week", week_start = backfill:::weekday_names[k])
     expect_equal(
-      period_of(noon + 3600, calendar("6 hours", anchor = noon)), noon
-    )
-    expect_equal(
-      period_of(
-        noon + 3600, calendar("6 hours", zone = "Europe/Paris", anchor = noon)
-      ),
-      noon, ignore_attr = TRUE
+      period_of(as.Date("1970-01-01"), fortnight),
+      period_of(as.Date("1970-01-01"), week)
     )
   }
-)
+  for (month in 1:12) {
+    expect_equal(
+      period_of(
+        as.Date("1970-01-01"), calendar("2 years", year_start = month)
+      ),
+      period_of(as.Date("1970-01-01"), calendar("year", year_start = month))
+    )
+  }
+  noon <- as.POSIXct("2031-04-09 03:00", tz = "UTC")
+  expect_equal(
+    period_of(noon + 3600, calendar("6 hours", anchor = noon)), noon
+  )
+  expect_equal(
+    period_of(
+      noon + 3600, calendar("6 hours", zone = "Europe/Paris", anchor = noon)
+    ),
+    noon, ignore_attr = TRUE
+  )
+})
 
-test_that(paste(
-  "no two periods of the clock have one start, and none without a moment",
-  "has a number"
-), {
+test_that("no two periods of the clock have one start, and none without a moment has a number", {
   spans <- list(
     "Europe/Paris" = c("2031-03-29", "2031-04-01"),
     "Pacific/Apia" = c("2011-12-28", "2012-01-02"),

@@ -50,9 +50,7 @@ test_that("each form of growth, by hand", {
   )
 })
 
-test_that(paste(
-  "nothing is infinite or no number, whatever the form, and the reasons add up"
-), {
+test_that("nothing is infinite or no number, whatever the form, and the reasons add up", {
   wild <- series_of(
     c(1e-300, 1e300, 0, -5, 100, -5, NA, 1, 1e12), "day", "level"
   )
@@ -73,36 +71,28 @@ test_that(paste(
   )
 })
 
-test_that(
-  paste(
-    "several horizons in one call are those of each alone, and reasons add",
-    "up to the rows without"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    over <- list("1 month", "3 months", "1 year")
-    all <- add_growth(
-      monthly, over = c("1 month", "3 months", "1 year"), as = "log"
-    )
-    for (one in over) {
-      alone <- add_growth(monthly, over = one, as = "log")
-      name <- setdiff(names(alone), names(monthly))
-      expect_identical(all[[name]], alone[[name]], label = one)
-      expect_equal(
-        sum(withheld(all, name)), sum(is.na(all[[name]])), label = one
-      )
-    }
-    reasons <- attr(summary(all), "reasons")
-    expect_identical(
-      sum(reasons$rows[reasons$column == "log_growth"]),
-      sum(is.na(all$log_growth))
+test_that("several horizons in one call are those of each alone, and reasons add up to the rows without", {
+  monthly <- roll_up(guest_nights(), "month")
+  over <- list("1 month", "3 months", "1 year")
+  all <- add_growth(
+    monthly, over = c("1 month", "3 months", "1 year"), as = "log"
+  )
+  for (one in over) {
+    alone <- add_growth(monthly, over = one, as = "log")
+    name <- setdiff(names(alone), names(monthly))
+    expect_identical(all[[name]], alone[[name]], label = one)
+    expect_equal(
+      sum(withheld(all, name)), sum(is.na(all[[name]])), label = one
     )
   }
-)
+  reasons <- attr(summary(all), "reasons")
+  expect_identical(
+    sum(reasons$rows[reasons$column == "log_growth"]),
+    sum(is.na(all$log_growth))
+  )
+})
 
-test_that(paste(
-  "over time the base has the same date, or the last before it that there is"
-), {
+test_that("over time the base has the same date, or the last before it that there is", {
   day <- seq(as.Date("2031-01-01"), as.Date("2032-04-05"), by = "day")
   daily <- roll_up(records_of(day, x = as.numeric(day), kind = "level"), "day")
   base_of <- function(x, at, over, ...) {
@@ -167,78 +157,66 @@ test_that("an older base stands in, up to the age that is allowed", {
   }
 })
 
-test_that(
-  paste(
-    "what is ahead is the same growth told earlier, a target, and so is",
-    "what is made of it"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    both <- add_growth(
-      add_growth(monthly, "3 months"), "3 months", ahead = TRUE
-    )
-    one <- both[both$island == "Ostrel", ]
-    expect_identical(
-      one$growth_ahead_3_months, c(one$growth_3_months[-(1:3)], NA, NA, NA)
-    )
-    is_target <- function(x, column) attr(x, "backfill")$added[[column]]$target
-    made <- add_lagged(both, 1, of = "growth_ahead_3_months", name = "later")
-    expect_identical(
-      vapply(
-        c("growth_3_months", "growth_ahead_3_months", "later"), is_target, NA,
-        x = made
-      ),
-      c(growth_3_months = FALSE, growth_ahead_3_months = TRUE, later = TRUE)
-    )
-    expect_true(is_target(
-      add_lagged(monthly, "-1 month"), "value_1_month_ahead"
-    ))
-    expect_true(is_target(
-      add_moving(monthly, 3, align = "leading"), "moving_mean"
-    ))
-  }
-)
+test_that("what is ahead is the same growth told earlier, a target, and so is what is made of it", {
+  monthly <- roll_up(guest_nights(), "month")
+  both <- add_growth(
+    add_growth(monthly, "3 months"), "3 months", ahead = TRUE
+  )
+  one <- both[both$island == "Ostrel", ]
+  expect_identical(
+    one$growth_ahead_3_months, c(one$growth_3_months[-(1:3)], NA, NA, NA)
+  )
+  is_target <- function(x, column) attr(x, "backfill")$added[[column]]$target
+  made <- add_lagged(both, 1, of = "growth_ahead_3_months", name = "later")
+  expect_identical(
+    vapply(
+      c("growth_3_months", "growth_ahead_3_months", "later"), is_target, NA,
+      x = made
+    ),
+    c(growth_3_months = FALSE, growth_ahead_3_months = TRUE, later = TRUE)
+  )
+  expect_true(is_target(
+    add_lagged(monthly, "-1 month"), "value_1_month_ahead"
+  ))
+  expect_true(is_target(
+    add_moving(monthly, 3, align = "leading"), "moving_mean"
+  ))
+})
 
-test_that(
-  paste(
-    "nothing later changes anything earlier, and nothing crosses into",
-    "another series"
-  ),
-  {
-    withr::local_seed(12)
-    day <- rep(seq(as.Date("2031-01-01"), by = "month", length.out = 30), 2)
-    port <- rep(c("a", "b"), each = 30)
-    of <- function(kilos) {
-      roll_up(
-        records_of(
-          day, kilos = kilos, port = port, series = "port", kind = "level"
-        ),
-        "month"
-      )
-    }
-    kilos <- exp(rnorm(60))
-    verbs <- list(
-      function(x) add_growth(x, 2), function(x) add_lagged(x, 2), add_returns,
-      function(x) add_returns(x, total = "drawdown"), function(x) {
-        add_returns(
-          x, "log", total = "wealth"
-        )
-      },
-      function(x) add_moving(x, 4), function(x) add_moving(x, 4, "median"),
-      function(x) add_smoothed(x, 2)
+test_that("nothing later changes anything earlier, and nothing crosses into another series", {
+  withr::local_seed(12)
+  day <- rep(seq(as.Date("2031-01-01"), by = "month", length.out = 30), 2)
+  port <- rep(c("a", "b"), each = 30)
+  of <- function(kilos) {
+    roll_up(
+      records_of(
+        day, kilos = kilos, port = port, series = "port", kind = "level"
+      ),
+      "month"
     )
-    for (verb in verbs) {
-      column <- function(kilos) {
-        x <- verb(of(kilos))
-        x[[length(x)]]
-      }
-      now <- column(kilos)
-      expect_identical(
-        column(replace(kilos, 21:30, 99))[c(1:20, 31:60)], now[c(1:20, 31:60)]
-      )
-    }
   }
-)
+  kilos <- exp(rnorm(60))
+  verbs <- list(
+    function(x) add_growth(x, 2), function(x) add_lagged(x, 2), add_returns,
+    function(x) add_returns(x, total = "drawdown"), function(x) {
+      add_returns(
+        x, "log", total = "wealth"
+      )
+    },
+    function(x) add_moving(x, 4), function(x) add_moving(x, 4, "median"),
+    function(x) add_smoothed(x, 2)
+  )
+  for (verb in verbs) {
+    column <- function(kilos) {
+      x <- verb(of(kilos))
+      x[[length(x)]]
+    }
+    now <- column(kilos)
+    expect_identical(
+      column(replace(kilos, 21:30, 99))[c(1:20, 31:60)], now[c(1:20, 31:60)]
+    )
+  }
+})
 
 test_that("a value some periods away, by hand", {
   x <- series_of(c(1, 2, NA, 4))
@@ -315,44 +293,41 @@ test_that("series rebased to a common start, and shares of a total", {
   expect_error(add_share(two, within = "sea"), class = "backfill_error_column")
 })
 
-test_that(
-  "returns by hand, over closed days, and what they come to in a year",
-  {
-    value <- c(100, 110, NA, 99, 132)
-    x <- series_of(value, "day", "level")
-    expect_equal(
-      add_returns(x, max_age = 2)$return, c(NA, 0.1, NA, -0.1, 1 / 3)
-    )
-    expect_equal(
-      add_returns(x, "log", max_age = 2)$log_return,
-      c(NA, log(1.1), NA, log(0.9), log(4 / 3))
-    )
-    expect_equal(add_returns(x, total = "wealth")$wealth, value / 100)
-    expect_equal(
-      add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -0.1, 0)
-    )
-    expect_identical(
-      attr(add_returns(x, max_age = 2), "backfill")$added$return$longer, 1
-    )
-    withr::local_seed(13)
-    monthly <- series_of(exp(cumsum(rnorm(37, 0, 0.05))), kind = "level")
-    found <- summary(add_returns(monthly))
-    found <- found[found$column == "return", ]
-    growth <- monthly$value[-1] / monthly$value[-37] - 1
-    expect_equal(found$per_year, 12)
-    expect_equal(
-      found$mean_per_year, ((monthly$value[37] / monthly$value[1])^(1 / 3) - 1)
-    )
-    expect_equal(found$volatility_per_year, stats::sd(growth) * sqrt(12))
-    expect_identical(
-      add_returns(series_of(c(1, 0, 2, 3), kind = "level"))$return,
-      c(NA, NA, NA, 0.5)
-    )
-    expect_error(
-      add_returns(series_of(1:3)), "no level", class = "backfill_error_input"
-    )
-  }
-)
+test_that("returns by hand, over closed days, and what they come to in a year", {
+  value <- c(100, 110, NA, 99, 132)
+  x <- series_of(value, "day", "level")
+  expect_equal(
+    add_returns(x, max_age = 2)$return, c(NA, 0.1, NA, -0.1, 1 / 3)
+  )
+  expect_equal(
+    add_returns(x, "log", max_age = 2)$log_return,
+    c(NA, log(1.1), NA, log(0.9), log(4 / 3))
+  )
+  expect_equal(add_returns(x, total = "wealth")$wealth, value / 100)
+  expect_equal(
+    add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -0.1, 0)
+  )
+  expect_identical(
+    attr(add_returns(x, max_age = 2), "backfill")$added$return$longer, 1
+  )
+  withr::local_seed(13)
+  monthly <- series_of(exp(cumsum(rnorm(37, 0, 0.05))), kind = "level")
+  found <- summary(add_returns(monthly))
+  found <- found[found$column == "return", ]
+  growth <- monthly$value[-1] / monthly$value[-37] - 1
+  expect_equal(found$per_year, 12)
+  expect_equal(
+    found$mean_per_year, ((monthly$value[37] / monthly$value[1])^(1 / 3) - 1)
+  )
+  expect_equal(found$volatility_per_year, stats::sd(growth) * sqrt(12))
+  expect_identical(
+    add_returns(series_of(c(1, 0, 2, 3), kind = "level"))$return,
+    c(NA, NA, NA, 0.5)
+  )
+  expect_error(
+    add_returns(series_of(1:3)), "no level", class = "backfill_error_input"
+  )
+})
 
 test_that("bands hold the end that they say, and every figure has one", {
   x <- series_of(c(-10, -5, 0, 5, NA, 9), kind = "level")
@@ -455,10 +430,7 @@ test_that("rankings by hand", {
   expect_identical(rank_series(two, "2031-02-10", n = 1)$port, "b")
 })
 
-test_that(paste(
-  "a return goes back over one closed stretch and no further, unless the",
-  "user says so"
-), {
+test_that("a return goes back over one closed stretch and no further, unless the user says so", {
   weekday <- function(x) as.POSIXlt(x)$wday
   days <- seq(as.Date("2031-01-01"), as.Date("2031-06-30"), by = 1)
   open <- days[weekday(days) %in% 1:5]
@@ -500,47 +472,41 @@ test_that(paste(
   )
 })
 
-test_that(
-  paste(
-    "a ranking names the first of all, what stands in its way, and takes no",
-    "percent of a percentage"
-  ),
-  {
-    said <- function(x) {
-      gsub(
-        "\\s+", " ", paste(utils::capture.output(print(x)), collapse = " ")
-      )
-    }
-    month <- seq(as.Date("2031-01-01"), by = "month", length.out = 5)
-    two <- roll_up(records_of(rep(month, 2), port = rep(c("a", "b"), each = 5),
-                              kilos = c(
-                                100, 101, 102, 103, 104, 100, 100, 200, 100, 100
-                              ), series = "port"), "month")
-    each <- rank_changes(two, 1, per_series = TRUE)
-    expect_match(
-      said(each),
-      paste(
-        "The largest movement is that of b / kilos from 2031-02 to 2031-03:",
-        "+100.0%"
-      ),
-      fixed = TRUE
-    )
-    two$standing[3] <- "partial"
-    expect_match(
-      said(rank_changes(two, 2)),
-      "Partial, and so without a movement: 2031-03 of a.", fixed = TRUE
-    )
-    grown <- add_growth(two)
-    ranked <- rank_changes(grown, 2, of = "growth")
-    expect_equal(ranked$change[1], -150)
-    expect_true(all(is.na(ranked$percent)))
-    expect_match(said(ranked), "-150.0 pp", fixed = TRUE)
-    expect_error(
-      rank_changes(grown, of = "growth", as = "percent"), "a change already",
-      class = "backfill_error_argument"
+test_that("a ranking names the first of all, what stands in its way, and takes no percent of a percentage", {
+  said <- function(x) {
+    gsub(
+      "\\s+", " ", paste(utils::capture.output(print(x)), collapse = " ")
     )
   }
-)
+  month <- seq(as.Date("2031-01-01"), by = "month", length.out = 5)
+  two <- roll_up(records_of(rep(month, 2), port = rep(c("a", "b"), each = 5),
+                            kilos = c(
+                              100, 101, 102, 103, 104, 100, 100, 200, 100, 100
+                            ), series = "port"), "month")
+  each <- rank_changes(two, 1, per_series = TRUE)
+  expect_match(
+    said(each),
+    paste(
+      "The largest movement is that of b / kilos from 2031-02 to 2031-03:",
+      "+100.0%"
+    ),
+    fixed = TRUE
+  )
+  two$standing[3] <- "partial"
+  expect_match(
+    said(rank_changes(two, 2)),
+    "Partial, and so without a movement: 2031-03 of a.", fixed = TRUE
+  )
+  grown <- add_growth(two)
+  ranked <- rank_changes(grown, 2, of = "growth")
+  expect_equal(ranked$change[1], -150)
+  expect_true(all(is.na(ranked$percent)))
+  expect_match(said(ranked), "-150.0 pp", fixed = TRUE)
+  expect_error(
+    rank_changes(grown, of = "growth", as = "percent"), "a change already",
+    class = "backfill_error_argument"
+  )
+})
 
 test_that("a note goes with its column, and goes when that is replaced", {
   x <- add_growth(series_of(c(100, 110, 121)))

@@ -26,10 +26,7 @@ test_that("growth undone gives the values back", {
   )
 })
 
-test_that(paste(
-  "a base is found by its period: missing rows, other orders and other",
-  "series do not shift it"
-), {
+test_that("a base is found by its period: missing rows, other orders and other series do not shift it", {
   monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
   rows <- sample(which(monthly$period != as.Date("2030-07-01")))
   shuffled <- monthly[rows, setdiff(names(monthly), "growth_1_year")]
@@ -43,22 +40,19 @@ test_that(paste(
   )))
 })
 
-test_that(
-  "a day is compared with the same date, a week with the one 52 weeks before",
-  {
-    day <- seq(as.Date("2031-02-27"), as.Date("2032-03-01"), by = "day")
-    daily <- add_growth(
-      roll_up(records_of(day, kilos = as.numeric(day)), "day"), over = "1 year"
-    )
-    expect_equal(daily$growth_1_year[daily$period == as.Date("2032-02-29")],
-                 100 * 366 / as.numeric(as.Date("2031-02-28")))
-    week <- seq(as.Date("2031-01-06"), by = "week", length.out = 60)
-    weekly <- add_growth(
-      roll_up(records_of(week, kilos = 1:60), "week"), over = "1 year"
-    )
-    expect_identical(weekly$growth_1_year[53:54], c(5200, 2600))
-  }
-)
+test_that("a day is compared with the same date, a week with the one 52 weeks before", {
+  day <- seq(as.Date("2031-02-27"), as.Date("2032-03-01"), by = "day")
+  daily <- add_growth(
+    roll_up(records_of(day, kilos = as.numeric(day)), "day"), over = "1 year"
+  )
+  expect_equal(daily$growth_1_year[daily$period == as.Date("2032-02-29")],
+               100 * 366 / as.numeric(as.Date("2031-02-28")))
+  week <- seq(as.Date("2031-01-06"), by = "week", length.out = 60)
+  weekly <- add_growth(
+    roll_up(records_of(week, kilos = 1:60), "week"), over = "1 year"
+  )
+  expect_identical(weekly$growth_1_year[53:54], c(5200, 2600))
+})
 
 test_that("partial and empty periods take no part", {
   monthly <- add_growth(roll_up(sailings(), "month", enough = 0.95))

@@ -43,57 +43,54 @@ test_that("backfill demo goes the whole way and writes what it names", {
   )
 })
 
-test_that(
-  "backfill periods rolls up a user's own file: a table, CSV, JSON, files",
-  {
-    file <- kilos_file()
-    args <- c(
-      "periods", file, "--when", "date", "--measure", "kilos:flow:kg",
-      "--every", "month"
-    )
-    ran <- backfill_cli(args)
-    expect_identical(ran$status, 0L)
-    expect_match(
-      ran$err, "122 rows read, 121 used, from 2031-01-01 to", all = FALSE
-    )
-    expect_match(
-      ran$out, "^kilos +2031-02 +1,274 +complete +28 +100.0% +[+]156.9%",
-      all = FALSE
-    )
+test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, files", {
+  file <- kilos_file()
+  args <- c(
+    "periods", file, "--when", "date", "--measure", "kilos:flow:kg",
+    "--every", "month"
+  )
+  ran <- backfill_cli(args)
+  expect_identical(ran$status, 0L)
+  expect_match(
+    ran$err, "122 rows read, 121 used, from 2031-01-01 to", all = FALSE
+  )
+  expect_match(
+    ran$out, "^kilos +2031-02 +1,274 +complete +28 +100.0% +[+]156.9%",
+    all = FALSE
+  )
 
-    csv <- backfill_cli(args, "--format", "csv", "--quiet")
-    expect_identical(csv$err, character())
-    table <- utils::read.csv(text = csv$out)
-    expect_identical(table$value, c(496L, 1274L, 2325L, 3165L, 121L))
-    expect_identical(table$growth[[2]], 100 * (1274 - 496) / 496)
+  csv <- backfill_cli(args, "--format", "csv", "--quiet")
+  expect_identical(csv$err, character())
+  table <- utils::read.csv(text = csv$out)
+  expect_identical(table$value, c(496L, 1274L, 2325L, 3165L, 121L))
+  expect_identical(table$growth[[2]], 100 * (1274 - 496) / 496)
 
-    json <- backfill_cli(args, "--format", "json", "--quiet")
-    expect_identical(jsonlite::fromJSON(json$out)$growth, table$growth)
+  json <- backfill_cli(args, "--format", "json", "--quiet")
+  expect_identical(jsonlite::fromJSON(json$out)$growth, table$growth)
 
-    folder <- withr::local_tempdir()
-    made <- backfill_cli(
-      args, "--window", "3", "--align", "centred", "--over", "none", "--out",
-      "t.csv", "--figure", "t.svg", "--aside", "a.csv", dir = folder
-    )
-    expect_identical(made$status, 0L)
-    expect_identical(made$out, character())
-    expect_setequal(
-      list.files(folder, all.files = TRUE, no.. = TRUE),
-      c("t.csv", "t.svg", "a.csv")
-    )
-    expect_identical(readLines(file.path(folder, "a.csv")),
-                     c(
-                       "source,line,column,text,reason",
-                       sprintf(
-                         "%s,123,kilos,lots,not a number", normalizePath(file)
-                       )
-                     ))
-    expect_match(made$err, "^ +123 +kilos +lots +not a number", all = FALSE)
-    expect_identical(
-      utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365
-    )
-  }
-)
+  folder <- withr::local_tempdir()
+  made <- backfill_cli(
+    args, "--window", "3", "--align", "centred", "--over", "none", "--out",
+    "t.csv", "--figure", "t.svg", "--aside", "a.csv", dir = folder
+  )
+  expect_identical(made$status, 0L)
+  expect_identical(made$out, character())
+  expect_setequal(
+    list.files(folder, all.files = TRUE, no.. = TRUE),
+    c("t.csv", "t.svg", "a.csv")
+  )
+  expect_identical(readLines(file.path(folder, "a.csv")),
+                   c(
+                     "source,line,column,text,reason",
+                     sprintf(
+                       "%s,123,kilos,lots,not a number", normalizePath(file)
+                     )
+                   ))
+  expect_match(made$err, "^ +123 +kilos +lots +not a number", all = FALSE)
+  expect_identical(
+    utils::read.csv(file.path(folder, "t.csv"))$moving_mean[[2]], 1365
+  )
+})
 
 test_that("help explains each command and every option", {
   main <- backfill_cli("--help")
@@ -108,71 +105,65 @@ test_that("help explains each command and every option", {
   }
 })
 
-test_that(
-  paste(
-    "bad usage and bad input exit with 2, name the place, and leave nothing",
-    "behind"
-  ),
-  {
-    file <- kilos_file()
-    folder <- withr::local_tempdir()
-    fails <- function(pattern, ..., run = command_line) {
-      ran <- run(..., dir = folder)
-      expect_identical(ran$status, 2L, label = pattern)
-      expect_identical(ran$out, character(), label = pattern)
-      expect_match(paste(ran$err, collapse = "\n"), pattern)
-      expect_identical(
-        list.files(folder, all.files = TRUE, no.. = TRUE), character(),
-        label = pattern
-      )
-    }
-    good <- c(
-      "periods", file, "--when", "date", "--measure", "kilos:flow", "--out",
-      "x.csv", "--figure", "x.png"
-    )
-    with <- function(option, value) {
-      replace(
-        good, match(option, good) + 1, value
-      )
-    }
-    fails("No command", character(), run = backfill_cli)
-    fails("no command \"period\"", "period")
-    fails(
-      "no option --mesure.*--measure", "periods", file, "--mesure",
-      "kilos:flow", run = backfill_cli
-    )
-    fails("requires an argument", "periods", file, "--when")
-    fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
-    fails("Column \"kilos\" has two roles", good, "--when", "kilos")
-    fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
-    fails("An input file is expected; there is none", "periods")
-    fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
-    fails("no column \"day\", which `--when` names", with("--when", "day"))
-    fails("kind of a measure is \"sum\"", with("--measure", "kilos:sum"))
-    fails("names no kind", with("--measure", "kilos"))
-    fails("`--every` is \"fortnight\"", good, "--every", "fortnight")
-    fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
-    fails("`--enough` is \"most\"", good, "--enough", "most")
-    fails("no folder none", with("--out", "none/x.csv"), run = backfill_cli)
-    fails("no name for a figure", with("--figure", "x.bmp"))
-    fails("not overwritten", with("--out", file))
-    fails("x.csv is named for two results", good, "--aside", "./x.csv")
-    fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
-          replace(
-            good, 2,
-            text_file(
-              "date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv"
-            )
-          ))
-    odd_row <- text_file(
-      "date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv"
-    )
-    fails(
-      "Line 3 of rows.csv cannot be used", replace(good, 2, odd_row),
-      "--strict", run = backfill_cli
+test_that("bad usage and bad input exit with 2, name the place, and leave nothing behind", {
+  file <- kilos_file()
+  folder <- withr::local_tempdir()
+  fails <- function(pattern, ..., run = command_line) {
+    ran <- run(..., dir = folder)
+    expect_identical(ran$status, 2L, label = pattern)
+    expect_identical(ran$out, character(), label = pattern)
+    expect_match(paste(ran$err, collapse = "\n"), pattern)
+    expect_identical(
+      list.files(folder, all.files = TRUE, no.. = TRUE), character(),
+      label = pattern
     )
   }
-)
+  good <- c(
+    "periods", file, "--when", "date", "--measure", "kilos:flow", "--out",
+    "x.csv", "--figure", "x.png"
+  )
+  with <- function(option, value) {
+    replace(
+      good, match(option, good) + 1, value
+    )
+  }
+  fails("No command", character(), run = backfill_cli)
+  fails("no command \"period\"", "period")
+  fails(
+    "no option --mesure.*--measure", "periods", file, "--mesure",
+    "kilos:flow", run = backfill_cli
+  )
+  fails("requires an argument", "periods", file, "--when")
+  fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
+  fails("Column \"kilos\" has two roles", good, "--when", "kilos")
+  fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
+  fails("An input file is expected; there is none", "periods")
+  fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
+  fails("no column \"day\", which `--when` names", with("--when", "day"))
+  fails("kind of a measure is \"sum\"", with("--measure", "kilos:sum"))
+  fails("names no kind", with("--measure", "kilos"))
+  fails("`--every` is \"fortnight\"", good, "--every", "fortnight")
+  fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
+  fails("`--enough` is \"most\"", good, "--enough", "most")
+  fails("no folder none", with("--out", "none/x.csv"), run = backfill_cli)
+  fails("no name for a figure", with("--figure", "x.bmp"))
+  fails("not overwritten", with("--out", file))
+  fails("x.csv is named for two results", good, "--aside", "./x.csv")
+  fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",
+        replace(
+          good, 2,
+          text_file(
+            "date,kilos", "1/4/2031,5", "2/4/2031,6", name = "dates.csv"
+          )
+        ))
+  odd_row <- text_file(
+    "date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7", name = "rows.csv"
+  )
+  fails(
+    "Line 3 of rows.csv cannot be used", replace(good, 2, odd_row),
+    "--strict", run = backfill_cli
+  )
+})
 
 test_that("a reader that stops reading is no fault", {
   script <- system.file("exec", "backfill", package = "backfill")
@@ -191,79 +182,67 @@ test_that("a reader that stops reading is no fault", {
   expect_no_match(ran$stderr, "fault")
 })
 
-test_that(
-  paste(
-    "several series and a level, by the week, into JSON and PDF, with one",
-    "series lifted"
-  ),
-  {
-    day <- as.Date("2031-01-06") + 0:20
-    rows <- lapply(
-      1:9, function(port) sprintf("%s,%s,%d", day, letters[[port]], port * 1:21)
+test_that("several series and a level, by the week, into JSON and PDF, with one series lifted", {
+  day <- as.Date("2031-01-06") + 0:20
+  rows <- lapply(
+    1:9, function(port) sprintf("%s,%s,%d", day, letters[[port]], port * 1:21)
+  )
+  file <- text_file("day,port,price", unlist(rows))
+  folder <- withr::local_tempdir()
+  ran <- backfill_cli(
+    "periods", file, "--when=day", "--series=port",
+    "--measure=price:level:shillings", "--every", "P1W", "--over", "2",
+    "--window=2", "--lift", "c", "--out", "w.json", "--figure", "w.pdf",
+    dir = folder
+  )
+  expect_identical(ran$status, 0L)
+  weeks <- jsonlite::fromJSON(file.path(folder, "w.json"))
+  expect_identical(
+    names(weeks),
+    c(
+      "port", "measure", "period", "value", "standing", "n", "coverage",
+      "growth_2_weeks", "moving_mean"
     )
-    file <- text_file("day,port,price", unlist(rows))
-    folder <- withr::local_tempdir()
-    ran <- backfill_cli(
-      "periods", file, "--when=day", "--series=port",
-      "--measure=price:level:shillings", "--every", "P1W", "--over", "2",
-      "--window=2", "--lift", "c", "--out", "w.json", "--figure", "w.pdf",
-      dir = folder
-    )
-    expect_identical(ran$status, 0L)
-    weeks <- jsonlite::fromJSON(file.path(folder, "w.json"))
-    expect_identical(
-      names(weeks),
-      c(
-        "port", "measure", "period", "value", "standing", "n", "coverage",
-        "growth_2_weeks", "moving_mean"
-      )
-    )
-    c_port <- weeks[weeks$port == "c", ]
-    expect_equal(c_port$value, 3 * c(4, 11, 18))
-    expect_equal(c_port$growth_2_weeks, c(NA, NA, 350))
-    expect_equal(c_port$moving_mean, 3 * c(NA, 7.5, 14.5))
-    expect_identical(
-      rawToChar(readBin(file.path(folder, "w.pdf"), "raw", 5)), "%PDF-"
-    )
-    expect_match(paste(ran$err, collapse = " "),
-                 paste(
-                   "mean of value over 2 weeks .*[^:]*: highest i +130.5",
-                   "+and lowest a +14.5"
-                 ))
-    unknown <- backfill_cli(
-      "periods", file, "--when=day", "--series=port", "--measure=price:level",
-      "--every=week", "--lift", "z", "--out", "z.csv", "--figure", "z.png",
-      dir = folder
-    )
-    expect_identical(unknown$status, 2L)
-    expect_setequal(list.files(folder), c("w.json", "w.pdf"))
-  }
-)
+  )
+  c_port <- weeks[weeks$port == "c", ]
+  expect_equal(c_port$value, 3 * c(4, 11, 18))
+  expect_equal(c_port$growth_2_weeks, c(NA, NA, 350))
+  expect_equal(c_port$moving_mean, 3 * c(NA, 7.5, 14.5))
+  expect_identical(
+    rawToChar(readBin(file.path(folder, "w.pdf"), "raw", 5)), "%PDF-"
+  )
+  expect_match(paste(ran$err, collapse = " "),
+               paste(
+                 "mean of value over 2 weeks .*[^:]*: highest i +130.5",
+                 "+and lowest a +14.5"
+               ))
+  unknown <- backfill_cli(
+    "periods", file, "--when=day", "--series=port", "--measure=price:level",
+    "--every=week", "--lift", "z", "--out", "z.csv", "--figure", "z.png",
+    dir = folder
+  )
+  expect_identical(unknown$status, 2L)
+  expect_setequal(list.files(folder), c("w.json", "w.pdf"))
+})
 
-test_that(
-  "one row is a table of one period, and a file of a header only is refused",
-  {
-    one <- backfill_cli(
-      "periods", text_file("date,kilos", "2031-04-09,5"), "--when", "date",
-      "--measure", "kilos:flow", "--figure", "one.png",
-      dir = withr::local_tempdir()
-    )
-    expect_identical(one$status, 0L)
-    expect_match(one$err, "1 month, 2031-04, of kilos", all = FALSE)
-    expect_match(one$out[[2]], "^kilos +2031-04 +5 +partial +1 +NA")
-    none <- backfill_cli(
-      "periods", text_file("date,kilos"), "--when", "date", "--measure",
-      "kilos:flow"
-    )
-    expect_identical(none$status, 2L)
-    expect_match(none$err, "has a header but no rows", all = FALSE)
-  }
-)
+test_that("one row is a table of one period, and a file of a header only is refused", {
+  one <- backfill_cli(
+    "periods", text_file("date,kilos", "2031-04-09,5"), "--when", "date",
+    "--measure", "kilos:flow", "--figure", "one.png",
+    dir = withr::local_tempdir()
+  )
+  expect_identical(one$status, 0L)
+  expect_match(one$err, "1 month, 2031-04, of kilos", all = FALSE)
+  expect_match(one$out[[2]], "^kilos +2031-04 +5 +partial +1 +NA")
+  none <- backfill_cli(
+    "periods", text_file("date,kilos"), "--when", "date", "--measure",
+    "kilos:flow"
+  )
+  expect_identical(none$status, 2L)
+  expect_match(none$err, "has a header but no rows", all = FALSE)
+})
 
-test_that(paste(
-  "the calendar, statistics, sub-series and gaps are options that do what",
-  "the arguments do"
-), {
+test_that("the calendar, statistics, sub-series and gaps are options that do what the arguments do", {
   auction <- demo_file("fish-auction.csv")
   out <- withr::local_tempfile(fileext = ".csv")
   direct <- withr::local_tempfile(fileext = ".csv")
@@ -338,29 +317,26 @@ test_that(paste(
   }
 })
 
-test_that(
-  "hours are written with their offset, and drawn on an axis of times",
-  {
-    args <- c(
-      "periods", demo_file("sailings.csv"), "--when", "time", "--zone", "WET",
-      "--measure", "north:flow", "--every", "hour", "--over", "none", "--quiet"
-    )
-    csv <- backfill_cli(args, "--format", "csv")
-    expect_match(csv$out, "^north,2029-10-28T01:00:00[+]01:00,", all = FALSE)
-    expect_match(csv$out, "^north,2029-10-28T01:00:00[+]00:00,", all = FALSE)
-    expect_identical(
-      nrow(utils::read.csv(text = csv$out)),
-      as.integer(1 + diff(as.numeric(as.POSIXct(
-        c("2029-01-09 06:00", "2031-12-17 21:00"), tz = "UTC"
-      ))) / 3600)
-    )
-    figure <- withr::local_tempfile(fileext = ".png")
-    expect_identical(
-      backfill_cli(args, "--figure", figure, "--chunked")$status, 0L
-    )
-    expect_gt(file.size(figure), 1000)
-  }
-)
+test_that("hours are written with their offset, and drawn on an axis of times", {
+  args <- c(
+    "periods", demo_file("sailings.csv"), "--when", "time", "--zone", "WET",
+    "--measure", "north:flow", "--every", "hour", "--over", "none", "--quiet"
+  )
+  csv <- backfill_cli(args, "--format", "csv")
+  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]01:00,", all = FALSE)
+  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]00:00,", all = FALSE)
+  expect_identical(
+    nrow(utils::read.csv(text = csv$out)),
+    as.integer(1 + diff(as.numeric(as.POSIXct(
+      c("2029-01-09 06:00", "2031-12-17 21:00"), tz = "UTC"
+    ))) / 3600)
+  )
+  figure <- withr::local_tempfile(fileext = ".png")
+  expect_identical(
+    backfill_cli(args, "--figure", figure, "--chunked")$status, 0L
+  )
+  expect_gt(file.size(figure), 1000)
+})
 
 test_that("growth and moving have commands that do what the verbs do", {
   folder <- withr::local_tempdir()
@@ -484,85 +460,79 @@ test_that("season gives what the calls in R give, one result at a time", {
   }
 })
 
-test_that(
-  "lags and flags give what the calls in R give; a flag can fail the run",
-  {
-    dir <- withr::local_tempdir()
-    nights <- c(
-      demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
-      "--measure", "guest_nights:flow", "--quiet"
+test_that("lags and flags give what the calls in R give; a flag can fail the run", {
+  dir <- withr::local_tempdir()
+  nights <- c(
+    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    "--measure", "guest_nights:flow", "--quiet"
+  )
+  direct <- file.path(dir, "direct.csv")
+  monthly <- roll_up(guest_nights(), "month")
+  flags <- flag_periods(
+    monthly, "same position", c(percent = 10, sd = 2), beyond_all = TRUE
+  )
+  asked <- c(
+    "flags", nights, "--against", "same position", "--beyond", "percent:10",
+    "--beyond", "sd:2", "--beyond-all"
+  )
+  results <- list(
+    list(c("lags", nights, "--lags", "12"), autocorrelation(monthly, 12)),
+    list(
+      c("lags", nights, "--verdict", "--remainder"),
+      summary(autocorrelation(add_remainder(monthly),
+                              of = "remainder"))
+    ),
+    list(
+      c("lags", nights, "--cross", "Ostrel,Vannow"),
+      cross_correlation(monthly, "Ostrel", "Vannow")
+    ),
+    list(c("lags", nights, "--cycles"), suggest_cycle(monthly)),
+    list(asked, flags), list(c(asked, "--flagged"), summary(flags)),
+    list(c(asked, "--episodes"), summary(flags, type = "episodes")),
+    list(
+      c(asked, "--since", "2031-10-01"),
+      flags[flags$period >= as.Date("2031-10-01"), ]
     )
-    direct <- file.path(dir, "direct.csv")
-    monthly <- roll_up(guest_nights(), "month")
-    flags <- flag_periods(
-      monthly, "same position", c(percent = 10, sd = 2), beyond_all = TRUE
-    )
-    asked <- c(
-      "flags", nights, "--against", "same position", "--beyond", "percent:10",
-      "--beyond", "sd:2", "--beyond-all"
-    )
-    results <- list(
-      list(c("lags", nights, "--lags", "12"), autocorrelation(monthly, 12)),
-      list(
-        c("lags", nights, "--verdict", "--remainder"),
-        summary(autocorrelation(add_remainder(monthly),
-                                of = "remainder"))
-      ),
-      list(
-        c("lags", nights, "--cross", "Ostrel,Vannow"),
-        cross_correlation(monthly, "Ostrel", "Vannow")
-      ),
-      list(c("lags", nights, "--cycles"), suggest_cycle(monthly)),
-      list(asked, flags), list(c(asked, "--flagged"), summary(flags)),
-      list(c(asked, "--episodes"), summary(flags, type = "episodes")),
-      list(
-        c(asked, "--since", "2031-10-01"),
-        flags[flags$period >= as.Date("2031-10-01"), ]
-      )
-    )
-    for (one in results) {
-      write_periods(one[[2]], direct)
-      ran <- command_line(one[[1]], "--format", "csv", dir = dir)
-      expect_identical(
-        ran$out, readLines(direct),
-        label = paste(one[[1]][-(2:9)], collapse = " ")
-      )
-      expect_identical(ran$status, 0L)
-    }
-    failed <- backfill_cli(
-      asked, "--fail-on-flag", "--figure", "flags.png", dir = dir
-    )
-    expect_identical(failed$status, 3L)
-    expect_true(file.exists(file.path(dir, "flags.png")))
+  )
+  for (one in results) {
+    write_periods(one[[2]], direct)
+    ran <- command_line(one[[1]], "--format", "csv", dir = dir)
     expect_identical(
-      command_line(
-        asked, "--fail-on-flag", "--since", "2031-10-01", dir = dir
-      )$status,
-      0L
+      ran$out, readLines(direct),
+      label = paste(one[[1]][-(2:9)], collapse = " ")
     )
-    for (
-      wrong in list(
-        c("lags", nights, "--cross", "Ostrel"),
-        c("lags", nights, "--lags", "99"),
-        c("lags", nights, "--cycles", "--verdict"),
-        c("flags", nights, "--beyond", "sd"),
-        c("flags", nights, "--beyond", "moons:3"),
-        c("flags", nights, "--against", "moon"),
-        c("flags", nights, "--since", "soon")
-      )
-    ) {
-      expect_identical(
-        command_line(wrong, dir = dir)$status, 2L,
-        label = paste(wrong[-(2:9)], collapse = " ")
-      )
-    }
+    expect_identical(ran$status, 0L)
   }
-)
+  failed <- backfill_cli(
+    asked, "--fail-on-flag", "--figure", "flags.png", dir = dir
+  )
+  expect_identical(failed$status, 3L)
+  expect_true(file.exists(file.path(dir, "flags.png")))
+  expect_identical(
+    command_line(
+      asked, "--fail-on-flag", "--since", "2031-10-01", dir = dir
+    )$status,
+    0L
+  )
+  for (
+    wrong in list(
+      c("lags", nights, "--cross", "Ostrel"),
+      c("lags", nights, "--lags", "99"),
+      c("lags", nights, "--cycles", "--verdict"),
+      c("flags", nights, "--beyond", "sd"),
+      c("flags", nights, "--beyond", "moons:3"),
+      c("flags", nights, "--against", "moon"),
+      c("flags", nights, "--since", "soon")
+    )
+  ) {
+    expect_identical(
+      command_line(wrong, dir = dir)$status, 2L,
+      label = paste(wrong[-(2:9)], collapse = " ")
+    )
+  }
+})
 
-test_that(paste(
-  "a bad value is told by the option that it was given to, for every option",
-  "of every command"
-), {
+test_that("a bad value is told by the option that it was given to, for every option of every command", {
   nights <- demo_file("guest-nights.csv")
   folder <- withr::local_tempdir()
   whole <- list(
@@ -660,37 +630,31 @@ test_that("an option that the result does not use is refused", {
   )
 })
 
-test_that(
-  paste(
-    "no result is written over a file that it was made of, and a second",
-    "write replaces the first"
-  ),
-  {
-    nights <- text_file(
-      readLines(demo_file("guest-nights.csv")), name = "nights.csv"
+test_that("no result is written over a file that it was made of, and a second write replaces the first", {
+  nights <- text_file(
+    readLines(demo_file("guest-nights.csv")), name = "nights.csv"
+  )
+  monthly <- add_bands(
+    add_growth(roll_up(
+      read_records(
+        nights, "month", c(guest_nights = "flow"), series = "island"
+      ),
+      "month"
+    )),
+    c(-5, 5)
+  )
+  results <- list(
+    monthly, gaps(monthly), rank_changes(monthly), rank_series(monthly),
+    count_bands(monthly), summary(monthly), seasonal_index(monthly),
+    flag_periods(monthly),
+    read_records(nights, "month", c(guest_nights = "flow"), series = "island")
+  )
+  other <- withr::local_tempfile(fileext = ".csv")
+  for (one in results) {
+    expect_error(
+      write_periods(one, nights), "not overwritten",
+      class = "backfill_error_file"
     )
-    monthly <- add_bands(
-      add_growth(roll_up(
-        read_records(
-          nights, "month", c(guest_nights = "flow"), series = "island"
-        ),
-        "month"
-      )),
-      c(-5, 5)
-    )
-    results <- list(
-      monthly, gaps(monthly), rank_changes(monthly), rank_series(monthly),
-      count_bands(monthly), summary(monthly), seasonal_index(monthly),
-      flag_periods(monthly),
-      read_records(nights, "month", c(guest_nights = "flow"), series = "island")
-    )
-    other <- withr::local_tempfile(fileext = ".csv")
-    for (one in results) {
-      expect_error(
-        write_periods(one, nights), "not overwritten",
-        class = "backfill_error_file"
-      )
-      for (again in 1:2) expect_no_error(write_periods(one, other))
-    }
+    for (again in 1:2) expect_no_error(write_periods(one, other))
   }
-)
+})

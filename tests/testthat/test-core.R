@@ -1,43 +1,37 @@
 # The core on its own: plain vectors in, compared with slow and obvious ways of
 # doing the same.
 
-test_that(
-  paste(
-    "the roll-up of random instants agrees with base R in any zone, for",
-    "every period"
-  ),
-  {
-    withr::local_seed(11)
-    n <- 3000
-    for (zone in c("UTC", "WET", "CET", "Etc/GMT+9")) {
-      time <- .POSIXct(floor(runif(n, 1.9e9, 1.96e9)), tz = zone)
-      value <- round(rnorm(n), 3)
-      value[sample(n, 100)] <- NA
-      series <- sample(c("a", "b", "c"), n, replace = TRUE)
-      records <- records_of(
-        time, port = series, kilos = value, series = "port", zone = zone
+test_that("the roll-up of random instants agrees with base R in any zone, for every period", {
+  withr::local_seed(11)
+  n <- 3000
+  for (zone in c("UTC", "WET", "CET", "Etc/GMT+9")) {
+    time <- .POSIXct(floor(runif(n, 1.9e9, 1.96e9)), tz = zone)
+    value <- round(rnorm(n), 3)
+    value[sample(n, 100)] <- NA
+    series <- sample(c("a", "b", "c"), n, replace = TRUE)
+    records <- records_of(
+      time, port = series, kilos = value, series = "port", zone = zone
+    )
+    day <- as.Date(format(time, "%Y-%m-%d", tz = zone))
+    start <- list(
+      day = day, week = day - (as.POSIXlt(day)$wday + 6) %% 7,
+      month = as.Date(format(day, "%Y-%m-01")),
+      year = as.Date(format(day, "%Y-01-01"))
+    )
+    for (every in names(start)) {
+      rolled <- roll_up(records, every, cadence = "irregular")
+      rolled <- rolled[rolled$n > 0, ]
+      known <- !is.na(value)
+      by <- list(period = start[[every]][known], port = series[known])
+      expected <- stats::aggregate(list(value = value[known]), by, sum)
+      expect_identical(rolled$port, expected$port, label = paste(zone, every))
+      expect_identical(
+        rolled$period, expected$period, label = paste(zone, every)
       )
-      day <- as.Date(format(time, "%Y-%m-%d", tz = zone))
-      start <- list(
-        day = day, week = day - (as.POSIXlt(day)$wday + 6) %% 7,
-        month = as.Date(format(day, "%Y-%m-01")),
-        year = as.Date(format(day, "%Y-01-01"))
-      )
-      for (every in names(start)) {
-        rolled <- roll_up(records, every, cadence = "irregular")
-        rolled <- rolled[rolled$n > 0, ]
-        known <- !is.na(value)
-        by <- list(period = start[[every]][known], port = series[known])
-        expected <- stats::aggregate(list(value = value[known]), by, sum)
-        expect_identical(rolled$port, expected$port, label = paste(zone, every))
-        expect_identical(
-          rolled$period, expected$period, label = paste(zone, every)
-        )
-        expect_equal(rolled$value, expected$value, label = paste(zone, every))
-      }
+      expect_equal(rolled$value, expected$value, label = paste(zone, every))
     }
   }
-)
+})
 
 test_that("coverage agrees with slots that are written out one by one", {
   withr::local_seed(12)
@@ -141,58 +135,52 @@ test_that("a survey of times finds their ends and their step, in any order", {
   expect_false(survey(as.Date(c("2031-02-28", "2032-02-28")))$month_ends)
 })
 
-test_that(
-  paste(
-    "a periods table changed by hand is taken if it is sound, and refused",
-    "in words if not"
-  ),
-  {
-    days <- as.Date("2031-01-06") + 0:69
-    weekly <- roll_up(records_of(days, kilos = 1:70), "week")
-    changed <- function(column, value) {
-      weekly[[column]] <- value
-      weekly
-    }
-    sound <- list(
-      droplevels(weekly$standing), factor(
-        weekly$standing, rev(levels(weekly$standing))
-      ), as.character(weekly$standing)
-    )
-    for (standing in sound) {
-      expect_equal(
-        add_growth(changed("standing", standing))$growth,
-        add_growth(weekly)$growth
-      )
-      further <- roll_up(changed("standing", standing), "5 weeks")
-      expect_identical(
-        as.character(further$standing),
-        as.character(roll_up(weekly, "5 weeks")$standing)
-      )
-    }
+test_that("a periods table changed by hand is taken if it is sound, and refused in words if not", {
+  days <- as.Date("2031-01-06") + 0:69
+  weekly <- roll_up(records_of(days, kilos = 1:70), "week")
+  changed <- function(column, value) {
+    weekly[[column]] <- value
+    weekly
+  }
+  sound <- list(
+    droplevels(weekly$standing), factor(
+      weekly$standing, rev(levels(weekly$standing))
+    ), as.character(weekly$standing)
+  )
+  for (standing in sound) {
     expect_equal(
-      add_per_day(changed("measure", factor(weekly$measure)))$per_day,
-      weekly$value / 7
+      add_growth(changed("standing", standing))$growth,
+      add_growth(weekly)$growth
     )
-    broken <- list(
-      coverage = 2, coverage = "1", n = NA_integer_, n = -1L, measure = "fish",
-      measure = NA_character_, standing = "odd", value = "a",
-      period = weekly$period + 1, period = as.POSIXct(weekly$period), period = 1
-    )
-    verbs <- list(
-      add_growth, gaps, widen, flag_periods, autocorrelation,
-      function(x) roll_up(x, "5 weeks")
-    )
-    for (i in seq_along(broken)) {
-      for (verb in verbs) {
-        expect_error(
-          verb(changed(names(broken)[i], broken[[i]])), names(broken)[i],
-          class = "backfill_error_input"
-        )
-      }
-    }
-    expect_error(
-      add_growth(records_of(days, kilos = 1)), "Roll the records up first",
-      class = "backfill_error_input"
+    further <- roll_up(changed("standing", standing), "5 weeks")
+    expect_identical(
+      as.character(further$standing),
+      as.character(roll_up(weekly, "5 weeks")$standing)
     )
   }
-)
+  expect_equal(
+    add_per_day(changed("measure", factor(weekly$measure)))$per_day,
+    weekly$value / 7
+  )
+  broken <- list(
+    coverage = 2, coverage = "1", n = NA_integer_, n = -1L, measure = "fish",
+    measure = NA_character_, standing = "odd", value = "a",
+    period = weekly$period + 1, period = as.POSIXct(weekly$period), period = 1
+  )
+  verbs <- list(
+    add_growth, gaps, widen, flag_periods, autocorrelation,
+    function(x) roll_up(x, "5 weeks")
+  )
+  for (i in seq_along(broken)) {
+    for (verb in verbs) {
+      expect_error(
+        verb(changed(names(broken)[i], broken[[i]])), names(broken)[i],
+        class = "backfill_error_input"
+      )
+    }
+  }
+  expect_error(
+    add_growth(records_of(days, kilos = 1)), "Roll the records up first",
+    class = "backfill_error_input"
+  )
+})

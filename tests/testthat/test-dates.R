@@ -26,9 +26,7 @@ test_that("ISO 8601 dates and times are read in each of their forms", {
   )
 })
 
-test_that(paste(
-  "dates are read as people write them, and mean what R's own reader says"
-), {
+test_that("dates are read as people write them, and mean what R's own reader says", {
   day <- as.Date("2031-12-27") + 0:9
   c_locale <- function(format) {
     withr::with_locale(
@@ -205,10 +203,7 @@ test_that("a date in several columns is put together", {
   )
 })
 
-test_that(paste(
-  "the hour that the clock skips is set aside, and the one it repeats is",
-  "two hours"
-), {
+test_that("the hour that the clock skips is set aside, and the one it repeats is two hours", {
   time <- c("2030-03-31 00:30", "2030-03-31 01:30", "2030-03-31 02:30",
             "2030-10-27 00:30", "2030-10-27 01:30", "2030-10-27 01:30",
             "2030-10-27 02:30")
@@ -229,17 +224,14 @@ test_that(paste(
   expect_identical(declared("second") - declared("first"), 3600)
 })
 
-test_that(
-  "a column of counts of which none can be one is refused, in any zone",
-  {
-    stamps <- data.frame(stamp = c(NA, Inf, 1e18), kilos = 1:3)
-    for (zone in c("UTC", "WET")) {
-      expect_error(
-        as_records(
-          stamps, "stamp", c(kilos = "flow"), date_unit = "second", zone = zone
-        ),
-        "none of its 3 rows", class = "backfill_error_when"
-      )
-    }
+test_that("a column of counts of which none can be one is refused, in any zone", {
+  stamps <- data.frame(stamp = c(NA, Inf, 1e18), kilos = 1:3)
+  for (zone in c("UTC", "WET")) {
+    expect_error(
+      as_records(
+        stamps, "stamp", c(kilos = "flow"), date_unit = "second", zone = zone
+      ),
+      "none of its 3 rows", class = "backfill_error_when"
+    )
   }
-)
+})

@@ -1,45 +1,36 @@
 layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
 
-test_that(
-  paste(
-    "autocorrelation is drawn as stems from lag 1 on, with its band, and",
-    "noise beside it on request"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    memory <- autocorrelation(monthly[monthly$island == "Ostrel", ], lags = 24)
-    layers <- layers_of(autoplot(memory))
-    expect_equal(layers[[1]]$ymax, memory$upper)
-    stems <- Filter(
-      function(layer) "xend" %in% names(layer) && all(layer$yend == 0), layers
-    )[[1]]
-    expect_equal(sort(stems$y), sort(memory$coefficient))
-    expect_gte(min(stems$x), 1)
-    marks <- Filter(function(layer) "xintercept" %in% names(layer), layers)[[1]]
-    expect_identical(marks$xintercept, c(12, 24))
-    set.seed(7)
-    before <- .Random.seed
-    noise <- autoplot(memory, reference = TRUE, seed = 3)
-    expect_identical(.Random.seed, before)
-    data <- noise$data[
-      noise$data$line != "guest_nights" & grepl("noise", noise$data$line),
-    ]
-    set.seed(3)
-    expect_equal(
-      data$r, as.vector(stats::acf(stats::rnorm(46), 24, plot = FALSE)$acf)[-1]
-    )
-    cross <- cross_correlation(monthly, "Ostrel", "Vannow", lags = 4)
-    drawn <- Filter(
-      function(layer) "xend" %in% names(layer), layers_of(autoplot(cross))
-    )[[1]]
-    expect_equal(drawn$y[order(drawn$x)], cross$coefficient)
-  }
-)
+test_that("autocorrelation is drawn as stems from lag 1 on, with its band, and noise beside it on request", {
+  monthly <- roll_up(guest_nights(), "month")
+  memory <- autocorrelation(monthly[monthly$island == "Ostrel", ], lags = 24)
+  layers <- layers_of(autoplot(memory))
+  expect_equal(layers[[1]]$ymax, memory$upper)
+  stems <- Filter(
+    function(layer) "xend" %in% names(layer) && all(layer$yend == 0), layers
+  )[[1]]
+  expect_equal(sort(stems$y), sort(memory$coefficient))
+  expect_gte(min(stems$x), 1)
+  marks <- Filter(function(layer) "xintercept" %in% names(layer), layers)[[1]]
+  expect_identical(marks$xintercept, c(12, 24))
+  set.seed(7)
+  before <- .Random.seed
+  noise <- autoplot(memory, reference = TRUE, seed = 3)
+  expect_identical(.Random.seed, before)
+  data <- noise$data[
+    noise$data$line != "guest_nights" & grepl("noise", noise$data$line),
+  ]
+  set.seed(3)
+  expect_equal(
+    data$r, as.vector(stats::acf(stats::rnorm(46), 24, plot = FALSE)$acf)[-1]
+  )
+  cross <- cross_correlation(monthly, "Ostrel", "Vannow", lags = 4)
+  drawn <- Filter(
+    function(layer) "xend" %in% names(layer), layers_of(autoplot(cross))
+  )[[1]]
+  expect_equal(drawn$y[order(drawn$x)], cross$coefficient)
+})
 
-test_that(paste(
-  "flags are points on their series, over baseline and limits; turning",
-  "points have their spells shaded"
-), {
+test_that("flags are points on their series, over baseline and limits; turning points have their spells shaded", {
   monthly <- roll_up(guest_nights(), "month")
   flags <- flag_periods(monthly, "same position", c(percent = 10))
   layers <- layers_of(autoplot(flags))

@@ -2,10 +2,7 @@ layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
 
 monthly_nights <- function() roll_up(guest_nights(), "month")
 
-test_that(paste(
-  "an index is drawn as bars from the average, its ratios as dots, its",
-  "values beside the adjusted ones"
-), {
+test_that("an index is drawn as bars from the average, its ratios as dots, its values beside the adjusted ones", {
   index <- seasonal_index(monthly_nights())
   bars <- layers_of(autoplot(index))[[1]]
   expect_equal(bars$ymax, index$index)
@@ -47,10 +44,7 @@ test_that(paste(
   )
 })
 
-test_that(paste(
-  "a profile has a line and a band for each group; a grid a line for each",
-  "row and their average"
-), {
+test_that("a profile has a line and a band for each group; a grid a line for each row and their average", {
   profile <- cycle_profile(sailings(), "hour", split = "weekend")
   layers <- layers_of(autoplot(profile))
   expect_setequal(layers[[1]]$ymax, profile$upper)
@@ -67,33 +61,27 @@ test_that(paste(
   expect_identical(max(tiles$y), 12L + 0)
 })
 
-test_that(
-  paste(
-    "a trend line is drawn from end to end, a projection dashed from the",
-    "last whole value with its interval"
-  ),
-  {
-    monthly <- monthly_nights()
-    found <- trend_line(deseasonalise(monthly, seasonal_index(monthly)))
-    lines <- Filter(
-      function(layer) "xend" %in% names(layer), layers_of(autoplot(found))
-    )[[1]]
-    expect_equal(lines$y, found$start)
-    expect_equal(lines$yend, found$end)
-    ahead <- project(monthly, 6)
-    layers <- layers_of(autoplot(ahead))
-    made <- ahead[ahead$standing == "projected", ]
-    expect_setequal(layers[[1]]$ymin, made$lower)
-    dashed <- Filter(
-      function(layer) {
-        "linetype" %in% names(layer) &&
-          all(layer$linetype == "22")
-      },
-      layers
-    )[[1]]
-    whole <- monthly[monthly$standing == "complete", ]
-    expect_setequal(
-      dashed$y, c(made$value, tapply(whole$value, whole$island, utils::tail, 1))
-    )
-  }
-)
+test_that("a trend line is drawn from end to end, a projection dashed from the last whole value with its interval", {
+  monthly <- monthly_nights()
+  found <- trend_line(deseasonalise(monthly, seasonal_index(monthly)))
+  lines <- Filter(
+    function(layer) "xend" %in% names(layer), layers_of(autoplot(found))
+  )[[1]]
+  expect_equal(lines$y, found$start)
+  expect_equal(lines$yend, found$end)
+  ahead <- project(monthly, 6)
+  layers <- layers_of(autoplot(ahead))
+  made <- ahead[ahead$standing == "projected", ]
+  expect_setequal(layers[[1]]$ymin, made$lower)
+  dashed <- Filter(
+    function(layer) {
+      "linetype" %in% names(layer) &&
+        all(layer$linetype == "22")
+    },
+    layers
+  )[[1]]
+  whole <- monthly[monthly$standing == "complete", ]
+  expect_setequal(
+    dashed$y, c(made$value, tapply(whole$value, whole$island, utils::tail, 1))
+  )
+})

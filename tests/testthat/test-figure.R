@@ -19,24 +19,20 @@ test_that("no line runs through a partial month; it is a hollow point", {
   expect_setequal(stats::na.omit(thick$y), stats::na.omit(monthly$moving_mean))
 })
 
-test_that(
-  "a flow's axis starts at zero; one that does not says so in the figure",
-  {
-    axis <-
-      function(
-        plot
-      ) ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y.range
-    day <- as.Date("2031-01-01") + 0:59
-    flow <- autoplot(roll_up(records_of(day, kilos = 1000 + 0:59), "day"))
-    expect_lte(axis(flow)[[1]], 0)
-    level <- autoplot(roll_up(
-      records_of(day, price = 1000 + 0:59, kind = "level"), "day"
-    ))
-    expect_gt(axis(level)[[1]], 900)
-    expect_match(level$labels$caption, "does not start at zero")
-    expect_no_match(flow$labels$caption, "does not start at zero")
+test_that("a flow's axis starts at zero; one that does not says so in the figure", {
+  axis <- function(plot) {
+    ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y.range
   }
-)
+  day <- as.Date("2031-01-01") + 0:59
+  flow <- autoplot(roll_up(records_of(day, kilos = 1000 + 0:59), "day"))
+  expect_lte(axis(flow)[[1]], 0)
+  level <- autoplot(roll_up(
+    records_of(day, price = 1000 + 0:59, kind = "level"), "day"
+  ))
+  expect_gt(axis(level)[[1]], 900)
+  expect_match(level$labels$caption, "does not start at zero")
+  expect_no_match(flow$labels$caption, "does not start at zero")
+})
 
 test_that("growth is drawn as bars around zero, one for each figure", {
   monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
@@ -49,9 +45,7 @@ test_that("growth is drawn as bars around zero, one for each figure", {
   expect_no_warning(layers_of(plot))
 })
 
-test_that(paste(
-  "up to eight series are labelled; of more, the named ones are brought out"
-), {
+test_that("up to eight series are labelled; of more, the named ones are brought out", {
   labels_of <- function(plot) {
     unlist(lapply(
       layers_of(plot), function(layer) as.character(layer$label)
@@ -86,10 +80,7 @@ test_that(paste(
   )
 })
 
-test_that(paste(
-  "a file too short for the average is drawn by its values, named, and",
-  "promises no average"
-), {
+test_that("a file too short for the average is drawn by its values, named, and promises no average", {
   month <- rep(sprintf("2031-%02d", 1:6), 2)
   short <- roll_up(
     records_of(
@@ -132,30 +123,24 @@ test_that("the axis of time names the year, whatever the span", {
   )
 })
 
-test_that(
-  paste(
-    "a single lifted series is named, and growth of many series says what",
-    "it is in percent"
-  ),
-  {
-    month <- rep(sprintf("2031-%02d", 1:12), 12)
-    port <- rep(letters[1:12], each = 12)
-    many <- add_growth(roll_up(
-      records_of(month, port = port, kilos = seq_along(port), series = "port"),
-      "month"
-    ))
-    plot <- autoplot(many, of = "growth", lift = "c")
-    expect_identical(
-      unlist(
-        lapply(layers_of(plot), function(layer) as.character(layer$label))
-      ),
-      "c"
-    )
-    expect_identical(plot$labels$title, "Growth of kilos over 1 month")
-    marks <- ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y$get_labels()
-    expect_true(all(grepl("%$", marks[!is.na(marks)])))
-  }
-)
+test_that("a single lifted series is named, and growth of many series says what it is in percent", {
+  month <- rep(sprintf("2031-%02d", 1:12), 12)
+  port <- rep(letters[1:12], each = 12)
+  many <- add_growth(roll_up(
+    records_of(month, port = port, kilos = seq_along(port), series = "port"),
+    "month"
+  ))
+  plot <- autoplot(many, of = "growth", lift = "c")
+  expect_identical(
+    unlist(
+      lapply(layers_of(plot), function(layer) as.character(layer$label))
+    ),
+    "c"
+  )
+  expect_identical(plot$labels$title, "Growth of kilos over 1 month")
+  marks <- ggplot2::ggplot_build(plot)$layout$panel_params[[1]]$y$get_labels()
+  expect_true(all(grepl("%$", marks[!is.na(marks)])))
+})
 
 test_that("what was filled in is dashed, and no solid line runs through it", {
   monthly <- impute_gaps(roll_up(guest_nights(), "month"), "seasonal")
@@ -181,50 +166,41 @@ test_that("what was filled in is dashed, and no solid line runs through it", {
   expect_match(plot$labels$subtitle, "Dashed: filled in")
 })
 
-test_that(
-  paste(
-    "years lie over each other, each where its periods lie in the year, the",
-    "latest strongest"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    one <- add_running_total(monthly[monthly$island == "Ostrel", ])
-    plot <- autoplot(one, of = "running_total", type = "years")
-    lines <- layers_of(plot)[[1]]
-    known <- one[!is.na(one$running_total), ]
-    expect_identical(
-      length(unique(lines$group)), length(unique(format(known$period, "%Y")))
-    )
-    expect_setequal(
-      paste(lines$x, lines$y),
-      paste(as.POSIXlt(known$period)$yday, known$running_total)
-    )
-    strongest <- lines$y[lines$linewidth == max(lines$linewidth)]
-    expect_setequal(
-      strongest, known$running_total[known$period >= as.Date("2031-01-01")]
-    )
-    expect_error(
-      autoplot(roll_up(guest_nights(), "year"), type = "years"),
-      class = "backfill_error_argument"
-    )
-  }
-)
+test_that("years lie over each other, each where its periods lie in the year, the latest strongest", {
+  monthly <- roll_up(guest_nights(), "month")
+  one <- add_running_total(monthly[monthly$island == "Ostrel", ])
+  plot <- autoplot(one, of = "running_total", type = "years")
+  lines <- layers_of(plot)[[1]]
+  known <- one[!is.na(one$running_total), ]
+  expect_identical(
+    length(unique(lines$group)), length(unique(format(known$period, "%Y")))
+  )
+  expect_setequal(
+    paste(lines$x, lines$y),
+    paste(as.POSIXlt(known$period)$yday, known$running_total)
+  )
+  strongest <- lines$y[lines$linewidth == max(lines$linewidth)]
+  expect_setequal(
+    strongest, known$running_total[known$period >= as.Date("2031-01-01")]
+  )
+  expect_error(
+    autoplot(roll_up(guest_nights(), "year"), type = "years"),
+    class = "backfill_error_argument"
+  )
+})
 
-test_that(
-  "a distribution counts every figure once, and its marks are the quantiles",
-  {
-    monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
-    one <- monthly[monthly$island == "Vannow", ]
-    layers <- layers_of(autoplot(
-      one, of = "growth_1_year", type = "distribution"
-    ))
-    expect_identical(sum(layers[[1]]$count), sum(!is.na(one$growth_1_year)) + 0)
-    quantiles <- stats::quantile(
-      one$growth_1_year, c(0.05, 0.25, 0.5, 0.75, 0.95), na.rm = TRUE
-    )
-    expect_equal(layers[[2]]$xintercept, unname(quantiles))
-  }
-)
+test_that("a distribution counts every figure once, and its marks are the quantiles", {
+  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  one <- monthly[monthly$island == "Vannow", ]
+  layers <- layers_of(autoplot(
+    one, of = "growth_1_year", type = "distribution"
+  ))
+  expect_identical(sum(layers[[1]]$count), sum(!is.na(one$growth_1_year)) + 0)
+  quantiles <- stats::quantile(
+    one$growth_1_year, c(0.05, 0.25, 0.5, 0.75, 0.95), na.rm = TRUE
+  )
+  expect_equal(layers[[2]]$xintercept, unname(quantiles))
+})
 
 test_that("bands are bars that add up to all", {
   monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")

@@ -39,100 +39,92 @@ spread_limits <- function(k) {
   }
 }
 
-test_that(
-  "baselines and limits are those made row by row from what came before",
-  {
-    withr::local_seed(101)
-    value <- round(50 + rnorm(80, sd = 4), 1)
-    value[c(30, 55)] <- c(90, 20)
-    value[c(12, 13, 40)] <- NA
-    x <- level_by_day(value)
-    enough <- function(past, need, how) {
-      past <- past[!is.na(past)]
-      if (length(past) < need) NA else how(past)
-    }
-    ways <- list(
-      list(list("previous period"), function(past, t) {
-        if (t == 1) {
-          NA
-        } else {
-          past[[t - 1]]
-        }
-      }),
-      list(
-        list("last periods", last = 6),
-        function(past, t) enough(utils::tail(past, 6), 3, mean)
-      ),
-      list(
-        list("last periods", last = 7, stat = "median", need = 5),
-        function(past, t) {
-          enough(utils::tail(past, 7), 5, stats::median)
-        }
-      ),
-      list(
-        list("same position", last = 3),
-        function(past, t) enough(past[t - 7 * (1:3)[t > 7 * (1:3)]], 2, mean)
-      ),
-      list(
-        list("last periods", last = 4, stat = "smoothed", need = 2),
-        function(past, t) {
-          enough(
-            past, 2,
-            function(known) {
-              Reduce(
-                function(s, y) s + (1 - 2^(-1 / 4)) * (y - s), known
-              )
-            }
-          )
-        }
-      )
-    )
-    limits <- list(
-      list(c(sd = 2), spread_limits(2)),
-      list(c(mad = 2.5), function(past) {
-        n <- length(past)
-        free <- max(1, n / 2 - 1)
-        stats::median(past) + c(-1, 1) * stats::mad(past) *
-          stats::qt(stats::pnorm(2.5), free) * sqrt(1 + 2 / n)
-      }),
-      list(c(quantile = 0.8), function(past) {
-        unname(stats::quantile(past, c(0.1, 0.9), type = 6)) *
-          if (length(past) >= 9) {
-          1
-        } else {
-          NA
-        }
-      }),
-      list(
-        c(sd = 2, amount = 6),
-        function(past) {
-          pmax(
-            pmin(spread_limits(2)(past), c(Inf, 6)), c(-6, -Inf)
-          )
-        }
-      )
-    )
-    for (way in ways) {
-      for (limit in limits) {
-        found <- do.call(
-          flag_periods, c(list(x), way[[1]], list(beyond = limit[[1]]))
+test_that("baselines and limits are those made row by row from what came before", {
+  withr::local_seed(101)
+  value <- round(50 + rnorm(80, sd = 4), 1)
+  value[c(30, 55)] <- c(90, 20)
+  value[c(12, 13, 40)] <- NA
+  x <- level_by_day(value)
+  enough <- function(past, need, how) {
+    past <- past[!is.na(past)]
+    if (length(past) < need) NA else how(past)
+  }
+  ways <- list(
+    list(list("previous period"), function(past, t) {
+      if (t == 1) {
+        NA
+      } else {
+        past[[t - 1]]
+      }
+    }),
+    list(
+      list("last periods", last = 6),
+      function(past, t) enough(utils::tail(past, 6), 3, mean)
+    ),
+    list(
+      list("last periods", last = 7, stat = "median", need = 5),
+      function(past, t) {
+        enough(utils::tail(past, 7), 5, stats::median)
+      }
+    ),
+    list(
+      list("same position", last = 3),
+      function(past, t) enough(past[t - 7 * (1:3)[t > 7 * (1:3)]], 2, mean)
+    ),
+    list(
+      list("last periods", last = 4, stat = "smoothed", need = 2),
+      function(past, t) {
+        enough(
+          past, 2,
+          function(known) {
+            Reduce(
+              function(s, y) s + (1 - 2^(-1 / 4)) * (y - s), known
+            )
+          }
         )
-        hand <- judged_by_hand(value, way[[2]], limit[[2]])
-        about <- paste(way[[1]][[1]], names(limit[[1]]), collapse = " ")
-        judged <- !is.na(hand$upper)
-        expect_equal(found$baseline, hand$baseline, label = about)
-        expect_equal(found$upper[judged], hand$upper[judged], label = about)
-        expect_equal(found$lower[judged], hand$lower[judged], label = about)
-        if (length(limit[[1]]) == 1) {
-          expect_identical(found$flag, hand$flag, label = about)
-        }
+      }
+    )
+  )
+  limits <- list(
+    list(c(sd = 2), spread_limits(2)),
+    list(c(mad = 2.5), function(past) {
+      n <- length(past)
+      free <- max(1, n / 2 - 1)
+      stats::median(past) + c(-1, 1) * stats::mad(past) *
+        stats::qt(stats::pnorm(2.5), free) * sqrt(1 + 2 / n)
+    }),
+    list(c(quantile = 0.8), function(past) {
+      limits <- unname(stats::quantile(past, c(0.1, 0.9), type = 6))
+      if (length(past) >= 9) limits else NA * limits
+    }),
+    list(
+      c(sd = 2, amount = 6),
+      function(past) {
+        pmax(
+          pmin(spread_limits(2)(past), c(Inf, 6)), c(-6, -Inf)
+        )
+      }
+    )
+  )
+  for (way in ways) {
+    for (limit in limits) {
+      found <- do.call(
+        flag_periods, c(list(x), way[[1]], list(beyond = limit[[1]]))
+      )
+      hand <- judged_by_hand(value, way[[2]], limit[[2]])
+      about <- paste(way[[1]][[1]], names(limit[[1]]), collapse = " ")
+      judged <- !is.na(hand$upper)
+      expect_equal(found$baseline, hand$baseline, label = about)
+      expect_equal(found$upper[judged], hand$upper[judged], label = about)
+      expect_equal(found$lower[judged], hand$lower[judged], label = about)
+      if (length(limit[[1]]) == 1) {
+        expect_identical(found$flag, hand$flag, label = about)
       }
     }
   }
-)
+})
 
-test_that("percent counts above the floor only; all limits or any; up or down",
-{
+test_that("percent counts above the floor only; all limits or any; up or down", {
   x <- level_by_day(c(100, 115, 80, 82, 95, 95))
   flags <- function(...) flag_periods(x, "previous period", ...)$flag
   expect_identical(
@@ -229,35 +221,32 @@ test_that("nothing later changes an earlier flag", {
   }
 })
 
-test_that(
-  "a period in line with its past is flagged as often as the limit says",
-  {
-    withr::local_seed(104)
-    day <- as.Date("2031-01-01") + 0:59
-    noise <- roll_up(
-      records_of(
-        rep(day, 400), g = rep(1:400, each = 60), x = rnorm(400 * 60, 100),
-        series = "g", kind = "level"
-      ),
-      "day"
-    )
-    for (beyond in list(c(sd = 2), c(mad = 2), c(quantile = 0.8))) {
-      flags <- flag_periods(noise, beyond = beyond)
-      stated <- if (names(beyond) == "quantile") {
-        1 - beyond
-      } else {
-        2 * stats::pnorm(-beyond)
-      }
-      expect_equal(
-        mean(flags$flag, na.rm = TRUE), unname(stated), tolerance = 0.1,
-        label = names(beyond)
-      )
-      expect_equal(
-        backfill:::designed_share(attr(flags, "season"))$share, unname(stated)
-      )
+test_that("a period in line with its past is flagged as often as the limit says", {
+  withr::local_seed(104)
+  day <- as.Date("2031-01-01") + 0:59
+  noise <- roll_up(
+    records_of(
+      rep(day, 400), g = rep(1:400, each = 60), x = rnorm(400 * 60, 100),
+      series = "g", kind = "level"
+    ),
+    "day"
+  )
+  for (beyond in list(c(sd = 2), c(mad = 2), c(quantile = 0.8))) {
+    flags <- flag_periods(noise, beyond = beyond)
+    stated <- if (names(beyond) == "quantile") {
+      1 - beyond
+    } else {
+      2 * stats::pnorm(-beyond)
     }
+    expect_equal(
+      mean(flags$flag, na.rm = TRUE), unname(stated), tolerance = 0.1,
+      label = names(beyond)
+    )
+    expect_equal(
+      backfill:::designed_share(attr(flags, "season"))$share, unname(stated)
+    )
   }
-)
+})
 
 test_that("the week of storms is found in full, and no other day with it", {
   daily <- roll_up(sailings(), "day")
@@ -276,10 +265,7 @@ test_that("the week of storms is found in full, and no other day with it", {
   ))
 })
 
-test_that(paste(
-  "partial, imputed and empty periods are listed apart; what is kept out is",
-  "in no baseline"
-), {
+test_that("partial, imputed and empty periods are listed apart; what is kept out is in no baseline", {
   value <- c(10, 11, 10, 30, 10, 11, 10, 11)
   x <- level_by_day(value)
   x$standing[5] <- "partial"
@@ -333,97 +319,83 @@ test_that(paste(
   )
 })
 
-test_that(
-  paste(
-    "a part of the flags, or of the turning points, and any order of them,",
-    "is told of as what it is"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    flags <- flag_periods(monthly, "same position", c(percent = 10))
-    all <- summary(flags, type = "episodes")
-    vannow <- flags[flags$island == "Vannow", ]
-    own <- all[all$island == "Vannow", ]
-    expect_identical(columns(summary(vannow, type = "episodes")), columns(own))
-    expect_identical(
-      columns(summary(vannow[rev(seq_len(nrow(vannow))), ], type = "episodes")),
-      columns(own)
-    )
-    of_one <- flag_periods(
-      monthly[monthly$island == "Vannow", ], "same position", c(percent = 10)
-    )
-    expect_identical(columns(summary(vannow)), columns(summary(of_one)))
-    expect_match(
-      utils::capture.output(print(flags[c("island", "period", "flag")]))[[1]],
-      "tibble"
-    )
-    expect_match(
-      utils::capture.output(print(summary(flags)[0, ]))[[1]],
-      "Nothing is flagged"
-    )
-    turns <- turning_points(cycle_profile(monthly, "month"), 3)
-    spells <- summary(turns)
-    expect_identical(
-      columns(summary(turns[turns$island == "Vannow", ])),
-      columns(spells[spells$island == "Vannow", ])
-    )
-  }
-)
+test_that("a part of the flags, or of the turning points, and any order of them, is told of as what it is", {
+  monthly <- roll_up(guest_nights(), "month")
+  flags <- flag_periods(monthly, "same position", c(percent = 10))
+  all <- summary(flags, type = "episodes")
+  vannow <- flags[flags$island == "Vannow", ]
+  own <- all[all$island == "Vannow", ]
+  expect_identical(columns(summary(vannow, type = "episodes")), columns(own))
+  expect_identical(
+    columns(summary(vannow[rev(seq_len(nrow(vannow))), ], type = "episodes")),
+    columns(own)
+  )
+  of_one <- flag_periods(
+    monthly[monthly$island == "Vannow", ], "same position", c(percent = 10)
+  )
+  expect_identical(columns(summary(vannow)), columns(summary(of_one)))
+  expect_match(
+    utils::capture.output(print(flags[c("island", "period", "flag")]))[[1]],
+    "tibble"
+  )
+  expect_match(
+    utils::capture.output(print(summary(flags)[0, ]))[[1]],
+    "Nothing is flagged"
+  )
+  turns <- turning_points(cycle_profile(monthly, "month"), 3)
+  spells <- summary(turns)
+  expect_identical(
+    columns(summary(turns[turns$island == "Vannow", ])),
+    columns(spells[spells$island == "Vannow", ])
+  )
+})
 
-test_that(
-  paste(
-    "anomalies are off the average at their position, plain, standardised,",
-    "smoothed, and running"
-  ),
-  {
-    withr::local_seed(105)
-    monthly <- roll_up(guest_nights(), "month")
-    month <- as.POSIXlt(monthly$period)$mon
-    value <- ifelse(monthly$standing == "complete", monthly$value, NA)
-    mean_of <- stats::ave(
-      value, monthly$island, month, FUN = function(v) mean(v, na.rm = TRUE)
-    )
-    sd_of <- stats::ave(
-      value, monthly$island, month, FUN = function(v) stats::sd(v, na.rm = TRUE)
-    )
-    expect_equal(add_anomaly(monthly, "month")$anomaly, value - mean_of)
-    expect_equal(
-      add_anomaly(monthly, "month", standardised = TRUE)$anomaly,
-      (value - mean_of) / sd_of
-    )
-    ran <- add_anomaly(monthly, "month", running = TRUE)
-    one <- ran$island == "Ostrel"
-    known <- ran$anomaly[one]
-    expect_equal(
-      ran$running_anomaly[one],
-      ifelse(is.na(known), NA, cumsum(ifelse(is.na(known), 0, known)))
-    )
-    smooth <- add_anomaly(monthly, "month", smooth = 3)
-    means <- tapply(value[one], month[one], mean, na.rm = TRUE)
-    expect_equal(
-      smooth$anomaly[one],
-      value[one] - ((means + means[c(12, 1:11)] + means[c(2:12, 1)]) / 3)[
-        month[one] + 1
-      ],
-      ignore_attr = TRUE
-    )
-    span <- add_anomaly(
-      monthly, "month", reference = c("2029-01-01", "2029-12-31")
-    )
-    expect_equal(
-      span$anomaly[one & format(monthly$period, "%Y") == "2029"],
-      rep(0, 12) * known[12:23]
-    )
-    expect_error(
-      add_anomaly(monthly, "month", smooth = 4),
-      class = "backfill_error_argument"
-    )
-  }
-)
+test_that("anomalies are off the average at their position, plain, standardised, smoothed, and running", {
+  withr::local_seed(105)
+  monthly <- roll_up(guest_nights(), "month")
+  month <- as.POSIXlt(monthly$period)$mon
+  value <- ifelse(monthly$standing == "complete", monthly$value, NA)
+  mean_of <- stats::ave(
+    value, monthly$island, month, FUN = function(v) mean(v, na.rm = TRUE)
+  )
+  sd_of <- stats::ave(
+    value, monthly$island, month, FUN = function(v) stats::sd(v, na.rm = TRUE)
+  )
+  expect_equal(add_anomaly(monthly, "month")$anomaly, value - mean_of)
+  expect_equal(
+    add_anomaly(monthly, "month", standardised = TRUE)$anomaly,
+    (value - mean_of) / sd_of
+  )
+  ran <- add_anomaly(monthly, "month", running = TRUE)
+  one <- ran$island == "Ostrel"
+  known <- ran$anomaly[one]
+  expect_equal(
+    ran$running_anomaly[one],
+    ifelse(is.na(known), NA, cumsum(ifelse(is.na(known), 0, known)))
+  )
+  smooth <- add_anomaly(monthly, "month", smooth = 3)
+  means <- tapply(value[one], month[one], mean, na.rm = TRUE)
+  expect_equal(
+    smooth$anomaly[one],
+    value[one] - ((means + means[c(12, 1:11)] + means[c(2:12, 1)]) / 3)[
+      month[one] + 1
+    ],
+    ignore_attr = TRUE
+  )
+  span <- add_anomaly(
+    monthly, "month", reference = c("2029-01-01", "2029-12-31")
+  )
+  expect_equal(
+    span$anomaly[one & format(monthly$period, "%Y") == "2029"],
+    rep(0, 12) * known[12:23]
+  )
+  expect_error(
+    add_anomaly(monthly, "month", smooth = 4),
+    class = "backfill_error_argument"
+  )
+})
 
-test_that(paste(
-  "turning points by hand: plateaus, ends, gaps, and lows and highs in turn"
-), {
+test_that("turning points by hand: plateaus, ends, gaps, and lows and highs in turn", {
   turns <- function(value, span) {
     found <- turning_points(level_by_day(value), span)
     stats::setNames(
@@ -470,10 +442,7 @@ test_that(paste(
   )
 })
 
-test_that(paste(
-  "the season of the sea, and its warm spell, begin and end where they were",
-  "made to"
-), {
+test_that("the season of the sea, and its warm spell, begin and end where they were made to", {
   files <- file.path(
     dirname(demo_file("sailings.csv")),
     sprintf("sea-temperature-%d.nc", 2029:2031)
@@ -521,10 +490,7 @@ said_of <- function(x) {
   )
 }
 
-test_that(paste(
-  "what chance would flag is that of the rule, whatever the data, and is",
-  "not said where it does not hold"
-), {
+test_that("what chance would flag is that of the rule, whatever the data, and is not said where it does not hold", {
   withr::local_seed(111)
   # 46 periods judged at 3 standard deviations: 0.12, with one wild figure or
   # without.
@@ -572,9 +538,7 @@ test_that(paste(
   expect_lte(nrow(hanging), 12)
 })
 
-test_that(paste(
-  "a season whose level lags behind a trend is no shift, and a shift is one"
-), {
+test_that("a season whose level lags behind a trend is no shift, and a shift is one", {
   withr::local_seed(112)
   n <- 84
   season <- 100 * (1 + 0.3 * cos(2 * pi * seq_len(n) / 12))
@@ -608,10 +572,7 @@ test_that("a baseline without a limit is said to be that", {
   )
 })
 
-test_that(paste(
-  "a missing row is like an empty one, a floor counts itself, and what was",
-  "filled in is no total"
-), {
+test_that("a missing row is like an empty one, a floor counts itself, and what was filled in is no total", {
   value <- rep(c(100, 50, 80, 120), 6)
   quarter <- seq(as.Date("2025-01-01"), by = "quarter", length.out = 24)
   x <- roll_up(records_of(quarter, x = value), "quarter")
@@ -652,28 +613,22 @@ test_that(paste(
   expect_identical(as.character(year$status[14]), "imputed")
 })
 
-test_that(
-  paste(
-    "robust limits are the same as by sorting, and take no long time over",
-    "long series"
-  ),
-  {
-    withr::local_seed(113)
-    value <- round(rnorm(1500), 2)
-    found <- flag_periods(by_month(value), "previous period", c(mad = 3))
-    off <- diff(value)
-    for (t in c(10, 11, 57, 400, 1100, 1500)) {
-      past <- off[seq_len(t - 2)]
-      middle <- stats::median(past)
-      expect_equal(found$score[t], (off[t - 1] - middle) / stats::mad(past))
-    }
-    hours <- as.POSIXct("2000-01-01", tz = "UTC") + 3600 * seq_len(1e5)
-    long <- roll_up(records_of(hours, x = rnorm(1e5), kind = "level"), "hour")
-    expect_lt(
-      system.time(flag_periods(
-        long, "previous period", c(mad = 3, quantile = 0.99)
-      ))[["elapsed"]],
-      10
-    )
+test_that("robust limits are the same as by sorting, and take no long time over long series", {
+  withr::local_seed(113)
+  value <- round(rnorm(1500), 2)
+  found <- flag_periods(by_month(value), "previous period", c(mad = 3))
+  off <- diff(value)
+  for (t in c(10, 11, 57, 400, 1100, 1500)) {
+    past <- off[seq_len(t - 2)]
+    middle <- stats::median(past)
+    expect_equal(found$score[t], (off[t - 1] - middle) / stats::mad(past))
   }
-)
+  hours <- as.POSIXct("2000-01-01", tz = "UTC") + 3600 * seq_len(1e5)
+  long <- roll_up(records_of(hours, x = rnorm(1e5), kind = "level"), "hour")
+  expect_lt(
+    system.time(flag_periods(
+      long, "previous period", c(mad = 3, quantile = 0.99)
+    ))[["elapsed"]],
+    10
+  )
+})

@@ -17,95 +17,83 @@ expect_landings <- function(file, ..., label = NULL) {
   expect_identical(intake(records)$rows_read, 5L)
 }
 
-test_that(
-  paste(
-    "each format is known by its first bytes, whatever its name, and gives",
-    "the same records"
-  ),
-  {
-    folder <- withr::local_tempdir()
-    at <- function(name) file.path(folder, name)
-    data <- landings()
-    text <- data
-    text$day <- format(text$day)
+test_that("each format is known by its first bytes, whatever its name, and gives the same records", {
+  folder <- withr::local_tempdir()
+  at <- function(name) file.path(folder, name)
+  data <- landings()
+  text <- data
+  text$day <- format(text$day)
 
-    data.table::fwrite(data, at("plain"))
-    to <- gzfile(at("packed"), "wb")
-    writeBin(readBin(at("plain"), "raw", 1e5), to)
-    close(to)
-    jsonlite::write_json(data, at("array"))
-    jsonlite::write_json(list(made = "today", rows = data), at("object"))
-    jsonlite::stream_out(data, file(at("lines")), verbose = FALSE)
-    for (name in c("plain", "packed", "array", "object", "lines")) {
-      expect_landings(at(name), label = name)
-    }
-    skip_if_not_installed("nanoparquet")
-    nanoparquet::write_parquet(data, at("parquet"))
-    expect_landings(at("parquet"))
-    skip_if_not_installed("writexl")
-    writexl::write_xlsx(
-      list(notes = data.frame(x = 1), data = data), at("book.xlsx")
-    )
-    file.rename(at("book.xlsx"), at("book"))
-    expect_landings(at("book"), sheet = "data")
-    skip_if_not_installed("readODS")
-    readODS::write_ods(data, at("book.ods"))
-    expect_landings(at("book.ods"))
-    skip_if_not_installed("RSQLite")
-    connection <- DBI::dbConnect(RSQLite::SQLite(), at("base"))
-    withr::defer(DBI::dbDisconnect(connection))
-    DBI::dbWriteTable(connection, "landings", text)
-    expect_landings(at("base"))
-    DBI::dbWriteTable(connection, "other", text)
-    expect_landings(connection, table = "SELECT * FROM landings ORDER BY day")
-    expect_error(
-      read_records(at("base"), "day", c(kilos = "flow")),
-      "\"landings\" and \"other\"", class = "backfill_error_file"
-    )
-    expect_error(
-      read_records(connection, "day", c(kilos = "flow"), table = "boats"),
-      "no table \"boats\"", class = "backfill_error_file"
-    )
+  data.table::fwrite(data, at("plain"))
+  to <- gzfile(at("packed"), "wb")
+  writeBin(readBin(at("plain"), "raw", 1e5), to)
+  close(to)
+  jsonlite::write_json(data, at("array"))
+  jsonlite::write_json(list(made = "today", rows = data), at("object"))
+  jsonlite::stream_out(data, file(at("lines")), verbose = FALSE)
+  for (name in c("plain", "packed", "array", "object", "lines")) {
+    expect_landings(at(name), label = name)
   }
-)
+  skip_if_not_installed("nanoparquet")
+  nanoparquet::write_parquet(data, at("parquet"))
+  expect_landings(at("parquet"))
+  skip_if_not_installed("writexl")
+  writexl::write_xlsx(
+    list(notes = data.frame(x = 1), data = data), at("book.xlsx")
+  )
+  file.rename(at("book.xlsx"), at("book"))
+  expect_landings(at("book"), sheet = "data")
+  skip_if_not_installed("readODS")
+  readODS::write_ods(data, at("book.ods"))
+  expect_landings(at("book.ods"))
+  skip_if_not_installed("RSQLite")
+  connection <- DBI::dbConnect(RSQLite::SQLite(), at("base"))
+  withr::defer(DBI::dbDisconnect(connection))
+  DBI::dbWriteTable(connection, "landings", text)
+  expect_landings(at("base"))
+  DBI::dbWriteTable(connection, "other", text)
+  expect_landings(connection, table = "SELECT * FROM landings ORDER BY day")
+  expect_error(
+    read_records(at("base"), "day", c(kilos = "flow")),
+    "\"landings\" and \"other\"", class = "backfill_error_file"
+  )
+  expect_error(
+    read_records(connection, "day", c(kilos = "flow"), table = "boats"),
+    "no table \"boats\"", class = "backfill_error_file"
+  )
+})
 
-test_that(
-  paste(
-    "a workbook keeps the type of each cell, its rows their numbers, and a",
-    "title is seen for what it is"
-  ),
-  {
-    skip_if_not_installed("writexl")
-    file <- withr::local_tempfile(fileext = ".xlsx")
-    day <- as.Date("2031-04-01") + 0:5
-    sheet <- tibble::tibble(
-      a = c("Landings of spring", "", "day", format(day)),
-      b = c("", "", "kilos", 1:4, "many", "")
-    )
-    writexl::write_xlsx(sheet, file, col_names = FALSE)
-    expect_error(
-      read_records(file, "day", c(kilos = "flow")),
-      "Line 1 .*title above the header.*`skip` is 2",
-      class = "backfill_error_file"
-    )
-    records <- read_records(file, "day", c(kilos = "flow"), skip = 2)
-    expect_identical(records$kilos, c(1, 2, 3, 4, NA))
-    expect_identical(
-      set_aside(records)[c("line", "text")],
-      tibble::tibble(line = 8L, text = "many")
-    )
-    part <- read_records(file, "day", c(kilos = "flow"), range = "A3:B8")
-    expect_identical(part$kilos, c(1, 2, 3, 4))
-    expect_identical(set_aside(part)$line, 8L)
-    times <- tibble::tibble(
-      time = as.POSIXct("2031-04-01 07:30", tz = "UTC") + 3600 * 0:2,
-      kilos = 1:3
-    )
-    writexl::write_xlsx(times, file)
-    clock <- read_records(file, "time", c(kilos = "flow"), zone = "CET")
-    expect_identical(format(clock$time, "%R"), c("07:30", "08:30", "09:30"))
-  }
-)
+test_that("a workbook keeps the type of each cell, its rows their numbers, and a title is seen for what it is", {
+  skip_if_not_installed("writexl")
+  file <- withr::local_tempfile(fileext = ".xlsx")
+  day <- as.Date("2031-04-01") + 0:5
+  sheet <- tibble::tibble(
+    a = c("Landings of spring", "", "day", format(day)),
+    b = c("", "", "kilos", 1:4, "many", "")
+  )
+  writexl::write_xlsx(sheet, file, col_names = FALSE)
+  expect_error(
+    read_records(file, "day", c(kilos = "flow")),
+    "Line 1 .*title above the header.*`skip` is 2",
+    class = "backfill_error_file"
+  )
+  records <- read_records(file, "day", c(kilos = "flow"), skip = 2)
+  expect_identical(records$kilos, c(1, 2, 3, 4, NA))
+  expect_identical(
+    set_aside(records)[c("line", "text")],
+    tibble::tibble(line = 8L, text = "many")
+  )
+  part <- read_records(file, "day", c(kilos = "flow"), range = "A3:B8")
+  expect_identical(part$kilos, c(1, 2, 3, 4))
+  expect_identical(set_aside(part)$line, 8L)
+  times <- tibble::tibble(
+    time = as.POSIXct("2031-04-01 07:30", tz = "UTC") + 3600 * 0:2,
+    kilos = 1:3
+  )
+  writexl::write_xlsx(times, file)
+  clock <- read_records(file, "time", c(kilos = "flow"), zone = "CET")
+  expect_identical(format(clock$time, "%R"), c("07:30", "08:30", "09:30"))
+})
 
 test_that("damaged files of every format are refused, by class and name", {
   folder <- withr::local_tempdir()
@@ -130,10 +118,7 @@ test_that("damaged files of every format are refused, by class and name", {
   }
 })
 
-test_that(paste(
-  "a grid gives its mean weighted by area, one cell, or each, with its own",
-  "packing obeyed"
-), {
+test_that("a grid gives its mean weighted by area, one cell, or each, with its own packing obeyed", {
   skip_if_not_installed("ncdf4")
   truth <- truths()$sea_temperature
   files <- demo_file(sprintf("sea-temperature-%d.nc", truth$years))
@@ -177,41 +162,35 @@ test_that(paste(
   expect_gt(mean(mean$sea_temperature[spell] - before), 1.5)
 })
 
-test_that(
-  paste(
-    "the time of a grid is counted as the CF conventions say, and one",
-    "without time is refused"
-  ),
-  {
-    skip_if_not_installed("ncdf4")
-    file <- withr::local_tempfile(fileext = ".nc")
-    write <- function(units, values, ...) {
-      time <- ncdf4::ncdim_def("t", units, values, ...)
-      grid <- ncdf4::nc_create(file, ncdf4::ncvar_def("price", "", time))
-      ncdf4::ncvar_put(grid, "price", seq_along(values))
-      ncdf4::nc_close(grid)
-      read_records(file, measures = c(price = "level"))[[1]]
-    }
-    expect_identical(
-      write("days since 2031-02-27", 0:3), as.Date("2031-02-27") + 0:3
-    )
-    expect_identical(
-      write("days since 2032-02-27 00:00:00", 0:3, calendar = "noleap"),
-      as.Date(c("2032-02-27", "2032-02-28", "2032-03-01", "2032-03-02"))
-    )
-    expect_identical(
-      as.numeric(write("hours since 2031-01-01 06:00", c(0.5, 1))),
-      as.numeric(as.POSIXct("2031-01-01", tz = "UTC")) + c(6.5, 7) * 3600
-    )
-    expect_error(
-      write("days since 2031-01-01", 1:2, calendar = "360_day"),
-      "calendar of its own", class = "backfill_error_file"
-    )
-    expect_error(
-      write("fathoms", 1:2), "no axis of time", class = "backfill_error_file"
-    )
+test_that("the time of a grid is counted as the CF conventions say, and one without time is refused", {
+  skip_if_not_installed("ncdf4")
+  file <- withr::local_tempfile(fileext = ".nc")
+  write <- function(units, values, ...) {
+    time <- ncdf4::ncdim_def("t", units, values, ...)
+    grid <- ncdf4::nc_create(file, ncdf4::ncvar_def("price", "", time))
+    ncdf4::ncvar_put(grid, "price", seq_along(values))
+    ncdf4::nc_close(grid)
+    read_records(file, measures = c(price = "level"))[[1]]
   }
-)
+  expect_identical(
+    write("days since 2031-02-27", 0:3), as.Date("2031-02-27") + 0:3
+  )
+  expect_identical(
+    write("days since 2032-02-27 00:00:00", 0:3, calendar = "noleap"),
+    as.Date(c("2032-02-27", "2032-02-28", "2032-03-01", "2032-03-02"))
+  )
+  expect_identical(
+    as.numeric(write("hours since 2031-01-01 06:00", c(0.5, 1))),
+    as.numeric(as.POSIXct("2031-01-01", tz = "UTC")) + c(6.5, 7) * 3600
+  )
+  expect_error(
+    write("days since 2031-01-01", 1:2, calendar = "360_day"),
+    "calendar of its own", class = "backfill_error_file"
+  )
+  expect_error(
+    write("fathoms", 1:2), "no axis of time", class = "backfill_error_file"
+  )
+})
 
 test_that("an address is fetched, with its errors said", {
   skip_if_not_installed("httpuv")

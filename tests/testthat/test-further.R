@@ -2,45 +2,37 @@
 
 day <- seq(as.Date("2030-01-01"), as.Date("2031-12-31"), by = 1)
 
-test_that(
-  paste(
-    "a ratio is made of the sums of its parts, whatever statistic the table",
-    "has of one of them"
-  ),
-  {
-    set.seed(11)
-    data <- tibble::tibble(
-      day = day, paid = stats::rexp(length(day), 0.01),
-      kilos = stats::rexp(length(day), 0.1)
-    )
-    records <- as_records(
-      data, "day",
-      list(paid = measure("flow"), kilos = measure("flow"),
-           price = measure("ratio", of = "paid", per = "kilos"))
-    )
-    yearly <- roll_up(records, "year")
-    price <- function(x) x$value[x$measure == "price"]
-    for (
-      use in list(c(paid = "highest"), c(kilos = "lowest"), c(paid = "mean"))
-    ) {
-      expect_equal(
-        price(roll_up(roll_up(records, "month", use = use), "year")),
-        price(yearly)
-      )
-    }
-    expect_error(
-      roll_up(
-        roll_up(records, "month", use = c(paid = "highest", kilos = "lowest")),
-        "year"
-      ),
-      "no sums", class = "backfill_error_input"
+test_that("a ratio is made of the sums of its parts, whatever statistic the table has of one of them", {
+  set.seed(11)
+  data <- tibble::tibble(
+    day = day, paid = stats::rexp(length(day), 0.01),
+    kilos = stats::rexp(length(day), 0.1)
+  )
+  records <- as_records(
+    data, "day",
+    list(paid = measure("flow"), kilos = measure("flow"),
+         price = measure("ratio", of = "paid", per = "kilos"))
+  )
+  yearly <- roll_up(records, "year")
+  price <- function(x) x$value[x$measure == "price"]
+  for (
+    use in list(c(paid = "highest"), c(kilos = "lowest"), c(paid = "mean"))
+  ) {
+    expect_equal(
+      price(roll_up(roll_up(records, "month", use = use), "year")),
+      price(yearly)
     )
   }
-)
+  expect_error(
+    roll_up(
+      roll_up(records, "month", use = c(paid = "highest", kilos = "lowest")),
+      "year"
+    ),
+    "no sums", class = "backfill_error_input"
+  )
+})
 
-test_that(paste(
-  "a mean that was filled in weighs as much as the slots that it stands for"
-), {
+test_that("a mean that was filled in weighs as much as the slots that it stands for", {
   when <- seq(
     as.POSIXct("2031-04-01", tz = "UTC"), by = 3600, length.out = 24 * 30
   )
@@ -113,32 +105,26 @@ test_that("sums and spreads hold at the ends of the range of numbers", {
   expect_equal(of(4e15 + c(0, 1000), "sd", "level"), sqrt(5e5))
 })
 
-test_that(
-  paste(
-    "returns that cannot be are left out with a sentence, and silence has",
-    "no highest value"
-  ),
-  {
-    returns <- as_records(
-      tibble::tibble(day = day[1:4], gain = c(0.1, -1.5, 0.2, -0.1)), "day",
-      c(gain = "return")
-    )
-    expect_warning(
-      monthly <- roll_up(returns, "month"), "1 return lies below -100%",
-      class = "backfill_warning_values"
-    )
-    expect_equal(monthly$value, 1.1 * 1.2 * 0.9 - 1)
-    sparse <- records_of(day[c(1, 40, 100)], kilos = c(5, 6, 7))
-    found <- roll_up(
-      sparse, "month", use = list(kilos = c("sum", "highest")), absent = "zero",
-      cadence = "irregular"
-    )
-    high <- found[found$measure == "kilos_highest", ]
-    expect_equal(high$value, c(5, 6, NA, 7))
-    expect_identical(as.character(high$standing[3]), "empty")
-    expect_equal(found$value[found$measure == "kilos_sum"], c(5, 6, 0, 7))
-  }
-)
+test_that("returns that cannot be are left out with a sentence, and silence has no highest value", {
+  returns <- as_records(
+    tibble::tibble(day = day[1:4], gain = c(0.1, -1.5, 0.2, -0.1)), "day",
+    c(gain = "return")
+  )
+  expect_warning(
+    monthly <- roll_up(returns, "month"), "1 return lies below -100%",
+    class = "backfill_warning_values"
+  )
+  expect_equal(monthly$value, 1.1 * 1.2 * 0.9 - 1)
+  sparse <- records_of(day[c(1, 40, 100)], kilos = c(5, 6, 7))
+  found <- roll_up(
+    sparse, "month", use = list(kilos = c("sum", "highest")), absent = "zero",
+    cadence = "irregular"
+  )
+  high <- found[found$measure == "kilos_highest", ]
+  expect_equal(high$value, c(5, 6, NA, 7))
+  expect_identical(as.character(high$standing[3]), "empty")
+  expect_equal(found$value[found$measure == "kilos_sum"], c(5, 6, 0, 7))
+})
 
 test_that("the size of a table counts its measures", {
   ends <- as.POSIXct(c("2030-01-01", "2036-06-01"), tz = "UTC")

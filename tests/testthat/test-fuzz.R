@@ -4,10 +4,7 @@
 
 rounds <- as.integer(Sys.getenv("BACKFILL_FUZZ", "7"))
 
-test_that(paste(
-  "damaged files are read with every row accounted for, or refused; never",
-  "anything else"
-), {
+test_that("damaged files are read with every row accounted for, or refused; never anything else", {
   found <- fuzz_formats(rounds, seed = 1)
   expect_identical(found$first[found$faults > 0], character())
   expect_identical(found$refused + found$accepted, found$inputs)

@@ -13,39 +13,33 @@ gappy <- function(
   roll_up(as_records(two, "month", c(kilos = kind), series = "port"), "month")
 }
 
-test_that(
-  paste(
-    "gaps are the runs of periods without a value, rows that are not there",
-    "included"
-  ),
-  {
-    found <- gaps(gappy())
-    a <- found[found$port == "a", ]
-    expect_identical(
-      a$from,
-      as.Date(c(
-        "2031-01-01", "2031-04-01", "2031-06-01", "2031-09-01", "2031-11-01"
-      ))
-    )
-    expect_identical(
-      a$to,
-      as.Date(c(
-        "2031-01-01", "2031-04-01", "2031-07-01", "2031-09-01", "2031-11-01"
-      ))
-    )
-    expect_identical(a$periods, c(1L, 1L, 2L, 1L, 1L))
-    expect_identical(
-      a$place, c("before", "within", "within", "within", "after")
-    )
-    x <- gappy()
-    shorter <- gaps(x[!(x$port == "a" & x$n == 0), ])
-    expect_identical(as.data.frame(shorter), as.data.frame(found))
-    expect_output(print(found), "gaps of .* months without a value")
-    expect_output(
-      print(gaps(roll_up(records_of("2031-01", kilos = 1), "month"))), "no gaps"
-    )
-  }
-)
+test_that("gaps are the runs of periods without a value, rows that are not there included", {
+  found <- gaps(gappy())
+  a <- found[found$port == "a", ]
+  expect_identical(
+    a$from,
+    as.Date(c(
+      "2031-01-01", "2031-04-01", "2031-06-01", "2031-09-01", "2031-11-01"
+    ))
+  )
+  expect_identical(
+    a$to,
+    as.Date(c(
+      "2031-01-01", "2031-04-01", "2031-07-01", "2031-09-01", "2031-11-01"
+    ))
+  )
+  expect_identical(a$periods, c(1L, 1L, 2L, 1L, 1L))
+  expect_identical(
+    a$place, c("before", "within", "within", "within", "after")
+  )
+  x <- gappy()
+  shorter <- gaps(x[!(x$port == "a" & x$n == 0), ])
+  expect_identical(as.data.frame(shorter), as.data.frame(found))
+  expect_output(print(found), "gaps of .* months without a value")
+  expect_output(
+    print(gaps(roll_up(records_of("2031-01", kilos = 1), "month"))), "no gaps"
+  )
+})
 
 test_that("gaps are filled by the stated rules and stand as imputed, by hand", {
   filled <- function(...) {

@@ -17,36 +17,33 @@ grid_file <- function(units, times, calendar = NULL, env = parent.frame()) {
   file
 }
 
-test_that(
-  "a code for a missing value is left out of the mean of the cells, and told",
-  {
-    values <- rbind(c(10, 20, -99), c(30, -99, -99))
-    skip_if_not_installed("ncdf4")
-    file <- withr::local_tempfile(fileext = ".nc")
-    time <- ncdf4::ncdim_def("time", "days since 2031-04-01", 0:2)
-    place <- ncdf4::ncdim_def("lat", "degrees_north", c(-5, 5))
-    for (prec in c("double", "float")) {
-      code <- if (prec == "float") -99.9 else -99
-      grid <- ncdf4::nc_create(
-        file, ncdf4::ncvar_def("warmth", "K", list(place, time), prec = prec)
+test_that("a code for a missing value is left out of the mean of the cells, and told", {
+  values <- rbind(c(10, 20, -99), c(30, -99, -99))
+  skip_if_not_installed("ncdf4")
+  file <- withr::local_tempfile(fileext = ".nc")
+  time <- ncdf4::ncdim_def("time", "days since 2031-04-01", 0:2)
+  place <- ncdf4::ncdim_def("lat", "degrees_north", c(-5, 5))
+  for (prec in c("double", "float")) {
+    code <- if (prec == "float") -99.9 else -99
+    grid <- ncdf4::nc_create(
+      file, ncdf4::ncvar_def("warmth", "K", list(place, time), prec = prec)
+    )
+    ncdf4::ncvar_put(grid, "warmth", ifelse(values == -99, code, values))
+    ncdf4::nc_close(grid)
+    read <- function(...) {
+      read_records(
+        file, measures = c(warmth = "level"), missing = as.character(code), ...
       )
-      ncdf4::ncvar_put(grid, "warmth", ifelse(values == -99, code, values))
-      ncdf4::nc_close(grid)
-      read <- function(...) {
-        read_records(
-          file, measures = c(warmth = "level"), missing = as.character(code), ...
-        )
-      }
-      expect_equal(read()$warmth, c(20, 20, NA))
-      expect_match(
-        paste(intake(read())$notes, collapse = " "), "3 (\"-99", fixed = TRUE
-      )
-      each <- read(cells = "each")
-      expect_equal(sort(each$warmth), c(10, 20, 30))
-      expect_equal(sum(is.na(each$warmth)), 3)
     }
+    expect_equal(read()$warmth, c(20, 20, NA))
+    expect_match(
+      paste(intake(read())$notes, collapse = " "), "3 (\"-99", fixed = TRUE
+    )
+    each <- read(cells = "each")
+    expect_equal(sort(each$warmth), c(10, 20, 30))
+    expect_equal(sum(is.na(each$warmth)), 3)
   }
-)
+})
 
 test_that("units of time are read in each of their forms", {
   read <- function(...) {

@@ -12,10 +12,7 @@ expect_panel <- function(records) {
   expect_equal(records$Close[at], c(10:12, 4:6, 5:7))
 }
 
-test_that(paste(
-  "an upper row of names that is filled once for several columns is read,",
-  "and found"
-), {
+test_that("an upper row of names that is filled once for several columns is read, and found", {
   read <- function(file) {
     records <- read_records(
       file, when = "Date", measures = c(Open = "level", Close = "level"),
@@ -49,29 +46,26 @@ test_that(paste(
   expect_equal(inspect_file(book)$arguments$header_rows, 2)
 })
 
-test_that(
-  "a title above the header is one still, and a header of one row stays one",
-  {
-    titled <- text_file(
-      "Landings of April,,", "date,north,south", "2031-04-09,1,2",
-      "2031-04-10,3,4"
-    )
-    expect_error(
-      inspect_file(titled), "looks like a title", class = "backfill_error_file"
-    )
-    expect_error(
-      read_records(
-        titled, when = "date", measures = c(kilos = "flow"),
-        layout = "series across", header_rows = 2
-      ),
-      "title", class = "backfill_error_title"
-    )
-    plain <- text_file(
-      "date,north,south", "2031-04-09,1,2", "2031-04-10,3,4", "2031-04-11,3,4"
-    )
-    expect_null(inspect_file(plain)$arguments$header_rows)
-  }
-)
+test_that("a title above the header is one still, and a header of one row stays one", {
+  titled <- text_file(
+    "Landings of April,,", "date,north,south", "2031-04-09,1,2",
+    "2031-04-10,3,4"
+  )
+  expect_error(
+    inspect_file(titled), "looks like a title", class = "backfill_error_file"
+  )
+  expect_error(
+    read_records(
+      titled, when = "date", measures = c(kilos = "flow"),
+      layout = "series across", header_rows = 2
+    ),
+    "title", class = "backfill_error_title"
+  )
+  plain <- text_file(
+    "date,north,south", "2031-04-09,1,2", "2031-04-10,3,4", "2031-04-11,3,4"
+  )
+  expect_null(inspect_file(plain)$arguments$header_rows)
+})
 
 test_that("files that name their series go with every layout", {
   folder <- withr::local_tempdir()

@@ -1,45 +1,39 @@
-test_that(
-  paste(
-    "duplicates of the fish auction are an error, or settled by the rule",
-    "that is asked for"
-  ),
-  {
-    truth <- truths()$fish_auction
-    planted <- truth$identical + truth$conflicting
-    expect_error(
-      fish_auction("error"),
-      sprintf("%d rows have.*%d with the same figures, %d with others", planted,
-              truth$identical, truth$conflicting),
-      class = "backfill_error_duplicates"
-    )
-    for (rule in c("keep", "first", "last", "sum", "mean")) {
-      records <- fish_auction(rule)
-      account <- intake(records)
-      expect_identical(
-        account$duplicates, c(truth$identical, truth$conflicting), label = rule
-      )
-      expect_identical(
-        account$rows_read, account$rows_used + nrow(set_aside(records)),
-        label = rule
-      )
-      expect_identical(
-        nrow(records), account$rows_used - account$rows_merged, label = rule
-      )
-      expect_identical(
-        nrow(set_aside(records)) - 1L,
-        if (rule %in% c("first", "last")) {
-          planted
-        } else {
-          0L
-        },
-        label = rule
-      )
-    }
+test_that("duplicates of the fish auction are an error, or settled by the rule that is asked for", {
+  truth <- truths()$fish_auction
+  planted <- truth$identical + truth$conflicting
+  expect_error(
+    fish_auction("error"),
+    sprintf("%d rows have.*%d with the same figures, %d with others", planted,
+            truth$identical, truth$conflicting),
+    class = "backfill_error_duplicates"
+  )
+  for (rule in c("keep", "first", "last", "sum", "mean")) {
+    records <- fish_auction(rule)
+    account <- intake(records)
     expect_identical(
-      intake(fish_auction("last"))$out_of_order, as.numeric(truth$late$rows)
+      account$duplicates, c(truth$identical, truth$conflicting), label = rule
+    )
+    expect_identical(
+      account$rows_read, account$rows_used + nrow(set_aside(records)),
+      label = rule
+    )
+    expect_identical(
+      nrow(records), account$rows_used - account$rows_merged, label = rule
+    )
+    expect_identical(
+      nrow(set_aside(records)) - 1L,
+      if (rule %in% c("first", "last")) {
+        planted
+      } else {
+        0L
+      },
+      label = rule
     )
   }
-)
+  expect_identical(
+    intake(fish_auction("last"))$out_of_order, as.numeric(truth$late$rows)
+  )
+})
 
 test_that("each rule gives what it says, in any order of the rows", {
   data <- tibble::tibble(
@@ -66,47 +60,40 @@ test_that("each rule gives what it says, in any order of the rows", {
   expect_identical(aside$line, 1:3)
 })
 
-test_that(
-  paste(
-    "a row that repeats another is found, whatever the order and the number",
-    "of series"
-  ),
-  {
-    withr::local_seed(3)
-    n <- 3000
-    data <- tibble::tibble(
-      day = as.Date("2031-01-01") + sample(0:400, n, replace = TRUE),
-      port = sample(letters, n, replace = TRUE),
-      hall = sample(3, n, replace = TRUE), kilos = 1
-    )
-    for (series in list("port", c("port", "hall"), NULL)) {
-      for (rows in list(seq_len(n), order(data$day))) {
-        key <- do.call(paste, data[rows, c("day", series)])
-        records <- as_records(
-          data[rows, ], "day", c(kilos = "flow"), series = series,
-          duplicates = "first"
-        )
-        expect_identical(set_aside(records)$line, which(duplicated(key)))
-        kept <- data[rows, ][!duplicated(key), ]
-        name <- if (is.null(series)) {
-          rep("", nrow(kept))
-        } else {
-          do.call(paste, kept[series])
-        }
-        early <- unsplit(
-          lapply(
-            split(as.numeric(kept$day), name), function(day) day < cummax(day)
-          ),
-          name
-        )
-        expect_identical(intake(records)$out_of_order, as.numeric(sum(early)))
+test_that("a row that repeats another is found, whatever the order and the number of series", {
+  withr::local_seed(3)
+  n <- 3000
+  data <- tibble::tibble(
+    day = as.Date("2031-01-01") + sample(0:400, n, replace = TRUE),
+    port = sample(letters, n, replace = TRUE),
+    hall = sample(3, n, replace = TRUE), kilos = 1
+  )
+  for (series in list("port", c("port", "hall"), NULL)) {
+    for (rows in list(seq_len(n), order(data$day))) {
+      key <- do.call(paste, data[rows, c("day", series)])
+      records <- as_records(
+        data[rows, ], "day", c(kilos = "flow"), series = series,
+        duplicates = "first"
+      )
+      expect_identical(set_aside(records)$line, which(duplicated(key)))
+      kept <- data[rows, ][!duplicated(key), ]
+      name <- if (is.null(series)) {
+        rep("", nrow(kept))
+      } else {
+        do.call(paste, kept[series])
       }
+      early <- unsplit(
+        lapply(
+          split(as.numeric(kept$day), name), function(day) day < cummax(day)
+        ),
+        name
+      )
+      expect_identical(intake(records)$out_of_order, as.numeric(sum(early)))
     }
   }
-)
+})
 
-test_that("the account finds the cadence, the longest gaps and what looks odd",
-{
+test_that("the account finds the cadence, the longest gaps and what looks odd", {
   look <- intake(sailings())
   expect_identical(look$cadence, "hour")
   truth <- truths()$sailings
@@ -135,9 +122,7 @@ test_that("the account finds the cadence, the longest gaps and what looks odd",
   expect_identical(odd(c(1:60 %% 7, rep(0, 70))), character())
 })
 
-test_that(paste(
-  "each series has a cadence of its own, and gaps are counted in its slots"
-), {
+test_that("each series has a cadence of its own, and gaps are counted in its slots", {
   economy <- utils::read.csv(demo_file("harbour-economy.csv"))
   look_at <- function(data) {
     intake(as_records(data, "period", c(value = "level"), series = "indicator"))
@@ -177,10 +162,7 @@ test_that(paste(
   )
 })
 
-test_that(paste(
-  "of a regular series with holes, each hole is found and each month's",
-  "coverage is what is left"
-), {
+test_that("of a regular series with holes, each hole is found and each month's coverage is what is left", {
   withr::local_seed(8)
   start <- as.POSIXct("2030-01-01", tz = "WET")
   every_day <- seq(as.Date("2030-01-01"), as.Date("2030-12-31"), by = "day")
@@ -233,41 +215,38 @@ test_that("of days with a record each, one that is missing is a gap", {
   )
 })
 
-test_that(
-  "the account prints as a page and becomes a data frame that agrees with it",
-  {
-    records <- fish_auction("last", missing = "n/a")
-    account <- as.data.frame(intake(records))
-    count <- function(fact) account$count[account$fact == fact]
-    expect_identical(
-      count("rows read"), count("rows used") + count("rows set aside")
-    )
-    expect_identical(count("close missing: n/a"), 3)
-    expect_identical(
-      account$text[account$fact == "cadence"], "day (Monday to Saturday)"
-    )
-    page <- withr::with_options(
-      list(cli.width = 100), capture.output(print(intake(records)))
-    )
-    expect_match(
-      page[[1]],
-      "3,063 rows read, 3,055 used, from 2030-01-02 to 2031-12-30, 8 set aside"
-    )
-    expect_match(
-      page,
-      paste(
-        "7 rows have the series and time of another \\(4 with the same",
-        "figures, 3 with others\\)"
-      ),
-      all = FALSE
-    )
-    expect_match(
-      page,
-      paste(
-        "Longest gaps: 2 records in each of 5 series between 2030-12-24 and",
-        "2030-12-27"
-      ),
-      all = FALSE
-    )
-  }
-)
+test_that("the account prints as a page and becomes a data frame that agrees with it", {
+  records <- fish_auction("last", missing = "n/a")
+  account <- as.data.frame(intake(records))
+  count <- function(fact) account$count[account$fact == fact]
+  expect_identical(
+    count("rows read"), count("rows used") + count("rows set aside")
+  )
+  expect_identical(count("close missing: n/a"), 3)
+  expect_identical(
+    account$text[account$fact == "cadence"], "day (Monday to Saturday)"
+  )
+  page <- withr::with_options(
+    list(cli.width = 100), capture.output(print(intake(records)))
+  )
+  expect_match(
+    page[[1]],
+    "3,063 rows read, 3,055 used, from 2030-01-02 to 2031-12-30, 8 set aside"
+  )
+  expect_match(
+    page,
+    paste(
+      "7 rows have the series and time of another \\(4 with the same",
+      "figures, 3 with others\\)"
+    ),
+    all = FALSE
+  )
+  expect_match(
+    page,
+    paste(
+      "Longest gaps: 2 records in each of 5 series between 2030-12-24 and",
+      "2030-12-27"
+    ),
+    all = FALSE
+  )
+})

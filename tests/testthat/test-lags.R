@@ -22,10 +22,7 @@ test_that("lag-1 autocorrelations of reference data are right to 12 digits", {
   )
 })
 
-test_that(paste(
-  "coefficients are those of stats::acf and stats::pacf, with missing",
-  "values too"
-), {
+test_that("coefficients are those of stats::acf and stats::pacf, with missing values too", {
   withr::local_seed(91)
   value <- as.numeric(stats::arima.sim(list(ar = 0.6), 300))
   gaps <- replace(value, c(5, 60:70, 200), NA)
@@ -91,10 +88,7 @@ test_that("through Fourier transforms it is the same as one by one", {
   )
 })
 
-test_that(paste(
-  "verdicts: noise has no structure, seasons are seasonal, what is left of",
-  "them is noise"
-), {
+test_that("verdicts: noise has no structure, seasons are seasonal, what is left of them is noise", {
   withr::local_seed(93)
   day <- as.Date("2031-01-01") + 0:139
   noise <- roll_up(
@@ -252,10 +246,7 @@ test_that("a season is found behind a trend, and said to be hidden by it", {
   )
 })
 
-test_that(paste(
-  "the band and the number expected outside fit the estimator, at any",
-  "length and lag"
-), {
+test_that("the band and the number expected outside fit the estimator, at any length and lag", {
   withr::local_seed(102)
   for (n in c(12, 60)) {
     for (lags in list(NULL, n - 2)) {
@@ -339,9 +330,7 @@ test_that("no partial autocorrelation lies beyond 1, whatever is missing", {
   expect_gt(withheld, 0)
 })
 
-test_that(paste(
-  "a cross-correlation is that of its pairs: within 1, and 1 for a perfect link"
-), {
+test_that("a cross-correlation is that of its pairs: within 1, and 1 for a perfect link", {
   withr::local_seed(105)
   two_of <- function(first, second) {
     day <- as.Date("2031-01-01") + seq_along(first) - 1

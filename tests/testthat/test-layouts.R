@@ -1,6 +1,4 @@
-test_that(paste(
-  "the meters of the cold stores, with a date in each column, come one per row"
-), {
+test_that("the meters of the cold stores, with a date in each column, come one per row", {
   truth <- truths()$cold_store
   records <- cold_store()
   expect_identical(intake(records)$rows_read, truth$lines * truth$dates)
@@ -31,45 +29,39 @@ test_that(paste(
   }
 })
 
-test_that(
-  "a counter is differenced series by series, and a fall makes no negative use",
-  {
-    truth <- truths()$cold_store
-    yearly <- roll_up(cold_store(), "year", enough = 0.9)
-    expect_true(all(yearly$value > 0))
-    readings <- cold_store()
-    one <- readings[readings$store == "Quay" & readings$hall == 1, ]
-    year <- substr(one$date, 1, 4)
-    rise <- c(NA, diff(one$reading[!is.na(one$reading)]))
-    expect_identical(yearly$value[yearly$store == "Quay" & yearly$hall == 1],
-                     as.vector(tapply(
-                       rise, year[!is.na(one$reading)], sum, na.rm = TRUE
-                     )))
-    expect_match(intake(readings)$suspicious$what, "the counter falls 2 times")
-  }
-)
+test_that("a counter is differenced series by series, and a fall makes no negative use", {
+  truth <- truths()$cold_store
+  yearly <- roll_up(cold_store(), "year", enough = 0.9)
+  expect_true(all(yearly$value > 0))
+  readings <- cold_store()
+  one <- readings[readings$store == "Quay" & readings$hall == 1, ]
+  year <- substr(one$date, 1, 4)
+  rise <- c(NA, diff(one$reading[!is.na(one$reading)]))
+  expect_identical(yearly$value[yearly$store == "Quay" & yearly$hall == 1],
+                   as.vector(tapply(
+                     rise, year[!is.na(one$reading)], sum, na.rm = TRUE
+                   )))
+  expect_match(intake(readings)$suspicious$what, "the counter falls 2 times")
+})
 
-test_that(
-  "a column between the dates whose header is no date has its cells set aside",
-  {
-    file <- text_file(
-      "store,2031-04-01,2031-04-31,2031-04-03", "A,1,2,3", "B,4,5,6"
-    )
-    records <- read_records(
-      file, measures = c(kwh = "level"), series = "store",
+test_that("a column between the dates whose header is no date has its cells set aside", {
+  file <- text_file(
+    "store,2031-04-01,2031-04-31,2031-04-03", "A,1,2,3", "B,4,5,6"
+  )
+  records <- read_records(
+    file, measures = c(kwh = "level"), series = "store",
+    layout = "dates across"
+  )
+  expect_identical(records$kwh, c(1, 4, 3, 6))
+  expect_identical(set_aside(records)$text, c("2031-04-31", "2031-04-31"))
+  expect_error(
+    read_records(
+      text_file("store,x,y", "A,1,2"), measures = c(kwh = "level"),
       layout = "dates across"
-    )
-    expect_identical(records$kwh, c(1, 4, 3, 6))
-    expect_identical(set_aside(records)$text, c("2031-04-31", "2031-04-31"))
-    expect_error(
-      read_records(
-        text_file("store,x,y", "A,1,2"), measures = c(kwh = "level"),
-        layout = "dates across"
-      ),
-      "needs two at least", class = "backfill_error_layout"
-    )
-  }
-)
+    ),
+    "needs two at least", class = "backfill_error_layout"
+  )
+})
 
 test_that("series stand across, with one header row or two", {
   one <- read_records(

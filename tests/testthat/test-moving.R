@@ -16,38 +16,33 @@ test_that("moving means by hand: trailing, centred odd, centred even", {
   expect_identical(moving_of(value, 7), rep(NA_real_, 6))
 })
 
-test_that(
-  "moving means agree with stats::filter for every width, and no NA is bridged",
-  {
-    withr::local_seed(3)
-    value <- rnorm(80)
-    value[c(1, 30, 31, 62)] <- NA
-    for (width in c(2:13, 40, 80)) {
-      trailing <- as.numeric(
-        stats::filter(value, rep(1 / width, width), sides = 1)
-      )
-      expect_equal(moving_of(value, width), trailing, label = width)
-      half <- width %/% 2
-      weights <- if (width %% 2 == 1) {
-        rep(1, width)
-      } else {
-        c(0.5, rep(1, width - 1), 0.5)
-      }
-      centred <- if (length(weights) <= 80) {
-        stats::filter(value, weights / width)
-      } else {
-        rep(NA, 80)
-      }
-      expect_equal(
-        moving_of(value, width, "centred"), as.numeric(centred), label = width
-      )
+test_that("moving means agree with stats::filter for every width, and no NA is bridged", {
+  withr::local_seed(3)
+  value <- rnorm(80)
+  value[c(1, 30, 31, 62)] <- NA
+  for (width in c(2:13, 40, 80)) {
+    trailing <- as.numeric(
+      stats::filter(value, rep(1 / width, width), sides = 1)
+    )
+    expect_equal(moving_of(value, width), trailing, label = width)
+    half <- width %/% 2
+    weights <- if (width %% 2 == 1) {
+      rep(1, width)
+    } else {
+      c(0.5, rep(1, width - 1), 0.5)
     }
+    centred <- if (length(weights) <= 80) {
+      stats::filter(value, weights / width)
+    } else {
+      rep(NA, 80)
+    }
+    expect_equal(
+      moving_of(value, width, "centred"), as.numeric(centred), label = width
+    )
   }
-)
+})
 
-test_that(paste(
-  "a million-point window never drifts, also over values of very different size"
-), {
+test_that("a million-point window never drifts, also over values of very different size", {
   withr::local_seed(5)
   value <- rnorm(1e6) + rep(c(1e9, 0), each = 5e5)
   moving <- function(stat, share = 0) {
@@ -72,10 +67,7 @@ test_that("nothing later changes anything earlier", {
   expect_identical(moving_of(later, 7)[1:35], moving_of(value, 7)[1:35])
 })
 
-test_that(paste(
-  "a window does not reach into the next series, and a period without a row",
-  "is no neighbour"
-), {
+test_that("a window does not reach into the next series, and a period without a row is no neighbour", {
   monthly <- add_moving(roll_up(guest_nights(), "month"), "1 year")
   lissary <- monthly[monthly$island == "Lissary", ]
   expect_identical(which(is.na(lissary$moving_mean)), c(1:11, 22:34))
@@ -131,10 +123,7 @@ moving_by_hand <- function(value, width, stat, align, enough) {
   }, 0)
 }
 
-test_that(paste(
-  "every statistic, place, width and share of a window is what base R gives",
-  "window by window"
-), {
+test_that("every statistic, place, width and share of a window is what base R gives window by window", {
   withr::local_seed(21)
   value <- round(rnorm(60), 1)
   value[c(1, 2, 20:24, 40, 59)] <- NA
@@ -167,42 +156,36 @@ test_that(paste(
                )[-c(5, 6, 30)])
 })
 
-test_that(
-  paste(
-    "windows over a missing value in every position, of one, two, equal and",
-    "no values"
-  ),
-  {
-    for (at in 1:7) {
-      value <- replace(c(3, 1, 4, 1, 5, 9, 2), at, NA)
-      for (stat in c("mean", "lowest", "median")) {
-        x <- roll_up(
-          records_of((as.Date("2031-01-01") + 0:6)[-at], x = value[-at]), "day",
-          cadence = "day"
-        )
-        on_grid <- value[as.integer(x$period - as.Date("2031-01-01")) + 1]
-        expected <- moving_by_hand(on_grid, 3, stat, "trailing", 1)
-        expect_equal(
-          add_moving(x, 3, stat, name = "m")$m, expected,
-          label = paste(at, stat)
-        )
-      }
+test_that("windows over a missing value in every position, of one, two, equal and no values", {
+  for (at in 1:7) {
+    value <- replace(c(3, 1, 4, 1, 5, 9, 2), at, NA)
+    for (stat in c("mean", "lowest", "median")) {
+      x <- roll_up(
+        records_of((as.Date("2031-01-01") + 0:6)[-at], x = value[-at]), "day",
+        cadence = "day"
+      )
+      on_grid <- value[as.integer(x$period - as.Date("2031-01-01")) + 1]
+      expected <- moving_by_hand(on_grid, 3, stat, "trailing", 1)
+      expect_equal(
+        add_moving(x, 3, stat, name = "m")$m, expected,
+        label = paste(at, stat)
+      )
     }
-    expect_identical(moving_of(5, 2), NA_real_)
-    expect_identical(moving_of(c(5, 7), 2), c(NA, 6))
-    constant <- roll_up(records_of(as.Date("2031-01-01") + 0:9, x = 0.1), "day")
-    expect_identical(
-      add_moving(constant, 3, "sd")$moving_sd, c(NA, NA, rep(0, 8))
-    )
-    none <- replace(
-      constant, "standing",
-      factor(rep("partial", 10), levels(constant$standing))
-    )
-    expect_true(all(is.na(
-      add_moving(none, 3, "median", enough = 0.1)$moving_median
-    )))
   }
-)
+  expect_identical(moving_of(5, 2), NA_real_)
+  expect_identical(moving_of(c(5, 7), 2), c(NA, 6))
+  constant <- roll_up(records_of(as.Date("2031-01-01") + 0:9, x = 0.1), "day")
+  expect_identical(
+    add_moving(constant, 3, "sd")$moving_sd, c(NA, NA, rep(0, 8))
+  )
+  none <- replace(
+    constant, "standing",
+    factor(rep("partial", 10), levels(constant$standing))
+  )
+  expect_true(all(is.na(
+    add_moving(none, 3, "median", enough = 0.1)$moving_median
+  )))
+})
 
 test_that("small noise on a large level is not lost, nor does it build up", {
   withr::local_seed(22)

@@ -1,7 +1,4 @@
-test_that(paste(
-  "dates are kept by range, weekday, hour and working day, and each row",
-  "left out is counted"
-), {
+test_that("dates are kept by range, weekday, hour and working day, and each row left out is counted", {
   records <- sailings()
   clock <- as.POSIXlt(records$time)
   holidays <- as.Date(truths()$holidays$dates)
@@ -65,58 +62,50 @@ test_that(paste(
   )
 })
 
-test_that(
-  paste(
-    "a calendar of holidays gives its days, and one that is not understood",
-    "is refused"
-  ),
-  {
-    days <- function(...) {
-      file <- withr::local_tempfile(fileext = ".ics")
-      writeLines(
-        c(
-          "BEGIN:VCALENDAR", "BEGIN:VEVENT", ..., "END:VEVENT", "END:VCALENDAR"
-        ),
-        file
-      )
-      range <- as.numeric(as.Date(c("2028-01-01", "2031-12-31")))
-      as.character(as.Date(
-        backfill:::days_off(file, range), origin = "1970-01-01"
-      ))
-    }
-    expect_identical(
-      days("DTSTART;VALUE=DATE:20290228", "DTEND;VALUE=DATE:20290302"),
-      c("2029-02-28", "2029-03-01")
-    )
-    expect_identical(
-      days("DTSTART;VALUE=DATE:20280229", "RRULE:FREQ=YEARLY"), "2028-02-29"
-    )
-    expect_identical(
-      days(
-        "DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;COUNT=3",
-        "EXDATE;VALUE=DATE:20290501"
+test_that("a calendar of holidays gives its days, and one that is not understood is refused", {
+  days <- function(...) {
+    file <- withr::local_tempfile(fileext = ".ics")
+    writeLines(
+      c(
+        "BEGIN:VCALENDAR", "BEGIN:VEVENT", ..., "END:VEVENT", "END:VCALENDAR"
       ),
-      c("2028-05-01", "2030-05-01")
+      file
     )
-    expect_identical(
-      days("DTSTART:20280501T1", " 00000", "SUMMARY:a time"), character()
-    )
-    expect_error(
-      days("DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;BYDAY=1MO"),
-      "not read here", class = "backfill_error_file"
-    )
-    expect_error(
-      keep_dates(
-        sailings(), working_days = TRUE, holidays = demo_file("events.csv")
-      ),
-      "no iCalendar", class = "backfill_error_file"
-    )
+    range <- as.numeric(as.Date(c("2028-01-01", "2031-12-31")))
+    as.character(as.Date(
+      backfill:::days_off(file, range), origin = "1970-01-01"
+    ))
   }
-)
+  expect_identical(
+    days("DTSTART;VALUE=DATE:20290228", "DTEND;VALUE=DATE:20290302"),
+    c("2029-02-28", "2029-03-01")
+  )
+  expect_identical(
+    days("DTSTART;VALUE=DATE:20280229", "RRULE:FREQ=YEARLY"), "2028-02-29"
+  )
+  expect_identical(
+    days(
+      "DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;COUNT=3",
+      "EXDATE;VALUE=DATE:20290501"
+    ),
+    c("2028-05-01", "2030-05-01")
+  )
+  expect_identical(
+    days("DTSTART:20280501T1", " 00000", "SUMMARY:a time"), character()
+  )
+  expect_error(
+    days("DTSTART;VALUE=DATE:20280501", "RRULE:FREQ=YEARLY;BYDAY=1MO"),
+    "not read here", class = "backfill_error_file"
+  )
+  expect_error(
+    keep_dates(
+      sailings(), working_days = TRUE, holidays = demo_file("events.csv")
+    ),
+    "no iCalendar", class = "backfill_error_file"
+  )
+})
 
-test_that(paste(
-  "measures are made of measures, and of what kind they are follows or is asked"
-), {
+test_that("measures are made of measures, and of what kind they are follows or is asked", {
   records <- derive(
     sailings(), total = north + south, doubled = 2 * total,
     share = north / total
@@ -153,72 +142,59 @@ test_that(paste(
   expect_identical(attr(declared, "backfill")$measures$odd$kind, "level")
 })
 
-test_that(
-  paste(
-    "attributes are joined by their key, and what does not match is said on",
-    "both sides"
-  ),
-  {
-    truth <- truths()$islands
-    expect_message(
-      nights <- add_attributes(
-        guest_nights(), demo_file("islands.csv"), "island",
-        measures = c(residents = "level")
-      ),
-      truth$without_records, class = "backfill_message_unmatched"
-    )
-    expect_identical(
-      nights$residents, as.numeric(unlist(truth$residents)[nights$island])
-    )
-    per_head <- derive(nights, per_resident = guest_nights / residents)
-    expect_equal(per_head$per_resident, nights$guest_nights / nights$residents)
-    few <- data.frame(island = c("Ostrel", "Vannow"), boats = c(7, 4))
-    expect_message(
-      some <- add_attributes(guest_nights(), few, "island"),
-      "\"Lissary\" and \"Skellan\""
-    )
-    expect_identical(nrow(some), nrow(guest_nights()))
-    expect_error(
-      add_attributes(guest_nights(), rbind(few, few), "island"), "several rows",
-      class = "backfill_error_duplicates"
-    )
-    expect_error(
-      add_attributes(guest_nights(), few, "port"),
-      class = "backfill_error_column"
-    )
-  }
-)
+test_that("attributes are joined by their key, and what does not match is said on both sides", {
+  truth <- truths()$islands
+  expect_message(
+    nights <- add_attributes(
+      guest_nights(), demo_file("islands.csv"), "island",
+      measures = c(residents = "level")
+    ),
+    truth$without_records, class = "backfill_message_unmatched"
+  )
+  expect_identical(
+    nights$residents, as.numeric(unlist(truth$residents)[nights$island])
+  )
+  per_head <- derive(nights, per_resident = guest_nights / residents)
+  expect_equal(per_head$per_resident, nights$guest_nights / nights$residents)
+  few <- data.frame(island = c("Ostrel", "Vannow"), boats = c(7, 4))
+  expect_message(
+    some <- add_attributes(guest_nights(), few, "island"),
+    "\"Lissary\" and \"Skellan\""
+  )
+  expect_identical(nrow(some), nrow(guest_nights()))
+  expect_error(
+    add_attributes(guest_nights(), rbind(few, few), "island"), "several rows",
+    class = "backfill_error_duplicates"
+  )
+  expect_error(
+    add_attributes(guest_nights(), few, "port"),
+    class = "backfill_error_column"
+  )
+})
 
-test_that(
-  paste(
-    "a ratio needs its parts, and is computed where the file has no column",
-    "of its name"
-  ),
-  {
-    file <- text_file(
-      "day,value,kilos", "2031-04-01,10,4", "2031-04-02,6,0", "2031-05-01,8,2"
-    )
-    price <- measure("ratio", of = "value", per = "kilos")
-    records <- read_records(
-      file, "day", list(value = "flow", kilos = "flow", price = price)
-    )
-    expect_identical(records$price, c(2.5, NA, 4))
-    monthly <- roll_up(records, "month", cadence = "irregular")
-    expect_identical(monthly$value[monthly$measure == "price"], c(4, 4))
-    expect_error(
-      measure("ratio"), "`of` and `per`", class = "backfill_error_kind"
-    )
-    expect_error(
-      read_records(
-        file, "day", list(price = measure("ratio", of = "value", per = "kilos"))
-      ),
-      "does not name", class = "backfill_error_kind"
-    )
-  }
-)
+test_that("a ratio needs its parts, and is computed where the file has no column of its name", {
+  file <- text_file(
+    "day,value,kilos", "2031-04-01,10,4", "2031-04-02,6,0", "2031-05-01,8,2"
+  )
+  price <- measure("ratio", of = "value", per = "kilos")
+  records <- read_records(
+    file, "day", list(value = "flow", kilos = "flow", price = price)
+  )
+  expect_identical(records$price, c(2.5, NA, 4))
+  monthly <- roll_up(records, "month", cadence = "irregular")
+  expect_identical(monthly$value[monthly$measure == "price"], c(4, 4))
+  expect_error(
+    measure("ratio"), "`of` and `per`", class = "backfill_error_kind"
+  )
+  expect_error(
+    read_records(
+      file, "day", list(price = measure("ratio", of = "value", per = "kilos"))
+    ),
+    "does not name", class = "backfill_error_kind"
+  )
+})
 
-test_that("an instant is compared as one where the clock shows its time twice",
-{
+test_that("an instant is compared as one where the clock shows its time twice", {
   when <- as.POSIXct(
     "2031-10-26 00:15", tz = "UTC"
   ) + 1800 * 0:3 # 02:15, 02:45, 02:15 and 02:45 in Paris

@@ -35,61 +35,47 @@ test_that("numbers are read as people write them", {
   )
 })
 
-test_that(
-  paste(
-    "what stood with the figures is reported, and a comma of two meanings",
-    "asked about"
-  ),
-  {
-    read <- function(text, ...) {
-      as_records(
-        data.frame(day = as.Date("2031-04-01") + seq_along(text), kilos = text),
-        "day", c(kilos = "flow"), ...
-      )
-    }
-    expect_match(
-      intake(read(c("5%", "6")))$notes, "percent signs \\(on 1 of 2 values"
+test_that("what stood with the figures is reported, and a comma of two meanings asked about", {
+  read <- function(text, ...) {
+    as_records(
+      data.frame(day = as.Date("2031-04-01") + seq_along(text), kilos = text),
+      "day", c(kilos = "flow"), ...
     )
-    expect_match(
-      intake(read(c("\u20ac5", "6", "(7)", "1,000.5")))$notes,
-      "thousands marks, the sign \u20ac and brackets"
-    )
-    expect_match(
-      intake(read(c("1,5", "2")))$notes, "comma is read as the decimal mark"
-    )
-    expect_error(
-      read(c("\u20ac5", "$6")), "several currencies",
-      class = "backfill_error_number"
-    )
-    expect_error(
-      read(c("1,250", "7")), "Line 1: \"1,250\" is 1250, or 1.25",
-      class = "backfill_error_number"
-    )
-    expect_identical(
-      read(c("1,250", "7"), decimal_mark = ",")$kilos, c(1.25, 7)
-    )
-    expect_identical(read(c("1.250", "n/a"))$kilos, c(1.25, NA))
   }
-)
+  expect_match(
+    intake(read(c("5%", "6")))$notes, "percent signs \\(on 1 of 2 values"
+  )
+  expect_match(
+    intake(read(c("\u20ac5", "6", "(7)", "1,000.5")))$notes,
+    "thousands marks, the sign \u20ac and brackets"
+  )
+  expect_match(
+    intake(read(c("1,5", "2")))$notes, "comma is read as the decimal mark"
+  )
+  expect_error(
+    read(c("\u20ac5", "$6")), "several currencies",
+    class = "backfill_error_number"
+  )
+  expect_error(
+    read(c("1,250", "7")), "Line 1: \"1,250\" is 1250, or 1.25",
+    class = "backfill_error_number"
+  )
+  expect_identical(
+    read(c("1,250", "7"), decimal_mark = ",")$kilos, c(1.25, 7)
+  )
+  expect_identical(read(c("1.250", "n/a"))$kilos, c(1.25, NA))
+})
 
-test_that(
-  paste(
-    "where a decimal comma is found, a point parts thousands in every",
-    "column of the file"
-  ),
-  {
-    file <- text_file(
-      "day;price;kilos", "2031-04-01;3,5;1.250", "2031-04-02;3,6;2.500"
-    )
-    records <- read_records(file, "day", c(price = "level", kilos = "flow"))
-    expect_identical(records$price, c(3.5, 3.6))
-    expect_identical(records$kilos, c(1250, 2500))
-  }
-)
+test_that("where a decimal comma is found, a point parts thousands in every column of the file", {
+  file <- text_file(
+    "day;price;kilos", "2031-04-01;3,5;1.250", "2031-04-02;3,6;2.500"
+  )
+  records <- read_records(file, "day", c(price = "level", kilos = "flow"))
+  expect_identical(records$price, c(3.5, 3.6))
+  expect_identical(records$kilos, c(1250, 2500))
+})
 
-test_that(paste(
-  "missing values are counted by what stood there, and no number is one unasked"
-), {
+test_that("missing values are counted by what stood there, and no number is one unasked", {
   file <- text_file(
     "day,kilos", "2031-04-01,5", "2031-04-02,", "2031-04-03,n/a",
     "2031-04-04,..", "2031-04-05,-99", "2031-04-06,closed", "2031-04-07,n/a"

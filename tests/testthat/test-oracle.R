@@ -22,9 +22,7 @@ statistics_by_hand <- list(
   "90%" = function(x) unname(stats::quantile(x, 0.9, type = 7))
 )
 
-test_that(paste(
-  "calendars, coverage, standings and statistics are those of the oracle"
-), {
+test_that("calendars, coverage, standings and statistics are those of the oracle", {
   for (seed in seeds) {
     table <- oracle_table(seed)
     use <- names(statistics_by_hand)[seed %% length(statistics_by_hand) + 1]
@@ -136,32 +134,26 @@ test_that("a seasonal index is that of the oracle", {
   }
 })
 
-test_that(
-  paste(
-    "a table is the same in any order of its records, and a series whatever",
-    "its neighbours"
-  ),
-  {
-    for (seed in some) {
-      table <- oracle_table(seed)
-      found <- rolled_up(table)
-      shuffled <- table
-      shuffled$data <- table$data[sample.int(nrow(table$data)), ]
-      expect_equal(
-        as.data.frame(rolled_up(shuffled)), as.data.frame(found),
-        label = sprintf("seed %d", seed)
-      )
-      alone <- table
-      alone$data <- table$data[table$data$series == "a", ]
-      own <- as.data.frame(rolled_up(alone))
-      among <- as.data.frame(
-        found[found$series == "a" & found$period %in% own$period, ]
-      )
-      expect_equal(among$value, own$value, label = sprintf("seed %d", seed))
-      expect_identical(
-        as.character(among$standing), as.character(own$standing),
-        label = sprintf("seed %d", seed)
-      )
-    }
+test_that("a table is the same in any order of its records, and a series whatever its neighbours", {
+  for (seed in some) {
+    table <- oracle_table(seed)
+    found <- rolled_up(table)
+    shuffled <- table
+    shuffled$data <- table$data[sample.int(nrow(table$data)), ]
+    expect_equal(
+      as.data.frame(rolled_up(shuffled)), as.data.frame(found),
+      label = sprintf("seed %d", seed)
+    )
+    alone <- table
+    alone$data <- table$data[table$data$series == "a", ]
+    own <- as.data.frame(rolled_up(alone))
+    among <- as.data.frame(
+      found[found$series == "a" & found$period %in% own$period, ]
+    )
+    expect_equal(among$value, own$value, label = sprintf("seed %d", seed))
+    expect_identical(
+      as.character(among$standing), as.character(own$standing),
+      label = sprintf("seed %d", seed)
+    )
   }
-)
+})

@@ -1,79 +1,70 @@
-test_that(
-  "periods print as sentences, then rows, and both say what the table holds",
-  {
-    monthly <- add_growth(
-      roll_up(sailings(), "month", enough = 0.95), over = "1 year"
+test_that("periods print as sentences, then rows, and both say what the table holds", {
+  monthly <- add_growth(
+    roll_up(sailings(), "month", enough = 0.95), over = "1 year"
+  )
+  printed <- withr::with_options(
+    list(cli.width = 100), capture.output(print(monthly, n = 3))
+  )
+  expect_match(
+    printed[[1]],
+    paste(
+      "^36 months from 2029-01 to 2031-12 of north \\(flow, added up\\)",
+      "and south"
     )
-    printed <- withr::with_options(
-      list(cli.width = 100), capture.output(print(monthly, n = 3))
-    )
-    expect_match(
-      printed[[1]],
-      paste(
-        "^36 months from 2029-01 to 2031-12 of north \\(flow, added up\\)",
-        "and south"
-      )
-    )
-    expect_match(
-      printed,
-      "66 are complete and 6 are partial. Partial: 2029-01, 2030-02 and 2031-12",
-      all = FALSE
-    )
-    latest <- monthly[monthly$period == as.Date("2031-11-01"), ]
-    figures <- sprintf(
-      "2031-11): north %+.1f%% and south %+.1f%%.", latest$growth_1_year[1],
-      latest$growth_1_year[2]
-    )
-    expect_match(printed, figures, fixed = TRUE, all = FALSE)
-    withheld <- sum(is.na(monthly$growth_1_year))
-    expect_match(
-      printed, sprintf("No growth_1_year is given for %d rows", withheld),
-      all = FALSE
-    )
-    expect_identical(sum(grepl("^north +20(29|3)", printed)), 3L)
-    expect_match(printed[[length(printed)]], "69 more rows")
-  }
-)
+  )
+  expect_match(
+    printed,
+    "66 are complete and 6 are partial. Partial: 2029-01, 2030-02 and 2031-12",
+    all = FALSE
+  )
+  latest <- monthly[monthly$period == as.Date("2031-11-01"), ]
+  figures <- sprintf(
+    "2031-11): north %+.1f%% and south %+.1f%%.", latest$growth_1_year[1],
+    latest$growth_1_year[2]
+  )
+  expect_match(printed, figures, fixed = TRUE, all = FALSE)
+  withheld <- sum(is.na(monthly$growth_1_year))
+  expect_match(
+    printed, sprintf("No growth_1_year is given for %d rows", withheld),
+    all = FALSE
+  )
+  expect_identical(sum(grepl("^north +20(29|3)", printed)), 3L)
+  expect_match(printed[[length(printed)]], "69 more rows")
+})
 
-test_that(
-  "the intake prints each reason with its count, and each row with its line",
-  {
-    printed <- withr::with_options(
-      list(cli.width = 100), capture.output(print(intake(sailings())))
+test_that("the intake prints each reason with its count, and each row with its line", {
+  printed <- withr::with_options(
+    list(cli.width = 100), capture.output(print(intake(sailings())))
+  )
+  expect_match(
+    printed[[1]],
+    paste(
+      "25,668 rows read, 25,661 used, from 2029-01-09 06:00 WET to",
+      "2031-12-17 21:00 WET"
     )
-    expect_match(
-      printed[[1]],
-      paste(
-        "25,668 rows read, 25,661 used, from 2029-01-09 06:00 WET to",
-        "2031-12-17 21:00 WET"
-      )
-    )
-    expect_match(
-      printed, "^10,631  time    2030-03-31 01:00  no such time in zone WET",
-      all = FALSE
-    )
-    account <- as.data.frame(intake(sailings()))
-    expect_identical(
-      account$count[account$fact == "set aside: not a number"], 2
-    )
-  }
-)
+  )
+  expect_match(
+    printed, "^10,631  time    2030-03-31 01:00  no such time in zone WET",
+    all = FALSE
+  )
+  account <- as.data.frame(intake(sailings()))
+  expect_identical(
+    account$count[account$fact == "set aside: not a number"], 2
+  )
+})
 
-test_that(
-  "a series that is small beside the others of its measure keeps its digits",
-  {
-    year <- rep(c("2030-01", "2031-01"), each = 2)
-    records <- records_of(
-      year, line = c("price", "visits", "price", "visits"), series = "line",
-      figure = c(1.648, 6894.25, 1.652, 7001.5), kind = "level"
-    )
-    printed <- capture.output(print(roll_up(
-      records, "year", cadence = "irregular"
-    )))
-    expect_match(printed, "2030 +1[.]648 ", all = FALSE)
-    expect_match(printed, "2030 +6,894 ", all = FALSE)
-  }
-)
+test_that("a series that is small beside the others of its measure keeps its digits", {
+  year <- rep(c("2030-01", "2031-01"), each = 2)
+  records <- records_of(
+    year, line = c("price", "visits", "price", "visits"), series = "line",
+    figure = c(1.648, 6894.25, 1.652, 7001.5), kind = "level"
+  )
+  printed <- capture.output(print(roll_up(
+    records, "year", cadence = "irregular"
+  )))
+  expect_match(printed, "2030 +1[.]648 ", all = FALSE)
+  expect_match(printed, "2030 +6,894 ", all = FALSE)
+})
 
 test_that("figures are rounded for reading, the same way down a column", {
   expect_identical(

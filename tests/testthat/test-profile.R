@@ -49,38 +49,32 @@ test_that("a profile of records is what base R gives position by position", {
   )
 })
 
-test_that(
-  paste(
-    "of periods only whole ones count; 29 February and week 53 have places",
-    "of their own"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    months <- cycle_profile(monthly, "month")
-    known <- monthly[monthly$standing == "complete", ]
-    expect_equal(
-      months$value,
-      as.vector(t(tapply(
-        known$value, list(known$island, format(known$period, "%m")), mean
-      )))
-    )
-    expect_equal(sum(months$n), nrow(known))
-    day <- as.Date("2031-01-01") + 0:1095
-    daily <- roll_up(records_of(day, x = seq_along(day)), "day")
-    year <- cycle_profile(daily, "day of year")
-    expect_identical(nrow(year), 366L)
-    expect_identical(year$n[year$position == "02-29"], 1L)
-    expect_equal(
-      year$value[year$position == "03-01"],
-      mean(which(format(day, "%m-%d") == "03-01"))
-    )
-    expect_identical(levels(cycle_profile(daily, "week")$position)[53], "W53")
-    partial <- roll_up(
-      records_of(as.Date("2031-01-15") + 0:100, x = 1), "month"
-    )
-    expect_identical(cycle_profile(partial, "month")$n[1:4], c(0L, 1L, 1L, 0L))
-  }
-)
+test_that("of periods only whole ones count; 29 February and week 53 have places of their own", {
+  monthly <- roll_up(guest_nights(), "month")
+  months <- cycle_profile(monthly, "month")
+  known <- monthly[monthly$standing == "complete", ]
+  expect_equal(
+    months$value,
+    as.vector(t(tapply(
+      known$value, list(known$island, format(known$period, "%m")), mean
+    )))
+  )
+  expect_equal(sum(months$n), nrow(known))
+  day <- as.Date("2031-01-01") + 0:1095
+  daily <- roll_up(records_of(day, x = seq_along(day)), "day")
+  year <- cycle_profile(daily, "day of year")
+  expect_identical(nrow(year), 366L)
+  expect_identical(year$n[year$position == "02-29"], 1L)
+  expect_equal(
+    year$value[year$position == "03-01"],
+    mean(which(format(day, "%m-%d") == "03-01"))
+  )
+  expect_identical(levels(cycle_profile(daily, "week")$position)[53], "W53")
+  partial <- roll_up(
+    records_of(as.Date("2031-01-15") + 0:100, x = 1), "month"
+  )
+  expect_identical(cycle_profile(partial, "month")$n[1:4], c(0L, 1L, 1L, 0L))
+})
 
 test_that("a grid is the two-way table of its cells", {
   monthly <- roll_up(guest_nights(), "month")

@@ -8,52 +8,46 @@ level_of <- function(value) {
 
 season12 <- c(0.3, 0.4, 0.6, 0.8, 1.1, 1.4, 1.9, 2, 1.3, 0.9, 0.6, 0.7)
 
-test_that(
-  paste(
-    "a trend line is that of least squares, its error that of as many",
-    "independent figures"
-  ),
-  {
-    withr::local_seed(81)
-    value <- 50 + 0.3 * (1:60) + as.numeric(
-      stats::arima.sim(list(ar = 0.5), 60)
-    )
-    value[c(7, 20, 21)] <- NA
-    found <- trend_line(level_of(value), of = "value")
-    at <- 1:60
-    fit <- stats::lm(value ~ at)
-    expect_equal(found$slope, unname(stats::coef(fit)[[2]]))
-    expect_equal(found$r_squared, summary(fit)$r.squared)
-    expect_equal(
-      c(found$start, found$end),
-      unname(stats::predict(fit, data.frame(at = c(1, 60))))
-    )
-    off <- replace(value, !is.na(value), stats::residuals(fit))
-    pairs <- stats::na.omit(off[-1] * off[-60])
-    r <- mean(pairs) / mean(off^2, na.rm = TRUE)
-    expect_equal(found$autocorrelation, r)
-    corrected <- r + (2 + 4 * r) / 57
-    worth <- 57 * (1 - corrected) / (1 + corrected)
-    expect_equal(found$worth, worth)
-    known <- at[!is.na(value)]
-    error <- sqrt(
-      sum(off^2, na.rm = TRUE) / (worth - 2) / sum((known - mean(known))^2)
-    )
-    expect_equal(found$error, error)
-    expect_equal(found$p, 2 * stats::pt(-abs(found$slope / error), worth - 2))
-    expect_equal(
-      found$upper - found$lower, 2 * error * stats::qt(0.975, worth - 2)
-    )
-    expect_equal(
-      found$slope_per_year,
-      found$slope * 59 / (
-        as.numeric(as.Date("2032-12-01") - as.Date("2028-01-01")) /
-          365.25
-      ),
-      tolerance = 1e-3
-    )
-  }
-)
+test_that("a trend line is that of least squares, its error that of as many independent figures", {
+  withr::local_seed(81)
+  value <- 50 + 0.3 * (1:60) + as.numeric(
+    stats::arima.sim(list(ar = 0.5), 60)
+  )
+  value[c(7, 20, 21)] <- NA
+  found <- trend_line(level_of(value), of = "value")
+  at <- 1:60
+  fit <- stats::lm(value ~ at)
+  expect_equal(found$slope, unname(stats::coef(fit)[[2]]))
+  expect_equal(found$r_squared, summary(fit)$r.squared)
+  expect_equal(
+    c(found$start, found$end),
+    unname(stats::predict(fit, data.frame(at = c(1, 60))))
+  )
+  off <- replace(value, !is.na(value), stats::residuals(fit))
+  pairs <- stats::na.omit(off[-1] * off[-60])
+  r <- mean(pairs) / mean(off^2, na.rm = TRUE)
+  expect_equal(found$autocorrelation, r)
+  corrected <- r + (2 + 4 * r) / 57
+  worth <- 57 * (1 - corrected) / (1 + corrected)
+  expect_equal(found$worth, worth)
+  known <- at[!is.na(value)]
+  error <- sqrt(
+    sum(off^2, na.rm = TRUE) / (worth - 2) / sum((known - mean(known))^2)
+  )
+  expect_equal(found$error, error)
+  expect_equal(found$p, 2 * stats::pt(-abs(found$slope / error), worth - 2))
+  expect_equal(
+    found$upper - found$lower, 2 * error * stats::qt(0.975, worth - 2)
+  )
+  expect_equal(
+    found$slope_per_year,
+    found$slope * 59 / (
+      as.numeric(as.Date("2032-12-01") - as.Date("2028-01-01")) /
+        365.25
+    ),
+    tolerance = 1e-3
+  )
+})
 
 test_that("noise that hangs together is seldom taken for a trend", {
   withr::local_seed(82)
@@ -171,37 +165,31 @@ test_that("an interval of 90% holds about that share of what comes", {
   expect_lt(held, 0.97)
 })
 
-test_that(
-  paste(
-    "projections reach behind partial and empty ends, of each series from",
-    "its own last row"
-  ),
-  {
-    value <- 100 * rep(season12, 4)
-    x <- level_of(value)
-    x$standing[48] <- "partial"
-    ahead <- project(x, 2)
-    expect_identical(nrow(ahead), 50L)
-    expect_equal(utils::tail(ahead$value, 2), value[1:2])
-    two <- roll_up(
-      records_of(
-        c(x$period, x$period[1:30]), g = rep(c("a", "b"), c(48, 30)),
-        x = c(value, value[1:30]), series = "g", kind = "level"
-      ),
-      "month"
-    )
-    two <- two[!(two$g == "b" & two$standing == "empty"), ]
-    ends <- project(two, 1)
-    expect_identical(
-      ends$period[ends$standing == "projected"],
-      as.Date(c("2032-01-01", "2030-07-01"))
-    )
-    expect_error(project(x, 0), class = "backfill_error_over")
-    expect_error(
-      project(x, 2, interval = 90), class = "backfill_error_argument"
-    )
-    expect_error(
-      project(project(x, 2), 2), "already", class = "backfill_error_column"
-    )
-  }
-)
+test_that("projections reach behind partial and empty ends, of each series from its own last row", {
+  value <- 100 * rep(season12, 4)
+  x <- level_of(value)
+  x$standing[48] <- "partial"
+  ahead <- project(x, 2)
+  expect_identical(nrow(ahead), 50L)
+  expect_equal(utils::tail(ahead$value, 2), value[1:2])
+  two <- roll_up(
+    records_of(
+      c(x$period, x$period[1:30]), g = rep(c("a", "b"), c(48, 30)),
+      x = c(value, value[1:30]), series = "g", kind = "level"
+    ),
+    "month"
+  )
+  two <- two[!(two$g == "b" & two$standing == "empty"), ]
+  ends <- project(two, 1)
+  expect_identical(
+    ends$period[ends$standing == "projected"],
+    as.Date(c("2032-01-01", "2030-07-01"))
+  )
+  expect_error(project(x, 0), class = "backfill_error_over")
+  expect_error(
+    project(x, 2, interval = 90), class = "backfill_error_argument"
+  )
+  expect_error(
+    project(project(x, 2), 2), "already", class = "backfill_error_column"
+  )
+})

@@ -1,7 +1,4 @@
-test_that(paste(
-  "every row of the demo files is used or set aside, for the reasons that",
-  "were planted"
-), {
+test_that("every row of the demo files is used or set aside, for the reasons that were planted", {
   truth <- truths()
   for (name in c("sailings", "guest_nights", "fish_auction")) {
     records <- switch(
@@ -37,9 +34,7 @@ test_that(paste(
                    ))
 })
 
-test_that(paste(
-  "rows read are rows used plus rows set aside, whatever mess is in the file"
-), {
+test_that("rows read are rows used plus rows set aside, whatever mess is in the file", {
   withr::local_seed(4)
   for (round in 1:40) {
     n <- sample(5:60, 1)
@@ -75,38 +70,29 @@ test_that(paste(
   }
 })
 
-test_that(
-  "lines are those of the file, past blank lines and line breaks in quotes",
-  {
-    file <- text_file(
-      "date,note,kilos", "2031-04-01,fine,5", "", "2031-04-02,\"two",
-      "lines\",6", "2031-04-03,,six", "2031-04-04,,7"
-    )
-    records <- read_records(file, "date", c(kilos = "flow"))
-    expect_identical(set_aside(records)[c("line", "column", "text", "reason")],
-                     tibble::tibble(
-                       line = 6L, column = "kilos", text = "six",
-                       reason = "not a number"
-                     ))
-    expect_identical(intake(records)$rows_read, 4L)
-  }
-)
+test_that("lines are those of the file, past blank lines and line breaks in quotes", {
+  file <- text_file(
+    "date,note,kilos", "2031-04-01,fine,5", "", "2031-04-02,\"two",
+    "lines\",6", "2031-04-03,,six", "2031-04-04,,7"
+  )
+  records <- read_records(file, "date", c(kilos = "flow"))
+  expect_identical(set_aside(records)[c("line", "column", "text", "reason")],
+                   tibble::tibble(
+                     line = 6L, column = "kilos", text = "six",
+                     reason = "not a number"
+                   ))
+  expect_identical(intake(records)$rows_read, 4L)
+})
 
-test_that(
-  paste(
-    "a delimiter that ends every line makes no column, with or without one",
-    "behind the header"
-  ),
-  {
-    for (header in c("date,kilos", "date,kilos,")) {
-      records <- read_records(
-        text_file(header, "2031-04-01,5,", "2031-04-02,6,"), "date",
-        c(kilos = "flow")
-      )
-      expect_identical(records$kilos, c(5, 6), label = header)
-    }
+test_that("a delimiter that ends every line makes no column, with or without one behind the header", {
+  for (header in c("date,kilos", "date,kilos,")) {
+    records <- read_records(
+      text_file(header, "2031-04-01,5,", "2031-04-02,6,"), "date",
+      c(kilos = "flow")
+    )
+    expect_identical(records$kilos, c(5, 6), label = header)
   }
-)
+})
 
 test_that("codes with leading zeros stay apart, and NA as a name is a name", {
   file <- text_file(
@@ -116,141 +102,129 @@ test_that("codes with leading zeros stay apart, and NA as a name is a name", {
   expect_identical(records$code, c("007", "7", "NA"))
 })
 
-test_that(
-  "an Excel-made file reads as well: a byte order mark, semicolons, CR LF",
-  {
-    file <- text_file(
-      "\xef\xbb\xbfdate;port;kilos\r", "2031-04-01;\"A; b\";5\r",
-      "2031-04-02;B;6.5\r"
-    )
-    records <- read_records(file, "date", c(kilos = "flow"), series = "port")
-    expect_identical(names(records), c("date", "port", "kilos"))
-    expect_identical(records$port, c("A; b", "B"))
-    expect_identical(records$kilos, c(5, 6.5))
-  }
-)
+test_that("an Excel-made file reads as well: a byte order mark, semicolons, CR LF", {
+  file <- text_file(
+    "\xef\xbb\xbfdate;port;kilos\r", "2031-04-01;\"A; b\";5\r",
+    "2031-04-02;B;6.5\r"
+  )
+  records <- read_records(file, "date", c(kilos = "flow"), series = "port")
+  expect_identical(names(records), c("date", "port", "kilos"))
+  expect_identical(records$port, c("A; b", "B"))
+  expect_identical(records$kilos, c(5, 6.5))
+})
 
-test_that(
-  "bad input is refused with what, where and what to do, in a class of its own",
-  {
-    good <- text_file("date,kilos", "2031-04-01,5", "2031-04-02,6")
-    read <- function(
-      file = good, when = "date", measures = c(kilos = "flow"), ...
-    ) {
-      read_records(file, when, measures, ...)
-    }
-    expect_error(
-      read("nowhere.csv"), "no file nowhere.csv", class = "backfill_error_file"
-    )
-    expect_error(read(tempdir()), "is a folder", class = "backfill_error_file")
-    expect_error(
-      read(text_file(character())), "is empty", class = "backfill_error_file"
-    )
-    expect_error(
-      read(text_file("date,kilos")), "no rows", class = "backfill_error_file"
-    )
-    expect_error(
-      read(text_file("date,kilos", "2031-04-01,5,9")), "line 2 has 3",
-      class = "backfill_error_file"
-    )
-    expect_error(
-      read(text_file("date,kilos", "2031-04-01,\"5", "2031-04-02,6")),
-      "opened on line 2 and never closed", class = "backfill_error_file"
-    )
-    expect_error(
-      read(text_file("Landings", "date,kilos", "2031-04-01,5", "2031-04-02,6")),
-      "`skip` is 1", class = "backfill_error_file"
-    )
-    expect_error(
-      read(text_file("date,port,kilos", "2031-04-01,Bj\xf8,5")), "not in UTF-8",
-      class = "backfill_error_file"
-    )
-    expect_error(
-      read(text_file("date,kilos,kilos", "2031-04-01,5,9")), "more than one",
-      class = "backfill_error_column"
-    )
-    expect_error(
-      read(when = "day"), "no column \"day\".*\"date\" and \"kilos\"",
-      class = "backfill_error_column"
-    )
-    expect_error(
-      read(measures = c(tons = "flow")), "no column \"tons\"",
-      class = "backfill_error_column"
-    )
-    expect_error(
-      read(series = "port"), "no column \"port\"",
-      class = "backfill_error_column"
-    )
-    expect_error(
-      read(measures = c(kilos = "sum")), "kind of a measure is \"sum\"",
-      class = "backfill_error_kind"
-    )
-    expect_error(
-      read(measures = "flow"), "must name", class = "backfill_error_argument"
-    )
-    expect_error(
-      read(series = "kilos"), "two roles", class = "backfill_error_argument"
-    )
-    expect_error(
-      read(zone = "Nowhere/Land"), "no zone", class = "backfill_error_zone"
-    )
-    expect_error(
-      read(text_file("date,kilos", "spring,5", "2031-04-02,6")),
-      "Line 2: \"spring\", not a date", class = "backfill_error_when"
-    )
-    expect_error(
-      read(text_file("date,kilos", "2031-04-01,a", "2031-04-02,b")),
-      "none of its 2 rows", class = "backfill_error_number"
-    )
-    expect_error(
-      read(strict = NA), "TRUE or FALSE", class = "backfill_error_argument"
-    )
-    expect_error(
-      read(
-        text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7"),
-        strict = TRUE
-      ),
-      "Line 3.*\"soon\", not a date", class = "backfill_error_strict"
-    )
+test_that("bad input is refused with what, where and what to do, in a class of its own", {
+  good <- text_file("date,kilos", "2031-04-01,5", "2031-04-02,6")
+  read <- function(
+    file = good, when = "date", measures = c(kilos = "flow"), ...
+  ) {
+    read_records(file, when, measures, ...)
   }
-)
+  expect_error(
+    read("nowhere.csv"), "no file nowhere.csv", class = "backfill_error_file"
+  )
+  expect_error(read(tempdir()), "is a folder", class = "backfill_error_file")
+  expect_error(
+    read(text_file(character())), "is empty", class = "backfill_error_file"
+  )
+  expect_error(
+    read(text_file("date,kilos")), "no rows", class = "backfill_error_file"
+  )
+  expect_error(
+    read(text_file("date,kilos", "2031-04-01,5,9")), "line 2 has 3",
+    class = "backfill_error_file"
+  )
+  expect_error(
+    read(text_file("date,kilos", "2031-04-01,\"5", "2031-04-02,6")),
+    "opened on line 2 and never closed", class = "backfill_error_file"
+  )
+  expect_error(
+    read(text_file("Landings", "date,kilos", "2031-04-01,5", "2031-04-02,6")),
+    "`skip` is 1", class = "backfill_error_file"
+  )
+  expect_error(
+    read(text_file("date,port,kilos", "2031-04-01,Bj\xf8,5")), "not in UTF-8",
+    class = "backfill_error_file"
+  )
+  expect_error(
+    read(text_file("date,kilos,kilos", "2031-04-01,5,9")), "more than one",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    read(when = "day"), "no column \"day\".*\"date\" and \"kilos\"",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    read(measures = c(tons = "flow")), "no column \"tons\"",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    read(series = "port"), "no column \"port\"",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    read(measures = c(kilos = "sum")), "kind of a measure is \"sum\"",
+    class = "backfill_error_kind"
+  )
+  expect_error(
+    read(measures = "flow"), "must name", class = "backfill_error_argument"
+  )
+  expect_error(
+    read(series = "kilos"), "two roles", class = "backfill_error_argument"
+  )
+  expect_error(
+    read(zone = "Nowhere/Land"), "no zone", class = "backfill_error_zone"
+  )
+  expect_error(
+    read(text_file("date,kilos", "spring,5", "2031-04-02,6")),
+    "Line 2: \"spring\", not a date", class = "backfill_error_when"
+  )
+  expect_error(
+    read(text_file("date,kilos", "2031-04-01,a", "2031-04-02,b")),
+    "none of its 2 rows", class = "backfill_error_number"
+  )
+  expect_error(
+    read(strict = NA), "TRUE or FALSE", class = "backfill_error_argument"
+  )
+  expect_error(
+    read(
+      text_file("date,kilos", "2031-04-01,5", "soon,6", "2031-04-03,7"),
+      strict = TRUE
+    ),
+    "Line 3.*\"soon\", not a date", class = "backfill_error_strict"
+  )
+})
 
-test_that(
-  paste(
-    "bytes that are no text, a line without an end and ten thousand columns",
-    "get a clear answer"
-  ),
-  {
-    read <- function(bytes, measure = "kilos") {
-      file <- withr::local_tempfile(fileext = ".csv")
-      writeBin(bytes, file)
-      read_records(file, "date", stats::setNames("flow", measure))
-    }
-    text <- function(...) charToRaw(paste0(...))
-    expect_error(
-      read(as.raw(c(1, 80, 75, 0, 3))), "zero bytes",
-      class = "backfill_error_file"
-    )
-    expect_error(
-      read(c(text("date,kilos\n2031-04-01,"), as.raw(c(0x35, 0)), text("\n"))),
-      "zero bytes", class = "backfill_error_file"
-    )
-    expect_error(
-      read(rep(charToRaw("x"), 1e7)), "no column \"date\"",
-      class = "backfill_error_column"
-    )
-    expect_error(
-      read(c(text("date,kilos\n"), rep(charToRaw("7"), 1e7))),
-      class = "backfill_error_file"
-    )
-    header <- paste(c("date", paste0("k", 1:9999)), collapse = ",")
-    wide <- read(
-      text(header, "\n2031-04-01", strrep(",1", 9999), "\n"), "k9999"
-    )
-    expect_identical(wide$k9999, 1)
-    expect_identical(ncol(wide), 10000L)
+test_that("bytes that are no text, a line without an end and ten thousand columns get a clear answer", {
+  read <- function(bytes, measure = "kilos") {
+    file <- withr::local_tempfile(fileext = ".csv")
+    writeBin(bytes, file)
+    read_records(file, "date", stats::setNames("flow", measure))
   }
-)
+  text <- function(...) charToRaw(paste0(...))
+  expect_error(
+    read(as.raw(c(1, 80, 75, 0, 3))), "zero bytes",
+    class = "backfill_error_file"
+  )
+  expect_error(
+    read(c(text("date,kilos\n2031-04-01,"), as.raw(c(0x35, 0)), text("\n"))),
+    "zero bytes", class = "backfill_error_file"
+  )
+  expect_error(
+    read(rep(charToRaw("x"), 1e7)), "no column \"date\"",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    read(c(text("date,kilos\n"), rep(charToRaw("7"), 1e7))),
+    class = "backfill_error_file"
+  )
+  header <- paste(c("date", paste0("k", 1:9999)), collapse = ",")
+  wide <- read(
+    text(header, "\n2031-04-01", strrep(",1", 9999), "\n"), "k9999"
+  )
+  expect_identical(wide$k9999, 1)
+  expect_identical(ncol(wide), 10000L)
+})
 
 test_that("as_records() takes dates, times and numbers as they are", {
   time <- as.POSIXct("2031-04-01 23:30", tz = "UTC") + c(0, 3600)
@@ -304,30 +278,25 @@ test_that("any delimiter, quote and encoding is read, found or declared", {
   )
 })
 
-test_that(
-  "names may hold blanks, colons and letters of any script, whatever the locale",
-  {
-    file <- text_file(
-      "quarter;j\u00f6bs at: sea", "2030-Q1;5", "2030-Q2;6", "2030-Q3;"
-    )
-    records <- read_records(
-      file, "quarter", stats::setNames("level", "j\u00f6bs at: sea")
-    )
-    expect_identical(records[[2]], c(5, 6, NA))
-    ran <- withr::with_envvar(c(LC_ALL = "C"), backfill_cli(
-      "periods", file, "--when", "quarter", "--measure",
-      "j\u00f6bs at: sea:level:people", "--every", "quarter",
-      "--format", "csv", "--quiet"
-    ))
-    expect_identical(ran$status, 0L)
-    expect_match(ran$out[[2]], "^j\u00f6bs at: sea,2030-01-01,5,complete")
-    expect_identical(ran$err, character())
-  }
-)
+test_that("names may hold blanks, colons and letters of any script, whatever the locale", {
+  file <- text_file(
+    "quarter;j\u00f6bs at: sea", "2030-Q1;5", "2030-Q2;6", "2030-Q3;"
+  )
+  records <- read_records(
+    file, "quarter", stats::setNames("level", "j\u00f6bs at: sea")
+  )
+  expect_identical(records[[2]], c(5, 6, NA))
+  ran <- withr::with_envvar(c(LC_ALL = "C"), backfill_cli(
+    "periods", file, "--when", "quarter", "--measure",
+    "j\u00f6bs at: sea:level:people", "--every", "quarter",
+    "--format", "csv", "--quiet"
+  ))
+  expect_identical(ran$status, 0L)
+  expect_match(ran$out[[2]], "^j\u00f6bs at: sea,2030-01-01,5,complete")
+  expect_identical(ran$err, character())
+})
 
-test_that(paste(
-  "a file read in chunks gives the same table and account, wherever it is cut"
-), {
+test_that("a file read in chunks gives the same table and account, wherever it is cut", {
   read <- function(file, ..., chunked) {
     read_records(
       file, ..., chunked = chunked
@@ -376,52 +345,46 @@ test_that(paste(
   }
 })
 
-test_that(
-  paste(
-    "counters, quantiles and ratios in chunks are those of the whole file,",
-    "wherever it is cut"
-  ),
-  {
-    meters <- cold_store()
-    rows <- data.frame(
-      date = meters$date, store = meters$store, hall = meters$hall,
-      reading = meters$reading, rooms = 3 + seq_along(meters$reading) %% 5
+test_that("counters, quantiles and ratios in chunks are those of the whole file, wherever it is cut", {
+  meters <- cold_store()
+  rows <- data.frame(
+    date = meters$date, store = meters$store, hall = meters$hall,
+    reading = meters$reading, rooms = 3 + seq_along(meters$reading) %% 5
+  )
+  rows <- rows[order(rows$date), ]
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(rows, file, row.names = FALSE, na = "")
+  measures <- list(reading = measure("counter", "kWh"), rooms = "level",
+                   each = measure("ratio", of = "reading", per = "rooms"))
+  read <- function(...) {
+    read_records(
+      file, "date", measures, series = c("store", "hall"), ...
     )
-    rows <- rows[order(rows$date), ]
-    file <- withr::local_tempfile(fileext = ".csv")
-    utils::write.csv(rows, file, row.names = FALSE, na = "")
-    measures <- list(reading = measure("counter", "kWh"), rooms = "level",
-                     each = measure("ratio", of = "reading", per = "rooms"))
-    read <- function(...) {
-      read_records(
-        file, "date", measures, series = c("store", "hall"), ...
-      )
-    }
-    for (bytes in c(900, 5000)) {
-      withr::local_options(backfill.chunk_bytes = bytes)
-      for (absent in list(NULL, c(reading = "spread"))) {
-        use <- list(
-          reading = c("sum", "90%", "last"), rooms = c("median", "mean")
-        )
-        whole <- roll_up(read(), "month", absent = absent, use = use)
-        parts <- roll_up(
-          read(chunked = TRUE), "month", absent = absent, use = use
-        )
-        expect_equal(columns(parts), columns(whole), tolerance = 1e-12)
-        expect_equal(
-          attr(parts, "backfill")$falls, attr(whole, "backfill")$falls
-        )
-        expect_gt(nrow(attr(parts, "backfill")$falls), 1)
-      }
-    }
-    suppressWarnings(classes = "backfill_warning_use", {
-      expect_equal(
-        roll_up(read(chunked = TRUE), "month", use = c(each = "mean"))$value,
-        roll_up(read(), "month", use = c(each = "mean"))$value
-      )
-    })
   }
-)
+  for (bytes in c(900, 5000)) {
+    withr::local_options(backfill.chunk_bytes = bytes)
+    for (absent in list(NULL, c(reading = "spread"))) {
+      use <- list(
+        reading = c("sum", "90%", "last"), rooms = c("median", "mean")
+      )
+      whole <- roll_up(read(), "month", absent = absent, use = use)
+      parts <- roll_up(
+        read(chunked = TRUE), "month", absent = absent, use = use
+      )
+      expect_equal(columns(parts), columns(whole), tolerance = 1e-12)
+      expect_equal(
+        attr(parts, "backfill")$falls, attr(whole, "backfill")$falls
+      )
+      expect_gt(nrow(attr(parts, "backfill")$falls), 1)
+    }
+  }
+  suppressWarnings(classes = "backfill_warning_use", {
+    expect_equal(
+      roll_up(read(chunked = TRUE), "month", use = c(each = "mean"))$value,
+      roll_up(read(), "month", use = c(each = "mean"))$value
+    )
+  })
+})
 
 test_that("what cannot be told in chunks is refused", {
   withr::local_options(backfill.chunk_bytes = 60)

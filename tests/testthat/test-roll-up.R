@@ -49,48 +49,40 @@ test_that("neither the order of the records nor splitting them changes a sum", {
   expect_identical(rolled(1:3), 3.25)
 })
 
-test_that(
-  "roll-ups agree with base R's aggregate in a zone with daylight saving",
-  {
-    records <- sailings()
-    month <- format(records$time, "%Y-%m", tz = "WET")
-    monthly <- roll_up(records, "month")
-    expect_identical(
-      monthly$value[monthly$measure == "south"],
-      as.numeric(tapply(records$south, month, sum))
-    )
-    day <- format(records$time, "%Y-%m-%d", tz = "WET")
-    daily <- roll_up(records, "day")
-    daily <- daily[daily$measure == "south" & daily$n > 0, ]
-    expect_identical(daily$n, as.integer(table(day)))
-    expect_identical(format(daily$period), names(table(day)))
-  }
-)
+test_that("roll-ups agree with base R's aggregate in a zone with daylight saving", {
+  records <- sailings()
+  month <- format(records$time, "%Y-%m", tz = "WET")
+  monthly <- roll_up(records, "month")
+  expect_identical(
+    monthly$value[monthly$measure == "south"],
+    as.numeric(tapply(records$south, month, sum))
+  )
+  day <- format(records$time, "%Y-%m-%d", tz = "WET")
+  daily <- roll_up(records, "day")
+  daily <- daily[daily$measure == "south" & daily$n > 0, ]
+  expect_identical(daily$n, as.integer(table(day)))
+  expect_identical(format(daily$period), names(table(day)))
+})
 
-test_that(
-  "coverage counts hours that were, 23 and 25 a day where the clock changes",
-  {
-    daily <- roll_up(sailings(), "day")
-    south <- daily[daily$measure == "south", ]
-    rows <- match(
-      as.Date(c("2030-03-31", "2030-10-27", "2030-09-14", "2030-02-12")),
-      south$period
-    )
-    expect_identical(south$n[rows], c(23L, 25L, 15L, 0L))
-    expect_equal(south$coverage[rows], c(1, 1, 15 / 24, 0))
-    expect_identical(
-      as.character(south$standing[rows]),
-      c("complete", "complete", "partial", "empty")
-    )
-    expect_identical(
-      south$value[south$period == as.Date("2030-02-12")], NA_real_
-    )
-  }
-)
+test_that("coverage counts hours that were, 23 and 25 a day where the clock changes", {
+  daily <- roll_up(sailings(), "day")
+  south <- daily[daily$measure == "south", ]
+  rows <- match(
+    as.Date(c("2030-03-31", "2030-10-27", "2030-09-14", "2030-02-12")),
+    south$period
+  )
+  expect_identical(south$n[rows], c(23L, 25L, 15L, 0L))
+  expect_equal(south$coverage[rows], c(1, 1, 15 / 24, 0))
+  expect_identical(
+    as.character(south$standing[rows]),
+    c("complete", "complete", "partial", "empty")
+  )
+  expect_identical(
+    south$value[south$period == as.Date("2030-02-12")], NA_real_
+  )
+})
 
-test_that(paste(
-  "the first and the last month are partial, and so is the one with the outage"
-), {
+test_that("the first and the last month are partial, and so is the one with the outage", {
   monthly <- roll_up(sailings(), "month", enough = 0.95)
   partial <- unique(monthly$period[monthly$standing == "partial"])
   expect_identical(
@@ -109,9 +101,7 @@ test_that(paste(
   )
 })
 
-test_that(paste(
-  "the cadence is found: hours, days, market days, weeks, months, or none"
-), {
+test_that("the cadence is found: hours, days, market days, weeks, months, or none", {
   cadence_of <- function(when) {
     intake(
       records_of(when, kilos = seq_along(when))
@@ -152,32 +142,26 @@ test_that(paste(
   expect_identical(cadence_of(day[c(1, 2, 4)]), "day")
 })
 
-test_that(
-  paste(
-    "days held as integers and as doubles give the same account and the",
-    "same periods"
-  ),
-  {
-    day <- as.Date(c(
-      seq(as.Date("2031-01-01"), as.Date("2031-02-27"), by = "day"),
-      as.Date("2031-03-05")
-    ))
-    read <- lapply(
-      list(integer = as.integer(day), double = as.double(day)),
-      function(days) {
-        records_of(
-          .Date(days), kilos = seq_along(days),
-          gate = rep_len(c("a", "b"), length(days)), series = "gate"
-        )
-      }
-    )
-    expect_type(read$integer$when, "integer")
-    expect_identical(
-      roll_up(read$integer, "week"), roll_up(read$double, "week")
-    )
-    expect_equal(intake(read$integer), intake(read$double))
-  }
-)
+test_that("days held as integers and as doubles give the same account and the same periods", {
+  day <- as.Date(c(
+    seq(as.Date("2031-01-01"), as.Date("2031-02-27"), by = "day"),
+    as.Date("2031-03-05")
+  ))
+  read <- lapply(
+    list(integer = as.integer(day), double = as.double(day)),
+    function(days) {
+      records_of(
+        .Date(days), kilos = seq_along(days),
+        gate = rep_len(c("a", "b"), length(days)), series = "gate"
+      )
+    }
+  )
+  expect_type(read$integer$when, "integer")
+  expect_identical(
+    roll_up(read$integer, "week"), roll_up(read$double, "week")
+  )
+  expect_equal(intake(read$integer), intake(read$double))
+})
 
 test_that("a record on a day off fills no slot of a market day", {
   day <- as.Date("2031-01-01") + 0:180
@@ -191,41 +175,32 @@ test_that("a record on a day off fills no slot of a market day", {
   expect_identical(monthly$value[[2]], 24)
 })
 
-test_that(
-  paste(
-    "without a cadence a period at either end is partial unless the records",
-    "reach its outer day"
-  ),
-  {
-    days <- as.Date(c(
-      "2031-01-03", "2031-01-04", "2031-02-20", "2031-02-25", "2031-03-31"
-    ))
-    monthly <- roll_up(
-      records_of(days, kilos = 1:5), "month", cadence = "irregular"
-    )
-    expect_identical(
-      as.character(monthly$standing), c("partial", "complete", "complete")
-    )
-    expect_identical(monthly$coverage, rep(NA_real_, 3))
-  }
-)
+test_that("without a cadence a period at either end is partial unless the records reach its outer day", {
+  days <- as.Date(c(
+    "2031-01-03", "2031-01-04", "2031-02-20", "2031-02-25", "2031-03-31"
+  ))
+  monthly <- roll_up(
+    records_of(days, kilos = 1:5), "month", cadence = "irregular"
+  )
+  expect_identical(
+    as.character(monthly$standing), c("partial", "complete", "complete")
+  )
+  expect_identical(monthly$coverage, rep(NA_real_, 3))
+})
 
-test_that(
-  "each series is rolled up apart, over the same periods, by its name's order",
-  {
-    month <- c("2031-01", "2031-03", "2031-02")
-    records <- records_of(
-      month, port = c("b", "a", "b"), kilos = c(1, 2, 4), series = "port"
-    )
-    monthly <- roll_up(records, "month")
-    expect_identical(monthly$port, rep(c("a", "b"), each = 3))
-    expect_identical(monthly$value, c(NA, NA, 2, 1, 4, NA))
-    expect_identical(
-      as.character(monthly$standing),
-      c("empty", "empty", "complete", "complete", "complete", "empty")
-    )
-  }
-)
+test_that("each series is rolled up apart, over the same periods, by its name's order", {
+  month <- c("2031-01", "2031-03", "2031-02")
+  records <- records_of(
+    month, port = c("b", "a", "b"), kilos = c(1, 2, 4), series = "port"
+  )
+  monthly <- roll_up(records, "month")
+  expect_identical(monthly$port, rep(c("a", "b"), each = 3))
+  expect_identical(monthly$value, c(NA, NA, 2, 1, 4, NA))
+  expect_identical(
+    as.character(monthly$standing),
+    c("empty", "empty", "complete", "complete", "complete", "empty")
+  )
+})
 
 test_that("what cannot be rolled up is refused", {
   monthly <- records_of(c("2031-01", "2031-02", "2031-03"), kilos = 1:3)
@@ -259,88 +234,76 @@ test_that("what cannot be rolled up is refused", {
   )
 })
 
-test_that(
-  paste(
-    "tables stay what they are through `[` and dplyr, and say so where they",
-    "cannot"
-  ),
-  {
-    monthly <- roll_up(guest_nights(), "month")
-    kept <- dplyr::filter(monthly, .data$island == "Ostrel")
-    expect_s3_class(add_growth(kept), "backfill_periods")
-    expect_s3_class(
-      dplyr::mutate(monthly, thousands = .data$value / 1000), "backfill_periods"
-    )
+test_that("tables stay what they are through `[` and dplyr, and say so where they cannot", {
+  monthly <- roll_up(guest_nights(), "month")
+  kept <- dplyr::filter(monthly, .data$island == "Ostrel")
+  expect_s3_class(add_growth(kept), "backfill_periods")
+  expect_s3_class(
+    dplyr::mutate(monthly, thousands = .data$value / 1000), "backfill_periods"
+  )
+  expect_message(
+    plain <- dplyr::select(monthly, "period", "value"), "no longer periods",
+    class = "backfill_message_roles_lost"
+  )
+  expect_error(
+    add_growth(plain), "not a periods table", class = "backfill_error_input"
+  )
+  expect_s3_class(guest_nights()[1:5, ], "backfill_records")
+  expect_s3_class(rbind(monthly[1:3, ], monthly[4:6, ]), "backfill_periods")
+  lost <- list(
+    function(x) subset(x, select = -value), function(x) {
+      replace(
+        x, "value", list(NULL)
+      )
+    },
+    function(x) `$<-`(x, "value", NULL), function(x) {
+      `[[<-`(
+        x, "standing", value = NULL
+      )
+    },
+    function(x) stats::setNames(x, toupper(names(x)))
+  )
+  for (step in lost) {
     expect_message(
-      plain <- dplyr::select(monthly, "period", "value"), "no longer periods",
-      class = "backfill_message_roles_lost"
+      plain <- step(monthly), class = "backfill_message_roles_lost"
     )
-    expect_error(
-      add_growth(plain), "not a periods table", class = "backfill_error_input"
-    )
-    expect_s3_class(guest_nights()[1:5, ], "backfill_records")
-    expect_s3_class(rbind(monthly[1:3, ], monthly[4:6, ]), "backfill_periods")
-    lost <- list(
-      function(x) subset(x, select = -value), function(x) {
-        replace(
-          x, "value", list(NULL)
-        )
-      },
-      function(x) `$<-`(x, "value", NULL), function(x) {
-        `[[<-`(
-          x, "standing", value = NULL
-        )
-      },
-      function(x) stats::setNames(x, toupper(names(x)))
-    )
-    for (step in lost) {
-      expect_message(
-        plain <- step(monthly), class = "backfill_message_roles_lost"
-      )
-      expect_s3_class(plain, c("tbl_df", "tbl", "data.frame"), exact = TRUE)
-    }
+    expect_s3_class(plain, c("tbl_df", "tbl", "data.frame"), exact = TRUE)
   }
-)
+})
 
-test_that(
-  paste(
-    "many records, which several processors share, give each series what it",
-    "gives alone"
-  ),
-  {
-    set.seed(8)
-    n <- 3e5
-    x <- data.frame(
-      port = sample(c("Garth", rep("Kettle", 4), "Ness", "Skerry"), n, TRUE),
-      time = as.POSIXct("2031-01-01", tz = "UTC") + 900 *
-        sample(35000, n, TRUE), kilos = sample(1000, n, TRUE)
+test_that("many records, which several processors share, give each series what it gives alone", {
+  set.seed(8)
+  n <- 3e5
+  x <- data.frame(
+    port = sample(c("Garth", rep("Kettle", 4), "Ness", "Skerry"), n, TRUE),
+    time = as.POSIXct("2031-01-01", tz = "UTC") + 900 *
+      sample(35000, n, TRUE), kilos = sample(1000, n, TRUE)
+  )
+  port <- function(x) {
+    as_records(
+      x, when = "time", measures = c(kilos = "flow"), series = "port",
+      zone = "UTC", duplicates = "keep"
     )
-    port <- function(x) {
-      as_records(
-        x, when = "time", measures = c(kilos = "flow"), series = "port",
-        zone = "UTC", duplicates = "keep"
+  }
+  use <- list(kilos = c("sum", "sd", "last", "slots"))
+  for (rows in list(seq_len(n), order(x$port, x$time), order(x$time))) {
+    together <- roll_up(
+      port(x[rows, ]), "day", use = use, cadence = "15 minutes"
+    )
+    for (one in unique(x$port)) {
+      alone <- roll_up(
+        port(x[rows, ][x$port[rows] == one, ]), "day", use = use,
+        cadence = "15 minutes"
       )
-    }
-    use <- list(kilos = c("sum", "sd", "last", "slots"))
-    for (rows in list(seq_len(n), order(x$port, x$time), order(x$time))) {
-      together <- roll_up(
-        port(x[rows, ]), "day", use = use, cadence = "15 minutes"
+      expect_identical(
+        columns(
+          together[together$port == one & together$period %in% alone$period, ]
+        ),
+        columns(alone), label = one
       )
-      for (one in unique(x$port)) {
-        alone <- roll_up(
-          port(x[rows, ][x$port[rows] == one, ]), "day", use = use,
-          cadence = "15 minutes"
-        )
-        expect_identical(
-          columns(
-            together[together$port == one & together$period %in% alone$period, ]
-          ),
-          columns(alone), label = one
-        )
-      }
     }
   }
-)
+})
 
 test_that("records that are out of order only far down fill the same slots", {
   withr::local_seed(9)

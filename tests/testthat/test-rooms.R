@@ -22,10 +22,7 @@ names_used <- function(e) {
   unlist(lapply(parts, function(part) if (!missing(part)) names_used(part)))
 }
 
-test_that(paste(
-  "no room uses one that comes after it, and the core opens, prints and",
-  "draws nothing"
-), {
+test_that("no room uses one that comes after it, and the core opens, prints and draws nothing", {
   files <- list.files(
     checkout("R"), pattern = "^[a-z]+-.*[.]R$", full.names = TRUE
   )
@@ -39,7 +36,7 @@ test_that(paste(
       file,
       function(e) {
         if (is.call(e) &&
-          identical(e[[1]], as.name("<-"))) all.vars(e[[2]])
+              identical(e[[1]], as.name("<-"))) all.vars(e[[2]])
       }
     ))
   })

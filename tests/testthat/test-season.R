@@ -179,10 +179,7 @@ test_that("each position missing once, a whole year missing, and 24 points", {
   expect_identical(is.na(found$index), rep(c(FALSE, TRUE), each = 12))
 })
 
-test_that(paste(
-  "tests of the season are those of base R, but for what the centred",
-  "average takes"
-), {
+test_that("tests of the season are those of base R, but for what the centred average takes", {
   withr::local_seed(62)
   value <- (50 + 10 * rep(sin(1:12), 6) + rnorm(72)) * 1.01^(1:72)
   index <- seasonal_index(
@@ -238,36 +235,28 @@ test_that(paste(
   expect_identical(found$disagree[[7]], "2030")
 })
 
-test_that(
-  paste(
-    "ratios that stand apart are those beyond 3.5 robust deviations from",
-    "the median at their position"
-  ),
-  {
-    index <- seasonal_index(roll_up(guest_nights(), "month"))
-    sheet <- summary(index, type = "worksheet")
-    apart <- character()
-    for (island in unique(sheet$island)) {
-      here <- which(sheet$island == island & !is.na(sheet$ratio))
-      month <- as.POSIXlt(sheet$period[here])$mon
-      middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
-      off <- abs(sheet$ratio[here] / middle - 1)
-      off[stats::ave(off, month, FUN = length) < 3] <- NA
-      known <- sort(off[!is.na(off) & off > 0])
-      limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
-      apart <- c(
-        apart,
-        paste(island, format(sheet$period[here], "%Y"), month.name[month +
-          1])[which(off > limit)]
-      )
-    }
-    odd <- nzchar(index$disagree)
-    expect_setequal(
-      apart, paste(index$island, index$disagree, index$position)[odd]
-    )
-    expect_gt(sum(odd), 0)
+test_that("ratios that stand apart are those beyond 3.5 robust deviations from the median at their position", {
+  index <- seasonal_index(roll_up(guest_nights(), "month"))
+  sheet <- summary(index, type = "worksheet")
+  apart <- character()
+  for (island in unique(sheet$island)) {
+    here <- which(sheet$island == island & !is.na(sheet$ratio))
+    month <- as.POSIXlt(sheet$period[here])$mon
+    middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
+    off <- abs(sheet$ratio[here] / middle - 1)
+    off[stats::ave(off, month, FUN = length) < 3] <- NA
+    known <- sort(off[!is.na(off) & off > 0])
+    limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
+    year <- format(sheet$period[here], "%Y")
+    named <- paste(island, year, month.name[month + 1])
+    apart <- c(apart, named[which(off > limit)])
   }
-)
+  odd <- nzchar(index$disagree)
+  expect_setequal(
+    apart, paste(index$island, index$disagree, index$position)[odd]
+  )
+  expect_gt(sum(odd), 0)
+})
 
 test_that("no season is found in noise more often than by chance", {
   withr::local_seed(63)
@@ -283,10 +272,7 @@ test_that("no season is found in noise more often than by chance", {
   }
 })
 
-test_that(paste(
-  "the season taken out and put back is what was there, from other spans",
-  "and series too"
-), {
+test_that("the season taken out and put back is what was there, from other spans and series too", {
   withr::local_seed(64)
   value <- exp(rnorm(60))
   x <- monthly_of(value)
@@ -461,89 +447,77 @@ test_that("bad calls are refused, and what would mend them is said", {
   expect_error(seasonal_index(monthly[0, ]), class = "backfill_error_season")
 })
 
-test_that(
-  paste(
-    "a multiplicative form stays above zero, or is refused with the",
-    "additive one named"
-  ),
-  {
-    withr::local_seed(121)
-    month <- seq(as.Date("2026-01-01"), by = "month", length.out = 60)
-    falling <- 4 - 0.05 * (1:60)
-    falling <- pmax(falling, 0.02) * (1 + 0.2 * cos(2 * pi * (1:60) / 12))
-    one <- roll_up(records_of(month, x = falling, kind = "level"), "month")
-    expect_error(
-      project(one, "2 years", base = "line"), "additive",
-      class = "backfill_error_season"
-    )
-    steep <- pmax(4 - 0.2 * (1:60), 0.05) * (
-      1 + 0.2 * cos(2 * pi * (1:60) / 12)
-    )
-    two <- roll_up(
-      records_of(
-        rep(month, 2), g = rep(c("a", "b"), each = 60),
-        x = c(steep, rep(5, 60) + (1:60) / 20), series = "g", kind = "level"
-      ),
-      "month"
-    )
-    expect_error(
-      add_remainder(two[two$g == "a", ]), "additive",
-      class = "backfill_error_season"
-    )
-    expect_warning(
-      left <- add_remainder(two), "in a: none is given",
-      class = "backfill_warning_season"
-    )
-    expect_true(all(is.na(left$remainder[left$g == "a"])))
-    expect_lt(max(abs(left$remainder[left$g == "b"])), 0.1)
-    expect_warning(
-      ahead <- project(two, "2 years", base = "line"),
-      class = "backfill_warning_season"
-    )
-    projected <- ahead[ahead$standing == "projected", ]
-    expect_identical(unique(projected$g), "b")
-    expect_true(all(
-      projected$lower <= projected$value & projected$value <= projected$upper
-    ))
-    expect_no_warning(project(two, "2 years"))
-    expect_no_warning(add_remainder(
-      two, seasonal_index(two, form = "additive")
-    ))
-  }
-)
+test_that("a multiplicative form stays above zero, or is refused with the additive one named", {
+  withr::local_seed(121)
+  month <- seq(as.Date("2026-01-01"), by = "month", length.out = 60)
+  falling <- 4 - 0.05 * (1:60)
+  falling <- pmax(falling, 0.02) * (1 + 0.2 * cos(2 * pi * (1:60) / 12))
+  one <- roll_up(records_of(month, x = falling, kind = "level"), "month")
+  expect_error(
+    project(one, "2 years", base = "line"), "additive",
+    class = "backfill_error_season"
+  )
+  steep <- pmax(4 - 0.2 * (1:60), 0.05) * (
+    1 + 0.2 * cos(2 * pi * (1:60) / 12)
+  )
+  two <- roll_up(
+    records_of(
+      rep(month, 2), g = rep(c("a", "b"), each = 60),
+      x = c(steep, rep(5, 60) + (1:60) / 20), series = "g", kind = "level"
+    ),
+    "month"
+  )
+  expect_error(
+    add_remainder(two[two$g == "a", ]), "additive",
+    class = "backfill_error_season"
+  )
+  expect_warning(
+    left <- add_remainder(two), "in a: none is given",
+    class = "backfill_warning_season"
+  )
+  expect_true(all(is.na(left$remainder[left$g == "a"])))
+  expect_lt(max(abs(left$remainder[left$g == "b"])), 0.1)
+  expect_warning(
+    ahead <- project(two, "2 years", base = "line"),
+    class = "backfill_warning_season"
+  )
+  projected <- ahead[ahead$standing == "projected", ]
+  expect_identical(unique(projected$g), "b")
+  expect_true(all(
+    projected$lower <= projected$value & projected$value <= projected$upper
+  ))
+  expect_no_warning(project(two, "2 years"))
+  expect_no_warning(add_remainder(
+    two, seasonal_index(two, form = "additive")
+  ))
+})
 
-test_that(
-  paste(
-    "an overall average takes a trend for a moving season, and the advice",
-    "is the centred one"
-  ),
-  {
-    month <- seq(as.Date("2024-01-01"), by = "month", length.out = 84)
-    withr::local_seed(122)
-    value <- 100 * (1 + 0.01 * (1:84)) *
-      (1 + 0.3 * cos(2 * pi * (1:84) / 12)) * exp(rnorm(84, sd = 0.02))
-    x <- roll_up(records_of(month, x = value), "month")
-    said <- function(...) {
-      gsub(
-        "\\s+", " ",
-        paste(
-          utils::capture.output(print(seasonal_index(x, ...))), collapse = " "
-        )
-      )
-    }
-    overall <- said(method = "overall average")
-    expect_match(
-      overall,
+test_that("an overall average takes a trend for a moving season, and the advice is the centred one", {
+  month <- seq(as.Date("2024-01-01"), by = "month", length.out = 84)
+  withr::local_seed(122)
+  value <- 100 * (1 + 0.01 * (1:84)) *
+    (1 + 0.3 * cos(2 * pi * (1:84) / 12)) * exp(rnorm(84, sd = 0.02))
+  x <- roll_up(records_of(month, x = value), "month")
+  said <- function(...) {
+    gsub(
+      "\\s+", " ",
       paste(
-        "a trend does that to the overall average: `method` as \"centred",
-        "average\""
-      ),
-      fixed = TRUE
-    )
-    expect_false(grepl("fewer of them", overall))
-    expect_match(overall, "of the variation is season", fixed = TRUE)
-    expect_match(
-      said(), "of the variation around the trend is season", fixed = TRUE
+        utils::capture.output(print(seasonal_index(x, ...))), collapse = " "
+      )
     )
   }
-)
+  overall <- said(method = "overall average")
+  expect_match(
+    overall,
+    paste(
+      "a trend does that to the overall average: `method` as \"centred",
+      "average\""
+    ),
+    fixed = TRUE
+  )
+  expect_false(grepl("fewer of them", overall))
+  expect_match(overall, "of the variation is season", fixed = TRUE)
+  expect_match(
+    said(), "of the variation around the trend is season", fixed = TRUE
+  )
+})

@@ -10,9 +10,7 @@ random_records <- function(
   )
 }
 
-test_that(paste(
-  "every statistic is the one that base R gives, in any order of the records"
-), {
+test_that("every statistic is the one that base R gives, in any order of the records", {
   withr::local_seed(3)
   records <- random_records()
   month <- format(records$when, "%Y-%m", tz = "WET")
@@ -61,10 +59,7 @@ test_that(paste(
   expect_identical(roll_up(twice, "month", use = "sd")$value, stats::sd(1:4))
 })
 
-test_that(paste(
-  "periods roll up to what the records give, standings included, by any",
-  "chain and in any zone"
-), {
+test_that("periods roll up to what the records give, standings included, by any chain and in any zone", {
   withr::local_seed(4)
   at <- seq(
     as.POSIXct("2030-01-20 05:00", tz = "WET"), by = 3600, length.out = 12000
@@ -147,41 +142,35 @@ test_that(paste(
   }
 })
 
-test_that(
-  "a total is the same by any chain of periods, whatever the calendar",
-  {
-    withr::local_seed(5)
-    records <- random_records(500, "CET")
-    total <- sum(records$kilos)
-    calendars <- list(
-      "hour", "7 hours", "90 minutes", "day",
-      calendar("10 days", anchor = "2031-04-09"), "third",
-      calendar("week", week_start = "Saturday"),
-      calendar("day", zone = "Etc/GMT+9"),
-      calendar("working day", holidays = as.Date("2030-04-01") + 0:9),
-      calendar("quarter", year_start = 2), calendar("year", year_start = 10)
+test_that("a total is the same by any chain of periods, whatever the calendar", {
+  withr::local_seed(5)
+  records <- random_records(500, "CET")
+  total <- sum(records$kilos)
+  calendars <- list(
+    "hour", "7 hours", "90 minutes", "day",
+    calendar("10 days", anchor = "2031-04-09"), "third",
+    calendar("week", week_start = "Saturday"),
+    calendar("day", zone = "Etc/GMT+9"),
+    calendar("working day", holidays = as.Date("2030-04-01") + 0:9),
+    calendar("quarter", year_start = 2), calendar("year", year_start = 10)
+  )
+  for (every in calendars) {
+    rolled <- roll_up(records, every, cadence = "irregular")
+    label <- if (is.character(every)) every else format(every)
+    expect_equal(
+      sum(rolled$value, na.rm = TRUE), total, tolerance = 1e-13, label = label
     )
-    for (every in calendars) {
-      rolled <- roll_up(records, every, cadence = "irregular")
-      label <- if (is.character(every)) every else format(every)
-      expect_equal(
-        sum(rolled$value, na.rm = TRUE), total, tolerance = 1e-13, label = label
-      )
-      expect_identical(sum(rolled$n), 500L)
-      expect_identical(
-        as.numeric(unique(rolled$period)),
-        as.numeric(period_sequence(
-          min(records$when), max(records$when), every
-        ))
-      )
-    }
+    expect_identical(sum(rolled$n), 500L)
+    expect_identical(
+      as.numeric(unique(rolled$period)),
+      as.numeric(period_sequence(
+        min(records$when), max(records$when), every
+      ))
+    )
   }
-)
+})
 
-test_that(paste(
-  "hours of a zone whose clock moves by half an hour are those that the",
-  "clock shows"
-), {
+test_that("hours of a zone whose clock moves by half an hour are those that the clock shows", {
   zone <- "Australia/Lord_Howe" # offsets of 10:30 and 11:00
   time <- seq(
     as.POSIXct("2031-04-05 10:00", tz = "UTC"), by = 900, length.out = 40
@@ -268,35 +257,27 @@ test_that("sub-series are put together by their kind, by hand", {
   )
 })
 
-test_that(
-  paste(
-    "sub-series that are random parts of the records give the statistics of",
-    "the whole"
-  ),
-  {
-    withr::local_seed(8)
-    records <- random_records(3000, series = sprintf("part %d", 1:7))
-    uses <- list(
-      kilos = c(
-        "sum", "mean", "first", "last", "lowest", "highest", "sd", "median",
-        "count"
-      )
+test_that("sub-series that are random parts of the records give the statistics of the whole", {
+  withr::local_seed(8)
+  records <- random_records(3000, series = sprintf("part %d", 1:7))
+  uses <- list(
+    kilos = c(
+      "sum", "mean", "first", "last", "lowest", "highest", "sd", "median",
+      "count"
     )
-    together <- roll_up(
-      records, "third", by = character(), use = uses, cadence = "irregular"
-    )
-    plain <- as_records(
-      as.data.frame(records)[c("when", "kilos")], "when", c(kilos = "flow"),
-      zone = "WET", duplicates = "keep"
-    )
-    whole <- roll_up(plain, "third", use = uses, cadence = "irregular")
-    expect_equal(columns(together), columns(whole), tolerance = 1e-12)
-  }
-)
+  )
+  together <- roll_up(
+    records, "third", by = character(), use = uses, cadence = "irregular"
+  )
+  plain <- as_records(
+    as.data.frame(records)[c("when", "kilos")], "when", c(kilos = "flow"),
+    zone = "WET", duplicates = "keep"
+  )
+  whole <- roll_up(plain, "third", use = uses, cadence = "irregular")
+  expect_equal(columns(together), columns(whole), tolerance = 1e-12)
+})
 
-test_that(paste(
-  "a counter's resets, corrections and gaps are told and placed, by hand"
-), {
+test_that("a counter's resets, corrections and gaps are told and placed, by hand", {
   day <- as.Date("2031-01-01") + 7 * (0:11) # Wednesdays
   reading <- c(100, 107, 114, NA, 142, 149, 5, 12, 10, 17, NA, 38)
   records <- as_records(
@@ -350,9 +331,7 @@ test_that("returns are compounded, or added where they are logarithms", {
   expect_identical(of("return", x = c(0.1, -1, 0.5)), -1)
 })
 
-test_that(paste(
-  "silence can mean zero, and partial ends are kept, dropped or scaled, by hand"
-), {
+test_that("silence can mean zero, and partial ends are kept, dropped or scaled, by hand", {
   records <- records_of(
     as.Date(c("2031-01-17", "2031-01-20", "2031-03-05", "2031-03-10")),
     kilos = c(1, 2, 3, 4)
@@ -401,43 +380,37 @@ test_that(paste(
   )
 })
 
-test_that(
-  paste(
-    "a use that makes nonsense of a kind is done with a warning, and an",
-    "unknown one refused"
-  ),
-  {
-    day <- as.Date("2031-01-01") + 0:2
-    records <- as_records(tibble::tibble(day, price = 1:3, kilos = 4:6), "day",
-                          list(
-                            price = "level", kilos = "flow",
-                            each = measure("ratio", of = "kilos", per = "price")
-                          ))
-    expect_warning(
-      sum <- roll_up(records, "month", use = c(price = "sum")), "mean",
-      class = "backfill_warning_use"
-    )
-    expect_identical(sum$value[sum$measure == "price"], 6)
-    expect_warning(
-      roll_up(records, "month", use = c(each = "mean")), "parts",
-      class = "backfill_warning_use"
-    )
-    expect_no_warning(roll_up(
-      records, "month", use = c(price = "last", kilos = "highest")
-    ))
-    expect_error(
-      roll_up(records, "month", use = "average"), "quantile",
-      class = "backfill_error_argument"
-    )
-    expect_error(
-      roll_up(records, "month", use = c(weight = "sum")), "weight",
-      class = "backfill_error_column"
-    )
-    expect_error(
-      roll_up(records, "hour"), "dates only", class = "backfill_error_every"
-    )
-  }
-)
+test_that("a use that makes nonsense of a kind is done with a warning, and an unknown one refused", {
+  day <- as.Date("2031-01-01") + 0:2
+  records <- as_records(tibble::tibble(day, price = 1:3, kilos = 4:6), "day",
+                        list(
+                          price = "level", kilos = "flow",
+                          each = measure("ratio", of = "kilos", per = "price")
+                        ))
+  expect_warning(
+    sum <- roll_up(records, "month", use = c(price = "sum")), "mean",
+    class = "backfill_warning_use"
+  )
+  expect_identical(sum$value[sum$measure == "price"], 6)
+  expect_warning(
+    roll_up(records, "month", use = c(each = "mean")), "parts",
+    class = "backfill_warning_use"
+  )
+  expect_no_warning(roll_up(
+    records, "month", use = c(price = "last", kilos = "highest")
+  ))
+  expect_error(
+    roll_up(records, "month", use = "average"), "quantile",
+    class = "backfill_error_argument"
+  )
+  expect_error(
+    roll_up(records, "month", use = c(weight = "sum")), "weight",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    roll_up(records, "hour"), "dates only", class = "backfill_error_every"
+  )
+})
 
 test_that("on working days alone something is expected", {
   days <- as.Date("2031-04-01") + 0:29

@@ -3,10 +3,7 @@
 
 days <- as.Date("2031-04-07") + 0:13 # a Monday
 
-test_that(paste(
-  "readings of several meters are added up by the last one known of each,",
-  "or refused"
-), {
+test_that("readings of several meters are added up by the last one known of each, or refused", {
   data <- tibble::tibble(
     day = days[c(1, 2, 4, 2, 3, 4, 5)], meter = rep(c("a", "b"), c(3, 4)),
     kwh = c(10, 12, 15, 100, 101, 103, 104)
@@ -85,10 +82,7 @@ test_that("an attribute counts once for its key, in the ratio as in its own row"
   )
 })
 
-test_that(paste(
-  "what is recorded on days off joins the next working day or is left out,",
-  "and is told"
-), {
+test_that("what is recorded on days off joins the next working day or is left out, and is told", {
   data <- tibble::tibble(day = days, kilos = 1:14, price = 101:114)
   records <- as_records(data, "day", c(kilos = "flow", price = "level"))
   found <- roll_up(records, "working day")

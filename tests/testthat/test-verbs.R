@@ -13,8 +13,7 @@ helpers <- c(
   "write_periods"
 )
 
-test_that("every verb is declared, with just its arguments and their defaults",
-{
+test_that("every verb is declared, with just its arguments and their defaults", {
   expect_setequal(
     names(declared), setdiff(getNamespaceExports("backfill"), helpers)
   )
@@ -223,108 +222,99 @@ test_that("what the command line makes of the options is what R's verbs give", {
   }
 })
 
-test_that(
-  "a basket, returns, hours and weekdays come from the command line too",
-  {
-    folder <- withr::local_tempdir()
-    auction <- c(
-      demo_file("fish-auction.csv"), "--when", "date", "--series", "species",
-      "--measure", "close:level", "--duplicates", "last", "--every", "week",
-      "--quiet", "--format", "csv"
-    )
-    prices <- roll_up(
-      read_records(
-        demo_file("fish-auction.csv"), "date", c(close = "level"), "species",
-        duplicates = "last"
-      ),
-      "week"
-    )
-    run <- function(...) {
-      data.table::fread(
-        text = command_line(..., dir = folder)$out, data.table = FALSE
-      )
-    }
-    expect_same_table(
-      run("growth", auction, "--basket", "equal", "--returns", "log"),
-      add_returns(basket(prices), "log"), "basket"
-    )
-    boats <- c(
-      demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure",
-      "north:flow", "--every", "month", "--quiet", "--format", "csv"
-    )
-    kept <- keep_dates(
-      read_records(
-        demo_file("sailings.csv"), "time", c(north = "flow"), zone = "WET"
-      ),
-      weekdays = c("Saturday", "Sunday"), hours = 6:9
-    )
-    expect_same_table(
-      run("periods", boats, "--weekdays", "Saturday,Sunday", "--hours", "6:9"),
-      roll_up(kept, "month"), "hours"
+test_that("a basket, returns, hours and weekdays come from the command line too", {
+  folder <- withr::local_tempdir()
+  auction <- c(
+    demo_file("fish-auction.csv"), "--when", "date", "--series", "species",
+    "--measure", "close:level", "--duplicates", "last", "--every", "week",
+    "--quiet", "--format", "csv"
+  )
+  prices <- roll_up(
+    read_records(
+      demo_file("fish-auction.csv"), "date", c(close = "level"), "species",
+      duplicates = "last"
+    ),
+    "week"
+  )
+  run <- function(...) {
+    data.table::fread(
+      text = command_line(..., dir = folder)$out, data.table = FALSE
     )
   }
-)
+  expect_same_table(
+    run("growth", auction, "--basket", "equal", "--returns", "log"),
+    add_returns(basket(prices), "log"), "basket"
+  )
+  boats <- c(
+    demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure",
+    "north:flow", "--every", "month", "--quiet", "--format", "csv"
+  )
+  kept <- keep_dates(
+    read_records(
+      demo_file("sailings.csv"), "time", c(north = "flow"), zone = "WET"
+    ),
+    weekdays = c("Saturday", "Sunday"), hours = 6:9
+  )
+  expect_same_table(
+    run("periods", boats, "--weekdays", "Saturday,Sunday", "--hours", "6:9"),
+    roll_up(kept, "month"), "hours"
+  )
+})
 
-test_that(
-  "options that nothing uses are refused, and what is half said is asked for",
-  {
-    folder <- withr::local_tempdir()
-    refused <- function(..., says) {
-      ran <- command_line(..., dir = folder)
-      expect_identical(
-        ran$status, 2L, label = paste(c(...)[-(1:8)], collapse = " ")
-      )
-      expect_match(paste(ran$err, collapse = " "), says, fixed = TRUE)
-    }
-    refused(
-      "periods", nights_file(), "--wide-partial", says = "`--wide` is not"
+test_that("options that nothing uses are refused, and what is half said is asked for", {
+  folder <- withr::local_tempdir()
+  refused <- function(..., says) {
+    ran <- command_line(..., dir = folder)
+    expect_identical(
+      ran$status, 2L, label = paste(c(...)[-(1:8)], collapse = " ")
     )
-    refused(
-      "periods", nights_file(), "--gaps", "--over", "1",
-      says = "--gaps shows the values alone"
-    )
-    refused("periods", nights_file(), "--fill-leading", says = "--fill")
-    refused(
-      "growth", nights_file(), "--at", "2030", says = "`--rebased` is not"
-    )
-    refused(
-      "growth", nights_file(), "--lagged", "1", "--as", "log",
-      says = "no growth is asked for"
-    )
-    refused("growth", nights_file(), "--count-bands", says = "--bands")
-    refused("growth", nights_file(), "--attributes", "x.csv", says = "--key")
-    refused(
-      "growth", nights_file(), "--add-measure", "x = guest_nights^2",
-      says = "--add-measure"
-    )
-    refused(
-      "growth", nights_file(), "--add-measure", "x = system('ls')",
-      says = "--add-measure"
-    )
-    refused("growth", nights_file(), "--rename", "x=none", says = "--rename")
-    refused(
-      "growth", nights_file(), "--chunked", "--from", "2030", says = "--chunked"
-    )
-    refused("season", nights_file(), "--put-back", says = "--index")
-    refused(
-      "season", nights_file(), "--profile", "month", "--normalise", "no",
-      says = "makes no index"
-    )
-    refused(
-      "flags", nights_file(), "--anomaly", "month", "--beyond", "sd:2",
-      says = "flags nothing"
-    )
-    refused("flags", nights_file(), "--running", says = "`--anomaly` is not")
-    refused(
-      "lags", nights_file(), "--made", "values", says = "`--cross` is not"
-    )
+    expect_match(paste(ran$err, collapse = " "), says, fixed = TRUE)
   }
-)
+  refused(
+    "periods", nights_file(), "--wide-partial", says = "`--wide` is not"
+  )
+  refused(
+    "periods", nights_file(), "--gaps", "--over", "1",
+    says = "--gaps shows the values alone"
+  )
+  refused("periods", nights_file(), "--fill-leading", says = "--fill")
+  refused(
+    "growth", nights_file(), "--at", "2030", says = "`--rebased` is not"
+  )
+  refused(
+    "growth", nights_file(), "--lagged", "1", "--as", "log",
+    says = "no growth is asked for"
+  )
+  refused("growth", nights_file(), "--count-bands", says = "--bands")
+  refused("growth", nights_file(), "--attributes", "x.csv", says = "--key")
+  refused(
+    "growth", nights_file(), "--add-measure", "x = guest_nights^2",
+    says = "--add-measure"
+  )
+  refused(
+    "growth", nights_file(), "--add-measure", "x = system('ls')",
+    says = "--add-measure"
+  )
+  refused("growth", nights_file(), "--rename", "x=none", says = "--rename")
+  refused(
+    "growth", nights_file(), "--chunked", "--from", "2030", says = "--chunked"
+  )
+  refused("season", nights_file(), "--put-back", says = "--index")
+  refused(
+    "season", nights_file(), "--profile", "month", "--normalise", "no",
+    says = "makes no index"
+  )
+  refused(
+    "flags", nights_file(), "--anomaly", "month", "--beyond", "sd:2",
+    says = "flags nothing"
+  )
+  refused("flags", nights_file(), "--running", says = "`--anomaly` is not")
+  refused(
+    "lags", nights_file(), "--made", "values", says = "`--cross` is not"
+  )
+})
 
-test_that(paste(
-  "measures are renamed in records and in periods, with all that is known",
-  "of them"
-), {
+test_that("measures are renamed in records and in periods, with all that is known of them", {
   records <- sailings()
   after <- rename_measures(records, boarded = "north")
   expect_s3_class(after, "backfill_records")
