@@ -131,15 +131,41 @@ run_season <- function(options, inputs) {
 
 # What is wrong with the options is said before the file is read.
 check_season_options <- function(options, asked, inputs) {
-  needs <- list(
-    base = "project", interval = "project", split = "profile", band = "profile",
-    confidence = "trend", index = c("adjust", "put-back")
-  )
-  for (option in names(needs)) {
-    if (is_given(options[[option]]) && !asked %in% needs[[option]]) {
+  check_season_needs(options, asked)
+  if (asked %in% c("profile", "grid")) {
+    check_season_cells(options, asked)
+  }
+  if (asked %in% c("adjust", "put-back") && is_given(options$index)) {
+    refuse_options(options, index_map, "the index is that of `--index`")
+  }
+  if (asked == "project") {
+    refuse_options(options, "normalise", "a projection's index always is")
+  }
+  if (asked %in% c("trend", "project", "profile", "put-back")) {
+    refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
+  }
+  if (!asked %in% c("adjust", "put-back", "project")) {
+    refuse_options(options, "events", "the figure has no axis of dates")
+  }
+  if (is_given(options$save)) {
+    check_season_saved(options, asked, inputs)
+  }
+}
+
+# Options that mean something with one result only, by those results.
+season_needs <- list(
+  base = "project", interval = "project", split = "profile", band = "profile",
+  confidence = "trend", index = c("adjust", "put-back"),
+  stat = c("profile", "grid")
+)
+
+check_season_needs <- function(options, asked) {
+  for (option in given_options(options, names(season_needs))) {
+    needed <- season_needs[[option]]
+    if (!asked %in% needed) {
       stop_usage(sprintf(
         "--%s is given without %s.", option,
-        in_words(paste0("--", needs[[option]]), last = " or ")
+        in_words(paste0("--", needed), last = " or ")
       ))
     }
   }
@@ -149,45 +175,30 @@ check_season_options <- function(options, asked, inputs) {
       ">" = "Name the index whose season is put back."
     )
   }
-  of_cells <- asked %in% c("profile", "grid")
-  if (!is.null(options$stat) && !of_cells) {
-    stop_usage("--stat is given without --profile or --grid.")
+}
+
+check_season_cells <- function(options, asked) {
+  refuse_options(options, index_map, sprintf("--%s makes no index", asked))
+  if (is_given(options$every)) {
+    return()
   }
-  if (of_cells) {
-    refuse_options(options, index_map, sprintf("--%s makes no index", asked))
-  }
-  if (asked %in% c("adjust", "put-back") && is_given(options$index)) {
-    refuse_options(options, index_map, "the index is that of `--index`")
-  }
-  if (asked == "project") {
-    refuse_options(options, "normalise", "a projection's index always is")
-  }
-  if (of_cells && is.null(options$every)) {
-    # The calendar's holidays are those of the working days that are kept, too.
-    kept <- if (is_given(options[["working-days"]])) "holidays"
-    refuse_options(options, setdiff(names(rolling_options()), c("every", kept)),
-                   sprintf("--%s is one of the records themselves", asked),
-                   "Roll them up first: `--every`.")
-  }
-  if (asked %in% c("trend", "project", "profile", "put-back")) {
-    refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
-  }
-  if (!asked %in% c("adjust", "put-back", "project")) {
-    refuse_options(options, "events", "the figure has no axis of dates")
-  }
-  if (!is.null(options$save)) {
-    for_options(
-      "save",
-      check_output(options$save, files_read(options, inputs), call = NULL)
-    )
-    need_package("jsonlite", "to write JSON", call = NULL)
-    check_apart(unlist(options[c("out", "figure", "aside", "save")]))
-    if (
-      asked %in% c("project", "profile", "grid", "put-back") ||
-        !is.null(options$index)
-    ) {
-      stop_usage("--save is given, but no index is made.")
-    }
+  # The calendar's holidays are those of the working days that are kept, too.
+  kept <- if (is_given(options[["working-days"]])) "holidays"
+  refuse_options(
+    options, setdiff(names(rolling_options()), c("every", kept)),
+    sprintf("--%s is one of the records themselves", asked),
+    "Roll them up first: `--every`."
+  )
+}
+
+check_season_saved <- function(options, asked, inputs) {
+  read <- files_read(options, inputs)
+  for_options("save", check_output(options$save, read, call = NULL))
+  need_package("jsonlite", "to write JSON", call = NULL)
+  check_apart(unlist(options[c("out", "figure", "aside", "save")]))
+  makes_none <- asked %in% c("project", "profile", "grid", "put-back")
+  if (makes_none || is_given(options$index)) {
+    stop_usage("--save is given, but no index is made.")
   }
 }
 

@@ -191,43 +191,57 @@ guess_kind <- function(name, value, series) {
   value <- value[known]
   same <- diff(series[known]) == 0
   step <- diff(value)[same]
-  # `NO2`, `pm10_ug`, `SalinityPpm`: words end at capitals, digits and marks.
-  words <- tolower(gsub("([a-z])([A-Z])", "\\1 \\2", name))
-  concentration <- list(
-    kind = "level", reason = "its name is that of a concentration", open = TRUE
-  )
-  named <- grepl(concentrations, words, perl = TRUE)
   if (length(step) < 3) {
     unknown <- list(
       kind = "flow", reason = "too few values to tell; taken for a flow",
       open = TRUE
     )
-    return(if (named) concentration else unknown)
+    return(named_concentration(name) %||% unknown)
   }
-  rises <- mean(step > 0)
-  if (all(step >= 0) && rises > 0.5) {
+  kind_of_steps(value, step) %||% named_concentration(name) %||%
+    named_level(name) %||% kind_of_values(value, step)
+}
+
+# A counter by how it rises, or nothing.
+kind_of_steps <- function(value, step) {
+  if (mean(step > 0) <= 0.5) {
+    return(NULL)
+  }
+  falls <- sum(step < 0)
+  if (falls == 0) {
     return(list(kind = "counter", reason = "it never falls"))
   }
   # A meter that was reset or corrected falls now and then, by far more than it
   # rises.
-  if (
-    rises > 0.5 && mean(step < 0) < 0.02 &&
-      stats::median(value) > 10 * stats::median(abs(step))
-  ) {
-    return(list(
-      kind = "counter",
-      reason = sprintf("it rises but for %s", count_of(sum(step < 0), "fall"))
-    ))
+  large <- stats::median(value) > 10 * stats::median(abs(step))
+  if (falls / length(step) < 0.02 && large) {
+    reason <- sprintf("it rises but for %s", count_of(falls, "fall"))
+    list(kind = "counter", reason = reason)
   }
-  if (named) {
-    return(concentration)
+}
+
+# `NO2`, `pm10_ug`, `SalinityPpm`: words end at capitals, digits and marks.
+named_concentration <- function(name) {
+  words <- tolower(gsub("([a-z])([A-Z])", "\\1 \\2", name))
+  if (grepl(concentrations, words, perl = TRUE)) {
+    list(
+      kind = "level", reason = "its name is that of a concentration",
+      open = TRUE
+    )
   }
-  if (grepl(
-    "price|rate|temp|level|stock|index|share|percent|average|mean|open|high|low|close|jobs|height|pressure",
-    name, ignore.case = TRUE
-  )) {
-    return(list(kind = "level", reason = "its name is that of a reading"))
+}
+
+named_level <- function(name) {
+  readings <- paste0(
+    "price|rate|temp|level|stock|index|share|percent|average|mean|open|high|",
+    "low|close|jobs|height|pressure"
+  )
+  if (grepl(readings, name, ignore.case = TRUE)) {
+    list(kind = "level", reason = "its name is that of a reading")
   }
+}
+
+kind_of_values <- function(value, step) {
   if (any(value < 0)) {
     return(list(kind = "level", reason = "it falls below zero"))
   }

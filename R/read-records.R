@@ -199,59 +199,61 @@ read_records <- function(
 }
 
 # How files are cut into columns, checked.
+one_byte <- function(x) rlang::is_string(x) && nchar(x, "bytes") == 1
+
+# What the arguments that say how a file is laid out must be.
+form_rules <- list(
+  delimiter = list(
+    holds = one_byte, expected = "one character of ASCII, such as \";\""
+  ),
+  quote = list(
+    holds = one_byte, expected = "one character of ASCII, or \"\" for none"
+  ),
+  encoding = list(
+    holds = function(x) rlang::is_string(x) && known_encoding(x),
+    expected = "one of iconvlist(), such as \"latin1\" or \"UTF-16LE\""
+  ),
+  sheet = list(
+    holds = function(x) rlang::is_string(x) || rlang::is_scalar_integerish(x),
+    expected = "the name of a sheet, or its number"
+  ),
+  range = list(
+    holds = function(x) rlang::is_string(x),
+    expected = "a range of cells, such as \"B3:F40\""
+  ),
+  table = list(
+    holds = function(x) rlang::is_string(x), expected = "a name"
+  ),
+  cells = list(
+    holds = function(x) {
+      identical(x, "mean") || identical(x, "each") ||
+        is.numeric(x) && length(x) == 2
+    },
+    expected = "\"mean\", \"each\" or c(lat, lon)"
+  )
+)
+
 check_form <- function(
   delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells,
   call = caller_env()
 ) {
-  one_byte <- function(x) rlang::is_string(x) && nchar(x, "bytes") == 1
-  stop_form <- function(argument, x, expected) {
-    abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = sprintf("It must be %s.", expected), call = call
-    )
-  }
-  if (!is.null(delimiter) && !one_byte(delimiter)) {
-    stop_form("delimiter", delimiter, "one character of ASCII, such as \";\"")
-  }
-  if (!identical(quote, "") && !one_byte(quote)) {
-    stop_form("quote", quote, "one character of ASCII, or \"\" for none")
-  }
-  if (
-    !is.null(encoding) && !(
-      rlang::is_string(encoding) && known_encoding(encoding)
-    )
-  ) {
-    stop_form(
-      "encoding", encoding,
-      "one of iconvlist(), such as \"latin1\" or \"UTF-16LE\""
-    )
-  }
   check_whole(skip, "skip", 0, 1e6, "the lines above the header", call)
   check_whole(
     header_rows, "header_rows", 1, 2, "the rows that make the header", call
   )
-  if (
-    !is.null(sheet) && !rlang::is_string(sheet) &&
-      !rlang::is_scalar_integerish(sheet)
-  ) {
-    stop_form("sheet", sheet, "the name of a sheet, or its number")
-  }
-  for (name in c("range", "table")) {
-    value <- get(name)
-    if (!is.null(value) && !rlang::is_string(value)) {
-      stop_form(name, value, if (name == "range") {
-        "a range of cells, such as \"B3:F40\""
-      } else {
-        "a name"
-      })
+  given <- list(
+    delimiter = delimiter, quote = if (!identical(quote, "")) quote %||% NA,
+    encoding = encoding, sheet = sheet, range = range, table = table,
+    cells = cells %||% NA
+  )
+  for (name in names(Filter(Negate(is.null), given))) {
+    rule <- form_rules[[name]]
+    if (!rule$holds(given[[name]])) {
+      abort_backfill(
+        "argument", sprintf("`%s` is %s.", name, value_in_words(get(name))),
+        i = sprintf("It must be %s.", rule$expected), call = call
+      )
     }
-  }
-  if (
-    !identical(cells, "mean") && !identical(cells, "each") && !(
-      is.numeric(cells) && length(cells) == 2
-    )
-  ) {
-    stop_form("cells", cells, "\"mean\", \"each\" or c(lat, lon)")
   }
   list(
     delimiter = delimiter, quote = quote, encoding = encoding,

@@ -119,7 +119,6 @@ derived_kind <- function(formula, measures) {
   if (is.numeric(formula)) {
     return("number")
   }
-  operator <- as.character(formula[[1]])
   parts <- lapply(as.list(formula)[-1], derived_kind, measures = measures)
   if (any(vapply(parts, is.null, NA))) {
     return(NULL)
@@ -131,23 +130,27 @@ derived_kind <- function(formula, measures) {
   if (length(parts) == 1) {
     return(parts[[1]])
   }
-  if (
-    operator == "/" && !any(number) && is.symbol(formula[[2]]) &&
-      is.symbol(formula[[3]]) &&
-      parts[[1]]$kind == "flow" && parts[[2]]$kind %in% c("flow", "level")
-  ) {
-    return(measure(
+  switch(
+    as.character(formula[[1]]),
+    "*" = if (any(number)) scaled(parts[!number][[1]]),
+    "/" = kind_of_quotient(formula, parts, number), kind_of_sum(parts, number)
+  )
+}
+
+kind_of_quotient <- function(formula, parts, number) {
+  if (any(number)) {
+    return(if (number[[2]]) scaled(parts[[1]]))
+  }
+  kinds <- vapply(parts, `[[`, "", "kind")
+  plain <- is.symbol(formula[[2]]) && is.symbol(formula[[3]])
+  if (plain && kinds[[1]] == "flow" && kinds[[2]] %in% c("flow", "level")) {
+    measure(
       "ratio", of = as.character(formula[[2]]), per = as.character(formula[[3]])
-    ))
+    )
   }
-  if (operator %in% c("*", "/")) {
-    by_a_number <- if (operator == "*") {
-      sum(number) == 1
-    } else {
-      identical(number, c(FALSE, TRUE))
-    }
-    return(if (by_a_number) scaled(parts[!number][[1]]))
-  }
+}
+
+kind_of_sum <- function(parts, number) {
   # A number added to a flow would be added once for each record.
   if (any(number)) {
     return(if (parts[!number][[1]]$kind == "level") parts[!number][[1]])
