@@ -154,6 +154,12 @@ read_events <- function(file) {
   )
 }
 
+# A wide table in full; other results print themselves.
+show_instead <- function(made) {
+  plain <- identical(class(made), class(tibble::tibble()))
+  if (plain) writeLines(format_table(made)) else print(made, n = Inf)
+}
+
 # Tells of the periods and puts them, or what stands `instead` of them in print,
 # where they are to go. `of` is the column to draw.
 put_periods <- function(
@@ -166,7 +172,7 @@ put_periods <- function(
       if (is.null(instead)) {
         writeLines(periods_table(x))
       } else {
-        print(instead, n = Inf)
+        show_instead(instead)
       }
     },
     draw = function() {

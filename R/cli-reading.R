@@ -59,9 +59,6 @@ narrow_records <- function(records, options) {
     asked <- arguments_of("rename_measures", options, rename_map)[[1]]
     records <- for_options("rename", rename_by(records, asked))
   }
-  if (is_given(options[["add-measure"]])) {
-    records <- with_measures(records, options[["add-measure"]])
-  }
   of_table <- given_options(options, attribute_map)
   if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {
     stop_usage(sprintf("`--%s` is given alone.", of_table[[1]]),
@@ -72,6 +69,9 @@ narrow_records <- function(records, options) {
   }
   if (length(of_table) > 0) {
     records <- run_verb("add_attributes", records, options, attribute_map)
+  }
+  if (is_given(options[["add-measure"]])) {
+    records <- with_measures(records, options[["add-measure"]])
   }
   if (length(given_options(options, dates_map)) > 0) {
     days_off <- if (is_given(options[["working-days"]])) options$holidays

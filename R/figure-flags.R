@@ -219,14 +219,10 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
       size = 3.1, colour = "#333333"
     ) +
     period_axis(about$calendar) +
-    ggplot2::scale_y_continuous(labels = scales::label_comma(),
-                                expand = ggplot2::expansion(
-                                  mult = if (nlevels(data$panel) > 2) {
-                                    0.42
-                                  } else {
-                                    0.28
-                                  }
-                                )) +
+    ggplot2::scale_y_continuous(
+      labels = scales::label_comma(), breaks = breaks_within(data$figure),
+      expand = ggplot2::expansion(if (nlevels(data$panel) > 2) 0.42 else 0.28)
+    ) +
     ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(

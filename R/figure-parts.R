@@ -56,6 +56,15 @@ figure_labels <- function(unit) {
   )
 }
 
+# Ticks of an axis that reaches below zero for labels alone stop at zero.
+breaks_within <- function(figures) {
+  below <- any(figures < 0, na.rm = TRUE)
+  function(limits) {
+    breaks <- scales::extended_breaks()(limits)
+    if (below) breaks else breaks[breaks >= 0]
+  }
+}
+
 percent_labels <- function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y))
 
 # The panels whose axis starts at zero: those of flows, and those of levels

@@ -120,7 +120,22 @@ test_that("what the command line makes of the options is what R's verbs give", {
   data.table::fwrite(islands, file.path(folder, "sides.csv"))
   write_index(seasonal_index(monthly), file.path(folder, "index.json"))
 
+  residents <- read_records(
+    demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), "island"
+  )
+  residents <- add_attributes(
+    residents, demo_file("islands.csv"), "island", c(residents = "level")
+  )
+  per_head <- derive(residents, per_head = guest_nights / residents)
   cases <- list(
+    list(
+      c(
+        "growth", "--attributes", demo_file("islands.csv"), "--key", "island",
+        "--attribute-measure", "residents:level", "--add-measure",
+        "per_head = guest_nights / residents"
+      ),
+      add_growth(roll_up(per_head, "month"))
+    ),
     list(c("periods", "--wide", "series"), widen(monthly, "series")),
     list(
       c("periods", "--wide", "periods", "--wide-partial"),
