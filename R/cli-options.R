@@ -95,23 +95,27 @@ option_parser <- function(command) {
 # files need come last.
 write_help <- function(parser) {
   flags <- vapply(parser@options, function(option) {
-    trimws(paste(if (is.na(option@short_flag)) {
-      option@long_flag
-    } else {
-      "-h, --help"
-    }, option@metavar))
+    short <- is.na(option@short_flag)
+    flag <- if (short) option@long_flag else "-h, --help"
+    trimws(paste(flag, option@metavar))
   }, "")
   help <- vapply(parser@options, function(option) option@help, "")
-  for_some <- vapply(
-    parser@options, function(option) option@dest %in% for_some_files(), NA
-  )
   rows <- two_columns(flags, help)
+  name <- vapply(parser@options, function(option) option@dest, "")
+  group <- ifelse(
+    name %in% for_some_files(), "Options for files that need them:",
+    ifelse(
+      name %in% names(narrowing_options()),
+      "Options that choose among the records and add to them:", "Options:"
+    )
+  )
+  group <- factor(group, rev(sort(unique(group))))
+  shown <- lapply(levels(group), function(one) {
+    c("", one, unlist(rows[group == one]))
+  })
   writeLines(c(
-    parser@usage, "", strwrap(parser@description, reading_width()), "",
-    "Options:", unlist(rows[!for_some]),
-    if (any(for_some)) {
-      c("", "Options for files that need them:", unlist(rows[for_some]))
-    }, "", parser@epilogue
+    parser@usage, "", strwrap(parser@description, reading_width()),
+    unlist(shown), "", parser@epilogue
   ))
 }
 
@@ -176,14 +180,14 @@ refuse_options <- function(options, names, why, remedy = "Leave it out.") {
 # Names in one column, explanations wrapped in the next: the lines of each as
 # one element.
 two_columns <- function(left, right) {
-  indent <- max(nchar(left)) + 4
+  indent <- min(max(nchar(left)) + 4, 28)
   unname(Map(function(left, right) {
     text <- strwrap(right, width = reading_width() - indent)
-    paste0(
-      c(
-        plain_formatC(paste0("  ", left), width = -indent), strrep(" ", indent)
-      )[pmin(seq_along(text), 2)],
-      text
-    )
+    left <- paste0("  ", left)
+    # What is too long for its column has a line of its own.
+    own_line <- if (nchar(left) + 2 > indent) left
+    first <- if (is.null(own_line)) left else ""
+    heads <- plain_formatC(c(first, ""), width = -indent)
+    c(own_line, paste0(heads[pmin(seq_along(text), 2)], text))
   }, left, right))
 }
