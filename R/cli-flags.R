@@ -12,9 +12,7 @@ command_flags <- function() {
       "where anything is flagged, for a scheduled job."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of(
-        "flag_periods", flags_map
-      ),
+      input_options(), options_of("flag_periods", flags_map),
       list(
         flagged = cli_flag(
           "Give the flagged periods alone, the largest first."
@@ -30,9 +28,7 @@ command_flags <- function() {
           "Exit with status 3 where anything is flagged."
         )
       ),
-      options_of("add_anomaly", anomaly_map), options_of(
-        "turning_points", turning_map
-      ),
+      options_of_verbs(unflagged_verbs),
       output_options("Not used.")[
         c("format", "out", "figure", "size", "aside", "lift", "quiet")
       ]
@@ -62,53 +58,39 @@ flags_map <- c(
   "against", "beyond", "beyond_all", "direction", "floor", "last", "need",
   "stat", "cycle", "form", "keep_out"
 )
-anomaly_map <- c(
-  anomaly = "from", "standardised", "smooth", running = "running", "reference"
+# What is given instead of flags.
+unflagged_verbs <- list(
+  add_anomaly = c(
+    anomaly = "from", standardised = "standardised", smooth = "smooth",
+    running = "running", reference = "reference"
+  ),
+  turning_points = c(turning = "span")
 )
-turning_map <- c(turning = "span")
 
 run_flags <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- given_options(
-    options, c("flagged", "episodes", "anomaly", "turning")
-  )
-  if (length(asked) > 1) {
-    stop_usage(sprintf(
-      "%s are given, but one result at a time can be.",
-      in_words(paste0("--", asked))
-    ))
-  }
-  of_flags <- !any(c("anomaly", "turning") %in% asked)
-  if (!of_flags) {
+  asked <- one_result(options, c("flagged", "episodes", "anomaly", "turning"))
+  refuse_unasked(options, unflagged_verbs)
+  unflagged <- intersect(asked, options_asking(unflagged_verbs))
+  if (length(unflagged) > 0) {
     refuse_options(
       options, c(names(option_map(flags_map)), "since", "fail-on-flag"),
-      sprintf("--%s flags nothing", asked)
-    )
-  }
-  if (!identical(asked, "anomaly")) {
-    refuse_options(
-      options, names(option_map(anomaly_map))[-1], "`--anomaly` is not"
+      sprintf("--%s flags nothing", unflagged)
     )
   }
   rolled <- roll_input(options, inputs)
-  if (of_flags) {
-    put_flags(
-      run_verb("flag_periods", rolled$periods, options, flags_map),
-      rolled$aside, format, options
-    )
-  } else if (asked == "anomaly") {
-    made <- run_verb("add_anomaly", rolled$periods, options, anomaly_map)
-    put_periods(made, rolled$aside, format, options, of = if (options$running) {
-      "running_anomaly"
-    } else {
-      "anomaly"
-    })
-  } else {
-    put_one(
-      run_verb("turning_points", rolled$periods, options, turning_map), rolled,
-      format, options
-    )
+  if (length(unflagged) == 0) {
+    flags <- run_verb("flag_periods", rolled$periods, options, flags_map)
+    return(put_flags(flags, rolled$aside, format, options))
   }
+  verb <- verb_asked(unflagged_verbs, unflagged)
+  made <- run_verb(verb, rolled$periods, options, unflagged_verbs[[verb]])
+  if (unflagged == "turning") {
+    standing <- describe_standing(rolled$periods)
+    return(put_finding(made, rolled$aside, format, options, before = standing))
+  }
+  of <- if (options$running) "running_anomaly" else "anomaly"
+  put_periods(made, rolled$aside, format, options, of = of)
 }
 
 put_flags <- function(flags, aside, format, options) {
@@ -118,12 +100,7 @@ put_flags <- function(flags, aside, format, options) {
   made <- flags
   if (options$flagged) made <- summary(flags)
   if (options$episodes) made <- summary(flags, type = "episodes")
-  put_result(
-    made, aside, format, options, attr(made, "season")$sources,
-    said = describe_result(flags),
-    show = function() writeLines(result_lines(made)),
-    draw = function() autoplot(flags, lift = options$lift)
-  )
+  put_finding(flags, aside, format, options, shown = made)
   if (options[["fail-on-flag"]] && any(flags$flag %in% TRUE)) {
     signalCondition(structure(
       class = c("backfill_flagged", "condition"),

@@ -12,26 +12,11 @@ command_growth <- function() {
       "and the reason is counted."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of(
-        "add_growth", growth_map
-      ),
-      options_of("add_returns", returns_map), options_of(
-        "add_lagged", lagged_map
-      ),
-      options_of("add_running_total", running_map), options_of(
-        "add_rebased", rebased_map
-      ),
-      options_of("add_share", share_map), options_of("basket", basket_map),
-      options_of("add_bands", bands_map),
-      options_of("count_bands", c("count-bands" = "")), options_of(
-        "rank_changes", rank_map
-      ),
-      output_options(
-        paste(
-          "How the figure is drawn: bars (the default), lines, years or",
-          "distribution."
-        )
-      )
+      input_options(), options_of_verbs(growth_verbs),
+      output_options(paste(
+        "How the figure is drawn: bars (the default), lines, years or",
+        "distribution."
+      ))
     ),
     notes = c(
       input_note,
@@ -51,36 +36,44 @@ command_growth <- function() {
   )
 }
 
-growth_map <- c("over", "as", "ahead", "oldest")
-returns_map <- c(returns = "type", total = "total", "max-age" = "max_age")
-lagged_map <- c(lagged = "by")
-running_map <- c("running-total" = "reset")
-rebased_map <- c(rebased = "to", at = "at")
-share_map <- c(share = "within")
-basket_map <- c(basket = "weights", rebalance = "rebalance")
-bands_map <- c(
-  bands = "breaks", "band-names" = "labels", "bands-by" = "by",
-  "bands-closed" = "closed"
+growth_verbs <- list(
+  add_growth = c("over", "as", "ahead", "oldest"),
+  add_returns = c(returns = "type", total = "total", "max-age" = "max_age"),
+  add_lagged = c(lagged = "by"),
+  add_running_total = c("running-total" = "reset"),
+  add_rebased = c(rebased = "to", at = "at"),
+  add_share = c(share = "within"),
+  basket = c(basket = "weights", rebalance = "rebalance"),
+  add_bands = c(
+    bands = "breaks", "band-names" = "labels", "bands-by" = "by",
+    "bands-closed" = "closed"
+  ),
+  count_bands = c("count-bands" = ""),
+  rank_changes = c(
+    rank = "n", order = "order", stretch = "stretch",
+    "per-series" = "per_series"
+  )
 )
-rank_map <- c(
-  rank = "n", order = "order", stretch = "stretch", "per-series" = "per_series"
-)
+
+# Those that add a column, beside growth.
+other_changes <- growth_verbs[c(
+  "add_lagged", "add_returns", "add_running_total", "add_rebased", "add_share"
+)]
 
 run_growth <- function(options, inputs) {
   format <- check_outputs(options, inputs)
   check_growth_options(options)
   rolled <- roll_input(options, inputs)
-  periods <- if (is_given(options$basket)) {
-    run_verb("basket", rolled$periods, options, basket_map)
-  } else {
-    rolled$periods
+  periods <- rolled$periods
+  if (is_given(options$basket)) {
+    periods <- run_verb("basket", periods, options, growth_verbs$basket)
   }
   before <- names(periods)
   periods <- with_changes(periods, options)
   added <- setdiff(names(periods), before)
   if (is_given(options$bands)) {
     periods <- run_verb(
-      "add_bands", periods, options, bands_map, of = added[[1]]
+      "add_bands", periods, options, growth_verbs$add_bands, of = added[[1]]
     )
   }
   put_periods(
@@ -89,58 +82,43 @@ run_growth <- function(options, inputs) {
   )
 }
 
-# Options that say how something is calculated need the one that asks for it.
 check_growth_options <- function(options) {
-  for (map in list(returns_map, rebased_map, basket_map, bands_map, rank_map)) {
-    asked <- names(map)[[1]]
-    if (!is_given(options[[asked]])) {
-      refuse_options(
-        options, names(map)[-1], sprintf("`--%s` is not", asked),
-        sprintf("Give `--%s` too.", asked)
-      )
-    }
-  }
+  refuse_unasked(options, growth_verbs[c(
+    "add_returns", "add_rebased", "basket", "add_bands", "rank_changes"
+  )])
+  one_result(options, c("rank", "count-bands"))
   if (is.null(options$bands)) {
     refuse_options(
       options, "count-bands", "there are no bands", "Give `--bands` too."
     )
   }
-  if (is_given(options$rank) && options[["count-bands"]]) {
-    stop_usage(
-      paste(
-        "--rank and --count-bands are results of which one at a time can be",
-        "given."
-      )
-    )
-  }
-  growth_only <- setdiff(given_options(options, growth_map), "over")
-  if (other_changes(options) && is.null(options$over)) {
+  if (is_given(options$rank)) {
     refuse_options(
-      options, growth_only, "no growth is asked for", "Give `--over` too."
+      options, setdiff(names(added_by()), "as"),
+      "--rank lists movements of the values from one period to the next"
     )
+  } else if (length(asked_changes(options)) > 0) {
+    refuse_unasked(options, growth_verbs["add_growth"])
   }
 }
 
-other_changes <- function(options) {
-  length(given_options(
-    options, c(returns_map, lagged_map, running_map, rebased_map, share_map)
-  )) > 0
+# Every option of a column that is added, by its name.
+added_by <- function() {
+  option_map(c(growth_verbs$add_growth, unlist(unname(other_changes))))
+}
+
+asked_changes <- function(options) {
+  Filter(function(map) is_given(options[[asked_by(map)]]), other_changes)
 }
 
 with_changes <- function(x, options) {
-  if (is.null(options$over) && !other_changes(options)) {
+  asked <- asked_changes(options)
+  if (is.null(options$over) && length(asked) == 0) {
     options$over <- "1"
   }
-  x <- run_verb_each("add_growth", x, options, growth_map, "over")
-  x <- run_verb_each("add_lagged", x, options, lagged_map, "lagged")
-  once <- list(
-    add_returns = returns_map, add_running_total = running_map,
-    add_rebased = rebased_map, add_share = share_map
-  )
-  for (verb in names(once)) {
-    if (is_given(options[[names(once[[verb]])[[1]]]])) {
-      x <- run_verb(verb, x, options, once[[verb]])
-    }
+  x <- run_verb_each("add_growth", x, options, growth_verbs$add_growth)
+  for (verb in names(asked)) {
+    x <- run_verb_each(verb, x, options, asked[[verb]])
   }
   x
 }
@@ -151,7 +129,8 @@ of_changes <- function(x, options) {
     return(count_bands(x))
   }
   if (is_given(options$rank)) {
-    as <- if (identical(options$as, "difference")) "difference"
-    run_verb("rank_changes", x, options, rank_map, as = as)
+    run_verb(
+      "rank_changes", x, options, c(growth_verbs$rank_changes, as = "as")
+    )
   }
 }

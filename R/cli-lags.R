@@ -13,15 +13,9 @@ command_lags <- function() {
       "other, or look for the cycles that each series comes back after."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of(
-        "autocorrelation", memory_map
-      ),
-      options_of("add_remainder", c(remainder = "")),
+      input_options(), options_of_verbs(lags_verbs),
       list(
         verdict = cli_flag("Give a row for each series instead of each lag.")
-      ),
-      options_of("cross_correlation", cross_map), options_of(
-        "suggest_cycle", c(cycles = "")
       ),
       without_events(output_options(
         "How the figure is drawn: coefficient (the default) or partial."
@@ -47,68 +41,60 @@ command_lags <- function() {
   )
 }
 
-memory_map <- c("lags", partials = "partial", "level", "band")
-cross_map <- c(cross = "first", "made")
+lags_verbs <- list(
+  autocorrelation = c(
+    lags = "lags", partials = "partial", level = "level", band = "band"
+  ),
+  add_remainder = c(remainder = ""),
+  cross_correlation = c(cross = "first", made = "made"),
+  suggest_cycle = c(cycles = "")
+)
 
 run_lags <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  if (sum(options$verdict, options$cycles, !is.null(options$cross)) > 1) {
-    stop_usage(
-      paste(
-        "--verdict, --cycles and --cross are results of which one at a time",
-        "can be given."
-      )
-    )
-  }
+  one_result(options, c("verdict", "cycles", "cross"))
+  refuse_unasked(options, lags_verbs["cross_correlation"])
   if (options$cycles) {
     refuse_options(options, "figure", "--cycles has none")
     refuse_options(
-      options, names(option_map(memory_map)), "--cycles looks at all lags"
+      options, names(lags_verbs$autocorrelation), "--cycles looks at all lags"
     )
   }
-  if (!is.null(options$cross)) {
+  crossed <- is_given(options$cross)
+  if (crossed) {
     refuse_options(
       options, c("band", "partials", "type"),
       "--cross has one band and one figure"
     )
-  } else {
-    refuse_options(options, "made", "`--cross` is not")
   }
   rolled <- roll_input(options, inputs)
-  x <- rolled$periods
-  of <- "value"
-  if (options$remainder) {
-    x <- add_remainder(x)
-    of <- "remainder"
-  }
-  made <- drawn <- if (options$cycles) {
-    suggest_cycle(x, of)
-  } else if (!is.null(options$cross)) {
-    two <- two_names(options$cross, "cross", "Ostrel,Vannow")
-    of_two <- c(cross_map, "lags", "level")
-    run_verb(
-      "cross_correlation", x, replace(options, "cross", list(two[[1]])), of_two,
-      second = two[[2]], of = of
-    )
-  } else {
-    run_verb("autocorrelation", x, options, memory_map, of = of)
-  }
-  if (is.null(made)) {
+  x <- if (options$remainder) add_remainder(rolled$periods) else rolled$periods
+  found <- of_the_past(x, options)
+  if (is.null(found)) {
     say("No series has a cycle that stands out from noise.")
     return(invisible())
   }
-  if (options$verdict) {
-    made <- summary(made)
-  }
-  put_result(
-    made, rolled$aside, format, options, attr(made, "season")$sources,
-    said = c(describe_standing(x), describe_result(drawn)),
-    show = function() writeLines(result_lines(made)),
+  put_finding(
+    found, rolled$aside, format, options, before = describe_standing(x),
+    shown = if (options$verdict) summary(found) else found,
     draw = function() {
-      if (is.null(options$cross)) autoplot(
-        drawn, type = options$type %||% "coefficient", lift = options$lift
-      ) else
-        autoplot(drawn)
+      if (crossed) {
+        return(autoplot(found))
+      }
+      type <- options$type %||% "coefficient"
+      autoplot(found, type = type, lift = options$lift)
     }
   )
+}
+
+of_the_past <- function(x, options) {
+  of <- if (options$remainder) "remainder" else "value"
+  if (options$cycles) {
+    return(suggest_cycle(x, of))
+  }
+  if (is_given(options$cross)) {
+    map <- c(lags_verbs$cross_correlation, lags = "lags", level = "level")
+    return(run_verb("cross_correlation", x, options, map, of = of))
+  }
+  run_verb("autocorrelation", x, options, lags_verbs$autocorrelation, of = of)
 }

@@ -11,13 +11,12 @@ command_moving <- function() {
       "window. Windows that reach outside the data are lost, and counted."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of(
-        "add_moving", moving_map
-      ),
+      input_options(), options_of("add_moving", moving_map),
       options_of("add_smoothed", smoothed_map),
-      output_options(
-        "How the figure is drawn: lines (the default), years or distribution."
-      )
+      output_options(paste(
+        "How the figure is drawn: lines (the default), years or",
+        "distribution."
+      ))
     ),
     notes = c(
       input_note,

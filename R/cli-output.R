@@ -257,12 +257,15 @@ put_result <- function(
   }
 }
 
-# A result that is described, shown and drawn by itself.
-put_one <- function(made, rolled, format, options) {
+# A finding that is described, shown and drawn by itself; `shown` of it is given
+# as data.
+put_finding <- function(
+  found, aside, format, options, shown = found, before = NULL,
+  draw = function() autoplot(found, lift = options$lift)
+) {
   put_result(
-    made, rolled$aside, format, options, sources_of(made),
-    said = c(describe_standing(rolled$periods), describe_result(made)),
-    show = function() writeLines(result_lines(made)),
-    draw = function() autoplot(made)
+    shown, aside, format, options, sources_of(found),
+    said = c(before, describe_result(found)),
+    show = function() writeLines(result_lines(shown)), draw = draw
   )
 }

@@ -13,7 +13,7 @@ command_periods <- function() {
       "with its line and the reason."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(),
+      input_options(),
       list(
         over = cli_option("LENGTH", paste(
           "Add growth over LENGTH: a number of periods, or such as \"1",
@@ -30,10 +30,7 @@ command_periods <- function() {
           "ALIGN", "Where the window lies: trailing (the default) or centred."
         )
       ),
-      options_of("widen", wide_map), options_of("gaps", gaps_map), options_of(
-        "rank_series", leaders_map
-      ),
-      output_options()
+      options_of_verbs(instead_verbs), output_options()
     ),
     notes = c(
       input_note,
@@ -61,48 +58,30 @@ input_note <- c(
   "quotation marks, or - for standard input."
 )
 
-wide_map <- c(wide = "side", "wide-partial" = "partial")
-gaps_map <- c(gaps = "")
-leaders_map <- c(leaders = "at", "leaders-count" = "n")
+# Results that are given instead of the periods.
+instead_verbs <- list(
+  widen = c(wide = "side", "wide-partial" = "partial"),
+  gaps = c(gaps = ""),
+  rank_series = c(leaders = "at", "leaders-count" = "n")
+)
 
 run_periods <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- given_options(options, c("wide", "gaps", "leaders"))
-  if (length(asked) > 1) {
-    stop_usage(sprintf(
-      "%s are given, but one result at a time can be.",
-      in_words(paste0("--", asked))
-    ))
+  asked <- one_result(options, options_asking(instead_verbs))
+  refuse_unasked(options, instead_verbs)
+  if (length(asked) == 0) {
+    rolled <- roll_input(options, inputs)
+    x <- add_calculations(rolled$periods, options)
+    return(put_periods(x, rolled$aside, format, options))
   }
-  if (length(asked) == 1) {
-    refuse_options(
-      options, c("over", "window", "align"),
-      sprintf("--%s shows the values alone", asked)
-    )
-  }
-  for (map in list(wide_map, leaders_map)) {
-    if (!is_given(options[[names(map)[[1]]]])) {
-      refuse_options(
-        options, names(map)[-1], sprintf("`--%s` is not", names(map)[[1]])
-      )
-    }
-  }
-  rolled <- roll_input(options, inputs)
-  x <- if (length(asked) == 0) {
-    add_calculations(rolled$periods, options)
-  } else {
-    rolled$periods
-  }
-  put_periods(
-    x, rolled$aside, format, options, instead = of_periods(x, asked, options)
+  refuse_options(
+    options, c("over", "window", "align"),
+    sprintf("--%s shows the values alone", asked)
   )
-}
-
-# A result that is given instead of the periods, where one is asked for.
-of_periods <- function(x, asked, options) {
-  maps <- list(wide = wide_map, gaps = gaps_map, leaders = leaders_map)
-  verb <- c(wide = "widen", gaps = "gaps", leaders = "rank_series")
-  if (length(asked) == 1) run_verb(verb[[asked]], x, options, maps[[asked]])
+  rolled <- roll_input(options, inputs)
+  verb <- verb_asked(instead_verbs, asked)
+  made <- run_verb(verb, rolled$periods, options, instead_verbs[[verb]])
+  put_periods(rolled$periods, rolled$aside, format, options, instead = made)
 }
 
 add_calculations <- function(x, options) {

@@ -9,6 +9,11 @@ fill_map <- c(
 )
 per_day_map <- c("per-day" = "")
 
+# What every command that rolls up has in common.
+input_options <- function() {
+  c(reading_options(), narrowing_options(), rolling_options())
+}
+
 rolling_options <- function() {
   c(
     options_of("calendar", calendar_map), options_of("roll_up", roll_map),
@@ -39,12 +44,7 @@ read_and_tell <- function(options, inputs) {
       ))
     }
   }
-  if (is.null(options$fill)) {
-    refuse_options(
-      options, setdiff(names(fill_map), "fill"), "nothing is filled",
-      "Say how empty periods are filled: `--fill`."
-    )
-  }
+  refuse_unasked(options, list(fill_map))
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
   records <- read_input(options, inputs)

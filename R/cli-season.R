@@ -15,9 +15,7 @@ command_season <- function() {
       "projection, a profile or a grid of positions."
     ),
     options = c(
-      reading_options(), narrowing_options(), rolling_options(), options_of(
-        "seasonal_index", index_map
-      ),
+      input_options(), options_of("seasonal_index", index_map),
       list(
         tests = cli_flag(paste(
           "Give the tests, and the spread before and after, of each series;",
@@ -26,13 +24,7 @@ command_season <- function() {
         )),
         worksheet = cli_flag("Give every step of the calculation, row by row.")
       ),
-      options_of("deseasonalise", adjust_map), options_of(
-        "reseasonalise", put_back_map
-      ),
-      options_of("trend_line", trend_map), options_of("project", project_map),
-      options_of("cycle_profile", profile_map), options_of(
-        "cycle_grid", grid_map
-      ),
+      options_of_verbs(season_verbs),
       list(
         save = cli_option(
           "FILE", "Write the index to FILE, as json, to use it again."
@@ -68,29 +60,26 @@ command_season <- function() {
 }
 
 index_map <- c("cycle", "form", "method", "combine", "normalise")
-adjust_map <- c(adjust = "", index = "index")
-put_back_map <- c("put-back" = "", index = "index")
-trend_map <- c(trend = "", "confidence")
-project_map <- c(project = "periods", "base", "interval")
-profile_map <- c(profile = "over", "split", "stat", "band")
-grid_map <- c(grid = "rows", "stat")
-
-season_results <- c(
-  "tests", "worksheet", "adjust", "put-back", "trend", "project", "profile",
-  "grid"
+season_verbs <- list(
+  deseasonalise = c(adjust = "", index = "index"),
+  reseasonalise = c("put-back" = "", index = "index"),
+  trend_line = c(trend = "", confidence = "confidence"),
+  project = c(project = "periods", base = "base", interval = "interval"),
+  cycle_profile = c(
+    profile = "over", split = "split", stat = "stat", band = "band"
+  ),
+  cycle_grid = c(grid = "rows", stat = "stat")
 )
+
+season_results <- function() {
+  c("tests", "worksheet", options_asking(season_verbs))
+}
 
 run_season <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- given_options(options, season_results)
-  check <- setequal(asked, c("tests", "project"))
-  if (length(asked) > 1 && !check) {
-    stop_usage(sprintf(
-      "%s are given, but one result at a time can be.",
-      in_words(paste0("--", asked))
-    ))
-  }
-  asked <- if (check) "project" else if (length(asked) == 0) "index" else asked
+  check <- is_given(options$project) && options$tests
+  asked <- one_result(options, setdiff(season_results(), if (check) "tests"))
+  asked <- if (length(asked) == 0) "index" else asked
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
   aside <- set_aside(read$records)
@@ -113,13 +102,10 @@ run_season <- function(options, inputs) {
     return(put_periods(made, aside, format, options, of = of))
   }
   drawn <- if (asked %in% c("tests", "worksheet")) attr(made, "index") else made
-  put_result(
-    made, aside, format, options, attr(made, "season")$sources, said = c(
-      if (!of_records) describe_standing(x), describe_result(made)
-    ),
-    show = function() writeLines(result_lines(made)),
+  type <- options$type %||% if (asked == "worksheet") "adjusted"
+  put_finding(
+    made, aside, format, options, before = if (!of_records) describe_standing(x),
     draw = function() {
-      type <- options$type %||% if (asked == "worksheet") "adjusted"
       if (is.null(type)) {
         autoplot(drawn, lift = options$lift)
       } else {
@@ -203,29 +189,22 @@ check_season_saved <- function(options, asked, inputs) {
 }
 
 season_result <- function(x, asked, options) {
-  if (asked == "grid") {
-    sides <- two_names(options$grid, "grid", "weekday,hour")
-    return(run_verb(
-      "cycle_grid", x, replace(options, "grid", list(sides[[1]])), grid_map,
-      columns = sides[[2]]
-    ))
+  run <- function(further = NULL, ...) {
+    verb <- verb_asked(season_verbs, asked)
+    run_verb(verb, x, options, c(season_verbs[[verb]], further), ...)
   }
   switch(
     asked,
-    profile = run_verb("cycle_profile", x, options, profile_map),
-    "put-back" = run_verb(
-      "reseasonalise", x, options, put_back_map, of = "value"
-    ),
-    project = run_verb(
-      "project", x, options, c(project_map, setdiff(index_map, "normalise"))
-    ),
-    of_index(x, asked, options)
+    profile = , grid = run(), "put-back" = run(of = "value"),
+    project = run(setdiff(index_map, "normalise")), of_index(x, asked, options)
   )
 }
 
 of_index <- function(x, asked, options) {
   if (asked == "adjust" && is_given(options$index)) {
-    return(run_verb("deseasonalise", x, options, adjust_map))
+    return(run_verb(
+      "deseasonalise", x, options, season_verbs$deseasonalise
+    ))
   }
   index <- run_verb("seasonal_index", x, options, index_map)
   if (is_given(options$save)) {
@@ -234,7 +213,9 @@ of_index <- function(x, asked, options) {
   switch(
     asked,
     index = index, adjust = deseasonalise(x, index),
-    trend = run_verb("trend_line", deseasonalise(x, index), options, trend_map),
+    trend = run_verb(
+      "trend_line", deseasonalise(x, index), options, season_verbs$trend_line
+    ),
     structure(summary(index, type = asked), index = index)
   )
 }

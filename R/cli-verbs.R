@@ -30,17 +30,61 @@ given_options <- function(options, map) {
   )
 }
 
+# The options of several verbs: `maps` has a map for each, by its name.
+options_of_verbs <- function(maps) {
+  do.call(c, unname(Map(options_of, names(maps), maps)))
+}
+
+# The option that asks for a verb is the first of its map; the others say how.
+asked_by <- function(map) names(option_map(map))[[1]]
+
+options_asking <- function(maps) unname(vapply(maps, asked_by, ""))
+
+# The verb that an option asks for; none where it is no such option.
+verb_asked <- function(maps, asked) names(maps)[options_asking(maps) %in% asked]
+
+refuse_unasked <- function(options, maps) {
+  for (map in maps) {
+    asked <- asked_by(map)
+    if (!is_given(options[[asked]])) {
+      refuse_options(
+        options, names(option_map(map))[-1], sprintf("`--%s` is not", asked),
+        sprintf("Give `--%s` too.", asked)
+      )
+    }
+  }
+}
+
+# Which of the options that name a result is given; at most one may be.
+one_result <- function(options, names) {
+  asked <- given_options(options, names)
+  if (length(asked) > 1) {
+    stop_usage(sprintf(
+      "%s are given, but one result at a time can be.",
+      in_words(paste0("--", asked))
+    ))
+  }
+  asked
+}
+
 # Calls a verb with what the options give. Arguments whose option is not given,
 # and which `...` do not name, keep the verb's own default.
 run_verb <- function(verb, x, options, map, ...) {
-  map <- option_map(map)
-  named <- stats::setNames(names(map), map)
-  for_options(named[names(named) != ""], {
+  for_options(options_by_argument(verb, map), {
     arguments <- arguments_of(verb, options, map)
     do.call(
       verb, c(list(x), arguments, list(...)), envir = asNamespace("backfill")
     )
   })
+}
+
+# For errors: the option of each argument, both of those that one option gives.
+options_by_argument <- function(verb, map) {
+  map <- option_map(map)
+  map <- map[map != ""]
+  declared <- verbs()[[verb]]$arguments
+  given <- lapply(map, function(name) declared[[name]]$type$gives %||% name)
+  stats::setNames(rep(names(map), lengths(given)), unlist(given))
 }
 
 arguments_of <- function(verb, options, map) {
@@ -49,20 +93,22 @@ arguments_of <- function(verb, options, map) {
   given <- Filter(
     function(option) map[[option]] != "", given_options(options, map)
   )
-  arguments <- lapply(given, function(option) {
+  do.call(c, lapply(given, function(option) {
     name <- map[[option]]
-    for_options(
+    type <- declared[[name]]$type
+    value <- for_options(
       c(stats::setNames(option, name), option),
-      declared[[name]]$type$parse(options[[option]], name)
+      type$parse(options[[option]], name)
     )
-  })
-  stats::setNames(arguments, map[given])
+    if (is.null(type$gives)) stats::setNames(list(value), name) else value
+  }))
 }
 
-# Calls a verb once for each value of an option that may repeat.
-run_verb_each <- function(verb, x, options, map, each) {
-  for (value in options[[each]]) {
-    x <- run_verb(verb, x, replace(options, each, list(value)), map)
+# Calls a verb once for each value of the option that asks for it.
+run_verb_each <- function(verb, x, options, map) {
+  asked <- asked_by(map)
+  for (value in options[[asked]]) {
+    x <- run_verb(verb, x, replace(options, asked, list(value)), map)
   }
   x
 }

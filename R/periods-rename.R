@@ -28,18 +28,23 @@ rename_by <- function(x, asked, call = caller_env()) {
   role <- roles(x)
   new <- check_new_measures(asked, role$measures, names(x), is_records(x), call)
   role$measures <- renamed_measures(role$measures, new)
+  out <- plain_tibble(x)
   if (is_records(x)) {
-    names <- renamed(names(x), new)
+    names(out) <- renamed(names(out), new)
     role$needed <- renamed(role$needed, new)
     role$account$missing$measure <- renamed(role$account$missing$measure, new)
-    data <- stats::setNames(as.list(plain_tibble(x)), names)
-    return(new_table(
-      tibble::new_tibble(data, nrow = nrow(x)), "records", role$needed,
-      without_kind(role)
-    ))
+  } else {
+    out$measure <- renamed(out$measure, new)
+    role <- renamed_facts(role, new)
   }
-  # What is known of some rows names their measures too: falls of counters, ends
-  # that were scaled.
+  attr(out, "backfill") <- role
+  class(out) <- class(x)
+  out
+}
+
+# What a periods table knows of some rows, such as falls of counters, names their
+# measures too; so does what is said of measures one by one.
+renamed_facts <- function(role, new) {
   role <- lapply(role, function(known) {
     if (is.data.frame(known) && "measure" %in% names(known)) {
       known$measure <- renamed(known$measure, new)
@@ -47,12 +52,13 @@ rename_by <- function(x, asked, call = caller_env()) {
     known
   })
   names(role$absent) <- renamed(names(role$absent), new)
-  out <- plain_tibble(x)
-  out$measure <- renamed(out$measure, new)
-  new_table(out, "periods", role$needed, without_kind(role))
+  how <- role$joined$how
+  if (length(how) > 0) {
+    role$joined$how <- lapply(how, renamed, new)
+    names(role$joined$how) <- renamed(names(how), new)
+  }
+  role
 }
-
-without_kind <- function(role) role[setdiff(names(role), c("what", "needed"))]
 
 # `new` has the new names by the old ones.
 renamed <- function(names, new) {

@@ -23,13 +23,13 @@ read_apart <- function(read, file, what, ..., call) {
   if (session$poll_process(1000 * seconds) == "timeout") {
     stop_file(sprintf("It takes more than %s seconds.", thousands(seconds)))
   }
-  read <- session$read()
-  if (is.null(read$error)) {
-    return(read$result)
+  answer <- session$read()
+  if (is.null(answer$error)) {
+    return(answer$result)
   }
-  reason <- if (session_rests(session)) conditionMessage(
-    read$error$parent %||% read$error
-  )
+  reason <- if (session_rests(session)) {
+    conditionMessage(answer$error$parent %||% answer$error)
+  }
   # Where in the source of its reader, and what else was thought of it, helps
   # nobody here.
   reason <- sub("( (@|at )[a-z_]+[.]c(pp)?:|\n).*", "", reason)

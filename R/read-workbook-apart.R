@@ -3,15 +3,14 @@
 # each other.
 
 excel_cells_apart <- function(
-  path, sheet, range, unpack, sheet_part, stop_sparse, failed_formulas
+  path, sheet, range, unpack, named_sheet, sheet_part, stop_sparse,
+  failed_formulas
 ) {
+  limits <- cellranger::as.cell_limits(range)
+  if (!is.na(limits$sheet)) sheet <- limits$sheet
+  sheet <- named_sheet(readxl::excel_sheets(path), sheet)
   packed <- !endsWith(tolower(path), ".xls")
   if (packed) {
-    limits <- cellranger::as.cell_limits(range)
-    if (!is.na(limits$sheet)) sheet <- limits$sheet
-    if (!is.character(sheet)) {
-      sheet <- readxl::excel_sheets(path)[[if (is.null(sheet)) 1 else sheet]]
-    }
     part <- sheet_part(unpack(path), sheet)
     bytes <- readBin(part, "raw", file.size(part))
     if (anyNA(limits$lr)) stop_sparse(bytes)
@@ -25,8 +24,9 @@ excel_cells_apart <- function(
   if (failed) failed_formulas(cells, part, limits$ul) else cells
 }
 
-ods_cells_apart <- function(path, sheet, range, unpack) {
+ods_cells_apart <- function(path, sheet, range, unpack, named_sheet) {
   unpack(path)
+  sheet <- named_sheet(readODS::list_ods_sheets(path), sheet)
   suppressWarnings(suppressMessages(readODS::read_ods(
     path, sheet = sheet, range = range, col_names = FALSE, col_types = NA,
     as_tibble = TRUE,
@@ -44,6 +44,17 @@ unpack_workbook <- function(path) {
   parts <- tempfile("workbook-")
   zip::unzip(path, exdir = parts)
   parts
+}
+
+# The name of a sheet, of which there may be the number; the first by default.
+named_sheet <- function(sheets, sheet) {
+  at <- if (is.null(sheet)) 1 else sheet
+  found <- if (is.character(at)) at %in% sheets else at %in% seq_along(sheets)
+  if (!found) {
+    known <- paste0("\"", sheets, "\"", collapse = ", ")
+    stop(sprintf("It has no sheet %s; its sheets are %s.", at, known))
+  }
+  if (is.character(at)) at else sheets[[at]]
 }
 
 # The file that holds a sheet.

@@ -23,8 +23,8 @@ read_excel_cells <- function(file, form, call) {
   range <- form$range %||% cellranger_from_top()
   file$path <- excel_path(file$path)
   columns <- read_sheet(
-    excel_cells_apart, file, form$sheet, range, call, sheet_part = sheet_part,
-    stop_sparse = stop_sparse, failed_formulas = failed_formulas
+    excel_cells_apart, file, form$sheet, range, call,
+    sheet_part = sheet_part, stop_sparse = stop_sparse, failed_formulas = failed_formulas
   )
   lapply(as.list(columns), column_of_cells)
 }
@@ -47,7 +47,7 @@ excel_path <- function(path) {
 read_ods_cells <- function(file, form, call) {
   need_package("readODS", "to read OpenDocument workbooks", call)
   columns <- read_sheet(
-    ods_cells_apart, file, form$sheet %||% 1, form$range, call
+    ods_cells_apart, file, form$sheet, form$range, call
   )
   lapply(as.list(columns), column_of_texts)
 }
@@ -55,8 +55,8 @@ read_ods_cells <- function(file, form, call) {
 read_sheet <- function(read, file, sheet, range, call, ...) {
   need_package("zip", "to read workbooks", call)
   cells <- read_apart(
-    read, file, "a workbook", sheet, range, unpack = unpack_workbook, ...,
-    call = call
+    read, file, "a workbook", sheet, range, unpack = unpack_workbook,
+    named_sheet = named_sheet, ..., call = call
   )
   if (length(cells) == 0) {
     abort_backfill(

@@ -25,7 +25,9 @@ verbs_of_memory <- function() {
     ),
     new_verb(
       "cross_correlation", "periods", "a result", "Which of two series leads.",
-      first = verb_argument(new_type("FIRST,SECOND"), paste(
+      first = verb_argument(type_pair(
+        "FIRST,SECOND", c("first", "second"), "Ostrel,Vannow"
+      ), paste(
         "Correlate two series, or measures, with each other: which leads,",
         "by how much."
       )),

@@ -20,6 +20,14 @@ verb_argument <- function(type, about, repeats = FALSE) {
 }
 
 verbs <- function() {
+  if (is.null(registry$verbs)) registry$verbs <- declared_verbs()
+  registry$verbs
+}
+
+# Made when it is first asked for, and kept: each command asks for most of it.
+registry <- new.env(parent = emptyenv())
+
+declared_verbs <- function() {
   declared <- c(
     verbs_of_records(), verbs_of_periods(), verbs_of_change(),
     verbs_of_season(), verbs_of_memory()

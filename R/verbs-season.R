@@ -73,7 +73,9 @@ verbs_of_season <- function() {
     new_verb(
       "cycle_grid", "records or periods", "a result",
       "A grid of two positions.",
-      rows = verb_argument(type_text("ROWS,COLUMNS"), paste(
+      rows = verb_argument(type_pair(
+        "ROWS,COLUMNS", c("rows", "columns"), "weekday,hour"
+      ), paste(
         "Give a grid of two positions, such as weekday,hour; or date,hour;",
         "or year,month."
       )),

@@ -1,11 +1,12 @@
 # The types that arguments of verbs have: what stands for a value in a help page
 # (NULL for what is given or not), and how the value is read from text,
-# `parse(text, argument)`, where `argument` is the argument that it is for.
+# `parse(text, argument)`, where `argument` is the argument that it is for. A
+# type that `gives` several arguments has them read to a list by their names.
 
-new_type <- function(value, parse = function(text, argument) text) {
-  list(
-    value = value, parse = parse
-  )
+new_type <- function(
+  value, parse = function(text, argument) text, gives = NULL
+) {
+  list(value = value, parse = parse, gives = gives)
 }
 
 type_text <- function(value) new_type(value)
@@ -58,6 +59,13 @@ two_names <- function(text, argument, example) {
     )
   }
   names
+}
+
+# Both arguments of "weekday,hour", such as c("rows", "columns").
+type_pair <- function(value, gives, example) {
+  new_type(value, function(text, argument) {
+    stats::setNames(as.list(two_names(text, argument, example)), gives)
+  }, gives)
 }
 
 # "-5, 0, 5"

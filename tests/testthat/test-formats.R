@@ -43,9 +43,19 @@ test_that("each format is known by its first bytes, whatever its name, and gives
   )
   file.rename(at("book.xlsx"), at("book"))
   expect_landings(at("book"), sheet = "data")
+  for (sheet in list("none", 9)) {
+    expect_error(
+      read_records(at("book"), sheet = sheet, when = "day", c(kilos = "flow")),
+      "no sheet .*; its sheets are", class = "backfill_error"
+    )
+  }
   skip_if_not_installed("readODS")
   readODS::write_ods(data, at("book.ods"))
   expect_landings(at("book.ods"))
+  expect_error(
+    read_records(at("book.ods"), sheet = "none", when = "day", c(kilos = "flow")),
+    "no sheet .*; its sheets are", class = "backfill_error"
+  )
   skip_if_not_installed("RSQLite")
   connection <- DBI::dbConnect(RSQLite::SQLite(), at("base"))
   withr::defer(DBI::dbDisconnect(connection))
