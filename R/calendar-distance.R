@@ -156,16 +156,19 @@ stop_periods <- function(x, calendar, argument, class, call) {
             } else {
               ""
             }),
-    i = sprintf("It must be a number of periods%s%s.", if (class == "window") {
-      ", at least 2"
-    } else {
-      ""
-    },
-    switch(
-      base_codes[[calendar$base + 1]], clock = ,
-      day = ", or a length of time such as \"4 weeks\"",
-      ", or a length of time such as \"1 year\""
-    )),
+    i = sprintf(
+      "It must be a number of periods%s%s.",
+      if (class == "window") {
+        ", at least 2"
+      } else {
+        ""
+      },
+      switch(
+        base_codes[[calendar$base + 1]], clock = ,
+        day = ", or a length of time such as \"4 weeks\"",
+        ", or a length of time such as \"1 year\""
+      )
+    ),
     call = call
   )
 }

@@ -103,8 +103,9 @@ run_season <- function(options, inputs) {
   }
   drawn <- if (asked %in% c("tests", "worksheet")) attr(made, "index") else made
   type <- options$type %||% if (asked == "worksheet") "adjusted"
+  before <- if (!of_records) describe_standing(x)
   put_finding(
-    made, aside, format, options, before = if (!of_records) describe_standing(x),
+    made, aside, format, options, before = before,
     draw = function() {
       if (is.null(type)) {
         autoplot(drawn, lift = options$lift)

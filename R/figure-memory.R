@@ -54,16 +54,19 @@ autoplot.backfill_autocorrelation <- function(
     breaks = lag_breaks(season$most, season$cycle$length),
     expand = ggplot2::expansion(mult = 0.02)
   ) + in_panels(nlevels(data$line)) + ggplot2::labs(
-    title = sprintf("%s of %s", if (type == "partial") {
-      "Partial autocorrelation"
-    } else {
-      "Autocorrelation"
-    },
-    gsub("_", " ", if (season$of == "value") {
-      in_words(unique(object$measure))
-    } else {
-      season$of
-    })),
+    title = sprintf(
+      "%s of %s",
+      if (type == "partial") {
+        "Partial autocorrelation"
+      } else {
+        "Autocorrelation"
+      },
+      gsub("_", " ", if (season$of == "value") {
+        in_words(unique(object$measure))
+      } else {
+        season$of
+      })
+    ),
     x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL,
     caption = season_caption(season),
     subtitle = sprintf(

@@ -173,13 +173,16 @@ figure_ratios <- function(data, steps, season) {
       x = .data$at, label = .data$label
     ), vjust = -0.9, size = 3.1, colour = "#333333")) +
     ggplot2::labs(
-      title = paste(season_title(season, if (season$form == "multiplicative") {
-        "Ratios"
-      } else {
-        "Differences"
-      }),
-      if (season$form == "multiplicative") "to" else
-        "from", "the", season$method), y = NULL,
+      title = paste(
+        season_title(season, if (season$form == "multiplicative") {
+          "Ratios"
+        } else {
+          "Differences"
+        }),
+        if (season$form == "multiplicative") "to" else
+          "from",
+        "the", season$method
+      ), y = NULL,
       subtitle = paste0(
         paste(
           "Teal: the index. Dots: each cycle, from the first on the left to",

@@ -92,14 +92,17 @@ cross_correlation <- function(
   wider <- max(1, 1 + 2 * sum(weight * own[[1]] * own[[2]], na.rm = TRUE))
   reach <- ifelse(few, NA, stats::qnorm((1 + level) / 2) * sqrt(wider / pairs))
   lag <- seq(-most, most)
-  out <- tibble::tibble(lag = as.integer(lag), cycles = if (is.null(cycle)) {
-    NA_real_
-  } else {
-    lag / cycle$length
-  },
-  coefficient = ifelse(few, NA, both("coefficient")),
-  pairs = as.integer(pairs), lower = -reach,
-  upper = reach, outside = abs(.data$coefficient) > reach)
+  out <- tibble::tibble(
+    lag = as.integer(lag),
+    cycles = if (is.null(cycle)) {
+      NA_real_
+    } else {
+      lag / cycle$length
+    },
+    coefficient = ifelse(few, NA, both("coefficient")),
+    pairs = as.integer(pairs), lower = -reach, upper = reach,
+    outside = abs(.data$coefficient) > reach
+  )
   new_result(out, "cross_correlation", list(
     calendar = roles(x)$calendar, sources = roles(x)$sources, cycle = cycle,
     level = level, of = of, made = made,

@@ -242,20 +242,23 @@ check_by <- function(by, columns, series, call) {
   former <- !by %in% columns & renamed_series(by) %in% columns
   by[former] <- renamed_series(by[former])
   if (!is.character(by) || anyNA(by) || length(setdiff(by, columns)) > 0) {
-    abort_backfill("column", sprintf("`by` is %s.", if (is.character(by)) {
-      in_words(quoted(by))
-    } else {
-      value_in_words(by)
-    }),
-    i = sprintf(
-      "It must name columns that tell series apart: %s.",
-      if (length(series) > 0) {
-        in_words(quoted(series))
+    abort_backfill(
+      "column",
+      sprintf("`by` is %s.", if (is.character(by)) {
+        in_words(quoted(by))
       } else {
-        "there are none, leave it out"
-      }
-    ),
-    call = call)
+        value_in_words(by)
+      }),
+      i = sprintf(
+        "It must name columns that tell series apart: %s.",
+        if (length(series) > 0) {
+          in_words(quoted(series))
+        } else {
+          "there are none, leave it out"
+        }
+      ),
+      call = call
+    )
   }
   taken <- setdiff(intersect(by, result_columns), series)
   if (length(taken) > 0) {

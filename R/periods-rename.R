@@ -42,8 +42,8 @@ rename_by <- function(x, asked, call = caller_env()) {
   out
 }
 
-# What a periods table knows of some rows, such as falls of counters, names their
-# measures too; so does what is said of measures one by one.
+# What a periods table knows of some rows, such as falls of counters, names
+# their measures too; so does what is said of measures one by one.
 renamed_facts <- function(role, new) {
   role <- lapply(role, function(known) {
     if (is.data.frame(known) && "measure" %in% names(known)) {

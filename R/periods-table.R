@@ -185,12 +185,16 @@ find_rows <- function(x, call) {
   number <- number[order]
   alike <- which(diff(series) == 0 & diff(number) == 0)
   if (length(alike) > 0) {
-    abort_backfill("input", sprintf("Two rows of one series are for %s.",
-                                    period_label(
-                                      x$period[order[alike[[1]]]], calendar
-                                    )),
-    ">" = "Keep one row for each series, measure and period.",
-    call = call)
+    abort_backfill(
+      "input",
+      sprintf(
+        "Two rows of one series are for %s.",
+        period_label(
+          x$period[order[alike[[1]]]], calendar
+        )
+      ),
+      ">" = "Keep one row for each series, measure and period.", call = call
+    )
   }
   list(order = order, series = series, number = number, calendar = calendar)
 }

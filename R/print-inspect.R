@@ -10,17 +10,20 @@ inspection_page <- function(x) {
   columns <- x$columns
   columns$column <- short_text(columns$column, 40)
   c(
-    wrapped(sprintf("%s, %s:", if (is.character(x$file)) {
-      in_words(basename(x$file), 3)
-    } else {
-      "The database"
-    },
-    switch(
-      x$arguments$layout %||% "rows",
-      rows = "a record in each row",
-      "dates across" = "a date in each column",
-      "series across" = "a series in each column"
-    ))),
+    wrapped(sprintf(
+      "%s, %s:",
+      if (is.character(x$file)) {
+        in_words(basename(x$file), 3)
+      } else {
+        "The database"
+      },
+      switch(
+        x$arguments$layout %||% "rows",
+        rows = "a record in each row",
+        "dates across" = "a date in each column",
+        "series across" = "a series in each column"
+      )
+    )),
     "", format_table(columns), "",
     if (!is.null(x$problem)) {
       c("Read that way, it fails:", x$problem)

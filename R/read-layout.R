@@ -271,14 +271,16 @@ stack_columns <- function(columns) {
   if (all(figures)) {
     return(unlist(lapply(columns, as.double), use.names = FALSE))
   }
-  unlist(lapply(columns, function(x) {
-    if (is.double(x) && !is.object(x)) {
-      exact_figures(x)
-    } else {
-      as.character(x)
-    }
-  }),
-  use.names = FALSE)
+  unlist(
+    lapply(columns, function(x) {
+      if (is.double(x) && !is.object(x)) {
+        exact_figures(x)
+      } else {
+        as.character(x)
+      }
+    }),
+    use.names = FALSE
+  )
 }
 
 exact_figures <- function(x) ifelse(is.na(x), NA, sprintf("%.15g", x))

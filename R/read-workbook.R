@@ -24,7 +24,8 @@ read_excel_cells <- function(file, form, call) {
   file$path <- excel_path(file$path)
   columns <- read_sheet(
     excel_cells_apart, file, form$sheet, range, call,
-    sheet_part = sheet_part, stop_sparse = stop_sparse, failed_formulas = failed_formulas
+    sheet_part = sheet_part, stop_sparse = stop_sparse,
+    failed_formulas = failed_formulas
   )
   lapply(as.list(columns), column_of_cells)
 }

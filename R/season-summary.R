@@ -134,12 +134,14 @@ new_worksheet <- function(x, along, found, form, method) {
   of_rows <- function(column) column_along(column, along)
   standing <- of_rows(x$standing)
   standing[is.na(found$reference) & !is.na(along$value)] <- "lost"
-  names <- c(if (method == "centred average") {
-    "centred_average"
-  } else {
-    "overall_average"
-  },
-  if (form == "multiplicative") "ratio" else "difference")
+  names <- c(
+    if (method == "centred average") {
+      "centred_average"
+    } else {
+      "overall_average"
+    },
+    if (form == "multiplicative") "ratio" else "difference"
+  )
   steps <- stats::setNames(list(found$reference, found$part), names)
   keys <- as.list(plain_tibble(x))[c(roles(x)$series, "measure")]
   tibble::new_tibble(c(

@@ -518,7 +518,8 @@ code_of <- function(lines) {
 
 format_file <- function(file) {
   lines <- fill_comments(readLines(file, encoding = "UTF-8"))
-  given_up <- character()
+  # What a test says is one text, which lint leaves whole too.
+  given_up <- grep("^test_that\\(\"", lines, value = TRUE)
   repeat {
     long <- which(
       nchar(lines) > width & !grepl("^ *#", lines) & !lines %in% given_up

@@ -53,7 +53,9 @@ test_that("each format is known by its first bytes, whatever its name, and gives
   readODS::write_ods(data, at("book.ods"))
   expect_landings(at("book.ods"))
   expect_error(
-    read_records(at("book.ods"), sheet = "none", when = "day", c(kilos = "flow")),
+    read_records(
+      at("book.ods"), sheet = "none", when = "day", c(kilos = "flow")
+    ),
     "no sheet .*; its sheets are", class = "backfill_error"
   )
   skip_if_not_installed("RSQLite")
