@@ -125,6 +125,10 @@ flags_cpp <- function(series, number, value, base, given, position, first, rule,
     .Call(`_backfill_flags_cpp`, series, number, value, base, given, position, first, rule, widened, widened_robust)
 }
 
+sides_cpp <- function(series, number, deviation, share, kept) {
+    .Call(`_backfill_sides_cpp`, series, number, deviation, share, kept)
+}
+
 turning_cpp <- function(series, number, value, span, around) {
     .Call(`_backfill_turning_cpp`, series, number, value, span, around)
 }

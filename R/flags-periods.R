@@ -41,10 +41,20 @@
 #'   more are flagged, and the sentence says so.
 #'
 #'   A shift of 8 or more periods on one side of what was usual begins by chance
-#'   in 1 of 270 independent periods against the mean of the last 12, 1 of 230
-#'   against the same position and 1 of 400 against a season (simulated, with a
-#'   steady trend or without). Against a season limits are wide while it is
-#'   little known: 0.10% are flagged at 3.
+#'   in 1 of 300 independent periods against the mean of the last 12, 1 of 260
+#'   against the same position and 1 of 400 against a season (simulated). Usual
+#'   is the mean of all deviations before. Against a season or the same position
+#'   it is that of amounts or of shares of the baseline, whichever has changed
+#'   less with time so far, as a baseline lags behind a straight trend by a
+#'   steady amount and behind growth by a steady share.
+#'   With a trend it is 1 of 190 against the same position and 1 of 270 against a
+#'   season; a season that the baseline does not know of begins shifts of its
+#'   own, up to three times as many as chance. A level that moves by 2 standard
+#'   deviations is found in 42% against the mean of the last 12, 65% against the
+#'   same position and 33% against a season; by 3 in 73%, 90% and 58%.
+#'
+#'   Against a season limits are wide while it is little known: 0.10% are flagged
+#'   at 3.
 #'
 #' @section Not judged: Rows without enough prior periods are `no baseline yet`,
 #'   those with a baseline but too few past deviations `no limit yet`. Partial,

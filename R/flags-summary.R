@@ -29,9 +29,9 @@ flagged_rows <- function(x) {
 }
 
 # Runs of consecutive flagged periods beyond the limit of one side; and of 8 or
-# more periods whose deviations lie on one side of what past ones were, whether
-# flagged or not, which are shifts: a baseline that lags behind a trend is no
-# shift. A run within a shift is part of it.
+# more periods whose deviations lie on one side of what was usual before,
+# whether flagged or not, which are shifts: a baseline that lags behind a trend
+# is not a shift. A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
   about <- attr(x, "season")
   line <- lines_of_flags(x)
@@ -40,8 +40,8 @@ episodes <- function(x, shift = 8) {
   x <- tibble::new_tibble(as.list(x), nrow = nrow(x))[order, ]
   line <- line[order]
   number <- number[order]
-  side <- sign(ifelse(is.na(x$flag) | is.na(x$score), 0, x$score))
   flagged <- x$flag %in% TRUE
+  side <- sides_of_usual(x, line, number, about)
   side[flagged] <- ifelse(x$direction[flagged] == "up", 1, -1)
   runs_of <- function(here) {
     n <- length(here)
@@ -72,6 +72,21 @@ episodes <- function(x, shift = 8) {
     largest = x$deviation[furthest],
     largest_at = x$period[furthest]
   )
+}
+
+# Against a season or the same position, deviations in amounts or in shares are
+# taken, see usual.h; else those that the limits are made of.
+sides_of_usual <- function(x, line, number, about) {
+  judged <- !is.na(x$flag)
+  if (!about$against %in% c("season", "same position")) {
+    return(ifelse(judged & !is.na(x$score), sign(x$score), 0))
+  }
+  regular <- x$status %in% c("flagged", "within", "no limit yet")
+  side <- sides_cpp(
+    line, number, ifelse(regular, x$deviation, NA), x$deviation / x$baseline,
+    !(about$keep_out & x$flag %in% TRUE)
+  )
+  ifelse(judged, side, 0)
 }
 
 # The share of independent normal figures that the rule flags by its design:
@@ -105,6 +120,12 @@ designed_share <- function(about) {
     list(share = min(1, sum(known)), bound = "at most")
 }
 
+# Deviations, as shares of their baselines against a multiplicative season.
+relative_deviation <- function(x, about) {
+  relative <- about$against == "season" && about$form == "multiplicative"
+  x$deviation / if (relative) x$baseline else 1
+}
+
 # Series whose deviations hang together, so that the share by design does not
 # hold: a tibble of their keys and the lag-1 autocorrelation of their
 # deviations, those that were flagged left out.
@@ -113,10 +134,7 @@ hanging_together <- function(x) {
   line <- lines_of_flags(x)
   number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
   order <- order(line, number)
-  relative <- about$against == "season" && about$form == "multiplicative"
-  off <- ifelse(
-    x$flag %in% FALSE, x$deviation / if (relative) x$baseline else 1, NA
-  )[order]
+  off <- ifelse(x$flag %in% FALSE, relative_deviation(x, about), NA)[order]
   made <- autocorrelation_cpp(line[order], number[order], off, 1L, FALSE)
   z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)

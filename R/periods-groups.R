@@ -88,33 +88,28 @@ pool_groups <- function(measure, cells, parts, frame, how) {
   if (!identical(how, "sum")) {
     return(list(value = average_groups(value, how, frame, measure$key)))
   }
-  recorded <- !is.na(value)
+  recorded <- known <- !is.na(value)
   if (measure$use == "last") {
+    # What comes after a series' last reading, nobody knows.
+    ends <- rev(last_known(rev(value), frame))
     value <- last_known(value, frame)
+    known <- !is.na(value) & !is.na(ends)
   }
-  known <- !is.na(value)
+  there <- !is.na(value)
   total <- add_groups(
-    ifelse(known & counted_once(known, measure$key, frame), value, 0), frame
+    ifelse(there & counted_once(there, measure$key, frame), value, 0), frame
   )
   total[add_groups(recorded, frame) == 0] <- NA
   list(value = total, lacking = add_groups(!known, frame) > 0)
 }
 
-# Each series' latest reading up to each period, from its first to its last one:
-# before and after these nothing is known of it.
+# Each series' latest reading up to each period: before its first nothing is
+# known of it.
 last_known <- function(value, frame) {
-  periods <- frame$columns$count
   place <- seq_along(value)
-  series <- (place - 1) %/% periods
-  known <- !is.na(value)
-  before <- cummax(ifelse(known, place, 0))
-  after <- rev(cummin(rev(ifelse(known, place, length(value) + 1))))
-  there <- before > 0 & after <= length(value)
-  there[there] <- series[before[there]] == series[there] &
-    series[after[there]] == series[there]
-  out <- rep(NA_real_, length(value))
-  out[there] <- value[before[there]]
-  out
+  first <- place - (place - 1) %% frame$columns$count
+  latest <- cummax(ifelse(is.na(value), 0, place))
+  value[ifelse(latest < first, NA, latest)]
 }
 
 # The mean over the series of each group, or the one that the weights `how` of

@@ -53,8 +53,8 @@
 #'   silence means zero.
 #'
 #'   Last readings that are added up (of a counter, or of a level with
-#'   `together` as `"sum"`) are the last one known of each sub-series, between
-#'   its first and its last reading; where one is not known the sum is partial.
+#'   `together` as `"sum"`) are the last one known of each sub-series. The sum
+#'   is partial before the first and after the last reading of any of them.
 #'   Other readings of several counters are refused. An attribute that
 #'   [add_attributes()] joined counts once for its key, however many sub-series
 #'   have that.

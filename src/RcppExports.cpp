@@ -440,6 +440,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// sides_cpp
+Rcpp::IntegerVector sides_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector deviation, Rcpp::NumericVector share, Rcpp::LogicalVector kept);
+RcppExport SEXP _backfill_sides_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP deviationSEXP, SEXP shareSEXP, SEXP keptSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type deviation(deviationSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type share(shareSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type kept(keptSEXP);
+    rcpp_result_gen = Rcpp::wrap(sides_cpp(series, number, deviation, share, kept));
+    return rcpp_result_gen;
+END_RCPP
+}
 // turning_cpp
 Rcpp::List turning_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, int span, bool around);
 RcppExport SEXP _backfill_turning_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP spanSEXP, SEXP aroundSEXP) {
@@ -871,6 +886,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
     {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},
     {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},
+    {"_backfill_sides_cpp", (DL_FUNC) &_backfill_sides_cpp, 5},
     {"_backfill_turning_cpp", (DL_FUNC) &_backfill_turning_cpp, 5},
     {"_backfill_autocorrelation_cpp", (DL_FUNC) &_backfill_autocorrelation_cpp, 5},
     {"_backfill_cross_correlation_cpp", (DL_FUNC) &_backfill_cross_correlation_cpp, 3},

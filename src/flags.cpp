@@ -9,6 +9,7 @@
 #include "series.h"
 #include "side_by_side.h"
 #include "turning.h"
+#include "usual.h"
 
 using namespace backfill;
 
@@ -133,6 +134,26 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                             Rcpp::_["lower"] = lower, Rcpp::_["upper"] = upper,
                             Rcpp::_["score"] = score, Rcpp::_["prior"] = prior,
                             Rcpp::_["flag"] = flag);
+}
+
+// On which side of what was usual before each deviation lies: -1, 0 or 1. Those
+// that are not `kept` do not become usual.
+// [[Rcpp::export]]
+Rcpp::IntegerVector sides_cpp(Rcpp::IntegerVector series,
+                              Rcpp::NumericVector number,
+                              Rcpp::NumericVector deviation,
+                              Rcpp::NumericVector share,
+                              Rcpp::LogicalVector kept) {
+  Rcpp::IntegerVector side(series.size());
+  each_series(series, [&](std::size_t start, std::size_t end) {
+    Usual usual;
+    for (std::size_t i = start; i < end; ++i) {
+      if (std::isnan(deviation[i])) continue;
+      side[i] = usual.side_of(deviation[i], share[i]);
+      if (kept[i]) usual.add(number[i], deviation[i], share[i]);
+    }
+  });
+  return side;
 }
 
 // The rows (from 1) that are lows and highs, and which are high.

@@ -551,6 +551,16 @@ test_that("a season whose level lags behind a trend is no shift, and a shift is 
   }
   # About 1 in 300 periods of 100 series of 40 judged ones begins one by chance.
   expect_lt(nrow(shifts(clean, "season")), 2 * 100 * 52 / 300)
+  # A straight trend under a season in shares, whose lag as a share of the level
+  # becomes less and less: 300 of these series had 350 shifts.
+  straight <- replicate(
+    100, 200 + 2 * seq_len(n) + 10 * sin(2 * pi * seq_len(n) / 12) + 3 * rnorm(n)
+  )
+  expect_lt(nrow(shifts(straight, "season")), 2 * 100 * 52 / 270)
+  grown <- replicate(
+    100, season * exp(0.01 * seq_len(n) + rnorm(n, sd = 0.02))
+  )
+  expect_lt(nrow(shifts(grown, "same position")), 2 * 100 * 52 / 190)
   flat <- replicate(100, rnorm(n))
   expect_lt(nrow(shifts(flat)), 2 * 100 * 64 / 300)
   moved <- replicate(40, rnorm(n) + rep(c(0, 3), c(50, 34)))
