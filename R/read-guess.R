@@ -209,7 +209,9 @@ kind_of_steps <- function(value, step) {
   }
   falls <- sum(step < 0)
   if (falls == 0) {
-    return(list(kind = "counter", reason = "it never falls"))
+    # A dozen steps up without one down are hardly chance.
+    few <- length(step) < 12
+    return(list(kind = "counter", reason = "it never falls", open = few))
   }
   # A meter that was reset or corrected falls now and then, by far more than it
   # rises.

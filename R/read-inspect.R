@@ -208,13 +208,16 @@ guess_rows <- function(raw, call = caller_env()) {
 # Where the values do not tell a flow from a level, the user must.
 kinds_to_decide <- function(kinds) {
   open <- names(kinds)[vapply(kinds, function(guess) isTRUE(guess$open), NA)]
+  counted <- vapply(kinds[open], function(guess) guess$kind == "counter", NA)
   if (length(open) > 0) {
     sprintf(
       paste(
-        "To be decided by you: whether %s added up over time (flow) or",
-        "averaged (level)."
+        "To be decided by you: whether %s added up over time (flow)%saveraged",
+        "(level)%s."
       ),
-      paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are")
+      paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are"),
+      if (any(counted)) ", " else " or ",
+      if (any(counted)) " or the reading of a meter (counter)" else ""
     )
   }
 }

@@ -8,13 +8,11 @@ date_parts <- c(
   "week", "weekday"
 )
 part_sets <- list(
-  c("date", "time"), c("date", "hour"), c("year", "month"), c(
-    "year", "month", "day"
-  ), c("year", "day_of_year"),
-  c("year", "week"), c("year", "week", "weekday"), c("year", "quarter"),
-  c("year", "month", "day", "hour"), c("year", "month", "day", "time"), c(
-    "year", "day_of_year", "hour"
-  )
+  c("date", "time"), c("date", "hour"), c("year", "month"),
+  c("year", "month", "day"), c("year", "day_of_year"), c("year", "week"),
+  c("year", "week", "weekday"), c("year", "quarter"),
+  c("year", "month", "day", "hour"), c("year", "month", "day", "time"),
+  c("year", "day_of_year", "hour")
 )
 
 # `when` as a named vector, part = column. Names that are not given are taken
@@ -23,6 +21,10 @@ check_parts <- function(when, call = caller_env()) {
   part <- rlang::names2(when)
   own <- gsub("[^a-z]+", "_", tolower(when))
   part[part == ""] <- own[part == ""]
+  # Without a month a day is a date.
+  if (!any(c("month", "date") %in% part)) {
+    part[part == "day" & rlang::names2(when) == ""] <- "date"
+  }
   known <- part %in% date_parts
   sorted <- lapply(part_sets, sort)
   if (!all(known) || !list(sort(unname(part))) %in% sorted) {

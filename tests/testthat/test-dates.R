@@ -235,3 +235,11 @@ test_that("a column of counts of which none can be one is refused, in any zone",
     )
   }
 })
+
+test_that("a column called day beside one of hours holds dates", {
+  file <- text_file("day,hour,kilos", "2031-04-01,5,1", "2031-04-01,6,2")
+  read <- read_records(file, c("day", "hour"), c(kilos = "flow"))
+  expect_identical(
+    format(read$when, "%F %R"), c("2031-04-01 05:00", "2031-04-01 06:00")
+  )
+})

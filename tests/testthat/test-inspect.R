@@ -176,3 +176,16 @@ test_that("several files for the same days are a series each unless the user say
   )
   expect_null(inspect_file(files)$arguments$source)
 })
+
+test_that("what never falls in a few steps is for the user to decide", {
+  sold <- function(value) {
+    inspect_file(text_file(
+      "day,sold", sprintf("2031-01-%02d,%d", seq_along(value), value)
+    ))
+  }
+  few <- sold(c(1, 3, 4, 7, 9))
+  expect_match(few$notes, "reading of a meter \\(counter\\)", all = FALSE)
+  many <- sold(cumsum(1:20))
+  expect_identical(many$columns$kind[[2]], "counter")
+  expect_false(any(grepl("counter", many$notes)))
+})
