@@ -76,10 +76,10 @@ add_bands <- function(
       along$value[here], ends[[one]], left.open = closed == "right"
     ) + 1L
   }
-  note <- list(verb = "bands", of = of, breaks = ends, closed = closed,
-               withheld = stats::setNames(
-                 sum(is.na(code)), paste("there is no", of)
-               ))
+  note <- new_note(
+    "bands", of, "bands of {of}", breaks = ends, closed = closed,
+    withheld = stats::setNames(sum(is.na(code)), paste("there is no", of))
+  )
   add_column(x, name, factor(labels[code], labels, ordered = TRUE), along, note)
 }
 
@@ -87,7 +87,7 @@ add_bands <- function(
 #' @export
 count_bands <- function(x, band = "band") {
   x <- check_periods(x)
-  note <- roles(x)$added[[band]]
+  note <- facts(x)$added[[band]]
   if (!identical(note$verb, "bands") || !is.factor(x[[band]])) {
     abort_backfill(
       "column",
@@ -97,7 +97,7 @@ count_bands <- function(x, band = "band") {
       ">" = "Make one with add_bands()."
     )
   }
-  lines <- plain_tibble(x)[c(roles(x)$series, "measure")]
+  lines <- keys_of(x)
   each <- vctrs::vec_unique(lines)
   bands <- levels(x[[band]])
   line <- vctrs::vec_match(lines, each)
@@ -112,14 +112,10 @@ count_bands <- function(x, band = "band") {
     each = length(bands)
   )
   out$share <- as.vector(ifelse(total > 0, periods / total, NA))
-  about <- roles(x)$added[[note$of]] %||% list(verb = "value", of = note$of)
-  structure(
-    tibble::new_tibble(as.list(out), nrow = nrow(out)), of = note$of,
-    about = about, calendar = roles(x)$calendar,
-    sources = roles(x)$sources, class = c(
-      "backfill_band_counts", "tbl_df", "tbl", "data.frame"
-    )
-  )
+  kept <- facts(x)[c("calendar", "series", "measures", "sources")]
+  new_result(out, "band_counts", c(
+    kept, list(of = note$of, note = note_of(x, note$of))
+  ))
 }
 
 check_breaks <- function(breaks, by, call = caller_env()) {

@@ -36,7 +36,7 @@
 basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   x <- check_periods(x)
   check_one_of(rebalance, c("each period", "never"), "rebalance")
-  role <- roles(x)
+  role <- facts(x)
   kinds <- vapply(role$measures[unique(x$measure)], `[[`, "", "kind")
   if (length(kinds) != 1 || !kinds %in% c("level", "ratio")) {
     abort_backfill(

@@ -72,16 +72,16 @@ add_growth <- function(
   age <- if (identical(oldest, 0)) {
     0
   } else {
-    whole_periods(oldest, roles(x)$calendar)
+    whole_periods(oldest, facts(x)$calendar)
   }
   if (is.null(age)) {
-    stop_periods(oldest, roles(x)$calendar, "oldest", "argument", caller_env())
+    stop_periods(oldest, facts(x)$calendar, "oldest", "argument", caller_env())
   }
   if (length(over) == 0) {
-    stop_periods(NULL, roles(x)$calendar, "over", "over", current_env())
+    stop_periods(NULL, facts(x)$calendar, "over", "over", current_env())
   }
   distances <- lapply(
-    over, check_distance, calendar = roles(x)$calendar, argument = "over",
+    over, check_distance, calendar = facts(x)$calendar, argument = "over",
     call = current_env()
   )
   if (!is.null(name) && length(name) != length(distances)) {
@@ -106,9 +106,13 @@ add_growth <- function(
     made <- grow(grown, distances[[i]], as, ahead, age)
     value <- rep(NA_real_, length(excluded))
     value[!excluded] <- made$value
-    note <- list(
-      verb = "growth", of = of, as = as, over = distances[[i]]$words,
-      target = ahead,
+    note <- new_note(
+      "growth", of,
+      paste0(
+        growth_in_words[[as]], " of {of} over ", distances[[i]]$words,
+        if (ahead) " ahead"
+      ),
+      as = as, target = ahead, change = as != "ratio", drifts = FALSE,
       unit = switch(as, percent = , annualised = "%", points = "points"),
       withheld = c(
         made$withheld,
@@ -119,6 +123,12 @@ add_growth <- function(
   }
   x
 }
+
+growth_in_words <- c(
+  percent = "growth", ratio = "ratio", difference = "difference",
+  log = "log growth", annualised = "growth a year",
+  points = "change in percentage points"
+)
 
 growth_forms <- c(
   percent = "growth", ratio = "ratio", difference = "difference",
@@ -213,13 +223,13 @@ years_between <- function(from, to, calendar) {
 growth_excludes <- function(x, along, as, of, call = caller_env()) {
   none <- rep(FALSE, length(along$value))
   unit <- if (of == "value") {
-    vapply(roles(x)$measures, function(measure) measure$unit %||% "", "")
+    vapply(facts(x)$measures, function(measure) measure$unit %||% "", "")
   }
   in_percent <- names(unit)[unit == "%"]
   if (as == "points") {
     if (of != "value") {
       return(rep(
-        !identical(roles(x)$added[[of]]$unit, "%"), length(along$value)
+        !identical(facts(x)$added[[of]]$unit, "%"), length(along$value)
       ))
     }
     if (length(in_percent) == 0) {

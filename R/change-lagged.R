@@ -30,7 +30,7 @@ add_lagged <- function(x, by = 1, of = "value", name = NULL) {
     rlang::is_string(by) && startsWith(trimws(by), "-")
   }
   size <- if (!ahead) by else if (is.numeric(by)) -by else sub("^ *- *", "", by)
-  distance <- check_distance(size, roles(x)$calendar, "by")
+  distance <- check_distance(size, facts(x)$calendar, "by")
   along <- along_series(x, of)
   column <- check_new_name(
     name %||% paste(
@@ -46,9 +46,11 @@ add_lagged <- function(x, by = 1, of = "value", name = NULL) {
   )
   row <- rows_off(along, distance, if (ahead) 1 else -1)
   value <- along$value[row]
-  note <- list(
-    verb = "lagged", of = of, over = distance$words, target = ahead,
-    unit = roles(x)$added[[of]]$unit,
+  note <- new_note(
+    "lagged", of,
+    paste("{of}", distance$words, if (ahead) "ahead" else "before"),
+    target = ahead,
+    unit = facts(x)$added[[of]]$unit,
     withheld = stats::setNames(
       c(sum(is.na(row)), sum(is.na(value) & !is.na(row))),
       c(

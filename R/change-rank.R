@@ -93,8 +93,8 @@ rank_changes <- function(
     }
   )
   new_ranking(out, x, list(
-    what = "changes", order = order, as = as, stretch = stretch, of = of,
-    unit = roles(x)$added[[of]]$unit,
+    ranked = "changes", order = order, as = as, stretch = stretch, of = of,
+    unit = facts(x)$added[[of]]$unit,
     left = if (of == "value") partial_rows(x)
   ))
 }
@@ -102,9 +102,9 @@ rank_changes <- function(
 # A change is ranked by what it moved by, as a percentage of a percentage means
 # nothing.
 ranked_as <- function(as, x, of, call = caller_env()) {
-  note <- roles(x)$added[[of]]
+  note <- facts(x)$added[[of]]
   change <- isTRUE(note$unit %in% c("%", "return", "points")) ||
-    isTRUE(note$verb == "growth")
+    isFALSE(note$drifts)
   if (is.null(as)) {
     return(if (change) "difference" else "percent")
   }
@@ -123,7 +123,7 @@ ranked_as <- function(as, x, of, call = caller_env()) {
 # The partial periods, which have no movement.
 partial_rows <- function(x) {
   plain_tibble(x)[
-    x$standing == "partial", c(roles(x)$series, "measure", "period")
+    x$standing == "partial", c(facts(x)$series, "measure", "period")
   ]
 }
 
@@ -151,14 +151,14 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
       )
     )
   }
-  sorted <- plain_tibble(x)[along$order, c(roles(x)$series, "measure")]
+  sorted <- plain_tibble(x)[along$order, c(facts(x)$series, "measure")]
   before <- along$value[
     find_rows_cpp(
       along$series, along$number, along$value, 1, back = TRUE, oldest = 0
     )
   ]
   measure <- sorted$measure[here]
-  uses <- vapply(roles(x)$measures, `[[`, "", "use")
+  uses <- vapply(facts(x)$measures, `[[`, "", "use")
   total <- tapply(along$value[here], measure, sum)[measure]
   additive <- uses[measure] %in% c("sum", "count", "slots") & tapply(
     along$value[here], measure, min
@@ -185,19 +185,15 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
     )
   )
   lacking <- length(unique(along$series)) - length(here)
-  new_ranking(out, x, list(what = "series", lacking = lacking))
+  new_ranking(out, x, list(ranked = "series", lacking = lacking))
 }
 
+# What a ranking knows: whether of "changes" or of "series" (`ranked`), and how
+# many `lines` the table has.
 new_ranking <- function(data, x, about) {
-  about$series <- roles(x)$series
-  about$lines <- vctrs::vec_unique_count(
-    plain_tibble(x)[c(roles(x)$series, "measure")]
-  )
-  structure(
-    tibble::new_tibble(as.list(data), nrow = nrow(data)),
-    calendar = roles(x)$calendar, about = about, sources = roles(x)$sources,
-    class = c("backfill_ranking", "tbl_df", "tbl", "data.frame")
-  )
+  kept <- facts(x)[c("calendar", "sources", "series", "measures")]
+  lines <- vctrs::vec_unique_count(keys_of(x))
+  new_result(data, "ranking", c(about, kept, list(lines = lines)))
 }
 
 # list(first, change, percent): what each row changed by from the period before

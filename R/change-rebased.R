@@ -41,10 +41,11 @@ add_rebased <- function(
   base <- along$value[at_base][match(along$series, along$series[at_base])]
   usable <- !is.na(base) & base > 0
   value <- ifelse(usable, to * (along$value / base), NA_real_)
-  note <- list(
-    verb = "rebased", of = of, to = to, over = period_label(
-      period_start(base_number, along$calendar), along$calendar
-    ),
+  base_label <- period_label(
+    period_start(base_number, along$calendar), along$calendar
+  )
+  note <- new_note(
+    "rebased", of, sprintf("{of} with %s = %s", base_label, plain_format(to)),
     withheld = c(
       "the series has no whole value to start from" = sum(is.na(base)),
       "the start is zero or negative" = sum(!is.na(base) & !usable),

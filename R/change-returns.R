@@ -64,7 +64,7 @@ add_returns <- function(
   plain <- if (type == "log") "log_return" else "return"
   column <- if (total != "none") total else plain
   name <- check_new_name(name %||% column, x)
-  kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
+  kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   along <- along_series(x, of)
   level <- kinds[x$measure[along$order]] %in% c("level", "ratio")
   if (!any(level)) {
@@ -82,8 +82,10 @@ add_returns <- function(
     match(column, return_types) - 1L
   )
   counts <- made$counts
-  note <- list(
-    verb = "returns", of = of, type = column, longer = counts[["longer"]],
+  simple <- column %in% c("return", "log_return")
+  note <- new_note(
+    "returns", of, paste(returns_in_words[[column]], "of {of}"), type = column,
+    longer = counts[["longer"]], change = simple, drifts = !simple,
     unit = if (column != "wealth") "return",
     withheld = c(
       "the measure is no level" = sum(!level),
@@ -98,6 +100,10 @@ add_returns <- function(
 
 # In the order of enum class Return in src/kernels/returns.h.
 return_types <- c("return", "log_return", "wealth", "drawdown")
+returns_in_words <- c(
+  return = "return", log_return = "log return",
+  wealth = "wealth of 1 invested", drawdown = "drawdown"
+)
 
 # By row of `along`: how many periods on which something is expected there are
 # up to each (`opened`), and how far back the value before may lie whatever
@@ -113,9 +119,9 @@ reach_back <- function(x, along, max_age, call = caller_env()) {
     ))
   }
   ends <- range(along$number)
-  names <- series_index(x, roles(x)$series)
+  names <- series_index(x, facts(x)$series)
   slots <- known_slots(
-    ends, along$calendar, ends, along$calendar, roles(x), names$names
+    ends, along$calendar, ends, along$calendar, facts(x), names$names
   )$shorter
   open <- is.na(slots) | slots > 0
   opened <- apply(open, 2, cumsum)
@@ -128,7 +134,7 @@ reach_back <- function(x, along, max_age, call = caller_env()) {
 # How many periods in a row are closed every week, by the calendar and by the
 # cadence of each series.
 closed_stretch <- function(x, along, names) {
-  role <- roles(x)
+  role <- facts(x)
   weekdays <- role$cadences$cadences$weekdays
   weekdays[is_irregular(role$cadences$cadences)] <- every_weekday
   if (along$calendar$workdays) {

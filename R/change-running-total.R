@@ -40,12 +40,9 @@ add_running_total <- function(
   )
   total <- rep(NA_real_, length(flow))
   total[flow] <- made$value
-  note <- list(
-    verb = "running total", of = of, over = if (never) {
-      "all periods"
-    } else {
-      paste("the", period_noun(longer))
-    },
+  span <- if (never) "all periods" else paste("the", period_noun(longer))
+  note <- new_note(
+    "running total", of, paste("running total of {of} over", span),
     withheld = c(
       "the measure is no flow" = sum(!flow),
       "the table does not reach back to the start" = as.integer(
@@ -59,8 +56,8 @@ add_running_total <- function(
 
 # Whether each row is of a flow, or of a count.
 flows_of <- function(x, call = caller_env()) {
-  kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
-  uses <- vapply(roles(x)$measures, `[[`, "", "use")
+  kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
+  uses <- vapply(facts(x)$measures, `[[`, "", "use")
   flow <- kinds %in% c("flow", "counter") & uses %in%
     c("sum", "count", "slots") | uses %in% c("count", "slots")
   if (!any(flow[match(unique(x$measure), names(kinds))])) {

@@ -24,9 +24,9 @@
 add_share <- function(x, within = character(), of = "value", name = "share") {
   x <- check_periods(x)
   check_new_name(name, x)
-  if (length(setdiff(within, roles(x)$series)) > 0) {
-    known <- if (length(roles(x)$series) > 0) {
-      in_words(quoted(roles(x)$series))
+  if (length(setdiff(within, facts(x)$series)) > 0) {
+    known <- if (length(facts(x)$series) > 0) {
+      in_words(quoted(facts(x)$series))
     } else {
       "there are none, leave it out"
     }
@@ -55,8 +55,8 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
   negative <- sum_of(!is.na(along$value) & along$value < 0) > 0
   given <- !lacking & !negative & total > 0
   share <- ifelse(given, along$value / total, NA_real_)
-  note <- list(
-    verb = "share", of = of, unit = "share",
+  note <- new_note(
+    "share", of, "share of {of} in its total", unit = "share",
     withheld = c(
       "a part of the total is not whole" = sum(lacking),
       "a part is negative" = sum(negative & !lacking),

@@ -21,7 +21,7 @@
 #' summary(add_growth(roll_up(nights, every = "month"), over = c(1, 12)))
 #' @export
 summary.backfill_periods <- function(object, ...) {
-  added <- roles(object)$added
+  added <- facts(object)$added
   added <- added[intersect(names(object), names(added))]
   figures <- c(
     "value",
@@ -50,13 +50,12 @@ summary.backfill_periods <- function(object, ...) {
     )
   })
   out <- vctrs::vec_rbind(!!!parts)
-  structure(
-    out, sources = roles(object)$sources,
+  new_result(out, "summary", list(
+    sources = facts(object)$sources,
     reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
       column = character(), reason = character(), rows = integer()
-    )),
-    class = c("backfill_summary", class(out))
-  )
+    ))
+  ))
 }
 
 summarise_column <- function(along, column, x) {

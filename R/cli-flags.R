@@ -110,7 +110,7 @@ put_flags <- function(flags, aside, format, options) {
 }
 
 flags_since <- function(flags, since) {
-  about <- attr(flags, "season")
+  about <- facts(flags)
   calendar <- lay_calendar_over(about$calendar, flags$period)
   flags[
     period_number(flags$period, calendar) >= period_number(

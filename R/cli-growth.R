@@ -76,10 +76,11 @@ run_growth <- function(options, inputs) {
       "add_bands", periods, options, growth_verbs$add_bands, of = added[[1]]
     )
   }
-  put_periods(
-    periods, rolled$aside, format, options, of = added[[1]],
-    instead = of_changes(periods, options)
-  )
+  found <- of_changes(periods, options)
+  if (is.null(found)) {
+    return(put_periods(periods, rolled$aside, format, options, added[[1]]))
+  }
+  put_instead(found, periods, rolled$aside, format, options, added[[1]])
 }
 
 check_growth_options <- function(options) {

@@ -1,15 +1,15 @@
 # The command line: finds the command, runs it, and turns conditions into
 # messages and an exit status.
 
-# name = list(name, inputs, run, about, options, notes); each is defined in the
-# file of its command.
+# The commands by their names, each list(name, inputs, run, about, options,
+# notes). Every function called command_... declares one, in the file of the
+# command; new ones come last.
 commands <- function() {
-  known <- list(
-    demo = command_demo(), inspect = command_inspect(),
-    periods = command_periods(), growth = command_growth(),
-    moving = command_moving(), season = command_season(), lags = command_lags(),
-    flags = command_flags()
-  )
+  known <- declared_by("command_")
+  named <- vapply(known, `[[`, "", "name")
+  known <- stats::setNames(known, named)[union(
+    intersect(order_of_work, named), named
+  )]
   # Several verbs of a command may have an argument in common, which is one
   # option then.
   lapply(known, function(command) {
@@ -17,6 +17,10 @@ commands <- function() {
     command
   })
 }
+
+order_of_work <- c(
+  "demo", "inspect", "periods", "growth", "moving", "season", "lags", "flags"
+)
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where
 # that was asked for. `args` is what follows `backfill` in the shell.

@@ -79,7 +79,7 @@ with_windows <- function(x, options) {
 
 # One cycle of the periods, unless something else is asked for.
 default_window <- function(x, options) {
-  every <- roles(x)$calendar
+  every <- facts(x)$calendar
   if (length(given_options(options, c("weights", smoothed_map))) > 0) {
     return(NULL)
   }

@@ -154,33 +154,29 @@ read_events <- function(file) {
   )
 }
 
-# A wide table in full; other results print themselves.
-show_instead <- function(made) {
-  plain <- identical(class(made), class(tibble::tibble()))
-  if (plain) writeLines(format_table(made)) else print(made, n = Inf)
+# Tells of the periods and puts them where they are to go. `of` is the column to
+# draw.
+put_periods <- function(x, rejected, format, options, of = "value") {
+  put_result(
+    x, rejected, format, options, facts(x)$sources, said = describe(x),
+    show = function() writeLines(periods_table(x)),
+    draw = function() draw_periods(x, options, of)
+  )
 }
 
-# Tells of the periods and puts them, or what stands `instead` of them in print,
-# where they are to go. `of` is the column to draw.
-put_periods <- function(
-  x, rejected, format, options, of = "value", instead = NULL
-) {
-  put_result(
-    instead %||% x, rejected, format, options, roles(x)$sources,
-    said = describe_periods(x),
-    show = function() {
-      if (is.null(instead)) {
-        writeLines(periods_table(x))
-      } else {
-        show_instead(instead)
-      }
-    },
-    draw = function() {
-      autoplot(
-        x, of = of, type = options$type, lift = options$lift,
-        events = read_events(options$events)
-      )
-    }
+# A result of the periods is told and put in their stead; it is they that are
+# drawn.
+put_instead <- function(found, x, rejected, format, options, of = "value") {
+  put_finding(
+    found, rejected, format, options, before = describe(x),
+    draw = function() draw_periods(x, options, of)
+  )
+}
+
+draw_periods <- function(x, options, of) {
+  autoplot(
+    x, of = of, type = options$type, lift = options$lift,
+    events = read_events(options$events)
   )
 }
 
@@ -265,7 +261,7 @@ put_finding <- function(
 ) {
   put_result(
     shown, aside, format, options, sources_of(found),
-    said = c(before, describe_result(found)),
+    said = c(before, describe(found)),
     show = function() writeLines(result_lines(shown)), draw = draw
   )
 }

@@ -81,11 +81,11 @@ run_periods <- function(options, inputs) {
   rolled <- roll_input(options, inputs)
   verb <- verb_asked(instead_verbs, asked)
   made <- run_verb(verb, rolled$periods, options, instead_verbs[[verb]])
-  put_periods(rolled$periods, rolled$aside, format, options, instead = made)
+  put_instead(made, rolled$periods, rolled$aside, format, options)
 }
 
 add_calculations <- function(x, options) {
-  every <- roles(x)$calendar
+  every <- facts(x)$calendar
   for (
     over in setdiff(
       options$over %||% c("1", if (has_cycle(every)) "1 year"), "none"

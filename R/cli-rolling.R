@@ -94,7 +94,7 @@ by_measure <- function(texts, records) {
   if (is.null(texts)) {
     return(NULL)
   }
-  names <- names(roles(records)$measures)
+  names <- names(facts(records)$measures)
   of <- vapply(texts, function(text) {
     fits <- names[startsWith(text, paste0(names, ":"))]
     if (length(fits) > 0) fits[[which.max(nchar(fits))]] else ""

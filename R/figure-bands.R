@@ -14,19 +14,15 @@
 #' autoplot(count_bands(add_bands(monthly, c(-5, 0, 5), of = "growth_1_year")))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_band_counts <- function(object, ...) {
-  data <- tibble::new_tibble(as.list(object), nrow = nrow(object))
+  data <- plain_tibble(object)
   line <- names_of_lines(
     data[setdiff(names(data), c("band", "periods", "share"))]
   )
   data$line <- factor(line, rev(unique(line)))
   data <- data[!is.na(data$share), ]
   bands <- nlevels(data$band)
-  note <- attr(object, "about")
-  note$of <- gsub("_", " ", if (note$of == "value") {
-    in_words(unique(data$measure))
-  } else {
-    note$of
-  })
+  note <- facts(object)$note
+  of <- if (note$of == "value") in_words(unique(data$measure)) else note$of
   colours <- grDevices::colorRampPalette(c(
     "#C25614", "#F2B98D", "#F4F1EC", "#8CC2C4", "#0E5A61"
   ))(max(bands, 2))
@@ -58,14 +54,14 @@ autoplot.backfill_band_counts <- function(object, ...) {
     ggplot2::theme(legend.position = "top", legend.justification = "left",
                    panel.grid.major.y = ggplot2::element_blank()) +
     ggplot2::labs(
-      title = sprintf("Bands of %s", calculation_in_words(note)), fill = NULL,
+      title = sprintf("Bands of %s", note_in_words(note, gsub("_", " ", of))), fill = NULL,
       x = "Share of periods", y = NULL,
       subtitle = sprintf(
         "In the bars: the number of %s.",
-        period_noun(attr(object, "calendar"), 2)
+        period_noun(facts(object)$calendar, 2)
       ),
       caption = sprintf(
-        "Source: %s.", in_words(basename(attr(object, "sources")))
+        "Source: %s.", in_words(basename(facts(object)$sources))
       )
     )
 }

@@ -21,7 +21,7 @@ figure_distribution <- function(data, x, of) {
       )
     })
   )
-  unit <- roles(x)$added[[of]]$unit
+  unit <- facts(x)$added[[of]]$unit
   plot <- ggplot2::ggplot(data, ggplot2::aes(.data$figure)) +
     theme_backfill() +
     ggplot2::geom_histogram(

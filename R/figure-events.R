@@ -14,10 +14,10 @@ place_events <- function(events, x, call = caller_env()) {
       call = call
     )
   }
-  clock <- by_clock(roles(x)$calendar)
+  clock <- by_clock(facts(x)$calendar)
   at <- as_moments(events$date, "events$date", call)
   if (clock && inherits(at, "Date")) {
-    at <- as.POSIXct(plain_format(at), tz = roles(x)$calendar$zone)
+    at <- as.POSIXct(plain_format(at), tz = facts(x)$calendar$zone)
   } else if (!clock) {
     at <- as.Date(at, tz = zone_of(at))
   }

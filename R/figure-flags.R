@@ -17,7 +17,7 @@
 #' ))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_flags <- function(object, lift = NULL, ...) {
-  about <- attr(object, "season")
+  about <- facts(object)
   line <- lines_of_result(object)
   rows <- rows_in_panels(line, lift)
   data <- data.frame(
@@ -133,7 +133,7 @@ with_room <- function(flagged, period, gap) {
 #' )
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_turns <- function(object, lift = NULL, ...) {
-  about <- attr(object, "season")
+  about <- facts(object)
   if (is.null(about$points)) {
     abort_backfill(
       "input",
@@ -143,7 +143,7 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
       )
     )
   }
-  line <- lines_of_result(structure(about$points, season = about))
+  line <- names_of_lines(about$points[c(about$series, "measure")])
   rows <- rows_in_panels(line, lift)
   shown <- unique(line[rows])
   bars <- character()

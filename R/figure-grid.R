@@ -18,7 +18,7 @@
 #' autoplot(cycle_grid(sailings, rows = "date", columns = "hour"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_grid <- function(object, type = NULL, lift = NULL, ...) {
-  season <- attr(object, "season")
+  season <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(
     line = factor(line, unique(line)), row = object$row,

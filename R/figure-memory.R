@@ -21,7 +21,7 @@
 autoplot.backfill_autocorrelation <- function(
   object, type = "coefficient", reference = FALSE, seed = 1, lift = NULL, ...
 ) {
-  season <- attr(object, "season")
+  season <- facts(object)
   check_one_of(type, c("coefficient", "partial"), "type")
   check_flag(reference, "reference")
   if (!type %in% names(object)) {
@@ -39,7 +39,7 @@ autoplot.backfill_autocorrelation <- function(
     # Those of white noise, whatever the band.
     count <- season$count$periods[
       match(
-        data$line, lines_of_result(structure(season$count, season = season))
+        data$line, names_of_lines(season$count[c(season$series, "measure")])
       )
     ]
     data$upper <- stats::qnorm((1 + season$level) / 2) / sqrt(count)
@@ -83,7 +83,7 @@ autoplot.backfill_autocorrelation <- function(
 
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_cross_correlation <- function(object, ...) {
-  season <- attr(object, "season")
+  season <- facts(object)
   data <- data.frame(
     line = "", lag = object$lag, r = object$coefficient, upper = object$upper
   )

@@ -71,7 +71,7 @@ percent_labels <- function(y) ifelse(y == 0, "0%", sprintf("%+g%%", y))
 # where zero is not far off from the values.
 panels_from_zero <- function(x, data) {
   kind <- vapply(
-    roles(x)$measures[x$measure], function(measure) measure$kind, ""
+    facts(x)$measures[x$measure], function(measure) measure$kind, ""
   )
   Filter(function(panel) {
     here <- data$panel == panel & !is.na(data$figure)

@@ -48,7 +48,7 @@ autoplot.backfill_periods <- function(
   object, of = "value", type = NULL, lift = NULL, panels = "measures",
   events = NULL, ...
 ) {
-  role <- roles(object)
+  role <- facts(object)
   check_one_of(panels, c("measures", "series"), "panels")
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
     abort_backfill(
@@ -99,17 +99,14 @@ autoplot.backfill_periods <- function(
 }
 
 # Changes lie around zero.
-drawn_as_bars <- function(note) {
-  identical(note$verb, "growth") && note$as != "ratio" ||
-    identical(note$verb, "returns") && note$type %in% c("return", "log_return")
-}
+drawn_as_bars <- function(note) isTRUE(note$change)
 
 most_labelled <- 8
 
 # One row per row of the table: line, panel, period, figure, standing; and
 # whether the line is brought out.
 drawing_data <- function(x, of, lift) {
-  role <- roles(x)
+  role <- facts(x)
   line <- line_names(x)
   # Measures share a panel where they share kind and unit.
   measures <- role$measures[unique(x$measure)]
@@ -132,7 +129,7 @@ drawing_data <- function(x, of, lift) {
 }
 
 figure_lines <- function(data, x, of, headroom) {
-  role <- roles(x)
+  role <- facts(x)
   moving <- if (of == "value") moving_columns(x)
   whole <- data
   whole$figure[of == "value" & !whole$standing %in% c(
@@ -164,7 +161,7 @@ figure_lines <- function(data, x, of, headroom) {
   ) +
     theme_backfill() +
     ggplot2::scale_colour_manual(values = colours) +
-    period_axis(roles(x)$calendar) +
+    period_axis(facts(x)$calendar) +
     value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit, headroom)
   if (length(moving) > 0 || !all(data$lifted)) {
     faint <- if (length(moving) > 0) solid else solid[!solid$lifted, ]
@@ -199,7 +196,7 @@ figure_lines <- function(data, x, of, headroom) {
 figure_bars <- function(data, x, of, headroom) {
   width <- 0.85 * min(
     diff(sort(unique(as.numeric(data$period)))),
-    if (by_clock(roles(x)$calendar)) {
+    if (by_clock(facts(x)$calendar)) {
       Inf
     } else {
       366
@@ -216,9 +213,9 @@ figure_bars <- function(data, x, of, headroom) {
     ggplot2::scale_fill_manual(
       values = c(rise = house_colours[[1]], fall = house_colours[[2]])
     ) +
-    period_axis(roles(x)$calendar) +
+    period_axis(facts(x)$calendar) +
     ggplot2::scale_y_continuous(
-      labels = figure_labels(roles(x)$added[[of]]$unit), n.breaks = 5,
+      labels = figure_labels(facts(x)$added[[of]]$unit), n.breaks = 5,
       expand = ggplot2::expansion(mult = c(0.05, headroom))
     )
   if (nlevels(data$line) > 1) {
@@ -240,12 +237,12 @@ figure_bars <- function(data, x, of, headroom) {
 }
 
 figure_title <- function(x, panels, of) {
-  role <- roles(x)
+  role <- facts(x)
   note <- role$added[[of]]
   measured <- if (length(panels) == 1) panels else in_words(unique(x$measure))
   if (!is.null(note) && note$verb != "bands") {
-    note$of <- gsub("_", " ", if (note$of == "value") measured else note$of)
-    return(sentence_case(calculation_in_words(note)))
+    of <- gsub("_", " ", if (note$of == "value") measured else note$of)
+    return(sentence_case(note_in_words(note, of)))
   }
   sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") {
     measured
@@ -255,11 +252,8 @@ figure_title <- function(x, panels, of) {
 }
 
 lines_subtitle <- function(x, data, moving, partial, imputed) {
-  every <- period_noun(roles(x)$calendar)
-  note <- if (length(moving) > 0) roles(x)$added[[moving]]
-  mean <- if (length(moving) > 0) sprintf(
-    "%s %s of %s", note$align, statistic_in_words(note$stat), note$over
-  )
+  every <- period_noun(facts(x)$calendar)
+  note <- if (length(moving) > 0) facts(x)$added[[moving]]
   lines <- nlevels(data$line)
   said <- c(
     if (lines > most_labelled && !any(data$lifted)) {
@@ -268,10 +262,10 @@ lines_subtitle <- function(x, data, moving, partial, imputed) {
         every
       )
     } else if (length(moving) > 0) {
-      sprintf("Thin: %s by %s. Thick: %s.", every, every, mean)
+      sprintf("Thin: %s by %s. Thick: %s.", every, every, note$short)
     },
     if (partial) {
-      sprintf("Hollow: partial %s.", period_noun(roles(x)$calendar, 2))
+      sprintf("Hollow: partial %s.", period_noun(facts(x)$calendar, 2))
     },
     if (imputed) "Dashed: filled in."
   )
@@ -293,7 +287,7 @@ figure_caption <- function(x, data, note, type) {
     if (length(off_zero) > 0 && nlevels(data$panel) > 1) {
       sprintf("The axis of %s does not start at zero.", in_words(off_zero))
     },
-    sprintf("Source: %s.", in_words(basename(roles(x)$sources)))
+    sprintf("Source: %s.", in_words(basename(facts(x)$sources)))
   )
   paste(said, collapse = " ")
 }
@@ -302,7 +296,7 @@ figure_caption <- function(x, data, note, type) {
 # has a figure. A total or a spread is of another size than the values, and is
 # drawn apart.
 moving_columns <- function(x) {
-  added <- roles(x)$added
+  added <- facts(x)$added
   of_value <- vapply(added, function(note) {
     note$verb == "moving" && note$of == "value" &&
       !note$stat %in% c("total", "sd")

@@ -15,7 +15,7 @@
 #' autoplot(cycle_profile(sailings, over = "hour", split = "weekend"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_profile <- function(object, lift = NULL, ...) {
-  season <- attr(object, "season")
+  season <- facts(object)
   line <- lines_of_result(object)
   rows <- rows_in_panels(line, lift)
   grouped <- !is.null(season$split)

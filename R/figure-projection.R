@@ -19,7 +19,7 @@ autoplot.backfill_projection <- function(
   if (of != "value" || length(list(...)) > 0) {
     return(autoplot.backfill_periods(object, of = of, lift = lift, ...))
   }
-  role <- roles(object)
+  role <- facts(object)
   line <- line_names(object)
   rows <- rows_in_panels(line, lift)
   figures <- plain_tibble(object)[

@@ -26,7 +26,7 @@ autoplot.backfill_seasonal_index <- function(
   object, type = "index", lift = NULL, ...
 ) {
   check_one_of(type, c("index", "ratios", "adjusted", "positions"), "type")
-  season <- attr(object, "season")
+  season <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(
     line = factor(line, unique(line)), position = as.integer(object$position),
@@ -63,7 +63,7 @@ autoplot.backfill_seasonal_index <- function(
 # number for its cycle.
 season_steps <- function(index, lines) {
   sheet <- summary(index, type = "worksheet")
-  season <- attr(index, "season")
+  season <- facts(index)
   line <- lines_of_result(sheet)
   rows <- which(line %in% lines)
   sheet <- plain_tibble(sheet)[rows, ]

@@ -15,7 +15,7 @@
 #' autoplot(trend_line(deseasonalise(monthly, seasonal_index(monthly))))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_trends <- function(object, lift = NULL, ...) {
-  season <- attr(object, "season")
+  season <- facts(object)
   line <- lines_of_result(object)
   lines <- plain_tibble(object)[rows_in_panels(line, lift), ]
   lines$line <- factor(line[rows_in_panels(line, lift)], unique(line))

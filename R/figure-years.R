@@ -2,7 +2,7 @@
 # December.
 
 figure_years <- function(data, x, of, headroom) {
-  calendar <- roles(x)$calendar
+  calendar <- facts(x)$calendar
   if (period_seconds(calendar) >= unit_seconds[["year"]]) {
     abort_backfill(
       "argument",
@@ -81,7 +81,7 @@ figure_years <- function(data, x, of, headroom) {
       breaks = first, labels = month.abb, limits = c(0, 385),
       expand = ggplot2::expansion(mult = 0.01)
     ) +
-    value_axis(data, from_zero, roles(x)$added[[of]]$unit, headroom)
+    value_axis(data, from_zero, facts(x)$added[[of]]$unit, headroom)
   if (nlevels(data$line) > 1) {
     plot <- plot + ggplot2::facet_wrap(
       "line",

@@ -53,7 +53,7 @@ add_anomaly <- function(
   along <- along_series(x, of)
   rows <- first_rows(along)
   when <- x$period[along$order]
-  position <- position_factor(when, from, roles(x)$calendar$year_start)
+  position <- position_factor(when, from, facts(x)$calendar$year_start)
   places <- nlevels(position)
   cell <- (rows$line - 1L) * places + as.integer(position)
   counted <- ifelse(in_reference(along, reference), cell, 0L)
@@ -66,9 +66,14 @@ add_anomaly <- function(
     spread <- smoothed_around(made$spread, places, smooth)[cell]
     value <- ifelse(spread > 0, value / spread, NA)
   }
-  note <- list(
-    verb = "anomaly", of = of, over = from, standardised = standardised,
-    unit = if (!standardised) roles(x)$added[[of]]$unit,
+  note <- new_note(
+    "anomaly", of,
+    paste0(
+      if (standardised) "standardised ",
+      "anomaly of {of} from its average at each ", from
+    ),
+    drifts = FALSE,
+    unit = if (!standardised) facts(x)$added[[of]]$unit,
     withheld = c("the period is not whole" = sum(is.na(along$value)),
                  "there is no average at its position" = sum(
                    is.na(value) & !is.na(along$value)
@@ -83,8 +88,10 @@ add_anomaly <- function(
     # series' own.
     largest <- as.vector(tapply(abs(total), rows$line, max))[rows$line]
     total[abs(total) < 1e-10 * largest] <- 0
-    note$verb <- "running anomaly"
-    note$of <- name
+    note <- new_note(
+      "running anomaly", name, "running sum of {of}", unit = note$unit,
+      withheld = note$withheld
+    )
     running_name <- check_new_name(paste0("running_", name), out)
     out <- add_column(
       out, running_name, ifelse(is.na(value), NA, total), along, note

@@ -165,7 +165,7 @@ flag_periods <- function(
     )
   }
   cycled <- if (against %in% c("same position", "season")) check_cycle(
-    cycle, roles(x)$calendar
+    cycle, facts(x)$calendar
   )
   if (is.null(cycled) && !is.null(cycle)) {
     abort_backfill(
@@ -175,7 +175,7 @@ flag_periods <- function(
       )
     )
   }
-  last <- check_last(last, against, cycled, roles(x)$calendar)
+  last <- check_last(last, against, cycled, facts(x)$calendar)
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
   given <- switch(
@@ -187,7 +187,7 @@ flag_periods <- function(
   at <- if (against == "season") positions_along(along, cycled)
   base <- if (against == "same position") {
     distance <- check_distance(
-      cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle"
+      cycle %||% own_cycle(facts(x)$calendar), facts(x)$calendar, "cycle"
     )
     ends <- range(along$number)
     moved(distance, seq(ends[[1]], ends[[2]]), along$calendar)
@@ -226,8 +226,8 @@ flag_periods <- function(
     need = need, last = last, stat = stat,
     form = form, beyond_all = beyond_all, keep_out = keep_out, of = of,
     cycle = cycled[c("length", "words")],
-    calendar = roles(x)$calendar, series = roles(x)$series,
-    measures = roles(x)$measures, sources = roles(x)$sources
+    calendar = facts(x)$calendar, series = facts(x)$series,
+    measures = facts(x)$measures, sources = facts(x)$sources
   ))
 }
 
@@ -243,7 +243,7 @@ new_flags <- function(x, along, made, standing, about) {
   direction <- rep("", length(flag))
   direction[rows] <- ifelse(along$value[rows] > made$upper[rows], "up", "down")
   columns <- lapply(
-    as.list(plain_tibble(x))[c(roles(x)$series, "measure", "period")],
+    as.list(plain_tibble(x))[c(facts(x)$series, "measure", "period")],
     column_along, along = along
   )
   out <- tibble::new_tibble(c(columns, list(

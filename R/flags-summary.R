@@ -5,7 +5,7 @@
 #' @export
 summary.backfill_flags <- function(object, type = "flags", ...) {
   check_one_of(type, c("flags", "episodes"), "type")
-  about <- attr(object, "season")
+  about <- facts(object)
   if (type == "episodes") {
     return(new_result(episodes(object), "episodes", about))
   }
@@ -15,7 +15,7 @@ summary.backfill_flags <- function(object, type = "flags", ...) {
 
 # The flagged rows, the largest first.
 flagged_rows <- function(x) {
-  about <- attr(x, "season")
+  about <- facts(x)
   rows <- which(x$flag)
   size <- abs(if (any(c("sd", "mad", "quantile") %in% names(about$beyond))) {
     x$score[rows]
@@ -23,7 +23,7 @@ flagged_rows <- function(x) {
     x$percent[rows]
   })
   size[is.na(size)] <- 0
-  tibble::new_tibble(as.list(x), nrow = nrow(x))[
+  plain_tibble(x)[
     rows[order(-size, -abs(x$deviation[rows]))],
   ]
 }
@@ -33,11 +33,11 @@ flagged_rows <- function(x) {
 # whether flagged or not, which are shifts: a baseline that lags behind a trend
 # is not a shift. A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
-  about <- attr(x, "season")
+  about <- facts(x)
   line <- lines_of_flags(x)
   number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
   order <- order(line, number)
-  x <- tibble::new_tibble(as.list(x), nrow = nrow(x))[order, ]
+  x <- plain_tibble(x)[order, ]
   line <- line[order]
   number <- number[order]
   flagged <- x$flag %in% TRUE
@@ -61,7 +61,7 @@ episodes <- function(x, shift = 8) {
   furthest <- rows[order(run[rows], -abs(x$deviation[rows]))]
   furthest <- furthest[!duplicated(run[furthest])]
   tibble::tibble(
-    tibble::new_tibble(as.list(x)[c(about$series, "measure")], nrow = nrow(x))[
+    plain_tibble(x)[c(about$series, "measure")][
       first,
     ], start = x$period[first],
     end = x$period[last], periods = as.integer(last - first +
@@ -130,7 +130,7 @@ relative_deviation <- function(x, about) {
 # hold: a tibble of their keys and the lag-1 autocorrelation of their
 # deviations, those that were flagged left out.
 hanging_together <- function(x) {
-  about <- attr(x, "season")
+  about <- facts(x)
   line <- lines_of_flags(x)
   number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
   order <- order(line, number)
@@ -138,9 +138,7 @@ hanging_together <- function(x) {
   made <- autocorrelation_cpp(line[order], number[order], off, 1L, FALSE)
   z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
-  keys <- tibble::new_tibble(
-    as.list(x)[c(about$series, "measure")], nrow = nrow(x)
-  )
+  keys <- plain_tibble(x)[c(about$series, "measure")]
   tibble::tibble(
     keys[match(found, line), ], coefficient = made$coefficient[1, found]
   )
@@ -149,6 +147,6 @@ hanging_together <- function(x) {
 # The number of each row's series. The rows may be some of those that were
 # judged, in any order.
 lines_of_flags <- function(x) {
-  columns <- as.list(x)[c(attr(x, "season")$series, "measure")]
+  columns <- as.list(x)[c(facts(x)$series, "measure")]
   as.integer(vctrs::vec_group_id(tibble::new_tibble(columns, nrow = nrow(x))))
 }

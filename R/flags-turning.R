@@ -40,9 +40,9 @@ turning_points <- function(x, span, of = "value") {
     return(turns_of_profile(x, span))
   }
   x <- check_periods(x)
-  reach <- whole_periods(span, roles(x)$calendar)
+  reach <- whole_periods(span, facts(x)$calendar)
   if (is.null(reach)) {
-    stop_periods(span, roles(x)$calendar, "span", "over", caller_env())
+    stop_periods(span, facts(x)$calendar, "span", "over", caller_env())
   }
   along <- along_series(x, of)
   found <- turning_cpp(
@@ -50,13 +50,13 @@ turning_points <- function(x, span, of = "value") {
   )
   rows <- found$row
   keys <- vctrs::vec_slice(
-    plain_tibble(x)[c(roles(x)$series, "measure", "period")], along$order[rows]
+    plain_tibble(x)[c(facts(x)$series, "measure", "period")], along$order[rows]
   )
   line <- first_rows(along)$line[rows]
   # What is drawn with it: a running anomaly below what it runs over.
-  note <- roles(x)$added[[of]]
+  note <- facts(x)$added[[of]]
   points <- tibble::tibble(
-    plain_tibble(x)[along$order, c(roles(x)$series, "measure", "period")],
+    plain_tibble(x)[along$order, c(facts(x)$series, "measure", "period")],
     figure = along$value
   )
   if (identical(note$verb, "running anomaly") && note$of %in% names(x)) {
@@ -66,19 +66,17 @@ turning_points <- function(x, span, of = "value") {
     keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"),
     spell = spell_numbers(line, found$high)
   ), "turns", list(
-    points = points, of = of, span = count_of_periods(reach, roles(x)$calendar),
-    calendar = roles(x)$calendar,
-    series = roles(x)$series, measures = roles(x)$measures,
-    sources = roles(x)$sources
+    points = points, of = of, span = count_of_periods(reach, facts(x)$calendar),
+    calendar = facts(x)$calendar,
+    series = facts(x)$series, measures = facts(x)$measures,
+    sources = facts(x)$sources
   ))
 }
 
 turns_of_profile <- function(x, span, call = caller_env()) {
-  season <- attr(x, "season")
+  season <- facts(x)
   check_whole(span, "span", 1, 365, "how many positions on either side", call)
-  keys <- tibble::new_tibble(
-    as.list(x)[c(season$series, "measure", season$split)], nrow = nrow(x)
-  )
+  keys <- plain_tibble(x)[c(season$series, "measure", season$split)]
   known <- which(!is.na(x$value))
   line <- vctrs::vec_group_id(keys[known, ])
   place <- stats::ave(seq_along(known), line, FUN = seq_along)
@@ -111,8 +109,8 @@ spell_numbers <- function(line, high) {
 #' @param ... Not used.
 #' @export
 summary.backfill_turns <- function(object, ...) {
-  season <- attr(object, "season")
-  data <- tibble::new_tibble(as.list(object), nrow = nrow(object))
+  season <- facts(object)
+  data <- plain_tibble(object)
   at <- if ("period" %in% names(data)) "period" else "position"
   keys <- data[c(season$series, "measure")]
   line <- vctrs::vec_group_id(keys)

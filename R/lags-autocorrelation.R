@@ -105,8 +105,8 @@ autocorrelation <- function(
     abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
   }
   rows <- first_rows(along)
-  cycle <- known_cycle(roles(x)$calendar)
-  most <- lags_asked(lags, along, rows, cycle, roles(x)$calendar)
+  cycle <- known_cycle(facts(x)$calendar)
+  most <- lags_asked(lags, along, rows, cycle, facts(x)$calendar)
   made <- autocorrelation_cpp(
     along$series, along$number, along$value, most, partial
   )
@@ -129,8 +129,8 @@ autocorrelation <- function(
     out$partial <- as.vector(made$partial)
   }
   new_result(out, "autocorrelation", list(
-    calendar = roles(x)$calendar, series = roles(x)$series,
-    measures = roles(x)$measures, sources = roles(x)$sources,
+    calendar = facts(x)$calendar, series = facts(x)$series,
+    measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle, level = level, band = band, of = of, most = most,
     count = tibble::tibble(
       keys, periods = as.integer(made$count), reach = as.integer(made$reach),

@@ -59,7 +59,7 @@ cross_correlation <- function(
   } else {
     "differences"
   }
-  cycle <- known_cycle(roles(x)$calendar)
+  cycle <- known_cycle(facts(x)$calendar)
   two <- on_one_grid(along, line, c(first, second), made)
   n <- length(two[[1]])
   common <- sum(!is.na(two[[1]]) & !is.na(two[[2]]))
@@ -73,9 +73,9 @@ cross_correlation <- function(
   most <- if (is.null(lags)) max(
     1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))
   ) else
-    whole_periods(lags, roles(x)$calendar)
+    whole_periods(lags, facts(x)$calendar)
   if (is.null(most) || most >= n) {
-    stop_periods(lags, roles(x)$calendar, "lags", "over", caller_env())
+    stop_periods(lags, facts(x)$calendar, "lags", "over", caller_env())
   }
   own <- lapply(two, own_memory)
   if (made == "values") {
@@ -104,7 +104,7 @@ cross_correlation <- function(
     outside = abs(.data$coefficient) > reach
   )
   new_result(out, "cross_correlation", list(
-    calendar = roles(x)$calendar, sources = roles(x)$sources, cycle = cycle,
+    calendar = facts(x)$calendar, sources = facts(x)$sources, cycle = cycle,
     level = level, of = of, made = made,
     first = first, second = second
   ))
@@ -113,12 +113,11 @@ cross_correlation <- function(
 # What changes from period to period already has no level to drift, and is not
 # differenced once more.
 is_change <- function(x, of, along, rows) {
-  note <- roles(x)$added[[of]]
+  note <- facts(x)$added[[of]]
   if (!is.null(note)) {
-    return(note$verb %in% c("growth", "remainder", "anomaly") ||
-             note$verb == "returns" && note$type %in% c("return", "log_return"))
+    return(!note$drifts)
   }
-  kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
+  kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   of == "value" && all(
     kinds[x$measure[along$order][rows]] %in% c("return", "log return")
   )

@@ -48,7 +48,7 @@ suggest_cycle <- function(x, of = "value") {
     coefficient = found[3, sure],
     share = found[4, sure], frequency = found[5, sure], p = p[sure]
   ), "cycles", list(
-    calendar = roles(x)$calendar, series = roles(x)$series,
-    measures = roles(x)$measures, of = of, sources = roles(x)$sources
+    calendar = facts(x)$calendar, series = facts(x)$series,
+    measures = facts(x)$measures, of = of, sources = facts(x)$sources
   ))
 }

@@ -48,9 +48,10 @@ add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
     )
   }
   value <- if (ratio) level / fitted - 1 else level - fitted
-  note <- list(
-    verb = "remainder", of = of, over = attr(index, "season")$cycle$words,
-    unit = if (!ratio) roles(x)$added[[of]]$unit,
+  note <- new_note(
+    "remainder", of, "remainder of {of} without season and trend",
+    drifts = FALSE,
+    unit = if (!ratio) facts(x)$added[[of]]$unit,
     withheld = c(
       "the period is not whole, or there is no index" = sum(is.na(value))
     )

@@ -3,8 +3,8 @@
 
 #' @export
 summary.backfill_autocorrelation <- function(object, ...) {
-  season <- attr(object, "season")
-  rows <- tibble::new_tibble(as.list(object), nrow = nrow(object))
+  season <- facts(object)
+  rows <- plain_tibble(object)
   keys <- rows[c(season$series, "measure")]
   lines <- vctrs::vec_unique(keys)
   line <- vctrs::vec_match(keys, lines)

@@ -42,16 +42,16 @@ add_smoothed <- function(
     periods <- if (number) {
       half_life
     } else {
-      whole_periods(half_life, roles(x)$calendar)
+      whole_periods(half_life, facts(x)$calendar)
     }
     if (is.null(periods)) {
       stop_periods(
-        half_life, roles(x)$calendar, "half_life", "over", caller_env()
+        half_life, facts(x)$calendar, "half_life", "over", caller_env()
       )
     }
     alpha <- 1 - 2^(-1 / periods)
     said <- paste("half-life", if (number) {
-      count_of_periods(periods, roles(x)$calendar)
+      count_of_periods(periods, facts(x)$calendar)
     } else {
       half_life
     })
@@ -62,8 +62,9 @@ add_smoothed <- function(
   check_new_name(name, x)
   along <- along_series(x, of)
   value <- smooth_cpp(along$series, along$value, alpha)
-  note <- list(
-    verb = "smoothed", of = of, over = said, unit = roles(x)$added[[of]]$unit,
+  note <- new_note(
+    "smoothed", of, paste0("smoothed {of}, ", said),
+    unit = facts(x)$added[[of]]$unit,
     withheld = c("the period is not whole" = sum(is.na(value)))
   )
   add_column(x, name, value, along, note)

@@ -71,7 +71,7 @@ add_moving <- function(
   check_one_of(align, c("trailing", "centred", "leading"), "align")
   check_share(enough, "enough")
   width <- check_window(
-    if (is.null(weight)) window else length(weight), roles(x)$calendar, "window"
+    if (is.null(weight)) window else length(weight), facts(x)$calendar, "window"
   )
   if (is.null(width$count) && align != "trailing") {
     abort_backfill(
@@ -91,20 +91,28 @@ add_moving <- function(
     along, width, code, quantile_share(stat), align, weight, enough
   )
   lost <- as.integer(made$lost)
-  note <- list(
-    verb = "moving", of = of, over = width$words, stat = if (is.null(weight)) {
-      stat
-    } else {
-      "weighted mean"
-    }, align = align,
-    weights = if (is.character(weights)) weights, target = align == "leading",
-    unit = roles(x)$added[[of]]$unit,
+  stat <- if (is.null(weight)) stat else "weighted mean"
+  named <- if (is.character(weights)) paste0(weights, " ")
+  said <- paste0(align, " ", named, statistic_in_words(stat))
+  note <- new_note(
+    "moving", of, paste(said, "of {of} over", width$words), stat = stat,
+    short = paste(said, "of", width$words), target = align == "leading",
+    unit = facts(x)$added[[of]]$unit,
     withheld = c(
       "lost ends, where the window reaches outside the table" = lost,
       "too few periods in the window are whole" = sum(is.na(made$value)) - lost
     )
   )
   add_column(x, name, made$value, along, note)
+}
+
+statistic_in_words <- function(stat) {
+  words <- c(
+    sd = "standard deviation", mean = "mean", total = "total",
+    median = "median", lowest = "lowest", highest = "highest",
+    "weighted mean" = "weighted mean"
+  )
+  if (stat %in% names(words)) words[[stat]] else paste(stat, "quantile")
 }
 
 # In the order of enum class Statistic in src/moving.cpp; the median is a

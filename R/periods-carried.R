@@ -5,13 +5,13 @@
 # periods, and of working days without the readings of days off.
 values_to_carry <- function(x, frame) {
   value <- as.double(x$value)
-  scaled <- roles(x)$scaled
+  scaled <- facts(x)$scaled
   if (!is.null(scaled)) {
     keys <- setdiff(names(scaled), "scaled")
     at <- vctrs::vec_match(plain_tibble(x)[keys], scaled[keys])
     value <- ifelse(is.na(at), value, value * scaled$scaled[at])
   }
-  left_out <- !vapply(roles(x)$measures, joins_next_day, NA)
+  left_out <- !vapply(facts(x)$measures, joins_next_day, NA)
   value[is_day_off(x, frame) & x$measure %in% names(left_out)[left_out]] <- NA
   value
 }
@@ -77,7 +77,7 @@ weight_of_means <- function(table, frame) {
 carried_ratio <- function(
   measure, name, x, values, rows, narrowed, own_statistic, judged, frame, call
 ) {
-  measures <- roles(x)$measures
+  measures <- facts(x)$measures
   has_sum <- function(part) {
     part %in% names(rows) && identical(
       measures[[part]]$use, unname(use_of_kind[measures[[part]]$kind])
@@ -105,7 +105,7 @@ carried_ratio <- function(
 
 recovered_part <- function(side, measure, x, values, rows, narrowed, name) {
   other <- if (side == "of") measure$per else measure$of
-  keys <- c(roles(x)$series, "period")
+  keys <- c(facts(x)$series, "period")
   plain <- plain_tibble(x)
   at <- vctrs::vec_match(plain[rows[[name]], keys], plain[rows[[other]], keys])
   other_value <- values[rows[[other]]][at]

@@ -23,7 +23,7 @@ days_off_of_records <- function(x, frame) {
   if (frame$calendar$unit != "working day") {
     return(NULL)
   }
-  measures <- plain_measures(roles(x)$measures)
+  measures <- plain_measures(facts(x)$measures)
   count <- vapply(names(measures), function(name) {
     parts <- if (is_chunked(x)) chunk_parts(collected(x), name) else
       one_part(frame$when, frame$series, as.double(x[[name]]))
@@ -48,7 +48,7 @@ counted_days_off <- function(measures, count, noun) {
 # Whether each row is of a day off, or a part of one, that belongs to a working
 # day of the longer calendar.
 is_day_off <- function(x, frame) {
-  short <- roles(x)$calendar
+  short <- facts(x)$calendar
   if (
     frame$calendar$unit != "working day" || short$unit == "working day" ||
       period_seconds(short) > 86400
@@ -60,9 +60,9 @@ is_day_off <- function(x, frame) {
 
 days_off_of_periods <- function(x, frame) {
   off <- is_day_off(x, frame) & !is.na(x$value)
-  measures <- plain_measures(roles(x)$measures)
+  measures <- plain_measures(facts(x)$measures)
   count <- vapply(
     names(measures), function(name) sum(off & x$measure == name), 0
   )
-  counted_days_off(measures, count, period_noun(roles(x)$calendar))
+  counted_days_off(measures, count, period_noun(facts(x)$calendar))
 }

@@ -10,7 +10,7 @@ frame_of_records <- function(
   if (nrow(x) == 0) {
     abort_backfill("input", "The records table has no rows.", call = call)
   }
-  role <- roles(x)
+  role <- facts(x)
   by <- check_by(by, names(x), role$series, call)
   when <- x[[role$when]]
   series <- series_index(x, union(role$series, by))
@@ -26,7 +26,7 @@ frame_of_records <- function(
 frame_of_chunked <- function(
   x, calendar, by, cadence, enough, measures, call = caller_env()
 ) {
-  role <- roles(x)
+  role <- facts(x)
   by <- check_by(by, role$series, role$series, call)
   found <- collected(x)
   frame <- list(

@@ -16,7 +16,7 @@ frame_of_periods <- function(
   if (nrow(x) == 0) {
     abort_backfill("input", "The periods table has no rows.", call = call)
   }
-  role <- roles(x)
+  role <- facts(x)
   by <- check_by(by, names(x), role$series, call)
   along <- along_series(x, "value", call)
   ends <- c(min(along$number), max(along$number))
@@ -168,7 +168,7 @@ span_of_periods <- function(ends, calendar, bounds) {
 parts_of_periods <- function(
   x, planned, frame, absent, together, call = caller_env()
 ) {
-  measures <- roles(x)$measures
+  measures <- facts(x)$measures
   rows <- split(seq_len(nrow(x)), x$measure)
   values <- values_to_carry(x, frame)
   narrowed <- function(name) {
@@ -195,7 +195,7 @@ parts_of_periods <- function(
   })
   judged <- function(name, use = "sum") {
     zero <- identical(
-      c(absent, roles(x)$absent)[[name]], "zero"
+      c(absent, facts(x)$absent)[[name]], "zero"
     ) && use %in% c("sum", "count", "slots")
     judge_periods(table_of(name), narrowed(name), zero)
   }
@@ -231,8 +231,8 @@ parts_of_periods <- function(
     )
   }, planned, names(planned))
   list(
-    parts = parts, falls = roles(x)$falls,
-    days_off = days_off_of_periods(x, frame) %||% roles(x)$days_off
+    parts = parts, falls = facts(x)$falls,
+    days_off = days_off_of_periods(x, frame) %||% facts(x)$days_off
   )
 }
 

@@ -31,7 +31,7 @@ gaps <- function(x) {
   highest <- rev(known)[match(grid$series, rev(grid$series[known]))]
   row <- along$order[match(grid$series[start], along$series)]
   out <- tibble::tibble(
-    vctrs::vec_slice(plain_tibble(x)[c(roles(x)$series, "measure")], row),
+    vctrs::vec_slice(keys_of(x), row),
     from = period_start(grid$number[start], along$calendar),
     to = period_start(grid$number[start] + length - 1, along$calendar),
     periods = length,
@@ -40,9 +40,8 @@ gaps <- function(x) {
       ifelse(start > highest[start], "after", "within")
     ))
   )
-  structure(
-    out, class = c("backfill_gaps", class(out)), calendar = along$calendar,
-    sources = roles(x)$sources
+  new_result(
+    out, "gaps", facts(x)[c("calendar", "series", "measures", "sources")]
   )
 }
 

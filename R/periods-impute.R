@@ -45,15 +45,15 @@ impute_gaps <- function(
   most <- if (identical(longest, Inf)) {
     Inf
   } else {
-    whole_periods(longest, roles(x)$calendar)
+    whole_periods(longest, facts(x)$calendar)
   }
   if (is.null(most)) {
     stop_periods(
-      longest, roles(x)$calendar, "longest", "argument", caller_env()
+      longest, facts(x)$calendar, "longest", "argument", caller_env()
     )
   }
   kinds <- vapply(
-    roles(x)$measures[unique(x$measure)], function(measure) measure$kind, ""
+    facts(x)$measures[unique(x$measure)], function(measure) measure$kind, ""
   )
   if (method == "zero" && any(kinds != "flow")) {
     abort_backfill(
@@ -67,7 +67,7 @@ impute_gaps <- function(
   }
   distance <- if (method == "seasonal") {
     check_distance(
-      cycle %||% own_cycle(roles(x)$calendar), roles(x)$calendar, "cycle"
+      cycle %||% own_cycle(facts(x)$calendar), facts(x)$calendar, "cycle"
     )
   }
   along <- along_series(x, "value")
@@ -98,7 +98,7 @@ impute_gaps <- function(
   use <- usable[at]
   x$value[use] <- filled[at][use]
   x$standing[use] <- "imputed"
-  role <- roles(x)
+  role <- facts(x)
   role$imputed <- c(role$imputed, list(list(
     method = method, cycle = distance$words, filled = sum(use),
     left = c(

@@ -7,13 +7,13 @@
 
 new_layout <- function(x, lengths, first, calendar) {
   list(
-    columns = as.list(x)[roles(x)$needed], lengths = as.integer(lengths),
+    columns = as.list(x)[facts(x)$needed], lengths = as.integer(lengths),
     first = as.double(first), calendar = calendar
   )
 }
 
 known_layout <- function(x) {
-  layout <- roles(x)$layout
+  layout <- facts(x)$layout
   if (
     !is.null(layout) && identical(
       as.list(x)[names(layout$columns)], layout$columns

@@ -51,7 +51,7 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
       )
     )
   }
-  kinds <- vapply(roles(x)$measures, `[[`, "", "kind")
+  kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   flow <- kinds[x$measure[along$order]] %in% c("flow", "counter")
   if (!any(flow)) {
     abort_backfill(
@@ -63,10 +63,9 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
   counts <- days_of_periods(number, along$calendar, counted, !isFALSE(working))
   days <- counts[match(along$number, number)]
   value <- ifelse(flow & days > 0, along$value / days, NA_real_)
-  note <- list(
-    verb = "per day", of = of, working = !isFALSE(working), given = sum(
-      !is.na(value)
-    ),
+  day <- if (isFALSE(working)) "day" else "working day"
+  note <- new_note(
+    "per day", of, paste("{of} per", day),
     withheld = c(
       "the measure is no flow" = sum(!flow), "the period is not whole" = sum(
         flow & is.na(along$value)

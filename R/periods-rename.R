@@ -25,7 +25,7 @@ rename_measures <- function(x, ...) {
 # The same of names in a list, which may be any.
 rename_by <- function(x, asked, call = caller_env()) {
   if (!is_records(x)) x <- check_periods(x, call)
-  role <- roles(x)
+  role <- facts(x)
   new <- check_new_measures(asked, role$measures, names(x), is_records(x), call)
   role$measures <- renamed_measures(role$measures, new)
   out <- plain_tibble(x)

@@ -170,7 +170,7 @@ roll_up <- function(
     calendar = frame$calendar, series = names(frame$groups$names),
     measures = planned,
     absent = c(
-      absent, roles(x)$absent[setdiff(names(roles(x)$absent), names(absent))]
+      absent, facts(x)$absent[setdiff(names(facts(x)$absent), names(absent))]
     ),
     cadences = frame$known_cadences, enough = frame$enough, partial = partial,
     span = frame$span,
@@ -181,7 +181,7 @@ roll_up <- function(
     joined = if (frame$groups$count > 0) {
       list(series = nrow(frame$names), how = together)
     } else {
-      roles(x)$joined
+      facts(x)$joined
     }
   ))
   if (partial == "drop") {
@@ -196,7 +196,7 @@ measures_of <- function(x, call = caller_env()) {
   if (!is_periods(x) && !is_chunked(x)) {
     check_records(x, call)
   }
-  roles(x)$measures
+  facts(x)$measures
 }
 
 # list(parts, falls, days_off): the columns of each planned measure, where
@@ -206,7 +206,7 @@ parts_of_records <- function(x, planned, frame, absent, together) {
   # The cells of a measure, with all that its uses need; a counter's of its
   # rises where they are added up.
   cells_of <- function(name, rises) {
-    measure <- roles(x)$measures[[name]]
+    measure <- facts(x)$measures[[name]]
     use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
     change <- changes_of(measure, use, frame$calendar)
     parts <- if (is_chunked(x)) chunk_parts(collected(x), name, change) else
@@ -226,7 +226,7 @@ parts_of_records <- function(x, planned, frame, absent, together) {
   kept <- list()
   cells <- function(name, rises = TRUE) {
     # By its number, as not every locale takes every name.
-    key <- 2 * match(name, names(roles(x)$measures)) + rises
+    key <- 2 * match(name, names(facts(x)$measures)) + rises
     if (length(kept) < key || is.null(kept[[key]])) {
       kept[[key]] <<- cells_of(name, rises)
     }
@@ -234,7 +234,7 @@ parts_of_records <- function(x, planned, frame, absent, together) {
   }
   own_statistic <- function(name) {
     statistic_of(
-      cells(name)$cells, use_of_kind[[roles(x)$measures[[name]]$kind]]
+      cells(name)$cells, use_of_kind[[facts(x)$measures[[name]]$kind]]
     )
   }
   pooled <- lapply(together, function(how) {
@@ -253,7 +253,7 @@ parts_of_records <- function(x, planned, frame, absent, together) {
     if (measure$use == "parts") {
       keys <- lapply(
         list(of = measure$of, per = measure$per),
-        function(name) roles(x)$measures[[name]]$key
+        function(name) facts(x)$measures[[name]]$key
       )
       value <- ratio_values(
         own_statistic(measure$of), own_statistic(measure$per), frame, keys

@@ -83,14 +83,14 @@ check_period_columns <- function(x, call) {
   if (!is.character(x$measure) && !is.factor(x$measure) || anyNA(x$measure)) {
     stop_column("measure", "it must name a measure in every row")
   }
-  unknown <- setdiff(as.character(unique(x$measure)), names(roles(x)$measures))
+  unknown <- setdiff(as.character(unique(x$measure)), names(facts(x)$measures))
   if (length(unknown) > 0) {
     stop_column(
       "measure", "the table knows no measure %s; its measures are %s",
-      in_words(quoted(unknown), 4), in_words(quoted(names(roles(x)$measures)))
+      in_words(quoted(unknown), 4), in_words(quoted(names(facts(x)$measures)))
     )
   }
-  class <- if (by_clock(roles(x)$calendar)) "POSIXct" else "Date"
+  class <- if (by_clock(facts(x)$calendar)) "POSIXct" else "Date"
   if (!inherits(x$period, class) || anyNA(x$period)) {
     stop_column(
       "period", "it must hold the start of a period in every row, as a %s",
@@ -154,7 +154,7 @@ find_rows <- function(x, call) {
   # Each distinct start is looked at once.
   times <- distinct_times_cpp(x$period)
   start <- x$period[times$first]
-  calendar <- lay_calendar_over(roles(x)$calendar, start)
+  calendar <- lay_calendar_over(facts(x)$calendar, start)
   numbers <- period_number(start, calendar)
   if (anyNA(numbers) || any(period_start(numbers, calendar) != start)) {
     noun <- with_article(period_noun(calendar))
@@ -167,7 +167,7 @@ find_rows <- function(x, call) {
     )
   }
   number <- numbers[times$at]
-  keys <- plain_tibble(x)[c(roles(x)$series, "measure")]
+  keys <- keys_of(x)
   runs <- runs_cpp(keys)
   # Mostly the rows are in order already, as roll_up() gives them.
   apart <- vctrs::vec_unique_count(vctrs::vec_slice(
@@ -202,7 +202,7 @@ find_rows <- function(x, call) {
 # The series columns and the measure of some of the rows of `along`.
 keys_at <- function(x, along, rows) {
   vctrs::vec_slice(
-    plain_tibble(x)[c(roles(x)$series, "measure")], along$order[rows]
+    keys_of(x), along$order[rows]
   )
 }
 
@@ -222,7 +222,7 @@ first_rows <- function(along) {
 }
 
 # Adds a calculation as a column behind those that are there; `sorted` is in the
-# order of `along`. `note` says what the column is: list(verb, of, ...).
+# order of `along`. `note` says what the column is, see new_note().
 add_column <- function(x, name, sorted, along, note) {
   column <- sorted
   if (!in_order(along)) {
@@ -230,7 +230,7 @@ add_column <- function(x, name, sorted, along, note) {
   }
   x[[name]] <- column
   # What is made of a target tells of the future as well.
-  note$target <- isTRUE(note$target) || isTRUE(roles(x)$added[[note$of]]$target)
+  note$target <- note$target || isTRUE(facts(x)$added[[note$of]]$target)
   attr(x, "backfill")$layout <- along$layout
   attr(x, "backfill")$added[[name]] <- note
   x
@@ -257,7 +257,7 @@ check_new_name <- function(name, x, argument = "name", call = caller_env()) {
 
 line_names <- function(x) {
   names_of_lines(
-    plain_tibble(x)[c(roles(x)$series, "measure")]
+    keys_of(x)
   )
 }
 

@@ -10,7 +10,7 @@
 #'   `"series"`.
 #' @param of Name of the column to show.
 #' @param partial `TRUE` keeps the values of partial periods.
-#' @return A tibble. With periods side by side: the series columns, `measure`,
+#' @return A result, a tibble. With periods side by side: the series columns, `measure`,
 #'   and a column for each period, named by its label. With series side by side:
 #'   `period` (its start), and a column for each series and measure.
 #' @section Errors: `backfill_error_input` where `x` is no periods table;
@@ -28,30 +28,28 @@ widen <- function(x, side = "periods", of = "value", partial = FALSE) {
   check_one_of(side, c("periods", "series"), "side")
   check_flag(partial, "partial")
   along <- along_series(x, of)
-  grid <- along_grid(along, if (partial) {
-    as.double(x[[of]])[along$order]
-  } else {
-    along$value
-  })
+  all <- if (partial) as.double(x[[of]])[along$order] else along$value
+  grid <- along_grid(along, all)
   ends <- range(along$number)
   start <- period_start(seq(ends[[1]], ends[[2]]), along$calendar)
   values <- matrix(grid$value, length(start))
   row <- along$order[!duplicated(along$series)]
   if (side == "series") {
     colnames(values) <- line_names(x)[row]
-    return(
-      tibble::tibble(
-        period = start, tibble::as_tibble(values, .name_repair = "minimal")
-      )
-    )
+    beside <- tibble::tibble(period = start)
+  } else {
+    values <- t(values)
+    colnames(values) <- period_label(start, along$calendar)
+    beside <- vctrs::vec_slice(keys_of(x), row)
   }
-  wide <- t(values)
-  colnames(wide) <- period_label(start, along$calendar)
-  series <- vctrs::vec_slice(
-    plain_tibble(x)[c(roles(x)$series, "measure")], row
-  )
-  tibble::tibble(
-    series, tibble::as_tibble(wide, .name_repair = "minimal"),
+  out <- tibble::tibble(
+    beside, tibble::as_tibble(values, .name_repair = "minimal"),
     .name_repair = "minimal"
+  )
+  kept <- facts(x)[c("calendar", "measures", "sources")]
+  # Nobody misses a column of a table of columns alike.
+  new_result(
+    out, "wide", c(kept, list(side = side, of = of, partial = partial)),
+    needed = character()
   )
 }

@@ -1,29 +1,10 @@
 # What rankings, counts of bands and summaries say, and their tables.
 
 #' @export
-print.backfill_ranking <- function(x, n = 20, ...) {
-  calendar <- attr(x, "calendar")
-  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  for (column in intersect(c("from", "to", "period"), names(shown))) {
-    shown[[column]] <- period_label(shown[[column]], calendar)
-  }
-  writeLines(c(wrapped(describe_ranking(x, shown)), ""))
-  about <- attr(x, "about")
-  units <- c(percent = "%", share = "share")
-  if (!is.null(about$unit)) {
-    if (about$unit == "return") {
-      shown$change <- 100 * shown$change
-    }
-    units <- c(units, first = about$unit, last = about$unit, change = "points")
-    shown$percent <- NULL
-  }
-  print_lines(shown, units, n)
-  invisible(x)
-}
-
-describe_ranking <- function(x, shown) {
-  about <- attr(x, "about")
-  if (about$what == "series") {
+describe.backfill_ranking <- function(x, ...) {
+  about <- facts(x)
+  shown <- with_labels(plain_tibble(x), x)
+  if (about$ranked == "series") {
     return(describe_leaders(x, shown, about))
   }
   if (nrow(x) == 0) {
@@ -52,7 +33,7 @@ describe_ranking <- function(x, shown) {
           "The flattest stretch of %s is that of %s from %s to %s: highest",
           "and lowest lie %s apart."
         ),
-        count_of_periods(about$stretch, attr(x, "calendar")), whose, span[[1]],
+        count_of_periods(about$stretch, facts(x)$calendar), whose, span[[1]],
         span[[2]], sub("^[+]", "", trimws(change))
       )
     } else {
@@ -106,64 +87,74 @@ describe_left <- function(x, about, most = 4) {
     return(NULL)
   }
   name <- names_of_lines(left[c(about$series, "measure")])
-  label <- period_label(left$period, attr(x, "calendar"))
+  label <- period_label(left$period, facts(x)$calendar)
   said <- if (about$lines == 1) label else sprintf("%s of %s", label, name)
   sprintf("Partial, and so without a movement: %s.", in_words(said, most))
 }
 
-ranking_columns <- c(
-  "rank", "measure", "from", "to", "first", "last", "change", "percent",
-  "period", "value", "share", "before"
-)
+#' @export
+table_cells.backfill_ranking <- function(x, n = Inf) {
+  if (isTRUE(facts(x)$unit == "return")) x$change <- 100 * x$change
+  NextMethod()
+}
+
+# Of a change it is told what it moved by, not a percentage of it.
+#' @export
+columns_left.backfill_ranking <- function(x) {
+  if (!is.null(facts(x)$unit)) "percent"
+}
 
 #' @export
-print.backfill_band_counts <- function(x, n = 20, ...) {
+column_units.backfill_ranking <- function(x) {
+  unit <- facts(x)$unit
+  if (is.null(unit)) {
+    return(NextMethod())
+  }
+  c(NextMethod(), first = unit, last = unit, change = "points")
+}
+
+#' @export
+describe.backfill_band_counts <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
   total <- tapply(x$periods, x$band, sum)
-  writeLines(c(wrapped(sprintf(
-    "Of %s with %s, %s.", count_of(sum(x$periods), "period"), attr(x, "of"),
+  sprintf(
+    "Of %s with %s, %s.", count_of(sum(x$periods), "period"), facts(x)$of,
     in_words(sprintf(
       "%s %s in \"%s\"", thousands(total), ifelse(total == 1, "is", "are"),
       names(total)
     ))
-  )), ""))
-  print_lines(
-    tibble::new_tibble(as.list(x), nrow = nrow(x)), c(share = "share"), n
   )
-  invisible(x)
 }
 
 #' @export
-print.backfill_summary <- function(x, n = 40, ...) {
-  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  units <- c(mean_per_year = "return", volatility_per_year = "share")
-  print_lines(shown, units, n, paste(x[["column"]], x[["measure"]]))
-  reasons <- attr(x, "reasons")
-  if (NROW(reasons) > 0) {
-    said <- vapply(
-      split(reasons, factor(reasons$column, unique(reasons$column))),
-      function(of) {
-        sprintf(
-          "No %s is given for %s: %s.", of$column[[1]],
-          count_of(sum(of$rows), "row"), reasons_in_words(of$reason, of$rows)
-        )
-      },
-      ""
-    )
-    writeLines(c("", wrapped(unname(said))))
+describe.backfill_summary <- function(x, ...) {
+  reasons <- facts(x)$reasons
+  if (NROW(reasons) == 0) {
+    return(NULL)
   }
-  invisible(x)
+  said <- vapply(
+    split(reasons, factor(reasons$column, unique(reasons$column))),
+    function(of) {
+      sprintf(
+        "No %s is given for %s: %s.", of$column[[1]],
+        count_of(sum(of$rows), "row"), reasons_in_words(of$reason, of$rows)
+      )
+    },
+    ""
+  )
+  unname(said)
 }
 
-print_lines <- function(shown, units, n, group = NULL) {
-  writeLines(table_lines(
-    shown, units, n, group
-  ))
+#' @export
+column_units.backfill_summary <- function(x) {
+  c(mean_per_year = "return", volatility_per_year = "share")
 }
 
-# The first `n` rows of a table `of` so many as lines, and how many more there
-# are.
-table_lines <- function(shown, units, n, group = NULL, of = nrow(shown)) {
-  rows <- seq_len(min(n, nrow(shown)))
-  text <- format_table(shown[rows, ], units, group[rows])
-  c(cli::style_bold(text[[1]]), text[-1], more_rows(of - n))
+# The figures of one column and measure are rounded alike.
+#' @export
+table_cells.backfill_summary <- function(x, n = Inf) {
+  shown <- first_rows_of(x, n)
+  text_cells(shown, column_units(x), paste(shown$column, shown$measure))
 }

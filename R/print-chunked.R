@@ -1,6 +1,6 @@
 #' @export
 print.backfill_chunked <- function(x, ...) {
-  role <- roles(x)
+  role <- facts(x)
   measures <- sprintf(
     "%s (%s)", names(role$measures), vapply(role$measures, format, "")
   )

@@ -1,13 +1,14 @@
 # What flags, episodes and turning points say.
 
-describe_flags <- function(x, most = 3) {
-  about <- attr(x, "season")
+#' @export
+describe.backfill_flags <- function(x, ..., most = 3) {
+  about <- facts(x)
   counts <- table(x$status)
   others <- counts[setdiff(names(counts), c("flagged", "within"))]
   others <- others[others > 0]
   top <- flagged_rows(x)
   shown <- with_reasons(top[seq_len(min(most, nrow(top))), ])
-  named <- lines_of_result(structure(shown, season = about))
+  named <- names_of_lines(shown[c(about$series, "measure")])
   c(
     sprintf(
       "%s, against %s; limits: %s.", sentence_case(flags_subject(about, x)),
@@ -158,12 +159,14 @@ limits_in_words <- function(about) {
          })
 }
 
-describe_flagged <- function(x) {
+#' @export
+describe.backfill_flagged <- function(x, ...) {
   if (nrow(x) == 0) "Nothing is flagged." else
     sprintf("%s flagged, the largest first.", count_are(nrow(x), "period"))
 }
 
-describe_episodes <- function(x) {
+#' @export
+describe.backfill_episodes <- function(x, ...) {
   if (nrow(x) == 0) {
     return("There is no episode.")
   }
@@ -187,8 +190,9 @@ describe_episodes <- function(x) {
   )
 }
 
-describe_turns <- function(x) {
-  about <- attr(x, "season")
+#' @export
+describe.backfill_turns <- function(x, ...) {
+  about <- facts(x)
   sprintf(
     "%s and %s of %s: lowest and highest within %s on either side.",
     count_of(sum(x$turn == "low"), "low"),
@@ -197,8 +201,9 @@ describe_turns <- function(x) {
   )
 }
 
-describe_spells <- function(x) {
-  about <- attr(x, "season")
+#' @export
+describe.backfill_spells <- function(x, ...) {
+  about <- facts(x)
   if (nrow(x) == 0) {
     return("There is no spell from a low to a high.")
   }
@@ -212,4 +217,19 @@ describe_spells <- function(x) {
     },
     count_of(max(x$periods), "period")
   )
+}
+
+#' @export
+columns_left.backfill_flags <- function(x) c("prior", "direction")
+
+#' @export
+columns_left.backfill_flagged <- function(x) {
+  c("prior", "direction", "lower", "upper")
+}
+
+#' @export
+table_cells.backfill_flags <- function(x, n = Inf) {
+  shown <- with_reasons(x[seq_len(min(n, nrow(x))), ])
+  kept <- setdiff(names(shown), columns_left(x))
+  text_cells(with_labels(shown, x)[kept], column_units(x), shown$measure)
 }

@@ -1,7 +1,11 @@
 # What autocorrelations, links between two series and cycles say.
 
-describe_memory <- function(x, most = 8) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_autocorrelation <- function(x, ..., most = 8) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   memory <- summary(x)
   head <- sprintf(
     paste(
@@ -42,9 +46,7 @@ verdict_of_many <- function(verdict) {
 
 # What is found of one series.
 describe_structure <- function(memory, season) {
-  name <- names_of_lines(
-    tibble::new_tibble(as.list(memory)[c(season$series, "measure")], nrow = 1)
-  )
+  name <- lines_of_result(memory)
   if (memory$verdict == "constant") {
     return(sprintf(
       "%s is constant: one value throughout has no autocorrelation.", name
@@ -78,8 +80,12 @@ describe_structure <- function(memory, season) {
   said
 }
 
-describe_cross <- function(x) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_cross_correlation <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   head <- sprintf(
     paste(
       "Correlation of %s with %s at later periods (at negative lags,",
@@ -120,8 +126,12 @@ describe_cross <- function(x) {
   ))
 }
 
-describe_cycles <- function(x) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_cycles <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   sprintf(
     paste(
       "%s comes back after %s: %s of the variance of its changes lies",
@@ -131,4 +141,20 @@ describe_cycles <- function(x) {
     vapply(x$cycle, count_of_periods, "", calendar = season$calendar),
     format_share(x$share), p_in_words(x$p)
   )
+}
+
+#' @export
+describe.backfill_memory <- function(x, ...) {
+  if (nrow(x) == 0) NextMethod() else "What the past says:"
+}
+
+#' @export
+columns_left.backfill_autocorrelation <- function(x) c("products", "lower")
+
+#' @export
+columns_left.backfill_cross_correlation <- function(x) "lower"
+
+#' @export
+columns_left.backfill_memory <- function(x) {
+  c("periods", "ljung_box", "around_trend")
 }

@@ -13,7 +13,7 @@
 #' print(roll_up(nights, every = "year"), n = 5)
 #' @export
 print.backfill_periods <- function(x, n = 20, ...) {
-  writeLines(c(wrapped(describe_periods(x)), ""))
+  writeLines(c(wrapped(describe(x)), ""))
   text <- periods_table(x, seq_len(min(n, nrow(x))))
   writeLines(c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n)))
   invisible(x)
@@ -21,7 +21,7 @@ print.backfill_periods <- function(x, n = 20, ...) {
 
 # Some rows of the table as lines of text, the header first.
 periods_table <- function(x, rows = seq_len(nrow(x))) {
-  role <- roles(x)
+  role <- facts(x)
   shown <- vctrs::vec_slice(plain_tibble(x), rows)
   shown$period <- period_label(shown$period, role$calendar)
   units <- c(coverage = "coverage", unlist(lapply(role$added, `[[`, "unit")))

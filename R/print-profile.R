@@ -1,7 +1,11 @@
 # What profiles and grids say.
 
-describe_profile <- function(x, most = 8) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_profile <- function(x, ..., most = 8) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   line <- profile_lines(x)
   known <- which(!is.na(x[["value"]]))
   over <- sub("^(week|month)$", "\\1 of the year", season$over)
@@ -43,7 +47,7 @@ describe_profile <- function(x, most = 8) {
 
 # A name for each row's line, with its group.
 profile_lines <- function(x) {
-  season <- attr(x, "season")
+  season <- facts(x)
   name <- lines_of_result(x)
   if (is.null(season$split)) {
     name
@@ -52,8 +56,12 @@ profile_lines <- function(x) {
   }
 }
 
-describe_grid <- function(x) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_grid <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   ends <- c(which.max(x[["value"]]), which.min(x[["value"]]))
   name <- lines_of_result(x)
   cell <- sprintf(
@@ -73,45 +81,35 @@ describe_grid <- function(x) {
 
 # The grid as a two-way table, where there is one series and the screen is wide
 # enough.
-grid_lines <- function(x) {
+#' @export
+table_cells.backfill_grid <- function(x, n = Inf) {
+  wide <- if (length(unique(lines_of_result(x))) == 1) two_way_cells(x)
+  room <- if (isatty(stdout())) cli::console_width() else 200
+  if (is.null(wide) || max(nchar(lines_of_cells(wide))) > room) {
+    return(NextMethod())
+  }
+  wide
+}
+
+two_way_cells <- function(x) {
+  rounded <- format_figures(x$value)
+  used <- sort(unique(as.integer(x$row)))
   if (
-    length(unique(names_of_lines(
-      x[setdiff(names(x), c("row", "column", "value", "n"))]
-    ))) != 1
+    max(nchar(trimws(rounded))) * nlevels(x$column) > 160 || length(used) > 60
   ) {
     return(NULL)
   }
-  cells <- matrix(
-    NA_real_, nlevels(x$row), nlevels(x$column),
+  text <- matrix(
+    "", nlevels(x$row), nlevels(x$column),
     dimnames = list(NULL, levels(x$column))
   )
-  cells[cbind(as.integer(x$row), as.integer(x$column))] <- x$value
-  used <- sort(unique(as.integer(x$row)))
-  wide <- tibble::tibble(
-    row = levels(x$row)[used], tibble::as_tibble(cells[used, , drop = FALSE])
-  )
-  names(wide)[[1]] <- " "
-  rounded <- format_figures(x$value)
-  if (max(nchar(trimws(rounded))) * nlevels(x$column) > 160 ||
-        nrow(wide) > 60) {
-    return(NULL)
-  }
   decimals <- decimals_for(x$value)
-  wide[-1] <- lapply(wide[-1], function(column) {
-    ifelse(
-      is.na(column), "",
-      plain_formatC(column, digits = decimals, format = "f", big.mark = ",")
-    )
-  })
-  lines <- lapply(names(wide), function(name) {
-    plain_format(c(name, wide[[name]]), justify = if (name == " ") {
-      "left"
-    } else {
-      "right"
-    })
-  })
-  text <- sub(" +$", "", do.call(paste, c(lines, sep = "  ")))
-  if (max(nchar(text)) <= if (isatty(stdout())) cli::console_width() else 200) {
-    c(cli::style_bold(text[[1]]), text[-1])
-  }
+  text[cbind(as.integer(x$row), as.integer(x$column))] <- plain_formatC(
+    x$value, digits = decimals, format = "f", big.mark = ","
+  )
+  columns <- asplit(text[used, , drop = FALSE], 2)
+  new_cells(
+    c(list(" " = levels(x$row)[used]), lapply(columns, as.vector)),
+    c(FALSE, rep(TRUE, length(columns)))
+  )
 }

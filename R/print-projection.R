@@ -1,8 +1,12 @@
 # What trend lines and projections say.
 
 # A trend by its p, or none to speak of.
-describe_trends <- function(x, most = 8) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_trends <- function(x, ..., most = 8) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
   if (nrow(x) > most) {
     return(sprintf(
@@ -35,7 +39,7 @@ describe_trends <- function(x, most = 8) {
 }
 
 describe_projected <- function(x) {
-  made <- roles(x)$projected
+  made <- facts(x)$projected
   if (is.null(made) || !any(x$standing == "projected")) {
     return(NULL)
   }
@@ -46,7 +50,7 @@ describe_projected <- function(x) {
         "Projected: %s of each series, the %s without its season carried",
         "on, times its index%s."
       ),
-      count_of_periods(made$steps, roles(x)$calendar),
+      count_of_periods(made$steps, facts(x)$calendar),
       if (made$base == "level") {
         sprintf("level of its last cycle (%s)", made$cycle$words)
       } else {
@@ -62,12 +66,13 @@ describe_projected <- function(x) {
         paste(without, "projections have")
       }
     ),
-    describe_held_back(summary(x))
+    describe(summary(x))
   )
 }
 
-describe_held_back <- function(x, most = 8) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_held_back <- function(x, ..., most = 8) {
+  season <- facts(x)
   tested <- x[!is.na(x[["mape"]]), ]
   other <- setdiff(c("level", "line"), season$base)
   if (nrow(tested) == 0) {
@@ -107,4 +112,9 @@ describe_held_back <- function(x, most = 8) {
     name, tested[["mape"]], worse, tested[["mape_last_cycle"]], other,
     tested[["mape_other"]]
   )
+}
+
+#' @export
+columns_left.backfill_trends <- function(x) {
+  c("start", "end", "error", "worth", "slope_per_year")
 }

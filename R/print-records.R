@@ -1,6 +1,6 @@
 #' @export
 print.backfill_records <- function(x, n = 10, ...) {
-  role <- roles(x)
+  role <- facts(x)
   measures <- sprintf(
     "%s (%s)", names(role$measures), vapply(role$measures, format, "")
   )

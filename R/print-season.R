@@ -1,102 +1,11 @@
-# What seasonal indices say; how every result of seasons, memory and alarm
-# prints.
+# What seasonal indices, their tests and worksheets say.
 
 #' @export
-print.backfill_seasonal_index <- function(x, n = 24, ...) {
-  if (!all(attr(x, "season")$needed %in% names(x))) {
-    # A part of its columns is a plain table.
-    print(plain_tibble(x), n = n)
-    return(invisible(x))
+describe.backfill_seasonal_index <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
   }
-  said <- if (nrow(x) == 0 && !what_result(x) %in% told_empty) {
-    "There are no rows."
-  } else {
-    describe_result(x)
-  }
-  writeLines(c(wrapped(said), "", result_lines(x, n)))
-  invisible(x)
-}
-
-#' @export
-print.backfill_result <- print.backfill_seasonal_index
-
-describe_result <- function(x) {
-  switch(
-    what_result(x),
-    seasonal_index = describe_index(x), season_tests = describe_effects(x),
-    worksheet = describe_worksheet(x),
-    profile = describe_profile(x), grid = describe_grid(x),
-    trends = describe_trends(x),
-    held_back = describe_held_back(x), autocorrelation = describe_memory(x),
-    memory = "What the past says:",
-    cross_correlation = describe_cross(x), cycles = describe_cycles(x),
-    flags = describe_flags(x),
-    flagged = describe_flagged(x), episodes = describe_episodes(x),
-    turns = describe_turns(x),
-    spells = describe_spells(x)
-  )
-}
-
-# The name of each row's line.
-lines_of_result <- function(x) {
-  keys <- as.list(x)[c(attr(x, "season")$series, "measure")]
-  names_of_lines(tibble::new_tibble(keys, nrow = nrow(x)))
-}
-
-# Results of which it says something that they have no rows.
-told_empty <- c("flags", "flagged", "episodes", "turns", "spells")
-
-what_result <- function(x) sub("backfill_", "", class(x)[[1]])
-
-# Its first rows as a table for reading, without the columns that few need.
-result_lines <- function(x, n = Inf) {
-  shown <- tibble::new_tibble(as.list(x), nrow = nrow(x))
-  if (what_result(x) == "flags") {
-    shown <- with_reasons(shown[seq_len(min(n, nrow(x))), ])
-  }
-  for (
-    column in intersect(
-      c("period", "from", "to", "start", "end", "largest_at"), names(shown)
-    )
-  ) {
-    if (inherits(shown[[column]], c("Date", "POSIXct"))) {
-      shown[[column]] <- period_label(
-        shown[[column]], attr(x, "season")$calendar
-      )
-    }
-  }
-  if ("disagree" %in% names(shown)) {
-    shown$disagree <- first_of_list(shown$disagree)
-  }
-  if (what_result(x) %in% names(columns_left)) {
-    shown <- shown[setdiff(names(shown), columns_left[[what_result(x)]])]
-  }
-  wide <- if (what_result(x) == "grid") grid_lines(shown)
-  wide %||% table_lines(shown, result_units, n, shown[["measure"]], nrow(x))
-}
-
-columns_left <- list(
-  season_tests = c(
-    "periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f",
-    "range_before", "range_after"
-  ),
-  trends = c("start", "end", "error", "worth", "slope_per_year"),
-  autocorrelation = c("products", "lower"), cross_correlation = "lower",
-  memory = c("periods", "ljung_box", "around_trend"),
-  flags = c("prior", "direction"), flagged = c(
-    "prior", "direction", "lower", "upper"
-  )
-)
-
-result_units <- c(
-  share = "share", removed = "share", r_squared = "share", season_p = "p",
-  kruskal_wallis_p = "p", moving_p = "p", p = "p", outside_p = "p",
-  ljung_box_p = "p", percent = "%", percent_per_year = "%", mape = "% of",
-  mape_last_cycle = "% of", mape_other = "% of"
-)
-
-describe_index <- function(x) {
-  season <- attr(x, "season")
+  season <- facts(x)
   c(
     sprintf(
       paste(
@@ -150,7 +59,7 @@ neutral <- function(season) if (season$form == "multiplicative") 1L else 0L
 
 # Each series, or how many of them have a season where there are many.
 describe_seasons <- function(x, most = 8) {
-  season <- attr(x, "season")
+  season <- facts(x)
   tests <- summary(x)
   tests <- tests[!is.na(tests$highest), ]
   if (nrow(tests) > most) {
@@ -227,7 +136,7 @@ count_have <- function(n) paste(thousands(n), if (n == 1) "has" else "have")
 p_in_words <- function(p) ifelse(p < 0.001, "p < 0.001", sprintf("p = %.3f", p))
 
 describe_moves <- function(x) {
-  season <- attr(x, "season")
+  season <- facts(x)
   tests <- summary(x)
   moves <- which(tests$moving_p < 0.05)
   c(
@@ -292,7 +201,11 @@ first_of_list <- function(x, most = 2) {
   x
 }
 
-describe_effects <- function(x, most = 8) {
+#' @export
+describe.backfill_season_tests <- function(x, ..., most = 8) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
   c(
     "What taking the season out does:",
     if (nrow(x) <= most) {
@@ -319,8 +232,12 @@ describe_effects <- function(x, most = 8) {
   )
 }
 
-describe_worksheet <- function(x) {
-  season <- attr(x, "season")
+#' @export
+describe.backfill_worksheet <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
   lost <- sum(x$standing == "lost")
   c(
     sprintf(
@@ -338,4 +255,18 @@ describe_worksheet <- function(x) {
       )
     }
   )
+}
+
+#' @export
+columns_left.backfill_season_tests <- function(x) {
+  c(
+    "periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f",
+    "range_before", "range_after"
+  )
+}
+
+#' @export
+table_cells.backfill_seasonal_index <- function(x, n = Inf) {
+  if (!is.null(x$disagree)) x$disagree <- first_of_list(x$disagree)
+  NextMethod()
 }

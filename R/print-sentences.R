@@ -1,18 +1,19 @@
 # What a periods table says, in sentences.
 
 # Character vector, one sentence each.
-describe_periods <- function(x) {
+#' @export
+describe.backfill_periods <- function(x, ...) {
   if (nrow(x) == 0) {
-    return(sprintf("No %s.", period_noun(roles(x)$calendar, 2)))
+    return(sprintf("No %s.", period_noun(facts(x)$calendar, 2)))
   }
   c(
-    describe_span(x), describe_basket(roles(x)), describe_standing(x),
-    describe_imputed(roles(x)), describe_projected(x), describe_added(x)
+    describe_span(x), describe_basket(facts(x)), describe_standing(x),
+    describe_imputed(facts(x)), describe_projected(x), describe_added(x)
   )
 }
 
 describe_span <- function(x) {
-  role <- roles(x)
+  role <- facts(x)
   calendar <- lay_calendar_over(role$calendar, x$period)
   range <- period_label(range(x$period), calendar)
   count <- diff(period_number(range(x$period), calendar)) + 1
@@ -133,8 +134,8 @@ describe_days_off <- function(off) {
 
 # The falls of counters, after which what they rose by is not known.
 describe_falls <- function(x, most = 3) {
-  falls <- roles(x)$falls
-  of <- c(intersect(roles(x)$series, names(falls)), "measure")
+  falls <- facts(x)$falls
+  of <- c(intersect(facts(x)$series, names(falls)), "measure")
   there <- if (!is.null(falls)) vctrs::vec_in(falls[of], plain_tibble(x)[of])
   if (is.null(there) || !any(there)) {
     return(NULL)
@@ -167,7 +168,7 @@ format_plain_figures <- function(x) {
 }
 
 describe_standing <- function(x) {
-  role <- roles(x)
+  role <- facts(x)
   counts <- table(x$standing)
   counts <- counts[counts > 0]
   said <- sprintf("Of the %s %s.", count_of(nrow(x), "value"),
@@ -193,7 +194,7 @@ describe_standing <- function(x) {
 
 # How complete was judged, and what to do where that leaves much out.
 describe_cadence <- function(x, partial) {
-  role <- roles(x)
+  role <- facts(x)
   if (all(is_irregular(role$cadences$cadences))) {
     return("Records come irregularly, so coverage is not known.")
   }
@@ -244,7 +245,7 @@ describe_imputed <- function(role) {
 }
 
 describe_added <- function(x) {
-  added <- roles(x)$added
+  added <- facts(x)$added
   added <- added[intersect(names(added), names(x))]
   # Those of a projection are told with it.
   added <- Filter(function(note) note$verb != "interval", added)
@@ -304,8 +305,8 @@ describe_latest <- function(x, name, note) {
     }
   ))
   c(
-    sprintf("Latest %s (%s, %s): %s.", calculation_in_words(note), name,
-            period_label(x$period[latest[[1]]], roles(x)$calendar), in_words(
+    sprintf("Latest %s (%s, %s): %s.", note_in_words(note), name,
+            period_label(x$period[latest[[1]]], facts(x)$calendar), in_words(
               said
             )),
     if (isTRUE(note$target)) {
@@ -325,84 +326,6 @@ describe_latest <- function(x, name, note) {
       )
     }
   )
-}
-
-# "growth of value over 1 year"
-calculation_in_words <- function(note) {
-  switch(
-    note$verb, value = note$of,
-    growth = sprintf(
-      "%s of %s over %s%s", growth_in_words[[note$as]], note$of, note$over,
-      if (isTRUE(note$target)) " ahead" else ""
-    ),
-    lagged = sprintf(
-      "%s of %s %s", note$of, note$over,
-      if (isTRUE(note$target)) {
-        "ahead"
-      } else {
-        "before"
-      }
-    ),
-    moving = sprintf(
-      "%s %s%s of %s over %s", note$align,
-      if (!is.null(note$weights)) {
-        paste0(note$weights, " ")
-      } else {
-        ""
-      },
-      statistic_in_words(note$stat), note$of, note$over
-    ),
-    smoothed = sprintf("smoothed %s, %s", note$of, note$over),
-    "per day" = sprintf("%s per %sday", note$of, if (note$working) {
-      "working "
-    } else {
-      ""
-    }),
-    "running total" = sprintf(
-      "running total of %s over %s", note$of, note$over
-    ),
-    rebased = sprintf(
-      "%s with %s = %s", note$of, note$over, plain_format(note$to)
-    ),
-    share = sprintf("share of %s in its total", note$of),
-    deseasonalised = sprintf("%s without the season of %s", note$of, note$over),
-    reseasonalised = sprintf("%s in the season of %s", note$of, note$over),
-    interval = sprintf("%s end of the projection", note$over),
-    remainder = sprintf("remainder of %s without season and trend", note$of),
-    anomaly = sprintf(
-      "%sanomaly of %s from its average at each %s",
-      if (note$standardised) {
-        "standardised "
-      } else {
-        ""
-      },
-      note$of, note$over
-    ),
-    "running anomaly" = sprintf("running sum of %s", note$of),
-    returns = sprintf(
-      "%s of %s",
-      c(
-        return = "return", log_return = "log return",
-        wealth = "wealth of 1 invested", drawdown = "drawdown"
-      )[[note$type]],
-      note$of
-    )
-  )
-}
-
-growth_in_words <- c(
-  percent = "growth", ratio = "ratio", difference = "difference",
-  log = "log growth", annualised = "growth a year",
-  points = "change in percentage points"
-)
-
-statistic_in_words <- function(stat) {
-  words <- c(
-    sd = "standard deviation", mean = "mean", total = "total",
-    median = "median", lowest = "lowest", highest = "highest",
-    "weighted mean" = "weighted mean"
-  )
-  if (stat %in% names(words)) words[[stat]] else paste(stat, "quantile")
 }
 
 describe_bands <- function(band, name, note) {

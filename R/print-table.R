@@ -1,29 +1,40 @@
 # Tables for reading: aligned, rounded, periods by their labels. Full precision
 # is for files.
 
-# Lines of text, the header first. `units` is a named character vector: "%" for
-# columns of percentages with a sign, "% of" for those without, "return" for
-# fractions to be shown as percentages with a sign, "points" for percentage
-# points, "share" for shares from 0 to 1, "coverage" for those of which only the
-# whole is 100%, "p" for probabilities. Rows of one `group` (a measure) are
-# rounded alike.
-format_table <- function(data, units = character(), group = NULL) {
-  cells <- lapply(names(data), function(name) {
+# Text in columns: `text` by the columns' names, and which of them stand to the
+# `right`.
+new_cells <- function(text, right) list(text = text, right = right)
+
+# `units` is a named character vector: "%" for columns of percentages with a
+# sign, "% of" for those without, "return" for fractions to be shown as
+# percentages with a sign, "points" for percentage points, "share" for shares
+# from 0 to 1, "coverage" for those of which only the whole is 100%, "p" for
+# probabilities. Rows of one `group` (a measure) are rounded alike.
+text_cells <- function(data, units = character(), group = NULL) {
+  text <- lapply(names(data), function(name) {
     format_cells(data[[name]], if (name %in% names(units)) units[[name]], group)
   })
   right <- vapply(
     data, function(column) is.numeric(column) && !is.object(column), NA
   )
-  padded <- Map(function(cells, name, right) {
-    text <- c(name, cells)
+  new_cells(stats::setNames(text, names(data)), unname(right))
+}
+
+# Lines of text, the header first.
+lines_of_cells <- function(cells) {
+  padded <- Map(function(text, name, right) {
+    text <- c(name, text)
     text[is.na(text)] <- "NA"
     text <- gsub("\n", "\\n", visible(text), fixed = TRUE)
-    space <- strrep(
-      " ", max(nchar(text, type = "width")) - nchar(text, type = "width")
-    )
+    width <- nchar(text, type = "width")
+    space <- strrep(" ", max(width) - width)
     if (right) paste0(space, text) else paste0(text, space)
-  }, cells, names(data), right)
+  }, cells$text, names(cells$text), cells$right)
   sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
+}
+
+format_table <- function(data, units = character(), group = NULL) {
+  lines_of_cells(text_cells(data, units, group))
 }
 
 format_cells <- function(x, unit = NULL, group = NULL) {

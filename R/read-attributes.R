@@ -62,7 +62,7 @@ add_attributes <- function(x, table, by, measures = NULL) {
       ">" = "Rename it in the table of attributes."
     )
   }
-  role <- roles(x)
+  role <- facts(x)
   declared <- if (is.null(measures)) list() else check_measures(measures)
   check_columns(
     names(declared), table[new], "The table of attributes", "measures"
@@ -99,8 +99,8 @@ add_attributes <- function(x, table, by, measures = NULL) {
   }))
   role$account$notes <- c(role$account$notes, said)
   role$beside <- c(role$beside, beside)
-  new_table(data, "records", c(role$when, role$series, names(role$measures)),
-            role[setdiff(names(role), c("what", "needed"))])
+  needed <- c(role$when, role$series, names(role$measures))
+  new_table(data, "records", needed, role)
 }
 
 # The path of a file that was read beside the records, whole, so that it is

@@ -147,7 +147,7 @@ chunk_file <- function(folder, i, column) {
 # Puts a chunk's records into temporary files, and what is to be known of it
 # into `state`.
 keep_chunk <- function(state, x, rules, folder, call) {
-  role <- roles(x)
+  role <- facts(x)
   when <- x[[role$when]]
   dates <- inherits(when, "Date")
   if (!is.null(state$dates) && dates != state$dates) {

@@ -58,7 +58,7 @@ index_of_content <- function(content) {
       "it has a position that its cycle of %s does not have.", cycle$words
     ))
   }
-  new_index(rows, list(
+  new_result(rows, "seasonal_index", list(
     calendar = calendar, series = as.character(unlist(content$series)),
     measures = lapply(
       content$measures,

@@ -307,18 +307,18 @@ settle_guess <- function(file, guess) {
 # Times that repeat in the night to a Sunday are mostly those of a clock that
 # was put back.
 zone_note <- function(records, arguments) {
-  when <- records[[roles(records)$when]]
+  when <- records[[facts(records)$when]]
   if (!is.null(arguments$zone) || inherits(when, "Date")) {
     return(NULL)
   }
   twice <- as.POSIXlt(
     when[
       vctrs::vec_duplicate_detect(
-        as.list(plain_tibble(records))[[roles(records)$when]]
+        as.list(plain_tibble(records))[[facts(records)$when]]
       )
     ]
   )
-  put_back <- length(twice) > 0 && length(roles(records)$series) == 0 && all(
+  put_back <- length(twice) > 0 && length(facts(records)$series) == 0 && all(
     twice$wday == 0 & twice$hour < 4
   )
   if (put_back) {

@@ -33,7 +33,7 @@ keep_dates <- function(
   holidays = NULL
 ) {
   check_records(x)
-  role <- roles(x)
+  role <- facts(x)
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   local <- instant_to_local(as.numeric(when) * if (inherits(when, "Date")) {
@@ -117,9 +117,7 @@ keep_dates <- function(
       ""
     }
   ))
-  new_table(
-    out, "records", role$needed, role[setdiff(names(role), c("what", "needed"))]
-  )
+  new_table(out, "records", role$needed, role)
 }
 
 moment_text <- function(x) if (is.character(x)) x else moments_in_words(x)

@@ -35,7 +35,7 @@ intake <- function(x) {
     return(collected(x)$account)
   }
   check_records(x)
-  role <- roles(x)
+  role <- facts(x)
   account <- role$account
   if (nrow(x) == 0) {
     return(account)
@@ -72,7 +72,7 @@ set_aside <- function(x) {
     return(collected(x)$account$set_aside)
   }
   check_records(x)
-  roles(x)$account$set_aside
+  facts(x)$account$set_aside
 }
 
 # `missing` is a list by measure of counts by reason; `rejected` is a tibble as

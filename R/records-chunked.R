@@ -21,7 +21,7 @@ is_chunked <- function(x) inherits(x, "backfill_chunked")
 # measure `name` or of none (see src/parts.h), and `keep(i, name, value)` puts
 # away what that became.
 collected <- function(x) {
-  source <- roles(x)$source
+  source <- facts(x)$source
   if (is.null(source$found)) {
     source$found <- source$collect()
   }

@@ -38,7 +38,7 @@ derived <- function(x, formulas, measures, call = caller_env()) {
       ">" = "Write them as total = north + south.", call = call
     )
   }
-  role <- roles(x)
+  role <- facts(x)
   declared <- if (is.null(measures)) list() else check_measures(measures, call)
   data <- plain_tibble(x)
   for (name in names(formulas)) {
@@ -64,11 +64,8 @@ derived <- function(x, formulas, measures, call = caller_env()) {
     }
     role$measures[[name]] <- kind
   }
-  role$needed <- c(role$when, role$series, names(role$measures))
-  new_table(
-    data, "records", role$needed,
-    role[setdiff(names(role), c("what", "needed"))]
-  )
+  needed <- c(role$when, role$series, names(role$measures))
+  new_table(data, "records", needed, role)
 }
 
 operators <- c("+", "-", "*", "/", "(")

@@ -5,7 +5,7 @@
 new_records <- function(data, when, series, measures, zone, account) {
   new_table(
     data, "records", needed = c(when, series, names(measures)),
-    roles = list(
+    list(
       when = when, series = series, measures = measures, zone = zone,
       account = account
     )
@@ -27,7 +27,7 @@ check_records <- function(x, call = caller_env()) {
       call = call
     )
   }
-  when <- x[[roles(x)$when]]
+  when <- x[[facts(x)$when]]
   ends <- if (
     inherits(when, c("Date", "POSIXct")) &&
       typeof(when) %in% c("integer", "double")
@@ -36,7 +36,7 @@ check_records <- function(x, call = caller_env()) {
     abort_backfill(
       "input",
       sprintf(
-        "Column \"%s\" must hold a date or a time in every row.", roles(x)$when
+        "Column \"%s\" must hold a date or a time in every row.", facts(x)$when
       ),
       call = call
     )

@@ -64,9 +64,10 @@ apply_index <- function(
   own <- index_along(index, x, along, call)
   value <- (if (ratio) by_ratio else by_difference)(along$value, own)
   lacking <- is.na(own)
-  note <- list(
-    verb = verb, of = of, over = attr(index, "season")$cycle$words,
-    unit = roles(x)$added[[of]]$unit,
+  how <- if (verb == "deseasonalised") "without the season" else "in the season"
+  note <- new_note(
+    verb, of, paste("{of}", how, "of", facts(index)$cycle$words),
+    unit = facts(x)$added[[of]]$unit,
     withheld = c("the index has none for them" = sum(lacking),
                  "the period is not whole" = sum(is.na(value) & !lacking))
   )
@@ -75,7 +76,7 @@ apply_index <- function(
 
 # What an index knows of itself; it must fit the periods of `x`.
 check_index <- function(index, x, call = caller_env()) {
-  season <- attr(index, "season")
+  season <- facts(index)
   if (!inherits(index, "backfill_seasonal_index")) {
     abort_backfill(
       "input",
@@ -93,7 +94,7 @@ check_index <- function(index, x, call = caller_env()) {
       ">" = "Keep its series columns, measure, position and index.", call = call
     )
   }
-  own <- roles(x)$calendar
+  own <- facts(x)$calendar
   if (!identical(period_noun(own), period_noun(season$calendar))) {
     abort_backfill(
       "input",
@@ -109,13 +110,13 @@ check_index <- function(index, x, call = caller_env()) {
 
 # The index of each row of `along`.
 index_along <- function(index, x, along, call = caller_env()) {
-  season <- attr(index, "season")
-  cycle <- check_cycle(season$cycle$length, roles(x)$calendar, call)
+  season <- facts(index)
+  cycle <- check_cycle(season$cycle$length, facts(x)$calendar, call)
   at <- positions_along(along, cycle)
   position <- at$position[along$number - at$first + 1]
   lines <- index_lines(index)
   line <- vctrs::vec_match(
-    tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines
+    plain_tibble(index)[names(lines)], lines
   )
   place <- match(as.character(index$position), cycle$labels)
   if (anyNA(place)) {

@@ -24,7 +24,7 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   known <- c(positions_known, "date", "year")
   check_one_of(rows, known, "rows")
   check_one_of(columns, setdiff(known, rows), "columns")
-  check_cell_statistic(stat, roles(x)$measures[unique(figures$keys$measure)])
+  check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
   row <- grid_side(figures, rows, columns)
   column <- grid_side(figures, columns, rows)
   cells <- as.double(nrow(figures$keys)) * nlevels(row) * nlevels(column)
@@ -48,7 +48,7 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
     column = of_place(levels(column), place %% nlevels(column)),
     value = made$value[filled], n = made$count[filled]
   )
-  role <- roles(x)
+  role <- facts(x)
   new_result(out, "grid", list(
     rows = rows, columns = columns, stat = stat, of = of, series = role$series,
     measures = role$measures,

@@ -86,7 +86,7 @@ seasonal_index <- function(
   check_one_of(method, c("centred average", "overall average"), "method")
   check_one_of(combine, combines, "combine")
   check_flag(normalise, "normalise")
-  cycle <- check_cycle(cycle, roles(x)$calendar)
+  cycle <- check_cycle(cycle, facts(x)$calendar)
   along <- along_series(x, of)
   if (length(along$series) == 0) {
     abort_backfill("season", "The table has no rows.")
@@ -111,9 +111,9 @@ seasonal_index <- function(
     highest = as.vector(found$highest),
     disagree = disagreeing(found$odd, rows$line, along, at, cycle, nrow(keys))
   )
-  new_index(index, list(
-    calendar = roles(x)$calendar, series = roles(x)$series,
-    measures = roles(x)$measures, sources = roles(x)$sources,
+  new_result(index, "seasonal_index", list(
+    calendar = facts(x)$calendar, series = facts(x)$series,
+    measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle[c("length", "words", "noun", "own")], form = form,
     method = method, combine = combine,
     normalised = normalise, of = of, tests = season_tests(keys, facts, cycle),
@@ -123,14 +123,6 @@ seasonal_index <- function(
 
 # In the order of enum class Combine in src/kernels/season.h.
 combines <- c("mean", "median", "trimmed mean")
-
-new_index <- function(data, season) {
-  season$needed <- names(data)
-  structure(
-    tibble::new_tibble(as.list(data), nrow = nrow(data)), season = season,
-    class = c("backfill_seasonal_index", "tbl_df", "tbl", "data.frame")
-  )
-}
 
 # list(first, position): the position, from 1, of each period from the number
 # `first` on.

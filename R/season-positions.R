@@ -13,11 +13,11 @@ figures_in_time <- function(x, of, call = caller_env()) {
     keys <- keys_at(x, along, rows$first)
     return(list(keys = keys, line = rows$line, row = along$order, of = of,
                 when = x$period[along$order], value = along$value,
-                year_start = roles(x)$calendar$year_start,
-                counted = period_noun(roles(x)$calendar, 2)))
+                year_start = facts(x)$calendar$year_start,
+                counted = period_noun(facts(x)$calendar, 2)))
   }
   check_records(x, call)
-  role <- roles(x)
+  role <- facts(x)
   measures <- if (identical(of, "value")) names(role$measures) else of
   check_columns(measures, role$measures, "The table of measures", "of", call)
   counters <- measures[

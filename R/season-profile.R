@@ -45,7 +45,7 @@ cycle_profile <- function(
 ) {
   figures <- figures_in_time(x, of)
   check_one_of(over, setdiff(positions_known, "weekend"), "over")
-  check_cell_statistic(stat, roles(x)$measures[unique(figures$keys$measure)])
+  check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
   check_share(band, "band", below = TRUE)
   position <- position_factor(figures$when, over, figures$year_start)
   group <- split_groups(split, x, figures)
@@ -75,7 +75,7 @@ cycle_profile <- function(
   if (over == "week" && all(out$n[out$position == "W53"] == 0)) {
     out <- out[out$position != "W53", ]
   }
-  role <- roles(x)
+  role <- facts(x)
   new_result(out, "profile", list(
     over = over, split = if (!is.null(split)) group$name, stat = stat,
     band = band, of = of, series = role$series,
@@ -103,7 +103,7 @@ split_groups <- function(split, x, figures, call = caller_env()) {
     }
     check_columns(split, x, "The table", "split", call)
     values <- x[[split]]
-    name <- if (split %in% roles(x)$series) "group" else split
+    name <- if (split %in% facts(x)$series) "group" else split
   } else {
     values <- split
     name <- "group"

@@ -61,20 +61,20 @@ project <- function(
   x <- check_periods(x)
   check_one_of(base, c("level", "line"), "base")
   check_share(interval, "interval", below = TRUE)
-  steps <- whole_periods(periods, roles(x)$calendar)
+  steps <- whole_periods(periods, facts(x)$calendar)
   if (is.null(steps)) {
-    stop_periods(periods, roles(x)$calendar, "periods", "over", caller_env())
+    stop_periods(periods, facts(x)$calendar, "periods", "over", caller_env())
   }
   for (name in c("lower", "upper")) {
     check_new_name(name, x, "lower, upper")
   }
   # Also says what is wrong with a series.
   index <- seasonal_index(x, cycle, form, method, combine)
-  cycle <- check_cycle(cycle, roles(x)$calendar)
+  cycle <- check_cycle(cycle, facts(x)$calendar)
   along <- along_series(x, "value")
   ends <- range(along$number) + c(0, steps)
   along$calendar <- lay_calendar_over(
-    roles(x)$calendar,
+    facts(x)$calendar,
     c(min(x$period), max(x$period) + length_ahead(steps, along))
   )
   position <- as.integer(
@@ -100,7 +100,7 @@ project <- function(
   )
   interval_ends <- interval_of(made, interval, form)
   given <- !is.na(as.vector(made$projection))
-  keys <- plain_tibble(x)[c(roles(x)$series, "measure")]
+  keys <- keys_of(x)
   ahead <- tibble::tibble(
     vctrs::vec_rep_each(vctrs::vec_slice(keys, along$order[last]), steps),
     period = period_start(number, along$calendar), value = as.vector(
@@ -115,11 +115,10 @@ project <- function(
   out <- vctrs::vec_slice(
     out, order_of_lines(out[names(keys)], keys, out$period)
   )
-  role <- roles(x)
+  role <- facts(x)
   for (name in c("lower", "upper")) {
-    role$added[[name]] <- list(
-      verb = "interval", of = "value", over = name, share = interval,
-      target = TRUE,
+    role$added[[name]] <- new_note(
+      "interval", "value", paste(name, "end of the projection"), target = TRUE,
       withheld = c(
         "too few past errors so far ahead" = sum(is.na(ahead[[name]])),
         "the period is past" = nrow(before)
@@ -132,19 +131,14 @@ project <- function(
     "mape_other"
   )
   role$projected <- list(
-    base = base, interval = interval, steps = steps, form = form, cycle = attr(
-      index, "season"
-    )$cycle,
+    base = base, interval = interval, steps = steps, form = form,
+    cycle = facts(index)$cycle,
     check = tibble::tibble(
       vctrs::vec_slice(keys, along$order[last]),
       tibble::as_tibble(as.data.frame(t(checks)))
     )
   )
-  out <- new_table(
-    out, "periods", role$needed, role[setdiff(names(role), c("what", "needed"))]
-  )
-  class(out) <- c("backfill_projection", class(out))
-  out
+  new_table(out, c("projection", "periods"), role$needed, role)
 }
 
 #' @rdname project
@@ -152,7 +146,7 @@ project <- function(
 #' @param ... Not used.
 #' @export
 summary.backfill_projection <- function(object, ...) {
-  role <- roles(object)
+  role <- facts(object)
   new_result(
     role$projected$check, "held_back",
     c(role$projected[c("base", "cycle", "interval")],

@@ -36,7 +36,7 @@
 #' @export
 summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
   check_one_of(type, c("tests", "worksheet"), "type")
-  season <- attr(object, "season")
+  season <- facts(object)
   if (is.null(season$worksheet)) {
     abort_backfill(
       "input",
@@ -48,7 +48,7 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
     )
   }
   if (type == "worksheet") {
-    return(new_result(season$worksheet, "worksheet", season))
+    return(new_result(season$worksheet, "worksheet", of_summary(season)))
   }
   lines <- index_lines(object)
   out <- vctrs::vec_slice(
@@ -58,30 +58,17 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
   behind <- match("bridged", names(out))
   new_result(
     tibble::tibble(out[seq_len(behind)], ends, out[-seq_len(behind)]),
-    "season_tests", season
+    "season_tests", of_summary(season)
   )
 }
 
-# A result of the season's room, with what its print and figure must know.
-new_result <- function(data, what, season) {
-  season$needed <- names(data)
-  structure(
-    tibble::new_tibble(as.list(data), nrow = nrow(data)),
-    season = season[setdiff(names(season), "worksheet")],
-    class = c(
-      paste0("backfill_", what), "backfill_result", "tbl_df", "tbl",
-      "data.frame"
-    )
-  )
-}
+# What a summary keeps of its index: not all of the steps to it.
+of_summary <- function(season) season[setdiff(names(season), "worksheet")]
 
 # The series of an index, a row each.
 index_lines <- function(index) {
   vctrs::vec_unique(
-    tibble::new_tibble(
-      as.list(index)[c(attr(index, "season")$series, "measure")],
-      nrow = nrow(index)
-    )
+    plain_tibble(index)[c(facts(index)$series, "measure")]
   )
 }
 
@@ -89,7 +76,7 @@ index_lines <- function(index) {
 index_ends <- function(index) {
   lines <- index_lines(index)
   line <- vctrs::vec_match(
-    tibble::new_tibble(as.list(index)[names(lines)], nrow = nrow(index)), lines
+    plain_tibble(index)[names(lines)], lines
   )
   end <- function(sign) {
     order <- order(line, sign * index$index, method = "radix")
@@ -143,7 +130,7 @@ new_worksheet <- function(x, along, found, form, method) {
     if (form == "multiplicative") "ratio" else "difference"
   )
   steps <- stats::setNames(list(found$reference, found$part), names)
-  keys <- as.list(plain_tibble(x))[c(roles(x)$series, "measure")]
+  keys <- as.list(keys_of(x))
   tibble::new_tibble(c(
     lapply(keys, of_rows), list(
       period = of_rows(x$period), value = along$value

@@ -89,9 +89,9 @@ trend_line <- function(x, of = "adjusted", confidence = 0.95) {
     autocorrelation = fact$autocorrelation, worth = fact$worth
   )
   new_result(out, "trends", list(
-    of = of, confidence = confidence, calendar = roles(x)$calendar,
-    series = roles(x)$series,
-    measures = roles(x)$measures, sources = roles(x)$sources,
+    of = of, confidence = confidence, calendar = facts(x)$calendar,
+    series = facts(x)$series,
+    measures = facts(x)$measures, sources = facts(x)$sources,
     points = plain_tibble(x)[along$order[known], ]
   ))
 }

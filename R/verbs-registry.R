@@ -27,10 +27,17 @@ verbs <- function() {
 # Made when it is first asked for, and kept: each command asks for most of it.
 registry <- new.env(parent = emptyenv())
 
+# Every function called verbs_of_... declares some.
 declared_verbs <- function() {
-  declared <- c(
-    verbs_of_records(), verbs_of_periods(), verbs_of_change(),
-    verbs_of_season(), verbs_of_memory()
-  )
+  declared <- unlist(declared_by("verbs_of_"), recursive = FALSE)
   stats::setNames(declared, vapply(declared, `[[`, "", "name"))
+}
+
+# What the functions of the package give whose names start so.
+declared_by <- function(prefix) {
+  home <- topenv()
+  lapply(
+    unname(mget(ls(home, pattern = paste0("^", prefix)), home)),
+    function(declare) declare()
+  )
 }

@@ -30,7 +30,7 @@ write_index <- function(index, file) {
     )
   }
   need_package("jsonlite", "to write JSON")
-  season <- attr(index, "season")
+  season <- facts(index)
   check_output(file, season$sources)
   calendar <- season$calendar
   every <- paste(calendar$number, if (calendar$number == 1) {
@@ -68,7 +68,7 @@ write_index <- function(index, file) {
     "}$", "",
     jsonlite::toJSON(content, auto_unbox = TRUE, digits = NA, null = "null")
   )
-  rows <- rows_json(tibble::new_tibble(as.list(index), nrow = nrow(index)))
+  rows <- rows_json(plain_tibble(index))
   write_beside(
     file,
     function(path) {

@@ -27,7 +27,7 @@
 #' readLines(file, n = 3)
 #' @export
 write_periods <- function(x, file) {
-  if (!is.data.frame(x) || !any(startsWith(class(x), "backfill_"))) {
+  if (!inherits(x, "backfill_table")) {
     abort_backfill(
       "input",
       sprintf(

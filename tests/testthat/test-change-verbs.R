@@ -85,7 +85,7 @@ test_that("several horizons in one call are those of each alone, and reasons add
       sum(withheld(all, name)), sum(is.na(all[[name]])), label = one
     )
   }
-  reasons <- attr(summary(all), "reasons")
+  reasons <- attr(summary(all), "backfill")$reasons
   expect_identical(
     sum(reasons$rows[reasons$column == "log_growth"]),
     sum(is.na(all$log_growth))

@@ -243,7 +243,7 @@ test_that("a period in line with its past is flagged as often as the limit says"
       label = names(beyond)
     )
     expect_equal(
-      backfill:::designed_share(attr(flags, "season"))$share, unname(stated)
+      backfill:::designed_share(attr(flags, "backfill"))$share, unname(stated)
     )
   }
 })
@@ -507,7 +507,7 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
   design <- function(...) {
     unlist(
       backfill:::designed_share(attr(
-        flag_periods(by_month(noise), ...), "season"
+        flag_periods(by_month(noise), ...), "backfill"
       ))
     )
   }

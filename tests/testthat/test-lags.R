@@ -393,7 +393,7 @@ test_that("changes are not differenced once more", {
   table <- add_growth(add_returns(roll_up(prices, "day")))
   made <- function(...) {
     attr(
-      cross_correlation(table, "a", "b", ...), "season"
+      cross_correlation(table, "a", "b", ...), "backfill"
     )$made
   }
   expect_identical(made(), "differences")
@@ -405,7 +405,7 @@ test_that("changes are not differenced once more", {
     series = "g", kind = "return"
   )
   expect_identical(
-    attr(cross_correlation(roll_up(gains, "day"), "a", "b"), "season")$made,
+    attr(cross_correlation(roll_up(gains, "day"), "a", "b"), "backfill")$made,
     "values"
   )
 })

@@ -352,12 +352,12 @@ test_that("an index kept in a file is the same when it is read back", {
                                                  )))
   own <- seasonal_index(days[days$measure == "close", ])
   write_index(own, file)
-  kept <- attr(read_index(file), "season")$calendar
-  was <- attr(own, "season")$calendar[names(kept)]
+  kept <- attr(read_index(file), "backfill")$calendar
+  was <- attr(own, "backfill")$calendar[names(kept)]
   was["source"] <- list(NULL) # which the sources of the index name
   expect_identical(kept, structure(was, class = "backfill_calendar"))
   expect_true(
-    demo_file("holidays.ics") %in% attr(read_index(file), "season")$sources
+    demo_file("holidays.ics") %in% attr(read_index(file), "backfill")$sources
   )
   writeLines("{\"backfill\": \"seasonal index\"}", file)
   expect_error(

@@ -1,0 +1,72 @@
+# How a result prints: what it says, then its rows, rounded for reading. A sort
+# of result has methods of its own where the rules here do not fit.
+
+# What a table says, in sentences.
+describe <- function(x, ...) UseMethod("describe")
+
+# Columns that are not shown, as few need them.
+columns_left <- function(x) UseMethod("columns_left")
+
+# The unit of each column that is not a plain figure, see format_cells().
+column_units <- function(x) UseMethod("column_units")
+
+# Its first rows as text for reading, see new_cells().
+table_cells <- function(x, n = Inf) UseMethod("table_cells")
+
+#' @export
+print.backfill_result <- function(x, n = 24, ...) {
+  said <- wrapped(describe(x))
+  writeLines(c(said, if (length(said) > 0 && nrow(x) > 0) "", result_lines(x, n)))
+  invisible(x)
+}
+
+result_lines <- function(x, n = Inf) {
+  if (nrow(x) > 0) {
+    text <- lines_of_cells(table_cells(x, n))
+    c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n))
+  }
+}
+
+#' @export
+describe.backfill_result <- function(x, ...) {
+  if (nrow(x) == 0) "There are no rows."
+}
+
+#' @export
+columns_left.backfill_result <- function(x) character()
+
+#' @export
+column_units.backfill_result <- function(x) {
+  c(
+    share = "share", removed = "share", r_squared = "share", season_p = "p",
+    kruskal_wallis_p = "p", moving_p = "p", p = "p", outside_p = "p",
+    ljung_box_p = "p", percent = "%", percent_per_year = "%", mape = "% of",
+    mape_last_cycle = "% of", mape_other = "% of"
+  )
+}
+
+#' @export
+table_cells.backfill_result <- function(x, n = Inf) {
+  shown <- first_rows_of(x, n)
+  group <- if ("measure" %in% names(shown)) as.character(shown$measure)
+  kept <- setdiff(names(shown), columns_left(x))
+  text_cells(with_labels(shown, x)[kept], column_units(x), group)
+}
+
+first_rows_of <- function(x, n) {
+  plain_tibble(x)[seq_len(min(n, nrow(x))), ]
+}
+
+# Its periods by their labels.
+with_labels <- function(shown, x) {
+  starts <- c("period", "from", "to", "start", "end", "largest_at")
+  for (column in intersect(starts, names(shown))) {
+    if (inherits(shown[[column]], c("Date", "POSIXct"))) {
+      shown[[column]] <- period_label(shown[[column]], facts(x)$calendar)
+    }
+  }
+  shown
+}
+
+# The name of each row's line.
+lines_of_result <- function(x) names_of_lines(keys_of(x))

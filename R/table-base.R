@@ -1,0 +1,102 @@
+# What every table of this package has in common: a tibble whose attribute
+# "backfill", its facts, tells what the columns alone do not. All of them may
+# hold
+#   what      what the table is called
+#   needed    the columns without which it is no longer that
+#   series    the columns that tell its series apart
+#   measures  each measure's kind, unit and statistic, by its name
+#   calendar  the calendar of its periods
+#   sources   the files, tables and addresses that it was made of
+# Records, periods and each sort of result add facts of their own, which are
+# listed where they are made: new_records(), new_periods() and calls of
+# new_result().
+
+# `class` is what the table is, the most special first. The facts of another
+# table may be given on, with or without what that was called and needed.
+new_table <- function(data, class, needed, facts) {
+  own <- list(what = gsub("_", " ", class[[1]]), needed = needed)
+  tibble::new_tibble(
+    as.list(data), nrow = nrow(data),
+    class = c(paste0("backfill_", class), "backfill_table"),
+    backfill = c(own, facts[setdiff(names(facts), names(own))])
+  )
+}
+
+facts <- function(x) attr(x, "backfill", exact = TRUE)
+
+# Tables of this package stay what they are through `[`, dplyr verbs and the
+# like as long as the columns that carry their facts are there; without those
+# they become plain tibbles, and say so.
+restore_facts <- function(data, template) {
+  gone <- setdiff(facts(template)$needed, names(data))
+  if (length(gone) == 0) {
+    attr(data, "backfill") <- facts(template)
+    class(data) <- class(template)
+    return(data)
+  }
+  rlang::inform(
+    sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
+            facts(template)$what,
+            if (length(gone) == 1) "column" else "columns",
+            in_words(quoted(gone))),
+    class = "backfill_message_roles_lost"
+  )
+  plain_tibble(data)
+}
+
+plain_tibble <- function(x) {
+  attr(x, "backfill") <- NULL
+  class(x) <- c("tbl_df", "tbl", "data.frame")
+  x
+}
+
+# The columns that tell the lines of a table apart: its series and the measure.
+keys_of <- function(x) plain_tibble(x)[c(facts(x)$series, "measure")]
+
+#' @export
+`[.backfill_table` <- function(x, ...) {
+  out <- NextMethod()
+  if (is.data.frame(out)) restore_facts(out, x) else out
+}
+
+#' @export
+`names<-.backfill_table` <- function(x, value) {
+  before <- names(x)
+  out <- restore_facts(NextMethod(), x)
+  if (length(value) == length(before) && !is.null(facts(out)$added)) {
+    attr(out, "backfill")$added <- renamed_notes(facts(x)$added, before, value)
+  }
+  out
+}
+
+#' @export
+`[<-.backfill_table` <- function(x, i, j, ..., value) {
+  without_stale_notes(restore_facts(NextMethod(), x), x)
+}
+
+#' @export
+`$<-.backfill_table` <- function(x, name, value) {
+  without_stale_notes(restore_facts(NextMethod(), x), x)
+}
+
+#' @export
+`[[<-.backfill_table` <- function(x, i, ..., value) {
+  without_stale_notes(restore_facts(NextMethod(), x), x)
+}
+
+# Registered for dplyr when that is loaded.
+#' @exportS3Method dplyr::dplyr_reconstruct
+dplyr_reconstruct.backfill_table <- function(data, template) {
+  restore_facts(data, template)
+}
+
+# What mutate() and the like put in.
+#' @exportS3Method dplyr::dplyr_col_modify
+dplyr_col_modify.backfill_table <- function(data, cols) {
+  without_stale_notes(NextMethod(), data)
+}
+
+# The files that a table was made of. None of them is ever overwritten.
+sources_of <- function(x) {
+  c(facts(x)$sources, facts(x)$account$sources$source, facts(x)$beside)
+}

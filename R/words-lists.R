@@ -1,0 +1,40 @@
+# Lists, counts and values in words.
+
+# "a, b and c"; at most `most` are named.
+in_words <- function(x, most = 12, last = " and ") {
+  x <- as.character(x)
+  if (length(x) > most) {
+    x <- c(x[seq_len(most - 1)], paste(length(x) - most + 1, "more"))
+  }
+  if (length(x) < 2) {
+    return(paste(x))
+  }
+  paste0(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
+}
+
+# "1 row", "2 rows"
+count_of <- function(n, noun, nouns = paste0(noun, "s")) {
+  paste(thousands(n), if (n == 1) noun else nouns)
+}
+
+first_few <- function(x, n = 3) x[seq_len(min(n, length(x)))]
+
+# In quotes, and no longer than a line can take.
+quoted <- function(x, most = 80) {
+  long <- nchar(x, type = "chars", allowNA = TRUE) > most
+  long <- is.na(long) | long
+  x[long] <- paste0(
+    substr(iconv(x[long], "UTF-8", "UTF-8", sub = "?"), 1, most - 3), "..."
+  )
+  encodeString(x, quote = "\"", na.encode = TRUE)
+}
+
+value_in_words <- function(x) {
+  if (is.null(x)) {
+    "not given"
+  } else if (is.atomic(x) && length(x) == 1) {
+    if (is.character(x)) quoted(x) else plain_format(x)
+  } else {
+    sprintf("%s of length %d", class(x)[[1]], length(x))
+  }
+}
