@@ -24,13 +24,19 @@ every_weekday <- 127L
 
 is_irregular <- function(cadences) cadences$steps == 0L
 
-# What the instants tell, in one pass: list(each, all), where `each` has a row
-# for each series and `all` one for all records together, with the first and
-# last of them and their common step. `parts` are the records (see src/parts.h).
+# What the instants tell, in one pass: list(each, all, filled), where `each` has
+# a row for each series and `all` one for all records together, with the first
+# and last of them and their common step; `filled(cadences, surveys)` counts how
+# many slots of its cadence each series fills on each weekday. `parts` are the
+# records (see src/parts.h).
 survey_times <- function(parts, scale, series_count, table) {
   c(
-    list(parts = parts, scale = scale),
-    survey_cpp(parts, scale, table$from, table$offset, series_count)
+    survey_cpp(parts, scale, table$from, table$offset, series_count),
+    list(filled = function(cadences, surveys) {
+      filled_slots_cpp(
+        parts, scale, table$from, table$offset, cadences, surveys
+      )
+    })
   )
 }
 
@@ -84,10 +90,11 @@ borne_out <- function(cadences, survey, table) {
   cadences <- irregular_where(
     cadences, surveys$records < ifelse(daily, 2, pmax(2, rowSums(slots) / 2))
   )
-  recorded <- if (all(is_irregular(cadences))) matrix(0, nrow(surveys), 7) else
-    filled_slots_cpp(
-      survey$parts, survey$scale, table$from, table$offset, cadences, surveys
-    )
+  recorded <- if (all(is_irregular(cadences))) {
+    matrix(0, nrow(surveys), 7)
+  } else {
+    survey$filled(cadences, surveys)
+  }
   # Weekdays on which fewer than half of the days have a record are no slots (a
   # market closed on Sundays), once there have been three of them: with fewer it
   # may be chance. Nearly all records must lie on the others.

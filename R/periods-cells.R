@@ -43,16 +43,16 @@ roll_cells <- function(parts, frame, use = "sum") {
 
 # The value of a planned measure in each group and period: list(value, lacking),
 # where `lacking` says that a part of it is not known.
-cell_values <- function(measure, cells, parts, frame, pooled) {
+cell_values <- function(measure, cells, quantiles, frame, pooled) {
   share <- quantile_share(measure$use)
   found <- if (
     frame$groups$count > 0 && is_reading(measure) && !is.null(pooled_by(
       measure, pooled
     ))
   ) {
-    pool_groups(measure, cells, parts, frame, pooled_by(measure, pooled))
+    pool_groups(measure, cells, quantiles, frame, pooled_by(measure, pooled))
   } else if (!is.na(share)) {
-    list(value = cell_quantiles(parts, cells, share, frame))
+    list(value = quantiles(cells, share, frame))
   } else if (frame$groups$count == 0) {
     list(value = statistic_of(cells, measure$use))
   } else {

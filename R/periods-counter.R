@@ -1,11 +1,11 @@
 # Counters: what their readings rose by, and what a fall or a missing reading
 # makes of that.
 
-# list(parts, cells, marks, falls): the cells of what the readings in `parts`
+# list(cells, quantiles, marks, falls): the cells of what the readings in `parts`
 # (see src/parts.h) rose by, and marks for judge_cells(). With `spread` a rise
 # over slots without a reading is spread over these. `keep(i, rise)` puts away
 # what the i-th part rose by, and gives the function that fetches it.
-counter_cells <- function(parts, frame, spread, use, keep) {
+counter_cells <- function(parts, frame, spread, use, keep = NULL) {
   found <- if (length(parts) == 1) list(rises_of(
     fetched(parts[[1]]), frame, spread
   )) else
@@ -31,7 +31,7 @@ counter_cells <- function(parts, frame, spread, use, keep) {
     marks$partial[closing[over]] <- TRUE
   }
   list(
-    parts = parts, cells = cells, marks = marks,
+    cells = cells, quantiles = quantiles_of_parts(parts), marks = marks,
     falls = vctrs::vec_rbind(!!!lapply(found, `[[`, "falls"))
   )
 }

@@ -19,20 +19,22 @@ local_days <- function(when, calendar) {
 
 # For each measure how many records lie on days off, and whether they `join` the
 # next working day; NULL where there are none.
-days_off_of_records <- function(x, frame) {
-  if (frame$calendar$unit != "working day") {
-    return(NULL)
+days_off_of <- function(x, frame) {
+  if (frame$calendar$unit == "working day") {
+    measures <- plain_measures(facts(x)$measures)
+    count <- source_days_off(x, names(measures), frame)
+    counted_days_off(measures, count, "record")
   }
-  measures <- plain_measures(facts(x)$measures)
-  count <- vapply(names(measures), function(name) {
-    parts <- if (is_chunked(x)) chunk_parts(collected(x), name) else
-      one_part(frame$when, frame$series, as.double(x[[name]]))
-    sum(vapply(parts, function(part) {
+}
+
+# `parts` has those of each measure.
+count_days_off <- function(parts, frame) {
+  vapply(parts, function(of_measure) {
+    sum(vapply(of_measure, function(part) {
       part <- fetched(part)
       sum(!on_open_day(part$when, frame$calendar) & !is.na(part$value))
     }, 0))
   }, 0)
-  counted_days_off(measures, count, "record")
 }
 
 counted_days_off <- function(measures, count, noun) {

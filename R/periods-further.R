@@ -1,10 +1,11 @@
 # Periods rolled up to longer ones: the same figures and standings as from the
 # records.
 
-# See frame_of_records(). Each row of the table stands for one reading at the
+# See new_frame(). Each row of the table stands for one reading at the
 # start of its period.
-frame_of_periods <- function(
-  x, calendar, by, cadence, enough, measures, call = caller_env()
+#' @export
+roll_frame.backfill_periods <- function(
+  x, calendar, by, cadence, enough, measures, call
 ) {
   if (!is.null(cadence)) {
     abort_backfill(
@@ -164,10 +165,9 @@ span_of_periods <- function(ends, calendar, bounds) {
   )
 }
 
-# As parts_of_records() gives it.
-parts_of_periods <- function(
-  x, planned, frame, absent, together, call = caller_env()
-) {
+#' @export
+roll_parts.backfill_periods <- function(x, planned, frame, absent, together) {
+  call <- caller_env()
   measures <- facts(x)$measures
   rows <- split(seq_len(nrow(x)), x$measure)
   values <- values_to_carry(x, frame)
@@ -186,13 +186,7 @@ parts_of_periods <- function(
     )
     statistic_of(carried$cells, carried$use)
   }
-  pooled <- lapply(together, function(how) {
-    if (how %in% c("sum", "mean")) {
-      how
-    } else {
-      own_statistic(how)
-    }
-  })
+  pooled <- weights_of(together, own_statistic)
   judged <- function(name, use = "sum") {
     zero <- identical(
       c(absent, facts(x)$absent)[[name]], "zero"
@@ -219,8 +213,9 @@ parts_of_periods <- function(
     }
     of_measure <- narrowed(measure$from)
     made <- cell_values(
-      measure, carried$cells,
-      one_part(of_measure$when, of_measure$series, value), frame, pooled
+      measure, carried$cells, quantiles_of_parts(one_part(
+        of_measure$when, of_measure$series, value
+      )), frame, pooled
     )
     new_part(
       made$value,

@@ -76,14 +76,14 @@ check_readings <- function(planned, frame, call = caller_env()) {
 }
 
 # As cell_values().
-pool_groups <- function(measure, cells, parts, frame, how) {
+pool_groups <- function(measure, cells, quantiles, frame, how) {
   single <- frame
   single$groups <- list(names = frame$names, of = integer(), count = 0L)
   share <- quantile_share(measure$use)
   value <- if (is.na(share)) {
     statistic_of(cells, measure$use)
   } else {
-    cell_quantiles(parts, cells, share, single)
+    quantiles(cells, share, single)
   }
   if (!identical(how, "sum")) {
     return(list(value = average_groups(value, how, frame, measure$key)))

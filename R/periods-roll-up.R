@@ -136,22 +136,15 @@ roll_up <- function(
   if (!is.null(enough)) {
     check_share(enough, "enough")
   }
-  if (is_periods(x)) {
-    x <- check_periods(x)
-  }
-  frame_of <- if (is_chunked(x)) frame_of_chunked else frame_of_records
-  if (is_periods(x)) frame_of <- frame_of_periods
-  planned <- plan_measures(measures_of(x), use)
-  frame <- frame_of(
+  x <- check_source(x, current_env())
+  planned <- plan_measures(facts(x)$measures, use)
+  frame <- roll_frame(
     x, calendar, by, cadence, enough, length(planned), current_env()
   )
   check_readings(planned, frame)
   absent <- check_absent(absent, planned)
   together <- check_together(together, planned)
-  made <- (if (is_periods(x)) parts_of_periods else parts_of_records)(
-    x, planned, frame, absent, together
-  )
-
+  made <- roll_parts(x, planned, frame, absent, together)
   parts <- Map(
     function(part, measure) settle_ends(part, measure, partial, frame$reach),
     made$parts, planned
@@ -162,174 +155,44 @@ roll_up <- function(
   data <- stack_measures(
     unname(parts), names(planned), frame$groups$names, start
   )
-  if (partial == "drop") {
-    data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
-  }
-  scaled <- if ("scaled" %in% names(data)) which(!is.na(data$scaled))
-  out <- new_periods(data[names(data) != "scaled"], list(
-    calendar = frame$calendar, series = names(frame$groups$names),
-    measures = planned,
-    absent = c(
-      absent, facts(x)$absent[setdiff(names(facts(x)$absent), names(absent))]
-    ),
-    cadences = frame$known_cadences, enough = frame$enough, partial = partial,
-    span = frame$span,
-    sources = frame$sources, falls = made$falls, days_off = made$days_off,
-    scaled = if (length(scaled) > 0) {
-      data[scaled, c(names(frame$groups$names), "measure", "period", "scaled")]
-    },
+  known <- list(
+    measures = planned, absent = with_earlier(absent, facts(x)$absent),
+    partial = partial, falls = made$falls, days_off = made$days_off,
     joined = if (frame$groups$count > 0) {
       list(series = nrow(frame$names), how = together)
     } else {
       facts(x)$joined
     }
-  ))
-  if (partial == "drop") {
+  )
+  periods_of(data, frame, known, start)
+}
+
+with_earlier <- function(absent, earlier) {
+  c(absent, earlier[setdiff(names(earlier), names(absent))])
+}
+
+# The periods table of the stacked columns, with what is `known` of it.
+periods_of <- function(data, frame, known, start) {
+  if (known$partial == "drop") {
+    data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
+  }
+  series <- names(frame$groups$names)
+  scaled <- if ("scaled" %in% names(data)) which(!is.na(data$scaled))
+  if (length(scaled) > 0) {
+    known$scaled <- data[scaled, c(series, "measure", "period", "scaled")]
+  }
+  out <- new_periods(data[names(data) != "scaled"], c(known, list(
+    calendar = frame$calendar, series = series,
+    cadences = frame$known_cadences, enough = frame$enough, span = frame$span,
+    sources = frame$sources
+  )))
+  if (known$partial == "drop") {
     return(out)
   }
   lines <- nrow(data) / length(start)
   with_layout(out, rep(length(start), lines), rep(frame$columns$first, lines),
               lay_calendar_over(frame$calendar, start))
 }
-
-measures_of <- function(x, call = caller_env()) {
-  if (!is_periods(x) && !is_chunked(x)) {
-    check_records(x, call)
-  }
-  facts(x)$measures
-}
-
-# list(parts, falls, days_off): the columns of each planned measure, where
-# counters fall, and what became of records on days off.
-parts_of_records <- function(x, planned, frame, absent, together) {
-  falls <- list()
-  # The cells of a measure, with all that its uses need; a counter's of its
-  # rises where they are added up.
-  cells_of <- function(name, rises) {
-    measure <- facts(x)$measures[[name]]
-    use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
-    change <- changes_of(measure, use, frame$calendar)
-    parts <- if (is_chunked(x)) chunk_parts(collected(x), name, change) else
-      list(change(
-        one_part(frame$when, frame$series, as.double(x[[name]]))[[1]]
-      ))
-    if (measure$kind == "counter" && rises) {
-      found <- counter_cells(
-        parts, frame, identical(absent[[name]], "spread"), use,
-        if (is_chunked(x)) function(i, rise) collected(x)$keep(i, name, rise)
-      )
-      falls[[name]] <<- counter_falls(found$falls, name, frame$names)
-      return(found)
-    }
-    list(parts = parts, cells = roll_cells(parts, frame, use))
-  }
-  kept <- list()
-  cells <- function(name, rises = TRUE) {
-    # By its number, as not every locale takes every name.
-    key <- 2 * match(name, names(facts(x)$measures)) + rises
-    if (length(kept) < key || is.null(kept[[key]])) {
-      kept[[key]] <<- cells_of(name, rises)
-    }
-    kept[[key]]
-  }
-  own_statistic <- function(name) {
-    statistic_of(
-      cells(name)$cells, use_of_kind[[facts(x)$measures[[name]]$kind]]
-    )
-  }
-  pooled <- lapply(together, function(how) {
-    if (how %in% c("sum", "mean")) {
-      how
-    } else {
-      own_statistic(how)
-    }
-  })
-  judged <- function(name, rises = TRUE, zero = FALSE) {
-    found <- cells(name, rises)
-    judge_cells(found$cells, frame, found$marks, zero)
-  }
-  is_zero <- function(name) identical(absent[[name]], "zero")
-  parts <- lapply(planned, function(measure) {
-    if (measure$use == "parts") {
-      keys <- lapply(
-        list(of = measure$of, per = measure$per),
-        function(name) facts(x)$measures[[name]]$key
-      )
-      value <- ratio_values(
-        own_statistic(measure$of), own_statistic(measure$per), frame, keys
-      )
-      return(new_part(
-        value,
-        join_parts(judged(measure$of, zero = is_zero(measure$of)),
-                   judged(measure$per, zero = is_zero(measure$per)))
-      ))
-    }
-    rises <- measure$kind == "counter" && measure$use %in% rise_uses
-    found <- cells(measure$from, rises)
-    made <- cell_values(measure, found$cells, found$parts, frame, pooled)
-    # Silence adds nothing; of what was not recorded there is no highest or
-    # median.
-    zero <- is_zero(measure$from) && measure$use %in% c("sum", "count", "slots")
-    if (zero) {
-      made$value[is.na(made$value)] <- 0
-    }
-    new_part(
-      made$value,
-      mark_lacking(
-        judged(measure$from, rises, zero), made$lacking, measure, found$cells,
-        frame, pooled
-      )
-    )
-  })
-  list(
-    parts = parts,
-    falls = if (length(falls) > 0) vctrs::vec_rbind(!!!unname(falls)),
-    days_off = days_off_of_records(x, frame)
-  )
-}
-
-# What becomes of a part of the records before its values are added to their
-# cells.
-changes_of <- function(measure, use, calendar) {
-  compounded <- measure$kind == "return" && "compound" %in% use
-  left_out <- calendar$unit == "working day" && !joins_next_day(measure)
-  function(part) {
-    if (compounded) {
-      part$value <- logged(measure)(part$value)
-    }
-    if (left_out) {
-      part$value[!on_open_day(part$when, calendar)] <- NA
-    }
-    part
-  }
-}
-
-# What makes growth that is compounded a sum.
-logged <- function(measure) {
-  unit <- if (identical(measure$unit, "%")) 100 else 1
-  function(value) {
-    value <- value / unit
-    impossible <- sum(value < -1, na.rm = TRUE)
-    if (impossible > 0) {
-      rlang::warn(
-        sprintf("%s below -100%%, more than there is to lose, and %s left out.",
-                count_of(impossible, "return lies", "returns lie"), if (
-                  impossible == 1
-                ) {
-                  "is"
-                } else {
-                  "are"
-                }),
-        class = c("backfill_warning_values", "backfill_warning")
-      )
-      value[which(value < -1)] <- NA
-    }
-    log1p(value)
-  }
-}
-
-# Of a counter these are of what it rose by, others of its readings.
-rise_uses <- c("sum", "count", "slots")
 
 stack_measures <- function(parts, measures, series, period) {
   blocks <- length(measures) * nrow(series)

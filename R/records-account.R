@@ -30,11 +30,18 @@
 #' intake(sailings)
 #' set_aside(sailings)
 #' @export
-intake <- function(x) {
-  if (is_chunked(x)) {
-    return(collected(x)$account)
-  }
-  check_records(x)
+intake <- function(x) source_account(x, current_env())
+
+# The account of what was read; of a source that is read when it is first asked
+# for, after that.
+source_account <- function(x, call) UseMethod("source_account")
+
+#' @export
+source_account.backfill_chunked <- function(x, call) collected(x)$account
+
+#' @export
+source_account.default <- function(x, call) {
+  check_records(x, call)
   role <- facts(x)
   account <- role$account
   if (nrow(x) == 0) {
@@ -68,11 +75,8 @@ intake <- function(x) {
 #' @rdname intake
 #' @export
 set_aside <- function(x) {
-  if (is_chunked(x)) {
-    return(collected(x)$account$set_aside)
-  }
-  check_records(x)
-  facts(x)$account$set_aside
+  account <- facts(x)$account %||% source_account(x, current_env())
+  account$set_aside
 }
 
 # `missing` is a list by measure of counts by reason; `rejected` is a tibble as

@@ -1,0 +1,139 @@
+# Whether a roll-up can be done: what it is by, whether its periods are long
+# enough, and whether the table would be too large.
+
+check_by <- function(by, columns, series, call) {
+  if (is.null(by)) {
+    return(series)
+  }
+  # A series that was renamed is known by its former name too.
+  former <- !by %in% columns & renamed_series(by) %in% columns
+  by[former] <- renamed_series(by[former])
+  if (!is.character(by) || anyNA(by) || length(setdiff(by, columns)) > 0) {
+    abort_backfill(
+      "column",
+      sprintf("`by` is %s.", if (is.character(by)) {
+        in_words(quoted(by))
+      } else {
+        value_in_words(by)
+      }),
+      i = sprintf(
+        "It must name columns that tell series apart: %s.",
+        if (length(series) > 0) {
+          in_words(quoted(series))
+        } else {
+          "there are none, leave it out"
+        }
+      ),
+      call = call
+    )
+  }
+  taken <- setdiff(intersect(by, result_columns), series)
+  if (length(taken) > 0) {
+    abort_backfill(
+      "column",
+      sprintf(
+        "`by` names %s, and results have a column of that name.",
+        quoted(taken[[1]])
+      ),
+      ">" = "Rename it first.", call = call
+    )
+  }
+  unique(by)
+}
+
+# A period must be as long as the cadence at least.
+check_finer <- function(cadences, calendar, names, call = caller_env()) {
+  coarse <- cadence_seconds(cadences) > period_seconds(calendar)
+  if (any(coarse)) {
+    coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
+    abort_backfill(
+      "every",
+      sprintf(
+        paste(
+          "The records are one per %s, which cannot be rolled up to a",
+          "shorter period (%s)."
+        ),
+        describe_cadences(
+          cadences[coarse, ], vctrs::vec_slice(names, coarse),
+          named = !all(coarse)
+        ),
+        sub("^period of ", "", period_noun(calendar))
+      ),
+      ">" = sprintf(
+        paste(
+          "Choose a period of %s or longer%s, or say `cadence` where that",
+          "is not their cadence."
+        ),
+        if (grepl("^[0-9]", coarsest)) coarsest else with_article(coarsest),
+        if (all(coarse)) "" else ", leave these series out"
+      ),
+      call = call
+    )
+  }
+}
+
+# One mistyped year can stretch the table over centuries; better to say so than
+# to run out of memory.
+check_size <- function(columns, series_count, measures, call = caller_env()) {
+  rows <- columns$count * series_count * measures
+  if (rows > most_rows) {
+    abort_backfill(
+      "input",
+      sprintf(
+        "The table would have %s: %s%s from %s to %s.", count_of(rows, "row"),
+        count_of(series_count, "series", "series"),
+        if (measures > 1) sprintf(" of %d measures", measures) else "",
+        day_label(.Date(columns$first_day)), day_label(.Date(columns$last_day))
+      ),
+      ">" = wrong_date_hint, call = call
+    )
+  }
+}
+
+most_rows <- 1e8
+
+wrong_date_hint <-
+  "See whether one of these dates is wrong, or choose longer periods."
+
+# Before anything is laid out that takes memory for each period: a mistyped date
+# may lie thousands of years off.
+check_span <- function(frame, calendar, measures, call) {
+  rows <- diff(frame$ends) * frame$scale / period_seconds(calendar) *
+    nrow(frame$names) * measures
+  if (rows < 1e6) {
+    return()
+  }
+  alone <- if (!is.null(frame$when)) lonely_end(frame$when)
+  if (!is.null(alone) || rows > 10 * most_rows) {
+    ends <- day_label(.Date(floor(
+      (alone$others %||% frame$ends) * frame$scale / 86400
+    )))
+    abort_backfill(
+      "input",
+      sprintf(
+        "The table would have about %s%s from %s to %s.",
+        count_of(signif(rows, 2), "row"),
+        if (is.null(alone)) "," else sprintf(
+          ", as row %s of the records is dated %s; the others are",
+          thousands(alone$row), moments_in_words(frame$when[alone$row])
+        ),
+        ends[[1]], ends[[2]]
+      ),
+      ">" = wrong_date_hint, call = call
+    )
+  }
+}
+
+# The first or the last time, where without it the records would span less than
+# a tenth: list(row, others).
+lonely_end <- function(when) {
+  number <- as.numeric(when)
+  ends <- range(number)
+  for (end in ends) {
+    others <- number[number != end]
+    if (length(others) > 10 && diff(range(others)) * 10 < diff(ends)) {
+      return(list(row = match(end, number), others = range(others)))
+    }
+  }
+  NULL
+}

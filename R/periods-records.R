@@ -1,0 +1,157 @@
+# Sources of records rolled up: the columns of each planned measure, of the
+# cells that the source gives.
+
+#' @export
+roll_frame.default <- function(
+  x, calendar, by, cadence, enough, measures, call
+) {
+  outline <- source_outline(x, by, call)
+  new_frame(x, outline, calendar, cadence, enough, measures, call)
+}
+
+#' @export
+roll_parts.default <- function(x, planned, frame, absent, together) {
+  found <- cells_of_plan(x, planned, frame, absent, together)
+  measures <- facts(x)$measures
+  own_statistic <- function(name) {
+    use <- use_of_kind[[measures[[name]]$kind]]
+    statistic_of(found$of(name)$cells, use)
+  }
+  pooled <- weights_of(together, own_statistic)
+  parts <- lapply(planned, function(measure) {
+    if (measure$use == "parts") {
+      ratio_of_records(measure, measures, found, frame, absent, own_statistic)
+    } else {
+      part_of_records(measure, found, frame, absent, pooled)
+    }
+  })
+  list(
+    parts = parts, falls = found$falls, days_off = days_off_of(x, frame)
+  )
+}
+
+# How sub-series are put together: "sum", "mean", or the weights of the cells,
+# which are a measure's own statistic.
+weights_of <- function(together, own_statistic) {
+  lapply(together, function(how) {
+    if (how %in% c("sum", "mean")) how else own_statistic(how)
+  })
+}
+
+# list(of, falls): `of(name, rises)` gives what source_cells() or, of a
+# counter's rises, source_rises() gives for a measure, which is looked at once
+# whatever is made of it.
+cells_of_plan <- function(x, planned, frame, absent, together) {
+  needed <- needed_cells(planned, together)
+  measures <- facts(x)$measures
+  counted <- needed$rises &
+    vapply(measures[needed$name], `[[`, "", "kind") == "counter"
+  cells <- Map(function(name, rises) {
+    use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
+    if (!rises) {
+      return(source_cells(x, name, frame, use))
+    }
+    spread <- identical(absent[[name]], "spread")
+    found <- source_rises(x, name, frame, use, spread)
+    found$falls <- counter_falls(found$falls, name, frame$names)
+    found
+  }, needed$name, counted)
+  falls <- unname(lapply(cells, `[[`, "falls"))
+  list(
+    of = function(name, rises = TRUE) {
+      cells[[which(needed$name == name & needed$rises == rises)]]
+    },
+    falls = if (any(counted)) vctrs::vec_rbind(!!!falls)
+  )
+}
+
+# The measures that a plan needs the cells of: each `name` with or without what
+# counters rose by.
+needed_cells <- function(planned, together) {
+  ratios <- Filter(function(one) one$use == "parts", planned)
+  parts <- unlist(lapply(ratios, `[`, c("of", "per")))
+  weights <- setdiff(unlist(together), c("sum", "mean"))
+  plain <- Filter(function(one) one$use != "parts", planned)
+  vctrs::vec_unique(vctrs::data_frame(
+    name = as.character(c(parts, weights, unlist(lapply(plain, `[[`, "from")))),
+    rises = c(
+      rep(TRUE, length(parts) + length(weights)),
+      vapply(plain, takes_rises, NA)
+    )
+  ))
+}
+
+takes_rises <- function(measure) {
+  measure$kind == "counter" && measure$use %in% rise_uses
+}
+
+# Of a counter these are of what it rose by, others of its readings.
+rise_uses <- c("sum", "count", "slots")
+
+ratio_of_records <- function(
+  measure, measures, found, frame, absent, own_statistic
+) {
+  sides <- list(of = measure$of, per = measure$per)
+  keys <- lapply(sides, function(name) measures[[name]]$key)
+  value <- ratio_values(
+    own_statistic(measure$of), own_statistic(measure$per), frame, keys
+  )
+  judged <- lapply(sides, function(name) {
+    one <- found$of(name)
+    judge_cells(one$cells, frame, one$marks, identical(absent[[name]], "zero"))
+  })
+  new_part(value, join_parts(judged$of, judged$per))
+}
+
+part_of_records <- function(measure, found, frame, absent, pooled) {
+  one <- found$of(measure$from, takes_rises(measure))
+  made <- cell_values(measure, one$cells, one$quantiles, frame, pooled)
+  # Silence adds nothing; of what was not recorded there is no highest or
+  # median.
+  zero <- identical(absent[[measure$from]], "zero") && measure$use %in% rise_uses
+  if (zero) {
+    made$value[is.na(made$value)] <- 0
+  }
+  judged <- judge_cells(one$cells, frame, one$marks, zero)
+  new_part(
+    made$value,
+    mark_lacking(judged, made$lacking, measure, one$cells, frame, pooled)
+  )
+}
+
+# What becomes of a part of the records before its values are added to their
+# cells.
+changes_of <- function(measure, use, calendar) {
+  compounded <- measure$kind == "return" && "compound" %in% use
+  left_out <- calendar$unit == "working day" && !joins_next_day(measure)
+  function(part) {
+    if (compounded) {
+      part$value <- logged(measure)(part$value)
+    }
+    if (left_out) {
+      part$value[!on_open_day(part$when, calendar)] <- NA
+    }
+    part
+  }
+}
+
+# What makes growth that is compounded a sum.
+logged <- function(measure) {
+  unit <- if (identical(measure$unit, "%")) 100 else 1
+  function(value) {
+    value <- value / unit
+    impossible <- sum(value < -1, na.rm = TRUE)
+    if (impossible > 0) {
+      rlang::warn(
+        sprintf(
+          "%s below -100%%, more than there is to lose, and %s left out.",
+          count_of(impossible, "return lies", "returns lie"),
+          if (impossible == 1) "is" else "are"
+        ),
+        class = c("backfill_warning_values", "backfill_warning")
+      )
+      value[which(value < -1)] <- NA
+    }
+    log1p(value)
+  }
+}

@@ -1,0 +1,151 @@
+# What a roll-up works on is a source: records in memory, records in chunks, a
+# table that lies elsewhere. A source is anything with the facts of a records
+# table (`when`, `series`, `measures`, `zone`) and methods for the generics
+# here; it never needs to show its rows. Periods are rolled up further by
+# roll_frame() and roll_parts() of their own.
+
+# Whether it can be rolled up: `x`, or an error.
+check_source <- function(x, call) UseMethod("check_source")
+
+# What is to be known before the periods can be: list(by, names, ends, dates,
+# sources), which are the columns that it is rolled up by, a table of its
+# series (the columns in `by` and those of its facts), the first and the last
+# time (days or seconds since 1970), whether these are dates, and the files and
+# tables it came from. What its other methods need may stand beside.
+source_outline <- function(x, by, call) UseMethod("source_outline")
+
+# How its times lie on the clock of a zone, see survey_times(): list(each, all,
+# filled).
+source_survey <- function(x, outline, table) UseMethod("source_survey")
+
+# Of the measure `name` the cells of a frame, as roll_cells() gives them, with
+# all that `use` asks for: list(cells, quantiles), where `quantiles(cells,
+# share, frame)` gives a quantile of the figures in each cell.
+source_cells <- function(x, name, frame, use) UseMethod("source_cells")
+
+# The same of what the readings of a counter rose by: list(cells, quantiles,
+# marks, falls), see counter_cells(). With `spread` a rise over slots without a
+# reading is spread over them.
+source_rises <- function(x, name, frame, use, spread) UseMethod("source_rises")
+
+# How many records of each measure `names` lie on days off.
+source_days_off <- function(x, names, frame) UseMethod("source_days_off")
+
+# What a roll-up lays out, see new_frame(), and the columns of each planned
+# measure in it: list(parts, falls, days_off).
+roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
+  UseMethod("roll_frame")
+}
+roll_parts <- function(x, planned, frame, absent, together) UseMethod("roll_parts")
+
+#' @export
+check_source.default <- function(x, call) check_records(x, call)
+
+#' @export
+check_source.backfill_records <- function(x, call) {
+  check_records(x, call)
+  if (nrow(x) == 0) {
+    abort_backfill("input", "The records table has no rows.", call = call)
+  }
+  x
+}
+
+#' @export
+check_source.backfill_chunked <- function(x, call) x
+
+#' @export
+check_source.backfill_periods <- function(x, call) check_periods(x, call)
+
+#' @export
+source_outline.backfill_records <- function(x, by, call) {
+  role <- facts(x)
+  by <- check_by(by, names(x), role$series, call)
+  when <- x[[role$when]]
+  ends <- ends_cpp(when)
+  series <- series_index(x, union(role$series, by))
+  list(
+    by = by, names = series$names, ends = c(ends$lowest, ends$highest),
+    dates = inherits(when, "Date"),
+    sources = c(role$account$sources$source, role$beside),
+    when = when, series = series$index
+  )
+}
+
+#' @export
+source_outline.backfill_chunked <- function(x, by, call) {
+  role <- facts(x)
+  found <- collected(x)
+  list(
+    by = check_by(by, role$series, role$series, call), names = found$names,
+    ends = found$ends / if (found$dates) 86400 else 1, dates = found$dates,
+    sources = found$account$sources$source
+  )
+}
+
+#' @export
+source_survey.backfill_records <- function(x, outline, table) {
+  parts <- one_part(outline$when, outline$series)
+  survey_times(parts, unit_of_times(outline$when), nrow(outline$names), table)
+}
+
+#' @export
+source_survey.backfill_chunked <- function(x, outline, table) {
+  unit <- if (outline$dates) 86400 else 1
+  survey_times(chunk_parts(collected(x)), unit, nrow(outline$names), table)
+}
+
+#' @export
+source_cells.backfill_records <- function(x, name, frame, use) {
+  cells_of_parts(values_of(x, name, frame, use), frame, use)
+}
+
+#' @export
+source_cells.backfill_chunked <- function(x, name, frame, use) {
+  cells_of_parts(values_of(x, name, frame, use), frame, use)
+}
+
+#' @export
+source_rises.backfill_records <- function(x, name, frame, use, spread) {
+  counter_cells(values_of(x, name, frame, use), frame, spread, use)
+}
+
+#' @export
+source_rises.backfill_chunked <- function(x, name, frame, use, spread) {
+  keep <- function(i, rise) collected(x)$keep(i, name, rise)
+  counter_cells(values_of(x, name, frame, use), frame, spread, use, keep)
+}
+
+#' @export
+source_days_off.backfill_records <- function(x, names, frame) {
+  count_days_off(lapply(names, function(name) raw_parts(x, name, frame)), frame)
+}
+
+#' @export
+source_days_off.backfill_chunked <- function(x, names, frame) {
+  count_days_off(lapply(names, function(name) raw_parts(x, name, frame)), frame)
+}
+
+# The records of a measure in parts (see src/parts.h), as they were read.
+raw_parts <- function(x, name, frame, change = identity) {
+  if (is_chunked(x)) {
+    return(chunk_parts(collected(x), name, change))
+  }
+  part <- one_part(frame$when, frame$series, as.double(x[[name]]))[[1]]
+  list(change(part))
+}
+
+# The same, changed as its use wants it.
+values_of <- function(x, name, frame, use) {
+  change <- changes_of(facts(x)$measures[[name]], use, frame$calendar)
+  raw_parts(x, name, frame, change)
+}
+
+cells_of_parts <- function(parts, frame, use) {
+  list(
+    cells = roll_cells(parts, frame, use), quantiles = quantiles_of_parts(parts)
+  )
+}
+
+quantiles_of_parts <- function(parts) {
+  function(cells, share, frame) cell_quantiles(parts, cells, share, frame)
+}
