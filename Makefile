@@ -57,7 +57,7 @@ check: setup-all
 	@tools/check.sh
 
 lint:
-	@tools/setup.sh lintr
+	@tools/setup.sh lintr cyclocomp
 	@Rscript --vanilla tools/lint.R
 
 FORMATTED := $(filter-out R/RcppExports.R,$(wildcard R/*.R tests/testthat/*.R tools/*.R bench/*.R data-raw/*.R))

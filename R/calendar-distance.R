@@ -32,10 +32,7 @@ whole_periods <- function(x, calendar) {
   if (rlang::is_string(x) && grepl("^[0-9]{1,7}$", x)) {
     x <- as.numeric(x)
   }
-  if (
-    is.numeric(x) && length(x) == 1 && is.finite(x) && x == floor(x) &&
-      x >= 1 && x <= 1e6
-  ) {
+  if (is_whole_number(x, 1, 1e6)) {
     return(x)
   }
   length <- read_distance(x)

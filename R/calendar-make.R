@@ -147,6 +147,34 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
   if (is.null(anchor)) {
     return(-(-first %% calendar$count))
   }
+  check_anchored(calendar, call)
+  moment <- if (by_clock(calendar)) {
+    anchor_second(anchor, calendar)
+  } else {
+    anchor_day(anchor)
+  }
+  if (is.null(moment)) {
+    abort_backfill(
+      "argument", sprintf("`anchor` is %s.", value_in_words(anchor)),
+      i = paste(
+        "It must be a day such as \"2031-04-09\", or a time (POSIXct) for",
+        "periods of the clock."
+      ),
+      call = call
+    )
+  }
+  base <- moment
+  if (!by_clock(calendar)) {
+    one <- calendar
+    one[c("count", "origin")] <- list(1, 0)
+    one <- lay_calendar(one)
+    base <- number_of_days_cpp(moment, one)
+    check_starts_there(moment, base, one, calendar, anchor, call)
+  }
+  -(-base %% calendar$count)
+}
+
+check_anchored <- function(calendar, call) {
   if (calendar$number == 1 && !by_clock(calendar)) {
     abort_backfill(
       "argument",
@@ -164,26 +192,11 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
       call = call
     )
   }
-  moment <- if (by_clock(calendar)) {
-    anchor_second(anchor, calendar)
-  } else {
-    anchor_day(anchor)
-  }
-  if (is.null(moment)) {
-    abort_backfill(
-      "argument", sprintf("`anchor` is %s.", value_in_words(anchor)),
-      i = paste(
-        "It must be a day such as \"2031-04-09\", or a time (POSIXct) for",
-        "periods of the clock."
-      ),
-      call = call
-    )
-  }
-  one <- calendar
-  one[c("count", "origin")] <- list(1, 0)
-  one <- lay_calendar(one)
-  base <- if (by_clock(calendar)) moment else number_of_days_cpp(moment, one)
-  if (!by_clock(calendar) && period_start_cpp(base, one) != moment) {
+}
+
+# Whether the single period `base` starts on the day of the anchor.
+check_starts_there <- function(moment, base, one, calendar, anchor, call) {
+  if (period_start_cpp(base, one) != moment) {
     abort_backfill(
       "argument",
       sprintf("`anchor` is %s, where no %s starts.", value_in_words(anchor),
@@ -192,10 +205,8 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
     )
   }
   weekday <- (moment + 3) %% 7 + 1
-  if (
-    calendar$unit == "week" && calendar$week_start != 1 &&
-      weekday != calendar$week_start
-  ) {
+  by_weekday <- calendar$unit == "week" && calendar$week_start != 1
+  if (by_weekday && weekday != calendar$week_start) {
     abort_backfill(
       "argument",
       sprintf(
@@ -205,7 +216,6 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
       call = call
     )
   }
-  -(-base %% calendar$count)
 }
 
 anchor_day <- function(anchor) {

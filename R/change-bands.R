@@ -119,11 +119,8 @@ count_bands <- function(x, band = "band") {
 }
 
 check_breaks <- function(breaks, by, call = caller_env()) {
-  if (
-    !is.numeric(breaks) || length(breaks) == 0 || !all(is.finite(breaks)) ||
-      is.unsorted(breaks, strictly = TRUE)
-  ) {
-    said <- if (is.numeric(breaks) && length(breaks) > 0) {
+  if (!are_numbers(breaks) || is.unsorted(breaks, strictly = TRUE)) {
+    said <- if (are_numbers(breaks)) {
       in_words(breaks)
     } else {
       value_in_words(breaks)

@@ -1,5 +1,15 @@
 # Checks of arguments that several verbs have.
 
+is_number <- function(x) is.numeric(x) && length(x) == 1 && is.finite(x)
+
+are_numbers <- function(x) {
+  is.numeric(x) && length(x) > 0 && all(is.finite(x))
+}
+
+is_whole_number <- function(x, least, most) {
+  is_number(x) && x == floor(x) && x >= least && x <= most
+}
+
 check_one_of <- function(x, choices, argument, call = caller_env()) {
   if (!rlang::is_string(x) || !x %in% choices) {
     abort_backfill(
@@ -14,19 +24,13 @@ check_one_of <- function(x, choices, argument, call = caller_env()) {
 
 # Up to all of it, or `below` that.
 check_share <- function(x, argument, below = FALSE, call = caller_env()) {
-  if (
-    !is.numeric(x) || length(x) != 1 || is.na(x) || x <= 0 || x > 1 || below &&
-      x == 1
-  ) {
+  share <- is_number(x) && x > 0 && x <= 1
+  if (!share || below && x == 1) {
     abort_backfill(
       "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
       i = sprintf(
         "It must be a share above 0 and %s 1, such as 0.95.",
-        if (below) {
-          "below"
-        } else {
-          "up to"
-        }
+        if (below) "below" else "up to"
       ),
       call = call
     )
@@ -36,10 +40,7 @@ check_share <- function(x, argument, below = FALSE, call = caller_env()) {
 check_whole <- function(
   x, argument, least, most, meaning, call = caller_env()
 ) {
-  if (
-    !is.numeric(x) || length(x) != 1 || is.na(x) || x != floor(x) ||
-      x < least || x > most
-  ) {
+  if (!is_whole_number(x, least, most)) {
     abort_backfill(
       "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
       i = sprintf(

@@ -81,7 +81,7 @@ show_demo <- function(records, enough, name, folder, tell) {
   periods <- add_calculations(
     roll_up(records, every = "month", enough = enough), list()
   )
-  tell(wrapped(in_options(describe(periods))), "")
+  tell(wrapped(spelled(describe(periods))), "")
   latest <- sort(unique(periods$period), decreasing = TRUE)[1:3]
   writeLines(periods_table(periods, which(periods$period %in% latest)))
   files <- file.path(folder, paste0(name, c(".csv", ".png", "-growth.png")))

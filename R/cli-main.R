@@ -38,16 +38,15 @@ run_command_line <- function(args) {
   tryCatch(
     {
       withCallingHandlers(dispatch(args), backfill_warning = function(cnd) {
-        say(
-          wrapped(in_options(sprintf("Warning: %s", conditionMessage(cnd)))), ""
-        )
+        said <- sprintf("Warning: %s", conditionMessage(cnd))
+        say(wrapped(spelled(said)), "")
         rlang::cnd_muffle(cnd)
       })
       0L
     },
     backfill_flagged = function(cnd) 3L,
     backfill_error = function(cnd) {
-      say(sprintf("backfill: %s", in_options(rlang::cnd_message(cnd))))
+      say(sprintf("backfill: %s", rlang::cnd_message(cnd)))
       2L
     },
     interrupt = function(cnd) {
@@ -139,44 +138,4 @@ doing <- function(text, code) {
 
 stop_usage <- function(what, ...) {
   abort_backfill("usage", what, ..., call = NULL)
-}
-
-# Errors of `code` about an argument name the option that it was given by:
-# `names` has options by arguments. Other errors of it say which option is at
-# fault where `names` has one without a name.
-for_options <- function(names, code) {
-  rlang::try_fetch(code, backfill_error = function(cnd) {
-    option <- if (isTRUE(cnd$argument %in% names(names))) names[[cnd$argument]]
-    if (!is.null(option)) {
-      from <- sprintf("`%s`", cnd$argument)
-      cnd$message <- gsub(
-        from, sprintf("`--%s`", option), cnd$message, fixed = TRUE
-      )
-      cnd$body <- gsub(from, sprintf("`--%s`", option), cnd$body, fixed = TRUE)
-    } else if ("" %in% rlang::names2(names) && is.null(cnd$argument)) {
-      cnd$body <- c(
-        cnd$body,
-        i = sprintf(
-          "It is named by `--%s`.", names[rlang::names2(names) == ""][[1]]
-        )
-      )
-    }
-    cnd$call <- NULL
-    rlang::cnd_signal(cnd)
-  })
-}
-
-# Errors name R arguments, which are the options without their dashes.
-in_options <- function(message) {
-  message <- gsub("`measures`", "`measure`", message, fixed = TRUE)
-  options <- unique(unlist(lapply(
-    commands(), function(command) names(command$options)
-  )))
-  for (option in options) {
-    message <- gsub(
-      sprintf("`%s`", gsub("-", "_", option, fixed = TRUE)),
-      sprintf("`--%s`", option), message, fixed = TRUE
-    )
-  }
-  message
 }

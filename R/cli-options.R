@@ -67,7 +67,19 @@ run_command <- function(command, args) {
   # Those that are not given are there as NULL, so that `$` does not take
   # --format for --form.
   options[setdiff(names(command$options), names(options))] <- list(NULL)
-  command$run(options, parsed$args)
+  with_spelling(
+    argument_names(command), command$run(options, parsed$args)
+  )
+}
+
+# The options of a command by the arguments that they give, unless a verb says
+# otherwise.
+argument_names <- function(command) {
+  options <- names(command$options)
+  c(
+    stats::setNames(options, gsub("-", "_", options, fixed = TRUE)),
+    measures = "measure"
+  )
 }
 
 option_parser <- function(command) {

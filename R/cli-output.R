@@ -43,7 +43,7 @@ check_outputs <- function(options, inputs) {
   input <- files_read(options, inputs)
   check_drawn(options)
   if (!is.null(options$out)) {
-    for_options("out", {
+    with_spelling("out", {
       check_output(options$out, input, call = NULL)
       check_table_type(options$out, call = NULL)
     })
@@ -58,13 +58,13 @@ check_outputs <- function(options, inputs) {
     }
   }
   if (!is.null(options$figure)) {
-    for_options("figure", {
+    with_spelling("figure", {
       check_output(options$figure, input, call = NULL)
       check_figure_type(options$figure, call = NULL)
     })
   }
   if (!is.null(options$aside)) {
-    for_options("aside", check_output(options$aside, input, call = NULL))
+    with_spelling("aside", check_output(options$aside, input, call = NULL))
   }
   figure_size(options$size)
   check_apart(unlist(options[c("out", "figure", "aside")]))
@@ -224,7 +224,7 @@ put_result <- function(
   table, rejected, format, options, sources, said, show, draw
 ) {
   if (!options$quiet) {
-    say(wrapped(in_options(said)), "")
+    say(wrapped(spelled(said)), "")
   }
   # Made before anything is written, as it may be refused.
   plot <- if (!is.null(options$figure)) draw()

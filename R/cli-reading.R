@@ -57,7 +57,7 @@ narrow_records <- function(records, options) {
   }
   if (is_given(options$rename)) {
     asked <- arguments_of("rename_measures", options, rename_map)[[1]]
-    records <- for_options("rename", rename_by(records, asked))
+    records <- with_spelling("rename", rename_by(records, asked))
   }
   of_table <- given_options(options, attribute_map)
   if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {
@@ -107,7 +107,7 @@ with_measures <- function(records, texts) {
   ))
   # No call is made of text that may come from anywhere: the formulas are read,
   # never run.
-  for_options("add-measure", derived(records, formulas, named))
+  with_spelling("add-measure", derived(records, formulas, named))
 }
 
 # The reader's own bar goes where messages go, and only to a terminal.

@@ -70,7 +70,7 @@ one_result <- function(options, names) {
 # Calls a verb with what the options give. Arguments whose option is not given,
 # and which `...` do not name, keep the verb's own default.
 run_verb <- function(verb, x, options, map, ...) {
-  for_options(options_by_argument(verb, map), {
+  with_spelling(options_by_argument(verb, map), {
     arguments <- arguments_of(verb, options, map)
     do.call(
       verb, c(list(x), arguments, list(...)), envir = asNamespace("backfill")
@@ -96,7 +96,7 @@ arguments_of <- function(verb, options, map) {
   do.call(c, lapply(given, function(option) {
     name <- map[[option]]
     type <- declared[[name]]$type
-    value <- for_options(
+    value <- with_spelling(
       c(stats::setNames(option, name), option),
       type$parse(options[[option]], name)
     )

@@ -54,7 +54,8 @@ autoplot.backfill_band_counts <- function(object, ...) {
     ggplot2::theme(legend.position = "top", legend.justification = "left",
                    panel.grid.major.y = ggplot2::element_blank()) +
     ggplot2::labs(
-      title = sprintf("Bands of %s", note_in_words(note, gsub("_", " ", of))), fill = NULL,
+      title = sprintf("Bands of %s", note_in_words(note, gsub("_", " ", of))),
+      fill = NULL,
       x = "Share of periods", y = NULL,
       subtitle = sprintf(
         "In the bars: the number of %s.",

@@ -16,38 +16,10 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_profile <- function(object, lift = NULL, ...) {
   season <- facts(object)
-  line <- lines_of_result(object)
-  rows <- rows_in_panels(line, lift)
-  grouped <- !is.null(season$split)
-  group <- if (grouped) object[[season$split]] else factor(line, unique(line))
-  data <- data.frame(
-    line = factor(line, unique(line)), group = group, position = as.integer(
-      object$position
-    ), value = object$value,
-    lower = object$lower, upper = object$upper
-  )[rows, ]
-  data <- droplevels(data[!is.na(data$value), ])
-  if (nlevels(data$group) > most_labelled) {
-    abort_backfill(
-      "argument",
-      sprintf("There are %d groups, too many to tell apart in a figure.",
-              nlevels(data$group))
-    )
-  }
-  panels <- if (grouped) nlevels(data$line) else 1
+  data <- profile_data(object, lift)
+  panels <- if (is.null(season$split)) 1 else nlevels(data$line)
   banded <- season$stat != "total" && nlevels(data$group) <= 3
   from_zero <- all(data$value >= 0) && min(data$value) < 0.5 * max(data$value)
-  count <- nlevels(object$position)
-  ends <- data[rev(!duplicated(rev(paste(data$line, data$group)))), ]
-  span <- diff(range(
-    data$value, if (banded) c(data$lower, data$upper), if (from_zero) 0
-  ))
-  for (panel in if (grouped) levels(data$line) else "") {
-    here <- !grouped | ends$line == panel
-    ends$value[here] <- spread_apart(
-      ends$value[here], span * 0.05 * max(1, panels / 1.5)
-    )
-  }
   ggplot2::ggplot(
     data,
     ggplot2::aes(
@@ -55,23 +27,7 @@ autoplot.backfill_profile <- function(object, lift = NULL, ...) {
     )
   ) +
     theme_backfill() +
-    (
-      if (banded) ggplot2::geom_ribbon(
-        ggplot2::aes(
-          ymin = .data$lower, ymax = .data$upper, fill = .data$group
-        ),
-        alpha = 0.13, colour = NA
-      )
-    ) +
-    ggplot2::geom_line(linewidth = 1) +
-    (if (count <= 31) ggplot2::geom_point(size = 1.6)) +
-    (
-      if (nlevels(data$group) > 1) ggplot2::geom_text(
-        data = ends, ggplot2::aes(label = .data$group), hjust = 0,
-        nudge_x = count * 0.012, size = 3.5
-      )
-    ) +
-    (if (from_zero) ggplot2::expand_limits(y = 0)) +
+    profile_layers(data, banded, from_zero, panels, object) +
     ggplot2::scale_colour_manual(values = house_colours) +
     ggplot2::scale_fill_manual(values = house_colours) +
     position_axis(levels(object$position), panels) +
@@ -80,30 +36,93 @@ autoplot.backfill_profile <- function(object, lift = NULL, ...) {
       expand = ggplot2::expansion(mult = c(0.02, 0.06))
     ) +
     ggplot2::coord_cartesian(clip = "off") +
-    (if (grouped) in_panels(panels)) +
-    ggplot2::theme(
-      plot.margin = ggplot2::margin(
-        8, 8 + 6.5 * max(nchar(levels(data$group))), 8, 8
-      ),
-      panel.spacing.y = ggplot2::unit(14, "pt"),
-      panel.spacing.x = ggplot2::unit(
-        8 + 6.5 * max(nchar(levels(data$group))), "pt"
-      )
-    ) +
-    ggplot2::labs(
-      x = NULL, y = NULL,
-      title = sprintf(
-        "%s of %s by %s", sentence_case(statistic_in_words(season$stat)),
-        in_words(gsub("_", " ", unique(object$measure))), season$over
-      ),
-      subtitle = if (banded) sprintf(
-        "Shaded: %g%% of all figures lie there.", 100 * season$band
-      ),
-      caption = season_caption(
-        season,
-        if (!from_zero && min(data$value) > 0) {
-          "The value axis does not start at zero."
-        }
+    (if (!is.null(season$split)) in_panels(panels)) +
+    room_for_names(levels(data$group)) +
+    profile_words(object, data, banded, from_zero)
+}
+
+# The rows to be drawn: line, group (what is told apart by colour), position,
+# value and band.
+profile_data <- function(object, lift) {
+  split <- facts(object)$split
+  line <- lines_of_result(object)
+  data <- data.frame(
+    line = factor(line, unique(line)),
+    group = if (is.null(split)) factor(line, unique(line)) else object[[split]],
+    position = as.integer(object$position), value = object$value,
+    lower = object$lower, upper = object$upper
+  )[rows_in_panels(line, lift), ]
+  data <- droplevels(data[!is.na(data$value), ])
+  if (nlevels(data$group) > most_labelled) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "There are %d groups, too many to tell apart in a figure.",
+        nlevels(data$group)
       )
     )
+  }
+  data
+}
+
+profile_layers <- function(data, banded, from_zero, panels, object) {
+  count <- nlevels(object$position)
+  span <- diff(range(
+    data$value, if (banded) c(data$lower, data$upper), if (from_zero) 0
+  ))
+  ends <- profile_ends(data, span, panels, !is.null(facts(object)$split))
+  list(
+    if (banded) ggplot2::geom_ribbon(
+      ggplot2::aes(ymin = .data$lower, ymax = .data$upper, fill = .data$group),
+      alpha = 0.13, colour = NA
+    ),
+    ggplot2::geom_line(linewidth = 1),
+    if (count <= 31) ggplot2::geom_point(size = 1.6),
+    if (nlevels(data$group) > 1) ggplot2::geom_text(
+      data = ends, ggplot2::aes(label = .data$group), hjust = 0,
+      nudge_x = count * 0.012, size = 3.5
+    ),
+    if (from_zero) ggplot2::expand_limits(y = 0)
+  )
+}
+
+# Where the names of the groups stand, apart from each other in each panel.
+profile_ends <- function(data, span, panels, grouped) {
+  ends <- data[rev(!duplicated(rev(paste(data$line, data$group)))), ]
+  for (panel in if (grouped) levels(data$line) else "") {
+    here <- !grouped | ends$line == panel
+    ends$value[here] <- spread_apart(
+      ends$value[here], span * 0.05 * max(1, panels / 1.5)
+    )
+  }
+  ends
+}
+
+room_for_names <- function(names) {
+  room <- 8 + 6.5 * max(nchar(names))
+  ggplot2::theme(
+    plot.margin = ggplot2::margin(8, room, 8, 8),
+    panel.spacing.y = ggplot2::unit(14, "pt"),
+    panel.spacing.x = ggplot2::unit(room, "pt")
+  )
+}
+
+profile_words <- function(object, data, banded, from_zero) {
+  season <- facts(object)
+  ggplot2::labs(
+    x = NULL, y = NULL,
+    title = sprintf(
+      "%s of %s by %s", sentence_case(statistic_in_words(season$stat)),
+      in_words(gsub("_", " ", unique(object$measure))), season$over
+    ),
+    subtitle = if (banded) sprintf(
+      "Shaded: %g%% of all figures lie there.", 100 * season$band
+    ),
+    caption = season_caption(
+      season,
+      if (!from_zero && min(data$value) > 0) {
+        "The value axis does not start at zero."
+      }
+    )
+  )
 }

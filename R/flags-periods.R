@@ -46,15 +46,15 @@
 #'   is the mean of all deviations before. Against a season or the same position
 #'   it is that of amounts or of shares of the baseline, whichever has changed
 #'   less with time so far, as a baseline lags behind a straight trend by a
-#'   steady amount and behind growth by a steady share.
-#'   With a trend it is 1 of 190 against the same position and 1 of 270 against a
-#'   season; a season that the baseline does not know of begins shifts of its
-#'   own, up to three times as many as chance. A level that moves by 2 standard
-#'   deviations is found in 42% against the mean of the last 12, 65% against the
-#'   same position and 33% against a season; by 3 in 73%, 90% and 58%.
+#'   steady amount and behind growth by a steady share. With a trend it is 1 of
+#'   190 against the same position and 1 of 270 against a season; a season that
+#'   the baseline does not know of begins shifts of its own, up to three times
+#'   as many as chance. A level that moves by 2 standard deviations is found in
+#'   42% against the mean of the last 12, 65% against the same position and 33%
+#'   against a season; by 3 in 73%, 90% and 58%.
 #'
-#'   Against a season limits are wide while it is little known: 0.10% are flagged
-#'   at 3.
+#'   Against a season limits are wide while it is little known: 0.10% are
+#'   flagged at 3.
 #'
 #' @section Not judged: Rows without enough prior periods are `no baseline yet`,
 #'   those with a baseline but too few past deviations `no limit yet`. Partial,
@@ -115,26 +115,14 @@ flag_periods <- function(
   form = "multiplicative", beyond_all = FALSE, keep_out = FALSE, of = "value"
 ) {
   x <- check_periods(x)
-  ways <- c(
-    "previous period", "same position", "last periods", "season", "year to date"
-  )
-  check_against(against, ways, x)
+  check_against(against, x)
   check_beyond(beyond)
   check_one_of(direction, c("both", "up", "down"), "direction")
   check_one_of(stat, c("mean", "median", "smoothed"), "stat")
   check_one_of(form, c("multiplicative", "additive"), "form")
   check_flag(beyond_all, "beyond_all")
   check_flag(keep_out, "keep_out")
-  if (
-    !is.numeric(floor) || length(floor) != 1 || !is.finite(floor) || floor < 0
-  ) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
-      )
-    )
-  }
+  check_floor(floor)
   standing <- x$standing
   if (against == "year to date") {
     # What was filled in is no part of it.
@@ -147,51 +135,19 @@ flag_periods <- function(
   along <- along_series(x, of)
   standing <- column_along(standing, along)
   along$value[which(standing == "imputed")] <- NA
-  if (
-    against == "season" && form == "multiplicative" && any(
-      along$value <= 0, na.rm = TRUE
-    )
-  ) {
-    abort_backfill(
-      "season",
-      sprintf(
-        paste(
-          "\"%s\" has values of zero or less; a multiplicative season needs",
-          "values above."
-        ),
-        of
-      ),
-      ">" = "Set `form` to \"additive\"."
-    )
+  if (against == "season" && form == "multiplicative") {
+    check_above_zero(along, of)
   }
-  cycled <- if (against %in% c("same position", "season")) check_cycle(
-    cycle, facts(x)$calendar
-  )
-  if (is.null(cycled) && !is.null(cycle)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`cycle` is given, but `against` is \"%s\", which has none.", against
-      )
-    )
-  }
+  cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
   last <- check_last(last, against, cycled, facts(x)$calendar)
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
   given <- switch(
     against, "year to date" = year_before(along),
-    if (!against %in% ways) {
-      along_series(x, against)$value
-    }
+    if (!against %in% baselines) along_series(x, against)$value
   )
   at <- if (against == "season") positions_along(along, cycled)
-  base <- if (against == "same position") {
-    distance <- check_distance(
-      cycle %||% own_cycle(facts(x)$calendar), facts(x)$calendar, "cycle"
-    )
-    ends <- range(along$number)
-    moved(distance, seq(ends[[1]], ends[[2]]), along$calendar)
-  }
+  base <- if (against == "same position") cycle_before(along, cycle)
   limit <- function(name) {
     if (name %in% names(beyond)) {
       beyond[[name]]
@@ -200,10 +156,7 @@ flag_periods <- function(
     }
   }
   rule <- list(
-    against = match(
-      against, c("previous period", "same position", "last periods", "season"),
-      nomatch = 5
-    ) - 1,
+    against = match(against, baselines[1:4], nomatch = 5) - 1,
     middle = match(stat, c("mean", "median", "smoothed")) - 1, last = last,
     need = need, alpha = 1 - 2^(-1 / last),
     percent = limit("percent"), amount = limit("amount"), sd = limit("sd"),
@@ -253,6 +206,66 @@ new_flags <- function(x, along, made, standing, about) {
     direction = direction, status = status
   )), nrow = length(flag))
   new_result(out, "flags", about)
+}
+
+# In the order of enum class Against in src/kernels/flags.h, and the one that is
+# given to it.
+baselines <- c(
+  "previous period", "same position", "last periods", "season", "year to date"
+)
+
+check_floor <- function(floor, call = caller_env()) {
+  if (!is_number(floor) || floor < 0) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
+      ),
+      call = call
+    )
+  }
+}
+
+check_above_zero <- function(along, of, call = caller_env()) {
+  if (any(along$value <= 0, na.rm = TRUE)) {
+    abort_backfill(
+      "season",
+      sprintf(
+        paste(
+          "\"%s\" has values of zero or less; a multiplicative season needs",
+          "values above."
+        ),
+        of
+      ),
+      ">" = "Set `form` to \"additive\".", call = call
+    )
+  }
+}
+
+# The cycle of a baseline that has one.
+cycle_of_baseline <- function(cycle, against, calendar, call = caller_env()) {
+  if (against %in% c("same position", "season")) {
+    return(check_cycle(cycle, calendar, call))
+  }
+  if (!is.null(cycle)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cycle` is given, but `against` is \"%s\", which has none.", against
+      ),
+      call = call
+    )
+  }
+}
+
+# The number of the period a cycle before each, from the first to the last.
+cycle_before <- function(along, cycle, call = caller_env()) {
+  calendar <- along$calendar
+  distance <- check_distance(
+    cycle %||% own_cycle(calendar), calendar, "cycle", call = call
+  )
+  ends <- range(along$number)
+  moved(distance, seq(ends[[1]], ends[[2]]), calendar)
 }
 
 # The first four of them are those of whole periods with a figure.
@@ -319,17 +332,17 @@ reasons_of <- function(deviation, percent, baseline, direction, limit) {
   )
 }
 
-check_against <- function(against, ways, x, call = caller_env()) {
+check_against <- function(against, x, call = caller_env()) {
   figures <- setdiff(
     names(x)[vapply(plain_tibble(x), is.numeric, NA)],
     c("value", "n", "coverage")
   )
-  if (!rlang::is_string(against) || !against %in% c(ways, figures)) {
+  if (!rlang::is_string(against) || !against %in% c(baselines, figures)) {
     abort_backfill(
       "column", sprintf("`against` is %s.", value_in_words(against)),
       i = sprintf(
         "It must be %s, or a column of figures.",
-        in_words(quoted(ways), last = " or ")
+        in_words(quoted(baselines), last = " or ")
       ),
       call = call
     )
@@ -338,12 +351,9 @@ check_against <- function(against, ways, x, call = caller_env()) {
 
 check_beyond <- function(beyond, call = caller_env()) {
   known <- c("percent", "amount", "sd", "mad", "quantile")
-  if (
-    !is.numeric(beyond) || length(beyond) == 0 || is.null(names(beyond)) ||
-      !all(names(beyond) %in% known) ||
-      anyDuplicated(names(beyond)) > 0 || !all(is.finite(beyond)) ||
-      any(beyond <= 0)
-  ) {
+  named <- length(names(beyond)) > 0 && all(names(beyond) %in% known) &&
+    anyDuplicated(names(beyond)) == 0
+  if (!named || !are_numbers(beyond) || any(beyond <= 0)) {
     abort_backfill(
       "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
       i = sprintf(

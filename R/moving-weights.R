@@ -42,13 +42,13 @@ weight_names <- c("spencer 15", paste("henderson", c(5, 7, 9, 13, 23)))
 
 # The weights of add_moving().
 check_weights <- function(weights, window, stat, enough, call = caller_env()) {
-  if (stat != "mean" || enough < 1) {
+  odd <- c(stat = if (stat != "mean") stat, enough = if (enough < 1) enough)
+  if (length(odd) > 0) {
     abort_backfill(
       "argument",
       sprintf(
         "`weights` are for a mean of windows that are whole, but `%s` is %s.",
-        if (stat != "mean") "stat" else "enough",
-        value_in_words(if (stat != "mean") stat else enough)
+        names(odd)[[1]], value_in_words(odd[[1]])
       ),
       call = call
     )
@@ -58,10 +58,7 @@ check_weights <- function(weights, window, stat, enough, call = caller_env()) {
       weights, weight_names, "weights", call
     ))
   }
-  if (
-    !is.numeric(weights) || length(weights) < 2 || !all(is.finite(weights)) ||
-      sum(weights) <= 0
-  ) {
+  if (!are_numbers(weights) || length(weights) < 2 || sum(weights) <= 0) {
     abort_backfill(
       "argument", sprintf("`weights` is %s.", value_in_words(weights)),
       i = sprintf(
@@ -71,11 +68,7 @@ check_weights <- function(weights, window, stat, enough, call = caller_env()) {
       call = call
     )
   }
-  if (
-    !is.null(window) && !identical(
-      as.numeric(window), as.numeric(length(weights))
-    )
-  ) {
+  if (!is.null(window) && !isTRUE(window == length(weights))) {
     abort_backfill(
       "argument",
       sprintf(

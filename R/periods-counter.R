@@ -1,10 +1,10 @@
 # Counters: what their readings rose by, and what a fall or a missing reading
 # makes of that.
 
-# list(cells, quantiles, marks, falls): the cells of what the readings in `parts`
-# (see src/parts.h) rose by, and marks for judge_cells(). With `spread` a rise
-# over slots without a reading is spread over these. `keep(i, rise)` puts away
-# what the i-th part rose by, and gives the function that fetches it.
+# list(cells, quantiles, marks, falls): the cells of what the readings in
+# `parts` (see src/parts.h) rose by, and marks for judge_cells(). With `spread`
+# a rise over slots without a reading is spread over these. `keep(i, rise)` puts
+# away what the i-th part rose by, and gives the function that fetches it.
 counter_cells <- function(parts, frame, spread, use, keep = NULL) {
   found <- if (length(parts) == 1) list(rises_of(
     fetched(parts[[1]]), frame, spread

@@ -108,7 +108,9 @@ part_of_records <- function(measure, found, frame, absent, pooled) {
   made <- cell_values(measure, one$cells, one$quantiles, frame, pooled)
   # Silence adds nothing; of what was not recorded there is no highest or
   # median.
-  zero <- identical(absent[[measure$from]], "zero") && measure$use %in% rise_uses
+  zero <- identical(
+    absent[[measure$from]], "zero"
+  ) && measure$use %in% rise_uses
   if (zero) {
     made$value[is.na(made$value)] <- 0
   }

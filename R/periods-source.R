@@ -36,7 +36,11 @@ source_days_off <- function(x, names, frame) UseMethod("source_days_off")
 roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
   UseMethod("roll_frame")
 }
-roll_parts <- function(x, planned, frame, absent, together) UseMethod("roll_parts")
+roll_parts <- function(x, planned, frame, absent, together) {
+  UseMethod(
+    "roll_parts"
+  )
+}
 
 #' @export
 check_source.default <- function(x, call) check_records(x, call)

@@ -56,61 +56,72 @@ check_periods <- function(x, call = caller_env()) {
 }
 
 check_period_columns <- function(x, call) {
-  stop_column <- function(name, ...) {
+  known <- names(facts(x)$measures)
+  class <- if (by_clock(facts(x)$calendar)) "POSIXct" else "Date"
+  said <- c(
+    standing = fault_of_standing(x$standing),
+    measure = fault_of_measure(x$measure, known),
+    period = if (!inherits(x$period, class) || anyNA(x$period)) sprintf(
+      "it must hold the start of a period in every row, as a %s", class
+    ),
+    unlist(lapply(
+      list(value = x$value, n = x$n, coverage = x$coverage),
+      function(column) if (!is.numeric(column)) "it holds no numbers"
+    ))
+  )
+  said <- c(said, if (length(said) == 0) fault_of_range(x))
+  if (length(said) > 0) {
     abort_backfill(
       "input",
       sprintf(
-        "Column \"%s\" of the periods table was changed: %s.", name,
-        sprintf(...)
+        "Column \"%s\" of the periods table was changed: %s.",
+        names(said)[[1]], said[[1]]
       ),
       ">" = "Undo the change, or make the table anew with roll_up().",
       call = call
     )
   }
-  standing <- x$standing
+}
+
+# What is wrong with a column, or nothing.
+fault_of_standing <- function(standing) {
   known <- if (is.factor(standing)) {
     levels(standing)[unique(as.integer(standing))]
   } else {
     unique(as.character(standing))
   }
   if (!all(known %in% standings)) {
-    stop_column(
-      "standing", "it has %s, but a standing is %s",
+    sprintf(
+      "it has %s, but a standing is %s",
       in_words(quoted(setdiff(known, standings)), 4),
       in_words(quoted(standings), last = " or ")
     )
   }
-  if (!is.character(x$measure) && !is.factor(x$measure) || anyNA(x$measure)) {
-    stop_column("measure", "it must name a measure in every row")
+}
+
+fault_of_measure <- function(measure, known) {
+  if (!is.character(measure) && !is.factor(measure) || anyNA(measure)) {
+    return("it must name a measure in every row")
   }
-  unknown <- setdiff(as.character(unique(x$measure)), names(facts(x)$measures))
+  unknown <- setdiff(as.character(unique(measure)), known)
   if (length(unknown) > 0) {
-    stop_column(
-      "measure", "the table knows no measure %s; its measures are %s",
-      in_words(quoted(unknown), 4), in_words(quoted(names(facts(x)$measures)))
+    sprintf(
+      "the table knows no measure %s; its measures are %s",
+      in_words(quoted(unknown), 4), in_words(quoted(known))
     )
   }
-  class <- if (by_clock(facts(x)$calendar)) "POSIXct" else "Date"
-  if (!inherits(x$period, class) || anyNA(x$period)) {
-    stop_column(
-      "period", "it must hold the start of a period in every row, as a %s",
-      class
-    )
-  }
-  for (name in c("value", "n", "coverage")) {
-    if (!is.numeric(x[[name]])) {
-      stop_column(name, "it holds no numbers")
-    }
-  }
-  if (nrow(x) > 0 && (anyNA(x$n) || min(x$n) < 0)) {
-    stop_column("n", "it must be a number of records, 0 or more, in every row")
-  }
+}
+
+fault_of_range <- function(x) {
   share <- range(0, x$coverage, na.rm = TRUE)
-  if (share[[1]] < 0 || share[[2]] > 1 + 1e-9) {
-    stop_column(
-      "coverage", "it must be a share from 0 to 1, or NA where it is not known"
-    )
-  }
+  c(
+    n = if (nrow(x) > 0 && (anyNA(x$n) || min(x$n) < 0)) {
+      "it must be a number of records, 0 or more, in every row"
+    },
+    coverage = if (share[[1]] < 0 || share[[2]] > 1 + 1e-9) {
+      "it must be a share from 0 to 1, or NA where it is not known"
+    }
+  )
 }
 
 # What the calculations along a series work on: the rows in order of series and

@@ -10,9 +10,10 @@
 #'   `"series"`.
 #' @param of Name of the column to show.
 #' @param partial `TRUE` keeps the values of partial periods.
-#' @return A result, a tibble. With periods side by side: the series columns, `measure`,
-#'   and a column for each period, named by its label. With series side by side:
-#'   `period` (its start), and a column for each series and measure.
+#' @return A result, a tibble. With periods side by side: the series columns,
+#'   `measure`, and a column for each period, named by its label. With series
+#'   side by side: `period` (its start), and a column for each series and
+#'   measure.
 #' @section Errors: `backfill_error_input` where `x` is no periods table;
 #'   `backfill_error_column` where `of` is no column of figures;
 #'   `backfill_error_argument`.

@@ -16,7 +16,9 @@ table_cells <- function(x, n = Inf) UseMethod("table_cells")
 #' @export
 print.backfill_result <- function(x, n = 24, ...) {
   said <- wrapped(describe(x))
-  writeLines(c(said, if (length(said) > 0 && nrow(x) > 0) "", result_lines(x, n)))
+  writeLines(c(
+    said, if (length(said) > 0 && nrow(x) > 0) "", result_lines(x, n)
+  ))
   invisible(x)
 }
 

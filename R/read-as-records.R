@@ -208,11 +208,7 @@ plain_columns <- function(data, columns, call) {
       need_package("bit64", "to read 64-bit integers", call)
       data[[name]] <-
         suppressWarnings(bit64::as.double.integer64(x)) # told by inexact_note()
-    } else if (
-      !inherits(x, c("backfill_field", "POSIXlt")) && (
-        !is.atomic(x) || is.complex(x) || is.raw(x)
-      )
-    ) {
+    } else if (!is_plain_column(x)) {
       held <- if (is.list(x)) {
         "a list in each row"
       } else {
@@ -225,6 +221,11 @@ plain_columns <- function(data, columns, call) {
     }
   }
   data
+}
+
+is_plain_column <- function(x) {
+  inherits(x, c("backfill_field", "POSIXlt")) ||
+    is.atomic(x) && !is.complex(x) && !is.raw(x)
 }
 
 # What could not be read of a column: row, column, text and reason.

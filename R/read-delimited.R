@@ -187,11 +187,7 @@ read_regular <- function(cut, rows, text, when) {
 # reader of files does not know as dates, or whose zone it does not know.
 dates_to_leave <- function(names, cut, form) {
   column <- which(names %in% form$when)
-  plain <- form$layout == "rows" && length(form$when) == 1 &&
-    length(column) == 1 && all(names(form$when) == "") &&
-    cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1 &&
-    isTRUE(form$single)
-  if (!plain) {
+  if (length(column) != 1 || !holds_one_date(form) || !is_plain(cut)) {
     return(integer())
   }
   first <- fread_quietly(
@@ -200,6 +196,17 @@ dates_to_leave <- function(names, cut, form) {
   )[[1]]
   known <- form$zone == "UTC" && inherits(first, c("Date", "POSIXct"))
   if (known || is.null(first) || is.numeric(first)) integer() else column
+}
+
+# One file with the date in one column of each row.
+holds_one_date <- function(form) {
+  form$layout == "rows" && length(form$when) == 1 &&
+    all(names(form$when) == "") && isTRUE(form$single)
+}
+
+# Several columns of ASCII without a quotation mark.
+is_plain <- function(cut) {
+  cut$width > 1 && !cut$bytes[["quoted"]] && cut$bytes[["ascii"]] == 1
 }
 
 date_field <- function(cut, when, rows) {
@@ -384,16 +391,20 @@ mend_columns <- function(found, text, cut, call) {
     if (isTRUE(found$careful)) {
       column <- gsub("\x1e", "\n", column, fixed = TRUE)
     }
-    doubled <- strrep(cut$quote, 2)
-    if (
-      cut$bytes[["quoted"]] && is.null(found$careful) && any(grepl(
-        doubled, column, fixed = TRUE
-      ))
-    ) {
-      column <- gsub(doubled, cut$quote, column, fixed = TRUE)
+    if (cut$bytes[["quoted"]] && is.null(found$careful)) {
+      column <- with_single_quotes(column, cut$quote)
     }
     if (i %in% text) numbers_or_text(column) else column
   })
+}
+
+# A quotation mark within quotes is doubled.
+with_single_quotes <- function(column, quote) {
+  doubled <- strrep(quote, 2)
+  if (any(grepl(doubled, column, fixed = TRUE))) {
+    column <- gsub(doubled, quote, column, fixed = TRUE)
+  }
+  column
 }
 
 numbers_or_text <- function(column) {

@@ -88,9 +88,8 @@ seconds_since <- function(dim, calendar, file, call) {
   }
   number <- suppressWarnings(as.numeric(part[c(3:8, 10:11)]))
   number[is.na(number)] <- 0
-  possible <- number[[2]] %in% 1:12 && number[[3]] %in% 1:31 &&
-    number[[4]] < 24 && number[[5]] < 60 && number[[6]] < 60
-  if (is.na(unit) || !possible) {
+  date <- number[[2]] %in% 1:12 && number[[3]] %in% 1:31
+  if (is.na(unit) || !date || any(number[4:6] >= c(24, 60, 60))) {
     stop_units(dim, file, call)
   }
   offset <- (if (part[[9]] == "-") -1 else 1) * (

@@ -27,70 +27,11 @@ share_of_dates <- function(x) {
 # the parts of one.
 guess_when <- function(raw, call) {
   data <- raw$data
-  numeric <- vapply(data, is.numeric, NA)
-  share <- vapply(data, share_of_dates, 0)
-  # Of plain numbers a name must say that they are dates.
-  named <- grepl(
-    "date|time|day|month|year|week|quarter|period|when|stamp", names(data),
-    ignore.case = TRUE
-  )
-  counted <- vapply(
-    data,
-    function(x) {
-      is.numeric(x) && !is.null(read_counted(
-        as.numeric(sample_of(x)), NULL
-      ))
-    },
-    NA
-  )
-  share[numeric & !named] <- 0
-  share[numeric & named & counted] <- 1
-  part <- tolower(gsub("[^A-Za-z]+", "_", names(data)))
-  part[part == "hr"] <- "hour"
-  part[part == "doy"] <- "day_of_year"
-  whole <- which(
-    share >= 0.8 & !(
-      numeric & part %in% c("year", "month", "day", "week", "hour", "quarter")
-    )
-  )
-  clock <- which(
-    part %in% c("hour", "time") & seq_along(data) != c(whole, 0)[[1]] &
-      (numeric | share < 0.8)
-  )
-  if (
-    length(whole) > 0 && length(clock) > 0 &&
-      names(data)[[whole[[1]]]] != names(data)[[clock[[1]]]] &&
-      all(!grepl(":", utils::head(as.character(data[[whole[[1]]]]), 20)))
-  ) {
-    columns <- names(data)[c(whole[[1]], clock[[1]])]
-    return(list(
-      columns = columns,
-      when = stats::setNames(columns, c("date", part[[clock[[1]]]])),
-      reason = "date and time stand in two columns"
-    ))
-  }
-  if (length(whole) > 0) {
-    best <- whole[order(-share[whole], !named[whole])][[1]]
-    return(list(columns = names(data)[[best]], when = names(data)[[best]],
-                reason = sprintf(
-                  "%d%% of its texts are dates", floor(share[[best]] * 100)
-                )))
-  }
-  for (set in rev(part_sets)) {
-    if (all(set %in% part)) {
-      columns <- names(data)[match(set, part)]
-      return(list(
-        columns = columns, when = stats::setNames(columns, set),
-        reason = "together they make a date"
-      ))
-    }
-  }
-  single <- which(share >= 0.8)
-  if (length(single) > 0) {
-    return(list(
-      columns = names(data)[[single[[1]]]], when = names(data)[[single[[1]]]],
-      reason = "its texts are dates"
-    ))
+  facts <- facts_of_dates(data)
+  found <- date_beside_time(data, facts) %||% whole_date(data, facts) %||%
+    date_in_parts(data, facts) %||% single_date(data, facts)
+  if (!is.null(found)) {
+    return(found)
   }
   abort_backfill(
     "when",
@@ -99,6 +40,86 @@ guess_when <- function(raw, call) {
     ">" = "If the header is wrong, say how many lines stand above it: `skip`.",
     call = call
   )
+}
+
+# Of each column the `share` of dates in it, which `part` of a date its name
+# says, whether it is `named` as a date and `numeric`; and which of them may
+# hold a `whole` date.
+facts_of_dates <- function(data) {
+  numeric <- vapply(data, is.numeric, NA)
+  share <- vapply(data, share_of_dates, 0)
+  # Of plain numbers a name must say that they are dates.
+  named <- grepl(
+    "date|time|day|month|year|week|quarter|period|when|stamp", names(data),
+    ignore.case = TRUE
+  )
+  counted <- vapply(data, holds_counted_dates, NA)
+  share[numeric & !named] <- 0
+  share[numeric & named & counted] <- 1
+  part <- tolower(gsub("[^A-Za-z]+", "_", names(data)))
+  part[part == "hr"] <- "hour"
+  part[part == "doy"] <- "day_of_year"
+  is_part <- part %in% c("year", "month", "day", "week", "hour", "quarter")
+  list(
+    share = share, part = part, named = named, numeric = numeric,
+    whole = which(share >= 0.8 & !(numeric & is_part))
+  )
+}
+
+holds_counted_dates <- function(x) {
+  is.numeric(x) && !is.null(read_counted(as.numeric(sample_of(x)), NULL))
+}
+
+date_beside_time <- function(data, facts) {
+  whole <- c(facts$whole, 0)[[1]]
+  clock <- which(
+    facts$part %in% c("hour", "time") & seq_along(data) != whole &
+      (facts$numeric | facts$share < 0.8)
+  )
+  if (whole == 0 || length(clock) == 0) {
+    return(NULL)
+  }
+  columns <- names(data)[c(whole, clock[[1]])]
+  timed <- grepl(":", utils::head(as.character(data[[whole]]), 20))
+  if (columns[[1]] != columns[[2]] && !any(timed)) {
+    list(
+      columns = columns,
+      when = stats::setNames(columns, c("date", facts$part[[clock[[1]]]])),
+      reason = "date and time stand in two columns"
+    )
+  }
+}
+
+whole_date <- function(data, facts) {
+  whole <- facts$whole
+  if (length(whole) > 0) {
+    best <- whole[order(-facts$share[whole], !facts$named[whole])][[1]]
+    percent <- floor(facts$share[[best]] * 100)
+    list(
+      columns = names(data)[[best]], when = names(data)[[best]],
+      reason = sprintf("%d%% of its texts are dates", percent)
+    )
+  }
+}
+
+date_in_parts <- function(data, facts) {
+  for (set in rev(part_sets)) {
+    if (all(set %in% facts$part)) {
+      columns <- names(data)[match(set, facts$part)]
+      return(list(
+        columns = columns, when = stats::setNames(columns, set),
+        reason = "together they make a date"
+      ))
+    }
+  }
+}
+
+single_date <- function(data, facts) {
+  single <- which(facts$share >= 0.8)
+  if (length(single) > 0) {
+    name <- names(data)[[single[[1]]]]
+    list(columns = name, when = name, reason = "its texts are dates")
+  }
 }
 
 # Something by which rows of one moment are known, and by which they can be put

@@ -140,21 +140,7 @@ yearly_starts <- function(start, rule, range, file, call) {
     vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1)
   )
   date <- as.POSIXlt(.Date(start))
-  same <- c(
-    BYMONTH = as.character(date$mon + 1), BYMONTHDAY = as.character(date$mday)
-  )
-  plain <- intersect(names(rule_of), names(same))
-  counts <- rule_of[names(rule_of) %in% c("INTERVAL", "COUNT")]
-  if (
-    !"YEARLY" %in% rule_of["FREQ"] || !all(grepl(
-      "^[1-9][0-9]{0,3}$", counts
-    )) || anyNA(rule_of) ||
-      length(setdiff(
-        names(rule_of),
-        c("FREQ", "INTERVAL", "COUNT", "UNTIL", "WKST", names(same))
-      )) > 0 ||
-      any(rule_of[plain] != same[plain])
-  ) {
+  if (!is_yearly(rule_of, date)) {
     abort_backfill(
       "file",
       sprintf(
@@ -188,4 +174,19 @@ yearly_starts <- function(start, rule, range, file, call) {
     ]
   }
   starts
+}
+
+# Whether a rule, by the names of its parts, means each year on the date.
+is_yearly <- function(rule_of, date) {
+  same <- c(
+    BYMONTH = as.character(date$mon + 1), BYMONTHDAY = as.character(date$mday)
+  )
+  read <- c("FREQ", "INTERVAL", "COUNT", "UNTIL", "WKST", names(same))
+  if (anyNA(rule_of) || !all(names(rule_of) %in% read)) {
+    return(FALSE)
+  }
+  plain <- intersect(names(rule_of), names(same))
+  counts <- rule_of[names(rule_of) %in% c("INTERVAL", "COUNT")]
+  "YEARLY" %in% rule_of["FREQ"] && all(rule_of[plain] == same[plain]) &&
+    all(grepl("^[1-9][0-9]{0,3}$", counts))
 }

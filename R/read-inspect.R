@@ -269,23 +269,7 @@ settle_guess <- function(file, guess) {
       # What the user said himself is no guess.
       rlang::cnd_signal(read)
     }
-    more <- if (inherits(read, "backfill_error_date_order")) {
-      list(date_order = if (grepl("day, month, year", conditionMessage(read))) {
-        "dmy"
-      } else {
-        "ymd"
-      })
-    } else if (inherits(read, "backfill_error_hour_ending")) {
-      list(hour_ending = TRUE)
-    } else if (inherits(read, "backfill_error_duplicates")) {
-      list(duplicates = "keep")
-    } else if (
-      inherits(read, "backfill_error_number") && grepl(
-        "both fit", conditionMessage(read)
-      )
-    ) {
-      list(decimal_mark = ".")
-    }
+    more <- read$choices
     if (is.null(more) || names(more) %in% names(guess$arguments)) {
       break
     }

@@ -35,65 +35,17 @@ keep_dates <- function(
   check_records(x)
   role <- facts(x)
   when <- x[[role$when]]
+  unit <- unit_of_times(when)
   table <- zone_table_of(when, role$zone)
-  local <- instant_to_local(as.numeric(when) * if (inherits(when, "Date")) {
-    86400
-  } else {
-    1
-  }, table)
+  local <- instant_to_local(as.numeric(when) * unit, table)
   day <- floor(local / 86400)
-  rules <- list()
-  if (!is.null(from)) {
-    rules[[paste("before", moment_text(from))]] <- side_of(
-      when, local, bound(from, "from", FALSE, role$zone)
-    ) >= 0
-  }
-  if (!is.null(to)) {
-    rules[[paste("after", moment_text(to))]] <- side_of(
-      when, local, bound(to, "to", TRUE, role$zone)
-    ) < 0
-  }
-  if (!is.null(weekdays)) {
-    kept <- check_weekdays(weekdays, "weekdays")
-    rules[[sprintf("not on %s", in_words(weekday_names[sort(kept)]))]] <-
-      ((day + 3) %% 7 + 1) %in% kept
-  }
-  if (!is.null(hours)) {
-    if (inherits(when, "Date")) {
-      abort_backfill(
-        "argument", "`hours` is given, but the records have dates only."
-      )
-    }
-    if (!is.numeric(hours) || !all(hours %in% 0:23)) {
-      abort_backfill(
-        "argument",
-        sprintf(
-          "`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)
-        )
-      )
-    }
-    rules[["at another hour"]] <- floor((local - day * 86400) / 3600) %in% hours
-  }
-  if (!is.null(working_days)) {
-    check_flag(working_days, "working_days")
-    off <- days_off(holidays, range(day))
-    role$beside <- c(role$beside, side_file(holidays))
-    working <- (day + 3) %% 7 < 5 & !day %in% off
-    rules[[if (working_days) "on weekends and holidays" else
-             "on working days"]] <- working == working_days
-  } else if (!is.null(holidays)) {
-    abort_backfill(
-      "argument",
-      paste(
-        "`holidays` is given, but `working_days` does not say what to do",
-        "with them."
-      ),
-      ">" = paste(
-        "Set `working_days` to TRUE to leave them out, to FALSE to keep",
-        "nothing else but weekends."
-      )
-    )
-  }
+  rules <- c(
+    rules_of_ends(from, to, when, local, role$zone),
+    rule_of_weekdays(weekdays, day),
+    rule_of_hours(hours, when, local - day * 86400),
+    rule_of_working_days(working_days, holidays, day)
+  )
+  role$beside <- c(role$beside, side_file(holidays))
   if (length(rules) == 0) {
     return(x)
   }
@@ -143,23 +95,13 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
       second = second + if (end) 1e-6 else 0, instant = TRUE
     )
   }
-  if (inherits(x, "Date") && length(x) == 1 && !is.na(x)) {
+  if (is_moment(x, "Date")) {
     return(by_the_clock((floor(as.numeric(x)) + end) * 86400))
   }
-  if (inherits(x, "POSIXct") && length(x) == 1 && !is.na(x)) {
+  if (is_moment(x, "POSIXct")) {
     return(of_instant(as.numeric(x)))
   }
-  read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
-  if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
-    abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = paste(
-        "It must be a date or time such as 2031-04-09, 2031-04 or",
-        "2031-04-09 07:30."
-      ),
-      call = call
-    )
-  }
+  read <- read_bound(x, argument, call)
   second <- read$second[[1]]
   if (read$has_offset) {
     return(of_instant(second))
@@ -174,4 +116,102 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
       period_number(.Date(second / 86400), of_unit) + 1, of_unit
     )) * 86400
   )
+}
+
+# Which rows each rule keeps, by what it says of those that it leaves out.
+rules_of_ends <- function(from, to, when, local, zone, call = caller_env()) {
+  rules <- list()
+  if (!is.null(from)) {
+    first <- bound(from, "from", FALSE, zone, call)
+    rules[[paste("before", moment_text(from))]] <- side_of(
+      when, local, first
+    ) >= 0
+  }
+  if (!is.null(to)) {
+    last <- bound(to, "to", TRUE, zone, call)
+    rules[[paste("after", moment_text(to))]] <- side_of(when, local, last) < 0
+  }
+  rules
+}
+
+rule_of_weekdays <- function(weekdays, day, call = caller_env()) {
+  if (is.null(weekdays)) {
+    return(NULL)
+  }
+  kept <- check_weekdays(weekdays, "weekdays", call = call)
+  said <- sprintf("not on %s", in_words(weekday_names[sort(kept)]))
+  stats::setNames(list(((day + 3) %% 7 + 1) %in% kept), said)
+}
+
+rule_of_hours <- function(hours, when, second_of_day, call = caller_env()) {
+  if (is.null(hours)) {
+    return(NULL)
+  }
+  if (inherits(when, "Date")) {
+    abort_backfill(
+      "argument", "`hours` is given, but the records have dates only.",
+      call = call
+    )
+  }
+  if (!is.numeric(hours) || !all(hours %in% 0:23)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)
+      ),
+      call = call
+    )
+  }
+  list("at another hour" = floor(second_of_day / 3600) %in% hours)
+}
+
+rule_of_working_days <- function(
+  working_days, holidays, day, call = caller_env()
+) {
+  if (is.null(working_days)) {
+    if (!is.null(holidays)) {
+      abort_backfill(
+        "argument",
+        paste(
+          "`holidays` is given, but `working_days` does not say what to do",
+          "with them."
+        ),
+        ">" = paste(
+          "Set `working_days` to TRUE to leave them out, to FALSE to keep",
+          "nothing else but weekends."
+        ),
+        call = call
+      )
+    }
+    return(NULL)
+  }
+  check_flag(working_days, "working_days", call)
+  off <- days_off(holidays, range(day))
+  working <- (day + 3) %% 7 < 5 & !day %in% off
+  if (working_days) {
+    list("on weekends and holidays" = working)
+  } else {
+    list("on working days" = !working)
+  }
+}
+
+is_moment <- function(x, class) {
+  inherits(x, class) && length(x) == 1 &&
+    !is.na(x)
+}
+
+# A date or time as text, as read_dates_cpp() gives it.
+read_bound <- function(x, argument, call) {
+  read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
+  if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
+    abort_backfill(
+      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
+      i = paste(
+        "It must be a date or time such as 2031-04-09, 2031-04 or",
+        "2031-04-09 07:30."
+      ),
+      call = call
+    )
+  }
+  read
 }

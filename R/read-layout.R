@@ -10,7 +10,7 @@ check_layout <- function(layout, call = caller_env()) {
 # `raw` with one record per row, and the columns that have the roles `when` and
 # `series`.
 lay_out <- function(raw, layout, when, measures, series, call) {
-  if (!is.null(series) && !(is.character(series) && length(series) > 0)) {
+  if (!is.null(series) && !names_columns(series)) {
     abort_backfill(
       "argument",
       sprintf("`series` is %s; it must name columns.", value_in_words(series)),
@@ -20,7 +20,7 @@ lay_out <- function(raw, layout, when, measures, series, call) {
   if (layout == "dates across") {
     return(dates_down(raw, when %||% "date", measures, series, call))
   }
-  if (!is.character(when) || length(when) == 0 || anyNA(when)) {
+  if (!names_columns(when)) {
     abort_backfill(
       "argument", sprintf("`when` is %s.", value_in_words(when)),
       i = "It must name the column with the date, or several with its parts.",
@@ -30,11 +30,8 @@ lay_out <- function(raw, layout, when, measures, series, call) {
   if (layout == "series across") {
     # A column of the files' names stands beside the series.
     named <- setdiff(series, raw$series)
-    return(series_down(raw, when, measures, if (length(named) > 0) {
-      named
-    } else {
-      "series"
-    }, call))
+    named <- if (length(named) > 0) named else "series"
+    return(series_down(raw, when, measures, named, call))
   }
   if (length(raw$header) > 1) {
     abort_backfill(
@@ -49,6 +46,8 @@ lay_out <- function(raw, layout, when, measures, series, call) {
   }
   with_roles(raw, unname_single(when), series)
 }
+
+names_columns <- function(x) is.character(x) && length(x) > 0 && !anyNA(x)
 
 # Says which columns have the roles; a grid, or files that are named, may have
 # said so before.

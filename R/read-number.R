@@ -144,7 +144,8 @@ find_decimal_mark <- function(columns, at, call = caller_env()) {
           ),
           "x"
         ),
-        ">" = "Say which: `decimal_mark` is \".\" or \",\".", call = call
+        ">" = "Say which: `decimal_mark` is \".\" or \",\".",
+        choices = list(decimal_mark = "."), call = call
       )
     }
   }

@@ -67,59 +67,64 @@ end_hours <- function(parsed, rules, call) {
   ends <- parsed$day_ends
   step <- ends$step
   by_steps <- step >= 300 && 86400 %% step == 0
-  # A few times alone say nothing.
-  runs_to_24 <- ends$at_24 > 0 && ends$at_0 == 0 && by_steps &&
-    ends$distinct >= max(3, 86400 / step / 2)
-  clock <- function(second) {
-    sprintf(
-      "%02d:%02d", second %/% 3600, second %/% 60 %% 60
-    )
-  }
   if (is.null(rules$hour_ending)) {
-    if (runs_to_24) {
-      abort_backfill(
-        "hour_ending",
-        sprintf(
-          "Times run from %s to 24:00 and never stand at 00:00%s.", clock(step),
-          if (step == 3600) ": hours are counted from 1 to 24" else ""
-        ),
-        i = sprintf(
-          paste(
-            "Each may be the end of what it stands for (24:00 is %s to",
-            "midnight), or 24:00 the next midnight."
-          ),
-          clock(86400 - step)
-        ),
-        ">" = "Say which: `hour_ending` is TRUE or FALSE.", call = call
-      )
-    }
+    if (by_steps && runs_to_24(ends)) stop_hours(step, call)
     return(parsed)
   }
-  if (rules$hour_ending) {
-    if (!parsed$timed || !by_steps) {
-      abort_backfill(
-        "hour_ending",
-        paste(
-          "`hour_ending` is TRUE, but the times do not come at regular",
-          "steps of a day."
-        ),
-        call = call
-      )
-    }
-    parsed$second <- parsed$second - step
-    parsed$note <- c(parsed$note, sprintf(
+  if (!rules$hour_ending) {
+    parsed$note <- c(parsed$note, if (ends$at_24 > 0) {
+      "The time 24:00 is read as the next midnight, as declared."
+    })
+    return(parsed)
+  }
+  if (!parsed$timed || !by_steps) {
+    abort_backfill(
+      "hour_ending",
       paste(
-        "Times are read as the ends of what they stand for, as declared: %s",
-        "is %s to %s."
-      ), clock(step), clock(0),
-      clock(step)
-    ))
-  } else if (ends$at_24 > 0) {
-    parsed$note <- c(
-      parsed$note, "The time 24:00 is read as the next midnight, as declared."
+        "`hour_ending` is TRUE, but the times do not come at regular",
+        "steps of a day."
+      ),
+      call = call
     )
   }
+  parsed$second <- parsed$second - step
+  parsed$note <- c(parsed$note, sprintf(
+    paste(
+      "Times are read as the ends of what they stand for, as declared: %s",
+      "is %s to %s."
+    ), clock_text(step), clock_text(0), clock_text(step)
+  ))
   parsed
+}
+
+# A few times alone say nothing.
+runs_to_24 <- function(ends) {
+  ends$at_24 > 0 && ends$at_0 == 0 &&
+    ends$distinct >= max(3, 86400 / ends$step / 2)
+}
+
+clock_text <- function(second) {
+  sprintf("%02d:%02d", second %/% 3600, second %/% 60 %% 60)
+}
+
+stop_hours <- function(step, call) {
+  hours <- if (step == 3600) ": hours are counted from 1 to 24" else ""
+  abort_backfill(
+    "hour_ending",
+    sprintf(
+      "Times run from %s to 24:00 and never stand at 00:00%s.",
+      clock_text(step), hours
+    ),
+    i = sprintf(
+      paste(
+        "Each may be the end of what it stands for (24:00 is %s to",
+        "midnight), or 24:00 the next midnight."
+      ),
+      clock_text(86400 - step)
+    ),
+    ">" = "Say which: `hour_ending` is TRUE or FALSE.",
+    choices = list(hour_ending = TRUE), call = call
+  )
 }
 
 # The number of the order that fits most rows.
@@ -165,8 +170,13 @@ stop_ambiguous <- function(doubts, orders, at, call) {
       "Say which: `date_order` is %s.",
       in_words(quoted(names(date_orders)[orders]), last = " or ")
     ),
+    choices = list(date_order = likelier_order(names(date_orders)[orders])),
     call = call
   )
+}
+
+likelier_order <- function(orders) {
+  c(intersect(c("dmy", "ymd"), orders), orders)[[1]]
 }
 
 check_year_start <- function(parsed, order, rules, at, call) {

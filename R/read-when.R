@@ -9,22 +9,8 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   if (inherits(x, "POSIXct") || inherits(x, "Date")) {
     return(typed_moments(x, zone))
   }
-  parsed <- if (is.numeric(x)) read_counted(x, rules$date_unit)
-  if (is.null(parsed)) {
-    parsed <- read_written(x, rules, at, call)
-    # Text that holds counts, as where a note stands among them.
-    if (!is.numeric(x) && length(parsed$bad) * 2 >= length(parsed$second)) {
-      text <- if (inherits(x, "backfill_field")) {
-        x$texts(seq_len(x$rows))
-      } else {
-        as.character(x)
-      }
-      counted <- read_counted(
-        suppressWarnings(as.numeric(text)), rules$date_unit
-      )
-      parsed <- if (is.null(counted)) parsed else with_written(counted, parsed)
-    }
-  }
+  parsed <- (if (is.numeric(x)) read_counted(x, rules$date_unit)) %||%
+    read_written_or_counted(x, rules, at, call)
   bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code])
   if (parsed$fine > 0 && length(parsed$coarse) > 0) {
     # A month among days says less than its neighbours do: on which day it was
@@ -56,6 +42,21 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   list(
     when = when, bad = bad$rows, reason = bad$reason, text = text, note = note
   )
+}
+
+# Text may hold counts, as where a note stands among them.
+read_written_or_counted <- function(x, rules, at, call) {
+  parsed <- read_written(x, rules, at, call)
+  if (is.numeric(x) || length(parsed$bad) * 2 < length(parsed$second)) {
+    return(parsed)
+  }
+  text <- if (inherits(x, "backfill_field")) {
+    x$texts(seq_len(x$rows))
+  } else {
+    as.character(x)
+  }
+  counted <- read_counted(suppressWarnings(as.numeric(text)), rules$date_unit)
+  if (is.null(counted)) parsed else with_written(counted, parsed)
 }
 
 # Dates that stand as text among serial days, as in workbooks where some cells

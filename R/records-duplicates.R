@@ -137,6 +137,6 @@ stop_duplicates <- function(data, when, series, found, same, at, call) {
       "event of its own, or \"first\",",
       "\"last\", \"sum\" or \"mean\" to make one record of them."
     ),
-    call = call
+    choices = list(duplicates = "keep"), call = call
   )
 }

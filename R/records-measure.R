@@ -49,27 +49,7 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
       "argument", "`unit` must be a single string, such as \"boardings\"."
     )
   }
-  if (
-    kind == "ratio" && !(
-      rlang::is_string(of) && rlang::is_string(per) && of != per
-    )
-  ) {
-    abort_backfill(
-      "kind", "A ratio needs the names of two measures, `of` and `per`.",
-      ">" = paste(
-        "Write it as measure(\"ratio\", of = \"guest_nights\", per =",
-        "\"residents\")."
-      )
-    )
-  }
-  if (kind != "ratio" && !is.null(c(of, per))) {
-    abort_backfill(
-      "kind",
-      sprintf(
-        "`of` and `per` are given for a %s; only a ratio has such parts.", kind
-      )
-    )
-  }
+  check_ratio(kind, of, per)
   structure(
     c(
       list(kind = kind, unit = unit),
@@ -77,6 +57,32 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
     ),
     class = "backfill_measure"
   )
+}
+
+check_ratio <- function(kind, of, per, call = caller_env()) {
+  if (kind != "ratio") {
+    if (!is.null(c(of, per))) {
+      abort_backfill(
+        "kind",
+        sprintf(
+          "`of` and `per` are given for a %s; only a ratio has such parts.",
+          kind
+        ),
+        call = call
+      )
+    }
+    return()
+  }
+  if (!rlang::is_string(of) || !rlang::is_string(per) || of == per) {
+    abort_backfill(
+      "kind", "A ratio needs the names of two measures, `of` and `per`.",
+      ">" = paste(
+        "Write it as measure(\"ratio\", of = \"guest_nights\", per =",
+        "\"residents\")."
+      ),
+      call = call
+    )
+  }
 }
 
 measure_kinds <- c("flow", "level", "counter", "ratio", "return", "log return")

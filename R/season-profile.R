@@ -89,24 +89,19 @@ split_groups <- function(split, x, figures, call = caller_env()) {
   if (is.null(split)) {
     return(list())
   }
-  if (
-    rlang::is_string(split) && nrow(x) != 1 || rlang::is_string(split) &&
-      split %in% c(positions_known, names(x))
-  ) {
-    if (split %in% positions_known) {
-      return(list(
-        name = gsub(" ", "_", split),
-        factor = droplevels(position_factor(
-          figures$when, split, figures$year_start, call
-        ))
-      ))
-    }
+  if (isTRUE(split %in% positions_known)) {
+    position <- position_factor(figures$when, split, figures$year_start, call)
+    return(list(
+      name = gsub(" ", "_", split), factor = droplevels(position)
+    ))
+  }
+  values <- split
+  name <- "group"
+  # Of a table of one row a text may be its group.
+  if (rlang::is_string(split) && (nrow(x) != 1 || split %in% names(x))) {
     check_columns(split, x, "The table", "split", call)
     values <- x[[split]]
-    name <- if (split %in% facts(x)$series) "group" else split
-  } else {
-    values <- split
-    name <- "group"
+    if (!split %in% facts(x)$series) name <- split
   }
   if (length(values) != nrow(x) || is.list(values)) {
     abort_backfill(
@@ -117,9 +112,5 @@ split_groups <- function(split, x, figures, call = caller_env()) {
     )
   }
   values <- values[figures$row]
-  list(name = name, factor = if (is.factor(values)) {
-    droplevels(values)
-  } else {
-    factor(values)
-  })
+  list(name = name, factor = droplevels(as.factor(values)))
 }

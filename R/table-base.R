@@ -26,7 +26,8 @@ facts <- function(x) attr(x, "backfill", exact = TRUE)
 
 # Tables of this package stay what they are through `[`, dplyr verbs and the
 # like as long as the columns that carry their facts are there; without those
-# they become plain tibbles, and say so.
+# they become plain tibbles. Records and periods, which more can be made of, say
+# so.
 restore_facts <- function(data, template) {
   gone <- setdiff(facts(template)$needed, names(data))
   if (length(gone) == 0) {
@@ -34,13 +35,15 @@ restore_facts <- function(data, template) {
     class(data) <- class(template)
     return(data)
   }
-  rlang::inform(
-    sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
-            facts(template)$what,
-            if (length(gone) == 1) "column" else "columns",
-            in_words(quoted(gone))),
-    class = "backfill_message_roles_lost"
-  )
+  if (!inherits(template, "backfill_result")) {
+    rlang::inform(
+      sprintf("The result is a plain table, no longer %s: it lacks the %s %s.",
+              facts(template)$what,
+              if (length(gone) == 1) "column" else "columns",
+              in_words(quoted(gone))),
+      class = "backfill_message_roles_lost"
+    )
+  }
   plain_tibble(data)
 }
 

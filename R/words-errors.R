@@ -3,15 +3,51 @@
 # backfill_error, so that a caller can catch one sort or all of them.
 
 # `what` is a sentence; `...` are further ones, named "i" (what is the case) or
-# ">" (what to do). The first name in backticks is the argument at fault, which
-# the condition tells as `argument`.
-abort_backfill <- function(class, what, ..., call = caller_env()) {
+# ">" (what to do). A name in backticks is that of an argument. The first one is
+# the argument at fault, which the condition tells as `argument`; `choices` are
+# arguments that would answer a question, if that is one.
+abort_backfill <- function(
+  class, what, ..., choices = NULL, call = caller_env()
+) {
+  argument <- argument_named(what)
+  said <- c(what, ..., if (is.null(argument)) said_by_option())
   rlang::abort(
-    visible(c(what, ...)),
+    visible(spelled(said)),
     class = c(paste0("backfill_error_", class), "backfill_error"),
-    argument = argument_named(what),
-    call = call
+    argument = argument, choices = choices, call = call
   )
+}
+
+# What arguments are called where they are not given in R: options, by the names
+# of the arguments. One without a name gives all that no argument is named for.
+spelling <- rlang::new_environment(list(options = character()))
+
+with_spelling <- function(options, code) {
+  before <- spelling$options
+  on.exit(spelling$options <- before)
+  spelling$options <- c(options, before)
+  code
+}
+
+# Sentences with their arguments called as they were given.
+spelled <- function(text) {
+  if (length(spelling$options) == 0) {
+    return(text)
+  }
+  found <- gregexpr("`[a-z_.]+`", text)
+  out <- text
+  regmatches(out, found) <- lapply(regmatches(text, found), function(marked) {
+    at <- match(gsub("`", "", marked), names(spelling$options))
+    ifelse(is.na(at), marked, sprintf("`--%s`", spelling$options[at]))
+  })
+  stats::setNames(out, names(text))
+}
+
+said_by_option <- function() {
+  unnamed <- spelling$options[rlang::names2(spelling$options) == ""]
+  if (length(unnamed) > 0) {
+    c(i = sprintf("It is named by `--%s`.", unnamed[[1]]))
+  }
 }
 
 # Text that may hold names and values from data, with its control characters

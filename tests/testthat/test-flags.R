@@ -554,7 +554,8 @@ test_that("a season whose level lags behind a trend is no shift, and a shift is 
   # A straight trend under a season in shares, whose lag as a share of the level
   # becomes less and less: 300 of these series had 350 shifts.
   straight <- replicate(
-    100, 200 + 2 * seq_len(n) + 10 * sin(2 * pi * seq_len(n) / 12) + 3 * rnorm(n)
+    100, 200 + 2 * seq_len(n) + 10 * sin(2 * pi * seq_len(n) / 12) + 3 *
+      rnorm(n)
   )
   expect_lt(nrow(shifts(straight, "season")), 2 * 100 * 52 / 270)
   grown <- replicate(

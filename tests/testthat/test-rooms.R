@@ -5,7 +5,10 @@ core <- c(
   "calendar", "records", "periods", "change", "moving", "season", "lags",
   "flags"
 )
-rooms <- c("words", "check", "table", "backfill", core, "read", "write", "verbs", "print", "figure", "cli")
+rooms <- c(
+  "words", "check", "table", "backfill", core, "read", "write", "verbs",
+  "print", "figure", "cli"
+)
 
 # Every name in a piece of code, but for those of elements, behind a `$`.
 names_used <- function(e) {
