@@ -66,29 +66,49 @@ calendar <- function(
   check_whole(
     year_start, "year_start", 1, 12, "the month in which the year starts"
   )
-  holidays <- check_holidays(holidays)
+  new_calendar(
+    length, if (!is.null(zone)) check_zone(zone), week_start, year_start,
+    anchor, workdays, check_holidays(holidays), current_env()
+  )
+}
+
+new_calendar <- function(
+  length, zone = NULL, week_start = 1, year_start = 1, anchor = NULL,
+  workdays = NULL, holidays = NULL, call = caller_env()
+) {
   given <- !is.null(workdays) || length(holidays) > 0 ||
     length$unit == "working day"
-  open <- if (!given) 1:7 else check_weekdays(workdays %||% 1:5, "workdays")
+  open <- 1:7
+  if (given) {
+    open <- check_weekdays(workdays %||% 1:5, "workdays", call = call)
+  }
   base <- calendar_bases[[length$unit]]
   out <- structure(
     list(
-      unit = length$unit, number = length$count, base = match(
-        base$of, base_codes
-      ) - 1L,
-      count = base$each * length$count, zone = if (!is.null(zone)) check_zone(
-        zone
-      ), week_start = week_start,
-      year_start = as.integer(year_start), weekdays = as.integer(sum(2^(open -
-                                                                          1))),
-      holidays = as.numeric(holidays),
-      workdays = given, source = attr(holidays, "source")
+      unit = length$unit, number = length$count,
+      base = match(base$of, base_codes) - 1L, count = base$each * length$count,
+      zone = zone, week_start = week_start,
+      year_start = as.integer(year_start),
+      weekdays = as.integer(sum(2^(open - 1))),
+      holidays = as.numeric(holidays), workdays = given,
+      source = attr(holidays, "source")
     ),
     class = "backfill_calendar"
   )
-  out$origin <- calendar_origin(out, anchor)
+  out$origin <- calendar_origin(out, anchor, call)
   out
 }
+
+# The calendar of single periods, laid over dates.
+calendar_of_dates <- function(unit) {
+  if (is.null(dated[[unit]])) {
+    dated[[unit]] <- lay_calendar(new_calendar(list(unit = unit, count = 1)))
+  }
+  dated[[unit]]
+}
+
+# Made when they are first asked for, and kept.
+dated <- new.env(parent = emptyenv())
 
 # In the order of `enum class Base` in src/kernels/calendar.h.
 base_codes <- c("clock", "day", "month", "third", "open day")
@@ -110,8 +130,7 @@ as_calendar <- function(every, call = caller_env(), argument = "every") {
   if (is_calendar(every)) {
     return(every)
   }
-  parse_every(every, call, argument) # which says what is wrong with it
-  calendar(every)
+  new_calendar(parse_every(every, call, argument), call = call)
 }
 
 parse_every <- function(every, call = caller_env(), argument = "every") {

@@ -155,7 +155,7 @@ slots_of_ends <- function(cadences, surveys, table) {
   monthly <- cadences$steps == 3L
   month <- function(day) {
     number_of_days_cpp(
-      day, lay_calendar(calendar("month"))
+      day, calendar_of_dates("month")
     )
   }
   months <- month(last[monthly]) - month(first[monthly])

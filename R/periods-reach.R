@@ -50,7 +50,7 @@ ends_reached <- function(survey, calendar, cadence) {
     survey$all$months > 0
   if (cadence$steps == 3L || is_irregular(cadence) && monthly) {
     # A month's record stands for all of it.
-    months <- lay_calendar(calendar("month"))
+    months <- calendar_of_dates("month")
     length <- if (is_irregular(cadence)) survey$all$months else cadence$length
     month <- number_of_days_cpp(day, months) + c(0, length)
     day <- period_start_cpp(month, months) - c(0, 1)

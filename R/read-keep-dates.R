@@ -110,7 +110,7 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
   if (!end || is.na(unit)) {
     return(by_the_clock(second + if (end) 1e-6 else 0))
   }
-  of_unit <- lay_calendar(calendar(unit))
+  of_unit <- calendar_of_dates(unit)
   by_the_clock(
     as.numeric(period_start(
       period_number(.Date(second / 86400), of_unit) + 1, of_unit
