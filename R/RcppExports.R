@@ -69,16 +69,16 @@ field_texts_cpp <- function(path, skip, delimiter, field, rows, wanted) {
     .Call(`_backfill_field_texts_cpp`, path, skip, delimiter, field, rows, wanted)
 }
 
-seconds_to_days_cpp <- function(second) {
-    .Call(`_backfill_seconds_to_days_cpp`, second)
+turn_into_days_cpp <- function(second) {
+    .Call(`_backfill_turn_into_days_cpp`, second)
 }
 
-seconds_as_instants_cpp <- function(second, zone) {
-    .Call(`_backfill_seconds_as_instants_cpp`, second, zone)
+turn_into_instants_cpp <- function(second, zone) {
+    .Call(`_backfill_turn_into_instants_cpp`, second, zone)
 }
 
-clock_to_instant_cpp <- function(second, with_offset, from, offset) {
-    .Call(`_backfill_clock_to_instant_cpp`, second, with_offset, from, offset)
+turn_into_instants_by_clock_cpp <- function(second, with_offset, from, offset) {
+    .Call(`_backfill_turn_into_instants_by_clock_cpp`, second, with_offset, from, offset)
 }
 
 counted_dates_cpp <- function(count, unit, origin, from, to) {
@@ -177,8 +177,8 @@ renumber_cpp <- function(number, to) {
     invisible(.Call(`_backfill_renumber_cpp`, number, to))
 }
 
-make_dates_cpp <- function(day) {
-    .Call(`_backfill_make_dates_cpp`, day)
+turn_into_dates_cpp <- function(day) {
+    .Call(`_backfill_turn_into_dates_cpp`, day)
 }
 
 ends_cpp <- function(when) {
@@ -231,6 +231,10 @@ rises_cpp <- function(run, number) {
 
 whole_values_cpp <- function(value, standing, whole) {
     .Call(`_backfill_whole_values_cpp`, value, standing, whole)
+}
+
+rows_of_layout_cpp <- function(lengths, first) {
+    .Call(`_backfill_rows_of_layout_cpp`, lengths, first)
 }
 
 trend_cpp <- function(series, number, value) {

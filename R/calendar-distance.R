@@ -97,7 +97,7 @@ move_by_date <- function(length, calendar) {
       day <- floor(local / 86400)
       second <- other_day(day, sign) * 86400 + local - day * 86400
       number_of_instants_cpp(
-        clock_to_instant_cpp(
+        turn_into_instants_by_clock_cpp(
           second, integer(), laid$table$from, laid$table$offset
         )$instant,
         laid

@@ -152,16 +152,11 @@ lag_breaks <- function(most, cycle) {
 # The same of noise; the session's own random numbers go on as if there had been
 # none.
 noise_panel <- function(n, season, type, seed) {
-  if (exists(".Random.seed", globalenv(), inherits = FALSE)) {
-    before <- get(".Random.seed", globalenv())
-    on.exit(assign(".Random.seed", before, globalenv()))
-  } else {
-    on.exit(rm(".Random.seed", envir = globalenv()))
-  }
-  set.seed(seed)
+  need_package("withr", "to draw noise for comparison")
+  noise <- withr::with_seed(seed, stats::rnorm(n))
   most <- min(season$most, n - 1)
   made <- autocorrelation_cpp(
-    rep(1L, n), as.numeric(seq_len(n)), stats::rnorm(n), as.integer(most), TRUE
+    rep(1L, n), as.numeric(seq_len(n)), noise, as.integer(most), TRUE
   )
   data.frame(
     line = sprintf("White noise (seed %g)", seed), lag = seq_len(most),

@@ -41,7 +41,5 @@ layout_of <- function(x, series, number, calendar) {
 
 # The series and the period number of each row.
 rows_of_layout <- function(layout) {
-  list(series = rep(seq_along(layout$lengths), layout$lengths),
-       number = rep(layout$first - 1, layout$lengths) +
-         sequence(layout$lengths))
+  rows_of_layout_cpp(layout$lengths, layout$first)
 }

@@ -380,7 +380,7 @@ mend_columns <- function(found, text, cut, call) {
     column <- found$data[[i]]
     if (inherits(column, "IDate")) {
       # The reader of files takes 31-04-09 for a day of the year 31.
-      return(if (make_dates_cpp(column)) column else found$again(i)[[1]])
+      return(if (turn_into_dates_cpp(column)) column else found$again(i)[[1]])
     }
     if (!is.character(column)) {
       return(column)

@@ -32,9 +32,9 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
     bad$rows <- c(bad$rows, found$never)
     bad$reason <- c(bad$reason, rep(skipped, length(found$never)))
     note <- c(note, found$note)
-    when <- seconds_as_instants_cpp(found$instant, zone)
+    when <- turn_into_instants_cpp(found$instant, zone)
   } else {
-    when <- seconds_to_days_cpp(parsed$second)
+    when <- turn_into_days_cpp(parsed$second)
   }
   text <- if (inherits(x, "backfill_field") && length(bad$rows) > 0) x$texts(
     bad$rows
@@ -123,7 +123,7 @@ clock_to_instant <- function(parsed, zone, series, repeated) {
   if (length(table$from) == 1 && table$offset == 0) {
     return(list(instant = parsed$second))
   }
-  found <- clock_to_instant_cpp(
+  found <- turn_into_instants_by_clock_cpp(
     parsed$second, parsed$with_offset, table$from, table$offset
   )
   twice <- found$twice

@@ -255,32 +255,32 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// seconds_to_days_cpp
-Rcpp::NumericVector seconds_to_days_cpp(Rcpp::NumericVector second);
-RcppExport SEXP _backfill_seconds_to_days_cpp(SEXP secondSEXP) {
+// turn_into_days_cpp
+Rcpp::NumericVector turn_into_days_cpp(Rcpp::NumericVector second);
+RcppExport SEXP _backfill_turn_into_days_cpp(SEXP secondSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
-    rcpp_result_gen = Rcpp::wrap(seconds_to_days_cpp(second));
+    rcpp_result_gen = Rcpp::wrap(turn_into_days_cpp(second));
     return rcpp_result_gen;
 END_RCPP
 }
-// seconds_as_instants_cpp
-Rcpp::NumericVector seconds_as_instants_cpp(Rcpp::NumericVector second, std::string zone);
-RcppExport SEXP _backfill_seconds_as_instants_cpp(SEXP secondSEXP, SEXP zoneSEXP) {
+// turn_into_instants_cpp
+Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second, std::string zone);
+RcppExport SEXP _backfill_turn_into_instants_cpp(SEXP secondSEXP, SEXP zoneSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
     Rcpp::traits::input_parameter< std::string >::type zone(zoneSEXP);
-    rcpp_result_gen = Rcpp::wrap(seconds_as_instants_cpp(second, zone));
+    rcpp_result_gen = Rcpp::wrap(turn_into_instants_cpp(second, zone));
     return rcpp_result_gen;
 END_RCPP
 }
-// clock_to_instant_cpp
-Rcpp::List clock_to_instant_cpp(Rcpp::NumericVector second, Rcpp::IntegerVector with_offset, Rcpp::NumericVector from, Rcpp::NumericVector offset);
-RcppExport SEXP _backfill_clock_to_instant_cpp(SEXP secondSEXP, SEXP with_offsetSEXP, SEXP fromSEXP, SEXP offsetSEXP) {
+// turn_into_instants_by_clock_cpp
+Rcpp::List turn_into_instants_by_clock_cpp(Rcpp::NumericVector second, Rcpp::IntegerVector with_offset, Rcpp::NumericVector from, Rcpp::NumericVector offset);
+RcppExport SEXP _backfill_turn_into_instants_by_clock_cpp(SEXP secondSEXP, SEXP with_offsetSEXP, SEXP fromSEXP, SEXP offsetSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -288,7 +288,7 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type with_offset(with_offsetSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type from(fromSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type offset(offsetSEXP);
-    rcpp_result_gen = Rcpp::wrap(clock_to_instant_cpp(second, with_offset, from, offset));
+    rcpp_result_gen = Rcpp::wrap(turn_into_instants_by_clock_cpp(second, with_offset, from, offset));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -626,14 +626,14 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
-// make_dates_cpp
-bool make_dates_cpp(Rcpp::IntegerVector day);
-RcppExport SEXP _backfill_make_dates_cpp(SEXP daySEXP) {
+// turn_into_dates_cpp
+bool turn_into_dates_cpp(Rcpp::IntegerVector day);
+RcppExport SEXP _backfill_turn_into_dates_cpp(SEXP daySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
-    rcpp_result_gen = Rcpp::wrap(make_dates_cpp(day));
+    rcpp_result_gen = Rcpp::wrap(turn_into_dates_cpp(day));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -819,6 +819,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// rows_of_layout_cpp
+Rcpp::List rows_of_layout_cpp(Rcpp::IntegerVector lengths, Rcpp::NumericVector first);
+RcppExport SEXP _backfill_rows_of_layout_cpp(SEXP lengthsSEXP, SEXP firstSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type lengths(lengthsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type first(firstSEXP);
+    rcpp_result_gen = Rcpp::wrap(rows_of_layout_cpp(lengths, first));
+    return rcpp_result_gen;
+END_RCPP
+}
 // trend_cpp
 Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value);
 RcppExport SEXP _backfill_trend_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP) {
@@ -872,9 +884,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 5},
     {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 10},
     {"_backfill_field_texts_cpp", (DL_FUNC) &_backfill_field_texts_cpp, 6},
-    {"_backfill_seconds_to_days_cpp", (DL_FUNC) &_backfill_seconds_to_days_cpp, 1},
-    {"_backfill_seconds_as_instants_cpp", (DL_FUNC) &_backfill_seconds_as_instants_cpp, 2},
-    {"_backfill_clock_to_instant_cpp", (DL_FUNC) &_backfill_clock_to_instant_cpp, 4},
+    {"_backfill_turn_into_days_cpp", (DL_FUNC) &_backfill_turn_into_days_cpp, 1},
+    {"_backfill_turn_into_instants_cpp", (DL_FUNC) &_backfill_turn_into_instants_cpp, 2},
+    {"_backfill_turn_into_instants_by_clock_cpp", (DL_FUNC) &_backfill_turn_into_instants_by_clock_cpp, 4},
     {"_backfill_counted_dates_cpp", (DL_FUNC) &_backfill_counted_dates_cpp, 5},
     {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
@@ -899,7 +911,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_smooth_cpp", (DL_FUNC) &_backfill_smooth_cpp, 3},
     {"_backfill_distinct_texts_cpp", (DL_FUNC) &_backfill_distinct_texts_cpp, 1},
     {"_backfill_renumber_cpp", (DL_FUNC) &_backfill_renumber_cpp, 2},
-    {"_backfill_make_dates_cpp", (DL_FUNC) &_backfill_make_dates_cpp, 1},
+    {"_backfill_turn_into_dates_cpp", (DL_FUNC) &_backfill_turn_into_dates_cpp, 1},
     {"_backfill_ends_cpp", (DL_FUNC) &_backfill_ends_cpp, 1},
     {"_backfill_all_finite_cpp", (DL_FUNC) &_backfill_all_finite_cpp, 2},
     {"_backfill_read_numbers_cpp", (DL_FUNC) &_backfill_read_numbers_cpp, 2},
@@ -913,6 +925,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_runs_cpp", (DL_FUNC) &_backfill_runs_cpp, 1},
     {"_backfill_rises_cpp", (DL_FUNC) &_backfill_rises_cpp, 2},
     {"_backfill_whole_values_cpp", (DL_FUNC) &_backfill_whole_values_cpp, 3},
+    {"_backfill_rows_of_layout_cpp", (DL_FUNC) &_backfill_rows_of_layout_cpp, 2},
     {"_backfill_trend_cpp", (DL_FUNC) &_backfill_trend_cpp, 3},
     {"_backfill_project_cpp", (DL_FUNC) &_backfill_project_cpp, 11},
     {NULL, NULL, 0}

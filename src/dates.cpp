@@ -227,7 +227,7 @@ Rcpp::CharacterVector field_texts_cpp(std::string path, int skip,
 // Turns seconds into days, in place: the vector must be one that nobody else
 // holds.
 // [[Rcpp::export]]
-Rcpp::NumericVector seconds_to_days_cpp(Rcpp::NumericVector second) {
+Rcpp::NumericVector turn_into_days_cpp(Rcpp::NumericVector second) {
   for (double& value : second) value /= 86400.0;
   second.attr("class") = "Date";
   return second;
@@ -235,7 +235,7 @@ Rcpp::NumericVector seconds_to_days_cpp(Rcpp::NumericVector second) {
 
 // Marks seconds as instants, shown in a zone, in place.
 // [[Rcpp::export]]
-Rcpp::NumericVector seconds_as_instants_cpp(Rcpp::NumericVector second,
+Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second,
                                             std::string zone) {
   second.attr("class") = Rcpp::CharacterVector::create("POSIXct", "POSIXt");
   second.attr("tzone") = zone;
@@ -247,7 +247,7 @@ Rcpp::NumericVector seconds_as_instants_cpp(Rcpp::NumericVector second,
 // the clock never showed, `twice` those it showed twice, with the second
 // instant in `again`.
 // [[Rcpp::export]]
-Rcpp::List clock_to_instant_cpp(Rcpp::NumericVector second,
+Rcpp::List turn_into_instants_by_clock_cpp(Rcpp::NumericVector second,
                                 Rcpp::IntegerVector with_offset,
                                 Rcpp::NumericVector from,
                                 Rcpp::NumericVector offset) {

@@ -86,7 +86,7 @@ void renumber_cpp(Rcpp::IntegerVector number, Rcpp::IntegerVector to) {
 // Makes a vector of whole days, which nobody else may hold, a Date where it
 // stands, and says whether all are days of the years from 1000 on.
 // [[Rcpp::export]]
-bool make_dates_cpp(Rcpp::IntegerVector day) {
+bool turn_into_dates_cpp(Rcpp::IntegerVector day) {
   day.attr("class") = "Date";
   constexpr int year_1000 = -354285;
   return std::none_of(day.begin(), day.end(),

@@ -8,6 +8,7 @@
 
 #include "distinct.h"
 #include "earlier.h"
+#include "side_by_side.h"
 
 using namespace backfill;
 
@@ -141,10 +142,44 @@ Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value,
   const double* const from = value.begin();
   const int* const code = standing.begin();
   double* const to = out.begin();
-  for (R_xlen_t i = 0; i < value.size(); ++i) {
-    const bool is =
-        code[i] != NA_INTEGER && keeps[static_cast<unsigned char>(code[i])];
-    to[i] = is ? as_r(from[i]) : NA_REAL;
-  }
+  const double lacking = NA_REAL;
+  in_stretches(value.size(), [&](R_xlen_t start, R_xlen_t end) {
+    for (R_xlen_t i = start; i < end; ++i) {
+      const bool is =
+          code[i] != NA_INTEGER && keeps[static_cast<unsigned char>(code[i])];
+      to[i] = is && !std::isnan(from[i]) ? from[i] : lacking;
+    }
+  });
   return out;
+}
+
+// The series, from 1, and the period number of each row of a table that lays
+// `lengths` rows for each series, the first at number `first`.
+// [[Rcpp::export]]
+Rcpp::List rows_of_layout_cpp(Rcpp::IntegerVector lengths,
+                              Rcpp::NumericVector first) {
+  const R_xlen_t count = lengths.size();
+  std::vector<R_xlen_t> start(static_cast<std::size_t>(count) + 1);
+  for (R_xlen_t s = 0; s < count; ++s)
+    start[static_cast<std::size_t>(s) + 1] =
+        start[static_cast<std::size_t>(s)] + lengths[s];
+  Rcpp::IntegerVector series(Rcpp::no_init(start.back()));
+  Rcpp::NumericVector number(Rcpp::no_init(start.back()));
+  int* const series_to = series.begin();
+  double* const number_to = number.begin();
+  const double* const from = first.begin();
+  in_stretches(start.back(), [&](R_xlen_t begin, R_xlen_t end) {
+    R_xlen_t s =
+        std::upper_bound(start.begin(), start.end(), begin) - start.begin() - 1;
+    for (R_xlen_t i = begin; i < end; ++s) {
+      const R_xlen_t here = start[static_cast<std::size_t>(s)],
+                     last = std::min(end, start[static_cast<std::size_t>(s) + 1]);
+      for (; i < last; ++i) {
+        series_to[i] = static_cast<int>(s) + 1;
+        number_to[i] = from[s] + static_cast<double>(i - here);
+      }
+    }
+  });
+  return Rcpp::List::create(Rcpp::_["series"] = series,
+                            Rcpp::_["number"] = number);
 }

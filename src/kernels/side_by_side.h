@@ -47,6 +47,18 @@ void side_by_side(std::size_t count, Work work) {
   for (std::future<void>& other : others) other.get();
 }
 
+// Calls `work(start, end)` for stretches of 0 to before `n`, side by side where
+// that is worth it.
+template <typename Work>
+void in_stretches(std::ptrdiff_t n, Work work) {
+  constexpr std::ptrdiff_t stretch = 1 << 18;
+  const std::ptrdiff_t count = (n + stretch - 1) / stretch;
+  side_by_side(static_cast<std::size_t>(count), [&](std::size_t i) {
+    const std::ptrdiff_t start = static_cast<std::ptrdiff_t>(i) * stretch;
+    work(start, std::min(n, start + stretch));
+  });
+}
+
 }  // namespace backfill
 
 #endif

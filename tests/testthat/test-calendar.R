@@ -321,7 +321,7 @@ test_that("local times become the instants that base R gives, also across the ch
       label = zone
     )
     to_instant <- function(local) {
-      backfill:::clock_to_instant_cpp(
+      backfill:::turn_into_instants_by_clock_cpp(
         local + 0, integer(), table$from, table$offset
       )
     }

@@ -13,6 +13,16 @@ helpers <- c(
   "write_periods"
 )
 
+# A default that the help tells is that of the function.
+expect_default_told <- function(argument, default, name, verb) {
+  form <- "Default: ([^ .,]+(?:[.][0-9]+)?)"
+  said <- regmatches(argument$about, regexec(form, argument$about))[[1]]
+  if (length(said) > 0 && is.atomic(default) && !is.null(default)) {
+    told <- argument$type$parse(said[[2]], name)
+    expect_equal(told, default, label = paste(verb, name))
+  }
+}
+
 test_that("every verb is declared, with just its arguments and their defaults", {
   expect_setequal(
     names(declared), setdiff(getNamespaceExports("backfill"), helpers)
@@ -25,17 +35,7 @@ test_that("every verb is declared, with just its arguments and their defaults", 
     worked_on <- if (verb == "calendar") character() else names(formals)[[1]]
     expect_setequal(as.character(names(of)), setdiff(names(formals), worked_on))
     for (name in setdiff(names(of), "...")) {
-      said <- regmatches(
-        of[[name]]$about,
-        regexec("Default: ([^ .,]+(?:[.][0-9]+)?)", of[[name]]$about)
-      )[[1]]
-      if (
-        length(said) > 0 && is.atomic(formals[[name]]) &&
-          !is.null(formals[[name]])
-      ) {
-        default <- of[[name]]$type$parse(said[[2]], name)
-        expect_equal(default, formals[[name]], label = paste(verb, name))
-      }
+      expect_default_told(of[[name]], formals[[name]], name, verb)
     }
   }
 })

@@ -2,8 +2,8 @@
 #ifndef BACKFILL_GRID_H
 #define BACKFILL_GRID_H
 
-#include <Rcpp.h>
-
+#include <cstddef>
+#include <limits>
 #include <vector>
 
 namespace backfill {
@@ -16,7 +16,7 @@ class Grid {
       : number_(number), x_(value), rows_(rows) {
     size_ = static_cast<std::size_t>(number[rows - 1] - number[0]) + 1;
     if (dense()) return;
-    spread_.assign(size_, NA_REAL);
+    spread_.assign(size_, std::numeric_limits<double>::quiet_NaN());
     for (std::size_t i = 0; i < rows; ++i) spread_[place(i)] = value[i];
   }
   const double* x() const { return dense() ? x_ : spread_.data(); }
