@@ -127,7 +127,9 @@ as_cells <- function(slots, cadences) {
 midnight <- function(day, table) {
   second <- day * 86400
   segment <- findInterval(second, table$from + table$offset)
-  found <- turn_into_instants_by_clock_cpp(second, integer(), table$from, table$offset)
+  found <- turn_into_instants_by_clock_cpp(
+    second, integer(), table$from, table$offset
+  )
   found$instant[found$never] <- table$from[segment[found$never] + 1]
   found$instant
 }

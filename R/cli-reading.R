@@ -17,7 +17,6 @@ for_some_files <- function() {
   )
 }
 
-rename_map <- c(rename = "...")
 derive_map <- c("add-measure" = "...")
 attribute_map <- c(
   attributes = "table", key = "by", "attribute-measure" = "measures"
@@ -27,8 +26,9 @@ dates_map <- c("from", "to", "weekdays", "hours", "working_days")
 narrowing_options <- function() {
   c(
     options_of("keep_dates", dates_map),
-    options_of("rename_measures", rename_map), options_of("derive", derive_map),
-    options_of("add_attributes", attribute_map)
+    options_of("derive", derive_map), options_of(
+      "add_attributes", attribute_map
+    )
   )
 }
 
@@ -47,17 +47,11 @@ read_input <- function(options, inputs) {
 
 # The records with what the options add to them, of the dates that they name.
 narrow_records <- function(records, options) {
-  asked <- given_options(
-    options, c(rename_map, derive_map, attribute_map, dates_map)
-  )
+  asked <- given_options(options, c(derive_map, attribute_map, dates_map))
   if (options$chunked) {
     refuse_options(
       options, asked, "with --chunked the records are never together"
     )
-  }
-  if (is_given(options$rename)) {
-    asked <- arguments_of("rename_measures", options, rename_map)[[1]]
-    records <- with_spelling("rename", rename_by(records, asked))
   }
   of_table <- given_options(options, attribute_map)
   if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {

@@ -22,11 +22,22 @@ rename_measures <- function(x, ...) {
   rename_by(x, list(...))
 }
 
+# Records with names of their own for measures, as they are read: `rename` is a
+# named character vector, or NULL.
+rename_as_read <- function(records, rename, call = caller_env()) {
+  if (is.null(rename)) {
+    return(records)
+  }
+  rename_by(records, as.list(rename), "rename", call)
+}
+
 # The same of names in a list, which may be any.
-rename_by <- function(x, asked, call = caller_env()) {
+rename_by <- function(x, asked, argument = "...", call = caller_env()) {
   if (!is_records(x)) x <- check_periods(x, call)
   role <- facts(x)
-  new <- check_new_measures(asked, role$measures, names(x), is_records(x), call)
+  new <- check_new_measures(
+    asked, role$measures, names(x), is_records(x), argument, call
+  )
   role$measures <- renamed_measures(role$measures, new)
   out <- plain_tibble(x)
   if (is_records(x)) {
@@ -77,21 +88,28 @@ renamed_measures <- function(measures, new) {
 }
 
 # The new names by the old ones.
-check_new_measures <- function(asked, measures, columns, of_records, call) {
+check_new_measures <- function(
+  asked, measures, columns, of_records, argument, call
+) {
   sound <- length(asked) > 0 && rlang::is_named(asked) && all(vapply(
     asked, rlang::is_string, NA
   ))
   if (!sound) {
-    abort_backfill("argument", "`...` must name new names with the old ones.",
-                   ">" = "Write them as nights = \"guest_nights\".",
-                   call = call)
+    abort_backfill(
+      "argument",
+      sprintf("`%s` must name new names with the old ones.", argument),
+      ">" = "Write them as nights = \"guest_nights\".", call = call
+    )
   }
   old <- unlist(asked)
   unknown <- setdiff(old, names(measures))
   if (length(unknown) > 0) {
     abort_backfill(
       "argument",
-      sprintf("There is no measure %s to rename.", in_words(quoted(unknown))),
+      sprintf(
+        "There is no measure %s, which `%s` names.", in_words(quoted(unknown)),
+        argument
+      ),
       i = sprintf("The measures are %s.", in_words(quoted(names(measures)))),
       call = call
     )
@@ -102,7 +120,11 @@ check_new_measures <- function(asked, measures, columns, of_records, call) {
   if (anyDuplicated(after) > 0 || anyDuplicated(old) > 0) {
     twice <- c(after[duplicated(after)], old[duplicated(old)])
     abort_backfill(
-      "column", sprintf("The name %s would stand for two.", quoted(twice[[1]])),
+      "column",
+      sprintf(
+        "The name %s, which `%s` gives, would stand for two.",
+        quoted(twice[[1]]), argument
+      ),
       ">" = "Choose another one.", call = call
     )
   }

@@ -21,7 +21,7 @@ as_records <- function(
   x, when, measures, series = NULL, zone = "UTC", layout = "rows",
   date_order = NULL, date_unit = NULL, pivot_year = 1969, year_start = NULL,
   repeated = "order", hour_ending = NULL, missing = NULL, decimal_mark = NULL,
-  duplicates = "error", strict = FALSE
+  duplicates = "error", strict = FALSE, rename = NULL
 ) {
   if (!is.data.frame(x)) {
     abort_backfill(
@@ -38,7 +38,9 @@ as_records <- function(
     lapply(as.list(x), in_one_encoding), nrow(x),
     header = list(enc2utf8(names(x))), source = "data frame", line = identity
   )
-  build_records(raw, when, measures, series, zone, layout, rules)
+  rename_as_read(
+    build_records(raw, when, measures, series, zone, layout, rules), rename
+  )
 }
 
 # Texts that are the same in different encodings are the same text. `stop_odd`

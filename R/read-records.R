@@ -115,6 +115,8 @@
 #'   `"last"` to set the others aside; `"sum"` or `"mean"` to make one record of
 #'   them.
 #' @param strict `TRUE` refuses the file where any row would be set aside.
+#' @param rename Other names for measures, the old ones by the new:
+#'   `c(nights = "guest_nights")`. See [rename_measures()].
 #' @param delimiter Delimiter of a text file, one character; `NULL` to find it.
 #' @param quote Quotation mark of a text file, one character, or `""` for none.
 #' @param encoding Encoding of a text file, such as `"latin1"` or `"UTF-16LE"`;
@@ -162,6 +164,7 @@ read_records <- function(
   source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
   pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
   missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
+  rename = NULL,
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
   table = NULL, cells = "mean", chunked = FALSE
 ) {
@@ -184,6 +187,7 @@ read_records <- function(
   )
   check_flag(chunked, "chunked")
   if (chunked) {
+    check_nothing_renamed(rename)
     return(read_chunked(
       file, when, measures, series, zone, layout, source, rules, form
     ))
@@ -195,7 +199,24 @@ read_records <- function(
   if (!is.null(raw$series)) {
     series <- union(series, raw$series)
   }
-  build_records(raw, when %||% raw$when, measures, series, zone, layout, rules)
+  records <- build_records(
+    raw, when %||% raw$when, measures, series, zone, layout, rules
+  )
+  rename_as_read(records, rename)
+}
+
+check_nothing_renamed <- function(rename, call = caller_env()) {
+  if (!is.null(rename)) {
+    abort_backfill(
+      "argument",
+      paste(
+        "`rename` is given, but the records of a file that is read in chunks",
+        "are never together."
+      ),
+      ">" = "Rename the measures once they are rolled up: rename_measures().",
+      call = call
+    )
+  }
 }
 
 # How files are cut into columns, checked.

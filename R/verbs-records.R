@@ -170,6 +170,10 @@ verb_read_records <- function() {
     strict = verb_argument(
       type_flag(), "Refuse the file where any row would be set aside."
     ),
+    rename = verb_argument(
+      type_renamed(), "Give the measure OLD the name NEW; may repeat.",
+      repeats = TRUE
+    ),
     chunked = verb_argument(
       type_flag(), "Read delimited text that is larger than memory in chunks."
     ),

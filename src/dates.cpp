@@ -236,7 +236,7 @@ Rcpp::NumericVector turn_into_days_cpp(Rcpp::NumericVector second) {
 // Marks seconds as instants, shown in a zone, in place.
 // [[Rcpp::export]]
 Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second,
-                                            std::string zone) {
+                                           std::string zone) {
   second.attr("class") = Rcpp::CharacterVector::create("POSIXct", "POSIXt");
   second.attr("tzone") = zone;
   return second;
@@ -248,9 +248,9 @@ Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second,
 // instant in `again`.
 // [[Rcpp::export]]
 Rcpp::List turn_into_instants_by_clock_cpp(Rcpp::NumericVector second,
-                                Rcpp::IntegerVector with_offset,
-                                Rcpp::NumericVector from,
-                                Rcpp::NumericVector offset) {
+                                           Rcpp::IntegerVector with_offset,
+                                           Rcpp::NumericVector from,
+                                           Rcpp::NumericVector offset) {
   LocalClock clock(from.begin(), offset.begin(),
                    static_cast<std::size_t>(from.size()));
   std::vector<int> never, twice;

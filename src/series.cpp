@@ -173,7 +173,8 @@ Rcpp::List rows_of_layout_cpp(Rcpp::IntegerVector lengths,
         std::upper_bound(start.begin(), start.end(), begin) - start.begin() - 1;
     for (R_xlen_t i = begin; i < end; ++s) {
       const R_xlen_t here = start[static_cast<std::size_t>(s)],
-                     last = std::min(end, start[static_cast<std::size_t>(s) + 1]);
+                     last =
+                         std::min(end, start[static_cast<std::size_t>(s) + 1]);
       for (; i < last; ++i) {
         series_to[i] = static_cast<int>(s) + 1;
         number_to[i] = from[s] + static_cast<double>(i - here);

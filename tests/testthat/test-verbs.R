@@ -405,6 +405,30 @@ test_that("measures are renamed in records and in periods, with all that is know
   named <- roll_up(rename_measures(ratio, stays = "nights"), "month")
   expect_identical(named$value, roll_up(ratio, "month")$value)
 
+  # As they are read, it is the same.
+  expect_identical(
+    columns(read_records(
+      demo_file("sailings.csv"), when = "time",
+      measures = c(north = "flow", south = "flow"), zone = "WET",
+      rename = c(boarded = "north")
+    )),
+    columns(after)
+  )
+  expect_named(
+    as_records(
+      data.frame(when = as.Date("2031-01-01"), north = 1), "when",
+      c(north = "flow"), rename = c(boarded = "north")
+    ),
+    c("when", "boarded")
+  )
+  expect_error(
+    read_records(
+      demo_file("sailings.csv"), "time", c(north = "flow"),
+      rename = c(boarded = "north"), chunked = TRUE
+    ),
+    "`rename` is given", class = "backfill_error_argument"
+  )
+
   expect_error(
     rename_measures(records, boarded = "east"), "no measure \"east\"",
     class = "backfill_error_argument"
