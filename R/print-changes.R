@@ -5,7 +5,9 @@ describe.backfill_ranking <- function(x, ...) {
   about <- facts(x)
   shown <- with_labels(plain_tibble(x), x)
   if (about$ranked == "series") {
-    return(describe_leaders(x, shown, about))
+    return(
+      if (nrow(x) == 0) NextMethod() else describe_leaders(x, shown, about)
+    )
   }
   if (nrow(x) == 0) {
     return(c(

@@ -23,10 +23,11 @@ print.backfill_result <- function(x, n = 24, ...) {
 }
 
 result_lines <- function(x, n = Inf) {
-  if (nrow(x) > 0) {
-    text <- lines_of_cells(table_cells(x, n))
-    c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n))
+  if (nrow(x) == 0) {
+    return(character())
   }
+  text <- lines_of_cells(table_cells(x, n))
+  c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n))
 }
 
 #' @export

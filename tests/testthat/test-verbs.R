@@ -250,6 +250,41 @@ test_that("what the command line makes of the options is what R's verbs give", {
   }
 })
 
+test_that("a result without a row is a sentence and no table, whatever it is", {
+  folder <- withr::local_tempdir()
+  for (asked in list(
+    c("flags", "--episodes"), c("flags", "--flagged"),
+    c("flags", "--turning", "300"),
+    c("periods", "--gaps", "--fill", "linear", "--fill-leading")
+  )) {
+    label <- paste(asked, collapse = " ")
+    ran <- command_line(asked[[1]], nights_file(), asked[-1], dir = folder)
+    expect_identical(ran$status, 0L, label = label)
+    expect_identical(ran$out, character(), label = label)
+    expect_gt(length(ran$err), 3, label = label)
+  }
+  monthly <- roll_up(guest_nights(), "month")
+  index <- seasonal_index(monthly)
+  results <- list(
+    index, summary(index), summary(index, type = "worksheet"),
+    cycle_profile(monthly, "month"), cycle_grid(monthly, "year", "month"),
+    autocorrelation(monthly), summary(autocorrelation(monthly)),
+    cross_correlation(monthly, "Ostrel", "Vannow"), suggest_cycle(monthly),
+    flag_periods(monthly), turning_points(monthly, 3), gaps(monthly),
+    rank_changes(monthly), rank_series(monthly), widen(monthly),
+    trend_line(deseasonalise(monthly, index)), summary(project(monthly, 3)),
+    count_bands(add_bands(add_growth(monthly), 0))
+  )
+  for (result in results) {
+    none <- result[0, ]
+    expect_s3_class(none, class(result), exact = TRUE)
+    printed <- utils::capture.output(print(none))
+    expect_gt(length(printed), 0, label = class(result)[[1]])
+    header <- paste0("^", names(none)[[1]], "( |$)")
+    expect_false(any(grepl(header, printed)), label = class(result)[[1]])
+  }
+})
+
 test_that("a basket, returns, hours and weekdays come from the command line too", {
   folder <- withr::local_tempdir()
   auction <- c(
