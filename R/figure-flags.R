@@ -143,81 +143,25 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
       )
     )
   }
-  line <- names_of_lines(about$points[c(about$series, "measure")])
-  rows <- rows_in_panels(line, lift)
-  shown <- unique(line[rows])
-  bars <- character()
-  panel_of <- function(line, what) {
-    paste0(
-      if (length(shown) > 1) paste0(line, ": "), gsub("_", " ", what)
-    )
-  }
-  data <- data.frame(
-    about$points[rows, ], panel = panel_of(line[rows], about$of),
-    line = line[rows]
-  )
-  if ("below" %in% names(about$points)) {
-    above <- data
-    above$figure <- above$below
-    above$panel <- panel_of(line[rows], sub("^running_", "", about$of))
-    bars <- unique(above$panel)
-    data <- rbind(above, data)
-  }
-  # Each series' panels below each other.
-  data$panel <- factor(
-    data$panel,
-    unique(data$panel[order(match(data$line, shown), seq_len(nrow(data)))])
-  )
-  at <- lines_of_result(object) %in% shown
-  marks <- data.frame(
-    period = object$period, figure = object$value, turn = object$turn,
-    line = lines_of_result(object)
-  )[at, ]
-  marks$panel <- factor(panel_of(marks$line, about$of), levels(data$panel))
-  marks$label <- period_label(marks$period, about$calendar)
-  spells <- summary(object)
-  spells <- data.frame(
-    start = spells$start, end = spells$end, line = lines_of_result(spells)
-  )
-  spells <- merge(
-    spells[spells$line %in% shown, ], unique(data[c("panel", "line")])
-  )
+  data <- points_of_turns(about, lift)
+  marks <- marks_of_turns(object, data)
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
-    (if (nrow(spells) > 0) ggplot2::geom_rect(data = spells, ggplot2::aes(
-      xmin = .data$start, xmax = .data$end, ymin = -Inf, ymax = Inf
-    ), inherit.aes = FALSE, fill = house_colours[[2]], alpha = 0.1)) +
+    shaded_spells(object, data) +
     ggplot2::geom_hline(yintercept = 0, colour = "#9A9A9A", linewidth = 0.3) +
-    (
-      if (length(bars) > 0) ggplot2::geom_linerange(
-        data = data[data$panel %in% bars, ],
-        ggplot2::aes(
-          ymin = 0, ymax = .data$figure, colour = .data$figure > 0
-        ),
-        linewidth = 0.3, na.rm = TRUE
-      )
+    ggplot2::geom_linerange(
+      data = data[data$bar, ],
+      ggplot2::aes(ymin = 0, ymax = .data$figure, colour = .data$figure > 0),
+      linewidth = 0.3, na.rm = TRUE
     ) +
     ggplot2::scale_colour_manual(
       values = c("FALSE" = house_colours[[2]], "TRUE" = house_colours[[1]])
     ) +
     ggplot2::geom_line(
-      data = data[!data$panel %in% bars, ], colour = house_colours[[1]],
-      linewidth = 0.8, na.rm = TRUE
+      data = data[!data$bar, ], colour = house_colours[[1]], linewidth = 0.8,
+      na.rm = TRUE
     ) +
-    ggplot2::geom_point(
-      data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8,
-      colour = "white"
-    ) +
-    ggplot2::scale_fill_manual(
-      values = c(low = house_colours[[2]], high = house_colours[[1]])
-    ) +
-    ggplot2::geom_text(
-      data = marks,
-      ggplot2::aes(
-        label = .data$label, vjust = ifelse(.data$turn == "high", -1, 1.9)
-      ),
-      size = 3.1, colour = "#333333"
-    ) +
+    turn_layers(marks) +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(
       labels = scales::label_comma(), breaks = breaks_within(data$figure),
@@ -225,9 +169,8 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
     ) +
     ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y") +
     ggplot2::labs(
-      x = NULL, y = NULL, title = sprintf(
-        "Turning points of %s", gsub("_", " ", about$of)
-      ),
+      x = NULL, y = NULL,
+      title = sprintf("Turning points of %s", gsub("_", " ", about$of)),
       subtitle = sprintf(
         paste(
           "Shaded: from each low to the next high. Lowest and highest",
@@ -237,4 +180,78 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
       ),
       caption = season_caption(about)
     )
+}
+
+# The figures of each series, and what they run over above them, as bars, in
+# panels below each other.
+points_of_turns <- function(about, lift) {
+  line <- names_of_lines(about$points[c(about$series, "measure")])
+  rows <- rows_in_panels(line, lift)
+  data <- data.frame(about$points[rows, ], line = line[rows], bar = FALSE)
+  shown <- unique(data$line)
+  data$panel <- turn_panel(data$line, about$of, shown)
+  if ("below" %in% names(data)) {
+    above <- data
+    above$figure <- above$below
+    above$bar <- TRUE
+    above$panel <- turn_panel(
+      data$line, sub("^running_", "", about$of), shown
+    )
+    data <- rbind(above, data)
+  }
+  order <- order(match(data$line, shown), seq_len(nrow(data)))
+  data$panel <- factor(data$panel, unique(data$panel[order]))
+  data
+}
+
+turn_panel <- function(line, what, shown) {
+  paste0(if (length(shown) > 1) paste0(line, ": "), gsub("_", " ", what))
+}
+
+marks_of_turns <- function(object, data) {
+  about <- facts(object)
+  marks <- data.frame(
+    period = object$period, figure = object$value, turn = object$turn,
+    line = lines_of_result(object)
+  )
+  marks <- marks[marks$line %in% data$line, ]
+  panel <- turn_panel(marks$line, about$of, unique(data$line))
+  marks$panel <- factor(panel, levels(data$panel))
+  marks$label <- period_label(marks$period, about$calendar)
+  marks
+}
+
+turn_layers <- function(marks) {
+  list(
+    ggplot2::geom_point(
+      data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8,
+      colour = "white"
+    ),
+    ggplot2::scale_fill_manual(
+      values = c(low = house_colours[[2]], high = house_colours[[1]])
+    ),
+    ggplot2::geom_text(
+      data = marks,
+      ggplot2::aes(
+        label = .data$label, vjust = ifelse(.data$turn == "high", -1, 1.9)
+      ),
+      size = 3.1, colour = "#333333"
+    )
+  )
+}
+
+# From each low to the next high.
+shaded_spells <- function(object, data) {
+  found <- summary(object)
+  spells <- data.frame(
+    start = found$start, end = found$end, line = lines_of_result(found)
+  )
+  spells <- merge(spells, unique(data[c("panel", "line")]))
+  if (nrow(spells) > 0) ggplot2::geom_rect(
+    data = spells,
+    ggplot2::aes(
+      xmin = .data$start, xmax = .data$end, ymin = -Inf, ymax = Inf
+    ),
+    inherit.aes = FALSE, fill = house_colours[[2]], alpha = 0.1
+  )
 }

@@ -2,7 +2,57 @@
 # December.
 
 figure_years <- function(data, x, of, headroom) {
-  calendar <- facts(x)$calendar
+  check_years(data, facts(x)$calendar)
+  whole <- data$standing %in% c("complete", "imputed")
+  data$figure[of == "value" & !whole] <- NA
+  data$panel <- data$line
+  from_zero <- panels_from_zero(x, data)
+  data <- by_day_of_year(data)
+  latest <- max(data$year)
+  first <- cumsum(c(0, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30))
+  plot <- ggplot2::ggplot(
+    data,
+    ggplot2::aes(
+      .data$day, .data$figure, group = .data$year, colour = .data$rank
+    )
+  ) +
+    theme_backfill() +
+    ggplot2::geom_line(ggplot2::aes(linewidth = .data$rank)) +
+    ggplot2::geom_text(
+      data = ends_of_years(data),
+      ggplot2::aes(y = .data$at, label = .data$year), hjust = 0, nudge_x = 4,
+      size = 3.4
+    ) +
+    ggplot2::scale_colour_manual(
+      values = c(
+        latest = house_colours[[1]], before = house_colours[[2]],
+        earlier = "#B0B0B0"
+      )
+    ) +
+    ggplot2::scale_linewidth_manual(
+      values = c(latest = 1.1, before = 0.8, earlier = 0.5)
+    ) +
+    ggplot2::scale_x_continuous(
+      breaks = first, labels = month.abb, limits = c(0, 385),
+      expand = ggplot2::expansion(mult = 0.01)
+    ) +
+    value_axis(data, from_zero, facts(x)$added[[of]]$unit, headroom)
+  if (nlevels(data$line) > 1) {
+    columns <- if (nlevels(data$line) > 2) 2 else 1
+    plot <- plot +
+      ggplot2::facet_wrap("line", ncol = columns, scales = "free_y")
+  }
+  plot + ggplot2::labs(
+    title = sprintf(
+      "%s, year over year", figure_title(x, levels(data$panel), of)
+    ),
+    subtitle = sprintf(
+      "Teal: %d. Orange: %d. Grey: earlier years.", latest, latest - 1L
+    ), y = NULL
+  )
+}
+
+check_years <- function(data, calendar) {
   if (period_seconds(calendar) >= unit_seconds[["year"]]) {
     abort_backfill(
       "argument",
@@ -21,23 +71,23 @@ figure_years <- function(data, x, of, headroom) {
       ">" = sprintf("Draw up to %d of them.", most_labelled)
     )
   }
-  data$figure[of == "value" & !data$standing %in% c(
-    "complete", "imputed"
-  )] <- NA
-  data$panel <- data$line
-  from_zero <- panels_from_zero(x, data)
+}
+
+# Rows with a figure, with their year and day in it, and whether the year is the
+# latest, the one before, or an earlier one.
+by_day_of_year <- function(data) {
   parts <- as.POSIXlt(data$period)
   data$year <- parts$year + 1900L
   data$day <- parts$yday + parts$hour / 24
   data <- data[!is.na(data$figure), ]
-  latest <- max(data$year)
-  data$rank <- factor(
-    ifelse(
-      data$year == latest, "latest",
-      ifelse(data$year == latest - 1, "before", "earlier")
-    ),
-    c("earlier", "before", "latest")
-  )
+  back <- max(data$year) - data$year
+  ranks <- c("latest", "before", "earlier")
+  data$rank <- factor(ranks[pmin(back, 2) + 1], rev(ranks))
+  data
+}
+
+# The last row of each line's year, and where its name stands (`at`).
+ends_of_years <- function(data) {
   ends <- data[!duplicated(data[c("line", "year")], fromLast = TRUE), ]
   if (length(unique(data$year)) > 6) {
     ends <- ends[ends$rank != "earlier", ]
@@ -55,50 +105,5 @@ figure_years <- function(data, x, of, headroom) {
       lapply(split(ends$figure[here], near), spread_apart, gap = gap), near
     )
   }
-  first <- cumsum(c(0, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30))
-  plot <- ggplot2::ggplot(
-    data,
-    ggplot2::aes(
-      .data$day, .data$figure, group = .data$year, colour = .data$rank
-    )
-  ) +
-    theme_backfill() +
-    ggplot2::geom_line(ggplot2::aes(linewidth = .data$rank)) +
-    ggplot2::geom_text(
-      data = ends, ggplot2::aes(y = .data$at, label = .data$year), hjust = 0,
-      nudge_x = 4, size = 3.4
-    ) +
-    ggplot2::scale_colour_manual(
-      values = c(
-        latest = house_colours[[1]], before = house_colours[[2]],
-        earlier = "#B0B0B0"
-      )
-    ) +
-    ggplot2::scale_linewidth_manual(
-      values = c(latest = 1.1, before = 0.8, earlier = 0.5)
-    ) +
-    ggplot2::scale_x_continuous(
-      breaks = first, labels = month.abb, limits = c(0, 385),
-      expand = ggplot2::expansion(mult = 0.01)
-    ) +
-    value_axis(data, from_zero, facts(x)$added[[of]]$unit, headroom)
-  if (nlevels(data$line) > 1) {
-    plot <- plot + ggplot2::facet_wrap(
-      "line",
-      ncol = if (nlevels(data$line) > 2) {
-        2
-      } else {
-        1
-      },
-      scales = "free_y"
-    )
-  }
-  plot + ggplot2::labs(
-    title = sprintf(
-      "%s, year over year", figure_title(x, levels(data$panel), of)
-    ),
-    subtitle = sprintf(
-      "Teal: %d. Orange: %d. Grey: earlier years.", latest, latest - 1L
-    ), y = NULL
-  )
+  ends
 }

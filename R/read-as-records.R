@@ -113,31 +113,64 @@ build_records <- function(
   raw <- lay_out(raw, layout, when, measures, series, call)
   series <- raw$series
   measures <- check_roles(raw, raw$when, measures, series, call)
-  when <- raw$when
-  data <- raw$data
   check_rows(raw, call)
-  long <- names(data)[vapply(data, inherits, NA, "integer64")]
-  data <- plain_columns(
-    data, unique(c(when, series, names(plain_measures(measures)))), call
-  )
-  raw$notes <- c(
-    raw$notes, inexact_note(Filter(function(name) inexact(data[[name]]), long))
-  )
-  if (length(when) > 1) {
-    parts <- check_parts(when, call)
-    when <- if ("when" %in% names(data)) "when.1" else "when"
-    data <- c(
-      stats::setNames(
-        list(compose_when(stats::setNames(data[parts], names(parts)))), when
-      ),
-      data
-    )
+  raw <- with_plain_columns(raw, measures, call)
+  raw <- with_one_when(raw, call)
+  read <- read_columns(raw, measures, zone, rules, call)
+  settled <- settle_rows(read, raw, rules, call)
+  aside <- located(settled$rejected, raw)
+  if (rules$strict && nrow(aside) > 0) {
+    stop_strict(aside, call)
   }
-  moments <- read_when(
-    data[[when]], zone,
-    if (length(series) > 0) vctrs::new_data_frame(data[series]), rules, raw$at,
-    call
+  account <- new_account(
+    raw$sources, sum(raw$sources$rows), aside, settled$merged,
+    lapply(read$figures$read, `[[`, "missing"), settled$ends,
+    c(settled$identical, settled$conflicting), raw$blank,
+    c(raw$notes, read$moments$note, read$figures$notes, renamed_note(series))
   )
+  table <- with_ratios(settled$table, measures)
+  taken <- match(series[series %in% result_columns], names(table))
+  names(table)[taken] <- renamed_series(names(table)[taken])
+  check_renamed(names(table), series, call)
+  new_records(
+    table, raw$when, renamed_series(series), measures, zone, account
+  )
+}
+
+# Its columns as dates, numbers or text; of whole numbers too long for a double
+# it is told.
+with_plain_columns <- function(raw, measures, call) {
+  data <- raw$data
+  long <- names(data)[vapply(data, inherits, NA, "integer64")]
+  needed <- unique(c(raw$when, raw$series, names(plain_measures(measures))))
+  raw$data <- plain_columns(data, needed, call)
+  lost <- Filter(function(name) inexact(raw$data[[name]]), long)
+  raw$notes <- c(raw$notes, inexact_note(lost))
+  raw
+}
+
+# Its date in one column, put together where it stands in several.
+with_one_when <- function(raw, call) {
+  if (length(raw$when) > 1) {
+    parts <- check_parts(raw$when, call)
+    name <- if ("when" %in% names(raw$data)) "when.1" else "when"
+    composed <- compose_when(stats::setNames(raw$data[parts], names(parts)))
+    raw$data <- c(stats::setNames(list(composed), name), raw$data)
+    raw$when <- name
+  }
+  raw
+}
+
+# list(data, moments, figures, rejected): the dates and figures of each row, and
+# the rows of which one cannot be read, each once, for the first thing that is
+# wrong with it.
+read_columns <- function(raw, measures, zone, rules, call) {
+  data <- raw$data
+  when <- raw$when
+  of_series <- if (length(raw$series) > 0) {
+    vctrs::new_data_frame(data[raw$series])
+  }
+  moments <- read_when(data[[when]], zone, of_series, rules, raw$at, call)
   rejected <- list(rejects(raw, data, when, moments, "when", paste(
     "Dates are expected such as 2031-04-09, 2031-04-09 07:30, 9.4.2031, 9",
     "April 2031, 2031-04 or 2031-Q2."
@@ -152,53 +185,52 @@ build_records <- function(
     data[[name]] <- figures$read[[name]]$value
   }
   data[[when]] <- moments$when
-
-  # A row is set aside once, for the first thing that is wrong with it.
   rejected <- vctrs::vec_rbind(!!!rejected)
   rejected <- rejected[order(rejected$row), ]
-  rejected <- rejected[!duplicated(rejected$row), ]
-  table <- vctrs::new_data_frame(data, n = as.integer(raw$rows))
+  list(
+    data = data, moments = moments, figures = figures,
+    rejected = rejected[!duplicated(rejected$row), ]
+  )
+}
+
+# The table of the rows that are left, with what settle_duplicates() tells, and
+# all that are `rejected`.
+settle_rows <- function(read, raw, rules, call) {
+  rejected <- read$rejected
+  table <- vctrs::new_data_frame(read$data, n = as.integer(raw$rows))
   used <- seq_len(raw$rows)
   if (nrow(rejected) > 0) {
     table <- vctrs::vec_slice(table, -rejected$row)
     used <- used[-rejected$row]
   }
   settled <- settle_duplicates(
-    table, when, series, columns, rules$duplicates,
+    table, raw$when, raw$series, names(read$figures$read), rules$duplicates,
     function(rows) raw$at(used[rows]), call
   )
-  table <- settled$data
+  settled$table <- settled$data
   if (length(settled$drop) > 0) {
-    rejected <- rbind(rejected, vctrs::data_frame(
-      row = used[settled$drop], column = when, text = moments_in_words(
-        table[[when]][settled$drop]
-      ),
-      reason = sprintf(
-        "the same series and time as line %d", raw$at(used[settled$of])$line
-      )
-    ))
-    table <- vctrs::vec_slice(table, -settled$drop)
+    reason <- sprintf(
+      "the same series and time as line %d", raw$at(used[settled$of])$line
+    )
+    dropped <- vctrs::data_frame(
+      row = used[settled$drop], column = raw$when,
+      text = moments_in_words(settled$data[[raw$when]][settled$drop]),
+      reason = reason
+    )
+    rejected <- rbind(rejected, dropped)
+    settled$table <- vctrs::vec_slice(settled$data, -settled$drop)
   }
-  aside <- located(rejected, raw)
-  if (rules$strict && nrow(aside) > 0) {
-    stop_strict(aside, call)
-  }
+  settled$rejected <- rejected
+  settled
+}
+
+with_ratios <- function(table, measures) {
   for (name in setdiff(names(ratios(measures)), names(table))) {
     table[[name]] <- divided(
       table[[measures[[name]]$of]], table[[measures[[name]]$per]]
     )
   }
-  account <- new_account(
-    raw$sources, sum(raw$sources$rows), aside, settled$merged, lapply(
-      figures$read, `[[`, "missing"
-    ), settled$ends,
-    c(settled$identical, settled$conflicting), raw$blank,
-    c(raw$notes, moments$note, figures$notes, renamed_note(series))
-  )
-  taken <- match(series[series %in% result_columns], names(table))
-  names(table)[taken] <- renamed_series(names(table)[taken])
-  check_renamed(names(table), series, call)
-  new_records(table, when, renamed_series(series), measures, zone, account)
+  table
 }
 
 # Columns with a role hold one plain value in each row; 64-bit integers, which R

@@ -95,23 +95,43 @@ project <- function(
       "Set `form` to \"additive\"."
     )
   }
-  number <- rep(along$number[last], each = steps) + rep(
-    seq_len(steps), length(last)
+  keys <- vctrs::vec_slice(keys_of(x), along$order[last])
+  ahead <- rows_ahead(
+    made, keys, along$number[last], steps, along$calendar,
+    interval_of(made, interval, form)
   )
-  interval_ends <- interval_of(made, interval, form)
-  given <- !is.na(as.vector(made$projection))
-  keys <- keys_of(x)
-  ahead <- tibble::tibble(
-    vctrs::vec_rep_each(vctrs::vec_slice(keys, along$order[last]), steps),
-    period = period_start(number, along$calendar), value = as.vector(
-      made$projection
-    ),
-    standing = factor("projected", standings), n = 0L, coverage = NA_real_,
-    lower = interval_ends$lower, upper = interval_ends$upper
-  )[given, ]
+  join_projection(x, ahead, list(
+    base = base, interval = interval, steps = steps, form = form,
+    cycle = facts(index)$cycle, check = checks_of_lines(made$check, keys)
+  ))
+}
+
+# The projected rows of each series behind its `last` period.
+rows_ahead <- function(made, keys, last, steps, calendar, ends) {
+  number <- rep(last, each = steps) + rep(seq_len(steps), length(last))
+  value <- as.vector(made$projection)
+  tibble::tibble(
+    vctrs::vec_rep_each(keys, steps), period = period_start(number, calendar),
+    value = value, standing = factor("projected", standings), n = 0L,
+    coverage = NA_real_, lower = ends$lower, upper = ends$upper
+  )[!is.na(value), ]
+}
+
+# What holding back the last cycle showed, a row for each series.
+checks_of_lines <- function(checks, keys) {
+  rownames(checks) <- c(
+    "periods", "mae", "mape", "mae_last_cycle", "mape_last_cycle", "mae_other",
+    "mape_other"
+  )
+  tibble::tibble(keys, tibble::as_tibble(as.data.frame(t(checks))))
+}
+
+# The table with its projected rows; `projected` is what is known of them.
+join_projection <- function(x, ahead, projected) {
   before <- plain_tibble(x)
   before[c("lower", "upper")] <- NA_real_
   out <- vctrs::vec_rbind(before, ahead)
+  keys <- keys_of(x)
   out <- vctrs::vec_slice(
     out, order_of_lines(out[names(keys)], keys, out$period)
   )
@@ -125,19 +145,7 @@ project <- function(
       )
     )
   }
-  checks <- made$check
-  rownames(checks) <- c(
-    "periods", "mae", "mape", "mae_last_cycle", "mape_last_cycle", "mae_other",
-    "mape_other"
-  )
-  role$projected <- list(
-    base = base, interval = interval, steps = steps, form = form,
-    cycle = facts(index)$cycle,
-    check = tibble::tibble(
-      vctrs::vec_slice(keys, along$order[last]),
-      tibble::as_tibble(as.data.frame(t(checks)))
-    )
-  )
+  role$projected <- projected
   new_table(out, c("projection", "periods"), role$needed, role)
 }
 

@@ -94,8 +94,11 @@ write_whole <- function(path, file, write, call) {
 on_full_disk <- function(code, stop) {
   tryCatch(code, error = function(cnd) {
     full <- grepl(
-      "space|quota|too large|writ|disk", conditionMessage(cnd),
-      ignore.case = TRUE
+      paste0(
+        "no space|quota|too large|disk|error writing|write error|",
+        "(fail|not|unable).*writ|libxlsxwriter"
+      ),
+      conditionMessage(cnd), ignore.case = TRUE
     )
     if (full && !inherits(cnd, "backfill_error")) {
       stop(sub("[.]?\n.*", "", conditionMessage(cnd)))
