@@ -38,24 +38,19 @@ rename_by <- function(x, asked, argument = "...", call = caller_env()) {
   new <- check_new_measures(
     asked, role$measures, names(x), is_records(x), argument, call
   )
-  role$measures <- renamed_measures(role$measures, new)
-  out <- plain_tibble(x)
   if (is_records(x)) {
-    names(out) <- renamed(names(out), new)
-    role$needed <- renamed(role$needed, new)
-    role$account$missing$measure <- renamed(role$account$missing$measure, new)
-  } else {
-    out$measure <- renamed(out$measure, new)
-    role <- renamed_facts(role, new)
+    names(x) <- renamed(names(x), new)
+    return(x)
   }
-  attr(out, "backfill") <- role
-  class(out) <- class(x)
-  out
+  x$measure <- renamed(x$measure, new)
+  role$measures <- renamed_measures(role$measures, new)
+  attr(x, "backfill") <- rows_renamed(role, new)
+  x
 }
 
 # What a periods table knows of some rows, such as falls of counters, names
 # their measures too; so does what is said of measures one by one.
-renamed_facts <- function(role, new) {
+rows_renamed <- function(role, new) {
   role <- lapply(role, function(known) {
     if (is.data.frame(known) && "measure" %in% names(known)) {
       known$measure <- renamed(known$measure, new)
@@ -69,22 +64,6 @@ renamed_facts <- function(role, new) {
     names(role$joined$how) <- renamed(names(how), new)
   }
   role
-}
-
-# `new` has the new names by the old ones.
-renamed <- function(names, new) {
-  at <- names %in% names(new)
-  replace(names, at, new[names[at]])
-}
-
-renamed_measures <- function(measures, new) {
-  names(measures) <- renamed(names(measures), new)
-  lapply(measures, function(one) {
-    for (part in c("of", "per")) {
-      if (!is.null(one[[part]])) one[[part]] <- renamed(one[[part]], new)
-    }
-    one
-  })
 }
 
 # The new names by the old ones.

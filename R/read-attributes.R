@@ -33,26 +33,7 @@ add_attributes <- function(x, table, by, measures = NULL) {
   check_records(x)
   beside <- side_file(table)
   table <- read_small_table(table)
-  if (!is.character(by) || length(by) == 0) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`by` is %s; it must name the columns with the key.", value_in_words(by)
-      )
-    )
-  }
-  check_columns(by, x, "The records table", "by")
-  check_columns(by, table, "The table of attributes", "by")
-  key <- vctrs::new_data_frame(lapply(as.list(table)[by], as.character))
-  if (vctrs::vec_duplicate_any(key)) {
-    twice <- vctrs::vec_slice(key, which(vctrs::vec_duplicate_detect(key))[[1]])
-    abort_backfill(
-      "duplicates",
-      sprintf("The table of attributes has several rows for %s.",
-              in_words(paste(unlist(twice), collapse = " / "))),
-      ">" = "Give it one row per key."
-    )
-  }
+  key <- check_key(table, by, x)
   new <- setdiff(names(table), by)
   taken <- intersect(new, names(x))
   if (length(taken) > 0) {
@@ -62,22 +43,8 @@ add_attributes <- function(x, table, by, measures = NULL) {
       ">" = "Rename it in the table of attributes."
     )
   }
-  role <- facts(x)
   declared <- if (is.null(measures)) list() else check_measures(measures)
-  check_columns(
-    names(declared), table[new], "The table of attributes", "measures"
-  )
-  for (name in names(declared)) {
-    if (!is.numeric(table[[name]])) {
-      abort_backfill(
-        "number",
-        sprintf(
-          "Column \"%s\" of the table of attributes holds no numbers.", name
-        )
-      )
-    }
-    table[[name]] <- as.double(table[[name]])
-  }
+  table <- with_declared(table, new, declared)
   data <- plain_tibble(x)
   # The keys of the records, each once.
   keys <- series_index(
@@ -91,6 +58,7 @@ add_attributes <- function(x, table, by, measures = NULL) {
   if (length(said) > 0) {
     rlang::inform(said, class = "backfill_message_unmatched")
   }
+  role <- facts(x)
   # An attribute belongs to its key, and is one figure however many series have
   # that.
   role$measures <- c(role$measures, lapply(declared, function(measure) {
@@ -101,6 +69,54 @@ add_attributes <- function(x, table, by, measures = NULL) {
   role$beside <- c(role$beside, beside)
   needed <- c(role$when, role$series, names(role$measures))
   new_table(data, "records", needed, role)
+}
+
+# The key of each row of the table of attributes, as text.
+check_key <- function(table, by, x, call = caller_env()) {
+  if (!is.character(by) || length(by) == 0) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`by` is %s; it must name the columns with the key.", value_in_words(by)
+      ),
+      call = call
+    )
+  }
+  check_columns(by, x, "The records table", "by", call)
+  check_columns(by, table, "The table of attributes", "by", call)
+  key <- vctrs::new_data_frame(lapply(as.list(table)[by], as.character))
+  if (vctrs::vec_duplicate_any(key)) {
+    twice <- vctrs::vec_slice(key, which(vctrs::vec_duplicate_detect(key))[[1]])
+    abort_backfill(
+      "duplicates",
+      sprintf(
+        "The table of attributes has several rows for %s.",
+        in_words(paste(unlist(twice), collapse = " / "))
+      ),
+      ">" = "Give it one row per key.", call = call
+    )
+  }
+  key
+}
+
+# The table with its declared measures as numbers.
+with_declared <- function(table, new, declared, call = caller_env()) {
+  check_columns(
+    names(declared), table[new], "The table of attributes", "measures", call
+  )
+  for (name in names(declared)) {
+    if (!is.numeric(table[[name]])) {
+      abort_backfill(
+        "number",
+        sprintf(
+          "Column \"%s\" of the table of attributes holds no numbers.", name
+        ),
+        call = call
+      )
+    }
+    table[[name]] <- as.double(table[[name]])
+  }
+  table
 }
 
 # The path of a file that was read beside the records, whole, so that it is

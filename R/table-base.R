@@ -64,12 +64,11 @@ keys_of <- function(x) plain_tibble(x)[c(facts(x)$series, "measure")]
 
 #' @export
 `names<-.backfill_table` <- function(x, value) {
-  before <- names(x)
-  out <- restore_facts(NextMethod(), x)
-  if (length(value) == length(before) && !is.null(facts(out)$added)) {
-    attr(out, "backfill")$added <- renamed_notes(facts(x)$added, before, value)
+  template <- x
+  if (length(value) == length(names(x))) {
+    attr(template, "backfill") <- facts_renamed(facts(x), names(x), value)
   }
-  out
+  restore_facts(NextMethod(), template)
 }
 
 #' @export

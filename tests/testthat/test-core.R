@@ -184,3 +184,56 @@ test_that("a periods table changed by hand is taken if it is sound, and refused 
     class = "backfill_error_input"
   )
 })
+
+test_that("a table whose series, date or measure is renamed stays what it is", {
+  records <- guest_nights()
+  names(records)[names(records) == "island"] <- "isle"
+  expect_s3_class(records, "backfill_records")
+  monthly <- roll_up(guest_nights(), "month")
+  expect_identical(
+    columns(roll_up(records, "month"))$value, columns(monthly)$value
+  )
+  expect_true("isle" %in% names(roll_up(records, "month")))
+  names(records)[match(c("month", "guest_nights"), names(records))] <-
+    c("when", "nights")
+  expect_identical(unique(roll_up(records, "month")$measure), "nights")
+
+  renamed <- add_growth(monthly)
+  names(renamed)[names(renamed) %in% c("island", "growth")] <- c("isle", "g")
+  expect_s3_class(renamed, "backfill_periods")
+  expect_output(print(renamed), "Latest growth of value over 1 month \\(g,")
+  expect_identical(
+    add_share(renamed, within = character())$share,
+    add_share(monthly, within = character())$share
+  )
+  further <- roll_up(renamed, "quarter", by = character())
+  expect_identical(
+    further$value, roll_up(monthly, "quarter", by = character())$value
+  )
+  # What is known of single rows goes with them, and so do results.
+  store <- roll_up(cold_store(), "month")
+  names(store)[[1]] <- "plant"
+  expect_true("plant" %in% names(attr(store, "backfill")$falls))
+  expect_output(print(store), "A counter falls")
+  flags <- flag_periods(monthly)
+  names(flags)[[1]] <- "isle"
+  expect_s3_class(flags, "backfill_flags")
+  expect_output(print(flags), "isle +measure")
+  index <- seasonal_index(renamed)
+  names(index)[names(index) == "isle"] <- "place"
+  names(renamed)[names(renamed) == "isle"] <- "place"
+  expect_identical(
+    deseasonalise(renamed, index)$adjusted,
+    deseasonalise(monthly, seasonal_index(monthly))$adjusted
+  )
+  # What a column means by its name alone cannot be called otherwise.
+  expect_message(
+    names(monthly)[names(monthly) == "value"] <- "nights",
+    class = "backfill_message_roles_lost"
+  )
+  skip_if_not_installed("dplyr")
+  expect_s3_class(
+    dplyr::rename(roll_up(guest_nights(), "month"), isle = "island"),
+    "backfill_periods"
+  )
+})
