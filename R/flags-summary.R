@@ -82,8 +82,10 @@ sides_of_usual <- function(x, line, number, about) {
     return(ifelse(judged & !is.na(x$score), sign(x$score), 0))
   }
   regular <- x$status %in% c("flagged", "within", "no limit yet")
+  # Below zero, too, a share has the side of its amount.
+  share <- x$deviation / abs(x$baseline)
   side <- sides_cpp(
-    line, number, ifelse(regular, x$deviation, NA), x$deviation / x$baseline,
+    line, number, ifelse(regular, x$deviation, NA), share,
     !(about$keep_out & x$flag %in% TRUE)
   )
   ifelse(judged, side, 0)

@@ -98,44 +98,48 @@ source_survey.backfill_chunked <- function(x, outline, table) {
   survey_times(chunk_parts(collected(x)), unit, nrow(outline$names), table)
 }
 
+# Whatever has its records in parts is rolled up from these.
 #' @export
-source_cells.backfill_records <- function(x, name, frame, use) {
+source_cells.default <- function(x, name, frame, use) {
   cells_of_parts(values_of(x, name, frame, use), frame, use)
 }
 
 #' @export
-source_cells.backfill_chunked <- function(x, name, frame, use) {
-  cells_of_parts(values_of(x, name, frame, use), frame, use)
+source_rises.default <- function(x, name, frame, use, spread) {
+  counter_cells(
+    values_of(x, name, frame, use), frame, spread, use, part_keeper(x, name)
+  )
 }
 
 #' @export
-source_rises.backfill_records <- function(x, name, frame, use, spread) {
-  counter_cells(values_of(x, name, frame, use), frame, spread, use)
-}
-
-#' @export
-source_rises.backfill_chunked <- function(x, name, frame, use, spread) {
-  keep <- function(i, rise) collected(x)$keep(i, name, rise)
-  counter_cells(values_of(x, name, frame, use), frame, spread, use, keep)
-}
-
-#' @export
-source_days_off.backfill_records <- function(x, names, frame) {
+source_days_off.default <- function(x, names, frame) {
   count_days_off(lapply(names, function(name) raw_parts(x, name, frame)), frame)
 }
 
-#' @export
-source_days_off.backfill_chunked <- function(x, names, frame) {
-  count_days_off(lapply(names, function(name) raw_parts(x, name, frame)), frame)
-}
+# The records of a measure in parts (see src/parts.h), each as `change` makes
+# it.
+raw_parts <- function(x, name, frame, change = identity) UseMethod("raw_parts")
 
-# The records of a measure in parts (see src/parts.h), as they were read.
-raw_parts <- function(x, name, frame, change = identity) {
-  if (is_chunked(x)) {
-    return(chunk_parts(collected(x), name, change))
-  }
+#' @export
+raw_parts.backfill_records <- function(x, name, frame, change = identity) {
   part <- one_part(frame$when, frame$series, as.double(x[[name]]))[[1]]
   list(change(part))
+}
+
+#' @export
+raw_parts.backfill_chunked <- function(x, name, frame, change = identity) {
+  chunk_parts(collected(x), name, change)
+}
+
+# What puts away what became of each of several parts, see counter_cells().
+part_keeper <- function(x, name) UseMethod("part_keeper")
+
+#' @export
+part_keeper.default <- function(x, name) NULL
+
+#' @export
+part_keeper.backfill_chunked <- function(x, name) {
+  function(i, rise) collected(x)$keep(i, name, rise)
 }
 
 # The same, changed as its use wants it.

@@ -562,6 +562,15 @@ test_that("a season whose level lags behind a trend is no shift, and a shift is 
     100, season * exp(0.01 * seq_len(n) + rnorm(n, sd = 0.02))
   )
   expect_lt(nrow(shifts(grown, "same position")), 2 * 100 * 52 / 190)
+  # Below zero up is up, also where amounts drift and shares do not.
+  below <- replicate(
+    40, -100 * exp(0.02 * seq_len(n) + rnorm(n, sd = 0.01)) *
+      rep(c(1, 0.97), c(59, n - 59))
+  )
+  found <- shifts(below, "same position")
+  after <- found[found$start >= as.Date("2024-10-01"), ]
+  expect_gt(mean(after$direction == "up"), 0.8)
+  expect_gt(nrow(after), 10)
   flat <- replicate(100, rnorm(n))
   expect_lt(nrow(shifts(flat)), 2 * 100 * 64 / 300)
   moved <- replicate(40, rnorm(n) + rep(c(0, 3), c(50, 34)))
