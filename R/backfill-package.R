@@ -9,6 +9,19 @@
 #' The command line `backfill` does the same from a shell; see
 #' `backfill --help`.
 #'
+#' @section Options: R's options, for [options()].
+#'   * `backfill.threads`: how many threads large tables are shared out to, 1
+#'     or more. By default as the environment variable `BACKFILL_THREADS` says,
+#'     or as many as there are processors, up to four. Results are the same for
+#'     any number.
+#'   * `backfill.progress`: whether steps that take longer than two seconds
+#'     show how far they are. By default at a terminal.
+#'   * `backfill.chunk_bytes`: how much of a file is read at a time with
+#'     `chunked`; 32 MiB by default.
+#'   * `backfill.fetch_seconds`, `backfill.unpack_bytes`,
+#'     `backfill.reader_seconds`: the most time a download takes (an hour), the
+#'     most that a compressed file may unpack to (16 GiB), and the most time a
+#'     workbook is read for (30 minutes).
 #' @keywords internal
 #' @useDynLib backfill, .registration = TRUE
 #' @importFrom Rcpp evalCpp

@@ -73,39 +73,25 @@ open_weekdays <- function(calendar) {
 }
 
 named_positions <- function(count, calendar) {
-  parts_of <- function(number, laid) as.POSIXlt(period_start(number, laid))
-  year_start <- calendar$year_start
   if (by_clock(calendar)) {
     return(clock_positions(count, calendar))
   }
-  open <- open_weekdays(calendar)
   what <- if (calendar$number == 1) {
     sprintf("%s %d", calendar$unit, as.integer(count))
   } else {
     ""
   }
-  if (what == sprintf("working day %d", length(open)) || what == "day 7") {
-    days <- if (calendar$unit == "day") 1:7 else open
-    return(list(
-      noun = "weekday", labels = weekday_names[days],
-      position = function(number, laid) {
-        match((parts_of(number, laid)$wday + 6) %% 7 + 1, days)
-      }
-    ))
+  open <- open_weekdays(calendar)
+  if (what == sprintf("working day %d", length(open))) {
+    return(weekday_positions(open))
   }
   switch(what,
+    "day 7" = weekday_positions(1:7),
     "month 12" = list(
       noun = "month", labels = month.name,
-      position = function(number, laid) {
-        parts_of(number, laid)$mon + 1
-      }
+      position = function(number, laid) parts_of(number, laid)$mon + 1
     ),
-    "quarter 4" = list(
-      noun = "quarter", labels = paste0("Q", 1:4),
-      position = function(number, laid) {
-        (parts_of(number, laid)$mon + 1 - year_start) %% 12 %/% 3 + 1
-      }
-    ),
+    "quarter 4" = quarter_positions(calendar$year_start),
     "third 36" = list(
       noun = "third of a month",
       labels = paste0(rep(month.name, each = 3), ", third ", 1:3),
@@ -118,15 +104,27 @@ named_positions <- function(count, calendar) {
         pmin(as.POSIXlt(period_start(number, laid) + 3)$yday %/% 7 + 1, 52)
       }
     ),
-    "day 365" = list(
-      noun = "day of the year", labels = day_names,
-      position = function(number, laid) {
-        parts <- parts_of(number, laid)
-        first_days[parts$mon + 1] + pmin(
-          parts$mday, days_of_months[parts$mon + 1]
-        )
-      }
-    )
+    "day 365" = day_positions
+  )
+}
+
+parts_of <- function(number, laid) as.POSIXlt(period_start(number, laid))
+
+weekday_positions <- function(days) {
+  list(
+    noun = "weekday", labels = weekday_names[days],
+    position = function(number, laid) {
+      match((parts_of(number, laid)$wday + 6) %% 7 + 1, days)
+    }
+  )
+}
+
+quarter_positions <- function(year_start) {
+  list(
+    noun = "quarter", labels = paste0("Q", 1:4),
+    position = function(number, laid) {
+      (parts_of(number, laid)$mon + 1 - year_start) %% 12 %/% 3 + 1
+    }
   )
 }
 
@@ -134,6 +132,14 @@ days_of_months <- c(31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 first_days <- c(0, cumsum(days_of_months[-12]))
 day_names <- sprintf(
   "%02d-%02d", rep(1:12, days_of_months), sequence(days_of_months)
+)
+
+day_positions <- list(
+  noun = "day of the year", labels = day_names,
+  position = function(number, laid) {
+    parts <- parts_of(number, laid)
+    first_days[parts$mon + 1] + pmin(parts$mday, days_of_months[parts$mon + 1])
+  }
 )
 
 # Slots of the local clock, in a day or a week.

@@ -36,17 +36,7 @@
 basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   x <- check_periods(x)
   check_one_of(rebalance, c("each period", "never"), "rebalance")
-  role <- facts(x)
-  kinds <- vapply(role$measures[unique(x$measure)], `[[`, "", "kind")
-  if (length(kinds) != 1 || !kinds %in% c("level", "ratio")) {
-    abort_backfill(
-      "input",
-      sprintf(
-        "The table has %s.", in_words(sprintf("%s (%s)", names(kinds), kinds))
-      ),
-      i = "A basket is made of one measure that is a level, such as a price."
-    )
-  }
+  check_one_level(x)
   along <- along_series(x, of)
   lines <- line_names(x)[along$order[!duplicated(along$series)]]
   weights <- check_basket(weights, lines)
@@ -56,43 +46,64 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
     , match(names(weights), lines), drop = FALSE
   ]
   values[values <= 0] <- NA
+  value <- basket_values(values, weights, rebalance)
+  role <- facts(x)
+  index <- measure("level")
+  index[c("from", "use")] <- list("basket", "last")
+  data <- tibble::tibble(
+    measure = "basket",
+    period = period_start(seq(ends[[1]], ends[[2]]), along$calendar),
+    value = value,
+    standing = factor(ifelse(is.na(value), "empty", "complete"), standings),
+    n = as.integer(rowSums(!is.na(values))),
+    coverage = rowMeans(!is.na(values))
+  )
+  new_periods(data, list(
+    calendar = role$calendar, series = character(),
+    measures = list(basket = index),
+    cadences = list(
+      names = vctrs::data_frame(.size = 1),
+      cadences = new_cadences("none", words = "irregular")
+    ),
+    enough = role$enough, sources = role$sources,
+    basket = list(weights = weights, rebalance = rebalance)
+  ))
+}
+
+check_one_level <- function(x, call = caller_env()) {
+  kinds <- vapply(facts(x)$measures[unique(x$measure)], `[[`, "", "kind")
+  if (length(kinds) != 1 || !kinds %in% c("level", "ratio")) {
+    abort_backfill(
+      "input",
+      sprintf(
+        "The table has %s.", in_words(sprintf("%s (%s)", names(kinds), kinds))
+      ),
+      i = "A basket is made of one measure that is a level, such as a price.",
+      call = call
+    )
+  }
+}
+
+# The value of 100 put into the members, a row of `values` per period, over the
+# periods in which all of them have one.
+basket_values <- function(values, weights, rebalance, call = caller_env()) {
   whole <- which(rowSums(is.na(values)) == 0)
   if (length(whole) == 0) {
     abort_backfill(
       "input",
       "There is no period in which all members have a whole value above zero.",
-      ">" = "Leave members out with `weights`."
+      ">" = "Leave members out with `weights`.", call = call
     )
   }
   held <- values[whole, , drop = FALSE]
-  made <- if (rebalance == "never") {
+  value <- rep(NA_real_, nrow(values))
+  value[whole] <- if (rebalance == "never") {
     100 * as.vector((held / rep(held[1, ], each = nrow(held))) %*% weights)
   } else {
     growth <- held[-1, , drop = FALSE] / held[-nrow(held), , drop = FALSE] - 1
     100 * cumprod(1 + c(0, as.vector(growth %*% weights)))
   }
-  value <- rep(NA_real_, nrow(values))
-  value[whole] <- made
-  standing <- factor(ifelse(is.na(value), "empty", "complete"), standings)
-  data <- tibble::tibble(
-    measure = "basket", period = period_start(
-      seq(ends[[1]], ends[[2]]), along$calendar
-    ), value = value,
-    standing = standing, n = as.integer(rowSums(!is.na(values))),
-    coverage = rowMeans(!is.na(values))
-  )
-  irregular <- new_cadences("none", words = "irregular")
-  index <- measure("level")
-  index[c("from", "use")] <- list("basket", "last")
-  new_periods(data, list(
-    calendar = role$calendar, series = character(),
-    measures = list(basket = index),
-    cadences = list(names = vctrs::data_frame(.size = 1), cadences = irregular),
-    enough = role$enough,
-    sources = role$sources, basket = list(
-      weights = weights, rebalance = rebalance
-    )
-  ))
+  value
 }
 
 check_basket <- function(weights, lines, call = caller_env()) {

@@ -69,28 +69,9 @@ add_growth <- function(
   x <- check_periods(x)
   check_one_of(as, names(growth_forms), "as")
   check_flag(ahead, "ahead")
-  age <- if (identical(oldest, 0)) {
-    0
-  } else {
-    whole_periods(oldest, facts(x)$calendar)
-  }
-  if (is.null(age)) {
-    stop_periods(oldest, facts(x)$calendar, "oldest", "argument", caller_env())
-  }
-  if (length(over) == 0) {
-    stop_periods(NULL, facts(x)$calendar, "over", "over", current_env())
-  }
-  distances <- lapply(
-    over, check_distance, calendar = facts(x)$calendar, argument = "over",
-    call = current_env()
-  )
-  if (!is.null(name) && length(name) != length(distances)) {
-    abort_backfill(
-      "argument",
-      sprintf("`name` has %s for %s.", count_of(length(name), "name"),
-              count_of(length(distances), "column"))
-    )
-  }
+  age <- age_in_periods(oldest, facts(x)$calendar)
+  distances <- check_distances(over, facts(x)$calendar)
+  check_names_of(name, distances)
   along <- along_series(x, of)
   excluded <- growth_excludes(x, along, as, of)
   grown <- if (any(excluded)) {
@@ -106,22 +87,62 @@ add_growth <- function(
     made <- grow(grown, distances[[i]], as, ahead, age)
     value <- rep(NA_real_, length(excluded))
     value[!excluded] <- made$value
-    note <- new_note(
-      "growth", of,
-      paste0(
-        growth_in_words[[as]], " of {of} over ", distances[[i]]$words,
-        if (ahead) " ahead"
-      ),
-      as = as, target = ahead, change = as != "ratio", drifts = FALSE,
-      unit = switch(as, percent = , annualised = "%", points = "points"),
-      withheld = c(
-        made$withheld,
-        if (as == "points") c("the measure is not in percent" = sum(excluded))
-      )
+    note <- growth_note(
+      of, as, distances[[i]], ahead, made$withheld, sum(excluded)
     )
     x <- add_column(x, column, value, along, note)
   }
   x
+}
+
+# The age up to which an earlier value stands in for the one looked for.
+age_in_periods <- function(oldest, calendar, call = caller_env()) {
+  if (identical(oldest, 0)) {
+    return(0)
+  }
+  age <- whole_periods(oldest, calendar)
+  if (is.null(age)) {
+    stop_periods(oldest, calendar, "oldest", "argument", call)
+  }
+  age
+}
+
+check_distances <- function(over, calendar, call = caller_env()) {
+  if (length(over) == 0) {
+    stop_periods(NULL, calendar, "over", "over", call)
+  }
+  lapply(
+    over, check_distance, calendar = calendar, argument = "over", call = call
+  )
+}
+
+check_names_of <- function(name, columns, call = caller_env()) {
+  if (!is.null(name) && length(name) != length(columns)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`name` has %s for %s.", count_of(length(name), "name"),
+        count_of(length(columns), "column")
+      ),
+      call = call
+    )
+  }
+}
+
+growth_note <- function(of, as, distance, ahead, withheld, excluded) {
+  new_note(
+    "growth", of,
+    paste0(
+      growth_in_words[[as]], " of {of} over ", distance$words,
+      if (ahead) " ahead"
+    ),
+    as = as, target = ahead, change = as != "ratio", drifts = FALSE,
+    unit = switch(as, percent = , annualised = "%", points = "points"),
+    withheld = c(
+      withheld,
+      if (as == "points") c("the measure is not in percent" = excluded)
+    )
+  )
 }
 
 growth_in_words <- c(

@@ -53,50 +53,43 @@ rank_changes <- function(
   check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
   check_flag(per_series, "per_series")
   along <- along_series(x, of)
-  moves <- if (order == "flattest") {
-    stretches(along, stretch)
-  } else {
+  moves <- if (order == "flattest") stretches(along, stretch) else
     movements(along)
-  }
-  by <- if (as == "percent") moves$percent else moves$change
-  size <- switch(
-    order, largest = -abs(by), smallest = abs(by), rises = -by, falls = by,
-    flattest = by
-  )
-  kept <- which(
-    !is.na(size) & !(order == "rises" & by <= 0) & !(order == "falls" & by >= 0)
-  )
   measure <- match(x$measure[along$order], unique(x$measure))
   group <- if (per_series) along$series else measure
-  ranked <- kept[
-    order(group[kept], size[kept], measure[kept], method = "radix")
-  ]
+  ranked <- ranked_moves(moves, order, as, group, measure)
   if (order == "flattest") {
     ranked <- without_overlap(ranked, along, stretch)
   }
   place <- place_within(group[ranked])
   ranked <- ranked[place <= n]
-  series <- keys_at(x, along, ranked)
+  in_percent <- as == "percent" || of == "value"
   first <- moves$first[ranked]
   out <- tibble::tibble(
-    rank = place[place <= n], series, from = period_start(
-      along$number[first], along$calendar
-    ),
+    rank = place[place <= n], keys_at(x, along, ranked),
+    from = period_start(along$number[first], along$calendar),
     to = period_start(along$number[ranked], along$calendar),
     first = along$value[first], last = along$value[ranked],
-    change = moves$change[ranked], percent = if (
-      as == "percent" || of == "value"
-    ) {
-      moves$percent[ranked]
-    } else {
-      NA_real_
-    }
+    change = moves$change[ranked],
+    percent = if (in_percent) moves$percent[ranked] else NA_real_
   )
   new_ranking(out, x, list(
     ranked = "changes", order = order, as = as, stretch = stretch, of = of,
     unit = facts(x)$added[[of]]$unit,
     left = if (of == "value") partial_rows(x)
   ))
+}
+
+# The moves that are asked for, in their order within each group.
+ranked_moves <- function(moves, order, as, group, measure) {
+  by <- if (as == "percent") moves$percent else moves$change
+  size <- switch(
+    order, largest = -abs(by), smallest = abs(by), rises = -by, falls = by,
+    flattest = by
+  )
+  wrong_way <- (order == "rises" & by <= 0) | (order == "falls" & by >= 0)
+  kept <- which(!is.na(size) & !wrong_way)
+  kept[order(group[kept], size[kept], measure[kept], method = "radix")]
 }
 
 # A change is ranked by what it moved by, as a percentage of a percentage means
@@ -133,59 +126,58 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
   x <- check_periods(x)
   check_whole(n, "n", 1, 1e6, "how many to list")
   along <- along_series(x, of)
+  here <- rows_at(at, along)
+  sorted <- plain_tibble(x)[along$order, c(facts(x)$series, "measure")]
+  value <- along$value[here]
+  measure <- sorted$measure[here]
+  order <- order(match(measure, unique(x$measure)), -value, method = "radix")
+  place <- place_within(measure[order])
+  keep <- order[place <= n]
+  rows <- here[keep]
+  before <- along$value[find_rows_cpp(
+    along$series, along$number, along$value, 1, back = TRUE, oldest = 0
+  )][rows]
+  moved_by <- along$value[rows] - before
+  out <- tibble::tibble(
+    rank = place[place <= n], vctrs::vec_slice(sorted, rows),
+    period = period_start(along$number[rows], along$calendar),
+    value = along$value[rows],
+    share = shares_of_measure(value, measure, facts(x)$measures)[keep],
+    before = before, change = moved_by,
+    percent = ifelse(before > 0, 100 * moved_by / before, NA)
+  )
+  lacking <- length(unique(along$series)) - length(here)
+  new_ranking(out, x, list(ranked = "series", lacking = lacking))
+}
+
+# The rows of the period asked for that have a whole value.
+rows_at <- function(at, along, call = caller_env()) {
   known <- which(!is.na(along$value))
   if (length(known) == 0) {
-    abort_backfill("input", "No period has a whole value.")
+    abort_backfill("input", "No period has a whole value.", call = call)
   }
-  number <- if (identical(at, "latest")) {
-    max(along$number[known])
-  } else {
-    number_at(at, along)
-  }
+  number <- if (identical(at, "latest")) max(along$number[known]) else
+    number_at(at, along, call = call)
   here <- known[along$number[known] == number]
   if (length(here) == 0) {
     abort_backfill(
       "argument",
       sprintf(
         "`at` is %s, in which no series has a whole value.", value_in_words(at)
-      )
+      ),
+      call = call
     )
   }
-  sorted <- plain_tibble(x)[along$order, c(facts(x)$series, "measure")]
-  before <- along$value[
-    find_rows_cpp(
-      along$series, along$number, along$value, 1, back = TRUE, oldest = 0
-    )
-  ]
-  measure <- sorted$measure[here]
-  uses <- vapply(facts(x)$measures, `[[`, "", "use")
-  total <- tapply(along$value[here], measure, sum)[measure]
-  additive <- uses[measure] %in% c("sum", "count", "slots") & tapply(
-    along$value[here], measure, min
-  )[measure] >= 0
-  order <- order(
-    match(measure, unique(x$measure)), -along$value[here], method = "radix"
-  )
-  place <- place_within(measure[order])
-  rows <- here[order]
-  keep <- place <= n
-  rows <- rows[keep]
-  base <- before[rows]
-  moved_by <- along$value[rows] - base
-  out <- tibble::tibble(
-    rank = place[keep], vctrs::vec_slice(sorted, rows), period = period_start(
-      along$number[rows], along$calendar
-    ),
-    value = along$value[rows],
-    share = as.vector(ifelse(
-      additive & total > 0, along$value[here] / total, NA
-    ))[order][keep],
-    before = base, change = moved_by, percent = ifelse(
-      base > 0, 100 * moved_by / base, NA
-    )
-  )
-  lacking <- length(unique(along$series)) - length(here)
-  new_ranking(out, x, list(ranked = "series", lacking = lacking))
+  here
+}
+
+# Each value as a share of its measure's total, where values add up.
+shares_of_measure <- function(value, measure, measures) {
+  uses <- vapply(measures, `[[`, "", "use")[measure]
+  total <- tapply(value, measure, sum)[measure]
+  lowest <- tapply(value, measure, min)[measure]
+  adds <- uses %in% c("sum", "count", "slots") & lowest >= 0 & total > 0
+  as.vector(ifelse(adds, value / total, NA))
 }
 
 # What a ranking knows: whether of "changes" or of "series" (`ranked`), and how

@@ -33,24 +33,28 @@ command_flags <- function() {
         c("format", "out", "figure", "size", "aside", "lift", "quiet")
       ]
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill flags nights.csv --when month --series island --measure",
-        "guest_nights:flow \\"
-      ),
-      paste(
-        "    --against \"same position\" --beyond percent:10 --beyond sd:2",
-        "--beyond-all --figure flags.png"
-      ),
-      paste(
-        "  backfill flags meters.csv --when date --measure kwh:flow --every",
-        "day --against season --flagged \\"
-      ),
-      "    --since 2031-12-01 --fail-on-flag --quiet"
-    )
+    notes = flags_notes()
+  )
+}
+
+flags_notes <- function() {
+  c(
+    input_note,
+    "",
+    "Examples:",
+    paste(
+      "  backfill flags nights.csv --when month --series island --measure",
+      "guest_nights:flow \\"
+    ),
+    paste(
+      "    --against \"same position\" --beyond percent:10 --beyond sd:2",
+      "--beyond-all --figure flags.png"
+    ),
+    paste(
+      "  backfill flags meters.csv --when date --measure kwh:flow --every",
+      "day --against season --flagged \\"
+    ),
+    "    --since 2031-12-01 --fail-on-flag --quiet"
   )
 }
 

@@ -15,61 +15,58 @@ run_command <- function(command, args) {
     return(optparse::print_help(parser))
   }
   hint <- sprintf("See `backfill %s --help`.", command$name)
-  # Behind "--" all are inputs, also what looks like an option.
+  # After "--" all are inputs, also what looks like an option.
   ends <- match("--", args, length(args) + 1L)
-  behind <- args[-seq_len(ends)]
+  after <- args[-seq_len(ends)]
   args <- args[seq_len(ends - 1L)]
   check_flags(args, command$options, hint)
-  args <- join_negatives(args, command$options)
+  repeated <- Filter(function(option) option$repeats, command$options)
   folded <- fold_repeats(
-    args, names(Filter(function(option) option$repeats, command$options))
+    join_negatives(args, command$options), names(repeated)
   )
-  parsed <- tryCatch(
-    optparse::parse_args(
-      parser, folded$args, positional_arguments = TRUE,
-      print_help_and_exit = FALSE
-    ),
-    error = function(cnd) {
-      # "Error in getopt(...) : \n flag "when" requires an argument."
-      what <- trimws(sub(
-        "^Error in .*?:\\s", "", conditionMessage(cnd), perl = TRUE
-      ))
-      stop_usage(
-        paste0(
-          toupper(substr(what, 1, 1)), sub("[.]?$", ".", substring(what, 2))
-        ),
-        ">" = hint
-      )
-    }
-  )
-  parsed$args <- c(parsed$args, behind)
-  several <- any(grepl("...", command$inputs, fixed = TRUE))
-  if (
-    length(parsed$args) != length(command$inputs) && !(
-      several && length(parsed$args) > 0
-    )
-  ) {
-    given <- if (length(parsed$args) == 0) {
-      "there is none"
-    } else {
-      paste("given is", in_words(parsed$args))
-    }
-    expected <- if (several) "An input file is expected" else
-      count_of(
-        length(command$inputs), "input file is expected",
-        "input files are expected"
-      )
-    stop_usage(sprintf("%s; %s.", expected, given), ">" = hint)
-  }
+  parsed <- parse_options(parser, folded$args, hint)
+  inputs <- c(parsed$args, after)
+  check_inputs(inputs, command$inputs, hint)
   options <- c(
     parsed$options[setdiff(names(parsed$options), "help")], folded$values
   )
   # Those that are not given are there as NULL, so that `$` does not take
   # --format for --form.
   options[setdiff(names(command$options), names(options))] <- list(NULL)
-  with_spelling(
-    argument_names(command), command$run(options, parsed$args)
+  with_spelling(argument_names(command), command$run(options, inputs))
+}
+
+parse_options <- function(parser, args, hint) {
+  tryCatch(
+    optparse::parse_args(
+      parser, args, positional_arguments = TRUE, print_help_and_exit = FALSE
+    ),
+    error = function(cnd) {
+      # "Error in getopt(...) : \n flag "when" requires an argument."
+      what <- trimws(sub(
+        "^Error in .*?:\\s", "", conditionMessage(cnd), perl = TRUE
+      ))
+      stop_usage(sub("[.]?$", ".", sentence_case(what)), ">" = hint)
+    }
   )
+}
+
+# `expected` are the names of a command's inputs; "FILE..." stands for one or
+# more.
+check_inputs <- function(inputs, expected, hint) {
+  several <- any(grepl("...", expected, fixed = TRUE))
+  enough <- if (several) length(inputs) > 0 else
+    length(inputs) == length(expected)
+  if (enough) {
+    return(invisible())
+  }
+  given <- if (length(inputs) == 0) "there is none" else
+    paste("given is", in_words(inputs))
+  wanted <- if (several) "An input file is expected" else
+    count_of(
+      length(expected), "input file is expected", "input files are expected"
+    )
+  stop_usage(sprintf("%s; %s.", wanted, given), ">" = hint)
 }
 
 # The options of a command by the arguments that they give, unless a verb says

@@ -35,26 +35,30 @@ command_season <- function() {
         "positions; of a grid lines or tiles."
       ))
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill season nights.csv --when month --series island",
-        "--measure guest_nights:flow --figure season.png"
-      ),
-      paste(
-        "  backfill season nights.csv --when month --measure",
-        "guest_nights:flow --by none --worksheet --out steps.xlsx"
-      ),
-      paste(
-        "  backfill season nights.csv --when month --series island",
-        "--measure guest_nights:flow --project \"1 year\""
-      ),
-      paste(
-        "  backfill season sailings.csv --when time --zone WET --measure",
-        "north:flow --profile hour --split weekend"
-      )
+    notes = season_notes()
+  )
+}
+
+season_notes <- function() {
+  c(
+    input_note,
+    "",
+    "Examples:",
+    paste(
+      "  backfill season nights.csv --when month --series island",
+      "--measure guest_nights:flow --figure season.png"
+    ),
+    paste(
+      "  backfill season nights.csv --when month --measure",
+      "guest_nights:flow --by none --worksheet --out steps.xlsx"
+    ),
+    paste(
+      "  backfill season nights.csv --when month --series island",
+      "--measure guest_nights:flow --project \"1 year\""
+    ),
+    paste(
+      "  backfill season sailings.csv --when time --zone WET --measure",
+      "north:flow --profile hour --split weekend"
     )
   )
 }

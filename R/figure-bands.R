@@ -15,48 +15,28 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_band_counts <- function(object, ...) {
   data <- plain_tibble(object)
-  line <- names_of_lines(
-    data[setdiff(names(data), c("band", "periods", "share"))]
-  )
+  series <- data[setdiff(names(data), c("band", "periods", "share"))]
+  line <- names_of_lines(series)
   data$line <- factor(line, rev(unique(line)))
   data <- data[!is.na(data$share), ]
-  bands <- nlevels(data$band)
   note <- facts(object)$note
   of <- if (note$of == "value") in_words(unique(data$measure)) else note$of
-  colours <- grDevices::colorRampPalette(c(
-    "#C25614", "#F2B98D", "#F4F1EC", "#8CC2C4", "#0E5A61"
-  ))(max(bands, 2))
-  data$label <- ifelse(data$share >= 0.06, data$periods, "")
-  data$dark <- as.integer(data$band) %in% c(1, bands) & bands > 2
   ggplot2::ggplot(
     data, ggplot2::aes(.data$share, .data$line, fill = .data$band)
   ) +
     theme_backfill() +
-    ggplot2::geom_col(
-      position = ggplot2::position_stack(reverse = TRUE), width = 0.7,
-      colour = "white"
-    ) +
-    ggplot2::geom_text(
-      ggplot2::aes(
-        label = .data$label, colour = .data$dark, group = .data$band
-      ),
-      position = ggplot2::position_stack(vjust = 0.5, reverse = TRUE),
-      size = 3.6
-    ) +
-    ggplot2::scale_colour_manual(
-      values = c("FALSE" = "#333333", "TRUE" = "white"), guide = "none"
-    ) +
-    ggplot2::scale_fill_manual(values = colours, drop = FALSE) +
+    band_layers(data) +
     ggplot2::scale_x_continuous(
       labels = scales::label_percent(),
       expand = ggplot2::expansion(mult = c(0, 0.02))
     ) +
-    ggplot2::theme(legend.position = "top", legend.justification = "left",
-                   panel.grid.major.y = ggplot2::element_blank()) +
+    ggplot2::theme(
+      legend.position = "top", legend.justification = "left",
+      panel.grid.major.y = ggplot2::element_blank()
+    ) +
     ggplot2::labs(
       title = sprintf("Bands of %s", note_in_words(note, gsub("_", " ", of))),
-      fill = NULL,
-      x = "Share of periods", y = NULL,
+      fill = NULL, x = "Share of periods", y = NULL,
       subtitle = sprintf(
         "In the bars: the number of %s.",
         period_noun(facts(object)$calendar, 2)
@@ -65,4 +45,32 @@ autoplot.backfill_band_counts <- function(object, ...) {
         "Source: %s.", in_words(basename(facts(object)$sources))
       )
     )
+}
+
+# The bars, their numbers, and the colours of both.
+band_layers <- function(data) {
+  bands <- nlevels(data$band)
+  colours <- grDevices::colorRampPalette(c(
+    "#C25614", "#F2B98D", "#F4F1EC", "#8CC2C4", "#0E5A61"
+  ))(max(bands, 2))
+  data$label <- ifelse(data$share >= 0.06, data$periods, "")
+  data$dark <- as.integer(data$band) %in% c(1, bands) & bands > 2
+  list(
+    ggplot2::geom_col(
+      position = ggplot2::position_stack(reverse = TRUE), width = 0.7,
+      colour = "white"
+    ),
+    ggplot2::geom_text(
+      data = data,
+      ggplot2::aes(
+        label = .data$label, colour = .data$dark, group = .data$band
+      ),
+      position = ggplot2::position_stack(vjust = 0.5, reverse = TRUE),
+      size = 3.6
+    ),
+    ggplot2::scale_colour_manual(
+      values = c("FALSE" = "#333333", "TRUE" = "white"), guide = "none"
+    ),
+    ggplot2::scale_fill_manual(values = colours, drop = FALSE)
+  )
 }

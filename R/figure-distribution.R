@@ -6,67 +6,67 @@ figure_distribution <- function(data, x, of) {
     # All series of a measure together.
     data$line <- factor(x$measure, unique(x$measure))
   }
-  data$figure[of == "value" & !data$standing %in% c(
-    "complete", "imputed"
-  )] <- NA
+  data$figure[
+    of == "value" & !data$standing %in% c("complete", "imputed")
+  ] <- NA
   data <- data[!is.na(data$figure), ]
   width <- bin_width(data$figure)
-  marks <- do.call(
-    rbind,
-    lapply(split(data, data$line, drop = TRUE), function(part) {
-      data.frame(
-        line = part$line[[1]], at = quantiles_of(part$figure, marked_quantiles),
-        label = paste0(100 * marked_quantiles, "%"),
-        lower = c(1.3, 2.8, 4.3, 2.8, 1.3)
-      )
-    })
-  )
   unit <- facts(x)$added[[of]]$unit
-  plot <- ggplot2::ggplot(data, ggplot2::aes(.data$figure)) +
+  title <- uncapitalised(figure_title(x, levels(data$panel), of))
+  ggplot2::ggplot(data, ggplot2::aes(.data$figure)) +
     theme_backfill() +
-    ggplot2::geom_histogram(
-      binwidth = width, boundary = 0, fill = "#8DB8BA", colour = "white",
-      linewidth = 0.2
-    ) +
-    ggplot2::geom_vline(
-      data = marks,
-      ggplot2::aes(xintercept = .data$at, linewidth = .data$label == "50%"),
-      colour = house_colours[[2]]
-    ) +
-    # On three lines, so that near quantiles stay legible.
-    ggplot2::geom_text(data = marks, ggplot2::aes(
-      x = .data$at, y = Inf, label = .data$label, vjust = .data$lower
-    ), hjust = -0.15, size = 3.2, colour = "#7E3408") +
-    ggplot2::scale_linewidth_manual(values = c("FALSE" = 0.4, "TRUE" = 0.9)) +
+    distribution_layers(quantile_marks(data), width) +
     ggplot2::scale_x_continuous(labels = figure_labels(unit)) +
     ggplot2::scale_y_continuous(
       expand = ggplot2::expansion(mult = c(0, 0.25)),
       labels = scales::label_comma()
+    ) +
+    (if (length(unique(data$line)) > 1) {
+      columns <- if (nlevels(data$line) > 3) 2 else 1
+      ggplot2::facet_wrap("line", ncol = columns)
+    }) +
+    ggplot2::labs(
+      title = sprintf("Distribution of %s", title),
+      subtitle = sprintf(
+        "Orange: quantiles; the thick line is the median. Bars are %s wide.",
+        if (identical(unit, "return")) {
+          sprintf("%g%%", 100 * width)
+        } else {
+          plain_format(width)
+        }
+      ),
+      y = "Number of periods"
     )
-  if (length(unique(data$line)) > 1) {
-    plot <- plot + ggplot2::facet_wrap(
-      "line",
-      ncol = if (nlevels(data$line) > 3) {
-        2
-      } else {
-        1
-      }
+}
+
+# Where the quantiles of each line are marked, and how low they are named: on
+# three lines, so that near quantiles stay legible.
+quantile_marks <- function(data) {
+  do.call(rbind, lapply(split(data, data$line, drop = TRUE), function(part) {
+    data.frame(
+      line = part$line[[1]],
+      at = quantiles_of(part$figure, marked_quantiles),
+      label = paste0(100 * marked_quantiles, "%"),
+      lower = c(1.3, 2.8, 4.3, 2.8, 1.3)
     )
-  }
-  plot + ggplot2::labs(
-    title = sprintf(
-      "Distribution of %s",
-      uncapitalised(figure_title(x, levels(data$panel), of))
+  }))
+}
+
+distribution_layers <- function(marks, width) {
+  list(
+    ggplot2::geom_histogram(
+      binwidth = width, boundary = 0, fill = "#8DB8BA", colour = "white",
+      linewidth = 0.2
     ),
-    subtitle = sprintf(
-      "Orange: quantiles; the thick line is the median. Bars are %s wide.",
-      if (identical(unit, "return")) {
-        sprintf("%g%%", 100 * width)
-      } else {
-        plain_format(width)
-      }
+    ggplot2::geom_vline(
+      data = marks,
+      ggplot2::aes(xintercept = .data$at, linewidth = .data$label == "50%"),
+      colour = house_colours[[2]]
     ),
-    y = "Number of periods"
+    ggplot2::geom_text(data = marks, ggplot2::aes(
+      x = .data$at, y = Inf, label = .data$label, vjust = .data$lower
+    ), hjust = -0.15, size = 3.2, colour = "#7E3408"),
+    ggplot2::scale_linewidth_manual(values = c("FALSE" = 0.4, "TRUE" = 0.9))
   )
 }
 

@@ -18,59 +18,17 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_flags <- function(object, lift = NULL, ...) {
   about <- facts(object)
-  line <- lines_of_result(object)
-  rows <- rows_in_panels(line, lift)
-  data <- data.frame(
-    line = factor(line, unique(line)), period = object$period,
-    value = object$value, baseline = object$baseline, lower = object$lower,
-    upper = object$upper, flag = object$flag, percent = object$percent
-  )[rows, ]
-  data <- droplevels(data)
-  data$label <- sprintf("%s%s", period_label(data$period, about$calendar),
-                        ifelse(
-                          is.na(data$percent), "",
-                          sprintf(" %+.0f%%", data$percent)
-                        ))
-  panels <- nlevels(data$line)
-  # Labels near an end lie within the panel.
-  along <- as.numeric(data$period)
-  data$side <- (along - min(along)) / max(1, diff(range(along)))
-  flagged <- data[data$flag %in% TRUE, ]
-  labelled <- flagged[with_room(flagged, data$period, if (panels > 2) {
-    0.22
-  } else {
-    0.12
-  }), ]
   flow <- all_flows(about$measures)
-  # Limits that reach far beyond would flatten all else.
-  known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
-  data$lower <- pmax(data$lower, known[[1]] - 0.3 * diff(known))
-  data$upper <- pmin(data$upper, known[[2]] + 0.3 * diff(known))
-  # Where there is no limit, the band breaks off.
-  data$stretch <- cumsum(is.na(data$upper) | !duplicated(data$line))
+  data <- flags_drawn(object, lift, flow)
+  flagged <- data[data$flag %in% TRUE, ]
+  panels <- nlevels(data$line)
+  labelled <- flagged[
+    with_room(flagged, data$period, if (panels > 2) 0.22 else 0.12),
+  ]
   ggplot2::ggplot(data, ggplot2::aes(.data$period)) +
     theme_backfill() +
-    ggplot2::geom_ribbon(data = data[!is.na(data$upper), ], ggplot2::aes(
-      ymin = .data$lower, ymax = .data$upper, group = .data$stretch
-    ), fill = "#9C9C9C", alpha = 0.22) +
-    ggplot2::geom_line(
-      ggplot2::aes(y = .data$baseline), colour = "#5F5F5F", linewidth = 0.5,
-      linetype = "42", na.rm = TRUE
-    ) +
-    ggplot2::geom_line(
-      ggplot2::aes(y = .data$value), colour = house_colours[[1]], na.rm = TRUE,
-      linewidth = if (nrow(data) / panels > 400) 0.35 else 0.8
-    ) +
-    ggplot2::geom_point(
-      data = flagged, ggplot2::aes(y = .data$value),
-      colour = house_colours[[2]], size = 2.2
-    ) +
-    ggplot2::geom_text(data = labelled, ggplot2::aes(
-      y = .data$value, label = .data$label, vjust = ifelse(
-        .data$value > .data$baseline, -0.8, 1.7
-      ),
-      hjust = .data$side
-    ), colour = "#7E3408", size = 3) +
+    baseline_layers(data, panels) +
+    flagged_layers(flagged, labelled) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(
@@ -79,11 +37,10 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
     ) +
     in_panels(panels, "free_y") +
     ggplot2::labs(
-      x = NULL, y = NULL, title = sprintf(
+      x = NULL, y = NULL,
+      title = sprintf(
         "%s, and what departs from its past",
-        sentence_case(
-          flags_subject(about, object)
-        )
+        sentence_case(flags_subject(about, object))
       ),
       subtitle = paste(
         "Dashed: the baseline, from prior periods alone. Shaded: within the",
@@ -94,6 +51,63 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
         about, sprintf("Baseline: %s.", baseline_in_words(about))
       )
     )
+}
+
+# The periods drawn, with the label and the side of each.
+flags_drawn <- function(object, lift, flow) {
+  line <- lines_of_result(object)
+  data <- data.frame(
+    line = factor(line, unique(line)), period = object$period,
+    value = object$value, baseline = object$baseline, lower = object$lower,
+    upper = object$upper, flag = object$flag, percent = object$percent
+  )[rows_in_panels(line, lift), ]
+  data <- droplevels(data)
+  percent <- sprintf(" %+.0f%%", data$percent)
+  data$label <- paste0(
+    period_label(data$period, facts(object)$calendar),
+    ifelse(is.na(data$percent), "", percent)
+  )
+  # Labels near an end stay within the panel.
+  along <- as.numeric(data$period)
+  data$side <- (along - min(along)) / max(1, diff(range(along)))
+  # Limits that reach far beyond would flatten all else.
+  known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
+  data$lower <- pmax(data$lower, known[[1]] - 0.3 * diff(known))
+  data$upper <- pmin(data$upper, known[[2]] + 0.3 * diff(known))
+  # Where there is no limit, the band breaks off.
+  data$stretch <- cumsum(is.na(data$upper) | !duplicated(data$line))
+  data
+}
+
+# The band of the limits, the baseline and the line of values.
+baseline_layers <- function(data, panels) {
+  list(
+    ggplot2::geom_ribbon(data = data[!is.na(data$upper), ], ggplot2::aes(
+      ymin = .data$lower, ymax = .data$upper, group = .data$stretch
+    ), fill = "#9C9C9C", alpha = 0.22),
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$baseline), colour = "#5F5F5F", linewidth = 0.5,
+      linetype = "42", na.rm = TRUE
+    ),
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$value), colour = house_colours[[1]], na.rm = TRUE,
+      linewidth = if (nrow(data) / panels > 400) 0.35 else 0.8
+    )
+  )
+}
+
+flagged_layers <- function(flagged, labelled) {
+  list(
+    ggplot2::geom_point(
+      data = flagged, ggplot2::aes(y = .data$value),
+      colour = house_colours[[2]], size = 2.2
+    ),
+    ggplot2::geom_text(data = labelled, ggplot2::aes(
+      y = .data$value, label = .data$label,
+      vjust = ifelse(.data$value > .data$baseline, -0.8, 1.7),
+      hjust = .data$side
+    ), colour = "#7E3408", size = 3)
+  )
 }
 
 # The rows of flagged periods that are labelled: the largest, and others where

@@ -48,24 +48,13 @@ grid_of_lines <- function(data, season) {
   rows <- nlevels(data$row)
   average <- stats::aggregate(value ~ line + column, data, mean)
   few <- rows <= most_labelled
-  ends <- data[rev(!duplicated(rev(paste(data$line, data$row)))), ]
-  if (few) {
-    ends$column <- max(data$column)
-    for (panel in levels(data$line)) {
-      here <- ends$line == panel
-      span <- diff(range(data$value[data$line == panel], 0))
-      ends$value[here] <- spread_apart(
-        ends$value[here], 0.05 * span * max(1, nlevels(data$line) / 2)
-      )
-    }
-  }
   # Where a cell has no figures, a line breaks off.
   whole <- expand.grid(
     column = sort(unique(data$column)), row = levels(data$row),
     line = levels(data$line)
   )
-  data <- merge(whole, data, all.x = TRUE)
-  ggplot2::ggplot(data, ggplot2::aes(.data$column, .data$value)) +
+  whole <- merge(whole, data, all.x = TRUE)
+  ggplot2::ggplot(whole, ggplot2::aes(.data$column, .data$value)) +
     theme_backfill() +
     ggplot2::geom_line(
       ggplot2::aes(group = .data$row), na.rm = TRUE, colour = "#7A7A7A",
@@ -74,26 +63,40 @@ grid_of_lines <- function(data, season) {
     ggplot2::geom_line(
       data = average, colour = house_colours[[1]], linewidth = 1.3
     ) +
-    (
-      if (few) ggplot2::geom_text(
-        data = ends, ggplot2::aes(label = .data$row), hjust = 0, nudge_x = 0.1,
-        size = 3.2, colour = "#5F5F5F"
-      )
-    ) +
+    (if (few) row_labels(data)) +
     (if (all(data$value >= 0, na.rm = TRUE)) ggplot2::expand_limits(y = 0)) +
     ggplot2::scale_y_continuous(
       labels = scales::label_comma(),
       expand = ggplot2::expansion(mult = c(0.02, 0.06))
     ) +
     ggplot2::coord_cartesian(clip = "off") +
-    ggplot2::theme(plot.margin = ggplot2::margin(8, if (few) 40 else 24, 8, 8),
-                   panel.spacing = ggplot2::unit(if (few) 40 else 16, "pt")) +
+    ggplot2::theme(
+      plot.margin = ggplot2::margin(8, if (few) 40 else 24, 8, 8),
+      panel.spacing = ggplot2::unit(if (few) 40 else 16, "pt")
+    ) +
     ggplot2::labs(
       subtitle = sprintf(
         "Grey: each of %s. Teal: their average.", count_of(rows, season$rows)
       ),
       caption = season_caption(season)
     )
+}
+
+# The rows of a grid, named at the right end of their lines.
+row_labels <- function(data) {
+  ends <- data[rev(!duplicated(rev(paste(data$line, data$row)))), ]
+  ends$column <- max(data$column)
+  for (panel in levels(data$line)) {
+    here <- ends$line == panel
+    span <- diff(range(data$value[data$line == panel], 0))
+    ends$value[here] <- spread_apart(
+      ends$value[here], 0.05 * span * max(1, nlevels(data$line) / 2)
+    )
+  }
+  ggplot2::geom_text(
+    data = ends, ggplot2::aes(label = .data$row), hjust = 0, nudge_x = 0.1,
+    size = 3.2, colour = "#5F5F5F"
+  )
 }
 
 grid_of_tiles <- function(data, season) {

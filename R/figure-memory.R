@@ -29,56 +29,50 @@ autoplot.backfill_autocorrelation <- function(
       "column", "The autocorrelation was made without partial ones."
     )
   }
+  data <- lags_drawn(object, type, lift)
+  if (reference) {
+    noise <- noise_panel(max(season$count$reach), season, type, seed)
+    data <- rbind(data, noise)
+  }
+  data$line <- factor(data$line, unique(data$line))
+  what <- c(
+    coefficient = "Autocorrelation", partial = "Partial autocorrelation"
+  )[[type]]
+  of <- if (season$of == "value") in_words(unique(object$measure)) else
+    season$of
+  cycles <- season$most >= (season$cycle$length %||% Inf)
+  stems(data[!is.na(data$r), ], season) +
+    ggplot2::scale_x_continuous(
+      breaks = lag_breaks(season$most, season$cycle$length),
+      expand = ggplot2::expansion(mult = 0.02)
+    ) +
+    in_panels(nlevels(data$line)) +
+    ggplot2::labs(
+      title = sprintf("%s of %s", what, gsub("_", " ", of)),
+      x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL,
+      caption = season_caption(season),
+      subtitle = sprintf(
+        "Shaded: where %g%% of lags lie by chance. Orange: outside.%s",
+        100 * season$level, if (cycles) " Dotted: whole cycles." else ""
+      )
+    )
+}
+
+# The lags of each line, with the limits of the coefficients of `type`.
+lags_drawn <- function(object, type, lift) {
+  season <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(
     line = line, lag = object$lag, r = object[[type]], upper = object$upper
   )
   data <- data[rows_in_panels(line, lift), ]
-  lines <- unique(data$line)
   if (type == "partial") {
     # Those of white noise, whatever the band.
-    count <- season$count$periods[
-      match(
-        data$line, names_of_lines(season$count[c(season$series, "measure")])
-      )
-    ]
+    counted <- names_of_lines(season$count[c(season$series, "measure")])
+    count <- season$count$periods[match(data$line, counted)]
     data$upper <- stats::qnorm((1 + season$level) / 2) / sqrt(count)
   }
-  if (reference) {
-    data <- rbind(
-      data, noise_panel(max(season$count$reach), season, type, seed)
-    )
-  }
-  data$line <- factor(data$line, unique(data$line))
-  stems(data[!is.na(data$r), ], season) + ggplot2::scale_x_continuous(
-    breaks = lag_breaks(season$most, season$cycle$length),
-    expand = ggplot2::expansion(mult = 0.02)
-  ) + in_panels(nlevels(data$line)) + ggplot2::labs(
-    title = sprintf(
-      "%s of %s",
-      if (type == "partial") {
-        "Partial autocorrelation"
-      } else {
-        "Autocorrelation"
-      },
-      gsub("_", " ", if (season$of == "value") {
-        in_words(unique(object$measure))
-      } else {
-        season$of
-      })
-    ),
-    x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL,
-    caption = season_caption(season),
-    subtitle = sprintf(
-      "Shaded: where %g%% of lags lie by chance. Orange: outside.%s",
-      100 * season$level,
-      if (season$most >= (season$cycle$length %||% Inf)) {
-        " Dotted: whole cycles."
-      } else {
-        ""
-      }
-    )
-  )
+  data
 }
 
 #' @exportS3Method ggplot2::autoplot

@@ -48,54 +48,55 @@ autoplot.backfill_periods <- function(
   object, of = "value", type = NULL, lift = NULL, panels = "measures",
   events = NULL, ...
 ) {
-  role <- facts(object)
   check_one_of(panels, c("measures", "series"), "panels")
+  check_drawable(object, of)
+  data <- drawing_data(object, of, lift)
+  note <- facts(object)$added[[of]]
+  if (panels == "series") {
+    data$panel <- data$line
+  }
+  bars <- drawn_as_bars(note) && nlevels(data$line) <= most_labelled
+  type <- type %||% if (bars) "bars" else "lines"
+  check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
+  placed <- place_events(events, object)
+  drawn <- switch(
+    type, bars = nlevels(data$line), lines = nlevels(data$panel)
+  )
+  room <- events_headroom(if (!is.null(drawn)) placed, drawn %||% 1)
+  plot <- switch(
+    type,
+    bars = figure_bars(data, object, of, room),
+    lines = figure_lines(data, object, of, room),
+    years = figure_years(data, object, of, room),
+    distribution = figure_distribution(data, object, of)
+  )
+  caption <- c(
+    figure_caption(object, data, note, type),
+    if (!is.null(drawn)) events_caption(placed, drawn)
+  )
+  plot +
+    (if (!is.null(drawn)) events_layer(placed, drawn)) +
+    ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
+}
+
+check_drawable <- function(object, of, call = caller_env()) {
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
     abort_backfill(
       "column",
       sprintf(
-        "`of` is %s, which is no column of figures in the table.",
+        "`of` is %s, which is not a column of figures in the table.",
         value_in_words(of)
-      )
+      ),
+      call = call
     )
   }
   if (all(is.na(object[[of]]))) {
     abort_backfill(
       "input",
-      sprintf("There is nothing to draw: column \"%s\" has no figures.", of)
+      sprintf("There is nothing to draw: column \"%s\" has no figures.", of),
+      call = call
     )
   }
-  data <- drawing_data(object, of, lift)
-  note <- role$added[[of]]
-  if (panels == "series") {
-    data$panel <- data$line
-  }
-  type <- type %||% if (
-    drawn_as_bars(note) && nlevels(data$line) <= most_labelled
-  ) {
-    "bars"
-  } else {
-    "lines"
-  }
-  check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
-  placed <- place_events(events, object)
-  plot <- switch(
-    type,
-    bars = figure_bars(
-      data, object, of, events_headroom(placed, nlevels(data$line))
-    ) +
-      events_layer(placed, nlevels(data$line)),
-    lines = figure_lines(
-      data, object, of, events_headroom(placed, nlevels(data$panel))
-    ) +
-      events_layer(placed, nlevels(data$panel)),
-    years = figure_years(data, object, of, events_headroom(NULL)),
-    distribution = figure_distribution(data, object, of)
-  )
-  caption <- c(figure_caption(object, data, note, type),
-               switch(type, bars = events_caption(placed, nlevels(data$line)),
-                      lines = events_caption(placed, nlevels(data$panel))))
-  plot + ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
 }
 
 # Changes lie around zero.
@@ -125,71 +126,6 @@ drawing_data <- function(x, of, lift) {
     ),
     period = x$period, figure = x[[of]], standing = x$standing,
     lifted = if (length(lines) > most_labelled) line %in% lift else TRUE
-  )
-}
-
-figure_lines <- function(data, x, of, headroom) {
-  role <- facts(x)
-  moving <- if (of == "value") moving_columns(x)
-  whole <- data
-  whole$figure[of == "value" & !whole$standing %in% c(
-    "complete", "imputed"
-  )] <- NA
-  partial <- data[
-    of == "value" & data$standing %in% "partial" & !is.na(data$figure),
-  ]
-  imputed <- imputed_steps(whole)
-  solid <- whole
-  solid$figure[of == "value" & whole$standing %in% "imputed"] <- NA
-  colours <- line_colours(data)
-  strong <- solid
-  named <- whole
-  if (length(moving) > 0) {
-    strong$figure <- x[[moving]]
-    # Lines too short for the average are named at their values.
-    averaged <- whole$line %in% whole$line[!is.na(strong$figure)]
-    named$figure[averaged] <- strong$figure[averaged]
-  }
-  # And lines without a whole period at their partial ones.
-  bare <- !named$line %in% named$line[!is.na(named$figure)]
-  named$figure[bare] <- data$figure[bare]
-  plot <- ggplot2::ggplot(
-    whole,
-    ggplot2::aes(
-      .data$period, .data$figure, group = .data$line, colour = .data$line
-    )
-  ) +
-    theme_backfill() +
-    ggplot2::scale_colour_manual(values = colours) +
-    period_axis(facts(x)$calendar) +
-    value_axis(data, panels_from_zero(x, data), role$added[[of]]$unit, headroom)
-  if (length(moving) > 0 || !all(data$lifted)) {
-    faint <- if (length(moving) > 0) solid else solid[!solid$lifted, ]
-    plot <- plot + ggplot2::geom_line(
-      data = of_several(faint), linewidth = 0.5, alpha = 0.45, na.rm = TRUE
-    )
-  }
-  plot <- plot +
-    ggplot2::geom_line(
-      data = of_several(strong[strong$lifted, ]), linewidth = 1, na.rm = TRUE
-    ) +
-    imputed_layer(imputed, of, faint = length(moving) > 0) +
-    ggplot2::geom_point(data = lonely_points(whole), size = 1.2) +
-    ggplot2::geom_point(
-      data = lonely_points(strong[strong$lifted, ]), size = 1.8
-    ) +
-    ggplot2::geom_point(data = partial, shape = 21, fill = "white", size = 2) +
-    line_labels(named)
-  panels <- levels(data$panel)
-  if (length(panels) > 1) {
-    plot <- plot + ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
-  }
-  plot + ggplot2::labs(
-    title = figure_title(x, panels, of),
-    subtitle = lines_subtitle(
-      x, data, moving, nrow(partial) > 0, of == "value" && nrow(imputed) > 0
-    ),
-    y = if (length(panels) == 1 && of == "value") panels
   )
 }
 
@@ -249,27 +185,6 @@ figure_title <- function(x, panels, of) {
   } else {
     of
   })), period_noun(role$calendar))
-}
-
-lines_subtitle <- function(x, data, moving, partial, imputed) {
-  every <- period_noun(facts(x)$calendar)
-  note <- if (length(moving) > 0) facts(x)$added[[moving]]
-  lines <- nlevels(data$line)
-  said <- c(
-    if (lines > most_labelled && !any(data$lifted)) {
-      sprintf(
-        "All %s in grey, %s by %s.", count_of(lines, "series", "series"), every,
-        every
-      )
-    } else if (length(moving) > 0) {
-      sprintf("Thin: %s by %s. Thick: %s.", every, every, note$short)
-    },
-    if (partial) {
-      sprintf("Hollow: partial %s.", period_noun(facts(x)$calendar, 2))
-    },
-    if (imputed) "Dashed: filled in."
-  )
-  if (length(said) > 0) paste(said, collapse = " ")
 }
 
 figure_caption <- function(x, data, note, type) {

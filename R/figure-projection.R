@@ -20,45 +20,13 @@ autoplot.backfill_projection <- function(
     return(autoplot.backfill_periods(object, of = of, lift = lift, ...))
   }
   role <- facts(object)
-  line <- line_names(object)
-  rows <- rows_in_panels(line, lift)
-  figures <- plain_tibble(object)[
-    c("period", "value", "standing", "lower", "upper")
-  ]
-  data <- data.frame(line = factor(line, unique(line)), figures)[rows, ]
-  data <- droplevels(data[order(data$line, data$period), ])
-  ahead <- data$standing == "projected"
-  past <- data
-  past$value[!data$standing %in% c("complete", "imputed")] <- NA
-  partial <- data[data$standing %in% "partial" & !is.na(data$value), ]
-  # The dashes start at the last whole value.
-  joint <- past[!is.na(past$value), ]
-  joint <- joint[!duplicated(joint$line, fromLast = TRUE), ]
-  dashed <- rbind(joint, data[ahead, ])
-  dashed <- dashed[order(dashed$line, dashed$period), ]
   measures <- role$measures[unique(object$measure)]
   flow <- all_flows(measures)
+  data <- projection_drawn(object, lift)
   made <- role$projected
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$value)) +
     theme_backfill() +
-    ggplot2::geom_ribbon(
-      data = data[ahead & !is.na(data$lower), ],
-      ggplot2::aes(
-        ymin = .data$lower, ymax = .data$upper
-      ),
-      fill = house_colours[[2]], alpha = 0.18
-    ) +
-    ggplot2::geom_line(
-      data = past, colour = house_colours[[1]], linewidth = 0.8, na.rm = TRUE
-    ) +
-    ggplot2::geom_line(
-      data = dashed, colour = house_colours[[2]], linewidth = 0.8,
-      linetype = "22"
-    ) +
-    ggplot2::geom_point(
-      data = partial, shape = 21, fill = "white", size = 2,
-      colour = house_colours[[1]]
-    ) +
+    projection_layers(data) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(role$calendar) +
     ggplot2::scale_y_continuous(
@@ -81,7 +49,49 @@ autoplot.backfill_projection <- function(
         if (made$base == "level") "level" else "line through the series",
         100 * made$interval
       ),
-      caption = paste0(if (!flow) "The value axis need not start at zero. ",
-                       sprintf("Source: %s.", in_words(basename(role$sources))))
+      caption = paste0(
+        if (!flow) "The value axis need not start at zero. ",
+        sprintf("Source: %s.", in_words(basename(role$sources)))
+      )
     )
+}
+
+projection_drawn <- function(object, lift) {
+  line <- line_names(object)
+  figures <- plain_tibble(object)[
+    c("period", "value", "standing", "lower", "upper")
+  ]
+  rows <- rows_in_panels(line, lift)
+  data <- data.frame(line = factor(line, unique(line)), figures)[rows, ]
+  droplevels(data[order(data$line, data$period), ])
+}
+
+# The past as a line, its partial periods hollow, and what is projected dashed
+# in its limits, from the last whole value on.
+projection_layers <- function(data) {
+  ahead <- data$standing == "projected"
+  past <- data
+  past$value[!data$standing %in% c("complete", "imputed")] <- NA
+  joint <- past[!is.na(past$value), ]
+  joint <- joint[!duplicated(joint$line, fromLast = TRUE), ]
+  dashed <- rbind(joint, data[ahead, ])
+  dashed <- dashed[order(dashed$line, dashed$period), ]
+  list(
+    ggplot2::geom_ribbon(
+      data = data[ahead & !is.na(data$lower), ],
+      ggplot2::aes(ymin = .data$lower, ymax = .data$upper),
+      fill = house_colours[[1]], alpha = 0.18
+    ),
+    ggplot2::geom_line(
+      data = past, colour = house_colours[[1]], linewidth = 0.8, na.rm = TRUE
+    ),
+    ggplot2::geom_line(
+      data = dashed, colour = house_colours[[1]], linewidth = 0.8,
+      linetype = "22"
+    ),
+    ggplot2::geom_point(
+      data = data[data$standing %in% "partial" & !is.na(data$value), ],
+      shape = 21, fill = "white", size = 2, colour = house_colours[[1]]
+    )
+  )
 }

@@ -137,61 +137,63 @@ figure_ratios <- function(data, steps, season) {
   last <- max(1, steps$round)
   steps$at <- steps$position + 0.6 * (steps$round / last - 0.5)
   steps$newest <- steps$round == max(steps$round)
-  odd <- merge(steps, data[nzchar(data$odd), c("line", "position", "odd")])
-  named <- mapply(
-    function(label, odd) label %in% odd, odd$label,
-    strsplit(odd$odd, ", ", fixed = TRUE)
-  )
-  odd <- odd[named %in% TRUE, ]
-  few <- nrow(odd) <= 24
-  size <- if (nrow(steps) > 1000) 0.7 else 1.8
-  index <- if (max(data$position) > 60) {
-    ggplot2::geom_line(
-      data = data, ggplot2::aes(y = .data$index), colour = house_colours[[1]],
-      linewidth = 0.7
-    )
-  } else {
-    ggplot2::geom_segment(data = data, ggplot2::aes(
-      x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$index,
-      yend = .data$index
-    ), colour = house_colours[[1]], linewidth = 1.3)
-  }
+  odd <- steps_apart(steps, data)
+  named <- nrow(odd) > 0 && nrow(odd) <= 24
+  many <- nrow(steps) > 1000
+  index <- index_layer(data)
+  by_ratio <- season$form == "multiplicative"
+  title <- season_title(season, if (by_ratio) "Ratios" else "Differences")
   ggplot2::ggplot(steps, ggplot2::aes(.data$position, .data$part)) +
     index_axis(season) +
     # Side by side in the order of the cycles, behind the index where there are
     # many.
-    (if (size < 1) NULL else index) +
+    (if (!many) index) +
     ggplot2::geom_point(
-      ggplot2::aes(x = .data$at, colour = .data$newest), size = size,
-      alpha = 0.8
+      ggplot2::aes(x = .data$at, colour = .data$newest),
+      size = if (many) 0.7 else 1.8, alpha = 0.8
     ) +
-    (if (size < 1) index) +
+    (if (many) index) +
     ggplot2::scale_colour_manual(
       values = c("FALSE" = "#7A7A7A", "TRUE" = house_colours[[2]])
     ) +
-    (if (few && nrow(odd) > 0) ggplot2::geom_text(data = odd, ggplot2::aes(
-      x = .data$at, label = .data$label
-    ), vjust = -0.9, size = 3.1, colour = "#333333")) +
+    (if (named) {
+      ggplot2::geom_text(
+        data = odd, ggplot2::aes(x = .data$at, label = .data$label),
+        vjust = -0.9, size = 3.1, colour = "#333333"
+      )
+    }) +
     ggplot2::labs(
-      title = paste(
-        season_title(season, if (season$form == "multiplicative") {
-          "Ratios"
-        } else {
-          "Differences"
-        }),
-        if (season$form == "multiplicative") "to" else
-          "from",
-        "the", season$method
-      ), y = NULL,
+      title = paste(title, if (by_ratio) "to" else "from", "the",
+                    season$method),
+      y = NULL,
       subtitle = paste0(
-        paste(
-          "Teal: the index. Dots: each cycle, from the first on the left to",
-          "the latest, in orange."
-        ),
-        if (few && nrow(odd) > 0) " Named: those that stand apart." else ""
+        "Teal: the index. Dots: each cycle, from the first on the left to ",
+        "the latest, in orange.", if (named) " Named: those that stand apart."
       ),
       caption = season_caption(season)
     )
+}
+
+# The steps that the index has found to stand apart from their position.
+steps_apart <- function(steps, data) {
+  apart <- data[nzchar(data$odd), c("line", "position", "odd")]
+  apart <- merge(steps, apart)
+  named <- strsplit(apart$odd, ", ", fixed = TRUE)
+  apart[mapply(`%in%`, apart$label, named) %in% TRUE, ]
+}
+
+# A bar at each position, a line where there are very many.
+index_layer <- function(data) {
+  if (max(data$position) > 60) {
+    return(ggplot2::geom_line(
+      data = data, ggplot2::aes(y = .data$index), colour = house_colours[[1]],
+      linewidth = 0.7
+    ))
+  }
+  ggplot2::geom_segment(data = data, ggplot2::aes(
+    x = .data$position - 0.4, xend = .data$position + 0.4, y = .data$index,
+    yend = .data$index
+  ), colour = house_colours[[1]], linewidth = 1.3)
 }
 
 figure_adjusted <- function(steps, season) {

@@ -16,18 +16,12 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_trends <- function(object, lift = NULL, ...) {
   season <- facts(object)
-  line <- lines_of_result(object)
-  lines <- plain_tibble(object)[rows_in_panels(line, lift), ]
-  lines$line <- factor(line[rows_in_panels(line, lift)], unique(line))
-  lines$sure <- !is.na(lines$p) & lines$p < 0.05
-  points <- season$points
-  points$line <- factor(
-    names_of_lines(points[c(season$series, "measure")]), levels(lines$line)
-  )
-  points <- droplevels(points[points$line %in% lines$line, ])
+  lines <- trends_drawn(object, lift)
+  points <- points_of_trends(season, lines)
   lines$line <- factor(lines$line, levels(points$line))
-  points$figure <- points[[season$of]]
   flow <- all_flows(season$measures) && all(points$figure >= 0)
+  of <- if (season$of == "adjusted") "without the season" else
+    gsub("_", " ", season$of)
   ggplot2::ggplot(points, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
     ggplot2::geom_line(
@@ -54,17 +48,29 @@ autoplot.backfill_trends <- function(object, lift = NULL, ...) {
       ),
       subtitle = sprintf(
         paste(
-          "Grey: %s. Orange: the line through it, dashed where it is no",
-          "more than chance."
-        ),
-        if (season$of == "adjusted") {
-          "without the season"
-        } else {
-          gsub("_", " ", season$of)
-        }
+          "Grey: %s. Orange: the line through it, dashed where it cannot be",
+          "told from chance."
+        ), of
       ),
       caption = season_caption(
         season, if (!flow) "The value axis does not start at zero."
       )
     )
+}
+
+trends_drawn <- function(object, lift) {
+  line <- lines_of_result(object)
+  rows <- rows_in_panels(line, lift)
+  lines <- plain_tibble(object)[rows, ]
+  lines$line <- factor(line[rows], unique(line))
+  lines$sure <- !is.na(lines$p) & lines$p < 0.05
+  lines
+}
+
+points_of_trends <- function(season, lines) {
+  points <- season$points
+  points$figure <- points[[season$of]]
+  line <- names_of_lines(points[c(season$series, "measure")])
+  points$line <- factor(line, levels(lines$line))
+  droplevels(points[points$line %in% lines$line, ])
 }

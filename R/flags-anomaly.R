@@ -41,31 +41,12 @@ add_anomaly <- function(
   check_flag(standardised, "standardised")
   check_flag(running, "running")
   check_new_name(name, x)
-  if (
-    !is.numeric(smooth) || length(smooth) != 1 || !smooth %in% seq(1, 365, 2)
-  ) {
-    abort_backfill(
-      "argument",
-      sprintf("`smooth` is %s; it must be an odd number of positions.",
-              value_in_words(smooth))
-    )
-  }
+  check_smooth(smooth)
   along <- along_series(x, of)
-  rows <- first_rows(along)
-  when <- x$period[along$order]
-  position <- position_factor(when, from, facts(x)$calendar$year_start)
-  places <- nlevels(position)
-  cell <- (rows$line - 1L) * places + as.integer(position)
-  counted <- ifelse(in_reference(along, reference), cell, 0L)
-  made <- cells_cpp(
-    counted, along$value, length(rows$first) * places, numeric()
+  made <- anomalies(
+    along, x$period[along$order], from, in_reference(along, reference),
+    smooth, standardised
   )
-  average <- smoothed_around(made$mean, places, smooth)[cell]
-  value <- along$value - average
-  if (standardised) {
-    spread <- smoothed_around(made$spread, places, smooth)[cell]
-    value <- ifelse(spread > 0, value / spread, NA)
-  }
   note <- new_note(
     "anomaly", of,
     paste0(
@@ -74,30 +55,68 @@ add_anomaly <- function(
     ),
     drifts = FALSE,
     unit = if (!standardised) facts(x)$added[[of]]$unit,
-    withheld = c("the period is not whole" = sum(is.na(along$value)),
-                 "there is no average at its position" = sum(
-                   is.na(value) & !is.na(along$value)
-                 ))
+    withheld = c(
+      "the period is not whole" = sum(is.na(along$value)),
+      "there is no average at its position" = sum(
+        is.na(made) & !is.na(along$value)
+      )
+    )
   )
-  out <- add_column(x, name, value, along, note)
+  out <- add_column(x, name, made, along, note)
   if (running) {
-    known <- ifelse(is.na(value), 0, value)
-    total <- cumsum(known)
-    total <- total - c(0, total)[rows$first][rows$line]
-    # Anomalies add up to 0 but for rounding, which is by the size of each
-    # series' own.
-    largest <- as.vector(tapply(abs(total), rows$line, max))[rows$line]
-    total[abs(total) < 1e-10 * largest] <- 0
-    note <- new_note(
-      "running anomaly", name, "running sum of {of}", unit = note$unit,
-      withheld = note$withheld
-    )
-    running_name <- check_new_name(paste0("running_", name), out)
-    out <- add_column(
-      out, running_name, ifelse(is.na(value), NA, total), along, note
-    )
+    out <- add_running_anomaly(out, name, made, along, note)
   }
   out
+}
+
+check_smooth <- function(smooth, call = caller_env()) {
+  if (!is_number(smooth) || !smooth %in% seq(1, 365, 2)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`smooth` is %s; it must be an odd number of positions.",
+        value_in_words(smooth)
+      ),
+      call = call
+    )
+  }
+}
+
+# Each value less the average of its position, in the order of `along`; only
+# the `counted` rows make the averages.
+anomalies <- function(
+  along, when, from, counted, smooth, standardised
+) {
+  rows <- first_rows(along)
+  position <- position_factor(when, from, along$calendar$year_start)
+  places <- nlevels(position)
+  cell <- (rows$line - 1L) * places + as.integer(position)
+  made <- cells_cpp(
+    ifelse(counted, cell, 0L), along$value, length(rows$first) * places,
+    numeric()
+  )
+  value <- along$value - smoothed_around(made$mean, places, smooth)[cell]
+  if (standardised) {
+    spread <- smoothed_around(made$spread, places, smooth)[cell]
+    value <- ifelse(spread > 0, value / spread, NA)
+  }
+  value
+}
+
+add_running_anomaly <- function(out, name, anomaly, along, note) {
+  rows <- first_rows(along)
+  total <- cumsum(ifelse(is.na(anomaly), 0, anomaly))
+  total <- total - c(0, total)[rows$first][rows$line]
+  # Anomalies add up to 0 but for rounding, which is by the size of each
+  # series' own.
+  largest <- as.vector(tapply(abs(total), rows$line, max))[rows$line]
+  total[abs(total) < 1e-10 * largest] <- 0
+  total[is.na(anomaly)] <- NA
+  running_name <- check_new_name(paste0("running_", name), out)
+  add_column(out, running_name, total, along, new_note(
+    "running anomaly", name, "running sum of {of}", unit = note$unit,
+    withheld = note$withheld
+  ))
 }
 
 in_reference <- function(along, reference, call = caller_env()) {

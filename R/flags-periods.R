@@ -123,65 +123,41 @@ flag_periods <- function(
   check_flag(beyond_all, "beyond_all")
   check_flag(keep_out, "keep_out")
   check_floor(floor)
-  standing <- x$standing
-  if (against == "year to date") {
-    # What was filled in is no part of it.
-    x$standing[x$standing == "imputed"] <- "empty"
-    x <- add_running_total(
-      x, of = of, name = of_year <- unused_name("year_to_date", x)
-    )
-    of <- of_year
-  }
-  along <- along_series(x, of)
-  standing <- column_along(standing, along)
-  along$value[which(standing == "imputed")] <- NA
-  if (against == "season" && form == "multiplicative") {
-    check_above_zero(along, of)
-  }
   cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
   last <- check_last(last, against, cycled, facts(x)$calendar)
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
-  given <- switch(
-    against, "year to date" = year_before(along),
-    if (!against %in% baselines) along_series(x, against)$value
+  asked <- list(
+    against = against, beyond = beyond, direction = direction, floor = floor,
+    need = need, last = last, stat = stat, form = form,
+    beyond_all = beyond_all, keep_out = keep_out, of = of,
+    cycle = cycled[c("length", "words")]
   )
-  at <- if (against == "season") positions_along(along, cycled)
-  base <- if (against == "same position") cycle_before(along, cycle)
-  limit <- function(name) {
-    if (name %in% names(beyond)) {
-      beyond[[name]]
-    } else {
-      NA_real_
-    }
+  if (against == "year to date") {
+    asked$of <- unused_name("year_to_date", x)
+    x <- with_year_to_date(x, of, asked$of)
   }
-  rule <- list(
-    against = match(against, baselines[1:4], nomatch = 5) - 1,
-    middle = match(stat, c("mean", "median", "smoothed")) - 1, last = last,
-    need = need, alpha = 1 - 2^(-1 / last),
-    percent = limit("percent"), amount = limit("amount"), sd = limit("sd"),
-    mad = limit("mad"),
-    quantile = limit("quantile"), floor = floor, enough = 8,
-    up = direction != "down", down = direction != "up",
-    all = beyond_all, keep_out = keep_out, cycle = cycled$length %||% 2,
-    ratio = form == "multiplicative"
-  )
+  along <- along_series(x, asked$of)
+  standing <- column_along(x$standing, along)
+  along$value[which(standing == "imputed")] <- NA
+  if (against == "season" && form == "multiplicative") {
+    check_above_zero(along, asked$of)
+  }
+  made <- flags_along(along, asked, baseline_given(x, along, asked, cycle))
+  new_flags(x, along, made, standing, c(
+    asked, facts(x)[c("calendar", "series", "measures", "sources")]
+  ))
+}
+
+flags_along <- function(along, asked, base) {
   rows <- first_rows(along)
   most <- max(c(0, along$number - along$number[rows$first][rows$line])) + 2
-  made <- flags_cpp(
-    along$series, along$number, along$value, base %||% numeric(),
-    given %||% numeric(), at$position - 1L,
-    min(along$number), rule, widened_limits(limit("sd"), most, 1),
-    widened_limits(limit("mad"), most, 0.5)
+  rule <- rule_of_flags(asked)
+  flags_cpp(
+    along$series, along$number, along$value, base$cycled %||% numeric(),
+    base$given %||% numeric(), base$at$position - 1L, min(along$number), rule,
+    widened_limits(rule$sd, most, 1), widened_limits(rule$mad, most, 0.5)
   )
-  new_flags(x, along, made, standing, list(
-    against = against, beyond = beyond, direction = direction, floor = floor,
-    need = need, last = last, stat = stat,
-    form = form, beyond_all = beyond_all, keep_out = keep_out, of = of,
-    cycle = cycled[c("length", "words")],
-    calendar = facts(x)$calendar, series = facts(x)$series,
-    measures = facts(x)$measures, sources = facts(x)$sources
-  ))
 }
 
 # Put together without looking at a row twice, as there may be millions.
@@ -206,66 +182,6 @@ new_flags <- function(x, along, made, standing, about) {
     direction = direction, status = status
   )), nrow = length(flag))
   new_result(out, "flags", about)
-}
-
-# In the order of enum class Against in src/kernels/flags.h, and the one that is
-# given to it.
-baselines <- c(
-  "previous period", "same position", "last periods", "season", "year to date"
-)
-
-check_floor <- function(floor, call = caller_env()) {
-  if (!is_number(floor) || floor < 0) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
-      ),
-      call = call
-    )
-  }
-}
-
-check_above_zero <- function(along, of, call = caller_env()) {
-  if (any(along$value <= 0, na.rm = TRUE)) {
-    abort_backfill(
-      "season",
-      sprintf(
-        paste(
-          "\"%s\" has values of zero or less; a multiplicative season needs",
-          "values above."
-        ),
-        of
-      ),
-      ">" = "Set `form` to \"additive\".", call = call
-    )
-  }
-}
-
-# The cycle of a baseline that has one.
-cycle_of_baseline <- function(cycle, against, calendar, call = caller_env()) {
-  if (against %in% c("same position", "season")) {
-    return(check_cycle(cycle, calendar, call))
-  }
-  if (!is.null(cycle)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`cycle` is given, but `against` is \"%s\", which has none.", against
-      ),
-      call = call
-    )
-  }
-}
-
-# The number of the period a cycle before each, from the first to the last.
-cycle_before <- function(along, cycle, call = caller_env()) {
-  calendar <- along$calendar
-  distance <- check_distance(
-    cycle %||% own_cycle(calendar), calendar, "cycle", call = call
-  )
-  ends <- range(along$number)
-  moved(distance, seq(ends[[1]], ends[[2]]), calendar)
 }
 
 # The first four of them are those of whole periods with a figure.
@@ -330,92 +246,4 @@ reasons_of <- function(deviation, percent, baseline, direction, limit) {
     "%s %s%s its baseline of %s, %s %s", short(abs(deviation)), side, share,
     short(baseline), past, short(limit)
   )
-}
-
-check_against <- function(against, x, call = caller_env()) {
-  figures <- setdiff(
-    names(x)[vapply(plain_tibble(x), is.numeric, NA)],
-    c("value", "n", "coverage")
-  )
-  if (!rlang::is_string(against) || !against %in% c(baselines, figures)) {
-    abort_backfill(
-      "column", sprintf("`against` is %s.", value_in_words(against)),
-      i = sprintf(
-        "It must be %s, or a column of figures.",
-        in_words(quoted(baselines), last = " or ")
-      ),
-      call = call
-    )
-  }
-}
-
-check_beyond <- function(beyond, call = caller_env()) {
-  known <- c("percent", "amount", "sd", "mad", "quantile")
-  named <- length(names(beyond)) > 0 && all(names(beyond) %in% known) &&
-    anyDuplicated(names(beyond)) == 0
-  if (!named || !are_numbers(beyond) || any(beyond <= 0)) {
-    abort_backfill(
-      "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
-      i = sprintf(
-        paste(
-          "It must be numbers above 0 with the names %s, such as c(percent",
-          "= 10, sd = 3)."
-        ),
-        in_words(known, last = " or ")
-      ),
-      call = call
-    )
-  }
-  if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
-    abort_backfill(
-      "argument",
-      sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
-              plain_format(beyond[["quantile"]])),
-      call = call
-    )
-  }
-}
-
-check_last <- function(last, against, cycle, calendar, call = caller_env()) {
-  if (is.null(last)) {
-    return(switch(
-      against, "last periods" = known_cycle(calendar)$length %||% 12,
-      "season" = cycle$length, 1
-    ))
-  }
-  if (!against %in% c("same position", "last periods")) {
-    abort_backfill(
-      "argument", sprintf("`last` is given, but `against` is \"%s\".", against),
-      call = call
-    )
-  }
-  count <- whole_periods(last, calendar)
-  if (is.null(count)) {
-    stop_periods(last, calendar, "last", "over", call)
-  }
-  count
-}
-
-# How many standard deviations k are, when 0, 1, 2, ... past deviations are all
-# that is known of them.
-widened_limits <- function(k, most, worth) {
-  n <- seq(0, most)
-  if (is.na(k)) {
-    return(numeric())
-  }
-  free <- pmax(1, worth * n - 1)
-  stats::qt(stats::pnorm(k, log.p = TRUE), free, log.p = TRUE) * sqrt(
-    1 + 1 / pmax(1, worth * n)
-  )
-}
-
-# The figure of the same date a year before, from the same series.
-year_before <- function(along) {
-  distance <- check_distance("1 year", along$calendar, "against")
-  along$value[rows_off(along, distance)]
-}
-
-unused_name <- function(name, x) {
-  while (name %in% names(x)) name <- paste0(name, "_")
-  name
 }

@@ -54,60 +54,71 @@ cross_correlation <- function(
   check_one_of(second, setdiff(names, first), "second")
   along <- along_series(x, of)
   line <- line_names(x)[along$order]
-  made <- made %||% if (is_change(x, of, along, line %in% c(first, second))) {
-    "values"
-  } else {
-    "differences"
-  }
+  change <- is_change(x, of, along, line %in% c(first, second))
+  made <- made %||% if (change) "values" else "differences"
   cycle <- known_cycle(facts(x)$calendar)
   two <- on_one_grid(along, line, c(first, second), made)
+  check_common(two, first, second)
   n <- length(two[[1]])
+  most <- most_lags(lags, n, cycle, facts(x)$calendar)
+  own <- lapply(two, own_memory)
+  if (made == "values") {
+    close <- vapply(own, function(r) isTRUE(r[[1]] > 0.6), NA)
+    warn_unsteady(c(first, second)[close])
+  }
+  out <- lags_of_two(two, own, as.integer(most), level, cycle)
+  new_result(out, "cross_correlation", list(
+    calendar = facts(x)$calendar, sources = facts(x)$sources, cycle = cycle,
+    level = level, of = of, made = made, first = first, second = second
+  ))
+}
+
+check_common <- function(two, first, second, call = caller_env()) {
   common <- sum(!is.na(two[[1]]) & !is.na(two[[2]]))
   if (common < least_pairs) {
     abort_backfill(
       "input",
-      sprintf("%s and %s have %s in common, too few.", first, second,
-              count_of(common, "period"))
+      sprintf(
+        "%s and %s have %s in common, too few.", first, second,
+        count_of(common, "period")
+      ),
+      call = call
     )
   }
-  most <- if (is.null(lags)) max(
-    1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))
-  ) else
-    whole_periods(lags, facts(x)$calendar)
+}
+
+# How many lags of `n` periods, as asked or by the length of the two.
+most_lags <- function(lags, n, cycle, calendar, call = caller_env()) {
+  if (is.null(lags)) {
+    return(max(1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))))
+  }
+  most <- whole_periods(lags, calendar)
   if (is.null(most) || most >= n) {
-    stop_periods(lags, facts(x)$calendar, "lags", "over", caller_env())
+    stop_periods(lags, calendar, "lags", "over", call)
   }
-  own <- lapply(two, own_memory)
-  if (made == "values") {
-    warn_unsteady(
-      c(first, second)[vapply(own, function(r) isTRUE(r[[1]] > 0.6), NA)]
-    )
-  }
-  later <- cross_correlation_cpp(two[[1]], two[[2]], as.integer(most))
-  earlier <- cross_correlation_cpp(two[[2]], two[[1]], as.integer(most))
+  most
+}
+
+# The table of the lags from -most to most, with limits that the memory of each
+# of the two widens.
+lags_of_two <- function(two, own, most, level, cycle) {
+  later <- cross_correlation_cpp(two[[1]], two[[2]], most)
+  earlier <- cross_correlation_cpp(two[[2]], two[[1]], most)
   both <- function(part) c(rev(earlier[[part]])[-(most + 1)], later[[part]])
+  n <- length(two[[1]])
   pairs <- both("pairs")
   few <- pairs < least_pairs
   weight <- 1 - seq_len(n - 1) / n
   wider <- max(1, 1 + 2 * sum(weight * own[[1]] * own[[2]], na.rm = TRUE))
   reach <- ifelse(few, NA, stats::qnorm((1 + level) / 2) * sqrt(wider / pairs))
   lag <- seq(-most, most)
-  out <- tibble::tibble(
-    lag = as.integer(lag),
-    cycles = if (is.null(cycle)) {
-      NA_real_
-    } else {
-      lag / cycle$length
-    },
+  tibble::tibble(
+    lag = lag,
+    cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
     coefficient = ifelse(few, NA, both("coefficient")),
     pairs = as.integer(pairs), lower = -reach, upper = reach,
     outside = abs(.data$coefficient) > reach
   )
-  new_result(out, "cross_correlation", list(
-    calendar = facts(x)$calendar, sources = facts(x)$sources, cycle = cycle,
-    level = level, of = of, made = made,
-    first = first, second = second
-  ))
 }
 
 # What changes from period to period already has no level to drift, and is not

@@ -74,48 +74,109 @@ weight_of_means <- function(table, frame) {
 # A ratio of longer periods is made of the sums of its parts. Where the table
 # holds another statistic of one part, its sum is the ratio times the other
 # part, or the other part divided by it.
-carried_ratio <- function(
-  measure, name, x, values, rows, narrowed, own_statistic, judged, frame, call
-) {
-  measures <- facts(x)$measures
+carried_ratio <- function(measure, name, carry, call) {
+  measures <- carry$measures
   has_sum <- function(part) {
-    part %in% names(rows) && identical(
+    part %in% names(carry$rows) && identical(
       measures[[part]]$use, unname(use_of_kind[measures[[part]]$kind])
     )
   }
-  there <- c(of = has_sum(measure$of), per = has_sum(measure$per))
-  if (
-    !any(there) || !all(c(measure$of, measure$per) %in% names(rows)) &&
-      !all(there)
-  ) {
+  sides <- c(of = measure$of, per = measure$per)
+  there <- vapply(sides, has_sum, NA)
+  known <- all(sides %in% names(carry$rows))
+  if (!any(there) || !known && !all(there)) {
     stop_ratio(measure, name, call)
   }
-  statistic <- list(of = NULL, per = NULL)
-  for (side in names(there)) {
-    statistic[[side]] <- if (there[[side]]) own_statistic(measure[[side]]) else
-      recovered_part(side, measure, x, values, rows, narrowed, name)
-  }
-  keys <- lapply(
-    list(of = measure$of, per = measure$per),
-    function(part) measures[[part]]$key
+  statistic <- Map(function(side, part) {
+    if (there[[side]]) own_statistic(carry, part) else
+      recovered_part(side, measure, name, carry)
+  }, names(sides), sides)
+  keys <- lapply(sides, function(part) measures[[part]]$key)
+  new_part(
+    ratio_values(statistic$of, statistic$per, carry$frame, as.list(keys)),
+    join_parts(
+      judged_part(carry, measure$of), judged_part(carry, measure$per)
+    )
   )
-  value <- ratio_values(statistic$of, statistic$per, frame, keys)
-  new_part(value, join_parts(judged(measure$of), judged(measure$per)))
 }
 
-recovered_part <- function(side, measure, x, values, rows, narrowed, name) {
-  other <- if (side == "of") measure$per else measure$of
-  keys <- c(facts(x)$series, "period")
-  plain <- plain_tibble(x)
-  at <- vctrs::vec_match(plain[rows[[name]], keys], plain[rows[[other]], keys])
-  other_value <- values[rows[[other]]][at]
-  ratio <- values[rows[[name]]]
-  value <- if (side == "of") {
-    ratio * other_value
+# A column of the same statistic carried on, or of another made of the periods'
+# values as they are.
+carried_part <- function(measure, name, carry, pooled, call) {
+  from <- measure$from
+  own <- carry$measures[[from]]
+  frame <- frame_of(carry, from)
+  value <- carry$values[carry$rows[[from]]]
+  if (identical(measure$use, own$use)) {
+    check_carried(measure, name, call)
+    carried <- carried_cells(own, value, table_of(carry, from), frame)
+    measure$use <- carried$use
   } else {
-    divided(other_value, ratio)
+    carried <- list(cells = roll_values(value, frame, measure$use))
   }
-  statistic_of(roll_values(value, narrowed(name)), "sum")
+  made <- cell_values(
+    measure, carried$cells,
+    quantiles_of_parts(one_part(frame$when, frame$series, value)),
+    carry$frame, pooled
+  )
+  judged <- judged_part(carry, from, measure$use)
+  new_part(made$value, mark_lacking(
+    judged, made$lacking, measure, carried$cells, carry$frame, pooled
+  ))
+}
+
+# What a roll-up of periods works on: the table with the values to carry, the
+# rows of each measure, the measures, the frame, and which of them say that
+# silence means zero.
+new_carry <- function(x, frame, absent) {
+  table <- plain_tibble(x)
+  table$value <- values_to_carry(x, frame)
+  list(
+    table = table, values = table$value,
+    rows = split(seq_len(nrow(x)), x$measure), measures = facts(x)$measures,
+    series = facts(x)$series, frame = frame, absent = absent
+  )
+}
+
+table_of <- function(carry, name) {
+  vctrs::vec_slice(carry$table, carry$rows[[name]])
+}
+
+# The frame, narrowed to the rows of one measure.
+frame_of <- function(carry, name) {
+  frame <- carry$frame
+  for (part in c("when", "series", "expected_before")) {
+    frame[[part]] <- frame[[part]][carry$rows[[name]]]
+  }
+  frame
+}
+
+own_statistic <- function(carry, name) {
+  carried <- carried_cells(
+    carry$measures[[name]], carry$values[carry$rows[[name]]],
+    table_of(carry, name), frame_of(carry, name)
+  )
+  statistic_of(carried$cells, carried$use)
+}
+
+judged_part <- function(carry, name, use = "sum") {
+  zero <- identical(carry$absent[[name]], "zero") &&
+    use %in% c("sum", "count", "slots")
+  judge_periods(table_of(carry, name), frame_of(carry, name), zero)
+}
+
+recovered_part <- function(side, measure, name, carry) {
+  other <- if (side == "of") measure$per else measure$of
+  keys <- carry$table[c(carry$series, "period")]
+  rows <- carry$rows
+  at <- vctrs::vec_match(
+    vctrs::vec_slice(keys, rows[[name]]), vctrs::vec_slice(keys, rows[[other]])
+  )
+  other_value <- carry$values[rows[[other]]][at]
+  ratio <- carry$values[rows[[name]]]
+  value <- if (side == "of") ratio * other_value else
+    divided(other_value, ratio)
+  statistic_of(roll_values(value, frame_of(carry, name)), "sum")
 }
 
 stop_ratio <- function(measure, name, call) {

@@ -7,6 +7,53 @@
 roll_frame.backfill_periods <- function(
   x, calendar, by, cadence, enough, measures, call
 ) {
+  check_further(x, cadence, call)
+  role <- facts(x)
+  by <- check_by(by, names(x), role$series, call)
+  along <- along_series(x, "value", call)
+  shorter <- along$calendar
+  ends <- c(min(along$number), max(along$number))
+  bounds <- boundaries(seq(ends[[1]], ends[[2]] + 1), shorter)
+  instants <- span_of_periods(ends, shorter, bounds)
+  calendar <- lay_calendar(
+    with_days_off(calendar, shorter), shorter$zone, instants[[1]],
+    instants[[2]]
+  )
+  check_fits(seq(ends[[1]], ends[[2]]), bounds, shorter, calendar, call)
+  series <- series_index(x, union(role$series, by))
+  within <- ends_within(instants, bounds, shorter)
+  columns <- table_columns(within[[1]], within[[2]], calendar)
+  count <- nrow(series$names)
+  check_size(columns, count, measures, call)
+  number <- columns$first + seq_len(columns$count) - 1
+  span <- known_span(instants, role$span)
+  reach <- share_within(
+    boundaries(c(number, max(number) + 1), calendar), span, calendar,
+    new_cadences("none", words = "")
+  )
+  known <- known_slots(number, calendar, ends, shorter, role, series$names)
+  before <- cbind(along_numbers(along) - ends[[1]] + 1, series$index)
+  # Readings of whole periods fill no slots of their own; how much is covered
+  # follows from the periods' coverage.
+  list(
+    when = x$period, series = series$index, scale = unit_of_times(x$period),
+    calendar = calendar, columns = columns,
+    cadences = new_cadences(rep("none", count), words = "irregular"),
+    surveys = vctrs::data_frame(
+      records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE
+    ),
+    irregular = is.na(known$longer[1, ]),
+    groups = group_series(series$names, by), names = series$names,
+    expected = as.vector(known$longer), expected_before = known$shorter[before],
+    made_of = count_shorter(number, calendar, shorter),
+    reach = reach, reached = rep(reach == 1, count), span = span,
+    enough = enough %||% role$enough, enough_before = role$enough,
+    known_cadences = role$cadences,
+    sources = unique(c(role$sources, calendar$source))
+  )
+}
+
+check_further <- function(x, cadence, call) {
   if (!is.null(cadence)) {
     abort_backfill(
       "argument",
@@ -17,63 +64,29 @@ roll_frame.backfill_periods <- function(
   if (nrow(x) == 0) {
     abort_backfill("input", "The periods table has no rows.", call = call)
   }
-  role <- facts(x)
-  by <- check_by(by, names(x), role$series, call)
-  along <- along_series(x, "value", call)
-  ends <- c(min(along$number), max(along$number))
-  shorter <- along$calendar
-  bounds <- boundaries(seq(ends[[1]], ends[[2]] + 1), shorter)
-  instants <- span_of_periods(ends, shorter, bounds)
+}
+
+# Working days stay those of the shorter periods, unless others are asked for.
+with_days_off <- function(calendar, shorter) {
   if (shorter$workdays && !calendar$workdays) {
-    calendar[c("workdays", "weekdays", "holidays")] <- shorter[
-      c("workdays", "weekdays", "holidays")
-    ]
+    kept <- c("workdays", "weekdays", "holidays")
+    calendar[kept] <- shorter[kept]
   }
-  calendar <- lay_calendar(calendar, shorter$zone, instants[[1]], instants[[2]])
-  check_fits(seq(ends[[1]], ends[[2]]), bounds, shorter, calendar, call)
-  series <- series_index(x, union(role$series, by))
-  # A working day lies where it is itself, whatever days off before it count in
-  # it.
-  within <- if (shorter$unit == "working day") {
-    bounds$instant[c(1, length(bounds$instant) - 1)]
-  } else {
-    instants - c(0, 1)
+  calendar
+}
+
+# A working day lies where it is itself, whatever days off before it count in
+# it.
+ends_within <- function(instants, bounds, shorter) {
+  if (shorter$unit == "working day") {
+    return(bounds$instant[c(1, length(bounds$instant) - 1)])
   }
-  columns <- table_columns(within[[1]], within[[2]], calendar)
-  check_size(columns, nrow(series$names), measures, call)
-  number <- columns$first + seq_len(columns$count) - 1
-  # The first and the last of the shorter periods need not be whole themselves.
-  span <- c(
-    max(instants[[1]], role$span[[1]]), min(instants[[2]], role$span[[2]])
-  )
-  reach <- share_within(
-    boundaries(c(number, max(number) + 1), calendar), span, calendar,
-    new_cadences("none", words = "")
-  )
-  known <- known_slots(number, calendar, ends, shorter, role, series$names)
-  # Readings of whole periods fill no slots of their own; how much is covered
-  # follows from the periods' coverage.
-  count <- nrow(series$names)
-  list(
-    when = x$period, series = series$index, scale = unit_of_times(x$period),
-    calendar = calendar, columns = columns,
-    cadences = new_cadences(rep("none", count), words = "irregular"),
-    surveys = vctrs::data_frame(
-      records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE
-    ),
-    irregular = is.na(known$longer[1, ]), groups = group_series(
-      series$names, by
-    ), names = series$names,
-    expected = as.vector(known$longer),
-    expected_before = known$shorter[
-      cbind(along_numbers(along) - ends[[1]] + 1, series$index)
-    ],
-    made_of = count_shorter(number, calendar, shorter),
-    reach = reach, reached = rep(reach == 1, count), span = span,
-    enough = enough %||% role$enough, enough_before = role$enough,
-    known_cadences = role$cadences,
-    sources = unique(c(role$sources, calendar$source))
-  )
+  instants - c(0, 1)
+}
+
+# The first and the last of the shorter periods need not be whole themselves.
+known_span <- function(instants, span) {
+  c(max(instants[[1]], span[[1]]), min(instants[[2]], span[[2]]))
 }
 
 # The period numbers in the order of the table's rows.
@@ -168,62 +181,14 @@ span_of_periods <- function(ends, calendar, bounds) {
 #' @export
 roll_parts.backfill_periods <- function(x, planned, frame, absent, together) {
   call <- caller_env()
-  measures <- facts(x)$measures
-  rows <- split(seq_len(nrow(x)), x$measure)
-  values <- values_to_carry(x, frame)
-  narrowed <- function(name) {
-    for (part in c("when", "series", "expected_before")) {
-      frame[[part]] <- frame[[part]][rows[[name]]]
-    }
-    frame
-  }
-  table <- plain_tibble(x)
-  table$value <- values
-  table_of <- function(name) vctrs::vec_slice(table, rows[[name]])
-  own_statistic <- function(name) {
-    carried <- carried_cells(
-      measures[[name]], values[rows[[name]]], table_of(name), narrowed(name)
-    )
-    statistic_of(carried$cells, carried$use)
-  }
-  pooled <- weights_of(together, own_statistic)
-  judged <- function(name, use = "sum") {
-    zero <- identical(
-      c(absent, facts(x)$absent)[[name]], "zero"
-    ) && use %in% c("sum", "count", "slots")
-    judge_periods(table_of(name), narrowed(name), zero)
-  }
+  carry <- new_carry(x, frame, c(absent, facts(x)$absent))
+  pooled <- weights_of(together, function(name) own_statistic(carry, name))
   parts <- Map(function(measure, name) {
     if (measure$use == "parts") {
-      return(carried_ratio(
-        measure, name, x, values, rows, narrowed, own_statistic, judged, frame,
-        call
-      ))
-    }
-    value <- values[rows[[measure$from]]]
-    own <- measures[[measure$from]]
-    if (identical(measure$use, own$use)) {
-      check_carried(measure, name, call)
-      carried <- carried_cells(own, value, table_of(name), narrowed(name))
-      measure$use <- carried$use
+      carried_ratio(measure, name, carry, call)
     } else {
-      carried <- list(
-        cells = roll_values(value, narrowed(measure$from), measure$use)
-      )
+      carried_part(measure, name, carry, pooled, call)
     }
-    of_measure <- narrowed(measure$from)
-    made <- cell_values(
-      measure, carried$cells, quantiles_of_parts(one_part(
-        of_measure$when, of_measure$series, value
-      )), frame, pooled
-    )
-    new_part(
-      made$value,
-      mark_lacking(
-        judged(measure$from, measure$use), made$lacking, measure, carried$cells,
-        frame, pooled
-      )
-    )
   }, planned, names(planned))
   list(
     parts = parts, falls = facts(x)$falls,

@@ -42,28 +42,9 @@ impute_gaps <- function(
   x <- check_periods(x)
   check_one_of(method, c("carry", "linear", "seasonal", "zero"), "method")
   check_flag(leading, "leading")
-  most <- if (identical(longest, Inf)) {
-    Inf
-  } else {
-    whole_periods(longest, facts(x)$calendar)
-  }
-  if (is.null(most)) {
-    stop_periods(
-      longest, facts(x)$calendar, "longest", "argument", caller_env()
-    )
-  }
-  kinds <- vapply(
-    facts(x)$measures[unique(x$measure)], function(measure) measure$kind, ""
-  )
-  if (method == "zero" && any(kinds != "flow")) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`method` is \"zero\", but %s is no flow.",
-        names(kinds)[kinds != "flow"][[1]]
-      ),
-      ">" = "Choose another method, or fill the flows in a table of their own."
-    )
+  most <- longest_run(longest, facts(x)$calendar)
+  if (method == "zero") {
+    check_all_flows(x)
   }
   distance <- if (method == "seasonal") {
     check_distance(
@@ -74,39 +55,76 @@ impute_gaps <- function(
   grid <- along_grid(along, along$value)
   empty <- rep(FALSE, length(grid$value))
   empty[grid$row] <- x$standing[along$order] == "empty"
-  sources <- neighbours(grid)
-  filled <- switch(
-    method, carry = grid$value[sources$before], linear = between(grid, sources),
-    seasonal = seasonal_values(
-      grid, moved(distance, grid$number, along$calendar), backwards = TRUE
-    ),
-    zero = ifelse(is.na(sources$before), NA, 0)
-  )
-  if (leading) {
-    lead <- is.na(sources$before)
-    first <- grid$value[sources$after]
-    filled[lead] <- switch(
-      method, carry = , linear = first, zero = 0 * first,
-      seasonal = seasonal_values(
-        grid, moved(distance, grid$number, along$calendar), backwards = FALSE
-      )
-    )[lead]
-  }
+  filled <- fillings(grid, method, distance, along$calendar, leading)
   run <- empty_runs(empty, grid$series)
   usable <- empty & run <= most & !is.na(filled)
   at <- grid$row[order(along$order)]
   use <- usable[at]
   x$value[use] <- filled[at][use]
   x$standing[use] <- "imputed"
-  role <- facts(x)
-  role$imputed <- c(role$imputed, list(list(
+  with_imputed(x, list(
     method = method, cycle = distance$words, filled = sum(use),
     left = c(
       "the run is too long" = sum(empty & run > most),
       "no whole period to fill them from" =
         sum(empty & run <= most & is.na(filled))
     )
-  )))
+  ))
+}
+
+# The most empty periods in a row that are filled.
+longest_run <- function(longest, calendar, call = caller_env()) {
+  if (identical(longest, Inf)) {
+    return(Inf)
+  }
+  most <- whole_periods(longest, calendar)
+  if (is.null(most)) {
+    stop_periods(longest, calendar, "longest", "argument", call)
+  }
+  most
+}
+
+check_all_flows <- function(x, call = caller_env()) {
+  measures <- facts(x)$measures[unique(x$measure)]
+  other <- Filter(function(measure) measure$kind != "flow", measures)
+  if (length(other) > 0) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`method` is \"zero\", but %s is not a flow.", names(other)[[1]]
+      ),
+      ">" = "Choose another method, or fill the flows in a table of their own.",
+      call = call
+    )
+  }
+}
+
+# What each place of the grid would be filled with.
+fillings <- function(grid, method, distance, calendar, leading) {
+  sources <- neighbours(grid)
+  as_cycle <- function(backwards) {
+    seasonal_values(
+      grid, moved(distance, grid$number, calendar), backwards = backwards
+    )
+  }
+  filled <- switch(
+    method, carry = grid$value[sources$before], linear = between(grid, sources),
+    seasonal = as_cycle(TRUE), zero = ifelse(is.na(sources$before), NA, 0)
+  )
+  if (leading) {
+    lead <- is.na(sources$before)
+    first <- grid$value[sources$after]
+    filled[lead] <- switch(
+      method, carry = , linear = first, zero = 0 * first,
+      seasonal = as_cycle(FALSE)
+    )[lead]
+  }
+  filled
+}
+
+with_imputed <- function(x, made) {
+  role <- facts(x)
+  role$imputed <- c(role$imputed, list(made))
   attr(x, "backfill") <- role
   x
 }

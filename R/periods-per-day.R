@@ -28,29 +28,7 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
   x <- check_periods(x)
   check_new_name(name, x)
   along <- along_series(x, of)
-  if (by_clock(along$calendar)) {
-    abort_backfill(
-      "input",
-      sprintf(
-        "Periods of the clock (%s) have no number of days.",
-        period_noun(along$calendar)
-      )
-    )
-  }
-  counted <- if (is_calendar(working)) working else along$calendar
-  if (!is_calendar(working)) {
-    check_flag(working, "working")
-  }
-  if (!isFALSE(working) && !counted$workdays) {
-    abort_backfill(
-      "argument",
-      "`working` asks for working days, but the calendar names none.",
-      ">" = paste(
-        "Give one that does, such as calendar(\"day\", workdays = 1:5,",
-        "holidays = ...)."
-      )
-    )
-  }
+  counted <- days_counted(working, along$calendar)
   kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   flow <- kinds[x$measure[along$order]] %in% c("flow", "counter")
   if (!any(flow)) {
@@ -64,16 +42,44 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
   days <- counts[match(along$number, number)]
   value <- ifelse(flow & days > 0, along$value / days, NA_real_)
   day <- if (isFALSE(working)) "day" else "working day"
+  known <- flow & !is.na(along$value)
   note <- new_note(
     "per day", of, paste("{of} per", day),
     withheld = c(
-      "the measure is no flow" = sum(!flow), "the period is not whole" = sum(
-        flow & is.na(along$value)
-      ),
-      "the period has no working day" = sum(
-        flow & !is.na(along$value) & days == 0
-      )
+      "the measure is not a flow" = sum(!flow),
+      "the period is not whole" = sum(flow & !known),
+      "the period has no working day" = sum(known & days == 0)
     )
   )
   add_column(x, name, value, along, note)
+}
+
+# The calendar whose days are counted.
+days_counted <- function(working, calendar, call = caller_env()) {
+  if (by_clock(calendar)) {
+    abort_backfill(
+      "input",
+      sprintf(
+        "Periods of the clock (%s) have no number of days.",
+        period_noun(calendar)
+      ),
+      call = call
+    )
+  }
+  counted <- if (is_calendar(working)) working else calendar
+  if (!is_calendar(working)) {
+    check_flag(working, "working", call)
+  }
+  if (!isFALSE(working) && !counted$workdays) {
+    abort_backfill(
+      "argument",
+      "`working` asks for working days, but the calendar names none.",
+      ">" = paste(
+        "Give one that does, such as calendar(\"day\", workdays = 1:5,",
+        "holidays = ...)."
+      ),
+      call = call
+    )
+  }
+  counted
 }

@@ -85,9 +85,7 @@ check_use <- function(use, name, measure, call) {
   known <- is.character(use) & (
     use %in% statistics | !is.na(quantile_share(use))
   )
-  if (
-    !is.character(use) || length(use) == 0 || !all(known) || anyDuplicated(use)
-  ) {
+  if (length(use) == 0 || !all(known) || anyDuplicated(use)) {
     abort_backfill(
       "argument", sprintf(
         "`use` of %s is %s.", name, in_words(quoted(as.character(use)))
@@ -99,41 +97,29 @@ check_use <- function(use, name, measure, call) {
       call = call
     )
   }
-  nonsense <- switch(
-    measure$kind,
-    level = if ("sum" %in% use) {
-      sprintf(
-        paste(
-          "%s is a level: its readings added up mean nothing. Use \"mean\",",
-          "\"last\" or another of its readings."
-        ),
-        name
-      )
-    },
-    ratio = if (any(c("sum", "mean") %in% use)) {
-      sprintf(
-        paste(
-          "%s is a ratio: the sum or mean of its readings weighs them",
-          "wrongly. Leave `use` out, and it is",
-          "made of its parts."
-        ),
-        name
-      )
-    },
-    return = if ("sum" %in% use) {
-      sprintf(
-        paste(
-          "%s is a simple return: returns are compounded, not added. Leave",
-          "`use` out, or declare a \"log return\"."
-        ),
-        name
-      )
-    }
-  )
-  if (!is.null(nonsense)) {
-    rlang::warn(nonsense, class = c("backfill_warning_use", "backfill_warning"))
+  misused <- uses_without_meaning[[measure$kind]]
+  if (any(misused$use %in% use)) {
+    rlang::warn(
+      sprintf(misused$why, name),
+      class = c("backfill_warning_use", "backfill_warning")
+    )
   }
 }
+
+uses_without_meaning <- list(
+  level = list(use = "sum", why = paste(
+    "%s is a level: its readings added up mean nothing. Use \"mean\",",
+    "\"last\" or another of its readings."
+  )),
+  ratio = list(use = c("sum", "mean"), why = paste(
+    "%s is a ratio: the sum or mean of its readings weighs them wrongly. Leave",
+    "`use` out, and it is made of its parts."
+  )),
+  return = list(use = "sum", why = paste(
+    "%s is a simple return: returns are compounded, not added. Leave `use`",
+    "out, or declare a \"log return\"."
+  ))
+)
 
 # "90%" is 0.9; NA for what is no such text.
 quantile_share <- function(use) {

@@ -116,5 +116,5 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
 
 #' @export
 columns_left.backfill_trends <- function(x) {
-  c("start", "end", "error", "worth", "slope_per_year")
+  c("start", "end", "slope_se", "n_effective", "slope_per_year")
 }

@@ -63,61 +63,64 @@ describe_seasons <- function(x, most = 8) {
   tests <- summary(x)
   tests <- tests[!is.na(tests$highest), ]
   if (nrow(tests) > most) {
-    yes <- tests$season_p < 0.05
-    return(sprintf(
-      paste(
-        "Of %s %s a season (F, p below 0.05); its share of the variation%s",
-        "is %s in the middle."
-      ),
-      count_of(nrow(tests), "series", "series"), count_have(sum(
-        yes, na.rm = TRUE
-      )), around_trend_in_words(season),
-      format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))
-    ))
-  }
-  runs <- function(index) {
-    if (season$form == "multiplicative") {
-      percent <- abs(100 * (index - 1))
-      sprintf(
-        "%s%% %s",
-        ifelse(percent < 1, sprintf("%.1f", percent), sprintf("%.0f", percent)),
-        ifelse(index < 1, "below", "above")
-      )
-    } else {
-      sprintf(
-        "%s %s", trimws(format_figures(abs(index))),
-        ifelse(index < 0, "below", "above")
-      )
-    }
+    return(seasons_counted(tests, season))
   }
   named <- function(position) {
-    paste0(
-      if (season$cycle$noun == "position") "position ", position
-    )
+    paste0(if (season$cycle$noun == "position") "position ", position)
   }
   found <- sprintf(
     "%s runs %s an average %s, %s %s", named(tests$highest_at),
-    runs(tests$highest), period_noun(season$calendar), named(tests$lowest_at),
-    runs(tests$lowest)
+    index_in_words(tests$highest, season$form), period_noun(season$calendar),
+    named(tests$lowest_at), index_in_words(tests$lowest, season$form)
   )
+  sprintf(
+    "%s: %s; %s.", lines_of_result(tests), found, seasons_judged(tests, season)
+  )
+}
+
+# Where there are too many series to name each.
+seasons_counted <- function(tests, season) {
+  yes <- tests$season_p < 0.05
+  sprintf(
+    paste(
+      "Of %s %s a season (F, p below 0.05); its share of the variation%s",
+      "is %s in the middle."
+    ),
+    count_of(nrow(tests), "series", "series"),
+    count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
+    format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))
+  )
+}
+
+# "12% above" of an index of 1.12.
+index_in_words <- function(index, form) {
+  if (form == "additive") {
+    side <- ifelse(index < 0, "below", "above")
+    return(sprintf("%s %s", trimws(format_figures(abs(index))), side))
+  }
+  percent <- abs(100 * (index - 1))
+  sprintf(
+    "%s%% %s",
+    ifelse(percent < 1, sprintf("%.1f", percent), sprintf("%.0f", percent)),
+    ifelse(index < 1, "below", "above")
+  )
+}
+
+seasons_judged <- function(tests, season) {
   share <- sprintf(
     "%s of the variation%s is season", format_share(tests$share),
     around_trend_in_words(season)
   )
-  verdict <- ifelse(
-    is.na(tests$season_p), sprintf(
-      "with one ratio at each %s nothing can be tested", season$cycle$noun
-    ),
+  p <- p_in_words(tests$season_p)
+  ifelse(
+    is.na(tests$season_p),
+    sprintf("with one ratio at each %s nothing can be tested",
+            season$cycle$noun),
     ifelse(
-      tests$season_p < 0.05,
-      sprintf("%s (%s)", share, p_in_words(tests$season_p)),
-      sprintf(
-        "but that cannot be told from chance (F, %s)",
-        p_in_words(tests$season_p)
-      )
+      tests$season_p < 0.05, sprintf("%s (%s)", share, p),
+      sprintf("but that cannot be told from chance (F, %s)", p)
     )
   )
-  sprintf("%s: %s; %s.", lines_of_result(tests), found, verdict)
 }
 
 # Only where a trend was taken out.

@@ -2,18 +2,9 @@
 # read as a file of its own. What a roll-up needs of them lies in a folder of
 # temporary files from then on.
 
-# Bytes of text in a chunk.
-chunk_bytes <- function() getOption("backfill.chunk_bytes", 2^25)
-
-read_chunked <- function(
-  file, when, measures, series, zone, layout, source, rules, form,
-  call = caller_env()
-) {
-  if (
-    layout != "rows" || !is.null(source) || !is.character(file) || any(grepl(
-      "^https?://", file
-    ))
-  ) {
+read_chunked <- function(file, source, asked, form, call = caller_env()) {
+  far <- !is.character(file) || any(grepl("^https?://", file))
+  if (asked$layout != "rows" || !is.null(source) || far) {
     abort_backfill(
       "argument",
       paste(
@@ -34,9 +25,7 @@ read_chunked <- function(
       # One bar for all of them.
       old <- options(backfill.progress = FALSE)
       on.exit(options(old))
-      collect_chunks(
-        files, when, measures, series, zone, rules, form, folder, report, call
-      )
+      collect_chunks(files, asked, form, folder, report, call)
     })
     complete <- TRUE
     found$folder <- folder
@@ -48,15 +37,13 @@ read_chunked <- function(
     found
   }
   new_chunked(
-    vapply(files, `[[`, "", "shown"), collect, when, renamed_series(series),
-    check_measures(measures, call), zone
+    vapply(files, `[[`, "", "shown"), collect, asked$when,
+    renamed_series(asked$series), asked$measures, asked$zone
   )
 }
 
 # See collected().
-collect_chunks <- function(
-  files, when, measures, series, zone, rules, form, folder, report, call
-) {
+collect_chunks <- function(files, asked, form, folder, report, call) {
   scratch <- file.path(folder, "scratch")
   dir.create(scratch)
   state <- list(
@@ -66,18 +53,13 @@ collect_chunks <- function(
   done <- 0
   for (file in files) {
     cutter <- open_chunks(file, form, scratch, call)
-    repeat {
-      part <- cutter$read()
-      if (is.null(part)) break
+    while (!is.null(part <- cutter$read())) {
       raw <- read_delimited(
         list(path = part$path, shown = file$shown), cutter$form, scratch, call
       )
       if (raw$rows > 0) {
-        x <- build_records(
-          at_lines(raw, part$before), when, measures, series, zone, "rows",
-          rules, call
-        )
-        state <- keep_chunk(state, x, rules, folder, call)
+        x <- build_records(at_lines(raw, part$before), asked, call)
+        state <- keep_chunk(state, x, asked$rules, folder, call)
       }
       if (!is.null(report)) {
         report((done + part$share * file.size(file$path)) / sum(sizes))
@@ -85,6 +67,7 @@ collect_chunks <- function(
     }
     done <- done + file.size(file$path)
   }
+  unlink(scratch, recursive = TRUE)
   if (state$count == 0) {
     abort_backfill(
       "file",
@@ -95,52 +78,22 @@ collect_chunks <- function(
       call = call
     )
   }
-  unlink(scratch, recursive = TRUE)
-  rank <- if (length(series) == 0) {
-    1L
-  } else {
+  new_collected(state, folder, asked)
+}
+
+# What reading in chunks has found: functions that give the i-th chunk back and
+# keep something beside it, how many there are, the series in order, the first
+# and the last time, whether these are dates, and the account of all.
+new_collected <- function(state, folder, asked) {
+  rank <- if (length(asked$series) == 0) 1L else
     do.call(order, c(unname(as.list(state$names)), method = "radix"))
-  }
+  measures <- names(asked$measures)
   list(
-    chunk = chunk_reader(folder, order(rank), names(measures)),
-    keep = chunk_keeper(folder, order(rank), names(measures)),
-    count = state$count,
-    names = vctrs::vec_slice(state$names, rank), ends = range(
-      state$lowest, state$highest
-    ),
-    dates = state$dates, account = join_accounts(state$accounts)
-  )
-}
-
-# Gives the i-th chunk, its series by their `place` in the order of names, and
-# the values of a measure, or none.
-chunk_reader <- function(folder, place, measures) {
-  force(place)
-  function(i, name) {
-    part <- readRDS(chunk_file(folder, i, 0))
-    part$series <- place[part$series]
-    if (!is.null(name)) {
-      part$value <- readRDS(chunk_file(folder, i, match(name, measures)))
-    }
-    part
-  }
-}
-
-# Puts away what a measure of the i-th chunk became, and gives a function that
-# fetches it, see src/parts.h.
-chunk_keeper <- function(folder, place, measures) {
-  reader <- chunk_reader(folder, place, measures)
-  function(i, name, value) {
-    file <- chunk_file(folder, i, -match(name, measures))
-    saveRDS(value, file, compress = FALSE)
-    function() c(reader(i, NULL), list(value = readRDS(file)))
-  }
-}
-
-# Of column 0, the times and series, or that of a measure by its number.
-chunk_file <- function(folder, i, column) {
-  file.path(
-    folder, sprintf("%d-%d.rds", i, column)
+    chunk = chunk_reader(folder, order(rank), measures),
+    keep = chunk_keeper(folder, order(rank), measures),
+    count = state$count, names = vctrs::vec_slice(state$names, rank),
+    ends = range(state$lowest, state$highest), dates = state$dates,
+    account = join_accounts(state$accounts)
   )
 }
 
@@ -237,56 +190,6 @@ at_lines <- function(raw, before) {
   }
   raw$rejected$line <- raw$rejected$line + as.integer(before)
   raw
-}
-
-# list(form, read): `read()` gives the next chunk as a file with the header,
-# list(path, before, share), NULL at the end.
-open_chunks <- function(file, form, scratch, call) {
-  if (file_format(file$path) == "gzip") {
-    file$path <- gunzip(file, scratch, call)
-  }
-  file$path <- in_utf8(file, form$encoding, scratch, call)
-  if (file_format(file$path) != "text") {
-    abort_backfill(
-      "file",
-      sprintf(
-        "%s is no delimited text, and cannot be read in chunks.",
-        basename(file$shown)
-      ),
-      call = call
-    )
-  }
-  form$delimiter <- form$delimiter %||% find_delimiter(file$path, form)
-  form["encoding"] <- list(NULL)
-  form$single <- TRUE
-  lines <- first_records_cpp(
-    file$path, form$delimiter, form$quote, form$skip, form$header_rows
-  )$next_line - 1
-  size <- file.size(file$path)
-  head <- readBin(file$path, "raw", min(size, 2^20))
-  header <- head[
-    seq_len(c(which(head == as.raw(10L)), length(head))[[max(lines, 1)]])
-  ]
-  at <- length(header)
-  before <- 0
-  list(form = form, read = function() {
-    if (at >= size) {
-      return(NULL)
-    }
-    path <- file.path(scratch, "chunk")
-    # A rest that is short is read with the last, as a few rows alone may tell
-    # nothing of how they are written.
-    bytes <- if (size - at < 1.5 * chunk_bytes()) {
-      size - at + 1
-    } else {
-      chunk_bytes()
-    }
-    done <- write_chunk_cpp(file$path, at, bytes, form$quote, header, path)
-    here <- before
-    at <<- done[[1]]
-    before <<- before + done[[2]]
-    list(path = path, before = here, share = at / size)
-  })
 }
 
 # The accounts of all chunks as one.

@@ -7,72 +7,80 @@ fetch_limit <- function() getOption("backfill.fetch_seconds", 3600)
 
 download <- function(address, scratch, call) {
   need_package("curl", "to read from an address", call)
-  # The ending is kept, which tells a reader of workbooks what it has.
+  path <- path_for(address, scratch)
+  got <- with_bar("Fetching", function(report) fetch(address, path, report))
+  address <- without_password(address)
+  if (!is.null(got$fault)) {
+    abort_backfill(
+      "file", sprintf("%s cannot be fetched.", address),
+      i = without_password(got$fault), call = call
+    )
+  }
+  if (got$status != 200) {
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s cannot be fetched: the server answers with status %d%s.", address,
+        got$status, if (got$status == 206) ", a part of the file" else ""
+      ),
+      call = call
+    )
+  }
+  check_copied(path, got$size, list(shown = address), call)
+  if (got$size == 0) {
+    abort_backfill("file", sprintf("%s is empty.", address), call = call)
+  }
+  path
+}
+
+# Where it is kept. The ending stays, which tells a reader of workbooks what it
+# has.
+path_for <- function(address, scratch) {
   ending <- regmatches(
     address,
     regexpr("([.][[:alnum:]]{1,8}){1,2}(?=([?#].*)?$)", address, perl = TRUE)
   )
   path <- file.path(tempfile(tmpdir = scratch), paste0("fetched", ending))
   dir.create(dirname(path))
+  path
+}
+
+# The address, block by block, into the file: list(fault, status, size). Blocks
+# reach R one at a time, so it can be interrupted and shows how far it is.
+fetch <- function(address, path, report) {
   handle <- curl::new_handle(
-    connecttimeout = 15, low_speed_time = silence_limit, low_speed_limit = 100,
-    timeout = fetch_limit(), maxfilesize_large = download_limit,
-    followlocation = TRUE, maxredirs = 5
+    url = address, connecttimeout = 15, low_speed_time = silence_limit,
+    low_speed_limit = 100, timeout = fetch_limit(),
+    maxfilesize_large = download_limit, followlocation = TRUE, maxredirs = 5
   )
   to <- file(path, "wb")
-  size <- 0
-  answer <- NULL
-  fault <- NULL
+  on.exit(close(to))
+  got <- new.env(parent = emptyenv())
+  got$size <- 0
   pool <- curl::new_pool()
-  curl::handle_setopt(handle, url = address)
-  fetch <- function(report) {
-    whole <- NULL
-    curl::multi_add(
-      handle, pool = pool, done = function(response) answer <<- response,
-      fail = function(message) fault <<- message,
-      data = function(block, ...) {
-        size <<- size + length(block)
-        if (size > download_limit) {
-          fault <<- "It is larger than 1 GiB."
-          curl::multi_cancel(handle)
-          return()
-        }
-        writeBin(block, to)
-        if (!is.null(report)) {
-          whole <<- whole %||% announced_size(handle)
-          report(min(size / whole, 1))
-        }
+  curl::multi_add(
+    handle, pool = pool,
+    done = function(response) got$status <- response$status_code,
+    fail = function(message) got$fault <- message,
+    data = function(block, ...) {
+      got$size <- got$size + length(block)
+      if (got$size > download_limit) {
+        got$fault <- "It is larger than 1 GiB."
+        curl::multi_cancel(handle)
+        return()
       }
-    )
-    curl::multi_run(pool = pool)
-  }
-  tryCatch(
-    with_bar("Fetching", fetch),
-    error = function(cnd) fault <<- conditionMessage(cnd), finally = close(to)
+      writeBin(block, to)
+      if (!is.null(report)) {
+        got$whole <- got$whole %||% announced_size(handle)
+        report(min(got$size / got$whole, 1))
+      }
+    }
   )
-  address <- without_password(address)
-  if (!is.null(fault)) {
-    abort_backfill(
-      "file", sprintf("%s cannot be fetched.", address),
-      i = without_password(fault), call = call
-    )
-  }
-  if (answer$status_code != 200) {
-    abort_backfill(
-      "file",
-      sprintf(
-        "%s cannot be fetched: the server answers with status %d%s.", address,
-        answer$status_code,
-        if (answer$status_code == 206) ", a part of the file" else ""
-      ),
-      call = call
-    )
-  }
-  check_copied(path, size, list(shown = address), call)
-  if (size == 0) {
-    abort_backfill("file", sprintf("%s is empty.", address), call = call)
-  }
-  path
+  tryCatch(
+    curl::multi_run(pool = pool),
+    error = function(cnd) got$fault <- conditionMessage(cnd)
+  )
+  list(fault = got$fault, status = got$status, size = got$size)
 }
 
 # An address, or a text with addresses, without what stands before an @.

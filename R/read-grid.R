@@ -61,12 +61,39 @@ of_grid <- function(reading, file, call) {
 # One variable: its values by time (and by place where each cell is a series),
 # unpacked as the file says.
 read_variable <- function(grid, name, time, form, file, call) {
-  cells <- form$cells
   variable <- grid$var[[name]]
-  dims <- vapply(variable$dim, `[[`, "", "name")
+  role <- grid_roles(variable, name, time, file, call)
+  lat <- axis_of(variable, role, "lat")
+  lon <- axis_of(variable, role, "lon")
+  if (is.numeric(form$cells)) {
+    return(one_cell(grid, variable, role, lat, lon, form, file, call))
+  }
+  all <- length(role)
+  found <- of_grid(
+    matrix_by_time(
+      grid, variable, role, rep(1, all), rep(-1, all), form$missing
+    ),
+    file, call
+  )
+  coded <- coded_note(name, found$coded, length(found$values), file)
+  places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
+  if (identical(form$cells, "each") && nrow(places) > 1) {
+    each <- as.numeric(t(found$values))
+    return(list(value = each, places = places, note = coded))
+  }
+  mean <- mean_of_cells(found$values, lat, places)
+  list(
+    value = mean, places = NULL,
+    note = c(coded, cells_note(name, found$values, file))
+  )
+}
+
+# What each dimension of a variable is.
+grid_roles <- function(variable, name, time, file, call) {
   role <- vapply(variable$dim, grid_role, "", time_name = time$name)
   other <- role == "other" & vapply(variable$dim, `[[`, 0, "len") > 1
   if (!"time" %in% role || any(other)) {
+    dims <- vapply(variable$dim, `[[`, "", "name")
     abort_backfill(
       "file",
       sprintf(
@@ -79,49 +106,37 @@ read_variable <- function(grid, name, time, form, file, call) {
       call = call
     )
   }
-  lat <- axis_of(variable, role, "lat")
-  lon <- axis_of(variable, role, "lon")
-  if (is.numeric(cells)) {
-    return(one_cell(grid, variable, role, lat, lon, form, file, call))
-  }
-  found <- of_grid(
-    matrix_by_time(
-      grid, variable, role, rep(1, length(role)), rep(-1, length(role)),
-      form$missing
-    ),
-    file, call
-  )
-  whole <- found$values
-  coded <- coded_note(name, found$coded, length(whole), file)
-  places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
-  if (identical(cells, "each") && nrow(places) > 1) {
-    return(list(value = as.numeric(t(whole)), places = places, note = coded))
-  }
-  weight <- if (is.null(lat)) {
-    rep(1, nrow(places))
-  } else {
+  role
+}
+
+# Of each time, the mean of the cells by their area.
+mean_of_cells <- function(whole, lat, places) {
+  weight <- if (is.null(lat)) rep(1, nrow(places)) else
     band_weights(lat)[match(places$lat, lat)]
-  }
   known <- !is.na(whole)
   value <- colSums(weight * ifelse(known, whole, 0)) / colSums(weight * known)
   value[colSums(known) == 0] <- NA
-  gone <- sum(!known)
-  note <- if (nrow(places) > 1) {
-    c(
-      sprintf(
-        "%s is the mean of %s, weighted by their area.", name,
-        count_of(nrow(places), "cell")
-      ),
-      if (gone > 0) sprintf(
-        paste(
-          "Of %s in %s %s of %s cells and times are missing and left out of",
-          "the mean."
-        ),
-        name, basename(file$shown), thousands(gone), thousands(length(whole))
-      )
-    )
+  value
+}
+
+cells_note <- function(name, whole, file) {
+  if (nrow(whole) < 2) {
+    return()
   }
-  list(value = value, places = NULL, note = c(coded, note))
+  gone <- sum(is.na(whole))
+  c(
+    sprintf(
+      "%s is the mean of %s, weighted by their area.", name,
+      count_of(nrow(whole), "cell")
+    ),
+    if (gone > 0) sprintf(
+      paste(
+        "Of %s in %s %s of %s cells and times are missing and left out of",
+        "the mean."
+      ),
+      name, basename(file$shown), thousands(gone), thousands(length(whole))
+    )
+  )
 }
 
 # How many cells hold each code for a missing value.
@@ -176,40 +191,10 @@ band_weights <- function(lat) {
 }
 
 one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
-  cells <- form$cells
-  if (is.null(lat) || is.null(lon)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`cells` names a place, but \"%s\" has no latitude and longitude.",
-        variable$name
-      ),
-      call = call
-    )
-  }
-  # Longitudes come from 0 to 360 or from -180 to 180.
-  turn <- abs((lon - cells[[2]] + 180) %% 360 - 180)
-  near <- c(lat = which.min(abs(lat - cells[[1]])), lon = which.min(turn))
-  step <- c(max(abs(diff(lat)), 0), max(abs(diff(lon)), 0))
-  if (
-    abs(lat[[near[["lat"]]]] - cells[[1]]) > max(
-      step[[1]], 0.5
-    ) || turn[[near[["lon"]]]] > max(step[[2]], 0.5)
-  ) {
-    abort_backfill(
-      "argument",
-      sprintf("`cells` is %s, which lies outside the grid of %s.",
-              paste(cells, collapse = ", "), basename(file$shown)),
-      i = sprintf(
-        "It reaches from %s to %s in latitude and from %s to %s in longitude.",
-        min(lat), max(lat), min(lon), max(lon)
-      ),
-      call = call
-    )
-  }
+  near <- nearest_cell(form$cells, lat, lon, variable$name, file, call)
   start <- rep(1, length(role))
   count <- rep(-1, length(role))
-  for (axis in c("lat", "lon")) {
+  for (axis in names(near)) {
     start[role == axis] <- near[[axis]]
     count[role == axis] <- 1
   }
@@ -223,6 +208,40 @@ one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
     ),
     coded_note(variable$name, found$coded, length(found$values), file)
   ))
+}
+
+# Which cell lies nearest to the place asked for.
+nearest_cell <- function(place, lat, lon, name, file, call) {
+  if (is.null(lat) || is.null(lon)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cells` names a place, but \"%s\" has no latitude and longitude.", name
+      ),
+      call = call
+    )
+  }
+  # Longitudes come from 0 to 360 or from -180 to 180.
+  away <- list(
+    lat = abs(lat - place[[1]]),
+    lon = abs((lon - place[[2]] + 180) %% 360 - 180)
+  )
+  step <- c(max(abs(diff(lat)), 0.5), max(abs(diff(lon)), 0.5))
+  if (any(vapply(away, min, 0) > step)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cells` is %s, which lies outside the grid of %s.",
+        paste(place, collapse = ", "), basename(file$shown)
+      ),
+      i = sprintf(
+        "It reaches from %s to %s in latitude and from %s to %s in longitude.",
+        min(lat), max(lat), min(lon), max(lon)
+      ),
+      call = call
+    )
+  }
+  vapply(away, which.min, 1L)
 }
 
 # list(values, coded): a row per place (latitudes fastest), a column per time;

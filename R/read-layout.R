@@ -3,10 +3,6 @@
 
 layouts <- c("rows", "dates across", "series across")
 
-check_layout <- function(layout, call = caller_env()) {
-  check_one_of(layout, layouts, "layout", call)
-}
-
 # `raw` with one record per row, and the columns that have the roles `when` and
 # `series`.
 lay_out <- function(raw, layout, when, measures, series, call) {
@@ -90,116 +86,18 @@ dates_down <- function(raw, when, measures, series, call) {
   check_untaken(when, header[kept], "when", call)
   check_untaken(measure, header[kept], "measures", call)
   beside <- setdiff(header[kept], series)
-  across(raw, kept, which(cells), measure_of = list(seq_len(sum(cells))),
-         new = stats::setNames(list(header[cells]), when), measures = measure,
-         when = when, series = series,
-         notes = c(
-           sprintf(
-             "Dates stand across: %s.", cells_in_words(raw, sum(cells), "date")
-           ),
-           if (length(beside) > 0) {
-             sprintf("Kept beside the figures: %s.", in_words(quoted(beside)))
-           }
-         ))
-}
-
-# Each column but those of the date is a series. One header row names the
-# series; of two, one may name the measures.
-series_down <- function(raw, when, measures, series, call) {
-  header <- lapply(raw$header, function(row) replace(row, is.na(row), ""))
-  columns <- length(header[[1]])
-  upper <- seq_len(length(header) - 1)
-  header[upper] <- lapply(header[upper], filled_across)
-  is_when <- Reduce(`|`, lapply(raw$header, function(row) row %in% when))
-  is_source <- header[[length(header)]] %in% raw$series
-  if (sum(is_when) != length(when)) {
-    check_columns(
-      when, stats::setNames(vector("list", columns), header[[length(header)]]),
-      basename(raw$sources$source[[1]]), "when", call
-    )
-  }
-  names_measures <- vapply(
-    header, function(row) all(names(plain_measures(measures)) %in% row), NA
-  ) & length(header) > 1
-  measure_row <- which(names_measures)
-  if (length(measure_row) == 0) {
-    one_measure(measures, "series across", call)
-  }
-  of_series <- setdiff(seq_along(header), measure_row[1])
-  if (length(series) != length(of_series)) {
-    abort_backfill(
-      "argument",
-      sprintf("`series` gives %s; the header has %s that tell series apart.",
-              count_of(length(series), "name"), count_of(
-                length(of_series), "row"
-              )),
-      ">" = paste(
-        "Give one name for each such row: what stands in it, such as",
-        "\"species\"."
-      ),
-      call = call
-    )
-  }
-  used <- which(!is_when & !is_source)
-  left <- character()
-  if (length(measure_row) > 0) {
-    known <- header[[measure_row[1]]][used] %in% names(measures)
-    left <- unique(header[[measure_row[1]]][used][!known])
-    used <- used[known]
-  }
-  key <- vctrs::new_data_frame(
-    stats::setNames(lapply(header[of_series], `[`, used), series)
-  )
-  id <- as.integer(vctrs::vec_group_id(key))
-  wanted <- names(plain_measures(measures))
-  measure_of <- lapply(wanted, function(name) {
-    here <- if (length(measure_row) > 0) {
-      used[header[[measure_row[1]]][used] == name]
-    } else {
-      used
+  raw$notes <- c(
+    raw$notes,
+    sprintf("Dates stand across: %s.", cells_in_words(raw, sum(cells), "date")),
+    if (length(beside) > 0) {
+      sprintf("Kept beside the figures: %s.", in_words(quoted(beside)))
     }
-    columns <- stats::setNames(here, id[match(here, used)])
-    if (anyDuplicated(names(columns))) {
-      twice <- header[[of_series[1]]][here[duplicated(names(columns))][1]]
-      abort_backfill(
-        "column",
-        sprintf("Two columns have the same header, %s.", quoted(twice)),
-        call = call
-      )
-    }
-    unname(match(columns[as.character(seq_len(max(id, 0)))], used))
-  })
-  if (length(used) == 0) {
-    abort_backfill("layout", "There is no column beside the date.", call = call)
-  }
-  for (name in c(series, wanted)) {
-    check_untaken(name, c(when, raw$series), "series", call)
-  }
-  names(raw$data)[is_when] <- when[
-    match(header_of(raw$header, which(is_when), when), when)
-  ]
-  across(
-    raw, which(is_when | is_source), used, measure_of,
-    new = as.list(vctrs::vec_unique(key)), measures = wanted,
-    when = unname_single(when), series = c(series, raw$series),
-    notes = c(
-      sprintf(
-        "Series stand across: %s.",
-        cells_in_words(raw, max(id), "series", "series")
-      ),
-      if (length(left) > 0) sprintf(
-        "Columns left out, as `measures` does not name them: %s.",
-        in_words(quoted(left))
-      )
-    )
   )
-}
-
-header_of <- function(header, columns, when) {
-  vapply(columns, function(column) {
-    names <- vapply(header, `[[`, "", column)
-    names[names %in% when][[1]]
-  }, "")
+  stacked <- across(raw, kept, new_blocks(
+    which(cells), list(seq_len(sum(cells))),
+    stats::setNames(list(header[cells]), when), measure
+  ))
+  with_roles(stacked, when, series)
 }
 
 cells_in_words <- function(raw, count, ...) {
@@ -213,53 +111,48 @@ cells_in_words <- function(raw, count, ...) {
 # `new` ones made of the header, one value per block of rows; `measure_of` says
 # for each measure which of the `cells` columns it takes in each block, NA for
 # none.
-across <- function(
-  raw, kept, cells, measure_of, new, measures, when, series, notes
-) {
+across <- function(raw, kept, blocks) {
   rows <- raw$rows
-  blocks <- length(measure_of[[1]])
-  data <- c(
-    lapply(raw$data[kept], rep, times = blocks),
-    lapply(new, rep, each = rows),
-    stats::setNames(lapply(measure_of, function(which) {
+  count <- length(blocks$measure_of[[1]])
+  # The columns of each measure, one under the other.
+  stacked <- function(column) {
+    lapply(blocks$measure_of, function(which) {
       stack_columns(lapply(which, function(k) {
-        if (is.na(k)) {
-          rep(NA, rows)
-        } else {
-          raw$data[[cells[[k]]]]
-        }
+        if (is.na(k)) rep(NA, rows) else column(blocks$cells[[k]])
       }))
-    }), measures)
-  )
-  of_row <- function(rows_down) (rows_down - 1L) %% rows + 1L
+    })
+  }
   header <- raw$header[[length(raw$header)]]
   at <- raw$at
   raw$column_of <- function(rows_down, column) {
-    cell <- do.call(rbind, measure_of)[
-      cbind(match(column, measures), (rows_down - 1L) %/% rows + 1L)
+    cell <- do.call(rbind, blocks$measure_of)[
+      cbind(match(column, blocks$measures), (rows_down - 1L) %/% rows + 1L)
     ]
-    column[!is.na(cell)] <- header[cells[cell[!is.na(cell)]]]
+    column[!is.na(cell)] <- header[blocks$cells[cell[!is.na(cell)]]]
     column
   }
   as_text <- raw$as_text
   raw$as_text <- if (!is.null(as_text)) function(columns) {
-    lapply(match(columns, measures), function(k) {
-      stack_columns(lapply(measure_of[[k]], function(c) {
-        if (is.na(c)) {
-          rep(NA, rows)
-        } else {
-          as_text(cells[[c]])[[1]]
-        }
-      }))
-    })
+    stacked(function(cell) as_text(cell)[[1]])[match(columns, blocks$measures)]
   }
-  raw$sources$rows <- raw$sources$rows * blocks
-  raw$rejected <- vctrs::vec_rep(raw$rejected, blocks)
-  raw$data <- data
-  raw$rows <- rows * blocks
-  raw$at <- function(rows_down) at(of_row(rows_down))
-  raw$notes <- c(raw$notes, notes)
-  with_roles(raw, when, series)
+  data <- raw$data
+  raw$data <- c(
+    lapply(data[kept], rep, times = count),
+    lapply(blocks$new, rep, each = rows),
+    stats::setNames(stacked(function(cell) data[[cell]]), blocks$measures)
+  )
+  raw$sources$rows <- raw$sources$rows * count
+  raw$rejected <- vctrs::vec_rep(raw$rejected, count)
+  raw$rows <- rows * count
+  raw$at <- function(rows_down) at((rows_down - 1L) %% rows + 1L)
+  raw
+}
+
+# How columns that stand across become rows: the columns in use (`cells`), for
+# each of the `measures` which of them holds it in each block (`measure_of`, NA
+# for none), and the `new` columns, with a value per block.
+new_blocks <- function(cells, measure_of, new, measures) {
+  list(cells = cells, measure_of = measure_of, new = new, measures = measures)
 }
 
 # Columns of one type stay it; else their texts are put together.

@@ -99,57 +99,53 @@ find_decimal_mark <- function(columns, at, call = caller_env()) {
     Filter(is.character, columns), function(column) distinct_texts_cpp(column)
   )
   marks <- c(".", ",")
-  read <- lapply(
-    texts,
-    function(distinct) {
-      lapply(
-        marks, function(mark) read_numbers_cpp(distinct$text, mark)
-      )
-    }
-  )
+  # Each distinct text, read with each of the marks.
+  read <- lapply(texts, function(distinct) {
+    lapply(marks, function(mark) read_numbers_cpp(distinct$text, mark))
+  })
   fits <- vapply(seq_along(marks), function(k) {
     sum(vapply(seq_along(texts), function(i) {
-      sum(
-        tabulate(texts[[i]]$at, length(texts[[i]]$text))[
-          read[[i]][[k]]$outcome == 0L
-        ]
-      )
+      times <- tabulate(texts[[i]]$at, length(texts[[i]]$text))
+      sum(times[read[[i]][[k]]$outcome == 0L])
     }, 0))
   }, 0)
   if (fits[[1]] != fits[[2]]) {
     return(marks[[which.max(fits)]])
   }
   for (i in seq_along(texts)) {
-    differ <- which(
-      read[[i]][[1]]$outcome == 0L & grepl(",", texts[[i]]$text, fixed = TRUE) &
-        read[[i]][[1]]$value != read[[i]][[2]]$value
-    )
-    if (length(differ) > 0) {
-      text <- utils::head(differ, 3)
-      abort_backfill(
-        "number",
-        sprintf(
-          paste(
-            "In column \"%s\" the comma may part thousands or decimals:",
-            "both fit every value."
-          ),
-          names(texts)[[i]]
-        ),
-        rlang::set_names(
-          sprintf(
-            "Line %d: %s is %s, or %s.", at(match(text, texts[[i]]$at))$line,
-            quoted(texts[[i]]$text[text]),
-            format_each(read[[i]][[1]]$value[text]),
-            format_each(read[[i]][[2]]$value[text])
-          ),
-          "x"
-        ),
-        ">" = "Say which: `decimal_mark` is \".\" or \",\".",
-        choices = list(decimal_mark = "."), call = call
-      )
-    }
+    stop_both_marks(names(texts)[[i]], texts[[i]], read[[i]], at, call)
   }
   "."
+}
+
+# Where both marks fit every text but mean different numbers.
+stop_both_marks <- function(name, distinct, read, at, call) {
+  differ <- which(
+    read[[1]]$outcome == 0L & grepl(",", distinct$text, fixed = TRUE) &
+      read[[1]]$value != read[[2]]$value
+  )
+  if (length(differ) == 0) {
+    return()
+  }
+  shown <- utils::head(differ, 3)
+  examples <- sprintf(
+    "Line %d: %s is %s, or %s.", at(match(shown, distinct$at))$line,
+    quoted(distinct$text[shown]), format_each(read[[1]]$value[shown]),
+    format_each(read[[2]]$value[shown])
+  )
+  abort_backfill(
+    "number",
+    sprintf(
+      paste(
+        "In column \"%s\" the comma may part thousands or decimals: both fit",
+        "every value."
+      ),
+      name
+    ),
+    rlang::set_names(examples, "x"),
+    ">" = "Say which: `decimal_mark` is \".\" or \",\".",
+    choices = list(decimal_mark = "."), call = call
+  )
 }
 
 format_each <- function(x) {

@@ -168,41 +168,33 @@ read_records <- function(
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
   table = NULL, cells = "mean", chunked = FALSE
 ) {
-  rules <- check_rules(
-    date_order, date_unit, pivot_year, year_start, repeated, missing,
-    decimal_mark, duplicates, strict, hour_ending
-  )
-  check_layout(layout)
-  measures <- check_measures(measures)
-  form <- check_form(
-    delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells
-  )
-  form <- c(
-    form,
-    list(
-      measures = names(plain_measures(measures)), when = when, series = series,
-      layout = layout, zone = check_zone(zone), missing = rules$missing,
-      most_bytes = Inf
-    )
-  )
+  rules <- check_rules(list(
+    date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,
+    year_start = year_start, repeated = repeated, hour_ending = hour_ending,
+    missing = missing, decimal_mark = decimal_mark, duplicates = duplicates,
+    strict = strict
+  ))
+  asked <- new_reading(when, measures, series, zone, layout, rules)
+  form <- check_form(list(
+    delimiter = delimiter, quote = quote, encoding = encoding, skip = skip,
+    header_rows = header_rows, sheet = sheet, range = range, table = table,
+    cells = cells
+  ))
+  form <- form_for(form, asked)
   check_flag(chunked, "chunked")
   if (chunked) {
     check_nothing_renamed(rename)
-    return(read_chunked(
-      file, when, measures, series, zone, layout, source, rules, form
-    ))
+    return(read_chunked(file, source, asked, form))
   }
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
   raw <- read_sources(file, form, source, scratch)
   if (!is.null(raw$series)) {
-    series <- union(series, raw$series)
+    asked$series <- union(series, raw$series)
   }
-  records <- build_records(
-    raw, when %||% raw$when, measures, series, zone, layout, rules
-  )
-  rename_as_read(records, rename)
+  asked$when <- when %||% raw$when
+  rename_as_read(build_records(raw, asked), rename)
 }
 
 check_nothing_renamed <- function(rename, call = caller_env()) {
@@ -254,47 +246,50 @@ form_rules <- list(
   )
 )
 
-check_form <- function(
-  delimiter, quote, encoding, skip, header_rows, sheet, range, table, cells,
-  call = caller_env()
-) {
-  check_whole(skip, "skip", 0, 1e6, "the lines above the header", call)
+check_form <- function(form, call = caller_env()) {
+  check_whole(form$skip, "skip", 0, 1e6, "the lines above the header", call)
   check_whole(
-    header_rows, "header_rows", 1, 2, "the rows that make the header", call
+    form$header_rows, "header_rows", 1, 2, "the rows that make the header", call
   )
-  given <- list(
-    delimiter = delimiter, quote = if (!identical(quote, "")) quote %||% NA,
-    encoding = encoding, sheet = sheet, range = range, table = table,
-    cells = cells %||% NA
+  given <- form
+  given["cells"] <- list(form$cells %||% NA)
+  given["quote"] <- list(
+    if (!identical(form$quote, "")) form$quote %||% NA
   )
-  for (name in names(Filter(Negate(is.null), given))) {
+  for (name in intersect(names(form_rules), names(Filter(length, given)))) {
     rule <- form_rules[[name]]
     if (!rule$holds(given[[name]])) {
       abort_backfill(
-        "argument", sprintf("`%s` is %s.", name, value_in_words(get(name))),
+        "argument", sprintf("`%s` is %s.", name, value_in_words(form[[name]])),
         i = sprintf("It must be %s.", rule$expected), call = call
       )
     }
   }
-  list(
-    delimiter = delimiter, quote = quote, encoding = encoding,
-    skip = as.integer(skip), header_rows = as.integer(header_rows),
-    sheet = sheet, range = range, table = table, cells = cells
-  )
+  form$skip <- as.integer(form$skip)
+  form$header_rows <- as.integer(form$header_rows)
+  form
+}
+
+# With what a reader of files has to know of the records to come.
+form_for <- function(form, asked) {
+  c(form, list(
+    measures = names(plain_measures(asked$measures)), when = asked$when,
+    series = asked$series, layout = asked$layout, zone = asked$zone,
+    missing = asked$rules$missing, most_bytes = Inf
+  ))
 }
 
 # How a file is read of which no more is known than `known`, arguments of
 # read_records() by name; of a text file `most_bytes` at the most.
 plain_form <- function(known = list(), most_bytes = Inf, call = caller_env()) {
-  cut <- list(
+  form <- list(
     delimiter = NULL, quote = "\"", encoding = NULL, skip = 0, header_rows = 1,
     sheet = NULL, range = NULL, table = NULL, cells = "mean"
   )
-  given <- intersect(names(cut), names(known))
-  cut[given] <- known[given]
-  c(do.call(check_form, c(cut, list(call = call))),
-    list(
-      layout = "rows", zone = "UTC", missing = known$missing,
-      most_bytes = most_bytes
-    ))
+  given <- intersect(names(form), names(known))
+  form[given] <- known[given]
+  c(check_form(form, call), list(
+    layout = "rows", zone = "UTC", missing = known$missing,
+    most_bytes = most_bytes
+  ))
 }

@@ -44,38 +44,47 @@ guess_two_rows <- function(raw, call = caller_env()) {
   when <- if (nzchar(lower[[date]])) lower[[date]] else raw$header[[1]][[date]]
   upper <- filled_across(raw$header[[1]])
   cells <- setdiff(which(nzchar(upper) & nzchar(lower)), date)
-  names <- unique(upper[cells])
-  kinds <- lapply(stats::setNames(nm = names), function(name) {
-    columns <- cells[upper[cells] == name]
-    values <- stack_columns(unname(raw$data[columns]))
-    guess_kind(
-      name, read_number(values, guess_mark(values))$value,
-      rep(seq_along(columns), each = raw$rows)
-    )
-  })
+  kinds <- kinds_across(raw, split(cells, factor(
+    upper[cells], unique(upper[cells])
+  )))
   kind <- vapply(kinds, `[[`, "", "kind")
-  under <- unique(lower[cells])
+  reason <- vapply(kinds, `[[`, "", "reason")
   list(
     columns = tibble::tibble(
-      column = c(when, names, in_words(under, 6)), role = c(
-        "date", rep("measure", length(names)), "series across"
-      ),
+      column = c(when, names(kinds), in_words(unique(lower[cells]), 6)),
+      role = c("date", rep("measure", length(kinds)), "series across"),
       kind = c("", unname(kind), ""),
       reason = c(
         sprintf("%d%% of its texts are dates", floor(share[[date]] * 100)),
-        unname(vapply(kinds, `[[`, "", "reason")),
-        "stand in the second row of the header"
+        unname(reason), "stand in the second row of the header"
       )
     ),
     arguments = list(
       when = when, measures = as.list(kind), layout = "series across",
       header_rows = 2
     ),
-    notes = c(sprintf(paste(
+    notes = c(rows_to_decide(names(kinds)), kinds_to_decide(kinds))
+  )
+}
+
+# The kind of each measure, of which several columns stand side by side.
+kinds_across <- function(raw, columns) {
+  lapply(stats::setNames(nm = names(columns)), function(name) {
+    values <- stack_columns(unname(raw$data[columns[[name]]]))
+    guess_kind(
+      name, read_number(values, guess_mark(values))$value,
+      rep(seq_along(columns[[name]]), each = raw$rows)
+    )
+  })
+}
+
+rows_to_decide <- function(names) {
+  sprintf(
+    paste(
       "To be decided by you: the upper row of the header is taken for the",
-      "names of measures (%s) and the lower one for",
-      "those of series. If it is the other way round, name those of the",
-      "lower row in `measures`."
-    ), in_words(quoted(names), 4)), kinds_to_decide(kinds))
+      "names of measures (%s) and the lower one for those of series. If it is",
+      "the other way round, name those of the lower row in `measures`."
+    ),
+    in_words(quoted(names), 4)
   )
 }

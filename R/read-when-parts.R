@@ -54,7 +54,7 @@ check_parts <- function(when, call = caller_env()) {
 compose_when <- function(columns) {
   parts <- vctrs::new_data_frame(lapply(columns, part_text))
   distinct <- as.list(vctrs::vec_unique(parts))
-  text <- do.call(compose_parts, distinct)
+  text <- compose_parts(distinct)
   blank <- Reduce(
     `&`, lapply(distinct, function(part) is.na(part) | part == "")
   )
@@ -81,39 +81,44 @@ part_text <- function(x) {
 
 # Text of ISO 8601 where the parts are numbers; else the parts side by side, for
 # the reader of written dates.
-compose_parts <- function(
-  date = NULL, time = NULL, hour = NULL, year = NULL, quarter = NULL,
-  month = NULL, day = NULL, day_of_year = NULL, week = NULL, weekday = NULL
-) {
-  padded <- function(x, width = 2) {
-    number <- grepl("^[0-9]+$", x)
-    x[number] <- plain_formatC(
-      as.integer(substr(x[number], 1, 9)), width = width, flag = "0",
-      format = "d"
-    )
-    x[is.na(x)] <- ""
-    x
-  }
-  if (is.null(date)) {
-    of_year <- if (!is.null(quarter)) paste0(
-      "-Q", sub("^[Qq]", "", quarter)
-    ) else
-      if (!is.null(day_of_year)) paste0("-", padded(day_of_year, 3)) else
-        if (!is.null(week)) {
-          paste0("-W", padded(sub("^[Ww]", "", week)))
-        } else {
-          paste0("-", padded(month))
-        }
-    date <- paste0(
-      padded(year, 4), of_year, if (!is.null(day)) paste0("-", padded(day)),
-      if (!is.null(weekday)) paste0("-", weekday_of(weekday))
-    )
-  }
+compose_parts <- function(parts) {
+  date <- parts[["date"]] %||% date_of_parts(parts)
   date[is.na(date)] <- ""
-  clock <- time %||% if (!is.null(hour)) ifelse(
+  hour <- parts[["hour"]]
+  clock <- parts[["time"]] %||% if (!is.null(hour)) ifelse(
     grepl(":", hour), hour, paste0(padded(sub("[.]0*$", "", hour)), ":00")
   )
   if (is.null(clock)) date else trimws(paste(date, clock))
+}
+
+# "2031-04-09", "2031-Q2", "2031-099" or "2031-W15-3" of what is given.
+date_of_parts <- function(parts) {
+  of_year <- if (!is.null(parts[["quarter"]])) {
+    paste0("-Q", sub("^[Qq]", "", parts[["quarter"]]))
+  } else if (!is.null(parts[["day_of_year"]])) {
+    paste0("-", padded(parts[["day_of_year"]], 3))
+  } else if (!is.null(parts[["week"]])) {
+    paste0("-W", padded(sub("^[Ww]", "", parts[["week"]])))
+  } else {
+    paste0("-", padded(parts[["month"]]))
+  }
+  paste0(
+    padded(parts[["year"]], 4), of_year,
+    if (!is.null(parts[["day"]])) paste0("-", padded(parts[["day"]])),
+    if (!is.null(parts[["weekday"]])) {
+      paste0("-", weekday_of(parts[["weekday"]]))
+    }
+  )
+}
+
+padded <- function(x, width = 2) {
+  number <- grepl("^[0-9]+$", x)
+  x[number] <- plain_formatC(
+    as.integer(substr(x[number], 1, 9)), width = width, flag = "0",
+    format = "d"
+  )
+  x[is.na(x)] <- ""
+  x
 }
 
 # 1 to 7 from Monday, or its name.

@@ -83,18 +83,20 @@ set_aside <- function(x) {
 # set_aside() gives it; `ends` are the first and last time, or NULL; `notes` say
 # in sentences how the file was read.
 new_account <- function(
-  sources, rows_read, rejected, merged, missing, ends, duplicates, blank, notes
+  sources, rejected, merged, missing, ends, duplicates, blank, notes
 ) {
   counts <- unlist(lapply(missing, unname))
+  reasons <- unlist(lapply(missing, names))
+  rows_read <- sum(sources$rows)
   structure(
     list(
-      sources = sources, rows_read = rows_read, rows_used = rows_read -
-        nrow(rejected), rows_merged = merged,
+      sources = sources, rows_read = rows_read,
+      rows_used = rows_read - nrow(rejected), rows_merged = merged,
       set_aside = rejected,
-      missing = tibble::tibble(measure = rep(names(missing), lengths(missing)),
-                               reason = as.character(unlist(lapply(
-                                 missing, names
-                               ))), count = as.integer(counts)),
+      missing = tibble::tibble(
+        measure = rep(names(missing), lengths(missing)),
+        reason = as.character(reasons), count = as.integer(counts)
+      ),
       first = ends[1], last = ends[2], duplicates = duplicates,
       blank_lines = blank, notes = notes
     ),

@@ -15,10 +15,11 @@ duplicate_rules <- c(
 settle_duplicates <- function(data, when, series, measures, rule, at, call) {
   ends <- if (nrow(data) > 0) ends_cpp(data[[when]])
   out <- list(
-    data = data, ends = if (!is.null(ends)) like_moments(
-      c(ends$lowest, ends$highest), data[[when]]
-    ), drop = integer(),
-    of = integer(), merged = 0L, identical = 0L, conflicting = 0L
+    data = data, drop = integer(), of = integer(), merged = 0L,
+    ends = if (!is.null(ends)) {
+      like_moments(c(ends$lowest, ends$highest), data[[when]])
+    },
+    identical = 0L, conflicting = 0L
   )
   if (rule == "keep") {
     # All of them stay; how many they are is counted when the account is asked
@@ -26,41 +27,44 @@ settle_duplicates <- function(data, when, series, measures, rule, at, call) {
     out$identical <- out$conflicting <- NA_integer_
     return(out)
   }
-  columns <- as.list(data)[series]
-  single <- length(series) == 1 && is.character(columns[[1]])
-  found <- find_repeats_cpp(
-    data[[when]],
-    if (single) columns[[1]] else if (length(series) > 0) {
-      as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
-    }
-  )
+  found <- find_repeats_cpp(data[[when]], one_key(as.list(data)[series]))
   if (length(found$row) == 0) {
     return(out)
   }
   same <- same_figures(data, measures, found)
   out$identical <- sum(same)
   out$conflicting <- sum(!same)
-  switch(rule,
-    error = stop_duplicates(data, when, series, found, same, at, call),
-    first = {
-      out$drop <- found$row
-      out$of <- found$first
-    },
-    last = {
-      # The last of an instant stays; all others go, each with the last as the
-      # row it stands behind.
-      group <- c(found$first, found$row)
-      of <- c(found$first, found$first)
-      once <- !duplicated(group)
-      last <- tapply(group, of, max)
-      keep <- as.integer(last[as.character(of)])
-      gone <- once & group != keep
-      out$drop <- group[gone]
-      out$of <- keep[gone]
-    },
-    out <- merge_duplicates(out, found, measures, rule)
+  if (rule == "error") {
+    stop_duplicates(data, when, series, found, same, at, call)
+  }
+  if (rule %in% c("sum", "mean")) {
+    return(merge_duplicates(out, found, measures, rule))
+  }
+  out[c("drop", "of")] <- switch(
+    rule, first = found[c("row", "first")], last = keep_last(found)
   )
   out
+}
+
+# One column that tells series apart, or NULL where there is one series.
+one_key <- function(columns) {
+  if (length(columns) == 1 && is.character(columns[[1]])) {
+    return(columns[[1]])
+  }
+  if (length(columns) > 0) {
+    as.integer(vctrs::vec_group_id(vctrs::new_data_frame(columns)))
+  }
+}
+
+# The last of an instant stays; all others go, each with the last as the row it
+# stands for.
+keep_last <- function(found) {
+  group <- c(found$first, found$row)
+  of <- c(found$first, found$first)
+  last <- tapply(group, of, max)
+  keep <- as.integer(last[as.character(of)])
+  gone <- !duplicated(group) & group != keep
+  list(drop = group[gone], of = keep[gone])
 }
 
 # Whether rows that repeat another have its figures.

@@ -42,8 +42,8 @@ result_columns <- c(
   "deviation", "score", "flag", "flagged",
   "direction", "status", "kind", "size", "largest", "largest_at", "periods",
   "place", "column", "given", "lacking",
-  "mean", "row", "turn", "spell", "rise", "start", "end", "slope", "error",
-  "r_squared", "autocorrelation", "worth",
+  "mean", "row", "turn", "spell", "rise", "start", "end", "slope", "slope_se",
+  "r_squared", "autocorrelation", "n_effective",
   "mae", "mape"
 )
 

@@ -150,34 +150,16 @@ season_facts <- function(facts) {
 # without a ratio.
 check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
   name <- names_of_lines(keys)
-  if (any(facts$fault == 2)) {
-    at <- which(along$value <= 0)[[1]]
-    abort_backfill(
-      "season",
-      sprintf(
-        paste(
-          "%s has a value of %s in %s; a multiplicative season needs values",
-          "above zero."
-        ),
-        name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
-        period_label(
-          period_start(along$number[[at]], along$calendar), along$calendar
-        )
-      ),
-      i = if (sum(facts$fault == 2) > 1) sprintf(
-        "So have %d other series.", sum(facts$fault == 2) - 1
-      ),
-      ">" = "Set `form` to \"additive\", whose seasons are differences.",
-      call = call
-    )
-  }
+  check_season_above_zero(facts, name, along, call)
   lacking <- which(facts$fault > 0)
   if (length(lacking) == 0) {
     return()
   }
-  has <- count_of_cycles(facts$span[lacking], cycle)
   why <- ifelse(
-    facts$fault[lacking] == 1, sprintf("%s has %s", name[lacking], has),
+    facts$fault[lacking] == 1,
+    sprintf(
+      "%s has %s", name[lacking], count_of_cycles(facts$span[lacking], cycle)
+    ),
     sprintf(
       "%s has no ratio at some of the %d positions", name[lacking], cycle$length
     )
@@ -185,23 +167,21 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
   need <- sprintf(
     paste(
       "A seasonal index needs two full cycles of %s from the first to the",
-      "last whole value, %s"
+      "last whole value, and a ratio at every position."
     ),
-    cycle$words, "and a ratio at every position."
+    cycle$words
   )
   if (length(lacking) == length(name)) {
-    abort_backfill("season", paste0(in_words(why, 4), "."), i = need,
-                   ">" = if (
-                     all(facts$fault[lacking] == 3) &&
-                       along$calendar$unit == "day"
-                   ) {
-                     paste(
-                       "Where nothing is recorded on weekends, roll up by",
-                       "\"working day\"."
-                     )
-                   } else {
-                     "Give it more periods, or name a shorter `cycle`."
-                   }, call = call)
+    rest <- all(facts$fault[lacking] == 3) && along$calendar$unit == "day"
+    abort_backfill(
+      "season", paste0(in_words(why, 4), "."), i = need,
+      ">" = if (rest) {
+        "Where nothing is recorded on weekends, roll up by \"working day\"."
+      } else {
+        "Give it more periods, or name a shorter `cycle`."
+      },
+      call = call
+    )
   }
   rlang::warn(
     sprintf(
@@ -209,6 +189,29 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
       count_of(length(lacking), "series", "series"), in_words(why, 4), need
     ),
     class = c("backfill_warning_season", "backfill_warning")
+  )
+}
+
+check_season_above_zero <- function(facts, name, along, call) {
+  below <- sum(facts$fault == 2)
+  if (below == 0) {
+    return()
+  }
+  at <- which(along$value <= 0)[[1]]
+  start <- period_start(along$number[[at]], along$calendar)
+  abort_backfill(
+    "season",
+    sprintf(
+      paste(
+        "%s has a value of %s in %s; a multiplicative season needs values",
+        "above zero."
+      ),
+      name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
+      period_label(start, along$calendar)
+    ),
+    i = if (below > 1) sprintf("So have %d other series.", below - 1),
+    ">" = "Set `form` to \"additive\", whose seasons are differences.",
+    call = call
   )
 }
 

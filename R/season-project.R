@@ -71,22 +71,11 @@ project <- function(
   # Also says what is wrong with a series.
   index <- seasonal_index(x, cycle, form, method, combine)
   cycle <- check_cycle(cycle, facts(x)$calendar)
-  along <- along_series(x, "value")
-  ends <- range(along$number) + c(0, steps)
-  along$calendar <- lay_calendar_over(
-    facts(x)$calendar,
-    c(min(x$period), max(x$period) + length_ahead(steps, along))
-  )
-  position <- as.integer(
-    cycle$position(seq(ends[[1]], ends[[2]]), along$calendar)
-  )
-  made <- project_cpp(
-    along$series, along$number, along$value, position - 1L, ends[[1]],
-    cycle$length, form == "multiplicative",
-    method == "overall average", match(combine, combines) - 1L, base == "line",
-    steps
-  )
+  along <- along_ahead(x, steps)
   last <- which(!duplicated(along$series, fromLast = TRUE))
+  made <- projected(
+    along, steps, cycle, base, facts(index)[c("form", "method", "combine")]
+  )
   if (form == "multiplicative") {
     value <- as.vector(made$projection)
     made$projection[] <- above_zero(
@@ -104,6 +93,27 @@ project <- function(
     base = base, interval = interval, steps = steps, form = form,
     cycle = facts(index)$cycle, check = checks_of_lines(made$check, keys)
   ))
+}
+
+# The series along time, with a calendar that is laid over what lies ahead.
+along_ahead <- function(x, steps) {
+  along <- along_series(x, "value")
+  along$calendar <- lay_calendar_over(
+    facts(x)$calendar,
+    c(min(x$period), max(x$period) + length_ahead(steps, along))
+  )
+  along
+}
+
+projected <- function(along, steps, cycle, base, season) {
+  ends <- range(along$number) + c(0, steps)
+  position <- cycle$position(seq(ends[[1]], ends[[2]]), along$calendar)
+  project_cpp(
+    along$series, along$number, along$value, as.integer(position) - 1L,
+    ends[[1]], cycle$length, season$form == "multiplicative",
+    season$method == "overall average",
+    match(season$combine, combines) - 1L, base == "line", steps
+  )
 }
 
 # The projected rows of each series behind its `last` period.

@@ -21,10 +21,10 @@
 #' @return A tibble with a row for each series and measure: `from` and `to` (the
 #'   first and the last period with a figure), `n` (figures), `start` and `end`
 #'   (of the line, at these), `slope` (per period), `slope_per_year`,
-#'   `percent_per_year` (of the mean), `error` (the standard error of the
+#'   `percent_per_year` (of the mean), `slope_se` (the standard error of the
 #'   slope), `lower` and `upper` (its interval), `p`, `r_squared`,
-#'   `autocorrelation` and `worth` (\eqn{n_e}{ne}). `NA` where there are too few
-#'   figures.
+#'   `autocorrelation` and `n_effective` (\eqn{n_e}{ne}). `NA` where there are
+#'   too few figures.
 #' @section Errors: `backfill_error_input` where `x` is no periods table;
 #'   `backfill_error_column`; `backfill_error_argument`.
 #' @references Santer, B. D. and others (2000). Statistical significance of
@@ -39,59 +39,80 @@
 #' @export
 trend_line <- function(x, of = "adjusted", confidence = 0.95) {
   x <- check_periods(x)
-  if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
-    abort_backfill("column", "The table has no column \"adjusted\".",
-                   ">" = paste(
-                     "Take the season out first with deseasonalise(), or",
-                     "set `of` to \"value\" where there",
-                     "is none."
-                   ))
-  }
+  check_adjusted(x, of)
   check_share(confidence, "confidence", below = TRUE)
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
-  first <- known[!duplicated(along$series[known])]
-  last <- known[!duplicated(along$series[known], fromLast = TRUE)]
   if (length(known) == 0) {
     abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
   }
-  figures <- lapply(along[c("series", "number", "value")], `[`, known)
-  facts <- trend_cpp(figures$series, figures$number, figures$value)
-  rownames(facts) <- c(
-    "level", "slope", "mean", "n", "r_squared", "autocorrelation", "worth",
-    "error"
+  first <- known[!duplicated(along$series[known])]
+  last <- known[!duplicated(along$series[known], fromLast = TRUE)]
+  found <- trend_cpp(
+    along$series[known], along$number[known], along$value[known]
   )
-  fact <- as.list(as.data.frame(t(facts)))
+  rownames(found) <- c(
+    "level", "slope", "mean", "n", "r_squared", "autocorrelation",
+    "n_effective", "slope_se"
+  )
+  fitted <- as.list(as.data.frame(t(found)))
   from <- along$number[first]
   to <- along$number[last]
-  years <- years_between(from, to, along$calendar)
-  per_year <- ifelse(to > from, fact$slope * (to - from) / years, NA)
-  end <- fact$level + fact$slope * (to - from)
-  free <- fact$worth - 2
-  sure <- !is.na(fact$error) & free > 0
-  reach <- ifelse(
-    sure, fact$error * stats::qt((1 + confidence) / 2, pmax(free, 1e-3)), NA
-  )
-  p <- ifelse(
-    sure, 2 * stats::pt(-abs(fact$slope / fact$error), pmax(free, 1e-3)), NA
-  )
+  ends <- trend_ends(fitted, from, to, along$calendar)
   out <- tibble::tibble(
     keys_at(x, along, first),
-    from = period_start(from, along$calendar), to = period_start(
-      to, along$calendar
-    ), n = as.integer(fact$n),
-    start = fact$level, end = end, slope = fact$slope,
-    slope_per_year = per_year,
-    percent_per_year = ifelse(fact$mean > 0, 100 * per_year / fact$mean, NA),
-    error = fact$error,
-    lower = fact$slope - reach, upper = fact$slope + reach, p = p,
-    r_squared = fact$r_squared,
-    autocorrelation = fact$autocorrelation, worth = fact$worth
+    from = period_start(from, along$calendar),
+    to = period_start(to, along$calendar), n = as.integer(fitted$n),
+    ends, trend_chance(fitted, confidence),
+    r_squared = fitted$r_squared,
+    autocorrelation = fitted$autocorrelation,
+    n_effective = fitted$n_effective
   )
   new_result(out, "trends", list(
     of = of, confidence = confidence, calendar = facts(x)$calendar,
-    series = facts(x)$series,
-    measures = facts(x)$measures, sources = facts(x)$sources,
-    points = plain_tibble(x)[along$order[known], ]
+    series = facts(x)$series, measures = facts(x)$measures,
+    sources = facts(x)$sources, points = plain_tibble(x)[along$order[known], ]
   ))
+}
+
+check_adjusted <- function(x, of, call = caller_env()) {
+  if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
+    abort_backfill(
+      "column", "The table has no column \"adjusted\".",
+      ">" = paste(
+        "Take the season out first with deseasonalise(), or set `of` to",
+        "\"value\" where there is none."
+      ),
+      call = call
+    )
+  }
+}
+
+# Where the line starts and ends, and what it rises by.
+trend_ends <- function(fitted, from, to, calendar) {
+  slope <- fitted$slope
+  years <- years_between(from, to, calendar)
+  per_year <- ifelse(to > from, slope * (to - from) / years, NA)
+  tibble::tibble(
+    start = fitted$level, end = fitted$level + slope * (to - from),
+    slope = slope,
+    slope_per_year = per_year,
+    percent_per_year = ifelse(
+      fitted$mean > 0, 100 * per_year / fitted$mean, NA
+    )
+  )
+}
+
+# How sure the slope is, by as many values as the remainders are worth.
+trend_chance <- function(fitted, confidence) {
+  slope <- fitted$slope
+  se <- fitted$slope_se
+  free <- fitted$n_effective - 2
+  sure <- !is.na(se) & free > 0
+  free <- pmax(free, 1e-3)
+  reach <- ifelse(sure, se * stats::qt((1 + confidence) / 2, free), NA)
+  tibble::tibble(
+    slope_se = se, lower = slope - reach, upper = slope + reach,
+    p = ifelse(sure, 2 * stats::pt(-abs(slope / se), free), NA)
+  )
 }

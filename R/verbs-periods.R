@@ -1,127 +1,143 @@
 # Verbs that make regular periods, and show or fill them.
 
-verbs_of_periods <- function() {
-  list(
-    new_verb(
-      "calendar", "nothing", "a calendar",
-      "The rule that cuts time into periods.",
-      every = verb_argument(type_text("LENGTH"), paste(
-        "Length of the periods: hour, day, week, month (the default),",
-        "quarter, year, a number of these such as",
-        "\"10 days\", third (of a month) or \"working day\"."
-      )),
-      zone = verb_argument(
-        type_text("ZONE"), "Zone by whose clock periods start."
-      ),
-      week_start = verb_argument(
-        type_text("DAY"), "First day of the week. Default: Monday."
-      ),
-      year_start = verb_argument(
-        type_number("MONTH"), "Month in which a fiscal year starts. Default: 1."
-      ),
-      anchor = verb_argument(type_text("DATE"), paste(
-        "A day on which a period of several days, weeks, months or years",
-        "starts."
-      )),
-      workdays = verb_argument(type_text("DAY"), paste(
-        "A weekday on which something is expected; may repeat. Default:",
-        "every day, or Monday to Friday with",
-        "--holidays."
-      ), repeats = TRUE),
-      holidays = verb_argument(
-        type_file(function(path) read_holidays(path)),
-        "An iCalendar file of days on which nothing is expected."
-      )
+declare_calendar <- function() {
+  new_verb(
+    "calendar", "nothing", "a calendar",
+    "The rule that cuts time into periods.",
+    every = verb_argument(type_text("LENGTH"), paste(
+      "Length of the periods: hour, day, week, month (the default),",
+      "quarter, year, a number of these such as",
+      "\"10 days\", third (of a month) or \"working day\"."
+    )),
+    zone = verb_argument(
+      type_text("ZONE"), "Zone by whose clock periods start."
     ),
-    new_verb(
-      "roll_up", "records or periods", "periods",
-      "Regular periods of dated records.",
-      every = verb_argument(type_text("LENGTH"), "Length of the periods."),
-      by = verb_argument(type_names("COLUMN"), paste(
-        "Put the series together but for those that COLUMN tells apart;",
-        "none for all of them. May repeat."
-      ), repeats = TRUE),
-      use = verb_argument(type_text("[NAME:]STATISTIC"), paste(
-        "The statistic of the measure NAME, or of all: sum, mean, first,",
-        "last, lowest, highest, median, sd, count,",
-        "slots or a quantile such as 90%. Several of one measure make a",
-        "measure each. By default its kind decides."
-      ), repeats = TRUE),
-      absent = verb_argument(type_text("[NAME:]MEANING"), paste(
-        "What the lack of records means: zero for a flow, spread for a",
-        "counter, whose rise over missing readings is",
-        "then spread over them."
-      ), repeats = TRUE),
-      partial = verb_argument(type_text("WHAT"), paste(
-        "First and last periods that are partial: keep (the default), drop",
-        "or scale."
-      )),
-      cadence = verb_argument(type_text("LENGTH"), paste(
-        "How often something is recorded, such as hour or day, or",
-        "irregular. Found from the records by default;",
-        "it decides which periods are partial."
-      )),
-      enough = verb_argument(type_number("SHARE"), paste(
-        "The coverage from which a period counts as complete, by default",
-        "all of it."
-      )),
-      together = verb_argument(type_text("NAME:HOW"), paste(
-        "With --by, what becomes of a level NAME of several series: mean,",
-        "sum, or the measure that weighs them."
-      ), repeats = TRUE)
+    week_start = verb_argument(
+      type_text("DAY"), "First day of the week. Default: Monday."
     ),
-    new_verb(
-      "impute_gaps", "periods", "periods", "Fill empty periods.",
-      method = verb_argument(
-        type_text("METHOD"),
-        "Fill empty periods: carry, linear, seasonal or zero."
-      ),
-      longest = verb_argument(
-        type_length(), "The longest run of periods to fill."
-      ),
-      cycle = verb_argument(
-        type_length(),
-        "The cycle of a seasonal filling. By default that of the periods."
-      ),
-      leading = verb_argument(
-        type_flag(), "Fill empty periods before the first value too."
-      )
+    year_start = verb_argument(
+      type_number("MONTH"), "Month in which a fiscal year starts. Default: 1."
     ),
-    new_verb(
-      "add_per_day", "periods", "periods", paste(
-        "Add flows per day, or per working day with --workdays or --holidays."
-      ),
-      working = verb_argument(type_flag(), "Count working days."),
-      of = of_column(), name = new_name()
-    ),
-    new_verb(
-      "gaps", "periods", "a table",
-      "Give the runs of missing periods instead of the periods."
-    ),
-    new_verb(
-      "widen", "periods", "a table", "Put periods or series side by side.",
-      side = verb_argument(
-        type_text("SIDE"),
-        "Give a wide table, with a column for each of the periods or series."
-      ),
-      of = of_column(),
-      partial = verb_argument(
-        type_flag(), "Show the values of partial periods in a wide table too."
-      )
-    ),
-    new_verb(
-      "rank_series", "periods", "a table", "The leaders on a date.",
-      at = verb_argument(
-        type_text("DATE"),
-        paste(
-          "Give the series in order of their values in the period of DATE,",
-          "or latest."
-        )
-      ),
-      n = verb_argument(
-        type_number("COUNT"), "How many series to give. Default: 10."
-      ), of = of_column()
+    anchor = verb_argument(type_text("DATE"), paste(
+      "A day on which a period of several days, weeks, months or years",
+      "starts."
+    )),
+    workdays = verb_argument(type_text("DAY"), paste(
+      "A weekday on which something is expected; may repeat. Default:",
+      "every day, or Monday to Friday with",
+      "--holidays."
+    ), repeats = TRUE),
+    holidays = verb_argument(
+      type_file(function(path) read_holidays(path)),
+      "An iCalendar file of days on which nothing is expected."
     )
+  )
+}
+
+declare_roll_up <- function() {
+  new_verb(
+    "roll_up", "records or periods", "periods",
+    "Regular periods of dated records.",
+    every = verb_argument(type_text("LENGTH"), "Length of the periods."),
+    by = verb_argument(type_names("COLUMN"), paste(
+      "Put the series together but for those that COLUMN tells apart;",
+      "none for all of them. May repeat."
+    ), repeats = TRUE),
+    use = verb_argument(type_text("[NAME:]STATISTIC"), paste(
+      "The statistic of the measure NAME, or of all: sum, mean, first,",
+      "last, lowest, highest, median, sd, count,",
+      "slots or a quantile such as 90%. Several of one measure make a",
+      "measure each. By default its kind decides."
+    ), repeats = TRUE),
+    absent = verb_argument(type_text("[NAME:]MEANING"), paste(
+      "What the lack of records means: zero for a flow, spread for a",
+      "counter, whose rise over missing readings is",
+      "then spread over them."
+    ), repeats = TRUE),
+    partial = verb_argument(type_text("WHAT"), paste(
+      "First and last periods that are partial: keep (the default), drop",
+      "or scale."
+    )),
+    cadence = verb_argument(type_text("LENGTH"), paste(
+      "How often something is recorded, such as hour or day, or",
+      "irregular. Found from the records by default;",
+      "it decides which periods are partial."
+    )),
+    enough = verb_argument(type_number("SHARE"), paste(
+      "The coverage from which a period counts as complete, by default",
+      "all of it."
+    )),
+    together = verb_argument(type_text("NAME:HOW"), paste(
+      "With --by, what becomes of a level NAME of several series: mean,",
+      "sum, or the measure that weighs them."
+    ), repeats = TRUE)
+  )
+}
+
+declare_impute_gaps <- function() {
+  new_verb(
+    "impute_gaps", "periods", "periods", "Fill empty periods.",
+    method = verb_argument(
+      type_text("METHOD"),
+      "Fill empty periods: carry, linear, seasonal or zero."
+    ),
+    longest = verb_argument(
+      type_length(), "The longest run of periods to fill."
+    ),
+    cycle = verb_argument(
+      type_length(),
+      "The cycle of a seasonal filling. By default that of the periods."
+    ),
+    leading = verb_argument(
+      type_flag(), "Fill empty periods before the first value too."
+    )
+  )
+}
+
+declare_add_per_day <- function() {
+  new_verb(
+    "add_per_day", "periods", "periods", paste(
+      "Add flows per day, or per working day with --workdays or --holidays."
+    ),
+    working = verb_argument(type_flag(), "Count working days."),
+    of = of_column(), name = new_name()
+  )
+}
+
+declare_gaps <- function() {
+  new_verb(
+    "gaps", "periods", "a table",
+    "Give the runs of missing periods instead of the periods."
+  )
+}
+
+declare_widen <- function() {
+  new_verb(
+    "widen", "periods", "a table", "Put periods or series side by side.",
+    side = verb_argument(
+      type_text("SIDE"),
+      "Give a wide table, with a column for each of the periods or series."
+    ),
+    of = of_column(),
+    partial = verb_argument(
+      type_flag(), "Show the values of partial periods in a wide table too."
+    )
+  )
+}
+
+declare_rank_series <- function() {
+  new_verb(
+    "rank_series", "periods", "a table", "The leaders on a date.",
+    at = verb_argument(
+      type_text("DATE"),
+      paste(
+        "Give the series in order of their values in the period of DATE,",
+        "or latest."
+      )
+    ),
+    n = verb_argument(
+      type_number("COUNT"), "How many series to give. Default: 10."
+    ), of = of_column()
   )
 }
 

@@ -1,223 +1,87 @@
 # Verbs that take records, or make them.
 
-verbs_of_records <- function() {
-  list(
-    verb_read_records(),
-    new_verb(
-      "rename_measures", "records or periods", "the same",
-      "Give measures other names.",
-      ... = verb_argument(
-        type_renamed(), "Give the measure OLD the name NEW; may repeat.",
-        repeats = TRUE
-      )
-    ),
-    new_verb(
-      "derive", "records", "records", "Make measures of measures.",
-      ... = verb_argument(type_text("NAME=FORMULA"), paste(
-        "Add a measure that is made of others, such as \"total = north +",
-        "south\", by + - * / and brackets; may repeat.",
-        "Its kind follows from theirs; where it does not, say it:",
-        "\"NAME:KIND = FORMULA\"."
-      ), repeats = TRUE),
-      measures = verb_argument(
-        type_text("NAME:KIND"),
-        "The kinds of the new measures where the formula leaves them open."
-      )
-    ),
-    new_verb(
-      "add_attributes", "records", "records", "Join a small table.",
-      table = verb_argument(
-        type_text("FILE"),
-        paste(
-          "A small table of attributes, such as the country of each island,",
-          "to join."
-        )
-      ),
-      by = verb_argument(
-        type_names("COLUMNS"),
-        "The columns that both have: the key of the attributes."
-      ),
-      measures = verb_argument(
-        new_type(
-          "NAME:KIND[:UNIT]", function(text, argument) named_measures(text)
-        ),
-        paste(
-          "A column of the attributes that becomes a measure, such as",
-          "residents:level; may repeat."
-        ),
-        repeats = TRUE
-      )
-    ),
-    new_verb(
-      "keep_dates", "records", "records", "Keep the records of some dates.",
-      from = verb_argument(
-        type_text("DATE"),
-        "Keep records from DATE on, a date or time of ISO 8601."
-      ),
-      to = verb_argument(
-        type_text("DATE"),
-        "Keep records up to DATE; a day, month or year is kept as a whole."
-      ),
-      weekdays = verb_argument(
-        type_names("DAYS"),
-        "Keep records of these weekdays, such as Saturday,Sunday."
-      ),
-      hours = verb_argument(
-        type_hours(),
-        paste(
-          "Keep records of these hours of the day, such as 6:9, which ends",
-          "at 09:59."
-        )
-      ),
-      working_days = verb_argument(type_yes_no(), paste(
-        "Keep working days (yes) or weekends and holidays (no) alone;",
-        "--holidays names the holidays."
-      )),
-      holidays = verb_argument(
-        type_text("FILE"), "An iCalendar file of holidays."
-      )
+declare_rename_measures <- function() {
+  new_verb(
+    "rename_measures", "records or periods", "the same",
+    "Give measures other names.",
+    ... = verb_argument(
+      type_renamed(), "Give the measure OLD the name NEW; may repeat.",
+      repeats = TRUE
     )
   )
 }
 
-verb_read_records <- function() {
+declare_derive <- function() {
   new_verb(
-    "read_records", "a file", "records", "Read the dated records of a file.",
-    when = verb_argument(
-      new_type("COLUMN", function(text, argument) named_parts(text)),
+    "derive", "records", "records", "Make measures of measures.",
+    ... = verb_argument(type_text("NAME=FORMULA"), paste(
+      "Add a measure that is made of others, such as \"total = north +",
+      "south\", by + - * / and brackets; may repeat.",
+      "Its kind follows from theirs; where it does not, say it:",
+      "\"NAME:KIND = FORMULA\"."
+    ), repeats = TRUE),
+    measures = verb_argument(
+      type_text("NAME:KIND"),
+      "The kinds of the new measures where the formula leaves them open."
+    )
+  )
+}
+
+declare_add_attributes <- function() {
+  new_verb(
+    "add_attributes", "records", "records", "Join a small table.",
+    table = verb_argument(
+      type_text("FILE"),
       paste(
-        "The column with the date or time. Where it stands in several, give",
-        "it once for each, as PART=COLUMN: date,",
-        "time, hour, year, quarter, month, day, day_of_year, week, weekday.",
-        "Required but for grids."
-      ),
-      repeats = TRUE
+        "A small table of attributes, such as the country of each island,",
+        "to join."
+      )
+    ),
+    by = verb_argument(
+      type_names("COLUMNS"),
+      "The columns that both have: the key of the attributes."
     ),
     measures = verb_argument(
       new_type(
         "NAME:KIND[:UNIT]", function(text, argument) named_measures(text)
       ),
       paste(
-        "A column of figures and its kind: flow (added up, such as sales),",
-        "level (averaged, such as a price), counter",
-        "(a reading that only rises), return (compounded) or \"log return\"",
-        "(added up). For one measure per another,",
-        "NAME:ratio:OF/PER[:UNIT]. The unit labels the figure's axis.",
-        "Required; give it once for each measure."
+        "A column of the attributes that becomes a measure, such as",
+        "residents:level; may repeat."
       ),
       repeats = TRUE
+    )
+  )
+}
+
+declare_keep_dates <- function() {
+  new_verb(
+    "keep_dates", "records", "records", "Keep the records of some dates.",
+    from = verb_argument(
+      type_text("DATE"),
+      "Keep records from DATE on, a date or time of ISO 8601."
     ),
-    series = verb_argument(type_text("COLUMN"), paste(
-      "A column that tells one series from another, such as island. Give it",
-      "once for each such column."
-    ), repeats = TRUE),
-    zone = verb_argument(type_text("ZONE"), paste(
-      "Zone of the tz database whose clock the times show, such as WET.",
-      "Default: UTC."
-    )),
-    layout = verb_argument(
-      type_text("LAYOUT"),
-      "rows (the default), \"dates across\" or \"series across\"."
+    to = verb_argument(
+      type_text("DATE"),
+      "Keep records up to DATE; a day, month or year is kept as a whole."
     ),
-    source = verb_argument(
-      type_text("NAME"),
-      "Make a series column NAME of the files' names, where several are read."
+    weekdays = verb_argument(
+      type_names("DAYS"),
+      "Keep records of these weekdays, such as Saturday,Sunday."
     ),
-    skip = verb_argument(
-      type_number("LINES"), "Lines above the header. Default: 0."
-    ),
-    header_rows = verb_argument(
-      type_number("ROWS"), "Rows of the header, 1 or 2."
-    ),
-    date_order = verb_argument(
-      type_text("ORDER"),
-      "Order of dates in figures: ymd, dmy, mdy or fiscal. Found by default."
-    ),
-    date_unit = verb_argument(
-      type_text("UNIT"),
+    hours = verb_argument(
+      type_hours(),
       paste(
-        "What dates that are counts count: day, \"day 1904\", second,",
-        "millisecond."
+        "Keep records of these hours of the day, such as 6:9, which ends",
+        "at 09:59."
       )
     ),
-    pivot_year = verb_argument(
-      type_number("YEAR"),
-      "First of the hundred years that two digits can mean. Default: 1969."
-    ),
-    year_start = verb_argument(
-      type_number("MONTH"), "Month in which a fiscal year starts, 1 to 12."
-    ),
-    repeated = verb_argument(type_text("WHICH"), paste(
-      "Which hour a time is that daylight saving repeats: order (the",
-      "default), first or second."
+    working_days = verb_argument(type_yes_no(), paste(
+      "Keep working days (yes) or weekends and holidays (no) alone;",
+      "--holidays names the holidays."
     )),
-    hour_ending = verb_argument(type_yes_no(), paste(
-      "Where times run from 01:00 to 24:00: yes if each is the end of its",
-      "hour, no if 24:00 is the next midnight."
-    )),
-    missing = verb_argument(
-      type_text("CODE"),
-      "A code that stands for a missing value, such as -99; may repeat.",
-      repeats = TRUE
-    ),
-    decimal_mark = verb_argument(
-      type_text("MARK"), "The decimal mark, . or , (found by default)."
-    ),
-    duplicates = verb_argument(type_text("RULE"), paste(
-      "Records of one series for the same time: error (the default), keep,",
-      "first, last, sum or mean."
-    )),
-    strict = verb_argument(
-      type_flag(), "Refuse the file where any row would be set aside."
-    ),
-    rename = verb_argument(
-      type_renamed(), "Give the measure OLD the name NEW; may repeat.",
-      repeats = TRUE
-    ),
-    chunked = verb_argument(
-      type_flag(), "Read delimited text that is larger than memory in chunks."
-    ),
-    delimiter = verb_argument(
-      new_type("MARK", function(text, argument) {
-        if (text == "\\t") {
-          "\t"
-        } else {
-          text
-        }
-      }),
-      "Delimiter of a text file; \\t for a tab. Found by default."
-    ),
-    quote = verb_argument(
-      new_type("MARK", function(text, argument) {
-        if (text == "none") {
-          ""
-        } else {
-          text
-        }
-      }),
-      "Quotation mark of a text file; none for none. Default: \"."
-    ),
-    encoding = verb_argument(
-      type_text("NAME"),
-      "Encoding of a text file, such as latin1. Default: UTF-8."
-    ),
-    sheet = verb_argument(
-      type_number("NAME"),
-      "Sheet of a workbook, by name or number. Default: the first."
-    ),
-    range = verb_argument(
-      type_text("CELLS"), "Range of cells in it, such as B3:F40."
-    ),
-    table = verb_argument(
-      type_text("NAME"),
-      "Table or SELECT of a database, or member of a JSON document."
-    ),
-    cells = verb_argument(new_type("CELLS", function(text, argument) {
-      if (grepl("^-?[0-9.]+,-?[0-9.]+$", text)) {
-        as.numeric(strsplit(text, ",")[[1]])
-      } else {
-        text
-      }
-    }), "Cells of a grid: mean (the default), each, or LAT,LON.")
+    holidays = verb_argument(
+      type_text("FILE"), "An iCalendar file of holidays."
+    )
   )
 }

@@ -8,7 +8,7 @@
 new_verb <- function(verb, takes, gives, about, ...) {
   list(
     name = verb, takes = takes, gives = gives, about = about,
-    arguments = list(...)
+    arguments = rlang::list2(...)
   )
 }
 
@@ -27,9 +27,9 @@ verbs <- function() {
 # Made when it is first asked for, and kept: each command asks for most of it.
 registry <- new.env(parent = emptyenv())
 
-# Every function called verbs_of_... declares some.
+# Every function called declare_... declares the verb of that name.
 declared_verbs <- function() {
-  declared <- unlist(declared_by("verbs_of_"), recursive = FALSE)
+  declared <- declared_by("declare_")
   stats::setNames(declared, vapply(declared, `[[`, "", "name"))
 }
 

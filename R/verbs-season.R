@@ -1,87 +1,103 @@
 # Verbs of the season.
 
-verbs_of_season <- function() {
-  list(
-    new_verb(
-      "seasonal_index", "periods", "a result",
-      "How a season that comes back runs against the average.",
-      cycle = cycle_length(), form = season_form(), method = season_method(),
-      combine = season_combine(),
-      normalise = verb_argument(
-        type_yes_no(),
-        "Whether the indices are made to average to 1, or 0. Default: yes."
-      ),
-      of = of_column()
+declare_seasonal_index <- function() {
+  new_verb(
+    "seasonal_index", "periods", "a result",
+    "How a season that comes back runs against the average.",
+    cycle = cycle_length(), form = season_form(), method = season_method(),
+    combine = season_combine(),
+    normalise = verb_argument(
+      type_yes_no(),
+      "Whether the indices are made to average to 1, or 0. Default: yes."
     ),
-    new_verb(
-      "deseasonalise", "periods", "periods",
-      "Give the periods with their values without the season.",
-      index = season_file(), of = of_column(), name = new_name()
-    ),
-    new_verb("reseasonalise", "periods", "periods", paste(
-      "Give the periods with the season of --index put into them, where the",
-      "records come without."
-    ), index = season_file(), of = of_column(), name = new_name()),
-    new_verb(
-      "trend_line", "periods", "a result",
-      "Give the straight line through each series without its season.",
-      of = of_column(),
-      confidence = verb_argument(
-        type_number("SHARE"),
-        "The confidence of a trend's interval. Default: 0.95."
+    of = of_column()
+  )
+}
+
+declare_deseasonalise <- function() {
+  new_verb(
+    "deseasonalise", "periods", "periods",
+    "Give the periods with their values without the season.",
+    index = season_file(), of = of_column(), name = new_name()
+  )
+}
+
+declare_reseasonalise <- function() {
+  new_verb("reseasonalise", "periods", "periods", paste(
+    "Give the periods with the season of --index put into them, where the",
+    "records come without."
+  ), index = season_file(), of = of_column(), name = new_name())
+}
+
+declare_trend_line <- function() {
+  new_verb(
+    "trend_line", "periods", "a result",
+    "Give the straight line through each series without its season.",
+    of = of_column(),
+    confidence = verb_argument(
+      type_number("SHARE"),
+      "The confidence of a trend's interval. Default: 0.95."
+    )
+  )
+}
+
+declare_project <- function() {
+  new_verb(
+    "project", "periods", "periods", "What comes next.",
+    periods = verb_argument(
+      type_length(),
+      paste(
+        "Give the periods with a projection over LENGTH, such as 12 or",
+        "\"1 year\"."
       )
     ),
-    new_verb(
-      "project", "periods", "periods", "What comes next.",
-      periods = verb_argument(
-        type_length(),
-        paste(
-          "Give the periods with a projection over LENGTH, such as 12 or",
-          "\"1 year\"."
-        )
-      ),
-      base = verb_argument(
-        type_text("WHAT"),
-        "What a projection carries on: level (the default) or line."
-      ),
-      interval = verb_argument(
-        type_number("SHARE"),
-        "The share of cases that a projection's interval holds. Default: 0.9."
-      ),
-      cycle = cycle_length(), form = season_form(), method = season_method(),
-      combine = season_combine()
+    base = verb_argument(
+      type_text("WHAT"),
+      "What a projection carries on: level (the default) or line."
     ),
-    new_verb(
-      "cycle_profile", "records or periods", "a result",
-      "What a measure is at each position of a cycle.",
-      over = verb_argument(type_text("POSITION"), paste(
-        "Give the profile over POSITION: hour, weekday, \"day of month\",",
-        "\"day of year\", week, month, third or",
-        "quarter; of the records themselves unless --every is given."
-      )),
-      split = verb_argument(type_text("POSITION"), paste(
-        "A profile for each POSITION of another kind, weekend, or the",
-        "values of a column."
-      )),
-      stat = season_statistic(),
-      band = verb_argument(
-        type_number("SHARE"),
-        "The share of the figures within a profile's band. Default: 0.8."
-      ),
-      of = of_column()
+    interval = verb_argument(
+      type_number("SHARE"),
+      "The share of cases that a projection's interval holds. Default: 0.9."
     ),
-    new_verb(
-      "cycle_grid", "records or periods", "a result",
-      "A grid of two positions.",
-      rows = verb_argument(type_pair(
-        "ROWS,COLUMNS", c("rows", "columns"), "weekday,hour"
-      ), paste(
-        "Give a grid of two positions, such as weekday,hour; or date,hour;",
-        "or year,month."
-      )),
-      columns = verb_argument(type_text("POSITION"), "What lies across."),
-      stat = season_statistic(), of = of_column()
-    )
+    cycle = cycle_length(), form = season_form(), method = season_method(),
+    combine = season_combine()
+  )
+}
+
+declare_cycle_profile <- function() {
+  new_verb(
+    "cycle_profile", "records or periods", "a result",
+    "What a measure is at each position of a cycle.",
+    over = verb_argument(type_text("POSITION"), paste(
+      "Give the profile over POSITION: hour, weekday, \"day of month\",",
+      "\"day of year\", week, month, third or",
+      "quarter; of the records themselves unless --every is given."
+    )),
+    split = verb_argument(type_text("POSITION"), paste(
+      "A profile for each POSITION of another kind, weekend, or the",
+      "values of a column."
+    )),
+    stat = season_statistic(),
+    band = verb_argument(
+      type_number("SHARE"),
+      "The share of the figures within a profile's band. Default: 0.8."
+    ),
+    of = of_column()
+  )
+}
+
+declare_cycle_grid <- function() {
+  new_verb(
+    "cycle_grid", "records or periods", "a result",
+    "A grid of two positions.",
+    rows = verb_argument(type_pair(
+      "ROWS,COLUMNS", c("rows", "columns"), "weekday,hour"
+    ), paste(
+      "Give a grid of two positions, such as weekday,hour; or date,hour;",
+      "or year,month."
+    )),
+    columns = verb_argument(type_text("POSITION"), "What lies across."),
+    stat = season_statistic(), of = of_column()
   )
 }
 

@@ -1,54 +1,40 @@
 # Where and how files are written: never over an input, and never by halves.
 
 check_output <- function(file, sources = character(), call = caller_env()) {
-  if (!rlang::is_string(file) || !nzchar(file)) {
-    abort_backfill(
-      "file",
-      sprintf(
-        "`file` is %s; it must be the path of one file.", value_in_words(file)
-      ),
-      call = call
-    )
+  stop_output <- function(what, do = NULL) {
+    abort_backfill("file", what, ">" = do, call = call)
   }
+  if (!rlang::is_string(file) || !nzchar(file)) {
+    stop_output(sprintf(
+      "`file` is %s; it must be the path of one file.", value_in_words(file)
+    ))
+  }
+  folder <- dirname(file)
   if (nchar(basename(file), "bytes") > 240) {
-    abort_backfill(
-      "file", "The name of the file is longer than a file system takes.",
-      call = call
-    )
+    stop_output("The name of the file is longer than a file system takes.")
   }
   if (dir.exists(file)) {
-    abort_backfill(
-      "file", sprintf("%s is a folder.", file), ">" = "Name a file in it.",
-      call = call
-    )
+    stop_output(sprintf("%s is a folder.", file), "Name a file in it.")
   }
-  if (!dir.exists(dirname(file))) {
-    abort_backfill(
-      "file",
+  if (!dir.exists(folder)) {
+    stop_output(
       sprintf(
-        "There is no folder %s to write %s to.", dirname(file), basename(file)
+        "There is no folder %s to write %s to.", folder, basename(file)
       ),
-      ">" = "Make the folder first.", call = call
+      "Make the folder first."
     )
   }
-  if (file.access(dirname(file), 2) != 0) {
-    abort_backfill(
-      "file", sprintf("The folder %s cannot be written to.", dirname(file)),
-      call = call
-    )
+  if (file.access(folder, 2) != 0) {
+    stop_output(sprintf("The folder %s cannot be written to.", folder))
   }
-  if (
-    file.exists(file) && normalizePath(file) %in% normalizePath(
-      as.character(sources), mustWork = FALSE
-    )
-  ) {
-    abort_backfill(
-      "file",
+  read <- normalizePath(as.character(sources), mustWork = FALSE)
+  if (file.exists(file) && normalizePath(file) %in% read) {
+    stop_output(
       sprintf(
         "%s is the file that the records were read from; it is not overwritten.",
         file
       ),
-      ">" = "Give the result a name of its own.", call = call
+      "Give the result a name of its own."
     )
   }
 }

@@ -32,50 +32,42 @@ write_index <- function(index, file) {
   need_package("jsonlite", "to write JSON")
   season <- facts(index)
   check_output(file, season$sources)
-  calendar <- season$calendar
-  every <- paste(calendar$number, if (calendar$number == 1) {
-    calendar$unit
-  } else {
-    paste0(calendar$unit, "s")
-  })
-  content <- list(
-    backfill = "seasonal index", version = 1L, cycle = season$cycle$length,
-    cycle_in_words = season$cycle$words,
-    form = season$form, method = season$method, combine = season$combine,
-    normalised = season$normalised,
-    of = season$of,
-    calendar = list(
-      every = every, zone = calendar$zone, week_start = calendar$week_start,
-      year_start = calendar$year_start,
-      origin = calendar$origin, workdays = if (calendar$workdays) I(
-        open_weekdays(calendar)
-      ),
-      holidays = if (length(calendar$holidays) > 0) I(day_label(.Date(
-        calendar$holidays
-      )))
-    ),
-    measures = lapply(
-      season$measures,
-      function(measure) measure[intersect(c("kind", "unit"), names(measure))]
-    ),
-    series = I(as.character(season$series)), sources = I(as.character(
-      season$sources
-    ))
-  )
   # The rows apart, as their digits are more than the serialiser gives by
   # itself.
-  text <- sub(
-    "}$", "",
-    jsonlite::toJSON(content, auto_unbox = TRUE, digits = NA, null = "null")
+  text <- sub("}$", "", jsonlite::toJSON(
+    index_as_list(season), auto_unbox = TRUE, digits = NA, null = "null"
+  ))
+  text <- paste0(text, ",\"rows\":", rows_json(plain_tibble(index)), "}")
+  write_beside(file, function(path) writeLines(text, path, useBytes = TRUE))
+  invisible(index)
+}
+
+# What a file holds of an index but for its rows. I() keeps a list of one.
+index_as_list <- function(season) {
+  list(
+    backfill = "seasonal index", version = 1L, cycle = season$cycle$length,
+    cycle_in_words = season$cycle$words, form = season$form,
+    method = season$method, combine = season$combine,
+    normalised = season$normalised, of = season$of,
+    calendar = calendar_as_list(season$calendar),
+    measures = lapply(season$measures, function(measure) {
+      measure[intersect(c("kind", "unit"), names(measure))]
+    }),
+    series = I(as.character(season$series)),
+    sources = I(as.character(season$sources))
   )
-  rows <- rows_json(plain_tibble(index))
-  write_beside(
-    file,
-    function(path) {
-      writeLines(
-        paste0(text, ",\"rows\":", rows, "}"), path, useBytes = TRUE
-      )
+}
+
+calendar_as_list <- function(calendar) {
+  unit <- if (calendar$number == 1) calendar$unit else
+    paste0(calendar$unit, "s")
+  list(
+    every = paste(calendar$number, unit), zone = calendar$zone,
+    week_start = calendar$week_start, year_start = calendar$year_start,
+    origin = calendar$origin,
+    workdays = if (calendar$workdays) I(open_weekdays(calendar)),
+    holidays = if (length(calendar$holidays) > 0) {
+      I(day_label(.Date(calendar$holidays)))
     }
   )
-  invisible(index)
 }

@@ -931,7 +931,9 @@ static const R_CallMethodDef CallEntries[] = {
     {NULL, NULL, 0}
 };
 
+void take_threads_from_option(DllInfo* dll);
 RcppExport void R_init_backfill(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
+    take_threads_from_option(dll);
 }

@@ -16,12 +16,21 @@ namespace backfill {
 
 constexpr std::size_t most_processors = 4;
 
-// As many as there are, up to four, or as the environment variable
-// BACKFILL_THREADS says.
-inline std::size_t processors() {
+// As the environment variable BACKFILL_THREADS says; 0 where it says nothing.
+inline std::size_t processors_of_environment() {
   const char* asked = std::getenv("BACKFILL_THREADS");
   const long wanted = asked == nullptr ? 0 : std::strtol(asked, nullptr, 10);
-  if (wanted > 0) return static_cast<std::size_t>(std::min(wanted, 64L));
+  return wanted > 0 ? static_cast<std::size_t>(wanted) : 0;
+}
+
+// How many may be used, 0 for as many as there are. Whoever uses the kernels
+// may put a function of his own here.
+inline std::size_t (*processors_asked)() = processors_of_environment;
+
+// As many as there are, up to four, or as many as are asked for.
+inline std::size_t processors() {
+  const std::size_t asked = processors_asked();
+  if (asked > 0) return std::min<std::size_t>(asked, 64);
   return std::min(most_processors,
                   static_cast<std::size_t>(
                       std::max(1U, std::thread::hardware_concurrency())));

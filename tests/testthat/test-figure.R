@@ -75,7 +75,7 @@ test_that("up to eight series are labelled; of more, the named ones are brought 
     autoplot(many, lift = "z"), "no series", class = "backfill_error_argument"
   )
   expect_error(
-    autoplot(many, of = "port"), "no column of figures",
+    autoplot(many, of = "port"), "not a column of figures",
     class = "backfill_error_column"
   )
 })

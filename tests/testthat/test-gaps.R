@@ -77,7 +77,7 @@ test_that("gaps are filled by the stated rules and stand as imputed, by hand", {
     as.character(roll_up(x, "quarter")$standing)[2:3], c("imputed", "imputed")
   )
   expect_error(
-    impute_gaps(gappy(kind = "level"), "zero"), "no flow",
+    impute_gaps(gappy(kind = "level"), "zero"), "not a flow",
     class = "backfill_error_argument"
   )
   expect_error(impute_gaps(gappy(), "guess"), class = "backfill_error_argument")

@@ -29,12 +29,12 @@ test_that("a trend line is that of least squares, its error that of as many inde
   expect_equal(found$autocorrelation, r)
   corrected <- r + (2 + 4 * r) / 57
   worth <- 57 * (1 - corrected) / (1 + corrected)
-  expect_equal(found$worth, worth)
+  expect_equal(found$n_effective, worth)
   known <- at[!is.na(value)]
   error <- sqrt(
     sum(off^2, na.rm = TRUE) / (worth - 2) / sum((known - mean(known))^2)
   )
-  expect_equal(found$error, error)
+  expect_equal(found$slope_se, error)
   expect_equal(found$p, 2 * stats::pt(-abs(found$slope / error), worth - 2))
   expect_equal(
     found$upper - found$lower, 2 * error * stats::qt(0.975, worth - 2)
@@ -67,7 +67,7 @@ test_that("noise that hangs together is seldom taken for a trend", {
   )
   expect_lt(mean(found$p < 0.05), 0.1)
   # As if they were independent, it would be taken for one four times as often.
-  naive <- found$error * sqrt((found$worth - 2) / 58)
+  naive <- found$slope_se * sqrt((found$n_effective - 2) / 58)
   expect_gt(mean(2 * stats::pt(-abs(found$slope / naive), 58) < 0.05), 0.2)
 })
 

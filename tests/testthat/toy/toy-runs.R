@@ -44,13 +44,13 @@ autoplot.backfill_rises <- function(object, lift = NULL, ...) {
     ggplot2::labs(title = "Longest rise", x = "Rises", y = NULL)
 }
 
-verbs_of_toy <- function() {
-  list(new_verb(
+declare_longest_rise <- function() {
+  new_verb(
     "longest_rise", "periods", "a result", "The longest run of rises.",
     least = verb_argument(
       type_number("N"), "How many rises make a run. Default: 2."
     )
-  ))
+  )
 }
 
 command_rises <- function() {

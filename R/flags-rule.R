@@ -1,0 +1,191 @@
+# What flags compare with, and beyond which limits: what may be asked for, and
+# what of it the kernel is handed.
+
+# The running total of each year. What was filled in is no part of it.
+with_year_to_date <- function(x, of, name) {
+  standing <- x$standing
+  x$standing[x$standing == "imputed"] <- "empty"
+  x <- add_running_total(x, of = of, name = name)
+  x$standing <- standing
+  x
+}
+
+# What the kernel is handed to find a baseline in, by `against`: list(cycled =
+# the value a cycle before, given = a baseline as it is, at = the position).
+baseline_given <- function(x, along, asked, cycle) {
+  against <- asked$against
+  calendar <- facts(x)$calendar
+  list(
+    cycled = if (against == "same position") cycle_before(along, cycle),
+    given = switch(
+      against, "year to date" = year_before(along),
+      if (!against %in% baselines) along_series(x, against)$value
+    ),
+    at = if (against == "season") {
+      positions_along(along, cycle_of_baseline(cycle, against, calendar))
+    }
+  )
+}
+
+# In the order of enum class Against in src/kernels/flags.h, and the one that is
+# given to it.
+baselines <- c(
+  "previous period", "same position", "last periods", "season", "year to date"
+)
+
+check_floor <- function(floor, call = caller_env()) {
+  if (!is_number(floor) || floor < 0) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
+      ),
+      call = call
+    )
+  }
+}
+
+check_above_zero <- function(along, of, call = caller_env()) {
+  if (any(along$value <= 0, na.rm = TRUE)) {
+    abort_backfill(
+      "season",
+      sprintf(
+        paste(
+          "\"%s\" has values of zero or less; a multiplicative season needs",
+          "values above."
+        ),
+        of
+      ),
+      ">" = "Set `form` to \"additive\".", call = call
+    )
+  }
+}
+
+# The cycle of a baseline that has one.
+cycle_of_baseline <- function(cycle, against, calendar, call = caller_env()) {
+  if (against %in% c("same position", "season")) {
+    return(check_cycle(cycle, calendar, call))
+  }
+  if (!is.null(cycle)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cycle` is given, but `against` is \"%s\", which has none.", against
+      ),
+      call = call
+    )
+  }
+}
+
+# The number of the period a cycle before each, from the first to the last.
+cycle_before <- function(along, cycle, call = caller_env()) {
+  calendar <- along$calendar
+  distance <- check_distance(
+    cycle %||% own_cycle(calendar), calendar, "cycle", call = call
+  )
+  ends <- range(along$number)
+  moved(distance, seq(ends[[1]], ends[[2]]), calendar)
+}
+
+check_against <- function(against, x, call = caller_env()) {
+  figures <- setdiff(
+    names(x)[vapply(plain_tibble(x), is.numeric, NA)],
+    c("value", "n", "coverage")
+  )
+  if (!rlang::is_string(against) || !against %in% c(baselines, figures)) {
+    abort_backfill(
+      "column", sprintf("`against` is %s.", value_in_words(against)),
+      i = sprintf(
+        "It must be %s, or a column of figures.",
+        in_words(quoted(baselines), last = " or ")
+      ),
+      call = call
+    )
+  }
+}
+
+check_beyond <- function(beyond, call = caller_env()) {
+  known <- c("percent", "amount", "sd", "mad", "quantile")
+  named <- length(names(beyond)) > 0 && all(names(beyond) %in% known) &&
+    anyDuplicated(names(beyond)) == 0
+  if (!named || !are_numbers(beyond) || any(beyond <= 0)) {
+    abort_backfill(
+      "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
+      i = sprintf(
+        paste(
+          "It must be numbers above 0 with the names %s, such as c(percent",
+          "= 10, sd = 3)."
+        ),
+        in_words(known, last = " or ")
+      ),
+      call = call
+    )
+  }
+  if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
+    abort_backfill(
+      "argument",
+      sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
+              plain_format(beyond[["quantile"]])),
+      call = call
+    )
+  }
+}
+
+check_last <- function(last, against, cycle, calendar, call = caller_env()) {
+  if (is.null(last)) {
+    return(switch(
+      against, "last periods" = known_cycle(calendar)$length %||% 12,
+      "season" = cycle$length, 1
+    ))
+  }
+  if (!against %in% c("same position", "last periods")) {
+    abort_backfill(
+      "argument", sprintf("`last` is given, but `against` is \"%s\".", against),
+      call = call
+    )
+  }
+  count <- whole_periods(last, calendar)
+  if (is.null(count)) {
+    stop_periods(last, calendar, "last", "over", call)
+  }
+  count
+}
+
+# What was asked, as the kernel takes it.
+rule_of_flags <- function(asked) {
+  limits <- c("percent", "amount", "sd", "mad", "quantile")
+  beyond <- stats::setNames(as.list(asked$beyond[limits]), limits)
+  c(beyond, list(
+    against = match(asked$against, baselines[1:4], nomatch = 5) - 1,
+    middle = match(asked$stat, c("mean", "median", "smoothed")) - 1,
+    last = asked$last, need = asked$need, alpha = 1 - 2^(-1 / asked$last),
+    floor = asked$floor, enough = 8,
+    up = asked$direction != "down", down = asked$direction != "up",
+    all = asked$beyond_all, keep_out = asked$keep_out,
+    cycle = asked$cycle$length %||% 2, ratio = asked$form == "multiplicative"
+  ))
+}
+
+# How many standard deviations k are, when 0, 1, 2, ... past deviations are all
+# that is known of them.
+widened_limits <- function(k, most, worth) {
+  n <- seq(0, most)
+  if (is.na(k)) {
+    return(numeric())
+  }
+  free <- pmax(1, worth * n - 1)
+  stats::qt(stats::pnorm(k, log.p = TRUE), free, log.p = TRUE) * sqrt(
+    1 + 1 / pmax(1, worth * n)
+  )
+}
+
+# The figure of the same date a year before, from the same series.
+year_before <- function(along) {
+  distance <- check_distance("1 year", along$calendar, "against")
+  along$value[rows_off(along, distance)]
+}
+
+unused_name <- function(name, x) {
+  while (name %in% names(x)) name <- paste0(name, "_")
+  name
+}

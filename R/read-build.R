@@ -1,0 +1,292 @@
+# Records of what a reader gives: laid out, its columns read, its rows settled.
+
+# From columns as read to a records table: dates and numbers are made of text,
+# and rows where that fails set aside.
+build_records <- function(raw, asked, call = caller_env()) {
+  rules <- asked$rules
+  raw <- lay_out(
+    raw, asked$layout, asked$when, asked$measures, asked$series, call
+  )
+  series <- raw$series
+  measures <- check_roles(raw, raw$when, asked$measures, series, call)
+  check_rows(raw, call)
+  raw <- with_plain_columns(raw, measures, call)
+  raw <- with_one_when(raw, call)
+  read <- read_columns(raw, measures, asked$zone, rules, call)
+  settled <- settle_rows(read, raw, rules, call)
+  aside <- located(settled$rejected, raw)
+  if (rules$strict && nrow(aside) > 0) {
+    stop_strict(aside, call)
+  }
+  account <- new_account(
+    raw$sources, aside, settled$merged,
+    lapply(read$figures$read, `[[`, "missing"), settled$ends,
+    c(settled$identical, settled$conflicting), raw$blank,
+    c(raw$notes, read$moments$note, read$figures$notes, renamed_note(series))
+  )
+  table <- with_ratios(settled$table, measures)
+  taken <- match(series[series %in% result_columns], names(table))
+  names(table)[taken] <- renamed_series(names(table)[taken])
+  check_renamed(names(table), series, call)
+  new_records(
+    table, raw$when, renamed_series(series), measures, asked$zone, account
+  )
+}
+
+# How records are to be made of what a reader gives: the columns of the date,
+# the measures and the series as the user named them, the zone, the layout, and
+# the rules of check_rules().
+new_reading <- function(
+  when, measures, series, zone, layout, rules, call = caller_env()
+) {
+  check_one_of(layout, layouts, "layout", call)
+  list(
+    when = when, measures = check_measures(measures, call), series = series,
+    zone = check_zone(zone, call), layout = layout, rules = rules
+  )
+}
+
+# Its columns as dates, numbers or text; of whole numbers too long for a double
+# it is told.
+with_plain_columns <- function(raw, measures, call) {
+  data <- raw$data
+  long <- names(data)[vapply(data, inherits, NA, "integer64")]
+  needed <- unique(c(raw$when, raw$series, names(plain_measures(measures))))
+  raw$data <- plain_columns(data, needed, call)
+  lost <- Filter(function(name) inexact(raw$data[[name]]), long)
+  raw$notes <- c(raw$notes, inexact_note(lost))
+  raw
+}
+
+# Its date in one column, put together where it stands in several.
+with_one_when <- function(raw, call) {
+  if (length(raw$when) > 1) {
+    parts <- check_parts(raw$when, call)
+    name <- if ("when" %in% names(raw$data)) "when.1" else "when"
+    composed <- compose_when(stats::setNames(raw$data[parts], names(parts)))
+    raw$data <- c(stats::setNames(list(composed), name), raw$data)
+    raw$when <- name
+  }
+  raw
+}
+
+# list(data, moments, figures, rejected): the dates and figures of each row, and
+# the rows of which one cannot be read, each once, for the first thing that is
+# wrong with it.
+read_columns <- function(raw, measures, zone, rules, call) {
+  data <- raw$data
+  when <- raw$when
+  of_series <- if (length(raw$series) > 0) {
+    vctrs::new_data_frame(data[raw$series])
+  }
+  moments <- read_when(data[[when]], zone, of_series, rules, raw$at, call)
+  rejected <- list(rejects(raw, data, when, moments, "when", paste(
+    "Dates are expected such as 2031-04-09, 2031-04-09 07:30, 9.4.2031, 9",
+    "April 2031, 2031-04 or 2031-Q2."
+  ), call))
+  columns <- names(plain_measures(measures))
+  figures <- read_figures(raw, data, columns, rules, call)
+  for (name in columns) {
+    rejected <- c(rejected, list(rejects(
+      raw, data, name, figures$read[[name]], "number",
+      "Numbers are expected, such as 1250, -3.5 or 1,250.5.", call
+    )))
+    data[[name]] <- figures$read[[name]]$value
+  }
+  data[[when]] <- moments$when
+  rejected <- vctrs::vec_rbind(!!!rejected)
+  rejected <- rejected[order(rejected$row), ]
+  list(
+    data = data, moments = moments, figures = figures,
+    rejected = rejected[!duplicated(rejected$row), ]
+  )
+}
+
+# The table of the rows that are left, with what settle_duplicates() tells, and
+# all that are `rejected`.
+settle_rows <- function(read, raw, rules, call) {
+  rejected <- read$rejected
+  table <- vctrs::new_data_frame(read$data, n = as.integer(raw$rows))
+  used <- seq_len(raw$rows)
+  if (nrow(rejected) > 0) {
+    table <- vctrs::vec_slice(table, -rejected$row)
+    used <- used[-rejected$row]
+  }
+  settled <- settle_duplicates(
+    table, raw$when, raw$series, names(read$figures$read), rules$duplicates,
+    function(rows) raw$at(used[rows]), call
+  )
+  settled$table <- settled$data
+  if (length(settled$drop) > 0) {
+    reason <- sprintf(
+      "the same series and time as line %d", raw$at(used[settled$of])$line
+    )
+    dropped <- vctrs::data_frame(
+      row = used[settled$drop], column = raw$when,
+      text = moments_in_words(settled$data[[raw$when]][settled$drop]),
+      reason = reason
+    )
+    rejected <- rbind(rejected, dropped)
+    settled$table <- vctrs::vec_slice(settled$data, -settled$drop)
+  }
+  settled$rejected <- rejected
+  settled
+}
+
+with_ratios <- function(table, measures) {
+  for (name in setdiff(names(ratios(measures)), names(table))) {
+    table[[name]] <- divided(
+      table[[measures[[name]]$of]], table[[measures[[name]]$per]]
+    )
+  }
+  table
+}
+
+# Columns with a role hold one plain value in each row; 64-bit integers, which R
+# does not know by itself, are numbers.
+plain_columns <- function(data, columns, call) {
+  for (name in columns) {
+    x <- data[[name]]
+    if (inherits(x, "integer64")) {
+      need_package("bit64", "to read 64-bit integers", call)
+      data[[name]] <-
+        suppressWarnings(bit64::as.double.integer64(x)) # told by inexact_note()
+    } else if (!is_plain_column(x)) {
+      held <- if (is.list(x)) {
+        "a list in each row"
+      } else {
+        paste(typeof(x), "values")
+      }
+      abort_backfill(
+        "column", sprintf("Column \"%s\" holds %s.", name, held),
+        i = "Dates, numbers or text are expected, one in each row.", call = call
+      )
+    }
+  }
+  data
+}
+
+is_plain_column <- function(x) {
+  inherits(x, c("backfill_field", "POSIXlt")) ||
+    is.atomic(x) && !is.complex(x) && !is.raw(x)
+}
+
+# What could not be read of a column: row, column, text and reason.
+rejects <- function(raw, data, column, read, class, expected, call) {
+  text <- read$text %||% as.character(data[[column]][read$bad])
+  text[is.na(text)] <- ""
+  found <- vctrs::data_frame(
+    row = read$bad, column = rep(column, length(text)), text = text,
+    reason = read$reason
+  )
+  if (nrow(found) * 2 >= raw$rows) {
+    stop_unreadable(found, raw, class, expected, call)
+  }
+  found
+}
+
+# The rows set aside with their places in the source, those among them that the
+# reader set aside before.
+located <- function(rejected, raw) {
+  at <- raw$at(rejected$row)
+  column <- if (is.null(raw$column_of)) {
+    rejected$column
+  } else {
+    raw$column_of(rejected$row, rejected$column)
+  }
+  aside <- vctrs::vec_rbind(
+    raw$rejected,
+    new_rejected(at$source, at$line, column, rejected$text, rejected$reason)
+  )
+  aside$text <- substr(aside$text, 1, 1000)
+  aside[order(match(aside$source, raw$sources$source), aside$line), ]
+}
+
+check_rows <- function(raw, call) {
+  if (raw$rows == 0) {
+    abort_backfill(
+      "file",
+      sprintf("%s has a header but no rows that could be used.",
+              in_words(basename(raw$sources$source), 3)),
+      call = call
+    )
+  }
+}
+
+# Checks that the columns with roles are there, one role each; gives the
+# measures.
+check_roles <- function(raw, when, measures, series, call) {
+  data <- raw$data
+  files <- nrow(raw$sources)
+  where <- if (files == 1) {
+    basename(raw$sources$source)
+  } else {
+    sprintf("What %d files hold", files)
+  }
+  where <- sub("^data frame$", "The data frame", where)
+  twice <- unique(names(data)[duplicated(names(data))])
+  if (length(twice) > 0) {
+    abort_backfill(
+      "column",
+      sprintf(
+        "%s has more than one column named %s.", where, in_words(quoted(twice))
+      ),
+      ">" = "Give each column a name of its own.", call = call
+    )
+  }
+  needed <- names(plain_measures(measures))
+  check_columns(when, data, where, "when", call)
+  check_columns(needed, data, where, "measures", call)
+  check_columns(series, data, where, "series", call)
+  roles <- c(unique(when), series, names(measures))
+  if (anyDuplicated(roles)) {
+    twice <- in_words(quoted(unique(roles[duplicated(roles)])))
+    abort_backfill(
+      "argument", sprintf("Column %s has two roles.", twice),
+      i = "A column is the date, part of the series, or a measure.", call = call
+    )
+  }
+  measures
+}
+
+# A few bad rows are set aside; a column of which half or more cannot be read is
+# not what the user took it for.
+stop_unreadable <- function(found, raw, class, expected, call) {
+  fit <- raw$rows - nrow(found)
+  aside <- located(
+    vctrs::vec_slice(found, seq_len(min(3, nrow(found)))),
+    utils::modifyList(raw, list(rejected = NULL))
+  )
+  abort_backfill(
+    class,
+    sprintf(
+      "Column \"%s\" of %s cannot be read: %s of its %s.", found$column[[1]],
+      basename(aside$source[[1]]), if (fit == 0) "none" else paste("only", fit),
+      count_of(raw$rows, "row fits", "rows fit")
+    ),
+    i = expected,
+    rlang::set_names(
+      sprintf("Line %d: %s, %s.", aside$line, quoted(aside$text), aside$reason),
+      "x"
+    ),
+    call = call
+  )
+}
+
+stop_strict <- function(aside, call) {
+  first <- aside[1, ]
+  abort_backfill(
+    "strict",
+    sprintf(
+      "Line %d of %s cannot be used: %s, %s.", first$line,
+      basename(first$source), quoted(first$text), first$reason
+    ),
+    i = if (nrow(aside) > 1) sprintf(
+      "So it is with %s in all.", count_of(nrow(aside), "row")
+    ),
+    ">" = paste(
+      "Mend them, or leave `strict` out, and such rows are set aside and",
+      "listed."
+    ), call = call
+  )
+}

@@ -1,0 +1,83 @@
+# The call and the command that read a file, as text.
+
+call_text <- function(file, arguments) {
+  plain <- lapply(arguments, function(x) if (is.list(x)) unlist(x) else x)
+  lines <- vapply(
+    names(plain),
+    function(name) sprintf("%s = %s", name, code_text(plain[[name]])), ""
+  )
+  first <- if (!is.character(file)) "connection" else
+    if (length(file) == 1) code_text(file) else
+      c(
+        "c(",
+        paste0("    ", code_text_each(file), c(rep(",", length(file) - 1), "")),
+        "  )"
+      )
+  first[[1]] <- paste0("read_records(", first[[1]])
+  first[[length(first)]] <- paste0(first[[length(first)]], ",")
+  c(first, paste0("  ", lines, c(rep(",", length(lines) - 1), "")), ")")
+}
+
+code_text_each <- function(x) {
+  if (is.character(x)) {
+    encodeString(x, quote = "\"")
+  } else {
+    plain_format(x)
+  }
+}
+
+code_text <- function(x) {
+  values <- code_text_each(x)
+  named <- if (is.null(names(x))) values else
+    paste(
+      ifelse(
+        names(x) == make.names(names(x)), names(x),
+        encodeString(names(x), quote = "`")
+      ),
+      "=", values
+    )
+  if (length(x) == 1 && is.null(names(x))) {
+    named
+  } else {
+    sprintf("c(%s)", paste(named, collapse = ", "))
+  }
+}
+
+shell_text <- function(file, arguments) {
+  quoted_word <- function(x) {
+    if (grepl("[^[:alnum:]_./:=,-]", x)) {
+      shQuote(x)
+    } else {
+      x
+    }
+  }
+  options <- unlist(lapply(names(arguments), function(name) {
+    value <- arguments[[name]]
+    words <- if (name == "measures") paste(
+      names(value), unlist(value), sep = ":"
+    ) else
+      if (!is.null(names(value))) paste(names(value), value, sep = "=") else
+        if (is.logical(value)) {
+          if (value) "yes" else "no"
+        } else {
+          as.character(value)
+        }
+    if (name == "cells" && is.numeric(value)) {
+      words <- paste(value, collapse = ",")
+    }
+    option <- c(measures = "measure")[name]
+    paste0(
+      "--", gsub("_", "-", if (is.na(option)) name else option), " ",
+      vapply(words, quoted_word, "")
+    )
+  }))
+  # A name that starts with a dash would be taken for an option.
+  files <- if (is.character(file)) {
+    ifelse(grepl("^-.", file), file.path(".", file), file)
+  } else {
+    "FILE"
+  }
+  files <- vapply(files, quoted_word, "", USE.NAMES = FALSE)
+  c(paste(c("backfill periods", rep(" ", length(files) - 1)), files, "\\"),
+    paste0("  ", options, c(rep(" \\", length(options) - 1), "")))
+}

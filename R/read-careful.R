@@ -1,0 +1,84 @@
+# Text whose lines differ: cut into fields one by one.
+
+read_careful <- function(cut, text, scratch, call) {
+  clean <- tempfile(tmpdir = scratch)
+  found <- with_bar("Cutting lines", function(report) {
+    careful_records_cpp(
+      cut$file$path, clean, cut$delimiter, cut$quote, as.integer(cut$from),
+      cut$width, report
+    )
+  })
+  check_fields(found, cut, call)
+  again <- function(...) fread_quietly(clean, sep = "\x1f", quote = "", ...)
+  rows <- length(found$line)
+  data <- if (rows == 0) rep(list(character()), cut$width) else
+    again(colClasses = if (length(text) > 0) list(character = text))
+  if (length(data) != cut$width || length(data[[1]]) != rows) {
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s cannot be read as a delimited file.", basename(cut$file$shown)
+      ),
+      i = sprintf(
+        "Of its %d rows %d could be cut into fields.", rows, length(data[[1]])
+      ),
+      call = call
+    )
+  }
+  list(
+    data = as.list(data), rows = rows, line = function(rows) found$line[rows],
+    again = function(which) again(select = which, colClasses = "character"),
+    rejected = rows_of_other_width(found, cut), blank = found$blank,
+    careful = TRUE
+  )
+}
+
+# A quote that is never closed, and a file of which no line fits its header.
+check_fields <- function(found, cut, call) {
+  if (found$open_quote > 0) {
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s has a quote that is opened on line %d and never closed.",
+        basename(cut$file$shown), found$open_quote
+      ),
+      ">" = paste(
+        "Close it, or say `quote` is \"\" where quotation marks are letters",
+        "like any other."
+      ),
+      call = call
+    )
+  }
+  bad <- length(found$bad_line)
+  rows <- length(found$line)
+  if (bad > 0 && bad >= rows) {
+    abort_backfill(
+      "file",
+      sprintf(
+        paste(
+          "%s has a header of %s; line %d has %d, and so it is with %d of",
+          "its %d lines."
+        ),
+        basename(cut$file$shown), count_of(cut$width, "field"),
+        found$bad_line[[1]], found$bad_fields[[1]], bad, bad + rows
+      ),
+      ">" = paste(
+        "Give every line as many fields as the header has, and quote fields",
+        "that hold the delimiter."
+      ),
+      call = call
+    )
+  }
+}
+
+rows_of_other_width <- function(found, cut) {
+  bad <- length(found$bad_line)
+  new_rejected(
+    rep(cut$file$shown, bad), found$bad_line, rep("", bad),
+    iconv(found$bad_text, "UTF-8", "UTF-8", sub = "?"),
+    sprintf(
+      "%s where the header has %d",
+      vapply(found$bad_fields, count_of, "", "field"), rep(cut$width, bad)
+    )
+  )
+}

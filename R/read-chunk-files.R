@@ -1,0 +1,95 @@
+# The files of reading in chunks: the text that is cut up, and what is kept of
+# each chunk.
+
+# Bytes of text in a chunk.
+chunk_bytes <- function() getOption("backfill.chunk_bytes", 2^25)
+
+# list(form, read): `read()` gives the next chunk as a file with the header,
+# list(path, before, share), NULL at the end.
+open_chunks <- function(file, form, scratch, call) {
+  if (file_format(file$path) == "gzip") {
+    file$path <- gunzip(file, scratch, call)
+  }
+  file$path <- in_utf8(file, form$encoding, scratch, call)
+  if (file_format(file$path) != "text") {
+    abort_backfill(
+      "file",
+      sprintf(
+        "%s is not delimited text, and cannot be read in chunks.",
+        basename(file$shown)
+      ),
+      call = call
+    )
+  }
+  form$delimiter <- form$delimiter %||% find_delimiter(file$path, form)
+  form["encoding"] <- list(NULL)
+  form$single <- TRUE
+  list(form = form, read = chunk_cutter(
+    file$path, form$quote, header_bytes(file$path, form),
+    file.path(scratch, "chunk")
+  ))
+}
+
+# The lines above the first row, as they are.
+header_bytes <- function(path, form) {
+  lines <- first_records_cpp(
+    path, form$delimiter, form$quote, form$skip, form$header_rows
+  )$next_line - 1
+  head <- readBin(path, "raw", min(file.size(path), 2^20))
+  ends <- c(which(head == as.raw(10L)), length(head))
+  head[seq_len(ends[[max(lines, 1)]])]
+}
+
+# A function that writes the next chunk under the header to `to`, until there
+# is none: list(path, before = lines before it, share = of the file read).
+chunk_cutter <- function(path, quote, header, to) {
+  size <- file.size(path)
+  at <- length(header)
+  before <- 0
+  function() {
+    if (at >= size) {
+      return(NULL)
+    }
+    # A rest that is short is read with the last, as a few rows alone may tell
+    # nothing of how they are written.
+    rest <- size - at
+    bytes <- if (rest < 1.5 * chunk_bytes()) rest + 1 else chunk_bytes()
+    done <- write_chunk_cpp(path, at, bytes, quote, header, to)
+    here <- before
+    at <<- done[[1]]
+    before <<- before + done[[2]]
+    list(path = to, before = here, share = at / size)
+  }
+}
+
+# Gives the i-th chunk, its series by their `place` in the order of names, and
+# the values of a measure, or none.
+chunk_reader <- function(folder, place, measures) {
+  force(place)
+  function(i, name) {
+    part <- readRDS(chunk_file(folder, i, 0))
+    part$series <- place[part$series]
+    if (!is.null(name)) {
+      part$value <- readRDS(chunk_file(folder, i, match(name, measures)))
+    }
+    part
+  }
+}
+
+# Puts away what a measure of the i-th chunk became, and gives a function that
+# fetches it, see src/parts.h.
+chunk_keeper <- function(folder, place, measures) {
+  reader <- chunk_reader(folder, place, measures)
+  function(i, name, value) {
+    file <- chunk_file(folder, i, -match(name, measures))
+    saveRDS(value, file, compress = FALSE)
+    function() c(reader(i, NULL), list(value = readRDS(file)))
+  }
+}
+
+# Of column 0, the times and series, or that of a measure by its number.
+chunk_file <- function(folder, i, column) {
+  file.path(
+    folder, sprintf("%d-%d.rds", i, column)
+  )
+}

@@ -1,0 +1,137 @@
+# What the columns of a file are, as far as it can be told.
+
+# Each column with a date as its header: the other ones say whose figures they
+# are.
+guess_across <- function(raw) {
+  header <- raw$header[[1]]
+  dated <- rowSums(read_dates_cpp(header, 1969L, 1L)$outcome == 0L) > 0
+  span <- range(which(dated))
+  beside <- header[-seq(span[[1]], span[[2]])]
+  values <- stack_columns(unname(raw$data[header[dated]]))
+  number <- read_number(values)$value
+  by_row <- matrix(number, nrow = raw$rows)
+  series <- rep(seq_len(raw$rows), ncol(by_row))
+  order <- order(series)
+  guess <- guess_kind("value", number[order], series[order])
+  list(
+    columns = tibble::tibble(
+      column = c(
+        beside, sprintf("%s to %s", header[span[[1]]], header[span[[2]]])
+      ),
+      role = c(rep("series", length(beside)), "dates across"), kind = c(
+        rep("", length(beside)), guess$kind
+      ),
+      reason = c(rep("stands beside the dates", length(beside)),
+                 sprintf("%d headers are dates; %s", sum(dated), guess$reason))
+    ),
+    arguments = c(
+      list(measures = list(value = guess$kind)),
+      if (length(beside) > 0) list(series = beside),
+      list(layout = "dates across")
+    ),
+    notes = paste(
+      "The measure is called value and the column of dates date; give them",
+      "names of your own."
+    )
+  )
+}
+
+guess_rows <- function(raw, call = caller_env()) {
+  data <- raw$data
+  when <- if (is.null(raw$when)) guess_when(raw, call) else
+    list(columns = raw$when, when = NULL, reason = "is the axis of time")
+  rest <- setdiff(names(data), when$columns)
+  figures <- rest[vapply(data[rest], holds_figures, NA)]
+  dates <- vapply(data[rest], share_of_dates, 0) >= 0.8
+  other_dates <- setdiff(rest[dates], figures)
+  texts <- setdiff(rest, c(figures, other_dates))
+  moments <- key_of_moments(data, when)
+  parts <- guess_series(data, texts, figures, moments)
+  measures <- setdiff(figures, parts$series)
+  kinds <- guess_kinds(raw, parts$series, measures, moments)
+  kind <- vapply(kinds, `[[`, "", "kind")
+  list(
+    columns = guessed_columns(when, parts, kinds, rest, other_dates),
+    arguments = c(
+      if (!is.null(when$when)) list(when = when$when),
+      list(measures = as.list(kind)),
+      if (length(parts$series) > 0) list(series = parts$series)
+    ),
+    moments = moments$key,
+    notes = c(
+      dates_to_decide(other_dates, unname(when$columns)),
+      kinds_to_decide(kinds)
+    )
+  )
+}
+
+# The kind of each measure, judged along the series.
+guess_kinds <- function(raw, series, measures, moments) {
+  data <- raw$data
+  series_id <- if (length(series) > 0) {
+    as.integer(vctrs::vec_group_id(vctrs::new_data_frame(data[series])))
+  } else {
+    rep(1L, raw$rows)
+  }
+  order <- order(series_id, moments$order)
+  lapply(stats::setNames(nm = measures), function(name) {
+    value <- read_number(data[[name]], guess_mark(data[[name]]))$value
+    guess_kind(name, value[order], series_id[order])
+  })
+}
+
+# One row per column: what it is taken for, and why.
+guessed_columns <- function(when, parts, kinds, rest, other_dates) {
+  beside <- setdiff(rest, c(parts$series, names(kinds)))
+  counts <- c(
+    length(when$columns), length(parts$series), length(kinds), length(beside)
+  )
+  tibble::tibble(
+    column = c(when$columns, parts$series, names(kinds), beside),
+    role = rep(c("date", "series", "measure", "kept beside"), counts),
+    kind = c(
+      rep("", counts[[1]] + counts[[2]]),
+      unname(vapply(kinds, `[[`, "", "kind")), rep("", counts[[4]])
+    ),
+    reason = unname(c(
+      rep(when$reason, counts[[1]]), parts$reason,
+      vapply(kinds, `[[`, "", "reason"),
+      ifelse(
+        beside %in% other_dates,
+        "holds dates too, such as the day on which a row was published",
+        "is needed neither to tell series apart nor holds figures"
+      )
+    ))
+  )
+}
+
+dates_to_decide <- function(other, chosen) {
+  if (length(other) == 0) {
+    return()
+  }
+  sprintf(
+    paste(
+      "To be decided by you: %s %s dates as well. %s %s taken for the date",
+      "of the figures."
+    ),
+    in_words(quoted(other)), if (length(other) == 1) "holds" else "hold",
+    in_words(quoted(chosen)), if (length(chosen) == 1) "is" else "are"
+  )
+}
+
+# Where the values do not tell a flow from a level, the user must.
+kinds_to_decide <- function(kinds) {
+  open <- names(kinds)[vapply(kinds, function(guess) isTRUE(guess$open), NA)]
+  counted <- vapply(kinds[open], function(guess) guess$kind == "counter", NA)
+  if (length(open) > 0) {
+    sprintf(
+      paste(
+        "To be decided by you: whether %s added up over time (flow)%saveraged",
+        "(level)%s."
+      ),
+      paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are"),
+      if (any(counted)) ", " else " or ",
+      if (any(counted)) " or the reading of a meter (counter)" else ""
+    )
+  }
+}
