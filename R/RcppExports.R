@@ -213,8 +213,8 @@ season_cpp <- function(series, number, value, position, first, cycle, ratio, ove
     .Call(`_backfill_season_cpp`, series, number, value, position, first, cycle, ratio, overall, combine, normalise)
 }
 
-find_rows_cpp <- function(series, number, value, wanted, back, oldest) {
-    .Call(`_backfill_find_rows_cpp`, series, number, value, wanted, back, oldest)
+find_rows_cpp <- function(series, number, value, wanted, back, max_age) {
+    .Call(`_backfill_find_rows_cpp`, series, number, value, wanted, back, max_age)
 }
 
 distinct_times_cpp <- function(when) {

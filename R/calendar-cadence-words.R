@@ -17,8 +17,8 @@ cadence_words <- function(cadences) {
   cadences
 }
 
-# The cadences of several series in words: "day", or "week for fuel price and
-# month for bookings"; with the names of the series, be it only one cadence,
+# The cadences of several series in words: "day", or "week for ice sold and
+# month for berths let"; with the names of the series, be it only one cadence,
 # where `named`.
 describe_cadences <- function(cadences, names, named = FALSE) {
   words <- unique(cadences$words)

@@ -10,7 +10,7 @@
 #'   the calendar names one.
 #' @param every A length of period in words or a [calendar()].
 #' @param from,to Dates or times, one each, in the first and in the last period.
-#' @param working `TRUE` counts the calendar's working days only.
+#' @param workdays `TRUE` counts the calendar's working days only.
 #' @return `period_of()` and `period_sequence()`: `Date`s, the first day of each
 #'   period; for periods of the clock `POSIXct`, their first instant.
 #'   `period_end()`: the last day, or for periods of the clock the instant at
@@ -24,7 +24,7 @@
 #' period_name("2031-04-09", calendar("year", year_start = 4))
 #' period_sequence("2031-04-09", "2031-06-01", "third")
 #' days_in_period(
-#'   "2031-04-09", calendar("month", workdays = 1:5), working = TRUE
+#'   "2031-04-09", calendar("month", workdays = 1:5), workdays = TRUE
 #' )
 #' @export
 period_of <- function(when, every) {
@@ -65,8 +65,8 @@ period_sequence <- function(from, to, every) {
 
 #' @rdname period_of
 #' @export
-days_in_period <- function(when, every, working = FALSE) {
-  check_flag(working, "working")
+days_in_period <- function(when, every, workdays = FALSE) {
+  check_flag(workdays, "workdays")
   asked <- ask_calendar(when, every)
   if (by_clock(asked$calendar)) {
     abort_backfill(
@@ -75,7 +75,7 @@ days_in_period <- function(when, every, working = FALSE) {
               period_noun(asked$calendar))
     )
   }
-  days_of_periods(asked$number, asked$calendar, asked$calendar, working)
+  days_of_periods(asked$number, asked$calendar, asked$calendar, workdays)
 }
 
 #' The position of a date in a cycle
@@ -96,14 +96,7 @@ days_in_period <- function(when, every, working = FALSE) {
 #' @export
 cycle_position <- function(when, position, year_start = 1) {
   when <- as_moments(when, "when")
-  check_one_of(
-    position,
-    c(
-      "hour", "weekday", "day of month", "day of year", "week", "month",
-      "third", "quarter"
-    ),
-    "position"
-  )
+  position <- check_position(position, "position")
   check_whole(
     year_start, "year_start", 1, 12, "the month in which the year starts"
   )
@@ -151,8 +144,8 @@ last_day <- function(number, calendar) {
 }
 
 # How many days, or working days of `counted`, periods have.
-days_of_periods <- function(number, calendar, counted, working) {
-  count <- if (working) {
+days_of_periods <- function(number, calendar, counted, workdays) {
+  count <- if (workdays) {
     function(day) open_before_cpp(as.numeric(day) + 1, counted)
   } else {
     as.numeric
@@ -181,4 +174,17 @@ as_moments <- function(when, argument, call = caller_env()) {
   day <- read$second[, 1] / 86400
   day[is.na(when)] <- NA
   .Date(day)
+}
+
+positions_known <- c(
+  "hour", "weekday", "weekend", "day of month", "day of year", "week", "month",
+  "third", "quarter"
+)
+
+# "day of year" is understood as "day_of_year" too.
+check_position <- function(
+  x, argument, known = setdiff(positions_known, "weekend"), call = caller_env()
+) {
+  check_one_of(if (is.character(x)) gsub("_", " ", x) else x, known, argument,
+               call)
 }

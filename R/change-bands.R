@@ -10,13 +10,14 @@
 #'
 #' @inheritParams add_growth
 #' @param breaks Where bands meet, rising numbers: figures of the column itself;
-#'   with `by = "quantile"` shares from 0 to 1; with `by = "sd"` standard
+#'   with `scale = "quantile"` shares from 0 to 1; with `scale = "sd"` standard
 #'   deviations from the mean.
 #' @param labels Names of the bands from the lowest to the highest, one more
 #'   than `breaks`. By default their ends.
-#' @param of Name of the column that is sorted.
-#' @param by What breaks are: `"value"`, `"quantile"` or `"sd"`. Quantiles, mean
-#'   and standard deviation are those of all series of a measure together.
+#' @param of Name of the column that is sorted; by default the one that a
+#'   calculation has added.
+#' @param scale What breaks are: `"value"`, `"quantile"` or `"sd"`. Quantiles,
+#'   mean and standard deviation are those of all series of a measure together.
 #' @param closed Which end belongs to a band: `"left"`, the lower, or `"right"`,
 #'   the upper.
 #' @param name Name of the new column.
@@ -30,7 +31,7 @@
 #'   not fit.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' monthly <- add_growth(roll_up(nights, every = "month"), over = "1 year")
@@ -41,15 +42,15 @@
 #' count_bands(monthly)
 #' @export
 add_bands <- function(
-  x, breaks, labels = NULL, of = "growth", by = "value", closed = "left",
+  x, breaks, labels = NULL, scale = "value", closed = "left", of = NULL,
   name = "band"
 ) {
   x <- check_periods(x)
-  check_one_of(by, c("value", "quantile", "sd"), "by")
+  check_one_of(scale, c("value", "quantile", "sd"), "scale")
   check_one_of(closed, c("left", "right"), "closed")
   check_new_name(name, x)
-  check_breaks(breaks, by)
-  labels <- labels %||% band_labels(breaks, by, closed)
+  check_breaks(breaks, scale)
+  labels <- labels %||% band_labels(breaks, scale, closed)
   if (
     !is.character(labels) || length(labels) != length(breaks) + 1 ||
       anyDuplicated(labels) > 0
@@ -65,13 +66,14 @@ add_bands <- function(
       )
     )
   }
+  of <- of %||% column_added(x)
   along <- along_series(x, of)
   measure <- x$measure[along$order]
   code <- rep(NA_integer_, length(measure))
   ends <- list()
   for (one in unique(measure)) {
     here <- which(measure == one & !is.na(along$value))
-    ends[[one]] <- breaks_of(along$value[here], breaks, by)
+    ends[[one]] <- breaks_of(along$value[here], breaks, scale)
     code[here] <- findInterval(
       along$value[here], ends[[one]], left.open = closed == "right"
     ) + 1L
@@ -118,7 +120,23 @@ count_bands <- function(x, band = "band") {
   ))
 }
 
-check_breaks <- function(breaks, by, call = caller_env()) {
+# The column that was added, where there is one.
+column_added <- function(x, call = caller_env()) {
+  added <- names(facts(x)$added)
+  if (length(added) != 1) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`of` is not given, and the table has %s that were added.",
+        count_of(length(added), "column")
+      ),
+      ">" = "Name the column whose figures are sorted.", call = call
+    )
+  }
+  added
+}
+
+check_breaks <- function(breaks, scale, call = caller_env()) {
   if (!are_numbers(breaks) || is.unsorted(breaks, strictly = TRUE)) {
     said <- if (are_numbers(breaks)) {
       in_words(breaks)
@@ -134,7 +152,7 @@ check_breaks <- function(breaks, by, call = caller_env()) {
       call = call
     )
   }
-  if (by == "quantile" && (min(breaks) < 0 || max(breaks) > 1)) {
+  if (scale == "quantile" && (min(breaks) < 0 || max(breaks) > 1)) {
     abort_backfill(
       "argument",
       sprintf(
@@ -145,11 +163,11 @@ check_breaks <- function(breaks, by, call = caller_env()) {
   }
 }
 
-breaks_of <- function(value, breaks, by) {
-  if (by == "value" || length(value) < 2) {
+breaks_of <- function(value, breaks, scale) {
+  if (scale == "value" || length(value) < 2) {
     return(breaks)
   }
-  if (by == "quantile") {
+  if (scale == "quantile") {
     quantiles_of(value, breaks)
   } else {
     mean(value) + breaks * spread_of(value)
@@ -175,9 +193,9 @@ spread_of <- function(value) {
 
 # "below -5", "-5 to below 0", "5 and above"; closed on the right "up to -5",
 # "above -5 to 0", "above 5".
-band_labels <- function(breaks, by, closed) {
+band_labels <- function(breaks, scale, closed) {
   end <- switch(
-    by, value = plain_format(breaks, trim = TRUE),
+    scale, value = plain_format(breaks, trim = TRUE),
     quantile = paste0("quantile ", 100 * breaks, "%"),
     sd = paste(plain_format(breaks, trim = TRUE), "sd")
   )

@@ -26,11 +26,11 @@
 #'   members have no period in common; `backfill_error_argument` for weights
 #'   that do not add up to 1 or name no series; `backfill_error_column`.
 #' @examples
-#' auction <- read_records(
-#'   demo_file("fish-auction.csv"), when = "date", series = "species",
-#'   duplicates = "last", measures = c(close = "level")
+#' landings <- read_records(
+#'   demo_file("landings.csv"), when = "date", series = "species",
+#'   duplicates = "keep", measures = c(price = "level")
 #' )
-#' weekly <- roll_up(auction, every = "week", use = "last", enough = 0.5)
+#' weekly <- roll_up(landings, every = "week", enough = 0.5)
 #' basket(weekly)
 #' @export
 basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {

@@ -34,7 +34,7 @@
 #' @param ahead `TRUE` for growth still to come: from this period to the one
 #'   that lies `over` later. The column is marked as a target, as are columns
 #'   made of it, since it tells the future.
-#' @param oldest Where the base itself has no whole value, such as a day on
+#' @param max_age Where the base itself has no whole value, such as a day on
 #'   which a market is closed: how many periods before it, at most, a value may
 #'   lie that takes its place (the latest does). By default none may.
 #' @param of Name of the column to compute it of.
@@ -54,7 +54,7 @@
 #'   ed., chapter 2. Wiley.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' monthly <- add_growth(
@@ -63,13 +63,13 @@
 #' summary(add_growth(monthly, over = "1 year", as = "log"))
 #' @export
 add_growth <- function(
-  x, over = 1, as = "percent", ahead = FALSE, oldest = 0, of = "value",
+  x, over = 1, as = "percent", ahead = FALSE, max_age = 0, of = "value",
   name = NULL
 ) {
   x <- check_periods(x)
   check_one_of(as, names(growth_forms), "as")
   check_flag(ahead, "ahead")
-  age <- age_in_periods(oldest, facts(x)$calendar)
+  age <- age_in_periods(max_age, facts(x)$calendar)
   distances <- check_distances(over, facts(x)$calendar)
   check_names_of(name, distances)
   along <- along_series(x, of)
@@ -96,13 +96,13 @@ add_growth <- function(
 }
 
 # The age up to which an earlier value stands in for the one looked for.
-age_in_periods <- function(oldest, calendar, call = caller_env()) {
-  if (identical(oldest, 0)) {
+age_in_periods <- function(max_age, calendar, call = caller_env()) {
+  if (identical(max_age, 0)) {
     return(0)
   }
-  age <- whole_periods(oldest, calendar)
+  age <- whole_periods(max_age, calendar)
   if (is.null(age)) {
-    stop_periods(oldest, calendar, "oldest", "argument", call)
+    stop_periods(max_age, calendar, "max_age", "argument", call)
   }
   age
 }
@@ -159,7 +159,7 @@ growth_forms <- c(
 growth_name <- function(as, distance, ahead) {
   paste0(
     growth_forms[[as]], if (ahead) "_ahead",
-    if (!distance$one) paste0("_", gsub(" ", "_", distance$words))
+    "_", gsub(" ", "_", distance$words)
   )
 }
 
@@ -219,12 +219,12 @@ rows_off <- function(along, distance, sign = -1, age = 0) {
   if (!is.null(distance$count)) {
     return(find_rows_cpp(
       along$series, along$number, along$value, -sign * distance$count,
-      back = TRUE, oldest = age
+      back = TRUE, max_age = age
     ))
   }
   wanted <- moved(distance, along$number, along$calendar, sign)
   find_rows_cpp(
-    along$series, along$number, along$value, wanted, back = FALSE, oldest = age
+    along$series, along$number, along$value, wanted, back = FALSE, max_age = age
   )
 }
 

@@ -8,7 +8,7 @@
 #' period is partial or empty.
 #'
 #' @inheritParams add_growth
-#' @param by How far back: a number of periods or a length of time such as
+#' @param lag How far back: a number of periods or a length of time such as
 #'   `"1 year"`, by the rules of [add_growth()]. With a minus sign (`-1`,
 #'   `"-1 year"`) the value of a later period, which is marked as a target since
 #'   it tells the future.
@@ -17,20 +17,21 @@
 #' @return The table with one column more, in the unit of `of`.
 #' @section Errors: as of [add_growth()].
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
-#' add_lagged(roll_up(nights, every = "month"), by = "1 year")
+#' add_lagged(roll_up(nights, every = "month"), lag = "1 year")
 #' @export
-add_lagged <- function(x, by = 1, of = "value", name = NULL) {
+add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
   x <- check_periods(x)
-  ahead <- if (is.numeric(by)) {
-    isTRUE(by < 0)
+  ahead <- if (is.numeric(lag)) {
+    isTRUE(lag < 0)
   } else {
-    rlang::is_string(by) && startsWith(trimws(by), "-")
+    rlang::is_string(lag) && startsWith(trimws(lag), "-")
   }
-  size <- if (!ahead) by else if (is.numeric(by)) -by else sub("^ *- *", "", by)
-  distance <- check_distance(size, facts(x)$calendar, "by")
+  size <- if (!ahead) lag else if (is.numeric(lag)) -lag else
+    sub("^ *- *", "", lag)
+  distance <- check_distance(size, facts(x)$calendar, "lag")
   along <- along_series(x, of)
   column <- check_new_name(
     name %||% paste(

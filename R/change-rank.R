@@ -33,8 +33,8 @@
 #' @section Errors: `backfill_error_input` where `x` is no periods table;
 #'   `backfill_error_column`, `backfill_error_argument`.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' rank_changes(monthly, n = 3, order = "falls")
@@ -135,7 +135,7 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
   keep <- order[place <= n]
   rows <- here[keep]
   before <- along$value[find_rows_cpp(
-    along$series, along$number, along$value, 1, back = TRUE, oldest = 0
+    along$series, along$number, along$value, 1, back = TRUE, max_age = 0
   )][rows]
   moved_by <- along$value[rows] - before
   out <- tibble::tibble(
@@ -192,7 +192,7 @@ new_ranking <- function(data, x, about) {
 # it, which is row `first`.
 movements <- function(along) {
   first <- find_rows_cpp(
-    along$series, along$number, along$value, 1, back = TRUE, oldest = 0
+    along$series, along$number, along$value, 1, back = TRUE, max_age = 0
   )
   base <- along$value[first]
   change <- along$value - base
@@ -213,7 +213,7 @@ stretches <- function(along, count) {
   mean <- of(0L)
   change <- of(4L) - of(3L)
   first <- find_rows_cpp(
-    along$series, along$number, along$value, count - 1, back = TRUE, oldest = 0
+    along$series, along$number, along$value, count - 1, back = TRUE, max_age = 0
   )
   list(
     first = first, change = change,

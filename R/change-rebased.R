@@ -8,7 +8,7 @@
 #' value in that period is not whole, or is zero or negative.
 #'
 #' @inheritParams add_growth
-#' @param to What the value of that period becomes.
+#' @param start_value What the value of that period becomes.
 #' @param at The period that series start from: a date or time in it. By default
 #'   the first in which all of them have a whole value.
 #' @param name Name of the new column.
@@ -17,20 +17,21 @@
 #'   series have no period in common, `backfill_error_argument` where `at` lies
 #'   outside the table, `backfill_error_column`.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' add_rebased(roll_up(nights, every = "year"), at = "2030-01-01")
 #' @export
 add_rebased <- function(
-  x, to = 100, at = NULL, of = "value", name = "rebased"
+  x, start_value = 100, at = NULL, of = "value", name = "rebased"
 ) {
   x <- check_periods(x)
-  if (!is.numeric(to) || length(to) != 1 || !is.finite(to) || to == 0) {
+  if (!is_number(start_value) || start_value == 0) {
     abort_backfill(
       "argument",
       sprintf(
-        "`to` is %s; it must be a number such as 100.", value_in_words(to)
+        "`start_value` is %s; it must be a number such as 100.",
+        value_in_words(start_value)
       )
     )
   }
@@ -40,12 +41,13 @@ add_rebased <- function(
   at_base <- which(along$number == base_number)
   base <- along$value[at_base][match(along$series, along$series[at_base])]
   usable <- !is.na(base) & base > 0
-  value <- ifelse(usable, to * (along$value / base), NA_real_)
+  value <- ifelse(usable, start_value * (along$value / base), NA_real_)
   base_label <- period_label(
     period_start(base_number, along$calendar), along$calendar
   )
   note <- new_note(
-    "rebased", of, sprintf("{of} with %s = %s", base_label, plain_format(to)),
+    "rebased", of,
+    sprintf("{of} with %s = %s", base_label, plain_format(start_value)),
     withheld = c(
       "the series has no whole value to start from" = sum(is.na(base)),
       "the start is zero or negative" = sum(!is.na(base) & !usable),

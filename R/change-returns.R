@@ -3,7 +3,7 @@
 #' What a level gained or lost from one period to the next: simple returns
 #' \eqn{x_t / x_{t-1} - 1}{x[t] / x[t-1] - 1}, or log returns
 #' \eqn{\ln(x_t / x_{t-1})}{ln(x[t] / x[t-1])}; or what these have come to since
-#' the start of the series: the wealth of 1 invested,
+#' the start of the series: the growth of 1 invested,
 #' \eqn{x_t / x_1}{x[t] / x[1]}, or the drawdown from the highest value so far,
 #' \eqn{x_t / \max_{s \le t} x_s - 1}{x[t] / max(x[1..t]) - 1}. All are
 #' fractions, 0.05 being 5%, and are printed as percentages.
@@ -31,14 +31,14 @@
 #' the years between the first and the last value.
 #'
 #' @inheritParams add_growth
-#' @param type `"simple"` or `"log"`.
-#' @param total `"none"` for the returns of periods, `"wealth"` or `"drawdown"`
-#'   for what they come to so far.
+#' @param as `"simple"` or `"log"`.
+#' @param total `"none"` for the returns of periods, `"growth_of_1"` or
+#'   `"drawdown"` for what they come to so far.
 #' @param max_age The longest distance to the value before: a number of periods,
 #'   or a length of time such as `"5 days"`. By default one closed stretch of
 #'   the calendar.
 #' @param name Name of the new column: by default `"return"`, `"log_return"`,
-#'   `"wealth"` or `"drawdown"`.
+#'   `"growth_of_1"` or `"drawdown"`.
 #' @return The table with one column more.
 #' @section Errors: `backfill_error_input` where `x` is no periods table or has
 #'   no level, `backfill_error_column`, `backfill_error_argument`.
@@ -46,22 +46,22 @@
 #'   Econometrics of Financial Markets*, chapter
 #'   1. Princeton University Press.
 #' @examples
-#' auction <- read_records(
-#'   demo_file("fish-auction.csv"), when = "date", series = "species",
-#'   duplicates = "last", measures = c(close = "level")
+#' landings <- read_records(
+#'   demo_file("landings.csv"), when = "date", series = "species",
+#'   duplicates = "keep", measures = c(price = "level")
 #' )
-#' weekly <- add_returns(roll_up(
-#'   auction, every = "week", use = "last", enough = 0.5
-#' ))
+#' weekly <- add_returns(
+#'   roll_up(landings, every = "week", enough = 0.5)
+#' )
 #' summary(weekly)
 #' @export
 add_returns <- function(
-  x, type = "simple", total = "none", max_age = NULL, of = "value", name = NULL
+  x, as = "simple", total = "none", max_age = NULL, of = "value", name = NULL
 ) {
   x <- check_periods(x)
-  check_one_of(type, c("simple", "log"), "type")
-  check_one_of(total, c("none", "wealth", "drawdown"), "total")
-  plain <- if (type == "log") "log_return" else "return"
+  check_one_of(as, c("simple", "log"), "as")
+  check_one_of(total, c("none", "growth_of_1", "drawdown"), "total")
+  plain <- if (as == "log") "log_return" else "return"
   column <- if (total != "none") total else plain
   name <- check_new_name(name %||% column, x)
   kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
@@ -86,7 +86,7 @@ add_returns <- function(
   note <- new_note(
     "returns", of, paste(returns_in_words[[column]], "of {of}"), type = column,
     longer = counts[["longer"]], change = simple, drifts = !simple,
-    unit = if (column != "wealth") "return",
+    unit = if (column != "growth_of_1") "return",
     withheld = c(
       "the measure is no level" = sum(!level),
       "it is the series' first value" = counts[["first"]],
@@ -99,10 +99,10 @@ add_returns <- function(
 }
 
 # In the order of enum class Return in src/kernels/returns.h.
-return_types <- c("return", "log_return", "wealth", "drawdown")
+return_types <- c("return", "log_return", "growth_of_1", "drawdown")
 returns_in_words <- c(
   return = "return", log_return = "log return",
-  wealth = "wealth of 1 invested", drawdown = "drawdown"
+  growth_of_1 = "growth of 1 invested", drawdown = "drawdown"
 )
 
 # By row of `along`: how many periods on which something is expected there are

@@ -19,11 +19,11 @@
 #'   no flow, `backfill_error_every` where its periods do not fit into those of
 #'   `reset`, `backfill_error_column`.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- add_running_total(roll_up(nights, every = "month"))
-#' add_lagged(monthly, by = "1 year", of = "running_total")
+#' add_lagged(monthly, lag = "1 year", of = "running_total")
 #' @export
 add_running_total <- function(
   x, reset = "year", of = "value", name = "running_total"

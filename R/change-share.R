@@ -16,8 +16,8 @@
 #'   `backfill_error_column` where `within` names no series column, `of` is
 #'   missing or `name` is taken.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' add_share(roll_up(nights, every = "month"))
 #' @export

@@ -15,8 +15,8 @@
 #'   `column`, `reason` and `rows`: why figures were withheld when the column
 #'   was made.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' summary(add_growth(roll_up(nights, every = "month"), over = c(1, 12)))
 #' @export
@@ -32,7 +32,9 @@ summary.backfill_periods <- function(object, ...) {
     part <- summarise_column(along, column, object)
     note <- added[[column]]
     if (
-      !identical(note$verb, "returns") || note$type %in% c("wealth", "drawdown")
+      !identical(note$verb, "returns") || note$type %in% c(
+        "growth_of_1", "drawdown"
+      )
     ) {
       return(part)
     }

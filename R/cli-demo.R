@@ -25,6 +25,39 @@ command_demo <- function() {
 
 run_demo <- function(options, inputs) {
   folder <- options$out %||% "backfill-demo"
+  check_demo_folder(folder)
+  tell <- if (options$quiet) function(...) NULL else say
+
+  tell("Boardings on three ferry lines, counted by the hour", "")
+  boardings <- measure("flow", "boardings")
+  crossings <- read_records(
+    demo_file("crossings.csv"), when = "time", zone = "WET",
+    measures = list(
+      market = boardings, tide = boardings, excursion = boardings
+    )
+  )
+  show_demo(crossings, 0.95, "crossings-by-month", folder, tell)
+
+  tell("", "Guest nights at four inns, counted by the month", "")
+  nights <- read_records(
+    demo_file("inns.csv"), when = "month", series = "inn",
+    measures = list(guest_nights = measure("flow", "guest nights"))
+  )
+  show_demo(nights, 1, "inns-by-month", folder, tell)
+
+  file <- demo_file("crossings.csv")
+  odd <- grepl("[^[:alnum:]_./-]", file)
+  tell(
+    "", "The first of the two on your own:", "",
+    sprintf("  backfill periods %s \\", if (odd) shQuote(file) else file),
+    "    --when time --zone WET --measure market:flow:boardings \\",
+    "    --measure tide:flow:boardings --measure excursion:flow:boardings \\",
+    "    --every month --enough 0.95 --out monthly.csv --figure monthly.png",
+    "", "How a file of yours is to be read:", "", "  backfill inspect FILE"
+  )
+}
+
+check_demo_folder <- function(folder) {
   if (file.exists(folder) && !dir.exists(folder)) {
     abort_backfill(
       "file",
@@ -32,52 +65,18 @@ run_demo <- function(options, inputs) {
       call = NULL
     )
   }
-  if (
-    !dir.exists(folder) && !dir.create(
-      folder, recursive = TRUE, showWarnings = FALSE
-    )
-  ) {
-    abort_backfill(
-      "file", sprintf("The folder %s cannot be made.", folder), call = NULL
-    )
+  if (!dir.exists(folder)) {
+    made <- dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+    if (!made) {
+      abort_backfill(
+        "file", sprintf("The folder %s cannot be made.", folder), call = NULL
+      )
+    }
   }
-  tell <- if (options$quiet) function(...) NULL else say
-
-  tell("Boardings at the two gates of a harbour, counted by the hour", "")
-  sailings <- read_records(
-    demo_file("sailings.csv"), when = "time", zone = "WET",
-    measures = list(
-      north = measure("flow", "boardings"), south = measure("flow", "boardings")
-    )
-  )
-  show_demo(sailings, 0.95, "sailings-by-month", folder, tell)
-
-  tell("", "Guest nights on four islands, counted by the month", "")
-  nights <- read_records(
-    demo_file("guest-nights.csv"), when = "month", series = "island",
-    measures = list(guest_nights = measure("flow", "guest nights"))
-  )
-  show_demo(nights, 1, "guest-nights-by-month", folder, tell)
-
-  file <- demo_file("sailings.csv")
-  tell(
-    "", "The first of the two on your own:", "",
-    sprintf("  backfill periods %s \\", if (grepl("[^[:alnum:]_./-]", file)) {
-      shQuote(file)
-    } else {
-      file
-    }),
-    paste(
-      "    --when time --zone WET --measure north:flow:boardings --measure",
-      "south:flow:boardings \\"
-    ),
-    "    --every month --enough 0.95 --out monthly.csv --figure monthly.png",
-    "", "How a file of yours is to be read:", "", "  backfill inspect FILE"
-  )
 }
 
 show_demo <- function(records, enough, name, folder, tell) {
-  tell(intake_text(intake(records), 10, "set_aside() gives all."), "")
+  tell(intake_text(account(records), 10, "rows_set_aside() gives all."), "")
   periods <- add_calculations(
     roll_up(records, every = "month", enough = enough), list()
   )

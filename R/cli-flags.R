@@ -30,7 +30,7 @@ command_flags <- function() {
       ),
       options_of_verbs(unflagged_verbs),
       output_options("Not used.")[
-        c("format", "out", "figure", "size", "aside", "lift", "quiet")
+        c("format", "out", "figure", "size", "aside", "highlight", "quiet")
       ]
     ),
     notes = flags_notes()
@@ -43,11 +43,11 @@ flags_notes <- function() {
     "",
     "Examples:",
     paste(
-      "  backfill flags nights.csv --when month --series island --measure",
+      "  backfill flags nights.csv --when month --series inn --measure",
       "guest_nights:flow \\"
     ),
     paste(
-      "    --against \"same position\" --beyond percent:10 --beyond sd:2",
+      "    --against \"a cycle before\" --beyond percent:10 --beyond sd:2",
       "--beyond-all --figure flags.png"
     ),
     paste(
@@ -60,12 +60,12 @@ flags_notes <- function() {
 
 flags_map <- c(
   "against", "beyond", "beyond_all", "direction", "floor", "last", "need",
-  "stat", "cycle", "form", "keep_out"
+  "stat", "cycle", "form", "exclude_flagged"
 )
 # What is given instead of flags.
 unflagged_verbs <- list(
   add_anomaly = c(
-    anomaly = "from", standardised = "standardised", smooth = "smooth",
+    anomaly = "position", standardised = "standardised", smooth = "smooth",
     running = "running", reference = "reference"
   ),
   turning_points = c(turning = "span")

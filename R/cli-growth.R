@@ -23,7 +23,7 @@ command_growth <- function() {
       "",
       "Examples:",
       paste(
-        "  backfill growth nights.csv --when month --series island",
+        "  backfill growth nights.csv --when month --series inn",
         "--measure guest_nights:flow --over \"1 year\" \\"
       ),
       "    --figure growth.png",
@@ -31,21 +31,21 @@ command_growth <- function() {
         "  backfill growth prices.csv --when date --measure price:level",
         "--every day --over 1 --over \"30 days\" \\"
       ),
-      "    --oldest 7"
+      "    --max-age 7"
     )
   )
 }
 
 growth_verbs <- list(
-  add_growth = c("over", "as", "ahead", "oldest"),
-  add_returns = c(returns = "type", total = "total", "max-age" = "max_age"),
-  add_lagged = c(lagged = "by"),
+  add_growth = c("over", "as", "ahead", "max_age"),
+  add_returns = c(returns = "as", total = "total", "max-age" = "max_age"),
+  add_lagged = c(lagged = "lag"),
   add_running_total = c("running-total" = "reset"),
-  add_rebased = c(rebased = "to", at = "at"),
+  add_rebased = c(rebased = "start_value", at = "at"),
   add_share = c(share = "within"),
   basket = c(basket = "weights", rebalance = "rebalance"),
   add_bands = c(
-    bands = "breaks", "band-names" = "labels", "bands-by" = "by",
+    bands = "breaks", "band-names" = "labels", "bands-scale" = "scale",
     "bands-closed" = "closed"
   ),
   count_bands = c("count-bands" = ""),
@@ -84,9 +84,10 @@ run_growth <- function(options, inputs) {
 }
 
 check_growth_options <- function(options) {
-  refuse_unasked(options, growth_verbs[c(
-    "add_returns", "add_rebased", "basket", "add_bands", "rank_changes"
-  )])
+  refuse_unasked(options, c(
+    list(growth_verbs$add_returns[c("returns", "total")]),
+    growth_verbs[c("add_rebased", "basket", "add_bands", "rank_changes")]
+  ))
   one_result(options, c("rank", "count-bands"))
   if (is.null(options$bands)) {
     refuse_options(
@@ -99,7 +100,13 @@ check_growth_options <- function(options) {
       "--rank lists movements of the values from one period to the next"
     )
   } else if (length(asked_changes(options)) > 0) {
-    refuse_unasked(options, growth_verbs["add_growth"])
+    # The age is that of a return's base, too.
+    of_growth <- if (is_given(options$returns)) {
+      setdiff(growth_verbs$add_growth, "max_age")
+    } else {
+      growth_verbs$add_growth
+    }
+    refuse_unasked(options, list(of_growth))
   }
 }
 

@@ -26,16 +26,16 @@ command_lags <- function() {
       "",
       "Examples:",
       paste(
-        "  backfill lags nights.csv --when month --series island --measure",
+        "  backfill lags nights.csv --when month --series inn --measure",
         "guest_nights:flow --figure memory.png"
       ),
       paste(
-        "  backfill lags sailings.csv --when time --zone WET --measure",
-        "north:flow --every day --cycles"
+        "  backfill lags crossings.csv --when time --zone WET --measure",
+        "tide:flow --every day --cycles"
       ),
       paste(
-        "  backfill lags nights.csv --when month --series island --measure",
-        "guest_nights:flow --cross Ostrel,Vannow"
+        "  backfill lags nights.csv --when month --series inn --measure",
+        "guest_nights:flow --cross Lantern,Hearth"
       )
     )
   )
@@ -43,10 +43,11 @@ command_lags <- function() {
 
 lags_verbs <- list(
   autocorrelation = c(
-    lags = "lags", partials = "partial", level = "level", band = "band"
+    lags = "lags", partials = "partial_coefficients",
+    confidence = "confidence", limits = "limits"
   ),
   add_remainder = c(remainder = ""),
-  cross_correlation = c(cross = "first", made = "made"),
+  cross_correlation = c(cross = "first", on = "on"),
   suggest_cycle = c(cycles = "")
 )
 
@@ -82,7 +83,7 @@ run_lags <- function(options, inputs) {
         return(autoplot(found))
       }
       type <- options$type %||% "coefficient"
-      autoplot(found, type = type, lift = options$lift)
+      autoplot(found, type = type, highlight = options$highlight)
     }
   )
 }
@@ -93,7 +94,9 @@ of_the_past <- function(x, options) {
     return(suggest_cycle(x, of))
   }
   if (is_given(options$cross)) {
-    map <- c(lags_verbs$cross_correlation, lags = "lags", level = "level")
+    map <- c(
+      lags_verbs$cross_correlation, lags = "lags", confidence = "confidence"
+    )
     return(run_verb("cross_correlation", x, options, map, of = of))
   }
   run_verb("autocorrelation", x, options, lags_verbs$autocorrelation, of = of)

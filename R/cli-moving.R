@@ -23,7 +23,7 @@ command_moving <- function() {
       "",
       "Examples:",
       paste(
-        "  backfill moving nights.csv --when month --series island",
+        "  backfill moving nights.csv --when month --series inn",
         "--measure guest_nights:flow --window 12 \\"
       ),
       "    --align centred --figure smooth.png",
@@ -37,7 +37,7 @@ command_moving <- function() {
 
 moving_map <- c(
   window = "window", stat = "stat", align = "align", weights = "weights",
-  present = "enough"
+  present = "present"
 )
 smoothed_map <- c("half_life", "alpha")
 

@@ -128,19 +128,26 @@ write_help <- function(parser) {
   ))
 }
 
+# Up to three options that a word may be a slip of.
+nearest_options <- function(word, options, most = 3) {
+  far <- utils::adist(word, options)[1, ]
+  close <- far <= max(1, nchar(word) %/% 3) |
+    startsWith(options, word) & nchar(word) > 2
+  utils::head(options[close][order(far[close])], most)
+}
+
 check_flags <- function(args, options, hint) {
   flags <- sub("=.*", "", sub("^--", "", args[grepl("^--.", args)]))
   unknown <- setdiff(flags, names(options))
   if (length(unknown) > 0) {
-    near <- agrep(
-      unknown[[1]], names(options), value = TRUE, max.distance = 0.34
+    near <- nearest_options(unknown[[1]], names(options))
+    stop_usage(
+      sprintf("There is no option --%s.", unknown[[1]]),
+      i = if (length(near) > 0) sprintf(
+        "Did you mean %s?", in_words(paste0("--", near), last = " or ")
+      ),
+      ">" = hint
     )
-    stop_usage(sprintf("There is no option --%s.", unknown[[1]]),
-               i = if (length(near) > 0) sprintf(
-                 "Near to it is %s.",
-                 in_words(paste0("--", near), last = " or ")
-               ),
-               ">" = hint)
   }
   once <- names(Filter(function(option) !option$repeats, options))
   twice <- intersect(flags[duplicated(flags)], once)

@@ -25,7 +25,7 @@ output_options <- function(
       "A csv file with the columns date and note: events to mark in the figure."
     ),
     aside = cli_option("FILE", "Write the rows set aside into FILE, as csv."),
-    lift = cli_option(
+    highlight = cli_option(
       "NAME",
       "A series to bring out in a figure of more than eight; may repeat.",
       repeats = TRUE
@@ -87,7 +87,7 @@ check_outputs <- function(options, inputs) {
 check_drawn <- function(options) {
   given <- Filter(
     function(name) !is.null(options[[name]]),
-    c("type", "size", "events", "lift")
+    c("type", "size", "events", "highlight")
   )
   if (is.null(options$figure) && length(given) > 0) {
     stop_usage(
@@ -175,7 +175,7 @@ put_instead <- function(found, x, rejected, format, options, of = "value") {
 
 draw_periods <- function(x, options, of) {
   autoplot(
-    x, of = of, type = options$type, lift = options$lift,
+    x, of = of, type = options$type, highlight = options$highlight,
     events = read_events(options$events)
   )
 }
@@ -257,7 +257,7 @@ put_result <- function(
 # as data.
 put_finding <- function(
   found, aside, format, options, shown = found, before = NULL,
-  draw = function() autoplot(found, lift = options$lift)
+  draw = function() autoplot(found, highlight = options$highlight)
 ) {
   put_result(
     shown, aside, format, options, sources_of(found),

@@ -38,7 +38,7 @@ command_periods <- function() {
       "Examples:",
       "  backfill periods landings.csv --when date --measure kilos:flow",
       paste(
-        "  backfill periods nights.csv --when month --series island",
+        "  backfill periods nights.csv --when month --series inn",
         "--measure guest_nights:flow --every quarter"
       ),
       paste(

@@ -19,14 +19,14 @@ for_some_files <- function() {
 
 derive_map <- c("add-measure" = "...")
 attribute_map <- c(
-  attributes = "table", key = "by", "attribute-measure" = "measures"
+  attributes = "table", key = "key", "attribute-measure" = "measures"
 )
-dates_map <- c("from", "to", "weekdays", "hours", "working_days")
+dates_map <- c("from", "to", "weekdays", "hours", "keep-workdays" = "workdays")
 
 narrowing_options <- function() {
   c(
     options_of("keep_dates", dates_map),
-    options_of("derive", derive_map), options_of(
+    options_of("add_measures", derive_map), options_of(
       "add_attributes", attribute_map
     )
   )
@@ -39,7 +39,7 @@ read_input <- function(options, inputs) {
   doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
     records <- run_verb("read_records", files, options, reading_map())
     if (options$chunked) {
-      intake(records) # which reads them
+      account(records) # which reads them
     }
     records
   }))
@@ -68,7 +68,7 @@ narrow_records <- function(records, options) {
     records <- with_measures(records, options[["add-measure"]])
   }
   if (length(given_options(options, dates_map)) > 0) {
-    days_off <- if (is_given(options[["working-days"]])) options$holidays
+    days_off <- if (is_given(options[["keep-workdays"]])) options$holidays
     records <- run_verb(
       "keep_dates", records, options, dates_map, holidays = days_off
     )
@@ -76,7 +76,7 @@ narrow_records <- function(records, options) {
   records
 }
 
-# "total = north + south", or "total:flow = north * 2".
+# "total = market + tide", or "total:flow = tide * 2".
 with_measures <- function(records, texts) {
   parts <- regmatches(texts, regexec("^([^=:]+)(:[^=]+)?=(.+)$", texts))
   formulas <- lapply(parts, function(part) {
@@ -88,7 +88,7 @@ with_measures <- function(records, texts) {
   if (any(odd)) {
     stop_text(
       texts[odd][[1]], "add_measure",
-      "It must be a name and a formula, such as \"total = north + south\"."
+      "It must be a name and a formula, such as \"total = market + tide\"."
     )
   }
   names(formulas) <- trimws(vapply(parts, `[[`, "", 2))

@@ -2,7 +2,7 @@
 # common, and the roll-up that they ask for.
 
 calendar_map <- c("every", "week_start", "anchor", "workdays", "holidays")
-roll_map <- c("cadence", "enough", "by", "use", "absent", "together", "partial")
+roll_map <- c("cadence", "enough", "by", "use", "absent", "pool", "partial")
 fill_map <- c(
   fill = "method", longest = "longest", "fill-cycle" = "cycle",
   "fill-leading" = "leading"
@@ -26,7 +26,7 @@ roll_input <- function(options, inputs) {
   read <- read_and_tell(options, inputs)
   list(
     periods = rolled(read$records, read$calendar, options),
-    aside = set_aside(read$records)
+    aside = rows_set_aside(read$records)
   )
 }
 
@@ -49,7 +49,7 @@ read_and_tell <- function(options, inputs) {
   calendar <- calendar_of_options(options)
   records <- read_input(options, inputs)
   if (!options$quiet) {
-    account <- intake(records)
+    account <- account(records)
     odd <- describe_suspicious(account)
     say(
       intake_text(account, 10, "`--aside FILE` writes all of them."),
@@ -62,18 +62,18 @@ read_and_tell <- function(options, inputs) {
 rolled <- function(records, calendar, options) {
   doing("Rolling up", {
     by_name <- lapply(
-      options[c("use", "absent", "together")], by_measure, records = records
+      options[c("use", "absent", "pool")], by_measure, records = records
     )
     rolled <- run_verb(
       "roll_up", records, options, setdiff(roll_map, names(by_name)),
       every = calendar, use = by_name$use, absent = by_name$absent,
-      together = by_name$together
+      pool = by_name$pool
     )
     if (is_given(options$fill)) {
       rolled <- run_verb("impute_gaps", rolled, options, fill_map)
     }
     if (options[["per-day"]]) {
-      add_per_day(rolled, working = calendar$workdays)
+      add_per_day(rolled, workdays = calendar$workdays)
     } else {
       rolled
     }

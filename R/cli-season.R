@@ -45,7 +45,7 @@ season_notes <- function() {
     "",
     "Examples:",
     paste(
-      "  backfill season nights.csv --when month --series island",
+      "  backfill season nights.csv --when month --series inn",
       "--measure guest_nights:flow --figure season.png"
     ),
     paste(
@@ -53,12 +53,12 @@ season_notes <- function() {
       "guest_nights:flow --by none --worksheet --out steps.xlsx"
     ),
     paste(
-      "  backfill season nights.csv --when month --series island",
+      "  backfill season nights.csv --when month --series inn",
       "--measure guest_nights:flow --project \"1 year\""
     ),
     paste(
-      "  backfill season sailings.csv --when time --zone WET --measure",
-      "north:flow --profile hour --split weekend"
+      "  backfill season crossings.csv --when time --zone WET --measure",
+      "market:flow --profile hour --apart weekday"
     )
   )
 }
@@ -68,9 +68,9 @@ season_verbs <- list(
   deseasonalise = c(adjust = "", index = "index"),
   reseasonalise = c("put-back" = "", index = "index"),
   trend_line = c(trend = "", confidence = "confidence"),
-  project = c(project = "periods", base = "base", interval = "interval"),
+  project = c(project = "periods", base = "base", confidence = "confidence"),
   cycle_profile = c(
-    profile = "over", split = "split", stat = "stat", band = "band"
+    profile = "position", apart = "apart", stat = "stat", holds = "holds"
   ),
   cycle_grid = c(grid = "rows", stat = "stat")
 )
@@ -86,7 +86,7 @@ run_season <- function(options, inputs) {
   asked <- if (length(asked) == 0) "index" else asked
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
-  aside <- set_aside(read$records)
+  aside <- rows_set_aside(read$records)
   of_records <- asked %in% c("profile", "grid") && is.null(options$every)
   x <- if (of_records) {
     read$records
@@ -112,9 +112,9 @@ run_season <- function(options, inputs) {
     made, aside, format, options, before = before,
     draw = function() {
       if (is.null(type)) {
-        autoplot(drawn, lift = options$lift)
+        autoplot(drawn, highlight = options$highlight)
       } else {
-        autoplot(drawn, type = type, lift = options$lift)
+        autoplot(drawn, type = type, highlight = options$highlight)
       }
     }
   )
@@ -145,8 +145,8 @@ check_season_options <- function(options, asked, inputs) {
 
 # Options that mean something with one result only, by those results.
 season_needs <- list(
-  base = "project", interval = "project", split = "profile", band = "profile",
-  confidence = "trend", index = c("adjust", "put-back"),
+  base = "project", apart = "profile", holds = "profile",
+  confidence = c("trend", "project"), index = c("adjust", "put-back"),
   stat = c("profile", "grid")
 )
 
@@ -174,7 +174,7 @@ check_season_cells <- function(options, asked) {
     return()
   }
   # The calendar's holidays are those of the working days that are kept, too.
-  kept <- if (is_given(options[["working-days"]])) "holidays"
+  kept <- if (is_given(options[["keep-workdays"]])) "holidays"
   refuse_options(
     options, setdiff(names(rolling_options()), c("every", kept)),
     sprintf("--%s is one of the records themselves", asked),

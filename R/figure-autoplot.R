@@ -8,8 +8,8 @@
 #' @return A ggplot2 plot.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"),
-#'   series = "island"
+#'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),
+#'   series = "inn"
 #' )
 #' autoplot(roll_up(nights, every = "quarter"))
 #' @export

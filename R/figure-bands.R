@@ -7,8 +7,8 @@
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- add_growth(roll_up(nights, every = "month"), over = "1 year")
 #' autoplot(count_bands(add_bands(monthly, c(-5, 0, 5), of = "growth_1_year")))

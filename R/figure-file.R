@@ -12,8 +12,8 @@
 #'   not there, and a file of `sources`; `backfill_error_argument` for a size.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"),
-#'   series = "island"
+#'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),
+#'   series = "inn"
 #' )
 #' file <- file.path(tempdir(), "nights.png")
 #' write_figure(

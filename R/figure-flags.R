@@ -4,22 +4,23 @@
 #' points, a panel per series.
 #'
 #' @param object Flags, from [flag_periods()].
-#' @param lift Names of the series to draw, where there are more than eight.
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' autoplot(flag_periods(
-#'   roll_up(nights, every = "month"), "same position", c(percent = 12)
+#'   roll_up(nights, every = "month"), "a cycle before", c(percent = 12)
 #' ))
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_flags <- function(object, lift = NULL, ...) {
+autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
   about <- facts(object)
   flow <- all_flows(about$measures)
-  data <- flags_drawn(object, lift, flow)
+  data <- flags_drawn(object, highlight, flow)
   flagged <- data[data$flag %in% TRUE, ]
   panels <- nlevels(data$line)
   labelled <- flagged[
@@ -54,13 +55,13 @@ autoplot.backfill_flags <- function(object, lift = NULL, ...) {
 }
 
 # The periods drawn, with the label and the side of each.
-flags_drawn <- function(object, lift, flow) {
+flags_drawn <- function(object, highlight, flow) {
   line <- lines_of_result(object)
   data <- data.frame(
     line = factor(line, unique(line)), period = object$period,
     value = object$value, baseline = object$baseline, lower = object$lower,
     upper = object$upper, flag = object$flag, percent = object$percent
-  )[rows_in_panels(line, lift), ]
+  )[rows_in_panels(line, highlight), ]
   data <- droplevels(data)
   percent <- sprintf(" %+.0f%%", data$percent)
   data$label <- paste0(
@@ -130,23 +131,23 @@ with_room <- function(flagged, period, gap) {
 #' profile over the positions of the average cycle.
 #'
 #' @param object Turning points, from [turning_points()].
-#' @param lift Names of the series to draw, where there are more than four.
+#' @param highlight Names of the series to draw, where there are more than four.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' sailings <- read_records(
-#'   demo_file("sailings.csv"), when = "time",
-#'   measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(
+#'   demo_file("crossings.csv"), when = "time",
+#'   measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
 #' daily <- add_anomaly(
-#'   roll_up(sailings, every = "day"), from = "weekday", running = TRUE
+#'   roll_up(crossings, every = "day"), "weekday", running = TRUE
 #' )
 #' autoplot(
 #'   turning_points(daily, span = "60 days", of = "running_anomaly"),
-#'   lift = "north"
+#'   highlight = "market"
 #' )
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_turns <- function(object, lift = NULL, ...) {
+autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
   about <- facts(object)
   if (is.null(about$points)) {
     abort_backfill(
@@ -157,7 +158,7 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
       )
     )
   }
-  data <- points_of_turns(about, lift)
+  data <- points_of_turns(about, highlight)
   marks <- marks_of_turns(object, data)
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
@@ -198,9 +199,9 @@ autoplot.backfill_turns <- function(object, lift = NULL, ...) {
 
 # The figures of each series, and what they run over above them, as bars, in
 # panels below each other.
-points_of_turns <- function(about, lift) {
+points_of_turns <- function(about, highlight) {
   line <- names_of_lines(about$points[c(about$series, "measure")])
-  rows <- rows_in_panels(line, lift)
+  rows <- rows_in_panels(line, highlight)
   data <- data.frame(about$points[rows, ], line = line[rows], bar = FALSE)
   shown <- unique(data$line)
   data$panel <- turn_panel(data$line, about$of, shown)

@@ -7,23 +7,24 @@
 #' @param type `"lines"`, such as every day over its hours, or years over their
 #'   months; or `"tiles"`. By default lines where the columns are in an order of
 #'   time and there are more than 12 rows.
-#' @param lift Names of the series to draw, where there are more than eight.
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' autoplot(cycle_grid(sailings, rows = "weekday", columns = "hour"))
-#' autoplot(cycle_grid(sailings, rows = "date", columns = "hour"))
+#' autoplot(cycle_grid(crossings, rows = "weekday", columns = "hour"))
+#' autoplot(cycle_grid(crossings, rows = "date", columns = "hour"))
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_grid <- function(object, type = NULL, lift = NULL, ...) {
+autoplot.backfill_grid <- function(object, type = NULL, highlight = NULL, ...) {
   season <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(
     line = factor(line, unique(line)), row = object$row,
     column = as.integer(object$column), value = object$value
-  )[rows_in_panels(line, lift), ]
+  )[rows_in_panels(line, highlight), ]
   data$line <- droplevels(data$line)
   type <- type %||% if (season$rows %in% c("date", "year")) "lines" else "tiles"
   check_one_of(type, c("lines", "tiles"), "type")

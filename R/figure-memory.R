@@ -9,27 +9,30 @@
 #' @param reference `TRUE` adds a panel of white noise of the same length, so
 #'   that a reader sees what chance looks like.
 #' @param seed Seed of that noise.
-#' @param lift Names of the series to draw, where there are more than eight.
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' autoplot(autocorrelation(roll_up(nights, every = "month")), reference = TRUE)
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_autocorrelation <- function(
-  object, type = "coefficient", reference = FALSE, seed = 1, lift = NULL, ...
+  object, type = "coefficient", reference = FALSE, seed = 1, highlight = NULL,
+  ...
 ) {
   season <- facts(object)
   check_one_of(type, c("coefficient", "partial"), "type")
   check_flag(reference, "reference")
-  if (!type %in% names(object)) {
+  column <- columns_of_type[[type]]
+  if (!column %in% names(object)) {
     abort_backfill(
       "column", "The autocorrelation was made without partial ones."
     )
   }
-  data <- lags_drawn(object, type, lift)
+  data <- lags_drawn(object, type, highlight)
   if (reference) {
     noise <- noise_panel(max(season$count$reach), season, type, seed)
     data <- rbind(data, noise)
@@ -53,24 +56,29 @@ autoplot.backfill_autocorrelation <- function(
       caption = season_caption(season),
       subtitle = sprintf(
         "Shaded: where %g%% of lags lie by chance. Orange: outside.%s",
-        100 * season$level, if (cycles) " Dotted: whole cycles." else ""
+        100 * season$confidence, if (cycles) " Dotted: whole cycles." else ""
       )
     )
 }
 
+columns_of_type <- c(
+  coefficient = "coefficient", partial = "partial_coefficient"
+)
+
 # The lags of each line, with the limits of the coefficients of `type`.
-lags_drawn <- function(object, type, lift) {
+lags_drawn <- function(object, type, highlight) {
   season <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(
-    line = line, lag = object$lag, r = object[[type]], upper = object$upper
+    line = line, lag = object$lag, r = object[[columns_of_type[[type]]]],
+    upper = object$upper
   )
-  data <- data[rows_in_panels(line, lift), ]
+  data <- data[rows_in_panels(line, highlight), ]
   if (type == "partial") {
     # Those of white noise, whatever the band.
     counted <- names_of_lines(season$count[c(season$series, "measure")])
     count <- season$count$periods[match(data$line, counted)]
-    data$upper <- stats::qnorm((1 + season$level) / 2) / sqrt(count)
+    data$upper <- stats::qnorm((1 + season$confidence) / 2) / sqrt(count)
   }
   data
 }
@@ -90,9 +98,9 @@ autoplot.backfill_cross_correlation <- function(object, ...) {
     ),
     subtitle = sprintf(
       "Of %s. Shaded: where %g%% of lags lie by chance. Orange: outside.",
-      if (season$made == "values") "values" else
+      if (season$on == "values") "values" else
         "changes from period to period",
-      100 * season$level
+      100 * season$confidence
     ), caption = season_caption(season)
   )
 }
@@ -155,6 +163,8 @@ noise_panel <- function(n, season, type, seed) {
   data.frame(
     line = sprintf("White noise (seed %g)", seed), lag = seq_len(most),
     r = as.vector(made[[type]]),
-    upper = as.vector(stats::qnorm((1 + season$level) / 2) * lag_errors(made))
+    upper = as.vector(
+      stats::qnorm((1 + season$confidence) / 2) * lag_errors(made)
+    )
   )
 }

@@ -188,12 +188,14 @@ spread_apart <- function(at, gap) {
   at
 }
 
-check_lift <- function(lift, lines, call = caller_env()) {
-  if (length(setdiff(lift, lines)) > 0) {
+check_highlight <- function(highlight, lines, call = caller_env()) {
+  if (length(setdiff(highlight, lines)) > 0) {
     abort_backfill(
       "argument",
       sprintf(
-        "`lift` names %s, which is no series.", in_words(setdiff(lift, lines))
+        "`highlight` names %s, which is no series.", in_words(setdiff(
+          highlight, lines
+        ))
       ),
       i = sprintf("The series are %s.", in_words(lines)), call = call
     )

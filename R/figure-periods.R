@@ -10,7 +10,7 @@
 #' former ones, or show how the figures are distributed, with quantiles marked.
 #'
 #' Up to eight series are labelled directly; more are drawn faint, and growth as
-#' lines, with the ones named in `lift` brought out.
+#' lines, with the ones named in `highlight` brought out.
 #'
 #' The axis of a flow starts at zero. That of a level does not where its values
 #' lie close together, and the figure says so.
@@ -24,14 +24,15 @@
 #' @param events A table with the columns `date` (dates, or text of ISO 8601)
 #'   and `note`, of what happened: fine lines with their notes above, where
 #'   there is a time axis.
-#' @param lift Names of series to bring out where there are more than eight.
+#' @param highlight Names of series to bring out where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @section Errors: `backfill_error_column` where `of` is no column of figures;
 #'   `backfill_error_input` where there is no figure to draw.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = list(
 #'     guest_nights = measure("flow", "guest nights")
 #'   )
@@ -45,12 +46,12 @@
 #' autoplot(add_running_total(monthly), of = "running_total", type = "years")
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_periods <- function(
-  object, of = "value", type = NULL, lift = NULL, panels = "measures",
+  object, of = "value", type = NULL, highlight = NULL, panels = "measures",
   events = NULL, ...
 ) {
   check_one_of(panels, c("measures", "series"), "panels")
   check_drawable(object, of)
-  data <- drawing_data(object, of, lift)
+  data <- drawing_data(object, of, highlight)
   note <- facts(object)$added[[of]]
   if (panels == "series") {
     data$panel <- data$line
@@ -106,7 +107,7 @@ most_labelled <- 8
 
 # One row per row of the table: line, panel, period, figure, standing; and
 # whether the line is brought out.
-drawing_data <- function(x, of, lift) {
+drawing_data <- function(x, of, highlight) {
   role <- facts(x)
   line <- line_names(x)
   # Measures share a panel where they share kind and unit.
@@ -119,13 +120,13 @@ drawing_data <- function(x, of, lift) {
   panel_of <- ifelse(mixed, sprintf("%s (%s)", unit, kind), unit)
   names(panel_of) <- names(measures)
   lines <- unique(line)
-  check_lift(lift, lines)
+  check_highlight(highlight, lines)
   data.frame(
     line = factor(line, lines), panel = factor(
       panel_of[x$measure], unique(panel_of)
     ),
     period = x$period, figure = x[[of]], standing = x$standing,
-    lifted = if (length(lines) > most_labelled) line %in% lift else TRUE
+    lifted = if (length(lines) > most_labelled) line %in% highlight else TRUE
   )
 }
 
@@ -214,7 +215,7 @@ moving_columns <- function(x) {
   added <- facts(x)$added
   of_value <- vapply(added, function(note) {
     note$verb == "moving" && note$of == "value" &&
-      !note$stat %in% c("total", "sd")
+      !note$stat %in% c("sum", "sd")
   }, NA)
   columns <- intersect(names(added)[of_value], names(x))
   utils::tail(Filter(function(name) !all(is.na(x[[name]])), columns), 1)

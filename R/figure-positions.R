@@ -38,19 +38,19 @@ position_axis <- function(labels, panels = 1) {
 }
 
 # The rows of lines that are drawn in panels of their own: those named by
-# `lift`, else all.
-rows_in_panels <- function(line, lift, call = caller_env()) {
+# `highlight`, else all.
+rows_in_panels <- function(line, highlight, call = caller_env()) {
   lines <- unique(line)
-  check_lift(lift, lines, call)
-  if (is.null(lift) && length(lines) > most_labelled) {
+  check_highlight(highlight, lines, call)
+  if (is.null(highlight) && length(lines) > most_labelled) {
     abort_backfill(
       "argument",
       sprintf("There are %d series, too many for a panel each.", length(lines)),
-      ">" = sprintf("Name up to %d of them with `lift`.", most_labelled),
+      ">" = sprintf("Name up to %d of them with `highlight`.", most_labelled),
       call = call
     )
   }
-  which(is.null(lift) | line %in% lift)
+  which(is.null(highlight) | line %in% highlight)
 }
 
 in_panels <- function(count, scales = "fixed") {

@@ -1,24 +1,25 @@
 #' Draw a profile
 #'
 #' A line over the positions of the cycle for each series, or for each group of
-#' the split in a panel per series, with the band that holds most of the
+#' the groups in a panel per series, with the band that holds most of the
 #' figures.
 #'
 #' @param object A profile, from [cycle_profile()].
-#' @param lift Names of the series to draw, where there are more than eight.
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' autoplot(cycle_profile(sailings, over = "hour", split = "weekend"))
+#' autoplot(cycle_profile(crossings, "hour", apart = "weekday"))
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_profile <- function(object, lift = NULL, ...) {
+autoplot.backfill_profile <- function(object, highlight = NULL, ...) {
   season <- facts(object)
-  data <- profile_data(object, lift)
-  panels <- if (is.null(season$split)) 1 else nlevels(data$line)
-  banded <- season$stat != "total" && nlevels(data$group) <= 3
+  data <- profile_data(object, highlight)
+  panels <- if (is.null(season$apart)) 1 else nlevels(data$line)
+  banded <- season$stat != "sum" && nlevels(data$group) <= 3
   from_zero <- all(data$value >= 0) && min(data$value) < 0.5 * max(data$value)
   ggplot2::ggplot(
     data,
@@ -36,22 +37,22 @@ autoplot.backfill_profile <- function(object, lift = NULL, ...) {
       expand = ggplot2::expansion(mult = c(0.02, 0.06))
     ) +
     ggplot2::coord_cartesian(clip = "off") +
-    (if (!is.null(season$split)) in_panels(panels)) +
+    (if (!is.null(season$apart)) in_panels(panels)) +
     room_for_names(levels(data$group)) +
     profile_words(object, data, banded, from_zero)
 }
 
 # The rows to be drawn: line, group (what is told apart by colour), position,
 # value and band.
-profile_data <- function(object, lift) {
-  split <- facts(object)$split
+profile_data <- function(object, highlight) {
+  apart <- facts(object)$apart
   line <- lines_of_result(object)
   data <- data.frame(
     line = factor(line, unique(line)),
-    group = if (is.null(split)) factor(line, unique(line)) else object[[split]],
+    group = if (is.null(apart)) factor(line, unique(line)) else object[[apart]],
     position = as.integer(object$position), value = object$value,
     lower = object$lower, upper = object$upper
-  )[rows_in_panels(line, lift), ]
+  )[rows_in_panels(line, highlight), ]
   data <- droplevels(data[!is.na(data$value), ])
   if (nlevels(data$group) > most_labelled) {
     abort_backfill(
@@ -70,7 +71,7 @@ profile_layers <- function(data, banded, from_zero, panels, object) {
   span <- diff(range(
     data$value, if (banded) c(data$lower, data$upper), if (from_zero) 0
   ))
-  ends <- profile_ends(data, span, panels, !is.null(facts(object)$split))
+  ends <- profile_ends(data, span, panels, !is.null(facts(object)$apart))
   list(
     if (banded) ggplot2::geom_ribbon(
       ggplot2::aes(ymin = .data$lower, ymax = .data$upper, fill = .data$group),
@@ -113,10 +114,10 @@ profile_words <- function(object, data, banded, from_zero) {
     x = NULL, y = NULL,
     title = sprintf(
       "%s of %s by %s", sentence_case(statistic_in_words(season$stat)),
-      in_words(gsub("_", " ", unique(object$measure))), season$over
+      in_words(gsub("_", " ", unique(object$measure))), season$at
     ),
     subtitle = if (banded) sprintf(
-      "Shaded: %g%% of all figures lie there.", 100 * season$band
+      "Shaded: %g%% of all figures lie there.", 100 * season$holds
     ),
     caption = season_caption(
       season,

@@ -8,22 +8,25 @@
 #' @param of,... Another column than `value` is drawn as of any periods table.
 #' @return A ggplot2 plot.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' autoplot(project(roll_up(nights, every = "month"), "1 year"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_projection <- function(
-  object, of = "value", lift = NULL, ...
+  object, of = NULL, highlight = NULL, ...
 ) {
-  if (of != "value" || length(list(...)) > 0) {
-    return(autoplot.backfill_periods(object, of = of, lift = lift, ...))
-  }
   role <- facts(object)
+  made <- role$projected
+  of <- of %||% made$of
+  if (of != made$of || length(list(...)) > 0) {
+    return(autoplot.backfill_periods(
+      object, of = of, highlight = highlight, ...
+    ))
+  }
   measures <- role$measures[unique(object$measure)]
   flow <- all_flows(measures)
-  data <- projection_drawn(object, lift)
-  made <- role$projected
+  data <- projection_drawn(object, highlight)
   ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$value)) +
     theme_backfill() +
     projection_layers(data) +
@@ -47,7 +50,7 @@ autoplot.backfill_projection <- function(
           "meant to hold %g%%."
         ),
         if (made$base == "level") "level" else "line through the series",
-        100 * made$interval
+        100 * made$confidence
       ),
       caption = paste0(
         if (!flow) "The value axis need not start at zero. ",
@@ -56,12 +59,14 @@ autoplot.backfill_projection <- function(
     )
 }
 
-projection_drawn <- function(object, lift) {
+projection_drawn <- function(object, highlight) {
   line <- line_names(object)
+  of <- facts(object)$projected$of
   figures <- plain_tibble(object)[
-    c("period", "value", "standing", "lower", "upper")
+    c("period", of, "standing", "lower", "upper")
   ]
-  rows <- rows_in_panels(line, lift)
+  names(figures)[[2]] <- "value"
+  rows <- rows_in_panels(line, highlight)
   data <- data.frame(line = factor(line, unique(line)), figures)[rows, ]
   droplevels(data[order(data$line, data$period), ])
 }
@@ -71,7 +76,7 @@ projection_drawn <- function(object, lift) {
 projection_layers <- function(data) {
   ahead <- data$standing == "projected"
   past <- data
-  past$value[!data$standing %in% c("complete", "imputed")] <- NA
+  past$value[data$standing %in% c("partial", "projected")] <- NA
   joint <- past[!is.na(past$value), ]
   joint <- joint[!duplicated(joint$line, fromLast = TRUE), ]
   dashed <- rbind(joint, data[ahead, ])

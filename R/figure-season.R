@@ -7,14 +7,15 @@
 #'   the season, over time. `"positions"`: the values of each position side by
 #'   side, from cycle to cycle, with their mean, such as all Januaries, all
 #'   Februaries.
-#' @param lift Names of the series to draw, where there are more than eight.
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @section Errors: `backfill_error_argument`; `backfill_error_input` for types
 #'   other than `"index"` of an index that was read from a file.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' index <- seasonal_index(roll_up(nights, every = "month"))
 #' autoplot(index)
@@ -23,7 +24,7 @@
 #' autoplot(index, type = "positions")
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_seasonal_index <- function(
-  object, type = "index", lift = NULL, ...
+  object, type = "index", highlight = NULL, ...
 ) {
   check_one_of(type, c("index", "ratios", "adjusted", "positions"), "type")
   season <- facts(object)
@@ -31,7 +32,7 @@ autoplot.backfill_seasonal_index <- function(
   data <- data.frame(
     line = factor(line, unique(line)), position = as.integer(object$position),
     index = object$index, odd = object$disagree
-  )[rows_in_panels(line, lift), ]
+  )[rows_in_panels(line, highlight), ]
   data$line <- droplevels(data$line)
   steps <- if (type != "index") season_steps(object, levels(data$line))
   plot <- switch(

@@ -4,19 +4,20 @@
 #' there is a trend, dashed where there is none to speak of.
 #'
 #' @param object Trend lines, from [trend_line()].
-#' @param lift Names of the series to draw, where there are more than eight.
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' autoplot(trend_line(deseasonalise(monthly, seasonal_index(monthly))))
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_trends <- function(object, lift = NULL, ...) {
+autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
   season <- facts(object)
-  lines <- trends_drawn(object, lift)
+  lines <- trends_drawn(object, highlight)
   points <- points_of_trends(season, lines)
   lines$line <- factor(lines$line, levels(points$line))
   flow <- all_flows(season$measures) && all(points$figure >= 0)
@@ -58,9 +59,9 @@ autoplot.backfill_trends <- function(object, lift = NULL, ...) {
     )
 }
 
-trends_drawn <- function(object, lift) {
+trends_drawn <- function(object, highlight) {
   line <- lines_of_result(object)
-  rows <- rows_in_panels(line, lift)
+  rows <- rows_in_panels(line, highlight)
   lines <- plain_tibble(object)[rows, ]
   lines$line <- factor(line[rows], unique(line))
   lines$sure <- !is.na(lines$p) & lines$p < 0.05

@@ -9,8 +9,8 @@
 #' 29 February has a position of its own.
 #'
 #' @inheritParams add_growth
-#' @param from The positions: `"month"`, `"day of year"`, `"week"`, `"quarter"`,
-#'   `"weekday"`, `"hour"` and so on, see [cycle_profile()].
+#' @param position The positions: `"month"`, `"day of year"`, `"week"`,
+#'   `"quarter"`, `"weekday"`, `"hour"` and so on, see [cycle_profile()].
 #' @param standardised `TRUE` divides by the standard deviation at the position.
 #' @param smooth Over how many positions, an odd number, averages (and standard
 #'   deviations) are smoothed around the cycle; 1 for not at all.
@@ -22,36 +22,37 @@
 #' @section Errors: `backfill_error_input`, `backfill_error_column`,
 #'   `backfill_error_argument`.
 #' @examples
-#' sailings <- read_records(
-#'   demo_file("sailings.csv"), when = "time",
-#'   measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(
+#'   demo_file("crossings.csv"), when = "time",
+#'   measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' daily <- roll_up(sailings, every = "day")
+#' daily <- roll_up(crossings, every = "day")
 #' daily <- add_anomaly(
-#'   daily, from = "day of year", smooth = 31, running = TRUE
+#'   daily, "day of year", smooth = 21, running = TRUE
 #' )
 #' autoplot(daily, of = "running_anomaly")
 #' @export
 add_anomaly <- function(
-  x, from, standardised = FALSE, smooth = 1, running = FALSE, reference = NULL,
+  x, position, standardised = FALSE, smooth = 1, running = FALSE,
+  reference = NULL,
   of = "value", name = "anomaly"
 ) {
   x <- check_periods(x)
-  check_one_of(from, setdiff(positions_known, "weekend"), "from")
+  position <- check_position(position, "position")
   check_flag(standardised, "standardised")
   check_flag(running, "running")
   check_new_name(name, x)
   check_smooth(smooth)
   along <- along_series(x, of)
   made <- anomalies(
-    along, x$period[along$order], from, in_reference(along, reference),
+    along, x$period[along$order], position, in_reference(along, reference),
     smooth, standardised
   )
   note <- new_note(
     "anomaly", of,
     paste0(
       if (standardised) "standardised ",
-      "anomaly of {of} from its average at each ", from
+      "anomaly of {of} from its average at each ", position
     ),
     drifts = FALSE,
     unit = if (!standardised) facts(x)$added[[of]]$unit,

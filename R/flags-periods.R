@@ -6,7 +6,7 @@
 #' | `against` | the baseline |
 #' |---|---|
 #' | `"previous period"` | the period before |
-#' | `"same position"` | that of the period one cycle before, or the mean or median of the `last` so many cycles |
+#' | `"a cycle before"` | that of the period one cycle before, or the mean or median of the `last` so many cycles |
 #' | `"last periods"` | mean, median or smoothed level of the `last` so many periods |
 #' | `"season"` | the seasonal index of what came before the cycle, times the level of the last cycle |
 #' | `"year to date"` | of the total since the start of the year, the one up to the same date of the year before |
@@ -58,8 +58,8 @@
 #'
 #' @section Not judged: Rows without enough prior periods are `no baseline yet`,
 #'   those with a baseline but too few past deviations `no limit yet`. Partial,
-#'   imputed, empty and projected periods are listed with that status; they are
-#'   neither flagged nor part of a baseline.
+#'   imputed, empty and projected periods are listed with that judgement; they
+#'   are neither flagged nor part of a baseline.
 #'
 #' @inheritParams add_growth
 #' @param against What periods are compared with, see above.
@@ -77,19 +77,19 @@
 #'   themselves.
 #' @param form `"multiplicative"` or `"additive"`, of a season.
 #' @param beyond_all `TRUE` flags what is beyond all limits, `FALSE` beyond any.
-#' @param keep_out `TRUE` keeps flagged periods out of later baselines and past
-#'   deviations.
+#' @param exclude_flagged `TRUE` keeps flagged periods out of later baselines
+#'   and past deviations.
 #' @return A tibble with a row for each row of `x`: the series columns,
-#'   `measure`, `period`, `value`, `baseline`, `prior` (periods behind it),
+#'   `measure`, `period`, `value`, `baseline`, `n_prior` (periods behind it),
 #'   `deviation`, `percent`, `score` (standard deviations, or robust ones),
 #'   `lower` and `upper` (the limits), `flag` (`NA` where not judged),
-#'   `direction` (of the limit that was passed) and `status`. `summary()` of it:
-#'   the flagged rows, the largest first, with the `reason` in words; or with
-#'   `type = "episodes"` runs of flagged periods and shifts (8 or more periods
-#'   whose deviations lie on one side of the mean, or of `mad` the median, of
-#'   past ones), each with its start, end, periods, size (the sum of the
-#'   deviations) and largest deviation. Printed, drawn and written tables have
-#'   the reasons too.
+#'   `direction` (of the limit that was passed) and `judgement`. `summary()` of
+#'   it: the flagged rows, the largest first, with the `reason` in words; or
+#'   with `type = "episodes"` runs of flagged periods and shifts (8 or more
+#'   periods whose deviations lie on one side of the mean, or of `mad` the
+#'   median, of past ones), each with its start, end, periods, size (the sum of
+#'   the deviations) and largest deviation. Printed, drawn and written tables
+#'   have the reasons too.
 #' @section Errors: `backfill_error_input`; `backfill_error_column` for a name
 #'   that is none; `backfill_error_argument`; `backfill_error_season` for values
 #'   of zero or less and a multiplicative season.
@@ -100,11 +100,11 @@
 #'   Statistician* 50, 361-365.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' flags <- flag_periods(
-#'   roll_up(nights, every = "month"), "same position", c(percent = 10)
+#'   roll_up(nights, every = "month"), "a cycle before", c(percent = 10)
 #' )
 #' flags
 #' summary(flags, type = "episodes")
@@ -112,7 +112,8 @@
 flag_periods <- function(
   x, against = "last periods", beyond = c(sd = 3), direction = "both",
   floor = 0, need = NULL, last = NULL, stat = "mean", cycle = NULL,
-  form = "multiplicative", beyond_all = FALSE, keep_out = FALSE, of = "value"
+  form = "multiplicative", beyond_all = FALSE, exclude_flagged = FALSE,
+  of = "value"
 ) {
   x <- check_periods(x)
   check_against(against, x)
@@ -121,7 +122,7 @@ flag_periods <- function(
   check_one_of(stat, c("mean", "median", "smoothed"), "stat")
   check_one_of(form, c("multiplicative", "additive"), "form")
   check_flag(beyond_all, "beyond_all")
-  check_flag(keep_out, "keep_out")
+  check_flag(exclude_flagged, "exclude_flagged")
   check_floor(floor)
   cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
   last <- check_last(last, against, cycled, facts(x)$calendar)
@@ -130,7 +131,7 @@ flag_periods <- function(
   asked <- list(
     against = against, beyond = beyond, direction = direction, floor = floor,
     need = need, last = last, stat = stat, form = form,
-    beyond_all = beyond_all, keep_out = keep_out, of = of,
+    beyond_all = beyond_all, exclude_flagged = exclude_flagged, of = of,
     cycle = cycled[c("length", "words")]
   )
   if (against == "year to date") {
@@ -166,8 +167,8 @@ new_flags <- function(x, along, made, standing, about) {
   percent <- 100 * deviation / made$baseline
   percent[which(made$baseline <= 0)] <- NA
   flag <- made$flag
-  status <- flag_statuses(flag, along$value, made$baseline, standing)
-  flag[as.integer(status) > 4] <- NA
+  judgement <- judgements_of(flag, along$value, made$baseline, standing)
+  flag[as.integer(judgement) > 4] <- NA
   rows <- which(flag)
   direction <- rep("", length(flag))
   direction[rows] <- ifelse(along$value[rows] > made$upper[rows], "up", "down")
@@ -176,16 +177,16 @@ new_flags <- function(x, along, made, standing, about) {
     column_along, along = along
   )
   out <- tibble::new_tibble(c(columns, list(
-    value = along$value, baseline = made$baseline, prior = made$prior,
+    value = along$value, baseline = made$baseline, n_prior = made$prior,
     deviation = deviation, percent = percent,
     score = made$score, lower = made$lower, upper = made$upper, flag = flag,
-    direction = direction, status = status
+    direction = direction, judgement = judgement
   )), nrow = length(flag))
   new_result(out, "flags", about)
 }
 
 # The first four of them are those of whole periods with a figure.
-flag_statuses <- function(flag, value, baseline, standing) {
+judgements_of <- function(flag, value, baseline, standing) {
   known <- c(
     "flagged", "within", "no baseline yet", "no limit yet", "no figure",
     setdiff(standings, "complete")
@@ -211,10 +212,11 @@ with_reasons <- function(x) {
     return(x)
   }
   reason <- rep("", nrow(x))
-  if ("status" %in% names(x)) {
-    reason[x$status == "no baseline yet"] <-
+  if ("judgement" %in% names(x)) {
+    reason[x$judgement == "no baseline yet"] <-
       "too few prior periods for a baseline"
-    reason[x$status == "no limit yet"] <- "too few past deviations for a limit"
+    reason[x$judgement == "no limit yet"] <-
+      "too few past deviations for a limit"
   }
   rows <- which(x$direction != "")
   reason[rows] <- reasons_of(

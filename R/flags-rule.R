@@ -16,7 +16,7 @@ baseline_given <- function(x, along, asked, cycle) {
   against <- asked$against
   calendar <- facts(x)$calendar
   list(
-    cycled = if (against == "same position") cycle_before(along, cycle),
+    cycled = if (against == "a cycle before") cycle_before(along, cycle),
     given = switch(
       against, "year to date" = year_before(along),
       if (!against %in% baselines) along_series(x, against)$value
@@ -30,7 +30,7 @@ baseline_given <- function(x, along, asked, cycle) {
 # In the order of enum class Against in src/kernels/flags.h, and the one that is
 # given to it.
 baselines <- c(
-  "previous period", "same position", "last periods", "season", "year to date"
+  "previous period", "a cycle before", "last periods", "season", "year to date"
 )
 
 check_floor <- function(floor, call = caller_env()) {
@@ -63,7 +63,7 @@ check_above_zero <- function(along, of, call = caller_env()) {
 
 # The cycle of a baseline that has one.
 cycle_of_baseline <- function(cycle, against, calendar, call = caller_env()) {
-  if (against %in% c("same position", "season")) {
+  if (against %in% c("a cycle before", "season")) {
     return(check_cycle(cycle, calendar, call))
   }
   if (!is.null(cycle)) {
@@ -138,7 +138,7 @@ check_last <- function(last, against, cycle, calendar, call = caller_env()) {
       "season" = cycle$length, 1
     ))
   }
-  if (!against %in% c("same position", "last periods")) {
+  if (!against %in% c("a cycle before", "last periods")) {
     abort_backfill(
       "argument", sprintf("`last` is given, but `against` is \"%s\".", against),
       call = call
@@ -161,7 +161,7 @@ rule_of_flags <- function(asked) {
     last = asked$last, need = asked$need, alpha = 1 - 2^(-1 / asked$last),
     floor = asked$floor, enough = 8,
     up = asked$direction != "down", down = asked$direction != "up",
-    all = asked$beyond_all, keep_out = asked$keep_out,
+    all = asked$beyond_all, exclude_flagged = asked$exclude_flagged,
     cycle = asked$cycle$length %||% 2, ratio = asked$form == "multiplicative"
   ))
 }

@@ -10,7 +10,7 @@ summary.backfill_flags <- function(object, type = "flags", ...) {
     return(new_result(episodes(object), "episodes", about))
   }
   out <- with_reasons(flagged_rows(object))
-  new_result(out[setdiff(names(out), c("flag", "status"))], "flagged", about)
+  new_result(out[setdiff(names(out), c("flag", "judgement"))], "flagged", about)
 }
 
 # The flagged rows, the largest first.
@@ -78,15 +78,15 @@ episodes <- function(x, shift = 8) {
 # taken, see usual.h; else those that the limits are made of.
 sides_of_usual <- function(x, line, number, about) {
   judged <- !is.na(x$flag)
-  if (!about$against %in% c("season", "same position")) {
+  if (!about$against %in% c("season", "a cycle before")) {
     return(ifelse(judged & !is.na(x$score), sign(x$score), 0))
   }
-  regular <- x$status %in% c("flagged", "within", "no limit yet")
+  regular <- x$judgement %in% c("flagged", "within", "no limit yet")
   # Below zero, too, a share has the side of its amount.
   share <- x$deviation / abs(x$baseline)
   side <- sides_cpp(
     line, number, ifelse(regular, x$deviation, NA), share,
-    !(about$keep_out & x$flag %in% TRUE)
+    !(about$exclude_flagged & x$flag %in% TRUE)
   )
   ifelse(judged, side, 0)
 }

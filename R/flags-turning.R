@@ -24,12 +24,12 @@
 #' @section Errors: `backfill_error_input`, `backfill_error_column`,
 #'   `backfill_error_over` for `span`.
 #' @examples
-#' sailings <- read_records(
-#'   demo_file("sailings.csv"), when = "time",
-#'   measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(
+#'   demo_file("crossings.csv"), when = "time",
+#'   measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
 #' daily <- add_anomaly(
-#'   roll_up(sailings, every = "day"), from = "weekday", running = TRUE
+#'   roll_up(crossings, every = "day"), "weekday", running = TRUE
 #' )
 #' busy <- turning_points(daily, span = "60 days", of = "running_anomaly")
 #' summary(busy)
@@ -76,7 +76,7 @@ turning_points <- function(x, span, of = "value") {
 turns_of_profile <- function(x, span, call = caller_env()) {
   season <- facts(x)
   check_whole(span, "span", 1, 365, "how many positions on either side", call)
-  keys <- plain_tibble(x)[c(season$series, "measure", season$split)]
+  keys <- plain_tibble(x)[c(season$series, "measure", season$apart)]
   known <- which(!is.na(x$value))
   line <- vctrs::vec_group_id(keys[known, ])
   place <- stats::ave(seq_along(known), line, FUN = seq_along)
@@ -90,7 +90,7 @@ turns_of_profile <- function(x, span, call = caller_env()) {
     spell = spell_numbers(line[found$row], found$high)
   ), "turns", list(of = "value", span = count_of(span, "position"),
                    around = length(unique(x$position)), series = c(
-                     season$series, season$split
+                     season$series, season$apart
                    ),
                    measures = season$measures, sources = season$sources))
 }

@@ -59,18 +59,18 @@
 #'   default two cycles, or where the periods have none
 #'   \eqn{10 \log_{10} n}{10 log10(n)}, and of each series at most a quarter of
 #'   its periods and none of fewer than 5 pairs.
-#' @param partial `FALSE` leaves partial autocorrelations out.
-#' @param level The share of coefficients of a series without structure that lie
-#'   within the band.
-#' @param band `"white noise"`: \eqn{\pm z s_k}{+- z s[k]}, for series without
+#' @param partial_coefficients `FALSE` leaves partial autocorrelations out.
+#' @param confidence The share of coefficients of a series without structure
+#'   that lie within the band.
+#' @param limits `"white noise"`: \eqn{\pm z s_k}{+- z s[k]}, for series without
 #'   any structure; or `"large lag"`:
 #'   \eqn{\pm z s_k \sqrt{1 + 2 \sum_{j<k} r_j^2}}{+- z s[k] sqrt(1 + 2 sum of
 #'   r[j]^2 below k)} (Bartlett 1946), for the lags after the last that matters.
 #' @return A tibble with a row for each series, measure and lag: `lag`, `cycles`
 #'   (the lag in cycles), `coefficient`, `pairs`, `products` (the sum of the
 #'   products of the pairs), `lower` and `upper` (the band), `outside`, and
-#'   `partial`. `summary()` of it: `periods`, `lags` (those with a band),
-#'   `outside`, `expected` (as many by chance), `outside_p`, `ljung_box`,
+#'   `partial_coefficient`. `summary()` of it: `periods`, `lags` (those with a
+#'   band), `outside`, `expected` (as many by chance), `outside_p`, `ljung_box`,
 #'   `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `p`, `seasonal`,
 #'   `hidden` (by the trend), `around_trend` (the coefficient of one cycle
 #'   without it) and `verdict`.
@@ -85,21 +85,22 @@
 #'   series models. *Biometrika* 65, 297-303.
 #' @seealso [add_remainder()] for what is left without season and trend.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' memory <- autocorrelation(roll_up(nights, every = "month"))
 #' memory
 #' autoplot(memory)
 #' @export
 autocorrelation <- function(
-  x, lags = NULL, partial = TRUE, level = 0.95, band = "white noise",
+  x, lags = NULL, partial_coefficients = TRUE, confidence = 0.95,
+  limits = "white noise",
   of = "value"
 ) {
   x <- check_periods(x)
-  check_flag(partial, "partial")
-  check_share(level, "level", below = TRUE)
-  check_one_of(band, c("white noise", "large lag"), "band")
+  check_flag(partial_coefficients, "partial_coefficients")
+  check_share(confidence, "confidence", below = TRUE)
+  check_one_of(limits, c("white noise", "large lag"), "limits")
   along <- along_series(x, of)
   if (all(is.na(along$value))) {
     abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
@@ -108,14 +109,14 @@ autocorrelation <- function(
   cycle <- known_cycle(facts(x)$calendar)
   most <- lags_asked(lags, along, rows, cycle, facts(x)$calendar)
   made <- autocorrelation_cpp(
-    along$series, along$number, along$value, most, partial
+    along$series, along$number, along$value, most, partial_coefficients
   )
   if (is.null(lags)) {
     made <- within_quarter(made, most)
   }
   keys <- keys_at(x, along, rows$first)
-  within <- stats::qnorm((1 + level) / 2) * lag_errors(made) *
-    large_lag(made, band)
+  within <- stats::qnorm((1 + confidence) / 2) * lag_errors(made) *
+    large_lag(made, limits)
   out <- tibble::tibble(
     vctrs::vec_rep_each(keys, most), lag = rep(seq_len(most), nrow(keys)),
     cycles = if (is.null(cycle)) NA_real_ else .data$lag / cycle$length,
@@ -125,13 +126,14 @@ autocorrelation <- function(
       .data$coefficient
     ) > .data$upper
   )
-  if (partial) {
-    out$partial <- as.vector(made$partial)
+  if (partial_coefficients) {
+    out$partial_coefficient <- as.vector(made$partial)
   }
   new_result(out, "autocorrelation", list(
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, sources = facts(x)$sources,
-    cycle = cycle, level = level, band = band, of = of, most = most,
+    cycle = cycle, confidence = confidence, limits = limits, of = of,
+    most = most,
     count = tibble::tibble(
       keys, periods = as.integer(made$count), reach = as.integer(made$reach),
       constant = made$squares == 0, at_cycle(along, made, cycle$length)
@@ -200,8 +202,8 @@ lag_errors <- function(made) {
 }
 
 # How much further the band reaches after lags that matter.
-large_lag <- function(made, band) {
-  if (band != "large lag") {
+large_lag <- function(made, limits) {
+  if (limits != "large lag") {
     return(1)
   }
   lags <- nrow(made$coefficient)

@@ -20,7 +20,7 @@
 #' @param lags How many lags to either side: a number of periods or a length of
 #'   time. By default one cycle, or where the periods have none
 #'   \eqn{10 \log_{10} n}{10 log10(n)}, at most a quarter of the periods.
-#' @param made What is correlated: `"differences"` from the period before, or
+#' @param on What is correlated: `"differences"` from the period before, or
 #'   `"values"`, with a warning where these are not stationary. By default the
 #'   differences, or the values where these are changes already: growth,
 #'   returns, differences, remainders and anomalies.
@@ -34,42 +34,42 @@
 #'   Statistical Society* 98, 536-543.
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' cross_correlation(
-#'   roll_up(nights, every = "month"), "Ostrel", "Vannow", lags = 6
+#'   roll_up(nights, every = "month"), "Lantern", "Hearth", lags = 6
 #' )
 #' @export
 cross_correlation <- function(
-  x, first, second, lags = NULL, made = NULL, level = 0.95, of = "value"
+  x, first, second, lags = NULL, on = NULL, confidence = 0.95, of = "value"
 ) {
   x <- check_periods(x)
-  if (!is.null(made)) {
-    check_one_of(made, c("differences", "values"), "made")
+  if (!is.null(on)) {
+    check_one_of(on, c("differences", "values"), "on")
   }
-  check_share(level, "level", below = TRUE)
+  check_share(confidence, "confidence", below = TRUE)
   names <- unique(line_names(x))
   check_one_of(first, names, "first")
   check_one_of(second, setdiff(names, first), "second")
   along <- along_series(x, of)
   line <- line_names(x)[along$order]
   change <- is_change(x, of, along, line %in% c(first, second))
-  made <- made %||% if (change) "values" else "differences"
+  on <- on %||% if (change) "values" else "differences"
   cycle <- known_cycle(facts(x)$calendar)
-  two <- on_one_grid(along, line, c(first, second), made)
+  two <- on_one_grid(along, line, c(first, second), on)
   check_common(two, first, second)
   n <- length(two[[1]])
   most <- most_lags(lags, n, cycle, facts(x)$calendar)
   own <- lapply(two, own_memory)
-  if (made == "values") {
+  if (on == "values") {
     close <- vapply(own, function(r) isTRUE(r[[1]] > 0.6), NA)
     warn_unsteady(c(first, second)[close])
   }
-  out <- lags_of_two(two, own, as.integer(most), level, cycle)
+  out <- lags_of_two(two, own, as.integer(most), confidence, cycle)
   new_result(out, "cross_correlation", list(
     calendar = facts(x)$calendar, sources = facts(x)$sources, cycle = cycle,
-    level = level, of = of, made = made, first = first, second = second
+    confidence = confidence, of = of, on = on, first = first, second = second
   ))
 }
 
@@ -101,7 +101,7 @@ most_lags <- function(lags, n, cycle, calendar, call = caller_env()) {
 
 # The table of the lags from -most to most, with limits that the memory of each
 # of the two widens.
-lags_of_two <- function(two, own, most, level, cycle) {
+lags_of_two <- function(two, own, most, confidence, cycle) {
   later <- cross_correlation_cpp(two[[1]], two[[2]], most)
   earlier <- cross_correlation_cpp(two[[2]], two[[1]], most)
   both <- function(part) c(rev(earlier[[part]])[-(most + 1)], later[[part]])
@@ -110,7 +110,9 @@ lags_of_two <- function(two, own, most, level, cycle) {
   few <- pairs < least_pairs
   weight <- 1 - seq_len(n - 1) / n
   wider <- max(1, 1 + 2 * sum(weight * own[[1]] * own[[2]], na.rm = TRUE))
-  reach <- ifelse(few, NA, stats::qnorm((1 + level) / 2) * sqrt(wider / pairs))
+  reach <- ifelse(
+    few, NA, stats::qnorm((1 + confidence) / 2) * sqrt(wider / pairs)
+  )
   lag <- seq(-most, most)
   tibble::tibble(
     lag = lag,
@@ -135,13 +137,13 @@ is_change <- function(x, of, along, rows) {
 }
 
 # The figures of two lines over all periods of either, or their changes.
-on_one_grid <- function(along, line, names, made) {
+on_one_grid <- function(along, line, names, on) {
   ends <- range(along$number[line %in% names])
   lapply(names, function(name) {
     out <- rep(NA_real_, ends[[2]] - ends[[1]] + 1)
     rows <- which(line == name)
     out[along$number[rows] - ends[[1]] + 1] <- along$value[rows]
-    if (made == "differences") out[-1] - out[-length(out)] else out
+    if (on == "differences") out[-1] - out[-length(out)] else out
   })
 }
 

@@ -15,18 +15,18 @@
 #' @inheritParams add_growth
 #' @return A tibble with a row for each cycle of a series, the strongest first:
 #'   the series columns, `measure`, `cycle` (in periods), `coefficient` (the
-#'   autocorrelation), `share` (of the changes' variance between positions,
-#'   adjusted for their number), `frequency` (share of the variance at the
-#'   frequency of one cycle in the periodogram) and `p`. `NULL` where no series
-#'   has any.
+#'   autocorrelation), `explained` (the share of the changes' variance between
+#'   positions, adjusted for their number), `frequency` (share of the variance
+#'   at the frequency of one cycle in the periodogram) and `p`. `NULL` where no
+#'   series has any.
 #' @section Errors: `backfill_error_input`, `backfill_error_column`.
 #' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*,
 #'   rev. ed. Holden-Day.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' suggest_cycle(roll_up(sailings, every = "day"))
+#' suggest_cycle(roll_up(crossings, every = "day"))
 #' @export
 suggest_cycle <- function(x, of = "value") {
   x <- check_periods(x)
@@ -46,7 +46,7 @@ suggest_cycle <- function(x, of = "value") {
   new_result(tibble::tibble(
     vctrs::vec_slice(keys, found[1, sure]), cycle = as.integer(found[2, sure]),
     coefficient = found[3, sure],
-    share = found[4, sure], frequency = found[5, sure], p = p[sure]
+    explained = found[4, sure], frequency = found[5, sure], p = p[sure]
   ), "cycles", list(
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, of = of, sources = facts(x)$sources

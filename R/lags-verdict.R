@@ -22,9 +22,9 @@ summary.backfill_autocorrelation <- function(object, ...) {
   peak <- seasonal_lines(rows, line, count, season$cycle$length)
   new_result(tibble::tibble(
     lines, periods = n, lags = as.integer(lags), outside = as.integer(outside),
-    expected = (1 - season$level) * lags,
+    expected = (1 - season$confidence) * lags,
     outside_p = stats::pbinom(
-      outside - 1, lags, 1 - season$level, lower.tail = FALSE
+      outside - 1, lags, 1 - season$confidence, lower.tail = FALSE
     ), ljung_box = box$statistic,
     ljung_box_lags = box$lags, ljung_box_p = box$p, strongest = strongest_lags(
       rows, line, nrow(lines)

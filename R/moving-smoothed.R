@@ -24,8 +24,8 @@
 #' @references Brown, R. G. (1959). *Statistical Forecasting for Inventory
 #'   Control*. McGraw-Hill.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' add_smoothed(roll_up(nights, every = "month"), half_life = 3)
 #' @export

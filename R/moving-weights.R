@@ -41,8 +41,8 @@ moving_weights <- function(name) {
 weight_names <- c("spencer 15", paste("henderson", c(5, 7, 9, 13, 23)))
 
 # The weights of add_moving().
-check_weights <- function(weights, window, stat, enough, call = caller_env()) {
-  odd <- c(stat = if (stat != "mean") stat, enough = if (enough < 1) enough)
+check_weights <- function(weights, window, stat, present, call = caller_env()) {
+  odd <- c(stat = if (stat != "mean") stat, present = if (present < 1) present)
   if (length(odd) > 0) {
     abort_backfill(
       "argument",

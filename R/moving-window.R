@@ -17,7 +17,7 @@
 #' as start within it.
 #'
 #' Where the window reaches outside the table nothing is given (`NA`): these
-#' ends are lost. Nor is it where fewer than the share `enough` of its periods
+#' ends are lost. Nor is it where fewer than the share `present` of its periods
 #' have a whole value. The mean is then that of the values there are; a total is
 #' that mean times the number of periods. Printing the table and
 #' [summary()][summary.backfill_periods] tell how often each was the case.
@@ -31,7 +31,7 @@
 #' @param window Width of the window: a number of periods, 2 or more, or a
 #'   length of time such as `"1 year"`. Not given with `weights`, which have a
 #'   width of their own.
-#' @param stat `"mean"`, `"total"`, `"median"`, `"sd"` (standard deviation),
+#' @param stat `"mean"`, `"sum"`, `"median"`, `"sd"` (standard deviation),
 #'   `"lowest"`, `"highest"`, or a quantile such as `"90%"`.
 #' @param align Where the window lies: `"trailing"`, `"centred"` or `"leading"`.
 #'   By default trailing, with named weights centred.
@@ -39,8 +39,8 @@
 #'   the first to the last, divided by their sum; or the name of those of
 #'   [moving_weights()], such as `"spencer 15"`. Every period must have a whole
 #'   value.
-#' @param enough The share of the window's periods that must have a whole value,
-#'   above 0 and up to 1.
+#' @param present The share of the window's periods that must have a whole
+#'   value, above 0 and up to 1.
 #' @param name Name of the new column, by default `"moving_mean"`,
 #'   `"moving_total"` and so on.
 #' @return The table with one column more, in the unit of `of`.
@@ -52,8 +52,8 @@
 #'   chapter 3. Edward Arnold. Hyndman, R. J. and Fan, Y. (1996). Sample
 #'   quantiles in statistical packages. *The American Statistician* 50, 361-365.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' add_moving(monthly, window = 12, align = "centred")
@@ -61,15 +61,15 @@
 #' add_moving(monthly, weights = "henderson 13")
 #' @export
 add_moving <- function(
-  x, window = NULL, stat = "mean", align = NULL, weights = NULL, enough = 1,
+  x, window = NULL, stat = "mean", align = NULL, weights = NULL, present = 1,
   of = "value", name = NULL
 ) {
   x <- check_periods(x)
   code <- check_statistic(stat)
-  weight <- if (!is.null(weights)) check_weights(weights, window, stat, enough)
+  weight <- if (!is.null(weights)) check_weights(weights, window, stat, present)
   align <- align %||% if (is.character(weights)) "centred" else "trailing"
   check_one_of(align, c("trailing", "centred", "leading"), "align")
-  check_share(enough, "enough")
+  check_share(present, "present")
   width <- check_window(
     if (is.null(weight)) window else length(weight), facts(x)$calendar, "window"
   )
@@ -88,7 +88,7 @@ add_moving <- function(
   )
   along <- along_series(x, of)
   made <- moving(
-    along, width, code, quantile_share(stat), align, weight, enough
+    along, width, code, quantile_share(stat), align, weight, present
   )
   lost <- as.integer(made$lost)
   stat <- if (is.null(weight)) stat else "weighted mean"
@@ -108,7 +108,7 @@ add_moving <- function(
 
 statistic_in_words <- function(stat) {
   words <- c(
-    sd = "standard deviation", mean = "mean", total = "total",
+    sd = "standard deviation", mean = "mean", sum = "sum",
     median = "median", lowest = "lowest", highest = "highest",
     "weighted mean" = "weighted mean"
   )
@@ -117,7 +117,7 @@ statistic_in_words <- function(stat) {
 
 # In the order of enum class Statistic in src/moving.cpp; the median is a
 # quantile.
-moving_statistics <- c("mean", "total", "sd", "lowest", "highest")
+moving_statistics <- c("mean", "sum", "sd", "lowest", "highest")
 
 check_statistic <- function(stat, call = caller_env()) {
   if (rlang::is_string(stat) && !is.na(quantile_share(stat))) {
@@ -130,7 +130,7 @@ check_statistic <- function(stat, call = caller_env()) {
 }
 
 # list(value, lost) in the order of `along`.
-moving <- function(along, width, code, share, align, weight, enough) {
+moving <- function(along, width, code, share, align, weight, present) {
   if (!is.null(weight)) {
     before <- switch(
       align, trailing = width$count - 1L, centred = width$count %/% 2L,
@@ -145,7 +145,7 @@ moving <- function(along, width, code, share, align, weight, enough) {
     lower <- width$lower(along$number, along$calendar)
     return(moving_cpp(
       along$series, along$number, along$value, 0L, 0L, lower, FALSE, code,
-      share, enough
+      share, present
     ))
   }
   before <- switch(
@@ -156,6 +156,6 @@ moving <- function(along, width, code, share, align, weight, enough) {
   after <- width$count - 1L - before
   moving_cpp(
     along$series, along$number, along$value, before, after, numeric(), halves,
-    code, share, enough
+    code, share, present
   )
 }

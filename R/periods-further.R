@@ -179,10 +179,10 @@ span_of_periods <- function(ends, calendar, bounds) {
 }
 
 #' @export
-roll_parts.backfill_periods <- function(x, planned, frame, absent, together) {
+roll_parts.backfill_periods <- function(x, planned, frame, absent, pool) {
   call <- caller_env()
   carry <- new_carry(x, frame, c(absent, facts(x)$absent))
-  pooled <- weights_of(together, function(name) own_statistic(carry, name))
+  pooled <- weights_of(pool, function(name) own_statistic(carry, name))
   parts <- Map(function(measure, name) {
     if (measure$use == "parts") {
       carried_ratio(measure, name, carry, call)

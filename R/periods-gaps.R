@@ -9,8 +9,8 @@
 #'   sentence.
 #' @section Errors: `backfill_error_input` where `x` is no periods table.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' gaps(roll_up(nights, every = "month"))
 #' @export

@@ -31,10 +31,10 @@
 #'   and for `"seasonal"` where the cycle is not known; `backfill_error_over`
 #'   for a cycle that is no whole number of periods.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' impute_gaps(roll_up(sailings, every = "day"), "seasonal")
+#' impute_gaps(roll_up(crossings, every = "day"), "seasonal")
 #' @export
 impute_gaps <- function(
   x, method, longest = Inf, cycle = NULL, leading = FALSE
@@ -155,7 +155,7 @@ between <- function(grid, sources) {
 # the period one cycle back.
 seasonal_values <- function(grid, base, backwards) {
   row <- find_rows_cpp(
-    grid$series, grid$number, grid$value, base, back = FALSE, oldest = 0
+    grid$series, grid$number, grid$value, base, back = FALSE, max_age = 0
   )
   if (!backwards) {
     # The period of which this one is the base; of 28 and 29 February the first,

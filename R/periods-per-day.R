@@ -9,7 +9,7 @@
 #' often each was the case.
 #'
 #' @inheritParams add_growth
-#' @param working `FALSE` for calendar days, `TRUE` for the working days of the
+#' @param workdays `FALSE` for calendar days, `TRUE` for the working days of the
 #'   table's own [calendar()], or a calendar whose working days count.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of` per day.
@@ -19,16 +19,16 @@
 #' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998).
 #'   *Forecasting: Methods and Applications*, 3rd ed., chapter 2. Wiley.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' add_per_day(roll_up(nights, every = "month"))
 #' @export
-add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
+add_per_day <- function(x, workdays = FALSE, of = "value", name = "per_day") {
   x <- check_periods(x)
   check_new_name(name, x)
   along <- along_series(x, of)
-  counted <- days_counted(working, along$calendar)
+  counted <- days_counted(workdays, along$calendar)
   kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   flow <- kinds[x$measure[along$order]] %in% c("flow", "counter")
   if (!any(flow)) {
@@ -38,10 +38,10 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
     )
   }
   number <- unique(along$number)
-  counts <- days_of_periods(number, along$calendar, counted, !isFALSE(working))
+  counts <- days_of_periods(number, along$calendar, counted, !isFALSE(workdays))
   days <- counts[match(along$number, number)]
   value <- ifelse(flow & days > 0, along$value / days, NA_real_)
-  day <- if (isFALSE(working)) "day" else "working day"
+  day <- if (isFALSE(workdays)) "day" else "working day"
   known <- flow & !is.na(along$value)
   note <- new_note(
     "per day", of, paste("{of} per", day),
@@ -55,7 +55,7 @@ add_per_day <- function(x, working = FALSE, of = "value", name = "per_day") {
 }
 
 # The calendar whose days are counted.
-days_counted <- function(working, calendar, call = caller_env()) {
+days_counted <- function(workdays, calendar, call = caller_env()) {
   if (by_clock(calendar)) {
     abort_backfill(
       "input",
@@ -66,14 +66,14 @@ days_counted <- function(working, calendar, call = caller_env()) {
       call = call
     )
   }
-  counted <- if (is_calendar(working)) working else calendar
-  if (!is_calendar(working)) {
-    check_flag(working, "working", call)
+  counted <- if (is_calendar(workdays)) workdays else calendar
+  if (!is_calendar(workdays)) {
+    check_flag(workdays, "workdays", call)
   }
-  if (!isFALSE(working) && !counted$workdays) {
+  if (!isFALSE(workdays) && !counted$workdays) {
     abort_backfill(
       "argument",
-      "`working` asks for working days, but the calendar names none.",
+      "`workdays` asks for working days, but the calendar names none.",
       ">" = paste(
         "Give one that does, such as calendar(\"day\", workdays = 1:5,",
         "holidays = ...)."

@@ -10,14 +10,14 @@ roll_frame.default <- function(
 }
 
 #' @export
-roll_parts.default <- function(x, planned, frame, absent, together) {
-  found <- cells_of_plan(x, planned, frame, absent, together)
+roll_parts.default <- function(x, planned, frame, absent, pool) {
+  found <- cells_of_plan(x, planned, frame, absent, pool)
   measures <- facts(x)$measures
   own_statistic <- function(name) {
     use <- use_of_kind[[measures[[name]]$kind]]
     statistic_of(found$of(name)$cells, use)
   }
-  pooled <- weights_of(together, own_statistic)
+  pooled <- weights_of(pool, own_statistic)
   parts <- lapply(planned, function(measure) {
     if (measure$use == "parts") {
       ratio_of_records(measure, measures, found, frame, absent, own_statistic)
@@ -32,8 +32,8 @@ roll_parts.default <- function(x, planned, frame, absent, together) {
 
 # How sub-series are put together: "sum", "mean", or the weights of the cells,
 # which are a measure's own statistic.
-weights_of <- function(together, own_statistic) {
-  lapply(together, function(how) {
+weights_of <- function(pool, own_statistic) {
+  lapply(pool, function(how) {
     if (how %in% c("sum", "mean")) how else own_statistic(how)
   })
 }
@@ -41,8 +41,8 @@ weights_of <- function(together, own_statistic) {
 # list(of, falls): `of(name, rises)` gives what source_cells() or, of a
 # counter's rises, source_rises() gives for a measure, which is looked at once
 # whatever is made of it.
-cells_of_plan <- function(x, planned, frame, absent, together) {
-  needed <- needed_cells(planned, together)
+cells_of_plan <- function(x, planned, frame, absent, pool) {
+  needed <- needed_cells(planned, pool)
   measures <- facts(x)$measures
   counted <- needed$rises &
     vapply(measures[needed$name], `[[`, "", "kind") == "counter"
@@ -67,10 +67,10 @@ cells_of_plan <- function(x, planned, frame, absent, together) {
 
 # The measures that a plan needs the cells of: each `name` with or without what
 # counters rose by.
-needed_cells <- function(planned, together) {
+needed_cells <- function(planned, pool) {
   ratios <- Filter(function(one) one$use == "parts", planned)
   parts <- unlist(lapply(ratios, `[`, c("of", "per")))
-  weights <- setdiff(unlist(together), c("sum", "mean"))
+  weights <- setdiff(unlist(pool), c("sum", "mean"))
   plain <- Filter(function(one) one$use != "parts", planned)
   vctrs::vec_unique(vctrs::data_frame(
     name = as.character(c(parts, weights, unlist(lapply(plain, `[[`, "from")))),

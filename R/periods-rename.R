@@ -12,7 +12,7 @@
 #'   `backfill_error_column` where a new one is taken.
 #' @examples
 #' records <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' rename_measures(records, nights = "guest_nights")

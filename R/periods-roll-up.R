@@ -46,14 +46,14 @@
 #' @section Sub-series: With `by`, the series are put together: what is left
 #'   apart are the columns that `by` names (`character()` for none). Flows,
 #'   counters and counts are added up; levels and returns are averaged over the
-#'   sub-series, or as `together` says; ratios are made of the sums of their
+#'   sub-series, or as `pool` says; ratios are made of the sums of their
 #'   parts; other statistics are those of all records together. A period is
 #'   complete where it is in each sub-series. A sub-series without a record
 #'   makes it partial, unless its cadence is irregular or `absent` says that
 #'   silence means zero.
 #'
 #'   Last readings that are added up (of a counter, or of a level with
-#'   `together` as `"sum"`) are the last one known of each sub-series. The sum
+#'   `pool` as `"sum"`) are the last one known of each sub-series. The sum
 #'   is partial before the first and after the last reading of any of them.
 #'   Other readings of several counters are refused. An attribute that
 #'   [add_attributes()] joined counts once for its key, however many sub-series
@@ -94,7 +94,7 @@
 #'   `"irregular"` for events that come when they come.
 #' @param enough The coverage from which a period counts as complete, above 0
 #'   and up to 1. By default 1, or that of the periods table.
-#' @param together With `by`, what becomes of a level's sub-series: `"mean"`,
+#' @param pool With `by`, what becomes of a level's sub-series: `"mean"`,
 #'   `"sum"` (stocks in several places), or the name of a measure that weighs
 #'   them, named by measure: `c(price = "kilos")`. A sub-series without a weight
 #'   is left out of the average, which is partial then.
@@ -108,7 +108,7 @@
 #'   than the cadence, or one that the periods of the table do not fit into;
 #'   `backfill_error_input` where `x` is neither a records nor a periods table
 #'   or has no rows; `backfill_error_column` where `by`, `use`, `absent` or
-#'   `together` name what is not there; `backfill_error_argument`. A `use` that
+#'   `pool` name what is not there; `backfill_error_argument`. A `use` that
 #'   makes nonsense of a kind, such as the sum of a level, is done with a
 #'   warning of class `backfill_warning_use` that says what to use instead.
 #' @references Neumaier, A. (1974). Rundungsfehleranalyse einiger Verfahren zur
@@ -116,20 +116,20 @@
 #'   Mechanik* 54, 39-51. Hyndman, R. J. and Fan, Y. (1996). Sample quantiles in
 #'   statistical packages. *The American Statistician* 50, 361-365.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' daily <- roll_up(sailings, every = "day")
+#' daily <- roll_up(crossings, every = "day")
 #' roll_up(daily, every = "month", enough = 0.95)
 #'
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' roll_up(nights, every = "quarter", by = character())
 #' @export
 roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",
-  cadence = NULL, enough = NULL, together = NULL
+  cadence = NULL, enough = NULL, pool = NULL
 ) {
   calendar <- as_calendar(every)
   check_one_of(partial, c("keep", "drop", "scale"), "partial")
@@ -143,8 +143,8 @@ roll_up <- function(
   )
   check_readings(planned, frame)
   absent <- check_absent(absent, planned)
-  together <- check_together(together, planned)
-  made <- roll_parts(x, planned, frame, absent, together)
+  pool <- check_pool(pool, planned)
+  made <- roll_parts(x, planned, frame, absent, pool)
   parts <- Map(
     function(part, measure) settle_ends(part, measure, partial, frame$reach),
     made$parts, planned
@@ -159,7 +159,7 @@ roll_up <- function(
     measures = planned, absent = with_earlier(absent, facts(x)$absent),
     partial = partial, falls = made$falls, days_off = made$days_off,
     joined = if (frame$groups$count > 0) {
-      list(series = nrow(frame$names), how = together)
+      list(series = nrow(frame$names), how = pool)
     } else {
       facts(x)$joined
     }

@@ -36,7 +36,7 @@ source_days_off <- function(x, names, frame) UseMethod("source_days_off")
 roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
   UseMethod("roll_frame")
 }
-roll_parts <- function(x, planned, frame, absent, together) {
+roll_parts <- function(x, planned, frame, absent, pool) {
   UseMethod(
     "roll_parts"
   )

@@ -195,13 +195,13 @@ check_absent <- function(absent, planned, call = caller_env()) {
 }
 
 # What becomes of levels' sub-series.
-check_together <- function(together, planned, call = caller_env()) {
+check_pool <- function(pool, planned, call = caller_env()) {
   names <- unique(unname(vapply(planned, `[[`, "", "from")))
-  together <- named_by_measure(together, names, "together", call)
-  unknown <- setdiff(unlist(together), c("sum", "mean", names))
+  pool <- named_by_measure(pool, names, "pool", call)
+  unknown <- setdiff(unlist(pool), c("sum", "mean", names))
   if (length(unknown) > 0) {
     abort_backfill(
-      "argument", sprintf("`together` is %s.", in_words(quoted(unknown))),
+      "argument", sprintf("`pool` is %s.", in_words(quoted(unknown))),
       i = sprintf(
         "It must be \"mean\", \"sum\" or a measure that weighs: %s.",
         in_words(quoted(names))
@@ -209,5 +209,5 @@ check_together <- function(together, planned, call = caller_env()) {
       call = call
     )
   }
-  together
+  pool
 }

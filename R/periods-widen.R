@@ -18,8 +18,8 @@
 #'   `backfill_error_column` where `of` is no column of figures;
 #'   `backfill_error_argument`.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' widen(roll_up(nights, every = "quarter"), side = "series")
 #' widen(roll_up(nights, every = "year"), side = "periods", partial = TRUE)

@@ -3,7 +3,7 @@
 #' @export
 describe.backfill_flags <- function(x, ..., most = 3) {
   about <- facts(x)
-  counts <- table(x$status)
+  counts <- table(x$judgement)
   others <- counts[setdiff(names(counts), c("flagged", "within"))]
   others <- others[others > 0]
   top <- flagged_rows(x)
@@ -114,7 +114,7 @@ baseline_in_words <- function(about) {
   switch(
     about$against,
     "previous period" = "the period before",
-    "same position" = if (about$last == 1) sprintf(
+    "a cycle before" = if (about$last == 1) sprintf(
       "the period one cycle (%s) before", about$cycle$words
     ) else
       sprintf(
@@ -152,7 +152,7 @@ limits_in_words <- function(about) {
            sprintf(", where the deviation is %g or more", about$floor)
          },
          switch(about$direction, up = ", upwards", down = ", downwards", ""),
-         if (about$keep_out) {
+         if (about$exclude_flagged) {
            "; what is flagged is kept out of later baselines"
          } else {
            ""
@@ -220,11 +220,11 @@ describe.backfill_spells <- function(x, ...) {
 }
 
 #' @export
-columns_left.backfill_flags <- function(x) c("prior", "direction")
+columns_left.backfill_flags <- function(x) c("n_prior", "direction")
 
 #' @export
 columns_left.backfill_flagged <- function(x) {
-  c("prior", "direction", "lower", "upper")
+  c("n_prior", "direction", "lower", "upper")
 }
 
 #' @export

@@ -28,7 +28,7 @@ inspection_page <- function(x) {
     if (!is.null(x$problem)) {
       c("Read that way, it fails:", x$problem)
     } else {
-      intake_page(intake(x$records))
+      intake_page(account(x$records))
     },
     if (length(x$notes) > 0) c("", wrapped(x$notes)),
     "", "In R:", paste0("  ", x$call), "", "In a shell:", paste0("  ", x$shell)

@@ -13,8 +13,12 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
       "chance gives%s."
     ),
     if (season$of == "value") in_words(unique(memory$measure)) else season$of,
-    count_of_periods(season$most, season$calendar), 100 * season$level,
-    if (season$band == "large lag") " behind the last lag that matters" else ""
+    count_of_periods(season$most, season$calendar), 100 * season$confidence,
+    if (season$limits == "large lag") {
+      " behind the last lag that matters"
+    } else {
+      ""
+    }
   )
   if (nrow(memory) > most) {
     counts <- table(memory$verdict)
@@ -92,7 +96,7 @@ describe.backfill_cross_correlation <- function(x, ...) {
       "earlier ones), of %s."
     ),
     season$first, season$second,
-    if (season$made == "values") {
+    if (season$on == "values") {
       "their values"
     } else {
       "their changes from period to period"
@@ -139,7 +143,7 @@ describe.backfill_cycles <- function(x, ...) {
     ),
     lines_of_result(x),
     vapply(x$cycle, count_of_periods, "", calendar = season$calendar),
-    format_share(x$share), p_in_words(x$p)
+    format_share(x$explained), p_in_words(x$p)
   )
 }
 

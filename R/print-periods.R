@@ -7,8 +7,8 @@
 #' @param ... Not used.
 #' @return `x`, invisibly.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' print(roll_up(nights, every = "year"), n = 5)
 #' @export

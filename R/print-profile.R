@@ -8,16 +8,16 @@ describe.backfill_profile <- function(x, ..., most = 8) {
   season <- facts(x)
   line <- profile_lines(x)
   known <- which(!is.na(x[["value"]]))
-  over <- sub("^(week|month)$", "\\1 of the year", season$over)
+  over <- sub("^(week|month)$", "\\1 of the year", season$at)
   c(
     sprintf(
       "%s of %s at each %s%s, of %s.",
       sentence_case(statistic_in_words(season$stat)),
       in_words(unique(x[["measure"]])), over,
-      if (is.null(season$split)) {
+      if (is.null(season$apart)) {
         ""
       } else {
-        sprintf(", apart by %s", gsub("_", " ", season$split))
+        sprintf(", apart by %s", gsub("_", " ", season$apart))
       },
       count_of(sum(x[["n"]]), season$counted, season$counted)
     ),
@@ -41,7 +41,7 @@ describe.backfill_profile <- function(x, ..., most = 8) {
         use.names = FALSE
       )
     },
-    sprintf("From lower to upper lie %g%% of the figures.", 100 * season$band)
+    sprintf("From lower to upper lie %g%% of the figures.", 100 * season$holds)
   )
 }
 
@@ -49,10 +49,10 @@ describe.backfill_profile <- function(x, ..., most = 8) {
 profile_lines <- function(x) {
   season <- facts(x)
   name <- lines_of_result(x)
-  if (is.null(season$split)) {
+  if (is.null(season$apart)) {
     name
   } else {
-    paste(name, x[[season$split]], sep = ", ")
+    paste(name, x[[season$apart]], sep = ", ")
   }
 }
 

@@ -16,7 +16,7 @@ print.backfill_records <- function(x, n = 10, ...) {
 }
 
 #' @export
-print.backfill_intake <- function(x, n = 10, ...) {
+print.backfill_account <- function(x, n = 10, ...) {
   writeLines(intake_page(x, n))
   invisible(x)
 }
@@ -25,7 +25,7 @@ print.backfill_intake <- function(x, n = 10, ...) {
 # looks odd.
 intake_page <- function(x, n = 10) {
   c(
-    intake_text(x, n, "set_aside() gives all."),
+    intake_text(x, n, "rows_set_aside() gives all."),
     if (!is.null(x$cadence)) c("", wrapped(describe_look(x)))
   )
 }

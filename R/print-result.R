@@ -41,8 +41,9 @@ columns_left.backfill_result <- function(x) character()
 #' @export
 column_units.backfill_result <- function(x) {
   c(
-    share = "share", removed = "share", r_squared = "share", season_p = "p",
-    kruskal_wallis_p = "p", moving_p = "p", p = "p", outside_p = "p",
+    share = "share", explained = "share", removed = "share",
+    r_squared = "share", positions_p = "p",
+    ranks_p = "p", drift_p = "p", p = "p", outside_p = "p",
     ljung_box_p = "p", percent = "%", percent_per_year = "%", mape = "% of",
     mape_last_cycle = "% of", mape_other = "% of"
   )

@@ -80,7 +80,7 @@ describe_seasons <- function(x, most = 8) {
 
 # Where there are too many series to name each.
 seasons_counted <- function(tests, season) {
-  yes <- tests$season_p < 0.05
+  yes <- tests$positions_p < 0.05
   sprintf(
     paste(
       "Of %s %s a season (F, p below 0.05); its share of the variation%s",
@@ -88,7 +88,7 @@ seasons_counted <- function(tests, season) {
     ),
     count_of(nrow(tests), "series", "series"),
     count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
-    format_share(quantiles_of(tests$share[!is.na(tests$share)], 0.5))
+    format_share(quantiles_of(tests$explained[!is.na(tests$explained)], 0.5))
   )
 }
 
@@ -108,16 +108,16 @@ index_in_words <- function(index, form) {
 
 seasons_judged <- function(tests, season) {
   share <- sprintf(
-    "%s of the variation%s is season", format_share(tests$share),
+    "%s of the variation%s is season", format_share(tests$explained),
     around_trend_in_words(season)
   )
-  p <- p_in_words(tests$season_p)
+  p <- p_in_words(tests$positions_p)
   ifelse(
-    is.na(tests$season_p),
+    is.na(tests$positions_p),
     sprintf("with one ratio at each %s nothing can be tested",
             season$cycle$noun),
     ifelse(
-      tests$season_p < 0.05, sprintf("%s (%s)", share, p),
+      tests$positions_p < 0.05, sprintf("%s (%s)", share, p),
       sprintf("but that cannot be told from chance (F, %s)", p)
     )
   )
@@ -141,7 +141,7 @@ p_in_words <- function(p) ifelse(p < 0.001, "p < 0.001", sprintf("p = %.3f", p))
 describe_moves <- function(x) {
   season <- facts(x)
   tests <- summary(x)
-  moves <- which(tests$moving_p < 0.05)
+  moves <- which(tests$drift_p < 0.05)
   c(
     if (length(moves) > 0) {
       name <- lines_of_result(tests)[moves]
@@ -155,10 +155,10 @@ describe_moves <- function(x) {
           )
       sprintf("It moves over the cycles in %s; %s.",
               in_words(
-                sprintf("%s (%s)", name, p_in_words(tests$moving_p[moves])), 4
+                sprintf("%s (%s)", name, p_in_words(tests$drift_p[moves])), 4
               ), advice)
     },
-    if (any(!is.na(tests$moving_p)) && length(moves) == 0) {
+    if (any(!is.na(tests$drift_p)) && length(moves) == 0) {
       "It keeps still over the cycles, as far as they tell."
     },
     if (sum(tests$bridged, na.rm = TRUE) > 0) {
@@ -263,7 +263,7 @@ describe.backfill_worksheet <- function(x, ...) {
 #' @export
 columns_left.backfill_season_tests <- function(x) {
   c(
-    "periods", "bridged", "highest", "lowest", "kruskal_wallis", "moving_f",
+    "periods", "bridged", "highest", "lowest", "ranks_h", "drift_f",
     "range_before", "range_after"
   )
 }

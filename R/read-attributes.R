@@ -1,40 +1,40 @@
 #' Add attributes from a small table
 #'
-#' Joins a table with a row per key (islands and their residents, gates and
+#' Joins a table with a row per key (islands and their residents, inns and
 #' their harbours) to records. Keys without a match on either side are reported,
 #' never dropped: records without one are kept, with missing values.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param table A data frame, or the path of a file in a format that
 #'   [read_records()] reads, with one row per key.
-#' @param by Names of the columns that hold the key, in both tables.
+#' @param key Names of the columns that hold the key, in both tables.
 #' @param measures Kinds of the columns that become measures, as in
 #'   [read_records()], such as `c(residents = "level")`, so that ratios can be
 #'   made of them; `NULL` where they are attributes only.
 #' @return `x` with the other columns of `table`. What did not match is said in
 #'   a message of class `backfill_message_unmatched` and in the account, see
-#'   [intake()].
+#'   [account()].
 #' @section Errors: `backfill_error_input`, `backfill_error_column` (a key that
 #'   is not there, a column that is already), `backfill_error_duplicates` (a key
 #'   with several rows in `table`), `backfill_error_number` (a measure that
 #'   holds no numbers).
 #' @examples
 #' nights <- read_records(
-#'   demo_file("guest-nights.csv"), when = "month", series = "island",
+#'   demo_file("inns.csv"), when = "month", series = "inn",
 #'   measures = c(guest_nights = "flow")
 #' )
 #' nights <- add_attributes(
-#'   nights, demo_file("islands.csv"), by = "island",
+#'   nights, demo_file("islands.csv"), key = "island",
 #'   measures = c(residents = "level")
 #' )
-#' derive(nights, per_resident = guest_nights / residents)
+#' add_measures(nights, per_resident = guest_nights / residents)
 #' @export
-add_attributes <- function(x, table, by, measures = NULL) {
+add_attributes <- function(x, table, key, measures = NULL) {
   check_records(x)
   beside <- side_file(table)
   table <- read_small_table(table)
-  key <- check_key(table, by, x)
-  new <- setdiff(names(table), by)
+  keys_there <- check_key(table, key, x)
+  new <- setdiff(names(table), key)
   taken <- intersect(new, names(x))
   if (length(taken) > 0) {
     abort_backfill(
@@ -48,13 +48,13 @@ add_attributes <- function(x, table, by, measures = NULL) {
   data <- plain_tibble(x)
   # The keys of the records, each once.
   keys <- series_index(
-    vctrs::new_data_frame(lapply(as.list(data)[by], as.character)), by
+    vctrs::new_data_frame(lapply(as.list(data)[key], as.character)), key
   )
-  found <- vctrs::vec_match(keys$names, key)
+  found <- vctrs::vec_match(keys$names, keys_there)
   for (name in new) {
     data[[name]] <- table[[name]][found[keys$index]]
   }
-  said <- unmatched(keys, found, key)
+  said <- unmatched(keys, found, keys_there)
   if (length(said) > 0) {
     rlang::inform(said, class = "backfill_message_unmatched")
   }
@@ -62,7 +62,7 @@ add_attributes <- function(x, table, by, measures = NULL) {
   # An attribute belongs to its key, and is one figure however many series have
   # that.
   role$measures <- c(role$measures, lapply(declared, function(measure) {
-    measure$key <- by
+    measure$key <- key
     measure
   }))
   role$account$notes <- c(role$account$notes, said)
@@ -72,19 +72,20 @@ add_attributes <- function(x, table, by, measures = NULL) {
 }
 
 # The key of each row of the table of attributes, as text.
-check_key <- function(table, by, x, call = caller_env()) {
-  if (!is.character(by) || length(by) == 0) {
+check_key <- function(table, key, x, call = caller_env()) {
+  if (!is.character(key) || length(key) == 0) {
     abort_backfill(
       "argument",
       sprintf(
-        "`by` is %s; it must name the columns with the key.", value_in_words(by)
+        "`key` is %s; it must name the columns that hold it.",
+        value_in_words(key)
       ),
       call = call
     )
   }
-  check_columns(by, x, "The records table", "by", call)
-  check_columns(by, table, "The table of attributes", "by", call)
-  key <- vctrs::new_data_frame(lapply(as.list(table)[by], as.character))
+  check_columns(key, x, "The records table", "key", call)
+  check_columns(key, table, "The table of attributes", "key", call)
+  key <- vctrs::new_data_frame(lapply(as.list(table)[key], as.character))
   if (vctrs::vec_duplicate_any(key)) {
     twice <- vctrs::vec_slice(key, which(vctrs::vec_duplicate_detect(key))[[1]])
     abort_backfill(

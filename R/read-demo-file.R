@@ -5,20 +5,21 @@
 #'
 #' | file | what |
 #' |---|---|
-#' | `sailings.csv` | boardings per hour at the two gates of a harbour, three years, local time of the zone `"WET"` |
-#' | `guest-nights.csv` | guest nights per month on four islands, four years |
-#' | `fish-auction.csv` | prices and kilos sold by species on market days, two years; decimal commas, the day first |
-#' | `cold-store-meters.csv` | cumulative kWh, a row per store and hall, a column per date |
-#' | `harbour-economy.csv` | fuel price (weekly), bookings (monthly), jobs (quarterly), with the day of publication |
-#' | `sea-temperature-2029.nc`, `-2030.nc`, `-2031.nc` | sea temperature by the day on a grid, -99 where missing |
-#' | `islands.csv` | residents per island |
+#' | `crossings.csv` | boardings per hour on three ferry lines, three years, by the local clock of the zone `"WET"` |
+#' | `inns.csv` | guest nights and bed-nights open per month at four inns, four years |
+#' | `landings.csv` | lots at the fish quay, with kilos, boxes and price, four years; decimal commas, the day first |
+#' | `ice-house.csv` | brine and current meters, read by the week; two header rows, meter over register |
+#' | `water-tanks.csv` | litres drawn from each tank so far, a row per village and tank, a column per date |
+#' | `ledger.csv` | ice sold (weekly), berths let and nets mended (monthly), rope bought and crew signed (quarterly), with the day of entry, and corrections |
+#' | `sea-2029.nc`, `-2030.nc`, `-2031.nc` | temperature of the sea by the day at a depth of 15 metres, on a grid in metres, -99 where missing |
+#' | `islands.csv` | residents, berths and beds per island |
 #' | `events.csv`, `holidays.ics` | dated notes; public holidays as iCalendar |
 #'
 #' @param name Name of the file, or of several.
 #' @return The path of the file.
 #' @section Errors: `backfill_error_argument` for a name that is not among them.
 #' @examples
-#' demo_file("sailings.csv")
+#' demo_file("crossings.csv")
 #' @export
 demo_file <- function(name) {
   folder <- system.file("extdata", package = "backfill")

@@ -63,10 +63,9 @@ of_grid <- function(reading, file, call) {
 read_variable <- function(grid, name, time, form, file, call) {
   variable <- grid$var[[name]]
   role <- grid_roles(variable, name, time, file, call)
-  lat <- axis_of(variable, role, "lat")
-  lon <- axis_of(variable, role, "lon")
+  axes <- axes_of(variable, role)
   if (is.numeric(form$cells)) {
-    return(one_cell(grid, variable, role, lat, lon, form, file, call))
+    return(one_cell(grid, variable, role, axes, form, file, call))
   }
   all <- length(role)
   found <- of_grid(
@@ -76,14 +75,14 @@ read_variable <- function(grid, name, time, form, file, call) {
     file, call
   )
   coded <- coded_note(name, found$coded, length(found$values), file)
-  places <- expand.grid(lat = lat %||% NA_real_, lon = lon %||% NA_real_)
+  places <- expand.grid(lapply(axes[c("north", "east")], `%||%`, NA_real_))
+  names(places) <- axes$names
   if (identical(form$cells, "each") && nrow(places) > 1) {
     each <- as.numeric(t(found$values))
     return(list(value = each, places = places, note = coded))
   }
-  mean <- mean_of_cells(found$values, lat, places)
   list(
-    value = mean, places = NULL,
+    value = mean_of_cells(found$values, axes), places = NULL,
     note = c(coded, cells_note(name, found$values, file))
   )
 }
@@ -110,9 +109,16 @@ grid_roles <- function(variable, name, time, file, call) {
 }
 
 # Of each time, the mean of the cells by their area.
-mean_of_cells <- function(whole, lat, places) {
-  weight <- if (is.null(lat)) rep(1, nrow(places)) else
-    band_weights(lat)[match(places$lat, lat)]
+mean_of_cells <- function(whole, axes) {
+  areas <- outer(
+    band_widths(axes$north, axes$planar),
+    if (axes$planar) {
+      band_widths(axes$east, TRUE)
+    } else {
+      1 + 0 * (axes$east %||% 1)
+    }
+  )
+  weight <- as.vector(areas)
   known <- !is.na(whole)
   value <- colSums(weight * ifelse(known, whole, 0)) / colSums(weight * known)
   value[colSums(known) == 0] <- NA
@@ -152,6 +158,7 @@ coded_note <- function(name, coded, cells, file) {
   }
 }
 
+# Degrees, or lengths on a plane.
 grid_role <- function(dim, time_name) {
   unit <- tolower(dim$units %||% "")
   name <- tolower(dim$name)
@@ -160,38 +167,52 @@ grid_role <- function(dim, time_name) {
   } else if (
     grepl("^degrees?_?n", unit) || name %in% c("lat", "latitude", "y")
   ) {
-    "lat"
+    "north"
   } else if (
     grepl("^degrees?_?e", unit) || name %in% c("lon", "longitude", "x")
   ) {
-    "lon"
+    "east"
   } else {
     "other"
   }
 }
 
-axis_of <- function(variable, role, which) {
-  at <- match(which, role)
-  if (is.na(at)) NULL else as.numeric(variable$dim[[at]]$vals)
+# Where the cells of a variable lie: list(north, east, names, planar), of which
+# the first two are NULL where it has no such axis. On a plane, such as a grid
+# in metres, they are called y and x.
+axes_of <- function(variable, role) {
+  axis <- function(which) {
+    at <- match(which, role)
+    if (!is.na(at)) variable$dim[[at]]
+  }
+  values <- function(dim) if (!is.null(dim)) as.numeric(dim$vals)
+  north <- axis("north")
+  planar <- grepl(
+    "^(k|c)?m$|^(kilo)?met(er|re)s?$", tolower(north$units %||% "")
+  )
+  list(
+    north = values(north), east = values(axis("east")),
+    names = if (planar) c("y", "x") else c("lat", "lon"), planar = planar
+  )
 }
 
-# The area of a band of latitude is as the difference of the sines of its
-# borders, which lie midway between rows.
-band_weights <- function(lat) {
-  if (length(lat) == 1) {
+# How wide the cells of an axis are, whose borders lie midway between them. The
+# area of a band of latitude is as the difference of the sines of its borders.
+band_widths <- function(at, planar) {
+  n <- length(at)
+  if (n < 2) {
     return(1)
   }
-  middle <- (lat[-1] + lat[-length(lat)]) / 2
-  n <- length(lat)
-  border <- c(
-    lat[[1]] - (middle[[1]] - lat[[1]]), middle,
-    lat[[n]] + (lat[[n]] - middle[[n - 1]])
-  )
-  abs(diff(sin(pmin(pmax(border, -90), 90) * pi / 180)))
+  middle <- (at[-1] + at[-n]) / 2
+  border <- c(2 * at[[1]] - middle[[1]], middle, 2 * at[[n]] - middle[[n - 1]])
+  if (!planar) {
+    border <- sin(pmin(pmax(border, -90), 90) * pi / 180)
+  }
+  abs(diff(border))
 }
 
-one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
-  near <- nearest_cell(form$cells, lat, lon, variable$name, file, call)
+one_cell <- function(grid, variable, role, axes, form, file, call) {
+  near <- nearest_cell(form$cells, axes, variable$name, file, call)
   start <- rep(1, length(role))
   count <- rep(-1, length(role))
   for (axis in names(near)) {
@@ -203,16 +224,17 @@ one_cell <- function(grid, variable, role, lat, lon, form, file, call) {
   )
   list(value = as.numeric(found$values), places = NULL, note = c(
     sprintf(
-      "%s is that of the cell at %s, %s.", variable$name, lat[[near[["lat"]]]],
-      lon[[near[["lon"]]]]
+      "%s is that of the cell at %s, %s.", variable$name,
+      plain_format(axes$north[[near[["north"]]]]),
+      plain_format(axes$east[[near[["east"]]]])
     ),
     coded_note(variable$name, found$coded, length(found$values), file)
   ))
 }
 
 # Which cell lies nearest to the place asked for.
-nearest_cell <- function(place, lat, lon, name, file, call) {
-  if (is.null(lat) || is.null(lon)) {
+nearest_cell <- function(place, axes, name, file, call) {
+  if (is.null(axes$north) || is.null(axes$east)) {
     abort_backfill(
       "argument",
       sprintf(
@@ -221,27 +243,39 @@ nearest_cell <- function(place, lat, lon, name, file, call) {
       call = call
     )
   }
-  # Longitudes come from 0 to 360 or from -180 to 180.
   away <- list(
-    lat = abs(lat - place[[1]]),
-    lon = abs((lon - place[[2]] + 180) %% 360 - 180)
+    north = abs(axes$north - place[[1]]), east = axes$east - place[[2]]
   )
-  step <- c(max(abs(diff(lat)), 0.5), max(abs(diff(lon)), 0.5))
+  # Longitudes come from 0 to 360 or from -180 to 180.
+  away$east <- abs(
+    if (axes$planar) away$east else (away$east + 180) %% 360 - 180
+  )
+  reach <- if (axes$planar) 0 else 0.5
+  step <- c(
+    max(abs(diff(axes$north)), reach), max(abs(diff(axes$east)), reach)
+  )
   if (any(vapply(away, min, 0) > step)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`cells` is %s, which lies outside the grid of %s.",
-        paste(place, collapse = ", "), basename(file$shown)
-      ),
-      i = sprintf(
-        "It reaches from %s to %s in latitude and from %s to %s in longitude.",
-        min(lat), max(lat), min(lon), max(lon)
-      ),
-      call = call
-    )
+    stop_outside(place, axes, file, call)
   }
   vapply(away, which.min, 1L)
+}
+
+stop_outside <- function(place, axes, file, call) {
+  called <- if (axes$planar) axes$names else c("latitude", "longitude")
+  abort_backfill(
+    "argument",
+    sprintf(
+      "`cells` is %s, which lies outside the grid of %s.",
+      paste(plain_format(place), collapse = ", "), basename(file$shown)
+    ),
+    i = sprintf(
+      "It reaches from %s to %s in %s and from %s to %s in %s.",
+      plain_format(min(axes$north)), plain_format(max(axes$north)),
+      called[[1]], plain_format(min(axes$east)), plain_format(max(axes$east)),
+      called[[2]]
+    ),
+    call = call
+  )
 }
 
 # list(values, coded): a row per place (latitudes fastest), a column per time;
@@ -263,7 +297,7 @@ matrix_by_time <- function(grid, variable, role, start, count, codes) {
     values[here] <- NA
   }
   order <- c(
-    which(role == "lat"), which(role == "lon"), which(role == "other"),
+    which(role == "north"), which(role == "east"), which(role == "other"),
     which(role == "time")
   )
   values <- aperm(values, order)

@@ -4,44 +4,30 @@
 #' on the same date; events with a time of day are no holidays.
 #'
 #' @param file Path of an iCalendar file (`.ics`).
-#' @param to Last year for which yearly holidays are made.
+#' @param last_year The last year for which yearly holidays are made.
 #' @return A `Date` vector in order, for the `holidays` of a [calendar()].
 #' @section Errors: `backfill_error_file` where the file is none or has events
 #'   that come back by a rule that is not read.
 #' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling
 #'   Core Object Specification (iCalendar)*. RFC 5545.
 #' @examples
-#' read_holidays(demo_file("holidays.ics"), to = 2031)
+#' read_holidays(demo_file("holidays.ics"), last_year = 2031)
 #' @export
-read_holidays <- function(file, to = 2100) {
-  check_whole(to, "to", 1, 9999, "the last year")
-  last <- as.numeric(period_end(sprintf("%04d-01-01", as.integer(to)), "year"))
+read_holidays <- function(file, last_year = 2100) {
+  check_whole(last_year, "last_year", 1, 9999, "the last year")
+  last <- as.numeric(period_end(
+    sprintf("%04d-01-01", as.integer(last_year)), "year"
+  ))
   days <- days_off(file, c(-Inf, last))
   structure(.Date(sort(unique(days[days <= last]))), source = side_file(file))
 }
 
 # Days since 1970 within `range`.
-days_off <- function(holidays, range, call = caller_env()) {
-  if (is.null(holidays)) {
-    return(numeric())
-  }
-  if (inherits(holidays, "Date")) {
-    return(floor(as.numeric(holidays)))
-  }
-  if (!rlang::is_string(holidays)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`holidays` is %s; it must be dates, or the path of an iCalendar file.",
-        value_in_words(holidays)
-      ),
-      call = call
-    )
-  }
-  check_file(holidays, call)
-  events <- calendar_events(holidays, call)
+days_off <- function(file, range, call = caller_env()) {
+  check_file(file, call)
+  events <- calendar_events(file, call)
   as.numeric(unlist(lapply(
-    events, event_days, range = range, file = holidays, call = call
+    events, event_days, range = range, file = file, call = call
   )))
 }
 

@@ -18,7 +18,7 @@
 #' @section Errors: As [read_records()]; `backfill_error_when` where no column
 #'   holds dates.
 #' @examples
-#' inspect_file(demo_file("guest-nights.csv"))
+#' inspect_file(demo_file("inns.csv"))
 #' @export
 inspect_file <- function(file, ...) {
   known <- list(...)

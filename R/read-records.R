@@ -3,9 +3,9 @@
 #' Reads dated records in nearly every layout and format in which analysts are
 #' handed them. Nothing is dropped in silence: a row whose date cannot be read
 #' or whose measure is not a number is set aside with its line, its text and the
-#' reason (see [set_aside()]); a missing value is kept and counted by what stood
-#' there (see [intake()]). What was found out about the file (the order of its
-#' dates, its decimal mark) is said in the account.
+#' reason (see [rows_set_aside()]); a missing value is kept and counted by what
+#' stood there (see [account()]). What was found out about the file (the order
+#' of its dates, its decimal mark) is said in the account.
 #'
 #' @section Formats: Which one a file has is seen from its first bytes.
 #'
@@ -65,7 +65,7 @@
 #'   like are missing values. A number is one only where `missing` says so.
 #'
 #' @param file Path of the file; several paths, or a pattern such as
-#'   `"gates/*.csv"`, for files with the same columns; an `http://` or
+#'   `"lines/*.csv"`, for files with the same columns; an `http://` or
 #'   `https://` address; or a DBI connection.
 #' @param when Name of the column with the date or time. Where it stands in
 #'   several, their names, each with the part it holds:
@@ -75,8 +75,8 @@
 #'   needs none. The column made of them is called `when`. Of a grid it is its
 #'   axis of time.
 #' @param measures The columns with the figures and their kinds:
-#'   `c(north = "flow")`, or with units
-#'   `list(north = measure("flow", unit = "boardings"))`. See [measure()].
+#'   `c(tide = "flow")`, or with units
+#'   `list(tide = measure("flow", unit = "boardings"))`. See [measure()].
 #' @param series Names of the columns that tell one series from another, such as
 #'   `"island"`; `NULL` for none.
 #' @param zone Zone of the tz database whose clock the times show, such as
@@ -84,7 +84,7 @@
 #'   the column holds dates only.
 #' @param layout `"rows"`, `"dates across"` or `"series across"`.
 #' @param source Name of a column to be made of the files' names (without folder
-#'   and ending), such as `"gate"` where each gate has a file of its own. It is
+#'   and ending), such as `"line"` where each line has a file of its own. It is
 #'   one of the `series` then.
 #' @param skip Lines above the header, such as a title.
 #' @param header_rows How many rows the header has: 1, or 2 with
@@ -130,7 +130,7 @@
 #'   the cell nearest to a place.
 #' @param chunked `TRUE` for delimited text that is larger than memory: nothing
 #'   is read yet, and [roll_up()] reads the file in chunks, to the same table
-#'   and the same account (which [intake()] gives then, without gaps and odd
+#'   and the same account (which [account()] gives then, without gaps and odd
 #'   values). Each series must be in order of time, or `duplicates` be `"keep"`.
 #'   The dates' order and the decimal mark are found in each chunk, so one that
 #'   leaves them open is an error that asks for them. Counters must be in order
@@ -150,13 +150,13 @@
 #' @seealso [inspect_file()] to find out how a file is to be read,
 #'   [as_records()] for a data frame, [roll_up()] for the next step.
 #' @examples
-#' read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island",
+#' read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn",
 #'   measures = list(guest_nights = measure("flow", unit = "guest nights"))
 #' )
-#' read_records(demo_file("cold-store-meters.csv"),
-#'   when = "date", series = c("store", "hall"), layout = "dates across",
-#'   measures = list(reading = measure("counter", unit = "kWh"))
+#' read_records(demo_file("water-tanks.csv"),
+#'   when = "date", series = c("village", "tank"), layout = "dates across",
+#'   measures = list(reading = measure("counter", unit = "litres"))
 #' )
 #' @export
 read_records <- function(

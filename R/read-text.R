@@ -114,7 +114,8 @@ gzip_holds <- function(path, size) {
 last_bytes <- function(path, count) {
   from <- file(path, "rb")
   on.exit(close(from))
-  seek(from, max(file.size(path) - count, 0))
+  count <- min(count, file.size(path))
+  seek(from, file.size(path) - count)
   readBin(from, "raw", count)
 }
 

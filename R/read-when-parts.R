@@ -21,6 +21,7 @@ check_parts <- function(when, call = caller_env()) {
   part <- rlang::names2(when)
   own <- gsub("[^a-z]+", "_", tolower(when))
   part[part == ""] <- own[part == ""]
+  part <- gsub(" ", "_", part)
   # Without a month a day is a date.
   if (!any(c("month", "date") %in% part)) {
     part[part == "day" & rlang::names2(when) == ""] <- "date"

@@ -5,7 +5,7 @@
 #' often something is recorded, where the longest gaps are, and what looks odd.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
-#' @return `intake()` gives the account, an object that prints as a short page
+#' @return `account()` gives the account, an object that prints as a short page
 #'   and holds, among others, `sources` (a tibble of `source`, a file, and
 #'   `rows`), `rows_read`, `rows_used`, `rows_merged` (used rows that became
 #'   part of another by the rule for duplicates), `set_aside`, `missing` (a
@@ -18,19 +18,19 @@
 #'   turns it into one row per fact with the columns `fact`, `count` (a number,
 #'   or `NA`) and `text`.
 #'
-#'   `set_aside()` gives a tibble with one row for each row that was set aside:
-#'   `source` (file), `line` (of a text file, the row of a workbook, the number
-#'   of the record elsewhere; counted from 1), `column`, `text` (as it stood
-#'   there) and `reason`.
+#'   `rows_set_aside()` gives a tibble with one row for each row that was set
+#'   aside: `source` (file), `line` (of a text file, the row of a workbook, the
+#'   number of the record elsewhere; counted from 1), `column`, `text` (as it
+#'   stood there) and `reason`.
 #' @section Errors: `backfill_error_input` where `x` is no records table.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' intake(sailings)
-#' set_aside(sailings)
+#' account(crossings)
+#' rows_set_aside(crossings)
 #' @export
-intake <- function(x) source_account(x, current_env())
+account <- function(x) source_account(x, current_env())
 
 # The account of what was read; of a source that is read when it is first asked
 # for, after that.
@@ -74,14 +74,14 @@ source_account.default <- function(x, call) {
 
 #' @rdname intake
 #' @export
-set_aside <- function(x) {
+rows_set_aside <- function(x) {
   account <- facts(x)$account %||% source_account(x, current_env())
   account$set_aside
 }
 
 # `missing` is a list by measure of counts by reason; `rejected` is a tibble as
-# set_aside() gives it; `ends` are the first and last time, or NULL; `notes` say
-# in sentences how the file was read.
+# rows_set_aside() gives it; `ends` are the first and last time, or NULL;
+# `notes` say in sentences how the file was read.
 new_account <- function(
   sources, rejected, merged, missing, ends, duplicates, blank, notes
 ) {
@@ -100,7 +100,7 @@ new_account <- function(
       first = ends[1], last = ends[2], duplicates = duplicates,
       blank_lines = blank, notes = notes
     ),
-    class = "backfill_intake"
+    class = "backfill_account"
   )
 }
 
@@ -114,7 +114,7 @@ new_rejected <- function(
 }
 
 #' @export
-as.data.frame.backfill_intake <- function(x, ...) {
+as.data.frame.backfill_account <- function(x, ...) {
   reasons <- table(x$set_aside$reason)
   fact <- function(fact, count = NA, text = "") {
     data.frame(fact = fact, count = as.numeric(count), text = text)

@@ -17,8 +17,8 @@
 #'   `index` no seasonal index, or their periods differ; `backfill_error_season`
 #'   for a value below zero and a multiplicative index; `backfill_error_column`.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' adjusted <- deseasonalise(monthly, seasonal_index(monthly))

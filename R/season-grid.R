@@ -12,18 +12,18 @@
 #'   `value` and `n`, the figures behind it.
 #' @section Errors: As those of [cycle_profile()].
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' grid <- cycle_grid(sailings, rows = "weekday", columns = "hour")
+#' grid <- cycle_grid(crossings, rows = "weekday", columns = "hour")
 #' grid
 #' autoplot(grid)
 #' @export
 cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   figures <- figures_in_time(x, of)
-  known <- c(positions_known, "date", "year")
-  check_one_of(rows, known, "rows")
-  check_one_of(columns, setdiff(known, rows), "columns")
+  sides <- c(positions_known, "date", "year")
+  rows <- check_position(rows, "rows", sides)
+  columns <- check_position(columns, "columns", setdiff(sides, rows))
   check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
   row <- grid_side(figures, rows, columns)
   column <- grid_side(figures, columns, rows)

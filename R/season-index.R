@@ -52,7 +52,7 @@
 #' @param normalise `FALSE` leaves the indices as they come out.
 #' @return A tibble with a row for each series, measure and position: the series
 #'   columns, `measure`, `position` (a factor), `index`, `n` (ratios behind it),
-#'   `spread` (their standard deviation), `lowest`, `highest`, and `disagree`
+#'   `sd` (their standard deviation), `lowest`, `highest`, and `disagree`
 #'   (the years, or periods, whose ratios stand apart).
 #' @section Errors: `backfill_error_input` where `x` is no periods table;
 #'   `backfill_error_season` where no series has two full cycles and a ratio at
@@ -69,8 +69,8 @@
 #'   C. (1993). *How to Detect and Handle Outliers*. ASQC.
 #' @seealso [deseasonalise()], [project()], [cycle_profile()], [write_index()].
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' index <- seasonal_index(roll_up(nights, every = "month"))
 #' index
@@ -106,7 +106,7 @@ seasonal_index <- function(
     vctrs::vec_rep_each(keys, cycle$length), position = rep(
       positions, nrow(keys)
     ), index = as.vector(found$index),
-    n = as.vector(found$count), spread = as.vector(found$spread),
+    n = as.vector(found$count), sd = as.vector(found$spread),
     lowest = as.vector(found$lowest),
     highest = as.vector(found$highest),
     disagree = disagreeing(found$odd, rows$line, along, at, cycle, nrow(keys))

@@ -51,11 +51,6 @@ figures_in_time <- function(x, of, call = caller_env()) {
   )
 }
 
-positions_known <- c(
-  "hour", "weekday", "weekend", "day of month", "day of year", "week", "month",
-  "third", "quarter"
-)
-
 # The position of each time as a factor. Each distinct time is looked at once.
 position_factor <- function(when, position, year_start, call = caller_env()) {
   if (position == "hour" && inherits(when, "Date")) {
@@ -117,25 +112,25 @@ cell_statistic <- function(
     count = found$count, spread = found$spread, lower = ends[1, ],
     upper = ends[2, ],
     value = switch(
-      stat, mean = found$mean, total = found$total, found$quantiles[1, ]
+      stat, mean = found$mean, sum = found$total, found$quantiles[1, ]
     )
   )
 }
 
 check_cell_statistic <- function(stat, measures, call = caller_env()) {
   if (!(rlang::is_string(stat) && !is.na(quantile_share(stat)))) {
-    check_one_of(stat, c("mean", "median", "total", "90%"), "stat", call)
+    check_one_of(stat, c("mean", "median", "sum", "90%"), "stat", call)
   }
   kinds <- vapply(measures, function(measure) measure$kind, "")
   wrong <- names(kinds)[
     kinds == "ratio" & stat == "mean" | kinds %in% c(
       "level", "ratio", "return"
-    ) & stat == "total"
+    ) & stat == "sum"
   ]
   if (length(wrong) > 0) {
     rlang::warn(sprintf(
       "%s is a %s: its %s %s.", wrong[[1]], kinds[[wrong[[1]]]], stat,
-      if (stat == "total") {
+      if (stat == "sum") {
         "means nothing"
       } else {
         "weighs small and large parts alike"

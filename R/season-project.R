@@ -31,14 +31,14 @@
 #' @inheritParams seasonal_index
 #' @param periods How far: a number of periods or a length of time.
 #' @param base What is carried on: `"level"` or `"line"`.
-#' @param interval The share of cases that the prediction interval is to hold.
+#' @param confidence The share of cases that the prediction interval is to hold.
 #' @return The periods table with `periods` rows more for each series, of which
-#'   `value` is the projection, `standing` `projected` and `n` 0, and two
-#'   columns more, `lower` and `upper`, the ends of the interval. `summary()` of
-#'   it gives the honesty check, a row for each series and measure: `periods`
-#'   (held back), `mae` and `mape`, `mae_last_cycle` and `mape_last_cycle` (as
-#'   one cycle before), `mae_other` and `mape_other` (the other base), in the
-#'   measure's unit and in percent.
+#'   `value` (or the column `of`) is the projection, `standing` `projected` and
+#'   `n` 0, and two columns more, `lower` and `upper`, the ends of the interval.
+#'   `summary()` of it gives the honesty check, a row for each series and
+#'   measure: `periods` (held back), `mae` and `mape`, `mae_last_cycle` and
+#'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the
+#'   other base), in the measure's unit and in percent.
 #' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for
 #'   `periods` that is no number of periods; `backfill_error_season` where the
 #'   form is multiplicative and the line falls to zero or below. Of several
@@ -47,20 +47,21 @@
 #' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998).
 #'   *Forecasting: Methods and Applications*, 3rd ed., chapters 2 and 3. Wiley.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' ahead <- project(roll_up(nights, every = "month"), "1 year", base = "line")
 #' summary(ahead)
 #' autoplot(ahead)
 #' @export
 project <- function(
-  x, periods, base = "level", interval = 0.9, cycle = NULL,
-  form = "multiplicative", method = "centred average", combine = "mean"
+  x, periods, base = "level", confidence = 0.9, cycle = NULL,
+  form = "multiplicative", method = "centred average", combine = "mean",
+  of = "value"
 ) {
   x <- check_periods(x)
   check_one_of(base, c("level", "line"), "base")
-  check_share(interval, "interval", below = TRUE)
+  check_share(confidence, "confidence", below = TRUE)
   steps <- whole_periods(periods, facts(x)$calendar)
   if (is.null(steps)) {
     stop_periods(periods, facts(x)$calendar, "periods", "over", caller_env())
@@ -69,9 +70,9 @@ project <- function(
     check_new_name(name, x, "lower, upper")
   }
   # Also says what is wrong with a series.
-  index <- seasonal_index(x, cycle, form, method, combine)
+  index <- seasonal_index(x, cycle, form, method, combine, of = of)
   cycle <- check_cycle(cycle, facts(x)$calendar)
-  along <- along_ahead(x, steps)
+  along <- along_ahead(x, steps, of)
   last <- which(!duplicated(along$series, fromLast = TRUE))
   made <- projected(
     along, steps, cycle, base, facts(index)[c("form", "method", "combine")]
@@ -87,17 +88,17 @@ project <- function(
   keys <- vctrs::vec_slice(keys_of(x), along$order[last])
   ahead <- rows_ahead(
     made, keys, along$number[last], steps, along$calendar,
-    interval_of(made, interval, form)
+    interval_of(made, confidence, form), of
   )
   join_projection(x, ahead, list(
-    base = base, interval = interval, steps = steps, form = form,
+    of = of, base = base, confidence = confidence, steps = steps, form = form,
     cycle = facts(index)$cycle, check = checks_of_lines(made$check, keys)
   ))
 }
 
 # The series along time, with a calendar that is laid over what lies ahead.
-along_ahead <- function(x, steps) {
-  along <- along_series(x, "value")
+along_ahead <- function(x, steps, of) {
+  along <- along_series(x, of)
   along$calendar <- lay_calendar_over(
     facts(x)$calendar,
     c(min(x$period), max(x$period) + length_ahead(steps, along))
@@ -117,14 +118,16 @@ projected <- function(along, steps, cycle, base, season) {
 }
 
 # The projected rows of each series behind its `last` period.
-rows_ahead <- function(made, keys, last, steps, calendar, ends) {
+rows_ahead <- function(made, keys, last, steps, calendar, ends, of) {
   number <- rep(last, each = steps) + rep(seq_len(steps), length(last))
   value <- as.vector(made$projection)
-  tibble::tibble(
+  out <- tibble::tibble(
     vctrs::vec_rep_each(keys, steps), period = period_start(number, calendar),
-    value = value, standing = factor("projected", standings), n = 0L,
+    value = NA_real_, standing = factor("projected", standings), n = 0L,
     coverage = NA_real_, lower = ends$lower, upper = ends$upper
-  )[!is.na(value), ]
+  )
+  out[[of]] <- value
+  out[!is.na(value), ]
 }
 
 # What holding back the last cycle showed, a row for each series.
@@ -148,7 +151,8 @@ join_projection <- function(x, ahead, projected) {
   role <- facts(x)
   for (name in c("lower", "upper")) {
     role$added[[name]] <- new_note(
-      "interval", "value", paste(name, "end of the projection"), target = TRUE,
+      "interval", projected$of, paste(name, "end of the projection"),
+      target = TRUE,
       withheld = c(
         "too few past errors so far ahead" = sum(is.na(ahead[[name]])),
         "the period is past" = nrow(before)
@@ -167,7 +171,7 @@ summary.backfill_projection <- function(object, ...) {
   role <- facts(object)
   new_result(
     role$projected$check, "held_back",
-    c(role$projected[c("base", "cycle", "interval")],
+    c(role$projected[c("base", "cycle", "confidence")],
       role[c("series", "measures", "sources", "calendar")])
   )
 }

@@ -11,13 +11,13 @@
 #'   `periods` (from the first to the last whole value), `cycles` (full ones),
 #'   `ratios`, `bridged` (missing periods that the centred average was bridged
 #'   over), `highest_at`, `highest`, `lowest_at` and `lowest` (positions and
-#'   their indices), `share` (of the variation of the ratios that is season, 0
-#'   to 1), `season_f` and `season_p` (analysis of variance over the positions),
-#'   `kruskal_wallis` and `kruskal_wallis_p`, `moving_f` and `moving_p` (whether
-#'   it moves over the cycles), and before and after the season is taken out
-#'   `range_before`, `range_after`, `sd_before`, `sd_after` and `removed` (the
-#'   share of the variance that goes with it). `NA` where there are too few
-#'   ratios.
+#'   their indices), `explained` (the share of the variation of the ratios that
+#'   is season, 0 to 1), `positions_f` and `positions_p` (analysis of variance
+#'   over the positions), `ranks_h` and `ranks_p`, `drift_f` and `drift_p`
+#'   (whether it moves over the cycles), and before and after the season is
+#'   taken out `range_before`, `range_after`, `sd_before`, `sd_after` and
+#'   `removed` (the share of the variance that goes with it). `NA` where there
+#'   are too few ratios.
 #'
 #'   With `"worksheet"` a tibble with a row for each period: the series columns,
 #'   `measure`, `period`, `value`, `centred_average` (or `overall_average`),
@@ -27,8 +27,8 @@
 #' @section Errors: `backfill_error_input` where the index was read from a file,
 #'   which has no worksheet.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' index <- seasonal_index(roll_up(nights, every = "month"))
 #' summary(index)
@@ -104,12 +104,12 @@ season_tests <- function(keys, facts, cycle) {
       facts$span %/% cycle$length
     ),
     ratios = as.integer(facts$parts), bridged = as.integer(facts$bridged),
-    share = facts$share, season_f = facts$f,
-    season_p = beyond(facts$f, facts$f_free, facts$f_within),
-    kruskal_wallis = facts$h,
-    kruskal_wallis_p = stats::pchisq(facts$h, facts$h_free, lower.tail = FALSE),
-    moving_f = facts$drift,
-    moving_p = beyond(facts$drift, facts$drift_free, facts$drift_within),
+    explained = facts$share, positions_f = facts$f,
+    positions_p = beyond(facts$f, facts$f_free, facts$f_within),
+    ranks_h = facts$h,
+    ranks_p = stats::pchisq(facts$h, facts$h_free, lower.tail = FALSE),
+    drift_f = facts$drift,
+    drift_p = beyond(facts$drift, facts$drift_free, facts$drift_within),
     range_before = facts$range_before,
     range_after = facts$range_after, sd_before = facts$sd_before,
     sd_after = facts$sd_after,

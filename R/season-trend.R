@@ -31,13 +31,13 @@
 #'   trends and trend differences in layer-average atmospheric temperature time
 #'   series. *Journal of Geophysical Research* 105, 7337-7356.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' trend_line(deseasonalise(monthly, seasonal_index(monthly)))
 #' @export
-trend_line <- function(x, of = "adjusted", confidence = 0.95) {
+trend_line <- function(x, confidence = 0.95, of = "adjusted") {
   x <- check_periods(x)
   check_adjusted(x, of)
   check_share(confidence, "confidence", below = TRUE)

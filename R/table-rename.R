@@ -22,7 +22,7 @@ facts_renamed <- function(role, before, after) {
     return(role)
   }
   role$layout <- NULL
-  for (name in intersect(c("needed", "series", "when", "split"), names(role))) {
+  for (name in intersect(c("needed", "series", "when", "apart"), names(role))) {
     role[[name]] <- renamed(role[[name]], new)
   }
   if (!is.null(role$when)) {

@@ -20,10 +20,7 @@ declare_add_growth <- function() {
         "explains nothing."
       )
     ),
-    oldest = verb_argument(type_number("PERIODS"), paste(
-      "Where a base has no whole value, take the latest that lies no more",
-      "than PERIODS before it. Default: 0."
-    )),
+    max_age = oldest_base(),
     of = of_column(), name = new_name()
   )
 }
@@ -31,17 +28,14 @@ declare_add_growth <- function() {
 declare_add_returns <- function() {
   new_verb(
     "add_returns", "periods", "periods", "Returns of a level.",
-    type = verb_argument(
+    as = verb_argument(
       type_text("TYPE"), "Add the returns of a level: simple or log."
     ),
     total = verb_argument(type_text("WHAT"), paste(
       "What returns come to so far, instead of those of each period:",
-      "wealth or drawdown. Default: none."
+      "growth_of_1 or drawdown. Default: none."
     )),
-    max_age = verb_argument(type_length(), paste(
-      "The longest distance of a return to the value before. By default",
-      "one closed stretch of the calendar."
-    )),
+    max_age = oldest_base(),
     of = of_column(), name = new_name()
   )
 }
@@ -49,7 +43,7 @@ declare_add_returns <- function() {
 declare_add_lagged <- function() {
   new_verb(
     "add_lagged", "periods", "periods", "Earlier values beside each value.",
-    by = verb_argument(type_length(), paste(
+    lag = verb_argument(type_length(), paste(
       "Add the value from LENGTH before, such as 1 or \"1 year\"; with a",
       "minus sign from after. May repeat."
     ), repeats = TRUE),
@@ -71,7 +65,7 @@ declare_add_running_total <- function() {
 declare_add_rebased <- function() {
   new_verb(
     "add_rebased", "periods", "periods", "Series that start from one value.",
-    to = verb_argument(
+    start_value = verb_argument(
       type_number(),
       paste(
         "Add each series rebased, so that it is NUMBER, such as 100, in",
@@ -136,7 +130,7 @@ declare_add_bands <- function() {
       )
     ),
     of = of_column(),
-    by = verb_argument(type_text("WHAT"), paste(
+    scale = verb_argument(type_text("WHAT"), paste(
       "What the breaks of bands are: value (the default), quantile",
       "(shares from 0 to 1) or sd (standard deviations)."
     )),
@@ -192,7 +186,7 @@ declare_add_moving <- function() {
       "such as 12 months."
     ), repeats = TRUE),
     stat = verb_argument(type_text("STATISTIC"), paste(
-      "mean (the default), total, median, sd, lowest, highest or a",
+      "mean (the default), sum, median, sd, lowest, highest or a",
       "quantile such as 90%. Give it once for each."
     ), repeats = TRUE),
     align = verb_argument(
@@ -212,7 +206,7 @@ declare_add_moving <- function() {
       ),
       in_words(weight_names, last = " or "), "."
     )),
-    enough = verb_argument(type_number("SHARE"), paste(
+    present = verb_argument(type_number("SHARE"), paste(
       "The share of a window's periods that must be whole. Default: 1,",
       "all of them."
     )),
@@ -232,4 +226,12 @@ declare_add_smoothed <- function() {
     ),
     of = of_column(), name = new_name()
   )
+}
+
+oldest_base <- function() {
+  verb_argument(type_length(), paste(
+    "Where a base has no whole value, take the latest that lies no more than",
+    "LENGTH before it. By default growth takes none; a return reaches over one",
+    "closed stretch of the calendar."
+  ))
 }

@@ -8,15 +8,15 @@ declare_autocorrelation <- function() {
       type_length(),
       "How many lags, or a length of time. By default two cycles."
     ),
-    partial = verb_argument(
+    partial_coefficients = verb_argument(
       type_yes_no(),
       "Whether partial autocorrelations are given too. Default: yes."
     ),
-    level = verb_argument(
+    confidence = verb_argument(
       type_number("SHARE"),
       "The share of lags within the band by chance. Default: 0.95."
     ),
-    band = verb_argument(
+    limits = verb_argument(
       type_text("BAND"),
       "What chance gives: \"white noise\" (the default) or \"large lag\"."
     ),
@@ -28,18 +28,18 @@ declare_cross_correlation <- function() {
   new_verb(
     "cross_correlation", "periods", "a result", "Which of two series leads.",
     first = verb_argument(type_pair(
-      "FIRST,SECOND", c("first", "second"), "Ostrel,Vannow"
+      "FIRST,SECOND", c("first", "second"), "Lantern,Hearth"
     ), paste(
       "Correlate two series, or measures, with each other: which leads,",
       "by how much."
     )),
     second = verb_argument(type_text("SECOND"), "The other of them."),
     lags = verb_argument(type_length(), "How many lags."),
-    made = verb_argument(
+    on = verb_argument(
       type_text("WHAT"),
       "What is correlated of two series: differences or values."
     ),
-    level = verb_argument(
+    confidence = verb_argument(
       type_number("SHARE"), "The share of lags within the band by chance."
     ), of = of_column()
   )
@@ -105,7 +105,7 @@ declare_flag_periods <- function() {
     beyond_all = verb_argument(
       type_flag(), "Flag only what is beyond all limits."
     ),
-    keep_out = verb_argument(
+    exclude_flagged = verb_argument(
       type_flag(), "Keep flagged periods out of later baselines."
     ), of = of_column()
   )
@@ -115,7 +115,7 @@ declare_add_anomaly <- function() {
   new_verb(
     "add_anomaly", "periods", "periods",
     "Departures from the average of the position.",
-    from = verb_argument(type_text("POSITION"), paste(
+    position = verb_argument(type_text("POSITION"), paste(
       "Give the periods with their anomalies, the departures from the",
       "average of POSITION, such as month or",
       "\"day of year\", instead of flags."

@@ -67,7 +67,7 @@ declare_roll_up <- function() {
       "The coverage from which a period counts as complete, by default",
       "all of it."
     )),
-    together = verb_argument(type_text("NAME:HOW"), paste(
+    pool = verb_argument(type_text("NAME:HOW"), paste(
       "With --by, what becomes of a level NAME of several series: mean,",
       "sum, or the measure that weighs them."
     ), repeats = TRUE)
@@ -99,7 +99,7 @@ declare_add_per_day <- function() {
     "add_per_day", "periods", "periods", paste(
       "Add flows per day, or per working day with --workdays or --holidays."
     ),
-    working = verb_argument(type_flag(), "Count working days."),
+    workdays = verb_argument(type_flag(), "Count working days."),
     of = of_column(), name = new_name()
   )
 }

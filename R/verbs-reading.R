@@ -10,7 +10,7 @@ named_parts <- function(texts) {
   )
 }
 
-# "north:flow:boardings" to list(north = measure("flow", "boardings")). A name
+# "tide:flow:boardings" to list(tide = measure("flow", "boardings")). A name
 # may hold colons itself.
 named_measures <- function(texts) {
   form <- sprintf(

@@ -11,12 +11,12 @@ declare_rename_measures <- function() {
   )
 }
 
-declare_derive <- function() {
+declare_add_measures <- function() {
   new_verb(
-    "derive", "records", "records", "Make measures of measures.",
+    "add_measures", "records", "records", "Make measures of measures.",
     ... = verb_argument(type_text("NAME=FORMULA"), paste(
-      "Add a measure that is made of others, such as \"total = north +",
-      "south\", by + - * / and brackets; may repeat.",
+      "Add a measure that is made of others, such as \"total = market +",
+      "tide\", by + - * / and brackets; may repeat.",
       "Its kind follows from theirs; where it does not, say it:",
       "\"NAME:KIND = FORMULA\"."
     ), repeats = TRUE),
@@ -37,7 +37,7 @@ declare_add_attributes <- function() {
         "to join."
       )
     ),
-    by = verb_argument(
+    key = verb_argument(
       type_names("COLUMNS"),
       "The columns that both have: the key of the attributes."
     ),
@@ -76,12 +76,13 @@ declare_keep_dates <- function() {
         "at 09:59."
       )
     ),
-    working_days = verb_argument(type_yes_no(), paste(
+    workdays = verb_argument(type_yes_no(), paste(
       "Keep working days (yes) or weekends and holidays (no) alone;",
       "--holidays names the holidays."
     )),
     holidays = verb_argument(
-      type_text("FILE"), "An iCalendar file of holidays."
+      type_file(function(path) read_holidays(path)),
+      "An iCalendar file of holidays."
     )
   )
 }

@@ -34,10 +34,7 @@ declare_trend_line <- function() {
     "trend_line", "periods", "a result",
     "Give the straight line through each series without its season.",
     of = of_column(),
-    confidence = verb_argument(
-      type_number("SHARE"),
-      "The confidence of a trend's interval. Default: 0.95."
-    )
+    confidence = share_held()
   )
 }
 
@@ -55,12 +52,9 @@ declare_project <- function() {
       type_text("WHAT"),
       "What a projection carries on: level (the default) or line."
     ),
-    interval = verb_argument(
-      type_number("SHARE"),
-      "The share of cases that a projection's interval holds. Default: 0.9."
-    ),
+    confidence = share_held(),
     cycle = cycle_length(), form = season_form(), method = season_method(),
-    combine = season_combine()
+    combine = season_combine(), of = of_column()
   )
 }
 
@@ -68,17 +62,17 @@ declare_cycle_profile <- function() {
   new_verb(
     "cycle_profile", "records or periods", "a result",
     "What a measure is at each position of a cycle.",
-    over = verb_argument(type_text("POSITION"), paste(
+    position = verb_argument(type_text("POSITION"), paste(
       "Give the profile over POSITION: hour, weekday, \"day of month\",",
       "\"day of year\", week, month, third or",
       "quarter; of the records themselves unless --every is given."
     )),
-    split = verb_argument(type_text("POSITION"), paste(
+    apart = verb_argument(type_text("POSITION"), paste(
       "A profile for each POSITION of another kind, weekend, or the",
       "values of a column."
     )),
     stat = season_statistic(),
-    band = verb_argument(
+    holds = verb_argument(
       type_number("SHARE"),
       "The share of the figures within a profile's band. Default: 0.8."
     ),
@@ -144,4 +138,11 @@ season_statistic <- function() {
       "quantile such as 90%."
     )
   )
+}
+
+share_held <- function() {
+  verb_argument(type_number("SHARE"), paste(
+    "The share of cases that an interval is to hold, by default 0.95 of a",
+    "trend and 0.9 of a projection."
+  ))
 }

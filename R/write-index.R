@@ -13,8 +13,8 @@
 #'   `backfill_error_file` where the file cannot be written or read, or holds no
 #'   seasonal index.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' file <- tempfile(fileext = ".json")

@@ -19,8 +19,8 @@
 #'   there or cannot be written to, and where `file` is the one that the records
 #'   came from.
 #' @examples
-#' nights <- read_records(demo_file("guest-nights.csv"),
-#'   when = "month", series = "island", measures = c(guest_nights = "flow")
+#' nights <- read_records(demo_file("inns.csv"),
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' file <- tempfile(fileext = ".csv")
 #' write_periods(roll_up(nights, every = "quarter"), file)
@@ -64,9 +64,7 @@ put_table <- function(x, path, type) {
     x <- with_reasons(x)
   }
   if (type == "csv") {
-    data.table::fwrite(
-      harmless(exact_text(x)), path, quote = "auto", na = "", verbose = FALSE
-    )
+    put_csv(harmless(exact_text(x)), path)
   } else if (type == "json") {
     writeLines(rows_json(x), path, useBytes = TRUE)
   } else {
@@ -81,6 +79,27 @@ put_table <- function(x, path, type) {
       }
     )
     writexl::write_xlsx(tibble::new_tibble(columns, nrow = nrow(x)), path)
+  }
+}
+
+# A file that is cut where a line ends looks whole, so its last row is looked
+# for.
+put_csv <- function(columns, path) {
+  write <- function(columns, path, ...) {
+    data.table::fwrite(
+      columns, path, ..., quote = "auto", na = "", verbose = FALSE
+    )
+  }
+  write(columns, path)
+  rows <- length(columns[[1]])
+  if (rows > 0) {
+    alone <- tempfile()
+    on.exit(unlink(alone))
+    write(lapply(columns, `[`, rows), alone, col.names = FALSE)
+    last <- last_bytes(alone, Inf)
+    if (!identical(last_bytes(path, length(last)), last)) {
+      stop("Write error: the file does not end with its last row.")
+    }
   }
 }
 

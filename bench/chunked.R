@@ -36,5 +36,5 @@ write_result("chunked", sprintf(
   ),
   rows / 1e6, file.size(file) / 1e6, time, resident("VmHWM") / 1e9
 ))
-stopifnot(intake(source_of_rows)$rows_used == rows)
+stopifnot(account(source_of_rows)$rows_used == rows)
 unlink(file)

@@ -41,7 +41,7 @@ ways <- c(
   "previous period, percent" = flags("previous period", c(percent = 30)),
   "last periods, sd" = flags("last periods", c(sd = 3)),
   "last periods, mad" = flags("last periods", c(mad = 3.5)),
-  "same position, sd" = flags("same position", c(sd = 3)),
+  "same position, sd" = flags("a cycle before", c(sd = 3)),
   "season, sd" = flags("season", c(sd = 3))
 )
 all <- least(autocorrelation(monthly))

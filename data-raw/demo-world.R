@@ -15,18 +15,19 @@ for (
 
 folder <- "inst/extdata"
 dir.create(folder, showWarnings = FALSE)
+crew <- draw_crew()
+at <- function(name) file.path(folder, name)
 truths <- list(
-  sailings = write_sailings(file.path(folder, "sailings.csv")),
-  guest_nights = write_guest_nights(file.path(folder, "guest-nights.csv")),
-  holidays = write_holidays(file.path(folder, "holidays.ics")),
-  fish_auction = write_fish_auction(file.path(folder, "fish-auction.csv")),
-  cold_store = write_cold_store(file.path(folder, "cold-store-meters.csv")),
-  harbour_economy = write_harbour_economy(file.path(
-    folder, "harbour-economy.csv"
-  )),
-  sea_temperature = write_sea_temperature(folder),
-  islands = write_islands(file.path(folder, "islands.csv")),
-  events = write_events(file.path(folder, "events.csv"))
+  crossings = write_crossings(at("crossings.csv")),
+  inns = write_inns(at("inns.csv")),
+  holidays = write_holidays(at("holidays.ics")),
+  landings = write_landings(at("landings.csv"), crew),
+  ledger = write_ledger(at("ledger.csv"), crew),
+  water_tanks = write_water_tanks(at("water-tanks.csv")),
+  ice_house = write_ice_house(at("ice-house.csv")),
+  sea = write_sea(folder),
+  islands = write_islands(at("islands.csv")),
+  events = write_events(at("events.csv"))
 )
 jsonlite::write_json(
   truths, "tests/testthat/demo-truths.json", auto_unbox = TRUE, digits = NA,

@@ -1,16 +1,16 @@
 # Public holidays of the Tarn Isles as an iCalendar file: fixed ones that come
 # back each year, a movable one listed year by year, one of two days, and an
-# event with a time of day, which is no holiday.
+# event with a time of day, which is not a holiday.
 
 holidays_truth <- list(
   yearly = list(
-    "New Year" = "01-01", "Harbour Day" = "05-02", "Midsummer" = "06-24",
-    "Lantern Night" = "11-11"
+    "Founding Day" = "02-19", "Harbour Day" = "05-09", "Long Light" = "06-20",
+    "Lantern Night" = "11-13"
   ),
   movable = list(
-    "Spring Fair" = c("2028-04-17", "2029-04-02", "2030-04-22", "2031-04-14")
+    "Spring Fair" = c("2028-03-23", "2029-04-12", "2030-03-29", "2031-04-18")
   ),
-  two_days = list(name = "Winter Feast", first = "12-25", days = 2),
+  two_days = list(name = "Winter Feast", first = "12-19", days = 2),
   timed = "Boat blessing"
 )
 
@@ -18,7 +18,7 @@ holidays_truth <- list(
 holiday_dates <- function() {
   truth <- holidays_truth
   years <- 2028:2031
-  fixed <- c(unlist(truth$yearly), truth$two_days$first, "12-26")
+  fixed <- c(unlist(truth$yearly), truth$two_days$first, "12-20")
   sort(c(
     as.Date(as.vector(outer(years, fixed, paste, sep = "-"))),
     as.Date(truth$movable[["Spring Fair"]])
@@ -56,7 +56,7 @@ write_holidays <- function(file) {
     event(
       truth$two_days$name,
       c(
-        "DTSTART;VALUE=DATE:20281225", "DTEND;VALUE=DATE:20281227",
+        "DTSTART;VALUE=DATE:20281219", "DTEND;VALUE=DATE:20281221",
         "RRULE:FREQ=YEARLY"
       )
     ),

@@ -757,8 +757,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // find_rows_cpp
-Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector wanted, bool back, double oldest);
-RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP wantedSEXP, SEXP backSEXP, SEXP oldestSEXP) {
+Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector wanted, bool back, double max_age);
+RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP wantedSEXP, SEXP backSEXP, SEXP max_ageSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -767,8 +767,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type wanted(wantedSEXP);
     Rcpp::traits::input_parameter< bool >::type back(backSEXP);
-    Rcpp::traits::input_parameter< double >::type oldest(oldestSEXP);
-    rcpp_result_gen = Rcpp::wrap(find_rows_cpp(series, number, value, wanted, back, oldest));
+    Rcpp::traits::input_parameter< double >::type max_age(max_ageSEXP);
+    rcpp_result_gen = Rcpp::wrap(find_rows_cpp(series, number, value, wanted, back, max_age));
     return rcpp_result_gen;
 END_RCPP
 }

@@ -41,7 +41,7 @@ FlagRule rule_of(const Rcpp::List& rule) {
           flag_of(rule, "up"),
           flag_of(rule, "down"),
           flag_of(rule, "all"),
-          flag_of(rule, "keep_out"),
+          flag_of(rule, "exclude_flagged"),
           SeasonRule{count("cycle"), flag_of(rule, "ratio"), false,
                      Combine::mean, true}};
 }

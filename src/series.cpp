@@ -14,14 +14,14 @@ using namespace backfill;
 
 // The row (from 1) of the same series whose period has the wanted number, NA
 // where there is none. `wanted` is a number for each row, or one that says how
-// many periods before its own. With `oldest` above 0, the latest row that has a
-// figure and is no more than so many periods older.
+// many periods before its own. With `max_age` above 0, the latest row that has
+// a figure and is no more than so many periods older.
 // [[Rcpp::export]]
 Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series,
                                   Rcpp::NumericVector number,
                                   Rcpp::NumericVector value,
                                   Rcpp::NumericVector wanted, bool back,
-                                  double oldest) {
+                                  double max_age) {
   const std::size_t n = static_cast<std::size_t>(series.size());
   Rcpp::IntegerVector out(Rcpp::no_init(series.size()));
   int* const to = out.begin();
@@ -31,8 +31,8 @@ Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series,
   const double* const own = number.begin();
   const double* const asked = wanted.begin();
   const auto find = [&](auto wanted_of) {
-    if (oldest > 0)
-      return find_latest(series.begin(), own, value.begin(), wanted_of, oldest,
+    if (max_age > 0)
+      return find_latest(series.begin(), own, value.begin(), wanted_of, max_age,
                          n, put);
     find_rows(series.begin(), own, wanted_of, n, put);
   };

@@ -1,9 +1,9 @@
-# Runs the commands of README.md in order and puts what they print below each,
-# or, with --check, says where the README differs from it. A block of code is
-# marked `r` or `sh`, and the block `text` behind it holds what it prints.
+# Runs the commands of README.md and of the guides in order and puts what they
+# print below each, or, with --check, says where a page differs from it. A block
+# of code is marked `r` or `sh`, and the block `text` after it holds what it
+# prints. Each page starts anew.
 suppressPackageStartupMessages(library(backfill))
 check <- "--check" %in% commandArgs(trailingOnly = TRUE)
-readme <- readLines("README.md", encoding = "UTF-8")
 options(cli.width = 100, width = 100, cli.num_colors = 1L)
 Sys.setenv(
   PATH = paste(
@@ -14,9 +14,8 @@ Sys.setenv(
 folder <- tempfile()
 dir.create(folder)
 grDevices::pdf(NULL)
-session <- new.env()
 
-run_r <- function(code) {
+run_r <- function(code, session) {
   home <- setwd(folder)
   on.exit(setwd(home))
   utils::capture.output(source(
@@ -35,29 +34,41 @@ run_sh <- function(code) {
   c(readLines(err, encoding = "UTF-8"), out)
 }
 
-fence <- grep("^```", readme)
-made <- character()
-done <- 0
-for (i in seq(1, length(fence) - 1, by = 2)) {
-  language <- sub("```", "", readme[fence[i]])
-  inside <- readme[seq_len(fence[i + 1] - 1)][-seq_len(fence[i])]
-  if (language == "text") {
-    made <- c(made, readme[(done + 1):fence[i]], trimws(printed, "right"))
-    done <- fence[i + 1] - 1
-  } else if (language %in% c("r", "sh")) {
-    printed <- if (language == "r") run_r(inside) else run_sh(inside)
+# The lines of a page with what its code prints.
+page_as_printed <- function(page) {
+  session <- new.env()
+  fence <- grep("^```", page)
+  made <- character()
+  done <- 0
+  for (i in seq(1, length(fence) - 1, by = 2)) {
+    language <- sub("```", "", page[fence[i]])
+    inside <- page[seq_len(fence[i + 1] - 1)][-seq_len(fence[i])]
+    if (language == "text") {
+      made <- c(made, page[(done + 1):fence[i]], trimws(printed, "right"))
+      done <- fence[i + 1] - 1
+    } else if (language == "r") {
+      printed <- run_r(inside, session)
+    } else if (language == "sh") {
+      printed <- run_sh(inside)
+    }
+  }
+  c(made, page[(done + 1):length(page)])
+}
+
+status <- 0
+for (file in c("README.md", Sys.glob("docs/guide-*.md"))) {
+  page <- enc2utf8(readLines(file, encoding = "UTF-8"))
+  made <- enc2utf8(page_as_printed(page))
+  if (!check) {
+    writeLines(made, file, useBytes = TRUE)
+  } else if (!identical(made, page)) {
+    other <- made != page[seq_along(made)]
+    differs <- which(other | is.na(other))[1]
+    cat(sprintf(
+      "%s, line %d, is not what is printed:\n%s\n%s\n", file, differs,
+      page[differs], made[differs]
+    ))
+    status <- 1
   }
 }
-made <- c(made, readme[(done + 1):length(readme)])
-if (!check) {
-  writeLines(enc2utf8(made), "README.md", useBytes = TRUE)
-} else if (!identical(enc2utf8(made), enc2utf8(readme))) {
-  differs <- which(
-    made != readme[seq_along(made)] | is.na(readme[seq_along(made)])
-  )[1]
-  cat(sprintf(
-    "README.md, line %d, is not what is printed:\n%s\n%s\n", differs,
-    readme[differs], made[differs]
-  ))
-  quit(save = "no", status = 1)
-}
+quit(save = "no", status = status)

@@ -15,13 +15,13 @@ export PATH
 
 backfill demo --out "$folder" --quiet >/dev/null
 mv "$folder"/*.png "$shots"
-backfill periods inst/extdata/guest-nights.csv --when month --series island --measure guest_nights:flow:"guest nights" \
+backfill periods inst/extdata/inns.csv --when month --series inn --measure guest_nights:flow:"guest nights" \
   --fill seasonal --over none --window none --quiet --figure "$shots/guest-nights-filled.png" >/dev/null
 Rscript --vanilla - "$shots" <<'END'
 library(backfill)
 shots <- commandArgs(TRUE)
 draw <- function(plot, name) write_figure(plot, file.path(shots, paste0(name, ".png")))
-nights <- read_records(demo_file("guest-nights.csv"), when = "month", series = "island",
+nights <- read_records(demo_file("inns.csv"), when = "month", series = "inn",
                        measures = list(guest_nights = measure("flow", unit = "guest nights")))
 nights <- add_running_total(add_growth(roll_up(nights, every = "month"), over = "1 year"))
 draw(autoplot(nights, of = "running_total", type = "years"), "guest-nights-years")
@@ -31,15 +31,15 @@ draw(autoplot(count_bands(bands)), "guest-nights-bands")
 draw(autoplot(seasonal_index(nights), type = "ratios"), "guest-nights-season")
 draw(autoplot(project(nights, 12, base = "line")), "guest-nights-projected")
 draw(autoplot(autocorrelation(nights, lags = 24), reference = TRUE), "guest-nights-memory")
-draw(autoplot(flag_periods(nights, "same position", c(percent = 12))), "guest-nights-flags")
-auction <- read_records(demo_file("fish-auction.csv"), when = "date", series = "species", duplicates = "last",
+draw(autoplot(flag_periods(nights, "a cycle before", c(percent = 12))), "guest-nights-flags")
+auction <- read_records(demo_file("landings.csv"), when = "date", series = "species", duplicates = "last",
                         measures = c(close = "level"))
 draw(autoplot(add_rebased(roll_up(auction, "week", use = "last", enough = 0.5)), of = "rebased"), "fish-rebased")
-sailings <- read_records(demo_file("sailings.csv"), when = "time", zone = "WET",
+crossings <- read_records(demo_file("crossings.csv"), when = "time", zone = "WET",
                          measures = list(north = measure("flow", "boardings"), south = measure("flow", "boardings")))
-weekly <- add_moving(roll_up(sailings, every = "week", enough = 0.9), window = 13, align = "centred", enough = 0.7)
-draw(autoplot(weekly, events = read.csv(demo_file("events.csv"))), "sailings-events")
-draw(autoplot(cycle_grid(sailings, "date", "hour")), "sailings-days")
+weekly <- add_moving(roll_up(crossings, every = "week", enough = 0.9), window = 13, align = "centred", enough = 0.7)
+draw(autoplot(weekly, events = read.csv(demo_file("events.csv"))), "crossings-events")
+draw(autoplot(cycle_grid(crossings, "date", "hour")), "crossings-days")
 END
 
 # terminal NAME COMMAND: a picture of the window after COMMAND has run in it.
@@ -60,5 +60,5 @@ END
     import -window root $shots/$1.png" || true
 }
 terminal terminal-help 'backfill periods --help | head -47'
-terminal terminal-periods 'backfill periods sailings.csv --when time --zone WET --measure north:flow:boardings --every quarter --enough 0.95'
-terminal terminal-inspect 'backfill inspect cold-store-meters.csv'
+terminal terminal-periods 'backfill periods crossings.csv --when time --zone WET --measure north:flow:boardings --every quarter --enough 0.95'
+terminal terminal-inspect 'backfill inspect water-tanks.csv'

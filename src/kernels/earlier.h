@@ -33,11 +33,11 @@ void find_rows(const std::int32_t* series, const double* number, Wanted wanted,
   }
 }
 
-// The latest row with a figure whose number lies from `oldest` before the
+// The latest row with a figure whose number lies from `max_age` before the
 // wanted one up to it.
 template <typename Wanted, typename Put>
 void find_latest(const std::int32_t* series, const double* number,
-                 const double* value, Wanted wanted, double oldest,
+                 const double* value, Wanted wanted, double max_age,
                  std::size_t n, Put put) {
   std::vector<std::ptrdiff_t> known(
       n);  // the latest row with a figure up to each
@@ -57,8 +57,8 @@ void find_latest(const std::int32_t* series, const double* number,
       --j;
     const std::ptrdiff_t latest =
         j > 0 && series[j - 1] == series[i] ? known[j - 1] : no_row;
-    put(i, latest != no_row && number[latest] >= wanted(i) - oldest ? latest
-                                                                    : no_row);
+    put(i, latest != no_row && number[latest] >= wanted(i) - max_age ? latest
+                                                                     : no_row);
   }
 }
 

@@ -27,7 +27,7 @@ struct FlagRule {
   double percent, amount, spreads, robust, quantile, floor;
   std::size_t
       enough;  // past deviations that a limit needs that is made of them
-  bool up, down, all, keep_out;
+  bool up, down, all, exclude_flagged;
   SeasonRule season;
 };
 
@@ -161,7 +161,7 @@ class Flagger {
       const double off = (x[t] - here.baseline) / scale(here);
       here.score = score(past, off);
       here.flagged = x[t] > here.upper || x[t] < here.lower;
-      if (here.flagged && rule_.keep_out) {
+      if (here.flagged && rule_.exclude_flagged) {
         clean_[t] = none;
       } else {
         past.add(off);

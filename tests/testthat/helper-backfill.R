@@ -67,37 +67,45 @@ records_of <- function(when, ..., series = NULL, kind = "flow", zone = "UTC") {
   )
 }
 
-sailings <- function() {
+crossings <- function() {
   read_records(
-    demo_file("sailings.csv"), when = "time",
-    measures = c(north = "flow", south = "flow"), zone = "WET"
+    demo_file("crossings.csv"), when = "time",
+    measures = c(market = "flow", tide = "flow"), zone = "WET"
   )
 }
 
-guest_nights <- function() {
+inns <- function() {
   read_records(
-    demo_file("guest-nights.csv"), when = "month", series = "island",
+    demo_file("inns.csv"), when = "month", series = "inn",
     measures = c(guest_nights = "flow")
   )
 }
 
-fish_auction <- function(duplicates, ...) {
+# Lots of a species are many a day; each boat brings one.
+landings <- function(duplicates = "keep", series = "species", ...) {
   read_records(
-    demo_file("fish-auction.csv"), when = "date", series = "species",
-    duplicates = duplicates,
-    measures = c(
-      open = "level", high = "level", low = "level", close = "level",
-      kilos = "flow"
-    ),
-    ...
+    demo_file("landings.csv"), when = "date", series = series,
+    duplicates = duplicates, measures = c(kilos = "flow", price = "level"), ...
   )
 }
 
-cold_store <- function() {
+lots <- function(duplicates, ...) {
+  landings(duplicates, c("species", "boat"), ...)
+}
+
+water_tanks <- function() {
   read_records(
-    demo_file("cold-store-meters.csv"), series = c("store", "hall"),
+    demo_file("water-tanks.csv"), series = c("village", "tank"),
     layout = "dates across",
-    measures = list(reading = measure("counter", "kWh"))
+    measures = list(reading = measure("counter", "litres"))
+  )
+}
+
+ice_house <- function() {
+  read_records(
+    demo_file("ice-house.csv"), when = "date", series = c("meter", "register"),
+    layout = "series across", header_rows = 2,
+    measures = c(reading = "counter")
   )
 }
 

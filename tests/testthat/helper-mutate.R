@@ -111,11 +111,11 @@ sound_files <- function(folder) {
     "iCalendar" = entry(
       "i.ics", function(path) base::file.copy(demo_file("holidays.ics"), path),
       function(path) {
-        read_holidays(path, to = 2040)
+        read_holidays(path, last_year = 2040)
       }
     ),
     "index of a season" = entry("j.json", function(path) {
-      write_index(seasonal_index(roll_up(guest_nights(), "month")), path)
+      write_index(seasonal_index(roll_up(inns(), "month")), path)
     }, read_index)
   )
   c(found, packed_files(data, entry, plain))
@@ -147,7 +147,7 @@ packed_files <- function(data, entry, plain) {
   if (requireNamespace("ncdf4", quietly = TRUE)) {
     found$NetCDF <- entry(
       "o.nc",
-      function(path) file.copy(demo_file("sea-temperature-2029.nc"), path),
+      function(path) file.copy(demo_file("sea-2029.nc"), path),
       function(path) {
         read_records(
           path, measures = c(sea_temperature = "level"), duplicates = "keep"
@@ -184,12 +184,14 @@ outcome_of <- function(read, path) {
 }
 
 check_account <- function(records) {
-  account <- intake(records)
-  stopifnot(account$rows_read == account$rows_used + nrow(set_aside(records)),
-            inherits(
-              records, "backfill_chunked"
-            ) ||
-              nrow(records) == account$rows_used - account$rows_merged)
+  account <- account(records)
+  stopifnot(
+    account$rows_read == account$rows_used + nrow(rows_set_aside(records)),
+    inherits(
+      records, "backfill_chunked"
+    ) ||
+      nrow(records) == account$rows_used - account$rows_merged
+  )
   utils::capture.output(print(account))
   roll_up(records, "year", cadence = "irregular")
 }

@@ -57,7 +57,7 @@ test_that("a regular step by the clock is seen as such over its changes", {
         zone = zone
       )
       expect_true(all(inner(roll_up(records, "month")) == "complete"))
-      expect_identical(nrow(intake(records)$gaps), 0L)
+      expect_identical(nrow(account(records)$gaps), 0L)
     }
   }
 })
@@ -83,7 +83,7 @@ test_that("what is missing in an hour that the clock repeats is missing", {
       tibble::tibble(when = there, kwh = 1), "when", c(kwh = "flow"),
       zone = "Europe/Paris"
     )
-    expect_equal(intake(records)$gaps$missing, 4)
+    expect_equal(account(records)$gaps$missing, 4)
     # A counter's rise over them is no longer one of its own hour.
     meter <- as_records(
       tibble::tibble(when = there, kwh = seq_along(there)), "when",
@@ -122,7 +122,7 @@ test_that("a series without a cadence of its own is irregular, whatever its neig
     rbind(book, daily), "when", c(kilos = "flow"), series = "ledger"
   )
   alone <- as_records(book, "when", c(kilos = "flow"), series = "ledger")
-  expect_match(intake(both)$cadence, "irregularly for berths")
+  expect_match(account(both)$cadence, "irregularly for berths")
   of <- function(x) {
     as.data.frame(
       x[x$ledger == "berths", c("period", "value", "n", "coverage")]

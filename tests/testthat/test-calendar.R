@@ -72,7 +72,7 @@ test_that("periods of any length start where base R's dates say, on every day fr
   known <- is.finite(next_open)
   expect_identical(as.numeric(period_of(day, working))[known], next_open[known])
   expect_identical(
-    days_in_period(every_day[known], working, working = TRUE),
+    days_in_period(every_day[known], working, workdays = TRUE),
     rep(1L, sum(known))
   )
   expect_identical(
@@ -142,7 +142,7 @@ test_that("the helpers answer by hand, also for missing dates and for the clock"
     holidays = as.Date(c("2031-04-11", "2031-04-14", "2031-04-12"))
   )
   expect_identical(
-    days_in_period(c("2031-04-09", NA, "2032-02-01"), easter, working = TRUE),
+    days_in_period(c("2031-04-09", NA, "2032-02-01"), easter, workdays = TRUE),
     c(20L, NA, 20L)
   )
   expect_identical(

@@ -38,9 +38,11 @@ test_that("each form of growth, by hand", {
     "month"
   )
   points <- add_growth(rate, as = "points")
-  expect_identical(points$points[points$measure == "rate"], c(NA, 0.5))
-  expect_identical(points$points[points$measure == "kilos"], c(NA_real_, NA))
-  expect_equal(sum(withheld(points, "points")), 3)
+  expect_identical(points$points_1_month[points$measure == "rate"], c(NA, 0.5))
+  expect_identical(
+    points$points_1_month[points$measure == "kilos"], c(NA_real_, NA)
+  )
+  expect_equal(sum(withheld(points, "points_1_month")), 3)
   expect_warning(
     add_growth(rate), "percent of that", class = "backfill_warning_use"
   )
@@ -62,17 +64,17 @@ test_that("nothing is infinite or no number, whatever the form, and the reasons 
   # A period never stands in for what is ahead of it.
   some <- series_of(c(10, NA, NA, 40), "day", "level")
   expect_identical(
-    add_growth(some, 2, ahead = TRUE, oldest = 2)$growth_ahead_2_days,
+    add_growth(some, 2, ahead = TRUE, max_age = 2)$growth_ahead_2_days,
     rep(NA_real_, 4)
   )
   expect_identical(
-    add_growth(some, 4, ahead = TRUE, oldest = 1)$growth_ahead_4_days,
+    add_growth(some, 4, ahead = TRUE, max_age = 1)$growth_ahead_4_days,
     c(300, NA, NA, NA)
   )
 })
 
 test_that("several horizons in one call are those of each alone, and reasons add up to the rows without", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   over <- list("1 month", "3 months", "1 year")
   all <- add_growth(
     monthly, over = c("1 month", "3 months", "1 year"), as = "log"
@@ -147,22 +149,22 @@ test_that("an older base stands in, up to the age that is allowed", {
   value <- replace(exp(rnorm(200)), sample(2:199, 120), NA)
   daily <- series_of(value, "day", "level")
   value <- daily$value
-  for (oldest in c(0, 1, 3)) {
-    found <- add_growth(daily, 5, "ratio", oldest = oldest, name = "g")$g
+  for (max_age in c(0, 1, 3)) {
+    found <- add_growth(daily, 5, "ratio", max_age = max_age, name = "g")$g
     expected <- vapply(seq_along(value), function(i) {
-      at <- Filter(function(k) k > 0 && !is.na(value[k]), i - 5 - 0:oldest)
+      at <- Filter(function(k) k > 0 && !is.na(value[k]), i - 5 - 0:max_age)
       if (length(at) > 0) value[i] / value[at[[1]]] else NA_real_
     }, 0)
-    expect_equal(found, expected, label = oldest)
+    expect_equal(found, expected, label = max_age)
   }
 })
 
 test_that("what is ahead is the same growth told earlier, a target, and so is what is made of it", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   both <- add_growth(
     add_growth(monthly, "3 months"), "3 months", ahead = TRUE
   )
-  one <- both[both$island == "Ostrel", ]
+  one <- both[both$inn == "Lantern", ]
   expect_identical(
     one$growth_ahead_3_months, c(one$growth_3_months[-(1:3)], NA, NA, NA)
   )
@@ -200,7 +202,7 @@ test_that("nothing later changes anything earlier, and nothing crosses into anot
     function(x) add_growth(x, 2), function(x) add_lagged(x, 2), add_returns,
     function(x) add_returns(x, total = "drawdown"), function(x) {
       add_returns(
-        x, "log", total = "wealth"
+        x, "log", total = "growth_of_1"
       )
     },
     function(x) add_moving(x, 4), function(x) add_moving(x, 4, "median"),
@@ -278,7 +280,7 @@ test_that("series rebased to a common start, and shares of a total", {
   rebased <- add_rebased(two)
   expect_equal(rebased$rebased, c(NA, 100, 150, 62.5, 100, 0))
   expect_equal(
-    add_rebased(two, to = 1, at = "2031-03-15")$rebased,
+    add_rebased(two, start_value = 1, at = "2031-03-15")$rebased,
     c(NA, 2 / 3, 1, NA, NA, NA)
   )
   expect_error(
@@ -287,7 +289,7 @@ test_that("series rebased to a common start, and shares of a total", {
   )
   # Where a part is missing there is no share; elsewhere they add up to 1.
   expect_equal(add_share(two)$share, c(NA, 20 / 28, 1, NA, 8 / 28, 0))
-  shared <- add_share(roll_up(guest_nights(), "month"))
+  shared <- add_share(roll_up(inns(), "month"))
   totals <- tapply(shared$share, shared$period, sum)
   expect_equal(range(totals[!is.na(totals)]), c(1, 1))
   expect_error(add_share(two, within = "sea"), class = "backfill_error_column")
@@ -303,7 +305,7 @@ test_that("returns by hand, over closed days, and what they come to in a year", 
     add_returns(x, "log", max_age = 2)$log_return,
     c(NA, log(1.1), NA, log(0.9), log(4 / 3))
   )
-  expect_equal(add_returns(x, total = "wealth")$wealth, value / 100)
+  expect_equal(add_returns(x, total = "growth_of_1")$growth_of_1, value / 100)
   expect_equal(
     add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -0.1, 0)
   )
@@ -344,9 +346,9 @@ test_that("bands hold the end that they say, and every figure has one", {
   expect_equal(counts$share, c(2, 1, 1, 1) / 5)
   withr::local_seed(14)
   many <- series_of(rnorm(99), kind = "level")
-  ends <- function(by, breaks) {
+  ends <- function(scale, breaks) {
     attr(
-      add_bands(many, breaks, of = "value", by = by), "backfill"
+      add_bands(many, breaks, of = "value", scale = scale), "backfill"
     )$added$band$breaks$x
   }
   expect_equal(
@@ -498,12 +500,13 @@ test_that("a ranking names the first of all, what stands in its way, and takes n
     "Partial, and so without a movement: 2031-03 of a.", fixed = TRUE
   )
   grown <- add_growth(two)
-  ranked <- rank_changes(grown, 2, of = "growth")
+  ranked <- rank_changes(grown, 2, of = "growth_1_month")
   expect_equal(ranked$change[1], -150)
   expect_true(all(is.na(ranked$percent)))
   expect_match(said(ranked), "-150.0 pp", fixed = TRUE)
   expect_error(
-    rank_changes(grown, of = "growth", as = "percent"), "a change already",
+    rank_changes(grown, of = "growth_1_month", as = "percent"),
+    "a change already",
     class = "backfill_error_argument"
   )
 })
@@ -512,28 +515,28 @@ test_that("a note goes with its column, and goes when that is replaced", {
   x <- add_growth(series_of(c(100, 110, 121)))
   notes <- function(x) names(attr(x, "backfill")$added)
   replaced <- x
-  replaced$growth <- c(1, 2, 3)
+  replaced$growth_1_month <- c(1, 2, 3)
   expect_length(notes(replaced), 0)
   replaced <- x
-  replaced[["growth"]] <- c(1, 2, 3)
+  replaced[["growth_1_month"]] <- c(1, 2, 3)
   expect_length(notes(replaced), 0)
   replaced <- x
-  replaced[, "growth"] <- c(1, 2, 3)
+  replaced[, "growth_1_month"] <- c(1, 2, 3)
   expect_length(notes(replaced), 0)
-  expect_length(notes(dplyr::mutate(x, growth = value)), 0)
+  expect_length(notes(dplyr::mutate(x, growth_1_month = value)), 0)
   expect_false(any(grepl(
     "Latest growth", utils::capture.output(print(replaced))
   )))
   # The same figures put back, other rows and other columns are no replacement.
   same <- x
-  same$growth <- same$growth
-  expect_identical(notes(same), "growth")
-  expect_identical(notes(x[2:3, ]), "growth")
-  expect_identical(notes(dplyr::mutate(x, twice = 2 * value)), "growth")
+  same$growth_1_month <- same$growth_1_month
+  expect_identical(notes(same), "growth_1_month")
+  expect_identical(notes(x[2:3, ]), "growth_1_month")
+  expect_identical(notes(dplyr::mutate(x, twice = 2 * value)), "growth_1_month")
   # A new name takes the note along.
-  renamed <- add_moving(x, 2, of = "growth")
-  names(renamed)[names(renamed) == "growth"] <- "rise"
+  renamed <- add_moving(x, 2, of = "growth_1_month")
+  names(renamed)[names(renamed) == "growth_1_month"] <- "rise"
   expect_identical(notes(renamed), c("rise", "moving_mean"))
   expect_identical(attr(renamed, "backfill")$added$moving_mean$of, "rise")
-  expect_identical(notes(dplyr::rename(x, rise = growth)), "rise")
+  expect_identical(notes(dplyr::rename(x, rise = growth_1_month)), "rise")
 })

@@ -9,25 +9,29 @@ test_that("growth over a period and over a year, by hand", {
     100, 110, 99, 0, 50, -5, 10, 20, 20, 20, 20, 20, 150, 121
   ))
   monthly <- add_growth(add_growth(monthly), over = "1 year")
-  expect_identical(monthly$growth[1:8], c(NA, 10, -10, -100, NA, -110, NA, 100))
+  expect_identical(
+    monthly$growth_1_month[1:8], c(NA, 10, -10, -100, NA, -110, NA, 100)
+  )
   expect_identical(monthly$growth_1_year, c(rep(NA, 12), 50, 10))
   # Why there is none, adding up to the rows without.
-  note <- attr(monthly, "backfill")$added$growth$withheld
+  note <- attr(monthly, "backfill")$added$growth_1_month$withheld
   expect_identical(unname(note), c(1L, 0L, 2L))
-  expect_false(any(is.infinite(monthly$growth) | is.nan(monthly$growth)))
+  expect_false(any(
+    is.infinite(monthly$growth_1_month) | is.nan(monthly$growth_1_month)
+  ))
 })
 
 test_that("growth undone gives the values back", {
   withr::local_seed(2)
   monthly <- add_growth(monthly_of(exp(rnorm(60))))
   expect_equal(
-    monthly$value[[1]] * cumprod(1 + monthly$growth[-1] / 100),
+    monthly$value[[1]] * cumprod(1 + monthly$growth_1_month[-1] / 100),
     monthly$value[-1]
   )
 })
 
 test_that("a base is found by its period: missing rows, other orders and other series do not shift it", {
-  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  monthly <- add_growth(roll_up(inns(), "month"), over = "1 year")
   rows <- sample(which(monthly$period != as.Date("2030-07-01")))
   shuffled <- monthly[rows, setdiff(names(monthly), "growth_1_year")]
   again <- add_growth(shuffled, over = "1 year")$growth_1_year
@@ -55,16 +59,16 @@ test_that("a day is compared with the same date, a week with the one 52 weeks be
 })
 
 test_that("partial and empty periods take no part", {
-  monthly <- add_growth(roll_up(sailings(), "month", enough = 0.95))
-  north <- monthly[monthly$measure == "north", ]
-  expect_identical(format(north$period[is.na(north$growth)], "%Y-%m"),
+  monthly <- add_growth(roll_up(crossings(), "month", enough = 0.95))
+  market <- monthly[monthly$measure == "market", ]
+  expect_identical(format(market$period[is.na(market$growth_1_month)], "%Y-%m"),
                    c("2029-01", "2029-02", "2030-02", "2030-03", "2031-12"))
 })
 
 test_that("the trend that was planted comes back as the mean growth over a year", {
-  truth <- truths()$guest_nights
-  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
-  found <- tapply(monthly$growth_1_year, monthly$island, mean, na.rm = TRUE)
+  truth <- truths()$inns
+  monthly <- add_growth(roll_up(inns(), "month"), over = "1 year")
+  found <- tapply(monthly$growth_1_year, monthly$inn, mean, na.rm = TRUE)
   planted <- unlist(truth$growth_percent_per_year)
   # The error of a month is 3 %, that of a growth 4.2 %, that of a mean of some
   # 30 of them under 0.8.

@@ -9,9 +9,9 @@ test_that("backfill demo goes the whole way and writes what it names", {
   folder <- withr::local_tempdir()
   ran <- backfill_cli("demo", "--out", file.path(folder, "new", "demo"))
   expect_identical(ran$status, 0L)
-  expect_match(ran$err, "25,668 rows read, 25,661 used", all = FALSE)
+  expect_match(ran$err, "25,572 rows read, 25,565 used", all = FALSE)
   expect_match(ran$err, "Latest growth of value over 1 year", all = FALSE)
-  expect_match(ran$out, "^south +2031-12 +[0-9,]+ +partial", all = FALSE)
+  expect_match(ran$out, "^tide +2031-12 +[0-9,]+ +partial", all = FALSE)
   files <- trimws(grep("^  [^ ].*[.](csv|png)$", ran$err, value = TRUE))
   expect_length(files, 6)
   expect_true(all(file.size(files) > 1000))
@@ -24,8 +24,12 @@ test_that("backfill demo goes the whole way and writes what it names", {
   )
   # The table is that of the R functions.
   direct <- withr::local_tempfile(fileext = ".csv")
+  all <- read_records(
+    demo_file("crossings.csv"), when = "time", zone = "WET",
+    measures = c(market = "flow", tide = "flow", excursion = "flow")
+  )
   monthly <- add_growth(
-    add_growth(roll_up(sailings(), "month", enough = 0.95)), over = "1 year"
+    add_growth(roll_up(all, "month", enough = 0.95)), over = "1 year"
   )
   write_periods(add_moving(monthly, 12), direct)
   expect_identical(readLines(files[[1]]), readLines(direct))
@@ -63,10 +67,12 @@ test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, file
   expect_identical(csv$err, character())
   table <- utils::read.csv(text = csv$out)
   expect_identical(table$value, c(496L, 1274L, 2325L, 3165L, 121L))
-  expect_identical(table$growth[[2]], 100 * (1274 - 496) / 496)
+  expect_identical(table$growth_1_month[[2]], 100 * (1274 - 496) / 496)
 
   json <- backfill_cli(args, "--format", "json", "--quiet")
-  expect_identical(jsonlite::fromJSON(json$out)$growth, table$growth)
+  expect_identical(
+    jsonlite::fromJSON(json$out)$growth_1_month, table$growth_1_month
+  )
 
   folder <- withr::local_tempdir()
   made <- backfill_cli(
@@ -168,11 +174,11 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
 test_that("a reader that stops reading is no fault", {
   script <- system.file("exec", "backfill", package = "backfill")
   options <- paste(
-    "--when time --zone WET --measure north:flow --every day --format csv"
+    "--when time --zone WET --measure market:flow --every day --format csv"
   )
   command <- sprintf(
     "'%s' '%s' periods '%s' %s | head -1", file.path(R.home("bin"), "Rscript"),
-    script, demo_file("sailings.csv"), options
+    script, demo_file("crossings.csv"), options
   )
   ran <- processx::run(
     "sh", c("-c", command),
@@ -192,7 +198,7 @@ test_that("several series and a level, by the week, into JSON and PDF, with one 
   ran <- backfill_cli(
     "periods", file, "--when=day", "--series=port",
     "--measure=price:level:shillings", "--every", "P1W", "--over", "2",
-    "--window=2", "--lift", "c", "--out", "w.json", "--figure", "w.pdf",
+    "--window=2", "--highlight", "c", "--out", "w.json", "--figure", "w.pdf",
     dir = folder
   )
   expect_identical(ran$status, 0L)
@@ -218,7 +224,7 @@ test_that("several series and a level, by the week, into JSON and PDF, with one 
                ))
   unknown <- backfill_cli(
     "periods", file, "--when=day", "--series=port", "--measure=price:level",
-    "--every=week", "--lift", "z", "--out", "z.csv", "--figure", "z.png",
+    "--every=week", "--highlight", "z", "--out", "z.csv", "--figure", "z.png",
     dir = folder
   )
   expect_identical(unknown$status, 2L)
@@ -243,17 +249,17 @@ test_that("one row is a table of one period, and a file of a header only is refu
 })
 
 test_that("the calendar, statistics, sub-series and gaps are options that do what the arguments do", {
-  auction <- demo_file("fish-auction.csv")
+  auction <- demo_file("landings.csv")
   out <- withr::local_tempfile(fileext = ".csv")
   direct <- withr::local_tempfile(fileext = ".csv")
   read <- c(
     "periods", auction, "--when", "date", "--series", "species", "--measure",
-    "close:level", "--measure", "kilos:flow", "--duplicates", "first", "--over",
+    "price:level", "--measure", "kilos:flow", "--duplicates", "keep", "--over",
     "none", "--window", "none", "--out", out
   )
   ran <- backfill_cli(
     read, "--every", "2 weeks", "--anchor", "2030-01-06", "--week-start",
-    "Sunday", "--by", "none", "--together", "close:kilos", "--holidays",
+    "Sunday", "--by", "none", "--pool", "price:kilos", "--holidays",
     demo_file("holidays.ics"), "--workdays",
     c("Mon", "--workdays", "Tue", "--workdays", "Wed", "--workdays", "Thu",
       "--workdays", "Fri", "--workdays", "Sat"),
@@ -265,30 +271,30 @@ test_that("the calendar, statistics, sub-series and gaps are options that do wha
     holidays = read_holidays(demo_file("holidays.ics"))
   )
   records <- read_records(
-    auction, when = "date", series = "species", duplicates = "first",
-    measures = c(close = "level", kilos = "flow")
+    auction, when = "date", series = "species", duplicates = "keep",
+    measures = c(price = "level", kilos = "flow")
   )
   rolled <- roll_up(
-    records, days, by = character(), together = c(close = "kilos"),
+    records, days, by = character(), pool = c(price = "kilos"),
     partial = "drop"
   )
-  write_periods(add_per_day(rolled, working = TRUE), direct)
+  write_periods(add_per_day(rolled, workdays = TRUE), direct)
   expect_identical(readLines(out), readLines(direct))
 
   ran <- backfill_cli(
-    read, "--use", "close:first", "--use", "close:90%", "--use", "kilos:count",
+    read, "--use", "price:first", "--use", "price:90%", "--use", "kilos:count",
     "--absent", "zero"
   )
   rolled <- roll_up(
-    records, "month", use = list(close = c("first", "90%"), kilos = "count"),
+    records, "month", use = list(price = c("first", "90%"), kilos = "count"),
     absent = "zero"
   )
   write_periods(rolled, direct)
   expect_identical(readLines(out), readLines(direct))
 
   nights <- c(
-    "periods", demo_file("guest-nights.csv"), "--when", "month", "--series",
-    "island", "--measure", "guest_nights:level", "--over", "none", "--window",
+    "periods", demo_file("inns.csv"), "--when", "month", "--series",
+    "inn", "--measure", "guest_nights:level", "--over", "none", "--window",
     "none"
   )
   filled <- backfill_cli(
@@ -297,14 +303,14 @@ test_that("the calendar, statistics, sub-series and gaps are options that do wha
   expect_identical(filled$status, 0L)
   expect_match(filled$err, "^Warning: guest_nights is a level", all = FALSE)
   expect_match(
-    filled$out, "^Vannow +guest_nights +2030-05 .* imputed", all = FALSE
+    filled$out, "^Hearth +guest_nights +2030-05 .* imputed", all = FALSE
   )
   expect_match(filled$err, "the run is too long \\(6\\)", all = FALSE)
 
   # An option, its value, and what the message must name.
   bad <- list(
-    c("--use", "close:first --use last", "Write it as close:last"), c(
-      "--absent", "close:zero", "`--absent` of close"
+    c("--use", "price:first --use last", "Write it as price:last"), c(
+      "--absent", "price:zero", "`--absent` of price"
     ),
     c("--holidays", "none.ics", "no file")
   )
@@ -319,12 +325,12 @@ test_that("the calendar, statistics, sub-series and gaps are options that do wha
 
 test_that("hours are written with their offset, and drawn on an axis of times", {
   args <- c(
-    "periods", demo_file("sailings.csv"), "--when", "time", "--zone", "WET",
-    "--measure", "north:flow", "--every", "hour", "--over", "none", "--quiet"
+    "periods", demo_file("crossings.csv"), "--when", "time", "--zone", "WET",
+    "--measure", "market:flow", "--every", "hour", "--over", "none", "--quiet"
   )
   csv <- backfill_cli(args, "--format", "csv")
-  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]01:00,", all = FALSE)
-  expect_match(csv$out, "^north,2029-10-28T01:00:00[+]00:00,", all = FALSE)
+  expect_match(csv$out, "^market,2029-10-28T01:00:00[+]01:00,", all = FALSE)
+  expect_match(csv$out, "^market,2029-10-28T01:00:00[+]00:00,", all = FALSE)
   expect_identical(
     nrow(utils::read.csv(text = csv$out)),
     as.integer(1 + diff(as.numeric(as.POSIXct(
@@ -341,10 +347,10 @@ test_that("hours are written with their offset, and drawn on an axis of times", 
 test_that("growth and moving have commands that do what the verbs do", {
   folder <- withr::local_tempdir()
   nights <- c(
-    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    demo_file("inns.csv"), "--when", "month", "--series", "inn",
     "--measure", "guest_nights:flow"
   )
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   same <- function(out, x) {
     direct <- withr::local_tempfile(fileext = ".csv")
     write_periods(x, direct)
@@ -361,7 +367,7 @@ test_that("growth and moving have commands that do what the verbs do", {
     add_bands(
       add_growth(
         monthly, c("1 year", "1"), "log",
-        name = c("log_growth_1_year", "log_growth")
+        name = c("log_growth_1_year", "log_growth_1_month")
       ),
       c(-0.05, 0), of = "log_growth_1_year"
     )
@@ -393,11 +399,11 @@ test_that("growth and moving have commands that do what the verbs do", {
 test_that("season gives what the calls in R give, one result at a time", {
   dir <- withr::local_tempdir()
   nights <- c(
-    "season", demo_file("guest-nights.csv"), "--when", "month", "--series",
-    "island", "--measure", "guest_nights:flow", "--quiet"
+    "season", demo_file("inns.csv"), "--when", "month", "--series",
+    "inn", "--measure", "guest_nights:flow", "--quiet"
   )
   direct <- file.path(dir, "direct.csv")
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   index <- seasonal_index(monthly)
   results <- list(
     list(character(), index), list("--tests", summary(index)), list(
@@ -412,13 +418,13 @@ test_that("season gives what the calls in R give, one result at a time", {
     ),
     list(
       c("--profile", "month", "--stat", "median"),
-      cycle_profile(guest_nights(), "month", stat = "median")
+      cycle_profile(inns(), "month", stat = "median")
     ),
     list(
       c("--profile", "quarter", "--every", "quarter"),
       cycle_profile(roll_up(monthly, "quarter"), "quarter")
     ),
-    list(c("--grid", "year,month"), cycle_grid(guest_nights(), "year", "month"))
+    list(c("--grid", "year,month"), cycle_grid(inns(), "year", "month"))
   )
   for (one in results) {
     write_periods(one[[2]], direct)
@@ -443,12 +449,12 @@ test_that("season gives what the calls in R give, one result at a time", {
   command_line(nights, "--worksheet", "--out", "steps.xlsx", dir = dir)
   expect_named(readxl::read_excel(file.path(dir, "steps.xlsx")),
                c(
-                 "island", "measure", "period", "value", "centred_average",
+                 "inn", "measure", "period", "value", "centred_average",
                  "ratio", "index", "adjusted", "standing"
                ))
   for (
     wrong in list(
-      c("--tests", "--trend"), c("--split", "weekend"), c("--stat", "median"),
+      c("--tests", "--trend"), c("--apart", "weekend"), c("--stat", "median"),
       c("--grid", "year"), c("--index", "none.json", "--adjust"),
       c("--base", "line"), c("--every", "year"), c("--cycle", "3 weeks"),
       c("--project", "x"), c("--profile", "moon")
@@ -463,16 +469,16 @@ test_that("season gives what the calls in R give, one result at a time", {
 test_that("lags and flags give what the calls in R give; a flag can fail the run", {
   dir <- withr::local_tempdir()
   nights <- c(
-    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    demo_file("inns.csv"), "--when", "month", "--series", "inn",
     "--measure", "guest_nights:flow", "--quiet"
   )
   direct <- file.path(dir, "direct.csv")
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   flags <- flag_periods(
-    monthly, "same position", c(percent = 10, sd = 2), beyond_all = TRUE
+    monthly, "a cycle before", c(percent = 10, sd = 2), beyond_all = TRUE
   )
   asked <- c(
-    "flags", nights, "--against", "same position", "--beyond", "percent:10",
+    "flags", nights, "--against", "a cycle before", "--beyond", "percent:10",
     "--beyond", "sd:2", "--beyond-all"
   )
   results <- list(
@@ -483,8 +489,8 @@ test_that("lags and flags give what the calls in R give; a flag can fail the run
                               of = "remainder"))
     ),
     list(
-      c("lags", nights, "--cross", "Ostrel,Vannow"),
-      cross_correlation(monthly, "Ostrel", "Vannow")
+      c("lags", nights, "--cross", "Lantern,Hearth"),
+      cross_correlation(monthly, "Lantern", "Hearth")
     ),
     list(c("lags", nights, "--cycles"), suggest_cycle(monthly)),
     list(asked, flags), list(c(asked, "--flagged"), summary(flags)),
@@ -516,7 +522,7 @@ test_that("lags and flags give what the calls in R give; a flag can fail the run
   )
   for (
     wrong in list(
-      c("lags", nights, "--cross", "Ostrel"),
+      c("lags", nights, "--cross", "Lantern"),
       c("lags", nights, "--lags", "99"),
       c("lags", nights, "--cycles", "--verdict"),
       c("flags", nights, "--beyond", "sd"),
@@ -533,10 +539,10 @@ test_that("lags and flags give what the calls in R give; a flag can fail the run
 })
 
 test_that("a bad value is told by the option that it was given to, for every option of every command", {
-  nights <- demo_file("guest-nights.csv")
+  nights <- demo_file("inns.csv")
   folder <- withr::local_tempdir()
   whole <- list(
-    when = "month", series = "island", measure = "guest_nights:flow"
+    when = "month", series = "inn", measure = "guest_nights:flow"
   )
   # Whatever text is good for these.
   any_text <- c("source", "missing")
@@ -545,7 +551,7 @@ test_that("a bad value is told by the option that it was given to, for every opt
     index = "--adjust", stat = c("--profile", "month"),
     longest = c("--fill", "carry"), type = c("--figure", "a.png"),
     size = c("--figure", "a.png"), events = c("--figure", "a.png"),
-    lift = c("--figure", "a.png"), present = c("--window", "3")
+    highlight = c("--figure", "a.png"), present = c("--window", "3")
   )
   known <- backfill:::commands()
   for (name in setdiff(names(known), "demo")) {
@@ -581,14 +587,14 @@ test_that("a bad value is told by the option that it was given to, for every opt
 })
 
 test_that("an option that the result does not use is refused", {
-  nights <- demo_file("guest-nights.csv")
+  nights <- demo_file("inns.csv")
   refused <- function(...) {
     ran <- command_line(..., dir = tempdir())
     expect_identical(ran$status, 2L, label = paste(c(...), collapse = " "))
     paste(ran$err, collapse = " ")
   }
   read <- c(
-    nights, "--when", "month", "--series", "island", "--measure",
+    nights, "--when", "month", "--series", "inn", "--measure",
     "guest_nights:flow"
   )
   profile <- c("season", read, "--profile", "month")
@@ -632,12 +638,12 @@ test_that("an option that the result does not use is refused", {
 
 test_that("no result is written over a file that it was made of, and a second write replaces the first", {
   nights <- text_file(
-    readLines(demo_file("guest-nights.csv")), name = "nights.csv"
+    readLines(demo_file("inns.csv")), name = "nights.csv"
   )
   monthly <- add_bands(
     add_growth(roll_up(
       read_records(
-        nights, "month", c(guest_nights = "flow"), series = "island"
+        nights, "month", c(guest_nights = "flow"), series = "inn"
       ),
       "month"
     )),
@@ -647,7 +653,7 @@ test_that("no result is written over a file that it was made of, and a second wr
     monthly, gaps(monthly), rank_changes(monthly), rank_series(monthly),
     count_bands(monthly), summary(monthly), seasonal_index(monthly),
     flag_periods(monthly),
-    read_records(nights, "month", c(guest_nights = "flow"), series = "island")
+    read_records(nights, "month", c(guest_nights = "flow"), series = "inn")
   )
   other <- withr::local_tempfile(fileext = ".csv")
   for (one in results) {

@@ -186,10 +186,10 @@ test_that("a periods table changed by hand is taken if it is sound, and refused 
 })
 
 test_that("a table whose series, date or measure is renamed stays what it is", {
-  records <- guest_nights()
-  names(records)[names(records) == "island"] <- "isle"
+  records <- inns()
+  names(records)[names(records) == "inn"] <- "isle"
   expect_s3_class(records, "backfill_records")
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   expect_identical(
     columns(roll_up(records, "month"))$value, columns(monthly)$value
   )
@@ -199,7 +199,8 @@ test_that("a table whose series, date or measure is renamed stays what it is", {
   expect_identical(unique(roll_up(records, "month")$measure), "nights")
 
   renamed <- add_growth(monthly)
-  names(renamed)[names(renamed) %in% c("island", "growth")] <- c("isle", "g")
+  names(renamed)[names(renamed) %in% c("inn", "growth_1_month")] <-
+    c("isle", "g")
   expect_s3_class(renamed, "backfill_periods")
   expect_output(print(renamed), "Latest growth of value over 1 month \\(g,")
   expect_identical(
@@ -211,7 +212,7 @@ test_that("a table whose series, date or measure is renamed stays what it is", {
     further$value, roll_up(monthly, "quarter", by = character())$value
   )
   # What is known of single rows goes with them, and so do results.
-  store <- roll_up(cold_store(), "month")
+  store <- roll_up(water_tanks(), "month")
   names(store)[[1]] <- "plant"
   expect_true("plant" %in% names(attr(store, "backfill")$falls))
   expect_output(print(store), "A counter falls")
@@ -233,7 +234,7 @@ test_that("a table whose series, date or measure is renamed stays what it is", {
   )
   skip_if_not_installed("dplyr")
   expect_s3_class(
-    dplyr::rename(roll_up(guest_nights(), "month"), isle = "island"),
+    dplyr::rename(roll_up(inns(), "month"), isle = "inn"),
     "backfill_periods"
   )
 })

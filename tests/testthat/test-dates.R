@@ -14,7 +14,7 @@ test_that("ISO 8601 dates and times are read in each of their forms", {
   )
   half_past <- as.numeric(as.POSIXct("2031-04-09 07:30", tz = "UTC"))
   expect_equal(as.numeric(read(times)), half_past + c(0, 0, 0.25, -27000, 0, 0))
-  coarse <- set_aside(dates_of(c("2031-04-09", "2031-04", "2031-04-10")))
+  coarse <- rows_set_aside(dates_of(c("2031-04-09", "2031-04", "2031-04-10")))
   expect_identical(coarse$reason, "no day is given, though other rows have one")
   never <- c(
     "2031-04-09 24:30", "2031-04-09 07:60", "2031-04-31", "2031-W53", "2031-Q5",
@@ -22,7 +22,7 @@ test_that("ISO 8601 dates and times are read in each of their forms", {
     "2031-04-09 13:00 pm"
   )
   expect_identical(
-    set_aside(dates_of(c(rep("2031-04-09 07:30", 11), never)))$text, never
+    rows_set_aside(dates_of(c(rep("2031-04-09 07:30", 11), never)))$text, never
   )
 })
 
@@ -58,7 +58,7 @@ test_that("dates are read as people write them, and mean what R's own reader say
   # Text sorts September behind November; dates do not.
   expect_identical(
     as.character(
-      intake(dates_of(c("1 Sep 2031", "1 Nov 2031", "1 Oct 2031")))$last
+      account(dates_of(c("1 Sep 2031", "1 Nov 2031", "1 Oct 2031")))$last
     ),
     "2031-11-01"
   )
@@ -71,7 +71,7 @@ test_that("the order is found from the whole column, declared, or asked for", {
     as.Date(c("2031-02-01", "2031-04-03", "2031-04-25"))
   )
   expect_match(
-    intake(dates_of(one_tells))$notes,
+    account(dates_of(one_tells))$notes,
     "day, month, year: 1 row fits no other order"
   )
   expect_error(
@@ -95,7 +95,7 @@ test_that("the order is found from the whole column, declared, or asked for", {
   odd <- dates_of(c(
     "25/04/2031", "26/04/2031", "27/04/2031", "04/28/2031", "31/04/2031"
   ))
-  expect_identical(set_aside(odd)$reason,
+  expect_identical(rows_set_aside(odd)$reason,
                    c(
                      "written in another order than the other dates",
                      "no such date in the calendar"
@@ -191,7 +191,9 @@ test_that("a date in several columns is put together", {
     c(date = "d", time = "t"), d = "2031-04-09", t = "7:30 pm"
   )$when
   expect_identical(format(evening, "%F %R"), "2031-04-09 19:30")
-  bad <- set_aside(read(c("year", "week"), year = 2031, week = c(1, 2, 54)))
+  bad <- rows_set_aside(read(
+    c("year", "week"), year = 2031, week = c(1, 2, 54)
+  ))
   expect_identical(bad[c("line", "text", "reason")],
                    tibble::tibble(
                      line = 3L, text = "2031-W54",
@@ -208,7 +210,7 @@ test_that("the hour that the clock skips is set aside, and the one it repeats is
             "2030-10-27 00:30", "2030-10-27 01:30", "2030-10-27 01:30",
             "2030-10-27 02:30")
   records <- records_of(time, kilos = 1:7, zone = "WET")
-  expect_identical(set_aside(records)$line, 2L)
+  expect_identical(rows_set_aside(records)$line, 2L)
   expect_identical(diff(as.numeric(records$when))[3:5] / 3600, c(1, 1, 1))
   # Each series has its own pass through the repeated hour.
   twice <- records_of(

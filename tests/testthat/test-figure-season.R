@@ -1,9 +1,12 @@
 layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
 
-monthly_nights <- function() roll_up(guest_nights(), "month")
+monthly_nights <- function() roll_up(inns(), "month")
 
 test_that("an index is drawn as bars from the average, its ratios as dots, its values beside the adjusted ones", {
-  index <- seasonal_index(monthly_nights())
+  monthly <- monthly_nights()
+  march <- monthly$inn == "Lantern" & monthly$period == as.Date("2030-03-01")
+  monthly$value[march] <- 1.4 * monthly$value[march]
+  index <- seasonal_index(monthly)
   bars <- layers_of(autoplot(index))[[1]]
   expect_equal(bars$ymax, index$index)
   expect_true(all(bars$ymin == 1))
@@ -40,16 +43,16 @@ test_that("an index is drawn as bars from the average, its ratios as dots, its v
   ))
   expect_error(autoplot(many), "too many", class = "backfill_error_argument")
   expect_length(
-    unique(layers_of(autoplot(many, lift = c("2", "7")))[[1]]$PANEL), 2
+    unique(layers_of(autoplot(many, highlight = c("2", "7")))[[1]]$PANEL), 2
   )
 })
 
 test_that("a profile has a line and a band for each group; a grid a line for each row and their average", {
-  profile <- cycle_profile(sailings(), "hour", split = "weekend")
+  profile <- cycle_profile(crossings(), "hour", apart = "weekend")
   layers <- layers_of(autoplot(profile))
   expect_setequal(layers[[1]]$ymax, profile$upper)
   expect_setequal(layers[[2]]$y, profile$value)
-  grid <- cycle_grid(sailings(), "date", "hour", of = "north")
+  grid <- cycle_grid(crossings(), "date", "hour", of = "market")
   layers <- layers_of(autoplot(grid))
   expect_setequal(stats::na.omit(layers[[1]]$y), grid$value)
   expect_equal(layers[[2]]$y, as.vector(tapply(grid$value, grid$column, mean)))
@@ -82,6 +85,6 @@ test_that("a trend line is drawn from end to end, a projection dashed from the l
   )[[1]]
   whole <- monthly[monthly$standing == "complete", ]
   expect_setequal(
-    dashed$y, c(made$value, tapply(whole$value, whole$island, utils::tail, 1))
+    dashed$y, c(made$value, tapply(whole$value, whole$inn, utils::tail, 1))
   )
 })

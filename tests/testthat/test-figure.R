@@ -1,7 +1,7 @@
 layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
 
 test_that("no line runs through a partial month; it is a hollow point", {
-  monthly <- add_moving(roll_up(sailings(), "month", enough = 0.95), 12)
+  monthly <- add_moving(roll_up(crossings(), "month", enough = 0.95), 12)
   layers <- layers_of(autoplot(monthly))
   partial <- monthly$value[monthly$standing == "partial"]
   hollow <- Filter(
@@ -35,7 +35,7 @@ test_that("a flow's axis starts at zero; one that does not says so in the figure
 })
 
 test_that("growth is drawn as bars around zero, one for each figure", {
-  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  monthly <- add_growth(roll_up(inns(), "month"), over = "1 year")
   plot <- autoplot(monthly, of = "growth_1_year")
   bars <- layers_of(plot)[[1]]
   expect_setequal(bars$y, stats::na.omit(monthly$growth_1_year))
@@ -52,8 +52,8 @@ test_that("up to eight series are labelled; of more, the named ones are brought 
     ))
   }
   expect_setequal(
-    labels_of(autoplot(roll_up(guest_nights(), "month"))),
-    c("Lissary", "Ostrel", "Skellan", "Vannow")
+    labels_of(autoplot(roll_up(inns(), "month"))),
+    c("Wherry", "Lantern", "Anchor", "Hearth")
   )
   # One of which no period is whole is named at its hollow points.
   day <- as.Date("2031-01-01") + c(0:89, 3:20)
@@ -70,9 +70,12 @@ test_that("up to eight series are labelled; of more, the named ones are brought 
     records_of(month, port = port, kilos = seq_along(port), series = "port"),
     "month"
   )
-  expect_setequal(labels_of(autoplot(many, lift = c("c", "k"))), c("c", "k"))
+  expect_setequal(
+    labels_of(autoplot(many, highlight = c("c", "k"))), c("c", "k")
+  )
   expect_error(
-    autoplot(many, lift = "z"), "no series", class = "backfill_error_argument"
+    autoplot(many, highlight = "z"), "no series",
+    class = "backfill_error_argument"
   )
   expect_error(
     autoplot(many, of = "port"), "not a column of figures",
@@ -130,7 +133,7 @@ test_that("a single lifted series is named, and growth of many series says what 
     records_of(month, port = port, kilos = seq_along(port), series = "port"),
     "month"
   ))
-  plot <- autoplot(many, of = "growth", lift = "c")
+  plot <- autoplot(many, of = "growth_1_month", highlight = "c")
   expect_identical(
     unlist(
       lapply(layers_of(plot), function(layer) as.character(layer$label))
@@ -143,7 +146,7 @@ test_that("a single lifted series is named, and growth of many series says what 
 })
 
 test_that("what was filled in is dashed, and no solid line runs through it", {
-  monthly <- impute_gaps(roll_up(guest_nights(), "month"), "seasonal")
+  monthly <- impute_gaps(roll_up(inns(), "month"), "seasonal")
   plot <- autoplot(monthly)
   layers <- layers_of(plot)
   dashed <- Filter(
@@ -167,8 +170,8 @@ test_that("what was filled in is dashed, and no solid line runs through it", {
 })
 
 test_that("years lie over each other, each where its periods lie in the year, the latest strongest", {
-  monthly <- roll_up(guest_nights(), "month")
-  one <- add_running_total(monthly[monthly$island == "Ostrel", ])
+  monthly <- roll_up(inns(), "month")
+  one <- add_running_total(monthly[monthly$inn == "Lantern", ])
   plot <- autoplot(one, of = "running_total", type = "years")
   lines <- layers_of(plot)[[1]]
   known <- one[!is.na(one$running_total), ]
@@ -184,14 +187,14 @@ test_that("years lie over each other, each where its periods lie in the year, th
     strongest, known$running_total[known$period >= as.Date("2031-01-01")]
   )
   expect_error(
-    autoplot(roll_up(guest_nights(), "year"), type = "years"),
+    autoplot(roll_up(inns(), "year"), type = "years"),
     class = "backfill_error_argument"
   )
 })
 
 test_that("a distribution counts every figure once, and its marks are the quantiles", {
-  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
-  one <- monthly[monthly$island == "Vannow", ]
+  monthly <- add_growth(roll_up(inns(), "month"), over = "1 year")
+  one <- monthly[monthly$inn == "Hearth", ]
   layers <- layers_of(autoplot(
     one, of = "growth_1_year", type = "distribution"
   ))
@@ -203,7 +206,7 @@ test_that("a distribution counts every figure once, and its marks are the quanti
 })
 
 test_that("bands are bars that add up to all", {
-  monthly <- add_growth(roll_up(guest_nights(), "month"), over = "1 year")
+  monthly <- add_growth(roll_up(inns(), "month"), over = "1 year")
   counts <- count_bands(add_bands(monthly, c(-5, 0, 5), of = "growth_1_year"))
   bars <- layers_of(autoplot(counts))[[1]]
   expect_equal(as.vector(tapply(bars$xmax - bars$xmin, bars$y, sum)), rep(1, 4))
@@ -211,8 +214,8 @@ test_that("bands are bars that add up to all", {
 })
 
 test_that("notes of events do not overlap, and those outside are left out", {
-  monthly <- roll_up(guest_nights(), "month")
-  one <- monthly[monthly$island == "Ostrel", ]
+  monthly <- roll_up(inns(), "month")
+  one <- monthly[monthly$inn == "Lantern", ]
   events <- data.frame(
     date = c("2029-01-10", "2029-02-10", "2031-10-01", "2040-01-01"),
     note = c(
@@ -230,7 +233,9 @@ test_that("notes of events do not overlap, and those outside are left out", {
   )
   expect_identical(as.character(notes[[1]]$label), events$note[1:3])
   # In several panels letters stand for the notes, which the caption gives.
-  panels <- autoplot(add_growth(monthly), of = "growth", events = events)
+  panels <- autoplot(
+    add_growth(monthly), of = "growth_1_month", events = events
+  )
   expect_match(panels$labels$caption, "b another one of them", fixed = TRUE)
   expect_error(
     autoplot(one, events = 1), "date", class = "backfill_error_argument"
@@ -238,7 +243,7 @@ test_that("notes of events do not overlap, and those outside are left out", {
 })
 
 test_that("figures are as large as asked, in each format", {
-  plot <- autoplot(roll_up(guest_nights(), "quarter"))
+  plot <- autoplot(roll_up(inns(), "quarter"))
   folder <- withr::local_tempdir()
   png <- write_figure(
     plot, file.path(folder, "a.png"), width = 640, height = 400

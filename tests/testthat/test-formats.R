@@ -14,7 +14,7 @@ expect_landings <- function(file, ..., label = NULL) {
     as.list(backfill:::plain_tibble(records)), as.list(landings()),
     label = label
   )
-  expect_identical(intake(records)$rows_read, 5L)
+  expect_identical(account(records)$rows_read, 5L)
 }
 
 test_that("each format is known by its first bytes, whatever its name, and gives the same records", {
@@ -92,12 +92,12 @@ test_that("a workbook keeps the type of each cell, its rows their numbers, and a
   records <- read_records(file, "day", c(kilos = "flow"), skip = 2)
   expect_identical(records$kilos, c(1, 2, 3, 4, NA))
   expect_identical(
-    set_aside(records)[c("line", "text")],
+    rows_set_aside(records)[c("line", "text")],
     tibble::tibble(line = 8L, text = "many")
   )
   part <- read_records(file, "day", c(kilos = "flow"), range = "A3:B8")
   expect_identical(part$kilos, c(1, 2, 3, 4))
-  expect_identical(set_aside(part)$line, 8L)
+  expect_identical(rows_set_aside(part)$line, 8L)
   times <- tibble::tibble(
     time = as.POSIXct("2031-04-01 07:30", tz = "UTC") + 3600 * 0:2,
     kilos = 1:3
@@ -132,13 +132,12 @@ test_that("damaged files of every format are refused, by class and name", {
 
 test_that("a grid gives its mean weighted by area, one cell, or each, with its own packing obeyed", {
   skip_if_not_installed("ncdf4")
-  truth <- truths()$sea_temperature
-  files <- demo_file(sprintf("sea-temperature-%d.nc", truth$years))
+  truth <- truths()$sea
+  files <- demo_file(sprintf("sea-%d.nc", truth$years))
   mean <- read_records(files, measures = c(sea_temperature = "level"))
   expect_identical(nrow(mean), truth$days)
   expect_identical(mean$time, as.Date("2029-01-01") + seq_len(truth$days) - 1)
-  # Packed to a hundredth, and over bands of latitude whose cosine hardly
-  # differs.
+  # Packed to a hundredth; on the plane all cells are of one size.
   expect_lt(
     abs(
       mean$sea_temperature[mean$time == "2031-07-15"] - truth$mean_2031_07_15
@@ -148,19 +147,19 @@ test_that("a grid gives its mean weighted by area, one cell, or each, with its o
   each <- read_records(
     files, measures = c(sea_temperature = "level"), cells = "each"
   )
-  expect_identical(intake(each)$rows_read, truth$days * truth$cells)
+  expect_identical(account(each)$rows_read, truth$days * truth$cells)
   expect_identical(sum(is.na(each$sea_temperature)), truth$missing_cells)
   expect_true(all(each$sea_temperature > 0, na.rm = TRUE))
   one <- read_records(
-    files, measures = c(sea_temperature = "level"), cells = c(47.41, 329.3)
+    files, measures = c(sea_temperature = "level"), cells = c(-1700, 4600)
   )
   expect_identical(
     one$sea_temperature,
-    each$sea_temperature[each$lat == 47.4 & each$lon == -30.75]
+    each$sea_temperature[each$y == -2000 & each$x == 4500]
   )
   expect_error(
     read_records(
-      files, measures = c(sea_temperature = "level"), cells = c(10, 10)
+      files, measures = c(sea_temperature = "level"), cells = c(10, 90000)
     ),
     "outside the grid", class = "backfill_error_argument"
   )
@@ -168,10 +167,18 @@ test_that("a grid gives its mean weighted by area, one cell, or each, with its o
     read_records(files, measures = c(salt = "level")), "no variable \"salt\"",
     class = "backfill_error_column"
   )
-  # A year of which the season is known: the planted spell of warmth stands out.
-  spell <- mean$time >= truth$warm_spell$from & mean$time <= truth$warm_spell$to
-  before <- mean$sea_temperature[mean$time %in% (mean$time[spell] - 365)]
-  expect_gt(mean(mean$sea_temperature[spell] - before), 1.5)
+  # The summers were made to come late, or early: the warmest days tell.
+  middle <- vapply(truth$years, function(year) {
+    here <- format(mean$time, "%Y") == year
+    day <- as.POSIXlt(mean$time[here])$yday
+    warmth <- mean$sea_temperature[here]
+    mean(day[warmth >= stats::quantile(warmth, 0.75)])
+  }, 0)
+  expect_identical(
+    order(middle), order(unlist(
+      truth$summer_late_days[as.character(truth$years)]
+    ))
+  )
 })
 
 test_that("the time of a grid is counted as the CF conventions say, and one without time is refused", {
@@ -253,7 +260,7 @@ test_that("standard input is read, and inspected", {
   piped <- function(...) {
     processx::run(
       file.path(R.home("bin"), "Rscript"), c(script, ...),
-      stdin = demo_file("guest-nights.csv"),
+      stdin = demo_file("inns.csv"),
       env = c(
         "current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)
       )
@@ -261,7 +268,7 @@ test_that("standard input is read, and inspected", {
   }
   ran <- piped(
     "periods", "-", "--when", "month", "--measure", "guest_nights:flow",
-    "--series", "island", "--every", "year", "--over", "none", "--window",
+    "--series", "inn", "--every", "year", "--over", "none", "--window",
     "none", "--format", "csv", "--quiet"
   )
   expect_identical(nrow(data.table::fread(text = ran$stdout)), 16L)

@@ -72,7 +72,7 @@ test_that("gaps are filled by the stated rules and stand as imputed, by hand", {
   )
   expect_output(print(x), "Filled in: .* on a line between neighbours")
   # An imputed period counts as one in calculations, and further up.
-  expect_false(is.na(add_growth(x)$growth[x$port == "a"][[5]]))
+  expect_false(is.na(add_growth(x)$growth_1_month[x$port == "a"][[5]]))
   expect_identical(
     as.character(roll_up(x, "quarter")$standing)[2:3], c("imputed", "imputed")
   )
@@ -117,10 +117,10 @@ test_that("a flow per day is by hand, and other measures have none", {
   expect_identical(per_day, c(2, 2, NA, 1, NA, NA, NA, NA))
   workdays <- calendar("day", workdays = 1:5, holidays = as.Date("2031-01-01"))
   expect_equal(
-    add_per_day(x, working = workdays)$per_day[1:2], c(62 / 22, 56 / 20)
+    add_per_day(x, workdays = workdays)$per_day[1:2], c(62 / 22, 56 / 20)
   )
   expect_error(
-    add_per_day(x, working = TRUE), "names none",
+    add_per_day(x, workdays = TRUE), "names none",
     class = "backfill_error_argument"
   )
   expect_error(
@@ -134,7 +134,7 @@ test_that("a flow per day is by hand, and other measures have none", {
 })
 
 test_that("a wide table has every value in its place", {
-  x <- roll_up(guest_nights(), "quarter")
+  x <- roll_up(inns(), "quarter")
   for (side in c("periods", "series")) {
     wide <- widen(x, side, partial = TRUE)
     long <- if (side == "periods") {
@@ -146,7 +146,7 @@ test_that("a wide table has every value in its place", {
   }
   expect_identical(
     names(widen(x, "series")),
-    c("period", "Lissary", "Ostrel", "Skellan", "Vannow")
+    c("period", "Anchor", "Hearth", "Lantern", "Wherry")
   )
   expect_identical(names(widen(x))[3:4], c("2028-Q1", "2028-Q2"))
   whole <- widen(x, "series")

@@ -37,7 +37,7 @@ test_that("a code for a missing value is left out of the mean of the cells, and 
     }
     expect_equal(read()$warmth, c(20, 20, NA))
     expect_match(
-      paste(intake(read())$notes, collapse = " "), "3 (\"-99", fixed = TRUE
+      paste(account(read())$notes, collapse = " "), "3 (\"-99", fixed = TRUE
     )
     each <- read(cells = "each")
     expect_equal(sort(each$warmth), c(10, 20, 30))

@@ -11,22 +11,29 @@ test_that("the demo files are seen for what they are, and the printed call reads
       found$columns$role == role
     ]
   }
-  guest <- inspect_file(demo_file("guest-nights.csv"))
-  expect_identical(roles(guest, "series"), "island")
-  expect_identical(run_call(guest), guest_nights())
-  fish <- inspect_file(demo_file("fish-auction.csv"))
-  expect_identical(fish$columns$kind, c("", "", rep("level", 4), "flow"))
+  guest <- inspect_file(demo_file("inns.csv"))
+  expect_identical(roles(guest, "series"), "inn")
+  expect_identical(
+    columns(run_call(guest)), columns(read_records(
+      demo_file("inns.csv"), "month",
+      c(guest_nights = "flow", bed_nights = "level"), "inn"
+    ))
+  )
+  fish <- inspect_file(demo_file("landings.csv"))
+  expect_identical(
+    fish$columns$kind, c("", "", "", "flow", "flow", "level")
+  )
   expect_match(fish$notes, "`duplicates` is set to \"keep\" for now")
-  expect_identical(run_call(fish), fish_auction("keep"))
-  hours <- inspect_file(demo_file("sailings.csv"))
+  expect_identical(run_call(fish)$price, lots("keep")$price)
+  hours <- inspect_file(demo_file("crossings.csv"))
   expect_match(hours$notes, "daylight saving ends.*`zone`", all = FALSE)
-  known <- inspect_file(demo_file("sailings.csv"), zone = "WET")
-  expect_identical(run_call(known), sailings())
-  store <- inspect_file(demo_file("cold-store-meters.csv"))
+  known <- inspect_file(demo_file("crossings.csv"), zone = "WET")
+  expect_identical(run_call(known)$tide, crossings()$tide)
+  store <- inspect_file(demo_file("water-tanks.csv"))
   expect_identical(store$columns$kind, c("", "", "counter"))
-  expect_identical(run_call(store)$value, cold_store()$reading)
+  expect_identical(run_call(store)$value, water_tanks()$reading)
   skip_if_not_installed("ncdf4")
-  sea <- demo_file("sea-temperature-2031.nc")
+  sea <- demo_file("sea-2031.nc")
   expect_identical(run_call(inspect_file(sea))$sea_temperature,
                    read_records(
                      sea, measures = c(sea_temperature = "level")
@@ -69,7 +76,7 @@ test_that("dates in parts, codes as series, a counter and an undecided order are
 })
 
 test_that("the printed shell line reads the file as the printed call does", {
-  for (name in c("cold-store-meters.csv", "fish-auction.csv")) {
+  for (name in c("water-tanks.csv", "landings.csv")) {
     ran <- backfill_cli("inspect", demo_file(name))
     expect_identical(ran$status, 0L)
     line <- ran$out[-seq_len(match("In a shell:", ran$out))]
@@ -80,17 +87,19 @@ test_that("the printed shell line reads the file as the printed call does", {
     )
     periods <- do.call(backfill_cli, as.list(c(words[-1], by_year)))
     expect_identical(periods$status, 0L, label = name)
-    expect_identical(length(periods$out), if (name == "fish-auction.csv") {
-      51L
+    expect_identical(length(periods$out), if (name == "landings.csv") {
+      109L
     } else {
       15L
     }, label = name)
   }
   guesses <- backfill_cli(
-    "inspect", demo_file("guest-nights.csv"), "--format", "csv"
+    "inspect", demo_file("inns.csv"), "--format", "csv"
   )
   expect_identical(
-    data.table::fread(text = guesses$out)$role, c("date", "series", "measure")
+    data.table::fread(text = guesses$out)$role, c(
+      "date", "series", "measure", "measure", "kept beside"
+    )
   )
 })
 
@@ -102,7 +111,7 @@ test_that("a long file is guessed by its first lines, and the account is of all 
   )
   long <- inspect_file(text_file("day,gate,count", rows))
   expect_identical(long$columns$role, c("date", "series", "measure"))
-  account <- intake(long$records)
+  account <- account(long$records)
   expect_identical(account$rows_used, length(rows))
   expect_identical(account$series, 12L)
 })

@@ -1,15 +1,15 @@
-test_that("the meters of the cold stores, with a date in each column, come one per row", {
-  truth <- truths()$cold_store
-  records <- cold_store()
-  expect_identical(intake(records)$rows_read, truth$lines * truth$dates)
+test_that("the meters of the water tanks, with a date in each column, come one per row", {
+  truth <- truths()$water_tanks
+  records <- water_tanks()
+  expect_identical(account(records)$rows_read, truth$lines * truth$dates)
   expect_identical(
-    nrow(records) + nrow(set_aside(records)), truth$lines * truth$dates
+    nrow(records) + nrow(rows_set_aside(records)), truth$lines * truth$dates
   )
-  expect_identical(intake(records)$missing$count, truth$blank)
+  expect_identical(account(records)$missing$count, truth$blank)
   # Line and column of the file.
-  aside <- set_aside(records)
+  aside <- rows_set_aside(records)
   expect_identical(aside$column, truth$fault$date)
-  file <- strsplit(readLines(demo_file("cold-store-meters.csv")), ",")
+  file <- strsplit(readLines(demo_file("water-tanks.csv")), ",")
   expect_identical(
     file[[aside$line]][match(aside$column, file[[1]])], truth$fault$text
   )
@@ -17,8 +17,8 @@ test_that("the meters of the cold stores, with a date in each column, come one p
   for (i in seq(1, nrow(records), by = 31)) {
     row <- Filter(
       function(fields) {
-        fields[[1]] == records$store[[i]] &&
-          fields[[2]] == records$hall[[i]]
+        fields[[1]] == records$village[[i]] &&
+          fields[[2]] == records$tank[[i]]
       },
       file
     )[[1]]
@@ -30,18 +30,18 @@ test_that("the meters of the cold stores, with a date in each column, come one p
 })
 
 test_that("a counter is differenced series by series, and a fall makes no negative use", {
-  truth <- truths()$cold_store
-  yearly <- roll_up(cold_store(), "year", enough = 0.9)
+  truth <- truths()$water_tanks
+  yearly <- roll_up(water_tanks(), "year", enough = 0.9)
   expect_true(all(yearly$value > 0))
-  readings <- cold_store()
-  one <- readings[readings$store == "Quay" & readings$hall == 1, ]
+  readings <- water_tanks()
+  one <- readings[readings$village == "Quay" & readings$tank == 1, ]
   year <- substr(one$date, 1, 4)
   rise <- c(NA, diff(one$reading[!is.na(one$reading)]))
-  expect_identical(yearly$value[yearly$store == "Quay" & yearly$hall == 1],
+  expect_identical(yearly$value[yearly$village == "Quay" & yearly$tank == 1],
                    as.vector(tapply(
                      rise, year[!is.na(one$reading)], sum, na.rm = TRUE
                    )))
-  expect_match(intake(readings)$suspicious$what, "the counter falls 2 times")
+  expect_match(account(readings)$suspicious$what, "the counter falls 2 times")
 })
 
 test_that("a column between the dates whose header is no date has its cells set aside", {
@@ -53,7 +53,7 @@ test_that("a column between the dates whose header is no date has its cells set 
     layout = "dates across"
   )
   expect_identical(records$kwh, c(1, 4, 3, 6))
-  expect_identical(set_aside(records)$text, c("2031-04-31", "2031-04-31"))
+  expect_identical(rows_set_aside(records)$text, c("2031-04-31", "2031-04-31"))
   expect_error(
     read_records(
       text_file("store,x,y", "A,1,2"), measures = c(kwh = "level"),
@@ -76,7 +76,7 @@ test_that("series stand across, with one header row or two", {
          boardings = c(1, 2, 7, 3, NA))
   )
   expect_identical(
-    set_aside(one)[c("line", "column", "text")],
+    rows_set_aside(one)[c("line", "column", "text")],
     tibble::tibble(line = 3L, column = "south", text = "x")
   )
   measures_above <- c("day,close,,kilos,", ",cod,ling,cod,ling")
@@ -120,11 +120,11 @@ test_that("several files are read as one, with their names as a series", {
   )
   expect_identical(records$gate, c("north", "north", "south", "south"))
   expect_identical(records$kilos, c(5, 8, 7, NA))
-  aside <- set_aside(records)
+  aside <- rows_set_aside(records)
   expect_identical(
     paste(basename(aside$source), aside$line), c("north.csv 3", "south.csv 3")
   )
-  expect_identical(intake(records)$sources$rows, c(3L, 3L))
+  expect_identical(account(records)$sources$rows, c(3L, 3L))
   writeLines(c("day,tons", "2031-04-01,5"), file.path(folder, "west.csv"))
   expect_error(
     read_records(file.path(folder, "*.csv"), "day", c(kilos = "flow")),

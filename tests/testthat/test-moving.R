@@ -68,24 +68,24 @@ test_that("nothing later changes anything earlier", {
 })
 
 test_that("a window does not reach into the next series, and a period without a row is no neighbour", {
-  monthly <- add_moving(roll_up(guest_nights(), "month"), "1 year")
-  lissary <- monthly[monthly$island == "Lissary", ]
-  expect_identical(which(is.na(lissary$moving_mean)), c(1:11, 22:34))
-  expect_equal(lissary$moving_mean[[12]], mean(lissary$value[1:12]))
+  monthly <- add_moving(roll_up(inns(), "month"), "1 year")
+  wherry <- monthly[monthly$inn == "Wherry", ]
+  expect_identical(which(is.na(wherry$moving_mean)), c(1:11, 22:34))
+  expect_equal(wherry$moving_mean[[12]], mean(wherry$value[1:12]))
   # Without the row in between, the window around it is not closed up.
-  short <- add_moving(lissary[-5, setdiff(names(lissary), "moving_mean")], 3)
+  short <- add_moving(wherry[-5, setdiff(names(wherry), "moving_mean")], 3)
   expect_identical(which(is.na(short$moving_mean))[1:4], c(1L, 2L, 5L, 6L))
 })
 
 test_that("lost ends and broken windows are counted", {
-  monthly <- add_moving(roll_up(guest_nights(), "month"), 12, align = "centred")
+  monthly <- add_moving(roll_up(inns(), "month"), 12, align = "centred")
   note <- attr(monthly, "backfill")$added$moving_mean
   expect_identical(sum(note$withheld), sum(is.na(monthly$moving_mean)))
   expect_identical(note$withheld[[1]], 4L * 12L)
 })
 
 test_that("bad calls are refused", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   expect_error(
     add_moving(monthly, 1), "at least 2", class = "backfill_error_window"
   )
@@ -94,7 +94,7 @@ test_that("bad calls are refused", {
     class = "backfill_error_window"
   )
   expect_error(
-    add_moving(monthly, 3, align = "left"), "trailing",
+    add_moving(monthly, 3, align = "left"), "leading",
     class = "backfill_error_argument"
   )
   expect_error(
@@ -106,7 +106,7 @@ test_that("bad calls are refused", {
 # By base R, window by window. `value` lies on a grid without holes.
 moving_by_hand <- function(value, width, stat, align, enough) {
   figure <- switch(
-    stat, mean = mean, total = function(x) mean(x) * width, sd = stats::sd,
+    stat, mean = mean, sum = function(x) mean(x) * width, sd = stats::sd,
     lowest = min, highest = max, median = stats::median,
     "10%" = function(x) unname(stats::quantile(x, 0.1))
   )
@@ -133,12 +133,12 @@ test_that("every statistic, place, width and share of a window is what base R gi
     cadence = "day"
   )
   value <- daily$value
-  for (stat in c("mean", "total", "sd", "lowest", "highest", "median", "10%")) {
+  for (stat in c("mean", "sum", "sd", "lowest", "highest", "median", "10%")) {
     for (align in c("trailing", "centred", "leading")) {
       for (width in c(2, 3, 7, 12, 40)) {
         for (enough in c(1, 0.5)) {
           found <- add_moving(
-            daily, width, stat, align, enough = enough, name = "m"
+            daily, width, stat, align, present = enough, name = "m"
           )
           expected <- moving_by_hand(value, width, stat, align, enough)
           expect_equal(
@@ -150,7 +150,7 @@ test_that("every statistic, place, width and share of a window is what base R gi
   }
   # Rows that are missing count as missing periods.
   some <- daily[-c(5, 6, 30), ]
-  expect_equal(add_moving(some, 5, "highest", enough = 0.4)$moving_highest,
+  expect_equal(add_moving(some, 5, "highest", present = 0.4)$moving_highest,
                moving_by_hand(
                  replace(value, c(5, 6, 30), NA), 5, "highest", "trailing", 0.4
                )[-c(5, 6, 30)])
@@ -183,7 +183,7 @@ test_that("windows over a missing value in every position, of one, two, equal an
     factor(rep("partial", 10), levels(constant$standing))
   )
   expect_true(all(is.na(
-    add_moving(none, 3, "median", enough = 0.1)$moving_median
+    add_moving(none, 3, "median", present = 0.1)$moving_median
   )))
 })
 
@@ -212,9 +212,9 @@ test_that("small noise on a large level is not lost, nor does it build up", {
 
 test_that("a window of time holds as many periods as start in it", {
   day <- seq(as.Date("2031-01-01"), as.Date("2032-12-31"), by = "day")
-  daily <- add_moving(roll_up(records_of(day, x = 1), "day"), "1 year", "total")
-  expect_identical(range(daily$moving_total, na.rm = TRUE), c(365, 366))
-  expect_identical(which(!is.na(daily$moving_total))[[1]], 365L)
+  daily <- add_moving(roll_up(records_of(day, x = 1), "day"), "1 year", "sum")
+  expect_identical(range(daily$moving_sum, na.rm = TRUE), c(365, 366))
+  expect_identical(which(!is.na(daily$moving_sum))[[1]], 365L)
   weekday <- day[as.POSIXlt(day)$wday %in% 1:5]
   working <- roll_up(
     records_of(weekday, x = as.numeric(weekday), kind = "level"),
@@ -233,7 +233,7 @@ test_that("a window of time holds as many periods as start in it", {
     by = "hour"
   )
   hourly <- add_moving(
-    roll_up(records_of(hour, x = 1), "hour"), "1 month", "total"
+    roll_up(records_of(hour, x = 1), "hour"), "1 month", "sum"
   )
   local <- as.POSIXlt(hour)
   back <- ISOdatetime(
@@ -242,7 +242,7 @@ test_that("a window of time holds as many periods as start in it", {
   )
   expected <- (as.numeric(hour) - cummax(as.numeric(back))) / 3600
   known <- back >= hour[[1]]
-  expect_equal(hourly$moving_total[known], expected[known])
+  expect_equal(hourly$moving_sum[known], expected[known])
   expect_error(
     add_moving(working, "30 days", align = "centred"), "trailing",
     class = "backfill_error_window"

@@ -1,16 +1,16 @@
 test_that("dates are kept by range, weekday, hour and working day, and each row left out is counted", {
-  records <- sailings()
+  records <- crossings()
   clock <- as.POSIXlt(records$time)
   holidays <- as.Date(truths()$holidays$dates)
   kept <- keep_dates(
     records, from = "2031-06", to = "2031-08-15", hours = 6:9,
-    working_days = TRUE, holidays = demo_file("holidays.ics")
+    workdays = TRUE, holidays = read_holidays(demo_file("holidays.ics"))
   )
   day <- as.Date(format(records$time, "%F"))
   expected <- day >= "2031-06-01" & day <= "2031-08-15" & clock$hour %in% 6:9 &
     clock$wday %in% 1:5 & !day %in% holidays
   expect_identical(kept$time, records$time[expected])
-  note <- tail(intake(kept)$notes, 1)
+  note <- tail(account(kept)$notes, 1)
   counts <- regmatches(
     note, gregexpr("[0-9,]+(?= before| after| at| on)", note, perl = TRUE)
   )[[1]]
@@ -21,8 +21,8 @@ test_that("dates are kept by range, weekday, hour and working day, and each row 
     records$time[clock$wday %in% c(0, 6)]
   )
   expect_identical(
-    nrow(keep_dates(records, working_days = TRUE, holidays = holidays)) +
-      nrow(keep_dates(records, working_days = FALSE, holidays = holidays)),
+    nrow(keep_dates(records, workdays = TRUE, holidays = holidays)) +
+      nrow(keep_dates(records, workdays = FALSE, holidays = holidays)),
     nrow(records)
   )
   # An end takes in all of its day, hour or instant; a zone's days are its own.
@@ -53,11 +53,11 @@ test_that("dates are kept by range, weekday, hour and working day, and each row 
     keep_dates(records, from = "1/7/2031"), class = "backfill_error_argument"
   )
   expect_error(
-    keep_dates(guest_nights(), hours = 3), "dates only",
+    keep_dates(inns(), hours = 3), "dates only",
     class = "backfill_error_argument"
   )
   expect_error(
-    keep_dates(records, holidays = holidays), "`working_days`",
+    keep_dates(records, holidays = holidays), "`workdays`",
     class = "backfill_error_argument"
   )
 })
@@ -98,19 +98,17 @@ test_that("a calendar of holidays gives its days, and one that is not understood
     "not read here", class = "backfill_error_file"
   )
   expect_error(
-    keep_dates(
-      sailings(), working_days = TRUE, holidays = demo_file("events.csv")
-    ),
-    "no iCalendar", class = "backfill_error_file"
+    read_holidays(demo_file("events.csv")), "iCalendar",
+    class = "backfill_error_file"
   )
 })
 
 test_that("measures are made of measures, and of what kind they are follows or is asked", {
-  records <- derive(
-    sailings(), total = north + south, doubled = 2 * total,
-    share = north / total
+  records <- add_measures(
+    crossings(), total = market + tide, doubled = 2 * total,
+    share = market / total
   )
-  expect_identical(records$doubled, 2 * (records$north + records$south))
+  expect_identical(records$doubled, 2 * (records$market + records$tide))
   kinds <- vapply(attr(records, "backfill")$measures, `[[`, "", "kind")
   expect_identical(
     kinds[c("total", "doubled", "share")],
@@ -120,24 +118,24 @@ test_that("measures are made of measures, and of what kind they are follows or i
   # A share of a year is made of the year's figures, not of the hours' shares.
   yearly <- roll_up(records, "year", enough = 0.5)
   value <- function(measure) yearly$value[yearly$measure == measure]
-  expect_identical(value("share"), value("north") / value("total"))
+  expect_identical(value("share"), value("market") / value("total"))
   expect_error(
-    derive(sailings(), odd = north * south), "does not follow",
+    add_measures(crossings(), odd = market * tide), "does not follow",
     class = "backfill_error_kind"
   )
   expect_error(
-    derive(sailings(), odd = log(north)), "not read in a formula",
+    add_measures(crossings(), odd = log(market)), "not read in a formula",
     class = "backfill_error_formula"
   )
   expect_error(
-    derive(sailings(), odd = west + 1), "\"west\" is no measure",
+    add_measures(crossings(), odd = west + 1), "\"west\" is no measure",
     class = "backfill_error_formula"
   )
   expect_error(
-    derive(sailings(), north = south), class = "backfill_error_column"
+    add_measures(crossings(), market = tide), class = "backfill_error_column"
   )
-  declared <- derive(
-    sailings(), odd = north * south, measures = c(odd = "level")
+  declared <- add_measures(
+    crossings(), odd = market * tide, measures = c(odd = "level")
   )
   expect_identical(attr(declared, "backfill")$measures$odd$kind, "level")
 })
@@ -146,7 +144,7 @@ test_that("attributes are joined by their key, and what does not match is said o
   truth <- truths()$islands
   expect_message(
     nights <- add_attributes(
-      guest_nights(), demo_file("islands.csv"), "island",
+      inns(), demo_file("islands.csv"), "island",
       measures = c(residents = "level")
     ),
     truth$without_records, class = "backfill_message_unmatched"
@@ -154,20 +152,20 @@ test_that("attributes are joined by their key, and what does not match is said o
   expect_identical(
     nights$residents, as.numeric(unlist(truth$residents)[nights$island])
   )
-  per_head <- derive(nights, per_resident = guest_nights / residents)
+  per_head <- add_measures(nights, per_resident = guest_nights / residents)
   expect_equal(per_head$per_resident, nights$guest_nights / nights$residents)
   few <- data.frame(island = c("Ostrel", "Vannow"), boats = c(7, 4))
   expect_message(
-    some <- add_attributes(guest_nights(), few, "island"),
+    some <- add_attributes(inns(), few, "island"),
     "\"Lissary\" and \"Skellan\""
   )
-  expect_identical(nrow(some), nrow(guest_nights()))
+  expect_identical(nrow(some), nrow(inns()))
   expect_error(
-    add_attributes(guest_nights(), rbind(few, few), "island"), "several rows",
+    add_attributes(inns(), rbind(few, few), "island"), "several rows",
     class = "backfill_error_duplicates"
   )
   expect_error(
-    add_attributes(guest_nights(), few, "port"),
+    add_attributes(inns(), few, "port"),
     class = "backfill_error_column"
   )
 })

@@ -22,7 +22,7 @@ test_that("numbers are read as people write them", {
   )
   expect_identical(read("12.5%", "3 %")$kilos, c(12.5, 3))
   expect_identical(read("$ 4.20", "-$3", "5 $")$kilos, c(4.2, -3, 5))
-  aside <- set_aside(read(
+  aside <- rows_set_aside(read(
     1:19, "1,25,0", "1.2.3", "4O", "0x1F", "5kg", "1e999", "Inf", "- -3",
     "12,34.5"
   ))
@@ -43,14 +43,14 @@ test_that("what stood with the figures is reported, and a comma of two meanings 
     )
   }
   expect_match(
-    intake(read(c("5%", "6")))$notes, "percent signs \\(on 1 of 2 values"
+    account(read(c("5%", "6")))$notes, "percent signs \\(on 1 of 2 values"
   )
   expect_match(
-    intake(read(c("\u20ac5", "6", "(7)", "1,000.5")))$notes,
+    account(read(c("\u20ac5", "6", "(7)", "1,000.5")))$notes,
     "thousands marks, the sign \u20ac and brackets"
   )
   expect_match(
-    intake(read(c("1,5", "2")))$notes, "comma is read as the decimal mark"
+    account(read(c("1,5", "2")))$notes, "comma is read as the decimal mark"
   )
   expect_error(
     read(c("\u20ac5", "$6")), "several currencies",
@@ -86,7 +86,7 @@ test_that("missing values are counted by what stood there, and no number is one 
     file, "day", c(kilos = "flow"), missing = c("-99", "closed")
   )
   expect_identical(declared$kilos, c(5, rep(NA, 6)))
-  counts <- intake(declared)$missing
+  counts <- account(declared)$missing
   expect_identical(
     stats::setNames(counts$count, counts$reason)[
       c("blank", "n/a", "..", "-99", "closed")

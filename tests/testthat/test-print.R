@@ -1,6 +1,6 @@
 test_that("periods print as sentences, then rows, and both say what the table holds", {
   monthly <- add_growth(
-    roll_up(sailings(), "month", enough = 0.95), over = "1 year"
+    roll_up(crossings(), "month", enough = 0.95), over = "1 year"
   )
   printed <- withr::with_options(
     list(cli.width = 100), capture.output(print(monthly, n = 3))
@@ -8,8 +8,8 @@ test_that("periods print as sentences, then rows, and both say what the table ho
   expect_match(
     printed[[1]],
     paste(
-      "^36 months from 2029-01 to 2031-12 of north \\(flow, added up\\)",
-      "and south"
+      "^36 months from 2029-01 to 2031-12 of market \\(flow, added up\\)",
+      "and tide"
     )
   )
   expect_match(
@@ -19,7 +19,7 @@ test_that("periods print as sentences, then rows, and both say what the table ho
   )
   latest <- monthly[monthly$period == as.Date("2031-11-01"), ]
   figures <- sprintf(
-    "2031-11): north %+.1f%% and south %+.1f%%.", latest$growth_1_year[1],
+    "2031-11): market %+.1f%% and tide %+.1f%%.", latest$growth_1_year[1],
     latest$growth_1_year[2]
   )
   expect_match(printed, figures, fixed = TRUE, all = FALSE)
@@ -28,26 +28,26 @@ test_that("periods print as sentences, then rows, and both say what the table ho
     printed, sprintf("No growth_1_year is given for %d rows", withheld),
     all = FALSE
   )
-  expect_identical(sum(grepl("^north +20(29|3)", printed)), 3L)
+  expect_identical(sum(grepl("^market +20(29|3)", printed)), 3L)
   expect_match(printed[[length(printed)]], "69 more rows")
 })
 
-test_that("the intake prints each reason with its count, and each row with its line", {
+test_that("the account prints each reason with its count, and each row with its line", {
   printed <- withr::with_options(
-    list(cli.width = 100), capture.output(print(intake(sailings())))
+    list(cli.width = 100), capture.output(print(account(crossings())))
   )
   expect_match(
     printed[[1]],
     paste(
-      "25,668 rows read, 25,661 used, from 2029-01-09 06:00 WET to",
+      "25,572 rows read, 25,565 used, from 2029-01-09 06:00 WET to",
       "2031-12-17 21:00 WET"
     )
   )
   expect_match(
-    printed, "^10,631  time    2030-03-31 01:00  no such time in zone WET",
+    printed, "^10,535  time    2030-03-31 01:00  no such time in zone WET",
     all = FALSE
   )
-  account <- as.data.frame(intake(sailings()))
+  account <- as.data.frame(account(crossings()))
   expect_identical(
     account$count[account$fact == "set aside: not a number"], 2
   )
@@ -85,12 +85,13 @@ test_that("figures are rounded for reading, the same way down a column", {
 })
 
 test_that("of a part of a table no count of the whole is said", {
-  monthly <- add_growth(roll_up(sailings(), "month", enough = 0.95))
+  monthly <- add_growth(roll_up(crossings(), "month", enough = 0.95))
   printed <- capture.output(print(
     monthly[monthly$period >= as.Date("2031-11-01"), ]
   ))
   expect_match(
-    printed, "No growth is given for 2 rows here.", fixed = TRUE, all = FALSE
+    printed, "No growth_1_month is given for 2 rows here.", fixed = TRUE,
+    all = FALSE
   )
 })
 
@@ -101,16 +102,16 @@ test_that("a cadence that leaves most out is questioned", {
   hint <- "events that come when they come"
   expect_match(paste(capture.output(print(sales)), collapse = " "), hint)
   expect_no_match(
-    paste(capture.output(print(roll_up(sailings(), "month"))), collapse = " "),
+    paste(capture.output(print(roll_up(crossings(), "month"))), collapse = " "),
     hint
   )
 })
 
 test_that("whatever is printed ends its last line", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   for (
     x in list(
-      monthly, monthly[0, ], guest_nights(), intake(guest_nights()),
+      monthly, monthly[0, ], inns(), account(inns()),
       measure("level", "kg")
     )
   ) {

@@ -9,22 +9,22 @@ test_that("a profile of records is what base R gives position by position", {
   weekend <- ifelse(
     as.POSIXlt(data$when)$wday %in% c(0, 6), "weekend", "Monday to Friday"
   )
-  found <- cycle_profile(data, "hour", split = "weekend", band = 0.5)
+  found <- cycle_profile(data, "hour", apart = "weekend", holds = 0.5)
   expect_identical(nrow(found), 2L * 2L * 24L)
   key <- paste(found$g, found$weekend, found$position)
   own <- paste(data$g, weekend, hour)
   expect_equal(found$value, as.vector(tapply(data$x, own, mean)[key]))
   expect_equal(found$n, as.vector(table(own)[key]))
-  expect_equal(found$spread, as.vector(tapply(data$x, own, stats::sd)[key]))
+  expect_equal(found$sd, as.vector(tapply(data$x, own, stats::sd)[key]))
   expect_equal(
     found$lower, as.vector(tapply(data$x, own, stats::quantile, 0.25)[key])
   )
   expect_equal(
     found$upper, as.vector(tapply(data$x, own, stats::quantile, 0.75)[key])
   )
-  for (stat in c("median", "total", "90%")) {
+  for (stat in c("median", "sum", "90%")) {
     by_hand <- switch(
-      stat, median = stats::median, total = sum,
+      stat, median = stats::median, sum = sum,
       function(x) stats::quantile(x, 0.9)
     )
     expect_equal(cycle_profile(data, "hour", stat = stat)$value,
@@ -34,29 +34,29 @@ test_that("a profile of records is what base R gives position by position", {
   # A group of one's own, by column or by value; the order of the records is no
   # matter.
   data$open <- rep(c("open", "closed"), 800)
-  mine <- cycle_profile(data, "weekday", split = "open")
+  mine <- cycle_profile(data, "weekday", apart = "open")
   expect_identical(columns(mine[c("value", "n")]),
                    columns(
-                     cycle_profile(data, "weekday", split = data$open)[
+                     cycle_profile(data, "weekday", apart = data$open)[
                        c("value", "n")
                      ]
                    ))
   expect_equal(sum(mine$n), 1600)
   shuffled <- data[sample(1600), ]
   expect_equal(
-    cycle_profile(shuffled, "weekday", split = "open")$value, mine$value,
+    cycle_profile(shuffled, "weekday", apart = "open")$value, mine$value,
     tolerance = 1e-14
   )
 })
 
 test_that("of periods only whole ones count; 29 February and week 53 have places of their own", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   months <- cycle_profile(monthly, "month")
   known <- monthly[monthly$standing == "complete", ]
   expect_equal(
     months$value,
     as.vector(t(tapply(
-      known$value, list(known$island, format(known$period, "%m")), mean
+      known$value, list(known$inn, format(known$period, "%m")), mean
     )))
   )
   expect_equal(sum(months$n), nrow(known))
@@ -77,22 +77,22 @@ test_that("of periods only whole ones count; 29 February and week 53 have places
 })
 
 test_that("a grid is the two-way table of its cells", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   grid <- cycle_grid(monthly, "month", "year")
   known <- monthly[monthly$standing == "complete", ]
   expect_identical(nrow(grid), nrow(known))
   expect_setequal(
-    paste(grid$island, grid$column, as.integer(grid$row), grid$value),
+    paste(grid$inn, grid$column, as.integer(grid$row), grid$value),
     paste(
-      known$island, format(known$period, "%Y"),
+      known$inn, format(known$period, "%Y"),
       as.POSIXlt(known$period)$mon + 1, known$value
     )
   )
-  sail <- sailings()
-  cells <- cycle_grid(sail, "weekday", "hour", of = "north")
+  sail <- crossings()
+  cells <- cycle_grid(sail, "weekday", "hour", of = "market")
   local <- as.POSIXlt(sail$time)
   by_hand <- tapply(
-    sail$north, list((local$wday + 6) %% 7, local$hour), mean, na.rm = TRUE
+    sail$market, list((local$wday + 6) %% 7, local$hour), mean, na.rm = TRUE
   )
   expect_equal(cells$value, as.vector(t(by_hand)))
   # The first days of January can lie in a week of the year before.
@@ -112,39 +112,39 @@ test_that("a grid is the two-way table of its cells", {
 
 test_that("what makes no sense is refused or warned of", {
   expect_error(
-    cycle_profile(cold_store(), "month"), "Roll it up",
+    cycle_profile(water_tanks(), "month"), "Roll it up",
     class = "backfill_error_use"
   )
   expect_error(
-    cycle_profile(guest_nights(), "hour"), "dates only",
+    cycle_profile(inns(), "hour"), "dates only",
     class = "backfill_error_argument"
   )
   expect_error(
-    cycle_profile(guest_nights(), "moon"), class = "backfill_error_argument"
+    cycle_profile(inns(), "moon"), class = "backfill_error_argument"
   )
   expect_error(
-    cycle_profile(guest_nights(), "month", split = "harbour"),
+    cycle_profile(inns(), "month", apart = "harbour"),
     class = "backfill_error_column"
   )
   expect_error(
-    cycle_profile(guest_nights(), "month", split = 1:3), "3 values",
+    cycle_profile(inns(), "month", apart = 1:3), "3 values",
     class = "backfill_error_argument"
   )
   expect_error(
-    cycle_grid(guest_nights(), "month", "month"),
+    cycle_grid(inns(), "month", "month"),
     class = "backfill_error_argument"
   )
   expect_error(
     cycle_profile(data.frame(), "month"), class = "backfill_error_input"
   )
   expect_warning(
-    cycle_profile(fish_auction("last"), "weekday", stat = "total"),
-    "close is a level|open is a level", class = "backfill_warning_use"
+    cycle_profile(landings(), "weekday", stat = "sum"), "price is a level",
+    class = "backfill_warning_use"
   )
 })
 
 test_that("a grid says its sentence once, with its sides named", {
-  grid <- cycle_grid(sailings(), "weekday", "hour")
+  grid <- cycle_grid(crossings(), "weekday", "hour")
   said <- utils::capture.output(print(grid))
   expect_match(said[1], "by weekday (down) and hour (across)", fixed = TRUE)
   expect_identical(sum(grepl("(across)", said, fixed = TRUE)), 1L)

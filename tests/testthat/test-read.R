@@ -1,12 +1,12 @@
 test_that("every row of the demo files is used or set aside, for the reasons that were planted", {
   truth <- truths()
-  for (name in c("sailings", "guest_nights", "fish_auction")) {
+  for (name in c("crossings", "inns", "landings")) {
     records <- switch(
-      name, sailings = sailings(), guest_nights = guest_nights(),
-      fish_auction = fish_auction("keep")
+      name, crossings = crossings(), inns = inns(),
+      landings = landings()
     )
-    account <- intake(records)
-    aside <- set_aside(records)
+    account <- account(records)
+    aside <- rows_set_aside(records)
     planted <- unlist(truth[[name]]$set_aside)
     expect_identical(account$rows_read, truth[[name]]$rows, label = name)
     expect_identical(
@@ -27,10 +27,10 @@ test_that("every row of the demo files is used or set aside, for the reasons tha
       aside$text == "", aside$reason == "no date is given", label = name
     )
   }
-  expect_identical(intake(sailings())$missing,
+  expect_identical(account(crossings())$missing,
                    tibble::tibble(
-                     measure = "north", reason = "blank",
-                     count = truth$sailings$blank$rows
+                     measure = "market", reason = "blank",
+                     count = truth$crossings$blank$rows
                    ))
 })
 
@@ -57,9 +57,9 @@ test_that("rows read are rows used plus rows set aside, whatever mess is in the 
     records <- read_records(
       text_file("date;kilos", lines), "date", c(kilos = "flow")
     )
-    aside <- set_aside(records)
+    aside <- rows_set_aside(records)
     expect_true(all(ragged %in% (aside$line - 1L)))
-    expect_identical(intake(records)$rows_read, n)
+    expect_identical(account(records)$rows_read, n)
     expect_identical(nrow(records) + nrow(aside), n)
     # What is left is right: each used row is in the file as it stands.
     kept <- setdiff(seq_len(n), aside$line - 1L)
@@ -76,12 +76,14 @@ test_that("lines are those of the file, past blank lines and line breaks in quot
     "lines\",6", "2031-04-03,,six", "2031-04-04,,7"
   )
   records <- read_records(file, "date", c(kilos = "flow"))
-  expect_identical(set_aside(records)[c("line", "column", "text", "reason")],
-                   tibble::tibble(
-                     line = 6L, column = "kilos", text = "six",
-                     reason = "not a number"
-                   ))
-  expect_identical(intake(records)$rows_read, 4L)
+  expect_identical(
+    rows_set_aside(records)[c("line", "column", "text", "reason")],
+    tibble::tibble(
+      line = 6L, column = "kilos", text = "six",
+      reason = "not a number"
+    )
+  )
+  expect_identical(account(records)$rows_read, 4L)
 })
 
 test_that("a delimiter that ends every line makes no column, with or without one behind the header", {
@@ -311,11 +313,11 @@ test_that("a file read in chunks gives the same table and account, wherever it i
   ))
   files <- list(
     list(
-      demo_file("sailings.csv"), when = "time",
-      measures = c(north = "flow", south = "flow"), zone = "WET"
+      demo_file("crossings.csv"), when = "time",
+      measures = c(market = "flow", tide = "flow"), zone = "WET"
     ),
     list(
-      demo_file("guest-nights.csv"), when = "month", series = "island",
+      demo_file("inns.csv"), when = "month", series = "inn",
       measures = c(guest_nights = "flow")
     ),
     list(
@@ -337,28 +339,28 @@ test_that("a file read in chunks gives the same table and account, wherever it i
         roll_up(parts, "month", use = asked),
         roll_up(whole, "month", use = asked), tolerance = 1e-12
       )
-      expect_identical(set_aside(parts), set_aside(whole))
+      expect_identical(rows_set_aside(parts), rows_set_aside(whole))
       account <- attr(whole, "backfill")$account
-      expect_equal(unclass(intake(parts))[names(account)], unclass(account))
+      expect_equal(unclass(account(parts))[names(account)], unclass(account))
       expect_output(print(parts), "rows used")
     }
   }
 })
 
 test_that("counters, quantiles and ratios in chunks are those of the whole file, wherever it is cut", {
-  meters <- cold_store()
+  meters <- water_tanks()
   rows <- data.frame(
-    date = meters$date, store = meters$store, hall = meters$hall,
+    date = meters$date, village = meters$village, tank = meters$tank,
     reading = meters$reading, rooms = 3 + seq_along(meters$reading) %% 5
   )
   rows <- rows[order(rows$date), ]
   file <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(rows, file, row.names = FALSE, na = "")
-  measures <- list(reading = measure("counter", "kWh"), rooms = "level",
+  measures <- list(reading = measure("counter", "litres"), rooms = "level",
                    each = measure("ratio", of = "reading", per = "rooms"))
   read <- function(...) {
     read_records(
-      file, "date", measures, series = c("store", "hall"), ...
+      file, "date", measures, series = c("village", "tank"), ...
     )
   }
   for (bytes in c(900, 5000)) {

@@ -17,13 +17,13 @@ test_that("a flow is added up and a level averaged, by hand", {
 })
 
 test_that("a flow's total is the same over periods of any length", {
-  total <- function(every) sum(roll_up(sailings(), every)$value, na.rm = TRUE)
-  records <- sailings()
+  total <- function(every) sum(roll_up(crossings(), every)$value, na.rm = TRUE)
+  records <- crossings()
   expect_identical(
     vapply(
       c("day", "week", "month", "quarter", "year"), total, 0, USE.NAMES = FALSE
     ),
-    rep(sum(records$north, na.rm = TRUE) + sum(records$south), 5)
+    rep(sum(records$market, na.rm = TRUE) + sum(records$tide), 5)
   )
 })
 
@@ -50,45 +50,45 @@ test_that("neither the order of the records nor splitting them changes a sum", {
 })
 
 test_that("roll-ups agree with base R's aggregate in a zone with daylight saving", {
-  records <- sailings()
+  records <- crossings()
   month <- format(records$time, "%Y-%m", tz = "WET")
   monthly <- roll_up(records, "month")
   expect_identical(
-    monthly$value[monthly$measure == "south"],
-    as.numeric(tapply(records$south, month, sum))
+    monthly$value[monthly$measure == "tide"],
+    as.numeric(tapply(records$tide, month, sum))
   )
   day <- format(records$time, "%Y-%m-%d", tz = "WET")
   daily <- roll_up(records, "day")
-  daily <- daily[daily$measure == "south" & daily$n > 0, ]
+  daily <- daily[daily$measure == "tide" & daily$n > 0, ]
   expect_identical(daily$n, as.integer(table(day)))
   expect_identical(format(daily$period), names(table(day)))
 })
 
 test_that("coverage counts hours that were, 23 and 25 a day where the clock changes", {
-  daily <- roll_up(sailings(), "day")
-  south <- daily[daily$measure == "south", ]
+  daily <- roll_up(crossings(), "day")
+  tide <- daily[daily$measure == "tide", ]
   rows <- match(
     as.Date(c("2030-03-31", "2030-10-27", "2030-09-14", "2030-02-12")),
-    south$period
+    tide$period
   )
-  expect_identical(south$n[rows], c(23L, 25L, 15L, 0L))
-  expect_equal(south$coverage[rows], c(1, 1, 15 / 24, 0))
+  expect_identical(tide$n[rows], c(23L, 25L, 15L, 0L))
+  expect_equal(tide$coverage[rows], c(1, 1, 15 / 24, 0))
   expect_identical(
-    as.character(south$standing[rows]),
+    as.character(tide$standing[rows]),
     c("complete", "complete", "partial", "empty")
   )
   expect_identical(
-    south$value[south$period == as.Date("2030-02-12")], NA_real_
+    tide$value[tide$period == as.Date("2030-02-12")], NA_real_
   )
 })
 
 test_that("the first and the last month are partial, and so is the one with the outage", {
-  monthly <- roll_up(sailings(), "month", enough = 0.95)
+  monthly <- roll_up(crossings(), "month", enough = 0.95)
   partial <- unique(monthly$period[monthly$standing == "partial"])
   expect_identical(
     partial, as.Date(c("2029-01-01", "2030-02-01", "2031-12-01"))
   )
-  outage <- truths()$sailings$outage$rows
+  outage <- truths()$crossings$closed_week$rows
   expect_equal(
     unique(monthly$coverage[monthly$period == as.Date("2030-02-01")]),
     (28 * 24 - outage) / (28 * 24)
@@ -96,14 +96,14 @@ test_that("the first and the last month are partial, and so is the one with the 
   # The strict default finds the shorter gap as well.
   expect_true(
     as.Date("2030-09-01") %in% with(
-      roll_up(sailings(), "month"), period[standing == "partial"]
+      roll_up(crossings(), "month"), period[standing == "partial"]
     )
   )
 })
 
 test_that("the cadence is found: hours, days, market days, weeks, months, or none", {
   cadence_of <- function(when) {
-    intake(
+    account(
       records_of(when, kilos = seq_along(when))
     )$cadence
   }
@@ -160,7 +160,7 @@ test_that("days held as integers and as doubles give the same account and the sa
   expect_identical(
     roll_up(read$integer, "week"), roll_up(read$double, "week")
   )
-  expect_equal(intake(read$integer), intake(read$double))
+  expect_equal(account(read$integer), account(read$double))
 })
 
 test_that("a record on a day off fills no slot of a market day", {
@@ -235,8 +235,8 @@ test_that("what cannot be rolled up is refused", {
 })
 
 test_that("tables stay what they are through `[` and dplyr, and say so where they cannot", {
-  monthly <- roll_up(guest_nights(), "month")
-  kept <- dplyr::filter(monthly, .data$island == "Ostrel")
+  monthly <- roll_up(inns(), "month")
+  kept <- dplyr::filter(monthly, .data$inn == "Lantern")
   expect_s3_class(add_growth(kept), "backfill_periods")
   expect_s3_class(
     dplyr::mutate(monthly, thousands = .data$value / 1000), "backfill_periods"
@@ -248,7 +248,7 @@ test_that("tables stay what they are through `[` and dplyr, and say so where the
   expect_error(
     add_growth(plain), "not a periods table", class = "backfill_error_input"
   )
-  expect_s3_class(guest_nights()[1:5, ], "backfill_records")
+  expect_s3_class(inns()[1:5, ], "backfill_records")
   expect_s3_class(rbind(monthly[1:3, ], monthly[4:6, ]), "backfill_periods")
   lost <- list(
     function(x) subset(x, select = -value), function(x) {
@@ -287,7 +287,7 @@ test_that("many records, which several processors share, give each series what i
   }
   use <- list(kilos = c("sum", "sd", "last", "slots"))
   for (rows in list(seq_len(n), order(x$port, x$time), order(x$time))) {
-    together <- roll_up(
+    pool <- roll_up(
       port(x[rows, ]), "day", use = use, cadence = "15 minutes"
     )
     for (one in unique(x$port)) {
@@ -297,7 +297,7 @@ test_that("many records, which several processors share, give each series what i
       )
       expect_identical(
         columns(
-          together[together$port == one & together$period %in% alone$period, ]
+          pool[pool$port == one & pool$period %in% alone$period, ]
         ),
         columns(alone), label = one
       )

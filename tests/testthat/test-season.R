@@ -22,7 +22,7 @@ test_that("a seasonal index by hand, step by step", {
   index <- seasonal_index(quarterly)
   expect_equal(index$index, raw / mean(raw))
   expect_identical(index$n, rep(2L, 4))
-  expect_equal(index$spread[[1]], stats::sd(ratio[c(5, 9)]))
+  expect_equal(index$sd[[1]], stats::sd(ratio[c(5, 9)]))
   expect_identical(as.character(index$position), paste0("Q", 1:4))
   sheet <- summary(index, type = "worksheet")
   expect_named(
@@ -91,21 +91,29 @@ test_that("indices agree with stats::decompose where every period is whole", {
   }
 })
 
-test_that("the known index of the demo islands comes back within its error", {
-  truth <- truths()$guest_nights
-  index <- seasonal_index(roll_up(guest_nights(), "month"))
-  known <- rep(truth$month_index / mean(truth$month_index), 4)
+test_that("the known index of the demo inns comes back within its error", {
+  truth <- truths()$inns
+  steady <- names(truth$month_index)
+  records <- inns()
+  index <- seasonal_index(
+    roll_up(records[records$inn %in% steady, ], "month")
+  )
+  known <- unlist(lapply(sort(steady), function(inn) {
+    truth$month_index[[inn]] / mean(truth$month_index[[inn]])
+  }))
   # A month's index is a mean of n ratios, each as far off as one error of the
   # file.
   off <- (index$index / known - 1) / (truth$error_sd / sqrt(index$n))
-  # Of 48, one in 50 times one would lie beyond 3.5 by chance.
+  # Of 24, one in 50 times one would lie beyond 3.5 by chance.
   expect_lt(max(abs(off)), 3.5)
   expect_lt(abs(mean(off)), 0.3)
-  days <- roll_up(sailings(), "day")
-  weekday <- seasonal_index(days[days$measure == "north", ], combine = "median")
+  days <- roll_up(crossings(), "day")
+  weekday <- seasonal_index(
+    days[days$measure == "market", ], combine = "median"
+  )
   expect_equal(
     weekday$index,
-    truths()$sailings$weekday_index / mean(truths()$sailings$weekday_index),
+    with(truths()$crossings$market, weekday_index / mean(weekday_index)),
     tolerance = 0.02
   )
   expect_true(all(
@@ -151,7 +159,7 @@ test_that("each position missing once, a whole year missing, and 24 points", {
   short <- seasonal_index(monthly_of(value[1:24]))
   expect_equal(short$index, known, tolerance = 5e-3)
   expect_identical(short$n, rep(1L, 12))
-  expect_true(is.na(summary(short)$season_p))
+  expect_true(is.na(summary(short)$positions_p))
   expect_error(
     seasonal_index(monthly_of(value[1:23])), "23 periods, 1.9 cycles",
     class = "backfill_error_season"
@@ -190,22 +198,22 @@ test_that("tests of the season are those of base R, but for what the centred ave
   part <- sheet$difference[!is.na(sheet$difference)]
   month <- factor(rep(1:12, 6)[!is.na(sheet$difference)])
   expect_equal(
-    tests$kruskal_wallis, unname(stats::kruskal.test(part, month)$statistic)
+    tests$ranks_h, unname(stats::kruskal.test(part, month)$statistic)
   )
-  expect_equal(tests$kruskal_wallis_p, stats::kruskal.test(part, month)$p.value)
+  expect_equal(tests$ranks_p, stats::kruskal.test(part, month)$p.value)
   table <- stats::anova(stats::lm(part ~ month))
   free <- 60 - 12 - 4
   f <- table$`Mean Sq`[[1]] / (table$`Sum Sq`[[2]] / free)
-  expect_equal(tests$season_f, f)
-  expect_equal(tests$season_p, stats::pf(f, 11, free, lower.tail = FALSE))
-  expect_equal(tests$share, table$`Sum Sq`[[1]] / sum(table$`Sum Sq`))
+  expect_equal(tests$positions_f, f)
+  expect_equal(tests$positions_p, stats::pf(f, 11, free, lower.tail = FALSE))
+  expect_equal(tests$explained, table$`Sum Sq`[[1]] / sum(table$`Sum Sq`))
   at <- seq_along(part)
   table <- stats::anova(
     stats::lm(part ~ month), stats::lm(part ~ month + month:at)
   )
   f <- (table$`Sum of Sq`[[2]] / 11) / (table$RSS[[2]] / (free - 11))
-  expect_equal(tests$moving_f, f)
-  expect_equal(tests$moving_p, stats::pf(f, 11, free - 11, lower.tail = FALSE))
+  expect_equal(tests$drift_f, f)
+  expect_equal(tests$drift_p, stats::pf(f, 11, free - 11, lower.tail = FALSE))
   known <- !is.na(sheet$value)
   expect_equal(
     tests$removed,
@@ -218,7 +226,7 @@ test_that("tests of the season are those of base R, but for what the centred ave
     method = "overall average"
   )
   sheet <- summary(tied, type = "worksheet")
-  expect_equal(summary(tied)$kruskal_wallis,
+  expect_equal(summary(tied)$ranks_h,
                unname(
                  stats::kruskal.test(
                    round(sheet$difference, 9), factor(rep(1:12, 5))
@@ -229,18 +237,21 @@ test_that("tests of the season are those of base R, but for what the centred ave
     100 + 10 * as.vector(outer(sin(1:12), seq(0, 2, length.out = 8))) +
       rnorm(96, sd = 0.5)
   )
-  expect_lt(summary(seasonal_index(moving, form = "additive"))$moving_p, 1e-6)
+  expect_lt(summary(seasonal_index(moving, form = "additive"))$drift_p, 1e-6)
   odd <- replace(value, 31, 3 * value[[31]])
   found <- seasonal_index(monthly_of(odd))
   expect_identical(found$disagree[[7]], "2030")
 })
 
 test_that("ratios that stand apart are those beyond 3.5 robust deviations from the median at their position", {
-  index <- seasonal_index(roll_up(guest_nights(), "month"))
+  monthly <- roll_up(inns(), "month")
+  march <- monthly$inn == "Lantern" & monthly$period == as.Date("2030-03-01")
+  monthly$value[march] <- 1.4 * monthly$value[march]
+  index <- seasonal_index(monthly)
   sheet <- summary(index, type = "worksheet")
   apart <- character()
-  for (island in unique(sheet$island)) {
-    here <- which(sheet$island == island & !is.na(sheet$ratio))
+  for (inn in unique(sheet$inn)) {
+    here <- which(sheet$inn == inn & !is.na(sheet$ratio))
     month <- as.POSIXlt(sheet$period[here])$mon
     middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
     off <- abs(sheet$ratio[here] / middle - 1)
@@ -248,12 +259,12 @@ test_that("ratios that stand apart are those beyond 3.5 robust deviations from t
     known <- sort(off[!is.na(off) & off > 0])
     limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
     year <- format(sheet$period[here], "%Y")
-    named <- paste(island, year, month.name[month + 1])
+    named <- paste(inn, year, month.name[month + 1])
     apart <- c(apart, named[which(off > limit)])
   }
   odd <- nzchar(index$disagree)
   expect_setequal(
-    apart, paste(index$island, index$disagree, index$position)[odd]
+    apart, paste(index$inn, index$disagree, index$position)[odd]
   )
   expect_gt(sum(odd), 0)
 })
@@ -267,7 +278,7 @@ test_that("no season is found in noise more often than by chance", {
   )
   tests <- summary(seasonal_index(roll_up(noise, "month")))
   # Of 400 at a level of 5%, 3.3 standard errors either way.
-  for (p in tests[c("season_p", "kruskal_wallis_p", "moving_p")]) {
+  for (p in tests[c("positions_p", "ranks_p", "drift_p")]) {
     expect_lt(abs(mean(p < 0.05) - 0.05), 0.036)
   }
 })
@@ -286,7 +297,7 @@ test_that("the season taken out and put back is what was there, from other spans
   additive <- seasonal_index(negative, form = "additive")
   back <- reseasonalise(deseasonalise(negative, additive), additive)
   expect_equal(back$reseasonalised, value - 2, tolerance = 1e-14)
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   own <- deseasonalise(monthly, seasonal_index(monthly))
   expect_equal(
     own$adjusted, summary(seasonal_index(monthly), type = "worksheet")$adjusted
@@ -296,20 +307,20 @@ test_that("the season taken out and put back is what was there, from other spans
     monthly[rev(seq_len(nrow(monthly))), ], seasonal_index(monthly)
   )
   expect_identical(backwards$adjusted, rev(own$adjusted))
-  ostrel <- seasonal_index(monthly[monthly$island == "Ostrel", ])
-  all <- deseasonalise(monthly, ostrel)
+  lantern <- seasonal_index(monthly[monthly$inn == "Lantern", ])
+  all <- deseasonalise(monthly, lantern)
   expect_equal(
     all$adjusted,
-    monthly$value / ostrel$index[as.POSIXlt(monthly$period)$mon + 1]
+    monthly$value / lantern$index[as.POSIXlt(monthly$period)$mon + 1]
   )
   # Of one that lacks a series there is none for it.
   two <- seasonal_index(monthly)
-  two <- two[two$island %in% c("Ostrel", "Vannow"), ]
+  two <- two[two$inn %in% c("Lantern", "Hearth"), ]
   expect_identical(is.na(deseasonalise(monthly, two)$adjusted),
-                   is.na(monthly$value) | !monthly$island %in%
-                     c("Ostrel", "Vannow"))
+                   is.na(monthly$value) | !monthly$inn %in%
+                     c("Lantern", "Hearth"))
   expect_error(
-    deseasonalise(roll_up(monthly, "quarter"), ostrel), "of months",
+    deseasonalise(roll_up(monthly, "quarter"), lantern), "of months",
     class = "backfill_error_input"
   )
   week <- function(weekdays) {
@@ -322,7 +333,7 @@ test_that("the season taken out and put back is what was there, from other spans
     class = "backfill_error_input"
   )
   expect_error(
-    deseasonalise(monthly, ostrel$index), "not a seasonal index",
+    deseasonalise(monthly, lantern$index), "not a seasonal index",
     class = "backfill_error_input"
   )
   expect_error(
@@ -332,7 +343,7 @@ test_that("the season taken out and put back is what was there, from other spans
 })
 
 test_that("an index kept in a file is the same when it is read back", {
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   index <- seasonal_index(monthly, combine = "median")
   file <- withr::local_tempfile(fileext = ".json")
   write_index(index, file)
@@ -346,11 +357,13 @@ test_that("an index kept in a file is the same when it is read back", {
   expect_error(
     summary(back), "neither its tests", class = "backfill_error_input"
   )
-  days <- roll_up(fish_auction("last"), calendar("working day", workdays = 1:5,
-                                                 holidays = read_holidays(
-                                                   demo_file("holidays.ics")
-                                                 )))
-  own <- seasonal_index(days[days$measure == "close", ])
+  days <- roll_up(landings(), calendar(
+    "working day", workdays = 1:5,
+    holidays = read_holidays(
+      demo_file("holidays.ics")
+    )
+  ))
+  own <- seasonal_index(days[days$measure == "price", ])
   write_index(own, file)
   kept <- attr(read_index(file), "backfill")$calendar
   was <- attr(own, "backfill")$calendar[names(kept)]
@@ -419,15 +432,15 @@ test_that("positions are those of the calendar", {
 })
 
 test_that("bad calls are refused, and what would mend them is said", {
-  flow <- roll_up(sailings(), "hour")
+  flow <- roll_up(crossings(), "hour")
   expect_error(
     seasonal_index(flow), "additive", class = "backfill_error_season"
   )
-  market <- roll_up(fish_auction("last"), "day")
+  market <- roll_up(landings(), "day")
   expect_error(
     seasonal_index(market), "working day", class = "backfill_error_season"
   )
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   expect_error(
     seasonal_index(monthly, cycle = "2 weeks"), "whole number of months",
     class = "backfill_error_window"
@@ -443,7 +456,7 @@ test_that("bad calls are refused, and what would mend them is said", {
   expect_error(
     seasonal_index(monthly, form = "both"), class = "backfill_error_argument"
   )
-  expect_error(seasonal_index(guest_nights()), class = "backfill_error_input")
+  expect_error(seasonal_index(inns()), class = "backfill_error_input")
   expect_error(seasonal_index(monthly[0, ]), class = "backfill_error_season")
 })
 

@@ -9,7 +9,7 @@ read_as <- function(text, ...) {
   list(when = records$when, notes = account_notes(records))
 }
 
-account_notes <- function(records) paste(intake(records)$notes, collapse = " ")
+account_notes <- function(records) paste(account(records)$notes, collapse = " ")
 
 test_that("a span of time is read as its start, as the whole column tells", {
   hours <- sprintf("2031-04-09 %02d:00-%02d:00", 0:23, 1:24)
@@ -74,7 +74,7 @@ test_that("an offset from UTC keeps its meaning where it can be one", {
     c("2031-04-09 14:30", "2031-04-09 14:30", "2031-04-08 17:30")
   )
   # None is larger than 14 hours east or 12 west.
-  far <- intake(as_records(tibble::tibble(
+  far <- account(as_records(tibble::tibble(
     when = c(
       "2031-04-09T07:30+14:15", "2031-04-09T07:30-12:30",
       "2031-04-09T07:30+01:00", "2031-04-09T07:45+01:00",

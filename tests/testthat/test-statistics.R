@@ -118,9 +118,9 @@ test_that("periods roll up to what the records give, standings included, by any 
   )
   # Series of other names than the records had are judged by the standings
   # alone.
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   renamed <- monthly
-  renamed$island <- toupper(renamed$island)
+  renamed$inn <- toupper(renamed$inn)
   expect_identical(
     roll_up(renamed, "year")$standing, roll_up(monthly, "year")$standing
   )
@@ -213,14 +213,14 @@ test_that("sub-series are put together by their kind, by hand", {
   expect_identical(all$n[all$measure == "kilos"], 4L)
   weighed <- roll_up(
     records, "month", by = character(),
-    together = c(price = "kilos", stock = "sum")
+    pool = c(price = "kilos", stock = "sum")
   )
   expect_equal(value(weighed, "price"), (5 * 3 + 1 * 30) / 33)
   expect_identical(value(weighed, "stock"), 160)
   unweighed <- records
   unweighed$kilos[3:4] <- NA
   lacking <- roll_up(
-    unweighed, "month", by = character(), together = c(price = "kilos"),
+    unweighed, "month", by = character(), pool = c(price = "kilos"),
     cadence = "irregular"
   )
   expect_identical(value(lacking, "price"), 5)
@@ -252,7 +252,7 @@ test_that("sub-series are put together by their kind, by hand", {
     class = "backfill_error_column"
   )
   expect_error(
-    roll_up(records, "month", together = c(price = "weight")), "weight",
+    roll_up(records, "month", pool = c(price = "weight")), "weight",
     class = "backfill_error_argument"
   )
 })
@@ -266,7 +266,7 @@ test_that("sub-series that are random parts of the records give the statistics o
       "count"
     )
   )
-  together <- roll_up(
+  pool <- roll_up(
     records, "third", by = character(), use = uses, cadence = "irregular"
   )
   plain <- as_records(
@@ -274,7 +274,7 @@ test_that("sub-series that are random parts of the records give the statistics o
     zone = "WET", duplicates = "keep"
   )
   whole <- roll_up(plain, "third", use = uses, cadence = "irregular")
-  expect_equal(columns(together), columns(whole), tolerance = 1e-12)
+  expect_equal(columns(pool), columns(whole), tolerance = 1e-12)
 })
 
 test_that("a counter's resets, corrections and gaps are told and placed, by hand", {

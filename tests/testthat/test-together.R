@@ -31,7 +31,7 @@ test_that("readings of several meters are added up by the last one known of each
   stock <- as_records(data, "day", c(kwh = "level"), series = "meter")
   pooled <- roll_up(
     stock, "day", by = character(), use = "last", cadence = "irregular",
-    together = "sum"
+    pool = "sum"
   )
   expect_equal(pooled$value, c(10, 112, 113, 118, 119))
   expect_equal(
@@ -40,7 +40,7 @@ test_that("readings of several meters are added up by the last one known of each
   )
   # Means are not carried on: a sum that lacks one is partial.
   means <- roll_up(
-    stock, "day", by = character(), cadence = "irregular", together = "sum"
+    stock, "day", by = character(), cadence = "irregular", pool = "sum"
   )
   expect_equal(
     as.character(means$standing),
@@ -60,9 +60,9 @@ test_that("an attribute counts once for its key, in the ratio as in its own row"
   )
   records <- add_attributes(
     records, data.frame(island = c("Great", "Little"), residents = c(100, 10)),
-    by = "island", measures = c(residents = "level")
+    key = "island", measures = c(residents = "level")
   )
-  records <- derive(records, rate = nights / residents)
+  records <- add_measures(records, rate = nights / residents)
   by_island <- roll_up(records, "day", by = "island")
   value <- function(x, name) x$value[x$measure == name]
   expect_equal(value(by_island, "residents"), c(100, 100, 10, 10))

@@ -49,17 +49,17 @@ test_that("a verb with a print, a figure and a command is one file of its own", 
   rscript <- file.path(R.home("bin"), "Rscript")
   listed <- run(
     rscript, file.path(built, "exec", "backfill"), "rises",
-    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    demo_file("inns.csv"), "--when", "month", "--series", "inn",
     "--measure", "guest_nights:flow", "--every", "month", "--least", "6",
     "--figure", "rises.png"
   )
   expect_identical(listed$status, 0L, label = listed$stderr)
   expect_match(listed$stderr, "rises 7 times in a row", fixed = TRUE)
-  expect_match(listed$stdout, "island +measure +rises")
+  expect_match(listed$stdout, "inn +measure +rises")
   expect_gt(file.size(file.path(folder, "rises.png")), 5000)
   refused <- run(
     rscript, file.path(built, "exec", "backfill"), "rises",
-    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    demo_file("inns.csv"), "--when", "month", "--series", "inn",
     "--measure", "guest_nights:flow", "--every", "month", "--least", "none"
   )
   expect_identical(refused$status, 2L)

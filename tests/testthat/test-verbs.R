@@ -6,10 +6,11 @@ declared <- backfill:::verbs()
 # of files, and what asks a result.
 helpers <- c(
   "account", "as_records", "autoplot", "cycle_position", "days_in_period",
-  "demo_file", "inspect_file", "intake",
+  "demo_file", "inspect_file", "account",
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",
-  "read_index", "set_aside", "theme_backfill", "write_figure", "write_index",
+  "read_index", "rows_set_aside", "theme_backfill", "write_figure",
+  "write_index",
   "write_periods"
 )
 
@@ -63,17 +64,19 @@ test_that("the command line offers every verb and every argument", {
   offered <- unique(vapply(
     options, function(option) paste(option$of, collapse = " "), ""
   ))
-  for (verb in setdiff(names(declared), c("derive", "rename_measures"))) {
+  for (verb in setdiff(names(declared), c("add_measures", "rename_measures"))) {
     # A column to work on, and a name for the new one, are left to R; so is what
     # other options say already.
     arguments <- setdiff(
       names(declared[[verb]]$arguments), c("of", "name", "zone")
     )
     elsewhere <- list(
-      roll_up = "every", calendar = "year_start", add_per_day = "working",
+      roll_up = "every", calendar = "year_start", add_per_day = "workdays",
       count_bands = "band", rank_changes = "as", keep_dates = "holidays",
-      cycle_grid = "columns", cross_correlation = c("second", "lags", "level"),
-      add_remainder = "index", derive = "measures",
+      cycle_grid = "columns", cross_correlation = c(
+        "second", "lags", "confidence"
+      ),
+      add_remainder = "index", add_measures = "measures",
       project = c("cycle", "form", "method", "combine")
     )
     wanted <- setdiff(arguments, elsewhere[[verb]])
@@ -84,7 +87,7 @@ test_that("the command line offers every verb and every argument", {
 
 nights_file <- function() {
   c(
-    demo_file("guest-nights.csv"), "--when", "month", "--series", "island",
+    demo_file("inns.csv"), "--when", "month", "--series", "inn",
     "--measure", "guest_nights:flow"
   )
 }
@@ -122,22 +125,22 @@ test_that("what the command line makes of the options is what R's verbs give", {
     if (ran$status != 0) stop(paste(ran$err, collapse = "\n"))
     data.table::fread(text = ran$out, data.table = FALSE)
   }
-  records <- guest_nights()
+  records <- inns()
   monthly <- roll_up(records, "month")
   islands <- data.frame(
-    island = c("Lissary", "Ostrel", "Skellan", "Vannow"),
+    inn = c("Wherry", "Lantern", "Anchor", "Hearth"),
     side = c("east", "west", "east", "west")
   )
   data.table::fwrite(islands, file.path(folder, "sides.csv"))
   write_index(seasonal_index(monthly), file.path(folder, "index.json"))
 
   residents <- read_records(
-    demo_file("guest-nights.csv"), "month", c(guest_nights = "flow"), "island"
+    demo_file("inns.csv"), "month", c(guest_nights = "flow"), "inn"
   )
   residents <- add_attributes(
     residents, demo_file("islands.csv"), "island", c(residents = "level")
   )
-  per_head <- derive(residents, per_head = guest_nights / residents)
+  per_head <- add_measures(residents, per_head = guest_nights / residents)
   cases <- list(
     list(
       c(
@@ -175,30 +178,30 @@ test_that("what the command line makes of the options is what R's verbs give", {
     ),
     list(
       c(
-        "growth", "--bands", "0.5", "--bands-by", "quantile", "--band-names",
+        "growth", "--bands", "0.5", "--bands-scale", "quantile", "--band-names",
         "low,high", "--count-bands"
       ),
       count_bands(add_bands(
-        add_growth(monthly), 0.5, c("low", "high"), by = "quantile"
+        add_growth(monthly), 0.5, c("low", "high"), scale = "quantile"
       ))
     ),
     list(c("growth", "--rank", "3", "--order", "falls", "--per-series"),
          rank_changes(monthly, 3, "falls", per_series = TRUE)),
     list(
       c(
-        "growth", "--attributes", "sides.csv", "--key", "island", "--by",
+        "growth", "--attributes", "sides.csv", "--key", "inn", "--by",
         "side", "--over", "1 year"
       ),
       add_growth(
         roll_up(
-          add_attributes(records, islands, "island"), "month", by = "side"
+          add_attributes(records, islands, "inn"), "month", by = "side"
         ),
         "1 year"
       )
     ),
     list(c("growth", "--add-measure", "double = guest_nights * 2"),
          add_growth(roll_up(
-           derive(records, double = guest_nights * 2), "month"
+           add_measures(records, double = guest_nights * 2), "month"
          ))),
     list(
       c("growth", "--rename", "nights=guest_nights"),
@@ -210,8 +213,8 @@ test_that("what the command line makes of the options is what R's verbs give", {
          add_moving(monthly, weights = c(1, 2, 1), align = "centred")),
     list(c("moving", "--alpha", "0.3"), add_smoothed(monthly, alpha = 0.3)),
     list(
-      c("season", "--project", "6", "--tests", "--interval", "0.8"),
-      summary(project(monthly, 6, interval = 0.8))
+      c("season", "--project", "6", "--tests", "--confidence", "0.8"),
+      summary(project(monthly, 6, confidence = 0.8))
     ),
     list(
       c("season", "--normalise", "no"),
@@ -234,13 +237,15 @@ test_that("what the command line makes of the options is what R's verbs give", {
     ),
     list(c("flags", "--turning", "3"), turning_points(monthly, 3)),
     list(
-      c("lags", "--cross", "Ostrel,Vannow", "--made", "values", "--lags", "3"),
+      c("lags", "--cross", "Lantern,Hearth", "--on", "values", "--lags", "3"),
       suppressWarnings(cross_correlation(
-        monthly, "Ostrel", "Vannow", 3, made = "values"
+        monthly, "Lantern", "Hearth", 3, on = "values"
       ))
     ),
     list(
-      c("lags", "--partials", "no"), autocorrelation(monthly, partial = FALSE)
+      c("lags", "--partials", "no"), autocorrelation(
+        monthly, partial_coefficients = FALSE
+      )
     )
   )
   for (case in cases) {
@@ -253,7 +258,8 @@ test_that("what the command line makes of the options is what R's verbs give", {
 test_that("a result without a row is a sentence and no table, whatever it is", {
   folder <- withr::local_tempdir()
   for (asked in list(
-    c("flags", "--episodes"), c("flags", "--flagged"),
+    c("flags", "--beyond", "sd:30", "--episodes"),
+    c("flags", "--beyond", "sd:30", "--flagged"),
     c("flags", "--turning", "300"),
     c("periods", "--gaps", "--fill", "linear", "--fill-leading")
   )) {
@@ -263,13 +269,13 @@ test_that("a result without a row is a sentence and no table, whatever it is", {
     expect_identical(ran$out, character(), label = label)
     expect_gt(length(ran$err), 3, label = label)
   }
-  monthly <- roll_up(guest_nights(), "month")
+  monthly <- roll_up(inns(), "month")
   index <- seasonal_index(monthly)
   results <- list(
     index, summary(index), summary(index, type = "worksheet"),
     cycle_profile(monthly, "month"), cycle_grid(monthly, "year", "month"),
     autocorrelation(monthly), summary(autocorrelation(monthly)),
-    cross_correlation(monthly, "Ostrel", "Vannow"), suggest_cycle(monthly),
+    cross_correlation(monthly, "Lantern", "Hearth"), suggest_cycle(monthly),
     flag_periods(monthly), turning_points(monthly, 3), gaps(monthly),
     rank_changes(monthly), rank_series(monthly), widen(monthly),
     trend_line(deseasonalise(monthly, index)), summary(project(monthly, 3)),
@@ -288,14 +294,14 @@ test_that("a result without a row is a sentence and no table, whatever it is", {
 test_that("a basket, returns, hours and weekdays come from the command line too", {
   folder <- withr::local_tempdir()
   auction <- c(
-    demo_file("fish-auction.csv"), "--when", "date", "--series", "species",
-    "--measure", "close:level", "--duplicates", "last", "--every", "week",
+    demo_file("landings.csv"), "--when", "date", "--series", "species",
+    "--measure", "price:level", "--duplicates", "keep", "--every", "week",
     "--quiet", "--format", "csv"
   )
   prices <- roll_up(
     read_records(
-      demo_file("fish-auction.csv"), "date", c(close = "level"), "species",
-      duplicates = "last"
+      demo_file("landings.csv"), "date", c(price = "level"), "species",
+      duplicates = "keep"
     ),
     "week"
   )
@@ -309,12 +315,12 @@ test_that("a basket, returns, hours and weekdays come from the command line too"
     add_returns(basket(prices), "log"), "basket"
   )
   boats <- c(
-    demo_file("sailings.csv"), "--when", "time", "--zone", "WET", "--measure",
-    "north:flow", "--every", "month", "--quiet", "--format", "csv"
+    demo_file("crossings.csv"), "--when", "time", "--zone", "WET", "--measure",
+    "market:flow", "--every", "month", "--quiet", "--format", "csv"
   )
   kept <- keep_dates(
     read_records(
-      demo_file("sailings.csv"), "time", c(north = "flow"), zone = "WET"
+      demo_file("crossings.csv"), "time", c(market = "flow"), zone = "WET"
     ),
     weekdays = c("Saturday", "Sunday"), hours = 6:9
   )
@@ -377,7 +383,7 @@ test_that("options that nothing uses are refused, and what is half said is asked
   )
   refused("flags", nights_file(), "--running", says = "`--anomaly` is not")
   refused(
-    "lags", nights_file(), "--made", "values", says = "`--cross` is not"
+    "lags", nights_file(), "--on", "values", says = "`--cross` is not"
   )
   # One option that gives two arguments is named for either.
   refused(
@@ -385,45 +391,47 @@ test_that("options that nothing uses are refused, and what is half said is asked
     says = "`--grid` is \"zzz\""
   )
   refused(
-    "lags", nights_file(), "--cross", "Ostrel,Nowhere", says = "--cross"
+    "lags", nights_file(), "--cross", "Lantern,Nowhere", says = "--cross"
   )
 })
 
 test_that("measures are renamed in records and in periods, with all that is known of them", {
-  records <- sailings()
-  after <- rename_measures(records, boarded = "north")
+  records <- crossings()
+  after <- rename_measures(records, boarded = "market")
   expect_s3_class(after, "backfill_records")
   expect_identical(
     columns(roll_up(after, "month"))[c("value", "standing", "n")],
     columns(roll_up(records, "month"))[c("value", "standing", "n")]
   )
   expect_setequal(
-    unique(roll_up(after, "month")$measure), c("boarded", "south")
+    unique(roll_up(after, "month")$measure), c("boarded", "tide")
   )
 
   periods <- rename_measures(
-    add_growth(roll_up(records, "month")), boarded = "north", left = "south"
+    add_growth(roll_up(records, "month")), boarded = "market", left = "tide"
   )
   expect_s3_class(periods, "backfill_periods")
-  expect_identical(periods$growth, add_growth(roll_up(records, "month"))$growth)
+  expect_identical(
+    periods$growth_1_month, add_growth(roll_up(records, "month"))$growth_1_month
+  )
   expect_identical(
     columns(roll_up(periods, "quarter"))$value,
     columns(roll_up(records, "quarter"))$value
   )
   expect_output(print(periods), "boarded")
   missing <- as_records(
-    data.frame(when = as.Date("2031-01-01") + 0:4, north = c(1, NA, 3, 4, 5)),
-    "when", c(north = "flow")
+    data.frame(when = as.Date("2031-01-01") + 0:4, market = c(1, NA, 3, 4, 5)),
+    "when", c(market = "flow")
   )
   expect_output(
-    print(intake(rename_measures(missing, boarded = "north"))), "boarded"
+    print(account(rename_measures(missing, boarded = "market"))), "boarded"
   )
-  season <- add_growth(roll_up(guest_nights(), "month"))
+  season <- add_growth(roll_up(inns(), "month"))
   ahead <- rename_measures(project(season, 3), nights = "guest_nights")
   expect_s3_class(ahead, class(project(season, 3))[[1]])
   expect_output(print(ahead), "nights")
 
-  meters <- roll_up(cold_store(), "month")
+  meters <- roll_up(water_tanks(), "month")
   falls <- attr(rename_measures(meters, current = "reading"), "backfill")$falls
   expect_true(all(falls$measure == "current"))
   # A ratio keeps its parts.
@@ -443,23 +451,23 @@ test_that("measures are renamed in records and in periods, with all that is know
   # As they are read, it is the same.
   expect_identical(
     columns(read_records(
-      demo_file("sailings.csv"), when = "time",
-      measures = c(north = "flow", south = "flow"), zone = "WET",
-      rename = c(boarded = "north")
+      demo_file("crossings.csv"), when = "time",
+      measures = c(market = "flow", tide = "flow"), zone = "WET",
+      rename = c(boarded = "market")
     )),
     columns(after)
   )
   expect_named(
     as_records(
-      data.frame(when = as.Date("2031-01-01"), north = 1), "when",
-      c(north = "flow"), rename = c(boarded = "north")
+      data.frame(when = as.Date("2031-01-01"), market = 1), "when",
+      c(market = "flow"), rename = c(boarded = "market")
     ),
     c("when", "boarded")
   )
   expect_error(
     read_records(
-      demo_file("sailings.csv"), "time", c(north = "flow"),
-      rename = c(boarded = "north"), chunked = TRUE
+      demo_file("crossings.csv"), "time", c(market = "flow"),
+      rename = c(boarded = "market"), chunked = TRUE
     ),
     "`rename` is given", class = "backfill_error_argument"
   )
@@ -469,11 +477,11 @@ test_that("measures are renamed in records and in periods, with all that is know
     class = "backfill_error_argument"
   )
   expect_error(
-    rename_measures(records, south = "north"), "stand for two",
+    rename_measures(records, tide = "market"), "stand for two",
     class = "backfill_error_column"
   )
   expect_error(
-    rename_measures(records, "north"), "new names",
+    rename_measures(records, "market"), "new names",
     class = "backfill_error_argument"
   )
 })

@@ -8,7 +8,7 @@ test_that("what is written reads back exactly, with every column", {
   write_periods(daily, file)
   back <- utils::read.csv(file, colClasses = c(period = "Date"))
   expect_identical(names(back), names(daily))
-  for (column in c("value", "growth", "coverage")) {
+  for (column in c("value", "growth_1_day", "coverage")) {
     expect_identical(as.numeric(back[[column]]), daily[[column]])
   }
   expect_identical(back$period, daily$period)

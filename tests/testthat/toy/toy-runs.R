@@ -37,7 +37,7 @@ describe.backfill_rises <- function(x, ...) {
 }
 
 #' @exportS3Method ggplot2::autoplot
-autoplot.backfill_rises <- function(object, lift = NULL, ...) {
+autoplot.backfill_rises <- function(object, highlight = NULL, ...) {
   data <- data.frame(line = lines_of_result(object), rises = object$rises)
   ggplot2::ggplot(data, ggplot2::aes(.data$rises, .data$line)) +
     ggplot2::geom_col() +

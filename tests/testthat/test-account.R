@@ -1,27 +1,27 @@
-test_that("duplicates of the fish auction are an error, or settled by the rule that is asked for", {
-  truth <- truths()$fish_auction
+test_that("duplicates of the fish quay are an error, or settled by the rule that is asked for", {
+  truth <- truths()$landings
   planted <- truth$identical + truth$conflicting
   expect_error(
-    fish_auction("error"),
+    lots("error"),
     sprintf("%d rows have.*%d with the same figures, %d with others", planted,
             truth$identical, truth$conflicting),
     class = "backfill_error_duplicates"
   )
   for (rule in c("keep", "first", "last", "sum", "mean")) {
-    records <- fish_auction(rule)
-    account <- intake(records)
+    records <- lots(rule)
+    account <- account(records)
     expect_identical(
       account$duplicates, c(truth$identical, truth$conflicting), label = rule
     )
     expect_identical(
-      account$rows_read, account$rows_used + nrow(set_aside(records)),
+      account$rows_read, account$rows_used + nrow(rows_set_aside(records)),
       label = rule
     )
     expect_identical(
       nrow(records), account$rows_used - account$rows_merged, label = rule
     )
     expect_identical(
-      nrow(set_aside(records)) - 1L,
+      sum(grepl("same series", rows_set_aside(records)$reason)),
       if (rule %in% c("first", "last")) {
         planted
       } else {
@@ -31,7 +31,7 @@ test_that("duplicates of the fish auction are an error, or settled by the rule t
     )
   }
   expect_identical(
-    intake(fish_auction("last"))$out_of_order, as.numeric(truth$late$rows)
+    account(lots("last"))$out_of_order, as.numeric(truth$late$rows)
   )
 })
 
@@ -51,7 +51,7 @@ test_that("each rule gives what it says, in any order of the rows", {
   expect_identical(settled("sum"), c(9, 5, 9))
   expect_identical(settled("mean"), c(3, 5, 9))
   expect_identical(settled("sum", c(6, 3, 1, 4, 2, 5)), c(9, 5, 9))
-  aside <- set_aside(as_records(
+  aside <- rows_set_aside(as_records(
     data, "day", c(kilos = "flow"), duplicates = "last"
   ))
   expect_identical(
@@ -75,7 +75,7 @@ test_that("a row that repeats another is found, whatever the order and the numbe
         data[rows, ], "day", c(kilos = "flow"), series = series,
         duplicates = "first"
       )
-      expect_identical(set_aside(records)$line, which(duplicated(key)))
+      expect_identical(rows_set_aside(records)$line, which(duplicated(key)))
       kept <- data[rows, ][!duplicated(key), ]
       name <- if (is.null(series)) {
         rep("", nrow(kept))
@@ -88,24 +88,25 @@ test_that("a row that repeats another is found, whatever the order and the numbe
         ),
         name
       )
-      expect_identical(intake(records)$out_of_order, as.numeric(sum(early)))
+      expect_identical(account(records)$out_of_order, as.numeric(sum(early)))
     }
   }
 })
 
 test_that("the account finds the cadence, the longest gaps and what looks odd", {
-  look <- intake(sailings())
+  look <- account(crossings())
   expect_identical(look$cadence, "hour")
-  truth <- truths()$sailings
+  truth <- truths()$crossings
   expect_identical(
-    look$gaps$missing[1:2], c(truth$outage$rows, truth$short_outage$rows) + 0
+    look$gaps$missing[1:2],
+    c(truth$closed_week$rows, truth$short_outage$rows) + 0
   )
   expect_identical(format(look$gaps$after[[1]], "%F %R"), "2030-02-10 23:00")
   expect_identical(
-    intake(fish_auction("first"))$cadence, "day (Monday to Saturday)"
+    account(landings())$cadence, "day (Monday to Saturday)"
   )
   odd <- function(kilos, kind = "flow") {
-    intake(records_of(
+    account(records_of(
       as.Date("2031-01-01") + seq_along(kilos), kilos = kilos, kind = kind
     ))$suspicious$what
   }
@@ -123,18 +124,24 @@ test_that("the account finds the cadence, the longest gaps and what looks odd", 
 })
 
 test_that("each series has a cadence of its own, and gaps are counted in its slots", {
-  economy <- utils::read.csv(demo_file("harbour-economy.csv"))
+  # Of what was corrected, the first entry.
+  ledger <- utils::read.csv(demo_file("ledger.csv"))
+  ledger <- ledger[!duplicated(ledger[c("item", "period")]), ]
   look_at <- function(data) {
-    intake(as_records(data, "period", c(value = "level"), series = "indicator"))
+    account(as_records(data, "period", c(value = "level"), series = "item"))
   }
-  look <- look_at(economy)
+  look <- look_at(ledger)
   expect_identical(
-    look$cadence, "month for bookings, week for fuel price and quarter for jobs"
+    look$cadence,
+    paste(
+      "month for berths let and nets mended, quarter for crew signed and rope",
+      "bought and week for ice sold"
+    )
   )
   expect_identical(nrow(look$gaps), 0L)
-  fuel <- which(economy$indicator == "fuel price")
-  gaps <- look_at(economy[-fuel[21:23], ])$gaps
-  expect_identical(c(gaps$indicator, gaps$missing), c("fuel price", "3"))
+  ice <- which(ledger$item == "ice sold")
+  gaps <- look_at(ledger[-ice[21:23], ])$gaps
+  expect_identical(c(gaps$item, gaps$missing), c("ice sold", "3"))
   # Two records are too few to tell, and what the others do says nothing of
   # them.
   day <- as.Date("2031-01-01") + 0:59
@@ -142,7 +149,7 @@ test_that("each series has a cadence of its own, and gaps are counted in its slo
     c(day, day[c(10, 40)]), stall = rep(c("a", "b"), c(60, 2)), kilos = 1:62,
     series = "stall"
   )
-  expect_identical(intake(sparse)$cadence, "day for a; irregularly for b")
+  expect_identical(account(sparse)$cadence, "day for a; irregularly for b")
   # A stall closed on Sundays beside one that is not.
   open <- as.POSIXlt(day)$wday != 0
   closed <- records_of(
@@ -150,15 +157,16 @@ test_that("each series has a cadence of its own, and gaps are counted in its slo
     series = "stall"
   )
   expect_identical(
-    intake(closed)$cadence, "day for a and day (Monday to Saturday) for b"
+    account(closed)$cadence, "day for a and day (Monday to Saturday) for b"
   )
   expect_identical(roll_up(closed, "month")$coverage[c(1, 4)], c(1, 1))
   expect_error(
     roll_up(
-      as_records(economy, "period", c(value = "level"), series = "indicator"),
+      as_records(ledger, "period", c(value = "level"), series = "item"),
       "month"
     ),
-    "one per quarter for jobs, which", class = "backfill_error_every"
+    "one per quarter for crew signed and rope bought, which",
+    class = "backfill_error_every"
   )
 })
 
@@ -190,7 +198,7 @@ test_that("of a regular series with holes, each hole is found and each month's c
       function(from, size) from + seq_len(size) - 1, hole, 1:4
     ))
     left <- records_of(when[-gone], kilos = 1, zone = "WET")
-    look <- intake(left)
+    look <- account(left)
     expect_identical(look$cadence, cadence)
     expect_identical(look$gaps$missing, c(4, 3, 2), label = cadence)
     expect_equal(
@@ -208,7 +216,7 @@ test_that("of a regular series with holes, each hole is found and each month's c
 
 test_that("of days with a record each, one that is missing is a gap", {
   day <- as.Date("2031-01-01") + c(0:9, 11:20)
-  gaps <- intake(records_of(day, kilos = seq_along(day)))$gaps
+  gaps <- account(records_of(day, kilos = seq_along(day)))$gaps
   expect_identical(gaps$missing, 1)
   expect_identical(
     c(gaps$after, gaps$before), as.Date(c("2031-01-10", "2031-01-12"))
@@ -216,22 +224,22 @@ test_that("of days with a record each, one that is missing is a gap", {
 })
 
 test_that("the account prints as a page and becomes a data frame that agrees with it", {
-  records <- fish_auction("last", missing = "n/a")
-  account <- as.data.frame(intake(records))
+  records <- lots("last", missing = "unsold")
+  account <- as.data.frame(account(records))
   count <- function(fact) account$count[account$fact == fact]
   expect_identical(
     count("rows read"), count("rows used") + count("rows set aside")
   )
-  expect_identical(count("close missing: n/a"), 3)
+  expect_identical(count("price missing: unsold"), 6)
   expect_identical(
     account$text[account$fact == "cadence"], "day (Monday to Saturday)"
   )
   page <- withr::with_options(
-    list(cli.width = 100), capture.output(print(intake(records)))
+    list(cli.width = 100), capture.output(print(account(records)))
   )
   expect_match(
     page[[1]],
-    "3,063 rows read, 3,055 used, from 2030-01-02 to 2031-12-30, 8 set aside"
+    "9,024 rows read, 9,016 used, from 2028-01-03 to 2031-12-30, 8 set aside"
   )
   expect_match(
     page,
@@ -244,8 +252,8 @@ test_that("the account prints as a page and becomes a data frame that agrees wit
   expect_match(
     page,
     paste(
-      "Longest gaps: 2 records in each of 5 series between 2030-12-24 and",
-      "2030-12-27"
+      "Longest gaps: 9 records of cod / Whimbrel between 2031-02-14 and",
+      "2031-02-26"
     ),
     all = FALSE
   )

@@ -1,14 +1,14 @@
 #' Make measures of measures
 #'
 #' Adds measures that are computed row by row from those that were read, such as
-#' the sum of two gates. A derived measure has a kind like any other. Where the
+#' the sum of two lines. A derived measure has a kind like any other. Where the
 #' formula leaves no doubt it is found: a sum or difference of measures of one
 #' kind, or a measure times or over a number, is of that kind, and a flow over a
 #' flow is their ratio, which later roll-ups make anew of its parts.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param ... Named formulas over the columns of measures, such as
-#'   `total = north + south`: numbers, `+ - * /`, brackets, and names of
+#'   `total = market + tide`: numbers, `+ - * /`, brackets, and names of
 #'   measures. Later ones may use earlier ones. A missing value in a row makes a
 #'   missing value; so does a division by 0.
 #' @param measures Kinds (and units) of the new measures, as in
@@ -20,12 +20,12 @@
 #'   `backfill_error_kind` where the kind is neither given nor clear;
 #'   `backfill_error_column` where the name is taken.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' derive(sailings, total = north + south)
+#' add_measures(crossings, total = market + tide)
 #' @export
-derive <- function(x, ..., measures = NULL) {
+add_measures <- function(x, ..., measures = NULL) {
   check_records(x)
   derived(x, rlang::enexprs(...), measures)
 }
@@ -34,8 +34,8 @@ derive <- function(x, ..., measures = NULL) {
 derived <- function(x, formulas, measures, call = caller_env()) {
   if (length(formulas) == 0 || !rlang::is_named(formulas)) {
     abort_backfill(
-      "formula", "`derive()` needs named formulas.",
-      ">" = "Write them as total = north + south.", call = call
+      "formula", "`add_measures()` needs named formulas.",
+      ">" = "Write them as total = market + tide.", call = call
     )
   }
   role <- facts(x)

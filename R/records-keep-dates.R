@@ -2,7 +2,7 @@
 #'
 #' Narrows records to a range of dates, to weekdays, to hours of the day, or to
 #' working days. How many rows were left out, and why, is said in the account
-#' (see [intake()]).
+#' (see [account()]).
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct`
@@ -12,24 +12,22 @@
 #'   to 7.
 #' @param hours Hours of the day to keep, 0 to 23, by the clock of the records'
 #'   zone: `6:9` keeps 06:00 to 09:59.
-#' @param working_days `TRUE` keeps Monday to Friday, without holidays; `FALSE`
+#' @param workdays `TRUE` keeps Monday to Friday, without holidays; `FALSE`
 #'   keeps weekends and holidays; `NULL` both.
-#' @param holidays Days off: a `Date` vector, or the path of an iCalendar file
-#'   (`.ics`), of which events of whole days count, yearly ones in every year.
+#' @param holidays Days off: a `Date` vector, such as [read_holidays()] makes of
+#'   an iCalendar file.
 #' @return The records of those dates.
-#' @section Errors: `backfill_error_input`, `backfill_error_argument`,
-#'   `backfill_error_file` (a calendar that cannot be read).
-#' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling
-#'   Core Object Specification (iCalendar)*. RFC 5545.
+#' @section Errors: `backfill_error_input`, `backfill_error_argument`.
 #' @examples
-#' sailings <- read_records(demo_file("sailings.csv"),
-#'   when = "time", measures = c(north = "flow", south = "flow"), zone = "WET"
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
-#' keep_dates(sailings, from = "2031-06", to = "2031-08", hours = 6:9,
-#'            working_days = TRUE, holidays = demo_file("holidays.ics"))
+#' keep_dates(crossings, from = "2031-06", to = "2031-08", hours = 6:9,
+#'            workdays = TRUE,
+#'            holidays = read_holidays(demo_file("holidays.ics")))
 #' @export
 keep_dates <- function(
-  x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, working_days = NULL,
+  x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, workdays = NULL,
   holidays = NULL
 ) {
   check_records(x)
@@ -43,9 +41,9 @@ keep_dates <- function(
     rules_of_ends(from, to, when, local, role$zone),
     rule_of_weekdays(weekdays, day),
     rule_of_hours(hours, when, local - day * 86400),
-    rule_of_working_days(working_days, holidays, day)
+    rule_of_workdays(workdays, holidays, day)
   )
-  role$beside <- c(role$beside, side_file(holidays))
+  role$beside <- c(role$beside, attr(holidays, "source"))
   if (length(rules) == 0) {
     return(x)
   }
@@ -165,19 +163,17 @@ rule_of_hours <- function(hours, when, second_of_day, call = caller_env()) {
   list("at another hour" = floor(second_of_day / 3600) %in% hours)
 }
 
-rule_of_working_days <- function(
-  working_days, holidays, day, call = caller_env()
-) {
-  if (is.null(working_days)) {
+rule_of_workdays <- function(workdays, holidays, day, call = caller_env()) {
+  if (is.null(workdays)) {
     if (!is.null(holidays)) {
       abort_backfill(
         "argument",
         paste(
-          "`holidays` is given, but `working_days` does not say what to do",
+          "`holidays` is given, but `workdays` does not say what to do",
           "with them."
         ),
         ">" = paste(
-          "Set `working_days` to TRUE to leave them out, to FALSE to keep",
+          "Set `workdays` to TRUE to leave them out, to FALSE to keep",
           "nothing else but weekends."
         ),
         call = call
@@ -185,10 +181,10 @@ rule_of_working_days <- function(
     }
     return(NULL)
   }
-  check_flag(working_days, "working_days", call)
-  off <- days_off(holidays, range(day))
+  check_flag(workdays, "workdays", call)
+  off <- check_holidays(holidays, call)
   working <- (day + 3) %% 7 < 5 & !day %in% off
-  if (working_days) {
+  if (workdays) {
     list("on weekends and holidays" = working)
   } else {
     list("on working days" = !working)
