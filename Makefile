@@ -14,7 +14,7 @@ help:
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
-	@echo "make lint       check the style"
+	@echo "make lint       check the style, and the spelling of the help and the pages"
 	@echo "make format     break lines that are longer than 80 columns"
 	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
@@ -57,7 +57,7 @@ check: setup-all
 	@tools/check.sh
 
 lint:
-	@tools/setup.sh lintr cyclocomp
+	@tools/setup.sh lintr cyclocomp spelling
 	@Rscript --vanilla tools/lint.R
 
 FORMATTED := $(filter-out R/RcppExports.R,$(wildcard R/*.R tests/testthat/*.R tools/*.R bench/*.R data-raw/*.R))

@@ -71,7 +71,7 @@ moved <- function(distance, number, laid, sign = -1) {
   }
 }
 
-# Where a length of time is no whole number of periods the same date is meant
+# Where a length of time is not a whole number of periods the same date is meant
 # (of 31 days where the month has 30, the last), the 52nd week before for a
 # year, the same time by the local clock, and of working days the last one on or
 # before that date. NULL where there is no such rule.

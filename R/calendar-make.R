@@ -42,10 +42,10 @@
 #'   `NULL` for Monday to Friday where `holidays` or the length speak of working
 #'   days, else for every day. Where something is recorded daily or more often,
 #'   it is expected on working days only.
-#' @param holidays `Date` vector of days that are no working days, such as
+#' @param holidays `Date` vector of days that are not working days, such as
 #'   [read_holidays()] gives.
 #' @return A calendar, which prints as a sentence.
-#' @section Errors: `backfill_error_every` for a length that is none,
+#' @section Errors: `backfill_error_every` for a length that is not one,
 #'   `backfill_error_zone`, `backfill_error_argument`.
 #' @references ISO 8601-1:2019, *Date and time: Representations for information
 #'   interchange*. Hinnant, H. (2013). *chrono-compatible low-level date
@@ -133,6 +133,12 @@ as_calendar <- function(every, call = caller_env(), argument = "every") {
   new_calendar(parse_every(every, call, argument), call = call)
 }
 
+# For slips of the pen.
+length_words <- c(
+  "second", "minute", "hour", "day", "week", "month", "third", "quarter",
+  "year", "working day"
+)
+
 parse_every <- function(every, call = caller_env(), argument = "every") {
   length <- parse_length(every) %||% parse_special_length(every)
   if (is.null(length)) {
@@ -142,6 +148,7 @@ parse_every <- function(every, call = caller_env(), argument = "every") {
         "`%s` is %s, which is not a length of period.", argument,
         value_in_words(every)
       ),
+      i = if (rlang::is_string(every)) word_meant(every, length_words),
       i = paste(
         "It must be such as \"hour\", \"day\", \"10 days\", \"week\",",
         "\"month\", \"quarter\" or \"year\", the",

@@ -50,7 +50,7 @@ clock_shifts <- function(calendar) {
   }
   last <- number(from - 1e-6, table$offset[-length(table$offset)])
   first <- number(from, table$offset[-1])
-  # Those of up to an hour start anew wherever the offset changes: how many
+  # Those of up to an hour start again wherever the offset changes: how many
   # periods the last of a segment then lies ahead of the first of the next one.
   # Of longer ones, those that the clock skips whole have no number.
   ahead <- if (count <= 3600) last + 1 - first else -pmax(first - last - 1, 0)

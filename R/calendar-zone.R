@@ -13,11 +13,11 @@ check_zone <- function(zone, call = caller_env()) {
     abort_backfill(
       "zone",
       sprintf(
-        "`zone` is %s, which is no zone of the tz database.",
+        "`zone` is %s, which is not a zone of the tz database.",
         value_in_words(zone)
       ),
       i = if (length(near) > 0) sprintf(
-        "Near to it are %s.", in_words(near, 6)
+        "Did you mean %s?", in_words(quoted(near), 3, last = " or ")
       ),
       ">" = "See OlsonNames() for all of them; \"UTC\" has no daylight saving.",
       call = call

@@ -25,7 +25,7 @@
 #' @return `add_bands()`: the table with one column more, an ordered factor.
 #'   `count_bands()`: a tibble with a row for each series, measure and band:
 #'   `periods` in it, and their `share` of those that have one.
-#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column` where `of` or `band` is missing or `name` is taken;
 #'   `backfill_error_argument` for breaks that do not rise and labels that do
 #'   not fit.
@@ -94,7 +94,7 @@ count_bands <- function(x, band = "band") {
     abort_backfill(
       "column",
       sprintf(
-        "`band` is %s, which is no column of bands.", value_in_words(band)
+        "`band` is %s, which is not a column of bands.", value_in_words(band)
       ),
       ">" = "Make one with add_bands()."
     )

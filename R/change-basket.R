@@ -22,8 +22,8 @@
 #'   `" / "`. They must add up to 1. By default all series, with equal weights.
 #' @param rebalance `"each period"`, or `"never"` for bought and held.
 #' @return A periods table of one series, with the measure `basket`, a level.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or its
-#'   members have no period in common; `backfill_error_argument` for weights
+#' @section Errors: `backfill_error_input` where `x` is not a periods table or
+#'   its members have no period in common; `backfill_error_argument` for weights
 #'   that do not add up to 1 or name no series; `backfill_error_column`.
 #' @examples
 #' landings <- read_records(
@@ -122,7 +122,7 @@ check_basket <- function(weights, lines, call = caller_env()) {
   if (length(unknown) > 0) {
     abort_backfill(
       "argument",
-      sprintf("`weights` names %s, which is no series.", in_words(unknown)),
+      sprintf("`weights` names %s, which is not a series.", in_words(unknown)),
       i = sprintf("The series are %s.", in_words(lines)), call = call
     )
   }

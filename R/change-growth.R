@@ -1,9 +1,10 @@
 #' Add growth
 #'
-#' The change over the same series from an earlier period: the one before, or
-#' any number of periods or length of time before; over several of them at once,
-#' a column each. The base is found by its period and not by its row, so a
-#' missing row never shifts it, and it never comes from another series.
+#' How much each period changed since an earlier one of the same series: the
+#' period before, or one that lies any number of periods or length of time back.
+#' Several spans can be asked for at once, and each has a column. The base is
+#' found by its period and not by its row, so a missing row never shifts it, and
+#' it never comes from another series.
 #'
 #' With \eqn{b} the base of \eqn{x}, `as` gives
 #' \tabular{lll}{ `"percent"` \tab \eqn{100\,(x - b) / b}{100 (x - b) /
@@ -15,22 +16,23 @@
 #' period: months by 12, else days by 365.2425 \cr `"points"` \tab \eqn{x - b}
 #' \tab in percentage points, for measures in percent }
 #'
-#' None is given (`NA`) where the table does not reach back to the base, where
-#' the period or its base is partial or empty, and where a base of zero or less
+#' The figure is `NA` where the table does not reach back to the base, where the
+#' period or its base is partial or empty, and where a base of zero or less
 #' makes nonsense of a percentage, a ratio or a logarithm. Printing the table
-#' and [summary()][summary.backfill_periods] tell how often each was the case;
-#' nothing is ever infinite.
+#' and [summary()][summary.backfill_periods] say how often each was the case. No
+#' figure is ever infinite.
 #'
-#' @section Dates: Over a length of time that is no whole number of periods the
-#'   base is found by its date. Of days it is the same date of an earlier month
-#'   or year, or where that month is shorter its last day (28 February for the
-#'   29th); of periods of the clock the same time on that date; of weeks, for a
-#'   year, the 52nd before; of working days the last one on or before that date.
+#' @section Dates: Over a length of time that is not a whole number of periods
+#'   the base is found by its date. Of days it is the same date of an earlier
+#'   month or year, or where that month is shorter its last day (28 February for
+#'   the 29th); of periods of the clock the same time on that date; of weeks,
+#'   for a year, the 52nd before; of working days the last one on or before that
+#'   date.
 #'
 #' @param x A periods table, from [roll_up()].
 #' @param over How far back the base lies: a number of periods, or a length of
 #'   time such as `"1 year"` or `"30 days"`; or several of them.
-#' @param as The form of the change, see below.
+#' @param as The form of the change, from the table in the details.
 #' @param ahead `TRUE` for growth still to come: from this period to the one
 #'   that lies `over` later. The column is marked as a target, as are columns
 #'   made of it, since it tells the future.
@@ -38,12 +40,12 @@
 #'   which a market is closed: how many periods before it, at most, a value may
 #'   lie that takes its place (the latest does). By default none may.
 #' @param of Name of the column to compute it of.
-#' @param name Name of the new column, one for each `over`. By default
-#'   `"growth"` (`"ratio"`, `"difference"`, `"log_growth"`, `"annual_growth"`,
-#'   `"points"`), with `"_ahead"` where it is, and but for one period with the
-#'   length: `"growth_1_year"`.
+#' @param name Name of the new column, one for each `over`. By default the form
+#'   and the span: `"growth_1_month"`, `"ratio_1_year"`, `"difference_2_days"`,
+#'   `"log_growth_1_year"`, `"annual_growth_5_years"`, `"points_1_month"`; with
+#'   `"_ahead"` after the form where it looks ahead.
 #' @return The table with a column more for each `over`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#' @section Errors: `backfill_error_input` where `x` is not a periods table,
 #'   `backfill_error_over` for a length that the periods have no rule for,
 #'   `backfill_error_column` where `of` is missing or a name is taken,
 #'   `backfill_error_argument`. Percent of a measure in percent is given with a

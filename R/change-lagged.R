@@ -1,10 +1,10 @@
 #' Add an earlier or later value
 #'
-#' The value that the same series had some periods earlier, found by its period
-#' and not by its row. Beside a running total of the year, the one of last year
-#' to the same date; beside anything, what to compare it with.
+#' Puts the value that the same series had some periods earlier beside each
+#' value. The earlier value is found by its period and not by its row. Beside
+#' the running total of a year this gives last year's total to the same date.
 #'
-#' Nothing is given (`NA`) where the table does not reach so far, and where that
+#' The figure is `NA` where the table does not reach so far, and where that
 #' period is partial or empty.
 #'
 #' @inheritParams add_growth

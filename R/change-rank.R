@@ -30,7 +30,7 @@
 #'   series columns, `measure`, `period`, `value`, `share` (of all series of the
 #'   measure, from 0 to 1; `NA` of levels), `before` (the value of the period
 #'   before), `change` and `percent`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column`, `backfill_error_argument`.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
@@ -106,7 +106,7 @@ ranked_as <- function(as, x, of, call = caller_env()) {
     abort_backfill(
       "argument",
       sprintf("`as` is \"percent\", but \"%s\" is a change already.", of),
-      i = "Percent of a percentage mean nothing.",
+      i = "A percentage of a percentage means nothing.",
       ">" = "Leave `as` out, or set it to \"difference\".", call = call
     )
   }

@@ -13,9 +13,9 @@
 #'   the first in which all of them have a whole value.
 #' @param name Name of the new column.
 #' @return The table with one column more.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or its
-#'   series have no period in common, `backfill_error_argument` where `at` lies
-#'   outside the table, `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is not a periods table or
+#'   its series have no period in common, `backfill_error_argument` where `at`
+#'   lies outside the table, `backfill_error_column`.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")

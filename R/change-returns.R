@@ -40,8 +40,8 @@
 #' @param name Name of the new column: by default `"return"`, `"log_return"`,
 #'   `"growth_of_1"` or `"drawdown"`.
 #' @return The table with one column more.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has
-#'   no level, `backfill_error_column`, `backfill_error_argument`.
+#' @section Errors: `backfill_error_input` where `x` is not a periods table or
+#'   has no level, `backfill_error_column`, `backfill_error_argument`.
 #' @references Campbell, J. Y., Lo, A. W. and MacKinlay, A. C. (1997). *The
 #'   Econometrics of Financial Markets*, chapter
 #'   1. Princeton University Press.
@@ -88,7 +88,7 @@ add_returns <- function(
     longer = counts[["longer"]], change = simple, drifts = !simple,
     unit = if (column != "growth_of_1") "return",
     withheld = c(
-      "the measure is no level" = sum(!level),
+      "the measure is not a level" = sum(!level),
       "it is the series' first value" = counts[["first"]],
       "the period is not whole" = counts[["not_whole"]] - sum(!level),
       "a value is zero or negative" = counts[["not_positive"]],

@@ -10,14 +10,14 @@
 #' to the start.
 #'
 #' @inheritParams add_growth
-#' @param reset When the total starts anew: a length of period or a [calendar()]
-#'   that those of the table fit into, or `"never"`; it starts then with the
-#'   series' first whole value.
+#' @param reset When the total starts again: a length of period or a
+#'   [calendar()] that those of the table fit into, or `"never"`; it starts then
+#'   with the series' first whole value.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has
-#'   no flow, `backfill_error_every` where its periods do not fit into those of
-#'   `reset`, `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is not a periods table or
+#'   has no flow, `backfill_error_every` where its periods do not fit into those
+#'   of `reset`, `backfill_error_column`.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
@@ -44,7 +44,7 @@ add_running_total <- function(
   note <- new_note(
     "running total", of, paste("running total of {of} over", span),
     withheld = c(
-      "the measure is no flow" = sum(!flow),
+      "the measure is not a flow" = sum(!flow),
       "the table does not reach back to the start" = as.integer(
         made$counts[[2]]
       ),

@@ -12,7 +12,7 @@
 #'   a region whose places are compared. By default one total of all series.
 #' @param name Name of the new column.
 #' @return The table with one column more, of shares from 0 to 1.
-#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#' @section Errors: `backfill_error_input` where `x` is not a periods table,
 #'   `backfill_error_column` where `within` names no series column, `of` is
 #'   missing or `name` is taken.
 #' @examples

@@ -53,7 +53,8 @@ run_demo <- function(options, inputs) {
     "    --when time --zone WET --measure market:flow:boardings \\",
     "    --measure tide:flow:boardings --measure excursion:flow:boardings \\",
     "    --every month --enough 0.95 --out monthly.csv --figure monthly.png",
-    "", "How a file of yours is to be read:", "", "  backfill inspect FILE"
+    "", "To find out how a file of your own should be read:", "",
+    "  backfill inspect FILE"
   )
 }
 
@@ -89,7 +90,7 @@ show_demo <- function(records, enough, name, folder, tell) {
   write_figure(autoplot(periods, of = "growth_1_year"), files[[3]])
   tell(
     "",
-    "These are the last 3 months; written are all of them, and two figures:",
+    "These are the last 3 months. All of them, and two figures, are written to:",
     paste0("  ", files)
   )
 }

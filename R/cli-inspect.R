@@ -19,7 +19,7 @@ command_inspect <- function() {
     ),
     notes = c(
       paste(
-        "What is known can be said by the options. --format csv or json",
+        "Options say what you know already. --format csv or json",
         "gives the guesses as data."
       ), "",
       "Example:", "  backfill inspect landings.csv --zone WET"

@@ -50,7 +50,7 @@ narrow_records <- function(records, options) {
   asked <- given_options(options, c(derive_map, attribute_map, dates_map))
   if (options$chunked) {
     refuse_options(
-      options, asked, "with --chunked the records are never together"
+      options, asked, "with --chunked the records are never all in memory"
     )
   }
   of_table <- given_options(options, attribute_map)

@@ -7,11 +7,10 @@ command_season <- function() {
     inputs = "FILE...",
     run = run_season,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and find how",
-      "a season that comes back runs against the",
-      "average: an index for each month, weekday or other position of the",
-      "cycle, with tests. Or one of: the steps of",
-      "the calculation, the values without the season, their trend, a",
+      "Roll the dated records of a file up to regular periods, and find their",
+      "seasonal index: how each month, weekday or other position of the cycle",
+      "compares with the average, with tests. Or give one of these: the steps",
+      "of the calculation, the values without the season, their trend, a",
       "projection, a profile or a grid of positions."
     ),
     options = c(

@@ -47,7 +47,7 @@ write_figure <- function(
 
 check_figure_type <- function(file, call = caller_env()) {
   if (!file_type(file) %in% c("png", "svg", "pdf")) {
-    abort_backfill("file", sprintf("%s is no name for a figure.", file),
+    abort_backfill("file", sprintf("%s is not a name for a figure.", file),
                    i = "Figures are written as .png, .svg or .pdf.",
                    call = call)
   }

@@ -103,9 +103,9 @@ flagged_layers <- function(flagged, labelled) {
       data = flagged, ggplot2::aes(y = .data$value),
       colour = house_colours[[2]], size = 2.2
     ),
-    ggplot2::geom_text(data = labelled, ggplot2::aes(
+    text_on_lines(data = labelled, ggplot2::aes(
       y = .data$value, label = .data$label,
-      vjust = ifelse(.data$value > .data$baseline, -0.8, 1.7),
+      vjust = ifelse(.data$value > .data$baseline, -0.5, 1.5),
       hjust = .data$side
     ), colour = "#7E3408", size = 3)
   )

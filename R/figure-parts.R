@@ -133,9 +133,10 @@ lonely_points <- function(data) {
   data[known & !before & !after, ]
 }
 
-# Each line's name at its last figure, moved apart where they would overlap. A
-# line that is the only one of its panel is named by the panel.
-line_labels <- function(data) {
+# Each line's name at its last figure, moved apart where they would overlap in
+# the span of all that is drawn. A line that is the only one of its panel is
+# named by the panel.
+line_labels <- function(data, drawn = data) {
   known <- data[data$lifted & !is.na(data$figure), ]
   lines <- unique(data[c("panel", "line")])
   known <- known[known$panel %in% lines$panel[duplicated(lines$panel)], ]
@@ -146,7 +147,7 @@ line_labels <- function(data) {
   ends$at <- ends$figure
   for (panel in unique(ends$panel)) {
     here <- ends$panel == panel
-    span <- diff(range(known$figure[known$panel == panel], 0))
+    span <- diff(range(drawn$figure[drawn$panel == panel], 0, na.rm = TRUE))
     ends$at[here] <- spread_apart(
       ends$figure[here], gap = span * 0.05 * length(unique(ends$panel))
     )
@@ -165,6 +166,18 @@ line_labels <- function(data) {
       )
     )
   )
+}
+
+# Text on a pale ground, which stays legible where it lies on a line. The edge
+# of the ground has another name in later versions of the package.
+text_on_lines <- function(...) {
+  later <- utils::packageVersion("ggplot2") >= "4.0.0"
+  edge <- stats::setNames(list(0), if (later) "linewidth" else "label.size")
+  ground <- list(
+    fill = "#FFFFFFB8", label.padding = ggplot2::unit(0.1, "lines"),
+    label.r = ggplot2::unit(0, "lines"), show.legend = FALSE
+  )
+  do.call(ggplot2::geom_label, c(list(...), ground, edge))
 }
 
 label_nudge <- function(period) {
@@ -193,7 +206,7 @@ check_highlight <- function(highlight, lines, call = caller_env()) {
     abort_backfill(
       "argument",
       sprintf(
-        "`highlight` names %s, which is no series.", in_words(setdiff(
+        "`highlight` names %s, which is not a series.", in_words(setdiff(
           highlight, lines
         ))
       ),

@@ -28,8 +28,8 @@
 #'   eight.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
-#' @section Errors: `backfill_error_column` where `of` is no column of figures;
-#'   `backfill_error_input` where there is no figure to draw.
+#' @section Errors: `backfill_error_column` where `of` is not a column of
+#'   figures; `backfill_error_input` where there is no figure to draw.
 #' @examples
 #' nights <- read_records(
 #'   demo_file("inns.csv"), when = "month", series = "inn",

@@ -18,7 +18,7 @@ figure_years <- function(data, x, of, headroom) {
   ) +
     theme_backfill() +
     ggplot2::geom_line(ggplot2::aes(linewidth = .data$rank)) +
-    ggplot2::geom_text(
+    text_on_lines(
       data = ends_of_years(data),
       ggplot2::aes(y = .data$at, label = .data$year), hjust = 0, nudge_x = 4,
       size = 3.4

@@ -1,19 +1,20 @@
 #' Add the anomaly
 #'
-#' Each value less the average at its position of the year, the week or the day:
-#' what is warm for a January. Or how many standard deviations it is off, and
-#' what these add up to over time.
+#' Takes from each value the average at its position of the year, the week or
+#' the day, which shows what is warm for a January. The difference can also be
+#' given in standard deviations, and added up over time.
 #'
-#' The averages are those of all years, or of the span `reference`, so that an
-#' anomaly knows of later periods: it describes, where [flag_periods()] alarms.
-#' 29 February has a position of its own.
+#' The averages are those of all years, or of the span `reference`, so an
+#' anomaly knows of later periods: it describes the past, whereas
+#' [flag_periods()] raises an alarm. 29 February has a position of its own.
 #'
 #' @inheritParams add_growth
 #' @param position The positions: `"month"`, `"day of year"`, `"week"`,
 #'   `"quarter"`, `"weekday"`, `"hour"` and so on, see [cycle_profile()].
 #' @param standardised `TRUE` divides by the standard deviation at the position.
-#' @param smooth Over how many positions, an odd number, averages (and standard
-#'   deviations) are smoothed around the cycle; 1 for not at all.
+#' @param smooth Over how many positions, an odd number, the averages and
+#'   standard deviations are smoothed around the cycle; 1 leaves them as they
+#'   are. For days of the year 21 is usual.
 #' @param running `TRUE` adds a second column, `running_` and the name, the sum
 #'   of the anomalies so far in each series.
 #' @param reference Two dates or times, from which and to which the averages are
@@ -21,6 +22,8 @@
 #' @return The table with one column more, or two.
 #' @section Errors: `backfill_error_input`, `backfill_error_column`,
 #'   `backfill_error_argument`.
+#' @references Standardised anomalies: Wilks, D. S. (2011). *Statistical Methods
+#'   in the Atmospheric Sciences*, 3rd ed., chapter 3. Academic Press.
 #' @examples
 #' crossings <- read_records(
 #'   demo_file("crossings.csv"), when = "time",

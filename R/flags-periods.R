@@ -62,7 +62,8 @@
 #'   are neither flagged nor part of a baseline.
 #'
 #' @inheritParams add_growth
-#' @param against What periods are compared with, see above.
+#' @param against What periods are compared with, from the table in the
+#'   description.
 #' @param beyond The limits, a named vector such as `c(percent = 10)` or
 #'   `c(sd = 3, amount = 50)`.
 #' @param direction `"both"`, `"up"` or `"down"`.
@@ -80,9 +81,9 @@
 #' @param exclude_flagged `TRUE` keeps flagged periods out of later baselines
 #'   and past deviations.
 #' @return A tibble with a row for each row of `x`: the series columns,
-#'   `measure`, `period`, `value`, `baseline`, `n_prior` (periods behind it),
-#'   `deviation`, `percent`, `score` (standard deviations, or robust ones),
-#'   `lower` and `upper` (the limits), `flag` (`NA` where not judged),
+#'   `measure`, `period`, `value`, `baseline`, `n_prior` (the periods that it is
+#'   made of), `deviation`, `percent`, `score` (standard deviations, or robust
+#'   ones), `lower` and `upper` (the limits), `flag` (`NA` where not judged),
 #'   `direction` (of the limit that was passed) and `judgement`. `summary()` of
 #'   it: the flagged rows, the largest first, with the `reason` in words; or
 #'   with `type = "episodes"` runs of flagged periods and shifts (8 or more
@@ -108,6 +109,9 @@
 #' )
 #' flags
 #' summary(flags, type = "episodes")
+#' @concept percentile
+#' @concept outlier
+#' @concept anomaly
 #' @export
 flag_periods <- function(
   x, against = "last periods", beyond = c(sd = 3), direction = "both",

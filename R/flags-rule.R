@@ -109,8 +109,10 @@ check_beyond <- function(beyond, call = caller_env()) {
   named <- length(names(beyond)) > 0 && all(names(beyond) %in% known) &&
     anyDuplicated(names(beyond)) == 0
   if (!named || !are_numbers(beyond) || any(beyond <= 0)) {
+    odd <- setdiff(names(beyond), known)
     abort_backfill(
       "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
+      i = if (length(odd) > 0) word_meant(odd[[1]], known),
       i = sprintf(
         paste(
           "It must be numbers above 0 with the names %s, such as c(percent",

@@ -6,10 +6,10 @@
 #' the end of a warm, wet or busy season.
 #'
 #' Of equal figures in a row the middle one stands for all. Periods without a
-#' figure are passed over. A period whose span reaches over an end is no turning
-#' point. Where two lows follow on each other, the lower one is kept, and of two
-#' highs the higher one, so that lows and highs take turns. A profile is taken
-#' to go around, from December to January.
+#' figure are passed over. A period whose span reaches over an end is not a
+#' turning point. Where two lows follow on each other, the lower one is kept,
+#' and of two highs the higher one, so that lows and highs take turns. A profile
+#' is taken to go around, from December to January.
 #'
 #' @param x A periods table, or a profile, from [cycle_profile()], for the
 #'   average cycle.

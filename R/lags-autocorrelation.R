@@ -74,8 +74,8 @@
 #'   `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `p`, `seasonal`,
 #'   `hidden` (by the trend), `around_trend` (the coefficient of one cycle
 #'   without it) and `verdict`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has
-#'   no figures; `backfill_error_over` for `lags`; `backfill_error_column`,
+#' @section Errors: `backfill_error_input` where `x` is not a periods table or
+#'   has no figures; `backfill_error_over` for `lags`; `backfill_error_column`,
 #'   `backfill_error_argument`.
 #' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*,
 #'   rev. ed. Holden-Day. Bartlett, M. S. (1946). On the theoretical
@@ -91,6 +91,7 @@
 #' memory <- autocorrelation(roll_up(nights, every = "month"))
 #' memory
 #' autoplot(memory)
+#' @concept correlogram
 #' @export
 autocorrelation <- function(
   x, lags = NULL, partial_coefficients = TRUE, confidence = 0.95,

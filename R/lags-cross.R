@@ -40,6 +40,7 @@
 #' cross_correlation(
 #'   roll_up(nights, every = "month"), "Lantern", "Hearth", lags = 6
 #' )
+#' @concept correlation
 #' @export
 cross_correlation <- function(
   x, first, second, lags = NULL, on = NULL, confidence = 0.95, of = "value"

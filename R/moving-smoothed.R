@@ -28,6 +28,7 @@
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' add_smoothed(roll_up(nights, every = "month"), half_life = 3)
+#' @concept exponential smoothing
 #' @export
 add_smoothed <- function(
   x, half_life = NULL, alpha = NULL, of = "value", name = "smoothed"

@@ -12,7 +12,7 @@
 #' moving average counts the two outermost periods by half (the classical 2 by m
 #' average, such as the 2 by 12 average of monthly figures).
 #'
-#' A length of time that is no whole number of periods, such as 365 days over
+#' A length of time that is not a whole number of periods, such as 365 days over
 #' working days or a year over days, makes trailing windows of as many periods
 #' as start within it.
 #'
@@ -44,7 +44,7 @@
 #' @param name Name of the new column, by default `"moving_mean"`,
 #'   `"moving_total"` and so on.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#' @section Errors: `backfill_error_input` where `x` is not a periods table,
 #'   `backfill_error_window` for a width that the periods have no rule for,
 #'   `backfill_error_column` where `of` is missing or `name` is taken,
 #'   `backfill_error_argument`.
@@ -59,6 +59,7 @@
 #' add_moving(monthly, window = 12, align = "centred")
 #' add_moving(monthly, window = "1 year", stat = "highest")
 #' add_moving(monthly, weights = "henderson 13")
+#' @concept rolling window
 #' @export
 add_moving <- function(
   x, window = NULL, stat = "mean", align = NULL, weights = NULL, present = 1,

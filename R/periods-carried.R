@@ -185,7 +185,7 @@ stop_ratio <- function(measure, name, call) {
       "The ratio %s is made of %s and %s, of which the table has no sums.",
       quoted(name), quoted(measure$of), quoted(measure$per)
     ),
-    ">" = "Keep the rows of both parts, or roll the records up anew.",
+    ">" = "Keep the rows of both parts, or roll the records up again.",
     call = call
   )
 }
@@ -202,7 +202,7 @@ check_carried <- function(measure, name, call) {
         quoted(name),
         if (measure$use == "sd") "standard deviation" else measure$use
       ),
-      ">" = "Roll the records up anew, or leave these rows out.", call = call
+      ">" = "Roll the records up again, or leave these rows out.", call = call
     )
   }
 }

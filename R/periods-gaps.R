@@ -7,7 +7,7 @@
 #'   `"within"`, or `"after"` its last one. Periods without a row in the table
 #'   count as missing, as long as another series has them. It prints with a
 #'   sentence.
-#' @section Errors: `backfill_error_input` where `x` is no periods table.
+#' @section Errors: `backfill_error_input` where `x` is not a periods table.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")

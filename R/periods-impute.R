@@ -26,15 +26,17 @@
 #'   (`"carry"`, `"linear"`), that of a later cycle (`"seasonal"`), or 0.
 #' @return The table with more values; printing it tells how many were filled
 #'   and how many were left.
-#' @section Errors: `backfill_error_input` where `x` is no periods table;
-#'   `backfill_error_argument`, also for `"zero"` where a measure is no flow,
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
+#'   `backfill_error_argument`, also for `"zero"` where a measure is not a flow,
 #'   and for `"seasonal"` where the cycle is not known; `backfill_error_over`
-#'   for a cycle that is no whole number of periods.
+#'   for a cycle that is not a whole number of periods.
 #' @examples
 #' crossings <- read_records(demo_file("crossings.csv"),
 #'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"
 #' )
 #' impute_gaps(roll_up(crossings, every = "day"), "seasonal")
+#' @concept interpolate
+#' @concept carry forward
 #' @export
 impute_gaps <- function(
   x, method, longest = Inf, cycle = NULL, leading = FALSE

@@ -5,17 +5,17 @@
 #' \eqn{x_t / d_t}{x[t] / d[t]}.
 #'
 #' Nothing is given (`NA`) where the period is partial or empty, where it has no
-#' working day, and for measures that are no flows. Printing the table tells how
-#' often each was the case.
+#' working day, and for measures that are not flows. Printing the table tells
+#' how often each was the case.
 #'
 #' @inheritParams add_growth
 #' @param workdays `FALSE` for calendar days, `TRUE` for the working days of the
 #'   table's own [calendar()], or a calendar whose working days count.
 #' @param name Name of the new column.
 #' @return The table with one column more, in the unit of `of` per day.
-#' @section Errors: `backfill_error_input` where `x` is no periods table or has
-#'   no flow; `backfill_error_argument` where the calendar has no working days;
-#'   `backfill_error_column`.
+#' @section Errors: `backfill_error_input` where `x` is not a periods table or
+#'   has no flow; `backfill_error_argument` where the calendar has no working
+#'   days; `backfill_error_column`.
 #' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998).
 #'   *Forecasting: Methods and Applications*, 3rd ed., chapter 2. Wiley.
 #' @examples

@@ -86,7 +86,9 @@ check_new_measures <- function(
     abort_backfill(
       "argument",
       sprintf(
-        "There is no measure %s, which `%s` names.", in_words(quoted(unknown)),
+        "There is no measure %s, which `%s` names.", in_words(quoted(
+          unknown
+        )),
         argument
       ),
       i = sprintf("The measures are %s.", in_words(quoted(names(measures)))),

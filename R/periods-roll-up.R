@@ -101,7 +101,7 @@
 #' @return A periods table: a tibble with the series columns, then `measure`,
 #'   `period` (first day, a `Date`; for periods of the clock the first instant,
 #'   a `POSIXct`), `value` (in the measure's unit), `standing` (a factor), `n`
-#'   (records with a value behind it) and `coverage` (a share from 0 to 1, `NA`
+#'   (records with a value in it) and `coverage` (a share from 0 to 1, `NA`
 #'   where the cadence is irregular), sorted by series, measure and period. All
 #'   series reach over the same periods.
 #' @section Errors: `backfill_error_every` for an unknown period, one shorter
@@ -126,6 +126,8 @@
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' roll_up(nights, every = "quarter", by = character())
+#' @concept resample
+#' @concept aggregate
 #' @export
 roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",

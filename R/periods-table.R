@@ -77,7 +77,7 @@ check_period_columns <- function(x, call) {
         "Column \"%s\" of the periods table was changed: %s.",
         names(said)[[1]], said[[1]]
       ),
-      ">" = "Undo the change, or make the table anew with roll_up().",
+      ">" = "Undo the change, or make the table again with roll_up().",
       call = call
     )
   }
@@ -135,7 +135,7 @@ along_series <- function(x, of, call = caller_env()) {
     abort_backfill(
       "column",
       sprintf(
-        "`of` is %s, which is no column of figures in the table.",
+        "`of` is %s, which is not a column of figures in the table.",
         value_in_words(of)
       ),
       i = sprintf("Those are %s.", in_words(numeric)), call = call

@@ -72,7 +72,7 @@ named_by_measure <- function(x, names, argument, call) {
     abort_backfill(
       "column",
       sprintf(
-        "`%s` names %s, which is no measure.", argument,
+        "`%s` names %s, which is not a measure.", argument,
         in_words(quoted(unknown))
       ),
       i = sprintf("The measures are %s.", in_words(quoted(names))), call = call
@@ -90,6 +90,7 @@ check_use <- function(use, name, measure, call) {
       "argument", sprintf(
         "`use` of %s is %s.", name, in_words(quoted(as.character(use)))
       ),
+      i = if (rlang::is_string(use)) word_meant(use, statistics),
       i = sprintf(
         "It must be %s, or a quantile such as \"90%%\".",
         in_words(quoted(statistics), last = " or ")

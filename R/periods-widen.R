@@ -14,8 +14,8 @@
 #'   `measure`, and a column for each period, named by its label. With series
 #'   side by side: `period` (its start), and a column for each series and
 #'   measure.
-#' @section Errors: `backfill_error_input` where `x` is no periods table;
-#'   `backfill_error_column` where `of` is no column of figures;
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
+#'   `backfill_error_column` where `of` is not a column of figures;
 #'   `backfill_error_argument`.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
@@ -23,6 +23,7 @@
 #' )
 #' widen(roll_up(nights, every = "quarter"), side = "series")
 #' widen(roll_up(nights, every = "year"), side = "periods", partial = TRUE)
+#' @concept pivot
 #' @export
 widen <- function(x, side = "periods", of = "value", partial = FALSE) {
   x <- check_periods(x)

@@ -39,7 +39,7 @@ describe.backfill_flags <- function(x, ..., most = 3) {
 describe_false_alarms <- function(x, about, counts) {
   judged <- counts[["flagged"]] + counts[["within"]]
   said <- sprintf(
-    "Of %s judged %s %s flagged", count_of(judged, "period"),
+    "Of %s judged, %s %s flagged", count_of(judged, "period"),
     thousands(counts[["flagged"]]),
     if (counts[["flagged"]] == 1) "is" else "are"
   )
@@ -168,7 +168,7 @@ describe.backfill_flagged <- function(x, ...) {
 #' @export
 describe.backfill_episodes <- function(x, ...) {
   if (nrow(x) == 0) {
-    return("There is no episode.")
+    return("There are no episodes.")
   }
   runs <- sum(x$kind == "run")
   c(
@@ -182,7 +182,7 @@ describe.backfill_episodes <- function(x, ...) {
     ),
     if (runs < nrow(x)) {
       paste(
-        "By chance such a shift begins once in about 250 independent",
+        "By chance, such a shift begins about once in 250 independent",
         "periods, and more often where these hang",
         "together."
       )
@@ -205,7 +205,7 @@ describe.backfill_turns <- function(x, ...) {
 describe.backfill_spells <- function(x, ...) {
   about <- facts(x)
   if (nrow(x) == 0) {
-    return("There is no spell from a low to a high.")
+    return("There are no spells from a low to a high.")
   }
   sprintf(
     "%s from a low of %s to the next high, of %s%s.",

@@ -67,7 +67,7 @@ describe_latest <- function(x, name, note) {
             )),
     if (isTRUE(note$target)) {
       sprintf(
-        "%s tells of the future: it can be a target, but explains nothing.",
+        "%s looks ahead: it can be a target, but it explains nothing.",
         name
       )
     },

@@ -15,7 +15,7 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
     if (season$of == "value") in_words(unique(memory$measure)) else season$of,
     count_of_periods(season$most, season$calendar), 100 * season$confidence,
     if (season$limits == "large lag") {
-      " behind the last lag that matters"
+      " after the last lag that matters"
     } else {
       ""
     }

@@ -10,7 +10,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
   yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
   if (nrow(x) > most) {
     return(sprintf(
-      "Of %s %s and %s; the others have no trend to speak of.",
+      "Of %s, %s and %s; the others have no trend to speak of.",
       count_of(nrow(x), "series", "series"),
       paste(sum(yes & x[["slope"]] > 0), "rise"),
       paste(sum(yes & x[["slope"]] < 0), "fall")
@@ -91,8 +91,8 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
     }
     return(sprintf(
       paste(
-        "The last cycle, held back, is missed by %s in the middle of %s (as",
-        "one cycle before: %s; by a %s: %s)."
+        "Held back, the last cycle is missed by %s in the middle of %s (by the",
+        "cycle before: %s; by a %s: %s)."
       ),
       middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"),
       middle(tested[["mape_last_cycle"]]), other,
@@ -106,8 +106,8 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
   )
   sprintf(
     paste(
-      "%s: the last cycle, held back, is missed by %.1f%% on average%s; as",
-      "one cycle before by %.1f%%, by a %s %.1f%%."
+      "%s: held back, the last cycle is missed by %.1f%% on average%s; the",
+      "cycle before would miss it by %.1f%%, a %s by %.1f%%."
     ),
     name, tested[["mape"]], worse, tested[["mape_last_cycle"]], other,
     tested[["mape_other"]]

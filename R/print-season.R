@@ -159,7 +159,7 @@ describe_moves <- function(x) {
               ), advice)
     },
     if (any(!is.na(tests$drift_p)) && length(moves) == 0) {
-      "It keeps still over the cycles, as far as they tell."
+      "As far as these cycles tell, it does not move."
     },
     if (sum(tests$bridged, na.rm = TRUE) > 0) {
       sprintf(

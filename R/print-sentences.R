@@ -89,7 +89,7 @@ describe_absent <- function(role) {
     },
     if (length(spread) > 0) {
       sprintf(
-        "What %s rose by over missing readings is spread over them evenly.",
+        "The increase of %s across missing readings is spread over them evenly.",
         in_words(spread)
       )
     },
@@ -155,7 +155,7 @@ describe_falls <- function(x, most = 3) {
     ifelse(shown$what == "reset", "to less than half: a reset", "a correction")
   )
   sprintf(
-    "A counter falls %s, and what it rose by there is not known: %s%s.",
+    "A counter falls %s, and its increase across each fall is unknown: %s%s.",
     count_of(nrow(falls), "time"), paste(said, collapse = "; "),
     if (nrow(falls) > most) sprintf("; and %d more", nrow(falls) - most) else ""
   )
@@ -171,7 +171,7 @@ describe_standing <- function(x) {
   role <- facts(x)
   counts <- table(x$standing)
   counts <- counts[counts > 0]
-  said <- sprintf("Of the %s %s.", count_of(nrow(x), "value"),
+  said <- sprintf("Of the %s, %s.", count_of(nrow(x), "value"),
                   in_words(sprintf("%s %s %s", thousands(counts),
                                    ifelse(counts == 1, "is", "are"), names(
                                      counts
@@ -210,7 +210,7 @@ describe_cadence <- function(x, partial) {
       rule,
       sprintf(
         paste(
-          "Of the partial values %d %s covered to 90%% or more; `enough` at",
+          "%d of the partial values %s covered to 90%% or more; `enough` at",
           "0.9 would count %s."
         ),
         nearly, if (nearly == 1) "is" else "are",

@@ -282,7 +282,7 @@ stop_strict <- function(aside, call) {
       basename(first$source), quoted(first$text), first$reason
     ),
     i = if (nrow(aside) > 1) sprintf(
-      "So it is with %s in all.", count_of(nrow(aside), "row")
+      "%s cannot be used in all.", count_of(nrow(aside), "row")
     ),
     ">" = paste(
       "Mend them, or leave `strict` out, and such rows are set aside and",

@@ -56,8 +56,8 @@ check_fields <- function(found, cut, call) {
       "file",
       sprintf(
         paste(
-          "%s has a header of %s; line %d has %d, and so it is with %d of",
-          "its %d lines."
+          "%s has a header of %s; line %d has %d, and %d of its %d lines are",
+          "like that."
         ),
         basename(cut$file$shown), count_of(cut$width, "field"),
         found$bad_line[[1]], found$bad_fields[[1]], bad, bad + rows

@@ -27,7 +27,7 @@ read_database <- function(connection, form, call, shown = NULL) {
     what <-
       if (
         is.null(table)
-      ) "Which table of the database is to be read is not said." else
+      ) "No table of the database is named." else
         sprintf("The database has no table %s.", quoted(table))
     abort_backfill(
       "file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),

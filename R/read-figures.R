@@ -60,5 +60,5 @@ marks_note <- function(name, marks, call) {
     if (sum(marks$currency) > 0) sprintf("the sign %s", marks$signs),
     if (sum(marks$brackets) > 0) "brackets for figures below zero"
   )
-  if (length(said) > 0) sprintf("Read past in %s: %s.", name, in_words(said))
+  if (length(said) > 0) sprintf("Ignored in %s: %s.", name, in_words(said))
 }

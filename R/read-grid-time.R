@@ -31,7 +31,7 @@ grid_time <- function(grid, file, call) {
     abort_backfill(
       "file",
       sprintf(
-        "%s has a time on its axis that is no number.", basename(file$shown)
+        "%s has a time on its axis that is not a number.", basename(file$shown)
       ),
       call = call
     )
@@ -56,7 +56,7 @@ stop_units <- function(dim, file, call) {
       quoted(dim$units)
     ),
     i = paste(
-      "Expected are weeks, days, hours, minutes or seconds since a date, or",
+      "It must count weeks, days, hours, minutes or seconds since a date, or",
       "\"day as %Y%m%d.%f\"."
     ),
     call = call
@@ -117,7 +117,7 @@ days_as_written <- function(dim, calendar, file, call) {
     abort_backfill(
       "file",
       sprintf(
-        "%s holds %s in its axis of time, which is no date.",
+        "%s holds %s in its axis of time, which is not a date.",
         basename(file$shown),
         plain_format(value[is.na(day)][[1]], scientific = FALSE)
       ),
@@ -147,7 +147,7 @@ cf_day <- function(year, month, day, calendar, file, call) {
         basename(file$shown), quoted(calendar)
       ),
       i = paste(
-        "Read are standard, gregorian, proleptic_gregorian, julian, noleap",
+        "It must be standard, gregorian, proleptic_gregorian, julian, noleap",
         "and 365_day."
       ),
       call = call

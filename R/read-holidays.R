@@ -1,13 +1,13 @@
 #' Read holidays from an iCalendar file
 #'
 #' Events of whole days count, single ones and those that come back every year
-#' on the same date; events with a time of day are no holidays.
+#' on the same date; events with a time of day are not holidays.
 #'
 #' @param file Path of an iCalendar file (`.ics`).
 #' @param last_year The last year for which yearly holidays are made.
 #' @return A `Date` vector in order, for the `holidays` of a [calendar()].
-#' @section Errors: `backfill_error_file` where the file is none or has events
-#'   that come back by a rule that is not read.
+#' @section Errors: `backfill_error_file` where the file is not one, or has
+#'   events that come back by a rule that is not read.
 #' @references Desruisseaux, B. (2009). *Internet Calendaring and Scheduling
 #'   Core Object Specification (iCalendar)*. RFC 5545.
 #' @examples
@@ -41,7 +41,7 @@ calendar_events <- function(file, call) {
     abort_backfill(
       "file",
       sprintf(
-        "%s is no iCalendar file: it does not start with BEGIN:VCALENDAR.",
+        "%s is not an iCalendar file: it does not start with BEGIN:VCALENDAR.",
         basename(file)
       ),
       call = call
@@ -136,7 +136,7 @@ yearly_starts <- function(start, rule, range, file, call) {
         ),
         basename(file), rule
       ),
-      i = "Read are events that come back each year on the same date.",
+      i = "Only events that come back each year on the same date are read.",
       ">" = "Name the days one by one.", call = call
     )
   }

@@ -40,7 +40,7 @@ read_index <- function(file) {
       "file",
       sprintf("%s holds a seasonal index that is damaged: %s", file,
               sub("\n.*", "", rlang::cnd_message(cnd))),
-      ">" = "Make it anew: write_index(), or `backfill season --save`.",
+      ">" = "Make it again: write_index(), or `backfill season --save`.",
       call = call
     )
   })

@@ -27,7 +27,9 @@ inspect_file <- function(file, ...) {
     abort_backfill(
       "argument",
       "What is known is given by the names of arguments of `read_records()`.",
-      i = if (length(unknown) > 0) sprintf("%s is none.", in_words(unknown))
+      i = if (length(unknown) > 0) sprintf(
+        "%s is not one of them.", in_words(unknown)
+      )
     )
   }
   raw <- inspect_source(file, known)
@@ -129,7 +131,7 @@ settle_guess <- function(file, guess) {
                )))
     }
     if (isTRUE(read$argument %in% guess$known)) {
-      # What the user said himself is no guess.
+      # What the user said himself is not a guess.
       rlang::cnd_signal(read)
     }
     more <- read$choices

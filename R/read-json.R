@@ -109,7 +109,7 @@ json_member <- function(data, table, file, call) {
   name <- table %||% (if (length(members) == 1) names(members))
   if (is.null(name) || !name %in% names(members)) {
     abort_backfill(
-      "file", sprintf("%s is no array of objects.", basename(file$shown)),
+      "file", sprintf("%s is not an array of objects.", basename(file$shown)),
       i = if (length(members) > 0) sprintf(
         "Such arrays in it are %s.", in_words(quoted(names(members)))
       ),

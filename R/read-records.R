@@ -59,7 +59,7 @@
 #'
 #' @section Figures: Beside plain numbers these are read: thousands marks
 #'   (`1,250`, `1 250`, `1'250`), a decimal comma, percent signs (`12.5%` is
-#'   12.5), one currency sign, and brackets or a minus behind for figures below
+#'   12.5), one currency sign, and brackets or a minus after figures below
 #'   zero. Whether a comma parts thousands or decimals is found from all values;
 #'   where both fit every one it is an error. `NA`, `n/a`, `..`, `-` and the
 #'   like are missing values. A number is one only where `missing` says so.

@@ -164,7 +164,7 @@ read_one <- function(file, form, scratch, call) {
         paste(utils::head(readBin(file$path, "raw", 4), 4), collapse = " ")
       ),
       i = paste(
-        "Read are delimited text, gzip, workbooks, JSON, Parquet, SQLite",
+        "It must be delimited text, gzip, workbooks, JSON, Parquet, SQLite",
         "and NetCDF."
       ),
       call = call

@@ -65,7 +65,7 @@ stop_gzip <- function(file, call) {
       "%s is damaged or was cut short: what it holds is not what it says.",
       basename(file$shown)
     ),
-    ">" = "Fetch it anew; gzip -t tests it.", call = call
+    ">" = "Fetch it again; gzip -t tests it.", call = call
   )
 }
 

@@ -22,7 +22,7 @@
 #'   aside: `source` (file), `line` (of a text file, the row of a workbook, the
 #'   number of the record elsewhere; counted from 1), `column`, `text` (as it
 #'   stood there) and `reason`.
-#' @section Errors: `backfill_error_input` where `x` is no records table.
+#' @section Errors: `backfill_error_input` where `x` is not a records table.
 #' @examples
 #' crossings <- read_records(demo_file("crossings.csv"),
 #'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"

@@ -4,7 +4,7 @@
 #' the sum of two lines. A derived measure has a kind like any other. Where the
 #' formula leaves no doubt it is found: a sum or difference of measures of one
 #' kind, or a measure times or over a number, is of that kind, and a flow over a
-#' flow is their ratio, which later roll-ups make anew of its parts.
+#' flow is their ratio, which later roll-ups make from its parts again.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param ... Named formulas over the columns of measures, such as
@@ -15,7 +15,7 @@
 #'   [read_records()]: needed only where the formula leaves the kind open, as
 #'   for a product of two measures.
 #' @return `x` with a column and a measure more for each formula.
-#' @section Errors: `backfill_error_input` where `x` is no records table;
+#' @section Errors: `backfill_error_input` where `x` is not a records table;
 #'   `backfill_error_formula` for a formula that has other parts than these;
 #'   `backfill_error_kind` where the kind is neither given nor clear;
 #'   `backfill_error_column` where the name is taken.
@@ -80,7 +80,7 @@ evaluated <- function(formula, data, measures, call = caller_env()) {
     name <- as.character(formula)
     if (!name %in% names(measures)) {
       abort_backfill(
-        "formula", sprintf("%s is no measure of the records.", quoted(name)),
+        "formula", sprintf("%s is not a measure of the records.", quoted(name)),
         i = sprintf("Their measures are %s.", in_words(names(measures))),
         call = call
       )

@@ -58,7 +58,7 @@ keep_dates <- function(
   out <- vctrs::vec_slice(plain_tibble(x), which(kept))
   counts <- counts[counts > 0]
   role$account$notes <- c(role$account$notes, sprintf(
-    "Kept are %s of %s%s.", thousands(sum(kept)), count_of(length(kept), "row"),
+    "%s of %s are kept%s.", thousands(sum(kept)), count_of(length(kept), "row"),
     if (length(counts) > 0) {
       sprintf(
         "; left out: %s", in_words(paste(thousands(counts), names(counts)))

@@ -24,7 +24,8 @@
 #' @return A measure, to be named in the `measures` argument of
 #'   [read_records()].
 #' @section Errors: `backfill_error_kind` for an unknown kind, and for a ratio
-#'   without its parts; `backfill_error_argument` for a unit that is no string.
+#'   without its parts; `backfill_error_argument` for a unit that is not a
+#'   string.
 #' @examples
 #' measure("flow", unit = "boardings")
 #' measure("level")

@@ -13,7 +13,7 @@
 #' @param index A seasonal index, from [seasonal_index()] or [read_index()], of
 #'   periods of the same length.
 #' @return The table with one column more, in the unit of `of`.
-#' @section Errors: `backfill_error_input` where `x` is no periods table,
+#' @section Errors: `backfill_error_input` where `x` is not a periods table,
 #'   `index` no seasonal index, or their periods differ; `backfill_error_season`
 #'   for a value below zero and a multiplicative index; `backfill_error_column`.
 #' @examples

@@ -9,7 +9,7 @@
 #'   ISO 8601.
 #' @return A tibble with a row for each series, measure and cell that has
 #'   figures: the series columns, `measure`, `row` and `column` (factors),
-#'   `value` and `n`, the figures behind it.
+#'   `value` and `n`, the number of figures in it.
 #' @section Errors: As those of [cycle_profile()].
 #' @examples
 #' crossings <- read_records(demo_file("crossings.csv"),
@@ -18,6 +18,7 @@
 #' grid <- cycle_grid(crossings, rows = "weekday", columns = "hour")
 #' grid
 #' autoplot(grid)
+#' @concept heat map
 #' @export
 cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   figures <- figures_in_time(x, of)

@@ -51,10 +51,10 @@
 #' @param combine `"mean"`, `"median"` or `"trimmed mean"`.
 #' @param normalise `FALSE` leaves the indices as they come out.
 #' @return A tibble with a row for each series, measure and position: the series
-#'   columns, `measure`, `position` (a factor), `index`, `n` (ratios behind it),
-#'   `sd` (their standard deviation), `lowest`, `highest`, and `disagree`
-#'   (the years, or periods, whose ratios stand apart).
-#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#'   columns, `measure`, `position` (a factor), `index`, `n` (the ratios that it
+#'   is made of), `sd` (their standard deviation), `lowest`, `highest`, and
+#'   `disagree` (the years, or periods, whose ratios stand apart).
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_season` where no series has two full cycles and a ratio at
 #'   every position, and where a multiplicative form meets a value of zero or
 #'   less; `backfill_error_window` for a cycle that the periods have no rule

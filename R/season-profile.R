@@ -1,7 +1,7 @@
 #' The profile of a cycle
 #'
 #' What a measure is at each position of a cycle: at each hour of the day, each
-#' weekday, each month; with the number of figures behind each, their spread,
+#' weekday, each month; with the number of figures in each, their spread,
 #' and a band that holds most of them. Of periods, or of records as they are.
 #'
 #' Periods that are not whole take no part. Hours are those of the local clock.

@@ -6,7 +6,7 @@
 #'
 #' The level is the mean of the last cycle without its season, the line that of
 #' least squares through all of it. Both start from the last whole period; the
-#' projection's rows come behind the last row of each series, with the standing
+#' projection's rows come after the last row of each series, with the standing
 #' `projected`, so that other calculations leave them alone.
 #'
 #' @section Interval: The method is run from earlier ends of the series (from
@@ -40,8 +40,8 @@
 #'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the
 #'   other base), in the measure's unit and in percent.
 #' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for
-#'   `periods` that is no number of periods; `backfill_error_season` where the
-#'   form is multiplicative and the line falls to zero or below. Of several
+#'   `periods` that is not a number of periods; `backfill_error_season` where
+#'   the form is multiplicative and the line falls to zero or below. Of several
 #'   series those whose line does have no projection, with a warning of class
 #'   `backfill_warning_season`.
 #' @references Makridakis, S., Wheelwright, S. C. and Hyndman, R. J. (1998).
@@ -53,6 +53,7 @@
 #' ahead <- project(roll_up(nights, every = "month"), "1 year", base = "line")
 #' summary(ahead)
 #' autoplot(ahead)
+#' @concept forecast
 #' @export
 project <- function(
   x, periods, base = "level", confidence = 0.9, cycle = NULL,

@@ -44,7 +44,7 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
         "The index was read from a file, which holds neither its tests nor",
         "its worksheet."
       ),
-      ">" = "Make it anew with seasonal_index()."
+      ">" = "Make it again with seasonal_index()."
     )
   }
   if (type == "worksheet") {

@@ -25,7 +25,7 @@
 #'   slope), `lower` and `upper` (its interval), `p`, `r_squared`,
 #'   `autocorrelation` and `n_effective` (\eqn{n_e}{ne}). `NA` where there are
 #'   too few figures.
-#' @section Errors: `backfill_error_input` where `x` is no periods table;
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column`; `backfill_error_argument`.
 #' @references Santer, B. D. and others (2000). Statistical significance of
 #'   trends and trend differences in layer-average atmospheric temperature time

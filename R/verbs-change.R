@@ -56,7 +56,7 @@ declare_add_running_total <- function() {
     "add_running_total", "periods", "periods", "The total of a flow so far.",
     reset = verb_argument(type_text("LENGTH"), paste(
       "Add the total of a flow so far, from the start of each LENGTH,",
-      "such as year, or never from anew."
+      "such as year, or never."
     )),
     of = of_column(), name = new_name()
   )

@@ -134,7 +134,7 @@ season_statistic <- function() {
   verb_argument(
     type_text("STATISTIC"),
     paste(
-      "Of a profile or grid: mean (the default), median, total or a",
+      "Of a profile or grid: mean (the default), median, sum or a",
       "quantile such as 90%."
     )
   )

@@ -13,8 +13,8 @@ type_text <- function(value) new_type(value)
 
 type_flag <- function() new_type(NULL)
 
-# A number where the text is one; what is no number is left to the verb, which
-# says what it expects.
+# A number where the text is one; what is not a number is left to the verb,
+# which says what it expects.
 type_number <- function(value = "NUMBER") {
   new_type(
     value, function(text, argument) number_or_text(text)
@@ -34,7 +34,7 @@ type_names <- function(value) {
   })
 }
 
-# "1" is the number 1; what is no number stays text, for the verb to judge.
+# "1" is the number 1; what is not a number stays text, for the verb to judge.
 number_or_text <- function(x) {
   number <- suppressWarnings(as.numeric(x))
   if (is.na(number)) x else number

@@ -59,7 +59,7 @@ visible <- function(x) {
     useBytes = TRUE
   )
   for (i in odd) {
-    # What is no UTF-8 would have no codes, and pass.
+    # What is not UTF-8 would have no codes, and pass.
     codes <- utf8ToInt(iconv(enc2utf8(x[[i]]), "UTF-8", "UTF-8", sub = "byte"))
     control <- codes < 32 & codes != 10 | codes >= 127 & codes < 160
     if (any(control)) {

@@ -9,7 +9,7 @@
 #'   records were read from it.
 #' @return `write_index()`: `index`, invisibly. `read_index()`: the index, as
 #'   [seasonal_index()] gives it.
-#' @section Errors: `backfill_error_input` where `index` is none;
+#' @section Errors: `backfill_error_input` where `index` is not one;
 #'   `backfill_error_file` where the file cannot be written or read, or holds no
 #'   seasonal index.
 #' @examples

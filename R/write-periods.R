@@ -14,7 +14,7 @@
 #'   (an array of objects) or `.xlsx` (a workbook). A file that is there is
 #'   replaced, unless the records were read from it.
 #' @return `x`, invisibly.
-#' @section Errors: `backfill_error_input` where `x` is no table of this
+#' @section Errors: `backfill_error_input` where `x` is not a table of this
 #'   package; `backfill_error_file` for another ending, where the folder is not
 #'   there or cannot be written to, and where `file` is the one that the records
 #'   came from.

@@ -28,7 +28,7 @@ events_truth <- list(
     "2030-08-18" = "Nobody read the ice house meters",
     "2030-09-02" = "Meter of tank 2 at the Mole exchanged",
     "2030-11-18" = "Week of storms",
-    "2031-02-16" = "Brine meter exchanged, night register",
+    "2031-02-16" = "Night register of the brine meter exchanged",
     "2031-03-17" = "Reading of tank 3 at the Quay corrected",
     "2031-05-06" = "Counter of the market line fails for a day",
     "2031-12-17" = "Counting ends"

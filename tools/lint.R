@@ -18,3 +18,14 @@ if (length(found) > 0) {
   quit(save = "no", status = 1)
 }
 cat("No lints.\n")
+
+# British English, but for the names and terms in inst/WORDLIST.
+odd <- spelling::spell_check_package(".")
+pages <- spelling::spell_check_files(
+  Sys.glob("docs/*.md"), ignore = readLines("inst/WORDLIST"), lang = "en_GB"
+)
+if (nrow(odd) + nrow(pages) > 0) {
+  print(rbind(odd, pages))
+  quit(save = "no", status = 1)
+}
+cat("No misspelling.\n")

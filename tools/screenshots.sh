@@ -16,7 +16,7 @@ export PATH
 backfill demo --out "$folder" --quiet >/dev/null
 mv "$folder"/*.png "$shots"
 backfill periods inst/extdata/inns.csv --when month --series inn --measure guest_nights:flow:"guest nights" \
-  --fill seasonal --over none --window none --quiet --figure "$shots/guest-nights-filled.png" >/dev/null
+  --fill seasonal --over none --window none --quiet --figure "$shots/inns-filled.png" >/dev/null
 Rscript --vanilla - "$shots" <<'END'
 library(backfill)
 shots <- commandArgs(TRUE)
@@ -24,22 +24,28 @@ draw <- function(plot, name) write_figure(plot, file.path(shots, paste0(name, ".
 nights <- read_records(demo_file("inns.csv"), when = "month", series = "inn",
                        measures = list(guest_nights = measure("flow", unit = "guest nights")))
 nights <- add_running_total(add_growth(roll_up(nights, every = "month"), over = "1 year"))
-draw(autoplot(nights, of = "running_total", type = "years"), "guest-nights-years")
-draw(autoplot(nights, of = "growth_1_year", type = "distribution"), "guest-nights-distribution")
+draw(autoplot(nights, of = "running_total", type = "years"), "inns-years")
+draw(autoplot(nights, of = "growth_1_year", type = "distribution"), "inns-distribution")
 bands <- add_bands(nights, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
-draw(autoplot(count_bands(bands)), "guest-nights-bands")
-draw(autoplot(seasonal_index(nights), type = "ratios"), "guest-nights-season")
-draw(autoplot(project(nights, 12, base = "line")), "guest-nights-projected")
-draw(autoplot(autocorrelation(nights, lags = 24), reference = TRUE), "guest-nights-memory")
-draw(autoplot(flag_periods(nights, "a cycle before", c(percent = 12))), "guest-nights-flags")
-auction <- read_records(demo_file("landings.csv"), when = "date", series = "species", duplicates = "last",
-                        measures = c(close = "level"))
-draw(autoplot(add_rebased(roll_up(auction, "week", use = "last", enough = 0.5)), of = "rebased"), "fish-rebased")
+draw(autoplot(count_bands(bands)), "inns-bands")
+draw(autoplot(seasonal_index(nights), type = "ratios"), "inns-season")
+draw(autoplot(project(nights, 12, base = "line")), "inns-projected")
+draw(autoplot(autocorrelation(nights, lags = 24), reference = TRUE), "inns-memory")
+draw(autoplot(flag_periods(nights, "a cycle before", c(percent = 12))), "inns-flags")
+landings <- read_records(demo_file("landings.csv"), when = "date", series = c("species", "boat"), duplicates = "last",
+                         missing = "unsold", measures = c(price = "level", kilos = "flow"))
+monthly <- roll_up(landings, "month", by = "species", pool = c(price = "kilos"), enough = 0.3)
+prices <- add_rebased(monthly[monthly$measure == "price", ])
+draw(autoplot(prices, of = "rebased"), "landings-rebased")
+boardings <- measure("flow", "boardings")
 crossings <- read_records(demo_file("crossings.csv"), when = "time", zone = "WET",
-                         measures = list(north = measure("flow", "boardings"), south = measure("flow", "boardings")))
-weekly <- add_moving(roll_up(crossings, every = "week", enough = 0.9), window = 13, align = "centred", enough = 0.7)
-draw(autoplot(weekly, events = read.csv(demo_file("events.csv"))), "crossings-events")
-draw(autoplot(cycle_grid(crossings, "date", "hour")), "crossings-days")
+                          measures = list(market = boardings, tide = boardings, excursion = boardings))
+weekly <- add_moving(roll_up(crossings, every = "week", enough = 0.9), window = 13, align = "centred", present = 0.7)
+weekly <- weekly[weekly$measure != "excursion", ]
+events <- read.csv(demo_file("events.csv"))
+events <- events[grepl("Counting|Harbour|storms|market line", events$note), ]
+draw(autoplot(weekly, events = events), "crossings-events")
+draw(autoplot(cycle_grid(crossings, "weekday", "hour")), "crossings-hours")
 END
 
 # terminal NAME COMMAND: a picture of the window after COMMAND has run in it.
@@ -60,5 +66,5 @@ END
     import -window root $shots/$1.png" || true
 }
 terminal terminal-help 'backfill periods --help | head -47'
-terminal terminal-periods 'backfill periods crossings.csv --when time --zone WET --measure north:flow:boardings --every quarter --enough 0.95'
+terminal terminal-periods 'backfill periods crossings.csv --when time --zone WET --measure tide:flow:boardings --every quarter --enough 0.95'
 terminal terminal-inspect 'backfill inspect water-tanks.csv'

@@ -180,7 +180,8 @@ test_that("what is no calendar is refused with what would be one", {
   )
   expect_error(calendar("0 days"), class = "backfill_error_every")
   expect_error(
-    calendar("day", zone = "Atlantis"), "no zone", class = "backfill_error_zone"
+    calendar("day", zone = "Atlantis"), "not a zone",
+    class = "backfill_error_zone"
   )
   expect_error(
     calendar("week", week_start = "Someday"), "week_start",

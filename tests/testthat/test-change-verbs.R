@@ -367,7 +367,7 @@ test_that("bands hold the end that they say, and every figure has one", {
     class = "backfill_error_argument"
   )
   expect_error(
-    count_bands(x), "no column of bands", class = "backfill_error_column"
+    count_bands(x), "not a column of bands", class = "backfill_error_column"
   )
 })
 
@@ -393,7 +393,7 @@ test_that("a basket by hand: rebalanced, held, with a member missing", {
     basket(two, c(cod = 1, ling = 1)), "0.5", class = "backfill_error_argument"
   )
   expect_error(
-    basket(two, c(eel = 1)), "no series", class = "backfill_error_argument"
+    basket(two, c(eel = 1)), "not a series", class = "backfill_error_argument"
   )
   expect_error(basket(series_of(1:3)), "level", class = "backfill_error_input")
 })

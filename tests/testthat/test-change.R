@@ -88,7 +88,7 @@ test_that("bad calls are refused", {
     add_growth(monthly, over = 0), "`over` is 0", class = "backfill_error_over"
   )
   expect_error(
-    add_growth(monthly, of = "weight"), "no column of figures",
+    add_growth(monthly, of = "weight"), "not a column of figures",
     class = "backfill_error_column"
   )
   expect_error(

@@ -152,7 +152,7 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("`--zone` is \"Nowhere\"", good, "--zone", "Nowhere")
   fails("`--enough` is \"most\"", good, "--enough", "most")
   fails("no folder none", with("--out", "none/x.csv"), run = backfill_cli)
-  fails("no name for a figure", with("--figure", "x.bmp"))
+  fails("not a name for a figure", with("--figure", "x.bmp"))
   fails("not overwritten", with("--out", file))
   fails("x.csv is named for two results", good, "--aside", "./x.csv")
   fails("Two orders fit.*`--date-order` is \"dmy\" or \"mdy\"",

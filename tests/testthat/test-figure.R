@@ -74,7 +74,7 @@ test_that("up to eight series are labelled; of more, the named ones are brought 
     labels_of(autoplot(many, highlight = c("c", "k"))), c("c", "k")
   )
   expect_error(
-    autoplot(many, highlight = "z"), "no series",
+    autoplot(many, highlight = "z"), "not a series",
     class = "backfill_error_argument"
   )
   expect_error(

@@ -175,7 +175,7 @@ test_that("bad input is refused with what, where and what to do, in a class of i
     read(series = "kilos"), "two roles", class = "backfill_error_argument"
   )
   expect_error(
-    read(zone = "Nowhere/Land"), "no zone", class = "backfill_error_zone"
+    read(zone = "Nowhere/Land"), "not a zone", class = "backfill_error_zone"
   )
   expect_error(
     read(text_file("date,kilos", "spring,5", "2031-04-02,6")),

@@ -1,0 +1,75 @@
+# Names that were given up stay so: one word for one thing, in R, in a shell and
+# in the columns of what comes back.
+
+given_up <- c(
+  "intake", "set_aside", "derive", "keep_out", "lift", "oldest", "together",
+  "made", "split", "working", "working_days", "level", "interval", "wealth"
+)
+
+test_that("no function, argument or option has a name that was given up", {
+  exported <- setdiff(getNamespaceExports("backfill"), "autoplot")
+  arguments <- unlist(lapply(exported, function(name) {
+    names(formals(getExportedValue("backfill", name)))
+  }))
+  expect_identical(intersect(c(exported, arguments), given_up), character())
+  methods <- ls(asNamespace("backfill"), pattern = "^(autoplot|summary)[.]")
+  arguments <- unlist(lapply(methods, function(name) {
+    names(formals(get(name, asNamespace("backfill"))))
+  }))
+  expect_identical(intersect(arguments, given_up), character())
+  folder <- withr::local_tempdir()
+  for (command in c(
+    "inspect", "periods", "growth", "moving", "season", "lags", "flags"
+  )) {
+    said <- command_line(command, "--help", dir = folder)$out
+    options <- unlist(regmatches(said, gregexpr("--[a-z-]+", said)))
+    expect_identical(
+      intersect(gsub("-", "_", sub("^--", "", options)), given_up),
+      character(), label = command
+    )
+  }
+})
+
+test_that("no page or example knows the names that were given up, or files that are gone", {
+  pages <- c(
+    checkout("README.md"), Sys.glob(checkout("docs", "*.md")),
+    Sys.glob(checkout("man", "*.Rd")), Sys.glob(checkout("R", "*.R"))
+  )
+  text <- unlist(lapply(pages, readLines, warn = FALSE))
+  gone <- paste0(
+    "sailings|guest-nights|fish-auction|cold-store|harbour-economy|",
+    "sea-temperature|\\bintake\\(|[^_]set_aside\\(|\\bderive\\(|",
+    "\"same position\"|keep_out|kruskal_wallis_p|moving_p\\b"
+  )
+  expect_identical(grep(gone, text, value = TRUE), character())
+})
+
+test_that("a word of the trade that is called otherwise here is answered with ours", {
+  monthly <- roll_up(inns(), "month")
+  answered <- function(code, word) {
+    expect_error(code, sprintf("\"%s\"", word), class = "backfill_error")
+  }
+  answered(add_moving(monthly, 3, stat = "max"), "highest")
+  answered(add_moving(monthly, 3, stat = "total"), "sum")
+  answered(add_moving(monthly, 3, align = "center"), "centred")
+  answered(flag_periods(monthly, "last year"), "a cycle before")
+  answered(impute_gaps(monthly, "interpolate"), "linear")
+  answered(cycle_profile(monthly, "day of week"), "weekday")
+  answered(add_growth(monthly, as = "percnt"), "percent")
+  answered(flag_periods(monthly, beyond = c(zscore = 3)), "sd")
+  answered(roll_up(monthly, "dekad"), "third")
+  # Both forms of one name are understood.
+  expect_identical(
+    cycle_profile(monthly, "day_of_year")$n, cycle_profile(
+      monthly, "day of year"
+    )$n
+  )
+})
+
+test_that("one span has one name", {
+  monthly <- roll_up(inns(), "month")
+  expect_identical(
+    names(add_growth(monthly, c(1, 12)))[8:9],
+    c("growth_1_month", "growth_12_months")
+  )
+})
