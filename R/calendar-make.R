@@ -148,7 +148,7 @@ parse_every <- function(every, call = caller_env(), argument = "every") {
         "`%s` is %s, which is not a length of period.", argument,
         value_in_words(every)
       ),
-      i = if (rlang::is_string(every)) word_meant(every, length_words),
+      i = word_meant(every, length_words),
       i = paste(
         "It must be such as \"hour\", \"day\", \"10 days\", \"week\",",
         "\"month\", \"quarter\" or \"year\", the",

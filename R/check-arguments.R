@@ -12,11 +12,10 @@ is_whole_number <- function(x, least, most) {
 
 check_one_of <- function(x, choices, argument, call = caller_env()) {
   if (!rlang::is_string(x) || !x %in% choices) {
-    near <- if (rlang::is_string(x)) word_meant(x, choices)
     abort_backfill(
       "argument",
       sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = near %||% sprintf(
+      i = word_meant(x, choices) %||% sprintf(
         "It must be %s.", in_words(quoted(choices), last = " or ")
       ),
       call = call

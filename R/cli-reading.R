@@ -68,7 +68,11 @@ narrow_records <- function(records, options) {
     records <- with_measures(records, options[["add-measure"]])
   }
   if (length(given_options(options, dates_map)) > 0) {
-    days_off <- if (is_given(options[["keep-workdays"]])) options$holidays
+    days_off <- if (
+      is_given(options[["keep-workdays"]]) && is_given(options$holidays)
+    ) {
+      with_spelling(c(file = "holidays"), read_holidays(options$holidays))
+    }
     records <- run_verb(
       "keep_dates", records, options, dates_map, holidays = days_off
     )

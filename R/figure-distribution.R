@@ -29,14 +29,17 @@ figure_distribution <- function(data, x, of) {
       title = sprintf("Distribution of %s", title),
       subtitle = sprintf(
         "Orange: quantiles; the thick line is the median. Bars are %s wide.",
-        if (identical(unit, "return")) {
-          sprintf("%g%%", 100 * width)
-        } else {
-          plain_format(width)
-        }
+        width_in_words(width, unit)
       ),
       y = "Number of periods"
     )
+}
+
+width_in_words <- function(width, unit) {
+  switch(
+    unit %||% "", return = sprintf("%g%%", 100 * width),
+    "%" = , points = count_of(width, "point"), plain_format(width)
+  )
 }
 
 # Where the quantiles of each line are marked, and how low they are named: on

@@ -99,15 +99,15 @@ baseline_layers <- function(data, panels) {
 
 flagged_layers <- function(flagged, labelled) {
   list(
-    ggplot2::geom_point(
-      data = flagged, ggplot2::aes(y = .data$value),
-      colour = house_colours[[2]], size = 2.2
-    ),
     text_on_lines(data = labelled, ggplot2::aes(
       y = .data$value, label = .data$label,
       vjust = ifelse(.data$value > .data$baseline, -0.5, 1.5),
       hjust = .data$side
-    ), colour = "#7E3408", size = 3)
+    ), colour = "#7E3408", size = 3),
+    ggplot2::geom_point(
+      data = flagged, ggplot2::aes(y = .data$value),
+      colour = house_colours[[2]], size = 2.2
+    )
   )
 }
 

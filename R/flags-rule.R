@@ -95,7 +95,7 @@ check_against <- function(against, x, call = caller_env()) {
   if (!rlang::is_string(against) || !against %in% c(baselines, figures)) {
     abort_backfill(
       "column", sprintf("`against` is %s.", value_in_words(against)),
-      i = sprintf(
+      i = word_meant(against, baselines) %||% sprintf(
         "It must be %s, or a column of figures.",
         in_words(quoted(baselines), last = " or ")
       ),

@@ -90,7 +90,7 @@ check_use <- function(use, name, measure, call) {
       "argument", sprintf(
         "`use` of %s is %s.", name, in_words(quoted(as.character(use)))
       ),
-      i = if (rlang::is_string(use)) word_meant(use, statistics),
+      i = word_meant(use, statistics),
       i = sprintf(
         "It must be %s, or a quantile such as \"90%%\".",
         in_words(quoted(statistics), last = " or ")

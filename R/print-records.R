@@ -49,11 +49,16 @@ intake_text <- function(x, n, rest) {
   )
 }
 
+# Why rows were set aside, whatever line they repeat.
+reasons_of_rows <- function(account) {
+  sub(" as line [0-9]+$", " as another line", account$set_aside$reason)
+}
+
 # The account in sentences, with the `reasons` for which rows were set aside
 # unless these are shown themselves.
 describe_intake <- function(x, reasons = TRUE) {
   aside <- nrow(x$set_aside)
-  counts <- sort(table(x$set_aside$reason), decreasing = TRUE)
+  counts <- sort(table(reasons_of_rows(x)), decreasing = TRUE)
   span <- if (!is.null(x$first)) {
     sprintf(
       ", from %s to %s", moments_in_words(x$first), moments_in_words(x$last)

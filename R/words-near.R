@@ -24,6 +24,9 @@ words_elsewhere <- c(
 # What a word that is not one of `choices` is called there, as a sentence; NULL
 # where nothing is near.
 word_meant <- function(x, choices) {
+  if (!rlang::is_string(x)) {
+    return()
+  }
   plain <- gsub("_", " ", tolower(trimws(x)))
   meant <- unname(words_elsewhere[plain])
   if (!is.na(meant) && meant %in% choices) {

@@ -324,6 +324,21 @@ test_that("a basket, returns, hours and weekdays come from the command line too"
     ),
     weekdays = c("Saturday", "Sunday"), hours = 6:9
   )
+  off <- demo_file("holidays.ics")
+  open <- keep_dates(
+    read_records(
+      demo_file("crossings.csv"), "time", c(market = "flow"), zone = "WET"
+    ),
+    from = "2031-05", to = "2031-06", workdays = TRUE,
+    holidays = read_holidays(off)
+  )
+  expect_same_table(
+    run(
+      "periods", replace(boats, boats == "month", "day"), "--from", "2031-05",
+      "--to", "2031-06", "--keep-workdays", "yes", "--holidays", off
+    ),
+    roll_up(open, calendar("day", holidays = read_holidays(off))), "workdays"
+  )
   expect_same_table(
     run("periods", boats, "--weekdays", "Saturday,Sunday", "--hours", "6:9"),
     roll_up(kept, "month"), "hours"
