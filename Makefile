@@ -68,7 +68,7 @@ format:
 	@if command -v clang-format >/dev/null; then clang-format -i $(KERNELS); fi
 
 bench: setup $(INSTALLED)
-	@for bench in reading roll-up chunked moving season memory; do \
+	@for bench in reading roll-up chunked moving season memory links; do \
 	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
 	done
 

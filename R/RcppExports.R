@@ -149,6 +149,18 @@ cycles_cpp <- function(series, number, value, z) {
     .Call(`_backfill_cycles_cpp`, series, number, value, z)
 }
 
+correlate_cpp <- function(x, memory, method, least) {
+    .Call(`_backfill_correlate_cpp`, x, memory, method, least)
+}
+
+correlate_with_cpp <- function(x, memory, least, least_lags) {
+    .Call(`_backfill_correlate_with_cpp`, x, memory, least, least_lags)
+}
+
+as_of_cpp <- function(series, period, known, days, count) {
+    .Call(`_backfill_as_of_cpp`, series, period, known, days, count)
+}
+
 find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cadences) {
     .Call(`_backfill_find_gaps_cpp`, when, scale, zone_from, zone_offset, row, series, cadences)
 }

@@ -64,7 +64,7 @@ run_lags <- function(options, inputs) {
   crossed <- is_given(options$cross)
   if (crossed) {
     refuse_options(
-      options, c("band", "partials", "type"),
+      options, c("limits", "partials", "type"),
       "--cross has one band and one figure"
     )
   }

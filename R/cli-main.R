@@ -19,7 +19,8 @@ commands <- function() {
 }
 
 order_of_work <- c(
-  "demo", "inspect", "periods", "growth", "moving", "season", "lags", "flags"
+  "demo", "inspect", "periods", "growth", "moving", "season", "lags", "flags",
+  "links"
 )
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where

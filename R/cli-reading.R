@@ -23,8 +23,11 @@ attribute_map <- c(
 )
 dates_map <- c("from", "to", "weekdays", "hours", "keep-workdays" = "workdays")
 
+known_map <- c("known-on" = "date")
+
 narrowing_options <- function() {
   c(
+    options_of("as_known_on", known_map),
     options_of("keep_dates", dates_map),
     options_of("add_measures", derive_map), options_of(
       "add_attributes", attribute_map
@@ -47,11 +50,16 @@ read_input <- function(options, inputs) {
 
 # The records with what the options add to them, of the dates that they name.
 narrow_records <- function(records, options) {
-  asked <- given_options(options, c(derive_map, attribute_map, dates_map))
+  asked <- given_options(options, c(
+    known_map, derive_map, attribute_map, dates_map
+  ))
   if (options$chunked) {
     refuse_options(
       options, asked, "with --chunked the records are never all in memory"
     )
+  }
+  if (is_given(options[["known-on"]])) {
+    records <- run_verb("as_known_on", records, options, known_map)
   }
   of_table <- given_options(options, attribute_map)
   if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {

@@ -15,6 +15,7 @@ theme_backfill <- function(base_size = 12) {
   ggplot2::theme_minimal(base_size = base_size) +
     ggplot2::theme(
       text = ggplot2::element_text(colour = "#333333"),
+      plot.background = ggplot2::element_rect(fill = "white", colour = NA),
       plot.title = ggplot2::element_text(
         face = "bold", size = ggplot2::rel(1.25)
       ),

@@ -51,7 +51,7 @@ check_source.backfill_records <- function(x, call) {
   if (nrow(x) == 0) {
     abort_backfill("input", "The records table has no rows.", call = call)
   }
-  x
+  last_versions(x)
 }
 
 #' @export

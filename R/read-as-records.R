@@ -21,7 +21,7 @@ as_records <- function(
   x, when, measures, series = NULL, zone = "UTC", layout = "rows",
   date_order = NULL, date_unit = NULL, pivot_year = 1969, year_start = NULL,
   repeated = "order", hour_ending = NULL, missing = NULL, decimal_mark = NULL,
-  duplicates = "error", strict = FALSE, rename = NULL
+  duplicates = "error", strict = FALSE, rename = NULL, known = NULL
 ) {
   if (!is.data.frame(x)) {
     abort_backfill(
@@ -34,7 +34,7 @@ as_records <- function(
     year_start = year_start, repeated = repeated, hour_ending = hour_ending,
     missing = missing, decimal_mark = decimal_mark, duplicates = duplicates,
     strict = strict
-  )))
+  )), known)
   raw <- new_raw(
     lapply(as.list(x), in_one_encoding), nrow(x),
     header = list(enc2utf8(names(x))), source = "data frame", line = identity

@@ -10,6 +10,8 @@ build_records <- function(raw, asked, call = caller_env()) {
   series <- raw$series
   measures <- check_roles(raw, raw$when, asked$measures, series, call)
   check_rows(raw, call)
+  raw$known <- asked$known
+  check_known_there(raw, series, measures, call)
   raw <- with_plain_columns(raw, measures, call)
   raw <- with_one_when(raw, call)
   read <- read_columns(raw, measures, asked$zone, rules, call)
@@ -22,26 +24,32 @@ build_records <- function(raw, asked, call = caller_env()) {
     raw$sources, aside, settled$merged,
     lapply(read$figures$read, `[[`, "missing"), settled$ends,
     c(settled$identical, settled$conflicting), raw$blank,
-    c(raw$notes, read$moments$note, read$figures$notes, renamed_note(series))
+    c(
+      raw$notes, read$moments$note, read$figures$notes, renamed_note(series),
+      versions_note(settled$table, raw)
+    )
   )
   table <- with_ratios(settled$table, measures)
   taken <- match(series[series %in% result_columns], names(table))
   names(table)[taken] <- renamed_series(names(table)[taken])
   check_renamed(names(table), series, call)
   new_records(
-    table, raw$when, renamed_series(series), measures, asked$zone, account
+    table, raw$when, renamed_series(series), measures, asked$zone, account,
+    asked$known
   )
 }
 
 # How records are to be made of what a reader gives: the columns of the date,
-# the measures and the series as the user named them, the zone, the layout, and
-# the rules of check_rules().
+# the measures and the series as the user named them, the column of the day on
+# which a row was known, the zone, the layout, and the rules of check_rules().
 new_reading <- function(
-  when, measures, series, zone, layout, rules, call = caller_env()
+  when, measures, series, zone, layout, rules, known, call = caller_env()
 ) {
   check_one_of(layout, layouts, "layout", call)
+  check_known(known, layout, call)
   list(
-    when = when, measures = check_measures(measures, call), series = series,
+    known = known, when = when, measures = check_measures(measures, call),
+    series = series,
     zone = check_zone(zone, call), layout = layout, rules = rules
   )
 }
@@ -51,7 +59,9 @@ new_reading <- function(
 with_plain_columns <- function(raw, measures, call) {
   data <- raw$data
   long <- names(data)[vapply(data, inherits, NA, "integer64")]
-  needed <- unique(c(raw$when, raw$series, names(plain_measures(measures))))
+  needed <- unique(c(
+    raw$when, raw$series, raw$known, names(plain_measures(measures))
+  ))
   raw$data <- plain_columns(data, needed, call)
   lost <- Filter(function(name) inexact(raw$data[[name]]), long)
   raw$notes <- c(raw$notes, inexact_note(lost))
@@ -84,6 +94,14 @@ read_columns <- function(raw, measures, zone, rules, call) {
     "Dates are expected such as 2031-04-09, 2031-04-09 07:30, 9.4.2031, 9",
     "April 2031, 2031-04 or 2031-Q2."
   ), call))
+  if (!is.null(raw$known)) {
+    known <- read_when(data[[raw$known]], zone, of_series, rules, raw$at, call)
+    rejected <- c(rejected, list(rejects(
+      raw, data, raw$known, known, "when",
+      "The day on which each row was published is expected.", call
+    )))
+    data[[raw$known]] <- known$when
+  }
   columns <- names(plain_measures(measures))
   figures <- read_figures(raw, data, columns, rules, call)
   for (name in columns) {
@@ -112,8 +130,10 @@ settle_rows <- function(read, raw, rules, call) {
     table <- vctrs::vec_slice(table, -rejected$row)
     used <- used[-rejected$row]
   }
+  # Versions of one time are not duplicates.
   settled <- settle_duplicates(
-    table, raw$when, raw$series, names(read$figures$read), rules$duplicates,
+    table, raw$when, c(raw$series, raw$known), names(read$figures$read),
+    rules$duplicates,
     function(rows) raw$at(used[rows]), call
   )
   settled$table <- settled$data
@@ -202,91 +222,16 @@ located <- function(rejected, raw) {
   aside[order(match(aside$source, raw$sources$source), aside$line), ]
 }
 
-check_rows <- function(raw, call) {
-  if (raw$rows == 0) {
-    abort_backfill(
-      "file",
-      sprintf("%s has a header but no rows that could be used.",
-              in_words(basename(raw$sources$source), 3)),
-      call = call
-    )
+# Of how many rows there is an earlier version.
+versions_note <- function(table, raw) {
+  if (is.null(raw$known)) {
+    return()
   }
-}
-
-# Checks that the columns with roles are there, one role each; gives the
-# measures.
-check_roles <- function(raw, when, measures, series, call) {
-  data <- raw$data
-  files <- nrow(raw$sources)
-  where <- if (files == 1) {
-    basename(raw$sources$source)
-  } else {
-    sprintf("What %d files hold", files)
-  }
-  where <- sub("^data frame$", "The data frame", where)
-  twice <- unique(names(data)[duplicated(names(data))])
-  if (length(twice) > 0) {
-    abort_backfill(
-      "column",
-      sprintf(
-        "%s has more than one column named %s.", where, in_words(quoted(twice))
-      ),
-      ">" = "Give each column a name of its own.", call = call
-    )
-  }
-  needed <- names(plain_measures(measures))
-  check_columns(when, data, where, "when", call)
-  check_columns(needed, data, where, "measures", call)
-  check_columns(series, data, where, "series", call)
-  roles <- c(unique(when), series, names(measures))
-  if (anyDuplicated(roles)) {
-    twice <- in_words(quoted(unique(roles[duplicated(roles)])))
-    abort_backfill(
-      "argument", sprintf("Column %s has two roles.", twice),
-      i = "A column is the date, part of the series, or a measure.", call = call
-    )
-  }
-  measures
-}
-
-# A few bad rows are set aside; a column of which half or more cannot be read is
-# not what the user took it for.
-stop_unreadable <- function(found, raw, class, expected, call) {
-  fit <- raw$rows - nrow(found)
-  aside <- located(
-    vctrs::vec_slice(found, seq_len(min(3, nrow(found)))),
-    utils::modifyList(raw, list(rejected = NULL))
-  )
-  abort_backfill(
-    class,
+  later <- sum(duplicated(table[c(raw$series, raw$when)]))
+  if (later > 0) {
     sprintf(
-      "Column \"%s\" of %s cannot be read: %s of its %s.", found$column[[1]],
-      basename(aside$source[[1]]), if (fit == 0) "none" else paste("only", fit),
-      count_of(raw$rows, "row fits", "rows fit")
-    ),
-    i = expected,
-    rlang::set_names(
-      sprintf("Line %d: %s, %s.", aside$line, quoted(aside$text), aside$reason),
-      "x"
-    ),
-    call = call
-  )
-}
-
-stop_strict <- function(aside, call) {
-  first <- aside[1, ]
-  abort_backfill(
-    "strict",
-    sprintf(
-      "Line %d of %s cannot be used: %s, %s.", first$line,
-      basename(first$source), quoted(first$text), first$reason
-    ),
-    i = if (nrow(aside) > 1) sprintf(
-      "%s cannot be used in all.", count_of(nrow(aside), "row")
-    ),
-    ">" = paste(
-      "Mend them, or leave `strict` out, and such rows are set aside and",
-      "listed."
-    ), call = call
-  )
+      "%s of a time that has one already: each counts from when it was known.",
+      count_of(later, "row is a version", "rows are versions")
+    )
+  }
 }

@@ -112,7 +112,8 @@ dates_to_decide <- function(other, chosen) {
   sprintf(
     paste(
       "To be decided by you: %s %s dates as well. %s %s taken for the date",
-      "of the figures."
+      "of the figures. If a column has the day on which a row was published,",
+      "name it in `known`."
     ),
     in_words(quoted(other)), if (length(other) == 1) "holds" else "hold",
     in_words(quoted(chosen)), if (length(chosen) == 1) "is" else "are"

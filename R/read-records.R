@@ -117,6 +117,10 @@
 #' @param strict `TRUE` refuses the file where any row would be set aside.
 #' @param rename Other names for measures, the old ones by the new:
 #'   `c(nights = "guest_nights")`. See [rename_measures()].
+#' @param known The column with the day on which a row was published, if there
+#'   is one. Several rows of one series and time are versions then, and not
+#'   duplicates: the later one counts from its own publication on. See
+#'   [as_known_on()] and [align_as_of()]; [roll_up()] takes the last version.
 #' @param delimiter Delimiter of a text file, one character; `NULL` to find it.
 #' @param quote Quotation mark of a text file, one character, or `""` for none.
 #' @param encoding Encoding of a text file, such as `"latin1"` or `"UTF-16LE"`;
@@ -164,7 +168,7 @@ read_records <- function(
   source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
   pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
   missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
-  rename = NULL,
+  rename = NULL, known = NULL,
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
   table = NULL, cells = "mean", chunked = FALSE
 ) {
@@ -174,7 +178,9 @@ read_records <- function(
     missing = missing, decimal_mark = decimal_mark, duplicates = duplicates,
     strict = strict
   ))
-  asked <- new_reading(when, measures, series, zone, layout, rules)
+  asked <- new_reading(
+    when, measures, series, zone, layout, rules, known
+  )
   form <- check_form(list(
     delimiter = delimiter, quote = quote, encoding = encoding, skip = skip,
     header_rows = header_rows, sheet = sheet, range = range, table = table,
@@ -184,6 +190,7 @@ read_records <- function(
   check_flag(chunked, "chunked")
   if (chunked) {
     check_nothing_renamed(rename)
+    check_not_chunked(known)
     return(read_chunked(file, source, asked, form))
   }
   scratch <- tempfile("backfill-")
@@ -212,6 +219,16 @@ check_nothing_renamed <- function(rename, call = caller_env()) {
 }
 
 # How files are cut into columns, checked.
+check_not_chunked <- function(known, call = caller_env()) {
+  if (!is.null(known)) {
+    abort_backfill(
+      "argument",
+      "`known` is given, but versions that are read in chunks are not compared.",
+      ">" = "Read the file without `chunked`.", call = call
+    )
+  }
+}
+
 one_byte <- function(x) rlang::is_string(x) && nchar(x, "bytes") == 1
 
 # What the arguments that say how a file is laid out must be.

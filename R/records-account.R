@@ -47,6 +47,7 @@ source_account.default <- function(x, call) {
   if (nrow(x) == 0) {
     return(account)
   }
+  x <- last_versions(x)
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   index <- series_index(plain_tibble(x), role$series)
@@ -72,7 +73,7 @@ source_account.default <- function(x, call) {
   account
 }
 
-#' @rdname intake
+#' @rdname account
 #' @export
 rows_set_aside <- function(x) {
   account <- facts(x)$account %||% source_account(x, current_env())

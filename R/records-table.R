@@ -1,13 +1,15 @@
 # The records table: a tibble of the rows that were used, whose attribute
-# "backfill" tells the roles of its columns (`when`, `series`, `measures`), the
-# zone of its times, and the account of the intake.
+# "backfill" tells the roles of its columns (`when`, `series`, `measures`, and
+# `known`, if any), the zone of its times, and the account of the intake.
 
-new_records <- function(data, when, series, measures, zone, account) {
+new_records <- function(
+  data, when, series, measures, zone, account, known = NULL
+) {
   new_table(
-    data, "records", needed = c(when, series, names(measures)),
+    data, "records", needed = c(when, series, names(measures), known),
     list(
       when = when, series = series, measures = measures, zone = zone,
-      account = account
+      account = account, known = known
     )
   )
 }

@@ -17,6 +17,7 @@ figures_in_time <- function(x, of, call = caller_env()) {
                 counted = period_noun(facts(x)$calendar, 2)))
   }
   check_records(x, call)
+  x <- last_versions(x)
   role <- facts(x)
   measures <- if (identical(of, "value")) names(role$measures) else of
   check_columns(measures, role$measures, "The table of measures", "of", call)

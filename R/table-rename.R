@@ -11,7 +11,9 @@ renamed <- function(names, new) {
 # by their names alone.
 facts_renamed <- function(role, before, after) {
   free <- c(
-    role$series, role$when, if (!is.null(role$when)) names(role$measures)
+    role$series, role$when, role$known, if (!is.null(role$when)) names(
+      role$measures
+    )
   )
   changed <- before != after & before %in% free
   new <- stats::setNames(after[changed], before[changed])
@@ -22,7 +24,11 @@ facts_renamed <- function(role, before, after) {
     return(role)
   }
   role$layout <- NULL
-  for (name in intersect(c("needed", "series", "when", "apart"), names(role))) {
+  for (
+    name in intersect(
+      c("needed", "series", "when", "apart", "known"), names(role)
+    )
+  ) {
     role[[name]] <- renamed(role[[name]], new)
   }
   if (!is.null(role$when)) {

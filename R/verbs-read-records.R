@@ -53,6 +53,10 @@ roles_in_reading <- function() {
       type_text("NAME"),
       "Make a series column NAME of the files' names, where several are read."
     ),
+    known = verb_argument(type_text("COLUMN"), paste(
+      "The column with the day on which a row was published. Several rows of",
+      "one time are versions then."
+    )),
     rename = verb_argument(
       type_renamed(), "Give the measure OLD the name NEW; may repeat.",
       repeats = TRUE

@@ -525,6 +525,49 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// correlate_cpp
+Rcpp::List correlate_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory, int method, double least);
+RcppExport SEXP _backfill_correlate_cpp(SEXP xSEXP, SEXP memorySEXP, SEXP methodSEXP, SEXP leastSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type memory(memorySEXP);
+    Rcpp::traits::input_parameter< int >::type method(methodSEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    rcpp_result_gen = Rcpp::wrap(correlate_cpp(x, memory, method, least));
+    return rcpp_result_gen;
+END_RCPP
+}
+// correlate_with_cpp
+Rcpp::List correlate_with_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory, double least, double least_lags);
+RcppExport SEXP _backfill_correlate_with_cpp(SEXP xSEXP, SEXP memorySEXP, SEXP leastSEXP, SEXP least_lagsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type memory(memorySEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    Rcpp::traits::input_parameter< double >::type least_lags(least_lagsSEXP);
+    rcpp_result_gen = Rcpp::wrap(correlate_with_cpp(x, memory, least, least_lags));
+    return rcpp_result_gen;
+END_RCPP
+}
+// as_of_cpp
+Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector period, Rcpp::NumericVector known, Rcpp::NumericVector days, int count);
+RcppExport SEXP _backfill_as_of_cpp(SEXP seriesSEXP, SEXP periodSEXP, SEXP knownSEXP, SEXP daysSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type period(periodSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type known(knownSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(as_of_cpp(series, period, known, days, count));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_gaps_cpp
 Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::List cadences);
 RcppExport SEXP _backfill_find_gaps_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP cadencesSEXP) {
@@ -904,6 +947,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_cross_correlation_cpp", (DL_FUNC) &_backfill_cross_correlation_cpp, 3},
     {"_backfill_lag_products_cpp", (DL_FUNC) &_backfill_lag_products_cpp, 3},
     {"_backfill_cycles_cpp", (DL_FUNC) &_backfill_cycles_cpp, 4},
+    {"_backfill_correlate_cpp", (DL_FUNC) &_backfill_correlate_cpp, 4},
+    {"_backfill_correlate_with_cpp", (DL_FUNC) &_backfill_correlate_with_cpp, 4},
+    {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 5},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},

@@ -25,7 +25,6 @@ nights <- read_records(demo_file("inns.csv"), when = "month", series = "inn",
                        measures = list(guest_nights = measure("flow", unit = "guest nights")))
 nights <- add_running_total(add_growth(roll_up(nights, every = "month"), over = "1 year"))
 draw(autoplot(nights, of = "running_total", type = "years"), "inns-years")
-draw(autoplot(nights, of = "growth_1_year", type = "distribution"), "inns-distribution")
 bands <- add_bands(nights, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
 draw(autoplot(count_bands(bands)), "inns-bands")
 draw(autoplot(seasonal_index(nights), type = "ratios"), "inns-season")
@@ -46,6 +45,14 @@ events <- read.csv(demo_file("events.csv"))
 events <- events[grepl("Counting|Harbour|storms|market line", events$note), ]
 draw(autoplot(weekly, events = events), "crossings-events")
 draw(autoplot(cycle_grid(crossings, "weekday", "hour")), "crossings-hours")
+found <- correlations(roll_up(read_records(
+  demo_file("landings.csv"), when = "date", series = "species", duplicates = "keep", missing = "unsold",
+  measures = c(price = "level", kilos = "flow")
+), "month", enough = 0.5))
+draw(autoplot(found), "landings-links")
+ledger <- read_records(demo_file("ledger.csv"), when = "period", series = "item", known = "entered",
+                       measures = c(value = "level"))
+draw(autoplot(align_as_of(ledger, "week")), "ledger-known")
 END
 
 # terminal NAME COMMAND: a picture of the window after COMMAND has run in it.

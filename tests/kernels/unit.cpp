@@ -8,6 +8,8 @@
 #include <random>
 #include <vector>
 
+#include "as_of.h"
+#include "pairs.h"
 #include "accumulate.h"
 #include "civil.h"
 #include "earlier.h"
@@ -190,6 +192,30 @@ void side_by_side_work() {
   });
 }
 
+void pairs() {
+  const double none = std::nan("");
+  const std::vector<double> x{1, 2, none, 4, 5}, y{2, 4, 6, none, 10};
+  const Together both =
+      together(PairColumn(x.data(), 5), PairColumn(y.data(), 5));
+  must(both.n == 3 && near(both.correlation(), 1),
+       "a pair has the rows that both have");
+  must(near(concordance({1, 2, 3, 4}, {1, 3, 2, 4}), 4.0 / 6),
+       "of six pairs one stands the wrong way around");
+  must(ranks_of({3, 1, 3}) == std::vector<double>({2.5, 1, 2.5}),
+       "equal figures share their ranks");
+  const double r[] = {0.6, 0.36};
+  must(pairs_worth(10, r, r, 2) < 10, "memory makes pairs worth less");
+}
+
+void known_then() {
+  // Two periods, of which the first is corrected after the second is known.
+  const double period[] = {1, 2, 1}, known[] = {5, 8, 9}, days[] = {4, 5, 8, 9};
+  int row[] = {0, 0, 0, 0};
+  latest_known(period, known, 0, 3, days, 4, row);
+  must(row[0] == 0 && row[1] == 1 && row[2] == 2 && row[3] == 2,
+       "the latest period that is known counts");
+}
+
 }  // namespace
 
 int main() {
@@ -202,6 +228,8 @@ int main() {
   grids();
   turns();
   what_is_usual();
+  pairs();
+  known_then();
   side_by_side_work();
   std::puts("ok");
 }

@@ -19,7 +19,8 @@ test_that("no function, argument or option has a name that was given up", {
   expect_identical(intersect(arguments, given_up), character())
   folder <- withr::local_tempdir()
   for (command in c(
-    "inspect", "periods", "growth", "moving", "season", "lags", "flags"
+    "inspect", "periods", "growth", "moving", "season", "lags", "flags",
+    "links"
   )) {
     said <- command_line(command, "--help", dir = folder)$out
     options <- unlist(regmatches(said, gregexpr("--[a-z-]+", said)))

@@ -3,7 +3,7 @@
 
 core <- c(
   "calendar", "records", "periods", "change", "moving", "season", "lags",
-  "flags"
+  "flags", "links"
 )
 rooms <- c(
   "words", "check", "table", "backfill", core, "read", "write", "verbs",

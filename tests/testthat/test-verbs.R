@@ -6,7 +6,7 @@ declared <- backfill:::verbs()
 # of files, and what asks a result.
 helpers <- c(
   "account", "as_records", "autoplot", "cycle_position", "days_in_period",
-  "demo_file", "inspect_file", "account",
+  "demo_file", "inspect_file", "put_together",
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",
   "read_index", "rows_set_aside", "theme_backfill", "write_figure",
@@ -46,7 +46,7 @@ test_that("the command line offers every verb and every argument", {
     backfill:::command_inspect(), backfill:::command_periods(),
     backfill:::command_growth(), backfill:::command_moving(),
     backfill:::command_season(), backfill:::command_lags(),
-    backfill:::command_flags()
+    backfill:::command_flags(), backfill:::command_links()
   )
   for (command in commands) {
     # One option never stands for two things.

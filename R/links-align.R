@@ -1,0 +1,288 @@
+#' Series of unlike frequency as they were known
+#'
+#' Carries every series to the days of one calendar, or to days that you name.
+#' On each of them a series has the last value that was **known** by then, so
+#' that nothing later leaks in: a monthly figure that was published on the 24th
+#' of the next month is not there before.
+#'
+#' When a figure was known is told by the records, where they were read with
+#' `known`; a period may then have several versions, of which the later one
+#' counts from its own publication on. Else it is `delay` days after the period
+#' has ended. Where neither is given the call is refused; a `delay` of 0 says on
+#' purpose that figures were known as soon as their period had ended.
+#'
+#' Take growth before you align, along the periods of each series: a monthly
+#' series' growth over a year is not that of its copies by the day.
+#'
+#' @param x Records that were read with `known`, a periods table, or a list of
+#'   several, whose calendars may differ.
+#' @param on The days: a length of period such as `"month"` or a [calendar()],
+#'   for the last day of each of its periods; a `Date` vector; or the name of a
+#'   series, for the last days of the periods in which it has a value.
+#' @param delay Days from the end of a period to the day on which it was known:
+#'   one number, or one for each series by its name.
+#' @param max_age The most days since the end of its period that a value is
+#'   carried.
+#' @param of Of periods the name of the column that is carried.
+#' @return A tibble with a row for each series and day: `series` (its name),
+#'   `on` (the day), `value`, `reference` (the first day of the period that it
+#'   is for), `known` (the day since when it has been known), `age` (days from
+#'   the end of that period to `on`), and `missing`: why there is no value, or
+#'   `""`.
+#' @section Errors: `backfill_error_input` for tables that are neither;
+#'   `backfill_error_argument` where it is not said when figures were known, for
+#'   days that are none, or a delay that names no series.
+#' @seealso [as_known_on()] for the records of one day.
+#' @concept as-of join
+#' @concept vintages
+#' @examples
+#' ledger <- read_records(demo_file("ledger.csv"), when = "period",
+#'   series = "item", known = "entered", measures = c(value = "level")
+#' )
+#' align_as_of(ledger, on = "month")
+#' nights <- read_records(demo_file("inns.csv"), when = "month",
+#'   series = "inn", measures = c(guest_nights = "flow")
+#' )
+#' align_as_of(
+#'   list(ledger, roll_up(nights, every = "month")), on = "quarter",
+#'   delay = c(Anchor = 10, Hearth = 10, Lantern = 10, Wherry = 10)
+#' )
+#' @export
+align_as_of <- function(x, on, delay = NULL, max_age = Inf, of = "value") {
+  tables <- if (inherits(x, "data.frame")) list(x) else x
+  check_alignable(tables)
+  check_delay(delay)
+  if (!identical(max_age, Inf)) {
+    check_whole(max_age, "max_age", 0, 1e6, "days a value may be old")
+  }
+  dated <- put_dated(lapply(
+    tables, dated_figures, of = of, call = current_env()
+  ))
+  lines <- dated$lines
+  check_lines_apart(lines, delay)
+  named <- rlang::is_string(on) && on %in% lines
+  if (!are_days(on) && !named) {
+    on <- as_calendar(on, argument = "on")
+  }
+  wait <- delay_of(lines, dated$told, delay)
+  figures <- dated$figures
+  figures$known <- figures$known + wait[figures$line]
+  out <- as_known(
+    figures, days_of_base(on, figures, lines), length(lines), max_age
+  )
+  new_result(
+    tibble::tibble(series = lines[out$line], out[-1]), "aligned",
+    list(
+      delay = delay, assumed = lines[!dated$told & wait == 0],
+      max_age = max_age, lines = lines,
+      sources = unique(unlist(lapply(tables, sources_of)))
+    )
+  )
+}
+
+check_alignable <- function(tables, call = caller_env()) {
+  fits <- is.list(tables) && length(tables) > 0 && all(vapply(
+    tables, function(table) is_periods(table) || is_records(table), NA
+  ))
+  if (!fits) {
+    abort_backfill(
+      "input",
+      "`x` must be records, a periods table, or a list of such tables.",
+      call = call
+    )
+  }
+}
+
+check_delay <- function(delay, call = caller_env()) {
+  fits <- is.null(delay) || are_numbers(delay) && all(delay >= 0) &&
+    (length(delay) == 1 || rlang::is_named(delay))
+  if (!fits) {
+    abort_backfill(
+      "argument", sprintf("`delay` is %s.", value_in_words(delay)),
+      i = paste(
+        "It must be a number of days, or one for each series by its name,",
+        "such as c(cod = 3, ling = 10)."
+      ),
+      call = call
+    )
+  }
+}
+
+check_lines_apart <- function(lines, delay, call = caller_env()) {
+  twice <- unique(lines[duplicated(lines)])
+  if (length(twice) > 0) {
+    abort_backfill(
+      "input",
+      sprintf("Two tables have a series %s.", in_words(quoted(twice))),
+      ">" = "Rename one of them, or give it once.", call = call
+    )
+  }
+  unknown <- setdiff(names(delay), lines)
+  if (length(unknown) > 0) {
+    abort_backfill(
+      "argument",
+      sprintf("`delay` names %s, which is not a series.", in_words(unknown)),
+      i = sprintf("The series are %s.", in_words(lines, 8)), call = call
+    )
+  }
+}
+
+# list(lines, told, figures): the names of a table's lines; whether the records
+# tell when their figures were known; and a row per figure with its `line`,
+# `start`, `end` and `known` (days since 1970, the end where it is not told) and
+# `value`.
+dated_figures <- function(table, of, call = caller_env()) {
+  if (is_records(table)) {
+    return(dated_records(table, call))
+  }
+  table <- check_periods(table, call)
+  along <- along_series(table, of, call)
+  lines <- names_of_lines(keys_at(table, along, first_rows(along)$first))
+  whole <- which(!is.na(along$value))
+  at <- along$number[whole]
+  start <- period_start(at, along$calendar)
+  end <- if (by_clock(along$calendar)) start else last_day(at, along$calendar)
+  list(
+    lines = lines, told = rep(FALSE, length(lines)),
+    figures = vctrs::data_frame(
+      line = along$series[whole], start = days_since(start),
+      end = days_since(end), known = days_since(end),
+      value = along$value[whole]
+    )
+  )
+}
+
+days_since <- function(x) as.numeric(as.Date(x, tz = zone_of(x)))
+
+# Of records the figures of each measure, a line for each series and measure.
+dated_records <- function(x, call) {
+  check_records(x, call)
+  role <- facts(x)
+  measures <- names(role$measures)
+  index <- series_index(plain_tibble(x), role$series)
+  count <- nrow(index$names)
+  keys <- vctrs::vec_rep(tibble::as_tibble(index$names), length(measures))
+  keys$measure <- rep(measures, each = count)
+  lines <- names_of_lines(keys)
+  if (length(measures) == 1 && length(role$series) == 0) lines <- measures
+  end <- ends_of_records(x, index)
+  told <- !is.null(role$known)
+  figures <- vctrs::data_frame(
+    line = rep((seq_along(measures) - 1L) * count, each = nrow(x)) +
+      rep(index$index, length(measures)),
+    start = rep(days_since(x[[role$when]]), length(measures)),
+    end = rep(end, length(measures)),
+    known = rep(if (told) known_days(x) else end, length(measures)),
+    value = as.double(unlist(as.list(x)[measures], use.names = FALSE))
+  )
+  list(
+    lines = lines, told = rep(told, length(lines)),
+    figures = figures[!is.na(figures$value), ]
+  )
+}
+
+# Those of several tables in one, their lines counted through.
+put_dated <- function(dated) {
+  before <- cumsum(c(0L, lengths(lapply(dated, `[[`, "lines"))))
+  list(
+    lines = unlist(lapply(dated, `[[`, "lines")),
+    told = unlist(lapply(dated, `[[`, "told")),
+    figures = vctrs::vec_rbind(!!!Map(function(part, before) {
+      part$figures$line <- part$figures$line + before
+      part$figures
+    }, dated, before[seq_along(dated)]))
+  )
+}
+
+# The last day of the period that each record is for, by how often its series
+# comes: the day itself where it comes irregularly.
+ends_of_records <- function(x, index) {
+  when <- x[[facts(x)$when]]
+  table <- zone_table_of(when, facts(x)$zone)
+  survey <- survey_times(
+    one_part(when, index$index), unit_of_times(when), nrow(index$names), table
+  )
+  words <- find_cadences(survey, table)$words[index$index]
+  end <- days_since(when)
+  for (
+    length in intersect(unique(words), c("week", "month", "quarter", "year"))
+  ) {
+    here <- which(words == length)
+    end[here] <- days_since(period_end(when[here], length))
+  }
+  end
+}
+
+# The delay of each line, which must be said where the records do not tell.
+delay_of <- function(lines, told, delay, call = caller_env()) {
+  wait <- if (is.null(names(delay))) {
+    rep(delay %||% NA_real_, length(lines))
+  } else {
+    unname(delay[match(lines, names(delay))])
+  }
+  wait[told] <- 0
+  if (anyNA(wait)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "It is not said when figures of %s were known.",
+        in_words(lines[is.na(wait)], 4)
+      ),
+      i = "A figure of a period is known only once the period has ended.",
+      ">" = paste(
+        "Name the column with the day of publication when you read the records",
+        "(`known`), or give a `delay` in days; a `delay` of 0 says that they",
+        "were known at once."
+      ),
+      call = call
+    )
+  }
+  wait
+}
+
+are_days <- function(on) inherits(on, "Date") && length(on) > 0 && !anyNA(on)
+
+# The days that values are carried to, in order: `on` itself, the last days of
+# the periods of the line of that name, or those of a calendar.
+days_of_base <- function(on, figures, lines, call = caller_env()) {
+  if (are_days(on)) {
+    return(sort(unique(floor(as.numeric(on)))))
+  }
+  if (is.character(on)) {
+    return(sort(unique(figures$end[figures$line == match(on, lines)])))
+  }
+  if (nrow(figures) == 0) {
+    abort_backfill("input", "No period has a whole value.", call = call)
+  }
+  ends <- .Date(range(figures$start, figures$known))
+  calendar <- lay_calendar_over(on, ends)
+  number <- period_number(ends, calendar)
+  # The last period may not have ended.
+  days <- days_since(last_day(seq(number[[1]], number[[2]]), calendar))
+  days[days <= ends[[2]] | days == max(days)]
+}
+
+# list(line, on, value, reference, known, age, missing), a row for each line and
+# day.
+as_known <- function(figures, days, count, max_age) {
+  order <- order(
+    figures$line, figures$known, figures$start, method = "radix"
+  )
+  sorted <- vctrs::vec_slice(figures, order)
+  row <- as.vector(as_of_cpp(
+    sorted$line, sorted$start, sorted$known, days, count
+  ))
+  on <- rep(days, count)
+  age <- on - sorted$end[row]
+  old <- !is.na(row) & age > max_age
+  row[old] <- NA
+  missing <- ifelse(
+    old, "too old", ifelse(is.na(row), "not known yet", "")
+  )
+  tibble::tibble(
+    line = rep(seq_len(count), each = length(days)), on = .Date(on),
+    value = sorted$value[row], reference = .Date(sorted$start[row]),
+    known = .Date(sorted$known[row]), age = as.integer(on - sorted$end[row]),
+    missing = missing
+  )
+}

@@ -1,0 +1,211 @@
+# What correlations say.
+
+#' @export
+describe.backfill_correlations <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  about <- facts(x)
+  known <- which(!is.na(x$coefficient))
+  c(
+    correlations_head(x, about),
+    if (length(known) > 0) correlations_ends(x, known, about),
+    if (any(!is.na(x$p))) correlations_by_chance(x, about),
+    correlations_withheld(x, about)
+  )
+}
+
+correlations_head <- function(x, about) {
+  what <- c(
+    pearson = "Correlations", spearman = "Rank correlations (Spearman)",
+    kendall = "Rank correlations (Kendall's tau)", covariance = "Covariances"
+  )[[about$method]]
+  of <- if (about$of == "value") "values" else gsub("_", " ", about$of)
+  sprintf(
+    "%s of %s%s, of %s%s.", what,
+    count_of(length(about$lines), "series", "series"),
+    if (is.null(about$words)) "" else paste0(" ", about$words),
+    if (about$on == "changes") "changes from period to period of their " else
+      "their ",
+    of
+  )
+}
+
+# The strongest, the weakest and the most negative pair.
+correlations_ends <- function(x, known, about) {
+  r <- x$coefficient[known]
+  named <- function(at) {
+    row <- known[at]
+    sprintf(
+      "%s and %s%s (%s)", x$first[row], x$second[row],
+      if (is.null(x[["period"]])) "" else
+        paste(" in", period_label(x$period[row], about$calendar)),
+      trimws(format_coefficient(x$coefficient[row], about))
+    )
+  }
+  c(
+    sprintf("Most alike: %s.", named(which.max(r))),
+    if (min(r) < 0) sprintf("Most opposed: %s.", named(which.min(r))),
+    if (length(r) > 2) {
+      sprintf("Least related: %s.", named(which.min(abs(r))))
+    }
+  )
+}
+
+format_coefficient <- function(r, about) {
+  if (about$method == "covariance") format_figures(r) else sprintf("%.2f", r)
+}
+
+correlations_by_chance <- function(x, about) {
+  tested <- sum(!is.na(x$p))
+  found <- sum(x$p < 1 - about$confidence, na.rm = TRUE)
+  sprintf(
+    paste(
+      "Of %s, %s %s an interval of %g%% without zero; chance alone would give",
+      "about %s."
+    ),
+    count_of(tested, "pair"), thousands(found),
+    if (found == 1) "has" else "have", 100 * about$confidence,
+    plain_format(signif(tested * (1 - about$confidence), 2))
+  )
+}
+
+correlations_withheld <- function(x, about) {
+  few <- sum(is.na(x$coefficient) & x$n < about$pairs)
+  still <- sum(is.na(x$coefficient)) - few
+  c(
+    if (few > 0) sprintf(
+      "%s no coefficient: fewer than %d periods in common.",
+      pairs_have(few), about$pairs
+    ),
+    if (still > 0) sprintf(
+      "%s no coefficient: one of the two does not move.",
+      pairs_have(still)
+    ),
+    if (about$left > 0) sprintf(
+      "%s left out, as the period before has no whole value.",
+      count_of(
+        about$left, "return over a longer span is",
+        "returns over longer spans are"
+      )
+    )
+  )
+}
+
+pairs_have <- function(n) {
+  paste(count_of(n, "pair"), if (n == 1) {
+    "has"
+  } else {
+    "have"
+  })
+}
+
+#' @export
+describe.backfill_aligned <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  about <- facts(x)
+  days <- unique(x$on)
+  counts <- table(factor(x$missing, c("", "not known yet", "too old")))
+  c(
+    sprintf(
+      "%s as known on %s.",
+      count_of(length(unique(x$series)), "series", "series"),
+      days_in_words(days)
+    ),
+    sprintf(
+      "Of the %s, %s %s given%s.", count_of(nrow(x), "value"),
+      thousands(counts[[1]]), if (counts[[1]] == 1) "is" else "are",
+      aligned_missing(counts)
+    ),
+    if (length(about$assumed) > 0) sprintf(
+      "Taken to be known as soon as their periods end: %s.",
+      in_words(about$assumed, 4)
+    )
+  )
+}
+
+days_in_words <- function(days) {
+  ends <- day_label(range(days))
+  if (length(days) == 1) {
+    return(ends[[1]])
+  }
+  sprintf(
+    "%s from %s to %s", count_of(length(days), "day"), ends[[1]], ends[[2]]
+  )
+}
+
+aligned_missing <- function(counts) {
+  lacking <- counts[-1][counts[-1] > 0]
+  if (length(lacking) == 0) {
+    return("")
+  }
+  paste0("; ", in_words(sprintf(
+    "%s %s %s", thousands(lacking), ifelse(lacking == 1, "is", "are"),
+    names(lacking)
+  )))
+}
+
+#' @export
+describe.backfill_links <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  about <- facts(x)
+  tested <- sum(!is.na(x$p))
+  c(
+    sprintf(
+      paste(
+        "%s set against %s, now and ahead, in %s; of pure noise about %s would",
+        "have p below 0.05."
+      ),
+      count_of(about$candidates, "candidate is", "candidates are"),
+      about$target, count_of(tested, "pair"),
+      plain_format(signif(0.05 * tested, 2))
+    ),
+    links_found(x, about)
+  )
+}
+
+links_found <- function(x, about, most = 5) {
+  named <- which(x$q < 0.1)
+  if (length(named) == 0) {
+    return(paste(
+      "None stands out from what chance shows among so many: no pair has a",
+      "share of false finds (q) below 10%."
+    ))
+  }
+  shown <- first_few(named, most)
+  c(
+    sprintf(
+      "%s out, of which up to 10%% may be false (q below 0.1)%s:",
+      count_of(length(named), "pair stands", "pairs stand"),
+      if (length(named) > most) sprintf("; the first %d", most) else ""
+    ),
+    sprintf(
+      "%s, %s: %.2f (%s%s).", x$candidate[shown],
+      lead_in_words(x$ahead[shown], about), x$coefficient[shown],
+      p_in_words(x$p[shown]),
+      ifelse(
+        x$same_sign[shown] %in% FALSE, "; of another sign in one half", ""
+      )
+    )
+  )
+}
+
+lead_in_words <- function(ahead, about) {
+  vapply(ahead, function(one) {
+    if (one == 0) {
+      return(sprintf("together with %s", about$target))
+    }
+    sprintf(
+      "%s before %s", count_of_periods(one, about$calendar), about$target
+    )
+  }, "")
+}
+
+#' @export
+columns_left.backfill_links <- function(x) {
+  if (length(unique(x$horizon)) == 1) "horizon" else character()
+}

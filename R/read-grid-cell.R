@@ -1,0 +1,83 @@
+# The place of a cell in a grid, and how much of the whole it is.
+
+# How wide the cells of an axis are, whose borders lie midway between them. The
+# area of a band of latitude is as the difference of the sines of its borders.
+band_widths <- function(at, planar) {
+  n <- length(at)
+  if (n < 2) {
+    return(1)
+  }
+  middle <- (at[-1] + at[-n]) / 2
+  border <- c(2 * at[[1]] - middle[[1]], middle, 2 * at[[n]] - middle[[n - 1]])
+  if (!planar) {
+    border <- sin(pmin(pmax(border, -90), 90) * pi / 180)
+  }
+  abs(diff(border))
+}
+
+one_cell <- function(grid, variable, role, axes, form, file, call) {
+  near <- nearest_cell(form$cells, axes, variable$name, file, call)
+  start <- rep(1, length(role))
+  count <- rep(-1, length(role))
+  for (axis in names(near)) {
+    start[role == axis] <- near[[axis]]
+    count[role == axis] <- 1
+  }
+  found <- of_grid(
+    matrix_by_time(grid, variable, role, start, count, form$missing), file, call
+  )
+  list(value = as.numeric(found$values), places = NULL, note = c(
+    sprintf(
+      "%s is that of the cell at %s, %s.", variable$name,
+      plain_format(axes$north[[near[["north"]]]]),
+      plain_format(axes$east[[near[["east"]]]])
+    ),
+    coded_note(variable$name, found$coded, length(found$values), file)
+  ))
+}
+
+# Which cell lies nearest to the place asked for.
+nearest_cell <- function(place, axes, name, file, call) {
+  if (is.null(axes$north) || is.null(axes$east)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cells` names a place, but \"%s\" has no latitude and longitude.", name
+      ),
+      call = call
+    )
+  }
+  away <- list(
+    north = abs(axes$north - place[[1]]), east = axes$east - place[[2]]
+  )
+  # Longitudes come from 0 to 360 or from -180 to 180.
+  away$east <- abs(
+    if (axes$planar) away$east else (away$east + 180) %% 360 - 180
+  )
+  reach <- if (axes$planar) 0 else 0.5
+  step <- c(
+    max(abs(diff(axes$north)), reach), max(abs(diff(axes$east)), reach)
+  )
+  if (any(vapply(away, min, 0) > step)) {
+    stop_outside(place, axes, file, call)
+  }
+  vapply(away, which.min, 1L)
+}
+
+stop_outside <- function(place, axes, file, call) {
+  called <- if (axes$planar) axes$names else c("latitude", "longitude")
+  abort_backfill(
+    "argument",
+    sprintf(
+      "`cells` is %s, which lies outside the grid of %s.",
+      paste(plain_format(place), collapse = ", "), basename(file$shown)
+    ),
+    i = sprintf(
+      "It reaches from %s to %s in %s and from %s to %s in %s.",
+      plain_format(min(axes$north)), plain_format(max(axes$north)),
+      called[[1]], plain_format(min(axes$east)), plain_format(max(axes$east)),
+      called[[2]]
+    ),
+    call = call
+  )
+}

@@ -1,0 +1,103 @@
+# Verbs that relate series to each other.
+
+declare_correlations <- function() {
+  new_verb(
+    "correlations", "periods", "a result",
+    "How much each two series move together.",
+    method = verb_argument(type_text("METHOD"), paste(
+      "pearson (the default), spearman, kendall or covariance."
+    )),
+    on = verb_argument(
+      type_text("WHAT"),
+      "What is correlated: changes from the period before, or values."
+    ),
+    pairs = fewest_pairs(),
+    confidence = verb_argument(
+      type_number("SHARE"),
+      "The share of cases that an interval holds. Default: 0.95."
+    ),
+    each = verb_argument(
+      type_text("LENGTH"),
+      "Correlate within each year, quarter or other longer period."
+    ),
+    window = verb_argument(
+      type_length(), "Correlate over a moving window of LENGTH."
+    ),
+    of = of_column()
+  )
+}
+
+declare_as_known_on <- function() {
+  new_verb(
+    "as_known_on", "records", "records", "The records as they stood on a day.",
+    date = verb_argument(type_text("DATE"), paste(
+      "Keep what was published up to DATE, in the version of then; --known",
+      "names the column with the day of publication."
+    ))
+  )
+}
+
+declare_align_as_of <- function() {
+  new_verb(
+    "align_as_of", "records or periods", "a result",
+    "Series of unlike frequency as they were known.",
+    on = verb_argument(type_text("LENGTH"), paste(
+      "Give each series as it was known at the end of each month, or other",
+      "LENGTH, or on the days of the series of that name."
+    )),
+    delay = verb_argument(
+      type_delay(),
+      paste(
+        "How many days after the end of its period a figure is known: DAYS for",
+        "all series, or SERIES:DAYS, once for each. Not needed with --known."
+      ),
+      repeats = TRUE
+    ),
+    max_age = verb_argument(
+      type_number("DAYS"),
+      "The most days since the end of its period that a value is carried."
+    ),
+    of = of_column()
+  )
+}
+
+declare_rank_links <- function() {
+  new_verb(
+    "rank_links", "periods", "a result",
+    "What moves with a series, or before it.",
+    target = verb_argument(type_text("NAME"), paste(
+      "Rank every other series by how its changes go with those of NAME, now",
+      "and ahead."
+    )),
+    ahead = verb_argument(
+      type_numbers("PERIODS"),
+      "How many periods ahead, such as \"0, 1, 2\". Default: 0 to 4."
+    ),
+    horizons = verb_argument(
+      type_numbers("PERIODS"),
+      "Over how many periods changes are taken, such as \"1, 4\". Default: 1."
+    ),
+    pairs = fewest_pairs(),
+    of = of_column()
+  )
+}
+
+fewest_pairs <- function() {
+  verb_argument(
+    type_number("COUNT"), "The least number of periods in common. Default: 10."
+  )
+}
+
+# "10", or "ice sold:3" for one series.
+type_delay <- function() {
+  new_type("[SERIES:]DAYS", function(text, argument) {
+    name <- sub(":?[^:]*$", "", text)
+    days <- suppressWarnings(as.numeric(sub("^.*:", "", text)))
+    if (anyNA(days)) {
+      stop_text(
+        text, argument, "It must be days, such as 10 or \"ice sold:3\"."
+      )
+    }
+    if (all(name == "")) days else stats::setNames(days, name)
+  })
+}
