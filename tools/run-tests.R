@@ -14,7 +14,12 @@ results <- as.data.frame(test_dir(
 ))
 failed <- sum(results$failed) + sum(results$error)
 skipped <- sum(results$skipped)
-cat(sprintf("\n%d passed, %d failed%s\n", sum(results$passed), failed,
+# A warning may be a column that a test asks for and that is not there.
+warned <- sum(results$warning)
+cat(sprintf("\n%d passed, %d failed%s%s\n", sum(results$passed), failed,
+            if (warned > 0) sprintf(", %d warned", warned) else "",
             if (skipped > 0) sprintf(", %d skipped", skipped) else ""))
 # A run without a single test is no success.
-if (failed > 0 || sum(results$passed) == 0) quit(save = "no", status = 1)
+if (failed + warned > 0 || sum(results$passed) == 0) {
+  quit(save = "no", status = 1)
+}

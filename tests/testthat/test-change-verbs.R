@@ -88,10 +88,12 @@ test_that("several horizons in one call are those of each alone, and reasons add
     )
   }
   reasons <- attr(summary(all), "backfill")$reasons
-  expect_identical(
-    sum(reasons$rows[reasons$column == "log_growth"]),
-    sum(is.na(all$log_growth))
-  )
+  expect_setequal(reasons$column, setdiff(names(all), names(monthly)))
+  for (name in unique(reasons$column)) {
+    expect_equal(
+      sum(reasons$rows[reasons$column == name]), sum(is.na(all[[name]]))
+    )
+  }
 })
 
 test_that("over time the base has the same date, or the last before it that there is", {
