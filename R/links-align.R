@@ -20,7 +20,8 @@
 #'   for the last day of each of its periods; a `Date` vector; or the name of a
 #'   series, for the last days of the periods in which it has a value.
 #' @param delay Days from the end of a period to the day on which it was known:
-#'   one number, or one for each series by its name.
+#'   one number, or one for each series by its name. Refused for those of which
+#'   the records tell.
 #' @param max_age The most days since the end of its period that a value is
 #'   carried.
 #' @param of Of periods the name of the column that is carried.
@@ -127,92 +128,6 @@ check_lines_apart <- function(lines, delay, call = caller_env()) {
   }
 }
 
-# list(lines, told, figures): the names of a table's lines; whether the records
-# tell when their figures were known; and a row per figure with its `line`,
-# `start`, `end` and `known` (days since 1970, the end where it is not told) and
-# `value`.
-dated_figures <- function(table, of, call = caller_env()) {
-  if (is_records(table)) {
-    return(dated_records(table, call))
-  }
-  table <- check_periods(table, call)
-  along <- along_series(table, of, call)
-  lines <- names_of_lines(keys_at(table, along, first_rows(along)$first))
-  whole <- which(!is.na(along$value))
-  at <- along$number[whole]
-  start <- period_start(at, along$calendar)
-  end <- if (by_clock(along$calendar)) start else last_day(at, along$calendar)
-  list(
-    lines = lines, told = rep(FALSE, length(lines)),
-    figures = vctrs::data_frame(
-      line = along$series[whole], start = days_since(start),
-      end = days_since(end), known = days_since(end),
-      value = along$value[whole]
-    )
-  )
-}
-
-days_since <- function(x) as.numeric(as.Date(x, tz = zone_of(x)))
-
-# Of records the figures of each measure, a line for each series and measure.
-dated_records <- function(x, call) {
-  check_records(x, call)
-  role <- facts(x)
-  measures <- names(role$measures)
-  index <- series_index(plain_tibble(x), role$series)
-  count <- nrow(index$names)
-  keys <- vctrs::vec_rep(tibble::as_tibble(index$names), length(measures))
-  keys$measure <- rep(measures, each = count)
-  lines <- names_of_lines(keys)
-  if (length(measures) == 1 && length(role$series) == 0) lines <- measures
-  end <- ends_of_records(x, index)
-  told <- !is.null(role$known)
-  figures <- vctrs::data_frame(
-    line = rep((seq_along(measures) - 1L) * count, each = nrow(x)) +
-      rep(index$index, length(measures)),
-    start = rep(days_since(x[[role$when]]), length(measures)),
-    end = rep(end, length(measures)),
-    known = rep(if (told) known_days(x) else end, length(measures)),
-    value = as.double(unlist(as.list(x)[measures], use.names = FALSE))
-  )
-  list(
-    lines = lines, told = rep(told, length(lines)),
-    figures = figures[!is.na(figures$value), ]
-  )
-}
-
-# Those of several tables in one, their lines counted through.
-put_dated <- function(dated) {
-  before <- cumsum(c(0L, lengths(lapply(dated, `[[`, "lines"))))
-  list(
-    lines = unlist(lapply(dated, `[[`, "lines")),
-    told = unlist(lapply(dated, `[[`, "told")),
-    figures = vctrs::vec_rbind(!!!Map(function(part, before) {
-      part$figures$line <- part$figures$line + before
-      part$figures
-    }, dated, before[seq_along(dated)]))
-  )
-}
-
-# The last day of the period that each record is for, by how often its series
-# comes: the day itself where it comes irregularly.
-ends_of_records <- function(x, index) {
-  when <- x[[facts(x)$when]]
-  table <- zone_table_of(when, facts(x)$zone)
-  survey <- survey_times(
-    one_part(when, index$index), unit_of_times(when), nrow(index$names), table
-  )
-  words <- find_cadences(survey, table)$words[index$index]
-  end <- days_since(when)
-  for (
-    length in intersect(unique(words), c("week", "month", "quarter", "year"))
-  ) {
-    here <- which(words == length)
-    end[here] <- days_since(period_end(when[here], length))
-  }
-  end
-}
-
 # The delay of each line, which must be said where the records do not tell.
 delay_of <- function(lines, told, delay, call = caller_env()) {
   wait <- if (is.null(names(delay))) {
@@ -220,6 +135,11 @@ delay_of <- function(lines, told, delay, call = caller_env()) {
   } else {
     unname(delay[match(lines, names(delay))])
   }
+  stop_delay_of_told(if (is.null(names(delay))) {
+    lines[all(told) & !is.null(delay)]
+  } else {
+    intersect(lines[told], names(delay))
+  }, call)
   wait[told] <- 0
   if (anyNA(wait)) {
     abort_backfill(
@@ -238,6 +158,19 @@ delay_of <- function(lines, told, delay, call = caller_env()) {
     )
   }
   wait
+}
+
+stop_delay_of_told <- function(lines, call) {
+  if (length(lines) > 0) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`delay` is given, but the records tell when figures of %s were known.",
+        in_words(lines, 4)
+      ),
+      ">" = "Leave it out, or read the records without `known`.", call = call
+    )
+  }
 }
 
 are_days <- function(on) inherits(on, "Date") && length(on) > 0 && !anyNA(on)

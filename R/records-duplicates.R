@@ -139,7 +139,9 @@ stop_duplicates <- function(data, when, series, found, same, at, call) {
     ">" = paste(
       "Say what becomes of them: `duplicates` is \"keep\" where each is an",
       "event of its own, or \"first\",",
-      "\"last\", \"sum\" or \"mean\" to make one record of them."
+      "\"last\", \"sum\" or \"mean\" to make one record of them. Or name the",
+      "column with the day of publication (`known`) where they are versions",
+      "of one record."
     ),
     choices = list(duplicates = "keep"), call = call
   )

@@ -283,6 +283,18 @@ test_that("periods are carried by a delay that is said, up to an age, and no fur
   mixed <- align_as_of(list(monthly, ledger()), "quarter", delay = 5)
   expect_identical(length(unique(mixed$series)), 7L)
   expect_error(
+    align_as_of(ledger(), "quarter", delay = 5), "the records tell",
+    class = "backfill_error_argument"
+  )
+  expect_error(
+    align_as_of(
+      list(monthly, ledger()), "quarter", delay = c(
+        a = 1, b = 1, "ice sold" = 2
+      )
+    ),
+    "figures of ice sold", class = "backfill_error_argument"
+  )
+  expect_error(
     align_as_of(list(monthly, monthly), "month", delay = 1), "Two tables",
     class = "backfill_error_input"
   )
