@@ -78,9 +78,9 @@ heat_of_pairs <- function(object) {
   if ("period" %in% names(data)) {
     plot <- plot + ggplot2::facet_wrap("period")
   }
-  plot + links_labels(about, paste(
-    "Teal: they move alike. Orange: they move apart. Dark grey: too few",
-    "periods in common."
+  plot + links_labels(about, paste0(
+    "Teal: they move alike. Orange: they move apart.",
+    if (anyNA(data$coefficient)) " Grey: no coefficient."
   ))
 }
 
@@ -163,7 +163,7 @@ ordered_by_likeness <- function(object) {
 scatter_of_pair <- function(object, pair) {
   about <- facts(object)
   at <- row_of_pair(object, pair)
-  two <- c(object$first[[at]], object$second[[at]])
+  two <- pair %||% c(object$first[[at]], object$second[[at]])
   columns <- match(two, about$lines)
   data <- data.frame(
     x = about$across$values[, columns[[1]]],
@@ -286,13 +286,19 @@ matrix_of_pairs <- function(object) {
       panel.border = ggplot2::element_rect(colour = "#D0D0D0", fill = NA)
     ) +
     ggplot2::labs(x = NULL, y = NULL) +
-    links_labels(about, "On the diagonal: how often each change occurs.")
+    links_labels(about, sprintf(
+      "On the diagonal: how often each %s occurs.",
+      if (about$on == "changes") "change" else "value"
+    ))
 }
 
 # The distribution of each line, as high as its own panel.
 distributions_of <- function(values, lines) {
   out <- do.call(rbind, lapply(seq_along(lines), function(i) {
     known <- values[!is.na(values[, i]), i]
+    if (length(unique(known)) < 2) {
+      return(NULL)
+    }
     found <- stats::density(known)
     data.frame(
       across = lines[[i]], down = lines[[i]], x = found$x,

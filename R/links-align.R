@@ -11,6 +11,11 @@
 #' has ended. Where neither is given the call is refused; a `delay` of 0 says on
 #' purpose that figures were known as soon as their period had ended.
 #'
+#' Records that do not say when they were known are taken to name the first day
+#' of their period, whose length is how often they come; one of the last four
+#' days of a month names a period that ends with that month. Where this is not
+#' so, roll the records up first.
+#'
 #' Take growth before you align, along the periods of each series: a monthly
 #' series' growth over a year is not that of its copies by the day.
 #'

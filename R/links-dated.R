@@ -68,20 +68,30 @@ put_dated <- function(dated) {
 }
 
 # The last day of the period that each record is for, by how often its series
-# comes: the day itself where it comes irregularly.
+# comes: the day itself where it comes irregularly or within the day. A record
+# names the first day of its period, or one of the last four days of a month for
+# a period that ends with it; so no period ends too early.
 ends_of_records <- function(x, index) {
   when <- x[[facts(x)$when]]
   table <- zone_table_of(when, facts(x)$zone)
   survey <- survey_times(
     one_part(when, index$index), unit_of_times(when), nrow(index$names), table
   )
-  words <- find_cadences(survey, table)$words[index$index]
+  cadence <- vctrs::vec_slice(find_cadences(survey, table), index$index)
+  steps <- cadence_steps[cadence$steps + 1]
   end <- days_since(when)
-  for (
-    length in intersect(unique(words), c("week", "month", "quarter", "year"))
-  ) {
-    here <- which(words == length)
-    end[here] <- days_since(period_end(when[here], length))
+  by_days <- which(steps %in% c("instant", "local"))
+  end[by_days] <- end[by_days] +
+    pmax(ceiling(cadence$length[by_days] / 86400) - 1, 0)
+  by_months <- which(steps == "calendar")
+  if (length(by_months) > 0) {
+    month <- ask_calendar(when[by_months], "month")
+    own_end <- days_since(last_day(month$number, month$calendar))
+    end[by_months] <- ifelse(
+      own_end - end[by_months] <= 3, own_end, days_since(last_day(
+        month$number + cadence$length[by_months] - 1, month$calendar
+      ))
+    )
   }
   end
 }

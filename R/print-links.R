@@ -44,7 +44,7 @@ correlations_ends <- function(x, known, about) {
     )
   }
   c(
-    sprintf("Most alike: %s.", named(which.max(r))),
+    if (max(r) > 0) sprintf("Most alike: %s.", named(which.max(r))),
     if (min(r) < 0) sprintf("Most opposed: %s.", named(which.min(r))),
     if (length(r) > 2) {
       sprintf("Least related: %s.", named(which.min(abs(r))))
@@ -76,13 +76,13 @@ correlations_withheld <- function(x, about) {
   c(
     if (few > 0) sprintf(
       "%s no coefficient: fewer than %d periods in common.",
-      pairs_have(few), about$pairs
+      count_of(few, "pair has", "pairs have"), about$pairs
     ),
     if (still > 0) sprintf(
       "%s no coefficient: one of the two does not move.",
-      pairs_have(still)
+      count_of(still, "pair has", "pairs have")
     ),
-    if (about$left > 0) sprintf(
+    if (isTRUE(about$left > 0)) sprintf(
       "%s left out, as the period before has no whole value.",
       count_of(
         about$left, "return over a longer span is",
@@ -90,14 +90,6 @@ correlations_withheld <- function(x, about) {
       )
     )
   )
-}
-
-pairs_have <- function(n) {
-  paste(count_of(n, "pair"), if (n == 1) {
-    "has"
-  } else {
-    "have"
-  })
 }
 
 #' @export
@@ -154,17 +146,17 @@ describe.backfill_links <- function(x, ...) {
   }
   about <- facts(x)
   tested <- sum(!is.na(x$p))
+  set <- sprintf(
+    "%s set against %s, now and ahead",
+    count_of(about$candidates, "candidate is", "candidates are"), about$target
+  )
   c(
-    sprintf(
-      paste(
-        "%s set against %s, now and ahead, in %s; of pure noise about %s would",
-        "have p below 0.05."
-      ),
-      count_of(about$candidates, "candidate is", "candidates are"),
-      about$target, count_of(tested, "pair"),
-      plain_format(signif(0.05 * tested, 2))
+    if (tested == 0) paste0(set, ", but no pair can be judged.") else sprintf(
+      "%s, in %s; of pure noise about %s would have p below 0.05.", set,
+      count_of(tested, "pair"), plain_format(signif(0.05 * tested, 2))
     ),
-    links_found(x, about)
+    if (tested > 0) links_found(x, about),
+    correlations_withheld(x, about)
   )
 }
 

@@ -159,6 +159,17 @@ test_that("a heat map has one scale and one order, and a missing pair is no zero
     autoplot(found, type = "scatter", pair = c("a", "z")), "two series",
     class = "backfill_error_argument"
   )
+  expect_identical(
+    autoplot(found, type = "scatter", pair = c("c", "a"))$labels$x, "c"
+  )
+  # Series that are hardly there, or do not move, are drawn as empty panels.
+  holes <- random_matrix(20, 4)
+  holes[, 3] <- 5
+  holes[-1, 4] <- NA
+  thin <- autoplot(
+    correlations(monthly_matrix(holes), pairs = 5), type = "matrix"
+  )
+  expect_no_error(ggplot2::ggplot_build(thin))
   many <- correlations(monthly_matrix(random_matrix(20, 12)), pairs = 5)
   expect_error(autoplot(many, type = "matrix"), "illegible")
 })
@@ -378,6 +389,10 @@ test_that("a figure that looks ahead explains nothing, and bad calls are refused
     class = "backfill_error_column"
   )
   expect_error(rank_links(x, "z"), class = "backfill_error_argument")
+  still <- monthly_matrix(cbind(random_matrix(40, 2), 5))
+  expect_match(
+    describe(rank_links(still, "c")), "no pair can be judged", all = FALSE
+  )
   expect_error(
     rank_links(x, "a", ahead = -1), class = "backfill_error_argument"
   )
@@ -392,6 +407,32 @@ test_that("a figure that looks ahead explains nothing, and bad calls are refused
   expect_identical(
     sum(both$value, na.rm = TRUE),
     sum(x$value, inns_of_these_months()$value, na.rm = TRUE)
+  )
+})
+
+test_that("no figure is known before its period has ended, however long that is", {
+  carried <- function(first, by, on) {
+    day <- seq(as.Date(first), by = by, length.out = 6)
+    x <- as_records(
+      data.frame(day = day, v = 1:6), "day", c(v = "level")
+    )
+    align_as_of(x, as.Date(on), delay = 0)$value
+  }
+  expect_identical(
+    carried("2028-01-01", "6 months", c("2028-06-29", "2028-06-30")), c(NA, 1)
+  )
+  expect_identical(
+    carried("2028-04-01", "1 year", c("2029-03-30", "2029-03-31")), c(NA, 1)
+  )
+  expect_identical(
+    carried("2028-02-01", "3 months", c("2028-04-29", "2028-04-30")), c(NA, 1)
+  )
+  expect_identical(
+    carried("2028-01-03", "2 weeks", c("2028-01-15", "2028-01-16")), c(NA, 1)
+  )
+  # A last day names the period that ends there.
+  expect_identical(
+    carried("2027-12-31", "1 year", c("2027-12-30", "2027-12-31")), c(NA, 1)
   )
 })
 
