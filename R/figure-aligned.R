@@ -33,7 +33,7 @@ autoplot.backfill_aligned <- function(object, highlight = NULL, ...) {
       x = NULL, y = NULL, title = "What was known on each day",
       subtitle = "A step is a new figure, or a later version of one.",
       caption = paste(
-        "The value axes do not start at zero.", links_caption(facts(object))
+        "The value axes do not start at zero.", source_in_words(facts(object))
       )
     )
 }

@@ -41,9 +41,7 @@ autoplot.backfill_band_counts <- function(object, ...) {
         "In the bars: the number of %s.",
         period_noun(facts(object)$calendar, 2)
       ),
-      caption = sprintf(
-        "Source: %s.", in_words(basename(facts(object)$sources))
-      )
+      caption = source_in_words(facts(object))
     )
 }
 

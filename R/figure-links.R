@@ -48,6 +48,6 @@ autoplot.backfill_links <- function(object, ...) {
         "Correlations of changes. Framed: what stands out from chance among so",
         "many."
       ),
-      caption = links_caption(about)
+      caption = source_in_words(about)
     )
 }

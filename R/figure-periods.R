@@ -203,7 +203,7 @@ figure_caption <- function(x, data, note, type) {
     if (length(off_zero) > 0 && nlevels(data$panel) > 1) {
       sprintf("The axis of %s does not start at zero.", in_words(off_zero))
     },
-    sprintf("Source: %s.", in_words(basename(facts(x)$sources)))
+    source_in_words(facts(x))
   )
   paste(said, collapse = " ")
 }

@@ -60,8 +60,5 @@ in_panels <- function(count, scales = "fixed") {
 }
 
 season_caption <- function(season, ...) {
-  paste(
-    c(..., sprintf("Source: %s.", in_words(basename(season$sources)))),
-    collapse = " "
-  )
+  paste(c(..., source_in_words(season)), collapse = " ")
 }

@@ -54,7 +54,7 @@ autoplot.backfill_projection <- function(
       ),
       caption = paste0(
         if (!flow) "The value axis need not start at zero. ",
-        sprintf("Source: %s.", in_words(basename(role$sources)))
+        source_in_words(role)
       )
     )
 }

@@ -44,3 +44,8 @@ house_colours <- c(
   "#0E5A61", "#C25614", "#5F5F5F", "#4C9FA3", "#E39A5C", "#1F1F1F", "#9C9C9C",
   "#7E3408"
 )
+
+# Where the figures come from, below the plot; `about` are the facts of a table.
+source_in_words <- function(about) {
+  sprintf("Source: %s.", in_words(basename(about$sources)))
+}

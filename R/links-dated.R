@@ -10,7 +10,7 @@ dated_figures <- function(table, of, call = caller_env()) {
   }
   table <- check_periods(table, call)
   along <- along_series(table, of, call)
-  lines <- names_of_lines(keys_at(table, along, first_rows(along)$first))
+  lines <- lines_along(table, along)
   whole <- which(!is.na(along$value))
   at <- along$number[whole]
   start <- period_start(at, along$calendar)

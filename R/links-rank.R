@@ -63,7 +63,7 @@ rank_links <- function(
   check_counts(horizons, "horizons", 1)
   check_whole(pairs, "pairs", 4, 1e6, "the least number of periods in common")
   along <- along_series(x, of)
-  lines <- names_of_lines(keys_at(x, along, first_rows(along)$first))
+  lines <- lines_along(x, along)
   check_two_lines(lines)
   check_one_of(target, lines, "target")
   values <- across_lines(x, along, of, "values")$values

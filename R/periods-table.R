@@ -266,10 +266,11 @@ check_new_name <- function(name, x, argument = "name", call = caller_env()) {
   name
 }
 
-line_names <- function(x) {
-  names_of_lines(
-    keys_of(x)
-  )
+line_names <- function(x) names_of_lines(keys_of(x))
+
+# The name of each line along time.
+lines_along <- function(x, along) {
+  names_of_lines(keys_at(x, along, first_rows(along)$first))
 }
 
 # A name for each row's line: its series, its measure, or both where there are
