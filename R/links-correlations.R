@@ -20,9 +20,10 @@
 #'   20 to 200 periods, in 4 to 6 where both have a lag-1 autocorrelation of
 #'   0.6, and in 4 to 9 where that is 0.9; an interval that took all periods for
 #'   independent would in 16 and in 47 of 100 (60 periods). A true correlation
-#'   of 0.5 is found in 62 of 100 pairs with 20 periods and in 98 with 60. The
-#'   ranks of Spearman and Kendall leave zero out in 3 to 5 of 100 pairs of white
-#'   noise, and in 4 to 6 with an autocorrelation of 0.6 or 0.9 (60 periods).
+#'   of 0.5 is found in 62 of 100 pairs with 20 periods and in 98 with 60.
+#'   With the ranks of Spearman and Kendall zero is left out in 3 to 5 of 100
+#'   pairs of white noise, and in 4 to 6 with an autocorrelation of 0.6 or 0.9
+#'   (60 periods).
 #'
 #' @inheritParams add_growth
 #' @param method `"pearson"`, `"spearman"` (of ranks), `"kendall"` (tau-b, of
