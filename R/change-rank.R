@@ -20,29 +20,33 @@
 #' @param stretch How many periods a flattest stretch has, 2 or more.
 #' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a
 #'   measure together.
+#' @param within A longer length of period, such as `"year"`, to list `n` of
+#'   each of these. A movement belongs to the one that its later period
+#'   starts in.
 #' @param at `"latest"`, for the latest period in which a series has a whole
 #'   value, or a date or time in a period.
 #' @return A tibble with a row for each, from the first rank on.
-#'   `rank_changes()`: `rank`, the series columns, `measure`, `from` and `to`
-#'   (the starts of the first and last period), `first` and `last` (their
+#'   `rank_changes()`: with `within` the label of each (`within`), `rank`, the series
+#'   columns, `measure`, `from` and `to` (the starts of the first and last period), `first` and `last` (their
 #'   values), `change` (in the measure's unit; of a stretch the distance of its
 #'   highest and lowest value) and `percent`. `rank_series()`: `rank`, the
 #'   series columns, `measure`, `period`, `value`, `share` (of all series of the
 #'   measure, from 0 to 1; `NA` of levels), `before` (the value of the period
 #'   before), `change` and `percent`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
-#'   `backfill_error_column`, `backfill_error_argument`.
+#'   `backfill_error_column`, `backfill_error_argument`, `backfill_error_every`.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
 #' rank_changes(monthly, n = 3, order = "falls")
+#' rank_changes(monthly, n = 1, within = "year")
 #' rank_series(monthly, at = "2031-07-01", n = 3)
 #' @export
 rank_changes <- function(
   x, n = 5, order = "largest", as = NULL, stretch = 3, per_series = FALSE,
-  of = "value"
+  within = NULL, of = "value"
 ) {
   x <- check_periods(x)
   check_one_of(
@@ -56,7 +60,11 @@ rank_changes <- function(
   moves <- if (order == "flattest") stretches(along, stretch) else
     movements(along)
   measure <- match(x$measure[along$order], unique(x$measure))
-  group <- if (per_series) along$series else measure
+  inside <- stretch_of_each(along, within)
+  group <- vctrs::vec_rank(
+    tibble::tibble(inside$number, if (per_series) along$series else measure),
+    ties = "dense"
+  )
   ranked <- ranked_moves(moves, order, as, group, measure)
   if (order == "flattest") {
     ranked <- without_overlap(ranked, along, stretch)
@@ -66,8 +74,8 @@ rank_changes <- function(
   in_percent <- as == "percent" || of == "value"
   first <- moves$first[ranked]
   out <- tibble::tibble(
-    rank = place[place <= n], keys_at(x, along, ranked),
-    from = period_start(along$number[first], along$calendar),
+    within = inside$label[ranked], rank = place[place <= n],
+    keys_at(x, along, ranked), from = period_start(along$number[first], along$calendar),
     to = period_start(along$number[ranked], along$calendar),
     first = along$value[first], last = along$value[ranked],
     change = moves$change[ranked],
@@ -75,7 +83,7 @@ rank_changes <- function(
   )
   new_ranking(out, x, list(
     ranked = "changes", order = order, as = as, stretch = stretch, of = of,
-    unit = facts(x)$added[[of]]$unit,
+    within = inside$noun, unit = facts(x)$added[[of]]$unit,
     left = if (of == "value") partial_rows(x)
   ))
 }
@@ -111,6 +119,21 @@ ranked_as <- function(as, x, of, call = caller_env()) {
     )
   }
   as
+}
+
+# list(number, label, noun): the longer period that each row starts in, if one is
+# asked for.
+stretch_of_each <- function(along, within, call = caller_env()) {
+  if (is.null(within)) {
+    return(list(number = rep(0, length(along$number)), label = NULL))
+  }
+  start <- period_start(along$number, along$calendar)
+  longer <- lay_calendar_over(
+    as_calendar(within, call, "within"), start
+  )
+  number <- period_number(start, longer)
+  label <- period_label(period_start(number, longer), longer)
+  list(number = number, label = label, noun = period_noun(longer))
 }
 
 # The partial periods, which have no movement.

@@ -51,7 +51,7 @@ growth_verbs <- list(
   count_bands = c("count-bands" = ""),
   rank_changes = c(
     rank = "n", order = "order", stretch = "stretch",
-    "per-series" = "per_series"
+    "per-series" = "per_series", "rank-within" = "within"
   )
 )
 

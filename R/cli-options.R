@@ -168,7 +168,9 @@ join_negatives <- function(args, options) {
 }
 
 # optparse keeps the last of several values; those of options that repeat are
-# taken out before, as list(args, values).
+# taken out before, as list(args, values). The parsers that keep all of them
+# need another language, or lose what follows an empty word and split a lone
+# name with a blank in it.
 fold_repeats <- function(args, repeats) {
   values <- list()
   for (name in repeats) {

@@ -21,7 +21,10 @@ command_season <- function() {
           "with --project the check on the last",
           "cycle, held back."
         )),
-        worksheet = cli_flag("Give every step of the calculation, row by row.")
+        worksheet = cli_flag(paste(
+          "Give every step of the calculation, row by row; with --project",
+          "those to the projection, too."
+        ))
       ),
       options_of_verbs(season_verbs),
       list(
@@ -80,8 +83,11 @@ season_results <- function() {
 
 run_season <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  check <- is_given(options$project) && options$tests
-  asked <- one_result(options, setdiff(season_results(), if (check) "tests"))
+  # Of a projection, its check or its worksheet may be asked for.
+  of_ahead <- if (is_given(options$project)) {
+    one_result(options, c("tests", "worksheet"))
+  }
+  asked <- one_result(options, setdiff(season_results(), of_ahead))
   asked <- if (length(asked) == 0) "index" else asked
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
@@ -93,10 +99,7 @@ run_season <- function(options, inputs) {
     rolled(read$records, read$calendar, options)
   }
   made <- season_result(x, asked, options)
-  if (check) {
-    made <- summary(made)
-  }
-  if (is_periods(made)) {
+  if (is_periods(made) && length(of_ahead) == 0) {
     type <- if (asked == "adjust") options$type
     of <- switch(
       asked, adjust = "adjusted", "put-back" = "reseasonalised", "value"
@@ -104,9 +107,21 @@ run_season <- function(options, inputs) {
     options["type"] <- list(type)
     return(put_periods(made, aside, format, options, of = of))
   }
-  drawn <- if (asked %in% c("tests", "worksheet")) attr(made, "index") else made
-  type <- options$type %||% if (asked == "worksheet") "adjusted"
   before <- if (!of_records) describe_standing(x)
+  put_season(made, aside, format, options, before, c(asked, of_ahead))
+}
+
+# A result, drawn as what it was made from where it has no figure of its own.
+put_season <- function(made, aside, format, options, before, asked) {
+  drawn <- made
+  if (asked[[1]] %in% c("tests", "worksheet")) {
+    drawn <- attr(made, "index")
+  } else if (length(asked) > 1) {
+    made <- summary(
+      made, type = if (asked[[2]] == "tests") "check" else asked[[2]]
+    )
+  }
+  type <- options$type %||% if (asked[[1]] == "worksheet") "adjusted"
   put_finding(
     made, aside, format, options, before = before,
     draw = function() {

@@ -29,7 +29,7 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
   ggplot2::ggplot(data, ggplot2::aes(.data$period)) +
     theme_backfill() +
     baseline_layers(data, panels) +
-    flagged_layers(flagged, labelled) +
+    flagged_layers(data, labelled) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(
@@ -54,7 +54,7 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
     )
 }
 
-# The periods drawn, with the label and the side of each.
+# The periods drawn, with the label of each.
 flags_drawn <- function(object, highlight, flow) {
   line <- lines_of_result(object)
   data <- data.frame(
@@ -68,9 +68,7 @@ flags_drawn <- function(object, highlight, flow) {
     period_label(data$period, facts(object)$calendar),
     ifelse(is.na(data$percent), "", percent)
   )
-  # Labels near an end stay within the panel.
-  along <- as.numeric(data$period)
-  data$side <- (along - min(along)) / max(1, diff(range(along)))
+  data$row <- seq_len(nrow(data))
   # Limits that reach far beyond would flatten all else.
   known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
   data$lower <- pmax(data$lower, known[[1]] - 0.3 * diff(known))
@@ -97,16 +95,21 @@ baseline_layers <- function(data, panels) {
   )
 }
 
-flagged_layers <- function(flagged, labelled) {
+flagged_layers <- function(data, labelled) {
+  flagged <- data[data$flag %in% TRUE, ]
+  named <- flagged
+  named$label[!named$row %in% labelled$row] <- ""
   list(
-    text_on_lines(data = labelled, ggplot2::aes(
-      y = .data$value, label = .data$label,
-      vjust = ifelse(.data$value > .data$baseline, -0.5, 1.5),
-      hjust = .data$side
-    ), colour = "#7E3408", size = 3),
     ggplot2::geom_point(
       data = flagged, ggplot2::aes(y = .data$value),
       colour = house_colours[[2]], size = 2.2
+    ),
+    labels_apart(
+      vctrs::vec_rbind(
+        named, along_lines(data, "period", "value", "line", n = 150)
+      ),
+      ggplot2::aes(y = .data$value, label = .data$label),
+      colour = "#7E3408", size = 3, box.padding = 0.45
     )
   )
 }
@@ -233,6 +236,10 @@ marks_of_turns <- function(object, data) {
   panel <- turn_panel(marks$line, about$of, unique(data$line))
   marks$panel <- factor(panel, levels(data$panel))
   marks$label <- period_label(marks$period, about$calendar)
+  span <- tapply(data$figure, data$panel, function(figure) {
+    diff(range(figure, 0, na.rm = TRUE))
+  })
+  marks$room <- 0.06 * span[as.character(marks$panel)]
   marks
 }
 
@@ -245,12 +252,10 @@ turn_layers <- function(marks) {
     ggplot2::scale_fill_manual(
       values = c(low = house_colours[[2]], high = house_colours[[1]])
     ),
-    ggplot2::geom_text(
-      data = marks,
-      ggplot2::aes(
-        label = .data$label, vjust = ifelse(.data$turn == "high", -1, 1.9)
-      ),
-      size = 3.1, colour = "#333333"
+    labels_apart(
+      marks, ggplot2::aes(label = .data$label), size = 3.1, colour = "#333333",
+      nudge_y = ifelse(marks$turn == "high", 1, -1) * marks$room,
+      direction = "y", point.padding = 0.3
     )
   )
 }

@@ -87,16 +87,9 @@ grid_of_lines <- function(data, season) {
 row_labels <- function(data) {
   ends <- data[rev(!duplicated(rev(paste(data$line, data$row)))), ]
   ends$column <- max(data$column)
-  for (panel in levels(data$line)) {
-    here <- ends$line == panel
-    span <- diff(range(data$value[data$line == panel], 0))
-    ends$value[here] <- spread_apart(
-      ends$value[here], 0.05 * span * max(1, nlevels(data$line) / 2)
-    )
-  }
-  ggplot2::geom_text(
-    data = ends, ggplot2::aes(label = .data$row), hjust = 0, nudge_x = 0.1,
-    size = 3.2, colour = "#5F5F5F"
+  names_at_ends(
+    ends[order(ends$row), ], "value", "row", 0.1, size = 3.2,
+    colour = "#5F5F5F"
   )
 }
 

@@ -20,7 +20,7 @@ figure_lines <- function(data, x, of, headroom) {
     faint_layer(shapes$solid, averaged) +
     strong_layers(shapes) +
     imputed_layer(shapes$imputed, of, faint = averaged) +
-    line_labels(shapes$named, data) +
+    line_labels(shapes$named) +
     (if (length(panels) > 1) {
       ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
     }) +

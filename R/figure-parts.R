@@ -133,10 +133,9 @@ lonely_points <- function(data) {
   data[known & !before & !after, ]
 }
 
-# Each line's name at its last figure, moved apart where they would overlap in
-# the span of all that is drawn. A line that is the only one of its panel is
-# named by the panel.
-line_labels <- function(data, drawn = data) {
+# Each line's name at its last figure. A line that is the only one of its panel
+# is named by the panel.
+line_labels <- function(data) {
   known <- data[data$lifted & !is.na(data$figure), ]
   lines <- unique(data[c("panel", "line")])
   known <- known[known$panel %in% lines$panel[duplicated(lines$panel)], ]
@@ -144,20 +143,11 @@ line_labels <- function(data, drawn = data) {
   if (nrow(ends) == 0) {
     return(NULL)
   }
-  ends$at <- ends$figure
-  for (panel in unique(ends$panel)) {
-    here <- ends$panel == panel
-    span <- diff(range(drawn$figure[drawn$panel == panel], 0, na.rm = TRUE))
-    ends$at[here] <- spread_apart(
-      ends$figure[here], gap = span * 0.05 * length(unique(ends$panel))
-    )
-  }
   ends$period <- max(data$period)
   list(
-    ggplot2::geom_text(
-      data = ends, ggplot2::aes(y = .data$at, label = .data$line), hjust = 0,
-      nudge_x = label_nudge(data$period),
-      size = 3.6, show.legend = FALSE
+    names_at_ends(
+      ends, "figure", "line", 0.012 * as.numeric(diff(range(data$period))),
+      size = 3.6
     ),
     ggplot2::coord_cartesian(clip = "off"),
     ggplot2::theme(
@@ -166,39 +156,6 @@ line_labels <- function(data, drawn = data) {
       )
     )
   )
-}
-
-# Text on a pale ground, which stays legible where it lies on a line. The edge
-# of the ground has another name in later versions of the package.
-text_on_lines <- function(...) {
-  later <- utils::packageVersion("ggplot2") >= "4.0.0"
-  edge <- stats::setNames(list(0), if (later) "linewidth" else "label.size")
-  ground <- list(
-    fill = "#FFFFFFB8", label.padding = ggplot2::unit(0.1, "lines"),
-    label.r = ggplot2::unit(0, "lines"), show.legend = FALSE
-  )
-  do.call(ggplot2::geom_label, c(list(...), ground, edge))
-}
-
-label_nudge <- function(period) {
-  0.012 * as.numeric(diff(range(period)))
-}
-
-# The least moves upwards and downwards that keep positions `gap` apart, in
-# their order.
-spread_apart <- function(at, gap) {
-  order <- order(at)
-  moved <- at[order]
-  for (round in seq_len(50)) {
-    short <- gap - diff(moved)
-    if (all(short <= gap * 1e-6)) {
-      break
-    }
-    push <- pmax(short, 0) / 2
-    moved <- moved + c(0, push) - c(push, 0)
-  }
-  at[order] <- moved
-  at
 }
 
 check_highlight <- function(highlight, lines, call = caller_env()) {

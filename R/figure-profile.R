@@ -28,7 +28,7 @@ autoplot.backfill_profile <- function(object, highlight = NULL, ...) {
     )
   ) +
     theme_backfill() +
-    profile_layers(data, banded, from_zero, panels, object) +
+    profile_layers(data, banded, from_zero, nlevels(object$position)) +
     ggplot2::scale_colour_manual(values = house_colours) +
     ggplot2::scale_fill_manual(values = house_colours) +
     position_axis(levels(object$position), panels) +
@@ -66,12 +66,8 @@ profile_data <- function(object, highlight) {
   data
 }
 
-profile_layers <- function(data, banded, from_zero, panels, object) {
-  count <- nlevels(object$position)
-  span <- diff(range(
-    data$value, if (banded) c(data$lower, data$upper), if (from_zero) 0
-  ))
-  ends <- profile_ends(data, span, panels, !is.null(facts(object)$apart))
+profile_layers <- function(data, banded, from_zero, count) {
+  ends <- data[rev(!duplicated(rev(paste(data$line, data$group)))), ]
   list(
     if (banded) ggplot2::geom_ribbon(
       ggplot2::aes(ymin = .data$lower, ymax = .data$upper, fill = .data$group),
@@ -79,24 +75,11 @@ profile_layers <- function(data, banded, from_zero, panels, object) {
     ),
     ggplot2::geom_line(linewidth = 1),
     if (count <= 31) ggplot2::geom_point(size = 1.6),
-    if (nlevels(data$group) > 1) ggplot2::geom_text(
-      data = ends, ggplot2::aes(label = .data$group), hjust = 0,
-      nudge_x = count * 0.012, size = 3.5
+    if (nlevels(data$group) > 1) names_at_ends(
+      ends[order(ends$group), ], "value", "group", count * 0.012, size = 3.5
     ),
     if (from_zero) ggplot2::expand_limits(y = 0)
   )
-}
-
-# Where the names of the groups stand, apart from each other in each panel.
-profile_ends <- function(data, span, panels, grouped) {
-  ends <- data[rev(!duplicated(rev(paste(data$line, data$group)))), ]
-  for (panel in if (grouped) levels(data$line) else "") {
-    here <- !grouped | ends$line == panel
-    ends$value[here] <- spread_apart(
-      ends$value[here], span * 0.05 * max(1, panels / 1.5)
-    )
-  }
-  ends
 }
 
 room_for_names <- function(names) {

@@ -158,9 +158,9 @@ figure_ratios <- function(data, steps, season) {
       values = c("FALSE" = "#7A7A7A", "TRUE" = house_colours[[2]])
     ) +
     (if (named) {
-      ggplot2::geom_text(
-        data = odd, ggplot2::aes(x = .data$at, label = .data$label),
-        vjust = -0.9, size = 3.1, colour = "#333333"
+      labels_apart(
+        odd, ggplot2::aes(x = .data$at, label = .data$label), size = 3.1,
+        colour = "#333333"
       )
     }) +
     ggplot2::labs(

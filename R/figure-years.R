@@ -18,10 +18,9 @@ figure_years <- function(data, x, of, headroom) {
   ) +
     theme_backfill() +
     ggplot2::geom_line(ggplot2::aes(linewidth = .data$rank)) +
-    text_on_lines(
-      data = ends_of_years(data),
-      ggplot2::aes(y = .data$at, label = .data$year), hjust = 0, nudge_x = 4,
-      size = 3.4
+    labels_apart(
+      names_of_years(data), ggplot2::aes(label = .data$label), size = 3.4,
+      nudge_x = 6, box.padding = 0.25
     ) +
     ggplot2::scale_colour_manual(
       values = c(
@@ -86,24 +85,15 @@ by_day_of_year <- function(data) {
   data
 }
 
-# The last row of each line's year, and where its name stands (`at`).
-ends_of_years <- function(data) {
+# The last row of each line's year, of many years of the latest two, and what
+# their names keep off.
+names_of_years <- function(data) {
   ends <- data[!duplicated(data[c("line", "year")], fromLast = TRUE), ]
   if (length(unique(data$year)) > 6) {
     ends <- ends[ends$rank != "earlier", ]
   }
-  ends$at <- ends$figure
-  for (line in unique(ends$line)) {
-    here <- ends$line == line
-    span <- diff(range(data$figure[data$line == line], 0))
-    # Labels of lines that end at about one time stand below each other.
-    near <- cumsum(c(TRUE, diff(sort(ends$day[here])) > 45))[
-      rank(ends$day[here], ties.method = "first")
-    ]
-    gap <- span * 0.055 * if (nlevels(data$line) > 1) 2 else 1
-    ends$at[here] <- unsplit(
-      lapply(split(ends$figure[here], near), spread_apart, gap = gap), near
-    )
-  }
-  ends
+  ends$label <- as.character(ends$year)
+  vctrs::vec_rbind(
+    ends, along_lines(data, "day", "figure", c("line", "year"))
+  )
 }

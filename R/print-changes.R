@@ -45,6 +45,9 @@ describe.backfill_ranking <- function(x, ...) {
                 rises = "largest rise", falls = "largest fall"
               )[[about$order]], whose, span[[1]], span[[2]], trimws(change))
     },
+    if (!is.null(about$within)) {
+      sprintf("Ranked within each %s, by its later period.", about$within)
+    },
     describe_left(x, about)
   )
 }

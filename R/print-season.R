@@ -256,7 +256,21 @@ describe.backfill_worksheet <- function(x, ...) {
         ),
         count_are(lost, "row")
       )
-    }
+    },
+    describe_sheet_ahead(x, season)
+  )
+}
+
+# How the projected rows of a worksheet are made.
+describe_sheet_ahead <- function(x, season) {
+  ahead <- sum(x$standing == "projected")
+  if (ahead > 0) sprintf(
+    paste(
+      "%s projected: the %s without its season, carried on (carried), %s",
+      "the index (index)."
+    ),
+    count_are(ahead, "row"), season$base,
+    if (season$form == "additive") "plus" else "times"
   )
 }
 

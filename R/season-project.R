@@ -38,7 +38,11 @@
 #'   `summary()` of it gives the honesty check, a row for each series and
 #'   measure: `periods` (held back), `mae` and `mape`, `mae_last_cycle` and
 #'   `mape_last_cycle` (as one cycle before), `mae_other` and `mape_other` (the
-#'   other base), in the measure's unit and in percent.
+#'   other base), in the measure's unit and in percent. With `type =
+#'   "worksheet"` it gives the worksheet of the seasonal index (see
+#'   [summary.backfill_seasonal_index()]), and behind each series a row for each
+#'   period to come: its `index`, `carried` (the level or the line there),
+#'   `projected` (both together, by `form`), `lower` and `upper`.
 #' @section Errors: As those of [seasonal_index()]; `backfill_error_over` for
 #'   `periods` that is not a number of periods; `backfill_error_season` where
 #'   the form is multiplicative and the line falls to zero or below. Of several
@@ -91,10 +95,37 @@ project <- function(
     made, keys, along$number[last], steps, along$calendar,
     interval_of(made, confidence, form), of
   )
+  sheet <- sheet_ahead(index, ahead, made, cycle, along$calendar, of)
   join_projection(x, ahead, list(
     of = of, base = base, confidence = confidence, steps = steps, form = form,
-    cycle = facts(index)$cycle, check = checks_of_lines(made$check, keys)
+    cycle = facts(index)$cycle, check = checks_of_lines(made$check, keys),
+    worksheet = sheet
   ))
+}
+
+# The worksheet of the index, with the rows to come behind those of each series:
+# what is carried on, the index there, and the projection that they make.
+sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
+  past <- facts(index)$worksheet
+  keys <- ahead[c(facts(index)$series, "measure")]
+  position <- cycle$position(period_number(ahead$period, calendar), calendar)
+  at <- vctrs::vec_match(
+    tibble::tibble(keys, position = as.integer(position)),
+    tibble::tibble(
+      plain_tibble(index)[names(keys)], position = as.integer(index$position)
+    )
+  )
+  future <- tibble::tibble(
+    keys, period = ahead$period, index = index$index[at],
+    carried = as.vector(made$carried)[!is.na(made$projection)],
+    projected = ahead[[of]], lower = ahead$lower, upper = ahead$upper,
+    standing = ahead$standing
+  )
+  sheet <- vctrs::vec_rbind(past, future)
+  order <- order_of_lines(sheet[names(keys)], past[names(keys)], sheet$period)
+  sheet <- vctrs::vec_slice(sheet, order)
+  # The standing stands last, as in the worksheet of the index.
+  sheet[c(setdiff(names(sheet), "standing"), "standing")]
 }
 
 # The series along time, with a calendar that is laid over what lies ahead.
@@ -166,15 +197,20 @@ join_projection <- function(x, ahead, projected) {
 
 #' @rdname project
 #' @param object A projection, from `project()`.
+#' @param type `"check"`, or `"worksheet"` for every step of it, row by row.
 #' @param ... Not used.
 #' @export
-summary.backfill_projection <- function(object, ...) {
+summary.backfill_projection <- function(object, type = "check", ...) {
+  check_one_of(type, c("check", "worksheet"), "type")
   role <- facts(object)
-  new_result(
-    role$projected$check, "held_back",
-    c(role$projected[c("base", "cycle", "confidence")],
-      role[c("series", "measures", "sources", "calendar")])
+  of <- c(
+    role$projected[c("base", "cycle", "confidence", "form", "of")],
+    role[c("series", "measures", "sources", "calendar")]
   )
+  if (type == "worksheet") {
+    return(new_result(role$projected$worksheet, "worksheet", of))
+  }
+  new_result(role$projected$check, "held_back", of)
 }
 
 # How much longer the table becomes, in days or seconds.

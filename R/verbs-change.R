@@ -172,6 +172,10 @@ declare_rank_changes <- function() {
     per_series = verb_argument(
       type_flag(), "Rank the movements of each series apart."
     ),
+    within = verb_argument(type_length(), paste(
+      "Rank the movements within each longer period apart, such as within each",
+      "year."
+    )),
     of = of_column()
   )
 }

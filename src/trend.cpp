@@ -37,7 +37,7 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
 
 // The projection of each series over `horizon` periods behind its last row;
 // `position` (from 0) is that of the numbers from `first` on. By horizon and
-// series: the projection, and the root mean square and the number of past
+// series: the projection, what is carried on to it, and the root mean square and the number of past
 // errors so far ahead; by series: the periods held back, the mean absolute
 // error and percentage error, the same of the cycle before, and the same of the
 // other base.
@@ -51,15 +51,17 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   const std::vector<Ends> ends = ends_of_series(series);
   const int count = static_cast<int>(ends.size());
   Rcpp::NumericMatrix projection(horizon, count), error(horizon, count),
-      errors(horizon, count), check(7, count);
+      errors(horizon, count), carried(horizon, count), check(7, count);
   std::fill(projection.begin(), projection.end(), NA_REAL);
   std::fill(error.begin(), error.end(), NA_REAL);
+  std::fill(carried.begin(), carried.end(), NA_REAL);
   std::fill(check.begin(), check.end(), NA_REAL);
   const double *const numbers = number.begin(), *const values = value.begin();
   const int* const position_at = position.begin();
   double *const projection_to = projection.begin(),
                 *const error_to = error.begin(),
                 *const errors_to = errors.begin(),
+                *const carried_to = carried.begin(),
                 *const check_to = check.begin();
   const std::size_t steps = static_cast<std::size_t>(horizon);
   side_by_side(ends.size(), [&](std::size_t s) {
@@ -72,7 +74,8 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
     while (end > 0 && std::isnan(grid.x()[end - 1])) --end;
     Projector projector(rule, line);
     if (end == 0 || !projector.project(grid.x(), at, end, n, n + steps,
-                                       projection_to + s * steps))
+                                       projection_to + s * steps,
+                                       carried_to + s * steps))
       return;
     // Rows behind the last figure put the projection further ahead of it.
     const std::size_t gap = n - end;
@@ -97,6 +100,6 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
     std::transform(std::begin(known), std::end(known), check_to + s * 7, as_r);
   });
   return Rcpp::List::create(
-      Rcpp::_["projection"] = projection, Rcpp::_["error"] = error,
-      Rcpp::_["errors"] = errors, Rcpp::_["check"] = check);
+      Rcpp::_["projection"] = projection, Rcpp::_["carried"] = carried,
+      Rcpp::_["error"] = error, Rcpp::_["errors"] = errors, Rcpp::_["check"] = check);
 }

@@ -20,9 +20,12 @@ class Projector {
   Projector(SeasonRule rule, bool line) : season_(rule), line_(line) {}
 
   // From the first n figures on, for each place from `from` to before `to`;
-  // `position` reaches as far. False where the figures give no index.
+  // `position` reaches as far. False where the figures give no index. What is
+  // carried on, before its season is put back, goes to `carried` where that is
+  // asked for.
   bool project(const double* x, const int* position, std::size_t n,
-               std::size_t from, std::size_t to, double* out) {
+               std::size_t from, std::size_t to, double* out,
+               double* carried = nullptr) {
     if (season_.find(x, position, n) != SeasonFault::none) return false;
     const SeasonRule& rule = season_.rule();
     const auto own = [&](std::size_t i) {
@@ -40,6 +43,7 @@ class Projector {
     for (std::size_t i = from; i < to; ++i) {
       const double base =
           line_ ? line.at(static_cast<double>(i - start)) : line.mean;
+      if (carried != nullptr) *carried++ = base;
       *out++ = rule.ratio ? base * own(i) : base + own(i);
     }
     return true;

@@ -420,6 +420,20 @@ test_that("rankings by hand", {
     rank_changes(two, 1, per_series = TRUE)$to,
     as.Date(c("2031-05-01", "2031-02-01"))
   )
+  # A movement across the quarter's end belongs to the later quarter.
+  quarterly <- rank_changes(two, 1, "largest", "difference", within = "quarter")
+  expect_identical(quarterly$within, c("2031-Q1", "2031-Q2"))
+  expect_identical(quarterly$to, as.Date(c("2031-02-01", "2031-05-01")))
+  expect_identical(quarterly$change, c(-10, 11))
+  expect_match(describe(quarterly), "Ranked within each quarter", all = FALSE)
+  each <- rank_changes(
+    two, 1, "rises", "difference", per_series = TRUE, within = "quarter"
+  )
+  expect_identical(each$port, c("a", "a", "b"))
+  expect_identical(each$change, c(1, 11, 1))
+  expect_error(
+    rank_changes(two, within = "yeer"), "within", class = "backfill_error_every"
+  )
   flat <- rank_changes(two, 2, order = "flattest", stretch = 3)
   expect_equal(flat$change, c(0, 1))
   expect_identical(flat$from, as.Date(c("2031-02-01", "2031-02-01")))

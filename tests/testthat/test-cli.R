@@ -380,6 +380,13 @@ test_that("growth and moving have commands that do what the verbs do", {
   expect_identical(
     jsonlite::fromJSON(ranked$out)$percent, rank_changes(monthly, 2)$percent
   )
+  within <- backfill_cli(
+    "growth", nights, "--rank", "1", "--rank-within", "year", "--format",
+    "json", "--quiet"
+  )
+  expect_identical(
+    jsonlite::fromJSON(within$out)$within, c("2028", "2029", "2030", "2031")
+  )
   moved <- backfill_cli(
     "moving", nights, "--window", "3", "--window", "1 year", "--stat", "90%",
     "--align", "centred", "--half-life", "2", "--format", "csv", "--quiet"
@@ -415,6 +422,10 @@ test_that("season gives what the calls in R give, one result at a time", {
     list(
       c("--project", "1 year", "--base", "line"),
       project(monthly, 12, base = "line")
+    ),
+    list(
+      c("--project", "6", "--worksheet"),
+      summary(project(monthly, 6), type = "worksheet")
     ),
     list(
       c("--profile", "month", "--stat", "median"),

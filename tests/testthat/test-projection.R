@@ -86,6 +86,40 @@ test_that("the inns' trends are those that they were made with", {
   )
 })
 
+test_that("the worksheet of a projection leads to it, row by row", {
+  monthly <- roll_up(inns(), "month")
+  for (base in c("level", "line")) {
+    for (form in c("multiplicative", "additive")) {
+      made <- project(monthly, 14, base = base, form = form)
+      sheet <- summary(made, type = "worksheet")
+      ahead <- sheet[sheet$standing == "projected", ]
+      expect_identical(ahead$projected, made$value[made$standing == "projected"])
+      put_back <- if (form == "additive") `+` else `*`
+      expect_equal(put_back(ahead$carried, ahead$index), ahead$projected)
+      # The level is the mean of the last cycle's adjusted values, the line that
+      # through all of them.
+      for (inn in unique(sheet$inn)) {
+        own <- sheet[sheet$inn == inn & sheet$standing != "projected", ]
+        known <- which(!is.na(own$adjusted))
+        at <- seq_len(nrow(own))
+        carried <- if (base == "level") {
+          last <- seq(max(known) - 11, max(known))
+          rep(mean(own$adjusted[last], na.rm = TRUE), 14)
+        } else {
+          fit <- stats::lm(adjusted ~ at, data.frame(own, at = at))
+          stats::predict(fit, data.frame(at = nrow(own) + 1:14))
+        }
+        expect_equal(ahead$carried[ahead$inn == inn], unname(carried))
+      }
+      past <- sheet[sheet$standing != "projected", names(sheet) != "carried"]
+      index <- seasonal_index(monthly, form = form)
+      index_sheet <- summary(index, type = "worksheet")
+      expect_identical(past$adjusted, index_sheet$adjusted)
+      expect_match(describe(sheet), "56 rows are projected", all = FALSE)
+    }
+  }
+})
+
 test_that("a level, or a line, in season is carried on exactly", {
   flat <- level_of(100 * rep(season12, 4))
   ahead <- project(flat, "6 months")
