@@ -153,8 +153,8 @@ correlate_cpp <- function(x, memory, method, least) {
     .Call(`_backfill_correlate_cpp`, x, memory, method, least)
 }
 
-correlate_with_cpp <- function(x, memory, least, least_lags) {
-    .Call(`_backfill_correlate_with_cpp`, x, memory, least, least_lags)
+links_cpp <- function(x, target, horizon, ahead) {
+    .Call(`_backfill_links_cpp`, x, target, horizon, ahead)
 }
 
 as_of_cpp <- function(series, period, known, days, count) {

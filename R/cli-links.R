@@ -41,9 +41,9 @@ command_links <- function() {
 }
 
 links_verbs <- list(
-  correlations = c("method", "on", "pairs", "confidence", "each", "window"),
+  correlations = c("method", "on", "pairs", "confidence", "each", "window", "by"),
   align_as_of = c("as-of" = "on", delay = "delay", "max-age" = "max_age"),
-  rank_links = c("target", "ahead", "horizons", "pairs")
+  rank_links = c("target", "ahead", "horizons", "second", "pairs")
 )
 
 run_links <- function(options, inputs) {
@@ -79,7 +79,7 @@ check_links_options <- function(options) {
     )
   } else {
     refuse_options(
-      options, c("ahead", "horizons"), "there is no target",
+      options, c("ahead", "horizons", "second"), "there is no target",
       "Give `--target` too."
     )
   }

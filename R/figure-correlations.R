@@ -2,7 +2,7 @@
 #'
 #' `type = "heat"` is a map of all pairs on a fixed scale from -1 to 1, in an
 #' order that puts series which move alike beside each other; the order is the
-#' same in every panel of `each`. `"scatter"` shows two series, and `"matrix"`
+#' same in every panel of `each` or `by`. `"scatter"` shows two series, and `"matrix"`
 #' up to eight of them against each other.
 #'
 #' @param object Correlations, from [correlations()].
@@ -30,6 +30,13 @@ autoplot.backfill_correlations <- function(
   if (!is.null(pair) && type != "scatter") {
     abort_backfill(
       "argument", "`pair` is given, but only a scatter is of two series."
+    )
+  }
+  if (type != "heat" && !is.null(facts(object)$by)) {
+    abort_backfill(
+      "argument",
+      sprintf("`type` is \"%s\", but the pairs are those of groups.", type),
+      ">" = "Draw the heat map, or correlate without `by`."
     )
   }
   switch(
@@ -75,8 +82,8 @@ heat_of_pairs <- function(object) {
   if (length(lines) <= most_figures) {
     plot <- plot + figures_of_tiles(data[data$first != data$second, ])
   }
-  if ("period" %in% names(data)) {
-    plot <- plot + ggplot2::facet_wrap("period")
+  if (nlevels(data$panel) > 1) {
+    plot <- plot + ggplot2::facet_wrap("panel")
   }
   plot + links_labels(about, paste0(
     "Teal: they move alike. Orange: they move apart.",
@@ -110,28 +117,39 @@ figures_of_tiles <- function(data) {
   )
 }
 
-# Both halves of the matrix, with its diagonal.
+# Both halves of the matrix, with its diagonal, in each panel.
 both_ways <- function(object, lines) {
-  data <- plain_tibble(object)
-  kept <- intersect(c("period", "first", "second", "coefficient"), names(data))
-  half <- data[kept]
+  half <- plain_tibble(object)[c("first", "second", "coefficient")]
+  half$panel <- panels_of_pairs(object)
   other <- half
   other[c("first", "second")] <- half[c("second", "first")]
-  own <- tibble::tibble(first = lines, second = lines, coefficient = 1)
-  if ("period" %in% kept) {
-    own <- vctrs::vec_cbind(
-      period = rep(unique(data$period), each = length(lines)),
-      vctrs::vec_rep(own, length(unique(data$period)))
-    )
-  }
+  panels <- levels(half$panel)
+  own <- tibble::tibble(
+    first = rep(lines, length(panels)), second = first, coefficient = 1,
+    panel = factor(rep(panels, each = length(lines)), panels)
+  )
   all <- vctrs::vec_rbind(half, other, own)
-  if ("period" %in% kept) {
-    label <- period_label(all$period, facts(object)$calendar)
-    all$period <- factor(label, sort(unique(label)))
-  }
   all$first <- factor(all$first, lines)
   all$second <- factor(all$second, lines)
   all
+}
+
+# The group, and the period, that each pair belongs to; one level without any.
+panels_of_pairs <- function(object) {
+  period <- if ("period" %in% names(object)) {
+    label <- period_label(object$period, facts(object)$calendar)
+    factor(label, sort(unique(label)))
+  }
+  group <- if ("group" %in% names(object)) {
+    factor(object$group, unique(object$group))
+  }
+  if (is.null(group) && is.null(period)) {
+    return(factor(rep("", nrow(object))))
+  }
+  if (is.null(group) || is.null(period)) {
+    return(group %||% period)
+  }
+  interaction(period, group, sep = ", ", drop = TRUE)
 }
 
 # Lines that move alike beside each other: by the angle in the plane of the two

@@ -21,7 +21,7 @@ autoplot.backfill_links <- function(object, ...) {
   data$lead <- factor(data$ahead, sort(unique(data$ahead)))
   data$panel <- sprintf(
     "Changes over %s",
-    vapply(data$horizon, count_of_periods, "", calendar = about$calendar)
+    vapply(data$horizon, count_of_steps, "", calendar = about$calendar)
   )
   named <- data[data$q < 0.1 & !is.na(data$q), ]
   ggplot2::ggplot(data, ggplot2::aes(.data$lead, .data$line)) +
@@ -41,7 +41,11 @@ autoplot.backfill_links <- function(object, ...) {
     ggplot2::labs(
       x = sprintf(
         "%s that it comes before %s",
-        sentence_case(period_noun(about$calendar, 2)), about$target
+        sentence_case(if (is.null(about$calendar)) {
+          "days of the table"
+        } else {
+          period_noun(about$calendar, 2)
+        }), about$target
       ),
       y = NULL, title = sprintf("What goes before %s", about$target),
       subtitle = paste(

@@ -133,7 +133,7 @@ is_change <- function(x, of, along, rows) {
   }
   kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   of == "value" && all(
-    kinds[x$measure[along$order][rows]] %in% c("return", "log return")
+    kinds[unique(x$measure[along$order[rows]])] %in% c("return", "log return")
   )
 }
 

@@ -81,6 +81,7 @@ align_as_of <- function(x, on, delay = NULL, max_age = Inf, of = "value") {
     list(
       delay = delay, assumed = lines[!dated$told & wait == 0],
       max_age = max_age, lines = lines,
+      calendar = if (is_calendar(on)) lay_calendar_over(on, range(out$on)),
       sources = unique(unlist(lapply(tables, sources_of)))
     )
   )

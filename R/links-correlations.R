@@ -26,6 +26,8 @@
 #'   (60 periods).
 #'
 #' @inheritParams add_growth
+#' @param x A periods table, or series that [align_as_of()] has carried to common
+#'   days.
 #' @param method `"pearson"`, `"spearman"` (of ranks), `"kendall"` (tau-b, of
 #'   concordant pairs) or `"covariance"`, which has no interval.
 #' @param on What is correlated: `"changes"` from the period before, or
@@ -38,8 +40,10 @@
 #'   the correlations are taken; `NULL` for all periods at once.
 #' @param window A number of periods or a length of time: the correlations of a
 #'   moving window that ends in each period.
-#' @return A tibble with a row for each pair of series (and, with `each` or
-#'   `window`, for each `period`): `first`, `second`, `coefficient`, `n`
+#' @param by A series column, such as `"island"`: the correlations within each
+#'   of its values, of the series that are left when it is taken away.
+#' @return A tibble with a row for each pair of series (with `by` for each
+#'   `group`, with `each` or `window` for each `period`): `first`, `second`, `coefficient`, `n`
 #'   (periods in common), `n_effective` (the independent ones that they are
 #'   worth), `lower`, `upper` and `p`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table or
@@ -66,100 +70,89 @@
 #' @export
 correlations <- function(
   x, method = "pearson", on = NULL, pairs = 10, confidence = 0.95, each = NULL,
-  window = NULL, of = "value"
+  window = NULL, by = NULL, of = "value"
 ) {
-  x <- check_periods(x)
   check_one_of(method, correlation_methods, "method")
   if (!is.null(on)) {
     check_one_of(on, c("changes", "values"), "on")
   }
   check_whole(pairs, "pairs", 3, 1e6, "the least number of periods in common")
   check_share(confidence, "confidence", below = TRUE)
-  along <- along_series(x, of)
-  lines <- lines_along(x, along)
-  check_two_lines(lines)
-  already <- is_change(x, of, along, TRUE)
-  on <- on %||% if (already) "values" else "changes"
-  wide <- across_lines(x, along, of, on)
-  slices <- slices_of(wide$number, each, window, along$calendar)
-  found <- lapply(slices$rows, function(rows) {
-    correlated(wide$values[rows, , drop = FALSE], method, pairs)
-  })
-  if (on == "values" && !already) {
-    warn_unsteady(lines[found_unsteady(wide$values)])
+  across <- figures_across(x, of)
+  on <- on %||% if (across$already) "values" else "changes"
+  if (on == "changes") {
+    across <- changes_across(across)
   }
-  out <- correlations_table(found, slices, lines, method, confidence)
+  slices <- slices_of(across, each, window)
+  groups <- groups_of_lines(x, across$lines, by)
+  found <- unlist(recursive = FALSE, lapply(groups$columns, function(columns) {
+    lapply(slices$rows, function(rows) {
+      correlated(across$values[rows, , drop = FALSE], columns, method, pairs)
+    })
+  }))
+  if (on == "values" && !across$already) {
+    warn_unsteady(across$lines[found_unsteady(across$values)])
+  }
+  out <- correlations_table(
+    found, slices, groups$name, groups$lines, method, confidence
+  )
   new_result(out, "correlations", list(
     method = method, on = on, pairs = pairs, confidence = confidence, of = of,
-    measures = unique(x$measure), words = slices$words, left = wide$left,
-    lines = lines,
-    calendar = slices$calendar %||% along$calendar, sources = facts(x)$sources,
-    unit = facts(x)$added[[of]]$unit,
-    across = list(
-      start = period_start(wide$number, along$calendar),
-      values = wide$values
-    )
+    measures = across$measures, words = slices$words, left = across$left,
+    lines = unique(groups$lines), by = by,
+    calendar = slices$calendar %||% across$calendar, sources = across$sources,
+    unit = across$unit, across = across[c("start", "values")]
   ))
 }
 
 correlation_methods <- c("pearson", "spearman", "kendall", "covariance")
 
-check_two_lines <- function(lines, call = caller_env()) {
-  if (length(lines) < 2) {
+# list(columns, name, lines): the columns that are set against each other, and
+# what the lines are called: all of them, or those of each value of a series
+# column, called by what they are besides.
+groups_of_lines <- function(x, lines, by, call = caller_env()) {
+  if (is.null(by)) {
+    return(list(columns = list(seq_along(lines)), lines = lines))
+  }
+  if (length(facts(x)$series) == 0) {
     abort_backfill(
-      "input",
-      sprintf("The table has %s.", count_of(length(lines), "series", "series")),
-      i = "Correlations are those of two series or more.", call = call
+      "argument", "`by` is given, but the table has no series column.",
+      call = call
     )
   }
-}
-
-# The figures of all lines, a row per period and a column per line: list(number,
-# values, left), where `left` counts returns that reach over more than a period.
-across_lines <- function(x, along, of, on) {
-  value <- along$value
-  left <- 0L
-  if (identical(facts(x)$added[[of]]$verb, "returns")) {
-    long <- spans_a_hole(x, along)
-    left <- sum(long & !is.na(value))
-    value[long] <- NA
+  check_one_of(by, facts(x)$series, "by", call)
+  keys <- keys_of(x)
+  keys <- vctrs::vec_slice(keys, match(lines, names_of_lines(keys)))
+  value <- as.character(keys[[by]])
+  columns <- split(seq_along(lines), factor(value, unique(value)))
+  columns <- columns[lengths(columns) > 1]
+  if (length(columns) == 0) {
+    abort_backfill(
+      "argument",
+      sprintf("No value of \"%s\" has two series or more.", by),
+      i = "Correlations are those of two series within each.", call = call
+    )
   }
-  ends <- range(along$number)
-  line <- first_rows(along)$line
-  values <- matrix(NA_real_, ends[[2]] - ends[[1]] + 1, max(line))
-  values[(line - 1) * nrow(values) + along$number - ends[[1]] + 1] <- value
-  number <- seq(ends[[1]], ends[[2]])
-  if (on == "changes") {
-    values <- values[-1, , drop = FALSE] - values[-nrow(values), , drop = FALSE]
-    number <- number[-1]
-  }
-  list(number = number, values = values, left = left)
-}
-
-# Whether the period before a row has no whole value, so that its return is one
-# over a longer span.
-spans_a_hole <- function(x, along) {
-  price <- along_series(x, "value")
-  before <- find_rows_cpp(
-    price$series, price$number, price$value, 1, back = TRUE, max_age = 0
+  list(
+    columns = unname(columns), name = names(columns),
+    lines = names_of_lines(keys[setdiff(names(keys), by)])
   )
-  is.na(price$value[before])
 }
 
 # list(rows, start, words): which rows each correlation is taken over, and the
 # period that it belongs to.
-slices_of <- function(number, each, window, calendar, call = caller_env()) {
+slices_of <- function(across, each, window, call = caller_env()) {
+  start <- across$start
   if (!is.null(each) && !is.null(window)) {
     abort_backfill(
       "argument", "`each` and `window` are given, but only one of them can be.",
       call = call
     )
   }
-  start <- period_start(number, calendar)
   if (!is.null(each)) {
     longer <- lay_calendar_over(as_calendar(each, call, "each"), start)
     of <- period_number(start, longer)
-    rows <- split(seq_along(number), of)
+    rows <- split(seq_along(start), of)
     first <- period_start(as.numeric(names(rows)), longer)
     return(list(
       rows = unname(rows), start = first, calendar = longer,
@@ -167,26 +160,41 @@ slices_of <- function(number, each, window, calendar, call = caller_env()) {
     ))
   }
   if (is.null(window)) {
-    return(list(rows = list(seq_along(number))))
+    return(list(rows = list(seq_along(start))))
   }
-  width <- whole_periods(window, calendar)
-  if (is.null(width) || width < 3 || width > length(number)) {
-    stop_periods(window, calendar, "window", "window", call)
-  }
-  last <- seq(width, length(number))
+  width <- width_of_slices(window, across, call)
+  last <- seq(width, length(start))
   list(
     rows = lapply(last, function(end) seq(end - width + 1, end)),
     start = start[last],
-    words = sprintf("over %s up to each", count_of_periods(width, calendar))
+    words = sprintf("over %s up to each", count_of_steps(width, across$calendar))
   )
 }
 
-# Of each pair of columns, as correlate_cpp() gives it.
-correlated <- function(values, method, pairs) {
-  correlate_cpp(
+width_of_slices <- function(window, across, call) {
+  count <- length(across$start)
+  if (is.null(across$calendar)) {
+    return(check_whole(
+      window, "window", 3, count, "how many days of the table", call
+    ))
+  }
+  width <- whole_periods(window, across$calendar)
+  if (is.null(width) || width < 3 || width > count) {
+    stop_periods(window, across$calendar, "window", "window", call)
+  }
+  width
+}
+
+# Of each pair of `columns`, as correlate_cpp() gives it.
+correlated <- function(values, columns, method, pairs) {
+  values <- values[, columns, drop = FALSE]
+  found <- correlate_cpp(
     values, own_memories(values),
     match(method, correlation_methods) - 1L, pairs
   )
+  found$first <- columns[found$first]
+  found$second <- columns[found$second]
+  found
 }
 
 # The autocorrelations of each column, at lags up to a fifth of its rows, or
@@ -204,7 +212,10 @@ found_unsteady <- function(values) {
   which(own_memories(values)[1, ] > 0.6)
 }
 
-correlations_table <- function(found, slices, lines, method, confidence) {
+# `found` has the slices of the first group, then those of the next.
+correlations_table <- function(
+  found, slices, groups, lines, method, confidence
+) {
   each <- lengths(lapply(found, `[[`, "n"))
   all <- function(name) unlist(lapply(found, `[[`, name))
   out <- tibble::tibble(
@@ -215,8 +226,13 @@ correlations_table <- function(found, slices, lines, method, confidence) {
   out$coefficient[is.nan(out$coefficient)] <- NA
   if (!is.null(slices$start)) {
     out <- tibble::add_column(
-      out, period = rep(slices$start, each), .before = 1
+      out, period = rep(rep(slices$start, length.out = length(each)), each),
+      .before = 1
     )
+  }
+  if (!is.null(groups)) {
+    of <- rep(groups, each = length(slices$rows))
+    out <- tibble::add_column(out, group = rep(of, each), .before = 1)
   }
   tibble::tibble(out, chance_of(out$coefficient, out$n_effective, method,
                                 confidence))

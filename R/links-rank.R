@@ -22,17 +22,22 @@
 #'   carried to days had p below 0.05 in 10 of 100 worlds with two horizons
 #'   each.
 #'
-#' @inheritParams add_growth
+#' @inheritParams correlations
 #' @param target The name of the series that is to be explained.
 #' @param ahead How many periods the target's change lies ahead: numbers of
 #'   periods, 0 for now.
 #' @param horizons Over how many periods changes are taken.
+#' @param second The name of a second target, to see whether the links hold for
+#'   it, too.
 #' @param pairs The least number of periods that two must have in common.
 #' @return A tibble with a row for each candidate, horizon and lead, the
 #'   strongest first: `candidate`, `horizon`, `ahead`, `coefficient`, `n`,
 #'   `distinct` (different figures of the candidate), `n_effective`, `lower`,
-#'   `upper`, `p`, `q` and `same_sign`, whether the coefficient has the same
-#'   sign in both halves of the periods.
+#'   `upper`, `p`, `q`; and how steady it is: `same_sign`, whether the
+#'   coefficient has the same sign in both halves of the periods, `rank_first`
+#'   and `rank_later`, its place by strength in each of them, with several
+#'   `horizons` `same_over_horizons`, whether it has the same sign at all of
+#'   them, and with a `second` target `with_second`, the coefficient with that.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_argument` for a target that is no series;
 #'   `backfill_error_column`, also for a column that looks ahead, which explains
@@ -55,37 +60,41 @@
 #' rank_links(both, target = "kilos", ahead = 0:3, horizons = 1)
 #' @export
 rank_links <- function(
-  x, target, ahead = 0:4, horizons = 1, pairs = 10, of = "value"
+  x, target, ahead = 0:4, horizons = 1, second = NULL, pairs = 10, of = "value"
 ) {
-  x <- check_periods(x)
   check_no_target(x, of)
   check_counts(ahead, "ahead", 0)
   check_counts(horizons, "horizons", 1)
   check_whole(pairs, "pairs", 4, 1e6, "the least number of periods in common")
-  along <- along_series(x, of)
-  lines <- lines_along(x, along)
-  check_two_lines(lines)
+  across <- figures_across(x, of)
+  lines <- across$lines
   check_one_of(target, lines, "target")
-  values <- across_lines(x, along, of, "values")$values
-  at <- match(target, lines)
+  if (!is.null(second)) {
+    check_one_of(second, setdiff(lines, target), "second")
+  }
   asked <- expand.grid(ahead = ahead, horizon = horizons)
-  found <- vctrs::vec_rbind(!!!lapply(seq_len(nrow(asked)), function(i) {
-    links_of(values, at, asked$horizon[[i]], asked$ahead[[i]], pairs)
-  }))
+  found <- links_at(across$values, match(target, lines), asked, pairs)
   out <- tibble::tibble(
     candidate = lines[found$candidate], found[-1],
     chance_of(found$coefficient, found$n_effective, "pearson", 0.95)
   )
   out$q <- false_share(out$p)
-  out$same_sign <- found$same_sign
+  out <- steadiness_of(out, found)
+  if (!is.null(second)) {
+    other <- links_at(across$values, match(second, lines), asked, pairs)
+    keys <- c("candidate", "horizon", "ahead")
+    at <- vctrs::vec_match(found[keys], other[keys])
+    out$with_second <- other$coefficient[at]
+  }
   out <- out[order(out$p, -abs(out$coefficient), method = "radix"), ]
-  out <- out[c(
-    "candidate", "horizon", "ahead", "coefficient", "n", "distinct",
-    "n_effective", "lower", "upper", "p", "q", "same_sign"
-  )]
-  new_result(out, "links", list(
-    target = target, of = of, pairs = pairs, candidates = length(lines) - 1,
-    calendar = along$calendar, sources = facts(x)$sources
+  kept <- c(
+    link_columns, if (length(horizons) > 1) "same_over_horizons",
+    if (!is.null(second)) "with_second"
+  )
+  new_result(out[kept], "links", list(
+    target = target, second = second, of = of, pairs = pairs,
+    candidates = length(lines) - 1, calendar = across$calendar,
+    sources = across$sources
   ))
 }
 
@@ -112,42 +121,43 @@ check_counts <- function(x, argument, least, call = caller_env()) {
   }
 }
 
-# A row for each candidate: its change over `horizon` periods, and the target's
-# change over the same that ends `ahead` periods later.
-links_of <- function(values, target, horizon, ahead, pairs) {
-  n <- nrow(values)
-  change <- matrix(NA_real_, n, ncol(values))
-  if (horizon < n) {
-    rows <- seq(horizon + 1, n)
-    change[rows, ] <- values[rows, ] - values[rows - horizon, ]
-  }
-  later <- c(change[seq_len(n) > ahead, target], rep(NA_real_, min(ahead, n)))
-  candidates <- change[, -target, drop = FALSE]
-  candidates[is.na(later), ] <- NA
-  two <- cbind(later, candidates)
-  both <- correlate_with_cpp(two, own_memories(two, horizon), 3, horizon)
-  first <- seq_len(n) <= stats::median(which(!is.na(later)))
-  # Of a half the sign alone is asked for.
-  forgotten <- matrix(0, 1, ncol(two))
-  half <- function(rows) {
-    sign(correlate_with_cpp(
-      two[rows, , drop = FALSE], forgotten, 3, 1
-    )$coefficient)
-  }
-  vctrs::data_frame(
-    candidate = seq_len(ncol(values))[-target], horizon = horizon,
-    ahead = ahead,
-    coefficient = ifelse(both$n < pairs, NA, both$coefficient),
-    n = as.integer(both$n), distinct = distinct_of(candidates),
-    n_effective = both$n_effective,
-    same_sign = half(first) == half(!first)
-  )
+# A row for each candidate at each of the horizons and leads `asked`: its change
+# over the horizon, and the target's change over the same that ends later.
+links_at <- function(values, target, asked, pairs) {
+  vctrs::vec_rbind(!!!Map(function(ahead, horizon) {
+    found <- links_cpp(values, target - 1L, horizon, ahead)
+    out <- vctrs::data_frame(
+      candidate = seq_len(ncol(values)), horizon = horizon, ahead = ahead,
+      !!!found
+    )
+    few <- out$n < pairs
+    out$coefficient[few] <- NA
+    out[-target, ]
+  }, asked$ahead, asked$horizon))
 }
 
-distinct_of <- function(values) {
-  vapply(seq_len(ncol(values)), function(j) {
-    vctrs::vec_unique_count(values[, j]) - anyNA(values[, j])
-  }, 0L)
+link_columns <- c(
+  "candidate", "horizon", "ahead", "coefficient", "n", "distinct",
+  "n_effective", "lower", "upper", "p", "q", "same_sign", "rank_first",
+  "rank_later"
+)
+
+# How steady each link is: whether its sign is that of both halves, its place by
+# strength in each of them, at how many of the horizons its sign is the same,
+# and what it is with a second target.
+steadiness_of <- function(out, found) {
+  place <- function(r) {
+    rank(-abs(r), na.last = "keep", ties.method = "min")
+  }
+  out$same_sign <- sign(found$first_half) == sign(found$later_half)
+  out$rank_first <- as.integer(place(found$first_half))
+  out$rank_later <- as.integer(place(found$later_half))
+  of <- vctrs::vec_group_id(found[c("candidate", "ahead")])
+  alike <- tapply(sign(found$coefficient), of, function(sign) {
+    abs(sum(sign, na.rm = TRUE)) == sum(!is.na(sign))
+  })
+  out$same_over_horizons <- as.vector(alike[of]) & !is.na(found$coefficient)
+  out
 }
 
 # Benjamini and Hochberg: the least share of false finds at which each would

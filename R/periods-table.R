@@ -227,9 +227,15 @@ in_order <- function(along) !is.null(along$layout) || !is.unsorted(along$order)
 # The first row of each series, and the number of the series that each row is
 # of.
 first_rows <- function(along) {
-  n <- length(along$series)
-  first <- which(c(n > 0, along$series[-1] != along$series[-n]))
-  list(first = first, line = rep(seq_along(first), diff(c(first, n + 1L))))
+  lengths <- along$layout$lengths
+  if (is.null(lengths)) {
+    return(stats::setNames(
+      runs_cpp(list(along$series))[c("first", "run")], c("first", "line")
+    ))
+  }
+  list(
+    first = cumsum(c(1L, lengths))[seq_along(lengths)], line = along$series
+  )
 }
 
 # Adds a calculation as a column behind those that are there; `sorted` is in the

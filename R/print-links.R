@@ -24,7 +24,10 @@ correlations_head <- function(x, about) {
   sprintf(
     "%s of %s%s, of %s%s.", what,
     count_of(length(about$lines), "series", "series"),
-    if (is.null(about$words)) "" else paste0(" ", about$words),
+    paste0(c(
+      "", if (!is.null(about$by)) sprintf(" within each %s", about$by),
+      if (!is.null(about$words)) paste0(" ", about$words)
+    ), collapse = ""),
     if (about$on == "changes") "changes from period to period of their " else
       "their ",
     of
@@ -38,8 +41,7 @@ correlations_ends <- function(x, known, about) {
     row <- known[at]
     sprintf(
       "%s and %s%s (%s)", x$first[row], x$second[row],
-      if (is.null(x[["period"]])) "" else
-        paste(" in", period_label(x$period[row], about$calendar)),
+      pair_place(x, row, about),
       trimws(format_coefficient(x$coefficient[row], about))
     )
   }
@@ -48,6 +50,16 @@ correlations_ends <- function(x, known, about) {
     if (min(r) < 0) sprintf("Most opposed: %s.", named(which.min(r))),
     if (length(r) > 2) {
       sprintf("Least related: %s.", named(which.min(abs(r))))
+    }
+  )
+}
+
+# " of Bryn in 2031": the group and the period of a pair.
+pair_place <- function(x, row, about) {
+  paste0(
+    if (!is.null(x[["group"]])) paste(" of", x$group[row]),
+    if (!is.null(x[["period"]])) {
+      paste(" in", period_label(x$period[row], about$calendar))
     }
   )
 }
@@ -179,9 +191,23 @@ links_found <- function(x, about, most = 5) {
       "%s, %s: %.2f (%s%s).", x$candidate[shown],
       lead_in_words(x$ahead[shown], about), x$coefficient[shown],
       p_in_words(x$p[shown]),
-      ifelse(
-        x$same_sign[shown] %in% FALSE, "; of another sign in one half", ""
-      )
+      unsteady_in_words(x[shown, ], about)
+    )
+  )
+}
+
+# Where a link does not hold.
+unsteady_in_words <- function(x, about) {
+  apart <- function(signs, words) ifelse(signs %in% TRUE, words, "")
+  horizons <- x[["same_over_horizons"]]
+  second <- x[["with_second"]]
+  paste0(
+    apart(!x$same_sign, "; of another sign in one half"),
+    if (!is.null(horizons)) {
+      apart(!horizons, "; of another sign over other horizons")
+    },
+    if (!is.null(second)) ifelse(
+      is.na(second), "", sprintf("; %.2f with %s", second, about$second)
     )
   )
 }
@@ -191,13 +217,11 @@ lead_in_words <- function(ahead, about) {
     if (one == 0) {
       return(sprintf("together with %s", about$target))
     }
-    sprintf(
-      "%s before %s", count_of_periods(one, about$calendar), about$target
-    )
+    sprintf("%s before %s", count_of_steps(one, about$calendar), about$target)
   }, "")
 }
 
 #' @export
 columns_left.backfill_links <- function(x) {
-  if (length(unique(x$horizon)) == 1) "horizon" else character()
+  c(if (length(unique(x$horizon)) == 1) "horizon", "rank_first", "rank_later")
 }

@@ -23,6 +23,10 @@ declare_correlations <- function() {
     window = verb_argument(
       type_length(), "Correlate over a moving window of LENGTH."
     ),
+    by = verb_argument(type_text("COLUMN"), paste(
+      "Correlate within each value of a series column, the series that are",
+      "left."
+    )),
     of = of_column()
   )
 }
@@ -76,6 +80,9 @@ declare_rank_links <- function() {
     horizons = verb_argument(
       type_numbers("PERIODS"),
       "Over how many periods changes are taken, such as \"1, 4\". Default: 1."
+    ),
+    second = verb_argument(
+      type_text("NAME"), "A second target, to see whether the links hold for it."
     ),
     pairs = fewest_pairs(),
     of = of_column()

@@ -539,17 +539,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// correlate_with_cpp
-Rcpp::List correlate_with_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory, double least, double least_lags);
-RcppExport SEXP _backfill_correlate_with_cpp(SEXP xSEXP, SEXP memorySEXP, SEXP leastSEXP, SEXP least_lagsSEXP) {
+// links_cpp
+Rcpp::List links_cpp(Rcpp::NumericMatrix x, int target, int horizon, int ahead);
+RcppExport SEXP _backfill_links_cpp(SEXP xSEXP, SEXP targetSEXP, SEXP horizonSEXP, SEXP aheadSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type memory(memorySEXP);
-    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
-    Rcpp::traits::input_parameter< double >::type least_lags(least_lagsSEXP);
-    rcpp_result_gen = Rcpp::wrap(correlate_with_cpp(x, memory, least, least_lags));
+    Rcpp::traits::input_parameter< int >::type target(targetSEXP);
+    Rcpp::traits::input_parameter< int >::type horizon(horizonSEXP);
+    Rcpp::traits::input_parameter< int >::type ahead(aheadSEXP);
+    rcpp_result_gen = Rcpp::wrap(links_cpp(x, target, horizon, ahead));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -948,7 +948,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_lag_products_cpp", (DL_FUNC) &_backfill_lag_products_cpp, 3},
     {"_backfill_cycles_cpp", (DL_FUNC) &_backfill_cycles_cpp, 4},
     {"_backfill_correlate_cpp", (DL_FUNC) &_backfill_correlate_cpp, 4},
-    {"_backfill_correlate_with_cpp", (DL_FUNC) &_backfill_correlate_with_cpp, 4},
+    {"_backfill_links_cpp", (DL_FUNC) &_backfill_links_cpp, 4},
     {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 5},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},

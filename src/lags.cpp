@@ -51,18 +51,13 @@ Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series,
     square_to[s] = centred.squares();
     if (here == 0) return;
     const LagPairs found(centred, centred, here);
-    std::vector<double> r(here + 1, 1.0);
-    const double variance = square_to[s] / static_cast<double>(centred.count);
+    const std::vector<double> r = own_correlations(centred, found, here);
     for (std::size_t k = 1; k <= here; ++k) {
-      r[k] = variance > 0 ? found.covariance(k) / variance : NA_REAL;
-      // Of few pairs whose figures happen to lie far out it can come out beyond
-      // 1, which means nothing.
-      if (std::fabs(r[k]) > 1) r[k] = NA_REAL;
       coefficient_to[s * lags + k - 1] = as_r(r[k]);
       pairs_to[s * lags + k - 1] = found.pairs[k];
       products_to[s * lags + k - 1] = found.products[k];
     }
-    if (!partial || !(variance > 0)) return;
+    if (!partial || !(square_to[s] > 0)) return;
     const std::vector<double> own = partial_autocorrelations(r);
     std::transform(own.begin(), own.end(), partials_to + s * lags, as_r);
   };

@@ -5,8 +5,10 @@
 #include <vector>
 
 #include "kernels/as_of.h"
+#include "kernels/links.h"
 #include "kernels/pairs.h"
 #include "kernels/side_by_side.h"
+#include "series.h"
 
 using namespace backfill;
 
@@ -97,30 +99,38 @@ Rcpp::List correlate_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory,
       Rcpp::_["n_effective"] = worth, Rcpp::_["coefficient"] = coefficient);
 }
 
-// The same of the first column with each of the others, by `least_lags` of the
-// memory or more.
+// Of each column but the `target` (from 0) how its changes over `horizon` rows
+// go with those of the target `ahead` rows later.
 // [[Rcpp::export]]
-Rcpp::List correlate_with_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory,
-                              double least, double least_lags) {
+Rcpp::List links_cpp(Rcpp::NumericMatrix x, int target, int horizon,
+                     int ahead) {
   const std::size_t rows = static_cast<std::size_t>(x.nrow()),
                     columns = static_cast<std::size_t>(x.ncol()),
-                    lags = static_cast<std::size_t>(memory.nrow()),
-                    count = columns - (columns > 0);
-  Rcpp::NumericVector n(count), worth(count), coefficient(count);
-  double *const n_to = n.begin(), *const worth_to = worth.begin(),
-                *const coefficient_to = coefficient.begin();
-  const double *const values = x.begin(), *const past = memory.begin();
-  const PairColumn one(values, rows);
-  side_by_side(count, [&](std::size_t j) {
-    const PairColumn other(values + (j + 1) * rows, rows);
-    const Together both = together(one, other);
-    n_to[j] = both.n;
-    worth_to[j] =
-        pairs_worth(both.n, past, past + (j + 1) * lags, lags, least_lags);
-    coefficient_to[j] = both.n >= least ? both.correlation() : std::nan("");
+                    at = static_cast<std::size_t>(target);
+  const double* const values = x.begin();
+  const LinkFinder finder(values + at * rows, rows,
+                          static_cast<std::size_t>(horizon),
+                          static_cast<std::size_t>(ahead));
+  std::vector<Link> found(columns);
+  side_by_side(columns, [&](std::size_t j) {
+    if (j != at) found[j] = finder.with(values + j * rows);
   });
-  return Rcpp::List::create(Rcpp::_["n"] = n, Rcpp::_["n_effective"] = worth,
-                            Rcpp::_["coefficient"] = coefficient);
+  Rcpp::IntegerVector n(x.ncol()), distinct(x.ncol());
+  Rcpp::NumericVector worth(x.ncol()), coefficient(x.ncol()),
+      first_half(x.ncol()), later_half(x.ncol());
+  for (std::size_t j = 0; j < columns; ++j) {
+    const R_xlen_t to = static_cast<R_xlen_t>(j);
+    n[to] = static_cast<int>(found[j].n);
+    distinct[to] = static_cast<int>(found[j].distinct);
+    worth[to] = found[j].worth;
+    coefficient[to] = as_r(found[j].coefficient);
+    first_half[to] = as_r(found[j].first_half);
+    later_half[to] = as_r(found[j].later_half);
+  }
+  return Rcpp::List::create(
+      Rcpp::_["n"] = n, Rcpp::_["distinct"] = distinct,
+      Rcpp::_["n_effective"] = worth, Rcpp::_["coefficient"] = coefficient,
+      Rcpp::_["first_half"] = first_half, Rcpp::_["later_half"] = later_half);
 }
 
 // For each series and each of the `days`, which rise: the row (from 1) that was

@@ -69,6 +69,22 @@ struct LagPairs {
   }
 };
 
+// Autocorrelations at lags 0 to `most`; NaN where the figures do not vary. Of
+// few pairs whose figures happen to lie far out one can come out beyond 1, which
+// means nothing: NaN, too.
+inline std::vector<double> own_correlations(const Centred& x,
+                                            const LagPairs& found,
+                                            std::size_t most) {
+  const double variance = x.squares() / static_cast<double>(x.count);
+  std::vector<double> r(most + 1, 1.0);
+  for (std::size_t k = 1; k <= most; ++k) {
+    r[k] = variance > 0 ? found.covariance(k) / variance
+                        : std::numeric_limits<double>::quiet_NaN();
+    if (std::fabs(r[k]) > 1) r[k] = std::numeric_limits<double>::quiet_NaN();
+  }
+  return r;
+}
+
 // For lags from 0 to `most`: the correlation of `a` with `b` so many places
 // later, each about the means and with the spreads of the pairs that are there,
 // so that it lies within 1; NaN where these do not vary.

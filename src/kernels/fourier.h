@@ -22,6 +22,8 @@ class Fourier {
       turn_[i] = std::polar(1.0, step * static_cast<double>(i));
   }
 
+  std::size_t size() const { return size_; }
+
   // In place, forwards.
   void transform(Number* x) const {
     for (std::size_t i = 1, j = 0; i < size_; ++i) {
@@ -50,6 +52,13 @@ class Fourier {
   std::size_t size_;
   std::vector<Number> turn_;
 };
+
+// The transform of a length, kept for the next of the same length.
+inline const Fourier& fourier_of(std::size_t size) {
+  thread_local Fourier last(size);
+  if (last.size() != size) last = Fourier(size);
+  return last;
+}
 
 }  // namespace backfill
 

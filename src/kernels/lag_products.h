@@ -32,7 +32,7 @@ inline void lag_products_fourier(const double* a, const double* b,
   while (size < 4 * (most + 1) && size < 2 * n) size <<= 1;
   while (size < 2 * (most + 1)) size <<= 1;
   const std::size_t block = size - most;
-  const Fourier fourier(size);
+  const Fourier& fourier = fourier_of(size);
   std::vector<Fourier::Number> x(size), total(size);
   for (std::size_t start = 0; start < n; start += block) {
     for (std::size_t i = 0; i < size; ++i) {

@@ -1,0 +1,121 @@
+# The figures of several series side by side: what links are looked for in.
+
+# list(lines, values, start, number, calendar, ...): the names of the series; a
+# matrix with a row for each period (or day) and a column for each series; the
+# days that the periods start with (or the days themselves) and their numbers;
+# the calendar, NULL where the days are of none. `already` says whether the
+# figures are changes, `left` counts returns that reach over more than a period.
+new_across <- function(
+  lines, values, start, number, calendar, sources, already = FALSE, left = 0L,
+  measures = lines, unit = NULL
+) {
+  list(
+    lines = lines, values = values, start = start, number = number,
+    calendar = calendar, sources = sources, already = already, left = left,
+    measures = measures, unit = unit
+  )
+}
+
+# Of a periods table the column `of`, of series that were carried to common days
+# their values.
+figures_across <- function(x, of, call = caller_env()) {
+  across <- if (inherits(x, "backfill_aligned")) {
+    aligned_across(x, of, call)
+  } else {
+    periods_across(check_periods(x, call), of, call)
+  }
+  count <- length(across$lines)
+  if (count < 2) {
+    abort_backfill(
+      "input",
+      sprintf("The table has %s.", count_of(count, "series", "series")),
+      i = "Links are those of two series or more.", call = call
+    )
+  }
+  across
+}
+
+periods_across <- function(x, of, call) {
+  along <- along_series(x, of, call)
+  value <- along$value
+  left <- 0L
+  if (identical(facts(x)$added[[of]]$verb, "returns")) {
+    long <- spans_a_hole(x, along)
+    left <- sum(long & !is.na(value))
+    value[long] <- NA
+  }
+  ends <- if (length(along$number) > 0) range(along$number) else c(1, 0)
+  number <- seq(ends[[1]], length.out = ends[[2]] - ends[[1]] + 1)
+  rows <- first_rows(along)
+  line <- rows$line
+  values <- if (all(along$layout$lengths %in% length(number)) &&
+                  length(along$layout) > 0) {
+    # Every series has every period.
+    matrix(value, length(number))
+  } else {
+    put <- rep(NA_real_, length(number) * max(line, 0L))
+    put[(line - 1) * length(number) + along$number - ends[[1]] + 1] <- value
+    matrix(put, length(number))
+  }
+  keys <- keys_at(x, along, rows$first)
+  new_across(
+    names_of_lines(keys), values, period_start(number, along$calendar),
+    number, along$calendar, facts(x)$sources,
+    is_change(x, of, along, rows$first), left, unique(keys$measure),
+    facts(x)$added[[of]]$unit
+  )
+}
+
+# Whether the period before a row has no whole value, so that its return is one
+# over a longer span.
+spans_a_hole <- function(x, along) {
+  price <- along_series(x, "value")
+  before <- find_rows_cpp(
+    price$series, price$number, price$value, 1, back = TRUE, max_age = 0
+  )
+  is.na(price$value[before])
+}
+
+# Carried series have a row for each of the days, one series after the other.
+aligned_across <- function(x, of, call) {
+  about <- facts(x)
+  if (of != "value") {
+    abort_backfill(
+      "column",
+      sprintf("`of` is \"%s\", but carried series have a `value` alone.", of),
+      ">" = "Say what is to be carried in align_as_of().", call = call
+    )
+  }
+  lines <- unique(x$series)
+  days <- sort(unique(x$on))
+  values <- matrix(NA_real_, length(days), length(lines))
+  values[cbind(match(x$on, days), match(x$series, lines))] <- x$value
+  calendar <- about$calendar
+  number <- if (is.null(calendar)) {
+    seq_along(days)
+  } else {
+    period_number(days, calendar)
+  }
+  new_across(
+    lines, values, days, number, calendar, about$sources,
+    already = !is.null(about$growth)
+  )
+}
+
+# The same, of changes from one row to the next.
+changes_across <- function(across) {
+  last <- nrow(across$values)
+  across$values <- across$values[-1, , drop = FALSE] -
+    across$values[-last, , drop = FALSE]
+  across$start <- across$start[-1]
+  across$number <- across$number[-1]
+  across
+}
+
+# "2 quarters", or days of the table where these are of no calendar.
+count_of_steps <- function(count, calendar) {
+  if (is.null(calendar)) {
+    return(count_of(count, "day of the table", "days of the table"))
+  }
+  count_of_periods(count, calendar)
+}
