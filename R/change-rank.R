@@ -26,13 +26,14 @@
 #' @param at `"latest"`, for the latest period in which a series has a whole
 #'   value, or a date or time in a period.
 #' @return A tibble with a row for each, from the first rank on.
-#'   `rank_changes()`: with `within` the label of each (`within`), `rank`, the series
-#'   columns, `measure`, `from` and `to` (the starts of the first and last period), `first` and `last` (their
-#'   values), `change` (in the measure's unit; of a stretch the distance of its
-#'   highest and lowest value) and `percent`. `rank_series()`: `rank`, the
-#'   series columns, `measure`, `period`, `value`, `share` (of all series of the
-#'   measure, from 0 to 1; `NA` of levels), `before` (the value of the period
-#'   before), `change` and `percent`.
+#'   `rank_changes()`: with `within` the label of each (`within`), `rank`, the
+#'   series columns, `measure`, `from` and `to` (the starts of the first and
+#'   last period), `first` and `last` (their values), `change` (in the measure's
+#'   unit; of a stretch the distance of its highest and lowest value) and
+#'   `percent`. `rank_series()`: `rank`, the series columns, `measure`,
+#'   `period`, `value`, `share` (of all series of the measure, from 0 to 1; `NA`
+#'   of levels), `before` (the value of the period before), `change` and
+#'   `percent`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column`, `backfill_error_argument`, `backfill_error_every`.
 #' @examples
@@ -75,7 +76,9 @@ rank_changes <- function(
   first <- moves$first[ranked]
   out <- tibble::tibble(
     within = inside$label[ranked], rank = place[place <= n],
-    keys_at(x, along, ranked), from = period_start(along$number[first], along$calendar),
+    keys_at(x, along, ranked), from = period_start(
+      along$number[first], along$calendar
+    ),
     to = period_start(along$number[ranked], along$calendar),
     first = along$value[first], last = along$value[ranked],
     change = moves$change[ranked],
@@ -121,8 +124,8 @@ ranked_as <- function(as, x, of, call = caller_env()) {
   as
 }
 
-# list(number, label, noun): the longer period that each row starts in, if one is
-# asked for.
+# list(number, label, noun): the longer period that each row starts in, if one
+# is asked for.
 stretch_of_each <- function(along, within, call = caller_env()) {
   if (is.null(within)) {
     return(list(number = rep(0, length(along$number)), label = NULL))
@@ -131,9 +134,24 @@ stretch_of_each <- function(along, within, call = caller_env()) {
   longer <- lay_calendar_over(
     as_calendar(within, call, "within"), start
   )
+  check_not_shorter(longer, along$calendar, "within", call)
   number <- period_number(start, longer)
   label <- period_label(period_start(number, longer), longer)
   list(number = number, label = label, noun = period_noun(longer))
+}
+
+check_not_shorter <- function(longer, calendar, argument, call) {
+  # Months and years are of unlike length.
+  if (period_seconds(longer) < 0.9 * period_seconds(calendar)) {
+    abort_backfill(
+      "every",
+      sprintf(
+        "`%s` is a %s, which is shorter than a %s.", argument,
+        period_noun(longer), period_noun(calendar)
+      ),
+      ">" = "Give a longer length of period, such as \"year\".", call = call
+    )
+  }
 }
 
 # The partial periods, which have no movement.

@@ -15,6 +15,9 @@ command_links <- function() {
     ),
     options = c(
       input_options(), options_of_verbs(links_verbs),
+      list(pair = cli_option(
+        "NAME,NAME", "Draw these two series against each other."
+      )),
       without_events(output_options(
         "How the figure is drawn: heat (the default), scatter or matrix."
       ))
@@ -41,9 +44,16 @@ command_links <- function() {
 }
 
 links_verbs <- list(
-  correlations = c("method", "on", "pairs", "confidence", "each", "window", "by"),
-  align_as_of = c("as-of" = "on", delay = "delay", "max-age" = "max_age"),
-  rank_links = c("target", "ahead", "horizons", "second", "pairs")
+  correlations = c(
+    "method", "on", "pairs", "confidence", "each", "window", "by"
+  ),
+  align_as_of = c(
+    "as-of" = "on", delay = "delay", "max-age" = "max_age", "growth"
+  ),
+  rank_links = c("target", "ahead", "horizons", "second", "pairs"),
+  explain_target = c(
+    tree = "", "target", "ahead", "horizons", "held", "depth", "least"
+  )
 )
 
 run_links <- function(options, inputs) {
@@ -55,33 +65,70 @@ run_links <- function(options, inputs) {
   }
   refuse_options(options, "highlight", "only --as-of draws series")
   rolled <- roll_input(options, inputs)
-  verb <- if (is_given(options$target)) "rank_links" else "correlations"
+  verb <- verb_of_links(options)
   found <- run_verb(verb, rolled$periods, options, links_verbs[[verb]])
   put_finding(
     found, rolled$aside, format, options,
     before = describe_standing(rolled$periods),
     draw = function() {
-      if (verb == "rank_links") {
+      if (verb != "correlations") {
         return(autoplot(found))
       }
-      autoplot(found, type = options$type %||% "heat")
+      draw_pairs(found, options)
     }
   )
+}
+
+verb_of_links <- function(options) {
+  if (!is_given(options$target)) {
+    "correlations"
+  } else if (options$tree) {
+    "explain_target"
+  } else {
+    "rank_links"
+  }
+}
+
+draw_pairs <- function(found, options) {
+  pair <- options$pair
+  if (is_given(pair)) {
+    pair <- with_spelling("pair", two_names(pair, "pair", "\"cod,ling\""))
+    return(autoplot(found, type = "scatter", pair = pair))
+  }
+  autoplot(found, type = options$type %||% "heat")
 }
 
 # Options that one result alone has a use for.
 check_links_options <- function(options) {
   refuse_unasked(options, links_verbs["align_as_of"])
-  if (is_given(options$target)) {
+  if (!is_given(options$target)) {
     refuse_options(
-      options, c(setdiff(links_verbs$correlations, "pairs"), "type"),
-      "--target ranks changes"
+      options,
+      setdiff(unlist(links_verbs[c("rank_links", "explain_target")]),
+              c("target", "pairs", "")),
+      "there is no target", "Give `--target` too."
     )
+    refuse_options(options, "tree", "there is no target",
+                   "Give `--target` too.")
   } else {
     refuse_options(
-      options, c("ahead", "horizons", "second"), "there is no target",
-      "Give `--target` too."
+      options, c(setdiff(links_verbs$correlations, "pairs"), "type", "pair"),
+      "--target ranks changes"
     )
+    refuse_options(
+      options,
+      if (options$tree) c("pairs", "second") else c("held", "depth", "least"),
+      if (options$tree) "--tree ranks nothing" else "there is no tree",
+      if (options$tree) "Leave it out." else "Give `--tree` too."
+    )
+  }
+  if (is_given(options$pair)) {
+    refuse_options(options, "type", "--pair draws a scatter")
+    if (is.null(options$figure)) {
+      stop_usage(
+        "--pair is given, but no figure is drawn.", ">" = "Give `--figure` too."
+      )
+    }
   }
 }
 

@@ -2,8 +2,8 @@
 #'
 #' `type = "heat"` is a map of all pairs on a fixed scale from -1 to 1, in an
 #' order that puts series which move alike beside each other; the order is the
-#' same in every panel of `each` or `by`. `"scatter"` shows two series, and `"matrix"`
-#' up to eight of them against each other.
+#' same in every panel of `each` or `by`. `"scatter"` shows two series, and
+#' `"matrix"` up to eight of them against each other.
 #'
 #' @param object Correlations, from [correlations()].
 #' @param type `"heat"`, `"scatter"` or `"matrix"`.

@@ -5,7 +5,8 @@
 labels_apart <- function(data, mapping, ...) {
   ggrepel::geom_text_repel(
     data = data, mapping, ..., seed = 1, max.overlaps = Inf, max.time = 1,
-    force = 1, min.segment.length = 0.6, segment.size = 0.3, segment.colour = "#9A9A9A",
+    force = 1, min.segment.length = 0.6, segment.size = 0.3,
+    segment.colour = "#9A9A9A",
     bg.colour = "#FFFFFFD0", bg.r = 0.12, show.legend = FALSE
   )
 }

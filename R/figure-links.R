@@ -19,9 +19,11 @@ autoplot.backfill_links <- function(object, ...) {
   data <- plain_tibble(object)[object$candidate %in% shown, ]
   data$line <- factor(data$candidate, rev(shown))
   data$lead <- factor(data$ahead, sort(unique(data$ahead)))
-  data$panel <- sprintf(
-    "Changes over %s",
-    vapply(data$horizon, count_of_steps, "", calendar = about$calendar)
+  data$panel <- ifelse(
+    data$horizon == 0, "The figures themselves", sprintf(
+      "Changes over %s",
+      vapply(data$horizon, count_of_steps, "", calendar = about$calendar)
+    )
   )
   named <- data[data$q < 0.1 & !is.na(data$q), ]
   ggplot2::ggplot(data, ggplot2::aes(.data$lead, .data$line)) +

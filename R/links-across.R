@@ -19,12 +19,12 @@ new_across <- function(
 # Of a periods table the column `of`, of series that were carried to common days
 # their values.
 figures_across <- function(x, of, call = caller_env()) {
-  across <- if (inherits(x, "backfill_aligned")) {
+  figures <- if (inherits(x, "backfill_aligned")) {
     aligned_across(x, of, call)
   } else {
     periods_across(check_periods(x, call), of, call)
   }
-  count <- length(across$lines)
+  count <- length(figures$lines)
   if (count < 2) {
     abort_backfill(
       "input",
@@ -32,7 +32,7 @@ figures_across <- function(x, of, call = caller_env()) {
       i = "Links are those of two series or more.", call = call
     )
   }
-  across
+  figures
 }
 
 periods_across <- function(x, of, call) {
@@ -103,13 +103,13 @@ aligned_across <- function(x, of, call) {
 }
 
 # The same, of changes from one row to the next.
-changes_across <- function(across) {
-  last <- nrow(across$values)
-  across$values <- across$values[-1, , drop = FALSE] -
-    across$values[-last, , drop = FALSE]
-  across$start <- across$start[-1]
-  across$number <- across$number[-1]
-  across
+changes_across <- function(figures) {
+  last <- nrow(figures$values)
+  figures$values <- figures$values[-1, , drop = FALSE] -
+    figures$values[-last, , drop = FALSE]
+  figures$start <- figures$start[-1]
+  figures$number <- figures$number[-1]
+  figures
 }
 
 # "2 quarters", or days of the table where these are of no calendar.

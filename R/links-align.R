@@ -16,8 +16,10 @@
 #' days of a month names a period that ends with that month. Where this is not
 #' so, roll the records up first.
 #'
-#' Take growth before you align, along the periods of each series: a monthly
-#' series' growth over a year is not that of its copies by the day.
+#' Growth is taken along the periods of each series before it is carried, since
+#' a monthly series' growth over a year is not that of its copies by the day:
+#' `growth` sets each period against the one that holds the day so long before
+#' its end, each in the version known then.
 #'
 #' @param x Records that were read with `known`, a periods table, or a list of
 #'   several, whose calendars may differ.
@@ -29,6 +31,8 @@
 #'   the records tell.
 #' @param max_age The most days since the end of its period that a value is
 #'   carried.
+#' @param growth A length of time such as `"1 year"`, to carry growth over it,
+#'   in percent, instead of the values.
 #' @param of Of periods the name of the column that is carried.
 #' @return A tibble with a row for each series and day: `series` (its name),
 #'   `on` (the day), `value`, `reference` (the first day of the period that it
@@ -54,13 +58,16 @@
 #'   delay = c(Anchor = 10, Hearth = 10, Lantern = 10, Wherry = 10)
 #' )
 #' @export
-align_as_of <- function(x, on, delay = NULL, max_age = Inf, of = "value") {
+align_as_of <- function(
+  x, on, delay = NULL, max_age = Inf, growth = NULL, of = "value"
+) {
   tables <- if (inherits(x, "data.frame")) list(x) else x
   check_alignable(tables)
   check_delay(delay)
   if (!identical(max_age, Inf)) {
     check_whole(max_age, "max_age", 0, 1e6, "days a value may be old")
   }
+  over <- if (!is.null(growth)) check_growth(growth)
   dated <- put_dated(lapply(
     tables, dated_figures, of = of, call = current_env()
   ))
@@ -73,6 +80,9 @@ align_as_of <- function(x, on, delay = NULL, max_age = Inf, of = "value") {
   wait <- delay_of(lines, dated$told, delay)
   figures <- dated$figures
   figures$known <- figures$known + wait[figures$line]
+  if (!is.null(over)) {
+    figures <- growth_as_known(figures, over)
+  }
   out <- as_known(
     figures, days_of_base(on, figures, lines), length(lines), max_age
   )
@@ -80,7 +90,7 @@ align_as_of <- function(x, on, delay = NULL, max_age = Inf, of = "value") {
     tibble::tibble(series = lines[out$line], out[-1]), "aligned",
     list(
       delay = delay, assumed = lines[!dated$told & wait == 0],
-      max_age = max_age, lines = lines,
+      max_age = max_age, growth = growth, lines = lines,
       calendar = if (is_calendar(on)) lay_calendar_over(on, range(out$on)),
       sources = unique(unlist(lapply(tables, sources_of)))
     )

@@ -26,8 +26,8 @@
 #'   (60 periods).
 #'
 #' @inheritParams add_growth
-#' @param x A periods table, or series that [align_as_of()] has carried to common
-#'   days.
+#' @param x A periods table, or series that [align_as_of()] has carried to
+#'   common days.
 #' @param method `"pearson"`, `"spearman"` (of ranks), `"kendall"` (tau-b, of
 #'   concordant pairs) or `"covariance"`, which has no interval.
 #' @param on What is correlated: `"changes"` from the period before, or
@@ -43,9 +43,9 @@
 #' @param by A series column, such as `"island"`: the correlations within each
 #'   of its values, of the series that are left when it is taken away.
 #' @return A tibble with a row for each pair of series (with `by` for each
-#'   `group`, with `each` or `window` for each `period`): `first`, `second`, `coefficient`, `n`
-#'   (periods in common), `n_effective` (the independent ones that they are
-#'   worth), `lower`, `upper` and `p`.
+#'   `group`, with `each` or `window` for each `period`): `first`, `second`,
+#'   `coefficient`, `n` (periods in common), `n_effective` (the independent ones
+#'   that they are worth), `lower`, `upper` and `p`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table or
 #'   has fewer than two series; `backfill_error_column`,
 #'   `backfill_error_argument`. Values that hardly move from period to period
@@ -78,30 +78,30 @@ correlations <- function(
   }
   check_whole(pairs, "pairs", 3, 1e6, "the least number of periods in common")
   check_share(confidence, "confidence", below = TRUE)
-  across <- figures_across(x, of)
-  on <- on %||% if (across$already) "values" else "changes"
+  figures <- figures_across(x, of)
+  on <- on %||% if (figures$already) "values" else "changes"
   if (on == "changes") {
-    across <- changes_across(across)
+    figures <- changes_across(figures)
   }
-  slices <- slices_of(across, each, window)
-  groups <- groups_of_lines(x, across$lines, by)
+  slices <- slices_of(figures, each, window)
+  groups <- groups_of_lines(x, figures$lines, by)
   found <- unlist(recursive = FALSE, lapply(groups$columns, function(columns) {
     lapply(slices$rows, function(rows) {
-      correlated(across$values[rows, , drop = FALSE], columns, method, pairs)
+      correlated(figures$values[rows, , drop = FALSE], columns, method, pairs)
     })
   }))
-  if (on == "values" && !across$already) {
-    warn_unsteady(across$lines[found_unsteady(across$values)])
+  if (on == "values" && !figures$already) {
+    warn_unsteady(figures$lines[found_unsteady(figures$values)])
   }
   out <- correlations_table(
     found, slices, groups$name, groups$lines, method, confidence
   )
   new_result(out, "correlations", list(
     method = method, on = on, pairs = pairs, confidence = confidence, of = of,
-    measures = across$measures, words = slices$words, left = across$left,
+    measures = figures$measures, words = slices$words, left = figures$left,
     lines = unique(groups$lines), by = by,
-    calendar = slices$calendar %||% across$calendar, sources = across$sources,
-    unit = across$unit, across = across[c("start", "values")]
+    calendar = slices$calendar %||% figures$calendar, sources = figures$sources,
+    unit = figures$unit, across = figures[c("start", "values")]
   ))
 }
 
@@ -141,8 +141,8 @@ groups_of_lines <- function(x, lines, by, call = caller_env()) {
 
 # list(rows, start, words): which rows each correlation is taken over, and the
 # period that it belongs to.
-slices_of <- function(across, each, window, call = caller_env()) {
-  start <- across$start
+slices_of <- function(figures, each, window, call = caller_env()) {
+  start <- figures$start
   if (!is.null(each) && !is.null(window)) {
     abort_backfill(
       "argument", "`each` and `window` are given, but only one of them can be.",
@@ -162,25 +162,27 @@ slices_of <- function(across, each, window, call = caller_env()) {
   if (is.null(window)) {
     return(list(rows = list(seq_along(start))))
   }
-  width <- width_of_slices(window, across, call)
+  width <- width_of_slices(window, figures, call)
   last <- seq(width, length(start))
   list(
     rows = lapply(last, function(end) seq(end - width + 1, end)),
     start = start[last],
-    words = sprintf("over %s up to each", count_of_steps(width, across$calendar))
+    words = sprintf(
+      "over %s up to each", count_of_steps(width, figures$calendar)
+    )
   )
 }
 
-width_of_slices <- function(window, across, call) {
-  count <- length(across$start)
-  if (is.null(across$calendar)) {
+width_of_slices <- function(window, figures, call) {
+  count <- length(figures$start)
+  if (is.null(figures$calendar)) {
     return(check_whole(
       window, "window", 3, count, "how many days of the table", call
     ))
   }
-  width <- whole_periods(window, across$calendar)
+  width <- whole_periods(window, figures$calendar)
   if (is.null(width) || width < 3 || width > count) {
-    stop_periods(window, across$calendar, "window", "window", call)
+    stop_periods(window, figures$calendar, "window", "window", call)
   }
   width
 }

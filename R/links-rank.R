@@ -26,7 +26,9 @@
 #' @param target The name of the series that is to be explained.
 #' @param ahead How many periods the target's change lies ahead: numbers of
 #'   periods, 0 for now.
-#' @param horizons Over how many periods changes are taken.
+#' @param horizons Over how many periods changes are taken, 0 for the figures
+#'   themselves. By default 1, and 0 where these are changes already, such as a
+#'   growth or a return.
 #' @param second The name of a second target, to see whether the links hold for
 #'   it, too.
 #' @param pairs The least number of periods that two must have in common.
@@ -60,20 +62,21 @@
 #' rank_links(both, target = "kilos", ahead = 0:3, horizons = 1)
 #' @export
 rank_links <- function(
-  x, target, ahead = 0:4, horizons = 1, second = NULL, pairs = 10, of = "value"
+  x, target, ahead = 0:4, horizons = NULL, second = NULL, pairs = 10,
+  of = "value"
 ) {
   check_no_target(x, of)
   check_counts(ahead, "ahead", 0)
-  check_counts(horizons, "horizons", 1)
   check_whole(pairs, "pairs", 4, 1e6, "the least number of periods in common")
-  across <- figures_across(x, of)
-  lines <- across$lines
+  figures <- figures_across(x, of)
+  horizons <- check_horizons(horizons, figures)
+  lines <- figures$lines
   check_one_of(target, lines, "target")
   if (!is.null(second)) {
     check_one_of(second, setdiff(lines, target), "second")
   }
   asked <- expand.grid(ahead = ahead, horizon = horizons)
-  found <- links_at(across$values, match(target, lines), asked, pairs)
+  found <- links_at(figures$values, match(target, lines), asked, pairs)
   out <- tibble::tibble(
     candidate = lines[found$candidate], found[-1],
     chance_of(found$coefficient, found$n_effective, "pearson", 0.95)
@@ -81,7 +84,7 @@ rank_links <- function(
   out$q <- false_share(out$p)
   out <- steadiness_of(out, found)
   if (!is.null(second)) {
-    other <- links_at(across$values, match(second, lines), asked, pairs)
+    other <- links_at(figures$values, match(second, lines), asked, pairs)
     keys <- c("candidate", "horizon", "ahead")
     at <- vctrs::vec_match(found[keys], other[keys])
     out$with_second <- other$coefficient[at]
@@ -93,8 +96,8 @@ rank_links <- function(
   )
   new_result(out[kept], "links", list(
     target = target, second = second, of = of, pairs = pairs,
-    candidates = length(lines) - 1, calendar = across$calendar,
-    sources = across$sources
+    candidates = length(lines) - 1, calendar = figures$calendar,
+    sources = figures$sources
   ))
 }
 
@@ -109,6 +112,12 @@ check_no_target <- function(x, of, call = caller_env()) {
       call = call
     )
   }
+}
+
+check_horizons <- function(horizons, figures, call = caller_env()) {
+  horizons <- horizons %||% if (figures$already) 0 else 1
+  check_counts(horizons, "horizons", 0, call)
+  horizons
 }
 
 check_counts <- function(x, argument, least, call = caller_env()) {

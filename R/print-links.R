@@ -56,12 +56,12 @@ correlations_ends <- function(x, known, about) {
 
 # " of Bryn in 2031": the group and the period of a pair.
 pair_place <- function(x, row, about) {
-  paste0(
-    if (!is.null(x[["group"]])) paste(" of", x$group[row]),
+  paste0(c(
+    "", if (!is.null(x[["group"]])) paste(" of", x$group[row]),
     if (!is.null(x[["period"]])) {
       paste(" in", period_label(x$period[row], about$calendar))
     }
-  )
+  ), collapse = "")
 }
 
 format_coefficient <- function(r, about) {
@@ -114,8 +114,10 @@ describe.backfill_aligned <- function(x, ...) {
   counts <- table(factor(x$missing, c("", "not known yet", "too old")))
   c(
     sprintf(
-      "%s as known on %s.",
+      "%s%s as known on %s.",
       count_of(length(unique(x$series)), "series", "series"),
+      if (is.null(about$growth)) "" else
+        sprintf(", their growth over %s in percent,", about$growth),
       days_in_words(days)
     ),
     sprintf(

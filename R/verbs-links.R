@@ -61,6 +61,10 @@ declare_align_as_of <- function() {
       type_number("DAYS"),
       "The most days since the end of its period that a value is carried."
     ),
+    growth = verb_argument(type_text("LENGTH"), paste(
+      "Carry each series' growth over LENGTH, along its own periods, instead of",
+      "its values."
+    )),
     of = of_column()
   )
 }
@@ -82,9 +86,39 @@ declare_rank_links <- function() {
       "Over how many periods changes are taken, such as \"1, 4\". Default: 1."
     ),
     second = verb_argument(
-      type_text("NAME"), "A second target, to see whether the links hold for it."
+      type_text("NAME"),
+      "A second target, to see whether the links hold for it."
     ),
     pairs = fewest_pairs(),
+    of = of_column()
+  )
+}
+
+declare_explain_target <- function() {
+  new_verb(
+    "explain_target", "periods", "a result",
+    paste(
+      "Fit a tree to the earlier changes of the other series, and judge it on",
+      "the later ones; --target names the series."
+    ),
+    target = verb_argument(type_text("NAME"), "The series to explain."),
+    ahead = verb_argument(
+      type_numbers("PERIODS"), "How many periods ahead its change ends."
+    ),
+    horizons = verb_argument(
+      type_numbers("PERIODS"), "Over how many periods changes are taken."
+    ),
+    held = verb_argument(
+      type_number("SHARE"),
+      "The share of periods, the last ones, to judge a tree on. Default: 0.3."
+    ),
+    depth = verb_argument(
+      type_number("COUNT"), "How many splits deep a tree may be. Default: 3."
+    ),
+    least = verb_argument(
+      type_number("COUNT"),
+      "The least number of periods in a leaf of a tree. Default: 5."
+    ),
     of = of_column()
   )
 }

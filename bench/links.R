@@ -26,6 +26,19 @@ aligned <- vapply(days, function(count) {
   on <- as.Date("2000-02-01") + seq_len(count) - 1
   least(align_as_of(monthly, on, delay = 10))
 }, 0)
+rows <- 2500
+candidates <- matrix(stats::rnorm(rows * 3000), rows)
+daily <- roll_up(as_records(
+  data.frame(
+    when = rep(as.Date("2020-01-01") + seq_len(rows) - 1, 3000),
+    line = rep(sprintf("line-%04d", 1:3000), each = rows),
+    value = as.vector(candidates)
+  ),
+  "when", c(value = "level"), "line"
+), "day")
+ranked <- least(rank_links(daily, "line-0001", ahead = 1))
+asked <- data.frame(ahead = 1, horizon = 1)
+kernel <- least(backfill:::links_at(candidates, 1L, asked, 10))
 write_result("links", c(
   "All pairs of 500 series by 4,000 periods, 5% missing", "",
   sprintf("backfill                    %6.2f", ours),
@@ -33,6 +46,9 @@ write_result("links", c(
     "stats::cor()                %6.2f   %.1f times; largest difference %.0e",
     base, base / ours, off
   ),
+  "", "3,000 candidates by 2,500 days, at one lead", "",
+  sprintf("rank_links()                %6.2f", ranked),
+  sprintf("its kernel alone            %6.2f", kernel),
   "", "200 monthly series as they were known", "",
   sprintf(
     "on %6s days              %6.2f", format(days, big.mark = ",", trim = TRUE),

@@ -37,10 +37,10 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
 
 // The projection of each series over `horizon` periods behind its last row;
 // `position` (from 0) is that of the numbers from `first` on. By horizon and
-// series: the projection, what is carried on to it, and the root mean square and the number of past
-// errors so far ahead; by series: the periods held back, the mean absolute
-// error and percentage error, the same of the cycle before, and the same of the
-// other base.
+// series: the projection, what is carried on to it, and the root mean square
+// and the number of past errors so far ahead; by series: the periods held back,
+// the mean absolute error and percentage error, the same of the cycle before,
+// and the same of the other base.
 // [[Rcpp::export]]
 Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                        Rcpp::NumericVector value, Rcpp::IntegerVector position,
@@ -58,11 +58,10 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   std::fill(check.begin(), check.end(), NA_REAL);
   const double *const numbers = number.begin(), *const values = value.begin();
   const int* const position_at = position.begin();
-  double *const projection_to = projection.begin(),
-                *const error_to = error.begin(),
-                *const errors_to = errors.begin(),
-                *const carried_to = carried.begin(),
-                *const check_to = check.begin();
+  double *const
+      projection_to = projection.begin(),
+      *const error_to = error.begin(), *const errors_to = errors.begin(),
+      *const carried_to = carried.begin(), *const check_to = check.begin();
   const std::size_t steps = static_cast<std::size_t>(horizon);
   side_by_side(ends.size(), [&](std::size_t s) {
     const std::size_t start = ends[s].start;
@@ -73,9 +72,9 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
     std::size_t end = n;
     while (end > 0 && std::isnan(grid.x()[end - 1])) --end;
     Projector projector(rule, line);
-    if (end == 0 || !projector.project(grid.x(), at, end, n, n + steps,
-                                       projection_to + s * steps,
-                                       carried_to + s * steps))
+    if (end == 0 ||
+        !projector.project(grid.x(), at, end, n, n + steps,
+                           projection_to + s * steps, carried_to + s * steps))
       return;
     // Rows behind the last figure put the projection further ahead of it.
     const std::size_t gap = n - end;
@@ -101,5 +100,6 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   });
   return Rcpp::List::create(
       Rcpp::_["projection"] = projection, Rcpp::_["carried"] = carried,
-      Rcpp::_["error"] = error, Rcpp::_["errors"] = errors, Rcpp::_["check"] = check);
+      Rcpp::_["error"] = error, Rcpp::_["errors"] = errors,
+      Rcpp::_["check"] = check);
 }

@@ -14,6 +14,7 @@ PATH="$PWD/build/library/backfill/exec:$PATH"
 export PATH
 
 backfill demo --out "$folder" --quiet >/dev/null
+rm "$folder/inns-by-month-growth.png" # one picture of growth is enough
 mv "$folder"/*.png "$shots"
 backfill periods inst/extdata/inns.csv --when month --series inn --measure guest_nights:flow:"guest nights" \
   --fill seasonal --over none --window none --quiet --figure "$shots/inns-filled.png" >/dev/null
@@ -50,6 +51,11 @@ found <- correlations(roll_up(read_records(
   measures = c(price = "level", kilos = "flow")
 ), "month", enough = 0.5))
 draw(autoplot(found), "landings-links")
+landed <- roll_up(read_records(
+  demo_file("landings.csv"), when = "date", series = "species", duplicates = "keep", missing = "unsold",
+  measures = c(kilos = "flow")
+), "month", enough = 0.5)
+draw(autoplot(explain_target(landed, "ling")), "landings-explained")
 ledger <- read_records(demo_file("ledger.csv"), when = "period", series = "item", known = "entered",
                        measures = c(value = "level"))
 draw(autoplot(align_as_of(ledger, "week")), "ledger-known")

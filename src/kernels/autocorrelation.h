@@ -70,8 +70,8 @@ struct LagPairs {
 };
 
 // Autocorrelations at lags 0 to `most`; NaN where the figures do not vary. Of
-// few pairs whose figures happen to lie far out one can come out beyond 1, which
-// means nothing: NaN, too.
+// few pairs whose figures happen to lie far out one can come out beyond 1,
+// which means nothing: NaN, too.
 inline std::vector<double> own_correlations(const Centred& x,
                                             const LagPairs& found,
                                             std::size_t most) {

@@ -14,8 +14,10 @@
 namespace backfill {
 
 // Each figure less the one `horizon` places before; NaN where one is missing.
+// Over no places it is the figure itself.
 inline std::vector<double> changes_over(const double* x, std::size_t n,
                                         std::size_t horizon) {
+  if (horizon == 0) return std::vector<double>(x, x + n);
   std::vector<double> out(n, std::numeric_limits<double>::quiet_NaN());
   for (std::size_t i = horizon; i < n; ++i) out[i] = x[i] - x[i - horizon];
   return out;
@@ -121,8 +123,8 @@ class LinkFinder {
     for (double one : x)
       if (!std::isnan(one)) known.push_back(one);
     std::sort(known.begin(), known.end());
-    return static_cast<std::size_t>(
-        std::unique(known.begin(), known.end()) - known.begin());
+    return static_cast<std::size_t>(std::unique(known.begin(), known.end()) -
+                                    known.begin());
   }
 };
 

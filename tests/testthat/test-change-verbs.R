@@ -434,6 +434,10 @@ test_that("rankings by hand", {
   expect_error(
     rank_changes(two, within = "yeer"), "within", class = "backfill_error_every"
   )
+  expect_error(
+    rank_changes(two, within = "day"), "shorter than a month",
+    class = "backfill_error_every"
+  )
   flat <- rank_changes(two, 2, order = "flattest", stretch = 3)
   expect_equal(flat$change, c(0, 1))
   expect_identical(flat$from, as.Date(c("2031-02-01", "2031-02-01")))

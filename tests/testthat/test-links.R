@@ -50,6 +50,7 @@ test_that("coefficients are those of base R on the periods that each pair has", 
   expect_equal(
     changes$coefficient, stats::cor(diff(values))[cbind(c(1, 1, 2), c(2, 3, 3))]
   )
+  expect_match(describe(changes), "^Most (alike|opposed): ", all = FALSE)
   grown <- add_growth(monthly_matrix(exp(values)))
   percent <- 100 * (exp(diff(values)) - 1)
   expect_equal(
@@ -362,6 +363,167 @@ test_that("a link is that of the shifted changes, by hand", {
     expect_identical(found$n[[i]], as.integer(n - k))
   }
   expect_equal(found$q, stats::p.adjust(found$p, "BH"))
+})
+
+test_that("how steady a link is: halves, horizons and a second target, by hand", {
+  withr::local_seed(21)
+  values <- apply(random_matrix(61, 5), 2, cumsum)
+  values[5:9, 2] <- NA
+  x <- monthly_matrix(values)
+  found <- rank_links(x, "a", c(0, 1), c(1, 2), second = "e")
+  half_of <- function(i, later) {
+    h <- found$horizon[[i]]
+    k <- found$ahead[[i]]
+    change <- rbind(
+      matrix(NA, h, 5), values[-seq_len(h), ] - values[seq_len(61 - h), ]
+    )
+    target <- c(change[seq(1 + k, 61), 1], rep(NA, k))
+    middle <- stats::median(which(!is.na(target)))
+    rows <- if (later) seq_len(61) > middle else seq_len(61) <= middle
+    stats::cor(
+      target[rows], change[rows, match(found$candidate[[i]], letters)],
+      use = "complete.obs"
+    )
+  }
+  rows <- seq_len(nrow(found))
+  first <- vapply(rows, half_of, 0, later = FALSE)
+  later <- vapply(rows, half_of, 0, later = TRUE)
+  expect_identical(found$same_sign, sign(first) == sign(later))
+  expect_identical(found$rank_first, rank(-abs(first)) |> as.integer())
+  expect_identical(found$rank_later, rank(-abs(later)) |> as.integer())
+  of <- paste(found$candidate, found$ahead)
+  alike <- tapply(found$coefficient, of, function(r) prod(sign(r)) > 0)
+  expect_identical(found$same_over_horizons, as.vector(alike[of]))
+  other <- rank_links(x, "e", c(0, 1), c(1, 2))
+  keys <- c("candidate", "horizon", "ahead")
+  both <- merge(found[keys], as.data.frame(other)[c(keys, "coefficient")])
+  at <- vctrs::vec_match(
+    vctrs::new_data_frame(both[keys]), vctrs::new_data_frame(
+      as.list(found)[keys], n = nrow(found)
+    )
+  )
+  expect_identical(found$with_second[at], both$coefficient)
+  expect_true(all(is.na(found$with_second[found$candidate == "e"])))
+})
+
+test_that("within each value of a column the pairs are those of its series alone", {
+  withr::local_seed(22)
+  month <- seq(as.Date("2020-01-01"), by = "month", length.out = 40)
+  data <- expand.grid(
+    when = month, fish = c("cod", "ling", "eel"), isle = c("Bryn", "Marra")
+  )
+  data$value <- stats::rnorm(nrow(data))
+  x <- roll_up(as_records(
+    data, "when", c(value = "level"), c("isle", "fish")
+  ), "month")
+  found <- correlations(x, on = "values", by = "isle")
+  expect_identical(unique(found$group), c("Bryn", "Marra"))
+  for (isle in c("Bryn", "Marra")) {
+    alone <- correlations(
+      roll_up(as_records(
+        data[data$isle == isle, -3], "when", c(value = "level"), "fish"
+      ), "month"),
+      on = "values"
+    )
+    here <- found[found$group == isle, ]
+    expect_identical(here$coefficient, alone$coefficient)
+    expect_identical(here$first, alone$first)
+    expect_identical(here$p, alone$p)
+  }
+  expect_s3_class(autoplot(found), "ggplot")
+  strongest <- found[which.max(found$coefficient), ]
+  expect_match(
+    describe(found), fixed = TRUE, all = FALSE, sprintf(
+      "Most alike: %s and %s of %s (", strongest$first, strongest$second,
+      strongest$group
+    )
+  )
+  each <- correlations(x, on = "values", by = "isle", each = "year", pairs = 5)
+  expect_identical(nrow(each), 3L * 4L * 2L)
+  expect_error(correlations(x, by = "fish"), NA)
+  expect_error(
+    correlations(x, by = "port"), class = "backfill_error_argument"
+  )
+  expect_error(
+    correlations(monthly_matrix(random_matrix(30, 3)), by = "line"),
+    "two series or more", class = "backfill_error_argument"
+  )
+  expect_error(
+    autoplot(found, type = "matrix"), class = "backfill_error_argument"
+  )
+})
+
+test_that("carried series are linked as periods are", {
+  withr::local_seed(23)
+  x <- monthly_matrix(apply(random_matrix(50, 4), 2, cumsum))
+  carried <- align_as_of(x, on = "month", delay = 0)
+  expect_equal(
+    as.data.frame(rank_links(carried, "b", 0:2)),
+    as.data.frame(rank_links(x, "b", 0:2))
+  )
+  expect_equal(
+    correlations(carried, window = "1 year")$coefficient,
+    correlations(x, window = "1 year")$coefficient
+  )
+  days <- align_as_of(
+    x, unique(x$period) + 40, delay = c(a = 0, b = 3, c = 5, d = 9)
+  )
+  expect_identical(
+    correlations(days)$coefficient, correlations(x)$coefficient
+  )
+  expect_match(
+    describe(rank_links(days, "b", 1)), "candidates are set against b",
+    all = FALSE
+  )
+  expect_error(
+    correlations(carried, of = "age"), class = "backfill_error_column"
+  )
+})
+
+test_that("growth is taken along a series' own periods, of what was known then", {
+  figures <- data.frame(
+    month = as.Date(c(
+      "2030-01-01", "2030-02-01", "2031-01-01", "2030-01-01", "2031-02-01",
+      "2031-01-01"
+    )),
+    known = as.Date(c(
+      "2030-02-10", "2030-03-10", "2031-02-10", "2031-02-20", "2031-03-10",
+      "2031-03-20"
+    )),
+    v = c(100, 200, 110, 80, 230, 120)
+  )
+  records <- as_records(figures, "month", c(v = "level"), known = "known")
+  grown <- align_as_of(records, as.Date(c(
+    "2031-01-31", "2031-02-10", "2031-02-19", "2031-02-20", "2031-03-10",
+    "2031-03-20"
+  )), growth = "1 year")
+  # January's growth; that over its corrected base; February's, which the later
+  # correction of January does not touch.
+  expect_equal(grown$value, c(NA, 10, 10, 37.5, 15, 15))
+  expect_identical(grown$missing[[1]], "not known yet")
+  # Of periods it is what add_growth() gives, carried.
+  monthly <- roll_up(inns(), "month")
+  expect_equal(
+    align_as_of(monthly, "month", delay = 5, growth = "1 year")$value,
+    align_as_of(
+      add_growth(monthly, "1 year"), "month", delay = 5, of = "growth_1_year"
+    )$value
+  )
+  # A day later in publication moves the day on which growth is known.
+  later <- figures
+  later$known <- later$known + 1
+  days <- seq(as.Date("2031-02-01"), as.Date("2031-04-01"), by = 1)
+  at <- function(x, days) {
+    align_as_of(
+      as_records(x, "month", c(v = "level"), known = "known"), days,
+      growth = "1 year"
+    )$value
+  }
+  expect_identical(at(later, days + 1), at(figures, days))
+  expect_error(
+    align_as_of(records, "month", growth = "1 hour"),
+    class = "backfill_error_argument"
+  )
 })
 
 test_that("among noise alone a link is seldom named, also where it is carried to shorter periods", {

@@ -93,7 +93,9 @@ test_that("the worksheet of a projection leads to it, row by row", {
       made <- project(monthly, 14, base = base, form = form)
       sheet <- summary(made, type = "worksheet")
       ahead <- sheet[sheet$standing == "projected", ]
-      expect_identical(ahead$projected, made$value[made$standing == "projected"])
+      expect_identical(
+        ahead$projected, made$value[made$standing == "projected"]
+      )
       put_back <- if (form == "additive") `+` else `*`
       expect_equal(put_back(ahead$carried, ahead$index), ahead$projected)
       # The level is the mean of the last cycle's adjusted values, the line that

@@ -50,7 +50,8 @@ test_that("no room uses one that comes after it, and the core opens, prints and 
   interface <- c(
     "cat", "print", "message", "writeLines", "file", "readLines", "readBin",
     "stdin", "stderr", "commandArgs", "quit",
-    "cli", "ggplot2", "ggrepel", "scales", "optparse", "data.table", "jsonlite", "utils"
+    "cli", "ggplot2", "ggrepel", "scales", "optparse", "data.table", "jsonlite",
+    "utils"
   )
   for (i in seq_along(files)) {
     later <- unlist(defined[as.integer(room) > as.integer(room[[i]])])
