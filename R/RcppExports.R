@@ -113,6 +113,10 @@ file_kind_cpp <- function(path) {
     .Call(`_backfill_file_kind_cpp`, path)
 }
 
+exchange_folders_cpp <- function(one, other) {
+    .Call(`_backfill_exchange_folders_cpp`, one, other)
+}
+
 copy_bytes_cpp <- function(from, to) {
     .Call(`_backfill_copy_bytes_cpp`, from, to)
 }

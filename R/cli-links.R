@@ -45,7 +45,8 @@ command_links <- function() {
 
 links_verbs <- list(
   correlations = c(
-    "method", "on", "pairs", "confidence", "each", "window", "by"
+    "method", "on", "pairs", "confidence", "each", "window",
+    within = "by"
   ),
   align_as_of = c(
     "as-of" = "on", delay = "delay", "max-age" = "max_age", "growth"
@@ -104,15 +105,15 @@ check_links_options <- function(options) {
   if (!is_given(options$target)) {
     refuse_options(
       options,
-      setdiff(unlist(links_verbs[c("rank_links", "explain_target")]),
-              c("target", "pairs", "")),
+      c("tree", "ahead", "horizons", "second", "held", "depth", "least"),
       "there is no target", "Give `--target` too."
     )
-    refuse_options(options, "tree", "there is no target",
-                   "Give `--target` too.")
   } else {
     refuse_options(
-      options, c(setdiff(links_verbs$correlations, "pairs"), "type", "pair"),
+      options, c(
+        setdiff(names(option_map(links_verbs$correlations)), "pairs"),
+        "type", "pair"
+      ),
       "--target ranks changes"
     )
     refuse_options(

@@ -4,7 +4,9 @@
 read_sqlite <- function(file, form, call) {
   need_package("RSQLite", "to read SQLite files", call)
   connection <- DBI::dbConnect(
-    RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO, synchronous = NULL
+    RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO,
+    # A SELECT may come from anywhere, and must not load code.
+    synchronous = NULL, loadable.extensions = FALSE
   )
   on.exit(DBI::dbDisconnect(connection))
   read_database(connection, form, call, shown = file$shown)

@@ -43,7 +43,7 @@ declare_as_known_on <- function() {
 
 declare_align_as_of <- function() {
   new_verb(
-    "align_as_of", "records or periods", "a result",
+    "align_as_of", "records or periods, or several", "a result",
     "Series of unlike frequency as they were known.",
     on = verb_argument(type_text("LENGTH"), paste(
       "Give each series as it was known at the end of each month, or other",
@@ -69,22 +69,19 @@ declare_align_as_of <- function() {
   )
 }
 
+declare_put_together <- function() {
+  new_verb(
+    "put_together", "several periods", "periods",
+    "Several tables of one calendar as one."
+  )
+}
+
 declare_rank_links <- function() {
   new_verb(
     "rank_links", "periods", "a result",
     "What moves with a series, or before it.",
-    target = verb_argument(type_text("NAME"), paste(
-      "Rank every other series by how its changes go with those of NAME, now",
-      "and ahead."
-    )),
-    ahead = verb_argument(
-      type_numbers("PERIODS"),
-      "How many periods ahead, such as \"0, 1, 2\". Default: 0 to 4."
-    ),
-    horizons = verb_argument(
-      type_numbers("PERIODS"),
-      "Over how many periods changes are taken, such as \"1, 4\". Default: 1."
-    ),
+    target = target_of_links(), ahead = ahead_of_links(),
+    horizons = horizons_of_links(),
     second = verb_argument(
       type_text("NAME"),
       "A second target, to see whether the links hold for it."
@@ -101,13 +98,8 @@ declare_explain_target <- function() {
       "Fit a tree to the earlier changes of the other series, and judge it on",
       "the later ones; --target names the series."
     ),
-    target = verb_argument(type_text("NAME"), "The series to explain."),
-    ahead = verb_argument(
-      type_numbers("PERIODS"), "How many periods ahead its change ends."
-    ),
-    horizons = verb_argument(
-      type_numbers("PERIODS"), "Over how many periods changes are taken."
-    ),
+    target = target_of_links(), ahead = ahead_of_links(),
+    horizons = horizons_of_links(),
     held = verb_argument(
       type_number("SHARE"),
       "The share of periods, the last ones, to judge a tree on. Default: 0.3."
@@ -121,6 +113,27 @@ declare_explain_target <- function() {
     ),
     of = of_column()
   )
+}
+
+target_of_links <- function() {
+  verb_argument(type_text("NAME"), paste(
+    "Rank every other series by how its changes go with those of NAME, now and",
+    "ahead; with --tree, explain NAME by them."
+  ))
+}
+
+ahead_of_links <- function() {
+  verb_argument(type_numbers("PERIODS"), paste(
+    "How many periods ahead, such as \"0, 1, 2\"; of a tree one number.",
+    "By default 0 to 4, and 1 of a tree."
+  ))
+}
+
+horizons_of_links <- function() {
+  verb_argument(type_numbers("PERIODS"), paste(
+    "Over how many periods changes are taken, such as \"1, 4\"; 0 for the",
+    "figures themselves. By default 1, or 0 of what are changes already."
+  ))
 }
 
 fewest_pairs <- function() {

@@ -28,7 +28,7 @@ declare_calendar <- function() {
       "--holidays."
     ), repeats = TRUE),
     holidays = verb_argument(
-      type_file(function(path) read_holidays(path)),
+      type_file("read_holidays"),
       "An iCalendar file of days on which nothing is expected."
     )
   )
@@ -38,7 +38,7 @@ declare_roll_up <- function() {
   new_verb(
     "roll_up", "records or periods", "periods",
     "Regular periods of dated records.",
-    every = verb_argument(type_text("LENGTH"), "Length of the periods."),
+    every = verb_argument(type_every(), "Length of the periods."),
     by = verb_argument(type_names("COLUMN"), paste(
       "Put the series together but for those that COLUMN tells apart;",
       "none for all of them. May repeat."

@@ -24,9 +24,7 @@ roles_in_reading <- function() {
       repeats = TRUE
     ),
     measures = verb_argument(
-      new_type(
-        "NAME:KIND[:UNIT]", function(text, argument) named_measures(text)
-      ),
+      type_measures(),
       paste(
         "A column of figures and its kind: flow (added up, such as sales),",
         "level (averaged, such as a price), counter",

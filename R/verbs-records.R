@@ -14,14 +14,14 @@ declare_rename_measures <- function() {
 declare_add_measures <- function() {
   new_verb(
     "add_measures", "records", "records", "Make measures of measures.",
-    ... = verb_argument(type_text("NAME=FORMULA"), paste(
+    ... = verb_argument(type_formulas(), paste(
       "Add a measure that is made of others, such as \"total = market +",
       "tide\", by + - * / and brackets; may repeat.",
       "Its kind follows from theirs; where it does not, say it:",
       "\"NAME:KIND = FORMULA\"."
     ), repeats = TRUE),
     measures = verb_argument(
-      type_text("NAME:KIND"),
+      type_measures(),
       "The kinds of the new measures where the formula leaves them open."
     )
   )
@@ -31,7 +31,7 @@ declare_add_attributes <- function() {
   new_verb(
     "add_attributes", "records", "records", "Join a small table.",
     table = verb_argument(
-      type_text("FILE"),
+      type_path(),
       paste(
         "A small table of attributes, such as the country of each island,",
         "to join."
@@ -42,9 +42,7 @@ declare_add_attributes <- function() {
       "The columns that both have: the key of the attributes."
     ),
     measures = verb_argument(
-      new_type(
-        "NAME:KIND[:UNIT]", function(text, argument) named_measures(text)
-      ),
+      type_measures(),
       paste(
         "A column of the attributes that becomes a measure, such as",
         "residents:level; may repeat."
@@ -81,7 +79,7 @@ declare_keep_dates <- function() {
       "--holidays names the holidays."
     )),
     holidays = verb_argument(
-      type_file(function(path) read_holidays(path)),
+      type_file("read_holidays"),
       "An iCalendar file of holidays."
     )
   )

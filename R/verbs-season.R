@@ -124,7 +124,7 @@ season_combine <- function() {
 }
 
 season_file <- function() {
-  verb_argument(type_file(function(path) read_index(path)), paste(
+  verb_argument(type_file("read_index"), paste(
     "With --adjust or --put-back: an index that --save wrote, instead of",
     "that of the periods themselves."
   ))

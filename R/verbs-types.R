@@ -2,16 +2,38 @@
 # (NULL for what is given or not), and how the value is read from text,
 # `parse(text, argument)`, where `argument` is the argument that it is for. A
 # type that `gives` several arguments has them read to a list by their names.
+# The `form` says how a study gives it: "plain", "text" where a figure is text,
+# too, and other forms of values that are made.
 
 new_type <- function(
-  value, parse = function(text, argument) text, gives = NULL
+  value, parse = function(text, argument) text, gives = NULL, form = "plain",
+  reader = NULL
 ) {
-  list(value = value, parse = parse, gives = gives)
+  list(
+    value = value, parse = parse, gives = gives, form = form, reader = reader
+  )
 }
 
-type_text <- function(value) new_type(value)
+type_text <- function(value) new_type(value, form = "text")
 
-type_flag <- function() new_type(NULL)
+type_flag <- function() new_type(NULL, form = "flag")
+
+# The path of a file.
+type_path <- function() new_type("FILE", form = "path")
+
+# The length of periods, or the calendar that they are of.
+type_every <- function() new_type("LENGTH", form = "calendar")
+
+# "total = market + tide"
+type_formulas <- function() new_type("NAME=FORMULA", form = "formulas")
+
+# "tide:flow:boardings"
+type_measures <- function() {
+  new_type(
+    "NAME:KIND[:UNIT]", function(text, argument) named_measures(text),
+    form = "measures"
+  )
+}
 
 # A number where the text is one; what is not a number is left to the verb,
 # which says what it expects.
@@ -141,12 +163,13 @@ type_renamed <- function() {
     stats::setNames(
       as.list(trimws(sub("^[^=]*=", "", text))), trimws(sub("=.*", "", text))
     )
-  })
+  }, form = "renamed")
 }
 
-# What a file holds, read by `read(path)`.
-type_file <- function(read) {
+# What a file holds, by the name of the function that reads it.
+type_file <- function(reader) {
   new_type(
-    "FILE", function(text, argument) read(text)
+    "FILE", function(text, argument) match.fun(reader)(text),
+    form = "made_of_file", reader = reader
   )
 }

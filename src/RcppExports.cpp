@@ -397,6 +397,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// exchange_folders_cpp
+bool exchange_folders_cpp(std::string one, std::string other);
+RcppExport SEXP _backfill_exchange_folders_cpp(SEXP oneSEXP, SEXP otherSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type one(oneSEXP);
+    Rcpp::traits::input_parameter< std::string >::type other(otherSEXP);
+    rcpp_result_gen = Rcpp::wrap(exchange_folders_cpp(one, other));
+    return rcpp_result_gen;
+END_RCPP
+}
 // copy_bytes_cpp
 std::string copy_bytes_cpp(std::string from, std::string to);
 RcppExport SEXP _backfill_copy_bytes_cpp(SEXP fromSEXP, SEXP toSEXP) {
@@ -938,6 +950,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_tidy_end_cpp", (DL_FUNC) &_backfill_tidy_end_cpp, 0},
     {"_backfill_asked_to_end_cpp", (DL_FUNC) &_backfill_asked_to_end_cpp, 0},
     {"_backfill_file_kind_cpp", (DL_FUNC) &_backfill_file_kind_cpp, 1},
+    {"_backfill_exchange_folders_cpp", (DL_FUNC) &_backfill_exchange_folders_cpp, 2},
     {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
     {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},
     {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},

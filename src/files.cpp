@@ -15,6 +15,10 @@
 #else
 #include <unistd.h>
 #endif
+#ifdef __linux__
+#include <fcntl.h>
+#include <sys/syscall.h>
+#endif
 
 namespace {
 
@@ -64,6 +68,26 @@ std::string file_kind_cpp(std::string path) {
   if (fault || !std::filesystem::exists(status)) return "none";
   if (std::filesystem::is_regular_file(status)) return "regular";
   return std::filesystem::is_directory(status) ? "folder" : "other";
+}
+
+// Puts each of two folders in the place of the other, in one move where the
+// system can; false where it does not work.
+// [[Rcpp::export]]
+bool exchange_folders_cpp(std::string one, std::string other) {
+#if defined(__linux__) && defined(SYS_renameat2)
+  constexpr unsigned exchange = 2;  // RENAME_EXCHANGE
+  if (syscall(SYS_renameat2, AT_FDCWD, one.c_str(), AT_FDCWD, other.c_str(),
+              exchange) == 0)
+    return true;
+#elif defined(__APPLE__) && defined(RENAME_SWAP)
+  if (renamex_np(one.c_str(), other.c_str(), RENAME_SWAP) == 0) return true;
+#endif
+  const std::string aside = one + "-old";
+  if (std::rename(other.c_str(), aside.c_str()) != 0) return false;
+  if (std::rename(one.c_str(), other.c_str()) == 0)
+    return std::rename(aside.c_str(), one.c_str()) == 0;
+  std::rename(aside.c_str(), other.c_str());
+  return false;
 }
 
 // Copies the bytes of a file to another place, which may be a device; the

@@ -6,10 +6,12 @@ declared <- backfill:::verbs()
 # of files, and what asks a result.
 helpers <- c(
   "account", "as_records", "autoplot", "cycle_position", "days_in_period",
-  "demo_file", "inspect_file", "put_together",
+  "demo_file", "inspect_file",
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",
-  "read_index", "rows_set_aside", "theme_backfill", "write_figure",
+  "read_index", "read_study", "rows_set_aside", "run_study", "study_result",
+  "study_schema", "study_script", "study_starter", "theme_backfill",
+  "write_figure",
   "write_index",
   "write_periods"
 )
@@ -64,7 +66,9 @@ test_that("the command line offers every verb and every argument", {
   offered <- unique(vapply(
     options, function(option) paste(option$of, collapse = " "), ""
   ))
-  for (verb in setdiff(names(declared), c("add_measures", "rename_measures"))) {
+  # In a shell tables are put together by a study.
+  apart <- c("add_measures", "rename_measures", "put_together")
+  for (verb in setdiff(names(declared), apart)) {
     # A column to work on, and a name for the new one, are left to R; so is what
     # other options say already.
     arguments <- setdiff(

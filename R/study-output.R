@@ -1,0 +1,150 @@
+# What a run leaves: a folder that is put in place as a whole.
+
+manifest_name <- "manifest.json"
+
+# The full path of a folder that a run may replace.
+check_run_folder <- function(out, study, call = caller_env()) {
+  stop_folder <- function(what, do = NULL) {
+    abort_backfill("file", what, ">" = do, call = call)
+  }
+  if (!rlang::is_string(out) || !nzchar(out)) {
+    stop_folder(sprintf(
+      "`out` is %s; it must be the path of a folder.", value_in_words(out)
+    ))
+  }
+  need_package("jsonlite", "to write the manifest", call)
+  above <- dirname(out)
+  if (!dir.exists(above) || file.access(above, 2) != 0) {
+    stop_folder(sprintf("The folder %s cannot be written to.", above))
+  }
+  out <- file.path(normalizePath(above), basename(out))
+  if (file_kind_cpp(out) == "none") {
+    return(out)
+  }
+  if (file_kind_cpp(out) != "folder") {
+    stop_folder(sprintf("%s is not a folder.", out), "Name another.")
+  }
+  held <- list.files(out, all.files = TRUE, no.. = TRUE)
+  read <- normalizePath(study$folder)
+  if (startsWith(paste0(read, "/"), paste0(normalizePath(out), "/"))) {
+    stop_folder(
+      sprintf("%s has the study in it, and would be replaced.", out),
+      "Name another folder."
+    )
+  }
+  if (length(held) > 0 && !manifest_name %in% held) {
+    stop_folder(
+      sprintf("%s has other things in it than a run of a study.", out),
+      "Name another folder, or empty it."
+    )
+  }
+  out
+}
+
+write_run <- function(study, made, out, call) {
+  sweep_leftovers(out)
+  beside <- tempfile(
+    sprintf(".%s-run-%d-", basename(out), Sys.getpid()), dirname(out)
+  )
+  dir.create(beside)
+  on.exit(unlink(beside, recursive = TRUE))
+  on_full_disk(
+    fill_run(study, made, beside), function(reason) {
+      stop_unwritten(out, reason, call)
+    }
+  )
+  swapped <- if (dir.exists(out)) {
+    exchange_folders_cpp(beside, out)
+  } else {
+    file.rename(beside, out)
+  }
+  if (!swapped) {
+    stop_unwritten(out, "it cannot be put in its place", call)
+  }
+}
+
+# Folders of runs that were ended before they were put in place.
+sweep_leftovers <- function(out) {
+  form <- sprintf("^\\.\\Q%s\\E-run-([0-9]+)-", basename(out))
+  found <- list.files(dirname(out), all.files = TRUE)
+  found <- found[grepl(form, found, perl = TRUE)]
+  process <- as.integer(sub(
+    paste0(form, ".*"), "\\1", found, perl = TRUE
+  ))
+  own <- process == Sys.getpid()
+  running <- vapply(process, function(id) {
+    isTRUE(suppressWarnings(tools::pskill(id, 0)))
+  }, NA)
+  unlink(
+    file.path(dirname(out), found[own | !running]), recursive = TRUE
+  )
+}
+
+fill_run <- function(study, made, folder) {
+  at <- function(...) file.path(folder, paste0(...))
+  writeLines(study$text, at("study.yaml"), useBytes = TRUE)
+  for (name in names(study$sources)) {
+    put_account(made[[name]]$value, at(name))
+  }
+  said <- character()
+  for (one in made[names(study$steps)]) {
+    if (one$step$named) {
+      put_table(as_table(one$value), at(one$step$name, ".csv"), "csv")
+      said <- c(said, one$step$name, paste0("  ", sentences_of(one$value)), "")
+    }
+  }
+  writeLines(said, at("findings.txt"), useBytes = TRUE)
+  values <- list2env(lapply(made, `[[`, "value"), parent = topenv())
+  before <- setwd(study$folder)
+  on.exit(setwd(before))
+  for (figure in study$figures) {
+    plot <- value_of_step(figure, values, study, caller_env())
+    write_figure(plot, at(figure$name, ".png"))
+  }
+  writeLines(
+    manifest_json(study, made, folder), at(manifest_name), useBytes = TRUE
+  )
+}
+
+# A wide table is one of the base class too; what is not has no rows to write.
+as_table <- function(x) {
+  if (inherits(x, "backfill_table")) x else tibble::as_tibble(x)
+}
+
+put_account <- function(records, base) {
+  said <- utils::capture.output(print(account(records)))
+  writeLines(said, paste0(base, "-account.txt"), useBytes = TRUE)
+  aside <- rows_set_aside(records)
+  if (nrow(aside) > 0) {
+    put_csv(harmless(exact_text(aside)), paste0(base, "-set-aside.csv"))
+  }
+}
+
+manifest_json <- function(study, made, folder) {
+  sums <- function(paths, shown) {
+    data.frame(
+      file = shown, bytes = file.size(paths),
+      md5 = unname(tools::md5sum(paths))
+    )
+  }
+  steps <- c(study$sources, study$steps, study$figures)
+  shown <- unique(unlist(lapply(steps, `[[`, "files")))
+  shown <- shown[!grepl("://", shown, fixed = TRUE)]
+  read <- full_paths(list(files = shown), study)
+  written <- sort(list.files(folder), method = "radix")
+  jsonlite::toJSON(
+    list(
+      backfill = 1, package = as.character(utils::packageVersion("backfill")),
+      r = as.character(getRversion()), study = basename(study$file),
+      title = study$title, read = sums(read, shown),
+      written = sums(file.path(folder, written), written),
+      steps = lapply(unname(made), function(one) {
+        list(
+          name = one$step$name, rows = NROW(one$value),
+          call = paste(rlang::expr_deparse(one$step$call), collapse = " ")
+        )
+      })
+    ),
+    auto_unbox = TRUE, pretty = TRUE, null = "null", digits = NA
+  )
+}

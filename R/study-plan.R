@@ -1,0 +1,294 @@
+# The steps of a study as calls of R: what each makes, and of what.
+
+# A call, the name of what it makes, the names of what it takes, and the files
+# that it reads, besides whether the result is written out (`named`), and where
+# in the study it stands (`path`).
+new_step <- function(name, call, uses, files, path, named = TRUE) {
+  list(
+    name = name, call = call, uses = uses, files = files, path = path,
+    named = named
+  )
+}
+
+# Names are those of variables in the script that does the same.
+check_study_name <- function(name, path, taken, faults) {
+  if (!rlang::is_string(name) ||
+        !grepl("^[A-Za-z][A-Za-z0-9_]*$", name) ||
+        make.names(name) != name) {
+    faults$add(path, paste(
+      "A name must start with a letter, and have letters, figures and _ alone."
+    ))
+    return(FALSE)
+  }
+  if (name %in% taken) {
+    faults$add(path, sprintf("The name \"%s\" is given twice.", name))
+  }
+  !name %in% taken
+}
+
+planned_sources <- function(found, allowed) {
+  if (!is.list(found) || length(found) == 0 || is.null(names(found))) {
+    allowed$faults$add(list("records"), paste(
+      "\"records\" must be a map of sources by their names, each with `file`,",
+      "`when` and `measures`."
+    ))
+    return(list())
+  }
+  sources <- lapply(names(found), function(name) {
+    path <- list("records", name)
+    if (check_study_name(name, path, character(), allowed$faults)) {
+      planned_source(name, found[[name]], path, allowed)
+    }
+  })
+  stats::setNames(sources, names(found))
+}
+
+planned_source <- function(name, found, path, allowed) {
+  declared <- verbs()$read_records$arguments
+  if (!is.list(found) || is.null(names(found))) {
+    allowed$faults$add(path, "A source must be a map with `file` and `when`.")
+    return(NULL)
+  }
+  check_keys(found, c("file", names(declared)), path, allowed$faults)
+  if (is.null(found$file)) {
+    allowed$faults$add(
+      path, sprintf("The source \"%s\" names no `file`.", name)
+    )
+  }
+  allowed$seen$files <- character()
+  files <- unlist(lapply(found$file, study_file, c(path, "file"), allowed))
+  arguments <- study_arguments(
+    found[intersect(names(found), names(declared))], declared, path,
+    character(), allowed
+  )
+  new_step(
+    name, rlang::call2("read_records", as_code(files), !!!arguments$values),
+    character(), allowed$seen$files, path
+  )
+}
+
+# list(values, uses): the arguments of a verb, and the other results among them,
+# which are there as their names.
+study_arguments <- function(found, declared, path, known, allowed) {
+  dots <- declared[["..."]]
+  own <- setdiff(names(declared), "...")
+  if (is.null(dots)) {
+    check_keys(found, own, path, allowed$faults)
+  }
+  values <- lapply(intersect(names(found), own), function(name) {
+    study_value(
+      found[[name]], name, declared[[name]], c(path, name), known, allowed
+    )
+  })
+  names(values) <- intersect(names(found), own)
+  further <- found[setdiff(names(found), own)]
+  if (!is.null(dots) && length(further) > 0) {
+    spliced <- study_value(further, "...", dots, path, known, allowed)
+    values <- c(spliced, values)
+  }
+  symbols <- Filter(is.symbol, values)
+  list(
+    values = Filter(Negate(is.null), values),
+    uses = vapply(symbols, as.character, "", USE.NAMES = FALSE)
+  )
+}
+
+planned_calendar <- function(found, allowed) {
+  if (is.null(found)) {
+    return(NULL)
+  }
+  path <- list("calendar")
+  if (rlang::is_string(found)) {
+    found <- list(every = found)
+  }
+  if (!is.list(found) || is.null(names(found))) {
+    allowed$faults$add(
+      path, "\"calendar\" must be a map, such as {every: month}."
+    )
+    return(NULL)
+  }
+  allowed$seen$files <- character()
+  call <- calendar_call(found, path, allowed)
+  list(call = call, files = allowed$seen$files)
+}
+
+calendar_call <- function(found, path, allowed) {
+  arguments <- study_arguments(
+    found, verbs()$calendar$arguments, path, character(), allowed
+  )
+  rlang::call2("calendar", !!!arguments$values)
+}
+
+# Verbs that a step may call: those of the registry but for what `records` and
+# `calendar` say, and the summary of a result.
+step_verbs <- function() {
+  declared <- verbs()
+  declared$summary <- new_verb(
+    "summary", "a result", "a result", "The summary of a result.",
+    type = verb_argument(type_text("TYPE"), "Which one, where it has several.")
+  )
+  declared[setdiff(names(declared), c("read_records", "calendar"))]
+}
+
+planned_steps <- function(found, sources, calendar, allowed) {
+  if (is.null(found)) {
+    return(list())
+  }
+  if (!is.list(found) || !is.null(names(found))) {
+    allowed$faults$add(
+      list("steps"), "\"steps\" must be a list, each step after a dash."
+    )
+    return(list())
+  }
+  known <- sources
+  # What a step without `from` works on: what the step before gave.
+  last <- if (length(sources) == 1) sources else NULL
+  steps <- list()
+  for (at in seq_along(found)) {
+    step <- planned_step(found[[at]], at, last, known, calendar, allowed)
+    if (!is.null(step)) {
+      steps[[step$name]] <- step
+      known <- c(known, step$name)
+      last <- step$name
+    }
+  }
+  steps
+}
+
+planned_step <- function(found, at, last, known, calendar, allowed) {
+  path <- list("steps", at)
+  declared <- step_verbs()
+  keys <- setdiff(names(found), c("name", "from", "note"))
+  if (!is.list(found) || length(keys) != 1) {
+    allowed$faults$add(path, paste(
+      "A step must be one verb with its arguments, such as",
+      "roll_up: {every: month}, and may have `name`, `from` and `note` beside."
+    ))
+    return(NULL)
+  }
+  name <- found$name %||% sprintf("step_%d", at)
+  named <- check_study_name(name, c(path, "name"), known, allowed$faults)
+  verb <- declared[[keys]]
+  if (is.null(verb)) {
+    allowed$faults$add(
+      c(path, keys), sprintf("There is no verb \"%s\".", keys),
+      nearest_known(keys, names(declared))
+    )
+  }
+  if (is.null(verb) || !named) {
+    return(NULL)
+  }
+  allowed$seen$files <- character()
+  from <- step_inputs(found$from %||% last, verb, path, known, allowed)
+  given <- step_arguments(found[[keys]], c(path, keys), allowed)
+  if (verb$name == "roll_up" && is.null(given$every) && !is.null(calendar)) {
+    every <- list(every = calendar$call)
+    allowed$seen$files <- calendar$files
+  } else {
+    every <- list()
+  }
+  arguments <- study_arguments(
+    given, verb$arguments, c(path, keys), known, allowed
+  )
+  new_step(
+    name, rlang::call2(
+      verb$name, !!!from$values, !!!every, !!!arguments$values
+    ),
+    unique(c(from$uses, arguments$uses)), allowed$seen$files, path,
+    named = !is.null(found$name)
+  )
+}
+
+step_arguments <- function(found, path, allowed) {
+  if (is.null(found) || length(found) == 0) {
+    return(list())
+  }
+  if (is.null(names(found))) {
+    allowed$faults$add(path, paste(
+      "The arguments of a verb must be a map, such as {every: month}."
+    ))
+    return(list())
+  }
+  as.list(found)
+}
+
+# list(values, uses): what a step works on.
+step_inputs <- function(from, verb, path, known, allowed) {
+  from <- unlist(from)
+  several <- grepl("several", verb$takes)
+  if (length(from) == 0) {
+    allowed$faults$add(path, sprintf(
+      "It is not said what %s works on: name it with `from`.", verb$name
+    ))
+  }
+  for (one in setdiff(from, known)) {
+    allowed$faults$add(
+      c(path, "from"),
+      sprintf("\"%s\" is not the name of records or an earlier step.", one),
+      nearest_known(one, known)
+    )
+  }
+  if (length(from) > 1 && !several) {
+    allowed$faults$add(
+      c(path, "from"), sprintf("%s works on one table.", verb$name)
+    )
+  }
+  symbols <- lapply(from, as.symbol)
+  list(
+    values = if (verb$takes == "several periods" || length(from) == 1) {
+      symbols
+    } else {
+      list(rlang::call2("list", !!!symbols))
+    },
+    uses = from
+  )
+}
+
+planned_figures <- function(found, steps, allowed) {
+  if (is.null(found)) {
+    return(list())
+  }
+  if (!is.list(found) || !is.null(names(found))) {
+    allowed$faults$add(
+      list("figures"), "\"figures\" must be a list, each figure after a dash."
+    )
+    return(list())
+  }
+  figures <- list()
+  for (at in seq_along(found)) {
+    figure <- planned_figure(
+      found[[at]], list("figures", at), names(steps), names(figures), allowed
+    )
+    if (!is.null(figure)) figures[[figure$name]] <- figure
+  }
+  figures
+}
+
+planned_figure <- function(found, path, steps, taken, allowed) {
+  if (rlang::is_string(found)) {
+    found <- list(of = found)
+  }
+  of <- found[["of"]]
+  if (!rlang::is_string(of) || !of %in% steps) {
+    allowed$faults$add(
+      path, "A figure must name a step: `of`.",
+      if (rlang::is_string(of)) nearest_known(of, steps)
+    )
+    return(NULL)
+  }
+  name <- found$name %||% of
+  if (!check_study_name(name, path, taken, allowed$faults)) {
+    return(NULL)
+  }
+  arguments <- found[setdiff(names(found), c("of", "name", "column"))]
+  values <- lapply(lapply(arguments, plain_value), as_code)
+  if (!is.null(found$column)) values$of <- found$column
+  files <- NULL
+  if (!is.null(values$events)) {
+    files <- study_file(values$events, c(path, "events"), allowed)
+    values$events <- rlang::call2("read.csv", files)
+  }
+  new_step(
+    name, rlang::call2("autoplot", as.symbol(of), !!!values), of, files, path
+  )
+}

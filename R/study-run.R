@@ -1,0 +1,215 @@
+#' Run a study
+#'
+#' Makes every step of a study, writes the named ones and the figures to a
+#' folder, and puts that folder in place as a whole: it holds the former run or
+#' the new one, whatever happens in between.
+#'
+#' A step whose verb, arguments, inputs and files are those of an earlier run is
+#' not made again but taken from a store in the user's cache folder, by the
+#' contents of the files and the version of the package; what hangs on a changed
+#' step is made anew.
+#'
+#' The folder has a table of each named step (`NAME.csv`), each figure
+#' (`NAME.png`), the account of each source (`NAME-account.txt`) and the rows
+#' set aside (`NAME-set-aside.csv`, where there are any), what was found in
+#' sentences (`findings.txt`), the study itself, and `manifest.json`: the files
+#' that were read and written with their sizes and MD5 sums, and the versions of
+#' R and of the package. The same input gives the same bytes.
+#'
+#' @param study A study, from [read_study()], or the path of one.
+#' @param out Path of the folder to write: one that is not there yet, is empty,
+#'   or has an earlier run. `NULL` writes nothing.
+#' @param fresh `TRUE` makes every step anew.
+#' @return A tibble with a row for each source and step: `name`, `verb`, `rows`,
+#'   `stored` (whether it was taken from the store) and `finding`, its first
+#'   sentence. [study_result()] gives the table of a step.
+#' @section Errors: As those of [read_study()]; those of the verbs, with the
+#'   line of the step; `backfill_error_file` where the folder cannot be written,
+#'   or has something else in it.
+#' @seealso [study_script()].
+#' @examplesIf requireNamespace("yaml", quietly = TRUE)
+#' study <- read_study(demo_file("nights-study.yaml"))
+#' done <- run_study(study)
+#' done
+#' study_result(done, "flags")
+#' @export
+run_study <- function(study, out = NULL, fresh = FALSE) {
+  if (rlang::is_string(study)) {
+    study <- read_study(study)
+  }
+  if (!inherits(study, "backfill_study")) {
+    abort_backfill(
+      "input",
+      sprintf("`study` is %s, not a study.", value_in_words(study)),
+      ">" = "read_study() reads one."
+    )
+  }
+  check_flag(fresh, "fresh")
+  if (!is.null(out)) {
+    out <- check_run_folder(out, study)
+  }
+  made <- made_steps(study, fresh, current_env())
+  if (!is.null(out)) {
+    write_run(study, made, out, current_env())
+  }
+  new_result(run_table(made), "study_run", list(
+    title = study$title, results = lapply(made, `[[`, "value"),
+    sources = unlist(lapply(study$sources, full_paths, study)), out = out
+  ))
+}
+
+#' @rdname run_study
+#' @param run What `run_study()` gave.
+#' @param name The name of a source or a step.
+#' @export
+study_result <- function(run, name) {
+  if (!inherits(run, "backfill_study_run")) {
+    abort_backfill(
+      "input", sprintf("`run` is %s, not a run.", value_in_words(run)),
+      ">" = "run_study() makes one."
+    )
+  }
+  results <- facts(run)$results
+  check_one_of(name, names(results), "name")
+  results[[name]]
+}
+
+# The files of a step as R finds them from anywhere.
+full_paths <- function(step, study) {
+  files <- step$files
+  local <- !grepl("^([A-Za-z][A-Za-z0-9+.-]+://|/|~|[A-Za-z]:)", files)
+  files[local] <- file.path(study$folder, files[local])
+  files
+}
+
+# For each source and step list(value, step, key, stored), by their names.
+made_steps <- function(study, fresh, call) {
+  steps <- c(study$sources, study$steps)
+  values <- new.env(parent = topenv())
+  before <- setwd(study$folder)
+  on.exit(setwd(before))
+  made <- list()
+  tell <- isatty(stderr())
+  for (step in steps) {
+    key <- key_of_step(step, study, lapply(made, `[[`, "key"))
+    value <- if (!fresh) stored_value(key)
+    stored <- !is.null(value)
+    if (!stored) {
+      if (tell) cli::cli_progress_message("Making {step$name} ...")
+      value <- value_of_step(step, values, study, call)
+      store_value(value, key)
+    }
+    assign(step$name, value, envir = values)
+    made[[step$name]] <- list(
+      value = value, step = step, key = key, stored = stored
+    )
+  }
+  made
+}
+
+# What a call of verbs makes of the values that are there.
+value_of_step <- function(step, values, study, call) {
+  tryCatch(
+    eval(step$call, values),
+    backfill_error = function(cnd) {
+      line <- line_of(study$text, step$path)
+      rlang::abort(
+        sprintf(
+          "%s, line %s, \"%s\": %s", basename(study$file), line, step$name,
+          rlang::cnd_message(cnd)
+        ),
+        class = unique(c("backfill_error_study", setdiff(
+          class(cnd), c("rlang_error", "error", "condition")
+        ))),
+        argument = cnd$argument, call = call
+      )
+    }
+  )
+}
+
+run_table <- function(made) {
+  tibble::tibble(
+    name = names(made),
+    verb = vapply(made, function(one) as.character(one$step$call[[1]]), ""),
+    rows = vapply(made, function(one) as.integer(NROW(one$value)), 0L),
+    stored = vapply(made, `[[`, NA, "stored"),
+    finding = vapply(made, function(one) sentences_of(one$value)[[1]], "")
+  )
+}
+
+# What a result says of itself; of records their account does.
+sentences_of <- function(x) {
+  if (is_records(x)) {
+    return(utils::capture.output(print(account(x))))
+  }
+  said <- describe(x)
+  if (length(said) == 0) count_of(nrow(x), "row") else said
+}
+
+# Stored results --------------------------------------------------------------
+
+# What a result hangs on: the version of the package, the call, the contents of
+# its files, and the keys of what it takes.
+key_of_step <- function(step, study, keys) {
+  files <- full_paths(step, study)
+  addresses <- grepl("://", files, fixed = TRUE)
+  contents <- ifelse(
+    addresses, "", unname(tools::md5sum(ifelse(addresses, "", files)))
+  )
+  # What an address gives may be another next time.
+  if (any(addresses)) contents <- c(contents, tempfile())
+  rlang::hash(list(
+    as.character(utils::packageVersion("backfill")), R.version.string,
+    code_identity(), rlang::expr_deparse(step$call), files, contents,
+    unname(keys[step$uses])
+  ))
+}
+
+# The package as it is installed, since a version may be built several times.
+code_identity <- function() {
+  if (is.null(registry$identity)) {
+    registry$identity <- unname(tools::md5sum(
+      system.file("R", "backfill.rdb", package = "backfill")
+    ))
+  }
+  registry$identity
+}
+
+store_folder <- function() {
+  file.path(tools::R_user_dir("backfill", "cache"), "steps")
+}
+
+stored_value <- function(key) {
+  file <- file.path(store_folder(), paste0(key, ".rds"))
+  if (file.exists(file)) {
+    tryCatch(readRDS(file), error = function(cnd) NULL)
+  }
+}
+
+# Where nothing can be stored, nothing is.
+store_value <- function(value, key) {
+  folder <- store_folder()
+  if (inherits(value, "backfill_chunked") ||
+        !dir.exists(folder) &&
+          !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
+    return(invisible())
+  }
+  drop_old_values(folder)
+  beside <- tempfile("new-", folder)
+  on.exit(unlink(beside))
+  try(
+    {
+      saveRDS(value, beside)
+      file.rename(beside, file.path(folder, paste0(key, ".rds")))
+    },
+    silent = TRUE
+  )
+  invisible()
+}
+
+# What no run has made or asked for in a month goes.
+drop_old_values <- function(folder) {
+  files <- list.files(folder, full.names = TRUE)
+  age <- difftime(Sys.time(), file.mtime(files), units = "days")
+  unlink(files[age > 30])
+}

@@ -1,0 +1,235 @@
+# Values of a study as the arguments of R's verbs: plain values, and the parts
+# of calls where an argument is something made.
+
+# A value for an argument, or NULL after a fault: `known` are the names of the
+# results that it may be.
+study_value <- function(value, name, argument, path, known, allowed) {
+  type <- argument$type
+  made <- study_forms()[[type$form]]
+  if (is.null(made)) {
+    return(as_code(study_plain(value, name, type, path, allowed)))
+  }
+  made(value, name, type, path, known, allowed)
+}
+
+study_plain <- function(value, name, type, path, allowed) {
+  if (is_text_value(value)) {
+    return(parsed_text(value, name, type, path, allowed$faults))
+  }
+  plain <- plain_value(value)
+  if (is.null(plain)) {
+    allowed$faults$add(
+      path, sprintf("\"%s\" is nested too deep for a value.", name)
+    )
+  }
+  # A word may look like a number.
+  if (type$form == "text" && is.numeric(plain) && is.null(names(plain))) {
+    return(plain_format(plain))
+  }
+  plain
+}
+
+# A value as it is written in R: several are a call of c().
+as_code <- function(x) {
+  if (is.integer(x)) {
+    x <- stats::setNames(as.numeric(x), names(x))
+  }
+  if (all(rlang::names2(x) == "")) {
+    names(x) <- NULL
+  }
+  if (!is.atomic(x) || is.null(x) || (length(x) == 1 && is.null(names(x)))) {
+    return(x)
+  }
+  if (length(x) == 0) {
+    return(rlang::call2(typeof(x)))
+  }
+  rlang::call2("c", !!!as.list(x))
+}
+
+# How values are made that are not plain, by the form of their type.
+study_forms <- function() {
+  list(
+    measures = study_measures, formulas = study_formulas,
+    renamed = study_renamed, made_of_file = study_made_of_file,
+    path = study_path, calendar = study_every
+  )
+}
+
+is_text_value <- function(value) {
+  is.character(value) && is.null(names(value)) && length(value) > 0
+}
+
+# Text is read as the command line reads it.
+parsed_text <- function(value, name, type, path, faults) {
+  tryCatch(
+    type$parse(value, name),
+    backfill_error = function(cnd) {
+      faults$add(path, gsub("\\s+", " ", rlang::cnd_message(cnd)))
+      NULL
+    }
+  )
+}
+
+# A list of scalars as a vector, named where it is a map; NULL where it has
+# other parts.
+plain_value <- function(value) {
+  if (is.null(value) || (is.atomic(value) && length(value) > 0)) {
+    return(value)
+  }
+  if (length(value) == 0) {
+    return(character())
+  }
+  scalar <- vapply(value, function(one) is.atomic(one) && length(one) == 1, NA)
+  if (all(scalar)) unlist(value)
+}
+
+# A file that is there and may be read, as the study names it; NULL after a
+# fault.
+study_file <- function(value, path, allowed) {
+  fault <- function(...) {
+    allowed$faults$add(path, sprintf(...))
+    NULL
+  }
+  if (!rlang::is_string(value) || !nzchar(value)) {
+    return(fault("A file must be a path, in text."))
+  }
+  if (grepl("^[A-Za-z][A-Za-z0-9+.-]+://", value)) {
+    if (!allowed$outside) {
+      return(fault("%s is an address; a study opens none by itself.", value))
+    }
+    return(value)
+  }
+  absolute <- grepl("^(/|~|[A-Za-z]:)", value)
+  full <- if (absolute) value else file.path(allowed$folder, value)
+  if (!file.exists(full)) {
+    return(fault("There is no file %s.", value))
+  }
+  real <- normalizePath(full)
+  inside <- startsWith(real, paste0(sub("/$", "", allowed$folder), "/"))
+  if (!inside && !allowed$outside) {
+    return(fault("%s lies outside the folder of the study.", value))
+  }
+  allowed$seen$files <- c(allowed$seen$files, value)
+  value
+}
+
+# Types whose values are made, not plain ------------------------------------
+
+# Measures as a map from names to kinds, or to maps of kind, unit, of and per.
+study_measures <- function(value, name, type, path, known, allowed) {
+  if (is_text_value(value)) {
+    return(measures_call(
+      parsed_text(value, name, type, path, allowed$faults)
+    ))
+  }
+  if (!is.list(value) && !is.character(value) || is.null(names(value))) {
+    allowed$faults$add(path, sprintf(
+      "\"%s\" must be a map from names to kinds, such as {kilos: flow}.", name
+    ))
+    return(NULL)
+  }
+  measures <- lapply(names(value), function(one) {
+    study_measure(value[[one]], one, c(path, one), allowed)
+  })
+  measures_call(stats::setNames(measures, names(value)))
+}
+
+study_measure <- function(value, name, path, allowed) {
+  if (rlang::is_string(value)) {
+    text <- paste(name, value, sep = ":")
+    return(parsed_text(text, name, type_measures(), path, allowed$faults)[[1]])
+  }
+  parts <- c("kind", "unit", "of", "per")
+  if (!is.list(value) || is.null(value$kind)) {
+    allowed$faults$add(
+      path, "A measure must be a kind, such as flow, or a map with `kind`."
+    )
+    return(NULL)
+  }
+  check_keys(value, parts, path, allowed$faults)
+  tryCatch(
+    do.call(measure, value[intersect(parts, names(value))]),
+    backfill_error = function(cnd) {
+      allowed$faults$add(path, gsub("\\s+", " ", rlang::cnd_message(cnd)))
+      NULL
+    }
+  )
+}
+
+measures_call <- function(measures) {
+  parts <- lapply(measures, function(one) {
+    if (is.null(one)) {
+      return(NULL)
+    }
+    plain <- Filter(Negate(is.null), one[c("kind", "unit", "of", "per")])
+    if (length(plain) == 1) plain$kind else rlang::call2("measure", !!!plain)
+  })
+  rlang::call2("list", !!!parts)
+}
+
+# Formulas of add_measures(), read and never run.
+study_formulas <- function(value, name, type, path, known, allowed) {
+  formulas <- lapply(as.list(value), function(one) {
+    tryCatch(
+      rlang::parse_expr(as.character(one)), error = function(cnd) NULL
+    )
+  })
+  odd <- names(formulas)[!vapply(formulas, is_arithmetic, NA)]
+  if (is.null(names(value)) || length(odd) > 0) {
+    allowed$faults$add(path, paste(
+      "A formula must be arithmetic over measures, such as",
+      "total: market + tide."
+    ))
+    return(NULL)
+  }
+  formulas
+}
+
+is_arithmetic <- function(formula) {
+  if (is.symbol(formula) || (is.numeric(formula) && length(formula) == 1)) {
+    return(TRUE)
+  }
+  is.call(formula) && is.symbol(formula[[1]]) &&
+    as.character(formula[[1]]) %in% operators &&
+    all(vapply(as.list(formula)[-1], is_arithmetic, NA))
+}
+
+# New names by old ones, which are arguments of their own.
+study_renamed <- function(value, name, type, path, known, allowed) {
+  if (is_text_value(value)) {
+    value <- parsed_text(value, name, type, path, allowed$faults)
+  }
+  if (is.null(names(value))) {
+    allowed$faults$add(path, "New names must be a map, such as {new: old}.")
+    return(NULL)
+  }
+  as.list(value)
+}
+
+# What a file holds, or what an earlier step made.
+study_made_of_file <- function(value, name, type, path, known, allowed) {
+  if (rlang::is_string(value) && value %in% known) {
+    return(as.symbol(value))
+  }
+  file <- study_file(value, path, allowed)
+  if (!is.null(file)) rlang::call2(type$reader, file)
+}
+
+study_path <- function(value, name, type, path, known, allowed) {
+  study_file(value, path, allowed)
+}
+
+# The length of periods, or a calendar of its own.
+study_every <- function(value, name, type, path, known, allowed) {
+  if (rlang::is_string(value)) {
+    return(value)
+  }
+  if (!is.list(value) || is.null(names(value))) {
+    allowed$faults$add(path, sprintf(
+      "\"%s\" must be a length of period, or a map such as {every: month}.",
+      name
+    ))
+    return(NULL)
+  }
+  calendar_call(value, path, allowed)
+}

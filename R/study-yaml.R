@@ -1,0 +1,158 @@
+# Studies as text: YAML 1.2 read without running anything, and the line that
+# each part of it stands on.
+
+# What a file holds, or a condition of class "backfill_error_study".
+load_yaml <- function(text, shown, call = caller_env()) {
+  need_package("yaml", "to read a study", call)
+  check_yaml_form(text, shown, call)
+  tryCatch(
+    yaml::yaml.load(
+      paste(text, collapse = "\n"), eval.expr = FALSE, handlers = yaml_1_2
+    ),
+    error = function(cnd) stop_yaml(conditionMessage(cnd), shown, call)
+  )
+}
+
+# Words and figures that only YAML 1.1 takes for something else than text.
+yaml_1_2 <- list(
+  "bool#yes" = function(x) if (x %in% c("true", "True", "TRUE")) TRUE else x,
+  "bool#no" = function(x) if (x %in% c("false", "False", "FALSE")) FALSE else x,
+  "int#base60" = function(x) x, "float#base60" = function(x) x,
+  "int#oct" = function(x) as.numeric(x)
+)
+
+# A study is written by hand; what is far longer, or repeats itself by
+# references, is not one.
+most_bytes_of_study <- 1e6
+
+check_study_size <- function(bytes, shown, call = caller_env()) {
+  if (bytes > most_bytes_of_study) {
+    abort_backfill(
+      "study", sprintf("%s is longer than 1 MB, too long for a study.", shown),
+      call = call
+    )
+  }
+}
+
+check_yaml_form <- function(text, shown, call) {
+  bare <- without_text(text)
+  line <- grep("(^\\s*|\\s-\\s+|:\\s+|[\\[{,]\\s*)[&*!]\\S", bare, perl = TRUE)
+  if (length(line) > 0) {
+    abort_backfill(
+      "study",
+      sprintf(
+        "%s, line %d: tags (!), anchors (&) and references (*) are not read.",
+        shown, line[[1]]
+      ),
+      ">" = "Write the value itself, in quotation marks if it is text.",
+      call = call
+    )
+  }
+  bytes <- charToRaw(paste(bare, collapse = ""))
+  depth <- cumsum(
+    bytes %in% charToRaw("[{") - bytes %in% charToRaw("]}")
+  )
+  if (max(0, depth, indent_of(text) / 2) > 50) {
+    abort_backfill(
+      "study", sprintf("%s is nested more than 50 levels deep.", shown),
+      call = call
+    )
+  }
+}
+
+# The lines without what is text for certain: in quotation marks, in blocks of
+# text, in comments.
+without_text <- function(text) {
+  bare <- gsub("\"[^\"]*\"|'[^']*'|(^|\\s)#.*", "", text)
+  for (start in grep("[:-]\\s+[|>][0-9+-]*\\s*$", bare)) {
+    end <- end_of_block(text, start, length(text), TRUE)
+    bare[seq_len(end)[-seq_len(start)]] <- ""
+  }
+  bare
+}
+
+stop_yaml <- function(message, shown, call) {
+  line <- regmatches(message, regexec("line ([0-9]+), column", message))[[1]]
+  where <- if (length(line) > 0) sprintf(", line %s", line[[2]]) else ""
+  what <- if (grepl("Duplicate map key", message)) {
+    sub(
+      ".*Duplicate map key: '(.*)'.*", "the key \"\\1\" is given twice", message
+    )
+  } else {
+    "it is not YAML: a bracket, a colon or an indent is out of place"
+  }
+  abort_backfill(
+    "study", sprintf("%s%s: %s.", shown, where, what), call = call
+  )
+}
+
+# The line of a path of keys and places, such as list("steps", 2, "over"), in a
+# study that is written in blocks; of parts written in one line it is that line,
+# and of what is not found that of the part that holds it.
+line_of <- function(text, path) {
+  from <- 1L
+  to <- length(text)
+  line <- NA_integer_
+  for (part in path) {
+    found <- if (is.character(part)) {
+      line_of_key(text, part, from, to)
+    } else {
+      line_of_item(text, part, from, to)
+    }
+    if (is.na(found)) {
+      break
+    }
+    line <- found
+    from <- found
+    to <- end_of_block(text, found, to, is.numeric(part))
+    # The items of a list, and the keys of a map, come below their own key.
+    if (is.character(part)) from <- min(found + 1L, to)
+  }
+  line
+}
+
+indent_of <- function(text) nchar(sub("\\S.*", "", text))
+
+is_blank_line <- function(text) grepl("^\\s*(#.*)?$", text)
+
+line_of_key <- function(text, key, from, to) {
+  lines <- seq(from, to)
+  quoted_key <- sprintf(
+    "^\\s*(-\\s+)*[\"']?\\Q%s\\E[\"']?\\s*:", gsub("\\\\E", "", key)
+  )
+  inside <- sprintf("[{,]\\s*[\"']?\\Q%s\\E[\"']?\\s*:", gsub("\\\\E", "", key))
+  block <- lines[grepl(quoted_key, text[lines], perl = TRUE)]
+  flow <- lines[grepl(inside, text[lines], perl = TRUE)]
+  if (length(block) > 0) {
+    block[[which.min(indent_of(gsub("-", " ", text[block])))]]
+  } else if (length(flow) > 0) {
+    flow[[1]]
+  } else {
+    NA_integer_
+  }
+}
+
+line_of_item <- function(text, place, from, to) {
+  lines <- seq(from, to)
+  items <- lines[grepl("^\\s*-(\\s|$)", text[lines])]
+  if (length(items) == 0) {
+    return(NA_integer_)
+  }
+  items <- items[indent_of(text[items]) == min(indent_of(text[items]))]
+  if (place > length(items)) NA_integer_ else items[[place]]
+}
+
+# The last line of the block that starts with a line.
+end_of_block <- function(text, line, to, item) {
+  if (line >= to) {
+    return(line)
+  }
+  after <- seq(line + 1L, to)
+  own <- indent_of(text[[line]])
+  dashed <- grepl("^\\s*-(\\s|$)", text[after])
+  # The items of a key may stand as far left as the key.
+  deeper <- indent_of(text[after]) > own | is_blank_line(text[after]) |
+    (!item & dashed & indent_of(text[after]) == own)
+  ends <- which(!deeper)
+  if (length(ends) == 0) to else after[[ends[[1]]]] - 1L
+}
