@@ -15,7 +15,10 @@ check_run_folder <- function(out, study, call = caller_env()) {
   need_package("jsonlite", "to write the manifest", call)
   above <- dirname(out)
   if (!dir.exists(above) || file.access(above, 2) != 0) {
-    stop_folder(sprintf("The folder %s cannot be written to.", above))
+    stop_folder(
+      sprintf("`out` is in the folder %s, which cannot be written to.", above),
+      "Name a folder in one that is there."
+    )
   }
   out <- file.path(normalizePath(above), basename(out))
   if (file_kind_cpp(out) == "none") {
@@ -41,7 +44,7 @@ check_run_folder <- function(out, study, call = caller_env()) {
   out
 }
 
-write_run <- function(study, made, out, call) {
+write_run <- function(study, made, plots, out, call) {
   sweep_leftovers(out)
   beside <- tempfile(
     sprintf(".%s-run-%d-", basename(out), Sys.getpid()), dirname(out)
@@ -49,7 +52,7 @@ write_run <- function(study, made, out, call) {
   dir.create(beside)
   on.exit(unlink(beside, recursive = TRUE))
   on_full_disk(
-    fill_run(study, made, beside), function(reason) {
+    fill_run(study, made, plots, beside), function(reason) {
       stop_unwritten(out, reason, call)
     }
   )
@@ -80,7 +83,7 @@ sweep_leftovers <- function(out) {
   )
 }
 
-fill_run <- function(study, made, folder) {
+fill_run <- function(study, made, plots, folder) {
   at <- function(...) file.path(folder, paste0(...))
   writeLines(study$text, at("study.yaml"), useBytes = TRUE)
   for (name in names(study$sources)) {
@@ -94,12 +97,8 @@ fill_run <- function(study, made, folder) {
     }
   }
   writeLines(said, at("findings.txt"), useBytes = TRUE)
-  values <- list2env(lapply(made, `[[`, "value"), parent = topenv())
-  before <- setwd(study$folder)
-  on.exit(setwd(before))
-  for (figure in study$figures) {
-    plot <- value_of_step(figure, values, study, caller_env())
-    write_figure(plot, at(figure$name, ".png"))
+  for (name in names(plots)) {
+    write_figure(plots[[name]], at(name, ".png"))
   }
   writeLines(
     manifest_json(study, made, folder), at(manifest_name), useBytes = TRUE

@@ -248,6 +248,10 @@ planned_figures <- function(found, steps, allowed) {
   if (is.null(found)) {
     return(list())
   }
+  # A list of words comes as a vector.
+  if (is_text_value(found)) {
+    found <- as.list(found)
+  }
   if (!is.list(found) || !is.null(names(found))) {
     allowed$faults$add(
       list("figures"), "\"figures\" must be a list, each figure after a dash."

@@ -49,8 +49,9 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
     out <- check_run_folder(out, study)
   }
   made <- made_steps(study, fresh, current_env())
+  plots <- plots_of_study(study, made, current_env())
   if (!is.null(out)) {
-    write_run(study, made, out, current_env())
+    write_run(study, made, plots, out, current_env())
   }
   new_result(run_table(made), "study_run", list(
     title = study$title, results = lapply(made, `[[`, "value"),
@@ -105,6 +106,15 @@ made_steps <- function(study, fresh, call) {
     )
   }
   made
+}
+
+# The figures, which are written where a folder is asked for; what is wrong with
+# one is said anyway.
+plots_of_study <- function(study, made, call) {
+  values <- list2env(lapply(made, `[[`, "value"), parent = topenv())
+  before <- setwd(study$folder)
+  on.exit(setwd(before))
+  lapply(study$figures, value_of_step, values, study, call)
 }
 
 # What a call of verbs makes of the values that are there.

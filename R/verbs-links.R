@@ -62,8 +62,8 @@ declare_align_as_of <- function() {
       "The most days since the end of its period that a value is carried."
     ),
     growth = verb_argument(type_text("LENGTH"), paste(
-      "Carry each series' growth over LENGTH, along its own periods, instead of",
-      "its values."
+      "Carry each series' growth over LENGTH, along its own periods, instead",
+      "of its values."
     )),
     of = of_column()
   )

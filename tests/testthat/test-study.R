@@ -96,6 +96,16 @@ test_that("mistakes are told all at once, each with its line and the nearest wor
   )
 })
 
+test_that("a figure that cannot be drawn is told, also where nothing is written", {
+  own_store()
+  file <- study_in(c(small, "figures:", "  - of: flags", "    highlight: Inn X"))
+  expect_error(
+    run_study(file), "line 19, \"flags\"", class = "backfill_error_study"
+  )
+  short <- study_in(c(small, "figures: [flags, growth]"))
+  expect_identical(names(read_study(short)$figures), c("flags", "growth"))
+})
+
 test_that("a hostile study touches nothing", {
   outside <- withr::local_tempfile(fileext = ".csv")
   file.copy(demo_file("inns.csv"), outside)
@@ -331,6 +341,9 @@ test_that("studies come from the command line, from the first draft on", {
   expect_match(script$out, "monthly <- roll_up", all = FALSE)
   expect_identical(cli("schema", "-")$status, 0L)
   writeLines(sub("every", "evry", draft$out), at("odd.yaml"))
+  nowhere <- cli("run", "draft.yaml", "--out", "no/where")
+  expect_identical(nowhere$status, 2L)
+  expect_match(nowhere$err, "--out", fixed = TRUE, all = FALSE)
   odd <- cli("check", "odd.yaml")
   expect_identical(odd$status, 2L)
   expect_match(odd$err, "line [0-9]+", all = FALSE)
