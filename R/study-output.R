@@ -128,7 +128,6 @@ manifest_json <- function(study, made, folder) {
   }
   steps <- c(study$sources, study$steps, study$figures)
   shown <- unique(unlist(lapply(steps, `[[`, "files")))
-  shown <- shown[!grepl("://", shown, fixed = TRUE)]
   read <- full_paths(list(files = shown), study)
   written <- sort(list.files(folder), method = "radix")
   jsonlite::toJSON(

@@ -157,7 +157,34 @@ planned_steps <- function(found, sources, calendar, allowed) {
 
 planned_step <- function(found, at, last, known, calendar, allowed) {
   path <- list("steps", at)
-  declared <- step_verbs()
+  verb <- verb_of_step(found, path, allowed)
+  if (is.null(verb)) {
+    return(NULL)
+  }
+  name <- found$name %||% sprintf("step_%d", at)
+  if (!check_study_name(name, c(path, "name"), known, allowed$faults)) {
+    return(NULL)
+  }
+  allowed$seen$files <- character()
+  from <- step_inputs(found$from %||% last, verb, path, known, allowed)
+  inside <- c(path, verb$name)
+  given <- step_arguments(found[[verb$name]], inside, allowed)
+  arguments <- study_arguments(given, verb$arguments, inside, known, allowed)
+  every <- list()
+  if (verb$name == "roll_up" && is.null(given$every) && !is.null(calendar)) {
+    every <- list(every = calendar$call)
+    allowed$seen$files <- c(allowed$seen$files, calendar$files)
+  }
+  values <- c(from$values, every, arguments$values)
+  new_step(
+    name, rlang::call2(verb$name, !!!values),
+    unique(c(from$uses, arguments$uses)), allowed$seen$files, path,
+    named = !is.null(found$name)
+  )
+}
+
+# The verb that a step names, or NULL after a fault.
+verb_of_step <- function(found, path, allowed) {
   keys <- setdiff(names(found), c("name", "from", "note"))
   if (!is.list(found) || length(keys) != 1) {
     allowed$faults$add(path, paste(
@@ -166,37 +193,14 @@ planned_step <- function(found, at, last, known, calendar, allowed) {
     ))
     return(NULL)
   }
-  name <- found$name %||% sprintf("step_%d", at)
-  named <- check_study_name(name, c(path, "name"), known, allowed$faults)
-  verb <- declared[[keys]]
-  if (is.null(verb)) {
+  declared <- step_verbs()
+  if (!keys %in% names(declared)) {
     allowed$faults$add(
       c(path, keys), sprintf("There is no verb \"%s\".", keys),
       nearest_known(keys, names(declared))
     )
   }
-  if (is.null(verb) || !named) {
-    return(NULL)
-  }
-  allowed$seen$files <- character()
-  from <- step_inputs(found$from %||% last, verb, path, known, allowed)
-  given <- step_arguments(found[[keys]], c(path, keys), allowed)
-  if (verb$name == "roll_up" && is.null(given$every) && !is.null(calendar)) {
-    every <- list(every = calendar$call)
-    allowed$seen$files <- calendar$files
-  } else {
-    every <- list()
-  }
-  arguments <- study_arguments(
-    given, verb$arguments, c(path, keys), known, allowed
-  )
-  new_step(
-    name, rlang::call2(
-      verb$name, !!!from$values, !!!every, !!!arguments$values
-    ),
-    unique(c(from$uses, arguments$uses)), allowed$seen$files, path,
-    named = !is.null(found$name)
-  )
+  declared[[keys]]
 }
 
 step_arguments <- function(found, path, allowed) {

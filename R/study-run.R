@@ -78,7 +78,7 @@ study_result <- function(run, name) {
 # The files of a step as R finds them from anywhere.
 full_paths <- function(step, study) {
   files <- step$files
-  local <- !grepl("^([A-Za-z][A-Za-z0-9+.-]+://|/|~|[A-Za-z]:)", files)
+  local <- !is_address(files) & !is_absolute(files)
   files[local] <- file.path(study$folder, files[local])
   files
 }
@@ -162,15 +162,13 @@ sentences_of <- function(x) {
 # its files, and the keys of what it takes.
 key_of_step <- function(step, study, keys) {
   files <- full_paths(step, study)
-  addresses <- grepl("://", files, fixed = TRUE)
-  contents <- ifelse(
-    addresses, "", unname(tools::md5sum(ifelse(addresses, "", files)))
-  )
   # What an address gives may be another next time.
-  if (any(addresses)) contents <- c(contents, tempfile())
+  text <- rlang::expr_deparse(step$call)
+  address <- any(grepl("[\"'][A-Za-z][A-Za-z0-9+.-]+://", text))
+  contents <- c(unname(tools::md5sum(files)), if (address) tempfile())
   rlang::hash(list(
     as.character(utils::packageVersion("backfill")), R.version.string,
-    code_identity(), rlang::expr_deparse(step$call), files, contents,
+    code_identity(), text, files, contents,
     unname(keys[step$uses])
   ))
 }

@@ -86,31 +86,40 @@ plain_value <- function(value) {
 # A file that is there and may be read, as the study names it; NULL after a
 # fault.
 study_file <- function(value, path, allowed) {
-  fault <- function(...) {
-    allowed$faults$add(path, sprintf(...))
-    NULL
+  fault <- fault_of_file(value, allowed)
+  if (!is.null(fault)) {
+    allowed$faults$add(path, fault)
+    return(NULL)
   }
-  if (!rlang::is_string(value) || !nzchar(value)) {
-    return(fault("A file must be a path, in text."))
+  if (!is_address(value)) {
+    allowed$seen$files <- c(allowed$seen$files, value)
   }
-  if (grepl("^[A-Za-z][A-Za-z0-9+.-]+://", value)) {
-    if (!allowed$outside) {
-      return(fault("%s is an address; a study opens none by itself.", value))
-    }
-    return(value)
-  }
-  absolute <- grepl("^(/|~|[A-Za-z]:)", value)
-  full <- if (absolute) value else file.path(allowed$folder, value)
-  if (!file.exists(full)) {
-    return(fault("There is no file %s.", value))
-  }
-  real <- normalizePath(full)
-  inside <- startsWith(real, paste0(sub("/$", "", allowed$folder), "/"))
-  if (!inside && !allowed$outside) {
-    return(fault("%s lies outside the folder of the study.", value))
-  }
-  allowed$seen$files <- c(allowed$seen$files, value)
   value
+}
+
+is_address <- function(path) grepl("^[A-Za-z][A-Za-z0-9+.-]+://", path)
+
+is_absolute <- function(path) grepl("^(/|~|[A-Za-z]:)", path)
+
+fault_of_file <- function(value, allowed) {
+  if (!rlang::is_string(value) || !nzchar(value)) {
+    return("A file must be a path, in text.")
+  }
+  if (is_address(value)) {
+    return(if (!allowed$outside) {
+      sprintf("%s is an address; a study opens none by itself.", value)
+    })
+  }
+  full <- if (is_absolute(value)) value else file.path(allowed$folder, value)
+  if (!file.exists(full)) {
+    return(sprintf("There is no file %s.", value))
+  }
+  inside <- startsWith(
+    normalizePath(full), paste0(sub("/$", "", allowed$folder), "/")
+  )
+  if (!inside && !allowed$outside) {
+    sprintf("%s lies outside the folder of the study.", value)
+  }
 }
 
 # Types whose values are made, not plain ------------------------------------

@@ -24,10 +24,10 @@ type_path <- function() new_type("FILE", form = "path")
 # The length of periods, or the calendar that they are of.
 type_every <- function() new_type("LENGTH", form = "calendar")
 
-# "total = market + tide"
+# Such as "total = market + tide".
 type_formulas <- function() new_type("NAME=FORMULA", form = "formulas")
 
-# "tide:flow:boardings"
+# Such as "tide:flow:boardings".
 type_measures <- function() {
   new_type(
     "NAME:KIND[:UNIT]", function(text, argument) named_measures(text),

@@ -96,9 +96,11 @@ test_that("mistakes are told all at once, each with its line and the nearest wor
   )
 })
 
-test_that("a figure that cannot be drawn is told, also where nothing is written", {
+test_that("a figure that cannot be drawn is told, also without a folder", {
   own_store()
-  file <- study_in(c(small, "figures:", "  - of: flags", "    highlight: Inn X"))
+  file <- study_in(
+    c(small, "figures:", "  - of: flags", "    highlight: Inn X")
+  )
   expect_error(
     run_study(file), "line 19, \"flags\"", class = "backfill_error_study"
   )
