@@ -161,8 +161,8 @@ links_cpp <- function(x, target, horizon, ahead) {
     .Call(`_backfill_links_cpp`, x, target, horizon, ahead)
 }
 
-as_of_cpp <- function(series, period, known, days, count) {
-    .Call(`_backfill_as_of_cpp`, series, period, known, days, count)
+as_of_cpp <- function(series, period, known, value, days, count) {
+    .Call(`_backfill_as_of_cpp`, series, period, known, value, days, count)
 }
 
 find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cadences) {

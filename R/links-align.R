@@ -83,8 +83,9 @@ align_as_of <- function(
   if (!is.null(over)) {
     figures <- growth_as_known(figures, over)
   }
+  known_figures <- figures[!is.na(figures$value), ]
   out <- as_known(
-    figures, days_of_base(on, figures, lines), length(lines), max_age
+    figures, days_of_base(on, known_figures, lines), length(lines), max_age
   )
   new_result(
     tibble::tibble(series = lines[out$line], out[-1]), "aligned",
@@ -219,7 +220,7 @@ as_known <- function(figures, days, count, max_age) {
   )
   sorted <- vctrs::vec_slice(figures, order)
   row <- as.vector(as_of_cpp(
-    sorted$line, sorted$start, sorted$known, days, count
+    sorted$line, sorted$start, sorted$known, sorted$value, days, count
   ))
   on <- rep(days, count)
   age <- on - sorted$end[row]

@@ -20,8 +20,8 @@ check_growth <- function(growth, call = caller_env()) {
 
 # The figures of dated_figures() in percent over those of the period that holds
 # the day so long before each period's end. A figure is known as soon as both
-# are, and changes with every version of either; there is none where there is no
-# such period, or its value is not above zero.
+# are, and changes with every version of either. Where there is no such period,
+# or its value is not above zero, it is NA, which takes a former version back.
 growth_as_known <- function(figures, length) {
   order <- order(
     figures$line, figures$start, figures$known, method = "radix"
@@ -39,8 +39,10 @@ growth_as_known <- function(figures, length) {
   from <- versions$value[before]
   out <- vctrs::vec_slice(periods, events$period)
   out$known <- events$known
-  out$value <- 100 * (versions$value[now] / from - 1)
-  out[which(from > 0), ]
+  out$value <- ifelse(
+    from > 0, 100 * (versions$value[now] / from - 1), NA_real_
+  )
+  out
 }
 
 # The place of the period of the same line that holds the day `length` before

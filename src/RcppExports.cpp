@@ -566,17 +566,18 @@ BEGIN_RCPP
 END_RCPP
 }
 // as_of_cpp
-Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector period, Rcpp::NumericVector known, Rcpp::NumericVector days, int count);
-RcppExport SEXP _backfill_as_of_cpp(SEXP seriesSEXP, SEXP periodSEXP, SEXP knownSEXP, SEXP daysSEXP, SEXP countSEXP) {
+Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector period, Rcpp::NumericVector known, Rcpp::NumericVector value, Rcpp::NumericVector days, int count);
+RcppExport SEXP _backfill_as_of_cpp(SEXP seriesSEXP, SEXP periodSEXP, SEXP knownSEXP, SEXP valueSEXP, SEXP daysSEXP, SEXP countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type period(periodSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type known(knownSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type days(daysSEXP);
     Rcpp::traits::input_parameter< int >::type count(countSEXP);
-    rcpp_result_gen = Rcpp::wrap(as_of_cpp(series, period, known, days, count));
+    rcpp_result_gen = Rcpp::wrap(as_of_cpp(series, period, known, value, days, count));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -962,7 +963,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_cycles_cpp", (DL_FUNC) &_backfill_cycles_cpp, 4},
     {"_backfill_correlate_cpp", (DL_FUNC) &_backfill_correlate_cpp, 4},
     {"_backfill_links_cpp", (DL_FUNC) &_backfill_links_cpp, 4},
-    {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 5},
+    {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 6},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
     {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},

@@ -139,6 +139,7 @@ Rcpp::List links_cpp(Rcpp::NumericMatrix x, int target, int horizon,
 Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series,
                               Rcpp::NumericVector period,
                               Rcpp::NumericVector known,
+                              Rcpp::NumericVector value,
                               Rcpp::NumericVector days, int count) {
   Rcpp::IntegerMatrix out(static_cast<int>(days.size()), count);
   std::fill(out.begin(), out.end(), NA_INTEGER);
@@ -146,7 +147,7 @@ Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series,
   for (std::size_t from = 0; from < rows;) {
     std::size_t to = from;
     while (to < rows && series[to] == series[from]) ++to;
-    latest_known(period.begin(), known.begin(), from, to, days.begin(),
+    latest_known(period.begin(), known.begin(), value.begin(), from, to, days.begin(),
                  static_cast<std::size_t>(days.size()),
                  out.begin() + static_cast<std::ptrdiff_t>(series[from] - 1) *
                                    days.size());

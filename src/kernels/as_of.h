@@ -3,24 +3,29 @@
 #ifndef BACKFILL_AS_OF_H
 #define BACKFILL_AS_OF_H
 
+#include <cmath>
 #include <cstddef>
+#include <map>
 
 namespace backfill {
 
 // Rows `from` to before `to` come in order of `known`, of one day in order of
-// their versions; `days` rise. Puts the row, counted from 1, of each day into
-// `out`, which is left alone where nothing was known yet.
+// their versions; `days` rise. A version without a value (NaN) takes the former
+// one back. Puts the row, counted from 1, of each day into `out`, which is left
+// alone where nothing is known.
 inline void latest_known(const double* period, const double* known,
-                         std::size_t from, std::size_t to, const double* days,
-                         std::size_t count, int* out) {
+                         const double* value, std::size_t from, std::size_t to,
+                         const double* days, std::size_t count, int* out) {
   std::size_t next = from;
-  const std::size_t none = to;
-  std::size_t best = none;
+  std::map<double, std::size_t> rows;  // of each period its version by then
   for (std::size_t day = 0; day < count; ++day) {
     for (; next < to && known[next] <= days[day]; ++next) {
-      if (best == none || period[next] >= period[best]) best = next;
+      if (std::isnan(value[next]))
+        rows.erase(period[next]);
+      else
+        rows[period[next]] = next;
     }
-    if (best != none) out[day] = static_cast<int>(best) + 1;
+    if (!rows.empty()) out[day] = static_cast<int>(rows.rbegin()->second) + 1;
   }
 }
 

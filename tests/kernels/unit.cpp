@@ -208,12 +208,15 @@ void pairs() {
 }
 
 void known_then() {
-  // Two periods, of which the first is corrected after the second is known.
-  const double period[] = {1, 2, 1}, known[] = {5, 8, 9}, days[] = {4, 5, 8, 9};
-  int row[] = {0, 0, 0, 0};
-  latest_known(period, known, 0, 3, days, 4, row);
+  // Two periods, of which the first is corrected after the second is known, and
+  // the second is taken back.
+  const double period[] = {1, 2, 1, 2}, known[] = {5, 8, 9, 11},
+               value[] = {1, 2, 3, std::nan("")}, days[] = {4, 5, 8, 9, 11};
+  int row[] = {0, 0, 0, 0, 0};
+  latest_known(period, known, value, 0, 4, days, 5, row);
   must(row[0] == 0 && row[1] == 1 && row[2] == 2 && row[3] == 2,
        "the latest period that is known counts");
+  must(row[4] == 3, "what is taken back is not known any more");
 }
 
 }  // namespace

@@ -526,6 +526,34 @@ test_that("growth is taken along a series' own periods, of what was known then",
   )
 })
 
+test_that("growth as it was known is that of a slow oracle, whatever is corrected", {
+  withr::local_seed(24)
+  for (round in 1:15) {
+    months <- seq(as.Date("2029-01-01"), by = "month", length.out = 20)
+    versions <- sample(0:3, 20, TRUE, c(1, 2, 2, 2))
+    data <- data.frame(month = rep(months, versions))
+    data$known <- data$month + 31 + sample(0:400, nrow(data))
+    data$v <- round(stats::runif(nrow(data), -2, 10), 2)
+    span <- sample(c(1, 3, 12), 1)
+    days <- as.Date("2029-02-01") + sort(sample(0:899, 40))
+    found <- align_as_of(
+      as_records(data, "month", c(v = "level"), known = "known"), days,
+      growth = sprintf("%d months", span)
+    )
+    wanted <- vapply(days, function(day) {
+      seen <- data[data$known <= day, ]
+      seen <- seen[order(seen$known), ]
+      last <- seen$v[!duplicated(seen$month, fromLast = TRUE)]
+      month <- seen$month[!duplicated(seen$month, fromLast = TRUE)]
+      base <- last[match(match(month, months) - span, match(month, months))]
+      growth <- ifelse(base > 0, 100 * (last / base - 1), NA)
+      growth <- growth[order(month)]
+      c(rev(growth[!is.na(growth)]), NA)[[1]]
+    }, 0)
+    expect_equal(found$value, wanted)
+  }
+})
+
 test_that("among noise alone a link is seldom named, also where it is carried to shorter periods", {
   withr::local_seed(8)
   named <- replicate(40, {
