@@ -147,8 +147,8 @@ Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series,
   for (std::size_t from = 0; from < rows;) {
     std::size_t to = from;
     while (to < rows && series[to] == series[from]) ++to;
-    latest_known(period.begin(), known.begin(), value.begin(), from, to, days.begin(),
-                 static_cast<std::size_t>(days.size()),
+    latest_known(period.begin(), known.begin(), value.begin(), from, to,
+                 days.begin(), static_cast<std::size_t>(days.size()),
                  out.begin() + static_cast<std::ptrdiff_t>(series[from] - 1) *
                                    days.size());
     from = to;
