@@ -79,7 +79,9 @@ heat_of_pairs <- function(object) {
       axis.line.x = ggplot2::element_blank(),
       axis.text.x = ggplot2::element_text(angle = 40, hjust = 1)
     )
-  if (length(lines) <= most_figures) {
+  # Panels beside each other leave less room for figures.
+  beside <- ceiling(sqrt(nlevels(data$panel)))
+  if (length(lines) * beside <= most_figures + 2 * (beside > 1)) {
     plot <- plot + figures_of_tiles(data[data$first != data$second, ])
   }
   if (nlevels(data$panel) > 1) {
@@ -123,12 +125,11 @@ both_ways <- function(object, lines) {
   half$panel <- panels_of_pairs(object)
   other <- half
   other[c("first", "second")] <- half[c("second", "first")]
-  panels <- levels(half$panel)
-  own <- tibble::tibble(
-    first = rep(lines, length(panels)), second = first, coefficient = 1,
-    panel = factor(rep(panels, each = length(lines)), panels)
-  )
-  all <- vctrs::vec_rbind(half, other, own)
+  both <- vctrs::vec_rbind(half, other)
+  # A group has lines of its own.
+  own <- vctrs::vec_unique(both[c("first", "panel")])
+  own[c("second", "coefficient")] <- list(own$first, 1)
+  all <- vctrs::vec_rbind(both, own)
   all$first <- factor(all$first, lines)
   all$second <- factor(all$second, lines)
   all
