@@ -132,9 +132,8 @@ settle_rows <- function(read, raw, rules, call) {
   }
   # Versions of one time are not duplicates.
   settled <- settle_duplicates(
-    table, raw$when, c(raw$series, raw$known), names(read$figures$read),
-    rules$duplicates,
-    function(rows) raw$at(used[rows]), call
+    table, raw$when, raw$series, names(read$figures$read), rules$duplicates,
+    function(rows) raw$at(used[rows]), call, raw$known
   )
   settled$table <- settled$data
   if (length(settled$drop) > 0) {

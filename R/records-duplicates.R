@@ -11,8 +11,11 @@ duplicate_rules <- c(
 
 # list(data, ends, drop, of, merged, identical, conflicting): the first and last
 # time, the rows to set aside and those they repeat, and how many became part of
-# another. `series` and `measures` name columns.
-settle_duplicates <- function(data, when, series, measures, rule, at, call) {
+# another. `series`, `measures` and `known` name columns; rows that were known on
+# unlike days are versions.
+settle_duplicates <- function(
+  data, when, series, measures, rule, at, call, known = NULL
+) {
   ends <- if (nrow(data) > 0) ends_cpp(data[[when]])
   out <- list(
     data = data, drop = integer(), of = integer(), merged = 0L,
@@ -27,7 +30,7 @@ settle_duplicates <- function(data, when, series, measures, rule, at, call) {
     out$identical <- out$conflicting <- NA_integer_
     return(out)
   }
-  found <- find_repeats_cpp(data[[when]], one_key(as.list(data)[series]))
+  found <- find_repeats_cpp(data[[when]], one_key(as.list(data)[c(series, known)]))
   if (length(found$row) == 0) {
     return(out)
   }
@@ -35,7 +38,7 @@ settle_duplicates <- function(data, when, series, measures, rule, at, call) {
   out$identical <- sum(same)
   out$conflicting <- sum(!same)
   if (rule == "error") {
-    stop_duplicates(data, when, series, found, same, at, call)
+    stop_duplicates(data, when, series, found, same, at, call, known)
   }
   if (rule %in% c("sum", "mean")) {
     return(merge_duplicates(out, found, measures, rule))
@@ -96,25 +99,16 @@ merge_duplicates <- function(out, found, measures, rule) {
   out
 }
 
-stop_duplicates <- function(data, when, series, found, same, at, call) {
+stop_duplicates <- function(
+  data, when, series, found, same, at, call, known = NULL
+) {
   shown <- first_few(order(same, found$row), 3)
-  row <- found$row[shown]
-  line <- at(row)$line
-  first <- at(found$first[shown])$line
-  which_series <- if (length(series) > 0) {
-    sprintf(
-      " of %s",
-      do.call(
-        paste,
-        c(
-          lapply(data[series], function(column) as.character(column[row])),
-          sep = " / "
-        )
-      )
-    )
-  } else {
-    ""
-  }
+  lines <- sprintf(
+    "Lines %d and %d: %s, %s figures.", at(found$first[shown])$line,
+    at(found$row[shown])$line,
+    repeated_record(data[found$row[shown], ], when, series, known),
+    ifelse(same[shown], "the same", "different")
+  )
   abort_backfill(
     "duplicates",
     sprintf(
@@ -125,24 +119,31 @@ stop_duplicates <- function(data, when, series, found, same, at, call) {
       count_of(length(same), "row has", "rows have"), thousands(sum(same)),
       thousands(sum(!same))
     ),
-    rlang::set_names(
-      sprintf(
-        "Lines %d and %d: %s%s, %s figures.", first, line,
-        moments_in_words(data[[when]][row]), which_series,
-        ifelse(same[shown], "the same", "different")
-      ),
-      "x"
-    ),
+    rlang::set_names(lines, "x"),
     i = if (length(series) == 0) paste(
       "Do other columns tell several series apart? Then name them in `series`."
     ),
-    ">" = paste(
+    ">" = paste(c(
       "Say what becomes of them: `duplicates` is \"keep\" where each is an",
-      "event of its own, or \"first\",",
-      "\"last\", \"sum\" or \"mean\" to make one record of them. Or name the",
-      "column with the day of publication (`known`) where they are versions",
-      "of one record."
-    ),
+      "event of its own, or \"first\", \"last\", \"sum\" or \"mean\" to make",
+      "one record of them.",
+      if (is.null(known)) c(
+        "Or name the column with the day of publication (`known`) where they",
+        "are versions of one record."
+      )
+    ), collapse = " "),
     choices = list(duplicates = "keep"), call = call
+  )
+}
+
+# "2031-01 of cod / Petrel", and of versions the day on which both were known.
+repeated_record <- function(rows, when, series, known) {
+  parts <- lapply(unname(as.list(rows)[series]), as.character)
+  paste0(
+    moments_in_words(rows[[when]]),
+    if (length(parts) > 0) paste(" of", do.call(paste, c(parts, sep = " / "))),
+    if (!is.null(known)) {
+      sprintf(", both known on %s", moments_in_words(rows[[known]]))
+    }
   )
 }

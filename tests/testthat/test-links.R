@@ -198,6 +198,16 @@ test_that("vintages are no duplicates, and the last one is rolled up", {
     ),
     class = "backfill_error_duplicates"
   )
+  # Of two versions of one day neither is the later.
+  twice <- data.frame(
+    month = as.Date("2031-01-01"), known = as.Date("2031-02-10"), item = "ice",
+    v = 1:2
+  )
+  expect_error(
+    as_records(twice, "month", c(v = "level"), "item", known = "known"),
+    "2031-01-01 of ice, both known on 2031-02-10, different figures",
+    class = "backfill_error_duplicates"
+  )
   for (wrong in list("nowhere", "value", 3)) {
     expect_error(
       read_records(
