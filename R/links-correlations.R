@@ -24,9 +24,9 @@
 #'   With the ranks of Spearman and Kendall zero is left out in 3 to 5 of 100
 #'   pairs of white noise, and in 4 to 6 with an autocorrelation of 0.6 or 0.9
 #'   (60 periods); a true correlation of 0.5 is found in 47 to 51 of 100 pairs
-#'   with 20 periods and in 96 with 60. Within each of 20 years of 12 months, and
-#'   on moving windows of 24, zero is left out in 5 of 100 pairs of white noise,
-#'   and in 6 and 7 with an autocorrelation of 0.6.
+#'   with 20 periods and in 96 with 60. Within each of 20 years of 12 months,
+#'   and on moving windows of 24, zero is left out in 5 of 100 pairs of white
+#'   noise, and in 6 and 7 with an autocorrelation of 0.6.
 #'
 #' @inheritParams add_growth
 #' @param x A periods table, or series that [align_as_of()] has carried to

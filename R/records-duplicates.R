@@ -11,8 +11,8 @@ duplicate_rules <- c(
 
 # list(data, ends, drop, of, merged, identical, conflicting): the first and last
 # time, the rows to set aside and those they repeat, and how many became part of
-# another. `series`, `measures` and `known` name columns; rows that were known on
-# unlike days are versions.
+# another. `series`, `measures` and `known` name columns; rows that were known
+# on unlike days are versions.
 settle_duplicates <- function(
   data, when, series, measures, rule, at, call, known = NULL
 ) {
@@ -30,7 +30,8 @@ settle_duplicates <- function(
     out$identical <- out$conflicting <- NA_integer_
     return(out)
   }
-  found <- find_repeats_cpp(data[[when]], one_key(as.list(data)[c(series, known)]))
+  keys <- as.list(data)[c(series, known)]
+  found <- find_repeats_cpp(data[[when]], one_key(keys))
   if (length(found$row) == 0) {
     return(out)
   }
