@@ -150,6 +150,21 @@ test_that("a hostile study touches nothing", {
   expect_s3_class(read_study(file, outside = TRUE), "backfill_study")
 })
 
+test_that("a query of a study cannot load code into the database", {
+  skip_if_not_installed("RSQLite")
+  own_store()
+  file <- study_in(replace(small, 5, c(
+    "    file: nights.sqlite\n    table: SELECT load_extension('/nowhere')"
+  )))
+  made <- DBI::dbConnect(
+    RSQLite::SQLite(), file.path(dirname(file), "nights.sqlite")
+  )
+  DBI::dbWriteTable(made, "nights", data.frame(month = "2031-01", n = 1))
+  DBI::dbDisconnect(made)
+  said <- tryCatch(run_study(file), error = conditionMessage)
+  expect_match(said, "not authorized")
+})
+
 test_that("what has not changed is taken from the store, and what has is made anew", {
   own_store()
   file <- study_in(small)
