@@ -93,19 +93,36 @@ made_steps <- function(study, fresh, call) {
   tell <- isatty(stderr())
   for (step in steps) {
     key <- key_of_step(step, study, lapply(made, `[[`, "key"))
-    value <- if (!fresh) stored_value(key)
-    stored <- !is.null(value)
-    if (!stored) {
+    found <- if (!fresh) stored_result(key)
+    stored <- !is.null(found)
+    if (stored) {
+      # What was warned of is still so.
+      lapply(found$warned, rlang::cnd_signal)
+    } else {
       if (tell) cli::cli_progress_message("Making {step$name} ...")
-      value <- value_of_step(step, values, study, call)
-      store_value(value, key)
+      found <- with_warnings(value_of_step(step, values, study, call))
+      store_result(found, key)
     }
-    assign(step$name, value, envir = values)
+    assign(step$name, found$value, envir = values)
     made[[step$name]] <- list(
-      value = value, step = step, key = key, stored = stored
+      value = found$value, step = step, key = key, stored = stored
     )
   }
   made
+}
+
+# list(value, warned): what code gives, and the warnings that it came with.
+with_warnings <- function(code) {
+  seen <- new.env(parent = emptyenv())
+  value <- withCallingHandlers(code, backfill_warning = function(cnd) {
+    seen$warned <- c(seen$warned, list(cnd))
+  })
+  # Without what the conditions hold of the calls that they came from.
+  warned <- lapply(seen$warned, function(cnd) {
+    own <- setdiff(class(cnd), c("rlang_warning", "warning", "condition"))
+    rlang::warning_cnd(own, message = conditionMessage(cnd))
+  })
+  list(value = value, warned = warned)
 }
 
 # The figures, which are written where a folder is asked for; what is wrong with
@@ -162,8 +179,8 @@ sentences_of <- function(x) {
 # its files, and the keys of what it takes.
 key_of_step <- function(step, study, keys) {
   files <- full_paths(step, study)
-  # What an address gives may be another next time.
   text <- rlang::expr_deparse(step$call)
+  # What an address gives may be another next time.
   address <- any(grepl("[\"'][A-Za-z][A-Za-z0-9+.-]+://", text))
   contents <- c(unname(tools::md5sum(files)), if (address) tempfile())
   rlang::hash(list(
@@ -176,9 +193,12 @@ key_of_step <- function(step, study, keys) {
 # The package as it is installed, since a version may be built several times.
 code_identity <- function() {
   if (is.null(registry$identity)) {
-    registry$identity <- unname(tools::md5sum(
-      system.file("R", "backfill.rdb", package = "backfill")
-    ))
+    registry$identity <- unname(tools::md5sum(c(
+      system.file("R", "backfill.rdb", package = "backfill"), list.files(
+        system.file("libs", package = "backfill"), full.names = TRUE,
+        recursive = TRUE
+      )
+    )))
   }
   registry$identity
 }
@@ -187,27 +207,29 @@ store_folder <- function() {
   file.path(tools::R_user_dir("backfill", "cache"), "steps")
 }
 
-stored_value <- function(key) {
+stored_result <- function(key) {
   file <- file.path(store_folder(), paste0(key, ".rds"))
   if (file.exists(file)) {
+    # It has been asked for.
+    Sys.setFileTime(file, Sys.time())
     tryCatch(readRDS(file), error = function(cnd) NULL)
   }
 }
 
 # Where nothing can be stored, nothing is.
-store_value <- function(value, key) {
+store_result <- function(found, key) {
   folder <- store_folder()
-  if (inherits(value, "backfill_chunked") ||
+  if (inherits(found$value, "backfill_chunked") ||
         !dir.exists(folder) &&
           !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
     return(invisible())
   }
-  drop_old_values(folder)
+  drop_old_results(folder)
   beside <- tempfile("new-", folder)
   on.exit(unlink(beside))
   try(
     {
-      saveRDS(value, beside)
+      saveRDS(found, beside)
       file.rename(beside, file.path(folder, paste0(key, ".rds")))
     },
     silent = TRUE
@@ -216,7 +238,7 @@ store_value <- function(value, key) {
 }
 
 # What no run has made or asked for in a month goes.
-drop_old_values <- function(folder) {
+drop_old_results <- function(folder) {
   files <- list.files(folder, full.names = TRUE)
   age <- difftime(Sys.time(), file.mtime(files), units = "days")
   unlink(files[age > 30])

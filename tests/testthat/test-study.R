@@ -194,6 +194,23 @@ test_that("what has not changed is taken from the store, and what has is made an
   expect_false(any(run_study(study_in(small))$stored))
 })
 
+test_that("a warning comes again with a result that was stored", {
+  own_store()
+  file <- study_in(c(
+    small[1:11], "  - correlations: {on: values}", "    name: together"
+  ))
+  warned <- function() {
+    rlang::catch_cnd(run_study(file), "backfill_warning_use")
+  }
+  first <- suppressWarnings(run_study(file))
+  expect_false(any(first$stored))
+  direct <- rlang::catch_cnd(
+    correlations(roll_up(inns(), "month"), on = "values"), "backfill_warning"
+  )
+  expect_identical(conditionMessage(warned()), conditionMessage(direct))
+  expect_true(all(suppressWarnings(run_study(file))$stored))
+})
+
 test_that("a run replaces a run, and nothing else; the same input gives the same bytes", {
   own_store()
   file <- study_in(c(small, "figures:", "  - of: flags"))

@@ -1,0 +1,68 @@
+# The sources of a study, and the calendar of its steps.
+
+planned_sources <- function(found, allowed) {
+  if (!is.list(found) || length(found) == 0 || is.null(names(found))) {
+    allowed$faults$add(list("records"), paste(
+      "\"records\" must be a map of sources by their names, each with `file`,",
+      "`when` and `measures`."
+    ))
+    return(list())
+  }
+  sources <- lapply(names(found), function(name) {
+    path <- list("records", name)
+    if (check_study_name(name, path, character(), allowed$faults)) {
+      planned_source(name, found[[name]], path, allowed)
+    }
+  })
+  stats::setNames(sources, names(found))
+}
+
+planned_source <- function(name, found, path, allowed) {
+  declared <- verbs()$read_records$arguments
+  if (!is.list(found) || is.null(names(found))) {
+    allowed$faults$add(path, "A source must be a map with `file` and `when`.")
+    return(NULL)
+  }
+  check_keys(found, c("file", names(declared)), path, allowed$faults)
+  if (is.null(found$file)) {
+    allowed$faults$add(
+      path, sprintf("The source \"%s\" names no `file`.", name)
+    )
+  }
+  allowed$seen$files <- character()
+  files <- unlist(lapply(found$file, study_file, c(path, "file"), allowed))
+  arguments <- study_arguments(
+    found[intersect(names(found), names(declared))], declared, path,
+    character(), allowed
+  )
+  new_step(
+    name, rlang::call2("read_records", as_code(files), !!!arguments$values),
+    character(), allowed$seen$files, path
+  )
+}
+
+planned_calendar <- function(found, allowed) {
+  if (is.null(found)) {
+    return(NULL)
+  }
+  path <- list("calendar")
+  if (rlang::is_string(found)) {
+    found <- list(every = found)
+  }
+  if (!is.list(found) || is.null(names(found))) {
+    allowed$faults$add(
+      path, "\"calendar\" must be a map, such as {every: month}."
+    )
+    return(NULL)
+  }
+  allowed$seen$files <- character()
+  call <- calendar_call(found, path, allowed)
+  list(call = call, files = allowed$seen$files)
+}
+
+calendar_call <- function(found, path, allowed) {
+  arguments <- study_arguments(
+    found, verbs()$calendar$arguments, path, character(), allowed
+  )
+  rlang::call2("calendar", !!!arguments$values)
+}
