@@ -9,6 +9,7 @@ dated_figures <- function(table, of, call = caller_env()) {
     return(dated_records(table, call))
   }
   table <- check_periods(table, call)
+  check_no_target(table, of, call)
   along <- along_series(table, of, call)
   lines <- lines_along(table, along)
   whole <- which(!is.na(along$value))

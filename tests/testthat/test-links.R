@@ -588,6 +588,10 @@ test_that("a figure that looks ahead explains nothing, and bad calls are refused
     rank_links(ahead, "a", of = "growth_ahead_1_month"), "looks ahead",
     class = "backfill_error_column"
   )
+  expect_error(
+    align_as_of(ahead, "month", delay = 0, of = "growth_ahead_1_month"),
+    "looks ahead", class = "backfill_error_column"
+  )
   expect_error(rank_links(x, "z"), class = "backfill_error_argument")
   still <- monthly_matrix(cbind(random_matrix(40, 2), 5))
   expect_match(
