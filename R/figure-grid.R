@@ -88,7 +88,7 @@ row_labels <- function(data) {
   ends <- data[rev(!duplicated(rev(paste(data$line, data$row)))), ]
   ends$column <- max(data$column)
   names_at_ends(
-    ends[order(ends$row), ], "value", "row", 0.1, size = 3.2,
+    ends[order(ends$row), ], "value", "row", 0.1, data$value, size = 3.2,
     colour = "#5F5F5F"
   )
 }

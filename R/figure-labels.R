@@ -34,11 +34,11 @@ along_lines <- function(data, x, y, by, n = 50) {
 }
 
 # The names of lines to the right of their ends, at `nudge` from them; `y` and
-# `label` are columns. Names that would overlap stand above and below each
-# other, those of equal ends in the order of their rows.
-names_at_ends <- function(ends, y, label, nudge, ...) {
-  hair <- 1e-3 * max(abs(ends[[y]]), 1e-9)
-  if (all(ends[[y]] == 0)) hair <- 1
+# `label` are columns, `drawn` are the figures of all lines. Names that would
+# overlap stand above and below each other, those of equal ends in the order of
+# their rows.
+names_at_ends <- function(ends, y, label, nudge, drawn, ...) {
+  hair <- 1e-3 * diff(range(drawn, 0, na.rm = TRUE))
   ggrepel::geom_text_repel(
     data = ends, ggplot2::aes(y = .data[[y]], label = .data[[label]]), ...,
     nudge_x = nudge, nudge_y = -hair * seq_len(nrow(ends)), direction = "y",

@@ -147,7 +147,7 @@ line_labels <- function(data) {
   list(
     names_at_ends(
       ends, "figure", "line", 0.012 * as.numeric(diff(range(data$period))),
-      size = 3.6
+      data$figure, size = 3.6
     ),
     ggplot2::coord_cartesian(clip = "off"),
     ggplot2::theme(

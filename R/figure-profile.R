@@ -76,7 +76,8 @@ profile_layers <- function(data, banded, from_zero, count) {
     ggplot2::geom_line(linewidth = 1),
     if (count <= 31) ggplot2::geom_point(size = 1.6),
     if (nlevels(data$group) > 1) names_at_ends(
-      ends[order(ends$group), ], "value", "group", count * 0.012, size = 3.5
+      ends[order(ends$group), ], "value", "group", count * 0.012,
+      data$value, size = 3.5
     ),
     if (from_zero) ggplot2::expand_limits(y = 0)
   )

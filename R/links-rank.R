@@ -20,7 +20,8 @@
 #'   9 of 100 worlds. Three true leads with a correlation of 0.7 among them were
 #'   found in 99 of 100 cases, and 10 of 100 finds were false. Quarterly noise
 #'   carried to days had p below 0.05 in 10 of 100 worlds with two horizons
-#'   each.
+#'   each, and growth over a year of 72 months of unrelated walks in 8 of 100
+#'   pairs.
 #'
 #' @inheritParams correlations
 #' @param target The name of the series that is to be explained.
@@ -152,8 +153,7 @@ link_columns <- c(
 )
 
 # How steady each link is: whether its sign is that of both halves, its place by
-# strength in each of them, at how many of the horizons its sign is the same,
-# and what it is with a second target.
+# strength in each of them, and whether its sign is the same at all horizons.
 steadiness_of <- function(out, found) {
   place <- function(r) {
     rank(-abs(r), na.last = "keep", ties.method = "min")
