@@ -20,7 +20,8 @@ explained_head <- function(x, about) {
   stretch <- function(name) {
     of <- x[x$stretch == name, ]
     sprintf(
-      "%s (%s to %s)", count_of_steps(nrow(of), about$calendar),
+      "%s between %s and %s",
+      count_of(nrow(of), if (about$already) "figure" else "change"),
       label(min(of$from)), label(max(of$to))
     )
   }
