@@ -57,9 +57,6 @@ run_inspect <- function(options, inputs) {
     ifelse(inputs == "-", "FILE", inputs), found$arguments
   )
   found$shell <- shell_text(inputs, found$arguments)
-  if (format == "json") {
-    need_package("jsonlite", "to write JSON", call = NULL)
-  }
   to_output(found$columns, format, function() {
     visible(if (options$quiet) {
       c(found$call, "", found$shell)

@@ -10,8 +10,9 @@ output_options <- function(
       "table (rounded for reading, the default), csv or json (full precision)."
     ),
     out = cli_option("FILE", paste(
-      "Write the data to FILE instead of to standard output: .csv, .json or",
-      ".xlsx by its ending."
+      "Write the data to FILE instead of to standard output: .csv, .json,",
+      ".xlsx or .parquet by its ending. What they mean goes beside a .csv file,",
+      "into FILE-metadata.json."
     )),
     figure = cli_option(
       "FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."
@@ -46,6 +47,9 @@ check_outputs <- function(options, inputs) {
     with_spelling("out", {
       check_output(options$out, input, call = NULL)
       check_table_type(options$out, call = NULL)
+      if (has_metadata_beside(options$out)) {
+        check_output(metadata_file(options$out), input, call = NULL)
+      }
     })
     if (!is.null(options$format) && options$format != file_type(options$out)) {
       stop_usage(
@@ -74,12 +78,10 @@ check_outputs <- function(options, inputs) {
     file_type(options$out)
   }
   check_one_of(
-    format, c("table", "csv", "json", if (!is.null(options$out)) "xlsx"),
+    format,
+    c("table", "csv", "json", if (!is.null(options$out)) c("xlsx", "parquet")),
     "format", call = NULL
   )
-  if (format == "json") {
-    need_package("jsonlite", "to write JSON", call = NULL)
-  }
   format
 }
 
@@ -229,9 +231,7 @@ put_result <- function(
   # Made before anything is written, as it may be refused.
   plot <- if (!is.null(options$figure)) draw()
   if (!is.null(options$out)) {
-    write_beside(
-      options$out, function(path) put_table(table, path, format), NULL
-    )
+    write_table(table, options$out, call = NULL)
   } else {
     to_output(table, format, function() utils::capture.output(show()))
   }

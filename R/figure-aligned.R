@@ -16,6 +16,7 @@
 #' autoplot(align_as_of(ledger, on = "week"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_aligned <- function(object, highlight = NULL, ...) {
+  refuse_further(...)
   rows <- rows_in_panels(object$series, highlight)
   data <- plain_tibble(object)[rows, ]
   data$line <- factor(data$series, unique(data$series))

@@ -22,3 +22,21 @@ autoplot <- function(object, ...) {
   attr(plot, "sources") <- sources_of(object)
   plot
 }
+
+# An argument that a figure does not have is a slip of the pen, or one of
+# another figure; what is not said is NULL.
+refuse_further <- function(..., call = caller_env()) {
+  given <- Filter(Negate(is.null), list(...))
+  if (length(given) > 0) {
+    name <- rlang::names2(given)[[1]]
+    abort_backfill(
+      "argument",
+      if (nzchar(name)) {
+        sprintf("This figure has no `%s`.", name)
+      } else {
+        "This figure takes only arguments by their names."
+      },
+      ">" = "The help of autoplot() names what each figure takes.", call = call
+    )
+  }
+}

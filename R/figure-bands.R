@@ -14,6 +14,7 @@
 #' autoplot(count_bands(add_bands(monthly, c(-5, 0, 5), of = "growth_1_year")))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_band_counts <- function(object, ...) {
+  refuse_further(...)
   data <- plain_tibble(object)
   series <- data[setdiff(names(data), c("band", "periods", "share"))]
   line <- names_of_lines(series)

@@ -23,6 +23,7 @@
 autoplot.backfill_correlations <- function(
   object, type = "heat", pair = NULL, ...
 ) {
+  refuse_further(...)
   check_one_of(type, c("heat", "scatter", "matrix"), "type")
   if (all(is.na(object$coefficient))) {
     abort_backfill("input", "There is nothing to draw: no pair is known.")

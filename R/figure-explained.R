@@ -14,6 +14,7 @@
 #' autoplot(explain_target(roll_up(nights, every = "month"), "Lantern"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_explained <- function(object, ...) {
+  refuse_further(...)
   about <- facts(object)
   panels <- c(
     later = "Later periods, that it is judged on",

@@ -18,6 +18,7 @@
 #' ))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
+  refuse_further(...)
   about <- facts(object)
   flow <- all_flows(about$measures)
   data <- flags_drawn(object, highlight, flow)
@@ -151,6 +152,7 @@ with_room <- function(flagged, period, gap) {
 #' )
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
+  refuse_further(...)
   about <- facts(object)
   if (is.null(about$points)) {
     abort_backfill(

@@ -19,6 +19,7 @@
 #' autoplot(cycle_grid(crossings, rows = "date", columns = "hour"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_grid <- function(object, type = NULL, highlight = NULL, ...) {
+  refuse_further(...)
   season <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(

@@ -14,6 +14,7 @@
 #' autoplot(rank_links(roll_up(nights, every = "month"), "Lantern"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_links <- function(object, ...) {
+  refuse_further(...)
   about <- facts(object)
   shown <- first_few(unique(object$candidate), 20)
   data <- plain_tibble(object)[object$candidate %in% shown, ]

@@ -23,6 +23,7 @@ autoplot.backfill_autocorrelation <- function(
   object, type = "coefficient", reference = FALSE, seed = 1, highlight = NULL,
   ...
 ) {
+  refuse_further(...)
   season <- facts(object)
   check_one_of(type, c("coefficient", "partial"), "type")
   check_flag(reference, "reference")
@@ -85,6 +86,7 @@ lags_drawn <- function(object, type, highlight) {
 
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_cross_correlation <- function(object, ...) {
+  refuse_further(...)
   season <- facts(object)
   data <- data.frame(
     line = "", lag = object$lag, r = object$coefficient, upper = object$upper

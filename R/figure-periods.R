@@ -49,6 +49,7 @@ autoplot.backfill_periods <- function(
   object, of = "value", type = NULL, highlight = NULL, panels = "measures",
   events = NULL, ...
 ) {
+  refuse_further(...)
   check_one_of(panels, c("measures", "series"), "panels")
   check_drawable(object, of)
   data <- drawing_data(object, of, highlight)

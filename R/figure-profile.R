@@ -16,6 +16,7 @@
 #' autoplot(cycle_profile(crossings, "hour", apart = "weekday"))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_profile <- function(object, highlight = NULL, ...) {
+  refuse_further(...)
   season <- facts(object)
   data <- profile_data(object, highlight)
   panels <- if (is.null(season$apart)) 1 else nlevels(data$line)

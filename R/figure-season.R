@@ -26,6 +26,7 @@
 autoplot.backfill_seasonal_index <- function(
   object, type = "index", highlight = NULL, ...
 ) {
+  refuse_further(...)
   check_one_of(type, c("index", "ratios", "adjusted", "positions"), "type")
   season <- facts(object)
   line <- lines_of_result(object)

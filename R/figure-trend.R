@@ -16,6 +16,7 @@
 #' autoplot(trend_line(deseasonalise(monthly, seasonal_index(monthly))))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
+  refuse_further(...)
   season <- facts(object)
   lines <- trends_drawn(object, highlight)
   points <- points_of_trends(season, lines)

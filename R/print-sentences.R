@@ -276,3 +276,12 @@ sentence_case <- function(x) {
     toupper(substr(x, 1, 1)), substr(x, 2, nchar(x))
   )
 }
+
+# What a result says of itself; of records their account does.
+sentences_of <- function(x) {
+  if (is_records(x)) {
+    return(utils::capture.output(print(account(x))))
+  }
+  said <- describe(x)
+  if (length(said) == 0) count_of(nrow(x), "row") else said
+}

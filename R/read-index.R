@@ -1,7 +1,6 @@
 #' @rdname write_index
 #' @export
 read_index <- function(file) {
-  need_package("jsonlite", "to read JSON")
   if (!rlang::is_string(file) || !file.exists(file)) {
     abort_backfill(
       "file", sprintf("There is no file %s.", value_in_words(file))

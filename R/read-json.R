@@ -2,7 +2,6 @@
 # object per line.
 
 read_json <- function(file, form, call) {
-  need_package("jsonlite", "to read JSON", call)
   if (one_object_per_line(file)) {
     return(read_json_lines(file, call))
   }

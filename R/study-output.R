@@ -12,7 +12,6 @@ check_run_folder <- function(out, study, call = caller_env()) {
       "`out` is %s; it must be the path of a folder.", value_in_words(out)
     ))
   }
-  need_package("jsonlite", "to write the manifest", call)
   above <- dirname(out)
   if (!dir.exists(above) || file.access(above, 2) != 0) {
     stop_folder(
@@ -92,7 +91,9 @@ fill_run <- function(study, made, plots, folder) {
   said <- character()
   for (one in made[names(study$steps)]) {
     if (one$step$named) {
-      put_table(as_table(one$value), at(one$step$name, ".csv"), "csv")
+      for (type in study$tables) {
+        write_table(as_table(one$value), at(one$step$name, ".", type))
+      }
       said <- c(said, one$step$name, paste0("  ", sentences_of(one$value)), "")
     }
   }

@@ -181,7 +181,17 @@ step_inputs <- function(from, verb, path, known, allowed) {
   )
 }
 
-planned_figures <- function(found, steps, allowed) {
+# The formats that tables are written in.
+planned_tables <- function(found, faults) {
+  for (one in setdiff(found, setdiff(table_types, "json"))) {
+    faults$add(list("tables"), sprintf(
+      "\"%s\" is not a format of tables: they are csv, xlsx and parquet.", one
+    ))
+  }
+  as.character(unlist(found %||% "csv"))
+}
+
+planned_figures <- function(found, steps, events, allowed) {
   if (is.null(found)) {
     return(list())
   }
@@ -198,22 +208,22 @@ planned_figures <- function(found, steps, allowed) {
   figures <- list()
   for (at in seq_along(found)) {
     figure <- planned_figure(
-      found[[at]], list("figures", at), names(steps), names(figures), allowed
+      found[[at]], list("figures", at), steps, names(figures), events, allowed
     )
     if (!is.null(figure)) figures[[figure$name]] <- figure
   }
   figures
 }
 
-planned_figure <- function(found, path, steps, taken, allowed) {
+planned_figure <- function(found, path, steps, taken, events, allowed) {
   if (rlang::is_string(found)) {
     found <- list(of = found)
   }
   of <- found[["of"]]
-  if (!rlang::is_string(of) || !of %in% steps) {
+  if (!rlang::is_string(of) || !of %in% names(steps)) {
     allowed$faults$add(
       path, "A figure must name a step: `of`.",
-      if (rlang::is_string(of)) nearest_known(of, steps)
+      if (rlang::is_string(of)) nearest_known(of, names(steps))
     )
     return(NULL)
   }
@@ -225,11 +235,21 @@ planned_figure <- function(found, path, steps, taken, allowed) {
   values <- lapply(lapply(arguments, plain_value), as_code)
   if (!is.null(found$column)) values$of <- found$column
   files <- NULL
-  if (!is.null(values$events)) {
-    files <- study_file(values$events, c(path, "events"), allowed)
+  at <- if (is.null(values$events)) list("events") else c(path, "events")
+  events <- values$events %||% if (has_dates(steps[[of]], values)) events
+  if (!is.null(events)) {
+    files <- study_file(events, at, allowed)
     values$events <- rlang::call2("read.csv", files)
   }
   new_step(
     name, rlang::call2("autoplot", as.symbol(of), !!!values), of, files, path
   )
+}
+
+# Whether events can be marked in a figure of a step: in those of periods along
+# time.
+has_dates <- function(step, values) {
+  verb <- as.character(step$call[[1]])
+  identical(step_verbs()[[verb]]$gives, "periods") && verb != "project" &&
+    (values$type %||% "lines") %in% c("lines", "bars")
 }

@@ -20,6 +20,10 @@
 #'   several for verbs that take several. A step with a `name` is written out.
 #' * `figures` is a list: `of` names a step; the other keys are `name` and the
 #'   arguments of the figure, such as `type`.
+#' * `events` is a file with the columns date and note, which are marked in the
+#'   figures of periods.
+#' * `tables` is the formats that tables are written in: `csv`, `xlsx`,
+#'   `parquet`, or several; CSV where nothing is said.
 #' * `note` is text of your own.
 #'
 #' Arguments have the names that they have in R. A value is a number, a text,
@@ -81,8 +85,9 @@ study_text <- function(file) {
   text
 }
 
-# What a study is: its title and note, and named lists of `sources`, `steps` and
-# `figures`, each with the call that makes it and what that uses.
+# What a study is: its title and note, named lists of `sources`, `steps` and
+# `figures`, each with the call that makes it and what that uses, and the
+# formats of its `tables`.
 new_study <- function(study, file, text, outside) {
   structure(
     c(study, list(
@@ -114,7 +119,8 @@ check_study_version <- function(found, shown, call = caller_env()) {
 }
 
 study_keys <- c(
-  "backfill", "title", "note", "records", "calendar", "steps", "figures"
+  "backfill", "title", "note", "records", "calendar", "steps", "figures",
+  "events", "tables"
 )
 
 # list(title, note, sources, calendar, steps, figures) of what the file holds;
@@ -131,9 +137,10 @@ planned_study <- function(found, allowed) {
   sources <- planned_sources(found$records, allowed)
   calendar <- planned_calendar(found$calendar, allowed)
   steps <- planned_steps(found$steps, names(sources), calendar, allowed)
-  figures <- planned_figures(found$figures, steps, allowed)
+  figures <- planned_figures(found$figures, steps, found$events, allowed)
   c(texts, list(
-    sources = sources, calendar = calendar, steps = steps, figures = figures
+    sources = sources, calendar = calendar, steps = steps, figures = figures,
+    tables = planned_tables(found$tables, allowed$faults)
   ))
 }
 

@@ -9,7 +9,8 @@
 #' contents of the files and the version of the package; what hangs on a changed
 #' step is made anew.
 #'
-#' The folder has a table of each named step (`NAME.csv`), each figure
+#' The folder has a table of each named step (`NAME.csv` with its metadata, and
+#' what else `tables` asks for), which [read_periods()] reads back, each figure
 #' (`NAME.png`), the account of each source (`NAME-account.txt`) and the rows
 #' set aside (`NAME-set-aside.csv`, where there are any), what was found in
 #' sentences (`findings.txt`), the study itself, and `manifest.json`: the files
@@ -47,6 +48,7 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
   check_flag(fresh, "fresh")
   if (!is.null(out)) {
     out <- check_run_folder(out, study)
+    for (type in study$tables) check_table_type(paste0("table.", type))
   }
   made <- made_steps(study, fresh, current_env())
   plots <- plots_of_study(study, made, current_env())
@@ -162,15 +164,6 @@ run_table <- function(made) {
     stored = vapply(made, `[[`, NA, "stored"),
     finding = vapply(made, function(one) sentences_of(one$value)[[1]], "")
   )
-}
-
-# What a result says of itself; of records their account does.
-sentences_of <- function(x) {
-  if (is_records(x)) {
-    return(utils::capture.output(print(account(x))))
-  }
-  said <- describe(x)
-  if (length(said) == 0) count_of(nrow(x), "row") else said
 }
 
 # Stored results --------------------------------------------------------------

@@ -10,7 +10,6 @@
 #' cat(substr(study_schema(), 1, 300))
 #' @export
 study_schema <- function() {
-  need_package("jsonlite", "to write the schema")
   declared <- verbs()
   sources <- object_schema(declared$read_records$arguments)
   sources$properties <- c(
@@ -33,6 +32,12 @@ study_schema <- function() {
       ),
       calendar = object_schema(declared$calendar$arguments),
       steps = list(type = "array", items = list(anyOf = steps)),
+      events = text("A file with the columns date and note."),
+      tables = list(
+        type = list("string", "array"),
+        items = list(enum = list("csv", "xlsx", "parquet")),
+        description = "The formats that tables are written in."
+      ),
       figures = list(type = "array", items = list(
         type = "object", required = list("of"), properties = list(
           of = text("The step that is drawn."), name = text(

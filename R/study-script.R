@@ -27,9 +27,9 @@ study_script <- function(study) {
     sprintf("# Made from %s, to be run in its folder.", basename(study$file)),
     "library(backfill)", "", unname(made),
     if (length(written) > 0) "",
-    unname(vapply(written, function(step) {
-      sprintf("write_periods(%s, \"%s.csv\")", step$name, step$name)
-    }, "")),
+    unlist(lapply(names(written), function(name) {
+      sprintf("write_periods(%s, \"%s.%s\")", name, name, study$tables)
+    })),
     unname(drawn)
   )
 }

@@ -29,7 +29,6 @@ write_index <- function(index, file) {
       ">" = "Make one with seasonal_index()."
     )
   }
-  need_package("jsonlite", "to write JSON")
   season <- facts(index)
   check_output(file, season$sources)
   # The rows apart, as their digits are more than the serialiser gives by

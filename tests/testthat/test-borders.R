@@ -96,7 +96,7 @@ test_that("links stay links, files keep their mode, and devices are written to",
   expect_identical(Sys.readlink(device), "/dev/null")
   expect_setequal(
     list.files(dir, all.files = TRUE, no.. = TRUE),
-    c("kept.csv", "link.csv", "null.csv")
+    c("kept.csv", "link.csv", "link.csv-metadata.json", "null.csv")
   )
 })
 

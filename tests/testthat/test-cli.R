@@ -16,7 +16,13 @@ test_that("backfill demo goes the whole way and writes what it names", {
   expect_length(files, 6)
   expect_true(all(file.size(files) > 1000))
   expect_setequal(
-    list.files(file.path(folder, "new", "demo"), full.names = TRUE), files
+    grep(
+      "-metadata", list.files(
+        file.path(folder, "new", "demo"), full.names = TRUE
+      ),
+      value = TRUE, invert = TRUE
+    ),
+    files
   )
   expect_identical(
     readBin(grep("png", files, value = TRUE)[[1]], "raw", 4),
@@ -83,7 +89,10 @@ test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, file
   expect_identical(made$out, character())
   expect_setequal(
     list.files(folder, all.files = TRUE, no.. = TRUE),
-    c("t.csv", "t.svg", "a.csv")
+    c("t.csv", "t.csv-metadata.json", "t.svg", "a.csv")
+  )
+  expect_s3_class(
+    read_periods(file.path(folder, "t.csv")), "backfill_periods"
   )
   expect_identical(readLines(file.path(folder, "a.csv")),
                    c(

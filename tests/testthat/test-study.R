@@ -104,6 +104,14 @@ test_that("a figure that cannot be drawn is told, also without a folder", {
   expect_error(
     run_study(file), "line 19, \"flags\"", class = "backfill_error_study"
   )
+  for (odd in c("tpye: years", "type: years\n    colour: red")) {
+    file <- study_in(c(
+      small, "figures:", "  - of: monthly", paste0("    ", odd)
+    ))
+    expect_error(
+      run_study(file), "has no `(tpye|colour)`", class = "backfill_error_study"
+    )
+  }
   short <- study_in(c(small, "figures: [flags, growth]"))
   expect_identical(names(read_study(short)$figures), c("flags", "growth"))
 })
@@ -221,8 +229,12 @@ test_that("a run replaces a run, and nothing else; the same input gives the same
   first <- sums()
   expect_setequal(
     list.files(out),
-    c("findings.txt", "flags.csv", "flags.png", "growth.csv", "manifest.json",
-      "monthly.csv", "nights-account.txt", "nights-set-aside.csv", "study.yaml")
+    c(
+      "findings.txt", "flags.png", "manifest.json", "nights-account.txt",
+      "nights-set-aside.csv", "study.yaml",
+      outer(c("flags", "growth", "monthly"), c("", "-metadata.json"), paste,
+            sep = ".csv")
+    )
   )
   manifest <- jsonlite::fromJSON(file.path(out, "manifest.json"))
   expect_identical(manifest$read$md5, unname(tools::md5sum(

@@ -1,0 +1,228 @@
+# Tables kept in files and read back as what they were.
+
+# What is not the same after a table was kept in a file and read back: where
+# it lies, and what it knows of its layout, which is found anew.
+without_place <- function(x) {
+  about <- attr(x, "backfill")
+  about[c("layout", "beside")] <- NULL
+  attr(x, "backfill") <- about
+  x
+}
+
+kept_as <- function(x, type, env = parent.frame()) {
+  file <- withr::local_tempfile(fileext = paste0(".", type), .local_envir = env)
+  write_periods(x, file)
+  read_periods(file)
+}
+
+every_table <- function() {
+  nights <- inns()
+  monthly <- roll_up(nights, "month")
+  grown <- add_growth(monthly, "1 year")
+  index <- seasonal_index(monthly)
+  flags <- flag_periods(monthly, "a cycle before", c(percent = 12))
+  hourly <- roll_up(
+    read_records(demo_file("crossings.csv"), "time", c(
+      market = "flow", tide = "flow"
+    ), zone = "WET"),
+    "hour"
+  )
+  ledger <- read_records(
+    demo_file("ledger.csv"), "period", c(value = "level"), series = "item",
+    known = "entered"
+  )
+  list(
+    nights = nights, monthly = monthly, grown = grown, index = index,
+    sheet = summary(index, type = "worksheet"), tests = summary(index),
+    adjusted = deseasonalise(monthly, index), ahead = project(monthly, 6),
+    flags = flags, flagged = summary(flags), hourly = hourly,
+    fiscal = roll_up(nights, calendar("year", year_start = 4)),
+    known = align_as_of(ledger, "week"), wide = widen(monthly),
+    together = correlations(monthly), profile = cycle_profile(nights, "month"),
+    grid = cycle_grid(nights, "month", "year"),
+    memory = autocorrelation(monthly), gaps = gaps(monthly),
+    turns = turning_points(monthly, "6 months"),
+    trend = trend_line(monthly, of = "value"),
+    ranking = rank_changes(monthly), cycles = suggest_cycle(monthly)
+  )
+}
+
+test_that("every sort of table is read back as it was, from every format", {
+  skip_if_not_installed("writexl")
+  skip_if_not_installed("nanoparquet")
+  tables <- every_table()
+  for (name in names(tables)) {
+    for (type in c("csv", "parquet")) {
+      expect_identical(
+        without_place(kept_as(tables[[name]], type)),
+        without_place(tables[[name]]), label = paste(name, type)
+      )
+    }
+    expect_equal(
+      without_place(kept_as(tables[[name]], "xlsx")),
+      without_place(tables[[name]]), tolerance = 1e-14, label = name
+    )
+  }
+})
+
+test_that("verbs go on with what was read back as if nothing had been", {
+  table <- roll_up(read_records(
+    demo_file("landings.csv"), "date", c(price = "level", kilos = "flow"),
+    series = c("species", "boat"), missing = "unsold", duplicates = "last"
+  ), "month", by = "species", pool = c(price = "kilos"), enough = 0.3)
+  back <- kept_as(table, "csv")
+  for (further in list(
+    function(x) roll_up(x, "3 months", enough = 0.3),
+    function(x) add_growth(add_moving(x, 12), "1 year"),
+    function(x) flag_periods(x, "a cycle before", c(percent = 20)),
+    function(x) correlations(x), function(x) project(x, 4)
+  )) {
+    expect_identical(
+      without_place(further(back)), without_place(further(table))
+    )
+  }
+})
+
+test_that("hostile names and texts come back as they were", {
+  withr::local_seed(3)
+  odd <- c(
+    "=cmd()", "'=cmd()", "-5", "'-5", "+a", "@b", "''=x", "", NA, " lead",
+    "trail ", "a,b", "say \"so\"", "\"", "\"\"", "two\nlines", "tab\t", "NA",
+    "Fj\u00f8rd", "<script>alert(1)</script>", "\\", "#", "TRUE", "007"
+  )
+  days <- as.Date("2031-01-01") + 0:9
+  table <- data.frame(
+    day = rep(days, each = length(odd)), "a name, \"odd\"" = rep(odd, 10),
+    kilos = rnorm(10 * length(odd)), check.names = FALSE
+  )
+  daily <- roll_up(as_records(
+    table, "day", c(kilos = "flow"), series = "a name, \"odd\""
+  ), "day")
+  for (type in c("csv", "parquet")) {
+    expect_identical(
+      without_place(kept_as(daily, type)), without_place(daily), label = type
+    )
+  }
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(daily, file)
+  text <- readLines(file, encoding = "UTF-8")
+  expect_false(any(grepl("^\"?[=+@-][a-z]", text)))
+})
+
+test_that("the metadata describes each column by the standard", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(add_growth(roll_up(inns(), "month"), "1 year"), file)
+  about <- jsonlite::fromJSON(
+    paste0(file, "-metadata.json"), simplifyVector = FALSE
+  )
+  expect_identical(about$url, basename(file))
+  expect_identical(about[["@context"]][[1]], "http://www.w3.org/ns/csvw")
+  columns <- about$tableSchema$columns
+  titles <- vapply(columns, `[[`, "", "titles")
+  expect_identical(titles, names(utils::read.csv(file)))
+  types <- vapply(columns, function(one) one$datatype, "")
+  expect_identical(types, c(
+    "string", "string", "date", "double", "string", "integer", "double",
+    "double"
+  ))
+  expect_identical(
+    unlist(about$tableSchema$primaryKey), c("inn", "measure", "period")
+  )
+  said <- vapply(columns, function(one) one[["dc:description"]] %||% "", "")
+  expect_match(said[[4]], "flow, sum")
+  expect_match(said[[8]], "growth of value over 1 year")
+  # No term is ours but the one that is an address.
+  expect_true(all(grepl("^(@context|url|dc:|tableSchema|https://)", names(
+    about
+  ))))
+})
+
+test_that("a file that was changed, cut or is another's is told from a whole one", {
+  monthly <- roll_up(inns(), "month")
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "nights.csv")
+  write_periods(monthly, file)
+  expect_error(
+    write_periods(read_periods(file), file), "not overwritten",
+    class = "backfill_error_file"
+  )
+  text <- readLines(file)
+  writeLines(text[-3], file)
+  expect_warning(
+    back <- read_periods(file), "was changed",
+    class = "backfill_warning_changed"
+  )
+  expect_identical(nrow(back), nrow(monthly) - 1L)
+  damaged <- list(
+    sub("value", "valve", text), sub("608", "6o8", text),
+    sub("complete", "whole", text)
+  )
+  for (lines in damaged) {
+    writeLines(lines, file)
+    expect_error(
+      suppressWarnings(read_periods(file)), "damaged",
+      class = "backfill_error_file"
+    )
+  }
+  writeLines(text, file)
+  beside <- paste0(file, "-metadata.json")
+  metadata <- readLines(beside)
+  for (pair in list(
+    c("backfill_table", "lm"), c(
+      "\"type\": \"double\"", "\"type\": \"closure\""
+    ),
+    c("\"version\": 1", "\"version\": 2"), c("\"factor\"", "\"environment\"")
+  )) {
+    writeLines(sub(pair[[1]], pair[[2]], metadata, fixed = TRUE), beside)
+    expect_error(
+      read_periods(file), "damaged", class = "backfill_error_file",
+      label = pair[[2]]
+    )
+  }
+  writeLines("{\"url\": \"nights.csv\"}", beside)
+  expect_error(
+    read_periods(file), "was not written by", class = "backfill_error_file"
+  )
+  unlink(beside)
+  expect_error(read_periods(file), class = "backfill_error_file")
+  expect_error(
+    read_periods(demo_file("inns.csv")), class = "backfill_error_file"
+  )
+  expect_error(read_periods(folder), class = "backfill_error_file")
+  plain <- file.path(folder, "plain.csv")
+  write_periods(monthly, plain, metadata = FALSE)
+  expect_identical(list.files(folder), c("nights.csv", "plain.csv"))
+})
+
+test_that("a run leaves its tables in the formats that the study asks for", {
+  skip_if_not_installed("writexl")
+  skip_if_not_installed("yaml")
+  withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("inns.csv"), folder)
+  file <- file.path(folder, "study.yaml")
+  lines <- c(
+    "backfill: 1", "records:", "  nights:", "    file: inns.csv",
+    "    when: month", "    series: inn",
+    "    measures: {guest_nights: flow}", "steps:",
+    "  - roll_up: {every: month}", "    name: monthly",
+    "tables: [csv, xlsx, parquet]"
+  )
+  writeLines(lines, file)
+  out <- file.path(folder, "run")
+  run_study(file, out)
+  sums <- function() tools::md5sum(list.files(out, full.names = TRUE))
+  first <- sums()
+  direct <- study_result(run_study(file), "monthly")
+  for (type in c("csv", "xlsx", "parquet")) {
+    back <- read_periods(file.path(out, paste0("monthly.", type)))
+    expect_equal(without_place(back), without_place(direct), tolerance = 1e-14)
+  }
+  Sys.sleep(1.1) # a workbook's dates have seconds
+  run_study(file, out, fresh = TRUE)
+  expect_identical(sums(), first)
+  writeLines(replace(lines, 11, "tables: ods"), file)
+  expect_error(
+    read_study(file), "\"ods\" is not a format", class = "backfill_error_study"
+  )
+})
