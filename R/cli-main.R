@@ -20,7 +20,7 @@ commands <- function() {
 
 order_of_work <- c(
   "demo", "inspect", "periods", "growth", "moving", "season", "lags", "flags",
-  "links", "study"
+  "links", "study", "report"
 )
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where

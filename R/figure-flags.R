@@ -27,7 +27,10 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
   labelled <- flagged[
     with_room(flagged, data$period, if (panels > 2) 0.22 else 0.12),
   ]
-  ggplot2::ggplot(data, ggplot2::aes(.data$period)) +
+  ggplot2::ggplot(
+    data,
+    ggplot2::aes(.data$period, group = .data$line, text = .data$told)
+  ) +
     theme_backfill() +
     baseline_layers(data, panels) +
     flagged_layers(data, labelled) +
@@ -61,7 +64,8 @@ flags_drawn <- function(object, highlight, flow) {
   data <- data.frame(
     line = factor(line, unique(line)), period = object$period,
     value = object$value, baseline = object$baseline, lower = object$lower,
-    upper = object$upper, flag = object$flag, percent = object$percent
+    upper = object$upper, flag = object$flag, percent = object$percent,
+    judgement = object$judgement
   )[rows_in_panels(line, highlight), ]
   data <- droplevels(data)
   percent <- sprintf(" %+.0f%%", data$percent)
@@ -70,6 +74,11 @@ flags_drawn <- function(object, highlight, flow) {
     ifelse(is.na(data$percent), "", percent)
   )
   data$row <- seq_len(nrow(data))
+  data$told <- told_of_points(
+    data$line, period_label(data$period, facts(object)$calendar),
+    lapply(data[c("value", "baseline", "lower", "upper")], format_figures),
+    data$judgement
+  )
   # Limits that reach far beyond would flatten all else.
   known <- range(data$value, data$baseline, if (flow) 0, na.rm = TRUE)
   data$lower <- pmax(data$lower, known[[1]] - 0.3 * diff(known))

@@ -8,7 +8,8 @@ figure_lines <- function(data, x, of, headroom) {
   ggplot2::ggplot(
     shapes$whole,
     ggplot2::aes(
-      .data$period, .data$figure, group = .data$line, colour = .data$line
+      .data$period, .data$figure, group = .data$line, colour = .data$line,
+      text = .data$told
     )
   ) +
     theme_backfill() +

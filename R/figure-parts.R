@@ -178,3 +178,23 @@ all_flows <- function(measures) {
     measures, function(measure) measure$kind == "flow", NA
   ))
 }
+
+# What a point tells under the pointer: its series and period, its figures by
+# name, and how it stands. Names come from data, and are not markup.
+told_of_points <- function(line, label, figures, standing) {
+  parts <- Map(function(text, name) {
+    ifelse(is.na(text), "", paste0("<br>", name, ": ", trimws(text)))
+  }, figures, names(figures))
+  standing <- as.character(standing)
+  ends <- ifelse(nzchar(standing), paste0("<br>", standing), "")
+  do.call(paste0, c(
+    list(as_markup(as.character(line)), "<br>", label), unname(parts),
+    list(ends)
+  ))
+}
+
+as_markup <- function(text) {
+  text <- gsub("&", "&amp;", text, fixed = TRUE)
+  text <- gsub("<", "&lt;", text, fixed = TRUE)
+  gsub(">", "&gt;", text, fixed = TRUE)
+}

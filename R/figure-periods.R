@@ -106,8 +106,8 @@ drawn_as_bars <- function(note) isTRUE(note$change)
 
 most_labelled <- 8
 
-# One row per row of the table: line, panel, period, figure, standing; and
-# whether the line is brought out.
+# One row per row of the table: line, panel, period, figure, standing; whether
+# the line is brought out; and what its point tells.
 drawing_data <- function(x, of, highlight) {
   role <- facts(x)
   line <- line_names(x)
@@ -127,7 +127,14 @@ drawing_data <- function(x, of, highlight) {
       panel_of[x$measure], unique(panel_of)
     ),
     period = x$period, figure = x[[of]], standing = x$standing,
-    lifted = if (length(lines) > most_labelled) line %in% highlight else TRUE
+    lifted = if (length(lines) > most_labelled) line %in% highlight else TRUE,
+    told = told_of_points(
+      line, period_label(x$period, role$calendar),
+      stats::setNames(
+        list(format_cells(x[[of]], role$added[[of]]$unit, x$measure)),
+        gsub("_", " ", of)
+      ), x$standing
+    )
   )
 }
 
@@ -143,7 +150,10 @@ figure_bars <- function(data, x, of, headroom) {
   data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
   plot <- ggplot2::ggplot(
-    data, ggplot2::aes(.data$period, .data$figure, fill = .data$sign)
+    data,
+    ggplot2::aes(
+      .data$period, .data$figure, fill = .data$sign, text = .data$told
+    )
   ) +
     theme_backfill() +
     ggplot2::geom_col(width = width, position = "identity") +

@@ -27,7 +27,11 @@ autoplot.backfill_projection <- function(
   measures <- role$measures[unique(object$measure)]
   flow <- all_flows(measures)
   data <- projection_drawn(object, highlight)
-  ggplot2::ggplot(data, ggplot2::aes(.data$period, .data$value)) +
+  ggplot2::ggplot(
+    data, ggplot2::aes(
+      .data$period, .data$value, group = .data$line, text = .data$told
+    )
+  ) +
     theme_backfill() +
     projection_layers(data) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
@@ -68,6 +72,10 @@ projection_drawn <- function(object, highlight) {
   names(figures)[[2]] <- "value"
   rows <- rows_in_panels(line, highlight)
   data <- data.frame(line = factor(line, unique(line)), figures)[rows, ]
+  data$told <- told_of_points(
+    data$line, period_label(data$period, facts(object)$calendar),
+    lapply(data[c("value", "lower", "upper")], format_figures), data$standing
+  )
   droplevels(data[order(data$line, data$period), ])
 }
 

@@ -1,7 +1,7 @@
 # What flags, episodes and turning points say.
 
 #' @export
-describe.backfill_flags <- function(x, ..., most = 3) {
+describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
   about <- facts(x)
   counts <- table(x$judgement)
   others <- counts[setdiff(names(counts), c("flagged", "within"))]
@@ -27,7 +27,7 @@ describe.backfill_flags <- function(x, ..., most = 3) {
         shown$reason
       )
     },
-    if (nrow(top) > most) {
+    if (nrow(top) > most && hint) {
       sprintf(
         "summary() has all %d, or the episodes that they make.", nrow(top)
       )

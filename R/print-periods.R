@@ -21,11 +21,20 @@ print.backfill_periods <- function(x, n = 20, ...) {
 
 # Some rows of the table as lines of text, the header first.
 periods_table <- function(x, rows = seq_len(nrow(x))) {
+  lines_of_cells(cells_of_periods(x, rows))
+}
+
+#' @export
+table_cells.backfill_periods <- function(x, n = Inf) {
+  cells_of_periods(x, seq_len(min(n, nrow(x))))
+}
+
+cells_of_periods <- function(x, rows) {
   role <- facts(x)
   shown <- vctrs::vec_slice(plain_tibble(x), rows)
   shown$period <- period_label(shown$period, role$calendar)
   units <- c(coverage = "coverage", unlist(lapply(role$added, `[[`, "unit")))
-  format_table(shown, units, rounded_alike(shown, role$series))
+  text_cells(shown, units, rounded_alike(shown, role$series))
 }
 
 # The lines of one measure are rounded alike, but for those that would be left

@@ -43,7 +43,8 @@ check_run_folder <- function(out, study, call = caller_env()) {
   out
 }
 
-write_run <- function(study, made, plots, out, call) {
+write_run <- function(run, study, made, call) {
+  out <- facts(run)$out
   sweep_leftovers(out)
   beside <- tempfile(
     sprintf(".%s-run-%d-", basename(out), Sys.getpid()), dirname(out)
@@ -51,7 +52,7 @@ write_run <- function(study, made, plots, out, call) {
   dir.create(beside)
   on.exit(unlink(beside, recursive = TRUE))
   on_full_disk(
-    fill_run(study, made, plots, beside), function(reason) {
+    fill_run(run, study, made, beside), function(reason) {
       stop_unwritten(out, reason, call)
     }
   )
@@ -82,7 +83,7 @@ sweep_leftovers <- function(out) {
   )
 }
 
-fill_run <- function(study, made, plots, folder) {
+fill_run <- function(run, study, made, folder) {
   at <- function(...) file.path(folder, paste0(...))
   writeLines(study$text, at("study.yaml"), useBytes = TRUE)
   for (name in names(study$sources)) {
@@ -98,11 +99,15 @@ fill_run <- function(study, made, plots, folder) {
     }
   }
   writeLines(said, at("findings.txt"), useBytes = TRUE)
-  for (name in names(plots)) {
-    write_figure(plots[[name]], at(name, ".png"))
+  figures <- facts(run)$figures
+  for (name in names(figures)) {
+    write_figure(figures[[name]]$plot, at(name, ".png"))
+  }
+  for (type in study$report$formats) {
+    write_report(run, at("report.", type))
   }
   writeLines(
-    manifest_json(study, made, folder), at(manifest_name), useBytes = TRUE
+    manifest_json(run, study, made, folder), at(manifest_name), useBytes = TRUE
   )
 }
 
@@ -120,23 +125,28 @@ put_account <- function(records, base) {
   }
 }
 
-manifest_json <- function(study, made, folder) {
-  sums <- function(paths, shown) {
-    data.frame(
-      file = shown, bytes = file.size(paths),
-      md5 = unname(tools::md5sum(paths))
-    )
-  }
+# The files that a study reads, as it names them.
+files_of_study <- function(study) {
   steps <- c(study$sources, study$steps, study$figures)
   shown <- unique(unlist(lapply(steps, `[[`, "files")))
-  read <- full_paths(list(files = shown), study)
+  sums_of_files(full_paths(list(files = shown), study), shown)
+}
+
+sums_of_files <- function(paths, shown) {
+  data.frame(
+    file = as.character(shown), bytes = file.size(as.character(paths)),
+    md5 = unname(tools::md5sum(as.character(paths)))
+  )
+}
+
+manifest_json <- function(run, study, made, folder) {
   written <- sort(list.files(folder), method = "radix")
   jsonlite::toJSON(
     list(
       backfill = 1, package = as.character(utils::packageVersion("backfill")),
       r = as.character(getRversion()), study = basename(study$file),
-      title = study$title, read = sums(read, shown),
-      written = sums(file.path(folder, written), written),
+      title = study$title, read = facts(run)$read,
+      written = sums_of_files(file.path(folder, written), written),
       steps = lapply(unname(made), function(one) {
         list(
           name = one$step$name, rows = NROW(one$value),

@@ -1,12 +1,14 @@
 # The steps of a study as calls of R: what each makes, and of what.
 
 # A call, the name of what it makes, the names of what it takes, and the files
-# that it reads, besides whether the result is written out (`named`), and where
-# in the study it stands (`path`).
-new_step <- function(name, call, uses, files, path, named = TRUE) {
+# that it reads, besides whether the result is written out (`named`), where in
+# the study it stands (`path`), and the `note` of whoever wrote it.
+new_step <- function(
+  name, call, uses, files, path, named = TRUE, note = NULL
+) {
   list(
     name = name, call = call, uses = uses, files = files, path = path,
-    named = named
+    named = named, note = note
   )
 }
 
@@ -112,7 +114,9 @@ planned_step <- function(found, at, last, known, calendar, allowed) {
   new_step(
     name, rlang::call2(verb$name, !!!values),
     unique(c(from$uses, arguments$uses)), allowed$seen$files, path,
-    named = !is.null(found$name)
+    named = !is.null(found$name), note = text_of_study(
+      found$note, c(path, "note"), allowed$faults
+    )
   )
 }
 
@@ -189,6 +193,35 @@ planned_tables <- function(found, faults) {
     ))
   }
   as.character(unlist(found %||% "csv"))
+}
+
+# list(formats, sections) of the report, NULL where none is asked for.
+planned_report <- function(found, steps, faults) {
+  if (is.null(found) || isFALSE(found)) {
+    return(NULL)
+  }
+  if (!isTRUE(found) && (!is.list(found) || is.null(names(found)))) {
+    faults$add(list("report"), paste(
+      "\"report\" must be true, or a map such as {formats: [html, pdf]}."
+    ))
+    return(NULL)
+  }
+  asked <- if (isTRUE(found)) list() else found
+  check_keys(asked, c("formats", "sections"), list("report"), faults)
+  check_choice <- function(key, known) {
+    for (one in setdiff(unlist(asked[[key]]), known)) {
+      faults$add(
+        list("report", key), sprintf("There is no \"%s\" here.", one),
+        nearest_known(one, known)
+      )
+    }
+    unlist(asked[[key]])
+  }
+  named <- vapply(Filter(function(step) step$named, steps), `[[`, "", "name")
+  list(
+    formats = check_choice("formats", c("html", "md", "pdf")) %||% "html",
+    sections = check_choice("sections", named)
+  )
 }
 
 planned_figures <- function(found, steps, events, allowed) {

@@ -24,7 +24,10 @@
 #'   figures of periods.
 #' * `tables` is the formats that tables are written in: `csv`, `xlsx`,
 #'   `parquet`, or several; CSV where nothing is said.
-#' * `note` is text of your own.
+#' * `report: true` lets a run write a report, `report.html`; or `report` has
+#'   the `formats` of it (`html`, `md`, `pdf`), and `sections`, the steps in the
+#'   order in which it tells of them.
+#' * `note` is text of your own, here and beside a step; the report has it.
 #'
 #' Arguments have the names that they have in R. A value is a number, a text,
 #' `true` or `false`, a list `[a, b]`, or a map `{a: 1}` where R takes a named
@@ -86,8 +89,8 @@ study_text <- function(file) {
 }
 
 # What a study is: its title and note, named lists of `sources`, `steps` and
-# `figures`, each with the call that makes it and what that uses, and the
-# formats of its `tables`.
+# `figures`, each with the call that makes it and what that uses, the formats of
+# its `tables`, and its `report`: list(formats, sections), or NULL.
 new_study <- function(study, file, text, outside) {
   structure(
     c(study, list(
@@ -120,7 +123,7 @@ check_study_version <- function(found, shown, call = caller_env()) {
 
 study_keys <- c(
   "backfill", "title", "note", "records", "calendar", "steps", "figures",
-  "events", "tables"
+  "events", "tables", "report"
 )
 
 # list(title, note, sources, calendar, steps, figures) of what the file holds;
@@ -128,11 +131,7 @@ study_keys <- c(
 planned_study <- function(found, allowed) {
   check_keys(found, study_keys, list(), allowed$faults)
   texts <- lapply(c(title = "title", note = "note"), function(key) {
-    value <- found[[key]]
-    if (!is.null(value) && !rlang::is_string(value)) {
-      allowed$faults$add(list(key), sprintf("\"%s\" must be text.", key))
-    }
-    value
+    text_of_study(found[[key]], list(key), allowed$faults)
   })
   sources <- planned_sources(found$records, allowed)
   calendar <- planned_calendar(found$calendar, allowed)
@@ -140,8 +139,16 @@ planned_study <- function(found, allowed) {
   figures <- planned_figures(found$figures, steps, found$events, allowed)
   c(texts, list(
     sources = sources, calendar = calendar, steps = steps, figures = figures,
-    tables = planned_tables(found$tables, allowed$faults)
+    tables = planned_tables(found$tables, allowed$faults),
+    report = planned_report(found$report, steps, allowed$faults)
   ))
+}
+
+text_of_study <- function(value, path, faults) {
+  if (!is.null(value) && !rlang::is_string(value)) {
+    faults$add(path, sprintf("\"%s\" must be text.", path[[length(path)]]))
+  }
+  value
 }
 
 check_keys <- function(found, known, path, faults) {

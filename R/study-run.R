@@ -49,16 +49,40 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
   if (!is.null(out)) {
     out <- check_run_folder(out, study)
     for (type in study$tables) check_table_type(paste0("table.", type))
+    for (type in study$report$formats) check_report_type(paste0("r.", type))
   }
   made <- made_steps(study, fresh, current_env())
   plots <- plots_of_study(study, made, current_env())
+  run <- new_result(
+    run_table(made), "study_run", facts_of_run(study, made, plots, out)
+  )
   if (!is.null(out)) {
-    write_run(study, made, plots, out, current_env())
+    write_run(run, study, made, current_env())
   }
-  new_result(run_table(made), "study_run", list(
-    title = study$title, results = lapply(made, `[[`, "value"),
+  run
+}
+
+# What a run knows: the `results` by their names; of each that is `written` its
+# name, note and file; the `figures`, each with the step that it is `of`; the
+# files that were `read`; the `script` that does the same; and the `sections` of
+# its report.
+facts_of_run <- function(study, made, plots, out) {
+  written <- Filter(function(step) step$named, study$steps)
+  list(
+    title = study$title, note = study$note,
+    results = lapply(made, `[[`, "value"),
+    written = lapply(unname(written), function(step) {
+      file <- paste0(step$name, ".", study$tables[[1]])
+      list(name = step$name, note = step$note, file = file)
+    }),
+    figures = Map(
+      function(plot, figure) list(of = figure$uses, plot = plot), plots,
+      study$figures
+    ),
+    read = files_of_study(study), script = study_script(study),
+    sections = study$report$sections,
     sources = unlist(lapply(study$sources, full_paths, study)), out = out
-  ))
+  )
 }
 
 #' @rdname run_study

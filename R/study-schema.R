@@ -33,6 +33,13 @@ study_schema <- function() {
       calendar = object_schema(declared$calendar$arguments),
       steps = list(type = "array", items = list(anyOf = steps)),
       events = text("A file with the columns date and note."),
+      report = list(
+        type = list("boolean", "object"), additionalProperties = FALSE,
+        properties = list(
+          formats = text_or_list("html, md or pdf."),
+          sections = text_or_list("The steps that it tells of, in order.")
+        )
+      ),
       tables = list(
         type = list("string", "array"),
         items = list(enum = list("csv", "xlsx", "parquet")),

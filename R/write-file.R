@@ -107,6 +107,7 @@ ends_whole <- function(path, type) {
       "%%EOF\\s*$", text, useBytes = TRUE
     ),
     json = grepl("[]}]\\s*$", text, useBytes = TRUE),
+    html = grepl("</html>\\s*$", text, useBytes = TRUE),
     xlsx = grepl(
       "PK\005\006", text, fixed = TRUE, useBytes = TRUE
     ),

@@ -6,6 +6,30 @@
 set -eu
 cd "$(dirname "$0")/.."
 
+# Programs that reports and their tests need: pandoc, and with --all a browser and what drives it.
+programs() {
+  command -v pandoc >/dev/null 2>&1 || echo pandoc
+  case " $* " in *" --all "*) command -v chromium >/dev/null 2>&1 || echo chromium ;; esac
+}
+lacking=$(programs "$@")
+if [ -n "$lacking" ]; then
+  if command -v apt-get >/dev/null 2>&1 && [ "$(id -u)" -eq 0 ]; then
+    echo "Installing Debian's programs:" $lacking
+    apt-get update -qq >/dev/null 2>&1 || true
+    # shellcheck disable=SC2086
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $lacking >/dev/null 2>&1 ||
+      echo "They could not be installed; reports need pandoc, and the test of a page in a browser needs chromium."
+  else
+    echo "Not there, and not installed as this is not root on Debian:" $lacking "(reports and their tests need them)"
+  fi
+fi
+case " $* " in *" --all "*)
+  if command -v npm >/dev/null 2>&1 && [ ! -d tests/browser/node_modules/axe-core ]; then
+    echo "Installing what drives the browser in tests, into tests/browser."
+    (cd tests/browser && npm ci --no-audit --no-fund --silent) || echo "npm could not; the test in a browser is skipped."
+  fi ;;
+esac
+
 missing() { Rscript --vanilla tools/missing-packages.R "$@"; }
 
 want=$(missing "$@")

@@ -575,7 +575,7 @@ test_that("a bad value is told by the option that it was given to, for every opt
   )
   known <- backfill:::commands()
   # A study takes other inputs; see test-study.R.
-  for (name in setdiff(names(known), c("demo", "study"))) {
+  for (name in setdiff(names(known), c("demo", "study", "report"))) {
     options <- known[[name]]$options
     for (
       option in setdiff(

@@ -7,7 +7,7 @@ core <- c(
 )
 rooms <- c(
   "words", "check", "table", "backfill", core, "read", "write", "verbs",
-  "print", "figure", "study", "cli"
+  "print", "figure", "report", "study", "cli"
 )
 
 # Every name in a piece of code, but for those of elements, behind a `$`.

@@ -5,16 +5,17 @@ declared <- backfill:::verbs()
 # Exported functions that are no verbs: helpers of the calendar, of figures and
 # of files, and what asks a result.
 helpers <- c(
-  "account", "as_records", "autoplot", "cycle_position", "days_in_period",
+  "account", "as_records", "as_interactive", "autoplot", "cycle_position", "days_in_period",
   "demo_file", "inspect_file",
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",
-  "read_index", "read_periods", "read_study", "rows_set_aside", "run_study",
+  "read_index", "read_periods", "read_study", "report_section",
+  "rows_set_aside", "run_study",
   "study_result",
   "study_schema", "study_script", "study_starter", "theme_backfill",
   "write_figure",
   "write_index",
-  "write_periods"
+  "write_periods", "write_report"
 )
 
 # A default that the help tells is that of the function.

@@ -1,0 +1,217 @@
+#' Make a figure answer to the pointer
+#'
+#' The figure as a widget of the package plotly: its points tell their series,
+#' period, figures and standing; it can be zoomed into; the legend turns series
+#' off and on; an axis of positive figures can be made logarithmic. Title,
+#' subtitle, labels, colours and caption are those of the still figure.
+#'
+#' @param plot A figure, from [autoplot()].
+#' @return A plotly widget, which shows itself in a browser or a notebook.
+#' @section Errors: `backfill_error_package` where plotly is not installed;
+#'   `backfill_error_input` where `plot` is not a figure.
+#' @examplesIf requireNamespace("plotly", quietly = TRUE)
+#' nights <- read_records(
+#'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),
+#'   series = "inn"
+#' )
+#' as_interactive(autoplot(roll_up(nights, every = "month")))
+#' @export
+as_interactive <- function(plot) {
+  need_package("plotly", "to make a figure interactive")
+  if (!inherits(plot, "ggplot")) {
+    abort_backfill(
+      "input",
+      sprintf("`plot` is %s, not a figure.", value_in_words(plot)),
+      ">" = "autoplot() draws one."
+    )
+  }
+  built <- ggplot2::ggplot_build(plot)
+  widget <- converted_figure(plot, built)
+  widget$x$data <- named_traces(widget$x$data)
+  axes <- axes_of_panels(built)
+  labels <- c(
+    strips_to_left(widget$x$layout$annotations),
+    labels_of_figure(built, axes, widget$x$layout)
+  )
+  widget$x$layout <- widget_layout(widget$x, plot, labels)
+  plotly::config(
+    widget, displaylogo = FALSE, responsive = TRUE,
+    modeBarButtonsToRemove = list("select2d", "lasso2d", "autoScale2d")
+  )
+}
+
+# Labels that keep apart are put in by us, of which the converter warns; layers
+# without a row it does not take.
+converted_figure <- function(plot, built) {
+  plot$layers <- plot$layers[vapply(built$data, nrow, 0L) > 0]
+  scale <- function(axis) built$layout[[paste0("panel_scales_", axis)]][[1]]
+  dated <- inherits(scale("x"), c("ScaleContinuousDate",
+                                  "ScaleContinuousDatetime"))
+  moving <- c(if (dated) "x", if (!scale("y")$is_discrete()) "y")
+  suppressWarnings(plotly::ggplotly(
+    plot, tooltip = if ("text" %in% names(plot$mapping)) "text" else "all",
+    dynamicTicks = if (length(moving) == 2) TRUE else moving %||% FALSE
+  ))
+}
+
+# The lines of the figure by their names, which their points tell first; each
+# stands in the legend once. What only makes room for others has no type.
+named_traces <- function(traces) {
+  traces <- Filter(function(trace) !is.null(trace$type), traces)
+  names <- vapply(traces, function(trace) {
+    told <- as.character(trace$text %||% "")[[1]]
+    if (grepl("<br>", told, fixed = TRUE)) sub("<br>.*", "", told) else ""
+  }, "")
+  drawn <- vapply(traces, function(trace) {
+    identical(trace$mode, "lines") && !identical(trace$fill, "toself")
+  }, NA)
+  first <- drawn & !duplicated(ifelse(drawn, names, NA)) & nzchar(names)
+  Map(function(trace, name, shown) {
+    if (nzchar(name)) {
+      trace$name <- name
+      trace$legendgroup <- name
+    }
+    trace$showlegend <- shown
+    trace
+  }, traces, names, first)
+}
+
+# The names of the axes of each panel.
+axes_of_panels <- function(built) {
+  panels <- built$layout$layout
+  numbered <- function(letter, number) {
+    paste0(letter, ifelse(number == 1, "", number))
+  }
+  own <- function(scale, place) {
+    if (max(panels[[scale]]) > 1) as.integer(panels$PANEL) else panels[[place]]
+  }
+  data.frame(
+    panel = panels$PANEL, x = numbered("x", own("SCALE_X", "COL")),
+    y = numbered("y", own("SCALE_Y", "ROW"))
+  )
+}
+
+axis_of <- function(layout, name) {
+  layout[[sub("^(x|y)", "\\1axis", name)]]
+}
+
+# Names of panels stand above their left ends.
+strips_to_left <- function(annotations) {
+  lapply(annotations, function(one) {
+    one$text <- paste0("<b>", one$text, "</b>")
+    one
+  })
+}
+
+# What stands around the panels.
+widget_layout <- function(x, plot, labels) {
+  layout <- x$layout
+  said <- plot$labels
+  axes <- grep("^[xy]axis", names(layout), value = TRUE)
+  layout[axes] <- lapply(layout[axes], still_axis)
+  layout[axes] <- Map(function(axis, letter) {
+    axis$title <- list(text = said[[letter]] %||% "")
+    axis
+  }, layout[axes], substr(axes, 1, 1))
+  subtitle <- in_lines(said$subtitle, 130)
+  layout$title <- list(
+    text = paste0(
+      "<b>", as_markup(said$title), "</b>",
+      if (length(subtitle) > 0) sprintf(
+        "<br><span style=\"font-size:13px;color:#555555\">%s</span>", subtitle
+      )
+    ),
+    x = 0, xref = "paper", xanchor = "left", y = 1, yref = "container",
+    yanchor = "top", pad = list(t = 14), font = list(size = 18)
+  )
+  layout$margin$t <- 80 + 16 * lengths(regmatches(
+    subtitle, gregexpr("<br>", subtitle)
+  )) %||% 0
+  many <- has_choice(x$data)
+  caption <- caption_below(said$caption, layout$margin$b + 8 + 30 * many)
+  layout$showlegend <- many
+  layout$legend <- list(
+    orientation = "h", x = 0, xanchor = "left", y = -0.07, yanchor = "top"
+  )
+  layout$margin$b <- layout$margin$b + 30 + 30 * many + 15 * length(caption)
+  layout$annotations <- c(labels, caption)
+  layout$updatemenus <- scale_menu(layout, x$data)
+  layout$hoverlabel <- list(align = "left")
+  layout
+}
+
+# Whether there are series to choose from: several in one panel.
+has_choice <- function(traces) {
+  listed <- Filter(function(trace) trace$showlegend, traces)
+  panel <- vapply(listed, function(trace) {
+    paste(trace$xaxis, trace$yaxis)
+  }, "")
+  anyDuplicated(panel) > 0
+}
+
+# As in the still figure, until it is zoomed into.
+still_axis <- function(axis) {
+  axis$autorange <- FALSE
+  if (identical(axis$tickmode, "auto")) {
+    percent <- any(grepl("%$", axis$ticktext))
+    axis[c("ticktext", "tickvals", "categoryorder", "categoryarray")] <- NULL
+    if (identical(axis$type, "date")) {
+      axis$tickformatstops <- iso_ticks
+    } else {
+      axis$tickformat <- if (percent) "+,.10~g" else ",.10~g"
+      axis$ticksuffix <- if (percent) "%" else ""
+    }
+  }
+  axis
+}
+
+# By the distance of the ticks, in milliseconds or months.
+iso_ticks <- list(
+  list(dtickrange = list(NULL, 36e5 * 23), value = "%H:%M\n%Y-%m-%d"),
+  list(dtickrange = list(36e5 * 23, "M1"), value = "%Y-%m-%d"),
+  list(dtickrange = list("M1", "M12"), value = "%Y-%m"),
+  list(dtickrange = list("M12", NULL), value = "%Y")
+)
+
+in_lines <- function(text, width) {
+  if (length(text) == 0 || !nzchar(text)) {
+    return(character())
+  }
+  paste(as_markup(strwrap(text, width)), collapse = "<br>")
+}
+
+caption_below <- function(caption, pixels) {
+  text <- in_lines(caption, 150)
+  if (length(text) > 0) list(list(
+    text = text, x = 0, y = 0, xref = "paper", yref = "paper",
+    xanchor = "left", yanchor = "top", yshift = -pixels, align = "left",
+    showarrow = FALSE, font = list(size = 11, color = "#6B6B6B")
+  ))
+}
+
+# Buttons to and from a logarithmic axis, where all figures are positive.
+scale_menu <- function(layout, traces) {
+  figures <- suppressWarnings(as.numeric(unlist(lapply(traces, `[[`, "y"))))
+  lines <- all(vapply(traces, function(trace) trace$type == "scatter", NA))
+  if (!lines || !identical(layout$xaxis$type, "date") ||
+        length(figures) == 0 || any(figures <= 0, na.rm = TRUE)) {
+    return(NULL)
+  }
+  up <- grep("^yaxis", names(layout), value = TRUE)
+  set <- function(key, value) {
+    stats::setNames(rep(list(value), length(up)), paste0(up, key))
+  }
+  from <- vapply(layout[up], function(axis) as.numeric(axis$range)[[1]], 0)
+  modes <- as.list(ifelse(from <= 0, "tozero", "normal"))
+  button <- function(label, type) {
+    list(label = label, method = "relayout", args = list(c(
+      set(".type", type), set(".autorange", TRUE),
+      stats::setNames(modes, paste0(up, ".rangemode"))
+    )))
+  }
+  list(list(
+    type = "buttons", direction = "right", x = 1, xanchor = "right", y = 1,
+    yanchor = "bottom", pad = list(b = 16), font = list(size = 11),
+    buttons = list(button("Linear", "linear"), button("Log", "log"))
+  ))
+}

@@ -1,0 +1,172 @@
+# What a report has: list(title, note, sections of what was `read` and `found`,
+# `tiles`, `method` (lines of code), `files`, `sources`).
+
+content_of_report <- function(x, title, note, call) {
+  of_run <- inherits(x, "backfill_study_run")
+  results <- if (of_run) facts(x)$results else x
+  if (!of_run && !is_named_results(results)) {
+    abort_backfill(
+      "input", sprintf(
+        "`x` is %s, neither a run of a study nor a named list of results.",
+        value_in_words(x)
+      ),
+      ">" = "run_study() makes a run.", call = call
+    )
+  }
+  about <- if (of_run) facts(x)
+  read <- vapply(results, is_records, NA)
+  found <- if (of_run) sections_of_run(about) else {
+    by_weight(sections_of_list(results[!read]))
+  }
+  structure(
+    list(
+      title = title %||% about$title %||% "Report", note = note %||% about$note,
+      read = Map(
+        function(x, name) {
+          new_section(x, name, NULL, NULL, id = paste0("read-", name))
+        },
+        results[read], names(results)[read]
+      ),
+      tiles = tiles_of(results), found = found, method = about$script,
+      files = about$read, sources = unlist(lapply(results, sources_of))
+    ),
+    class = "backfill_report"
+  )
+}
+
+is_named_results <- function(x) {
+  is.list(x) && !inherits(x, "backfill_table") && length(x) > 0 &&
+    rlang::is_named(x) &&
+    all(vapply(x, inherits, NA, "backfill_table"))
+}
+
+sections_of_list <- function(results) {
+  Map(function(x, name) {
+    new_section(x, NULL, NULL, own_figures(x), id = name)
+  }, results, names(results))
+}
+
+# Those of the named steps, with the figures that the study asks for, else their
+# own.
+sections_of_run <- function(about) {
+  of <- vapply(about$figures, `[[`, "", "of")
+  written <- Filter(function(step) {
+    inherits(about$results[[step$name]], "backfill_table")
+  }, about$written)
+  sections <- lapply(written, function(step) {
+    x <- about$results[[step$name]]
+    figures <- lapply(about$figures[of == step$name], `[[`, "plot")
+    if (length(figures) == 0) figures <- own_figures(x)
+    new_section(
+      x, NULL, step$note, unname(figures), id = step$name, file = step$file
+    )
+  })
+  names(sections) <- vapply(written, `[[`, "", "name")
+  if (is.null(about$sections)) by_weight(sections) else sections[about$sections]
+}
+
+by_weight <- function(sections) {
+  weight <- vapply(sections, `[[`, 0, "weight")
+  sections[order(-weight)]
+}
+
+# Parts as HTML --------------------------------------------------------------
+
+html_of_report <- function(report) {
+  c(
+    if (!is.null(report$note)) paragraphs(report$note, "note"),
+    html_of_read(report$read),
+    if (!is.null(report$tiles)) c(
+      "<section id=\"latest\"><h2>Latest figures</h2>",
+      html_of_tiles(report$tiles), "</section>"
+    ),
+    html_in_short(report$found),
+    unlist(lapply(report$found, html_of_section)),
+    html_of_method(report)
+  )
+}
+
+html_of_read <- function(read) {
+  if (length(read) == 0) {
+    return(NULL)
+  }
+  c(
+    "<section id=\"read\"><h2>What was read</h2>",
+    unlist(lapply(read, function(section) {
+      c(
+        sprintf("<h3>%s</h3>", escaped(section$title)), "<ul class=\"said\">",
+        sprintf("<li>%s</li>", escaped(section$said)), "</ul>",
+        html_of_table(section, "Rows set aside", open = 0)
+      )
+    })),
+    "</section>"
+  )
+}
+
+html_in_short <- function(found) {
+  c(
+    "<section id=\"short\"><h2>In short</h2><ul class=\"short\">",
+    vapply(found, function(section) {
+      sprintf(
+        "<li><a href=\"#%s\">%s</a>: %s</li>", escaped(section$id, TRUE),
+        escaped(section$title), escaped(section$headline %||% "")
+      )
+    }, ""),
+    "</ul></section>"
+  )
+}
+
+html_of_method <- function(report) {
+  c(
+    "<section id=\"method\"><h2>Method and sources</h2>",
+    paragraphs(Filter(nzchar, method_in_words())),
+    if (!is.null(report$files)) html_of_table(list(
+      cells = text_cells(report$files), rows = 0, title = "Files"
+    ), "Files that were read"),
+    if (!is.null(report$method)) c(
+      "<p>The same in R, to be run in the study's folder:</p>",
+      sprintf("<pre tabindex=\"0\"><code>%s</code></pre>", escaped(paste(
+        report$method, collapse = "\n"
+      )))
+    ),
+    "</section>"
+  )
+}
+
+method_in_words <- function() {
+  c(
+    paste(
+      "Every record is accounted for: rows read are rows used and rows set",
+      "aside. A flow is added up over a period, a level averaged, a counter",
+      "differenced, a ratio made of its parts again."
+    ),
+    "",
+    paste(
+      "A period is complete where enough of its expected records are there,",
+      "else partial or empty; calculations leave partial periods out, and",
+      "say how many figures they withheld. Baselines use prior periods alone."
+    ),
+    "",
+    sprintf(
+      "Made with backfill %s and R %s.",
+      utils::packageVersion("backfill"), getRversion()
+    )
+  )
+}
+
+# The same as Markdown.
+markdown_of_report <- function(report) {
+  c(
+    if (!is.null(report$note)) c(in_markdown(report$note), ""),
+    "## What was read", "",
+    paste("*", in_markdown(unlist(lapply(report$read, `[[`, "said")))), "",
+    unlist(lapply(report$found, markdown_of_section)),
+    "## Method and sources", "", method_in_words(), "",
+    if (!is.null(report$method)) c("```r", report$method, "```")
+  )
+}
+
+#' @exportS3Method knitr::knit_print
+knit_print.backfill_report <- function(x, ...) {
+  knitted(html_of_report(x), markdown_of_report(x))
+}

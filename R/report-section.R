@@ -1,0 +1,182 @@
+#' A part of a report
+#'
+#' What a result says, its figure and its table, for a document of your own: in
+#' a chunk of R Markdown it becomes part of the page, with a figure that answers
+#' to the pointer and a table that sorts and filters; in other formats a still
+#' picture and a plain table.
+#'
+#' @param x A result, such as a periods table, a seasonal index or flags; or
+#'   records, of which their account is given.
+#' @param title The heading; `NULL` for the title of the figure, or what the
+#'   result is.
+#' @param note Text of your own, which stands before what was found.
+#' @param figures A figure, or a list of several or none. By default the one
+#'   that [autoplot()] draws, if there is one.
+#' @return A section, which prints what it says.
+#' @section Errors: `backfill_error_input` where `x` is not a result.
+#' @seealso [write_report()] for a whole report.
+#' @examples
+#' nights <- read_records(
+#'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),
+#'   series = "inn"
+#' )
+#' flags <- flag_periods(
+#'   roll_up(nights, every = "month"), "a cycle before", c(percent = 12)
+#' )
+#' report_section(flags, note = "What departs from the year before.")
+#' @export
+report_section <- function(
+  x, title = NULL, note = NULL, figures = own_figures(x)
+) {
+  if (!inherits(x, "backfill_table")) {
+    abort_backfill(
+      "input", sprintf("`x` is %s, not a result.", value_in_words(x)),
+      ">" = "roll_up() makes a periods table."
+    )
+  }
+  if (inherits(figures, "ggplot")) {
+    figures <- list(figures)
+  }
+  new_section(x, title, note, figures)
+}
+
+# `id` is what links lead to, `file` where the whole table lies.
+new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
+  title <- title %||% title_of_section(x, figures)
+  shown <- if (is_records(x)) rows_set_aside(x) else x
+  structure(
+    list(
+      title = title, id = id %||% tolower(gsub("[^A-Za-z0-9]+", "-", title)),
+      note = note, said = said_in_report(x),
+      headline = if (!is_records(x)) headline(x), figures = figures,
+      cells = cells_of_section(x), rows = nrow(shown), file = file,
+      weight = report_weight(x)
+    ),
+    class = "backfill_section"
+  )
+}
+
+title_of_section <- function(x, figures) {
+  figure <- if (length(figures) > 0) figures[[1]]$labels$title
+  figure %||% sentence_case(facts(x)$what)
+}
+
+# Where there is room for more sentences than on a terminal.
+said_in_report <- function(x) UseMethod("said_in_report")
+
+#' @export
+said_in_report.default <- function(x) describe(x)
+
+#' @export
+said_in_report.backfill_flags <- function(x) {
+  describe(x, most = 12, hint = FALSE)
+}
+
+#' @export
+said_in_report.backfill_records <- function(x) {
+  account <- account(x)
+  c(describe_intake(account), describe_look(account))
+}
+
+# More rows than these would make a page that nobody reads.
+most_reported <- 400
+
+# Of records those that were set aside.
+cells_of_section <- function(x) {
+  if (!is_records(x)) {
+    return(if (nrow(x) > 0) table_cells(x, most_reported))
+  }
+  aside <- rows_set_aside(x)
+  if (nrow(aside) > 0) {
+    aside$source <- basename(aside$source)
+    text_cells(utils::head(aside, most_reported))
+  }
+}
+
+# The figure of a result, of a calculation the one that was added last, as a
+# list; none where there is nothing to draw.
+own_figures <- function(x) {
+  if (!inherits(x, "backfill_table") || is_records(x)) {
+    return(list())
+  }
+  added <- intersect(names(facts(x)$added), names(x))
+  figures <- Filter(function(name) is.numeric(x[[name]]), added)
+  tryCatch(
+    if (length(figures) > 0 && !inherits(x, "backfill_projection")) {
+      list(autoplot(x, of = figures[[length(figures)]]))
+    } else if (has_figure(x)) {
+      list(autoplot(x))
+    } else {
+      list()
+    },
+    backfill_error = function(cnd) list()
+  )
+}
+
+has_figure <- function(x) {
+  any(vapply(class(x), function(class) {
+    grepl("^backfill_", class) && !is.null(utils::getS3method(
+      "autoplot", class, optional = TRUE, envir = asNamespace("ggplot2")
+    ))
+  }, NA))
+}
+
+#' @export
+print.backfill_section <- function(x, ...) {
+  writeLines(c(cli::style_bold(x$title), "", wrapped(c(x$note, x$said))))
+  invisible(x)
+}
+
+# What a result says in one sentence.
+headline <- function(x) UseMethod("headline")
+
+#' @export
+headline.default <- function(x) describe(x)[1]
+
+#' @export
+headline.backfill_periods <- function(x) c(describe_added(x), describe(x))[[1]]
+
+# The first sentence of these tells what they are.
+second_sentence <- function(x) {
+  said <- describe(x)
+  said[min(2, length(said))]
+}
+
+#' @export
+headline.backfill_seasonal_index <- second_sentence
+
+#' @export
+headline.backfill_flags <- second_sentence
+
+#' @export
+headline.backfill_correlations <- second_sentence
+
+#' @export
+headline.backfill_explained <- second_sentence
+
+#' @export
+headline.backfill_projection <- function(x) describe_projected(x)[[1]]
+
+# How early in a report a result stands: what departs from the past before what
+# changed, that before what is usual, and tables of periods last.
+report_weight <- function(x) UseMethod("report_weight")
+
+#' @export
+report_weight.default <- function(x) 2
+
+#' @export
+report_weight.backfill_flags <- function(x) if (any(x$flag %in% TRUE)) 6 else 2
+
+#' @export
+report_weight.backfill_ranking <- function(x) 5
+
+#' @export
+report_weight.backfill_correlations <- function(x) 3
+
+#' @export
+report_weight.backfill_projection <- function(x) 4
+
+#' @export
+report_weight.backfill_periods <- function(x) {
+  if (length(facts(x)$added) > 0) 5 else 1
+}

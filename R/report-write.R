@@ -1,0 +1,184 @@
+#' Write a report
+#'
+#' One page of all that was read and found: at the top what was read and set
+#' aside, the latest figures, and what was found in short; then each result with
+#' its sentences, its figure and its table, what departs from the past first;
+#' at the end the method and the sources.
+#'
+#' An HTML page holds everything in itself and asks nothing of any other place:
+#' its tables sort and filter, its figures answer to the pointer, and without
+#' scripts or on paper it has still pictures. Markdown has the pictures in a
+#' folder beside it. PDF is the page as a browser prints it.
+#'
+#' @section What comes first: Flagged periods, then changes and rankings, then
+#'   projections, links, what is usual, and tables of periods. The `report` of a
+#'   study names its `sections` in another order.
+#'
+#' @param x What [run_study()] gave, or a named list of results.
+#' @param file Path of the report, whose ending says what it is: `.html`, `.md`
+#'   or `.pdf`.
+#' @param title The title; `NULL` for that of the study.
+#' @param note Text of your own below it; `NULL` for that of the study.
+#' @return `file`, invisibly.
+#' @section Errors: `backfill_error_input` where `x` is neither;
+#'   `backfill_error_file` where the report cannot be written;
+#'   `backfill_error_package` where the packages rmarkdown (with pandoc) and
+#'   plotly are not there, and for PDF where Chromium is not.
+#' @seealso [report_section()] for a document of your own.
+#' @examplesIf interactive()
+#' nights <- read_records(
+#'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),
+#'   series = "inn"
+#' )
+#' monthly <- roll_up(nights, every = "month")
+#' write_report(
+#'   list(nights = nights, growth = add_growth(monthly, over = "1 year")),
+#'   file.path(tempdir(), "nights.html"), title = "Guest nights"
+#' )
+#' @export
+write_report <- function(x, file, title = NULL, note = NULL) {
+  for (one in c("title", "note")) {
+    given <- get(one)
+    if (!is.null(given) && !rlang::is_string(given)) {
+      abort_backfill("argument", sprintf("`%s` must be text.", one))
+    }
+  }
+  type <- check_report_type(file)
+  report <- content_of_report(x, title, note, current_env())
+  check_output(file, report$sources)
+  write_beside(file, function(path) {
+    switch(
+      type, html = render_html(report, path),
+      md = render_markdown(report, path, file),
+      pdf = render_pdf(report, path, current_env())
+    )
+  })
+  invisible(file)
+}
+
+check_report_type <- function(file, call = caller_env()) {
+  type <- if (rlang::is_string(file)) file_type(file) else ""
+  if (!type %in% c("html", "md", "pdf")) {
+    abort_backfill(
+      "file", sprintf("%s ends in none of .html, .md and .pdf.", file),
+      call = call
+    )
+  }
+  need_package("rmarkdown", "to write a report", call)
+  need_package("plotly", "to write a report", call)
+  if (!rmarkdown::pandoc_available("2.0")) {
+    abort_backfill(
+      "package", "The program pandoc is needed to write a report.",
+      ">" = "Install it, as with apt-get install pandoc.", call = call
+    )
+  }
+  if (type == "pdf") find_browser(call)
+  type
+}
+
+render_html <- function(report, path) {
+  folder <- tempfile("report-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  made <- render_report(report, folder, rmarkdown::output_format(
+    knitr = rmarkdown::knitr_options(opts_knit = list(rmarkdown.pandoc.to =
+                                                        "html")),
+    pandoc = rmarkdown::pandoc_options(to = "html5", args = c(
+      "--template", system.file("report", "page.html", package = "backfill"),
+      "--self-contained", "--metadata", paste0("pagetitle=", report$title)
+    )),
+    clean_supporting = FALSE,
+    base_format = rmarkdown::html_document_base(
+      theme = NULL, self_contained = TRUE, mathjax = NULL
+    )
+  ))
+  file.copy(made, path)
+}
+
+render_report <- function(report, folder, format) {
+  source <- file.path(folder, "report.Rmd")
+  file.copy(system.file("report", "report.Rmd", package = "backfill"), source)
+  rmarkdown::render(
+    source, format, params = list(report = report), quiet = TRUE,
+    envir = new.env(parent = globalenv())
+  )
+}
+
+# The pictures in a folder beside the page, which is put in place first.
+render_markdown <- function(report, path, file) {
+  folder <- tempfile("report-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  pictures <- paste0(sub("[.]md$", "", file, ignore.case = TRUE), "-figures")
+  made <- render_report(report, folder, rmarkdown::md_document(
+    variant = "gfm", preserve_yaml = FALSE, md_extensions = "-smart",
+    pandoc_args = c("--wrap", "none")
+  ))
+  from <- file.path(folder, "report_files", "figure-gfm")
+  text <- readLines(made, warn = FALSE, encoding = "UTF-8")
+  text <- gsub(
+    "(<img src=\"|]\\()report_files/figure-[a-z]+/",
+    paste0("\\1", utils::URLencode(basename(pictures)), "/"), text
+  )
+  if (dir.exists(pictures)) unlink(pictures, recursive = TRUE)
+  made <- list.files(
+    file.path(folder, "report_files"), full.names = TRUE, recursive = TRUE
+  )
+  if (length(made) > 0) {
+    dir.create(pictures)
+    file.copy(made, pictures)
+  }
+  writeLines(
+    c(paste("#", in_markdown(report$title)), "", text), path, useBytes = TRUE
+  )
+}
+
+render_pdf <- function(report, path, call) {
+  page <- tempfile(fileext = ".html")
+  profile <- tempfile("browser-")
+  on.exit(unlink(c(page, profile), recursive = TRUE))
+  render_html(report, page)
+  done <- processx::run(
+    find_browser(call),
+    c(
+      "--headless", "--disable-gpu", "--no-sandbox", "--no-pdf-header-footer",
+      paste0("--user-data-dir=", profile), paste0("--print-to-pdf=", path),
+      paste0("file://", page)
+    ),
+    error_on_status = FALSE, timeout = 120
+  )
+  if (done$status != 0 || !file.exists(path)) {
+    abort_backfill(
+      "file", "The browser did not print the report.",
+      i = utils::tail(strsplit(done$stderr, "\n")[[1]], 1), call = call
+    )
+  }
+  without_dates(path)
+}
+
+# A PDF tells when it was made, so that no two would be alike.
+without_dates <- function(path) {
+  bytes <- readBin(path, "raw", file.size(path))
+  for (key in c("/CreationDate (D:", "/ModDate (D:")) {
+    at <- grepRaw(key, bytes, fixed = TRUE)
+    if (length(at) > 0) {
+      bytes[at + nchar(key) - 1 + 1:14] <- charToRaw("19800101120000")
+    }
+  }
+  writeBin(bytes, path)
+}
+
+find_browser <- function(call = caller_env()) {
+  need_package("processx", "to write a PDF", call)
+  found <- Sys.which(c(
+    "chromium", "chromium-browser", "google-chrome", "google-chrome-stable"
+  ))
+  found <- found[nzchar(found)]
+  if (length(found) == 0) {
+    abort_backfill(
+      "package", "The browser Chromium is needed to write a PDF.",
+      ">" = "Install it, or write an .html file and print that.", call = call
+    )
+  }
+  found[[1]]
+}

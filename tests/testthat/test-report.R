@@ -1,0 +1,342 @@
+# Reports: what they say, that nothing in them runs or is asked of elsewhere,
+# and what a reader's browser makes of them.
+
+skip_if_not_installed("yaml")
+skip_if_not_installed("rmarkdown")
+skip_if_not_installed("plotly")
+skip_if(!rmarkdown::pandoc_available("2.0"), "pandoc is not installed")
+
+hostile <- c(
+  "<script>alert(1)</script>", "=cmd()", "</script><img src=x onerror=alert(2)>",
+  "a & b \"c\" 'd' [e](http://f) *g* `h` | i"
+)
+
+# A study of a series for each of the names, with a year's season and one month
+# that departs from it.
+hostile_run <- function(env = parent.frame()) {
+  withr::local_envvar(
+    R_USER_CACHE_DIR = withr::local_tempdir(.local_envir = env),
+    .local_envir = env
+  )
+  folder <- withr::local_tempdir(.local_envir = env)
+  month <- seq(as.Date("2028-01-01"), by = "month", length.out = 48)
+  table <- data.frame(
+    month = rep(month, 4), quay = rep(hostile, each = 48),
+    kilos = rep(1:4, each = 48) * 100 * (2 + sin(2 * pi * (1:48) / 12))
+  )
+  table$kilos[40] <- 900
+  utils::write.csv(table, file.path(folder, "landed.csv"), row.names = FALSE)
+  file <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "title: \"Fish <b>&amp; more\"",
+    "note: |", "  A first word. <img src=x onerror=alert(3)>", "",
+    "  A second.", "records:", "  landed:", "    file: landed.csv",
+    "    when: month", "    series: quay", "    measures: {kilos: flow}",
+    "steps:", "  - roll_up: {every: month}", "    name: monthly",
+    "  - flag_periods: {against: a cycle before, beyond: {percent: 12}}",
+    "    note: My own <words>.", "    name: flags",
+    "  - add_growth: {over: 1 year}", "    from: monthly", "    name: growth",
+    "report: true"
+  ), file)
+  file
+}
+
+describe_flags <- function(x) {
+  backfill:::describe(x, most = 12, hint = FALSE)
+}
+
+test_that("a page says what was read and found, the weightiest first, and runs nothing", {
+  file <- hostile_run()
+  run <- run_study(file)
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(run, page)
+  html <- xml2::read_html(page)
+  text <- function(path) xml2::xml_text(xml2::xml_find_all(html, path))
+  expect_identical(text("//h1"), "Fish <b>&amp; more")
+  expect_identical(text("//title"), "Fish <b>&amp; more")
+  expect_match(text("//p[@class='note']")[[1]], "first word. <img src=x")
+  expect_match(text("//p[@class='note']")[[2]], "A second")
+  sections <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
+  expect_identical(
+    sections,
+    c("read", "latest", "short", "flags", "growth", "monthly", "method")
+  )
+  # Sentence and table agree with the result.
+  flags <- study_result(run, "flags")
+  said <- text("//section[@id='flags']//ul[@class='said']/li")
+  expect_identical(said, describe_flags(flags))
+  expect_match(text("//section[@id='flags']/p"), "My own <words>")
+  rows <- xml2::xml_find_all(html, "//section[@id='flags']//tbody/tr")
+  expect_length(rows, nrow(flags))
+  cells <- vapply(rows, function(row) {
+    xml2::xml_text(xml2::xml_find_all(row, "td"))[c(1, 4)]
+  }, c("", ""))
+  expect_identical(cells[1, ], flags$quay)
+  expect_equal(
+    as.numeric(gsub(",", "", cells[2, ])), flags$value, tolerance = 1e-3
+  )
+  expect_length(xml2::xml_find_all(html, "//section[@id='flags']//img"), 1)
+  tiles <- xml2::xml_find_all(html, "//li[@class='tile']")
+  expect_setequal(xml2::xml_text(xml2::xml_find_first(tiles, "h3")), hostile)
+  expect_match(xml2::xml_text(tiles[[2]]), "2031-12, complete")
+  # Nothing from data is an element, and nothing comes from elsewhere.
+  expect_length(xml2::xml_find_all(html, "//*[@onerror]"), 0)
+  scripts <- text("//script[not(@type)]")
+  expect_false(any(grepl("alert(1)", scripts, fixed = TRUE)))
+  places <- xml2::xml_find_all(html, "//@src | //link/@href")
+  expect_true(all(grepl("^data:", xml2::xml_text(places))))
+  # Of alternatives the text is the figure's sentence.
+  alt <- xml2::xml_attr(xml2::xml_find_all(html, "//img"), "alt")
+  expect_match(alt[[1]], said[[2]], fixed = TRUE)
+})
+
+test_that("the same input gives the same page, and a list of results gives one too", {
+  nights <- inns()
+  monthly <- roll_up(nights, "month")
+  found <- list(
+    nights = nights, monthly = monthly,
+    season = seasonal_index(monthly), flags = flag_periods(monthly),
+    wide = widen(monthly)
+  )
+  folder <- withr::local_tempdir()
+  pages <- file.path(folder, c("a.html", "b.html"))
+  for (page in pages) write_report(found, page, title = "Nights")
+  sums <- unname(tools::md5sum(pages))
+  expect_identical(sums[[1]], sums[[2]])
+  expect_lt(file.size(pages[[1]]), 6e6)
+  html <- xml2::read_html(pages[[1]])
+  ids <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
+  expect_setequal(ids, c(
+    "read", "latest", "short", "monthly", "season", "flags", "wide", "method"
+  ))
+  for (bad in list(monthly, list(1), list(a = 1), list(), "x")) {
+    expect_error(
+      write_report(bad, pages[[1]]), "neither", class = "backfill_error_input"
+    )
+  }
+  expect_error(
+    write_report(found, file.path(folder, "a.docx")), "none of .html",
+    class = "backfill_error_file"
+  )
+  expect_error(
+    write_report(found, demo_file("inns.csv")), class = "backfill_error_file"
+  )
+  expect_error(
+    write_report(found, pages[[1]], title = 3), "must be text",
+    class = "backfill_error_argument"
+  )
+})
+
+test_that("Markdown has the sentences, tables and pictures, and PDF all pages", {
+  file <- hostile_run()
+  run <- run_study(file)
+  folder <- withr::local_tempdir()
+  page <- file.path(folder, "fish.md")
+  write_report(run, page)
+  text <- readLines(page, encoding = "UTF-8")
+  expect_match(text[[1]], "^# Fish \\\\<b\\\\>&amp; more")
+  pictures <- regmatches(text, regexpr("fish-figures/[^)\"]+[.]png", text))
+  expect_length(pictures, 3)
+  expect_true(all(file.size(file.path(folder, pictures)) > 1000))
+  expect_false(any(grepl("(^|[^\\\\])<(script|img src=x)", text)))
+  back <- system2(
+    rmarkdown::find_pandoc()$dir |> file.path("pandoc"),
+    c("-f", "gfm", "-t", "plain", "--wrap=none", shQuote(page)), stdout = TRUE
+  )
+  flags <- study_result(run, "flags")
+  for (said in describe_flags(flags)) {
+    expect_true(any(grepl(said, back, fixed = TRUE)), label = said)
+  }
+  skip_if(!nzchar(Sys.which("chromium")), "chromium is not installed")
+  pdf <- file.path(folder, "fish.pdf")
+  write_report(run, pdf)
+  bytes <- readBin(pdf, "raw", file.size(pdf))
+  expect_identical(rawToChar(bytes[1:5]), "%PDF-")
+  pages <- length(grepRaw("/Type /Page\n", bytes, fixed = TRUE, all = TRUE))
+  expect_gte(pages, 4)
+})
+
+test_that("a document of one's own takes sections", {
+  folder <- withr::local_tempdir()
+  source <- file.path(folder, "own.Rmd")
+  writeLines(c(
+    "---", "title: Own", "---", "", "```{r, echo = FALSE}", "library(backfill)",
+    "monthly <- roll_up(read_records(demo_file(\"inns.csv\"), \"month\",",
+    "  c(guest_nights = \"flow\"), series = \"inn\"), \"month\")",
+    "report_section(flag_periods(monthly), note = \"Look here.\")",
+    "report_section(monthly, title = \"Nights\", figures = list())", "```"
+  ), source)
+  for (format in c("html_document", "md_document")) {
+    made <- rmarkdown::render(
+      source, format, quiet = TRUE, envir = new.env(), output_dir = folder
+    )
+    text <- readLines(made, warn = FALSE)
+    for (said in c("Look here", "Wherry", "Nights")) {
+      expect_true(any(grepl(said, text, fixed = TRUE)), label = said)
+    }
+  }
+  section <- report_section(roll_up(inns(), "month"), title = "Nights")
+  expect_output(print(section), "46 months from 2028-02")
+  expect_error(report_section(1:3), class = "backfill_error_input")
+})
+
+test_that("a run writes the report that its study asks for", {
+  file <- hostile_run()
+  out <- file.path(dirname(file), "run")
+  run_study(file, out)
+  expect_true(file.exists(file.path(out, "report.html")))
+  first <- tools::md5sum(file.path(out, "report.html"))
+  run_study(file, out, fresh = TRUE)
+  expect_identical(tools::md5sum(file.path(out, "report.html")), first)
+  lines <- readLines(file)
+  at <- grep("^report", lines)
+  writeLines(replace(
+    lines, at, "report: {formats: md, sections: [growth, flags]}"
+  ), file)
+  run_study(file, out)
+  text <- readLines(file.path(out, "report.md"))
+  expect_false(file.exists(file.path(out, "report.html")))
+  expect_identical(
+    grep("^## (Growth|Kilos)", text, value = TRUE),
+    c("## Growth of kilos over 1 year",
+      "## Kilos, and what departs from its past")
+  )
+  for (bad in c(
+    "report: {formats: [htlm]}", "report: {sections: [flgas]}", "report: 3",
+    "report: {form: html}"
+  )) {
+    writeLines(replace(lines, at, bad), file)
+    expect_error(
+      read_study(file), "line 22: (There is no|\"report\" must be)",
+      class = "backfill_error_study", label = bad
+    )
+  }
+})
+
+test_that("backfill report writes the page of a study, or says why not", {
+  file <- hostile_run()
+  folder <- dirname(file)
+  ran <- backfill_cli("report", "study.yaml", dir = folder)
+  expect_identical(ran$status, 0L, label = paste(ran$err, collapse = " "))
+  expect_match(ran$err, "Written: study.html", all = FALSE)
+  expect_true(file.exists(file.path(folder, "study.html")))
+  for (args in list(
+    c("study.yaml", "--out", "landed.csv"), c("none.yaml"),
+    c("study.yaml", "--out", "no/where.html"), c("study.yaml", "--form", "x"),
+    character()
+  )) {
+    ran <- backfill_cli("report", args, dir = folder)
+    expect_identical(ran$status, 2L, label = toString(args))
+    expect_identical(ran$out, character())
+  }
+})
+
+test_that("an interactive figure keeps what the still one says", {
+  flags <- flag_periods(roll_up(inns(), "month"), "a cycle before",
+                        c(percent = 15))
+  plot <- autoplot(flags)
+  made <- plotly::plotly_build(as_interactive(plot))$x
+  expect_match(made$layout$title$text, plot$labels$title, fixed = TRUE)
+  expect_match(made$layout$title$text, "Dashed: the baseline")
+  notes <- vapply(made$layout$annotations, `[[`, "", "text")
+  expect_true(any(grepl(plot$labels$caption, notes, fixed = TRUE)))
+  expect_true(all(c("<b>Anchor</b>", "<b>Wherry</b>") %in% notes))
+  expect_true(any(grepl("^2030-01 [+]19%$", notes)))
+  # Each point tells its own figures.
+  lines <- Filter(function(trace) identical(trace$mode, "lines"), made$data)
+  value <- Filter(function(trace) trace$line$dash == "solid", lines)
+  value <- Filter(function(trace) trace$name == "Hearth" &&
+                    !identical(trace$fill, "toself"), value)[[1]]
+  hearth <- flags[flags$inn == "Hearth", ]
+  at <- which(hearth$flag %in% TRUE)[[1]]
+  expect_equal(value$y[[at]], hearth$value[[at]])
+  expect_match(value$text[[at]], sprintf(
+    "^Hearth<br>2030-01<br>value: 5,585<br>baseline: 4,700<br>.*flagged$"
+  ))
+  expect_true("#0E5A61" %in% toupper(gsub(
+    "rgba\\(14,90,97,1\\)", "#0E5A61", value$line$color
+  )))
+  # Names at the ends of lines are to the right of these and apart.
+  ends <- as_interactive(autoplot(roll_up(inns(), "month")))
+  named <- Filter(function(one) identical(one$xshift, 6),
+                  plotly::plotly_build(ends)$x$layout$annotations)
+  expect_setequal(
+    vapply(named, `[[`, "", "text"), c("Anchor", "Hearth", "Lantern", "Wherry")
+  )
+  expect_error(as_interactive(1), class = "backfill_error_input")
+})
+
+test_that("every figure becomes an interactive one", {
+  monthly <- roll_up(inns(), "month")
+  grown <- add_growth(add_moving(monthly, 12), "1 year")
+  index <- seasonal_index(monthly)
+  plots <- list(
+    autoplot(monthly), autoplot(grown), autoplot(grown, of = "growth_1_year"),
+    autoplot(monthly, type = "years"), autoplot(monthly, type = "distribution"),
+    autoplot(monthly, panels = "series"), autoplot(index),
+    autoplot(index, type = "ratios"), autoplot(index, type = "positions"),
+    autoplot(project(monthly, 6)), autoplot(autocorrelation(monthly)),
+    autoplot(correlations(monthly)), autoplot(cycle_profile(inns(), "month")),
+    autoplot(cycle_grid(inns(), "month", "year")),
+    autoplot(trend_line(monthly, of = "value")), autoplot(flag_periods(monthly))
+  )
+  for (plot in plots) {
+    made <- plotly::plotly_build(as_interactive(plot))$x
+    expect_gt(length(made$data), 0, label = plot$labels$title)
+    expect_match(
+      made$layout$title$text, backfill:::as_markup(plot$labels$title),
+      fixed = TRUE
+    )
+    expect_true(jsonlite::validate(backfill:::live_figure(plot)))
+  }
+})
+
+test_that("a browser shows all of it, by pointer, keyboard, in the dark, on paper and without scripts", {
+  folder <- file.path(checkout("tests"), "browser")
+  driver <- file.path(folder, "look-at-report.mjs")
+  skip_if(!file.exists(driver), "not in a checkout")
+  skip_if(!dir.exists(file.path(folder, "node_modules", "axe-core")),
+          "what drives the browser is not installed (make setup-all)")
+  browser <- Sys.which("chromium")
+  skip_if(!nzchar(browser), "chromium is not installed")
+  run <- run_study(hostile_run())
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(run, page)
+  ran <- processx::run(
+    "node", c(driver, page), error_on_status = FALSE, timeout = 180,
+    env = c("current", BACKFILL_BROWSER = unname(browser))
+  )
+  expect_identical(ran$status, 0L, label = ran$stderr)
+  seen <- jsonlite::fromJSON(
+    ran$stdout, simplifyDataFrame = FALSE, simplifyMatrix = FALSE
+  )
+  for (none in c("errors", "requests", "violations", "darkViolations")) {
+    expect_length(seen[[none]], 0)
+  }
+  # The pointer is told what the table has.
+  flags <- study_result(run, "flags")
+  first <- flags$quay[[1]]
+  expect_match(first, "<", fixed = TRUE)
+  expect_true(startsWith(seen$hover, first))
+  expect_match(seen$points[[1]]$name, "^&lt;/?script&gt;")
+  told <- as.numeric(gsub(",", "", sub(".*value: ([0-9,.]+)base.*", "\\1",
+                                       seen$hover)))
+  month <- sub(".*(20[0-9]{2}-[0-9]{2})value.*", "\\1", seen$hover)
+  row <- flags[flags$quay == first &
+                 format(flags$period, "%Y-%m") == month, ]
+  expect_equal(told, row$value, tolerance = 1e-3)
+  # Sorting and filtering.
+  figures <- function(text) as.numeric(gsub(",", "", text))
+  up <- figures(seen$ascending)
+  expect_identical(up, sort(up))
+  expect_identical(figures(seen$descending), sort(up, decreasing = TRUE))
+  expect_length(up, nrow(flags))
+  expect_identical(seen$state, "ascending")
+  expect_length(seen$filtered, 48)
+  expect_true(all(vapply(seen$filtered, `[[`, "", 1) == first))
+  expect_identical(seen$dark, "rgb(21, 25, 26)")
+  expect_true(seen$printed)
+  expect_true(seen$live)
+  expect_true(seen$stillShown)
+  expect_lte(seen$phoneWidth, 390)
+})
