@@ -36,7 +36,8 @@ $(INSTALLED): $(SOURCES)
 	@echo "Building backfill into $(LIBRARY) ..."
 	@MAKE="make -j2" R CMD INSTALL --preclean --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 
-demo: setup $(INSTALLED)
+demo: $(INSTALLED)
+	@tools/setup.sh yaml htmltools knitr rmarkdown plotly
 	@$(BACKFILL) demo --out build/demo
 
 test: setup-all $(INSTALLED)

@@ -7,17 +7,17 @@ command_demo <- function() {
     inputs = character(),
     run = run_demo,
     about = paste(
-      "Go the whole way on the sample data: read a file of dated records,",
-      "account for every row, roll it up to months,",
-      "add growth and a moving average, and write a table and figures. All",
-      "data is made up."
+      "Go the whole way on the sample data: run a study that reads five files",
+      "of dated records, accounts for every row, rolls them up, and looks for",
+      "growth, season, memory, links and what departs from the past. Writes",
+      "tables, figures and a report. All data is made up."
     ),
     options = list(
       out = cli_option(
         "FOLDER",
         "Where to write; made if it is not there. Default: backfill-demo."
       ),
-      quiet = cli_flag("Print the tables only.")
+      quiet = cli_flag("Print the table of results only.")
     ),
     notes = "Example:\n  backfill demo --out first-look"
   )
@@ -27,32 +27,58 @@ run_demo <- function(options, inputs) {
   folder <- options$out %||% "backfill-demo"
   check_demo_folder(folder)
   tell <- if (options$quiet) function(...) NULL else say
-
-  tell("Boardings on three ferry lines, counted by the hour", "")
-  boardings <- measure("flow", "boardings")
-  crossings <- read_records(
-    demo_file("crossings.csv"), when = "time", zone = "WET",
-    measures = list(
-      market = boardings, tide = boardings, excursion = boardings
-    )
+  study <- read_study(demo_file("tarn-study.yaml"))
+  lacking <- lacking_for_report()
+  if (!is.null(lacking)) {
+    study$report <- NULL
+  }
+  tell(paste0(study$title, "."), "")
+  run <- with_spelling(
+    c(out = "out"), doing("Running the study", run_study(study, folder))
   )
-  show_demo(crossings, 0.95, "crossings-by-month", folder, tell)
+  tell(demo_accounts(run), "")
+  writeLines(result_lines(run))
+  tell("", demo_ends(folder, lacking))
+}
 
-  tell("", "Guest nights at four inns, counted by the month", "")
-  nights <- read_records(
-    demo_file("inns.csv"), when = "month", series = "inn",
-    measures = list(guest_nights = measure("flow", "guest nights"))
+# Why no report can be written, or NULL.
+lacking_for_report <- function() {
+  tryCatch(
+    {
+      check_report_type("report.html", NULL)
+      NULL
+    },
+    backfill_error_package = function(cnd) rlang::cnd_message(cnd)
   )
-  show_demo(nights, 1, "inns-by-month", folder, tell)
+}
 
+# What became of the rows of each source.
+demo_accounts <- function(run) {
+  results <- facts(run)$results
+  records <- Filter(is_records, results)
+  wrapped(unlist(lapply(unname(records), function(x) {
+    describe_intake(facts(x)$account)[[1]]
+  })))
+}
+
+demo_ends <- function(folder, lacking) {
   file <- demo_file("crossings.csv")
   odd <- grepl("[^[:alnum:]_./-]", file)
-  tell(
-    "", "The first of the two on your own:", "",
+  c(
+    if (is.null(lacking)) {
+      sprintf("Open the report: %s", file.path(folder, "report.html"))
+    } else {
+      paste("No report is written.", lacking)
+    },
+    sprintf("What was found, in words: %s", file.path(folder, "findings.txt")),
+    sprintf("The study that says what is done: %s", demo_file(
+      "tarn-study.yaml"
+    )),
+    "", "One command on one of the files:", "",
     sprintf("  backfill periods %s \\", if (odd) shQuote(file) else file),
     "    --when time --zone WET --measure market:flow:boardings \\",
-    "    --measure tide:flow:boardings --measure excursion:flow:boardings \\",
-    "    --every month --enough 0.95 --out monthly.csv --figure monthly.png",
+    "    --measure tide:flow:boardings --every month --enough 0.95 \\",
+    "    --out monthly.csv --figure monthly.png",
     "", "To find out how a file of your own should be read:", "",
     "  backfill inspect FILE"
   )
@@ -74,23 +100,4 @@ check_demo_folder <- function(folder) {
       )
     }
   }
-}
-
-show_demo <- function(records, enough, name, folder, tell) {
-  tell(intake_text(account(records), 10, "rows_set_aside() gives all."), "")
-  periods <- add_calculations(
-    roll_up(records, every = "month", enough = enough), list()
-  )
-  tell(wrapped(spelled(describe(periods))), "")
-  latest <- sort(unique(periods$period), decreasing = TRUE)[1:3]
-  writeLines(periods_table(periods, which(periods$period %in% latest)))
-  files <- file.path(folder, paste0(name, c(".csv", ".png", "-growth.png")))
-  write_periods(periods, files[[1]])
-  write_figure(autoplot(periods), files[[2]])
-  write_figure(autoplot(periods, of = "growth_1_year"), files[[3]])
-  tell(
-    "",
-    "These are the last 3 months. All of them, and two figures, are written to:",
-    paste0("  ", files)
-  )
 }

@@ -55,7 +55,7 @@ parse_options <- function(parser, args, hint) {
 # more.
 check_inputs <- function(inputs, expected, hint) {
   several <- any(grepl("...", expected, fixed = TRUE))
-  enough <- if (several) length(inputs) > 0 else
+  enough <- if (several) length(inputs) >= length(expected) else
     length(inputs) == length(expected)
   if (enough) {
     return(invisible())

@@ -3,13 +3,14 @@
 command_study <- function() {
   list(
     name = "study",
-    inputs = c("ACTION", "FILE"),
+    inputs = c("ACTION", "FILE..."),
     run = run_study_command,
     about = paste(
       "Run a whole analysis from a study, a file that names records, steps and",
       "figures. ACTION is one of: new, to write a first study of a file of",
-      "records; check, to see what is wrong with a study; run; as-r, for the R",
-      "script that makes the same tables; schema, for editors (FILE is - then)."
+      "records; check, to see what is wrong with a study; run; diff, for what",
+      "changed between two folders that run wrote; as-r, for the R script that",
+      "makes the same tables; schema, for editors (FILE is - then)."
     ),
     options = list(
       out = cli_option(
@@ -21,6 +22,9 @@ command_study <- function() {
       "allow-outside" = cli_flag(paste(
         "Allow the study to read files outside its own folder, and addresses."
       )),
+      format = cli_option(
+        "FORMAT", "With diff: table (the default), csv or json."
+      ),
       quiet = cli_flag("Print no messages.")
     ),
     notes = c(
@@ -29,14 +33,15 @@ command_study <- function() {
       "Examples:",
       "  backfill study new inns.csv > nights.yaml",
       "  backfill study check nights.yaml",
-      "  backfill study run nights.yaml --out nights"
+      "  backfill study run nights.yaml --out july",
+      "  backfill study diff june july"
     )
   )
 }
 
 run_study_command <- function(options, inputs) {
   action <- inputs[[1]]
-  actions <- c("new", "check", "run", "as-r", "schema")
+  actions <- c("new", "check", "run", "diff", "as-r", "schema")
   if (!action %in% actions) {
     stop_usage(
       sprintf("There is no action \"%s\".", action),
@@ -47,8 +52,18 @@ run_study_command <- function(options, inputs) {
   if (action != "run") {
     refuse_options(options, c("out", "fresh"), "only run makes anything")
   }
-  if (action %in% c("new", "schema")) {
+  if (action %in% c("new", "schema", "diff")) {
     refuse_options(options, "allow-outside", "no study is read")
+  }
+  if (action == "diff") {
+    return(diff_and_tell(options, inputs[-1]))
+  }
+  refuse_options(options, "format", "only diff gives a table in a format")
+  if (length(inputs) > 2) {
+    stop_usage(
+      sprintf("%s takes one file.", action),
+      i = sprintf("Given are %s.", in_words(inputs[-1]))
+    )
   }
   file <- inputs[[2]]
   if (action == "new") {
@@ -83,4 +98,24 @@ run_and_tell <- function(study, options) {
     say(wrapped(describe(done)), "")
   }
   writeLines(result_lines(done))
+}
+
+diff_and_tell <- function(options, folders) {
+  if (length(folders) != 2) {
+    stop_usage(
+      "diff takes the folders of two runs, the former first.",
+      i = sprintf("Given is %s.", in_words(folders))
+    )
+  }
+  format <- check_one_of(
+    options$format %||% "table", c("table", "csv", "json"), "format",
+    call = NULL
+  )
+  found <- run_changes(folders[[1]], folders[[2]])
+  if (!options$quiet) {
+    say(wrapped(describe(found)), "")
+  }
+  if (nrow(found) > 0 || format != "table") {
+    to_output(found, format, function() result_lines(found))
+  }
 }

@@ -30,10 +30,10 @@ as_interactive <- function(plot) {
   widget$x$data <- named_traces(widget$x$data)
   axes <- axes_of_panels(built)
   labels <- c(
-    strips_to_left(widget$x$layout$annotations),
+    bold_strips(widget$x$layout$annotations),
     labels_of_figure(built, axes, widget$x$layout)
   )
-  widget$x$layout <- widget_layout(widget$x, plot, labels)
+  widget$x$layout <- widget_layout(widget$x, plot, labels, built)
   plotly::config(
     widget, displaylogo = FALSE, responsive = TRUE,
     modeBarButtonsToRemove = list("select2d", "lasso2d", "autoScale2d")
@@ -47,7 +47,9 @@ converted_figure <- function(plot, built) {
   scale <- function(axis) built$layout[[paste0("panel_scales_", axis)]][[1]]
   dated <- inherits(scale("x"), c("ScaleContinuousDate",
                                   "ScaleContinuousDatetime"))
-  moving <- c(if (dated) "x", if (!scale("y")$is_discrete()) "y")
+  # Places that are named one by one stay where they are.
+  moving <- c(if (dated) "x", if (!is.numeric(scale("y")$breaks) &&
+                                    !scale("y")$is_discrete()) "y")
   suppressWarnings(plotly::ggplotly(
     plot, tooltip = if ("text" %in% names(plot$mapping)) "text" else "all",
     dynamicTicks = if (length(moving) == 2) TRUE else moving %||% FALSE
@@ -95,22 +97,26 @@ axis_of <- function(layout, name) {
   layout[[sub("^(x|y)", "\\1axis", name)]]
 }
 
-# Names of panels stand above their left ends.
-strips_to_left <- function(annotations) {
+# Names of panels are bold, names of axes are not.
+bold_strips <- function(annotations) {
   lapply(annotations, function(one) {
-    one$text <- paste0("<b>", one$text, "</b>")
+    if (is.null(one$annotationType)) {
+      one$text <- paste0("<b>", one$text, "</b>")
+    }
     one
   })
 }
 
 # What stands around the panels.
-widget_layout <- function(x, plot, labels) {
+widget_layout <- function(x, plot, labels, built) {
   layout <- x$layout
   said <- plot$labels
   axes <- grep("^[xy]axis", names(layout), value = TRUE)
   layout[axes] <- lapply(layout[axes], still_axis)
   layout[axes] <- Map(function(axis, letter) {
-    axis$title <- list(text = said[[letter]] %||% "")
+    if (is.null(said[[letter]]) || is_blank_title(built, letter)) {
+      axis$title <- list(text = "")
+    }
     axis
   }, layout[axes], substr(axes, 1, 1))
   subtitle <- in_lines(said$subtitle, 130)
@@ -138,6 +144,12 @@ widget_layout <- function(x, plot, labels) {
   layout$updatemenus <- scale_menu(layout, x$data)
   layout$hoverlabel <- list(align = "left")
   layout
+}
+
+is_blank_title <- function(built, letter) {
+  scale <- built$layout[[paste0("panel_scales_", letter)]][[1]]
+  titles <- built$plot$theme[c("axis.title", paste0("axis.title.", letter))]
+  is.null(scale$name) || any(vapply(titles, inherits, NA, "element_blank"))
 }
 
 # Whether there are series to choose from: several in one panel.

@@ -37,8 +37,8 @@ html_of_figure <- function(plot, section) {
     "<figure>",
     sprintf(
       paste0(
-        "<img class=\"still\" src=\"%s\" alt=\"%s\" width=\"1280\"",
-        " height=\"800\">"
+        "<img class=\"still\" src=\"%s\" alt=\"%s\" width=\"1120\"",
+        " height=\"700\">"
       ),
       picture_as_text(plot), escaped(alt, TRUE)
     ),
@@ -57,7 +57,7 @@ picture_as_text <- function(plot) {
   file <- tempfile(fileext = ".png")
   on.exit(unlink(file))
   attr(plot, "sources") <- NULL
-  write_figure(plot, file)
+  write_figure(plot, file, 1120, 700)
   sprintf(
     "data:image/png;base64,%s",
     jsonlite::base64_enc(readBin(file, "raw", file.size(file)))

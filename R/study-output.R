@@ -88,6 +88,7 @@ fill_run <- function(run, study, made, folder) {
   writeLines(study$text, at("study.yaml"), useBytes = TRUE)
   for (name in names(study$sources)) {
     put_account(made[[name]]$value, at(name))
+    put_records(made[[name]]$value, records_file(folder, name))
   }
   said <- character()
   for (one in made[names(study$steps)]) {
@@ -125,6 +126,26 @@ put_account <- function(records, base) {
   }
 }
 
+# The records of a run, for the next one to be compared with.
+put_records <- function(records, file) {
+  if (!inherits(records, "backfill_chunked")) {
+    data.table::fwrite(
+      exact_text(records), file, compress = "gzip", na = "", quote = "auto",
+      verbose = FALSE
+    )
+  }
+}
+
+# What names a record and what it says.
+described_source <- function(name, records) {
+  about <- facts(records)
+  list(
+    name = name, kept = !inherits(records, "backfill_chunked"),
+    keys = I(c(about$when, about$known, about$series)),
+    measures = I(names(about$measures))
+  )
+}
+
 # The files that a study reads, as it names them.
 files_of_study <- function(study) {
   steps <- c(study$sources, study$steps, study$figures)
@@ -146,6 +167,10 @@ manifest_json <- function(run, study, made, folder) {
       backfill = 1, package = as.character(utils::packageVersion("backfill")),
       r = as.character(getRversion()), study = basename(study$file),
       title = study$title, read = facts(run)$read,
+      sources = unname(Map(
+        described_source, names(study$sources),
+        lapply(made[names(study$sources)], `[[`, "value")
+      )),
       written = sums_of_files(file.path(folder, written), written),
       steps = lapply(unname(made), function(one) {
         list(

@@ -51,8 +51,16 @@ study_forms <- function() {
   list(
     measures = study_measures, formulas = study_formulas,
     renamed = study_renamed, made_of_file = study_made_of_file,
-    path = study_path, calendar = study_every
+    path = study_path, calendar = study_every, pair = study_name
   )
+}
+
+# One of two names, which an option has together and R and a study have apart.
+study_name <- function(value, name, type, path, known, allowed) {
+  if (!rlang::is_string(value)) {
+    allowed$faults$add(path, sprintf("\"%s\" must be a name.", name))
+  }
+  value
 }
 
 is_text_value <- function(value) {

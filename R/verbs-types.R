@@ -87,7 +87,7 @@ two_names <- function(text, argument, example) {
 type_pair <- function(value, gives, example) {
   new_type(value, function(text, argument) {
     stats::setNames(as.list(two_names(text, argument, example)), gives)
-  }, gives)
+  }, gives, form = "pair")
 }
 
 # "-5, 0, 5"

@@ -1,14 +1,19 @@
 # Prints the packages of DESCRIPTION, and of the arguments, that are missing or
-# older than DESCRIPTION asks; those of Suggests only where the first argument
-# is --all.
+# older than DESCRIPTION asks; those of Suggests only where they are arguments
+# or the first one is --all.
 given <- commandArgs(trailingOnly = TRUE)
-fields <- read.dcf(
-  "DESCRIPTION",
-  fields = c("Imports", "LinkingTo", if ("--all" %in% given) "Suggests")
-)
-entries <- trimws(unlist(strsplit(fields[!is.na(fields)], ",")))
-entries <- c(entries, setdiff(given, "--all"))
-name <- sub("\\s*\\(.*", "", entries)
+entries_of <- function(fields) {
+  text <- read.dcf("DESCRIPTION", fields = fields)
+  trimws(unlist(strsplit(text[!is.na(text)], ",")))
+}
+name_of <- function(entry) sub("\\s*\\(.*", "", entry)
+further <- entries_of("Suggests")
+if (!"--all" %in% given) {
+  further <- further[name_of(further) %in% given]
+}
+entries <- c(entries_of(c("Imports", "LinkingTo")), further)
+entries <- c(entries, setdiff(given, c("--all", name_of(entries))))
+name <- name_of(entries)
 least <- ifelse(
   grepl("(", entries, fixed = TRUE), sub(".*>=\\s*([0-9.]+).*", "\\1", entries),
   "0"

@@ -231,7 +231,7 @@ test_that("a run replaces a run, and nothing else; the same input gives the same
     list.files(out),
     c(
       "findings.txt", "flags.png", "manifest.json", "nights-account.txt",
-      "nights-set-aside.csv", "study.yaml",
+      "nights-records.csv.gz", "nights-set-aside.csv", "study.yaml",
       outer(c("flags", "growth", "monthly"), c("", "-metadata.json"), paste,
             sep = ".csv")
     )
@@ -334,7 +334,9 @@ test_that("values of every form come through", {
     "  - align_as_of: {on: quarter}", "    from: ledger", "    name: aligned",
     "  - rank_links: {target: ice sold, ahead: [0, 1]}", "    name: ranked",
     "  - seasonal_index: {cycle: 12}", "    from: monthly", "    name: index",
-    "  - summary: {type: worksheet}", "    name: sheet"
+    "  - summary: {type: worksheet}", "    name: sheet",
+    "  - cycle_grid: {rows: weekday, columns: hour}", "    from: summed",
+    "    name: hours"
   ), file.path(folder, "all.yaml"))
   done <- run_study(file.path(folder, "all.yaml"))
   crossings <- add_measures(

@@ -1,0 +1,146 @@
+# What changed between two runs.
+
+skip_if_not_installed("yaml")
+
+# The folders of runs of one study over its file as each of `edits` leaves it.
+runs_of <- function(edits, more = character(), env = parent.frame()) {
+  withr::local_envvar(
+    R_USER_CACHE_DIR = withr::local_tempdir(.local_envir = env),
+    .local_envir = env
+  )
+  folder <- withr::local_tempdir(.local_envir = env)
+  study <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "records:", "  nights:", "    file: inns.csv",
+    "    when: month", "    series: inn", "    measures: {guest_nights: flow}",
+    more, "steps:", "  - roll_up: {every: month}", "    name: monthly",
+    "  - add_growth: {over: 1 year}", "    name: growth",
+    "  - flag_periods: {against: a cycle before, beyond: {percent: 15}}",
+    "    from: monthly", "    name: flags"
+  ), study)
+  lines <- readLines(demo_file("inns.csv"))
+  vapply(seq_along(edits), function(i) {
+    writeLines(edits[[i]](lines), file.path(folder, "inns.csv"))
+    out <- file.path(folder, paste0("run-", i))
+    run_study(study, out)
+    out
+  }, "")
+}
+
+# The guest nights of an inn in a month made `times` as many.
+times <- function(lines, month, inn, times) {
+  at <- grep(sprintf("^%s,%s,", month, inn), lines)
+  fields <- strsplit(lines[[at]], ",")[[1]]
+  fields[[4]] <- round(times * as.numeric(fields[[4]]))
+  replace(lines, at, paste(fields, collapse = ","))
+}
+
+test_that("records added, revised and gone, figures that moved and flags are told", {
+  head <- strsplit(readLines(demo_file("inns.csv"), 1), ",")[[1]]
+  expect_identical(head[c(1, 2, 4)], c("month", "inn", "guest_nights"))
+  runs <- runs_of(list(identity, function(lines) {
+    lines <- times(lines, "2031-06", "Lantern", 2)
+    lines <- lines[-grep("^2028-06,Anchor,", lines)]
+    c(lines, "2031-12,Hearth,Rook,5000,9000")
+  }))
+  found <- run_changes(runs[[1]], runs[[2]])
+  of <- function(table, what) {
+    found[found$table == table & found$what == what, ]
+  }
+  expect_identical(of("nights", "record added")$where, "2031-12-01, Hearth")
+  expect_identical(of("nights", "record added")$after, "5000")
+  expect_identical(of("nights", "record gone")$where, "2028-06-01, Anchor")
+  revised <- of("nights", "record revised")
+  expect_identical(revised$where, "2031-06-01, Lantern")
+  expect_identical(revised$percent, 100)
+  expect_identical(
+    of("flags", "flagged")$where, "Lantern, guest_nights, 2031-06"
+  )
+  # Against base R over the two tables.
+  tables <- lapply(runs, function(run) {
+    utils::read.csv(file.path(run, "growth.csv"))
+  })
+  both <- merge(tables[[1]], tables[[2]], by = c("inn", "measure", "period"))
+  for (column in c("value", "growth_1_year")) {
+    pair <- both[paste0(column, c(".x", ".y"))]
+    moved <- is.na(pair[[1]]) != is.na(pair[[2]]) |
+      (!is.na(pair[[1]]) & !is.na(pair[[2]]) & pair[[1]] != pair[[2]])
+    rows <- of("growth", "moved")
+    rows <- rows[rows$column == column, ]
+    expect_setequal(rows$where, paste(
+      both$inn, both$measure, substr(both$period, 1, 7), sep = ", "
+    )[moved])
+  }
+  # The change of a change in percent would tell nothing.
+  moved <- found[found$what == "moved" & found$column == "growth_1_year", ]
+  expect_gt(nrow(moved), 0)
+  expect_true(all(is.na(moved$percent)))
+  expect_output(print(found), "Records of nights: 1 added, 1 revised and 1 gone")
+  # Backwards it is the other way round.
+  back <- run_changes(runs[[2]], runs[[1]])
+  expect_identical(
+    back$where[back$what == "cleared"], "Lantern, guest_nights, 2031-06"
+  )
+  expect_identical(sum(back$what == "record added"), 1L)
+  expect_identical(
+    sort(back$before[back$what == "moved"]),
+    sort(found$after[found$what == "moved"])
+  )
+})
+
+test_that("the same records in another order change nothing, and runs of other steps are told apart", {
+  runs <- runs_of(list(identity, function(lines) lines[c(1, length(lines):2)]))
+  same <- run_changes(runs[[1]], runs[[2]])
+  expect_identical(nrow(same), 0L)
+  expect_output(print(same), "Nothing changed")
+  study <- file.path(dirname(runs[[1]]), "study.yaml")
+  lines <- readLines(study)
+  writeLines(c(
+    sub("name: growth", "name: yearly", lines), "tables: parquet"
+  ), study)
+  out <- file.path(dirname(study), "other")
+  skip_if_not_installed("nanoparquet")
+  run_study(study, out)
+  found <- run_changes(runs[[1]], out)
+  expect_true("table added" %in% found$what)
+  expect_true("table gone" %in% found$what)
+})
+
+test_that("a revision among repeated records is told of the right one", {
+  runs <- runs_of(list(
+    function(lines) {
+      c(lines, "2031-11,Hearth,Rook,10,20", "2031-11,Hearth,Rook,30,40")
+    },
+    function(lines) {
+      c(lines, "2031-11,Hearth,Rook,10,20", "2031-11,Hearth,Rook,35,40")
+    }
+  ), "    duplicates: keep")
+  found <- run_changes(runs[[1]], runs[[2]])
+  revised <- found[found$what == "record revised", ]
+  expect_identical(revised$before, "30")
+  expect_identical(revised$after, "35")
+})
+
+test_that("backfill study diff tells the same, and says what is not a run", {
+  runs <- runs_of(list(
+    identity, function(lines) times(lines, "2031-06", "Lantern", 2)
+  ))
+  ran <- backfill_cli("study", "diff", runs[[1]], runs[[2]], "--format", "csv")
+  expect_identical(ran$status, 0L)
+  expect_match(ran$err, "Records of nights: 1 revised", all = FALSE)
+  table <- utils::read.csv(text = ran$out, colClasses = "character")
+  found <- run_changes(runs[[1]], runs[[2]])
+  expect_identical(table$where, found$where)
+  expect_identical(table$what, found$what)
+  for (args in list(
+    runs[[1]], c(runs, runs[[1]]), c(runs[[1]], tempdir()),
+    c(runs[[1]], "nowhere"), c(runs, "--format", "xml"),
+    c(runs, "--out", "x.csv")
+  )) {
+    bad <- backfill_cli("study", "diff", args)
+    expect_identical(bad$status, 2L, label = toString(args))
+  }
+  expect_error(run_changes(runs[[1]], tempdir()), "not the folder of a run",
+               class = "backfill_error_file")
+  expect_error(run_changes(3, runs[[1]]), class = "backfill_error_file")
+})
