@@ -8,16 +8,37 @@ letter_pixels <- c(across = 6.6, up = 15)
 # The labels that were kept apart, at their points: names at the ends of lines
 # to the right of these and off each other, others where least is in the way.
 labels_of_figure <- function(built, axes, layout) {
-  layers <- vapply(built$plot$layers, function(layer) {
+  repelled <- vapply(built$plot$layers, function(layer) {
     inherits(layer$geom, "GeomTextRepel")
   }, NA)
-  unlist(lapply(built$data[layers], function(data) {
-    panels <- split(data, data$PANEL, drop = TRUE)
-    unlist(lapply(panels, function(data) {
-      at <- axes[match(data$PANEL[[1]], axes$panel), ]
-      labels_of_panel(data, at, axis_of(layout, at$x), axis_of(layout, at$y))
-    }), recursive = FALSE)
-  }), recursive = FALSE, use.names = FALSE)
+  # Notes of events stand at the upper end of an axis, which is at infinity.
+  notes <- vapply(built$data, function(data) {
+    !is.null(data$label) && nrow(data) > 0 && all(is.infinite(data$y))
+  }, NA)
+  by_panel <- function(layers, labels) {
+    unlist(lapply(built$data[layers], function(data) {
+      panels <- split(data, data$PANEL, drop = TRUE)
+      unlist(lapply(panels, function(data) {
+        at <- axes[match(data$PANEL[[1]], axes$panel), ]
+        labels(data, at, axis_of(layout, at$x), axis_of(layout, at$y))
+      }), recursive = FALSE)
+    }), recursive = FALSE, use.names = FALSE)
+  }
+  c(by_panel(repelled, labels_of_panel), by_panel(notes, notes_of_panel))
+}
+
+# In rows below each other from the upper end of the axis, beside their lines.
+notes_of_panel <- function(data, at, across, up) {
+  left <- data$hjust < 0.5
+  Map(function(label, x, vjust, left) {
+    list(
+      text = as_markup(as.character(label)), x = on_axis(x, across), y = 1,
+      xref = at$x, yref = paste(at$y, "domain"), showarrow = FALSE,
+      xanchor = if (left) "left" else "right", yanchor = "top",
+      xshift = if (left) 3 else -3, yshift = -10 * (vjust - 1.35),
+      font = list(color = "#555555", size = 11)
+    )
+  }, data$label, data$x, data$vjust, left)
 }
 
 labels_of_panel <- function(data, at, across, up) {

@@ -59,7 +59,9 @@ converted_figure <- function(plot, built) {
 # The lines of the figure by their names, which their points tell first; each
 # stands in the legend once. What only makes room for others has no type.
 named_traces <- function(traces) {
-  traces <- Filter(function(trace) !is.null(trace$type), traces)
+  traces <- Filter(function(trace) {
+    !is.null(trace$type) && !all(is.na(unlist(trace$y)))
+  }, traces)
   names <- vapply(traces, function(trace) {
     told <- as.character(trace$text %||% "")[[1]]
     if (grepl("<br>", told, fixed = TRUE)) sub("<br>.*", "", told) else ""

@@ -1,9 +1,9 @@
 #!/bin/sh
 # Makes the pictures of docs/screenshots anew: the demo's figures, and the terminal as a reader will see it.
-# The terminal needs Xvfb, xterm and ImageMagick (Debian: xvfb xterm imagemagick fonts-dejavu-core).
+# The terminal needs Xvfb, xterm and ImageMagick (Debian: xvfb xterm imagemagick fonts-dejavu-core), the report Chromium.
 set -eu
 cd "$(dirname "$0")/.."
-for tool in Xvfb xterm import; do
+for tool in Xvfb xterm import chromium node; do
   command -v "$tool" >/dev/null || { echo "$tool is needed; see the head of tools/screenshots.sh." >&2; exit 1; }
 done
 shots=docs/screenshots
@@ -13,9 +13,13 @@ mkdir -p "$shots"
 PATH="$PWD/build/library/backfill/exec:$PATH"
 export PATH
 
-backfill demo --out "$folder" --quiet >/dev/null
-rm "$folder/inns-by-month-growth.png" # one picture of growth is enough
-mv "$folder"/*.png "$shots"
+backfill demo --out "$folder/demo" --quiet >/dev/null
+node tests/browser/look-at-report.mjs "$folder/demo/report.html" "$PWD/$shots/report.png" "#latest"
+backfill periods inst/extdata/crossings.csv --when time --zone WET --measure market:flow:boardings \
+  --measure tide:flow:boardings --measure excursion:flow:boardings --every month --enough 0.95 \
+  --over none --window 12 --quiet --figure "$shots/crossings-by-month.png" >/dev/null
+backfill periods inst/extdata/inns.csv --when month --series inn --measure guest_nights:flow:"guest nights" \
+  --over none --window 12 --quiet --figure "$shots/inns-by-month.png" >/dev/null
 backfill periods inst/extdata/inns.csv --when month --series inn --measure guest_nights:flow:"guest nights" \
   --fill seasonal --over none --window none --quiet --figure "$shots/inns-filled.png" >/dev/null
 Rscript --vanilla - "$shots" <<'END'

@@ -1,11 +1,12 @@
 // Opens a report in a browser, uses it as a reader would, and prints what came
-// of it as JSON. Usage: node look-at-report.mjs REPORT.html [SCREENSHOT.png]
+// of it as JSON. Usage: node look-at-report.mjs REPORT.html
+// Or takes a picture: node look-at-report.mjs REPORT.html PICTURE.png [#PART]
 import { chromium } from "playwright-core";
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { pathToFileURL } from "node:url";
 
-const [file, shot] = process.argv.slice(2);
+const [file, shot, anchor = "#latest"] = process.argv.slice(2);
 const axe = readFileSync(
   createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8"
 );
@@ -58,7 +59,14 @@ async function makeAllLive(page) {
 
 const out = {};
 const { page, errors, requests } = await open({});
-if (shot) await page.screenshot({ path: shot });
+// For the documentation: the latest figures, or what else is named.
+if (shot) {
+  await page.locator(anchor).evaluate((part) => part.scrollIntoView());
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: shot });
+  await browser.close();
+  process.exit(0);
+}
 out.title = await page.title();
 out.headings = await page.$$eval("h2", (all) => all.map((h) => h.textContent));
 out.texts = await page.$eval("main", (main) => main.textContent);
