@@ -15,7 +15,9 @@ content_of_report <- function(x, title, note, call) {
   }
   about <- if (of_run) facts(x)
   read <- vapply(results, is_records, NA)
-  found <- if (of_run) sections_of_run(about) else {
+  found <- if (of_run) {
+    sections_of_run(about)
+  } else {
     by_weight(sections_of_list(results[!read]))
   }
   structure(

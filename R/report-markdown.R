@@ -38,9 +38,11 @@ markdown_of_table <- function(section) {
     return(NULL)
   }
   left <- section$rows - most_in_markdown
-  row <- function(cells) paste0("| ", do.call(paste, c(
-    unname(cells), sep = " | "
-  )), " |")
+  row <- function(cells) {
+    paste0("| ", do.call(paste, c(
+      unname(cells), sep = " | "
+    )), " |")
+  }
   text <- lapply(cells$text, function(text) {
     text <- utils::head(text, most_in_markdown)
     in_markdown(ifelse(is.na(text), "", trimws(text)))

@@ -107,7 +107,9 @@ small_line <- function(values) {
   x <- 2 + 116 * (seq_along(values) - 1) / (length(values) - 1)
   y <- 28 - 26 * (values - span[[1]]) / max(diff(span), 1e-300)
   after_gap <- !(known - 1) %in% known
-  path <- sprintf("%s%.1f %.1f", ifelse(after_gap, "M", "L"), x[known], y[known])
+  path <- sprintf(
+    "%s%.1f %.1f", ifelse(after_gap, "M", "L"), x[known], y[known]
+  )
   last <- known[[length(known)]]
   sprintf(
     paste0(

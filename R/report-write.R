@@ -120,13 +120,16 @@ render_markdown <- function(report, path, file) {
     "(<img src=\"|]\\()report_files/figure-[a-z]+/",
     paste0("\\1", utils::URLencode(basename(pictures)), "/"), text
   )
+  text <- gsub("/unnamed-chunk-1-", "/figure-", text, fixed = TRUE)
   if (dir.exists(pictures)) unlink(pictures, recursive = TRUE)
   made <- list.files(
     file.path(folder, "report_files"), full.names = TRUE, recursive = TRUE
   )
   if (length(made) > 0) {
     dir.create(pictures)
-    file.copy(made, pictures)
+    file.copy(made, file.path(
+      pictures, sub("unnamed-chunk-1", "figure", basename(made))
+    ))
   }
   writeLines(
     c(paste("#", in_markdown(report$title)), "", text), path, useBytes = TRUE

@@ -161,7 +161,7 @@ sums_of_files <- function(paths, shown) {
 }
 
 manifest_json <- function(run, study, made, folder) {
-  written <- sort(list.files(folder), method = "radix")
+  written <- sort(list.files(folder, recursive = TRUE), method = "radix")
   jsonlite::toJSON(
     list(
       backfill = 1, package = as.character(utils::packageVersion("backfill")),

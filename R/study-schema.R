@@ -33,14 +33,7 @@ study_schema <- function() {
       calendar = object_schema(declared$calendar$arguments),
       steps = list(type = "array", items = list(anyOf = steps)),
       events = text("A file with the columns date and note."),
-      report = list(
-        type = list("boolean", "object"), additionalProperties = FALSE,
-        properties = list(
-          formats = text_or_list("html, md or pdf."),
-          sections = text_or_list("The steps that it tells of, in order.")
-        )
-      ),
-      tables = list(
+      report = report_schema(), tables = list(
         type = list("string", "array"),
         items = list(enum = list("csv", "xlsx", "parquet")),
         description = "The formats that tables are written in."
@@ -59,6 +52,16 @@ study_schema <- function() {
   as.character(jsonlite::toJSON(
     schema, auto_unbox = TRUE, pretty = TRUE, null = "null"
   ))
+}
+
+report_schema <- function() {
+  list(
+    type = list("boolean", "object"), additionalProperties = FALSE,
+    properties = list(
+      formats = text_or_list("html, md or pdf."),
+      sections = text_or_list("The steps that it tells of, in order.")
+    )
+  )
 }
 
 text_or_list <- function(about) {

@@ -75,7 +75,9 @@ test_that("records added, revised and gone, figures that moved and flags are tol
   moved <- found[found$what == "moved" & found$column == "growth_1_year", ]
   expect_gt(nrow(moved), 0)
   expect_true(all(is.na(moved$percent)))
-  expect_output(print(found), "Records of nights: 1 added, 1 revised and 1 gone")
+  expect_output(
+    print(found), "Records of nights: 1 added, 1 revised and 1 gone"
+  )
   # Backwards it is the other way round.
   back <- run_changes(runs[[2]], runs[[1]])
   expect_identical(

@@ -7,7 +7,8 @@ skip_if_not_installed("plotly")
 skip_if(!rmarkdown::pandoc_available("2.0"), "pandoc is not installed")
 
 hostile <- c(
-  "<script>alert(1)</script>", "=cmd()", "</script><img src=x onerror=alert(2)>",
+  "<script>alert(1)</script>", "=cmd()",
+  "</script><img src=x onerror=alert(2)>",
   "a & b \"c\" 'd' [e](http://f) *g* `h` | i"
 )
 
@@ -245,8 +246,10 @@ test_that("an interactive figure keeps what the still one says", {
   # Each point tells its own figures.
   lines <- Filter(function(trace) identical(trace$mode, "lines"), made$data)
   value <- Filter(function(trace) trace$line$dash == "solid", lines)
-  value <- Filter(function(trace) trace$name == "Hearth" &&
-                    !identical(trace$fill, "toself"), value)[[1]]
+  value <- Filter(function(trace) {
+    trace$name == "Hearth" &&
+                      !identical(trace$fill, "toself")
+  }, value)[[1]]
   hearth <- flags[flags$inn == "Hearth", ]
   at <- which(hearth$flag %in% TRUE)[[1]]
   expect_equal(value$y[[at]], hearth$value[[at]])

@@ -5,7 +5,8 @@ declared <- backfill:::verbs()
 # Exported functions that are no verbs: helpers of the calendar, of figures and
 # of files, and what asks a result.
 helpers <- c(
-  "account", "as_records", "as_interactive", "autoplot", "cycle_position", "days_in_period",
+  "account", "as_records", "as_interactive", "autoplot", "cycle_position",
+  "days_in_period",
   "demo_file", "inspect_file",
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",

@@ -1,0 +1,94 @@
+# What changed between two runs, in words.
+
+#' @export
+describe.backfill_run_changes <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return("Nothing changed between the two runs.")
+  }
+  said <- unlist(lapply(unique(x$table), function(name) {
+    rows <- plain_tibble(x)[x$table == name, ]
+    c(
+      changed_records(name, rows), changed_rows(name, rows),
+      moved_figures(name, rows), changed_flags(name, rows)
+    )
+  }))
+  c(said, if (!all(facts(x)$kept)) {
+    "Records that are read in chunks are not compared."
+  })
+}
+
+changed_records <- function(name, rows) {
+  counts <- vapply(c("added", "revised", "gone"), function(what) {
+    sum(rows$what == paste("record", what))
+  }, 0L)
+  if (sum(counts) > 0) {
+    sprintf(
+      "Records of %s: %s.", name,
+      in_words(paste(thousands(counts), names(counts))[counts > 0])
+    )
+  }
+}
+
+changed_rows <- function(name, rows) {
+  counts <- c(
+    added = sum(rows$what == "row added"), gone = sum(rows$what == "row gone")
+  )
+  c(
+    if (sum(counts) > 0) sprintf(
+      "%s: %s.", name,
+      in_words(paste(
+        vapply(counts, count_of, "", "row"), names(counts)
+      )[counts > 0])
+    ),
+    if (any(grepl("^(table|source) ", rows$what))) {
+      sprintf("%s: %s.", name, sub("^.* ", "", rows$what[[1]]))
+    }
+  )
+}
+
+# The largest move in percent is named.
+moved_figures <- function(name, rows) {
+  moved <- rows[rows$what == "moved", ]
+  if (nrow(moved) == 0) {
+    return(NULL)
+  }
+  said <- sprintf("%s: %s moved", name, count_of(nrow(moved), "figure"))
+  if (all(is.na(moved$percent))) {
+    return(paste0(said, "."))
+  }
+  first <- moved[which.max(abs(moved$percent)), ]
+  figure <- function(text) trimws(format_figures(as.numeric(text)))
+  sprintf(
+    "%s, most of all the %s of %s, from %s to %s (%s).", said, first$column,
+    first$where, figure(first$before), figure(first$after),
+    format_cells(first$percent, "%")
+  )
+}
+
+changed_flags <- function(name, rows) {
+  of <- function(what, words) {
+    where <- rows$where[rows$what == what]
+    if (length(where) > 0) {
+      sprintf("%s: %s: %s.", name, words, in_words(where, 6))
+    }
+  }
+  c(
+    of("flagged", "flagged now and not before"),
+    of("cleared", "not flagged any more")
+  )
+}
+
+#' @export
+column_units.backfill_run_changes <- function(x) c(percent = "%")
+
+#' @export
+table_cells.backfill_run_changes <- function(x, n = Inf) {
+  shown <- first_rows_of(x, n)
+  for (side in c("before", "after")) {
+    number <- suppressWarnings(as.numeric(shown[[side]]))
+    shown[[side]] <- ifelse(
+      is.na(number), shown[[side]], trimws(vapply(number, format_figures, ""))
+    )
+  }
+  text_cells(shown, column_units(x))
+}

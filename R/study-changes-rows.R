@@ -1,0 +1,143 @@
+# What differs between the records, and between a table, of two runs.
+
+records_file <- function(folder, name) {
+  file.path(folder, paste0(name, "-records.csv.gz"))
+}
+
+changes_of_records <- function(name, places, sources) {
+  files <- records_file(places, name)
+  if (!all(file.exists(files))) {
+    return(NULL)
+  }
+  rows <- lapply(files, records_kept)
+  measures <- intersect(
+    unlist(sources[[name]]$measures),
+    intersect(names(rows[[1]]), names(rows[[2]]))
+  )
+  changes_of_rows(
+    name, rows, measures, unlist(sources[[name]]$keys),
+    c(added = "record added", gone = "record gone", moved = "record revised")
+  )
+}
+
+records_kept <- function(file) {
+  scratch <- tempfile("records-")
+  dir.create(scratch)
+  on.exit(unlink(scratch, recursive = TRUE))
+  text <- gunzip(list(path = file, shown = file), scratch, caller_env())
+  data.table::fread(
+    file = text, sep = ",", header = TRUE, colClasses = "character",
+    data.table = FALSE, na.strings = "", strip.white = FALSE,
+    encoding = "UTF-8", showProgress = FALSE
+  )
+}
+
+# What names the rows of results; the rest is what they say.
+naming_columns <- c(
+  "measure", "period", "position", "row", "column", "lag", "on", "series",
+  "first", "second", "candidate", "ahead", "horizon", "within", "rank", "group",
+  "from", "cycle", "type"
+)
+
+changes_of_table <- function(name, places) {
+  tables <- lapply(file.path(places, name), read_periods)
+  shared <- intersect(names(tables[[1]]), names(tables[[2]]))
+  keys <- intersect(c(facts(tables[[2]])$series, naming_columns), shared)
+  said <- setdiff(shared, c(keys, "score", "n_prior"))
+  rows <- lapply(tables, function(table) {
+    shown <- with_labels(plain_tibble(table)[shared], table)
+    as.data.frame(
+      lapply(exact_text(shown), as.character), optional = TRUE,
+      stringsAsFactors = FALSE
+    )
+  })
+  found <- changes_of_rows(
+    sub("[.][a-z]+$", "", name), rows, said, keys,
+    c(added = "row added", gone = "row gone", moved = "moved"),
+    plain = setdiff(said, no_amounts(tables[[2]]))
+  )
+  if ("flag" %in% said) as_flag_changes(found) else found
+}
+
+# Columns that tell of changes, shares and counts.
+no_amounts <- function(table) {
+  added <- facts(table)$added
+  changes <- vapply(added, function(note) {
+    note$change || !is.null(note$unit)
+  }, NA)
+  units <- if (is_periods(table)) character() else names(column_units(table))
+  c(
+    names(added)[changes], units, "n", "coverage", "deviation", "percent", "sd",
+    "p", "coefficient", "lower", "upper"
+  )
+}
+
+# A flag that is new, or not there any more.
+as_flag_changes <- function(found) {
+  found <- found[found$column != "judgement", ]
+  flag <- found$column == "flag"
+  on <- flag & found$after %in% "TRUE"
+  off <- flag & found$before %in% "TRUE"
+  found$what[on] <- "flagged"
+  found$what[off] <- "cleared"
+  found[!flag | on | off, ]
+}
+
+# Rows of text matched by their keys, the n-th of several with the n-th.
+changes_of_rows <- function(
+  table, rows, columns, keys, words, plain = columns
+) {
+  names <- lapply(rows, row_names_of, keys)
+  numbered <- lapply(names, function(names) {
+    paste(names, data.table::rowidv(names))
+  })
+  in_old <- match(numbered[[2]], numbered[[1]])
+  added <- which(is.na(in_old))
+  gone <- which(!numbered[[1]] %in% numbered[[2]])
+  both <- which(!is.na(in_old))
+  moved <- lapply(columns, function(column) {
+    before <- rows[[1]][[column]][in_old[both]]
+    after <- rows[[2]][[column]][both]
+    at <- which(differs(before, after))
+    changes_found(
+      rep(table, length(at)), rep(words[["moved"]], length(at)),
+      names[[2]][both[at]], rep(column, length(at)), before[at], after[at],
+      column %in% plain
+    )
+  })
+  # A row that one run alone has, with its first figure.
+  first <- intersect(c("value", columns), columns)[1]
+  whole <- function(at, side, word) {
+    figure <- rows[[side]][[first]][at] %||% rep(NA_character_, length(at))
+    none <- rep(NA_character_, length(at))
+    changes_found(
+      rep(table, length(at)), rep(word, length(at)), names[[side]][at],
+      rep(first, length(at)), if (side == 1) figure else none,
+      if (side == 1) none else figure
+    )
+  }
+  vctrs::vec_rbind(
+    whole(added, 2, words[["added"]]), whole(gone, 1, words[["gone"]]), !!!moved
+  )
+}
+
+row_names_of <- function(rows, keys) {
+  keys <- intersect(keys, names(rows))
+  if (length(keys) == 0) {
+    return(rep("", nrow(rows)))
+  }
+  parts <- lapply(rows[keys], function(part) ifelse(is.na(part), "", part))
+  do.call(paste, c(unname(parts), sep = ", "))
+}
+
+# As text, or as figures that are further apart than rounding brings them.
+differs <- function(before, after) {
+  blank <- is.na(before) | is.na(after)
+  differ <- ifelse(blank, is.na(before) != is.na(after), before != after)
+  at <- which(differ & !blank)
+  was <- suppressWarnings(as.numeric(before[at]))
+  is <- suppressWarnings(as.numeric(after[at]))
+  near <- !is.na(was) & !is.na(is) & abs(is - was) <= 1e-9 * abs(was)
+  differ[at[near]] <- FALSE
+  differ
+}

@@ -1,0 +1,70 @@
+# Results of steps, kept for the next run by what they hang on.
+
+# What a result hangs on: the version of the package, the call, the contents of
+# its files, and the keys of what it takes.
+key_of_step <- function(step, study, keys) {
+  files <- full_paths(step, study)
+  text <- rlang::expr_deparse(step$call)
+  # What an address gives may be another next time.
+  address <- any(grepl("[\"'][A-Za-z][A-Za-z0-9+.-]+://", text))
+  contents <- c(unname(tools::md5sum(files)), if (address) tempfile())
+  rlang::hash(list(
+    as.character(utils::packageVersion("backfill")), R.version.string,
+    code_identity(), text, files, contents,
+    unname(keys[step$uses])
+  ))
+}
+
+# The package as it is installed, since a version may be built several times.
+code_identity <- function() {
+  if (is.null(registry$identity)) {
+    registry$identity <- unname(tools::md5sum(c(
+      system.file("R", "backfill.rdb", package = "backfill"), list.files(
+        system.file("libs", package = "backfill"), full.names = TRUE,
+        recursive = TRUE
+      )
+    )))
+  }
+  registry$identity
+}
+
+store_folder <- function() {
+  file.path(tools::R_user_dir("backfill", "cache"), "steps")
+}
+
+stored_result <- function(key) {
+  file <- file.path(store_folder(), paste0(key, ".rds"))
+  if (file.exists(file)) {
+    # It has been asked for.
+    Sys.setFileTime(file, Sys.time())
+    tryCatch(readRDS(file), error = function(cnd) NULL)
+  }
+}
+
+# Where nothing can be stored, nothing is.
+store_result <- function(found, key) {
+  folder <- store_folder()
+  if (inherits(found$value, "backfill_chunked") ||
+        !dir.exists(folder) &&
+          !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
+    return(invisible())
+  }
+  drop_old_results(folder)
+  beside <- tempfile("new-", folder)
+  on.exit(unlink(beside))
+  try(
+    {
+      saveRDS(found, beside)
+      file.rename(beside, file.path(folder, paste0(key, ".rds")))
+    },
+    silent = TRUE
+  )
+  invisible()
+}
+
+# What no run has made or asked for in a month goes.
+drop_old_results <- function(folder) {
+  files <- list.files(folder, full.names = TRUE)
+  age <- difftime(Sys.time(), file.mtime(files), units = "days")
+  unlink(files[age > 30])
+}

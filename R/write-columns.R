@@ -1,0 +1,129 @@
+# The columns of a table in each format.
+
+# A file has columns for reading that a table makes when it is asked.
+written_columns <- function(x) {
+  plain_tibble(if (inherits(x, "backfill_flags")) with_reasons(x) else x)
+}
+
+put_workbook <- function(columns, facts, path) {
+  instants <- vapply(columns, inherits, NA, "POSIXct")
+  columns[instants] <- lapply(columns[instants], instant_text)
+  writexl::write_xlsx(
+    list(table = columns, about = text_in_cells(facts_json(facts))), path
+  )
+  without_date(path)
+}
+
+# A workbook tells when it was made, so that no two would be alike.
+without_date <- function(path) {
+  folder <- tempfile("workbook-")
+  on.exit(unlink(folder, recursive = TRUE))
+  zip::unzip(path, exdir = folder)
+  core <- file.path(folder, "docProps", "core.xml")
+  text <- readLines(core, warn = FALSE)
+  writeLines(sub("<dcterms:.*</dcterms:[a-z]+>", "", text), core)
+  files <- zip::zip_list(path)$filename
+  Sys.setFileTime(
+    file.path(folder, files), as.POSIXct("1980-01-01 12:00:00")
+  )
+  zip::zip(path, files, root = folder, include_directories = FALSE)
+}
+
+# A cell holds no more than 32,767 characters.
+text_in_cells <- function(text, most = 32000) {
+  from <- seq(1, nchar(text), most)
+  data.frame(metadata = substring(text, from, from + most - 1))
+}
+
+put_parquet <- function(columns, facts, path) {
+  nanoparquet::write_parquet(
+    columns, path, metadata = c(backfill = facts_json(facts))
+  )
+}
+
+facts_json <- function(facts) {
+  as.character(jsonlite::toJSON(
+    facts, auto_unbox = TRUE, null = "null", na = "null", digits = NA
+  ))
+}
+
+# A file that is cut where a line ends looks whole, so its last row is looked
+# for.
+put_csv <- function(columns, path) {
+  write <- function(columns, path, ...) {
+    data.table::fwrite(
+      columns, path, ..., quote = "auto", na = "", verbose = FALSE
+    )
+  }
+  write(columns, path)
+  rows <- length(columns[[1]])
+  if (rows > 0) {
+    alone <- tempfile()
+    on.exit(unlink(alone))
+    write(lapply(columns, `[`, rows), alone, col.names = FALSE)
+    last <- last_bytes(alone, Inf)
+    if (!identical(last_bytes(path, length(last)), last)) {
+      stop("Write error: the file does not end with its last row.")
+    }
+  }
+}
+
+# Text that a spreadsheet would take for a formula, with an apostrophe before
+# it, as spreadsheets mark text themselves; text that looks so marked has one
+# more, so that taking one off gives the same text again.
+harmless <- function(columns) {
+  columns <- lapply(columns, function(column) {
+    texts <- is.character(column) || is.factor(column)
+    if (texts) marked_as_text(as.character(column)) else column
+  })
+  names(columns) <- marked_as_text(names(columns))
+  columns
+}
+
+marked_as_text <- function(text) {
+  formula <- grepl("^'*[=+@\t\r-]", text) &
+    is.na(suppressWarnings(as.numeric(text)))
+  text[formula] <- paste0("'", text[formula])
+  text
+}
+
+# What was marked, as it was.
+unmarked <- function(text) sub("^'('*[=+@\t\r-])", "\\1", text)
+
+# Rows as JSON objects, with the same digits as in CSV, which are more than the
+# serialiser gives by itself.
+rows_json <- function(x) {
+  columns <- exact_text(x)
+  for (
+    name in names(columns)[
+      vapply(x, function(column) is.double(column) && !is.object(column), NA)
+    ]
+  ) {
+    text <- columns[[name]]
+    columns[[name]] <- structure(
+      ifelse(is.na(text) | !is.finite(x[[name]]), "null", text), class = "json"
+    )
+  }
+  jsonlite::toJSON(
+    tibble::new_tibble(as.list(columns), nrow = nrow(x)), json_verbatim = TRUE,
+    na = "null"
+  )
+}
+
+# Instants with their offset from UTC, by ISO 8601.
+instant_text <- function(x) {
+  sub("(..)$", ":\\1", format(x, "%Y-%m-%dT%H:%M:%S%z"))
+}
+
+# The table's columns, with numbers as text that reads back the same.
+exact_text <- function(x) {
+  lapply(as.list(plain_tibble(x)), function(column) {
+    if (inherits(column, "POSIXct")) {
+      return(instant_text(column))
+    }
+    if (!is.double(column) || is.object(column)) {
+      return(column)
+    }
+    text_of_doubles(column)
+  })
+}
