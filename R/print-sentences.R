@@ -279,7 +279,7 @@ sentence_case <- function(x) {
 
 # What a result says of itself; of records their account does.
 sentences_of <- function(x) {
-  if (is_records(x)) {
+  if (is_read(x)) {
     return(utils::capture.output(print(account(x))))
   }
   said <- describe(x)

@@ -16,6 +16,9 @@ new_chunked <- function(files, collect, when, series, measures, zone) {
 
 is_chunked <- function(x) inherits(x, "backfill_chunked")
 
+# What was read, in memory or in chunks.
+is_read <- function(x) is_records(x) || is_chunked(x)
+
 # What reading found, which is done once: list(chunk, keep, count, names, ends,
 # dates, account), where `chunk(i, name)` gives the i-th part of `count`, of the
 # measure `name` or of none (see src/parts.h), and `keep(i, name, value)` puts

@@ -14,7 +14,7 @@ content_of_report <- function(x, title, note, call) {
     )
   }
   about <- if (of_run) facts(x)
-  read <- vapply(results, is_records, NA)
+  read <- vapply(results, is_read, NA)
   found <- if (of_run) {
     sections_of_run(about)
   } else {
@@ -39,7 +39,7 @@ content_of_report <- function(x, title, note, call) {
 is_named_results <- function(x) {
   is.list(x) && !inherits(x, "backfill_table") && length(x) > 0 &&
     rlang::is_named(x) &&
-    all(vapply(x, inherits, NA, "backfill_table"))
+    all(vapply(x, inherits, NA, c("backfill_table", "backfill_chunked")))
 }
 
 sections_of_list <- function(results) {

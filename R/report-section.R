@@ -43,12 +43,12 @@ report_section <- function(
 # `id` is what links lead to, `file` where the whole table lies.
 new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
   title <- title %||% title_of_section(x, figures)
-  shown <- if (is_records(x)) rows_set_aside(x) else x
+  shown <- if (is_read(x)) rows_set_aside(x) else x
   structure(
     list(
       title = title, id = id %||% tolower(gsub("[^A-Za-z0-9]+", "-", title)),
       note = note, said = said_in_report(x),
-      headline = if (!is_records(x)) headline(x), figures = figures,
+      headline = if (!is_read(x)) headline(x), figures = figures,
       cells = cells_of_section(x), rows = nrow(shown), file = file,
       weight = report_weight(x)
     ),
@@ -75,15 +75,21 @@ said_in_report.backfill_flags <- function(x) {
 #' @export
 said_in_report.backfill_records <- function(x) {
   account <- account(x)
-  c(describe_intake(account), describe_look(account))
+  c(
+    describe_intake(account),
+    if (!is.null(account$cadence)) describe_look(account)
+  )
 }
+
+#' @export
+said_in_report.backfill_chunked <- said_in_report.backfill_records
 
 # More rows than these would make a page that nobody reads.
 most_reported <- 400
 
 # Of records those that were set aside.
 cells_of_section <- function(x) {
-  if (!is_records(x)) {
+  if (!is_read(x)) {
     return(if (nrow(x) > 0) table_cells(x, most_reported))
   }
   aside <- rows_set_aside(x)

@@ -2,8 +2,11 @@
 
 #' @export
 describe.backfill_run_changes <- function(x, ...) {
+  chunked <- if (!all(facts(x)$kept)) {
+    "Records that are read in chunks are not compared."
+  }
   if (nrow(x) == 0) {
-    return("Nothing changed between the two runs.")
+    return(c("Nothing changed between the two runs.", chunked))
   }
   said <- unlist(lapply(unique(x$table), function(name) {
     rows <- plain_tibble(x)[x$table == name, ]
@@ -12,9 +15,7 @@ describe.backfill_run_changes <- function(x, ...) {
       moved_figures(name, rows), changed_flags(name, rows)
     )
   }))
-  c(said, if (!all(facts(x)$kept)) {
-    "Records that are read in chunks are not compared."
-  })
+  c(said, chunked)
 }
 
 changed_records <- function(name, rows) {

@@ -34,7 +34,8 @@ study_starter <- function(file) {
     "steps:", "  - roll_up: {every: month}", "    name: monthly",
     "  - add_growth: {over: 1 year}", "    name: growth",
     "  - flag_periods:", "    from: monthly", "    name: flags",
-    "", "figures:", "  - of: monthly"
+    "", "figures:", "  - of: monthly", "",
+    "# A page of what was read and found, report.html:", "# report: true"
   )
 }
 

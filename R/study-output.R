@@ -128,7 +128,7 @@ put_account <- function(records, base) {
 
 # The records of a run, for the next one to be compared with.
 put_records <- function(records, file) {
-  if (!inherits(records, "backfill_chunked")) {
+  if (!is_chunked(records)) {
     data.table::fwrite(
       exact_text(records), file, compress = "gzip", na = "", quote = "auto",
       verbose = FALSE
@@ -140,9 +140,9 @@ put_records <- function(records, file) {
 described_source <- function(name, records) {
   about <- facts(records)
   list(
-    name = name, kept = !inherits(records, "backfill_chunked"),
-    keys = I(c(about$when, about$known, about$series)),
-    measures = I(names(about$measures))
+    name = name, kept = !is_chunked(records),
+    keys = I(as.character(c(about$when, about$known, about$series))),
+    measures = I(as.character(names(about$measures)))
   )
 }
 

@@ -127,6 +127,9 @@ made_steps <- function(study, fresh, call) {
     } else {
       if (tell) cli::cli_progress_message("Making {step$name} ...")
       found <- with_warnings(value_of_step(step, values, study, call))
+      # Chunks are read here, where the study's files are found, since the run
+      # gives their account whatever is made of them.
+      if (is_chunked(found$value)) account(found$value)
       store_result(found, key)
     }
     assign(step$name, found$value, envir = values)
@@ -180,11 +183,16 @@ value_of_step <- function(step, values, study, call) {
   )
 }
 
+# Of records that are read in chunks those that are used.
+rows_of_result <- function(x) {
+  as.integer(if (is_chunked(x)) account(x)$rows_used else NROW(x))
+}
+
 run_table <- function(made) {
   tibble::tibble(
     name = names(made),
     verb = vapply(made, function(one) as.character(one$step$call[[1]]), ""),
-    rows = vapply(made, function(one) as.integer(NROW(one$value)), 0L),
+    rows = vapply(made, function(one) rows_of_result(one$value), 0L),
     stored = vapply(made, `[[`, NA, "stored"),
     finding = vapply(made, function(one) sentences_of(one$value)[[1]], "")
   )

@@ -343,3 +343,20 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
   expect_true(seen$stillShown)
   expect_lte(seen$phoneWidth, 390)
 })
+
+test_that("records that are read in chunks are accounted for in runs and reports", {
+  file <- hostile_run()
+  lines <- readLines(file)
+  writeLines(append(lines, "    chunked: true", grep("series: quay", lines)), file)
+  out <- file.path(dirname(file), "run")
+  run <- run_study(file, out)
+  expect_identical(run$rows[[1]], 192L)
+  html <- xml2::read_html(file.path(out, "report.html"))
+  said <- xml2::xml_text(xml2::xml_find_all(html, "//section[@id='read']//li"))
+  expect_match(said[[1]], "192 rows read, 192 used")
+  again <- file.path(dirname(file), "again")
+  run_study(file, again)
+  expect_output(
+    print(run_changes(out, again)), "Nothing changed.*chunks are not compared"
+  )
+})
