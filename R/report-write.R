@@ -114,19 +114,17 @@ render_markdown <- function(report, path, file) {
     variant = "gfm", preserve_yaml = FALSE, md_extensions = "-smart",
     pandoc_args = c("--wrap", "none")
   ))
-  from <- file.path(folder, "report_files", "figure-gfm")
   text <- readLines(made, warn = FALSE, encoding = "UTF-8")
   text <- gsub(
-    "(<img src=\"|]\\()report_files/figure-[a-z]+/",
-    paste0("\\1", utils::URLencode(basename(pictures)), "/"), text
+    "(<img src=\"|]\\()report_files/figure-[a-z]+/unnamed-chunk-1",
+    paste0("\\1", utils::URLencode(basename(pictures)), "/figure"), text
   )
-  text <- gsub("/unnamed-chunk-1-", "/figure-", text, fixed = TRUE)
-  if (dir.exists(pictures)) unlink(pictures, recursive = TRUE)
+  clear_pictures(pictures)
   made <- list.files(
     file.path(folder, "report_files"), full.names = TRUE, recursive = TRUE
   )
   if (length(made) > 0) {
-    dir.create(pictures)
+    dir.create(pictures, showWarnings = FALSE)
     file.copy(made, file.path(
       pictures, sub("unnamed-chunk-1", "figure", basename(made))
     ))
@@ -134,6 +132,23 @@ render_markdown <- function(report, path, file) {
   writeLines(
     c(paste("#", in_markdown(report$title)), "", text), path, useBytes = TRUE
   )
+}
+
+# Pictures of a former report go; a folder with anything else is somebody's.
+clear_pictures <- function(folder, call = caller_env()) {
+  held <- list.files(folder, all.files = TRUE, no.. = TRUE)
+  other <- grep("^figure-[0-9-]+[.]png$", held, value = TRUE, invert = TRUE)
+  if (length(other) > 0) {
+    abort_backfill(
+      "file", sprintf(
+        "The folder %s, for the pictures of the report, has other things in it.",
+        basename(folder)
+      ),
+      i = sprintf("Such as %s.", other[[1]]),
+      ">" = "Give the report another name.", call = call
+    )
+  }
+  unlink(file.path(folder, held))
 }
 
 render_pdf <- function(report, path, call) {

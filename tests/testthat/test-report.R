@@ -144,6 +144,13 @@ test_that("Markdown has the sentences, tables and pictures, and PDF all pages", 
     rmarkdown::find_pandoc()$dir |> file.path("pandoc"),
     c("-f", "gfm", "-t", "plain", "--wrap=none", shQuote(page)), stdout = TRUE
   )
+  # A folder that is somebody's stays as it is.
+  writeLines("mine", file.path(folder, "fish-figures", "notes.txt"))
+  before <- tools::md5sum(list.files(
+    folder, recursive = TRUE, full.names = TRUE
+  ))
+  expect_error(write_report(run, page), class = "backfill_error_file")
+  expect_identical(tools::md5sum(names(before)), before)
   flags <- study_result(run, "flags")
   for (said in describe_flags(flags)) {
     expect_true(any(grepl(said, back, fixed = TRUE)), label = said)
@@ -347,7 +354,9 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
 test_that("records that are read in chunks are accounted for in runs and reports", {
   file <- hostile_run()
   lines <- readLines(file)
-  writeLines(append(lines, "    chunked: true", grep("series: quay", lines)), file)
+  writeLines(
+    append(lines, "    chunked: true", grep("series: quay", lines)), file
+  )
   out <- file.path(dirname(file), "run")
   run <- run_study(file, out)
   expect_identical(run$rows[[1]], 192L)
