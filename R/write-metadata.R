@@ -102,10 +102,11 @@ key_columns <- function(x) {
 }
 
 # What it takes to make the table again of the columns of a file. What it knows
-# of its layout is found anew.
+# of its layout is found anew; the results and figures of a run are in files of
+# their own.
 own_facts <- function(x) {
   kept <- facts(x)
-  kept$layout <- NULL
+  kept[c("layout", "results", "figures")] <- NULL
   list(
     version = 1L, class = I(setdiff(class(x), class(plain_tibble(x)))),
     columns = lapply(plain_tibble(x), sort_of_column),

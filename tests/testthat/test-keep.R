@@ -213,7 +213,11 @@ test_that("a run leaves its tables in the formats that the study asks for", {
   run_study(file, out)
   sums <- function() tools::md5sum(list.files(out, full.names = TRUE))
   first <- sums()
-  direct <- study_result(run_study(file), "monthly")
+  run <- run_study(file)
+  direct <- study_result(run, "monthly")
+  # The list of what was made is a table like others.
+  back <- kept_as(run, "csv")
+  expect_identical(lapply(back, as.vector), lapply(run, as.vector))
   for (type in c("csv", "xlsx", "parquet")) {
     back <- read_periods(file.path(out, paste0("monthly.", type)))
     expect_equal(without_place(back), without_place(direct), tolerance = 1e-14)
