@@ -161,6 +161,12 @@ headline.backfill_correlations <- second_sentence
 headline.backfill_explained <- second_sentence
 
 #' @export
+headline.backfill_grid <- second_sentence
+
+#' @export
+headline.backfill_autocorrelation <- second_sentence
+
+#' @export
 headline.backfill_projection <- function(x) describe_projected(x)[[1]]
 
 # How early in a report a result stands: what departs from the past before what
