@@ -161,6 +161,11 @@ headline.backfill_correlations <- second_sentence
 headline.backfill_explained <- second_sentence
 
 #' @export
+headline.backfill_links <- function(x) {
+  paste(stats::na.omit(describe(x)[2:3]), collapse = " ")
+}
+
+#' @export
 headline.backfill_grid <- second_sentence
 
 #' @export
