@@ -103,7 +103,7 @@ run_and_tell <- function(study, options) {
 diff_and_tell <- function(options, folders) {
   if (length(folders) != 2) {
     stop_usage(
-      "diff takes the folders of two runs, the former first.",
+      "diff takes the folders of two runs, the earlier one first.",
       i = sprintf("Given is %s.", in_words(folders))
     )
   }

@@ -43,8 +43,32 @@ changed_rows <- function(name, rows) {
     ),
     if (any(grepl("^(table|source) ", rows$what))) {
       sprintf("%s: %s.", name, sub("^.* ", "", rows$what[[1]]))
-    }
+    },
+    changed_columns(name, rows)
   )
+}
+
+# Columns that came or went, and texts such as standings that are others.
+changed_columns <- function(name, rows) {
+  apart <- rows[grepl("^column ", rows$what), ]
+  texts <- rows[rows$what == "changed", ]
+  first <- utils::head(texts, 1)
+  c(
+    if (nrow(apart) > 0) sprintf(
+      "%s: column %s %s.", name, apart$column, sub("^column ", "", apart$what)
+    ),
+    if (nrow(texts) > 0) sprintf(
+      "%s: %s changed%s the %s of %s, from %s to %s.", name,
+      count_of(nrow(texts), "text"), if (nrow(texts) > 1) ", such as" else ":",
+      first$column, first$where, or_nothing(first$before), or_nothing(
+        first$after
+      )
+    )
+  )
+}
+
+or_nothing <- function(text) {
+  if (is.na(text) || !nzchar(text)) "nothing" else text
 }
 
 # The largest move in percent is named.
@@ -60,9 +84,9 @@ moved_figures <- function(name, rows) {
   first <- moved[which.max(abs(moved$percent)), ]
   figure <- function(text) trimws(format_figures(as.numeric(text)))
   sprintf(
-    "%s, most of all the %s of %s, from %s to %s (%s).", said, first$column,
-    first$where, figure(first$before), figure(first$after),
-    format_cells(first$percent, "%")
+    "%s%s the %s of %s, from %s to %s (%s).", said,
+    if (nrow(moved) > 1) ", most of all" else ":", first$column, first$where,
+    figure(first$before), figure(first$after), format_cells(first$percent, "%")
   )
 }
 

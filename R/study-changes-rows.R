@@ -16,7 +16,10 @@ changes_of_records <- function(name, places, sources) {
   )
   changes_of_rows(
     name, rows, measures, unlist(sources[[name]]$keys),
-    c(added = "record added", gone = "record gone", moved = "record revised")
+    c(
+      added = "record added", gone = "record gone", moved = "record revised",
+      changed = "record revised"
+    )
   )
 }
 
@@ -39,8 +42,8 @@ naming_columns <- c(
   "from", "cycle", "type"
 )
 
-changes_of_table <- function(name, places) {
-  tables <- lapply(file.path(places, name), read_periods)
+changes_of_table <- function(name, files) {
+  tables <- lapply(files, read_periods)
   shared <- intersect(names(tables[[1]]), names(tables[[2]]))
   keys <- intersect(c(facts(tables[[2]])$series, naming_columns), shared)
   said <- setdiff(shared, c(keys, "score", "n_prior"))
@@ -52,11 +55,33 @@ changes_of_table <- function(name, places) {
     )
   })
   found <- changes_of_rows(
-    sub("[.][a-z]+$", "", name), rows, said, keys,
-    c(added = "row added", gone = "row gone", moved = "moved"),
+    name, rows, said, keys,
+    c(
+      added = "row added", gone = "row gone", moved = "moved",
+      changed = "changed"
+    ),
     plain = setdiff(said, no_amounts(tables[[2]]))
   )
-  if ("flag" %in% said) as_flag_changes(found) else found
+  vctrs::vec_rbind(
+    columns_apart(name, tables),
+    if ("flag" %in% said) as_flag_changes(found) else found
+  )
+}
+
+# Columns that one run alone has.
+columns_apart <- function(table, tables) {
+  names <- lapply(tables, names)
+  told <- function(columns, what) {
+    none <- rep(NA_character_, length(columns))
+    changes_found(
+      rep(table, length(columns)), rep(what, length(columns)),
+      rep("", length(columns)), columns, none, none
+    )
+  }
+  vctrs::vec_rbind(
+    told(setdiff(names[[2]], names[[1]]), "column added"),
+    told(setdiff(names[[1]], names[[2]]), "column gone")
+  )
 }
 
 # Columns that tell of changes, shares and counts.
@@ -87,9 +112,11 @@ as_flag_changes <- function(found) {
 changes_of_rows <- function(
   table, rows, columns, keys, words, plain = columns
 ) {
-  names <- lapply(rows, row_names_of, keys)
-  numbered <- lapply(names, function(names) {
-    paste(names, data.table::rowidv(names))
+  names <- lapply(rows, row_names_of, keys, ", ")
+  # Names may hold commas; what rows are matched by has none of its own.
+  numbered <- lapply(rows, function(rows) {
+    named <- row_names_of(rows, keys, "\x1f")
+    paste(named, data.table::rowidv(list(named)), sep = "\x1f")
   })
   in_old <- match(numbered[[2]], numbered[[1]])
   added <- which(is.na(in_old))
@@ -99,8 +126,9 @@ changes_of_rows <- function(
     before <- rows[[1]][[column]][in_old[both]]
     after <- rows[[2]][[column]][both]
     at <- which(differs(before, after))
+    figures <- is_figure(before[at]) & is_figure(after[at])
     changes_found(
-      rep(table, length(at)), rep(words[["moved"]], length(at)),
+      rep(table, length(at)), unname(words[c("changed", "moved")[1 + figures]]),
       names[[2]][both[at]], rep(column, length(at)), before[at], after[at],
       column %in% plain
     )
@@ -121,13 +149,18 @@ changes_of_rows <- function(
   )
 }
 
-row_names_of <- function(rows, keys) {
+# A figure, or none where there is one in the other run.
+is_figure <- function(text) {
+  is.na(text) | !is.na(suppressWarnings(as.numeric(text)))
+}
+
+row_names_of <- function(rows, keys, between) {
   keys <- intersect(keys, names(rows))
   if (length(keys) == 0) {
     return(rep("", nrow(rows)))
   }
   parts <- lapply(rows[keys], function(part) ifelse(is.na(part), "", part))
-  do.call(paste, c(unname(parts), sep = ", "))
+  do.call(paste, c(unname(parts), sep = between))
 }
 
 # As text, or as figures that are further apart than rounding brings them.

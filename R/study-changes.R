@@ -13,11 +13,13 @@
 #' @param old,new Paths of the folders of two runs, as `run_study(out = )` or
 #'   `backfill study run --out` wrote them.
 #' @return A table with a row per change: `table` (of a source or a step),
-#'   `what` (`"record added"`, `"record revised"`, `"record gone"`, `"row
-#'   added"`, `"row gone"`, `"moved"`, `"flagged"`, `"cleared"`, `"table
-#'   added"`, `"table gone"`), `where` (what names the row), `column`, `before`
-#'   and `after` as text with every digit, and `percent`, the change of a figure
-#'   in percent of what it was, or `NA`. It prints as sentences first.
+#'   `what` (`"record added"`, `"record revised"`, `"record gone"`,
+#'   `"row added"`, `"row gone"`, `"moved"` (a figure), `"changed"` (a text,
+#'   such as a standing), `"flagged"`, `"cleared"`, and `"table added"`,
+#'   `"column gone"` and the like for what one run alone has), `where` (what
+#'   names the row), `column`, `before` and `after` as text with every digit,
+#'   and `percent`, the change of a figure in percent of what it was, or `NA`.
+#'   It prints as sentences first.
 #' @section Errors: `backfill_error_file` where a folder has no run, or a table
 #'   of it cannot be read.
 #' @seealso [run_study()].
@@ -42,11 +44,15 @@ run_changes <- function(old, new) {
     old = manifest_of_run(old, "old"), new = manifest_of_run(new, "new")
   )
   places <- c(old, new)
-  records <- changes_of_all("source", runs, function(name) {
+  sources <- lapply(runs, function(run) names(run$sources))
+  records <- changes_of_all("source", sources, function(name) {
     changes_of_records(name, places, runs$new$sources)
   })
-  tables <- changes_of_all("table", runs, function(name) {
-    changes_of_table(name, places)
+  files <- lapply(runs, files_of_tables)
+  tables <- changes_of_all("table", lapply(files, names), function(name) {
+    changes_of_table(name, file.path(
+      places, c(files$old[[name]], files$new[[name]])
+    ))
   })
   found <- vctrs::vec_rbind(no_changes(), !!!records, !!!tables)
   new_result(found, "run_changes", list(
@@ -95,12 +101,9 @@ manifest_of_run <- function(folder, argument, call = caller_env()) {
   manifest
 }
 
-# What changed in each source or table; those that one run alone has are told
-# so.
-changes_of_all <- function(noun, runs, changes_of) {
-  names <- lapply(runs, function(run) {
-    if (noun == "source") names(run$sources) else names_of_tables(run)
-  })
+# What changed in each source or table by the `names` of the two runs; those
+# that one run alone has are told so.
+changes_of_all <- function(noun, names, changes_of) {
   apart <- function(name, what) {
     changes_found(name, paste(noun, what), "", "", NA_character_, NA_character_)
   }
@@ -111,16 +114,15 @@ changes_of_all <- function(noun, runs, changes_of) {
   )
 }
 
-# In the order of the steps, each in the first of the formats it is in.
-names_of_tables <- function(run) {
+# The file of each table by its step, in their order; of several formats one.
+files_of_tables <- function(run) {
   files <- vapply(run$written, `[[`, "", "file")
   described <- "-metadata[.]json$"
   tables <- c(
     sub(described, "", grep(described, files, value = TRUE)),
     grep("[.](parquet|xlsx)$", files, value = TRUE)
   )
-  step <- sub("[.][a-z]+$", "", tables)
-  tables <- tables[!duplicated(step)]
+  names(tables) <- sub("[.][a-z]+$", "", tables)
   steps <- vapply(run$steps, `[[`, "", "name")
-  tables[order(match(unique(step), steps))]
+  as.list(tables[intersect(steps, names(tables))])
 }

@@ -7,6 +7,9 @@ planned_tables <- function(found, faults) {
       "\"%s\" is not a format of tables: they are csv, xlsx and parquet.", one
     ))
   }
+  if (!is.null(found) && length(found) == 0) {
+    faults$add(list("tables"), "\"tables\" names no format.")
+  }
   as.character(unlist(found %||% "csv"))
 }
 
@@ -26,11 +29,13 @@ planned_report <- function(found, steps, faults) {
   check_choice <- function(key, known) {
     for (one in setdiff(unlist(asked[[key]]), known)) {
       faults$add(
-        list("report", key), sprintf("There is no \"%s\" here.", one),
+        list("report", key), sprintf(
+          "There is no %s \"%s\".", sub("s$", "", key), one
+        ),
         nearest_known(one, known)
       )
     }
-    unlist(asked[[key]])
+    unique(unlist(asked[[key]]))
   }
   named <- vapply(Filter(function(step) step$named, steps), `[[`, "", "name")
   list(
@@ -40,6 +45,9 @@ planned_report <- function(found, steps, faults) {
 }
 
 planned_figures <- function(found, steps, events, allowed) {
+  if (!is.null(events)) {
+    events <- study_file(events, list("events"), allowed)
+  }
   if (is.null(found)) {
     return(list())
   }
@@ -83,10 +91,12 @@ planned_figure <- function(found, path, steps, taken, events, allowed) {
   values <- lapply(lapply(arguments, plain_value), as_code)
   if (!is.null(found$column)) values$of <- found$column
   files <- NULL
-  at <- if (is.null(values$events)) list("events") else c(path, "events")
-  events <- values$events %||% if (has_dates(steps[[of]], values)) events
-  if (!is.null(events)) {
-    files <- study_file(events, at, allowed)
+  if (!is.null(values$events)) {
+    files <- study_file(values$events, c(path, "events"), allowed)
+  } else if (has_dates(steps[[of]], values)) {
+    files <- events
+  }
+  if (!is.null(files)) {
     values$events <- rlang::call2("read.csv", files)
   }
   new_step(

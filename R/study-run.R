@@ -12,10 +12,12 @@
 #' The folder has a table of each named step (`NAME.csv` with its metadata, and
 #' what else `tables` asks for), which [read_periods()] reads back, each figure
 #' (`NAME.png`), the account of each source (`NAME-account.txt`) and the rows
-#' set aside (`NAME-set-aside.csv`, where there are any), what was found in
-#' sentences (`findings.txt`), the study itself, and `manifest.json`: the files
-#' that were read and written with their sizes and MD5 sums, and the versions of
-#' R and of the package. The same input gives the same bytes.
+#' set aside (`NAME-set-aside.csv`, where there are any) and the records
+#' (`NAME-records.csv.gz`, by which [run_changes()] compares runs), the report
+#' that the study asks for, what was found in sentences (`findings.txt`), the
+#' study itself, and `manifest.json`: the files that were read and written with
+#' their sizes and MD5 sums, and the versions of R and of the package. The same
+#' input gives the same bytes.
 #'
 #' @param study A study, from [read_study()], or the path of one.
 #' @param out Path of the folder to write: one that is not there yet, is empty,

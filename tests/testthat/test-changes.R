@@ -78,6 +78,13 @@ test_that("records added, revised and gone, figures that moved and flags are tol
   expect_output(
     print(found), "Records of nights: 1 added, 1 revised and 1 gone"
   )
+  # A standing is not a figure.
+  changed <- found[found$what == "changed", ]
+  expect_identical(
+    changed$where[changed$table == "monthly" & changed$column == "standing"],
+    c("Anchor, guest_nights, 2028-06")
+  )
+  expect_false("standing" %in% found$column[found$what == "moved"])
   # Backwards it is the other way round.
   back <- run_changes(runs[[2]], runs[[1]])
   expect_identical(
@@ -98,7 +105,10 @@ test_that("the same records in another order change nothing, and runs of other s
   study <- file.path(dirname(runs[[1]]), "study.yaml")
   lines <- readLines(study)
   writeLines(c(
-    sub("name: growth", "name: yearly", lines), "tables: parquet"
+    sub(
+      "over: 1 year", "over: 1 month", sub("name: flags", "name: odd", lines)
+    ),
+    "tables: parquet"
   ), study)
   out <- file.path(dirname(study), "other")
   skip_if_not_installed("nanoparquet")
@@ -106,6 +116,8 @@ test_that("the same records in another order change nothing, and runs of other s
   found <- run_changes(runs[[1]], out)
   expect_true("table added" %in% found$what)
   expect_true("table gone" %in% found$what)
+  columns <- found[grepl("^column", found$what), ]
+  expect_identical(columns$column, c("growth_1_month", "growth_1_year"))
 })
 
 test_that("a revision among repeated records is told of the right one", {

@@ -225,6 +225,14 @@ test_that("a run leaves its tables in the formats that the study asks for", {
   Sys.sleep(1.1) # a workbook's dates have seconds
   run_study(file, out, fresh = TRUE)
   expect_identical(sums(), first)
+  writeLines(replace(lines, 11, "tables: []"), file)
+  expect_error(
+    read_study(file), "names no format", class = "backfill_error_study"
+  )
+  writeLines(replace(lines, 11, "events: nowhere.csv"), file)
+  expect_error(
+    read_study(file), "line 11.*nowhere.csv", class = "backfill_error_study"
+  )
   writeLines(replace(lines, 11, "tables: ods"), file)
   expect_error(
     read_study(file), "\"ods\" is not a format", class = "backfill_error_study"
