@@ -63,14 +63,14 @@ labels_of_panel <- function(data, at, across, up) {
   }, named$label, named$x, named$y, named$colour, shift$x, shift$y)
 }
 
-# Dates as the axis has them.
+# Dates and instants as the axis has them, by the clock of its zone.
 on_axis <- function(x, axis) {
   if (!identical(axis$type, "date")) {
     x
   } else if (inherits(axis$range, "Date")) {
     day_label(.Date(x))
   } else {
-    plain_format(.POSIXct(x, "UTC"))
+    plain_format(.POSIXct(x, attr(axis$range, "tzone")))
   }
 }
 

@@ -27,7 +27,9 @@ as_interactive <- function(plot) {
   }
   built <- ggplot2::ggplot_build(plot)
   widget <- converted_figure(plot, built)
-  widget$x$data <- named_traces(widget$x$data)
+  widget$x$data <- named_traces(
+    widget$x$data, "text" %in% names(plot$mapping)
+  )
   axes <- axes_of_panels(built)
   labels <- c(
     bold_strips(widget$x$layout$annotations),
@@ -58,13 +60,17 @@ converted_figure <- function(plot, built) {
 
 # The lines of the figure by their names, which their points tell first; each
 # stands in the legend once. What only makes room for others has no type.
-named_traces <- function(traces) {
+named_traces <- function(traces, told) {
   traces <- Filter(function(trace) {
     !is.null(trace$type) && !all(is.na(unlist(trace$y)))
   }, traces)
   names <- vapply(traces, function(trace) {
-    told <- as.character(trace$text %||% "")[[1]]
-    if (grepl("<br>", told, fixed = TRUE)) sub("<br>.*", "", told) else ""
+    first <- c(as.character(trace$text), "")[[1]]
+    if (told && grepl("<br>", first, fixed = TRUE)) {
+      sub("<br>.*", "", first)
+    } else {
+      ""
+    }
   }, "")
   drawn <- vapply(traces, function(trace) {
     identical(trace$mode, "lines") && !identical(trace$fill, "toself")
@@ -74,10 +80,26 @@ named_traces <- function(traces) {
     if (nzchar(name)) {
       trace$name <- name
       trace$legendgroup <- name
+    } else if (identical(trace$mode, "text")) {
+      # What is written on a tile says no more than the tile.
+      trace$hoverinfo <- "skip"
+      trace$hovertext <- NULL
+    } else if (!told) {
+      trace$text <- told_by_converter(trace$text)
     }
     trace$showlegend <- shown
     trace
   }, traces, names, first)
+}
+
+# The lines that the converter makes of names and figures from data; the breaks
+# between them are its own.
+told_by_converter <- function(text) {
+  if (is.null(text)) {
+    return(NULL)
+  }
+  text[] <- gsub("&lt;br /&gt;", "<br />", as_markup(text), fixed = TRUE)
+  text
 }
 
 # The names of the axes of each panel.
@@ -99,9 +121,10 @@ axis_of <- function(layout, name) {
   layout[[sub("^(x|y)", "\\1axis", name)]]
 }
 
-# Names of panels are bold, names of axes are not.
+# Names of panels are bold, names of axes are not. Both may come from data.
 bold_strips <- function(annotations) {
   lapply(annotations, function(one) {
+    one$text <- as_markup(one$text)
     if (is.null(one$annotationType)) {
       one$text <- paste0("<b>", one$text, "</b>")
     }
@@ -116,9 +139,9 @@ widget_layout <- function(x, plot, labels, built) {
   axes <- grep("^[xy]axis", names(layout), value = TRUE)
   layout[axes] <- lapply(layout[axes], still_axis)
   layout[axes] <- Map(function(axis, letter) {
-    if (is.null(said[[letter]]) || is_blank_title(built, letter)) {
-      axis$title <- list(text = "")
-    }
+    blank <- is.null(said[[letter]]) || is_blank_title(built, letter)
+    title <- if (is.list(axis$title)) axis$title$text else axis$title
+    axis$title <- list(text = if (blank) "" else as_markup(title %||% ""))
     axis
   }, layout[axes], substr(axes, 1, 1))
   subtitle <- in_lines(said$subtitle, 130)
@@ -175,6 +198,8 @@ still_axis <- function(axis) {
       axis$tickformat <- if (percent) "+,.10~g" else ",.10~g"
       axis$ticksuffix <- if (percent) "%" else ""
     }
+  } else {
+    axis$ticktext <- as_markup(as.character(axis$ticktext))
   }
   axis
 }

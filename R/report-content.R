@@ -79,7 +79,7 @@ html_of_report <- function(report) {
     if (!is.null(report$note)) paragraphs(report$note, "note"),
     html_of_read(report$read),
     if (!is.null(report$tiles)) c(
-      "<section id=\"latest\"><h2>Latest figures</h2>",
+      "<section id=\"latest-figures\"><h2>Latest figures</h2>",
       html_of_tiles(report$tiles), "</section>"
     ),
     html_in_short(report$found),
@@ -93,7 +93,7 @@ html_of_read <- function(read) {
     return(NULL)
   }
   c(
-    "<section id=\"read\"><h2>What was read</h2>",
+    "<section id=\"what-was-read\"><h2>What was read</h2>",
     unlist(lapply(read, function(section) {
       c(
         sprintf("<h3>%s</h3>", escaped(section$title)), "<ul class=\"said\">",
@@ -107,7 +107,7 @@ html_of_read <- function(read) {
 
 html_in_short <- function(found) {
   c(
-    "<section id=\"short\"><h2>In short</h2><ul class=\"short\">",
+    "<section id=\"in-short\"><h2>In short</h2><ul class=\"short\">",
     vapply(found, function(section) {
       sprintf(
         "<li><a href=\"#%s\">%s</a>: %s</li>", escaped(section$id, TRUE),
@@ -120,8 +120,8 @@ html_in_short <- function(found) {
 
 html_of_method <- function(report) {
   c(
-    "<section id=\"method\"><h2>Method and sources</h2>",
-    paragraphs(Filter(nzchar, method_in_words())),
+    "<section id=\"method-and-sources\"><h2>Method and sources</h2>",
+    paragraphs(method_in_words()),
     if (!is.null(report$files)) html_of_table(list(
       cells = text_cells(report$files), rows = 0, title = "Files"
     ), "Files that were read"),
@@ -142,13 +142,11 @@ method_in_words <- function() {
       "aside. A flow is added up over a period, a level averaged, a counter",
       "differenced, a ratio made of its parts again."
     ),
-    "",
     paste(
       "A period is complete where enough of its expected records are there,",
       "else partial or empty; calculations leave partial periods out, and",
       "say how many figures they withheld. Baselines use prior periods alone."
     ),
-    "",
     sprintf(
       "Made with backfill %s and R %s.",
       utils::packageVersion("backfill"), getRversion()
@@ -163,7 +161,7 @@ markdown_of_report <- function(report) {
     "## What was read", "",
     paste("*", in_markdown(unlist(lapply(report$read, `[[`, "said")))), "",
     unlist(lapply(report$found, markdown_of_section)),
-    "## Method and sources", "", method_in_words(), "",
+    "## Method and sources", "", rbind(method_in_words(), ""),
     if (!is.null(report$method)) c("```r", report$method, "```")
   )
 }

@@ -29,10 +29,7 @@ html_of_section <- function(section) {
 # The still picture, which stays where there is no script, on paper and on small
 # screens, and beside it what the live one is made of.
 html_of_figure <- function(plot, section) {
-  alt <- paste(c(
-    sub("[.]?$", ".", plot$labels$title %||% section$title),
-    utils::head(section$said, 3)
-  ), collapse = " ")
+  alt <- said_of_figure(plot, section)
   c(
     "<figure>",
     sprintf(

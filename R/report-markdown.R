@@ -26,7 +26,7 @@ markdown_of_figure <- function(plot, section) {
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
   attr(plot, "sources") <- NULL
   write_figure(plot, file)
-  c(sprintf("![%s](%s)", in_markdown(plot$labels$title), file), "")
+  c(sprintf("![%s](%s)", in_markdown(said_of_figure(plot, section)), file), "")
 }
 
 # Nothing in such a page folds or scrolls.

@@ -40,13 +40,14 @@ report_section <- function(
   new_section(x, title, note, figures)
 }
 
-# `id` is what links lead to, `file` where the whole table lies.
+# `id` is what links lead to, which has no hyphen, as those of the page's own
+# parts have one; `file` is where the whole table lies.
 new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
   title <- title %||% title_of_section(x, figures)
   shown <- if (is_read(x)) rows_set_aside(x) else x
   structure(
     list(
-      title = title, id = id %||% tolower(gsub("[^A-Za-z0-9]+", "-", title)),
+      title = title, id = gsub("[^A-Za-z0-9]+", "_", id %||% title),
       note = note, said = said_in_report(x),
       headline = if (!is_read(x)) headline(x), figures = figures,
       cells = cells_of_section(x), rows = nrow(shown), file = file,
@@ -83,6 +84,14 @@ said_in_report.backfill_records <- function(x) {
 
 #' @export
 said_in_report.backfill_chunked <- said_in_report.backfill_records
+
+# What a figure shows, for those who do not see it.
+said_of_figure <- function(plot, section) {
+  paste(c(
+    sub("[.]?$", ".", plot$labels$title %||% section$title),
+    utils::head(section$said, 3)
+  ), collapse = " ")
+}
 
 # More rows than these would make a page that nobody reads.
 most_reported <- 400

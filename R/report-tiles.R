@@ -16,6 +16,7 @@ tiles_of <- function(results) {
 # standing, step and year (growth in percent, or NA), later (a later period that
 # is partial, or NA), and the last values of the line as a list.
 latest_figures <- function(x) {
+  x <- x[facts(x)$needed] # what was added would be in the way of the growth
   step <- growth_for_tile(x, NULL)
   year <- growth_for_tile(x, "1 year")
   along <- along_series(x, "value")
@@ -64,8 +65,8 @@ growth_for_tile <- function(x, over) {
 }
 
 html_of_tiles <- function(latest) {
-  if (is.null(latest) || nrow(latest$rows) == 0) {
-    return(NULL)
+  if (nrow(latest$rows) == 0) {
+    return(paragraphs("No series has a whole period yet."))
   }
   each <- lapply(seq_len(nrow(latest$rows)), function(i) {
     html_of_tile(latest$rows[i, ], latest)

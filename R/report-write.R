@@ -37,12 +37,8 @@
 #' )
 #' @export
 write_report <- function(x, file, title = NULL, note = NULL) {
-  for (one in c("title", "note")) {
-    given <- get(one)
-    if (!is.null(given) && !rlang::is_string(given)) {
-      abort_backfill("argument", sprintf("`%s` must be text.", one))
-    }
-  }
+  check_own_text(title, "title")
+  check_own_text(note, "note")
   type <- check_report_type(file)
   report <- content_of_report(x, title, note, current_env())
   check_output(file, report$sources)
@@ -54,6 +50,14 @@ write_report <- function(x, file, title = NULL, note = NULL) {
     )
   })
   invisible(file)
+}
+
+check_own_text <- function(text, argument, call = caller_env()) {
+  if (!is.null(text) && !rlang::is_string(text)) {
+    abort_backfill(
+      "argument", sprintf("`%s` must be text.", argument), call = call
+    )
+  }
 }
 
 check_report_type <- function(file, call = caller_env()) {
@@ -141,7 +145,7 @@ clear_pictures <- function(folder, call = caller_env()) {
   if (length(other) > 0) {
     abort_backfill(
       "file", sprintf(
-        "The folder %s, for the pictures of the report, has other things in it.",
+        "The folder %s, for the report's pictures, has other things in it.",
         basename(folder)
       ),
       i = sprintf("Such as %s.", other[[1]]),

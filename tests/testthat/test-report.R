@@ -60,7 +60,8 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   sections <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
   expect_identical(
     sections,
-    c("read", "latest", "short", "flags", "growth", "monthly", "method")
+    c("what-was-read", "latest-figures", "in-short", "flags", "growth",
+      "monthly", "method-and-sources")
   )
   # Sentence and table agree with the result.
   flags <- study_result(run, "flags")
@@ -108,7 +109,8 @@ test_that("the same input gives the same page, and a list of results gives one t
   html <- xml2::read_html(pages[[1]])
   ids <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
   expect_setequal(ids, c(
-    "read", "latest", "short", "monthly", "season", "flags", "wide", "method"
+    "what-was-read", "latest-figures", "in-short", "monthly", "season",
+    "flags", "wide", "method-and-sources"
   ))
   for (bad in list(monthly, list(1), list(a = 1), list(), "x")) {
     expect_error(
@@ -276,6 +278,75 @@ test_that("an interactive figure keeps what the still one says", {
   expect_error(as_interactive(1), class = "backfill_error_input")
 })
 
+test_that("names from data are text in every part of an interactive figure", {
+  days <- as.Date("2030-01-01") + 0:99
+  named <- c("<b>x</b>", "<a href='http://f'>y</a>")
+  withr::local_seed(4)
+  daily <- roll_up(as_records(
+    data.frame(day = rep(days, 2), quay = rep(named, each = 100),
+               kilos = 5 + rnorm(200)),
+    "day", c(kilos = "level"), series = "quay"
+  ), "day")
+  for (plot in list(
+    autoplot(flag_periods(daily, "previous period")), autoplot(daily),
+    autoplot(autocorrelation(daily)), autoplot(correlations(daily))
+  )) {
+    made <- plotly::plotly_build(as_interactive(plot))$x
+    axes <- made$layout[grep("axis", names(made$layout))]
+    shown <- c(
+      lapply(made$layout$annotations, `[[`, "text"),
+      lapply(axes, `[`, c("ticktext", "title")),
+      lapply(made$data, function(trace) {
+        if (!identical(trace$hoverinfo, "skip")) trace[c("text", "name")]
+      })
+    )
+    shown <- unlist(shown)
+    expect_false(any(grepl("<b>x|<a ", shown)), label = plot$labels$title)
+    expect_true(any(grepl("&lt;b&gt;x&lt;/b&gt;", shown, fixed = TRUE)))
+  }
+})
+
+test_that("notes stand at their hour by the clock of the zone", {
+  hourly <- roll_up(keep_dates(
+    read_records(demo_file("crossings.csv"), "time", c(tide = "flow"),
+                 zone = "WET"),
+    from = "2030-07-01", to = "2030-07-03"
+  ), "hour")
+  noon <- as.POSIXct("2030-07-02 12:00", tz = "WET")
+  made <- as_interactive(autoplot(
+    hourly, events = data.frame(date = noon, note = "noon")
+  ))
+  notes <- Filter(function(one) identical(one$text, "noon"),
+                  made$x$layout$annotations)
+  expect_match(notes[[1]]$x, "12:00")
+})
+
+test_that("tiles tell the change whatever else the table has, or that there is none", {
+  grown <- add_growth(add_growth(roll_up(inns(), "month")), "1 year")
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(list(method = grown), page)
+  html <- xml2::read_html(page)
+  ids <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
+  expect_identical(anyDuplicated(ids), 0L)
+  tiles <- xml2::xml_text(xml2::xml_find_all(html, "//li[@class='tile']"))
+  last <- grown[grown$period == max(grown$period), ]
+  expect_match(tiles[[2]], sprintf(
+    "[+]%.1f%% on the month before", last$growth_1_month[[2]]
+  ))
+  expect_match(tiles[[2]], sprintf(
+    "[+]%.1f%% on a year before", last$growth_1_year[[2]]
+  ))
+  one <- as_records(
+    data.frame(day = as.Date("2030-01-05"), sold = 3), "day", c(sold = "flow")
+  )
+  write_report(list(sold = roll_up(one, "month")), page)
+  html <- xml2::read_html(page)
+  expect_match(
+    xml2::xml_text(xml2::xml_find_first(html, "//*[@id='latest-figures']")),
+    "No series has a whole period yet"
+  )
+})
+
 test_that("every figure becomes an interactive one", {
   monthly <- roll_up(inns(), "month")
   grown <- add_growth(add_moving(monthly, 12), "1 year")
@@ -361,7 +432,9 @@ test_that("records that are read in chunks are accounted for in runs and reports
   run <- run_study(file, out)
   expect_identical(run$rows[[1]], 192L)
   html <- xml2::read_html(file.path(out, "report.html"))
-  said <- xml2::xml_text(xml2::xml_find_all(html, "//section[@id='read']//li"))
+  said <- xml2::xml_text(
+    xml2::xml_find_all(html, "//section[@id='what-was-read']//li")
+  )
   expect_match(said[[1]], "192 rows read, 192 used")
   again <- file.path(dirname(file), "again")
   run_study(file, again)
