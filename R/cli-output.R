@@ -11,8 +11,8 @@ output_options <- function(
     ),
     out = cli_option("FILE", paste(
       "Write the data to FILE instead of to standard output: .csv, .json,",
-      ".xlsx or .parquet by its ending. What they mean goes beside a .csv file,",
-      "into FILE-metadata.json."
+      ".xlsx or .parquet by its ending. Beside a .csv file goes",
+      "FILE-metadata.json, which says what its columns mean."
     )),
     figure = cli_option(
       "FILE", "Draw the periods into FILE: .png, .svg or .pdf by its ending."

@@ -27,7 +27,7 @@ table_metadata <- function(x, file, sum) {
 described_column <- function(name, x, written) {
   column <- written[[name]]
   c(
-    list(name = column_name(name), titles = name),
+    list(name = column_name(name), titles = marked_as_text(name)),
     list(datatype = column_datatype(column)),
     if (is.character(column) || is.factor(column)) list(null = ""),
     described_as("dc:description", column_meaning(name, x))
@@ -51,7 +51,7 @@ column_datatype <- function(column) {
   if (inherits(column, "Date")) {
     "date"
   } else if (inherits(column, "POSIXct")) {
-    list(base = "dateTime", format = "yyyy-MM-ddTHH:mm:ssXXX")
+    "dateTime"
   } else if (is.logical(column)) {
     list(base = "boolean", format = "TRUE|FALSE")
   } else if (is.factor(column) || is.character(column)) {

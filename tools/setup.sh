@@ -8,7 +8,7 @@ cd "$(dirname "$0")/.."
 
 # Programs that reports and their tests need: pandoc, and with --all a browser and what drives it.
 programs() {
-  command -v pandoc >/dev/null 2>&1 || echo pandoc
+  case " $* " in *" --all "*|*" rmarkdown "*) command -v pandoc >/dev/null 2>&1 || echo pandoc ;; esac
   case " $* " in *" --all "*) command -v chromium >/dev/null 2>&1 || echo chromium ;; esac
 }
 lacking=$(programs "$@")

@@ -6,7 +6,7 @@ import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { pathToFileURL } from "node:url";
 
-const [file, shot, anchor = "#latest"] = process.argv.slice(2);
+const [file, shot, anchor = "#latest-figures"] = process.argv.slice(2);
 const axe = readFileSync(
   createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8"
 );
@@ -95,7 +95,7 @@ out.hover = await page.evaluate(async () => {
 });
 
 // The first table of several rows: sorted by its last column, then filtered.
-const table = page.locator("section:not(#read) details").filter({
+const table = page.locator("section:not(#what-was-read) details").filter({
   has: page.locator("tbody tr:nth-child(6)"),
 }).first();
 await table.evaluate((details) => { details.open = true; });
