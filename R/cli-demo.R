@@ -34,7 +34,7 @@ run_demo <- function(options, inputs) {
   }
   tell(paste0(study$title, "."), "")
   run <- with_spelling(
-    c(out = "out"), doing("Running the study", run_study(study, folder))
+    c(out = "out"), with_progress(run_study(study, folder))
   )
   tell(demo_accounts(run), "")
   writeLines(result_lines(run))

@@ -48,7 +48,7 @@ run_report_command <- function(options, inputs) {
       study$sources, full_paths, study
     ))), NULL)
   })
-  run <- run_study(study, fresh = options$fresh)
+  run <- with_progress(run_study(study, fresh = options$fresh))
   with_spelling(
     c(file = "out"),
     doing("Writing the report", write_report(run, file, options$title))

@@ -92,7 +92,7 @@ say_checked <- function(study, options) {
 run_and_tell <- function(study, options) {
   done <- with_spelling(
     c(out = "out"),
-    run_study(study, out = options$out, fresh = options$fresh)
+    with_progress(run_study(study, out = options$out, fresh = options$fresh))
   )
   if (!options$quiet) {
     say(wrapped(describe(done)), "")

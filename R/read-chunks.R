@@ -22,9 +22,6 @@ read_chunked <- function(file, source, asked, form, call = caller_env()) {
     complete <- FALSE
     on.exit(if (!complete) unlink(folder, recursive = TRUE))
     found <- with_bar("Reading", function(report) {
-      # One bar for all of them.
-      old <- options(backfill.progress = FALSE)
-      on.exit(options(old))
       collect_chunks(files, asked, form, folder, report, call)
     })
     complete <- TRUE

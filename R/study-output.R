@@ -52,9 +52,10 @@ write_run <- function(run, study, made, call) {
   dir.create(beside)
   on.exit(unlink(beside, recursive = TRUE))
   on_full_disk(
-    fill_run(run, study, made, beside), function(reason) {
-      stop_unwritten(out, reason, call)
-    }
+    with_bar("Writing the tables", function(report) {
+      fill_run(run, study, made, beside, report)
+    }),
+    function(reason) stop_unwritten(out, reason, call)
   )
   swapped <- if (dir.exists(out)) {
     exchange_folders_cpp(beside, out)
@@ -83,8 +84,18 @@ sweep_leftovers <- function(out) {
   )
 }
 
-fill_run <- function(run, study, made, folder) {
+fill_run <- function(run, study, made, folder, report) {
   at <- function(...) file.path(folder, paste0(...))
+  figures <- facts(run)$figures
+  parts <- paste0(
+    c(names(figures), rep("report", length(study$report$formats))),
+    c(rep(".png", length(figures)), sprintf(".%s", study$report$formats))
+  )
+  tell <- function(name) {
+    if (!is.null(report)) {
+      report(match(name, parts) / (length(parts) + 1), paste("Writing", name))
+    }
+  }
   writeLines(study$text, at("study.yaml"), useBytes = TRUE)
   for (name in names(study$sources)) {
     put_account(made[[name]]$value, at(name))
@@ -100,11 +111,12 @@ fill_run <- function(run, study, made, folder) {
     }
   }
   writeLines(said, at("findings.txt"), useBytes = TRUE)
-  figures <- facts(run)$figures
   for (name in names(figures)) {
+    tell(paste0(name, ".png"))
     write_figure(figures[[name]]$plot, at(name, ".png"))
   }
   for (type in study$report$formats) {
+    tell(paste0("report.", type))
     write_report(run, at("report.", type))
   }
   writeLines(

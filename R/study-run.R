@@ -53,7 +53,10 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
     for (type in study$tables) check_table_type(paste0("table.", type))
     for (type in study$report$formats) check_report_type(paste0("r.", type))
   }
-  made <- made_steps(study, fresh, current_env())
+  call <- current_env()
+  made <- with_bar("Making the steps", function(report) {
+    made_steps(study, fresh, report, call)
+  })
   plots <- plots_of_study(study, made, current_env())
   run <- new_result(
     run_table(made), "study_run", facts_of_run(study, made, plots, out)
@@ -112,14 +115,16 @@ full_paths <- function(step, study) {
 }
 
 # For each source and step list(value, step, key, stored), by their names.
-made_steps <- function(study, fresh, call) {
+made_steps <- function(study, fresh, report, call) {
   steps <- c(study$sources, study$steps)
   values <- new.env(parent = topenv())
   before <- setwd(study$folder)
   on.exit(setwd(before))
   made <- list()
-  tell <- isatty(stderr())
   for (step in steps) {
+    if (!is.null(report)) {
+      report(length(made) / length(steps), sprintf("Making %s", step$name))
+    }
     key <- key_of_step(step, study, lapply(made, `[[`, "key"))
     found <- if (!fresh) stored_result(key)
     stored <- !is.null(found)
@@ -127,7 +132,6 @@ made_steps <- function(study, fresh, call) {
       # What was warned of is still so.
       lapply(found$warned, rlang::cnd_signal)
     } else {
-      if (tell) cli::cli_progress_message("Making {step$name} ...")
       found <- with_warnings(value_of_step(step, values, study, call))
       # Chunks are read here, where the study's files are found, since the run
       # gives their account whatever is made of them.
