@@ -30,14 +30,25 @@ is_irregular <- function(cadences) cadences$steps == 0L
 # many slots of its cadence each series fills on each weekday. `parts` are the
 # records (see src/parts.h).
 survey_times <- function(parts, scale, series_count, table) {
-  c(
-    survey_cpp(parts, scale, table$from, table$offset, series_count),
-    list(filled = function(cadences, surveys) {
+  found <- survey_cpp(parts, scale, table$from, table$offset, series_count)
+  list(
+    each = with_first_moments(found$each, table), all = found$all,
+    filled = function(cadences, surveys) {
       filled_slots_cpp(
         parts, scale, table$from, table$offset, cadences, surveys
       )
-    })
+    }
   )
+}
+
+# With `anchor`, the local second of each series' first record, and the month
+# that this is in.
+with_first_moments <- function(each, table) {
+  each$anchor <- instant_to_local(each$lowest, table)
+  each$first_month <- number_of_days_cpp(
+    floor(each$anchor / 86400), calendar_of_dates("month")
+  )
+  each
 }
 
 # Records in memory are one part.

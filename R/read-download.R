@@ -86,7 +86,7 @@ fetch <- function(address, path, report) {
 # An address, or a text with addresses, without what stands before an @.
 without_password <- function(address) {
   gsub(
-    "(https?://)[^/?#@ ]*@", "\\1", address
+    "([a-z]+://)[^/?#@ ]*@", "\\1", address
   )
 }
 

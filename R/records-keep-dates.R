@@ -30,7 +30,23 @@ keep_dates <- function(
   x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, workdays = NULL,
   holidays = NULL
 ) {
-  check_records(x)
+  source_keep(
+    x, from, to, weekdays, hours, workdays, holidays, current_env()
+  )
+}
+
+# The same of any source.
+source_keep <- function(
+  x, from, to, weekdays, hours, workdays, holidays, call
+) {
+  UseMethod("source_keep")
+}
+
+#' @export
+source_keep.default <- function(
+  x, from, to, weekdays, hours, workdays, holidays, call
+) {
+  check_records(x, call)
   role <- facts(x)
   when <- x[[role$when]]
   unit <- unit_of_times(when)
@@ -38,10 +54,10 @@ keep_dates <- function(
   local <- instant_to_local(as.numeric(when) * unit, table)
   day <- floor(local / 86400)
   rules <- c(
-    rules_of_ends(from, to, when, local, role$zone),
-    rule_of_weekdays(weekdays, day),
-    rule_of_hours(hours, when, local - day * 86400),
-    rule_of_workdays(workdays, holidays, day)
+    rules_of_ends(from, to, when, local, role$zone, call),
+    rule_of_weekdays(weekdays, day, call),
+    rule_of_hours(hours, when, local - day * 86400, call),
+    rule_of_workdays(workdays, holidays, day, call)
   )
   role$beside <- c(role$beside, attr(holidays, "source"))
   if (length(rules) == 0) {
@@ -145,7 +161,12 @@ rule_of_hours <- function(hours, when, second_of_day, call = caller_env()) {
   if (is.null(hours)) {
     return(NULL)
   }
-  if (inherits(when, "Date")) {
+  check_hours(hours, inherits(when, "Date"), call)
+  list("at another hour" = floor(second_of_day / 3600) %in% hours)
+}
+
+check_hours <- function(hours, dates, call) {
+  if (dates) {
     abort_backfill(
       "argument", "`hours` is given, but the records have dates only.",
       call = call
@@ -160,34 +181,36 @@ rule_of_hours <- function(hours, when, second_of_day, call = caller_env()) {
       call = call
     )
   }
-  list("at another hour" = floor(second_of_day / 3600) %in% hours)
 }
 
 rule_of_workdays <- function(workdays, holidays, day, call = caller_env()) {
+  off <- check_days_off(workdays, holidays, call)
   if (is.null(workdays)) {
-    if (!is.null(holidays)) {
-      abort_backfill(
-        "argument",
-        paste(
-          "`holidays` is given, but `workdays` does not say what to do",
-          "with them."
-        ),
-        ">" = paste(
-          "Set `workdays` to TRUE to leave them out, to FALSE to keep",
-          "nothing else but weekends."
-        ),
-        call = call
-      )
-    }
     return(NULL)
   }
-  check_flag(workdays, "workdays", call)
-  off <- check_holidays(holidays, call)
   working <- (day + 3) %% 7 < 5 & !day %in% off
   if (workdays) {
     list("on weekends and holidays" = working)
   } else {
     list("on working days" = !working)
+  }
+}
+
+check_days_off <- function(workdays, holidays, call) {
+  if (is.null(workdays) && !is.null(holidays)) {
+    abort_backfill(
+      "argument",
+      "`holidays` is given, but `workdays` does not say what to do with them.",
+      ">" = paste(
+        "Set `workdays` to TRUE to leave them out, to FALSE to keep",
+        "nothing else but weekends."
+      ),
+      call = call
+    )
+  }
+  if (!is.null(workdays)) {
+    check_flag(workdays, "workdays", call)
+    check_holidays(holidays, call)
   }
 }
 

@@ -10,8 +10,8 @@ namespace {
 
 Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
   const R_xlen_t n = static_cast<R_xlen_t>(surveys.size());
-  Rcpp::NumericVector records(n), lowest(n), highest(n), anchor(n), step(n),
-      passed(n), months(n), first_month(n);
+  Rcpp::NumericVector records(n), lowest(n), highest(n), step(n), passed(n),
+      months(n);
   Rcpp::LogicalVector whole_seconds(n), month_starts(n), month_ends(n),
       in_order(n);
   for (R_xlen_t i = 0; i < n; ++i) {
@@ -19,11 +19,9 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
     records[i] = static_cast<double>(s.records);
     lowest[i] = s.lowest;
     highest[i] = s.highest;
-    anchor[i] = s.anchor;
     step[i] = static_cast<double>(s.step);
     passed[i] = static_cast<double>(s.passed);
     months[i] = static_cast<double>(s.months);
-    first_month[i] = static_cast<double>(s.first_month);
     whole_seconds[i] = s.whole_seconds;
     month_starts[i] = s.month_starts;
     month_ends[i] = s.month_ends;
@@ -31,12 +29,12 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
   }
   return Rcpp::DataFrame::create(
       Rcpp::_["records"] = records, Rcpp::_["lowest"] = lowest,
-      Rcpp::_["highest"] = highest, Rcpp::_["anchor"] = anchor,
-      Rcpp::_["step"] = step, Rcpp::_["passed"] = passed,
+      Rcpp::_["highest"] = highest, Rcpp::_["step"] = step,
+      Rcpp::_["passed"] = passed,
       Rcpp::_["whole_seconds"] = whole_seconds,
       Rcpp::_["month_starts"] = month_starts,
       Rcpp::_["month_ends"] = month_ends, Rcpp::_["months"] = months,
-      Rcpp::_["first_month"] = first_month, Rcpp::_["in_order"] = in_order);
+      Rcpp::_["in_order"] = in_order);
 }
 
 }  // namespace

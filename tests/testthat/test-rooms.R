@@ -6,7 +6,7 @@ core <- c(
   "flags", "links"
 )
 rooms <- c(
-  "words", "check", "table", "backfill", core, "read", "write", "verbs",
+  "words", "check", "table", "backfill", core, "read", "write", "at", "verbs",
   "print", "figure", "report", "study", "cli"
 )
 

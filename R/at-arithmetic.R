@@ -1,0 +1,138 @@
+# The calendar in whole numbers: the same arithmetic as that of the kernels,
+# written as SQL, so that no function of an engine decides a boundary.
+
+# A number that no calculation loses a digit of.
+digits <- function(x) {
+  ifelse(
+    x == round(x), format(x, scientific = FALSE, trim = TRUE, digits = 15),
+    sprintf("%.17g", x)
+  )
+}
+
+# The quotient rounded down, of whole numbers of either sign: `a` is lifted
+# above 0 first.
+floor_div_sql <- function(engine, a, b) {
+  lift <- digits(ceiling(1e11 / b))
+  sprintf(
+    "(%s - %s)",
+    engine$div(sprintf("(%s) + %s", a, digits(ceiling(1e11 / b) * b)),
+               digits(b)),
+    lift
+  )
+}
+
+# The value that holds from the last of `from` (the first is -Inf) up to `at`:
+# a tree of cases, so that many changes cost few comparisons.
+piecewise_sql <- function(at, from, values) {
+  if (length(values) == 1) {
+    return(digits(values))
+  }
+  middle <- length(values) %/% 2
+  low <- seq_len(middle)
+  sprintf(
+    "CASE WHEN %s < %s THEN %s ELSE %s END", at, digits(from[[middle + 1]]),
+    piecewise_sql(at, from[low], values[low]),
+    piecewise_sql(at, from[-low], values[-low])
+  )
+}
+
+# Monday is 0. 1970-01-01 was a Thursday.
+weekday_sql <- function(day) {
+  sprintf("((%s + %s) %% 7)", day, digits(7 * 1e8 + 3))
+}
+
+# The day's month since January 1970 (`month`) and its place in it (`dom`), for
+# days from `first` to `last`. Years start in March, so that the leap day is the
+# last; in the years of hundreds that have none, a day is left out.
+civil_columns <- function(engine, from, day, first, last) {
+  if ("civil" %in% attr(from, "has")) {
+    return(from)
+  }
+  years <- as.POSIXlt(.Date(c(first, last)))$year + 1900
+  base <- (years[[1]] - 4) %/% 4 * 4
+  march <- function(year) as.numeric(as.Date(sprintf("%04d-03-01", year)))
+  hundreds <- seq(100 * (base %/% 100), years[[2]] + 100, by = 100)
+  short <- hundreds[hundreds %% 400 != 0 & hundreds > base]
+  short <- march(short[short <= years[[2]]])
+  left_out <- sprintf("CASE WHEN %s >= %s THEN 1 ELSE 0 END", day,
+                      digits(short))
+  z <- paste(c(sprintf("%s - (%s)", day, digits(march(base))), left_out),
+             collapse = " + ")
+  from <- with_columns(from, c(z = z))
+  from <- with_columns(from, c(y = engine$div("4 * z + 3", "1461")))
+  from <- with_columns(
+    from, c(r = sprintf("z - %s", engine$div("1461 * y", "4")))
+  )
+  from <- with_columns(from, c(m = engine$div("5 * r + 2", "153")))
+  from <- with_columns(from, c(
+    month = sprintf("12 * y + m + (%s)", digits((base - 1970) * 12 + 2)),
+    dom = sprintf("r - %s + 1", engine$div("153 * m + 2", "5"))
+  ))
+  now_has(from, "civil")
+}
+
+# Whether a day is open, by the weekdays and holidays of a laid calendar; NULL
+# where all are.
+open_sql <- function(day, calendar) {
+  weekdays <- which(bitwAnd(calendar$weekdays, 2^(0:6)) > 0) - 1
+  off <- calendar$holidays
+  parts <- c(
+    if (length(weekdays) < 7) {
+      sprintf("%s IN (%s)", weekday_sql(day), listed(weekdays))
+    },
+    if (length(off) > 0) sprintf("%s NOT IN (%s)", day, listed(digits(off)))
+  )
+  if (length(parts) > 0) paste(parts, collapse = " AND ")
+}
+
+# How many open days lie before a day, from the Monday before 1970 on, as the
+# kernel counts them.
+open_before_sql <- function(engine, day, calendar) {
+  weekdays <- bitwAnd(calendar$weekdays, 2^(0:6)) > 0
+  off <- calendar$holidays
+  off <- sort(off[weekdays[(off + 3) %% 7 + 1]])
+  paste(
+    sprintf(
+      "%s * %s", digits(sum(weekdays)),
+      floor_div_sql(engine, sprintf("%s + 3", day), 7)
+    ),
+    "+",
+    piecewise_sql(
+      weekday_sql(day), c(-Inf, 1:6), c(0, cumsum(weekdays))[1:7]
+    ),
+    "- (",
+    piecewise_sql(day, c(-Inf, off + 1), seq(0, length(off))), ") - (",
+    digits(open_before_1970(weekdays, off)), ")"
+  )
+}
+
+# Of 1970-01-01, a Thursday.
+open_before_1970 <- function(weekdays, off) sum(weekdays[1:3]) - sum(off < 0)
+
+# Rows of `from` with the number of the period that each is in, as `p`.
+with_period <- function(engine, from, calendar, first, last) {
+  base <- base_codes[[calendar$base + 1]]
+  if (base == "clock") {
+    shifted <- sprintf(
+      "t + %s - (%s)",
+      piecewise_sql("t", calendar$shifts$from, calendar$shifts$offset),
+      digits(calendar$origin)
+    )
+    p <- floor_div_sql(engine, shifted, calendar$count)
+    return(with_columns(from, c(p = p)))
+  }
+  if (base %in% c("month", "third")) {
+    from <- civil_columns(engine, from, "d", first, last)
+  }
+  index <- switch(
+    base, day = "d", month = "month",
+    third = sprintf(
+      "3 * month + CASE WHEN dom > 20 THEN 2 WHEN dom > 10 THEN 1 ELSE 0 END"
+    ),
+    "open day" = open_before_sql(engine, "d", calendar)
+  )
+  with_columns(from, c(p = floor_div_sql(
+    engine, sprintf("%s - (%s)", index, digits(calendar$origin)),
+    calendar$count
+  )))
+}

@@ -1,0 +1,220 @@
+# The cells of records elsewhere: what the engine adds up of each series and
+# period, put where roll_cells() puts what it adds up of records in memory.
+
+#' @export
+source_cells.backfill_records_at <- function(x, name, frame, use) {
+  value <- changed_figure(x, name, use)
+  rows <- celled_at(x, frame, value, only_open(x, name, frame))
+  cells_at(x, frame, rows, name, use)
+}
+
+# Rows with their period and what is added up; `only` leaves figures out.
+celled_at <- function(x, frame, value, only = NULL) {
+  engine <- facts(x)$at$engine
+  names <- there_as(x, names(frame$names))
+  rows <- timed_at(x, names, frame$zone, value)
+  days <- days_over(frame$surveys, frame$zone)
+  rows <- with_period(engine, rows, frame$calendar, days[[1]], days[[2]])
+  if (!is.null(only)) {
+    rows <- with_columns(rows, c(u = sprintf("CASE WHEN %s THEN v END", only)))
+    return(rows)
+  }
+  with_columns(rows, c(u = "v"))
+}
+
+# See changes_of(): growth that is compounded is added up as logarithms, without
+# losing the digits of small ones: Kahan's way to the logarithm of 1 + x.
+changed_figure <- function(x, name, use) {
+  measure <- facts(x)$measures[[name]]
+  figure <- figure_at(x, name)
+  if (measure$kind != "return" || !"compound" %in% use) {
+    return(figure)
+  }
+  engine <- facts(x)$at$engine
+  if (is.null(engine$log)) {
+    stop_inexact(engine, "compound returns", "it has no natural logarithm")
+  }
+  one <- if (identical(measure$unit, "%")) {
+    sprintf("(%s / 100.0)", figure)
+  } else {
+    figure
+  }
+  sprintf(
+    paste(
+      "CASE WHEN %s <= -1 THEN NULL WHEN 1.0 + %s = 1.0 THEN %s",
+      "ELSE %s(1.0 + %s) * %s / ((1.0 + %s) - 1.0) END"
+    ),
+    one, one, one, engine$log, one, one, one
+  )
+}
+
+# Readings on days off say nothing of working days.
+only_open <- function(x, name, frame) {
+  measure <- facts(x)$measures[[name]]
+  if (
+    frame$calendar$unit == "working day" && !joins_next_day(measure)
+  ) {
+    open_sql("d", frame$calendar)
+  }
+}
+
+stop_inexact <- function(engine, what, why) {
+  abort_backfill(
+    "engine",
+    sprintf("%s cannot %s exactly: %s.", engine$label, what, why),
+    ">" = paste(
+      "Read the rows with read_records(), whose roll-up can, or leave the",
+      "measure out."
+    ),
+    call = NULL
+  )
+}
+
+# `figure` is the column that is added up: u, of all rows that were surveyed, or
+# what counters rose by.
+cells_at <- function(x, frame, rows, name, use, figure = "u") {
+  engine <- facts(x)$at$engine
+  keys <- key_names(frame$names)
+  statistics <- c(
+    rows = "COUNT(*)", n = "COUNT(%s)", total = "SUM(%s)",
+    lowest = "MIN(%s)", highest = "MAX(%s)"
+  )
+  needed <- c(1:3, if (any(needs_statistics(use))) 4:5)
+  found <- ask_grouped(
+    engine, rows, c(keys, "p"), gsub("%s", figure, statistics[needed])
+  )
+  at <- places_at(frame, found)
+  if (figure == "u" || anyNA(at)) check_unchanged(frame, found, at)
+  size <- nrow(frame$names) * frame$columns$count
+  placed <- function(values, none) {
+    out <- rep(none, size)
+    out[at] <- ifelse(is.na(values), none, values)
+    out
+  }
+  if (any(abs(found$total) == Inf, na.rm = TRUE)) {
+    stop_inexact(engine, sprintf("add up %s", name), paste(
+      "the sum is beyond the largest number"
+    ))
+  }
+  cells <- list(
+    sum = placed(found$total, 0), records = as.integer(placed(found$n, 0)),
+    slots = slots_at(x, frame, rows, figure)
+  )
+  if (any(needs_statistics(use))) {
+    cells$lowest <- placed(found$lowest, NA_real_)
+    cells$highest <- placed(found$highest, NA_real_)
+    cells <- c(cells, further_at(x, frame, rows, use))
+  }
+  if (frame$groups$count > 0) {
+    cells$merged <- merged_cells(cells, frame)
+  }
+  cells[c("first_at", "last_at")] <- NULL
+  list(cells = cells, quantiles = function(cells, share, frame) {
+    quantiles_at(x, frame, rows, share)
+  })
+}
+
+# Where each row of a result goes, series by series.
+places_at <- function(frame, found, names = frame$names) {
+  column <- found$p - frame$columns$first + 1
+  at <- (series_of(names, found) - 1) * frame$columns$count + column
+  at[column < 1 | column > frame$columns$count] <- NA
+  at
+}
+
+# The table may have been written to since it was surveyed.
+check_unchanged <- function(frame, found, at) {
+  series <- series_of(frame$names, found)
+  counted <- vapply(
+    split(found$rows, factor(series, seq_len(nrow(frame$names)))), sum, 0
+  )
+  if (anyNA(at) || !identical(unname(counted), frame$surveys$records)) {
+    abort_backfill(
+      "changed",
+      paste(
+        "The table was changed while it was counted: it held",
+        count_of(sum(frame$surveys$records), "record"), "first, and",
+        thousands(sum(found$rows)), "a moment later."
+      ),
+      ">" = "Ask again once nobody writes to it.", call = NULL
+    )
+  }
+}
+
+# Distinct slots of the cadence in which there is a figure. One that reaches
+# over two periods counts in that of its first figure.
+slots_at <- function(x, frame, rows, figure) {
+  out <- integer(nrow(frame$names) * frame$columns$count)
+  if (all(is_irregular(frame$cadences))) {
+    return(out)
+  }
+  engine <- facts(x)$at$engine
+  keys <- key_names(frame$names)
+  rows <- with_slots(
+    x, frame, rows, frame$cadences, frame$census, frame$zone
+  )
+  open <- open_sql("d", frame$calendar)
+  of_days <- "(steps IN (1, 2) AND len <= 86400)"
+  counted <- only_where(
+    rows, sprintf("%s IS NOT NULL", figure), "slot IS NOT NULL", "fits = 1",
+    if (!is.null(open)) sprintf("NOT %s OR (%s)", of_days, open)
+  )
+  filled <- grouped(counted, c(keys, "slot"), c(earliest = "MIN(p)"))
+  found <- ask_grouped(engine, filled, c(keys, "earliest"), c(n = "COUNT(*)"))
+  found$p <- found$earliest
+  out[places_at(frame, found)] <- as.integer(found$n)
+  out
+}
+
+# Cells of series as those of the groups that they are in, see merge_series() in
+# src/kernels/roll_up.h.
+merged_cells <- function(cells, frame) {
+  count <- frame$columns$count
+  group <- rep(frame$groups$of, each = count)
+  cell <- (group - 1) * count + rep(seq_len(count), length(frame$groups$of))
+  size <- frame$groups$count * count
+  by_group <- function(values, f, none) {
+    there <- !is.na(values)
+    out <- rep(none, size)
+    found <- tapply(values[there], cell[there], f)
+    out[as.integer(names(found))] <- as.numeric(found)
+    out
+  }
+  out <- list(
+    sum = by_group(cells$sum, sum, 0),
+    records = as.integer(by_group(cells$records, sum, 0)),
+    slots = as.integer(by_group(cells$slots, sum, 0))
+  )
+  if (is.null(cells$lowest)) {
+    return(out)
+  }
+  out$lowest <- by_group(cells$lowest, min, NA_real_)
+  out$highest <- by_group(cells$highest, max, NA_real_)
+  if (!is.null(cells$first)) {
+    out$first <- of_extreme(cells$first, cells$first_at, cell, size, FALSE)
+    out$last <- of_extreme(cells$last, cells$last_at, cell, size, TRUE)
+  }
+  if (!is.null(cells$sd)) {
+    mean <- cells$sum / cells$records
+    whole <- out$sum / out$records
+    squares <- ifelse(cells$records < 2, 0, cells$sd^2 * (cells$records - 1))
+    off <- cells$records * (mean - whole[cell])^2
+    total <- by_group(squares + ifelse(cells$records == 0, 0, off), sum, 0)
+    out$sd <- ifelse(out$records < 2, NA, sqrt(total / (out$records - 1)))
+  }
+  out
+}
+
+# The values at the earliest time of each cell, or at the latest, of several the
+# first, or the last, in the order of the series.
+of_extreme <- function(values, at, cell, size, latest) {
+  there <- which(!is.na(values))
+  order <- there[order(
+    cell[there], if (latest) -at[there] else at[there],
+    if (latest) -there else there
+  )]
+  first <- order[!duplicated(cell[order])]
+  out <- rep(NA_real_, size)
+  out[cell[first]] <- values[first]
+  out
+}

@@ -1,0 +1,233 @@
+# A first pass: which series there are, how many records of each, from when to
+# when, and what cannot be used.
+
+# list(names, rows, lowest, highest, aside, missing): a row, an element, for
+# each series; `aside` and `missing` count what account() tells. Times are those
+# of the table's own clock.
+census_at <- function(x, names, call) {
+  at <- facts(x)$at
+  engine <- at$engine
+  measures <- names(plain_measures(facts(x)$measures))
+  used <- sprintf("CASE WHEN %s THEN 1 ELSE 0 END", at$moments$usable)
+  when <- engine$name(facts(x)$when)
+  odd <- sprintf(
+    "CASE WHEN %s THEN 1 ELSE 0 END",
+    vapply(engine$name(measures), engine$odd, "")
+  )
+  rows <- new_steps(sprintf(
+    "SELECT %s FROM %s AS q",
+    listed(c(
+      sprintf("%s AS %s", engine$name(names), key_names(names)),
+      sprintf("%s AS usable", used),
+      sprintf("CASE WHEN %s IS NULL THEN 1 ELSE 0 END AS lacking", when),
+      sprintf("CASE WHEN %s THEN %s END AS e", at$moments$usable,
+              at$moments$exact),
+      sprintf("%s AS v%d", vapply(measures, figure_at, "", x = x),
+              seq_along(measures)),
+      sprintf("%s AS x%d", odd, seq_along(measures))
+    )), at$from
+  ))
+  found <- ask_grouped(engine, rows, key_names(names), c(
+    read = "COUNT(*)", used = "SUM(usable)", gone = "SUM(lacking)",
+    lowest = "MIN(e)", highest = "MAX(e)",
+    stats::setNames(
+      sprintf("SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
+              seq_along(measures)), sprintf("m%d", seq_along(measures))
+    ),
+    stats::setNames(sprintf("SUM(x%d)", seq_along(measures)),
+                    sprintf("o%d", seq_along(measures)))
+  ))
+  check_figures_at(x, found, measures, call)
+  read <- sum(found$read)
+  if (sum(found$used) * 2 <= read) {
+    stop_census(x, read, sum(found$used), call)
+  }
+  there <- found$used > 0
+  keys <- stats::setNames(found[key_names(names)], names)
+  keys <- keys_in_order(vctrs::vec_slice(keys, there))
+  lines <- vctrs::vec_slice(found, there)[keys$rank, ]
+  list(
+    names = keys$names, rows = lines$used, lowest = lines$lowest,
+    highest = lines$highest, read = read,
+    aside = c(
+      "is missing" = sum(found$gone),
+      "not a date" = read - sum(found$used) - sum(found$gone)
+    ),
+    missing = stats::setNames(
+      colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
+    )
+  )
+}
+
+# The series in the order of their names, see series_index().
+keys_in_order <- function(keys) {
+  if (length(keys) == 0) {
+    return(list(names = vctrs::data_frame(.size = 1L), rank = 1L))
+  }
+  rank <- do.call(order, c(unname(as.list(keys)), method = "radix"))
+  list(names = vctrs::vec_slice(keys, rank), rank = rank)
+}
+
+check_figures_at <- function(x, found, measures, call) {
+  odd <- vapply(seq_along(measures), function(i) {
+    sum(found[[sprintf("o%d", i)]], na.rm = TRUE)
+  }, 0)
+  if (any(odd > 0)) {
+    at <- which(odd > 0)[[1]]
+    abort_backfill(
+      "number",
+      sprintf(
+        "The measure %s holds something else than a number in %s.",
+        quoted(measures[[at]]), count_of(odd[[at]], "row")
+      ),
+      ">" = paste(
+        "Give a SELECT that leaves these out or makes numbers of them, or",
+        "read the rows with read_records()."
+      ),
+      call = call
+    )
+  }
+}
+
+stop_census <- function(x, read, used, call) {
+  if (read == 0) {
+    abort_backfill("input", "The table has no rows.", call = call)
+  }
+  abort_backfill(
+    "when",
+    sprintf(
+      "The column %s holds a time that can be read in %s of %s only.",
+      quoted(facts(x)$when), thousands(used), count_of(read, "row")
+    ),
+    ">" = "Name the column of the time, or give a SELECT that casts it.",
+    call = call
+  )
+}
+
+#' @export
+source_outline.backfill_records_at <- function(x, by, call) {
+  role <- facts(x)
+  at <- role$at
+  by <- check_by(by, columns_at(x), role$series, call)
+  names <- union(role$series, by)
+  census <- census_at(x, there_as(x, names), call)
+  names(census$names) <- names
+  dates <- at$moments$kind == "date"
+  table <- table_over(x, census)
+  if (length(table$offset) > 1 && at$moments$kind == "clock") {
+    check_clock_at(x, table, call)
+  }
+  check_repeats_at(x, census, table, call)
+  census <- within_kept(x, census, there_as(x, names), table, call)
+  ends <- instants_at(x, c(min(census$lowest), max(census$highest)), table)
+  list(
+    by = by, names = census$names, ends = ends / if (dates) 86400 else 1,
+    dates = dates, sources = source_label(x), census = census, zone = table
+  )
+}
+
+# What is read is named, but never how it is reached.
+source_label <- function(x) {
+  at <- facts(x)$at
+  if (is_select(at$table)) "query" else at$table
+}
+
+columns_at <- function(x) {
+  at <- facts(x)$at
+  there <- at$engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 0", at$from))
+  union(facts(x)$series, names(there))
+}
+
+# What columns of series are called there.
+there_as <- function(x, names) {
+  role <- facts(x)
+  at <- match(names, role$series)
+  as.character(ifelse(is.na(at), names, as.character(role$columns)[at]))
+}
+
+# The zone's table over all times there.
+table_over <- function(x, census) {
+  zone <- if (facts(x)$at$moments$kind == "date") "UTC" else facts(x)$zone
+  zone_table(zone, min(census$lowest) - 2e5, max(census$highest) + 2e5)
+}
+
+# Times that were shown twice cannot be told apart in a table.
+check_clock_at <- function(x, table, call) {
+  gaps <- clock_gaps(table, twice = TRUE)
+  if (!is.null(facts(x)$repeated) || length(gaps$from) == 0) {
+    return()
+  }
+  rows <- with_columns(usable_at(x, NULL), c(s = "own"))
+  twice <- only_where(rows, sprintf("%s = 1", within_sql("s", gaps)))
+  found <- ask_grouped(
+    facts(x)$at$engine, twice, NULL, c(n = "COUNT(*)")
+  )$n
+  if (found > 0) {
+    abort_backfill(
+      "when",
+      sprintf(
+        "%s in an hour that the clock of %s shows twice.",
+        count_of(found, "record is", "records are"), facts(x)$zone
+      ),
+      i = "A table has no order of rows that would tell the two apart.",
+      ">" = paste(
+        "Set `repeated` to \"first\" or \"second\", or `zone` to \"UTC\" if",
+        "the times are not those of a clock with daylight saving."
+      ),
+      choices = list(repeated = "first"), call = call
+    )
+  }
+}
+
+# Two records of one series and time.
+check_repeats_at <- function(x, census, table, call) {
+  if (facts(x)$duplicates == "keep") {
+    return()
+  }
+  keys <- key_names(facts(x)$columns)
+  each <- grouped(
+    usable_at(x, facts(x)$columns), c(keys, "e"), c(c = "COUNT(*)")
+  )
+  found <- ask_grouped(
+    facts(x)$at$engine, only_where(each, "c > 1"), NULL, c(n = "SUM(c - 1)")
+  )$n
+  if (isTRUE(found > 0)) {
+    abort_backfill(
+      "duplicates",
+      sprintf(
+        "%s the series and time of another.",
+        count_of(found, "row has", "rows have")
+      ),
+      i = if (length(keys) == 0) paste(
+        "Do other columns tell several series apart? Then name them in",
+        "`series`."
+      ),
+      ">" = paste(
+        "Set `duplicates` to \"keep\" where each is an event of its own, or",
+        "give a SELECT that makes one record of them."
+      ),
+      choices = list(duplicates = "keep"), call = call
+    )
+  }
+}
+
+# The census of what keep_dates() keeps and the clock shows.
+within_kept <- function(x, census, names, table, call) {
+  if (is.null(c(never_at(x, table), kept_at(x)))) {
+    return(census)
+  }
+  keys <- key_names(names)
+  found <- ask_grouped(
+    facts(x)$at$engine, timed_at(x, names, table), keys,
+    c(rows = "COUNT(*)", lowest = "MIN(e)", highest = "MAX(e)")
+  )
+  found <- found[found$rows > 0, ]
+  if (nrow(found) == 0) {
+    abort_backfill("input", "The records table has no rows.", call = call)
+  }
+  ordered <- keys_in_order(stats::setNames(found[keys], names(census$names)))
+  census$names <- ordered$names
+  census[c("rows", "lowest", "highest")] <-
+    found[ordered$rank, c("rows", "lowest", "highest")]
+  census
+}

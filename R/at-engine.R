@@ -1,0 +1,100 @@
+# What the engines that records lie in can say. Each is made by a constructor of
+# its own, as list(label, ...):
+#   ask(sql)      the rows that a SELECT gives, as a data frame
+#   close()       ends the connection
+#   name, text    a name, or a text, quoted
+#   div(a, b)     the quotient of whole numbers, none of them below 0
+#   whole, real   an expression as a whole number of 64 bits, as a double
+#   figure(name)  a column of figures as doubles, NULL where there is none
+#   odd(name)     the condition that a column holds something else
+#   when(...)     how a column holds times, see new_moments()
+#   log           the name of the natural logarithm, NULL where it has none
+#   join(b, by)   a step that adds the columns of `b` by equal ones
+#   put_together  makes one SELECT of steps, see new_steps()
+#   inline(table) a small table of texts and whole numbers as a SELECT
+#   ordered       how it puts values in order, see ordered_by_windows
+# Expressions are texts of SQL. Whatever comes from a user's table or arguments
+# goes through `name` and `text`.
+
+# An engine over a connection of DBI, which quotes as its driver knows.
+new_engine <- function(label, connection, ...) {
+  list(
+    label = label,
+    ask = function(sql) ask_connection(connection, sql, label),
+    close = function() DBI::dbDisconnect(connection),
+    name = function(x) {
+      as.character(
+        DBI::dbQuoteIdentifier(connection, enc2utf8(as.character(x)))
+      )
+    },
+    text = function(x) {
+      as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
+    },
+    div = function(a, b) sprintf("((%s) / (%s))", a, b),
+    join = function(other, by) {
+      sprintf("SELECT * FROM @ AS q JOIN %s AS j USING (%s)", other, listed(by))
+    },
+    put_together = named_in_turn, ordered = ordered_by_windows, ...
+  )
+}
+
+# Rows as plain columns: whole numbers of 64 bits become doubles.
+ask_connection <- function(connection, sql, label) {
+  data <- tryCatch(
+    suppressWarnings(DBI::dbGetQuery(connection, sql)),
+    error = function(cnd) stop_engine(label, conditionMessage(cnd))
+  )
+  long <- vapply(data, inherits, NA, "integer64")
+  if (any(long)) {
+    need_package("bit64", "to read 64-bit integers", NULL)
+    data[long] <- lapply(data[long], bit64::as.double.integer64)
+  }
+  vctrs::new_data_frame(lapply(as.list(data), in_one_encoding), nrow(data))
+}
+
+stop_engine <- function(label, reason) {
+  abort_backfill(
+    "database", sprintf("%s does not answer as it should.", label),
+    i = strsplit(reason, "\n")[[1]][[1]],
+    ">" = "Nothing was changed there; once it answers, ask again.", call = NULL
+  )
+}
+
+# The engine of an open connection.
+engine_of <- function(connection, call = caller_env()) {
+  if (inherits(connection, "SQLiteConnection")) {
+    return(sqlite_engine(connection))
+  }
+  if (inherits(connection, "PqConnection")) {
+    return(postgres_engine(connection))
+  }
+  abort_backfill(
+    "argument",
+    sprintf(
+      "`at` is %s, of which it is not known how it counts.",
+      value_in_words(connection)
+    ),
+    i = paste(
+      "It must be a connection of RSQLite or RPostgres, or an address such as",
+      "\"sqlite:FILE\", \"postgresql://HOST/BASE\" or",
+      "\"clickhouse://HOST/BASE\"."
+    ),
+    ">" = "read_records() reads the rows of any connection of DBI.", call = call
+  )
+}
+
+# Steps as a list of queries with names, in which a parser need not go deep.
+named_in_turn <- function(steps) {
+  before <- sprintf("q%d", seq_along(steps) - 1)
+  steps <- mapply(sub, "@", before, steps, MoreArgs = list(fixed = TRUE))
+  last <- length(steps)
+  if (last == 1) {
+    return(steps[[1]])
+  }
+  paste(
+    "WITH", listed(sprintf("q%d AS (%s)", seq_len(last - 1), steps[-last])),
+    steps[[last]]
+  )
+}
+
+listed <- function(x) paste(x, collapse = ", ")

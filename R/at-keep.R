@@ -1,0 +1,44 @@
+# keep_dates() of records elsewhere: rules that the query keeps to.
+
+#' @export
+source_keep.backfill_records_at <- function(
+  x, from, to, weekdays, hours, workdays, holidays, call
+) {
+  role <- facts(x)
+  dates <- role$at$moments$kind == "date"
+  off <- check_days_off(workdays, holidays, call)
+  rules <- list(
+    if (!is.null(from)) {
+      bound_sql(bound(from, "from", FALSE, role$zone, call), ">=", dates)
+    },
+    if (!is.null(to)) {
+      bound_sql(bound(to, "to", TRUE, role$zone, call), "<", dates)
+    },
+    if (!is.null(weekdays)) {
+      kept <- check_weekdays(weekdays, "weekdays", call = call)
+      sprintf("%s IN (%s)", weekday_sql("d"), listed(kept - 1))
+    },
+    if (!is.null(hours)) {
+      check_hours(hours, dates, call)
+      hour <- role$at$engine$div("s - d * 86400", "3600")
+      sprintf("%s IN (%s)", hour, listed(hours))
+    },
+    if (!is.null(workdays)) {
+      working <- open_sql("d", list(weekdays = 31, holidays = c(off)))
+      if (workdays) working else sprintf("NOT (%s)", working)
+    }
+  )
+  attr(x, "backfill")$at$keep <- c(role$at$keep, unlist(rules))
+  attr(x, "backfill")$beside <- c(role$beside, attr(holidays, "source"))
+  x
+}
+
+# Instants as such, other bounds by the clock; see side_of().
+bound_sql <- function(bound, sign, dates) {
+  sprintf(
+    "%s %s %s", if (bound$instant && !dates) "e" else "s + e - own", sign,
+    digits(bound$second)
+  )
+}
+
+kept_at <- function(x) unlist(facts(x)$at$keep)

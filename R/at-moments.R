@@ -1,0 +1,54 @@
+# Times as an engine holds them.
+
+# How a column holds times: its `kind`, "date", "instant" (seconds that pass) or
+# "clock" (what the clock of the zone shows), and expressions: whole seconds
+# since 1970, the same with their fractions, and the condition under which there
+# is a time at all.
+new_moments <- function(kind, second, exact, usable) {
+  list(kind = kind, second = second, exact = exact, usable = usable)
+}
+
+# Numbers that count `unit`s, as `date_unit` of read_records().
+counted_moments <- function(name, unit, usable, floored, real, call) {
+  if (is.null(unit)) {
+    abort_backfill(
+      "when", sprintf("The column %s holds numbers.", name),
+      ">" = paste(
+        "Say what they count: `date_unit` is \"second\", \"millisecond\",",
+        "\"day\" or \"day 1904\"."
+      ),
+      choices = list(date_unit = "second"), call = call
+    )
+  }
+  first <- c(day = -25569, "day 1904" = -24107)
+  if (unit %in% names(first)) {
+    day <- sprintf("(%s + (%d))", floored(name), first[[unit]])
+    second <- sprintf("(%s * 86400)", day)
+    return(new_moments("date", second, real(second), usable))
+  }
+  exact <- if (unit == "second") real(name) else
+    sprintf("(%s / 1000.0)", real(name))
+  new_moments("instant", floored(exact), exact, usable)
+}
+
+# Of times by the clock, where the local second lies that each offset of a zone
+# holds from; `second` is whether a time that is shown twice is the second one.
+clock_changes <- function(table, second) {
+  before <- table$offset[-length(table$offset)]
+  after <- table$offset[-1]
+  at <- table$from[-1]
+  c(-Inf, at + if (second) pmin(before, after) else pmax(before, after))
+}
+
+# The local seconds that a zone shows twice, and those that it never shows:
+# list(from, to) of each.
+clock_gaps <- function(table, twice) {
+  before <- table$offset[-length(table$offset)]
+  after <- table$offset[-1]
+  at <- table$from[-1]
+  these <- if (twice) after < before else after > before
+  list(
+    from = (at + pmin(before, after))[these],
+    to = (at + pmax(before, after))[these]
+  )
+}

@@ -1,0 +1,57 @@
+# PostgreSQL, from version 12 on.
+
+postgres_engine <- function(connection) {
+  ask <- function(sql) ask_connection(connection, sql, "PostgreSQL")
+  new_engine(
+    "PostgreSQL", connection,
+    whole = function(a) sprintf("CAST(%s AS bigint)", a),
+    real = function(a) sprintf("CAST(%s AS float8)", a),
+    figure = function(name) {
+      sprintf("NULLIF(CAST(%s AS float8), CAST('NaN' AS float8))", name)
+    },
+    # A column of another type is refused by its type.
+    odd = function(name) "FALSE",
+    when = function(name, from, unit, call) {
+      postgres_when(name, from, unit, ask, call)
+    },
+    key_text = function(name) sprintf("CAST(%s AS text)", name),
+    log = "ln", inline = values_inline("v.column%d")
+  )
+}
+
+postgres_when <- function(name, from, unit, ask, call) {
+  type <- ask(sprintf(
+    "SELECT CAST(pg_typeof(%s) AS text) AS type FROM %s", name,
+    sprintf("(SELECT NULL AS none) AS n LEFT JOIN %s AS q ON FALSE", from)
+  ))$type
+  seconds <- sprintf("date_part('epoch', %s)", name)
+  timed <- function(kind) {
+    new_moments(
+      kind, sprintf("CAST(floor(%s) AS bigint)", seconds), exact = seconds,
+      usable = sprintf("isfinite(%s)", name)
+    )
+  }
+  switch(
+    type,
+    date = new_moments(
+      "date", exact = seconds, usable = sprintf("isfinite(%s)", name),
+      second = sprintf(
+        "(CAST(%s - DATE '1970-01-01' AS bigint) * 86400)", name
+      )
+    ),
+    "timestamp with time zone" = timed("instant"),
+    "timestamp without time zone" = timed("clock"),
+    smallint = , integer = , bigint = , numeric = , real = ,
+    "double precision" = counted_moments(
+      name, unit, usable = sprintf("%s IS NOT NULL", name),
+      floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
+      real = function(a) sprintf("CAST(%s AS float8)", a), call = call
+    ),
+    abort_backfill(
+      "when",
+      sprintf("The column %s is of the type %s, not of a time.", name, type),
+      ">" = "Give a SELECT that casts it, such as CAST(day AS date).",
+      call = call
+    )
+  )
+}

@@ -1,0 +1,169 @@
+#' Records where they live
+#'
+#' Names the records in a table of a database, or in what a `SELECT` gives,
+#' without reading them. [roll_up()] then counts where the records are: the
+#' database groups them by series and period, and only its totals come back. So
+#' do [account()] and [keep_dates()]. Everything after works on the periods as
+#' ever.
+#'
+#' The calendar is the package's own, whatever the database: its zones, fiscal
+#' years, working days and holidays are written into the query as arithmetic of
+#' whole numbers, so that the periods are those of the same records in memory.
+#' Counts, slots and standings are the same, sums the same but for the order in
+#' which the database adds. Nothing is written there: the right to read is
+#' enough.
+#'
+#' @section Databases: SQLite through RSQLite, PostgreSQL (12 and later) through
+#'   RPostgres, and ClickHouse through its HTTP interface, which needs curl. The
+#'   standard deviation, first, last, median and quantiles are exact: the
+#'   database puts the values of each period in order. ClickHouse has no
+#'   counters.
+#'
+#' @section Times: A column of dates, of times with a zone, of times without
+#'   one, which the clock of `zone` shows, or of numbers, with `date_unit`. In
+#'   SQLite times are text of ISO 8601 as well. What cannot be read is set aside
+#'   and counted. A time that daylight saving repeats needs `repeated`, since a
+#'   table has no order of rows.
+#'
+#' @section Passwords: An address with a password in it is refused. The drivers
+#'   take it from the environment or from their own files: `PGPASSWORD` or
+#'   `~/.pgpass` for PostgreSQL; `CLICKHOUSE_USER` and `CLICKHOUSE_PASSWORD` for
+#'   ClickHouse.
+#'
+#' @param at A connection of RSQLite or RPostgres; or an address:
+#'   `"sqlite:FILE"`, `"postgresql://USER@HOST:PORT/BASE"` or
+#'   `"clickhouse://HOST:PORT/BASE"`.
+#' @param table Name of a table, such as `"crossings"` or `"harbour.crossings"`,
+#'   or a `SELECT`.
+#' @param when Name of the column with the date or time.
+#' @param measures,series,zone,date_unit,repeated As in [read_records()];
+#'   `repeated` is `NULL`, `"first"` or `"second"`.
+#' @param duplicates `"error"` where two records of one series and time are a
+#'   mistake, which costs a pass over them, or `"keep"` where each is an event of
+#'   its own.
+#' @return Records that are not in memory, which print as what they are.
+#' @section Errors: `backfill_error_database` where the database does not answer
+#'   as it should, with what it said; `backfill_error_changed` where the table
+#'   changed while it was counted; `backfill_error_column`,
+#'   `backfill_error_when`, `backfill_error_duplicates`,
+#'   `backfill_error_argument`; `backfill_error_engine` for what the database
+#'   cannot do exactly.
+#' @seealso [read_records()], which reads the rows of a database.
+#' @examplesIf requireNamespace("RSQLite", quietly = TRUE)
+#' base <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+#' inns <- utils::read.csv(demo_file("inns.csv"))
+#' inns$month <- paste0(inns$month, "-01")
+#' DBI::dbWriteTable(base, "inns", inns)
+#' nights <- records_at(base, "inns",
+#'   when = "month", series = "inn", measures = c(guest_nights = "flow")
+#' )
+#' nights
+#' roll_up(nights, every = "quarter")
+#' DBI::dbDisconnect(base)
+#' @export
+records_at <- function(
+  at, table, when, measures, series = NULL, zone = "UTC", date_unit = NULL,
+  repeated = NULL, duplicates = "error"
+) {
+  measures <- check_measures(measures)
+  check_zone(zone)
+  check_one_of(duplicates, c("error", "keep"), "duplicates")
+  for (given in list(list(date_unit, "date_unit", names(date_units)),
+                     list(repeated, "repeated", c("first", "second")))) {
+    if (!is.null(given[[1]])) {
+      check_one_of(given[[1]], given[[3]], given[[2]])
+    }
+  }
+  if (!rlang::is_string(table) || !nzchar(table)) {
+    abort_backfill(
+      "argument",
+      sprintf("`table` is %s; it must be one text.", value_in_words(table))
+    )
+  }
+  need_package("DBI", "to ask databases", current_env())
+  engine <- if (rlang::is_string(at)) open_at(at) else engine_of(at)
+  from <- source_of_table(engine, table)
+  check_there(engine, from, table, when, measures, series, current_env())
+  moments <- engine$when(engine$name(when), from, date_unit, current_env())
+  new_records_at(engine, from, table, moments, list(
+    when = when, series = renamed_series(series), measures = measures,
+    zone = zone, columns = series, repeated = repeated, duplicates = duplicates
+  ))
+}
+
+# Records elsewhere: an attribute "backfill" with the roles as a records table
+# has them, the `columns` of the series there, and `at`, list(engine, from,
+# table, moments, keep): the rows as SQL, and the rules of keep_dates().
+new_records_at <- function(engine, from, table, moments, roles) {
+  roles$at <- list(
+    engine = engine, from = from, table = table, moments = moments,
+    keep = list()
+  )
+  structure(list(table = table), class = "backfill_records_at",
+            backfill = roles)
+}
+
+is_at <- function(x) inherits(x, "backfill_records_at")
+
+is_select <- function(table) {
+  grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
+}
+
+# A SELECT in brackets, or a name, of which a dot parts the schema.
+source_of_table <- function(engine, table) {
+  if (is_select(table)) {
+    return(sprintf("(%s\n)", sub(";\\s*$", "", table)))
+  }
+  paste(engine$name(strsplit(table, ".", fixed = TRUE)[[1]]), collapse = ".")
+}
+
+check_there <- function(engine, from, table, when, measures, series, call) {
+  there <- tryCatch(
+    engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 0", from)),
+    backfill_error_database = function(cnd) {
+      abort_backfill(
+        "database",
+        if (is_select(table)) {
+          "The SELECT in `table` gives no rows."
+        } else {
+          sprintf("`table` is %s, which cannot be read.", quoted(table))
+        },
+        i = cnd$body[[1]], call = call
+      )
+    }
+  )
+  if (!rlang::is_string(when)) {
+    abort_backfill(
+      "argument",
+      sprintf("`when` is %s; it must name a column.", value_in_words(when)),
+      call = call
+    )
+  }
+  wanted <- list(
+    when = when, series = series, measures = names(plain_measures(measures))
+  )
+  for (argument in names(wanted)) {
+    check_columns(wanted[[argument]], there, "The table", argument, call)
+  }
+}
+
+#' @export
+check_source.backfill_records_at <- function(x, call) x
+
+#' @export
+print.backfill_records_at <- function(x, ...) {
+  role <- facts(x)
+  measures <- vapply(role$measures, `[[`, "", "kind")
+  cat(wrapped(sprintf(
+    "Records in %s of %s, which are not read: %s by %s%s.",
+    if (is_select(role$at$table)) "a SELECT" else role$at$table,
+    sub("^The", "the", role$at$engine$label),
+    in_words(sprintf("%s (%s)", names(measures), measures)), role$when,
+    if (length(role$series) > 0) {
+      sprintf(", of each %s", in_words(role$series))
+    } else {
+      ""
+    }
+  )), "roll_up() counts them there; account() tells what they are.", sep = "\n")
+  invisible(x)
+}

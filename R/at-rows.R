@@ -1,0 +1,124 @@
+# The rows of records elsewhere, as SQL: the columns that a query may name are
+# k1, k2, ... (the series), v (a figure), t (seconds that pass since 1970), s
+# (the same by the local clock), d (the local day), e (the instant with its
+# fraction) and own (its whole second as the table has it).
+
+# A query in steps, each a SELECT from the one before, which it calls @. `has`
+# says what steps have put into it that others may ask for.
+new_steps <- function(select) structure(select, has = character())
+
+add_step <- function(steps, select) {
+  structure(c(steps, select), has = attr(steps, "has"))
+}
+
+now_has <- function(steps, what) {
+  structure(steps, has = c(attr(steps, "has"), what))
+}
+
+with_columns <- function(steps, columns) {
+  added <- listed(sprintf("%s AS %s", columns, names(columns)))
+  add_step(steps, sprintf("SELECT *, %s FROM @ AS q", added))
+}
+
+only_where <- function(steps, ...) {
+  conditions <- c(...)
+  if (length(conditions) == 0) {
+    return(steps)
+  }
+  add_step(steps, paste(
+    "SELECT * FROM @ AS q WHERE",
+    paste(sprintf("(%s)", conditions), collapse = " AND ")
+  ))
+}
+
+grouped <- function(steps, by, columns) {
+  asked <- c(stats::setNames(by, by), columns)
+  add_step(steps, paste(
+    "SELECT", listed(sprintf("%s AS %s", asked, names(asked))), "FROM @ AS q",
+    if (length(by) > 0) paste("GROUP BY", listed(by))
+  ))
+}
+
+# What a query gives.
+ask_steps <- function(engine, steps) engine$ask(engine$put_together(steps))
+
+# The same of groups; numbers come as doubles.
+ask_grouped <- function(engine, steps, by, columns) {
+  ask_steps(engine, grouped(steps, by, vapply(columns, engine$real, "")))
+}
+
+# The usable rows with their times; `names` are columns there that tell rows
+# apart, `value` is a figure as SQL.
+usable_at <- function(x, names, value = NULL) {
+  at <- facts(x)$at
+  engine <- at$engine
+  columns <- c(
+    keyed(engine$name(names)),
+    e = at$moments$exact, own = at$moments$second, v = value
+  )
+  new_steps(sprintf(
+    "SELECT %s FROM %s AS q WHERE %s",
+    listed(sprintf("%s AS %s", columns, names(columns))), at$from,
+    at$moments$usable
+  ))
+}
+
+keyed <- function(columns) {
+  stats::setNames(columns, key_names(columns))
+}
+
+key_names <- function(columns) sprintf("k%d", seq_along(columns))
+
+# The same by the clock of a zone, without the rows that keep_dates() left out
+# and those whose time never was.
+timed_at <- function(x, names, table, value = NULL) {
+  rows <- placed_in_time(x, usable_at(x, names, value), table)
+  only_where(rows, never_at(x, table), kept_at(x))
+}
+
+placed_in_time <- function(x, rows, table) {
+  at <- facts(x)$at
+  if (at$moments$kind == "clock") {
+    from <- clock_changes(table, identical(facts(x)$repeated, "second"))
+    rows <- with_columns(rows, c(s = "own"))
+    rows <- with_columns(rows, c(
+      t = sprintf("s - (%s)", piecewise_sql("s", from, table$offset))
+    ))
+  } else {
+    rows <- with_columns(rows, c(t = "own"))
+    rows <- with_columns(rows, c(
+      s = sprintf("t + %s", piecewise_sql("t", table$from, table$offset))
+    ))
+  }
+  with_columns(rows, c(d = floor_div_sql(at$engine, "s", 86400)))
+}
+
+# The condition that a time is one that the clock shows; NULL where all are.
+never_at <- function(x, table) {
+  gaps <- clock_gaps(table, twice = FALSE)
+  if (facts(x)$at$moments$kind == "clock" && length(gaps$from) > 0) {
+    sprintf("%s = 0", within_sql("s", gaps))
+  }
+}
+
+# 1 within any of the stretches, which come in order, 0 outside.
+within_sql <- function(at, gaps) {
+  ends <- as.numeric(rbind(gaps$from, gaps$to))
+  piecewise_sql(at, c(-Inf, ends), c(0, rep(c(1, 0), length(gaps$from))))
+}
+
+# Instants of times that an engine gave, which are the clock's where the table
+# has no zone.
+instants_at <- function(x, second, table) {
+  if (facts(x)$at$moments$kind != "clock") {
+    return(second)
+  }
+  from <- clock_changes(table, identical(facts(x)$repeated, "second"))
+  second - table$offset[findInterval(second, from)]
+}
+
+# A figure of a measure as SQL.
+figure_at <- function(x, name) {
+  engine <- facts(x)$at$engine
+  engine$figure(engine$name(name))
+}

@@ -1,0 +1,101 @@
+# SQLite: values of any type in any column, times as text or as numbers.
+
+sqlite_engine <- function(connection) {
+  ask <- function(sql) ask_connection(connection, sql, "The SQLite database")
+  new_engine(
+    "The SQLite database", connection,
+    whole = function(a) sprintf("CAST(%s AS INTEGER)", a),
+    real = function(a) sprintf("CAST(%s AS REAL)", a),
+    figure = function(name) sprintf("CAST(%s AS REAL)", name),
+    odd = function(name) {
+      sprintf("typeof(%s) NOT IN ('integer', 'real', 'null')", name)
+    },
+    when = function(name, from, unit, call) {
+      sqlite_when(name, from, unit, ask, call)
+    },
+    key_text = function(name) sprintf("CAST(%s AS TEXT)", name),
+    log = natural_log(ask), inline = values_inline("column%d")
+  )
+}
+
+# Which of its names the natural logarithm has here, if any.
+natural_log <- function(ask) {
+  for (name in c("ln", "log")) {
+    found <- tryCatch(
+      ask(sprintf("SELECT %s(2.0) AS x", name))$x,
+      backfill_error_database = function(cnd) NA
+    )
+    if (isTRUE(abs(found - log(2)) < 1e-9)) {
+      return(name)
+    }
+  }
+}
+
+# Rows by VALUES, whose columns the engine calls by the form `names`.
+values_inline <- function(names) {
+  force(names)
+  function(table) {
+    rows <- do.call(paste, c(unname(as.list(table)), sep = ", "))
+    sprintf(
+      "(SELECT %s FROM (VALUES %s) AS v)",
+      listed(sprintf(
+        "%s AS %s", sprintf(names, seq_along(table)), names(table)
+      )),
+      listed(sprintf("(%s)", rows))
+    )
+  }
+}
+
+sqlite_when <- function(name, from, unit, ask, call) {
+  look <- ask(sprintf(
+    "SELECT %s AS x, typeof(%s) AS type FROM %s AS q WHERE %s IS NOT NULL %s",
+    sprintf("CAST(%s AS TEXT)", name), name, from, name, "LIMIT 1000"
+  ))
+  if (mean(look$type == "text") < 0.5) {
+    return(counted_moments(
+      name, unit,
+      usable = sprintf("typeof(%s) IN ('integer', 'real')", name),
+      floored = function(a) {
+        sprintf("(CAST(%s AS INTEGER) - (%s < CAST(%s AS INTEGER)))", a, a, a)
+      },
+      real = function(a) sprintf("CAST(%s AS REAL)", a), call = call
+    ))
+  }
+  text_moments(name, look$x)
+}
+
+# Times of ISO 8601: dates, times with an offset, or times of a clock, as most
+# of the first rows are. SQLite reads 30 February as 2 March, hence the look
+# back.
+text_moments <- function(name, texts) {
+  offset <- grepl("(Z|[+-][0-9]{2}:[0-9]{2})$", substring(texts, 11))
+  kind <- names(which.max(table(ifelse(
+    nchar(texts) == 10, "date", ifelse(offset, "instant", "clock")
+  ))))
+  day <- sprintf("substr(%s, 1, 10)", name)
+  digits <- "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]"
+  ends <- sprintf(
+    "(substr(%s, 11) GLOB '*Z' OR substr(%s, 11) GLOB '*[+-]*')", name, name
+  )
+  form <- switch(
+    kind, date = sprintf("length(%s) = 10", name),
+    instant = sprintf("length(%s) > 10 AND %s", name, ends),
+    clock = sprintf("length(%s) > 10 AND NOT %s", name, ends)
+  )
+  second <- sprintf("CAST(strftime('%%s', %s) AS INTEGER)", name)
+  new_moments(
+    kind, second,
+    exact = sprintf(
+      "(%s + CASE WHEN instr(%s, '.') > 0 THEN %s - %s ELSE 0.0 END)", second,
+      name, sprintf("CAST(strftime('%%f', %s) AS REAL)", name),
+      sprintf("CAST(strftime('%%S', %s) AS INTEGER)", name)
+    ),
+    usable = sprintf(
+      "(typeof(%s) = 'text' AND %s GLOB '%s' AND %s AND %s)", name, day, digits,
+      form, sprintf(
+        "strftime('%%Y-%%m-%%d', %s) = %s AND strftime('%%s', %s) IS NOT NULL",
+        day, day, name
+      )
+    )
+  )
+}

@@ -1,0 +1,249 @@
+# What the times of records elsewhere have in common: their survey, as
+# survey_times() makes it of those in memory.
+
+#' @export
+source_survey.backfill_records_at <- function(x, outline, table) {
+  census <- outline$census
+  each <- vctrs::data_frame(
+    records = census$rows, lowest = instants_at(x, census$lowest, table),
+    highest = instants_at(x, census$highest, table), in_order = TRUE
+  )
+  each <- with_first_moments(each, table)
+  each <- with_steps(x, outline, table, each)
+  list(
+    each = each, all = all_together(each),
+    filled = function(cadences, surveys) {
+      filled_at(x, outline, table, cadences)
+    }
+  )
+}
+
+# With `step` and `passed`, the greatest common divisors of the distances by
+# the clock and in seconds that pass, `whole_seconds`, and whether all are
+# starts or ends of `months`, as the kernel's survey.
+with_steps <- function(x, outline, table, each) {
+  names <- there_as(x, names(outline$names))
+  engine <- facts(x)$at$engine
+  rows <- timed_at(x, names, table)
+  found <- match_series(outline, ask_grouped(engine, rows, key_names(names), c(
+    least = "MIN(e - own)", most = "MAX(e - own)",
+    early = "MIN(s - d * 86400)", late = "MAX(s - d * 86400)"
+  )))
+  each$whole_seconds <- found$least == found$most
+  spans <- list(
+    t = each$highest - each$lowest,
+    s = instant_to_local(each$highest, table) - each$anchor
+  )
+  spans <- lapply(spans, floor)
+  each$passed <- common_step(x, outline, rows, "t", spans$t)
+  each$step <- if (length(table$offset) == 1) {
+    each$passed
+  } else {
+    common_step(x, outline, rows, "s", spans$s)
+  }
+  # Distances of fractions are not looked at, as in the kernel.
+  each$months <- 0
+  each$month_starts <- each$month_ends <- found$early == 0 & found$late == 0
+  if (!any(each$month_starts)) {
+    return(each)
+  }
+  with_months(x, outline, table, rows, each)
+}
+
+with_months <- function(x, outline, table, rows, each) {
+  engine <- facts(x)$at$engine
+  keys <- key_names(outline$names)
+  days <- days_over(each, table)
+  first <- civil_columns(engine, rows, "d", days[[1]], days[[2]])
+  next_day <- civil_columns(
+    engine, with_columns(rows, c(d1 = "d + 1")), "d1", days[[1]],
+    days[[2]] + 1
+  )
+  starts <- match_series(outline, ask_grouped(engine, first, keys, c(
+    late = "MAX(dom)"
+  )))
+  ends <- match_series(outline, ask_grouped(engine, next_day, keys, c(
+    late = "MAX(dom)"
+  )))
+  each$month_starts <- each$month_starts & starts$late == 1
+  each$month_ends <- each$month_ends & ends$late == 1
+  monthly <- each$month_starts | each$month_ends
+  if (any(monthly)) {
+    last <- number_of_days_cpp(
+      floor(instant_to_local(each$highest, table) / 86400),
+      calendar_of_dates("month")
+    )
+    span <- ifelse(monthly, last - each$first_month, 0)
+    each$months <- common_step(x, outline, first, "month", span)
+  }
+  each
+}
+
+# The local days of all records, with one to spare.
+days_over <- function(each, table) {
+  ends <- instant_to_local(c(min(each$lowest), max(each$highest)), table)
+  floor(ends / 86400) + c(-1, 1)
+}
+
+# Of each series the greatest common divisor of the distances of `column`. A
+# multiple of it is divided by what is left over until nothing is; the span is
+# the first. 0 where the span is.
+common_step <- function(x, outline, rows, column, span) {
+  engine <- facts(x)$at$engine
+  step <- span
+  repeat {
+    open <- step > 1
+    if (!any(open)) {
+      return(step)
+    }
+    part <- with_parameters(x, outline, rows, list(step = ifelse(
+      open, step, 0
+    )))
+    left <- sprintf(
+      "(%s + %s) %% step", column, digits(1e11)
+    )
+    # Residues lie on one side of where they wrap or on the other; both are
+    # distances.
+    found <- match_series(outline, ask_grouped(
+      engine, with_columns(only_where(part, "step > 0"), c(rest = left)),
+      key_names(outline$names), c(low = "MIN(rest)", high = "MAX(rest)")
+    ))
+    rest <- ifelse(open, found$high - found$low, 0)
+    before <- step
+    step[open] <- gcd(step[open], rest[open])
+    if (identical(step, before)) {
+      return(step)
+    }
+  }
+}
+
+gcd <- function(a, b) {
+  while (any(b > 0)) {
+    rest <- ifelse(b > 0, a %% pmax(b, 1), 0)
+    a <- ifelse(b > 0, b, a)
+    b <- rest
+  }
+  a
+}
+
+# Of all records together, what cadences are not found from but reach is.
+all_together <- function(each) {
+  vctrs::data_frame(
+    records = sum(each$records), lowest = min(each$lowest),
+    highest = max(each$highest), month_starts = all(each$month_starts),
+    month_ends = all(each$month_ends),
+    months = Reduce(gcd, c(
+      each$months, abs(each$first_month - each$first_month[[1]])
+    ))
+  )
+}
+
+# Rows with whole numbers that are those of their series, each a vector with one
+# for each series.
+with_parameters <- function(x, outline, rows, parameters) {
+  alike <- vapply(parameters, function(one) length(unique(one)) == 1, NA)
+  same <- lapply(parameters[alike], `[[`, 1)
+  if (any(alike)) {
+    rows <- with_columns(rows, vapply(same, digits, ""))
+  }
+  if (all(alike)) {
+    return(rows)
+  }
+  engine <- facts(x)$at$engine
+  keys <- key_names(outline$names)
+  texts <- sprintf("COALESCE(%s, 'NA ')", vapply(keys, engine$key_text, ""))
+  names(texts) <- sprintf("j%d", seq_along(keys))
+  found <- usable_at(x, there_as(x, names(outline$names)))
+  found <- match_series(outline, ask_steps(engine, add_step(found, sprintf(
+    "SELECT DISTINCT %s FROM @ AS q",
+    listed(c(keys, sprintf("%s AS %s", texts, names(texts))))
+  ))))
+  table <- c(
+    lapply(found[names(texts)], engine$text), lapply(parameters[!alike], digits)
+  )
+  table <- stats::setNames(table, c(names(texts), names(parameters)[!alike]))
+  add_step(
+    with_columns(rows, texts), engine$join(engine$inline(table), names(texts))
+  )
+}
+
+# What a query gave of groups by the order of the series; NA for those without.
+match_series <- function(outline, found) {
+  vctrs::vec_slice(found, match(
+    seq_len(nrow(outline$names)), series_of(outline$names, found)
+  ))
+}
+
+# The number of the series of each row of a query's result.
+series_of <- function(names, found) {
+  if (length(names) == 0) {
+    return(rep(1L, nrow(found)))
+  }
+  keys <- stats::setNames(found[key_names(names)], names(names))
+  vctrs::vec_match(vctrs::new_data_frame(as.list(keys)), names)
+}
+
+# How many slots of its cadence each series fills, by weekday where the slots
+# are days.
+filled_at <- function(x, outline, table, cadences) {
+  engine <- facts(x)$at$engine
+  names <- there_as(x, names(outline$names))
+  rows <- with_slots(
+    x, outline, timed_at(x, names, table), cadences, outline$census, table
+  )
+  keys <- key_names(names)
+  slots <- grouped(
+    only_where(rows, "slot IS NOT NULL"), c(keys, "slot"), c(day = "MIN(w)")
+  )
+  found <- ask_grouped(engine, slots, c(keys, "day"), c(n = "COUNT(*)"))
+  out <- matrix(0, nrow(outline$names), 7)
+  out[cbind(series_of(outline$names, found), found$day + 1)] <- found$n
+  out
+}
+
+# Rows with the `slot` of the cadence of their series that each fills, NULL
+# where there is none, and `w`, the weekday of slots that are days, else 0.
+with_slots <- function(x, outline, rows, cadences, ends, table) {
+  if ("slots" %in% attr(rows, "has")) {
+    return(rows)
+  }
+  engine <- facts(x)$at$engine
+  days <- floor(instant_to_local(
+    instants_at(x, c(min(ends$lowest), max(ends$highest)), table), table
+  ) / 86400) + c(-1, 1)
+  if (any(cadences$steps == 3L)) {
+    rows <- civil_columns(engine, rows, "d", days[[1]], days[[2]])
+  }
+  whole <- function(a) ifelse(is.finite(a), floor(a), 0)
+  rows <- with_parameters(x, outline, rows, list(
+    steps = cadences$steps, len = pmax(whole(cadences$length), 1),
+    anchor = whole(cadences$anchor), shift = whole(cadences$offset),
+    mask = cadences$weekdays
+  ))
+  lift <- "100000000000"
+  slot <- function(clock) {
+    sprintf("%s - %s", engine$div(
+      sprintf("%s - anchor + %s * len", clock, lift), "len"
+    ), lift)
+  }
+  day <- sprintf(
+    "CASE WHEN steps = 1 THEN %s ELSE d END",
+    floor_div_sql(engine, "t + shift", 86400)
+  )
+  rows <- with_columns(rows, c(w7 = weekday_sql(sprintf("(%s)", day))))
+  bit <- engine$div("mask", piecewise_sql("w7", c(-Inf, 1:6), 2^(0:6)))
+  rows <- with_columns(rows, c(
+    slot = sprintf(
+      "CASE WHEN steps = 1 THEN %s WHEN steps = 2 THEN %s %s END", slot("t"),
+      slot("s"),
+      if (any(cadences$steps == 3L)) {
+        paste("WHEN steps = 3 THEN", slot("month"))
+      } else {
+        ""
+      }
+    ),
+    w = "CASE WHEN steps IN (1, 2) AND len = 86400 THEN w7 ELSE 0 END",
+    fits = sprintf("%s %% 2", bit)
+  ))
+  now_has(rows, "slots")
+}
