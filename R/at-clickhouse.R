@@ -190,9 +190,9 @@ ordered_by_arrays <- list(
     )))
     ask_steps(engine, add_step(places, sprintf(
       paste(
-        "SELECT %s, toFloat64(place) AS place, toFloat64(length(a)) AS n,",
-        "toFloat64(arrayElement(a, place)) AS figure FROM @ AS q",
-        "ARRAY JOIN places AS place"
+        "SELECT %s, toFloat64(i) AS place, toFloat64(length(a)) AS n,",
+        "toFloat64(arrayElement(a, i)) AS figure FROM @ AS q",
+        "ARRAY JOIN places AS i"
       ), listed(by)
     )))
   }

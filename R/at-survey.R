@@ -100,7 +100,7 @@ common_step <- function(x, outline, rows, column, span) {
       open, step, 0
     )))
     left <- sprintf(
-      "(%s + %s) %% step", column, digits(1e11)
+      "(%s + %s) %% %s", column, digits(1e11), engine$whole("step")
     )
     # Residues lie on one side of where they wrap or on the other; both are
     # distances.
