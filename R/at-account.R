@@ -78,11 +78,7 @@ figures_at <- function(x, measures) {
       vapply(measures, figure_at, "", x = x), sprintf("v%d", seq_along(measures))
     )
   )
-  new_steps(sprintf(
-    "SELECT %s FROM %s AS q WHERE %s",
-    listed(sprintf("%s AS %s", columns, names(columns))), at$from,
-    at$moments$usable
-  ))
+  new_steps(columns, at$from, at$moments$usable, at$there)
 }
 
 #' @export

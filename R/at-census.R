@@ -8,34 +8,30 @@ census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
   measures <- names(plain_measures(facts(x)$measures))
-  used <- sprintf("CASE WHEN %s THEN 1 ELSE 0 END", at$moments$usable)
   when <- engine$name(facts(x)$when)
-  odd <- sprintf(
-    "CASE WHEN %s THEN 1 ELSE 0 END",
-    vapply(engine$name(measures), engine$odd, "")
-  )
-  rows <- new_steps(sprintf(
-    "SELECT %s FROM %s AS q",
-    listed(c(
-      sprintf("%s AS %s", engine$name(names), key_names(names)),
-      sprintf("%s AS usable", used),
-      sprintf("CASE WHEN %s IS NULL THEN 1 ELSE 0 END AS lacking", when),
-      sprintf("CASE WHEN %s THEN %s END AS e", at$moments$usable,
-              at$moments$exact),
-      sprintf("%s AS v%d", vapply(measures, figure_at, "", x = x),
-              seq_along(measures)),
-      sprintf("%s AS x%d", odd, seq_along(measures))
-    )), at$from
-  ))
+  usable <- at$moments$usable
+  numbered <- function(letter, columns) {
+    stats::setNames(columns, sprintf("%s%d", letter, seq_along(measures)))
+  }
+  rows <- new_steps(c(
+    keyed(engine$name(names)),
+    usable = sprintf("CASE WHEN %s THEN 1 ELSE 0 END", usable),
+    lacking = sprintf("CASE WHEN %s IS NULL THEN 1 ELSE 0 END", when),
+    e = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$exact),
+    numbered("v", vapply(measures, figure_at, "", x = x)),
+    numbered("x", sprintf(
+      "CASE WHEN %s THEN 1 ELSE 0 END",
+      vapply(engine$name(measures), engine$odd, "")
+    ))
+  ), at$from, there = at$there)
   found <- ask_grouped(engine, rows, key_names(names), c(
     read = "COUNT(*)", used = "SUM(usable)", gone = "SUM(lacking)",
     lowest = "MIN(e)", highest = "MAX(e)",
-    stats::setNames(
-      sprintf("SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
-              seq_along(measures)), sprintf("m%d", seq_along(measures))
-    ),
-    stats::setNames(sprintf("SUM(x%d)", seq_along(measures)),
-                    sprintf("o%d", seq_along(measures)))
+    numbered("m", sprintf(
+      "SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
+      seq_along(measures)
+    )),
+    numbered("o", sprintf("SUM(x%d)", seq_along(measures)))
   ))
   check_figures_at(x, found, measures, call)
   read <- sum(found$read)
@@ -133,9 +129,7 @@ source_label <- function(x) {
 }
 
 columns_at <- function(x) {
-  at <- facts(x)$at
-  there <- at$engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 0", at$from))
-  union(facts(x)$series, names(there))
+  union(facts(x)$series, facts(x)$at$there)
 }
 
 # What columns of series are called there.

@@ -25,13 +25,8 @@ clickhouse_engine <- function(at) {
       clickhouse_when(name, from, unit, ask, call)
     },
     key_text = function(name) sprintf("toString(%s)", name),
-    log = "log", inline = inline_by_arrays,
-    join = function(other, by) {
-      sprintf(
-        "SELECT * FROM @ AS q ANY INNER JOIN %s USING (%s)", other, listed(by)
-      )
-    },
-    put_together = one_within_the_other, ordered = ordered_by_arrays
+    log = "log", look_up = look_up_in_arrays,
+    put_together = in_few_levels, ordered = ordered_by_arrays
   )
 }
 
@@ -55,7 +50,7 @@ ask_clickhouse <- function(at, sql) {
     curl::curl_fetch_memory(address, handle),
     error = function(cnd) stop_engine("ClickHouse", conditionMessage(cnd))
   )
-  said <- rawToChar(got$content)
+  said <- rawToChar(got$content[got$content != 0])
   Encoding(said) <- "UTF-8"
   if (got$status_code != 200) {
     stop_engine("ClickHouse", said)
@@ -135,49 +130,105 @@ clickhouse_when <- function(name, from, unit, ask, call) {
   )
 }
 
-inline_by_arrays <- function(table) {
-  arrays <- vapply(table, function(column) sprintf("[%s]", listed(column)), "")
-  own <- sprintf("a%d", seq_along(table))
-  sprintf(
-    "(SELECT %s FROM (SELECT %s) ARRAY JOIN %s)", listed(names(table)),
-    listed(sprintf("%s AS %s", arrays, own)),
-    listed(sprintf("%s AS %s", own, names(table)))
+look_up_in_arrays <- function(steps, keys, values) {
+  key <- listed(c(names(keys), "''"))
+  texts <- do.call(paste, c(unname(keys), "''", sep = ", "))
+  with_columns(steps, vapply(values, function(one) {
+    sprintf(
+      "transform(concat(%s), [%s], [%s], toInt64(-1))", key,
+      listed(sprintf("concat(%s)", texts)), listed(sprintf("toInt64(%s)", one))
+    )
+  }, ""))
+}
+
+# Columns and conditions go into the SELECT that groups by them, as the servers
+# behind a Distributed table do what that says of the table itself, and send no
+# rows.
+in_few_levels <- function(steps) {
+  level <- NULL
+  for (step in unclass(steps)) {
+    level <- switch(
+      step$of,
+      table = level_of_table(step, steps),
+      columns = replace(level, "columns", list(
+        c(level$columns, step$columns)
+      )),
+      where = replace(level, "where", list(c(level$where, step$where))),
+      groups = new_level(sprintf("(%s)", grouped_level(level, step))),
+      text = new_level(sprintf(
+        "(%s)", sub("@", open_level(level), step$text, fixed = TRUE)
+      ))
+    )
+  }
+  sub("^\\((.*)\\)$", "\\1", level$from)
+}
+
+new_level <- function(from, columns = NULL, where = NULL, rest = TRUE) {
+  list(from = from, columns = columns, where = where, rest = rest)
+}
+
+# A name that the table has too would be taken for that of the table.
+level_of_table <- function(step, steps) {
+  own <- unlist(lapply(unclass(steps), function(one) names(one$columns)))
+  if (any(own %in% step$there)) {
+    return(new_level(sprintf("(%s)", step_text(step))))
+  }
+  new_level(step$from, step$columns, step$where, rest = FALSE)
+}
+
+grouped_level <- function(level, step) {
+  aliases <- if (length(level$columns) > 0) {
+    paste("WITH", listed(
+      sprintf("%s AS %s", level$columns, names(level$columns))
+    ))
+  }
+  paste(
+    aliases, "SELECT", named_columns(c(
+      stats::setNames(step$by, step$by), step$columns
+    )), "FROM", level$from, all_of(level$where),
+    if (length(step$by) > 0) paste("GROUP BY", listed(step$by))
   )
 }
 
-one_within_the_other <- function(steps) {
-  Reduce(function(inner, step) {
-    sub("@", paste0("(", inner, ")"), step, fixed = TRUE)
-  }, as.list(steps))
+open_level <- function(level) {
+  if (is.null(c(level$columns, level$where))) {
+    return(level$from)
+  }
+  sprintf(
+    "(SELECT %s FROM %s %s)",
+    listed(c(if (level$rest) "*", named_columns(level$columns))), level$from,
+    paste(all_of(level$where), collapse = "")
+  )
 }
 
 # By arrays of the values of each group.
 ordered_by_arrays <- list(
   further = function(engine, steps, by) {
+    # The state of the stable variance is not read back from another server as
+    # it was sent, hence that of the values.
     pairs <- grouped(steps, by, c(
-      n = "count()", var_u = "varSampStable(u)",
-      a = "arraySort(groupArray(tuple(e, assumeNotNull(u))))"
+      es = "groupArray(toFloat64(e))", us = "groupArray(assumeNotNull(u))"
     ))
-    at_end <- function(end, place) {
+    at_end <- function(end, which) {
       sprintf(
-        paste(
-          "tupleElement(arrayElement(arrayFilter(x -> tupleElement(x, 1) =",
-          "tupleElement(arrayElement(a, %s), 1), a), %s), 2)"
-        ), end, place
+        paste0(
+          "arrayReduce('%s', arrayFilter((x, y) -> ",
+          "y = arrayReduce('%s', es), us, es))"
+        ), which, end
       )
     }
-    time <- function(end) sprintf("tupleElement(arrayElement(a, %s), 1)", end)
     columns <- c(
-      n = "n", squares = "var_u * (n - 1)",
-      first_low = at_end("1", "1"), first_high = at_end("1", "-1"),
-      last_low = at_end("-1", "1"), last_high = at_end("-1", "-1"),
-      first_at = time("1"), last_at = time("-1")
+      n = "length(us)",
+      squares = "arrayReduce('varSampStable', us) * (length(us) - 1)",
+      first_low = at_end("min", "min"), first_high = at_end("min", "max"),
+      last_low = at_end("max", "min"), last_high = at_end("max", "max"),
+      first_at = "arrayReduce('min', es)", last_at = "arrayReduce('max', es)"
     )
-    ask_steps(engine, add_step(pairs, sprintf(
-      "SELECT %s FROM @ AS q", listed(c(by, sprintf(
+    ask_steps(engine, selected(
+      pairs, "SELECT %s FROM @ AS q", listed(c(by, sprintf(
         "%s AS %s", vapply(columns, engine$real, ""), names(columns)
       )))
-    )))
+    ))
   },
   around = function(engine, steps, by, share) {
     values <- grouped(steps, by, c(a = "arraySort(groupArray(u))"))
@@ -188,12 +239,12 @@ ordered_by_arrays <- list(
       "arrayFilter(x -> x >= 1 AND x <= length(a), [%s, %s + 1, %s + 2])",
       below, below, below
     )))
-    ask_steps(engine, add_step(places, sprintf(
-      paste(
+    ask_steps(engine, selected(
+      places, paste(
         "SELECT %s, toFloat64(i) AS place, toFloat64(length(a)) AS n,",
         "toFloat64(arrayElement(a, i)) AS figure FROM @ AS q",
         "ARRAY JOIN places AS i"
       ), listed(by)
-    )))
+    ))
   }
 )

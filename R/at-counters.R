@@ -102,10 +102,10 @@ spanning_cells <- function(x, frame, rows) {
 falls_at <- function(x, frame, rows) {
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
-  found <- ask_steps(engine, add_step(rows, paste(
-    "SELECT", listed(c(keys, "be", "e", "bu", "u")),
-    "FROM @ AS q WHERE u < bu"
-  )))
+  found <- ask_steps(engine, selected(
+    rows, "SELECT %s FROM @ AS q WHERE u < bu",
+    listed(c(keys, "be", "e", "bu", "u"))
+  ))
   found <- found[order(series_of(frame$names, found), found$e), ]
   moment <- function(second) {
     second <- instants_at(x, as.numeric(second), frame$zone)

@@ -9,9 +9,9 @@
 #   odd(name)     the condition that a column holds something else
 #   when(...)     how a column holds times, see new_moments()
 #   log           the name of the natural logarithm, NULL where it has none
-#   join(b, by)   a step that adds the columns of `b` by equal ones
+#   look_up(steps, keys, values)  steps with whole numbers by the texts in the
+#                 columns that the keys are named after
 #   put_together  makes one SELECT of steps, see new_steps()
-#   inline(table) a small table of texts and whole numbers as a SELECT
 #   ordered       how it puts values in order, see ordered_by_windows
 # Expressions are texts of SQL. Whatever comes from a user's table or arguments
 # goes through `name` and `text`.
@@ -31,9 +31,6 @@ new_engine <- function(label, connection, ...) {
       as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
     },
     div = function(a, b) sprintf("((%s) / (%s))", a, b),
-    join = function(other, by) {
-      sprintf("SELECT * FROM @ AS q JOIN %s AS j USING (%s)", other, listed(by))
-    },
     put_together = named_in_turn, ordered = ordered_by_windows, ...
   )
 }
@@ -86,7 +83,8 @@ engine_of <- function(connection, call = caller_env()) {
 # Steps as a list of queries with names, in which a parser need not go deep.
 named_in_turn <- function(steps) {
   before <- sprintf("q%d", seq_along(steps) - 1)
-  steps <- mapply(sub, "@", before, steps, MoreArgs = list(fixed = TRUE))
+  texts <- vapply(steps, step_text, "")
+  steps <- mapply(sub, "@", before, texts, MoreArgs = list(fixed = TRUE))
   last <- length(steps)
   if (last == 1) {
     return(steps[[1]])

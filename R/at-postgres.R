@@ -15,7 +15,7 @@ postgres_engine <- function(connection) {
       postgres_when(name, from, unit, ask, call)
     },
     key_text = function(name) sprintf("CAST(%s AS text)", name),
-    log = "ln", inline = values_inline("v.column%d")
+    log = "ln", look_up = join_values("v.column%d")
   )
 }
 

@@ -83,9 +83,10 @@ records_at <- function(
   need_package("DBI", "to ask databases", current_env())
   engine <- if (rlang::is_string(at)) open_at(at) else engine_of(at)
   from <- source_of_table(engine, table)
-  check_there(engine, from, table, when, measures, series, current_env())
+  there <- columns_there(engine, from, table, current_env())
+  check_roles_there(there, when, measures, series, current_env())
   moments <- engine$when(engine$name(when), from, date_unit, current_env())
-  new_records_at(engine, from, table, moments, list(
+  new_records_at(engine, from, table, names(there), moments, list(
     when = when, series = renamed_series(series), measures = measures,
     zone = zone, columns = series, repeated = repeated, duplicates = duplicates
   ))
@@ -93,10 +94,12 @@ records_at <- function(
 
 # Records elsewhere: an attribute "backfill" with the roles as a records table
 # has them, the `columns` of the series there, and `at`, list(engine, from,
-# table, moments, keep): the rows as SQL, and the rules of keep_dates().
-new_records_at <- function(engine, from, table, moments, roles) {
+# table, there, moments, keep): the rows as SQL, the columns there, and the rules
+# of keep_dates().
+new_records_at <- function(engine, from, table, there, moments, roles) {
   roles$at <- list(
-    engine = engine, from = from, table = table, moments = moments,
+    engine = engine, from = from, table = table, there = there,
+    moments = moments,
     keep = list()
   )
   structure(list(table = table), class = "backfill_records_at",
@@ -117,8 +120,8 @@ source_of_table <- function(engine, table) {
   paste(engine$name(strsplit(table, ".", fixed = TRUE)[[1]]), collapse = ".")
 }
 
-check_there <- function(engine, from, table, when, measures, series, call) {
-  there <- tryCatch(
+columns_there <- function(engine, from, table, call) {
+  tryCatch(
     engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 0", from)),
     backfill_error_database = function(cnd) {
       abort_backfill(
@@ -132,6 +135,9 @@ check_there <- function(engine, from, table, when, measures, series, call) {
       )
     }
   )
+}
+
+check_roles_there <- function(there, when, measures, series, call) {
   if (!rlang::is_string(when)) {
     abort_backfill(
       "argument",

@@ -3,12 +3,22 @@
 # (the same by the local clock), d (the local day), e (the instant with its
 # fraction) and own (its whole second as the table has it).
 
-# A query in steps, each a SELECT from the one before, which it calls @. `has`
-# says what steps have put into it that others may ask for.
-new_steps <- function(select) structure(select, has = character())
+# A query in steps, each of what the one before gives: rows of a table (its
+# `columns`, `from` and `where`), further `columns` beside those there, those
+# `where` something holds, `columns` of groups `by` others, and any other SELECT
+# as a `text` that calls the step before @. `has` says what steps have put in.
+new_steps <- function(columns, from, where = NULL, there = NULL) {
+  structure(
+    list(list(
+      of = "table", columns = columns, from = from, where = where,
+      there = there
+    )),
+    has = character()
+  )
+}
 
-add_step <- function(steps, select) {
-  structure(c(steps, select), has = attr(steps, "has"))
+add_step <- function(steps, of, ...) {
+  structure(c(steps, list(list(of = of, ...))), has = attr(steps, "has"))
 }
 
 now_has <- function(steps, what) {
@@ -16,8 +26,7 @@ now_has <- function(steps, what) {
 }
 
 with_columns <- function(steps, columns) {
-  added <- listed(sprintf("%s AS %s", columns, names(columns)))
-  add_step(steps, sprintf("SELECT *, %s FROM @ AS q", added))
+  add_step(steps, "columns", columns = columns)
 }
 
 only_where <- function(steps, ...) {
@@ -25,18 +34,48 @@ only_where <- function(steps, ...) {
   if (length(conditions) == 0) {
     return(steps)
   }
-  add_step(steps, paste(
-    "SELECT * FROM @ AS q WHERE",
-    paste(sprintf("(%s)", conditions), collapse = " AND ")
-  ))
+  add_step(steps, "where", where = conditions)
 }
 
 grouped <- function(steps, by, columns) {
-  asked <- c(stats::setNames(by, by), columns)
-  add_step(steps, paste(
-    "SELECT", listed(sprintf("%s AS %s", asked, names(asked))), "FROM @ AS q",
-    if (length(by) > 0) paste("GROUP BY", listed(by))
+  add_step(steps, "groups", by = by, columns = columns)
+}
+
+selected <- function(steps, text, ...) {
+  add_step(steps, "text", text = sprintf(text, ...))
+}
+
+named_columns <- function(columns) {
+  listed(ifelse(
+    columns == names(columns), columns,
+    sprintf("%s AS %s", columns, names(columns))
   ))
+}
+
+all_of <- function(conditions) {
+  if (length(conditions) > 0) {
+    paste("WHERE", paste(sprintf("(%s)", conditions), collapse = " AND "))
+  }
+}
+
+# A step as a SELECT.
+step_text <- function(step) {
+  switch(
+    step$of,
+    table = paste(
+      "SELECT", named_columns(step$columns), "FROM", step$from, "AS q",
+      all_of(step$where)
+    ),
+    columns = paste("SELECT *,", named_columns(step$columns), "FROM @ AS q"),
+    where = paste("SELECT * FROM @ AS q", all_of(step$where)),
+    groups = paste(
+      "SELECT", named_columns(c(
+        stats::setNames(step$by, step$by), step$columns
+      )), "FROM @ AS q",
+      if (length(step$by) > 0) paste("GROUP BY", listed(step$by))
+    ),
+    text = step$text
+  )
 }
 
 # What a query gives.
@@ -56,11 +95,7 @@ usable_at <- function(x, names, value = NULL) {
     keyed(engine$name(names)),
     e = at$moments$exact, own = at$moments$second, v = value
   )
-  new_steps(sprintf(
-    "SELECT %s FROM %s AS q WHERE %s",
-    listed(sprintf("%s AS %s", columns, names(columns))), at$from,
-    at$moments$usable
-  ))
+  new_steps(columns, at$from, at$moments$usable, at$there)
 }
 
 keyed <- function(columns) {

@@ -14,7 +14,7 @@ sqlite_engine <- function(connection) {
       sqlite_when(name, from, unit, ask, call)
     },
     key_text = function(name) sprintf("CAST(%s AS TEXT)", name),
-    log = natural_log(ask), inline = values_inline("column%d")
+    log = natural_log(ask), look_up = join_values("column%d")
   )
 }
 
@@ -31,17 +31,20 @@ natural_log <- function(ask) {
   }
 }
 
-# Rows by VALUES, whose columns the engine calls by the form `names`.
-values_inline <- function(names) {
+# By a join with rows of VALUES, whose columns the engine calls by the form
+# `names`.
+join_values <- function(names) {
   force(names)
-  function(table) {
-    rows <- do.call(paste, c(unname(as.list(table)), sep = ", "))
-    sprintf(
-      "(SELECT %s FROM (VALUES %s) AS v)",
+  function(steps, keys, values) {
+    columns <- c(keys, values)
+    rows <- do.call(paste, c(unname(columns), sep = ", "))
+    selected(
+      steps,
+      "SELECT * FROM @ AS q JOIN (SELECT %s FROM (VALUES %s) AS v) AS j %s",
       listed(sprintf(
-        "%s AS %s", sprintf(names, seq_along(table)), names(table)
+        "%s AS %s", sprintf(names, seq_along(columns)), names(columns)
       )),
-      listed(sprintf("(%s)", rows))
+      listed(sprintf("(%s)", rows)), sprintf("USING (%s)", listed(names(keys)))
     )
   }
 }

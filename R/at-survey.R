@@ -154,16 +154,12 @@ with_parameters <- function(x, outline, rows, parameters) {
   texts <- sprintf("COALESCE(%s, 'NA ')", vapply(keys, engine$key_text, ""))
   names(texts) <- sprintf("j%d", seq_along(keys))
   found <- usable_at(x, there_as(x, names(outline$names)))
-  found <- match_series(outline, ask_steps(engine, add_step(found, sprintf(
-    "SELECT DISTINCT %s FROM @ AS q",
-    listed(c(keys, sprintf("%s AS %s", texts, names(texts))))
-  ))))
-  table <- c(
-    lapply(found[names(texts)], engine$text), lapply(parameters[!alike], digits)
-  )
-  table <- stats::setNames(table, c(names(texts), names(parameters)[!alike]))
-  add_step(
-    with_columns(rows, texts), engine$join(engine$inline(table), names(texts))
+  found <- match_series(outline, ask_steps(
+    engine, grouped(with_columns(found, texts), c(keys, names(texts)), NULL)
+  ))
+  engine$look_up(
+    with_columns(rows, texts), lapply(found[names(texts)], engine$text),
+    lapply(parameters[!alike], digits)
   )
 }
 
