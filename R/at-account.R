@@ -3,55 +3,162 @@
 #' @export
 source_account.backfill_records_at <- function(x, call) {
   role <- facts(x)
-  calendar <- calendar_of_dates("day")
   outline <- source_outline(x, NULL, call)
   census <- outline$census
   table <- outline$zone
   survey <- source_survey(x, outline, table)
   cadences <- find_cadences(survey, table)
-  moment <- function(second) {
-    if (outline$dates) .Date(second / 86400) else .POSIXct(second, tz = role$zone)
-  }
   account <- new_account(
     tibble::tibble(source = source_label(x), rows = census$read),
     aside_at(x, census, sum(survey$each$records), call), 0L,
     lapply(as.list(census$missing[census$missing > 0]), function(count) {
       c("NULL" = count)
     }),
-    moment(c(survey$all$lowest, survey$all$highest)),
+    ends_of_survey(survey, outline, role$zone),
     if (role$duplicates == "keep") repeats_at(x, table) else c(0L, 0L), 0L,
     c(
       sprintf(
         "The records are in %s and stay there.",
         sub("^The", "the", role$at$engine$label)
       ),
-      renamed_note(role$columns)
+      renamed_note(role$columns), role$notes
     )
   )
   account$cadence <- describe_cadences(cadences, outline$names)
   account$series <- nrow(outline$names)
+  account$out_of_order <- 0L
+  account$gaps <- gaps_at(x, outline, cadences)
+  account$suspicious <- suspicious_at(x, outline)
   account
+}
+
+# The longest gaps, see longest_gaps(); none are told where the engine has no
+# window functions.
+gaps_at <- function(x, outline, cadences, most = 3) {
+  engine <- facts(x)$at$engine
+  none <- c(outline$names, list(
+    after = moments_at(x, numeric(), outline),
+    before = moments_at(x, numeric(), outline), missing = numeric()
+  ))
+  if (is.null(engine$ordered$lag) || all(is_irregular(cadences))) {
+    return(tibble::new_tibble(lapply(none, `[`, 0), nrow = 0))
+  }
+  names <- there_as(x, names(outline$names))
+  rows <- with_columns(
+    timed_at(x, names, outline$zone), c(u = "e", p = "0")
+  )
+  rows <- with_slots(
+    x, outline, rows, cadences, outline$census, outline$zone
+  )
+  outline$cadences <- cadences
+  found <- ask_steps(engine, selected(
+    with_rises(x, outline, rows),
+    "SELECT %s FROM @ AS q WHERE missing >= 1 ORDER BY missing DESC, e %s",
+    listed(c(key_names(names), "be", "e", "missing")), "LIMIT 200"
+  ))
+  span <- paste(found$be, found$e)
+  found <- vctrs::vec_slice(
+    found, span %in% first_few(unique(span), most)
+  )
+  tibble::tibble(
+    vctrs::vec_slice(outline$names, series_of(outline$names, found)),
+    after = moments_at(x, found$be, outline),
+    before = moments_at(x, found$e, outline),
+    missing = as.numeric(found$missing)
+  )
+}
+
+# Series of zeros, and flows below zero.
+suspicious_at <- function(x, outline) {
+  engine <- facts(x)$at$engine
+  measures <- plain_measures(facts(x)$measures)
+  names <- there_as(x, names(outline$names))
+  found <- lapply(names(measures), function(name) {
+    rows <- timed_at(x, names, outline$zone, figure_at(x, name))
+    seen <- ask_grouped(engine, rows, key_names(names), c(
+      low = "MIN(v)", high = "MAX(v)",
+      below = "SUM(CASE WHEN v < 0 THEN 1 ELSE 0 END)"
+    ))
+    seen <- match_series(outline, seen)
+    c(
+      all_zero(which(seen$low == 0 & seen$high == 0), outline$names),
+      if (measures[[name]]$kind == "flow" && sum(seen$below) > 0) {
+        below_zero(sum(seen$below))
+      }
+    )
+  })
+  tibble::tibble(
+    measure = rep(names(measures), lengths(found)),
+    what = as.character(unlist(found))
+  )
+}
+
+# Seconds of the engine as days or instants.
+moments_at <- function(x, second, outline) {
+  second <- instants_at(x, as.numeric(second), outline$zone)
+  if (outline$dates) .Date(second / 86400) else
+    .POSIXct(second, tz = facts(x)$zone)
+}
+
+ends_of_survey <- function(survey, outline, zone) {
+  ends <- c(survey$all$lowest, survey$all$highest)
+  if (outline$dates) .Date(ends / 86400) else .POSIXct(ends, tz = zone)
 }
 
 # The rows that are not used, each with its reason; a table has no lines.
 aside_at <- function(x, census, used, call) {
   role <- facts(x)
-  counts <- c(census$aside, "left out, or a time that never was" =
-                census$read - sum(census$aside) - used)
-  if (sum(counts) > 1e6) {
+  unused <- census$read - census$usable
+  if (unused > 1e6) {
     abort_backfill(
       "when",
       sprintf(
-        "%s of %s cannot be used.", thousands(sum(counts)),
+        "%s of %s cannot be used.", thousands(unused),
         count_of(census$read, "row")
       ),
       ">" = "Give a SELECT that leaves out those without a date.", call = call
     )
   }
+  found <- unreadable_at(x, unused)
+  found <- rbind(found, data.frame(
+    text = "", n = census$usable - used,
+    reason = "left out by keep_dates(), or no time of this zone"
+  ))
+  each <- rep(seq_len(nrow(found)), found$n)
   new_rejected(
-    source = rep(source_label(x), sum(counts)),
-    line = rep(NA_integer_, sum(counts)), column = rep(role$when, sum(counts)),
-    text = rep("", sum(counts)), reason = rep(names(counts), counts)
+    source = rep(source_label(x), length(each)),
+    line = rep(NA_integer_, length(each)),
+    column = rep(role$when, length(each)), text = found$text[each],
+    reason = found$reason[each]
+  )
+}
+
+# The texts that are no times, each with its count.
+unreadable_at <- function(x, unused) {
+  at <- facts(x)$at
+  none <- data.frame(text = character(), n = numeric(), reason = character())
+  if (unused == 0) {
+    return(none)
+  }
+  when <- at$engine$name(facts(x)$when)
+  steps <- new_steps(
+    c(written = at$engine$key_text(when), empty = sprintf(
+      "CASE WHEN %s IS NULL THEN 1 ELSE 0 END", when
+    ), fine = sprintf("CASE WHEN %s THEN 1 ELSE 0 END", at$moments$usable)),
+    at$from, there = at$there
+  )
+  found <- ask_grouped(
+    at$engine, only_where(steps, "fine = 0"), c("written", "empty"),
+    c(n = "COUNT(*)")
+  )
+  found <- found[order(found$written, method = "radix"), ]
+  data.frame(
+    text = ifelse(found$empty == 1, "", as.character(found$written)),
+    n = found$n,
+    reason = ifelse(
+      found$empty == 1, "no date is given",
+      "not a date, or not written as most of them are"
+    )
   )
 }
 
@@ -73,7 +180,7 @@ repeats_at <- function(x, table) {
 figures_at <- function(x, measures) {
   at <- facts(x)$at
   columns <- c(
-    keyed(at$engine$name(facts(x)$columns)), e = at$moments$exact,
+    keyed(column_at(x, facts(x)$columns)), e = at$moments$exact,
     stats::setNames(
       vapply(measures, figure_at, "", x = x), sprintf("v%d", seq_along(measures))
     )

@@ -1,31 +1,29 @@
 # A first pass: which series there are, how many records of each, from when to
 # when, and what cannot be used.
 
-# list(names, rows, lowest, highest, aside, missing): a row, an element, for
-# each series; `aside` and `missing` count what account() tells. Times are those
-# of the table's own clock.
+# list(names, rows, lowest, highest, read, usable, missing): a row, an element,
+# for each series, and how many rows there are, have a time, and lack each
+# measure. Times are those of the table's own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
   measures <- names(plain_measures(facts(x)$measures))
-  when <- engine$name(facts(x)$when)
   usable <- at$moments$usable
   numbered <- function(letter, columns) {
     stats::setNames(columns, sprintf("%s%d", letter, seq_along(measures)))
   }
   rows <- new_steps(c(
-    keyed(engine$name(names)),
+    keyed(column_at(x, names)),
     usable = sprintf("CASE WHEN %s THEN 1 ELSE 0 END", usable),
-    lacking = sprintf("CASE WHEN %s IS NULL THEN 1 ELSE 0 END", when),
     e = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$exact),
     numbered("v", vapply(measures, figure_at, "", x = x)),
     numbered("x", sprintf(
       "CASE WHEN %s THEN 1 ELSE 0 END",
-      vapply(engine$name(measures), engine$odd, "")
+      vapply(column_at(x, measures), engine$odd, "")
     ))
   ), at$from, there = at$there)
   found <- ask_grouped(engine, rows, key_names(names), c(
-    read = "COUNT(*)", used = "SUM(usable)", gone = "SUM(lacking)",
+    read = "COUNT(*)", used = "SUM(usable)",
     lowest = "MIN(e)", highest = "MAX(e)",
     numbered("m", sprintf(
       "SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
@@ -45,10 +43,7 @@ census_at <- function(x, names, call) {
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
     highest = lines$highest, read = read,
-    aside = c(
-      "is missing" = sum(found$gone),
-      "not a date" = read - sum(found$used) - sum(found$gone)
-    ),
+    usable = sum(found$used),
     missing = stats::setNames(
       colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
     )
@@ -129,7 +124,8 @@ source_label <- function(x) {
 }
 
 columns_at <- function(x) {
-  union(facts(x)$series, facts(x)$at$there)
+  role <- facts(x)
+  union(role$series, c(role$at$there, names(role$at$attributes)))
 }
 
 # What columns of series are called there.

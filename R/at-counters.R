@@ -107,13 +107,8 @@ falls_at <- function(x, frame, rows) {
     listed(c(keys, "be", "e", "bu", "u"))
   ))
   found <- found[order(series_of(frame$names, found), found$e), ]
-  moment <- function(second) {
-    second <- instants_at(x, as.numeric(second), frame$zone)
-    if (frame$dates) .Date(second / 86400) else
-      .POSIXct(second, tz = facts(x)$zone)
-  }
   tibble::tibble(
-    series = series_of(frame$names, found), after = moment(found$be),
-    before = moment(found$e), from = as.numeric(found$bu), to = as.numeric(found$u)
+    series = series_of(frame$names, found), after = moments_at(x, found$be, frame),
+    before = moments_at(x, found$e, frame), from = as.numeric(found$bu), to = as.numeric(found$u)
   )
 }

@@ -57,6 +57,11 @@ stop_engine <- function(label, reason) {
   )
 }
 
+# What the engine said.
+reason_of <- function(cnd) {
+  sub("^\\S+ ", "", strsplit(conditionMessage(cnd), "\n")[[1]][[2]])
+}
+
 # The engine of an open connection.
 engine_of <- function(connection, call = caller_env()) {
   if (inherits(connection, "SQLiteConnection")) {

@@ -131,7 +131,7 @@ columns_there <- function(engine, from, table, call) {
         } else {
           sprintf("`table` is %s, which cannot be read.", quoted(table))
         },
-        i = cnd$body[[1]], call = call
+        i = reason_of(cnd), call = call
       )
     }
   )

@@ -90,9 +90,8 @@ ask_grouped <- function(engine, steps, by, columns) {
 # apart, `value` is a figure as SQL.
 usable_at <- function(x, names, value = NULL) {
   at <- facts(x)$at
-  engine <- at$engine
   columns <- c(
-    keyed(engine$name(names)),
+    keyed(column_at(x, names)),
     e = at$moments$exact, own = at$moments$second, v = value
   )
   new_steps(columns, at$from, at$moments$usable, at$there)
@@ -154,6 +153,5 @@ instants_at <- function(x, second, table) {
 
 # A figure of a measure as SQL.
 figure_at <- function(x, name) {
-  engine <- facts(x)$at$engine
-  engine$figure(engine$name(name))
+  facts(x)$at$engine$figure(column_at(x, name))
 }

@@ -96,8 +96,10 @@ text_moments <- function(name, texts) {
     usable = sprintf(
       "(typeof(%s) = 'text' AND %s GLOB '%s' AND %s AND %s)", name, day, digits,
       form, sprintf(
-        "strftime('%%Y-%%m-%%d', %s) = %s AND strftime('%%s', %s) IS NOT NULL",
-        day, day, name
+        paste(
+          "strftime('%%Y-%%m-%%d', julianday(%s)) = %s AND",
+          "strftime('%%s', %s) IS NOT NULL"
+        ), day, day, name
       )
     )
   )

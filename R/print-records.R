@@ -37,13 +37,17 @@ intake_text <- function(x, n, rest) {
   more <- nrow(aside) - n
   shown <- utils::head(aside, n)
   shown$text <- short_text(shown$text, 40)
-  if (nrow(x$sources) > 1) {
+  if (all(is.na(shown$line))) {
+    shown$line <- NULL # a database has none
+  } else if (nrow(x$sources) > 1) {
     shown$line <- sprintf("%s:%d", basename(shown$source), shown$line)
   }
   c(
     wrapped(describe_intake(x, reasons = more > 0)),
     if (nrow(aside) > 0) {
-      c("", format_table(shown[c("line", "column", "text", "reason")]))
+      c("", format_table(shown[intersect(
+        c("line", "column", "text", "reason"), names(shown)
+      )]))
     },
     if (more > 0) sprintf("... %s; %s", count_of(more, "more row"), rest)
   )

@@ -30,12 +30,12 @@
 #' add_measures(nights, per_resident = guest_nights / residents)
 #' @export
 add_attributes <- function(x, table, key, measures = NULL) {
-  check_records(x)
+  columns <- source_columns(x, current_env())
   beside <- side_file(table)
   table <- read_small_table(table)
-  keys_there <- check_key(table, key, x)
+  keys_there <- check_key(table, key, columns)
   new <- setdiff(names(table), key)
-  taken <- intersect(new, names(x))
+  taken <- intersect(new, columns)
   if (length(taken) > 0) {
     abort_backfill(
       "column",
@@ -45,34 +45,69 @@ add_attributes <- function(x, table, key, measures = NULL) {
   }
   declared <- if (is.null(measures)) list() else check_measures(measures)
   table <- with_declared(table, new, declared)
-  data <- plain_tibble(x)
-  # The keys of the records, each once.
-  keys <- series_index(
-    vctrs::new_data_frame(lapply(as.list(data)[key], as.character)), key
-  )
-  found <- vctrs::vec_match(keys$names, keys_there)
-  for (name in new) {
-    data[[name]] <- table[[name]][found[keys$index]]
+  joined <- source_joined(x, table[new], keys_there)
+  if (length(joined$said) > 0) {
+    rlang::inform(joined$said, class = "backfill_message_unmatched")
   }
-  said <- unmatched(keys, found, keys_there)
-  if (length(said) > 0) {
-    rlang::inform(said, class = "backfill_message_unmatched")
-  }
-  role <- facts(x)
   # An attribute belongs to its key, and is one figure however many series have
   # that.
-  role$measures <- c(role$measures, lapply(declared, function(measure) {
+  declared <- lapply(declared, function(measure) {
     measure$key <- key
     measure
-  }))
+  })
+  with_joined(joined$x, declared, joined$said, beside)
+}
+
+# The names of the columns of a source.
+source_columns <- function(x, call) UseMethod("source_columns")
+
+#' @export
+source_columns.default <- function(x, call) {
+  check_records(x, call)
+  names(x)
+}
+
+# list(x, said): a source with the columns of a table, by the `keys` of its
+# rows, and what did not match.
+source_joined <- function(x, table, keys) UseMethod("source_joined")
+
+#' @export
+source_joined.backfill_records <- function(x, table, keys) {
+  key <- names(keys)
+  # The keys of the records, each once.
+  there <- series_index(
+    vctrs::new_data_frame(lapply(as.list(x)[key], as.character)), key
+  )
+  found <- vctrs::vec_match(there$names, keys)
+  role <- facts(x)
+  data <- plain_tibble(x)
+  for (name in names(table)) {
+    data[[name]] <- table[[name]][found[there$index]]
+  }
+  counts <- tabulate(there$index, nrow(there$names))
+  list(
+    x = new_table(data, "records", role$needed, role),
+    said = unmatched(there$names, counts, found, keys)
+  )
+}
+
+# With the measures among the columns that were joined.
+with_joined <- function(x, declared, said, beside) {
+  UseMethod("with_joined")
+}
+
+#' @export
+with_joined.backfill_records <- function(x, declared, said, beside) {
+  role <- facts(x)
+  role$measures <- c(role$measures, declared)
   role$account$notes <- c(role$account$notes, said)
   role$beside <- c(role$beside, beside)
   needed <- c(role$when, role$series, names(role$measures))
-  new_table(data, "records", needed, role)
+  new_table(plain_tibble(x), "records", needed, role)
 }
 
 # The key of each row of the table of attributes, as text.
-check_key <- function(table, key, x, call = caller_env()) {
+check_key <- function(table, key, columns, call = caller_env()) {
   if (!is.character(key) || length(key) == 0) {
     abort_backfill(
       "argument",
@@ -83,7 +118,8 @@ check_key <- function(table, key, x, call = caller_env()) {
       call = call
     )
   }
-  check_columns(key, x, "The records table", "key", call)
+  there <- stats::setNames(columns, columns)
+  check_columns(key, there, "The records table", "key", call)
   check_columns(key, table, "The table of attributes", "key", call)
   key <- vctrs::new_data_frame(lapply(as.list(table)[key], as.character))
   if (vctrs::vec_duplicate_any(key)) {
@@ -139,7 +175,8 @@ read_small_table <- function(table, call = caller_env()) {
   vctrs::new_data_frame(raw$data)
 }
 
-unmatched <- function(keys, found, key) {
+# `counts` says how many rows have each of the keys there.
+unmatched <- function(there, counts, found, key) {
   named <- function(table) {
     in_words(
       quoted(do.call(paste, c(unname(as.list(table)), sep = " / "))), 6
@@ -151,8 +188,8 @@ unmatched <- function(keys, found, key) {
     if (any(lost)) {
       sprintf(
         "No attributes for %s: %s without.",
-        named(vctrs::vec_slice(keys$names, lost)),
-        count_of(sum(lost[keys$index]), "row is", "rows are")
+        named(vctrs::vec_slice(there, lost)),
+        count_of(sum(counts[lost]), "row is", "rows are")
       )
     },
     if (length(unused) > 0) {

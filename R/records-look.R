@@ -60,16 +60,19 @@ suspicious_values <- function(data, measures, index, sorted) {
         sprintf("the counter falls %s", count_of(look$falls, "time"))
       },
       if (measures[[name]]$kind == "flow" && look$negatives > 0) {
-        sprintf(
-          "%s below zero in a flow",
-          count_of(look$negatives, "value is", "values are")
-        )
+        below_zero(look$negatives)
       }
     )
   })
   tibble::tibble(
     measure = rep(names(measures), lengths(found)),
     what = as.character(unlist(found))
+  )
+}
+
+below_zero <- function(count) {
+  sprintf(
+    "%s below zero in a flow", count_of(count, "value is", "values are")
   )
 }
 
