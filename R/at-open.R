@@ -32,8 +32,8 @@ open_sqlite <- function(path, call) {
 }
 
 open_postgres <- function(address, call) {
-  need_package("RPostgres", "to ask PostgreSQL", call)
   at <- address_parts(address, call)
+  need_package("RPostgres", "to ask PostgreSQL", call)
   connection <- tryCatch(
     DBI::dbConnect(
       RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,

@@ -106,8 +106,6 @@ new_records_at <- function(engine, from, table, there, moments, roles) {
             backfill = roles)
 }
 
-is_at <- function(x) inherits(x, "backfill_records_at")
-
 is_select <- function(table) {
   grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
 }

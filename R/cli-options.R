@@ -26,7 +26,15 @@ run_command <- function(command, args) {
   )
   parsed <- parse_options(parser, folded$args, hint)
   inputs <- c(parsed$args, after)
-  check_inputs(inputs, command$inputs, hint)
+  # Records in a database are in no file.
+  if (!is_given(parsed$options$at)) {
+    check_inputs(inputs, command$inputs, hint)
+  } else if (length(inputs) > 0) {
+    stop_usage(
+      sprintf("`at` is given, and the file %s as well.", in_words(inputs)),
+      ">" = "The records are in the one or in the other."
+    )
+  }
   options <- c(
     parsed$options[setdiff(names(parsed$options), "help")], folded$values
   )

@@ -105,7 +105,8 @@ files_read <- function(options, inputs) {
   patterns <- grepl("[*?[]", inputs) & !file.exists(inputs)
   c(
     inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)),
-    unlist(options[c("holidays", "events", "index", "attributes")])
+    unlist(options[c("holidays", "events", "index", "attributes")]),
+    if (is_given(options$at)) sub("^sqlite:", "", options$at)
   )
 }
 

@@ -9,11 +9,21 @@ reading_map <- function() {
   )
 }
 
-reading_options <- function() options_of("read_records", reading_map())
+# Of records in a database, by the same options.
+at_map <- c(
+  "table", "when", measure = "measures", "series", "zone", "date_unit",
+  "repeated", "duplicates"
+)
+
+reading_options <- function() {
+  c(
+    options_of("read_records", reading_map()), options_of("records_at", "at")
+  )
+}
 
 for_some_files <- function() {
   setdiff(
-    names(reading_map()), c("when", "measure", "series", "zone")
+    c(names(reading_map()), "at"), c("when", "measure", "series", "zone")
   )
 }
 
@@ -38,6 +48,9 @@ narrowing_options <- function() {
 # Reads the input files, or standard input, with a bar on a terminal where it
 # takes long.
 read_input <- function(options, inputs) {
+  if (is_given(options$at)) {
+    return(input_at(options))
+  }
   files <- input_files(inputs)
   doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
     records <- run_verb("read_records", files, options, reading_map())
@@ -48,6 +61,20 @@ read_input <- function(options, inputs) {
   }))
 }
 
+# Records in a database, which are not read.
+input_at <- function(options) {
+  if (!is_given(options$table)) {
+    stop_usage("`at` is given, but no `table`.", ">" = paste(
+      "Name the table, or give a SELECT."
+    ))
+  }
+  refuse_options(
+    options, setdiff(names(reading_map()), names(option_map(at_map))),
+    "with --at no file is read"
+  )
+  run_verb("records_at", options$at, options, at_map)
+}
+
 # The records with what the options add to them, of the dates that they name.
 narrow_records <- function(records, options) {
   asked <- given_options(options, c(
@@ -56,6 +83,12 @@ narrow_records <- function(records, options) {
   if (options$chunked) {
     refuse_options(
       options, asked, "with --chunked the records are never all in memory"
+    )
+  }
+  if (is_given(options$at)) {
+    refuse_options(
+      options, c("known-on", "add-measure"),
+      "with --at the records are never in memory"
     )
   }
   if (is_given(options[["known-on"]])) {

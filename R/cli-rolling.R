@@ -32,7 +32,8 @@ roll_input <- function(options, inputs) {
 
 # The records and the calendar, as a list.
 read_and_tell <- function(options, inputs) {
-  for (needed in c("measure", if (!grid_input(inputs)) "when")) {
+  grid <- length(inputs) > 0 && grid_input(inputs)
+  for (needed in c("measure", if (!grid) "when")) {
     if (
       is.null(options[[needed]]) && !(
         needed == "when" && identical(options$layout, "dates across")

@@ -20,7 +20,7 @@ is_periods <- function(x) inherits(x, "backfill_periods")
 # A table that is still sound after a change by hand, with the levels of its
 # standings in their order; else an error.
 check_periods <- function(x, call = caller_env()) {
-  if (is_records(x) || is_chunked(x)) {
+  if (is_read(x)) {
     abort_backfill(
       "input",
       "`x` is a records table; this is calculated for regular periods.",

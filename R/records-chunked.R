@@ -16,8 +16,11 @@ new_chunked <- function(files, collect, when, series, measures, zone) {
 
 is_chunked <- function(x) inherits(x, "backfill_chunked")
 
-# What was read, in memory or in chunks.
-is_read <- function(x) is_records(x) || is_chunked(x)
+# Records that lie in a database and stay there.
+is_elsewhere <- function(x) inherits(x, "backfill_records_at")
+
+# What has an account: records in memory, in chunks, elsewhere.
+is_read <- function(x) is_records(x) || is_chunked(x) || is_elsewhere(x)
 
 # What reading found, which is done once: list(chunk, keep, count, names, ends,
 # dates, account), where `chunk(i, name)` gives the i-th part of `count`, of the

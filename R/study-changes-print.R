@@ -3,7 +3,7 @@
 #' @export
 describe.backfill_run_changes <- function(x, ...) {
   chunked <- if (!all(facts(x)$kept)) {
-    "Records that are read in chunks are not compared."
+    "Records that are not in memory are not compared."
   }
   if (nrow(x) == 0) {
     return(c("Nothing changed between the two runs.", chunked))

@@ -140,7 +140,7 @@ put_account <- function(records, base) {
 
 # The records of a run, for the next one to be compared with.
 put_records <- function(records, file) {
-  if (!is_chunked(records)) {
+  if (is_records(records)) {
     data.table::fwrite(
       exact_text(records), file, compress = "gzip", na = "", quote = "auto",
       verbose = FALSE
@@ -152,7 +152,7 @@ put_records <- function(records, file) {
 described_source <- function(name, records) {
   about <- facts(records)
   list(
-    name = name, kept = !is_chunked(records),
+    name = name, kept = is_records(records),
     keys = I(as.character(c(about$when, about$known, about$series))),
     measures = I(as.character(names(about$measures)))
   )

@@ -191,7 +191,9 @@ value_of_step <- function(step, values, study, call) {
 
 # Of records that are read in chunks those that are used.
 rows_of_result <- function(x) {
-  as.integer(if (is_chunked(x)) account(x)$rows_used else NROW(x))
+  as.integer(
+    if (is_read(x) && !is_records(x)) account(x)$rows_used else NROW(x)
+  )
 }
 
 run_table <- function(made) {

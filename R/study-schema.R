@@ -11,12 +11,15 @@
 #' @export
 study_schema <- function() {
   declared <- verbs()
-  sources <- object_schema(declared$read_records$arguments)
-  sources$properties <- c(
+  files <- object_schema(declared$read_records$arguments)
+  files$properties <- c(
     list(file = text_or_list("The file, or several of one shape.")),
-    sources$properties
+    files$properties
   )
-  sources$required <- list("file")
+  files$required <- list("file")
+  elsewhere <- object_schema(declared$records_at$arguments)
+  elsewhere$required <- list("at", "table")
+  sources <- list(anyOf = list(files, elsewhere))
   steps <- lapply(unname(step_verbs()), step_schema)
   text <- function(about) list(type = "string", description = about)
   schema <- list(

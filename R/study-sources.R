@@ -18,11 +18,14 @@ planned_sources <- function(found, allowed) {
 }
 
 planned_source <- function(name, found, path, allowed) {
-  declared <- verbs()$read_records$arguments
   if (!is.list(found) || is.null(names(found))) {
     allowed$faults$add(path, "A source must be a map with `file` and `when`.")
     return(NULL)
   }
+  if (!is.null(found$at)) {
+    return(planned_source_at(name, found, path, allowed))
+  }
+  declared <- verbs()$read_records$arguments
   check_keys(found, c("file", names(declared)), path, allowed$faults)
   if (is.null(found$file)) {
     allowed$faults$add(
@@ -37,6 +40,33 @@ planned_source <- function(name, found, path, allowed) {
   )
   new_step(
     name, rlang::call2("read_records", as_code(files), !!!arguments$values),
+    character(), allowed$seen$files, path
+  )
+}
+
+# Records in a database: a SQLite file as any file, others where addresses are
+# allowed.
+planned_source_at <- function(name, found, path, allowed) {
+  declared <- verbs()$records_at$arguments
+  check_keys(found, names(declared), path, allowed$faults)
+  allowed$seen$files <- character()
+  file <- if (rlang::is_string(found$at)) sub("^sqlite:", "", found$at)
+  if (isTRUE(file != without_password(file)) &&
+        grepl("^[a-z]+://[^@/]*:", file)) {
+    allowed$faults$add(
+      c(path, "at"), "The address has a password in it, which a study may not."
+    )
+    return(NULL)
+  }
+  at <- study_file(file, c(path, "at"), allowed)
+  arguments <- study_arguments(
+    found[setdiff(names(found), "at")], declared, path, character(), allowed
+  )
+  new_step(
+    name, rlang::call2(
+      "records_at", if (is.null(at) || is_address(at)) at else
+        paste0("sqlite:", at), !!!arguments$values
+    ),
     character(), allowed$seen$files, path
   )
 }

@@ -44,7 +44,7 @@ stored_result <- function(key) {
 # Where nothing can be stored, nothing is.
 store_result <- function(found, key) {
   folder <- store_folder()
-  if (is_chunked(found$value) ||
+  if (is_chunked(found$value) || is_elsewhere(found$value) ||
         !dir.exists(folder) &&
           !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
     return(invisible())

@@ -115,7 +115,10 @@ fault_of_file <- function(value, allowed) {
   }
   if (is_address(value)) {
     return(if (!allowed$outside) {
-      sprintf("%s is an address; a study opens none by itself.", value)
+      sprintf(
+        "%s is an address; a study opens none by itself.",
+        without_password(value)
+      )
     })
   }
   full <- if (is_absolute(value)) value else file.path(allowed$folder, value)
