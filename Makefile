@@ -4,11 +4,13 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test oracle fuzz fuzz-kernels check lint format bench document install setup setup-all data readme pictures clean help
+.PHONY: demo test test-engines bench-engines oracle fuzz fuzz-kernels check lint format bench document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
 	@echo "make test       run the tests; the last line counts them"
+	@echo "make test-engines  the tests against PostgreSQL and ClickHouse, which it installs, starts and stops"
+	@echo "make bench-engines  50 million records counted there, into bench/ELSEWHERE.md"
 	@echo "make oracle     the oracles of the tests over thousands of random tables"
 	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
@@ -43,6 +45,10 @@ demo: $(INSTALLED)
 test: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" Rscript --vanilla tools/run-tests.R
 
+# Against PostgreSQL and ClickHouse, which are installed, started and stopped.
+test-engines: setup-all $(INSTALLED)
+	@tools/test-engines.sh
+
 # The slow oracles in base R, over thousands of random tables.
 oracle: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=3000 Rscript --vanilla tools/run-tests.R oracle
@@ -72,6 +78,9 @@ bench: setup $(INSTALLED)
 	@for bench in reading roll-up chunked moving season memory links; do \
 	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
 	done
+
+bench-engines: setup-all $(INSTALLED)
+	@tools/test-engines.sh --bench
 
 document:
 	@tools/setup.sh roxygen2

@@ -61,7 +61,7 @@ gaps_at <- function(x, outline, cadences, most = 3) {
     found, span %in% first_few(unique(span), most)
   )
   tibble::tibble(
-    vctrs::vec_slice(outline$names, series_of(outline$names, found)),
+    vctrs::vec_slice(outline$names, series_numbers(outline$names, found)),
     after = moments_at(x, found$be, outline),
     before = moments_at(x, found$e, outline),
     missing = as.numeric(found$missing)

@@ -2,7 +2,7 @@
 # written as SQL, so that no function of an engine decides a boundary.
 
 # A number that no calculation loses a digit of.
-digits <- function(x) {
+as_digits <- function(x) {
   ifelse(
     x == round(x), format(x, scientific = FALSE, trim = TRUE, digits = 15),
     sprintf("%.17g", x)
@@ -12,11 +12,11 @@ digits <- function(x) {
 # The quotient rounded down, of whole numbers of either sign: `a` is lifted
 # above 0 first.
 floor_div_sql <- function(engine, a, b) {
-  lift <- digits(ceiling(1e11 / b))
+  lift <- as_digits(ceiling(1e11 / b))
   sprintf(
     "(%s - %s)",
-    engine$div(sprintf("(%s) + %s", a, digits(ceiling(1e11 / b) * b)),
-               digits(b)),
+    engine$div(sprintf("(%s) + %s", a, as_digits(ceiling(1e11 / b) * b)),
+               as_digits(b)),
     lift
   )
 }
@@ -25,12 +25,12 @@ floor_div_sql <- function(engine, a, b) {
 # a tree of cases, so that many changes cost few comparisons.
 piecewise_sql <- function(at, from, values) {
   if (length(values) == 1) {
-    return(digits(values))
+    return(as_digits(values))
   }
   middle <- length(values) %/% 2
   low <- seq_len(middle)
   sprintf(
-    "CASE WHEN %s < %s THEN %s ELSE %s END", at, digits(from[[middle + 1]]),
+    "CASE WHEN %s < %s THEN %s ELSE %s END", at, as_digits(from[[middle + 1]]),
     piecewise_sql(at, from[low], values[low]),
     piecewise_sql(at, from[-low], values[-low])
   )
@@ -38,7 +38,7 @@ piecewise_sql <- function(at, from, values) {
 
 # Monday is 0. 1970-01-01 was a Thursday.
 weekday_sql <- function(day) {
-  sprintf("((%s + %s) %% 7)", day, digits(7 * 1e8 + 3))
+  sprintf("((%s + %s) %% 7)", day, as_digits(7 * 1e8 + 3))
 }
 
 # The day's month since January 1970 (`month`) and its place in it (`dom`), for
@@ -55,8 +55,8 @@ civil_columns <- function(engine, from, day, first, last) {
   short <- hundreds[hundreds %% 400 != 0 & hundreds > base]
   short <- march(short[short <= years[[2]]])
   left_out <- sprintf("CASE WHEN %s >= %s THEN 1 ELSE 0 END", day,
-                      digits(short))
-  z <- paste(c(sprintf("%s - (%s)", day, digits(march(base))), left_out),
+                      as_digits(short))
+  z <- paste(c(sprintf("%s - (%s)", day, as_digits(march(base))), left_out),
              collapse = " + ")
   from <- with_columns(from, c(z = z))
   from <- with_columns(from, c(y = engine$div("4 * z + 3", "1461")))
@@ -65,7 +65,7 @@ civil_columns <- function(engine, from, day, first, last) {
   )
   from <- with_columns(from, c(m = engine$div("5 * r + 2", "153")))
   from <- with_columns(from, c(
-    month = sprintf("12 * y + m + (%s)", digits((base - 1970) * 12 + 2)),
+    month = sprintf("12 * y + m + (%s)", as_digits((base - 1970) * 12 + 2)),
     dom = sprintf("r - %s + 1", engine$div("153 * m + 2", "5"))
   ))
   now_has(from, "civil")
@@ -80,7 +80,7 @@ open_sql <- function(day, calendar) {
     if (length(weekdays) < 7) {
       sprintf("%s IN (%s)", weekday_sql(day), listed(weekdays))
     },
-    if (length(off) > 0) sprintf("%s NOT IN (%s)", day, listed(digits(off)))
+    if (length(off) > 0) sprintf("%s NOT IN (%s)", day, listed(as_digits(off)))
   )
   if (length(parts) > 0) paste(parts, collapse = " AND ")
 }
@@ -93,7 +93,7 @@ open_before_sql <- function(engine, day, calendar) {
   off <- sort(off[weekdays[(off + 3) %% 7 + 1]])
   paste(
     sprintf(
-      "%s * %s", digits(sum(weekdays)),
+      "%s * %s", as_digits(sum(weekdays)),
       floor_div_sql(engine, sprintf("%s + 3", day), 7)
     ),
     "+",
@@ -102,7 +102,7 @@ open_before_sql <- function(engine, day, calendar) {
     ),
     "- (",
     piecewise_sql(day, c(-Inf, off + 1), seq(0, length(off))), ") - (",
-    digits(open_before_1970(weekdays, off)), ")"
+    as_digits(open_before_1970(weekdays, off)), ")"
   )
 }
 
@@ -116,7 +116,7 @@ with_period <- function(engine, from, calendar, first, last) {
     shifted <- sprintf(
       "t + %s - (%s)",
       piecewise_sql("t", calendar$shifts$from, calendar$shifts$offset),
-      digits(calendar$origin)
+      as_digits(calendar$origin)
     )
     p <- floor_div_sql(engine, shifted, calendar$count)
     return(with_columns(from, c(p = p)))
@@ -132,7 +132,7 @@ with_period <- function(engine, from, calendar, first, last) {
     "open day" = open_before_sql(engine, "d", calendar)
   )
   with_columns(from, c(p = floor_div_sql(
-    engine, sprintf("%s - (%s)", index, digits(calendar$origin)),
+    engine, sprintf("%s - (%s)", index, as_digits(calendar$origin)),
     calendar$count
   )))
 }

@@ -35,7 +35,7 @@ source_joined.backfill_records_at <- function(x, table, keys) {
 
 cases_of <- function(engine, cases, column) {
   number <- is.numeric(column) && !is.object(column)
-  values <- if (number) digits(column) else engine$text(as.character(column))
+  values <- if (number) as_digits(column) else engine$text(as.character(column))
   known <- !is.na(column)
   if (!any(known)) {
     return("NULL")

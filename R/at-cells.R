@@ -117,14 +117,14 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
 # Where each row of a result goes, series by series.
 places_at <- function(frame, found, names = frame$names) {
   column <- found$p - frame$columns$first + 1
-  at <- (series_of(names, found) - 1) * frame$columns$count + column
+  at <- (series_numbers(names, found) - 1) * frame$columns$count + column
   at[column < 1 | column > frame$columns$count] <- NA
   at
 }
 
 # The table may have been written to since it was surveyed.
 check_unchanged <- function(frame, found, at) {
-  series <- series_of(frame$names, found)
+  series <- series_numbers(frame$names, found)
   counted <- vapply(
     split(found$rows, factor(series, seq_len(nrow(frame$names)))), sum, 0
   )

@@ -6,8 +6,8 @@ clickhouse_engine <- function(at) {
   ask <- function(sql) ask_clickhouse(at, sql)
   quoted_by <- function(mark) {
     function(x) {
-      escaped <- gsub("([\\\\'`])", "\\\\\\1", enc2utf8(as.character(x)))
-      if (length(x) > 0) paste0(mark, escaped, mark) else character()
+      marked <- gsub("([\\\\'`])", "\\\\\\1", enc2utf8(as.character(x)))
+      if (length(x) > 0) paste0(mark, marked, mark) else character()
     }
   }
   list(
@@ -233,7 +233,7 @@ ordered_by_arrays <- list(
   around = function(engine, steps, by, share) {
     values <- grouped(steps, by, c(a = "arraySort(groupArray(u))"))
     below <- sprintf(
-      "toUInt32(floor((length(a) - 1) * toFloat64(%s)))", digits(share)
+      "toUInt32(floor((length(a) - 1) * toFloat64(%s)))", as_digits(share)
     )
     places <- with_columns(values, c(places = sprintf(
       "arrayFilter(x -> x >= 1 AND x <= length(a), [%s, %s + 1, %s + 2])",

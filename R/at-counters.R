@@ -106,9 +106,9 @@ falls_at <- function(x, frame, rows) {
     rows, "SELECT %s FROM @ AS q WHERE u < bu",
     listed(c(keys, "be", "e", "bu", "u"))
   ))
-  found <- found[order(series_of(frame$names, found), found$e), ]
+  found <- found[order(series_numbers(frame$names, found), found$e), ]
   tibble::tibble(
-    series = series_of(frame$names, found), after = moments_at(x, found$be, frame),
+    series = series_numbers(frame$names, found), after = moments_at(x, found$be, frame),
     before = moments_at(x, found$e, frame), from = as.numeric(found$bu), to = as.numeric(found$u)
   )
 }

@@ -73,7 +73,7 @@ engine_of <- function(connection, call = caller_env()) {
   abort_backfill(
     "argument",
     sprintf(
-      "`at` is %s, of which it is not known how it counts.",
+      "`database` is %s, of which it is not known how it counts.",
       value_in_words(connection)
     ),
     i = paste(

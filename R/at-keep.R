@@ -37,7 +37,7 @@ source_keep.backfill_records_at <- function(
 bound_sql <- function(bound, sign, dates) {
   sprintf(
     "%s %s %s", if (bound$instant && !dates) "e" else "s + e - own", sign,
-    digits(bound$second)
+    as_digits(bound$second)
   )
 }
 

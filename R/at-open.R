@@ -9,7 +9,7 @@ open_at <- function(address, call = caller_env()) {
     postgresql = open_postgres(address, call),
     clickhouse = clickhouse_engine(address_parts(address, call)),
     abort_backfill(
-      "argument", sprintf("`at` is %s.", quoted(without_password(address))),
+      "argument", sprintf("`database` is %s.", quoted(without_password(address))),
       i = paste(
         "It must be such as \"sqlite:FILE\", \"postgresql://HOST/BASE\" or",
         "\"clickhouse://HOST/BASE\"."
@@ -55,14 +55,14 @@ address_parts <- function(address, call) {
   parts <- regmatches(address, regexec(form, address))[[1]]
   if (length(parts) == 0) {
     abort_backfill(
-      "argument", sprintf("`at` is %s.", quoted(without_password(address))),
+      "argument", sprintf("`database` is %s.", quoted(without_password(address))),
       i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
       call = call
     )
   }
   if (grepl(":", parts[[3]], fixed = TRUE)) {
     abort_backfill(
-      "argument", "The address in `at` has a password in it.",
+      "argument", "The address in `database` has a password in it.",
       i = "It would be seen in lists of processes, in logs and in files.",
       ">" = paste(
         "Leave it to the environment (PGPASSWORD, CLICKHOUSE_PASSWORD) or to",

@@ -76,7 +76,7 @@ ordered_by_windows <- list(
     ))
     # With one to spare, whatever the engine makes of fractions.
     rows <- with_columns(rows, c(rank = sprintf(
-      "(%s - 1) * %s", engine$real("many"), engine$real(digits(share))
+      "(%s - 1) * %s", engine$real("many"), engine$real(as_digits(share))
     )))
     near <- only_where(rows, "ABS(place - 1 - rank) < 1.5")
     ask_grouped(engine, near, c(by, "place"), c(

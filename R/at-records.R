@@ -30,7 +30,7 @@
 #'   `~/.pgpass` for PostgreSQL; `CLICKHOUSE_USER` and `CLICKHOUSE_PASSWORD` for
 #'   ClickHouse.
 #'
-#' @param at A connection of RSQLite or RPostgres; or an address:
+#' @param database A connection of RSQLite or RPostgres; or an address:
 #'   `"sqlite:FILE"`, `"postgresql://USER@HOST:PORT/BASE"` or
 #'   `"clickhouse://HOST:PORT/BASE"`.
 #' @param table Name of a table, such as `"crossings"` or `"harbour.crossings"`,
@@ -62,7 +62,7 @@
 #' DBI::dbDisconnect(base)
 #' @export
 records_at <- function(
-  at, table, when, measures, series = NULL, zone = "UTC", date_unit = NULL,
+  database, table, when, measures, series = NULL, zone = "UTC", date_unit = NULL,
   repeated = NULL, duplicates = "error"
 ) {
   measures <- check_measures(measures)
@@ -81,7 +81,11 @@ records_at <- function(
     )
   }
   need_package("DBI", "to ask databases", current_env())
-  engine <- if (rlang::is_string(at)) open_at(at) else engine_of(at)
+  engine <- if (rlang::is_string(database)) {
+    open_at(database)
+  } else {
+    engine_of(database)
+  }
   from <- source_of_table(engine, table)
   there <- columns_there(engine, from, table, current_env())
   check_roles_there(there, when, measures, series, current_env())
@@ -153,21 +157,3 @@ check_roles_there <- function(there, when, measures, series, call) {
 
 #' @export
 check_source.backfill_records_at <- function(x, call) x
-
-#' @export
-print.backfill_records_at <- function(x, ...) {
-  role <- facts(x)
-  measures <- vapply(role$measures, `[[`, "", "kind")
-  cat(wrapped(sprintf(
-    "Records in %s of %s, which are not read: %s by %s%s.",
-    if (is_select(role$at$table)) "a SELECT" else role$at$table,
-    sub("^The", "the", role$at$engine$label),
-    in_words(sprintf("%s (%s)", names(measures), measures)), role$when,
-    if (length(role$series) > 0) {
-      sprintf(", of each %s", in_words(role$series))
-    } else {
-      ""
-    }
-  )), "roll_up() counts them there; account() tells what they are.", sep = "\n")
-  invisible(x)
-}

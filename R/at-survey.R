@@ -100,7 +100,7 @@ common_step <- function(x, outline, rows, column, span) {
       open, step, 0
     )))
     left <- sprintf(
-      "(%s + %s) %% %s", column, digits(1e11), engine$whole("step")
+      "(%s + %s) %% %s", column, as_digits(1e11), engine$whole("step")
     )
     # Residues lie on one side of where they wrap or on the other; both are
     # distances.
@@ -144,7 +144,7 @@ with_parameters <- function(x, outline, rows, parameters) {
   alike <- vapply(parameters, function(one) length(unique(one)) == 1, NA)
   same <- lapply(parameters[alike], `[[`, 1)
   if (any(alike)) {
-    rows <- with_columns(rows, vapply(same, digits, ""))
+    rows <- with_columns(rows, vapply(same, as_digits, ""))
   }
   if (all(alike)) {
     return(rows)
@@ -159,19 +159,19 @@ with_parameters <- function(x, outline, rows, parameters) {
   ))
   engine$look_up(
     with_columns(rows, texts), lapply(found[names(texts)], engine$text),
-    lapply(parameters[!alike], digits)
+    lapply(parameters[!alike], as_digits)
   )
 }
 
 # What a query gave of groups by the order of the series; NA for those without.
 match_series <- function(outline, found) {
   vctrs::vec_slice(found, match(
-    seq_len(nrow(outline$names)), series_of(outline$names, found)
+    seq_len(nrow(outline$names)), series_numbers(outline$names, found)
   ))
 }
 
 # The number of the series of each row of a query's result.
-series_of <- function(names, found) {
+series_numbers <- function(names, found) {
   if (length(names) == 0) {
     return(rep(1L, nrow(found)))
   }
@@ -193,7 +193,7 @@ filled_at <- function(x, outline, table, cadences) {
   )
   found <- ask_grouped(engine, slots, c(keys, "day"), c(n = "COUNT(*)"))
   out <- matrix(0, nrow(outline$names), 7)
-  out[cbind(series_of(outline$names, found), found$day + 1)] <- found$n
+  out[cbind(series_numbers(outline$names, found), found$day + 1)] <- found$n
   out
 }
 

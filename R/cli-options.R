@@ -27,11 +27,11 @@ run_command <- function(command, args) {
   parsed <- parse_options(parser, folded$args, hint)
   inputs <- c(parsed$args, after)
   # Records in a database are in no file.
-  if (!is_given(parsed$options$at)) {
+  if (!is_given(parsed$options$database)) {
     check_inputs(inputs, command$inputs, hint)
   } else if (length(inputs) > 0) {
     stop_usage(
-      sprintf("`at` is given, and the file %s as well.", in_words(inputs)),
+      sprintf("`database` is given, and the file %s as well.", in_words(inputs)),
       ">" = "The records are in the one or in the other."
     )
   }

@@ -17,13 +17,13 @@ at_map <- c(
 
 reading_options <- function() {
   c(
-    options_of("read_records", reading_map()), options_of("records_at", "at")
+    options_of("read_records", reading_map()), options_of("records_at", "database")
   )
 }
 
 for_some_files <- function() {
   setdiff(
-    c(names(reading_map()), "at"), c("when", "measure", "series", "zone")
+    c(names(reading_map()), "database"), c("when", "measure", "series", "zone")
   )
 }
 
@@ -48,7 +48,7 @@ narrowing_options <- function() {
 # Reads the input files, or standard input, with a bar on a terminal where it
 # takes long.
 read_input <- function(options, inputs) {
-  if (is_given(options$at)) {
+  if (is_given(options$database)) {
     return(input_at(options))
   }
   files <- input_files(inputs)
@@ -64,15 +64,15 @@ read_input <- function(options, inputs) {
 # Records in a database, which are not read.
 input_at <- function(options) {
   if (!is_given(options$table)) {
-    stop_usage("`at` is given, but no `table`.", ">" = paste(
+    stop_usage("`database` is given, but no `table`.", ">" = paste(
       "Name the table, or give a SELECT."
     ))
   }
   refuse_options(
     options, setdiff(names(reading_map()), names(option_map(at_map))),
-    "with --at no file is read"
+    "with --database no file is read"
   )
-  run_verb("records_at", options$at, options, at_map)
+  run_verb("records_at", options$database, options, at_map)
 }
 
 # The records with what the options add to them, of the dates that they name.
@@ -85,10 +85,10 @@ narrow_records <- function(records, options) {
       options, asked, "with --chunked the records are never all in memory"
     )
   }
-  if (is_given(options$at)) {
+  if (is_given(options$database)) {
     refuse_options(
       options, c("known-on", "add-measure"),
-      "with --at the records are never in memory"
+      "with --database the records are never in memory"
     )
   }
   if (is_given(options[["known-on"]])) {

@@ -18,7 +18,7 @@ study_schema <- function() {
   )
   files$required <- list("file")
   elsewhere <- object_schema(declared$records_at$arguments)
-  elsewhere$required <- list("at", "table")
+  elsewhere$required <- list("database", "table")
   sources <- list(anyOf = list(files, elsewhere))
   steps <- lapply(unname(step_verbs()), step_schema)
   text <- function(about) list(type = "string", description = about)

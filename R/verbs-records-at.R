@@ -10,7 +10,7 @@ declare_records_at <- function() {
   new_verb(
     "records_at", "a database", "records",
     "Name the records in a table of a database, which stay there.",
-    at = verb_argument(type_text("ADDRESS"), paste(
+    database = verb_argument(type_text("ADDRESS"), paste(
       "Take the records from a database instead of files, and count there:",
       "sqlite:FILE, postgresql://USER@HOST/BASE or clickhouse://HOST/BASE,",
       "without a password. --table names the table."

@@ -86,7 +86,6 @@ expect_alike <- function(there, here, label) {
   expect_lt(off, 1e-12, label = label)
 }
 
-# The measure of a case, in memory and at the connection, where it is put.
 case_here <- function(case) {
   as_records(
     case$data, when = "when", series = "series", zone = case$zone,
@@ -94,11 +93,93 @@ case_here <- function(case) {
     duplicates = case$duplicates
   )
 }
-case_there <- function(case, at, put) {
-  put(case)
+
+# The same in a database, list(at, put, unit): where, a function that puts a
+# data frame there as a table, and what its times count, if they are numbers.
+case_there <- function(case, base) {
+  base$put(case$data, "cases")
+  dates <- inherits(case$data$when, "Date")
   records_at(
-    at, "cases", when = "when", series = "series", zone = case$zone,
+    base$at, "cases", when = "when", series = "series", zone = case$zone,
     measures = stats::setNames(case$kind, "value"),
-    date_unit = attr(put, "unit")(case), duplicates = case$duplicates
+    date_unit = if (!dates) base$unit, duplicates = case$duplicates
   )
+}
+
+sqlite_base <- function(env = parent.frame()) {
+  at <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(at), envir = env)
+  list(at = at, unit = "second", counters = TRUE, put = function(data, name) {
+    data[] <- lapply(data, function(column) {
+      if (inherits(column, "Date")) format(column) else
+        if (inherits(column, "POSIXct")) as.numeric(column) else column
+    })
+    DBI::dbWriteTable(at, name, data, overwrite = TRUE)
+  })
+}
+
+postgres_base <- function(address, env = parent.frame()) {
+  engine <- backfill:::open_at(address)
+  list(at = address, counters = TRUE, put = function(data, name) {
+    connection <- environment(engine$ask)$connection
+    DBI::dbWriteTable(connection, name, data, overwrite = TRUE)
+  }, run = function(sql) {
+    DBI::dbExecute(environment(engine$ask)$connection, sql)
+  })
+}
+
+# A ClickHouse of one server, or of several behind a Distributed table.
+clickhouse_base <- function(addresses) {
+  servers <- sub("^clickhouse", "http", sub("/[^/]*$", "/", addresses))
+  say <- function(server, sql) {
+    got <- curl::curl_fetch_memory(
+      server, curl::new_handle(post = TRUE, copypostfields = sql)
+    )
+    if (got$status_code != 200) stop(rawToChar(got$content))
+  }
+  list(at = addresses[[1]], counters = FALSE, say = say, servers = servers,
+       put = function(data, name) {
+         apart <- length(servers) > 1
+         parts <- if (apart) paste0(name, "_part") else name
+         share <- rep_len(seq_along(servers), nrow(data))
+         for (i in seq_along(servers)) {
+           say(servers[[i]], sprintf("DROP TABLE IF EXISTS %s", parts))
+           say(servers[[i]], clickhouse_table(data, parts))
+           say(servers[[i]], paste0(
+             sprintf("INSERT INTO %s FORMAT TabSeparated\n", parts),
+             clickhouse_rows(data[share == i, ])
+           ))
+         }
+         if (apart) {
+           say(servers[[1]], sprintf("DROP TABLE IF EXISTS %s", name))
+           say(servers[[1]], sprintf(
+             "CREATE TABLE %s AS %s ENGINE = Distributed(isles, default, %s)",
+             name, parts, parts
+           ))
+         }
+       })
+}
+
+clickhouse_table <- function(data, name) {
+  types <- vapply(data, function(column) {
+    if (inherits(column, "Date")) "Date" else
+      if (inherits(column, "POSIXct")) "DateTime('UTC')" else
+        if (is.numeric(column)) "Nullable(Float64)" else "Nullable(String)"
+  }, "")
+  sprintf(
+    "CREATE TABLE %s (%s) ENGINE = MergeTree PARTITION BY tuple() %s", name,
+    paste(sprintf("`%s` %s", names(data), types), collapse = ", "),
+    "ORDER BY tuple()"
+  )
+}
+
+clickhouse_rows <- function(data) {
+  columns <- lapply(data, function(column) {
+    text <- if (inherits(column, "POSIXct")) sprintf("%.0f", column) else
+      if (is.numeric(column)) sprintf("%.17g", column) else
+        gsub("\\", "\\\\", as.character(column), fixed = TRUE)
+    ifelse(is.na(column), "\\N", text)
+  })
+  paste0(paste(do.call(paste, c(unname(columns), sep = "\t")),
+               collapse = "\n"), "\n")
 }

@@ -1,0 +1,212 @@
+# Records in PostgreSQL and ClickHouse, each on one server and on two, against
+# the same ones in memory. `make test-engines` starts the servers and names them
+# here; elsewhere these tests are skipped.
+
+addresses_of <- function(engine) {
+  found <- Sys.getenv(paste0("BACKFILL_", engine))
+  skip_if(
+    !nzchar(found), sprintf("no %s here: `make test-engines`", tolower(engine))
+  )
+  strsplit(found, " ")[[1]]
+}
+
+# A PostgreSQL whose table is in two parts, one of them on another server.
+two_postgres_base <- function(addresses) {
+  near <- postgres_base(addresses[[1]])
+  far <- postgres_base(addresses[[2]])
+  at <- backfill:::address_parts(addresses[[2]], NULL)
+  for (sql in c(
+    "CREATE EXTENSION IF NOT EXISTS postgres_fdw",
+    "DROP SERVER IF EXISTS far CASCADE",
+    sprintf(paste(
+      "CREATE SERVER far FOREIGN DATA WRAPPER postgres_fdw OPTIONS",
+      "(host '%s', port '%s', dbname '%s', use_remote_estimate 'true')"
+    ), at$host, at$port, at$base),
+    "CREATE USER MAPPING FOR CURRENT_USER SERVER far OPTIONS (user 'tarn')",
+    "ALTER DATABASE postgres SET enable_partitionwise_aggregate = on"
+  )) {
+    suppressMessages(near$run(sql))
+  }
+  put <- near$put
+  near$put <- function(data, name) {
+    put(data, "whole")
+    far$put(data[0, ], "half")
+    suppressMessages(near$run("DROP TABLE IF EXISTS cases"))
+    near$run("CREATE TABLE cases (LIKE whole) PARTITION BY HASH (\"when\")")
+    half <- "PARTITION OF cases FOR VALUES WITH (MODULUS 2, REMAINDER %d)"
+    near$run(sprintf(paste("CREATE TABLE one", half), 0))
+    near$run(sprintf(paste(
+      "CREATE FOREIGN TABLE two", half,
+      "SERVER far OPTIONS (table_name 'half')"
+    ), 1))
+    near$run("INSERT INTO cases SELECT * FROM whole")
+  }
+  near
+}
+
+expect_cases_alike <- function(base, seeds = seq_len(100)) {
+  judged <- 0
+  for (seed in seeds) {
+    case <- elsewhere_case(seed)
+    if (case$kind == "counter" && !base$counters) next
+    expect_alike(
+      rolled(case_there(case, base), case), rolled(case_here(case), case),
+      paste("case", seed)
+    )
+    judged <- judged + 1
+  }
+  expect_gt(judged, 50)
+}
+
+test_that("PostgreSQL gives the periods of memory", {
+  expect_cases_alike(postgres_base(addresses_of("POSTGRES")[[1]]))
+})
+
+test_that("so does a table of which a part is on another PostgreSQL", {
+  expect_cases_alike(two_postgres_base(addresses_of("POSTGRES")), 1:70)
+})
+
+test_that("ClickHouse gives the periods of memory", {
+  expect_cases_alike(clickhouse_base(addresses_of("CLICKHOUSE")[[1]]))
+})
+
+test_that("so does a Distributed table over two ClickHouse servers", {
+  expect_cases_alike(clickhouse_base(addresses_of("CLICKHOUSE")))
+})
+
+test_that("a clock's times in PostgreSQL are those of memory", {
+  base <- postgres_base(addresses_of("POSTGRES")[[1]])
+  data <- as.data.frame(crossings())[c("time", "tide")]
+  data$clock <- format(data$time, "%Y-%m-%d %H:%M:%S", tz = "WET")
+  base$put(data, "crossings")
+  there <- records_at(
+    base$at, "SELECT CAST(clock AS timestamp) AS clock, tide FROM crossings",
+    "clock", c(tide = "flow"), zone = "WET", repeated = "first",
+    duplicates = "keep"
+  )
+  here <- as_records(
+    data, "clock", c(tide = "flow"), zone = "WET", repeated = "first",
+    duplicates = "keep"
+  )
+  for (every in c("hour", "day", "week")) {
+    expect_alike(
+      as.data.frame(roll_up(there, every)),
+      as.data.frame(roll_up(here, every)), every
+    )
+  }
+  expect_error(
+    records_at(base$at, "crossings", "clock", c(tide = "flow")),
+    "of the type text", class = "backfill_error_when"
+  )
+})
+
+test_that("the right to read is enough, and the password is the environment's", {
+  base <- postgres_base(addresses_of("POSTGRES")[[1]])
+  base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
+  for (sql in c(
+    "REVOKE ALL ON DATABASE postgres FROM PUBLIC",
+    "DROP OWNED BY reader", "DROP ROLE reader", "CREATE ROLE reader LOGIN",
+    "GRANT CONNECT ON DATABASE postgres TO reader",
+    "GRANT SELECT ON lots TO reader",
+    "ALTER ROLE reader SET default_transaction_read_only = on"
+  )) {
+    try(base$run(sql), silent = TRUE)
+  }
+  # With a series of unlike cadences, which takes most of what there is.
+  total <- function(database) {
+    sum(roll_up(records_at(
+      database, "lots", "day", c(n = "flow")
+    ), "week")$value)
+  }
+  expect_identical(total(sub("tarn@", "reader@", base$at)), 55)
+
+  base <- clickhouse_base(addresses_of("CLICKHOUSE")[[1]])
+  base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
+  reader <- sub("//", "//reader@", base$at)
+  withr::local_envvar(CLICKHOUSE_PASSWORD = "ebb")
+  expect_error(total(reader), class = "backfill_error_database")
+  withr::local_envvar(CLICKHOUSE_PASSWORD = "tide")
+  expect_identical(total(reader), 55)
+})
+
+test_that("a connection that is lost, or takes too long, is told as such", {
+  address <- addresses_of("POSTGRES")[[1]]
+  base <- postgres_base(address)
+  base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
+  at <- backfill:::address_parts(address, NULL)
+  open <- function() {
+    DBI::dbConnect(
+      RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
+      dbname = at$base
+    )
+  }
+  own <- open()
+  id <- DBI::dbGetQuery(own, "SELECT pg_backend_pid() AS id")$id
+  there <- records_at(own, "lots", "day", c(n = "flow"))
+  asked <- 0
+  engine <- attr(there, "backfill")$at$engine
+  attr(there, "backfill")$at$engine$ask <- function(sql) {
+    asked <<- asked + 1
+    if (asked == 3) base$run(sprintf("SELECT pg_terminate_backend(%d)", id))
+    engine$ask(sql)
+  }
+  expect_error(
+    roll_up(there, "week"), "terminat|lost|closed|connection",
+    class = "backfill_error_database"
+  )
+  try(DBI::dbDisconnect(own), silent = TRUE)
+
+  hasty <- open()
+  withr::defer(DBI::dbDisconnect(hasty))
+  DBI::dbExecute(hasty, "SET statement_timeout = 50")
+  slow <- records_at(
+    hasty, "SELECT lots.* FROM lots, generate_series(1, 100000000)", "day",
+    c(n = "flow")
+  )
+  expect_error(
+    roll_up(slow, "week"), "statement timeout",
+    class = "backfill_error_database"
+  )
+})
+
+test_that("an interrupt ends the query at the server as well", {
+  address <- addresses_of("POSTGRES")[[1]]
+  base <- postgres_base(address)
+  base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
+  child <- processx::process$new(
+    file.path(R.home("bin"), "Rscript"), c(
+      system.file("exec", "backfill", package = "backfill"), "periods",
+      "--database", address, "--table",
+      "SELECT lots.* FROM lots, generate_series(1, 1000000000) AS slow",
+      "--when", "day", "--measure", "n:flow", "--every", "week"
+    ), env = c(
+      "current", R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep)
+    ), stderr = "|"
+  )
+  running <- function() {
+    engine <- backfill:::open_at(address)
+    engine$ask(paste(
+      "SELECT count(*) AS n FROM pg_stat_activity WHERE state = 'active'",
+      "AND query LIKE '%AS slow%' AND query NOT LIKE '%pg_stat_activity%'"
+    ))$n
+  }
+  for (i in 1:60) if (running() == 0) Sys.sleep(0.5) else break
+  expect_gt(running(), 0)
+  child$interrupt()
+  child$wait(10000)
+  expect_identical(child$get_exit_status(), 130L)
+  Sys.sleep(1)
+  expect_equal(running(), 0)
+})
+
+# The last one: it stops a server.
+test_that("with a shard down there are no figures rather than fewer", {
+  base <- clickhouse_base(addresses_of("CLICKHOUSE"))
+  pid <- as.integer(readLines(Sys.getenv("BACKFILL_SHARD_PID")))
+  base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
+  lots <- records_at(base$at, "lots", "day", c(n = "flow"))
+  expect_identical(sum(roll_up(lots, "week")$value), 55)
+  tools::pskill(pid, tools::SIGKILL)
+  Sys.sleep(1)
+  expect_error(roll_up(lots, "week"), class = "backfill_error_database")
+})
