@@ -6,7 +6,7 @@ source_account.backfill_records_at <- function(x, call) {
   outline <- source_outline(x, NULL, call)
   census <- outline$census
   table <- outline$zone
-  survey <- source_survey(x, outline, table)
+  survey <- source_survey(x, outline, table, steps = TRUE)
   cadences <- find_cadences(survey, table)
   account <- new_account(
     tibble::tibble(source = source_label(x), rows = census$read),

@@ -3,7 +3,9 @@
 
 # list(names, rows, lowest, highest, read, usable, missing): a row, an element,
 # for each series, and how many rows there are, have a time, and lack each
-# measure. Times are those of the table's own clock.
+# measure; also whether all times have `alike` fractions of a second, and by how
+# much any lies off the `quarters` of an hour. Times are those of the table's own
+# clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
@@ -16,6 +18,7 @@ census_at <- function(x, names, call) {
     keyed(column_at(x, names)),
     usable = sprintf("CASE WHEN %s THEN 1 ELSE 0 END", usable),
     e = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$exact),
+    own = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$second),
     numbered("v", vapply(measures, figure_at, "", x = x)),
     numbered("x", sprintf(
       "CASE WHEN %s THEN 1 ELSE 0 END",
@@ -25,6 +28,8 @@ census_at <- function(x, names, call) {
   found <- ask_grouped(engine, rows, key_names(names), c(
     read = "COUNT(*)", used = "SUM(usable)",
     lowest = "MIN(e)", highest = "MAX(e)",
+    least = "MIN(e - own)", most = "MAX(e - own)",
+    quarters = sprintf("MAX((own + %s) %% 900)", as_digits(9e10)),
     numbered("m", sprintf(
       "SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
       seq_along(measures)
@@ -42,7 +47,8 @@ census_at <- function(x, names, call) {
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
-    highest = lines$highest, read = read,
+    highest = lines$highest, alike = lines$least == lines$most,
+    quarters = lines$quarters, read = read,
     usable = sum(found$used),
     missing = stats::setNames(
       colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
@@ -212,11 +218,15 @@ within_kept <- function(x, census, names, table, call) {
     c(rows = "COUNT(*)", lowest = "MIN(e)", highest = "MAX(e)")
   )
   found <- found[found$rows > 0, ]
+  before <- series_numbers(census$names, found)
   if (nrow(found) == 0) {
     abort_backfill("input", "The records table has no rows.", call = call)
   }
   ordered <- keys_in_order(stats::setNames(found[keys], names(census$names)))
   census$names <- ordered$names
+  census[c("alike", "quarters")] <- lapply(
+    census[c("alike", "quarters")], `[`, before[ordered$rank]
+  )
   census[c("rows", "lowest", "highest")] <-
     found[ordered$rank, c("rows", "lowest", "highest")]
   census

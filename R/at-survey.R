@@ -2,14 +2,16 @@
 # survey_times() makes it of those in memory.
 
 #' @export
-source_survey.backfill_records_at <- function(x, outline, table) {
+source_survey.backfill_records_at <- function(x, outline, table, steps) {
   census <- outline$census
   each <- vctrs::data_frame(
     records = census$rows, lowest = instants_at(x, census$lowest, table),
-    highest = instants_at(x, census$highest, table), in_order = TRUE
+    highest = instants_at(x, census$highest, table), in_order = TRUE,
+    whole_seconds = census$alike
   )
   each <- with_first_moments(each, table)
-  each <- with_steps(x, outline, table, each)
+  each <- with_months(x, outline, table, each)
+  if (steps) each <- with_steps(x, outline, table, each)
   list(
     each = each, all = all_together(each),
     filled = function(cadences, surveys) {
@@ -19,40 +21,45 @@ source_survey.backfill_records_at <- function(x, outline, table) {
 }
 
 # With `step` and `passed`, the greatest common divisors of the distances by
-# the clock and in seconds that pass, `whole_seconds`, and whether all are
-# starts or ends of `months`, as the kernel's survey.
+# the clock and in seconds that pass, as the kernel's survey.
 with_steps <- function(x, outline, table, each) {
-  names <- there_as(x, names(outline$names))
-  engine <- facts(x)$at$engine
-  rows <- timed_at(x, names, table)
-  found <- match_series(outline, ask_grouped(engine, rows, key_names(names), c(
-    least = "MIN(e - own)", most = "MAX(e - own)",
-    early = "MIN(s - d * 86400)", late = "MAX(s - d * 86400)"
-  )))
-  each$whole_seconds <- found$least == found$most
-  spans <- list(
-    t = each$highest - each$lowest,
-    s = instant_to_local(each$highest, table) - each$anchor
+  rows <- timed_at(x, there_as(x, names(outline$names)), table)
+  each$passed <- common_step(
+    x, outline, rows, "t", floor(each$highest - each$lowest)
   )
-  spans <- lapply(spans, floor)
-  each$passed <- common_step(x, outline, rows, "t", spans$t)
   each$step <- if (length(table$offset) == 1) {
     each$passed
   } else {
-    common_step(x, outline, rows, "s", spans$s)
+    local <- instant_to_local(each$highest, table)
+    common_step(x, outline, rows, "s", floor(local - each$anchor))
   }
-  # Distances of fractions are not looked at, as in the kernel.
-  each$months <- 0
-  each$month_starts <- each$month_ends <- found$early == 0 & found$late == 0
-  if (!any(each$month_starts)) {
-    return(each)
-  }
-  with_months(x, outline, table, rows, each)
+  each
 }
 
-with_months <- function(x, outline, table, rows, each) {
+# Whether all records of a series may lie at midnight: none is off the quarters
+# of an hour by which zones differ. Most tables need no further look.
+may_be_midnights <- function(census, table) {
+  any(table$offset %% 900 != 0) | census$quarters == 0
+}
+
+# With whether all are starts or ends of `months`, and how many lie between
+# them.
+with_months <- function(x, outline, table, each) {
+  each$months <- 0
+  each$month_starts <- each$month_ends <- FALSE
+  if (!any(may_be_midnights(outline$census, table))) {
+    return(each)
+  }
   engine <- facts(x)$at$engine
   keys <- key_names(outline$names)
+  rows <- timed_at(x, there_as(x, names(outline$names)), table)
+  found <- match_series(outline, ask_grouped(engine, rows, keys, c(
+    early = "MIN(s - d * 86400)", late = "MAX(s - d * 86400)"
+  )))
+  midnights <- found$early == 0 & found$late == 0
+  if (!any(midnights)) {
+    return(each)
+  }
   days <- days_over(each, table)
   first <- civil_columns(engine, rows, "d", days[[1]], days[[2]])
   next_day <- civil_columns(
@@ -65,8 +72,8 @@ with_months <- function(x, outline, table, rows, each) {
   ends <- match_series(outline, ask_grouped(engine, next_day, keys, c(
     late = "MAX(dom)"
   )))
-  each$month_starts <- each$month_starts & starts$late == 1
-  each$month_ends <- each$month_ends & ends$late == 1
+  each$month_starts <- midnights & starts$late == 1
+  each$month_ends <- midnights & ends$late == 1
   monthly <- each$month_starts | each$month_ends
   if (any(monthly)) {
     last <- number_of_days_cpp(

@@ -28,7 +28,7 @@ new_frame <- function(x, outline, calendar, cadence, enough, measures, call) {
   calendar <- lay_calendar(
     calendar, facts(x)$zone, seconds[[1]], seconds[[2]]
   )
-  survey <- source_survey(x, outline, calendar$table)
+  survey <- source_survey(x, outline, calendar$table, is.null(cadence))
   cadences <- if (is.null(cadence)) {
     find_cadences(survey, calendar$table)
   } else {

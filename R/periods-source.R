@@ -15,8 +15,10 @@ check_source <- function(x, call) UseMethod("check_source")
 source_outline <- function(x, by, call) UseMethod("source_outline")
 
 # How its times lie on the clock of a zone, see survey_times(): list(each, all,
-# filled).
-source_survey <- function(x, outline, table) UseMethod("source_survey")
+# filled). Without `steps`, what distances have in common need not be found.
+source_survey <- function(x, outline, table, steps) {
+  UseMethod("source_survey")
+}
 
 # Of the measure `name` the cells of a frame, as roll_cells() gives them, with
 # all that `use` asks for: list(cells, quantiles), where `quantiles(cells,
@@ -87,13 +89,13 @@ source_outline.backfill_chunked <- function(x, by, call) {
 }
 
 #' @export
-source_survey.backfill_records <- function(x, outline, table) {
+source_survey.backfill_records <- function(x, outline, table, steps) {
   parts <- one_part(outline$when, outline$series)
   survey_times(parts, unit_of_times(outline$when), nrow(outline$names), table)
 }
 
 #' @export
-source_survey.backfill_chunked <- function(x, outline, table) {
+source_survey.backfill_chunked <- function(x, outline, table, steps) {
   unit <- if (outline$dates) 86400 else 1
   survey_times(chunk_parts(collected(x)), unit, nrow(outline$names), table)
 }

@@ -171,7 +171,7 @@ test_that("a table that changes while it is counted is noticed", {
     "INSERT INTO crossings (utc, tide) VALUES ('2041-05-05T10:30:00Z', 1)",
     "DELETE FROM crossings WHERE utc < '2030'"
   )) {
-    there <- interrupted(crossings_at(base), 6, function() {
+    there <- interrupted(crossings_at(base), 4, function() {
       DBI::dbExecute(base$at, sql)
     })
     expect_error(

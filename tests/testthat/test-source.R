@@ -58,7 +58,7 @@ shard_methods <- list(
       dates = inherits(role$held[[1]]$when, "Date"), sources = "shards"
     )
   },
-  source_survey = function(x, outline, table) {
+  source_survey = function(x, outline, table, steps) {
     times <- of_shards(x, function(rows, series) {
       list(when = rows$when, series = series)
     })
