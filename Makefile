@@ -10,7 +10,7 @@ help:
 	@echo "make demo       install what is missing, build, and run the demo"
 	@echo "make test       run the tests; the last line counts them"
 	@echo "make test-engines  the tests against PostgreSQL and ClickHouse, which it installs, starts and stops"
-	@echo "make bench-engines  50 million records counted there, into bench/ELSEWHERE.md"
+	@echo "make bench-engines  50 million records counted there, into bench/RESULTS.md"
 	@echo "make oracle     the oracles of the tests over thousands of random tables"
 	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"

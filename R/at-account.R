@@ -8,9 +8,10 @@ source_account.backfill_records_at <- function(x, call) {
   table <- outline$zone
   survey <- source_survey(x, outline, table, steps = TRUE)
   cadences <- find_cadences(survey, table)
+  never <- count_never(x, census, table)
   account <- new_account(
     tibble::tibble(source = source_label(x), rows = census$read),
-    aside_at(x, census, sum(survey$each$records), call), 0L,
+    aside_at(x, census, never, call), 0L,
     lapply(as.list(census$missing[census$missing > 0]), function(count) {
       c("NULL" = count)
     }),
@@ -21,7 +22,9 @@ source_account.backfill_records_at <- function(x, call) {
         "The records are in %s and stay there.",
         sub("^The", "the", role$at$engine$label)
       ),
-      renamed_note(role$columns), role$notes
+      renamed_note(role$columns), role$notes, kept_note(
+        x, sum(survey$each$records), census$usable - never
+      )
     )
   )
   account$cadence <- describe_cadences(cadences, outline$names)
@@ -106,7 +109,7 @@ ends_of_survey <- function(survey, outline, zone) {
 }
 
 # The rows that are not used, each with its reason; a table has no lines.
-aside_at <- function(x, census, used, call) {
+aside_at <- function(x, census, never, call) {
   role <- facts(x)
   unused <- census$read - census$usable
   if (unused > 1e6) {
@@ -121,8 +124,9 @@ aside_at <- function(x, census, used, call) {
   }
   found <- unreadable_at(x, unused)
   found <- rbind(found, data.frame(
-    text = "", n = census$usable - used,
-    reason = "left out by keep_dates(), or no time of this zone"
+    text = "", n = never, reason = sprintf(
+      "no such time in zone %s: daylight saving skips it", role$zone
+    )
   ))
   each <- rep(seq_len(nrow(found)), found$n)
   new_rejected(
@@ -131,6 +135,26 @@ aside_at <- function(x, census, used, call) {
     column = rep(role$when, length(each)), text = found$text[each],
     reason = found$reason[each]
   )
+}
+
+# How many times the clock of the zone never showed.
+count_never <- function(x, census, table) {
+  condition <- never_at(x, table)
+  if (is.null(condition)) {
+    return(0)
+  }
+  rows <- only_where(
+    placed_in_time(x, usable_at(x, NULL), table), condition
+  )
+  census$usable - ask_grouped(
+    facts(x)$at$engine, rows, NULL, c(n = "COUNT(*)")
+  )$n
+}
+
+kept_note <- function(x, kept, of) {
+  if (!is.null(kept_at(x))) {
+    sprintf("%s of %s are kept.", thousands(kept), count_of(of, "row"))
+  }
 }
 
 # The texts that are no times, each with its count.
@@ -156,7 +180,7 @@ unreadable_at <- function(x, unused) {
     text = ifelse(found$empty == 1, "", as.character(found$written)),
     n = found$n,
     reason = ifelse(
-      found$empty == 1, "no date is given",
+      found$empty == 1 | !nzchar(found$written), "no date is given",
       "not a date, or not written as most of them are"
     )
   )

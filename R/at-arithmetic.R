@@ -41,11 +41,12 @@ weekday_sql <- function(day) {
   sprintf("((%s + %s) %% 7)", day, as_digits(7 * 1e8 + 3))
 }
 
-# The day's month since January 1970 (`month`) and its place in it (`dom`), for
-# days from `first` to `last`. Years start in March, so that the leap day is the
-# last; in the years of hundreds that have none, a day is left out.
-civil_columns <- function(engine, from, day, first, last) {
-  if ("civil" %in% attr(from, "has")) {
+# The day's month since January 1970 (`month`), its place in it (`dom`), and its
+# place (`r`, from 0) in the `year` that starts in March, so that the leap day is
+# the last, for days from `first` to `last`. In the years of hundreds that have
+# none, a day is left out. The names may have a `prefix`.
+civil_columns <- function(engine, from, day, first, last, prefix = "") {
+  if (paste0(prefix, "civil") %in% attr(from, "has")) {
     return(from)
   }
   years <- as.POSIXlt(.Date(c(first, last)))$year + 1900
@@ -58,17 +59,26 @@ civil_columns <- function(engine, from, day, first, last) {
                       as_digits(short))
   z <- paste(c(sprintf("%s - (%s)", day, as_digits(march(base))), left_out),
              collapse = " + ")
-  from <- with_columns(from, c(z = z))
-  from <- with_columns(from, c(y = engine$div("4 * z + 3", "1461")))
-  from <- with_columns(
-    from, c(r = sprintf("z - %s", engine$div("1461 * y", "4")))
-  )
-  from <- with_columns(from, c(m = engine$div("5 * r + 2", "153")))
-  from <- with_columns(from, c(
-    month = sprintf("12 * y + m + (%s)", as_digits((base - 1970) * 12 + 2)),
-    dom = sprintf("r - %s + 1", engine$div("153 * m + 2", "5"))
+  column <- function(name, form, ...) {
+    part <- function(x) paste0(prefix, x)
+    given <- lapply(list(...), part)
+    stats::setNames(do.call(sprintf, c(form, given)), part(name))
+  }
+  divided <- function(a, b) engine$div(a, b)
+  from <- with_columns(from, stats::setNames(z, paste0(prefix, "z")))
+  from <- with_columns(from, column("y", divided("4 * %s + 3", "1461"), "z"))
+  from <- with_columns(from, column(
+    "r", paste("%s -", divided("1461 * %s", "4")), "z", "y"
   ))
-  now_has(from, "civil")
+  from <- with_columns(from, column("m", divided("5 * %s + 2", "153"), "r"))
+  from <- with_columns(from, c(
+    column("month", paste(
+      "12 * %s + %s + (", as_digits((base - 1970) * 12 + 2), ")"
+    ), "y", "m"),
+    column("dom", paste("%s -", divided("153 * %s + 2", "5"), "+ 1"), "r", "m"),
+    column("year", paste("%s +", as_digits(base)), "y")
+  ))
+  now_has(from, paste0(prefix, "civil"))
 }
 
 # Whether a day is open, by the weekdays and holidays of a laid calendar; NULL

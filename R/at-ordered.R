@@ -100,10 +100,17 @@ quantiles_at <- function(x, frame, rows, share) {
   found <- stats::setNames(
     found, replace(names(found), match(by, names(found)), key_names(names))
   )
+  interpolated(
+    found, places_at(frame, found, names), share,
+    nrow(names) * frame$columns$count
+  )
+}
+
+# The quantile of each place `at`, of the figures below and above its rank.
+interpolated <- function(found, at, share, size) {
   rank <- (found$n - 1) * share
   below <- floor(rank)
-  at <- places_at(frame, found, names)
-  out <- rep(NA_real_, nrow(names) * frame$columns$count)
+  out <- rep(NA_real_, size)
   low <- found$place - 1 == below
   out[at[low]] <- found$figure[low]
   above <- found$place - 1 == below + 1 & rank > below

@@ -26,27 +26,25 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   rows <- check_position(rows, "rows", sides)
   columns <- check_position(columns, "columns", setdiff(sides, rows))
   check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
-  row <- grid_side(figures, rows, columns)
-  column <- grid_side(figures, columns, rows)
-  cells <- as.double(nrow(figures$keys)) * nlevels(row) * nlevels(column)
+  row <- figure_side(figures, rows, columns)
+  column <- figure_side(figures, columns, rows)
+  cells <- cells_of_sides(figures, list(row, column))
   if (cells > 1e8) {
     abort_backfill(
       "argument", sprintf("The grid would have %s cells.", thousands(cells)),
       ">" = "Take fewer series, or a coarser side than the date."
     )
   }
-  cell <- ((figures$line - 1L) * nlevels(row) + as.integer(row) - 1L) *
-    nlevels(column) + as.integer(column)
-  made <- cell_statistic(figures, as.integer(cell), cells, stat)
+  made <- cell_statistic(figures, list(row, column), stat)
   filled <- which(made$count > 0)
   place <- filled - 1L
+  across <- length(column$levels)
+  down <- length(row$levels)
   of_place <- function(levels, code) factor(levels[code + 1L], levels)
   out <- tibble::tibble(
-    vctrs::vec_slice(
-      figures$keys, place %/% (nlevels(row) * nlevels(column)) + 1L
-    ),
-    row = of_place(levels(row), place %/% nlevels(column) %% nlevels(row)),
-    column = of_place(levels(column), place %% nlevels(column)),
+    vctrs::vec_slice(figures$keys, place %/% (down * across) + 1L),
+    row = of_place(row$levels, place %/% across %% down),
+    column = of_place(column$levels, place %% across),
     value = made$value[filled], n = made$count[filled]
   )
   role <- facts(x)
@@ -56,19 +54,4 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
     counted = figures$counted,
     sources = role$sources %||% role$account$sources$source
   ))
-}
-
-# The side of a grid as a factor; `other` is what lies on the other side.
-grid_side <- function(figures, side, other, call = caller_env()) {
-  if (!side %in% c("date", "year")) {
-    return(position_factor(figures$when, side, figures$year_start, call))
-  }
-  times <- distinct_times_cpp(figures$when)
-  when <- figures$when[times$first]
-  day <- if (inherits(when, "Date")) when else as.Date(when, tz = zone_of(when))
-  if (side == "year" && other == "week") {
-    day <- day - (as.POSIXlt(day)$wday + 6) %% 7 + 3
-  }
-  label <- if (side == "date") day_label(day) else substr(day_label(day), 1, 4)
-  factor(label, sort(unique(label)))[times$at]
 }

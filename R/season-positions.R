@@ -1,24 +1,36 @@
 # Rows, of records or of periods, by where they lie in a cycle: what profiles
 # and grids are made of.
 
-# list(keys, line, when, value, role, calendar, counted): for each figure its
-# line (the rows of `keys`: series columns and measure) and its time. Of periods
-# those that are whole, of records all; of each measure those where it is not
-# missing.
+# What lies at positions: list(keys, year_start, counted), where `keys` has a row
+# for each line, its series columns and its measure. Methods of figure_side() and
+# cell_statistic() know the figures; here they are, for each its `line`, its
+# time (`when`), its `value` and its `row` in the table. Of periods those that are
+# whole, of records all; of each measure those where it is not missing.
 figures_in_time <- function(x, of, call = caller_env()) {
-  if (is_periods(x)) {
-    x <- check_periods(x, call)
-    along <- along_series(x, of, call)
-    rows <- first_rows(along)
-    keys <- keys_at(x, along, rows$first)
-    return(list(keys = keys, line = rows$line, row = along$order, of = of,
-                when = x$period[along$order], value = along$value,
-                year_start = facts(x)$calendar$year_start,
-                counted = period_noun(facts(x)$calendar, 2)))
-  }
-  check_records(x, call)
-  x <- last_versions(x)
-  role <- facts(x)
+  UseMethod("figures_in_time")
+}
+
+new_figures <- function(keys, counted, ..., year_start = 1L, class = NULL) {
+  structure(
+    list(keys = keys, counted = counted, year_start = year_start, ...),
+    class = c(class, "backfill_figures")
+  )
+}
+
+#' @export
+figures_in_time.backfill_periods <- function(x, of, call = caller_env()) {
+  x <- check_periods(x, call)
+  along <- along_series(x, of, call)
+  rows <- first_rows(along)
+  new_figures(
+    keys_at(x, along, rows$first), period_noun(facts(x)$calendar, 2),
+    line = rows$line, row = along$order, when = x$period[along$order],
+    value = along$value, year_start = facts(x)$calendar$year_start
+  )
+}
+
+# The measures whose figures are asked for, none of them a counter.
+measures_in_time <- function(role, of, call) {
   measures <- if (identical(of, "value")) names(role$measures) else of
   check_columns(measures, role$measures, "The table of measures", "of", call)
   counters <- measures[
@@ -35,21 +47,67 @@ figures_in_time <- function(x, of, call = caller_env()) {
       ">" = "Roll it up first: roll_up() gives what it rose by.", call = call
     )
   }
+  measures
+}
+
+keys_in_time <- function(names, measures) {
+  keys <- vctrs::vec_rep(tibble::as_tibble(names), length(measures))
+  keys$measure <- rep(measures, each = nrow(names))
+  keys
+}
+
+#' @export
+figures_in_time.default <- function(x, of, call = caller_env()) {
+  check_records(x, call)
+  x <- last_versions(x)
+  role <- facts(x)
+  measures <- measures_in_time(role, of, call)
   series <- series_index(x, role$series)
   lines <- nrow(series$names)
-  keys <- vctrs::vec_rep(tibble::as_tibble(series$names), length(measures))
-  keys$measure <- rep(measures, each = lines)
-  list(
-    keys = keys,
+  new_figures(
+    keys_in_time(series$names, measures), "records",
     line = rep((seq_along(measures) - 1L) * lines, each = nrow(x)) + rep(
       series$index, length(measures)
     ),
-    row = rep(seq_len(nrow(x)), length(measures)), of = of, when = rep(
+    row = rep(seq_len(nrow(x)), length(measures)), when = rep(
       x[[role$when]], length(measures)
     ),
-    value = as.double(unlist(as.list(x)[measures], use.names = FALSE)),
-    year_start = 1L, counted = "records"
+    value = as.double(unlist(as.list(x)[measures], use.names = FALSE))
   )
+}
+
+# A side of a profile or a grid: list(levels, code), where figures lie by the
+# `code` of their level. `other` is what the other side is, if anything.
+figure_side <- function(figures, side, other = "", call = caller_env()) {
+  UseMethod("figure_side")
+}
+
+side_of_factor <- function(x) list(levels = levels(x), code = as.integer(x))
+
+one_side <- function() list(levels = "", code = 1L)
+
+#' @export
+figure_side.backfill_figures <- function(
+  figures, side, other = "", call = caller_env()
+) {
+  if (!side %in% c("date", "year")) {
+    return(side_of_factor(
+      position_factor(figures$when, side, figures$year_start, call)
+    ))
+  }
+  times <- distinct_times_cpp(figures$when)
+  when <- figures$when[times$first]
+  day <- if (inherits(when, "Date")) when else as.Date(when, tz = zone_of(when))
+  if (side == "year" && other == "week") {
+    day <- day - (as.POSIXlt(day)$wday + 6) %% 7 + 3
+  }
+  label <- if (side == "date") day_label(day) else substr(day_label(day), 1, 4)
+  side_of_factor(factor(label, sort(unique(label)))[times$at])
+}
+
+# The sides' levels, whichever code a time has.
+levels_of_position <- function(position) {
+  levels(position_of(.POSIXct(0, tz = "UTC"), position, 1L))
 }
 
 # The position of each time as a factor. Each distinct time is looked at once.
@@ -96,16 +154,35 @@ leap_year <- function(years_from_1900) {
 
 days_of_leap_year <- append(day_names, "02-29", after = 59)
 
-# A statistic of a profile or a grid, of the cells that `cell` numbers:
+# A statistic of each cell of lines by sides, the last side fastest:
 # list(count, value, spread, lower, upper).
-cell_statistic <- function(
-  figures, cell, cells, stat, band = NULL, call = caller_env()
-) {
+cell_statistic <- function(figures, sides, stat, band = NULL) {
+  UseMethod("cell_statistic")
+}
+
+shares_of <- function(stat, band) {
   share <- quantile_share(stat)
-  shares <- c(
-    if (!is.na(share)) share, if (!is.null(band)) c(1 - band, 1 + band) / 2
+  c(if (!is.na(share)) share, if (!is.null(band)) c(1 - band, 1 + band) / 2)
+}
+
+# How many cells there are.
+cells_of_sides <- function(figures, sides) {
+  prod(nrow(figures$keys), vapply(sides, function(one) length(one$levels), 0L))
+}
+
+#' @export
+cell_statistic.backfill_figures <- function(
+  figures, sides, stat, band = NULL
+) {
+  cell <- figures$line - 1
+  for (side in sides) {
+    cell <- cell * length(side$levels) + side$code - 1
+  }
+  shares <- shares_of(stat, band)
+  found <- cells_cpp(
+    as.integer(cell + 1), figures$value, cells_of_sides(figures, sides),
+    as.double(shares)
   )
-  found <- cells_cpp(cell, figures$value, cells, as.double(shares))
   ends <- if (!is.null(band)) found$quantiles[
     length(shares) - 1:0, , drop = FALSE
   ]

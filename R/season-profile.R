@@ -47,26 +47,21 @@ cycle_profile <- function(
   position <- check_position(position, "position")
   check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
   check_share(holds, "holds", below = TRUE)
-  at <- position_factor(figures$when, position, figures$year_start)
-  group <- groups_apart(apart, x, figures)
-  groups <- max(1L, nlevels(group$factor))
-  places <- nlevels(at)
-  in_group <- if (is.null(apart)) 1L else as.integer(group$factor)
-  cell <- ((figures$line - 1L) * groups + in_group - 1L) * places +
-    as.integer(at)
-  made <- cell_statistic(
-    figures, as.integer(cell), nrow(figures$keys) * groups * places, stat, holds
-  )
+  at <- figure_side(figures, position)
+  group <- if (is.null(apart)) one_side() else groups_apart(apart, x, figures)
+  made <- cell_statistic(figures, list(group, at), stat, holds)
+  groups <- length(group$levels)
+  places <- length(at$levels)
   out <- vctrs::vec_rep_each(figures$keys, groups * places)
   if (!is.null(apart)) {
     check_new_name(group$name, out, "apart")
     out[[group$name]] <- rep(
-      rep(factor(levels(group$factor), levels(group$factor)), each = places),
+      rep(factor(group$levels, group$levels), each = places),
       nrow(figures$keys)
     )
   }
   out$position <- rep(
-    factor(levels(at), levels(at)), nrow(figures$keys) * groups
+    factor(at$levels, at$levels), nrow(figures$keys) * groups
   )
   out <- tibble::tibble(
     out, value = made$value, n = made$count, sd = made$spread,
@@ -84,16 +79,15 @@ cycle_profile <- function(
   ))
 }
 
-# list(name, factor), by row of the figures.
+# list(name, levels, code), see figure_side().
 groups_apart <- function(apart, x, figures, call = caller_env()) {
-  if (is.null(apart)) {
-    return(list())
-  }
   if (isTRUE(apart %in% positions_known)) {
-    position <- position_factor(figures$when, apart, figures$year_start, call)
-    return(list(
-      name = gsub(" ", "_", apart), factor = droplevels(position)
-    ))
+    side <- figure_side(figures, apart, call = call)
+    return(c(list(name = gsub(" ", "_", apart)), levels_in_use(figures, side)))
+  }
+  column <- group_column(apart, x, figures, call)
+  if (!is.null(column)) {
+    return(column)
   }
   values <- apart
   name <- "group"
@@ -111,6 +105,21 @@ groups_apart <- function(apart, x, figures, call = caller_env()) {
       call = call
     )
   }
-  values <- values[figures$row]
-  list(name = name, factor = droplevels(as.factor(values)))
+  values <- droplevels(as.factor(values[figures$row]))
+  c(list(name = name), side_of_factor(values))
+}
+
+# Groups by a column of figures that are not here; NULL of those that are.
+group_column <- function(apart, x, figures, call) UseMethod("group_column", x)
+
+#' @export
+group_column.default <- function(apart, x, figures, call) NULL
+
+# A side without the levels at which nothing lies.
+levels_in_use <- function(figures, side) UseMethod("levels_in_use")
+
+#' @export
+levels_in_use.backfill_figures <- function(figures, side) {
+  used <- sort(unique(side$code))
+  list(levels = side$levels[used], code = match(side$code, used))
 }

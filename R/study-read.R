@@ -11,7 +11,7 @@
 #' * `title` is text.
 #' * `records` has an entry for each source, by a name of your choice: `file`
 #'   (one or several, as the study's folder sees them), and the arguments of
-#'   [read_records()].
+#'   [read_records()]; or `database`, and those of [records_at()].
 #' * `calendar` has the arguments of [calendar()]; a `roll_up` without `every`
 #'   uses it.
 #' * `steps` is a list. Each step is a verb with its arguments, such as

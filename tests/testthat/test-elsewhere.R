@@ -269,3 +269,68 @@ test_that("the command line and a study count in a database that they only read"
     read_study(study, outside = TRUE), "password", class = "backfill_error"
   )
 })
+
+test_that("profiles and grids are those of memory", {
+  skip_if_not_installed("RSQLite")
+  base <- crossings_base()
+  here <- crossings()
+  there <- crossings_at(base)
+  for (asked in list(
+    list("hour"), list("weekday", "month"), list("week", stat = "median"),
+    list("day of year"), list("third", "weekend", stat = "90%"),
+    list("quarter", stat = "sum"), list("day of month", holds = 0.5)
+  )) {
+    profile <- function(x) do.call(cycle_profile, c(list(x), asked))
+    expect_equal(
+      as.list(as.data.frame(profile(there))),
+      as.list(as.data.frame(profile(here))), tolerance = 1e-12,
+      ignore_attr = TRUE, label = asked[[1]]
+    )
+  }
+  for (sides in list(
+    c("weekday", "hour"), c("month", "year"), c("week", "year")
+  )) {
+    grid <- function(x) cycle_grid(x, sides[[1]], sides[[2]])
+    expect_equal(
+      as.list(as.data.frame(grid(there))), as.list(as.data.frame(grid(here))),
+      tolerance = 1e-12, ignore_attr = TRUE, label = sides[[1]]
+    )
+  }
+  expect_error(
+    cycle_profile(there, "hour", apart = 1:3),
+    class = "backfill_error_argument"
+  )
+})
+
+test_that("ratios, pools and statistics of several series are those of memory", {
+  skip_if_not_installed("RSQLite")
+  base <- sqlite_base()
+  set.seed(4)
+  data <- data.frame(
+    day = rep(as.Date("2030-11-01") + 0:199, each = 6),
+    line = rep(c("north", "south", NA), each = 2), quay = c("old", "new")
+  )
+  data$price <- round(stats::runif(1200, 2, 9), 2)
+  data$kilos <- sample(c(NA, 1:50), 1200, TRUE)
+  base$put(data, "lots")
+  measures <- list(
+    price = "level", kilos = "flow",
+    each = measure("ratio", of = "price", per = "kilos")
+  )
+  series <- c("line", "quay")
+  here <- as_records(data, "day", measures, series = series)
+  there <- records_at(base$at, "lots", "day", measures, series = series)
+  for (asked in list(
+    list("month"), list("month", by = "line", pool = c(price = "kilos")),
+    list("week", by = "quay", pool = c(price = "sum")),
+    list("month", by = "quay", use = list(price = c("first", "last", "sd"))),
+    list("month", by = character(), use = list(price = c("median", "10%"))),
+    list("quarter", partial = "drop", enough = 0.9),
+    list("week", cadence = "day", absent = c(kilos = "zero"))
+  )) {
+    periods <- function(x) {
+      as.data.frame(do.call(roll_up, c(list(x), asked)))
+    }
+    expect_alike(periods(there), periods(here), deparse(asked)[[1]])
+  }
+})

@@ -74,6 +74,34 @@ test_that("so does a Distributed table over two ClickHouse servers", {
   expect_cases_alike(clickhouse_base(addresses_of("CLICKHOUSE")))
 })
 
+test_that("profiles are those of memory in every engine", {
+  here <- crossings()
+  data <- as.data.frame(here)[c("time", "tide")]
+  for (base in list(
+    postgres_base(addresses_of("POSTGRES")[[1]]),
+    clickhouse_base(addresses_of("CLICKHOUSE"))
+  )) {
+    base$put(data, "crossings")
+    there <- records_at(
+      base$at, "crossings", "time", c(tide = "flow"), zone = "WET"
+    )
+    for (asked in list(list("hour", "weekend"), list("week", stat = "90%"))) {
+      profile <- function(x, ...) {
+        as.list(as.data.frame(do.call(cycle_profile, c(list(x, ...), asked))))
+      }
+      expect_equal(
+        profile(there), profile(here, of = "tide"), tolerance = 1e-12,
+        ignore_attr = TRUE
+      )
+    }
+    expect_equal(
+      as.data.frame(cycle_grid(there, "date", "hour")),
+      as.data.frame(cycle_grid(here, "date", "hour", of = "tide")),
+      tolerance = 1e-12, ignore_attr = TRUE
+    )
+  }
+})
+
 test_that("a clock's times in PostgreSQL are those of memory", {
   base <- postgres_base(addresses_of("POSTGRES")[[1]])
   data <- as.data.frame(crossings())[c("time", "tide")]
