@@ -206,7 +206,9 @@ figures_at <- function(x, measures) {
   columns <- c(
     keyed(column_at(x, facts(x)$columns)), e = at$moments$exact,
     stats::setNames(
-      vapply(measures, figure_at, "", x = x), sprintf("v%d", seq_along(measures))
+      vapply(measures, figure_at, "", x = x), sprintf(
+        "v%d", seq_along(measures)
+      )
     )
   )
   new_steps(columns, at$from, at$moments$usable, at$there)

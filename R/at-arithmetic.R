@@ -42,9 +42,9 @@ weekday_sql <- function(day) {
 }
 
 # The day's month since January 1970 (`month`), its place in it (`dom`), and its
-# place (`r`, from 0) in the `year` that starts in March, so that the leap day is
-# the last, for days from `first` to `last`. In the years of hundreds that have
-# none, a day is left out. The names may have a `prefix`.
+# place (`r`, from 0) in the `year` that starts in March, so that the leap day
+# is the last, for days from `first` to `last`. In the years of hundreds that
+# have none, a day is left out. The names may have a `prefix`.
 civil_columns <- function(engine, from, day, first, last, prefix = "") {
   if (paste0(prefix, "civil") %in% attr(from, "has")) {
     return(from)

@@ -93,7 +93,7 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
   }
   if (any(abs(found$total) == Inf, na.rm = TRUE)) {
     stop_inexact(engine, sprintf("add up %s", name), paste(
-      "the sum is beyond the largest number"
+      "a value is infinite, or a sum beyond the largest number"
     ))
   }
   cells <- list(
@@ -166,8 +166,8 @@ slots_at <- function(x, frame, rows, figure) {
   out
 }
 
-# Cells of series as those of the groups that they are in, see merge_series() in
-# src/kernels/roll_up.h.
+# Cells of series as those of the groups that they are in, as the kernel of the
+# roll-up merges them.
 merged_cells <- function(cells, frame) {
   count <- frame$columns$count
   group <- rep(frame$groups$of, each = count)

@@ -4,8 +4,8 @@
 # list(names, rows, lowest, highest, read, usable, missing): a row, an element,
 # for each series, and how many rows there are, have a time, and lack each
 # measure; also whether all times have `alike` fractions of a second, and by how
-# much any lies off the `quarters` of an hour. Times are those of the table's own
-# clock.
+# much any lies off the `quarters` of an hour. Times are those of the table's
+# own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine

@@ -167,11 +167,18 @@ new_level <- function(from, columns = NULL, where = NULL, rest = TRUE) {
   list(from = from, columns = columns, where = where, rest = rest)
 }
 
-# A name that the table has too would be taken for that of the table.
+# A name that the table has too would be taken for that of the table, or the
+# other way round: it is given a level above.
 level_of_table <- function(step, steps) {
   own <- unlist(lapply(unclass(steps), function(one) names(one$columns)))
   if (any(own %in% step$there)) {
-    return(new_level(sprintf("(%s)", step_text(step))))
+    names <- names(step$columns)
+    names(step$columns) <- sprintf("`%s of ours`", names)
+    return(new_level(sprintf(
+      "(SELECT %s FROM (%s))", listed(sprintf(
+        "%s AS %s", names(step$columns), names
+      )), step_text(step)
+    )))
   }
   new_level(step$from, step$columns, step$where, rest = FALSE)
 }

@@ -108,7 +108,10 @@ falls_at <- function(x, frame, rows) {
   ))
   found <- found[order(series_numbers(frame$names, found), found$e), ]
   tibble::tibble(
-    series = series_numbers(frame$names, found), after = moments_at(x, found$be, frame),
-    before = moments_at(x, found$e, frame), from = as.numeric(found$bu), to = as.numeric(found$u)
+    series = series_numbers(frame$names, found), after = moments_at(
+      x, found$be, frame
+    ),
+    before = moments_at(x, found$e, frame), from = as.numeric(found$bu),
+    to = as.numeric(found$u)
   )
 }

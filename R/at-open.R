@@ -9,7 +9,9 @@ open_at <- function(address, call = caller_env()) {
     postgresql = open_postgres(address, call),
     clickhouse = clickhouse_engine(address_parts(address, call)),
     abort_backfill(
-      "argument", sprintf("`database` is %s.", quoted(without_password(address))),
+      "argument", sprintf(
+        "`database` is %s.", quoted(without_password(address))
+      ),
       i = paste(
         "It must be such as \"sqlite:FILE\", \"postgresql://HOST/BASE\" or",
         "\"clickhouse://HOST/BASE\"."
@@ -55,7 +57,9 @@ address_parts <- function(address, call) {
   parts <- regmatches(address, regexec(form, address))[[1]]
   if (length(parts) == 0) {
     abort_backfill(
-      "argument", sprintf("`database` is %s.", quoted(without_password(address))),
+      "argument", sprintf(
+        "`database` is %s.", quoted(without_password(address))
+      ),
       i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
       call = call
     )

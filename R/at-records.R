@@ -39,8 +39,8 @@
 #' @param measures,series,zone,date_unit,repeated As in [read_records()];
 #'   `repeated` is `NULL`, `"first"` or `"second"`.
 #' @param duplicates `"error"` where two records of one series and time are a
-#'   mistake, which costs a pass over them, or `"keep"` where each is an event of
-#'   its own.
+#'   mistake, which costs a pass over them, or `"keep"` where each is an event
+#'   of its own.
 #' @return Records that are not in memory, which print as what they are.
 #' @section Errors: `backfill_error_database` where the database does not answer
 #'   as it should, with what it said; `backfill_error_changed` where the table
@@ -62,7 +62,8 @@
 #' DBI::dbDisconnect(base)
 #' @export
 records_at <- function(
-  database, table, when, measures, series = NULL, zone = "UTC", date_unit = NULL,
+  database, table, when, measures, series = NULL, zone = "UTC",
+  date_unit = NULL,
   repeated = NULL, duplicates = "error"
 ) {
   measures <- check_measures(measures)
@@ -98,8 +99,8 @@ records_at <- function(
 
 # Records elsewhere: an attribute "backfill" with the roles as a records table
 # has them, the `columns` of the series there, and `at`, list(engine, from,
-# table, there, moments, keep): the rows as SQL, the columns there, and the rules
-# of keep_dates().
+# table, there, moments, keep): the rows as SQL, the columns there, and the
+# rules of keep_dates().
 new_records_at <- function(engine, from, table, there, moments, roles) {
   roles$at <- list(
     engine = engine, from = from, table = table, there = there,

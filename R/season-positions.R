@@ -1,11 +1,12 @@
 # Rows, of records or of periods, by where they lie in a cycle: what profiles
 # and grids are made of.
 
-# What lies at positions: list(keys, year_start, counted), where `keys` has a row
-# for each line, its series columns and its measure. Methods of figure_side() and
-# cell_statistic() know the figures; here they are, for each its `line`, its
-# time (`when`), its `value` and its `row` in the table. Of periods those that are
-# whole, of records all; of each measure those where it is not missing.
+# What lies at positions: list(keys, year_start, counted), where `keys` has a
+# row for each line, its series columns and its measure. Methods of
+# figure_side() and cell_statistic() know the figures; here they are, for each
+# its `line`, its time (`when`), its `value` and its `row` in the table. Of
+# periods those that are whole, of records all; of each measure those where it
+# is not missing.
 figures_in_time <- function(x, of, call = caller_env()) {
   UseMethod("figures_in_time")
 }

@@ -62,7 +62,9 @@ step_verbs <- function() {
     "summary", "a result", "a result", "The summary of a result.",
     type = verb_argument(type_text("TYPE"), "Which one, where it has several.")
   )
-  declared[setdiff(names(declared), c("read_records", "records_at", "calendar"))]
+  declared[
+    setdiff(names(declared), c("read_records", "records_at", "calendar"))
+  ]
 }
 
 planned_steps <- function(found, sources, calendar, allowed) {

@@ -50,17 +50,21 @@ planned_source_at <- function(name, found, path, allowed) {
   declared <- verbs()$records_at$arguments
   check_keys(found, names(declared), path, allowed$faults)
   allowed$seen$files <- character()
-  file <- if (rlang::is_string(found$database)) sub("^sqlite:", "", found$database)
+  file <- if (rlang::is_string(found$database)) sub(
+    "^sqlite:", "", found$database
+  )
   if (isTRUE(file != without_password(file)) &&
         grepl("^[a-z]+://[^@/]*:", file)) {
     allowed$faults$add(
-      c(path, "database"), "The address has a password in it, which a study may not."
+      c(path, "database"),
+      "The address has a password in it, which a study may not."
     )
     return(NULL)
   }
   at <- study_file(file, c(path, "database"), allowed)
   arguments <- study_arguments(
-    found[setdiff(names(found), "database")], declared, path, character(), allowed
+    found[setdiff(names(found), "database")], declared, path, character(),
+    allowed
   )
   new_step(
     name, rlang::call2(

@@ -245,7 +245,8 @@ test_that("the command line and a study count in a database that they only read"
     c("--skip", "1"), c("--known-on", "2031-01-01"), "inns.csv"
   )) {
     expect_identical(command_line(
-      "periods", "--database", "sqlite:isles.sqlite", "--table", "inns", "--when",
+      "periods", "--database", "sqlite:isles.sqlite", "--table", "inns",
+      "--when",
       "month", "--measure", "guest_nights:flow", wrong, dir = dir
     )$status, 2L)
   }

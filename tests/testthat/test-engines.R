@@ -74,6 +74,25 @@ test_that("so does a Distributed table over two ClickHouse servers", {
   expect_cases_alike(clickhouse_base(addresses_of("CLICKHOUSE")))
 })
 
+test_that("columns may have the names that queries use themselves", {
+  data <- data.frame(
+    t = as.Date("2031-01-05") + 0:99, v = 1:100 / 8, e = 7, own = 3, p = 2,
+    k1 = c("a", "b"), s = 1, slot = 6
+  )
+  measures <- c(v = "flow", e = "level")
+  asked <- list("month", use = list(v = c("sum", "last"), e = "highest"))
+  periods <- function(x) as.data.frame(do.call(roll_up, c(list(x), asked)))
+  here <- periods(as_records(data, "t", measures, series = "k1"))
+  for (base in list(
+    postgres_base(addresses_of("POSTGRES")[[1]]),
+    clickhouse_base(addresses_of("CLICKHOUSE"))
+  )) {
+    base$put(data, "lots")
+    there <- records_at(base$at, "lots", "t", measures, series = "k1")
+    expect_alike(periods(there), here, base$at)
+  }
+})
+
 test_that("profiles are those of memory in every engine", {
   here <- crossings()
   data <- as.data.frame(here)[c("time", "tide")]
