@@ -3,9 +3,23 @@
 
 #' @export
 source_cells.backfill_records_at <- function(x, name, frame, use) {
-  value <- changed_figure(x, name, use)
-  rows <- celled_at(x, frame, value, only_open(x, name, frame))
+  only <- only_open(x, name, frame)
+  if (!is_compounded(x, name, use)) {
+    rows <- celled_at(x, frame, figure_at(x, name), only)
+    return(cells_at(x, frame, rows, name, use))
+  }
+  fraction <- fraction_at(x, name)
+  lost <- only_where(timed_at(x, NULL, frame$zone, fraction), "v < -1")
+  impossible <- ask_grouped(
+    facts(x)$at$engine, lost, NULL, c(n = "COUNT(*)")
+  )$n
+  if (impossible > 0) warn_impossible(impossible)
+  rows <- celled_at(x, frame, logarithm_at(x, fraction), only)
   cells_at(x, frame, rows, name, use)
+}
+
+is_compounded <- function(x, name, use) {
+  facts(x)$measures[[name]]$kind == "return" && "compound" %in% use
 }
 
 # Rows with their period and what is added up; `only` leaves figures out.
@@ -22,29 +36,29 @@ celled_at <- function(x, frame, value, only = NULL) {
   with_columns(rows, c(u = "v"))
 }
 
-# See changes_of(): growth that is compounded is added up as logarithms, without
-# losing the digits of small ones: Kahan's way to the logarithm of 1 + x.
-changed_figure <- function(x, name, use) {
-  measure <- facts(x)$measures[[name]]
+fraction_at <- function(x, name) {
   figure <- figure_at(x, name)
-  if (measure$kind != "return" || !"compound" %in% use) {
-    return(figure)
+  if (identical(facts(x)$measures[[name]]$unit, "%")) {
+    return(sprintf("(%s / 100.0)", figure))
   }
+  figure
+}
+
+# See changes_of(): growth that is compounded is added up as logarithms, without
+# losing the digits of small ones: Kahan's way to the logarithm of 1 + x. That of
+# a loss of all is taken for -1e300, which leaves nothing either.
+logarithm_at <- function(x, one) {
   engine <- facts(x)$at$engine
   if (is.null(engine$log)) {
     stop_inexact(engine, "compound returns", "it has no natural logarithm")
   }
-  one <- if (identical(measure$unit, "%")) {
-    sprintf("(%s / 100.0)", figure)
-  } else {
-    figure
-  }
   sprintf(
     paste(
-      "CASE WHEN %s <= -1 THEN NULL WHEN 1.0 + %s = 1.0 THEN %s",
+      "CASE WHEN %s < -1 THEN NULL WHEN 1.0 + %s = 0.0 THEN -1e300",
+      "WHEN 1.0 + %s = 1.0 THEN %s",
       "ELSE %s(1.0 + %s) * %s / ((1.0 + %s) - 1.0) END"
     ),
-    one, one, one, engine$log, one, one, one
+    one, one, one, one, engine$log, one, one, one
   )
 }
 
@@ -94,6 +108,11 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
   if (any(abs(found$total) == Inf, na.rm = TRUE)) {
     stop_inexact(engine, sprintf("add up %s", name), paste(
       "a value is infinite, or a sum beyond the largest number"
+    ))
+  }
+  if (any(found$n > .Machine$integer.max)) {
+    stop_inexact(engine, sprintf("count %s", name), paste(
+      "a period has more than 2,147,483,647 records"
     ))
   }
   cells <- list(

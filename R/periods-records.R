@@ -144,16 +144,20 @@ logged <- function(measure) {
     value <- value / unit
     impossible <- sum(value < -1, na.rm = TRUE)
     if (impossible > 0) {
-      rlang::warn(
-        sprintf(
-          "%s below -100%%, more than there is to lose, and %s left out.",
-          count_of(impossible, "return lies", "returns lie"),
-          if (impossible == 1) "is" else "are"
-        ),
-        class = c("backfill_warning_values", "backfill_warning")
-      )
+      warn_impossible(impossible)
       value[which(value < -1)] <- NA
     }
     log1p(value)
   }
+}
+
+warn_impossible <- function(count) {
+  rlang::warn(
+    sprintf(
+      "%s below -100%%, more than there is to lose, and %s left out.",
+      count_of(count, "return lies", "returns lie"),
+      if (count == 1) "is" else "are"
+    ),
+    class = c("backfill_warning_values", "backfill_warning")
+  )
 }

@@ -271,6 +271,28 @@ test_that("the command line and a study count in a database that they only read"
   )
 })
 
+test_that("a loss of all, and of more than all, is what it is in memory", {
+  skip_if_not_installed("RSQLite")
+  base <- sqlite_base()
+  data <- data.frame(
+    day = as.Date("2031-01-01") + 0:89,
+    gain = c(rep(1e-9, 31), -1, rep(0.01, 27), -1.5, rep(0.02, 30))
+  )
+  base$put(data, "gains")
+  here <- as_records(data, "day", c(gain = "return"))
+  there <- records_at(base$at, "gains", "day", c(gain = "return"))
+  for (x in list(here, there)) {
+    expect_warning(
+      periods <- roll_up(x, "month"), "1 return lies below -100%",
+      class = "backfill_warning_values"
+    )
+    expect_equal(periods$value[[2]], -1)
+    expect_equal(
+      periods$value[[1]] / expm1(31 * log1p(1e-9)), 1, tolerance = 1e-12
+    )
+  }
+})
+
 test_that("profiles and grids are those of memory", {
   skip_if_not_installed("RSQLite")
   base <- crossings_base()
