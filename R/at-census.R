@@ -3,8 +3,8 @@
 
 # list(names, rows, lowest, highest, read, usable, missing): a row, an element,
 # for each series, and how many rows there are, have a time, and lack each
-# measure; also whether all times have `alike` fractions of a second, and by how
-# much any lies off the `quarters` of an hour. Times are those of the table's
+# measure; also by how much any lies off the `quarters` of an hour. Times are
+# those of the table's
 # own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
@@ -17,7 +17,7 @@ census_at <- function(x, names, call) {
   rows <- new_steps(c(
     keyed(column_at(x, names)),
     usable = sprintf("CASE WHEN %s THEN 1 ELSE 0 END", usable),
-    e = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$exact),
+    raw = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$raw),
     own = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$second),
     numbered("v", vapply(measures, figure_at, "", x = x)),
     numbered("x", sprintf(
@@ -26,9 +26,9 @@ census_at <- function(x, names, call) {
     ))
   ), at$from, there = at$there)
   found <- ask_grouped(engine, rows, key_names(names), c(
-    read = "COUNT(*)", used = "SUM(usable)",
-    lowest = "MIN(e)", highest = "MAX(e)",
-    least = "MIN(e - own)", most = "MAX(e - own)",
+    all_rows = "COUNT(*)", used = "SUM(usable)",
+    lowest = at$moments$of_raw("MIN(raw)"),
+    highest = at$moments$of_raw("MAX(raw)"),
     quarters = sprintf("MAX((own + %s) %% 900)", as_digits(9e10)),
     numbered("m", sprintf(
       "SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
@@ -37,7 +37,7 @@ census_at <- function(x, names, call) {
     numbered("o", sprintf("SUM(x%d)", seq_along(measures)))
   ))
   check_figures_at(x, found, measures, call)
-  read <- sum(found$read)
+  read <- sum(found$all_rows)
   if (sum(found$used) * 2 <= read) {
     stop_census(x, read, sum(found$used), call)
   }
@@ -47,8 +47,7 @@ census_at <- function(x, names, call) {
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
-    highest = lines$highest, alike = lines$least == lines$most,
-    quarters = lines$quarters, read = read,
+    highest = lines$highest, quarters = lines$quarters, read = read,
     usable = sum(found$used),
     missing = stats::setNames(
       colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
@@ -224,9 +223,7 @@ within_kept <- function(x, census, names, table, call) {
   }
   ordered <- keys_in_order(stats::setNames(found[keys], names(census$names)))
   census$names <- ordered$names
-  census[c("alike", "quarters")] <- lapply(
-    census[c("alike", "quarters")], `[`, before[ordered$rank]
-  )
+  census$quarters <- census$quarters[before[ordered$rank]]
   census[c("rows", "lowest", "highest")] <-
     found[ordered$rank, c("rows", "lowest", "highest")]
   census

@@ -107,14 +107,18 @@ clickhouse_when <- function(name, from, unit, ask, call) {
   there <- sprintf("isNotNull(%s)", name)
   type <- sub("^Nullable\\((.*)\\)$", "\\1", type)
   if (type == "Date") {
-    second <- sprintf("(toInt64(%s) * 86400)", name)
-    return(new_moments("date", second, sprintf("toFloat64(%s)", second), there))
+    seconds_of <- function(a) sprintf("(toInt64(%s) * 86400)", a)
+    return(new_moments(
+      "date", seconds_of(name), sprintf("toFloat64(%s)", seconds_of(name)),
+      there, name, seconds_of
+    ))
   }
   if (grepl("^DateTime", type)) {
-    second <- sprintf("toInt64(%s)", name)
-    return(
-      new_moments("instant", second, sprintf("toFloat64(%s)", second), there)
-    )
+    seconds_of <- function(a) sprintf("toInt64(%s)", a)
+    return(new_moments(
+      "instant", seconds_of(name), sprintf("toFloat64(%s)", seconds_of(name)),
+      there, name, seconds_of
+    ))
   }
   if (grepl("Int|Float|Decimal", type)) {
     return(counted_moments(

@@ -3,9 +3,15 @@
 # How a column holds times: its `kind`, "date", "instant" (seconds that pass) or
 # "clock" (what the clock of the zone shows), and expressions: whole seconds
 # since 1970, the same with their fractions, and the condition under which there
-# is a time at all.
-new_moments <- function(kind, second, exact, usable) {
-  list(kind = kind, second = second, exact = exact, usable = usable)
+# is a time at all. `raw` is in the same order as the times and may be had for
+# less; `of_raw()` makes exact seconds of the first or the last of it.
+new_moments <- function(
+  kind, second, exact, usable, raw = exact, of_raw = identity
+) {
+  list(
+    kind = kind, second = second, exact = exact, usable = usable, raw = raw,
+    of_raw = of_raw
+  )
 }
 
 # Numbers that count `unit`s, as `date_unit` of read_records().

@@ -19,22 +19,25 @@ postgres_engine <- function(connection) {
   )
 }
 
+epoch_of <- function(time) sprintf("date_part('epoch', %s)", time)
+
 postgres_when <- function(name, from, unit, ask, call) {
   type <- ask(sprintf(
     "SELECT CAST(pg_typeof(%s) AS text) AS type FROM %s", name,
     sprintf("(SELECT NULL AS none) AS n LEFT JOIN %s AS q ON FALSE", from)
   ))$type
-  seconds <- sprintf("date_part('epoch', %s)", name)
+  seconds <- epoch_of(name)
   timed <- function(kind) {
     new_moments(
       kind, sprintf("CAST(floor(%s) AS bigint)", seconds), exact = seconds,
-      usable = sprintf("isfinite(%s)", name)
+      usable = sprintf("isfinite(%s)", name), raw = name, of_raw = epoch_of
     )
   }
   switch(
     type,
     date = new_moments(
       "date", exact = seconds, usable = sprintf("isfinite(%s)", name),
+      raw = name, of_raw = epoch_of,
       second = sprintf(
         "(CAST(%s - DATE '1970-01-01' AS bigint) * 86400)", name
       )

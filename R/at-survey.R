@@ -7,7 +7,7 @@ source_survey.backfill_records_at <- function(x, outline, table, steps) {
   each <- vctrs::data_frame(
     records = census$rows, lowest = instants_at(x, census$lowest, table),
     highest = instants_at(x, census$highest, table), in_order = TRUE,
-    whole_seconds = census$alike
+    whole_seconds = TRUE
   )
   each <- with_first_moments(each, table)
   each <- with_months(x, outline, table, each)
@@ -24,6 +24,11 @@ source_survey.backfill_records_at <- function(x, outline, table, steps) {
 # the clock and in seconds that pass, as the kernel's survey.
 with_steps <- function(x, outline, table, each) {
   rows <- timed_at(x, there_as(x, names(outline$names)), table)
+  found <- match_series(outline, ask_grouped(
+    facts(x)$at$engine, rows, key_names(outline$names),
+    c(least = "MIN(e - own)", most = "MAX(e - own)")
+  ))
+  each$whole_seconds <- found$least == found$most
   each$passed <- common_step(
     x, outline, rows, "t", floor(each$highest - each$lowest)
   )
@@ -54,7 +59,7 @@ with_months <- function(x, outline, table, each) {
   keys <- key_names(outline$names)
   rows <- timed_at(x, there_as(x, names(outline$names)), table)
   found <- match_series(outline, ask_grouped(engine, rows, keys, c(
-    early = "MIN(s - d * 86400)", late = "MAX(s - d * 86400)"
+    early = "MIN(s - d * 86400)", late = "MAX(s - d * 86400 + e - own)"
   )))
   midnights <- found$early == 0 & found$late == 0
   if (!any(midnights)) {
