@@ -45,8 +45,8 @@ fraction_at <- function(x, name) {
 }
 
 # See changes_of(): growth that is compounded is added up as logarithms, without
-# losing the digits of small ones: Kahan's way to the logarithm of 1 + x. That of
-# a loss of all is taken for -1e300, which leaves nothing either.
+# losing the digits of small ones: Kahan's way to the logarithm of 1 + x. That
+# of a loss of all is taken for -1e300, which leaves nothing either.
 logarithm_at <- function(x, one) {
   engine <- facts(x)$at$engine
   if (is.null(engine$log)) {

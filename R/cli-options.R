@@ -31,7 +31,9 @@ run_command <- function(command, args) {
     check_inputs(inputs, command$inputs, hint)
   } else if (length(inputs) > 0) {
     stop_usage(
-      sprintf("`database` is given, and the file %s as well.", in_words(inputs)),
+      sprintf(
+        "`database` is given, and the file %s as well.", in_words(inputs)
+      ),
       ">" = "The records are in the one or in the other."
     )
   }

@@ -17,7 +17,9 @@ at_map <- c(
 
 reading_options <- function() {
   c(
-    options_of("read_records", reading_map()), options_of("records_at", "database")
+    options_of("read_records", reading_map()), options_of(
+      "records_at", "database"
+    )
   )
 }
 

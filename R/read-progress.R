@@ -6,8 +6,8 @@ bars_wanted <- function() {
 
 # Runs `code`, a function that is handed another, to be called with the share of
 # the work that is done from time to time, and with what is being done where
-# that is no longer `text`; NULL where no bar is wanted. Inside of it there is no
-# other bar.
+# that is no longer `text`; NULL where no bar is wanted. Inside of it there is
+# no other bar.
 with_bar <- function(text, code) {
   if (!bars_wanted()) {
     return(code(NULL))

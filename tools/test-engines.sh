@@ -84,7 +84,7 @@ web=$((first + 20)) native=$((first + 21)) between=$((first + 22)) start_clickho
 export BACKFILL_POSTGRES="postgresql://tarn@127.0.0.1:$((first + 1))/postgres postgresql://tarn@127.0.0.1:$((first + 2))/postgres"
 export BACKFILL_CLICKHOUSE="clickhouse://127.0.0.1:$((first + 10))/default clickhouse://127.0.0.1:$((first + 20))/default"
 export BACKFILL_SHARD_PID="$folder/ch2/pid"
-export R_LIBS="${BACKFILL_LIBRARY:-$PWD/build/library}:${R_LIBS:-}" BACKFILL_SOURCE="$PWD"
+export R_LIBS="$PWD/build/library:${R_LIBS:-}" BACKFILL_SOURCE="$PWD"
 if [ "${1:-}" = --bench ]; then
   Rscript --vanilla bench/elsewhere.R
 else
