@@ -15,7 +15,8 @@ source_survey.backfill_records_at <- function(x, outline, table, steps) {
   list(
     each = each, all = all_together(each),
     filled = function(cadences, surveys) {
-      filled_at(x, outline, table, cadences)
+      outline[c("surveys", "cadences")] <- list(surveys, cadences)
+      filled_at(x, outline, table)
     }
   )
 }
@@ -193,16 +194,20 @@ series_numbers <- function(names, found) {
 
 # How many slots of its cadence each series fills, by weekday where the slots
 # are days.
-filled_at <- function(x, outline, table, cadences) {
+filled_at <- function(x, outline, table) {
   engine <- facts(x)$at$engine
   names <- there_as(x, names(outline$names))
   rows <- with_slots(
-    x, outline, timed_at(x, names, table), cadences, outline$census, table
+    x, outline, timed_at(x, names, table), outline$cadences, outline$census,
+    table
   )
   keys <- key_names(names)
-  slots <- grouped(
-    only_where(rows, "slot IS NOT NULL"), c(keys, "slot"), c(day = "MIN(w)")
-  )
+  slots <- only_where(rows, "slot IS NOT NULL")
+  slots <- if (one_in_a_slot(x, outline, table)) {
+    with_columns(slots, c(day = "w"))
+  } else {
+    grouped(slots, c(keys, "slot"), c(day = "MIN(w)"))
+  }
   found <- ask_grouped(engine, slots, c(keys, "day"), c(n = "COUNT(*)"))
   out <- matrix(0, nrow(outline$names), 7)
   out[cbind(series_numbers(outline$names, found), found$day + 1)] <- found$n

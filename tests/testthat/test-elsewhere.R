@@ -271,6 +271,22 @@ test_that("the command line and a study count in a database that they only read"
   )
 })
 
+test_that("two readings in one slot fill it once", {
+  skip_if_not_installed("RSQLite")
+  base <- sqlite_base()
+  second <- as.POSIXct("2031-03-01", tz = "UTC") + 60 * (0:2879)
+  data <- data.frame(at = c(second, second[1:9] + 0.5), n = 1)
+  base$put(data, "beats")
+  there <- records_at(
+    base$at, "beats", "at", c(n = "flow"), date_unit = "second"
+  )
+  here <- as_records(data, "at", c(n = "flow"))
+  for (cadence in list(NULL, "minute", "hour")) {
+    periods <- function(x) as.data.frame(roll_up(x, "day", cadence = cadence))
+    expect_alike(periods(there), periods(here), cadence %||% "found")
+  }
+})
+
 test_that("a loss of all, and of more than all, is what it is in memory", {
   skip_if_not_installed("RSQLite")
   base <- sqlite_base()
