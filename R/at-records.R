@@ -51,8 +51,11 @@
 #' @seealso [read_records()], which reads the rows of a database.
 #' @examplesIf requireNamespace("RSQLite", quietly = TRUE)
 #' base <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-#' inns <- utils::read.csv(demo_file("inns.csv"))
-#' inns$month <- paste0(inns$month, "-01")
+#' inns <- data.frame(
+#'   month = rep(c("2031-01-01", "2031-02-01", "2031-03-01"), 2),
+#'   inn = rep(c("Anchor", "Lantern"), each = 3),
+#'   guest_nights = c(2310, 2280, 2455, 1822, 1790, 1934)
+#' )
 #' DBI::dbWriteTable(base, "inns", inns)
 #' nights <- records_at(base, "inns",
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")

@@ -32,7 +32,7 @@ run_command <- function(command, args) {
   } else if (length(inputs) > 0) {
     stop_usage(
       sprintf(
-        "`database` is given, and the file %s as well.", in_words(inputs)
+        "`--database` is given, and the file %s as well.", in_words(inputs)
       ),
       ">" = "The records are in the one or in the other."
     )

@@ -38,13 +38,13 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   made <- cell_statistic(figures, list(row, column), stat)
   filled <- which(made$count > 0)
   place <- filled - 1L
-  across <- length(column$levels)
-  down <- length(row$levels)
+  wide <- length(column$levels)
+  tall <- length(row$levels)
   of_place <- function(levels, code) factor(levels[code + 1L], levels)
   out <- tibble::tibble(
-    vctrs::vec_slice(figures$keys, place %/% (down * across) + 1L),
-    row = of_place(row$levels, place %/% across %% down),
-    column = of_place(column$levels, place %% across),
+    vctrs::vec_slice(figures$keys, place %/% (tall * wide) + 1L),
+    row = of_place(row$levels, place %/% wide %% tall),
+    column = of_place(column$levels, place %% wide),
     value = made$value[filled], n = made$count[filled]
   )
   role <- facts(x)
