@@ -50,7 +50,11 @@ read_and_tell <- function(options, inputs) {
   calendar <- calendar_of_options(options)
   records <- read_input(options, inputs)
   if (!options$quiet) {
-    account <- account(records)
+    account <- if (is_elsewhere(records)) {
+      doing("Asking the database", account(records))
+    } else {
+      account(records)
+    }
     odd <- describe_suspicious(account)
     say(
       intake_text(account, 10, "`--aside FILE` writes all of them."),

@@ -91,9 +91,12 @@ fill_run <- function(run, study, made, folder, report) {
     c(names(figures), rep("report", length(study$report$formats))),
     c(rep(".png", length(figures)), sprintf(".%s", study$report$formats))
   )
+  # A report draws all figures once more.
+  work <- ifelse(startsWith(parts, "report."), 1 + length(figures), 1)
   tell <- function(name) {
     if (!is.null(report)) {
-      report(match(name, parts) / (length(parts) + 1), paste("Writing", name))
+      before <- sum(work[seq_len(match(name, parts) - 1)])
+      report(before / sum(work), paste("Writing", name))
     }
   }
   writeLines(study$text, at("study.yaml"), useBytes = TRUE)
