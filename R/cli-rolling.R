@@ -32,36 +32,42 @@ roll_input <- function(options, inputs) {
 
 # The records and the calendar, as a list.
 read_and_tell <- function(options, inputs) {
-  grid <- length(inputs) > 0 && grid_input(inputs)
-  for (needed in c("measure", if (!grid) "when")) {
-    if (
-      is.null(options[[needed]]) && !(
-        needed == "when" && identical(options$layout, "dates across")
-      )
-    ) {
+  ask_for_roles(options, inputs)
+  refuse_unasked(options, list(fill_map))
+  # Before the file is read: what is wrong with it does not depend on that.
+  calendar <- calendar_of_options(options)
+  records <- read_input(options, inputs)
+  if (!options$quiet) {
+    tell_of_intake(records)
+  }
+  list(records = narrow_records(records, options), calendar = calendar)
+}
+
+# A grid knows its own axis of time, as do dates across.
+ask_for_roles <- function(options, inputs) {
+  dated <- length(inputs) > 0 && grid_input(inputs) ||
+    identical(options$layout, "dates across")
+  for (needed in c("measure", if (!dated) "when")) {
+    if (is.null(options[[needed]])) {
       stop_usage(sprintf("`%s` is not given.", needed), ">" = paste(
         "See `backfill periods --help`; `backfill inspect FILE` finds out",
         "how a file is to be read."
       ))
     }
   }
-  refuse_unasked(options, list(fill_map))
-  # Before the file is read: what is wrong with it does not depend on that.
-  calendar <- calendar_of_options(options)
-  records <- read_input(options, inputs)
-  if (!options$quiet) {
-    account <- if (is_elsewhere(records)) {
-      doing("Asking the database", account(records))
-    } else {
-      account(records)
-    }
-    odd <- describe_suspicious(account)
-    say(
-      intake_text(account, 10, "`--aside FILE` writes all of them."),
-      if (length(odd) > 0) c("", wrapped(odd)), ""
-    )
+}
+
+tell_of_intake <- function(records) {
+  account <- if (is_elsewhere(records)) {
+    doing("Asking the database", account(records))
+  } else {
+    account(records)
   }
-  list(records = narrow_records(records, options), calendar = calendar)
+  odd <- describe_suspicious(account)
+  say(
+    intake_text(account, 10, "`--aside FILE` writes all of them."),
+    if (length(odd) > 0) c("", wrapped(odd)), ""
+  )
 }
 
 rolled <- function(records, calendar, options) {
