@@ -5,10 +5,10 @@ source_account.backfill_records_at <- function(x, call) {
   role <- facts(x)
   outline <- source_outline(x, NULL, call)
   census <- outline$census
-  table <- outline$zone
-  survey <- source_survey(x, outline, table, steps = TRUE)
-  cadences <- find_cadences(survey, table)
-  never <- count_never(x, census, table)
+  zone <- outline$zone
+  survey <- source_survey(x, outline, zone, steps = TRUE)
+  cadences <- find_cadences(survey, zone)
+  never <- count_never(x, census, zone)
   account <- new_account(
     tibble::tibble(source = source_label(x), rows = census$read),
     aside_at(x, census, never, call), 0L,
@@ -16,7 +16,7 @@ source_account.backfill_records_at <- function(x, call) {
       c("NULL" = count)
     }),
     ends_of_survey(survey, outline, role$zone),
-    if (role$duplicates == "keep") repeats_at(x, table) else c(0L, 0L), 0L,
+    if (role$duplicates == "keep") repeats_at(x) else c(0L, 0L), 0L,
     c(
       sprintf(
         "The records are in %s and stay there.",
@@ -46,18 +46,13 @@ gaps_at <- function(x, outline, cadences, most = 3) {
   if (is.null(engine$ordered$lag) || all(is_irregular(cadences))) {
     return(tibble::new_tibble(lapply(none, `[`, 0), nrow = 0))
   }
-  names <- there_as(x, names(outline$names))
-  rows <- with_columns(
-    timed_at(x, names, outline$zone), c(u = "e", p = "0")
-  )
-  rows <- with_slots(
-    x, outline, rows, cadences, outline$census, outline$zone
-  )
   outline$cadences <- cadences
+  rows <- with_columns(timed_at(x, outline), c(u = "e", p = "0"))
+  rows <- with_slots(x, outline, rows)
   found <- ask_steps(engine, selected(
     with_rises(x, outline, rows),
     "SELECT %s FROM @ AS q WHERE missing >= 1 ORDER BY missing DESC, e %s",
-    listed(c(key_names(names), "be", "e", "missing")), "LIMIT 200"
+    listed(c(key_names(outline$names), "be", "e", "missing")), "LIMIT 200"
   ))
   span <- paste(found$be, found$e)
   found <- vctrs::vec_slice(
@@ -75,10 +70,9 @@ gaps_at <- function(x, outline, cadences, most = 3) {
 suspicious_at <- function(x, outline) {
   engine <- facts(x)$at$engine
   measures <- plain_measures(facts(x)$measures)
-  names <- there_as(x, names(outline$names))
   found <- lapply(names(measures), function(name) {
-    rows <- timed_at(x, names, outline$zone, figure_at(x, name))
-    seen <- ask_grouped(engine, rows, key_names(names), c(
+    rows <- timed_at(x, outline, figure_at(x, name))
+    seen <- ask_grouped(engine, rows, key_names(outline$names), c(
       low = "MIN(v)", high = "MAX(v)",
       below = "SUM(CASE WHEN v < 0 THEN 1 ELSE 0 END)"
     ))
@@ -138,13 +132,13 @@ aside_at <- function(x, census, never, call) {
 }
 
 # How many times the clock of the zone never showed.
-count_never <- function(x, census, table) {
-  condition <- never_at(x, table)
+count_never <- function(x, census, zone) {
+  condition <- never_at(x, zone)
   if (is.null(condition)) {
     return(0)
   }
   rows <- only_where(
-    placed_in_time(x, usable_at(x, NULL), table), condition
+    placed_in_time(x, usable_at(x, NULL), zone), condition
   )
   census$usable - ask_grouped(
     facts(x)$at$engine, rows, NULL, c(n = "COUNT(*)")
@@ -188,30 +182,19 @@ unreadable_at <- function(x, unused) {
 
 # Rows with the series and time of another: those with its figures, those with
 # others.
-repeats_at <- function(x, table) {
-  engine <- facts(x)$at$engine
+repeats_at <- function(x) {
   measures <- names(plain_measures(facts(x)$measures))
-  keys <- c(key_names(facts(x)$columns), "e")
+  figures <- vapply(measures, figure_at, "", x = x)
+  names(figures) <- sprintf("v%d", seq_along(figures))
+  rows <- usable_at(x, facts(x)$columns, figures)
   counted <- function(by) {
-    each <- grouped(figures_at(x, measures), by, c(c = "COUNT(*)"))
-    ask_grouped(engine, each, NULL, c(n = "SUM(c - 1)"))$n
+    each <- grouped(rows, by, c(c = "COUNT(*)"))
+    ask_grouped(facts(x)$at$engine, each, NULL, c(n = "SUM(c - 1)"))$n
   }
+  keys <- c(key_names(facts(x)$columns), "e")
   all <- counted(keys)
-  same <- counted(c(keys, sprintf("v%d", seq_along(measures))))
+  same <- counted(c(keys, names(figures)))
   c(same, all - same)
-}
-
-figures_at <- function(x, measures) {
-  at <- facts(x)$at
-  columns <- c(
-    keyed(column_at(x, facts(x)$columns)), e = at$moments$exact,
-    stats::setNames(
-      vapply(measures, figure_at, "", x = x), sprintf(
-        "v%d", seq_along(measures)
-      )
-    )
-  )
-  new_steps(columns, at$from, at$moments$usable, at$there)
 }
 
 #' @export
@@ -221,7 +204,7 @@ source_days_off.backfill_records_at <- function(x, names, frame) {
     return(stats::setNames(rep(0, length(names)), names))
   }
   vapply(names, function(name) {
-    rows <- timed_at(x, NULL, frame$zone, figure_at(x, name))
+    rows <- timed_at(x, frame, figure_at(x, name), NULL)
     off <- only_where(rows, sprintf("NOT (%s)", open))
     ask_grouped(facts(x)$at$engine, off, NULL, c(n = "COUNT(v)"))$n
   }, 0)

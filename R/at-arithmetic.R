@@ -43,13 +43,13 @@ weekday_sql <- function(day) {
 
 # The day's month since January 1970 (`month`), its place in it (`dom`), and its
 # place (`r`, from 0) in the `year` that starts in March, so that the leap day
-# is the last, for days from `first` to `last`. In the years of hundreds that
-# have none, a day is left out. The names may have a `prefix`.
-civil_columns <- function(engine, from, day, first, last, prefix = "") {
+# is the last, for the range of `days`. In the years of hundreds that have none,
+# a day is left out. The names may have a `prefix`.
+civil_columns <- function(engine, from, day, days, prefix = "") {
   if (paste0(prefix, "civil") %in% attr(from, "has")) {
     return(from)
   }
-  years <- as.POSIXlt(.Date(c(first, last)))$year + 1900
+  years <- as.POSIXlt(.Date(days))$year + 1900
   base <- (years[[1]] - 4) %/% 4 * 4
   march <- function(year) as.numeric(as.Date(sprintf("%04d-03-01", year)))
   hundreds <- seq(100 * (base %/% 100), years[[2]] + 100, by = 100)
@@ -64,18 +64,17 @@ civil_columns <- function(engine, from, day, first, last, prefix = "") {
     given <- lapply(list(...), part)
     stats::setNames(do.call(sprintf, c(form, given)), part(name))
   }
-  divided <- function(a, b) engine$div(a, b)
   from <- with_columns(from, stats::setNames(z, paste0(prefix, "z")))
-  from <- with_columns(from, column("y", divided("4 * %s + 3", "1461"), "z"))
+  from <- with_columns(from, column("y", engine$div("4 * %s + 3", "1461"), "z"))
   from <- with_columns(from, column(
-    "r", paste("%s -", divided("1461 * %s", "4")), "z", "y"
+    "r", paste("%s -", engine$div("1461 * %s", "4")), "z", "y"
   ))
-  from <- with_columns(from, column("m", divided("5 * %s + 2", "153"), "r"))
+  from <- with_columns(from, column("m", engine$div("5 * %s + 2", "153"), "r"))
   from <- with_columns(from, c(
     column("month", paste(
       "12 * %s + %s + (", as_digits((base - 1970) * 12 + 2), ")"
     ), "y", "m"),
-    column("dom", paste("%s -", divided("153 * %s + 2", "5"), "+ 1"), "r", "m"),
+    column("dom", paste("%s -", engine$div("153 * %s + 2", "5"), "+ 1"), "r", "m"),
     column("year", paste("%s +", as_digits(base)), "y")
   ))
   now_has(from, paste0(prefix, "civil"))
@@ -120,7 +119,7 @@ open_before_sql <- function(engine, day, calendar) {
 open_before_1970 <- function(weekdays, off) sum(weekdays[1:3]) - sum(off < 0)
 
 # Rows of `from` with the number of the period that each is in, as `p`.
-with_period <- function(engine, from, calendar, first, last) {
+with_period <- function(engine, from, calendar, days) {
   base <- base_codes[[calendar$base + 1]]
   if (base == "clock") {
     shifted <- sprintf(
@@ -132,7 +131,7 @@ with_period <- function(engine, from, calendar, first, last) {
     return(with_columns(from, c(p = p)))
   }
   if (base %in% c("month", "third")) {
-    from <- civil_columns(engine, from, "d", first, last)
+    from <- civil_columns(engine, from, "d", days)
   }
   index <- switch(
     base, day = "d", month = "month",

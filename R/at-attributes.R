@@ -11,8 +11,10 @@ source_joined.backfill_records_at <- function(x, table, keys) {
     column_at(x, there_as(x, names(keys))), engine$key_text, ""
   )
   found <- ask_grouped(
-    engine, new_steps(keyed(texts), facts(x)$at$from), key_names(texts),
-    c(n = "COUNT(*)")
+    engine, new_steps(
+      keyed(texts), facts(x)$at$from, there = facts(x)$at$there
+    ),
+    key_names(texts), c(n = "COUNT(*)")
   )
   there <- vctrs::new_data_frame(stats::setNames(
     lapply(as.list(found)[key_names(texts)], as.character), names(keys)

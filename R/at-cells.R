@@ -9,7 +9,7 @@ source_cells.backfill_records_at <- function(x, name, frame, use) {
     return(cells_at(x, frame, rows, name, use))
   }
   fraction <- fraction_at(x, name)
-  lost <- only_where(timed_at(x, NULL, frame$zone, fraction), "v < -1")
+  lost <- only_where(timed_at(x, frame, fraction, NULL), "v < -1")
   impossible <- ask_grouped(
     facts(x)$at$engine, lost, NULL, c(n = "COUNT(*)")
   )$n
@@ -25,15 +25,12 @@ is_compounded <- function(x, name, use) {
 # Rows with their period and what is added up; `only` leaves figures out.
 celled_at <- function(x, frame, value, only = NULL) {
   engine <- facts(x)$at$engine
-  names <- there_as(x, names(frame$names))
-  rows <- timed_at(x, names, frame$zone, value)
-  days <- days_over(frame$surveys, frame$zone)
-  rows <- with_period(engine, rows, frame$calendar, days[[1]], days[[2]])
-  if (!is.null(only)) {
-    rows <- with_columns(rows, c(u = sprintf("CASE WHEN %s THEN v END", only)))
-    return(rows)
-  }
-  with_columns(rows, c(u = "v"))
+  rows <- with_period(
+    engine, timed_at(x, frame, value), frame$calendar, days_over(frame)
+  )
+  with_columns(rows, c(
+    u = if (is.null(only)) "v" else sprintf("CASE WHEN %s THEN v END", only)
+  ))
 }
 
 fraction_at <- function(x, name) {
@@ -110,13 +107,14 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
       "a value is infinite, or a sum beyond the largest number"
     ))
   }
-  if (any(found$n > .Machine$integer.max)) {
+  records <- placed(found$n, 0)
+  if (any(add_groups(records, frame) > .Machine$integer.max)) {
     stop_inexact(engine, sprintf("count %s", name), paste(
       "a period has more than 2,147,483,647 records"
     ))
   }
   cells <- list(
-    sum = placed(found$total, 0), records = as.integer(placed(found$n, 0)),
+    sum = placed(found$total, 0), records = as.integer(records),
     slots = slots_at(x, frame, rows, figure)
   )
   if (any(needs_statistics(use))) {
@@ -169,16 +167,14 @@ slots_at <- function(x, frame, rows, figure) {
   }
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
-  rows <- with_slots(
-    x, frame, rows, frame$cadences, frame$census, frame$zone
-  )
+  rows <- with_slots(x, frame, rows)
   open <- open_sql("d", frame$calendar)
   of_days <- "(steps IN (1, 2) AND len <= 86400)"
   counted <- only_where(
     rows, sprintf("%s IS NOT NULL", figure), "slot IS NOT NULL", "fits = 1",
     if (!is.null(open)) sprintf("NOT %s OR (%s)", of_days, open)
   )
-  if (one_in_a_slot(x, frame, frame$zone)) {
+  if (one_in_a_slot(x, frame)) {
     found <- ask_grouped(engine, counted, c(keys, "p"), c(n = "COUNT(*)"))
   } else {
     filled <- grouped(counted, c(keys, "slot"), c(earliest = "MIN(p)"))
@@ -191,12 +187,14 @@ slots_at <- function(x, frame, rows, figure) {
 
 # Whether no slot can have two records: no two are of one time, no clock shows a
 # time twice, and the slots are as long as what all distances have in common.
-one_in_a_slot <- function(x, frame, table) {
+one_in_a_slot <- function(x, frame) {
   each <- frame$surveys
   common <- cbind(each$passed, each$step, each$months)
   length <- frame$cadences$length
   steps <- frame$cadences$steps
-  facts(x)$duplicates == "error" && length(table$offset) == 1 &&
+  unchanged <- length(frame$zone$offset) == 1 &&
+    length(clock_by(frame)$offset) == 1
+  facts(x)$duplicates == "error" && unchanged &&
     ncol(common) == 3 && all(each$whole_seconds) && all(
       steps == 0L | length == common[cbind(seq_along(steps), pmax(steps, 1L))]
     )
@@ -205,38 +203,32 @@ one_in_a_slot <- function(x, frame, table) {
 # Cells of series as those of the groups that they are in, as the kernel of the
 # roll-up merges them.
 merged_cells <- function(cells, frame) {
-  count <- frame$columns$count
-  group <- rep(frame$groups$of, each = count)
-  cell <- (group - 1) * count + rep(seq_len(count), length(frame$groups$of))
-  size <- frame$groups$count * count
-  by_group <- function(values, f, none) {
-    there <- !is.na(values)
-    out <- rep(none, size)
-    found <- tapply(values[there], cell[there], f)
-    out[as.integer(names(found))] <- as.numeric(found)
-    out
-  }
+  added <- function(values) add_groups(values, frame)
   out <- list(
-    sum = by_group(cells$sum, sum, 0),
-    records = as.integer(by_group(cells$records, sum, 0)),
-    slots = as.integer(by_group(cells$slots, sum, 0))
+    sum = added(cells$sum), records = as.integer(added(cells$records)),
+    slots = as.integer(added(cells$slots))
   )
   if (is.null(cells$lowest)) {
     return(out)
   }
-  out$lowest <- by_group(cells$lowest, min, NA_real_)
-  out$highest <- by_group(cells$highest, max, NA_real_)
-  if (!is.null(cells$first)) {
-    out$first <- of_extreme(cells$first, cells$first_at, cell, size, FALSE)
-    out$last <- of_extreme(cells$last, cells$last_at, cell, size, TRUE)
+  count <- frame$columns$count
+  cell <- rep((frame$groups$of - 1) * count, each = count) + seq_len(count)
+  extreme <- function(values, at, latest) {
+    of_extreme(values, at, cell, length(out$sum), latest)
   }
-  if (!is.null(cells$sd)) {
-    mean <- cells$sum / cells$records
-    whole <- out$sum / out$records
+  out$lowest <- extreme(cells$lowest, cells$lowest, FALSE)
+  out$highest <- extreme(cells$highest, cells$highest, TRUE)
+  if (!is.null(cells$first)) {
+    out$first <- extreme(cells$first, cells$first_at, FALSE)
+    out$last <- extreme(cells$last, cells$last_at, TRUE)
+    there <- cells$records > 0
+    mean <- ifelse(there, cells$sum / cells$records, 0)
+    whole <- (out$sum / out$records)[cell]
     squares <- ifelse(cells$records < 2, 0, cells$sd^2 * (cells$records - 1))
-    off <- cells$records * (mean - whole[cell])^2
-    total <- by_group(squares + ifelse(cells$records == 0, 0, off), sum, 0)
-    out$sd <- ifelse(out$records < 2, NA, sqrt(total / (out$records - 1)))
+    off <- ifelse(there, cells$records * (mean - whole)^2, 0)
+    out$sd <- deviation_of(list(
+      n = out$records, squares = added(squares + off)
+    ))
   }
   out
 }

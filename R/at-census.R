@@ -4,8 +4,7 @@
 # list(names, rows, lowest, highest, read, usable, missing): a row, an element,
 # for each series, and how many rows there are, have a time, and lack each
 # measure; also by how much any lies off the `quarters` of an hour. Times are
-# those of the table's
-# own clock.
+# those of the table's own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
@@ -38,8 +37,9 @@ census_at <- function(x, names, call) {
   ))
   check_figures_at(x, found, measures, call)
   read <- sum(found$all_rows)
-  if (sum(found$used) * 2 <= read) {
-    stop_census(x, read, sum(found$used), call)
+  usable <- sum(found$used, na.rm = TRUE)
+  if (usable * 2 <= read) {
+    stop_census(x, read, usable, call)
   }
   there <- found$used > 0
   keys <- stats::setNames(found[key_names(names)], names)
@@ -48,7 +48,7 @@ census_at <- function(x, names, call) {
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
     highest = lines$highest, quarters = lines$quarters, read = read,
-    usable = sum(found$used),
+    usable = usable,
     missing = stats::setNames(
       colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
     )
@@ -109,20 +109,21 @@ source_outline.backfill_records_at <- function(x, by, call) {
   census <- census_at(x, there_as(x, names), call)
   names(census$names) <- names
   dates <- at$moments$kind == "date"
-  table <- table_over(x, census)
-  if (length(table$offset) > 1 && at$moments$kind == "clock") {
-    check_clock_at(x, table, call)
+  zone <- zone_over(x, census)
+  if (length(zone$offset) > 1 && at$moments$kind == "clock") {
+    check_clock_at(x, zone, call)
   }
-  check_repeats_at(x, census, table, call)
-  census <- within_kept(x, census, there_as(x, names), table, call)
-  ends <- instants_at(x, c(min(census$lowest), max(census$highest)), table)
+  check_repeats_at(x, call)
+  census <- within_kept(x, census, zone, call)
+  ends <- instants_at(x, c(min(census$lowest), max(census$highest)), zone)
   list(
     by = by, names = census$names, ends = ends / if (dates) 86400 else 1,
-    dates = dates, sources = source_label(x), census = census, zone = table
+    dates = dates, census = census, zone = zone, clock = zone,
+    sources = c(source_label(x), at$engine$file, role$beside)
   )
 }
 
-# What is read is named, but never how it is reached.
+# What is read is named, but never how a server is reached.
 source_label <- function(x) {
   at <- facts(x)$at
   if (is_select(at$table)) "query" else at$table
@@ -141,19 +142,20 @@ there_as <- function(x, names) {
 }
 
 # The zone's table over all times there.
-table_over <- function(x, census) {
+zone_over <- function(x, census) {
   zone <- if (facts(x)$at$moments$kind == "date") "UTC" else facts(x)$zone
   zone_table(zone, min(census$lowest) - 2e5, max(census$highest) + 2e5)
 }
 
 # Times that were shown twice cannot be told apart in a table.
-check_clock_at <- function(x, table, call) {
-  gaps <- clock_gaps(table, twice = TRUE)
+check_clock_at <- function(x, zone, call) {
+  gaps <- clock_gaps(zone, twice = TRUE)
   if (!is.null(facts(x)$repeated) || length(gaps$from) == 0) {
     return()
   }
-  rows <- with_columns(usable_at(x, NULL), c(s = "own"))
-  twice <- only_where(rows, sprintf("%s = 1", within_sql("s", gaps)))
+  twice <- only_where(
+    usable_at(x, NULL), sprintf("%s = 1", within_sql("own", gaps))
+  )
   found <- ask_grouped(
     facts(x)$at$engine, twice, NULL, c(n = "COUNT(*)")
   )$n
@@ -175,7 +177,7 @@ check_clock_at <- function(x, table, call) {
 }
 
 # Two records of one series and time.
-check_repeats_at <- function(x, census, table, call) {
+check_repeats_at <- function(x, call) {
   if (facts(x)$duplicates == "keep") {
     return()
   }
@@ -207,13 +209,14 @@ check_repeats_at <- function(x, census, table, call) {
 }
 
 # The census of what keep_dates() keeps and the clock shows.
-within_kept <- function(x, census, names, table, call) {
-  if (is.null(c(never_at(x, table), kept_at(x)))) {
+within_kept <- function(x, census, zone, call) {
+  if (is.null(c(never_at(x, zone), kept_at(x)))) {
     return(census)
   }
-  keys <- key_names(names)
+  keys <- key_names(census$names)
+  rows <- timed_at(x, list(names = census$names, zone = zone, clock = zone))
   found <- ask_grouped(
-    facts(x)$at$engine, timed_at(x, names, table), keys,
+    facts(x)$at$engine, rows, keys,
     c(rows = "COUNT(*)", lowest = "MIN(e)", highest = "MAX(e)")
   )
   found <- found[found$rows > 0, ]

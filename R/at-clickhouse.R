@@ -88,12 +88,12 @@ rows_of_text <- function(said) {
 }
 
 unescaped <- function(text) {
-  odd <- which(grepl("\\", text, fixed = TRUE))
-  marks <- c("\\\\" = "\001", "\\t" = "\t", "\\n" = "\n", "\\r" = "\r",
-             "\\b" = "\b", "\\f" = "\f", "\\'" = "'", "\001" = "\\")
-  for (mark in names(marks)) {
-    text[odd] <- gsub(mark, marks[[mark]], text[odd], fixed = TRUE)
-  }
+  marks <- c(t = "\t", n = "\n", r = "\r", b = "\b", f = "\f", "0" = "")
+  found <- gregexpr("\\\\.", text)
+  regmatches(text, found) <- lapply(regmatches(text, found), function(marked) {
+    mark <- substring(marked, 2)
+    ifelse(mark %in% names(marks), marks[mark], mark)
+  })
   text
 }
 
@@ -129,7 +129,10 @@ clickhouse_when <- function(name, from, unit, ask, call) {
   }
   abort_backfill(
     "when",
-    sprintf("The column %s is of the type %s, not of a time.", name, type),
+    sprintf(
+      "The column %s is of the type %s, not of a time.", column_in_words(name),
+      type
+    ),
     ">" = "Give a SELECT that casts it, such as toDate(day).", call = call
   )
 }

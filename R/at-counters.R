@@ -5,10 +5,7 @@
 source_rises.backfill_records_at <- function(x, name, frame, use, spread) {
   engine <- facts(x)$at$engine
   refuse_counter(x, engine, spread)
-  rows <- with_slots(
-    x, frame, celled_at(x, frame, figure_at(x, name)), frame$cadences,
-    frame$census, frame$zone
-  )
+  rows <- with_slots(x, frame, celled_at(x, frame, figure_at(x, name)))
   rows <- with_rises(x, frame, rows)
   found <- cells_at(x, frame, rows, name, use, "rise")
   c(found, list(

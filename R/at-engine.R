@@ -1,7 +1,7 @@
 # What the engines that records lie in can say. Each is made by a constructor of
 # its own, as list(label, ...):
 #   ask(sql)      the rows that a SELECT gives, as a data frame
-#   close()       ends the connection
+#   close()       ends the connection; file: where it lies, of a SQLite file
 #   name, text    a name, or a text, quoted
 #   div(a, b)     the quotient of whole numbers, none of them below 0
 #   whole, real   an expression as a whole number of 64 bits, as a double
@@ -35,11 +35,29 @@ new_engine <- function(label, connection, ...) {
   )
 }
 
-# Rows as plain columns: whole numbers of 64 bits become doubles.
+# Rows as plain columns: whole numbers of 64 bits become doubles. SQLite would
+# make a 0 of text in a column that starts with numbers.
 ask_connection <- function(connection, sql, label) {
   data <- tryCatch(
-    suppressWarnings(DBI::dbGetQuery(connection, sql)),
-    error = function(cnd) stop_engine(label, conditionMessage(cnd))
+    withCallingHandlers(
+      DBI::dbGetQuery(connection, sql),
+      warning = function(cnd) {
+        if (grepl("mixed type", conditionMessage(cnd))) {
+          stop(cnd)
+        }
+        rlang::cnd_muffle(cnd)
+      }
+    ),
+    error = function(cnd) stop_engine(label, conditionMessage(cnd)),
+    warning = function(cnd) {
+      abort_backfill(
+        "column", paste(
+          "A column that tells series or groups apart holds numbers and text."
+        ),
+        ">" = "Give a SELECT that makes one of them: CAST(name AS TEXT).",
+        call = NULL
+      )
+    }
   )
   long <- vapply(data, inherits, NA, "integer64")
   if (any(long)) {
@@ -52,7 +70,7 @@ ask_connection <- function(connection, sql, label) {
 stop_engine <- function(label, reason) {
   abort_backfill(
     "database", sprintf("%s does not answer as it should.", label),
-    i = strsplit(reason, "\n")[[1]][[1]],
+    i = sub("\n.*", "", if (nzchar(reason)) reason else "It says nothing."),
     ">" = "Nothing was changed there; once it answers, ask again.", call = NULL
   )
 }
@@ -73,7 +91,7 @@ engine_of <- function(connection, call = caller_env()) {
   abort_backfill(
     "argument",
     sprintf(
-      "`database` is %s, of which it is not known how it counts.",
+      "`database` is %s, in which nothing can be counted.",
       value_in_words(connection)
     ),
     i = paste(

@@ -16,15 +16,15 @@ source_keep.backfill_records_at <- function(
     },
     if (!is.null(weekdays)) {
       kept <- check_weekdays(weekdays, "weekdays", call = call)
-      sprintf("%s IN (%s)", weekday_sql("d"), listed(kept - 1))
+      sprintf("%s IN (%s)", weekday_sql("zd"), listed(kept - 1))
     },
     if (!is.null(hours)) {
       check_hours(hours, dates, call)
-      hour <- role$at$engine$div("s - d * 86400", "3600")
+      hour <- role$at$engine$div("zs - zd * 86400", "3600")
       sprintf("%s IN (%s)", hour, listed(hours))
     },
     if (!is.null(workdays)) {
-      working <- open_sql("d", list(weekdays = 31, holidays = c(off)))
+      working <- open_sql("zd", list(weekdays = 31, holidays = c(off)))
       if (workdays) working else sprintf("NOT (%s)", working)
     }
   )
@@ -36,7 +36,7 @@ source_keep.backfill_records_at <- function(
 # Instants as such, other bounds by the clock; see side_of().
 bound_sql <- function(bound, sign, dates) {
   sprintf(
-    "%s %s %s", if (bound$instant && !dates) "e" else "s + e - own", sign,
+    "%s %s %s", if (bound$instant && !dates) "e" else "zs + e - own", sign,
     as_digits(bound$second)
   )
 }

@@ -14,11 +14,14 @@ new_moments <- function(
   )
 }
 
+# A column in a message, whatever marks its engine puts around it.
+column_in_words <- function(name) quoted(gsub("^[`\"]|[`\"]$", "", name))
+
 # Numbers that count `unit`s, as `date_unit` of read_records().
 counted_moments <- function(name, unit, usable, floored, real, call) {
   if (is.null(unit)) {
     abort_backfill(
-      "when", sprintf("The column %s holds numbers.", name),
+      "when", sprintf("The column %s holds numbers.", column_in_words(name)),
       ">" = paste(
         "Say what they count: `date_unit` is \"second\", \"millisecond\",",
         "\"day\" or \"day 1904\"."
@@ -30,7 +33,9 @@ counted_moments <- function(name, unit, usable, floored, real, call) {
   if (unit %in% names(first)) {
     day <- sprintf("(%s + (%d))", floored(name), first[[unit]])
     second <- sprintf("(%s * 86400)", day)
-    return(new_moments("date", second, real(second), usable))
+    # A part of a day would be a time, and is not lost unseen.
+    whole <- sprintf("(%s AND %s = %s)", usable, real(name), floored(name))
+    return(new_moments("date", second, real(second), whole))
   }
   exact <- if (unit == "second") real(name) else
     sprintf("(%s / 1000.0)", real(name))

@@ -9,9 +9,7 @@ open_at <- function(address, call = caller_env()) {
     postgresql = open_postgres(address, call),
     clickhouse = clickhouse_engine(address_parts(address, call)),
     abort_backfill(
-      "argument", sprintf(
-        "`database` is %s.", quoted(without_password(address))
-      ),
+      "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
       i = paste(
         "It must be such as \"sqlite:FILE\", \"postgresql://HOST/BASE\" or",
         "\"clickhouse://HOST/BASE\"."
@@ -28,9 +26,7 @@ open_sqlite <- function(path, call) {
       "file", sprintf("%s is not a SQLite file.", path), call = call
     )
   }
-  ending_itself(sqlite_engine(DBI::dbConnect(
-    RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO, synchronous = NULL
-  )))
+  ending_itself(sqlite_engine(connect_sqlite(path)))
 }
 
 open_postgres <- function(address, call) {
@@ -39,7 +35,9 @@ open_postgres <- function(address, call) {
   connection <- tryCatch(
     DBI::dbConnect(
       RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
-      dbname = at$base, bigint = "numeric", check_interrupts = TRUE
+      dbname = at$base, bigint = "numeric", check_interrupts = TRUE,
+      # A SELECT may come from anywhere, and must not write.
+      options = "-c default_transaction_read_only=on"
     ),
     error = function(cnd) {
       abort_backfill(
@@ -53,18 +51,7 @@ open_postgres <- function(address, call) {
 
 # list(host, port, user, base), NULL where the address leaves one out.
 address_parts <- function(address, call) {
-  form <- "^[a-z]+://(([^@/]*)@)?([^:/]*)(:([0-9]+))?(/([^?]*))?$"
-  parts <- regmatches(address, regexec(form, address))[[1]]
-  if (length(parts) == 0) {
-    abort_backfill(
-      "argument", sprintf(
-        "`database` is %s.", quoted(without_password(address))
-      ),
-      i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
-      call = call
-    )
-  }
-  if (grepl(":", parts[[3]], fixed = TRUE)) {
+  if (has_password(address)) {
     abort_backfill(
       "argument", "The address in `database` has a password in it.",
       i = "It would be seen in lists of processes, in logs and in files.",
@@ -75,11 +62,27 @@ address_parts <- function(address, call) {
       call = call
     )
   }
+  form <- "^[a-z]+://(([^@/]*)@)?([^:/]*)(:([0-9]+))?(/([^?]*))?$"
+  parts <- regmatches(address, regexec(form, address))[[1]]
+  if (length(parts) == 0) {
+    abort_backfill(
+      "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
+      i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
+      call = call
+    )
+  }
   given <- function(i) if (nzchar(parts[[i]])) utils::URLdecode(parts[[i]])
   list(
     user = given(3), host = given(4), port = given(6), base = given(8)
   )
 }
+
+has_password <- function(address) {
+  grepl("^[a-z]+://[^@]*:[^@]*@|[?&][^=]*passw", address, ignore.case = TRUE)
+}
+
+# Of an address no more than what cannot hold a secret.
+address_shown <- function(address) sub("://.*", "://...", address)
 
 # An engine whose connection ends once nothing refers to it.
 ending_itself <- function(engine) {

@@ -23,8 +23,12 @@ further_at <- function(x, frame, rows, use) {
   list(
     first = placed(found$first_low), last = placed(found$last_low),
     first_at = placed(found$first_at), last_at = placed(found$last_at),
-    sd = placed(ifelse(found$n < 2, NA, sqrt(found$squares / (found$n - 1))))
+    sd = placed(deviation_of(found))
   )
+}
+
+deviation_of <- function(found) {
+  ifelse(found$n < 2, NA, sqrt(found$squares / (found$n - 1)))
 }
 
 # Of several records at the first time of a period, a table without an order has

@@ -11,7 +11,8 @@ figures_in_time.backfill_records_at <- function(x, of, call = caller_env()) {
   )
 }
 
-# list(levels, put): `put(steps, name)` gives the steps a column of codes.
+# list(levels, put): `put(steps, name, key)` gives the steps a column of codes;
+# `key` is the number of the one that holds what a `column` of the table has.
 #' @export
 figure_side.backfill_figures_at <- function(
   figures, side, other = "", call = caller_env()
@@ -23,9 +24,9 @@ figure_side.backfill_figures_at <- function(
       call = call
     )
   }
-  days <- days_of_figures(figures)
+  days <- days_over(figures$outline)
   engine <- facts(x)$at$engine
-  put <- function(steps, name) {
+  put <- function(steps, name, key = NULL) {
     put_position(engine, steps, side, other, name, days)
   }
   if (!side %in% c("date", "year")) {
@@ -39,7 +40,7 @@ figure_side.backfill_figures_at <- function(
 
 codes_in_use <- function(figures, put) {
   x <- figures$x
-  steps <- put(timed_at(x, NULL, figures$outline$zone), "side")
+  steps <- put(timed_at(x, figures$outline, apart = NULL), "side")
   found <- ask_grouped(facts(x)$at$engine, steps, "side", c(n = "COUNT(*)"))
   sort(as.numeric(found$side))
 }
@@ -48,12 +49,6 @@ codes_in_use <- function(figures, put) {
 levels_in_use.backfill_figures_at <- function(figures, side) {
   codes <- codes_in_use(figures, side$put)
   list(levels = side$levels[codes], codes = codes, put = side$put)
-}
-
-days_of_figures <- function(figures) {
-  outline <- figures$outline
-  seconds <- outline$ends * if (outline$dates) 86400 else 1
-  floor(instant_to_local(seconds, outline$zone) / 86400) + c(-8, 8)
 }
 
 put_position <- function(engine, steps, side, other, name, days) {
@@ -65,9 +60,9 @@ put_position <- function(engine, steps, side, other, name, days) {
         steps, c(th = sprintf("d - %s + 3", weekday_sql("d")))
       ), "thursday")
     }
-    steps <- civil_columns(engine, steps, "th", days[[1]], days[[2]], "th_")
+    steps <- civil_columns(engine, steps, "th", days, "th_")
   } else if (!side %in% c("hour", "weekday", "weekend", "date")) {
-    steps <- civil_columns(engine, steps, "d", days[[1]], days[[2]])
+    steps <- civil_columns(engine, steps, "d", days)
   }
   code <- code_of_position(engine, side, if (of_week) "th_" else "")
   with_columns(steps, stats::setNames(code, name))
@@ -133,27 +128,19 @@ cells_of_measure <- function(figures, measure, sides, shares, spread) {
   x <- figures$x
   engine <- facts(x)$at$engine
   names <- figures$outline$names
-  steps <- timed_at(
-    x, there_as(x, names(names)), figures$outline$zone, figure_at(x, measure)
-  )
-  steps <- with_columns(steps, c(u = "v"))
-  put <- Filter(function(side) !is.null(side$put), sides)
-  codes <- sprintf("c%d", seq_along(put))
-  for (i in seq_along(put)) steps <- put[[i]]$put(steps, codes[[i]])
-  steps <- only_where(steps, "u IS NOT NULL")
-  by <- c(key_names(names), codes)
-  size <- nrow(names) * prod(vapply(sides, function(one) {
-    length(one$levels)
-  }, 0L))
-  place <- function(found) {
-    at <- series_numbers(names, found) - 1
-    for (i in seq_along(put)) {
-      code <- found[[codes[[i]]]]
-      if (!is.null(put[[i]]$codes)) code <- match(code, put[[i]]$codes)
-      at <- at * length(put[[i]]$levels) + code - 1
-    }
-    at + 1
+  sides <- Filter(function(side) !is.null(side$put), sides)
+  codes <- sprintf("c%d", seq_along(sides))
+  steps <- timed_at(x, figures$outline, figure_at(x, measure), c(
+    there_as(x, names(names)), unlist(lapply(sides, `[[`, "column"))
+  ))
+  steps <- only_where(with_columns(steps, c(u = "v")), "u IS NOT NULL")
+  for (i in seq_along(sides)) {
+    steps <- sides[[i]]$put(steps, codes[[i]], length(names) + 1)
   }
+  steps <- only_where(steps, sprintf("%s IS NOT NULL", codes))
+  by <- c(key_names(names), codes)
+  size <- nrow(names) * prod(lengths(lapply(sides, `[[`, "levels")))
+  place <- function(found) place_in_sides(found, names, sides, codes)
   found <- ask_grouped(
     engine, steps, by, c(n = "COUNT(*)", total = "SUM(u)")
   )
@@ -166,15 +153,24 @@ cells_of_measure <- function(figures, measure, sides, shares, spread) {
   out$mean <- out$sum / out$count
   if (spread) {
     further <- engine$ordered$further(engine, steps, by)
-    out$spread[place(further)] <- ifelse(
-      further$n < 2, NA, sqrt(further$squares / (further$n - 1))
-    )
+    out$spread[place(further)] <- deviation_of(further)
   }
   out$quantiles <- t(vapply(shares, function(share) {
     near <- engine$ordered$around(engine, steps, by, share)
     interpolated(near, place(near), share, size)
   }, numeric(size)))
   out
+}
+
+# Where each row of a result goes, the last side fastest.
+place_in_sides <- function(found, names, sides, codes) {
+  at <- series_numbers(names, found) - 1
+  for (i in seq_along(sides)) {
+    code <- found[[codes[[i]]]]
+    if (!is.null(sides[[i]]$codes)) code <- match(code, sides[[i]]$codes)
+    at <- at * length(sides[[i]]$levels) + code - 1
+  }
+  at + 1
 }
 
 # Groups by a column there.
@@ -194,25 +190,17 @@ group_column.backfill_records_at <- function(apart, x, figures, call) {
   check_columns(
     apart, stats::setNames(columns, columns), "The table", "apart", call
   )
-  engine <- facts(x)$at$engine
-  column <- column_at(x, there_as(x, apart))
+  column <- there_as(x, apart)
   found <- ask_grouped(
-    engine, new_steps(c(g = column), facts(x)$at$from), "g", c(n = "COUNT(*)")
-  )$g
-  levels <- levels(as.factor(found))
-  cases <- if (is.numeric(found)) {
-    as_digits(as.numeric(levels))
-  } else {
-    engine$text(levels)
-  }
+    facts(x)$at$engine, timed_at(x, figures$outline, apart = column), "k1",
+    c(n = "COUNT(*)")
+  )$k1
+  values <- sort(unique(found))
   list(
-    name = if (apart %in% facts(x)$series) "group" else apart, levels = levels,
-    put = function(steps, name) {
-      steps[[1]]$columns[["g"]] <- column
-      with_columns(steps, stats::setNames(sprintf("CASE %s END", paste(
-        sprintf("WHEN g = %s THEN %d", cases, seq_along(levels)),
-        collapse = " "
-      )), name))
+    name = if (apart %in% facts(x)$series) "group" else apart,
+    levels = levels(factor(values, values)), codes = values, column = column,
+    put = function(steps, name, key) {
+      with_columns(steps, stats::setNames(sprintf("k%d", key), name))
     }
   )
 }

@@ -9,7 +9,7 @@ postgres_engine <- function(connection) {
     figure = function(name) {
       sprintf("NULLIF(CAST(%s AS float8), CAST('NaN' AS float8))", name)
     },
-    # A column of another type is refused by its type.
+    # What the cast to a number does not take is an error of the engine's own.
     odd = function(name) "FALSE",
     when = function(name, from, unit, call) {
       postgres_when(name, from, unit, ask, call)
@@ -52,7 +52,10 @@ postgres_when <- function(name, from, unit, ask, call) {
     ),
     abort_backfill(
       "when",
-      sprintf("The column %s is of the type %s, not of a time.", name, type),
+      sprintf(
+      "The column %s is of the type %s, not of a time.", column_in_words(name),
+      type
+    ),
       ">" = "Give a SELECT that casts it, such as CAST(day AS date).",
       call = call
     )

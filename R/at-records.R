@@ -11,18 +11,20 @@
 #' whole numbers, so that the periods are those of the same records in memory.
 #' Counts, slots and standings are the same, sums the same but for the order in
 #' which the database adds. Nothing is written there: the right to read is
-#' enough.
+#' enough, and a connection made from an address can do no more.
 #'
 #' @section Databases: SQLite through RSQLite, PostgreSQL (12 and later) through
 #'   RPostgres, and ClickHouse through its HTTP interface, which needs curl. The
 #'   standard deviation, first, last, median and quantiles are exact: the
-#'   database puts the values of each period in order. ClickHouse has no
-#'   counters.
+#'   database puts the values of each period in order. What cannot be done is
+#'   refused: counters in ClickHouse, and returns in a SQLite file that is named
+#'   by its address, since such a connection loads no extension and has no
+#'   logarithm then.
 #'
 #' @section Times: A column of dates, of times with a zone, of times without
 #'   one, which the clock of `zone` shows, or of numbers, with `date_unit`. In
 #'   SQLite times are text of ISO 8601 as well. What cannot be read is set aside
-#'   and counted. A time that daylight saving repeats needs `repeated`, since a
+#'   and counted, as are serial days with a part of a day. A time that daylight saving repeats needs `repeated`, since a
 #'   table has no order of rows.
 #'
 #' @section Passwords: An address with a password in it is refused. The drivers
@@ -112,10 +114,6 @@ new_records_at <- function(engine, from, table, there, moments, roles) {
   )
   structure(list(table = table), class = "backfill_records_at",
             backfill = roles)
-}
-
-is_select <- function(table) {
-  grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
 }
 
 # A SELECT in brackets, or a name, of which a dot parts the schema.

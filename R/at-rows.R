@@ -1,7 +1,8 @@
 # The rows of records elsewhere, as SQL: the columns that a query may name are
-# k1, k2, ... (the series), v (a figure), t (seconds that pass since 1970), s
-# (the same by the local clock), d (the local day), e (the instant with its
-# fraction) and own (its whole second as the table has it).
+# k1, k2, ... (the series), v (a figure), e (the time with its fraction) and own
+# (its whole second) as the table has it, t (seconds that pass since 1970), zs and
+# zd (second and day by the clock of the records' zone), s and d (the same by the
+# clock that cuts periods).
 
 # A query in steps, each of what the one before gives: rows of a table (its
 # `columns`, `from` and `where`), further `columns` beside those there, those
@@ -87,12 +88,12 @@ ask_grouped <- function(engine, steps, by, columns) {
 }
 
 # The usable rows with their times; `names` are columns there that tell rows
-# apart, `value` is a figure as SQL.
-usable_at <- function(x, names, value = NULL) {
+# apart, `values` are figures as SQL, by the names that queries call them.
+usable_at <- function(x, names, values = NULL) {
   at <- facts(x)$at
   columns <- c(
-    keyed(column_at(x, names)),
-    e = at$moments$exact, own = at$moments$second, v = value
+    keyed(column_at(x, names)), e = at$moments$exact, own = at$moments$second,
+    values
   )
   new_steps(columns, at$from, at$moments$usable, at$there)
 }
@@ -103,35 +104,64 @@ keyed <- function(columns) {
 
 key_names <- function(columns) sprintf("k%d", seq_along(columns))
 
-# The same by the clock of a zone, without the rows that keep_dates() left out
-# and those whose time never was.
-timed_at <- function(x, names, table, value = NULL) {
-  rows <- placed_in_time(x, usable_at(x, names, value), table)
-  only_where(rows, never_at(x, table), kept_at(x))
+# The same with their local times, without the rows that keep_dates() left out
+# and those whose time never was; `apart` are columns there. `frame` is an outline or what became of it, see
+# source_outline() and new_frame(); its clock counts the days.
+timed_at <- function(
+  x, frame, value = NULL, apart = there_as(x, names(frame$names))
+) {
+  rows <- placed_in_time(x, usable_at(x, apart, c(v = value)), frame$zone)
+  rows <- only_where(rows, never_at(x, frame$zone), kept_at(x))
+  clock <- clock_by(frame)
+  if (same_clock(clock, frame$zone, frame)) {
+    return(with_columns(rows, c(s = "zs", d = "zd")))
+  }
+  rows <- with_columns(rows, c(
+    s = sprintf("t + %s", piecewise_sql("t", clock$from, clock$offset))
+  ))
+  with_columns(rows, c(
+    d = floor_div_sql(facts(x)$at$engine, "s", 86400)
+  ))
 }
 
-placed_in_time <- function(x, rows, table) {
+# The table of the clock by which periods are cut, which may be another than
+# that of the records' zone.
+clock_by <- function(frame) frame$calendar$table %||% frame$clock
+
+# Whether two tables show the same over all records; each reaches further.
+same_clock <- function(a, b, frame) {
+  within <- function(table) {
+    ends <- frame$ends * if (frame$dates) 86400 else 1
+    change <- table$from > ends[[1]] & table$from <= ends[[2]]
+    c(table$from[change], table$offset[change],
+      table$offset[findInterval(ends[[1]], table$from)])
+  }
+  identical(a, b) || identical(within(a), within(b))
+}
+
+# With instants, and what the clock of the records' zone shows.
+placed_in_time <- function(x, rows, zone) {
   at <- facts(x)$at
   if (at$moments$kind == "clock") {
-    from <- clock_changes(table, identical(facts(x)$repeated, "second"))
-    rows <- with_columns(rows, c(s = "own"))
+    from <- clock_changes(zone, identical(facts(x)$repeated, "second"))
+    rows <- with_columns(rows, c(zs = "own"))
     rows <- with_columns(rows, c(
-      t = sprintf("s - (%s)", piecewise_sql("s", from, table$offset))
+      t = sprintf("zs - (%s)", piecewise_sql("zs", from, zone$offset))
     ))
   } else {
     rows <- with_columns(rows, c(t = "own"))
     rows <- with_columns(rows, c(
-      s = sprintf("t + %s", piecewise_sql("t", table$from, table$offset))
+      zs = sprintf("t + %s", piecewise_sql("t", zone$from, zone$offset))
     ))
   }
-  with_columns(rows, c(d = floor_div_sql(at$engine, "s", 86400)))
+  with_columns(rows, c(zd = floor_div_sql(at$engine, "zs", 86400)))
 }
 
 # The condition that a time is one that the clock shows; NULL where all are.
-never_at <- function(x, table) {
-  gaps <- clock_gaps(table, twice = FALSE)
+never_at <- function(x, zone) {
+  gaps <- clock_gaps(zone, twice = FALSE)
   if (facts(x)$at$moments$kind == "clock" && length(gaps$from) > 0) {
-    sprintf("%s = 0", within_sql("s", gaps))
+    sprintf("%s = 0", within_sql("zs", gaps))
   }
 }
 
@@ -143,12 +173,18 @@ within_sql <- function(at, gaps) {
 
 # Instants of times that an engine gave, which are the clock's where the table
 # has no zone.
-instants_at <- function(x, second, table) {
+instants_at <- function(x, second, zone) {
   if (facts(x)$at$moments$kind != "clock") {
     return(second)
   }
-  from <- clock_changes(table, identical(facts(x)$repeated, "second"))
-  second - table$offset[findInterval(second, from)]
+  from <- clock_changes(zone, identical(facts(x)$repeated, "second"))
+  second - zone$offset[findInterval(second, from)]
+}
+
+# The local days of all records, with a week to spare.
+days_over <- function(frame) {
+  ends <- frame$ends * if (frame$dates) 86400 else 1
+  floor(instant_to_local(ends, clock_by(frame)) / 86400) + c(-8, 8)
 }
 
 # A figure of a measure as SQL.

@@ -14,7 +14,8 @@ sqlite_engine <- function(connection) {
       sqlite_when(name, from, unit, ask, call)
     },
     key_text = function(name) sprintf("CAST(%s AS TEXT)", name),
-    log = natural_log(ask), look_up = join_values("column%d")
+    log = natural_log(ask), look_up = join_values("column%d"),
+    file = if (file.exists(connection@dbname)) connection@dbname
   )
 }
 
@@ -54,6 +55,14 @@ sqlite_when <- function(name, from, unit, ask, call) {
     "SELECT %s AS x, typeof(%s) AS type FROM %s AS q WHERE %s IS NOT NULL %s",
     sprintf("CAST(%s AS TEXT)", name), name, from, name, "LIMIT 1000"
   ))
+  if (nrow(look) == 0) {
+    abort_backfill(
+      "input", sprintf(
+        "The column %s has no time in any row.", column_in_words(name)
+      ),
+      call = call
+    )
+  }
   if (mean(look$type == "text") < 0.5) {
     return(counted_moments(
       name, unit,

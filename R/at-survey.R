@@ -4,27 +4,30 @@
 #' @export
 source_survey.backfill_records_at <- function(x, outline, table, steps) {
   census <- outline$census
+  outline$clock <- table
   each <- vctrs::data_frame(
-    records = census$rows, lowest = instants_at(x, census$lowest, table),
-    highest = instants_at(x, census$highest, table), in_order = TRUE,
+    records = census$rows,
+    lowest = instants_at(x, census$lowest, outline$zone),
+    highest = instants_at(x, census$highest, outline$zone), in_order = TRUE,
     whole_seconds = TRUE
   )
   each <- with_first_moments(each, table)
-  each <- with_months(x, outline, table, each)
-  if (steps) each <- with_steps(x, outline, table, each)
+  each <- with_months(x, outline, each)
+  if (steps) each <- with_steps(x, outline, each)
   list(
     each = each, all = all_together(each),
     filled = function(cadences, surveys) {
       outline[c("surveys", "cadences")] <- list(surveys, cadences)
-      filled_at(x, outline, table)
+      filled_at(x, outline)
     }
   )
 }
 
 # With `step` and `passed`, the greatest common divisors of the distances by
 # the clock and in seconds that pass, as the kernel's survey.
-with_steps <- function(x, outline, table, each) {
-  rows <- timed_at(x, there_as(x, names(outline$names)), table)
+with_steps <- function(x, outline, each) {
+  rows <- timed_at(x, outline)
+  clock <- outline$clock
   found <- match_series(outline, ask_grouped(
     facts(x)$at$engine, rows, key_names(outline$names),
     c(least = "MIN(e - own)", most = "MAX(e - own)")
@@ -33,10 +36,10 @@ with_steps <- function(x, outline, table, each) {
   each$passed <- common_step(
     x, outline, rows, "t", floor(each$highest - each$lowest)
   )
-  each$step <- if (length(table$offset) == 1) {
+  each$step <- if (length(clock$offset) == 1) {
     each$passed
   } else {
-    local <- instant_to_local(each$highest, table)
+    local <- instant_to_local(each$highest, clock)
     common_step(x, outline, rows, "s", floor(local - each$anchor))
   }
   each
@@ -44,21 +47,22 @@ with_steps <- function(x, outline, table, each) {
 
 # Whether all records of a series may lie at midnight: none is off the quarters
 # of an hour by which zones differ. Most tables need no further look.
-may_be_midnights <- function(census, table) {
-  any(table$offset %% 900 != 0) | census$quarters == 0
+may_be_midnights <- function(outline) {
+  offsets <- c(outline$clock$offset, outline$zone$offset)
+  any(offsets %% 900 != 0) | outline$census$quarters == 0
 }
 
 # With whether all are starts or ends of `months`, and how many lie between
 # them.
-with_months <- function(x, outline, table, each) {
+with_months <- function(x, outline, each) {
   each$months <- 0
   each$month_starts <- each$month_ends <- FALSE
-  if (!any(may_be_midnights(outline$census, table))) {
+  if (!any(may_be_midnights(outline))) {
     return(each)
   }
   engine <- facts(x)$at$engine
   keys <- key_names(outline$names)
-  rows <- timed_at(x, there_as(x, names(outline$names)), table)
+  rows <- timed_at(x, outline)
   found <- match_series(outline, ask_grouped(engine, rows, keys, c(
     early = "MIN(s - d * 86400)", late = "MAX(s - d * 86400 + e - own)"
   )))
@@ -66,11 +70,10 @@ with_months <- function(x, outline, table, each) {
   if (!any(midnights)) {
     return(each)
   }
-  days <- days_over(each, table)
-  first <- civil_columns(engine, rows, "d", days[[1]], days[[2]])
+  days <- days_over(outline)
+  first <- civil_columns(engine, rows, "d", days)
   next_day <- civil_columns(
-    engine, with_columns(rows, c(d1 = "d + 1")), "d1", days[[1]],
-    days[[2]] + 1
+    engine, with_columns(rows, c(d1 = "d + 1")), "d1", days
   )
   starts <- match_series(outline, ask_grouped(engine, first, keys, c(
     late = "MAX(dom)"
@@ -83,19 +86,13 @@ with_months <- function(x, outline, table, each) {
   monthly <- each$month_starts | each$month_ends
   if (any(monthly)) {
     last <- number_of_days_cpp(
-      floor(instant_to_local(each$highest, table) / 86400),
+      floor(instant_to_local(each$highest, outline$clock) / 86400),
       calendar_of_dates("month")
     )
     span <- ifelse(monthly, last - each$first_month, 0)
     each$months <- common_step(x, outline, first, "month", span)
   }
   each
-}
-
-# The local days of all records, with one to spare.
-days_over <- function(each, table) {
-  ends <- instant_to_local(c(min(each$lowest), max(each$highest)), table)
-  floor(ends / 86400) + c(-1, 1)
 }
 
 # Of each series the greatest common divisor of the distances of `column`. A
@@ -194,16 +191,12 @@ series_numbers <- function(names, found) {
 
 # How many slots of its cadence each series fills, by weekday where the slots
 # are days.
-filled_at <- function(x, outline, table) {
+filled_at <- function(x, outline) {
   engine <- facts(x)$at$engine
-  names <- there_as(x, names(outline$names))
-  rows <- with_slots(
-    x, outline, timed_at(x, names, table), outline$cadences, outline$census,
-    table
-  )
-  keys <- key_names(names)
+  rows <- with_slots(x, outline, timed_at(x, outline))
+  keys <- key_names(outline$names)
   slots <- only_where(rows, "slot IS NOT NULL")
-  slots <- if (one_in_a_slot(x, outline, table)) {
+  slots <- if (one_in_a_slot(x, outline)) {
     with_columns(slots, c(day = "w"))
   } else {
     grouped(slots, c(keys, "slot"), c(day = "MIN(w)"))
@@ -216,19 +209,17 @@ filled_at <- function(x, outline, table) {
 
 # Rows with the `slot` of the cadence of their series that each fills, NULL
 # where there is none, and `w`, the weekday of slots that are days, else 0.
-with_slots <- function(x, outline, rows, cadences, ends, table) {
+with_slots <- function(x, frame, rows) {
   if ("slots" %in% attr(rows, "has")) {
     return(rows)
   }
   engine <- facts(x)$at$engine
-  days <- floor(instant_to_local(
-    instants_at(x, c(min(ends$lowest), max(ends$highest)), table), table
-  ) / 86400) + c(-1, 1)
+  cadences <- frame$cadences
   if (any(cadences$steps == 3L)) {
-    rows <- civil_columns(engine, rows, "d", days[[1]], days[[2]])
+    rows <- civil_columns(engine, rows, "d", days_over(frame))
   }
   whole <- function(a) ifelse(is.finite(a), floor(a), 0)
-  rows <- with_parameters(x, outline, rows, list(
+  rows <- with_parameters(x, frame, rows, list(
     steps = cadences$steps, len = pmax(whole(cadences$length), 1),
     anchor = whole(cadences$anchor), shift = whole(cadences$offset),
     mask = cadences$weekdays

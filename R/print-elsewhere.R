@@ -5,7 +5,7 @@ print.backfill_records_at <- function(x, ...) {
   role <- facts(x)
   measures <- vapply(role$measures, `[[`, "", "kind")
   cat(wrapped(sprintf(
-    "Records in %s of %s, which are not read: %s by %s%s.",
+    "The records of %s in %s, none of them read: %s by %s%s.",
     if (is_select(role$at$table)) "a SELECT" else role$at$table,
     sub("^The", "the", role$at$engine$label),
     in_words(sprintf("%s (%s)", names(measures), measures)), role$when,

@@ -3,13 +3,21 @@
 
 read_sqlite <- function(file, form, call) {
   need_package("RSQLite", "to read SQLite files", call)
-  connection <- DBI::dbConnect(
-    RSQLite::SQLite(), file$path, flags = RSQLite::SQLITE_RO,
-    # A SELECT may come from anywhere, and must not load code.
-    synchronous = NULL, loadable.extensions = FALSE
-  )
+  connection <- connect_sqlite(file$path)
   on.exit(DBI::dbDisconnect(connection))
   read_database(connection, form, call, shown = file$shown)
+}
+
+# A SELECT may come from anywhere: it must neither write nor load code.
+connect_sqlite <- function(path) {
+  DBI::dbConnect(
+    RSQLite::SQLite(), path, flags = RSQLite::SQLITE_RO, synchronous = NULL,
+    loadable.extensions = FALSE
+  )
+}
+
+is_select <- function(table) {
+  grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
 }
 
 read_database <- function(connection, form, call, shown = NULL) {
@@ -22,9 +30,7 @@ read_database <- function(connection, form, call, shown = NULL) {
     )
   }
   table <- form$table %||% (if (length(tables) == 1) tables)
-  query <- !is.null(table) && grepl(
-    "^\\s*(select|with)\\s", table, ignore.case = TRUE
-  )
+  query <- !is.null(table) && is_select(table)
   if (is.null(table) || (!query && !table %in% tables)) {
     what <-
       if (

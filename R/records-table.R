@@ -18,6 +18,16 @@ is_records <- function(x) inherits(x, "backfill_records")
 
 # The lowest and the highest time, as ends_cpp() gives them.
 check_records <- function(x, call = caller_env()) {
+  if (is_elsewhere(x)) {
+    abort_backfill(
+      "input", "`x` are records in a database, of which this is not made.",
+      ">" = paste(
+        "Let a SELECT do it, in `table` of records_at(), or read the rows with",
+        "read_records()."
+      ),
+      call = call
+    )
+  }
   if (!is_records(x)) {
     abort_backfill(
       "input",

@@ -53,8 +53,7 @@ planned_source_at <- function(name, found, path, allowed) {
   file <- if (rlang::is_string(found$database)) sub(
     "^sqlite:", "", found$database
   )
-  if (isTRUE(file != without_password(file)) &&
-        grepl("^[a-z]+://[^@/]*:", file)) {
+  if (isTRUE(has_password(file))) {
     allowed$faults$add(
       c(path, "database"),
       "The address has a password in it, which a study may not."

@@ -31,8 +31,7 @@ fill_clickhouse <- function(server, name, from, rows) {
     "(SELECT number + %.0f AS n FROM numbers(%.0f))"
   ), name, sprintf(at_second, "n"), from, rows))
 }
-fill_postgres <- function(engine, rows) {
-  connection <- environment(engine$ask)$connection
+fill_postgres <- function(rows) {
   run <- function(sql) suppressMessages(DBI::dbExecute(connection, sql))
   run("DROP TABLE IF EXISTS pumps")
   run(sprintf(paste(
@@ -124,16 +123,19 @@ say(servers[[1]], paste(
 ))
 two <- measured(clickhouse[[1]], "both", bare_clickhouse("both"))
 out <- c(out, line("ClickHouse, two servers", most, two))
-engine <- backfill:::open_at(postgres[[1]])
-fill_postgres(engine, most)
+at <- backfill:::address_parts(postgres[[1]], NULL)
+connection <- DBI::dbConnect(
+  RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
+  dbname = at$base, bigint = "numeric"
+)
+fill_postgres(most)
 pg <- measured(postgres[[1]], "pumps", bare_postgres)
 out <- c(out, line("PostgreSQL", most, pg))
 after <- memory_used()
 
 # A tenth of the rows read and rolled up here, as all of them would not fit.
 tenth <- most / 10
-fill_postgres(engine, tenth)
-connection <- environment(engine$ask)$connection
+fill_postgres(tenth)
 pulled <- once(roll_up(read_records(
   connection, "read", c(litres = "flow"), series = "pump", table = "pumps",
   duplicates = "keep"

@@ -11,10 +11,11 @@ if [ ! -x $postgres/postgres ] || ! command -v clickhouse-server >/dev/null; the
   echo "Installing PostgreSQL 15 and ClickHouse from Debian."
   apt-get update -qq >/dev/null 2>&1 || true
   # No server of Debian's own is to be started.
-  echo 'exit 101' > /usr/sbin/policy-rc.d; chmod +x /usr/sbin/policy-rc.d
+  policy=/usr/sbin/policy-rc.d
+  if [ -e $policy ]; then policy=; else echo 'exit 101' > $policy; chmod +x $policy; fi
   DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
     postgresql-15 clickhouse-server clickhouse-client libpq-dev >/dev/null 2>&1
-  rm -f /usr/sbin/policy-rc.d
+  [ -z "$policy" ] || rm -f "$policy"
 fi
 tools/setup.sh --all RPostgres
 

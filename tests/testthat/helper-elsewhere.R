@@ -33,7 +33,12 @@ elsewhere_case <- function(seed) {
         calendar("month", workdays = 1:5, holidays = holidays)
       )
     },
-    if (!dates) list("hour", "4 hours", "day")
+    if (!dates) {
+      list(
+        "hour", "4 hours", "day", calendar("day", zone = pick(oracle_zones)),
+        calendar("month", zone = pick(oracle_zones))
+      )
+    }
   ))
   uses <- list(
     flow = list(NULL, c("sum", "highest", "sd"), "90%", "count", "slots"),
@@ -119,13 +124,19 @@ sqlite_base <- function(env = parent.frame()) {
 }
 
 postgres_base <- function(address, env = parent.frame()) {
-  engine <- backfill:::open_at(address)
+  writing <- postgres_open(address)
+  withr::defer(DBI::dbDisconnect(writing), envir = env)
   list(at = address, counters = TRUE, put = function(data, name) {
-    connection <- environment(engine$ask)$connection
-    DBI::dbWriteTable(connection, name, data, overwrite = TRUE)
-  }, run = function(sql) {
-    DBI::dbExecute(environment(engine$ask)$connection, sql)
-  })
+    DBI::dbWriteTable(writing, name, data, overwrite = TRUE)
+  }, run = function(sql) DBI::dbExecute(writing, sql))
+}
+
+postgres_open <- function(address) {
+  at <- backfill:::address_parts(address, NULL)
+  DBI::dbConnect(
+    RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
+    dbname = at$base
+  )
 }
 
 # A ClickHouse of one server, or of several behind a Distributed table.

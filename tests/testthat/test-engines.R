@@ -11,9 +11,9 @@ addresses_of <- function(engine) {
 }
 
 # A PostgreSQL whose table is in two parts, one of them on another server.
-two_postgres_base <- function(addresses) {
-  near <- postgres_base(addresses[[1]])
-  far <- postgres_base(addresses[[2]])
+two_postgres_base <- function(addresses, env = parent.frame()) {
+  near <- postgres_base(addresses[[1]], env)
+  far <- postgres_base(addresses[[2]], env)
   at <- backfill:::address_parts(addresses[[2]], NULL)
   for (sql in c(
     "CREATE EXTENSION IF NOT EXISTS postgres_fdw",
@@ -159,13 +159,21 @@ test_that("the right to read is enough, and the password is the environment's", 
   )) {
     try(base$run(sql), silent = TRUE)
   }
-  # With a series of unlike cadences, which takes most of what there is.
   total <- function(database) {
     sum(roll_up(records_at(
       database, "lots", "day", c(n = "flow")
     ), "week")$value)
   }
   expect_identical(total(sub("tarn@", "reader@", base$at)), 55)
+
+  # A SELECT of somebody else's cannot write either.
+  base$run("CREATE SEQUENCE IF NOT EXISTS tide")
+  expect_error(
+    roll_up(records_at(
+      base$at, "SELECT day, nextval('tide') AS n FROM lots", "day",
+      c(n = "flow")
+    ), "week"), "read-only", class = "backfill_error_database"
+  )
 
   base <- clickhouse_base(addresses_of("CLICKHOUSE")[[1]])
   base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
@@ -180,14 +188,7 @@ test_that("a connection that is lost, or takes too long, is told as such", {
   address <- addresses_of("POSTGRES")[[1]]
   base <- postgres_base(address)
   base$put(data.frame(day = as.Date("2031-03-01") + 0:9, n = 1:10), "lots")
-  at <- backfill:::address_parts(address, NULL)
-  open <- function() {
-    DBI::dbConnect(
-      RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
-      dbname = at$base
-    )
-  }
-  own <- open()
+  own <- postgres_open(address)
   id <- DBI::dbGetQuery(own, "SELECT pg_backend_pid() AS id")$id
   there <- records_at(own, "lots", "day", c(n = "flow"))
   asked <- 0
@@ -203,7 +204,7 @@ test_that("a connection that is lost, or takes too long, is told as such", {
   )
   try(DBI::dbDisconnect(own), silent = TRUE)
 
-  hasty <- open()
+  hasty <- postgres_open(address)
   withr::defer(DBI::dbDisconnect(hasty))
   DBI::dbExecute(hasty, "SET statement_timeout = 50")
   slow <- records_at(
