@@ -74,7 +74,9 @@ civil_columns <- function(engine, from, day, days, prefix = "") {
     column("month", paste(
       "12 * %s + %s + (", as_digits((base - 1970) * 12 + 2), ")"
     ), "y", "m"),
-    column("dom", paste("%s -", engine$div("153 * %s + 2", "5"), "+ 1"), "r", "m"),
+    column(
+      "dom", paste("%s -", engine$div("153 * %s + 2", "5"), "+ 1"), "r", "m"
+    ),
     column("year", paste("%s +", as_digits(base)), "y")
   ))
   now_has(from, paste0(prefix, "civil"))

@@ -1,8 +1,8 @@
 # The rows of records elsewhere, as SQL: the columns that a query may name are
 # k1, k2, ... (the series), v (a figure), e (the time with its fraction) and own
-# (its whole second) as the table has it, t (seconds that pass since 1970), zs and
-# zd (second and day by the clock of the records' zone), s and d (the same by the
-# clock that cuts periods).
+# (its whole second) as the table has it, t (seconds that pass since 1970), zs
+# and zd (second and day by the clock of the records' zone), s and d (the same
+# by the clock that cuts periods).
 
 # A query in steps, each of what the one before gives: rows of a table (its
 # `columns`, `from` and `where`), further `columns` beside those there, those
@@ -105,8 +105,9 @@ keyed <- function(columns) {
 key_names <- function(columns) sprintf("k%d", seq_along(columns))
 
 # The same with their local times, without the rows that keep_dates() left out
-# and those whose time never was; `apart` are columns there. `frame` is an outline or what became of it, see
-# source_outline() and new_frame(); its clock counts the days.
+# and those whose time never was; `apart` are columns there. `frame` is an
+# outline or what became of it, see source_outline() and new_frame(); its clock
+# counts the days.
 timed_at <- function(
   x, frame, value = NULL, apart = there_as(x, names(frame$names))
 ) {

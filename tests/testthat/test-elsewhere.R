@@ -414,7 +414,8 @@ test_that("profiles and grids are those of memory", {
   base$put(data, "crossings")
   there <- crossings_at(base)
   for (asked in list(
-    list("hour"), list("hour", apart = "ground"), list("weekday", "month"), list("week", stat = "median"),
+    list("hour"), list("hour", apart = "ground"), list("weekday", "month"),
+    list("week", stat = "median"),
     list("day of year"), list("third", "weekend", stat = "90%"),
     list("quarter", stat = "sum"), list("day of month", holds = 0.5)
   )) {

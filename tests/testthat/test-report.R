@@ -439,6 +439,7 @@ test_that("records that are read in chunks are accounted for in runs and reports
   again <- file.path(dirname(file), "again")
   run_study(file, again)
   expect_output(
-    print(run_changes(out, again)), "Nothing changed.*not in memory are not compared"
+    print(run_changes(out, again)),
+    "Nothing changed.*not in memory are not compared"
   )
 })
