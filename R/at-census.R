@@ -3,38 +3,40 @@
 
 # list(names, rows, lowest, highest, read, usable, missing): a row, an element,
 # for each series, and how many rows there are, have a time, and lack each
-# measure; also by how much any lies off the `quarters` of an hour. Times are
-# those of the table's own clock.
+# measure; also by how much any lies off the `quarters` of an hour, and the
+# `texts` of each series' names. Times are those of the table's own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
   measures <- names(plain_measures(facts(x)$measures))
   usable <- at$moments$usable
-  numbered <- function(letter, columns) {
-    stats::setNames(columns, sprintf("%s%d", letter, seq_along(measures)))
-  }
+  letters <- c(m = "lacks", if (!is.null(engine$odd)) c(o = "odd"))
+  counted <- unlist(lapply(names(letters), function(letter) {
+    rule <- engine[[letters[[letter]]]]
+    each <- vapply(column_at(x, measures), rule, "")
+    stats::setNames(each, sprintf("%s%d", letter, seq_along(measures)))
+  }))
+  lacking <- startsWith(names(counted), "m")
+  counted[lacking] <- vapply(
+    counted[lacking], all_conditions, "", usable, USE.NAMES = FALSE
+  )
+  as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
   rows <- new_steps(c(
     keyed(column_at(x, names)),
-    usable = sprintf("CASE WHEN %s THEN 1 ELSE 0 END", usable),
-    raw = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$raw),
-    own = sprintf("CASE WHEN %s THEN %s END", usable, at$moments$second),
-    numbered("v", vapply(measures, figure_at, "", x = x)),
-    numbered("x", sprintf(
-      "CASE WHEN %s THEN 1 ELSE 0 END",
-      vapply(column_at(x, measures), engine$odd, "")
-    ))
+    usable = if (is.null(usable)) "1" else as_one(usable),
+    raw = if_usable(at$moments, at$moments$raw),
+    own = if_usable(at$moments, at$moments$second),
+    stats::setNames(as_one(counted), sprintf("is_%s", names(counted)))
   ), at$from, there = at$there)
-  found <- ask_grouped(engine, rows, key_names(names), c(
+  keys <- key_names(names)
+  texts <- texts_of_keys(engine, keys)
+  found <- ask_steps(engine, grouped(rows, keys, c(texts, vapply(c(
     all_rows = "COUNT(*)", used = "SUM(usable)",
     lowest = at$moments$of_raw("MIN(raw)"),
     highest = at$moments$of_raw("MAX(raw)"),
     quarters = sprintf("MAX((own + %s) %% 900)", as_digits(9e10)),
-    numbered("m", sprintf(
-      "SUM(CASE WHEN usable = 1 AND v%d IS NULL THEN 1 ELSE 0 END)",
-      seq_along(measures)
-    )),
-    numbered("o", sprintf("SUM(x%d)", seq_along(measures)))
-  ))
+    stats::setNames(sprintf("SUM(is_%s)", names(counted)), names(counted))
+  ), engine$real, ""))))
   check_figures_at(x, found, measures, call)
   read <- sum(found$all_rows)
   usable <- sum(found$used, na.rm = TRUE)
@@ -47,12 +49,19 @@ census_at <- function(x, names, call) {
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
-    highest = lines$highest, quarters = lines$quarters, read = read,
+    highest = lines$highest, quarters = lines$quarters,
+    texts = lines[names(texts)], read = read,
     usable = usable,
     missing = stats::setNames(
       colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
     )
   )
+}
+
+# The names of series as texts, by the columns that queries call them.
+texts_of_keys <- function(engine, keys) {
+  texts <- sprintf("COALESCE(%s, 'NA ')", vapply(keys, engine$key_text, ""))
+  stats::setNames(texts, sprintf("j%d", seq_along(keys)))
 }
 
 # The series in the order of their names, see series_index().
@@ -65,6 +74,9 @@ keys_in_order <- function(keys) {
 }
 
 check_figures_at <- function(x, found, measures, call) {
+  if (is.null(facts(x)$at$engine$odd)) {
+    return()
+  }
   odd <- vapply(seq_along(measures), function(i) {
     sum(found[[sprintf("o%d", i)]], na.rm = TRUE)
   }, 0)
@@ -226,7 +238,9 @@ within_kept <- function(x, census, zone, call) {
   }
   ordered <- keys_in_order(stats::setNames(found[keys], names(census$names)))
   census$names <- ordered$names
-  census$quarters <- census$quarters[before[ordered$rank]]
+  kept <- before[ordered$rank]
+  census$quarters <- census$quarters[kept]
+  census$texts <- vctrs::vec_slice(census$texts, kept)
   census[c("rows", "lowest", "highest")] <-
     found[ordered$rank, c("rows", "lowest", "highest")]
   census

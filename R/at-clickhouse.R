@@ -20,7 +20,9 @@ clickhouse_engine <- function(at) {
       number <- sprintf("toFloat64(%s)", name)
       sprintf("CASE WHEN isNaN(%s) THEN NULL ELSE %s END", number, number)
     },
-    odd = function(name) "0 = 1",
+    lacks = function(name) {
+      sprintf("(isNull(%s) OR isNaN(toFloat64(%s)))", name, name)
+    },
     when = function(name, from, unit, call) {
       clickhouse_when(name, from, unit, ask, call)
     },
@@ -104,7 +106,8 @@ clickhouse_when <- function(name, from, unit, ask, call) {
   if (length(type) == 0) {
     abort_backfill("input", "The table has no rows.", call = call)
   }
-  there <- sprintf("isNotNull(%s)", name)
+  # What a column cannot lack need not be asked for.
+  there <- if (grepl("^Nullable", type)) sprintf("isNotNull(%s)", name)
   type <- sub("^Nullable\\((.*)\\)$", "\\1", type)
   if (type == "Date") {
     seconds_of <- function(a) sprintf("(toInt64(%s) * 86400)", a)
@@ -117,12 +120,13 @@ clickhouse_when <- function(name, from, unit, ask, call) {
     seconds_of <- function(a) sprintf("toInt64(%s)", a)
     return(new_moments(
       "instant", seconds_of(name), sprintf("toFloat64(%s)", seconds_of(name)),
-      there, name, seconds_of
+      there, name, seconds_of, whole = TRUE
     ))
   }
   if (grepl("Int|Float|Decimal", type)) {
+    finite <- if (grepl("Float", type)) sprintf("isFinite(%s)", name)
     return(counted_moments(
-      name, unit, there,
+      name, unit, all_conditions(there, finite),
       floored = function(a) sprintf("toInt64(floor(toFloat64(%s)))", a),
       real = function(a) sprintf("toFloat64(%s)", a), call = call
     ))

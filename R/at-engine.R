@@ -6,7 +6,9 @@
 #   div(a, b)     the quotient of whole numbers, none of them below 0
 #   whole, real   an expression as a whole number of 64 bits, as a double
 #   figure(name)  a column of figures as doubles, NULL where there is none
-#   odd(name)     the condition that a column holds something else
+#   lacks(name)   the condition that there is none
+#   odd(name)     the condition that a column holds something else than numbers,
+#                 NULL where its type or an error of the engine rules that out
 #   when(...)     how a column holds times, see new_moments()
 #   log           the name of the natural logarithm, NULL where it has none
 #   look_up(steps, keys, values)  steps with whole numbers by the texts in the
@@ -31,6 +33,7 @@ new_engine <- function(label, connection, ...) {
       as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
     },
     div = function(a, b) sprintf("((%s) / (%s))", a, b),
+    lacks = function(name) sprintf("%s IS NULL", name),
     put_together = named_in_turn, ordered = ordered_by_windows, ...
   )
 }

@@ -3,15 +3,32 @@
 # How a column holds times: its `kind`, "date", "instant" (seconds that pass) or
 # "clock" (what the clock of the zone shows), and expressions: whole seconds
 # since 1970, the same with their fractions, and the condition under which there
-# is a time at all. `raw` is in the same order as the times and may be had for
-# less; `of_raw()` makes exact seconds of the first or the last of it.
+# is a time at all, NULL where there always is. `raw` is in the same order as the
+# times and may be had for less; `of_raw()` makes exact seconds of the first or
+# the last of it. `whole` is TRUE where no time has a fraction of a second.
 new_moments <- function(
-  kind, second, exact, usable, raw = exact, of_raw = identity
+  kind, second, exact, usable, raw = exact, of_raw = identity,
+  whole = kind == "date"
 ) {
   list(
     kind = kind, second = second, exact = exact, usable = usable, raw = raw,
-    of_raw = of_raw
+    of_raw = of_raw, whole = whole
   )
+}
+
+# An expression where there is a time, NULL elsewhere.
+if_usable <- function(moments, what) {
+  if (is.null(moments$usable)) {
+    return(what)
+  }
+  sprintf("CASE WHEN %s THEN %s END", moments$usable, what)
+}
+
+all_conditions <- function(...) {
+  conditions <- c(...)
+  if (length(conditions) > 0) {
+    sprintf("(%s)", paste(conditions, collapse = " AND "))
+  }
 }
 
 # A column in a message, whatever marks its engine puts around it.
@@ -34,8 +51,10 @@ counted_moments <- function(name, unit, usable, floored, real, call) {
     day <- sprintf("(%s + (%d))", floored(name), first[[unit]])
     second <- sprintf("(%s * 86400)", day)
     # A part of a day would be a time, and is not lost unseen.
-    whole <- sprintf("(%s AND %s = %s)", usable, real(name), floored(name))
-    return(new_moments("date", second, real(second), whole))
+    whole <- sprintf("%s = %s", real(name), floored(name))
+    return(new_moments(
+      "date", second, real(second), all_conditions(usable, whole)
+    ))
   }
   exact <- if (unit == "second") real(name) else
     sprintf("(%s / 1000.0)", real(name))

@@ -9,8 +9,6 @@ postgres_engine <- function(connection) {
     figure = function(name) {
       sprintf("NULLIF(CAST(%s AS float8), CAST('NaN' AS float8))", name)
     },
-    # What the cast to a number does not take is an error of the engine's own.
-    odd = function(name) "FALSE",
     when = function(name, from, unit, call) {
       postgres_when(name, from, unit, ask, call)
     },

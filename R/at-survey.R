@@ -28,11 +28,13 @@ source_survey.backfill_records_at <- function(x, outline, table, steps) {
 with_steps <- function(x, outline, each) {
   rows <- timed_at(x, outline)
   clock <- outline$clock
-  found <- match_series(outline, ask_grouped(
-    facts(x)$at$engine, rows, key_names(outline$names),
-    c(least = "MIN(e - own)", most = "MAX(e - own)")
-  ))
-  each$whole_seconds <- found$least == found$most
+  if (!facts(x)$at$moments$whole) {
+    found <- match_series(outline, ask_grouped(
+      facts(x)$at$engine, rows, key_names(outline$names),
+      c(least = "MIN(e - own)", most = "MAX(e - own)")
+    ))
+    each$whole_seconds <- found$least == found$most
+  }
   each$passed <- common_step(
     x, outline, rows, "t", floor(each$highest - each$lowest)
   )
@@ -160,15 +162,9 @@ with_parameters <- function(x, outline, rows, parameters) {
     return(rows)
   }
   engine <- facts(x)$at$engine
-  keys <- key_names(outline$names)
-  texts <- sprintf("COALESCE(%s, 'NA ')", vapply(keys, engine$key_text, ""))
-  names(texts) <- sprintf("j%d", seq_along(keys))
-  found <- usable_at(x, there_as(x, names(outline$names)))
-  found <- match_series(outline, ask_steps(
-    engine, grouped(with_columns(found, texts), c(keys, names(texts)), NULL)
-  ))
+  texts <- texts_of_keys(engine, key_names(outline$names))
   engine$look_up(
-    with_columns(rows, texts), lapply(found[names(texts)], engine$text),
+    with_columns(rows, texts), lapply(outline$census$texts, engine$text),
     lapply(parameters[!alike], as_digits)
   )
 }
