@@ -101,6 +101,18 @@ write_chunk_cpp <- function(path, start, bytes, quote, header, chunk) {
     .Call(`_backfill_write_chunk_cpp`, path, start, bytes, quote, header, chunk)
 }
 
+describe_cpp <- function(series, number, value, shares) {
+    .Call(`_backfill_describe_cpp`, series, number, value, shares)
+}
+
+group_differences_cpp <- function(series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed) {
+    .Call(`_backfill_group_differences_cpp`, series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed)
+}
+
+level_shifts_cpp <- function(series, number, value, position, cycle, by_itself, least, most, line, chance, seed) {
+    .Call(`_backfill_level_shifts_cpp`, series, number, value, position, cycle, by_itself, least, most, line, chance, seed)
+}
+
 tidy_end_cpp <- function() {
     invisible(.Call(`_backfill_tidy_end_cpp`))
 }

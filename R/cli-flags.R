@@ -60,7 +60,7 @@ flags_notes <- function() {
 
 flags_map <- c(
   "against", "beyond", "beyond_all", "direction", "floor", "last", "need",
-  "stat", "cycle", "form", "exclude_flagged"
+  "stat", "cycle", "form", "exclude_flagged", "spread_of"
 )
 # What is given instead of flags.
 unflagged_verbs <- list(

@@ -61,6 +61,12 @@ distribution_layers <- function(marks, width) {
       binwidth = width, boundary = 0, fill = "#8DB8BA", colour = "white",
       linewidth = 0.2
     ),
+    quantile_layers(marks)
+  )
+}
+
+quantile_layers <- function(marks) {
+  list(
     ggplot2::geom_vline(
       data = marks,
       ggplot2::aes(xintercept = .data$at, linewidth = .data$label == "50%"),

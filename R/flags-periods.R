@@ -56,6 +56,11 @@
 #'   Against a season limits are wide while it is little known: 0.10% are
 #'   flagged at 3.
 #'
+#'   With `spread_of` the limit is not widened: the last 12 values say little
+#'   about their own spread, so that beyond 3 of their standard deviations lie
+#'   1.5% of independent normal figures against their mean (not 0.27%), and 8.1%
+#'   beyond 2. The sentence has the share for the number that is asked for.
+#'
 #' @section Not judged: Rows without enough prior periods are `no baseline yet`,
 #'   those with a baseline but too few past deviations `no limit yet`. Partial,
 #'   imputed, empty and projected periods are listed with that judgement; they
@@ -80,6 +85,11 @@
 #' @param beyond_all `TRUE` flags what is beyond all limits, `FALSE` beyond any.
 #' @param exclude_flagged `TRUE` keeps flagged periods out of later baselines
 #'   and past deviations.
+#' @param spread_of The standard deviations of `sd` are by default those of past
+#'   deviations. A number of periods or a length of time, such as `"12 months"`,
+#'   makes them those of so many last values, half of which and three must be
+#'   there: the limit is then the baseline and so many standard deviations
+#'   either way.
 #' @return A tibble with a row for each row of `x`: the series columns,
 #'   `measure`, `period`, `value`, `baseline`, `n_prior` (the periods that it is
 #'   made of), `deviation`, `percent`, `score` (standard deviations, or robust
@@ -117,11 +127,12 @@ flag_periods <- function(
   x, against = "last periods", beyond = c(sd = 3), direction = "both",
   floor = 0, need = NULL, last = NULL, stat = "mean", cycle = NULL,
   form = "multiplicative", beyond_all = FALSE, exclude_flagged = FALSE,
-  of = "value"
+  spread_of = NULL, of = "value"
 ) {
   x <- check_periods(x)
   check_against(against, x)
   check_beyond(beyond)
+  spread_of <- check_spread_of(spread_of, beyond, against, facts(x)$calendar)
   check_one_of(direction, c("both", "up", "down"), "direction")
   check_one_of(stat, c("mean", "median", "smoothed"), "stat")
   check_one_of(form, c("multiplicative", "additive"), "form")
@@ -136,6 +147,7 @@ flag_periods <- function(
     against = against, beyond = beyond, direction = direction, floor = floor,
     need = need, last = last, stat = stat, form = form,
     beyond_all = beyond_all, exclude_flagged = exclude_flagged, of = of,
+    spread_of = spread_of,
     cycle = cycled[c("length", "words")]
   )
   if (against == "year to date") {

@@ -133,6 +133,41 @@ check_beyond <- function(beyond, call = caller_env()) {
   }
 }
 
+# How many of the last values the standard deviation of a limit is of.
+check_spread_of <- function(
+  spread_of, beyond, against, calendar, call = caller_env()
+) {
+  if (is.null(spread_of)) {
+    return(NULL)
+  }
+  if (!"sd" %in% names(beyond) || "mad" %in% names(beyond)) {
+    abort_backfill(
+      "argument",
+      "`spread_of` is given, but `beyond` is not in standard deviations alone.",
+      i = "It says of which values the standard deviations of `sd` are.",
+      call = call
+    )
+  }
+  if (against %in% c("season", "year to date")) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`spread_of` is given, but `against` is \"%s\".", against
+      ),
+      i = paste(
+        "The values themselves vary with the season; only their deviations",
+        "from it say how far off one is."
+      ),
+      ">" = "Leave `spread_of` out.", call = call
+    )
+  }
+  count <- whole_periods(spread_of, calendar)
+  if (is.null(count) || count < 3) {
+    stop_periods(spread_of, calendar, "spread_of", "over", call)
+  }
+  count
+}
+
 check_last <- function(last, against, cycle, calendar, call = caller_env()) {
   if (is.null(last)) {
     return(switch(
@@ -164,7 +199,8 @@ rule_of_flags <- function(asked) {
     floor = asked$floor, enough = 8,
     up = asked$direction != "down", down = asked$direction != "up",
     all = asked$beyond_all, exclude_flagged = asked$exclude_flagged,
-    cycle = asked$cycle$length %||% 2, ratio = asked$form == "multiplicative"
+    cycle = asked$cycle$length %||% 2, ratio = asked$form == "multiplicative",
+    spread_of = asked$spread_of %||% 0
   ))
 }
 

@@ -78,7 +78,8 @@ episodes <- function(x, shift = 8) {
 # taken, see usual.h; else those that the limits are made of.
 sides_of_usual <- function(x, line, number, about) {
   judged <- !is.na(x$flag)
-  if (!about$against %in% c("season", "a cycle before")) {
+  usual <- about$against %in% c("season", "a cycle before")
+  if (!usual && is.null(about$spread_of)) {
     return(ifelse(judged & !is.na(x$score), sign(x$score), 0))
   }
   regular <- x$judgement %in% c("flagged", "within", "no limit yet")
@@ -98,7 +99,8 @@ sides_of_usual <- function(x, line, number, about) {
 designed_share <- function(about) {
   share_of <- function(name) {
     switch(
-      name, sd = , mad = 2 * stats::pnorm(-about$beyond[[name]]),
+      name, sd = share_beyond_sd(about),
+      mad = 2 * stats::pnorm(-about$beyond[[name]]),
       quantile = 1 - about$beyond[[name]], NA
     )
   }
@@ -120,6 +122,20 @@ designed_share <- function(about) {
     share = max(known), bound = "at least"
   ) else
     list(share = min(1, sum(known)), bound = "at most")
+}
+
+# Of past deviations the limit is widened to keep this; of the last values it is
+# that of the mean of `last` of them, whose spread `spread_of` of them estimate.
+share_beyond_sd <- function(about) {
+  k <- about$beyond[["sd"]]
+  n <- about$spread_of
+  if (is.null(n)) {
+    return(2 * stats::pnorm(-k))
+  }
+  if (about$against != "last periods" || about$stat != "mean") {
+    return(NA)
+  }
+  2 * stats::pt(-k / sqrt(1 + 1 / about$last), n - 1)
 }
 
 # Deviations, as shares of their baselines against a multiplicative season.

@@ -96,19 +96,19 @@ rises_in_turn <- function(parts, frame, spread, keep) {
       ">" = "Sort the file by time, or read it without `chunked`.", call = NULL
     )
   }
-  latest <- list(when = NULL, series = integer(), value = numeric())
+  before <- list(when = NULL, series = integer(), value = numeric())
   lapply(seq_along(parts), function(i) {
     part <- fetched(parts[[i]])
-    head <- length(latest$series)
+    head <- length(before$series)
     joined <- list(
-      when = vctrs::vec_c(latest$when, part$when),
-      series = c(latest$series, part$series),
-      value = c(latest$value, part$value)
+      when = vctrs::vec_c(before$when, part$when),
+      series = c(before$series, part$series),
+      value = c(before$value, part$value)
     )
     found <- rises_of(joined, frame, spread)
     known <- which(!is.na(joined$value))
     last <- known[!duplicated(joined$series[known], fromLast = TRUE)]
-    latest <<- lapply(joined, `[`, last)
+    before <<- lapply(joined, `[`, last)
     found$part <- keep(i, found$part$value[seq_along(part$series) + head])
     found
   })

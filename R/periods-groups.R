@@ -108,8 +108,8 @@ pool_groups <- function(measure, cells, quantiles, frame, how) {
 last_known <- function(value, frame) {
   place <- seq_along(value)
   first <- place - (place - 1) %% frame$columns$count
-  latest <- cummax(ifelse(is.na(value), 0, place))
-  value[ifelse(latest < first, NA, latest)]
+  up_to <- cummax(ifelse(is.na(value), 0, place))
+  value[ifelse(up_to < first, NA, up_to)]
 }
 
 # The mean over the series of each group, or the one that the weights `how` of

@@ -139,7 +139,13 @@ baseline_in_words <- function(about) {
 limits_in_words <- function(about) {
   said <- c(
     percent = "%g%% of the baseline", amount = "%g",
-    sd = "%g standard deviations of past deviations",
+    sd = paste("%g standard deviations of", if (is.null(about$spread_of)) {
+      "past deviations"
+    } else {
+      sprintf(
+        "the last %s", count_of_periods(about$spread_of, about$calendar)
+      )
+    }),
     mad = "%g robust standard deviations of past deviations",
     quantile = "what holds %g of past deviations"
   )

@@ -64,7 +64,10 @@ first_rows_of <- function(x, n) {
 
 # Its periods by their labels.
 with_labels <- function(shown, x) {
-  starts <- c("period", "from", "to", "start", "end", "largest_at")
+  starts <- c(
+    "period", "from", "to", "start", "end", "largest_at", "first", "last",
+    "lowest_at", "highest_at"
+  )
   for (column in intersect(starts, names(shown))) {
     if (inherits(shown[[column]], c("Date", "POSIXct"))) {
       shown[[column]] <- period_label(shown[[column]], facts(x)$calendar)

@@ -197,6 +197,14 @@ report_weight.backfill_flags <- function(x) if (any(x$flag %in% TRUE)) 6 else 2
 report_weight.backfill_ranking <- function(x) 5
 
 #' @export
+report_weight.backfill_shifts <- function(x) if (nrow(x) > 0) 6 else 2
+
+#' @export
+report_weight.backfill_group_differences <- function(x) {
+  if (any(summary(x)$verdict == "differ")) 4 else 2
+}
+
+#' @export
 report_weight.backfill_correlations <- function(x) 3
 
 #' @export

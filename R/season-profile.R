@@ -80,7 +80,9 @@ cycle_profile <- function(
 }
 
 # list(name, levels, code), see figure_side().
-groups_apart <- function(apart, x, figures, call = caller_env()) {
+groups_apart <- function(
+  apart, x, figures, call = caller_env(), argument = "apart"
+) {
   if (isTRUE(apart %in% positions_known)) {
     side <- figure_side(figures, apart, call = call)
     return(c(list(name = gsub(" ", "_", apart)), levels_in_use(figures, side)))
@@ -93,15 +95,15 @@ groups_apart <- function(apart, x, figures, call = caller_env()) {
   name <- "group"
   # Of a table of one row a text may be its group.
   if (rlang::is_string(apart) && (nrow(x) != 1 || apart %in% names(x))) {
-    check_columns(apart, x, "The table", "apart", call)
+    check_columns(apart, x, "The table", argument, call)
     values <- x[[apart]]
     if (!apart %in% facts(x)$series) name <- apart
   }
   if (length(values) != nrow(x) || is.list(values)) {
     abort_backfill(
       "argument",
-      sprintf("`apart` has %s for %s.", count_of(length(values), "value"),
-              count_of(nrow(x), "row")),
+      sprintf("`%s` has %s for %s.", argument,
+              count_of(length(values), "value"), count_of(nrow(x), "row")),
       call = call
     )
   }

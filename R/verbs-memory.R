@@ -107,7 +107,11 @@ declare_flag_periods <- function() {
     ),
     exclude_flagged = verb_argument(
       type_flag(), "Keep flagged periods out of later baselines."
-    ), of = of_column()
+    ),
+    spread_of = verb_argument(type_length(), paste(
+      "Take standard deviations of the values of the last LENGTH, such as",
+      "\"12 months\", instead of past deviations."
+    )), of = of_column()
   )
 }
 

@@ -367,6 +367,63 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// describe_cpp
+Rcpp::List describe_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector shares);
+RcppExport SEXP _backfill_describe_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP sharesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shares(sharesSEXP);
+    rcpp_result_gen = Rcpp::wrap(describe_cpp(series, number, value, shares));
+    return rcpp_result_gen;
+END_RCPP
+}
+// group_differences_cpp
+Rcpp::List group_differences_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector code, int groups, double base, double turn, bool lengthen, bool median, double tail, int draws, int seed);
+RcppExport SEXP _backfill_group_differences_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP codeSEXP, SEXP groupsSEXP, SEXP baseSEXP, SEXP turnSEXP, SEXP lengthenSEXP, SEXP medianSEXP, SEXP tailSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type code(codeSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< double >::type base(baseSEXP);
+    Rcpp::traits::input_parameter< double >::type turn(turnSEXP);
+    Rcpp::traits::input_parameter< bool >::type lengthen(lengthenSEXP);
+    Rcpp::traits::input_parameter< bool >::type median(medianSEXP);
+    Rcpp::traits::input_parameter< double >::type tail(tailSEXP);
+    Rcpp::traits::input_parameter< int >::type draws(drawsSEXP);
+    Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(group_differences_cpp(series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// level_shifts_cpp
+Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, int cycle, bool by_itself, int least, int most, bool line, double chance, int seed);
+RcppExport SEXP _backfill_level_shifts_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP cycleSEXP, SEXP by_itselfSEXP, SEXP leastSEXP, SEXP mostSEXP, SEXP lineSEXP, SEXP chanceSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< int >::type cycle(cycleSEXP);
+    Rcpp::traits::input_parameter< bool >::type by_itself(by_itselfSEXP);
+    Rcpp::traits::input_parameter< int >::type least(leastSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< bool >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< double >::type chance(chanceSEXP);
+    Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(level_shifts_cpp(series, number, value, position, cycle, by_itself, least, most, line, chance, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 // tidy_end_cpp
 void tidy_end_cpp();
 RcppExport SEXP _backfill_tidy_end_cpp() {
@@ -948,6 +1005,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
     {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
+    {"_backfill_describe_cpp", (DL_FUNC) &_backfill_describe_cpp, 4},
+    {"_backfill_group_differences_cpp", (DL_FUNC) &_backfill_group_differences_cpp, 12},
+    {"_backfill_level_shifts_cpp", (DL_FUNC) &_backfill_level_shifts_cpp, 11},
     {"_backfill_tidy_end_cpp", (DL_FUNC) &_backfill_tidy_end_cpp, 0},
     {"_backfill_asked_to_end_cpp", (DL_FUNC) &_backfill_asked_to_end_cpp, 0},
     {"_backfill_file_kind_cpp", (DL_FUNC) &_backfill_file_kind_cpp, 1},

@@ -43,7 +43,8 @@ FlagRule rule_of(const Rcpp::List& rule) {
           flag_of(rule, "all"),
           flag_of(rule, "exclude_flagged"),
           SeasonRule{count("cycle"), flag_of(rule, "ratio"), false,
-                     Combine::mean, true}};
+                     Combine::mean, true},
+          count("spread_of")};
 }
 
 }  // namespace

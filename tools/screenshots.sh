@@ -30,8 +30,6 @@ nights <- read_records(demo_file("inns.csv"), when = "month", series = "inn",
                        measures = list(guest_nights = measure("flow", unit = "guest nights")))
 nights <- add_running_total(add_growth(roll_up(nights, every = "month"), over = "1 year"))
 draw(autoplot(nights, of = "running_total", type = "years"), "inns-years")
-bands <- add_bands(nights, c(-5, 0, 5), c("clear fall", "fall", "rise", "clear rise"), of = "growth_1_year")
-draw(autoplot(count_bands(bands)), "inns-bands")
 draw(autoplot(seasonal_index(nights), type = "ratios"), "inns-season")
 draw(autoplot(project(nights, 12, base = "line")), "inns-projected")
 draw(autoplot(autocorrelation(nights, lags = 24), reference = TRUE), "inns-memory")
@@ -50,6 +48,9 @@ events <- read.csv(demo_file("events.csv"))
 events <- events[grepl("Counting|Harbour|storms|market line", events$note), ]
 draw(autoplot(weekly, events = events), "crossings-events")
 draw(autoplot(cycle_grid(crossings, "weekday", "hour")), "crossings-hours")
+daily <- roll_up(crossings, every = "day")
+daily <- daily[daily$measure != "excursion", ]
+draw(autoplot(group_differences(daily, "weekday")), "crossings-weekdays")
 found <- correlations(roll_up(read_records(
   demo_file("landings.csv"), when = "date", series = "species", duplicates = "keep", missing = "unsold",
   measures = c(price = "level", kilos = "flow")

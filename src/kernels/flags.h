@@ -29,6 +29,7 @@ struct FlagRule {
       enough;  // past deviations that a limit needs that is made of them
   bool up, down, all, exclude_flagged;
   SeasonRule season;
+  std::size_t spread_of;  // of the last so many values, 0: of past deviations
 };
 
 // The limits are those of the value; they are NaN as long as too little is
@@ -156,10 +157,10 @@ class Flagger {
         learn(t);
         continue;
       }
-      limits(past, here);
+      limits(past, t, here);
       if (std::isnan(x[t])) continue;
       const double off = (x[t] - here.baseline) / scale(here);
-      here.score = score(past, off);
+      here.score = score(past, t, off);
       here.flagged = x[t] > here.upper || x[t] < here.lower;
       if (here.flagged && rule_.exclude_flagged) {
         clean_[t] = none;
@@ -260,7 +261,23 @@ class Flagger {
                : 1;
   }
 
-  double score(const PastDeviations& past, double off) const {
+  // The standard deviation of the values in the places before; NaN where fewer
+  // than half of them are there.
+  double recent_spread(std::size_t t) const {
+    PartSpread part;
+    for (std::size_t i = t < rule_.spread_of ? 0 : t - rule_.spread_of; i < t;
+         ++i)
+      if (!std::isnan(clean_[i])) part.add(clean_[i]);
+    const double least =
+        std::max(3.0, static_cast<double>(rule_.spread_of) / 2);
+    return static_cast<double>(part.count) < least ? none : part.deviation();
+  }
+
+  double score(const PastDeviations& past, std::size_t t, double off) const {
+    if (rule_.spread_of > 0) {
+      const double spread = recent_spread(t);
+      return spread > 0 ? off / spread : none;
+    }
     if (past.count() < rule_.enough) return none;
     if (!std::isnan(rule_.robust)) {
       const double spread = past.robust_spread();
@@ -269,7 +286,7 @@ class Flagger {
     return past.spread() > 0 ? (off - past.mean()) / past.spread() : none;
   }
 
-  void limits(const PastDeviations& past, Judged& here) const {
+  void limits(const PastDeviations& past, std::size_t t, Judged& here) const {
     double high = none, low = none;
     bool lacking = false;
     const auto take = [&](double to_low, double to_high) {
@@ -302,7 +319,10 @@ class Flagger {
         lacking = true;
     }
     if (!std::isnan(rule_.amount)) take(-rule_.amount, rule_.amount);
-    if (!std::isnan(rule_.spreads)) {
+    if (!std::isnan(rule_.spreads) && rule_.spread_of > 0) {
+      const double reach = rule_.spreads * recent_spread(t);
+      take(-reach, reach);
+    } else if (!std::isnan(rule_.spreads)) {
       const double reach =
           enough ? widened_[past.count()] * past.spread() : none;
       take(times * (past.mean() - reach), times * (past.mean() + reach));

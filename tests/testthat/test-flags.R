@@ -653,3 +653,38 @@ test_that("robust limits are the same as by sorting, and take no long time over 
     10
   )
 })
+
+test_that("limits are so many standard deviations of the last values, if asked", {
+  withr::local_seed(71)
+  when <- seq(as.Date("2020-01-01"), by = "month", length.out = 80)
+  v <- round(rnorm(80, 100, 5), 1)
+  v[c(20, 33)] <- NA
+  x <- roll_up(records_of(when, figure = v, kind = "level"), "month")
+  flags <- flag_periods(x, beyond = c(sd = 2), spread_of = "12 months")
+  for (t in seq_along(v)) {
+    before <- v[max(1, t - 12):(t - 1)]
+    before <- before[!is.na(before)]
+    if (t == 1 || length(before) < 6) {
+      expect_identical(flags$flag[t], NA)
+      next
+    }
+    reach <- 2 * stats::sd(before)
+    expect_equal(flags$upper[t], mean(before) + reach)
+    expect_equal(flags$lower[t], mean(before) - reach)
+    expect_identical(
+      flags$flag[t], if (is.na(v[t])) NA else abs(v[t] - mean(before)) > reach
+    )
+  }
+  expect_output(print(flags), "2 standard deviations\\s+of the last 12 months")
+  # As many are flagged as is said.
+  many <- replicate(60, {
+    x$value <- rnorm(80)
+    mean(flag_periods(x, beyond = c(sd = 2), spread_of = 12)$flag, na.rm = TRUE)
+  })
+  expect_equal(mean(many), 2 * stats::pt(-2 / sqrt(13 / 12), 11),
+               tolerance = 0.15)
+  expect_error(flag_periods(x, beyond = c(mad = 3), spread_of = 12),
+               "standard deviations", class = "backfill_error_argument")
+  expect_error(flag_periods(x, "season", spread_of = 12), "season",
+               class = "backfill_error_argument")
+})

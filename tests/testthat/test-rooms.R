@@ -3,7 +3,7 @@
 
 core <- c(
   "calendar", "records", "periods", "change", "moving", "season", "lags",
-  "flags", "links"
+  "flags", "links", "describe"
 )
 rooms <- c(
   "words", "check", "table", "backfill", core, "read", "write", "at", "verbs",

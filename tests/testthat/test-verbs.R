@@ -55,7 +55,8 @@ test_that("the command line offers every verb and every argument", {
     backfill:::command_inspect(), backfill:::command_periods(),
     backfill:::command_growth(), backfill:::command_moving(),
     backfill:::command_season(), backfill:::command_lags(),
-    backfill:::command_flags(), backfill:::command_links()
+    backfill:::command_flags(), backfill:::command_links(),
+    backfill:::command_describe()
   )
   for (command in commands) {
     # One option never stands for two things.
@@ -88,6 +89,7 @@ test_that("the command line offers every verb and every argument", {
         "second", "lags", "confidence"
       ),
       add_remainder = "index", add_measures = "measures",
+      group_differences = "by", level_shifts = c("confidence", "seed"),
       # Given by the options of read_records().
       records_at = names(declared$read_records$arguments),
       project = c("cycle", "form", "method", "combine")

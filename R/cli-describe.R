@@ -1,0 +1,125 @@
+# `backfill describe`: what series are like, what is latest, how groups differ,
+# and where levels shifted.
+
+command_describe <- function() {
+  list(
+    name = "describe",
+    inputs = "FILE...",
+    run = run_describe,
+    about = paste(
+      "Roll the dated records of a file up to regular periods, and describe",
+      "them: their middle, spread, quantiles, ends, shape and outliers, of",
+      "each series or group. Or give the latest figures, whether groups differ by",
+      "more than chance, or where the level shifted."
+    ),
+    options = c(
+      input_options(),
+      options_of_verbs(describe_verbs),
+      list(
+        outliers = cli_flag("Give the outliers of a description."),
+        verdict = cli_flag(
+          "Give a row for each series instead of each group or shift."
+        )
+      ),
+      without_events(output_options(
+        "How a description is drawn: boxes (the default) or histogram."
+      ))
+    ),
+    notes = c(
+      input_note,
+      "",
+      "Examples:",
+      paste(
+        "  backfill describe nights.csv --when month --series inn --measure",
+        "guest_nights:flow --figure boxes.png"
+      ),
+      paste(
+        "  backfill describe crossings.csv --when time --zone WET --measure",
+        "market:flow --every day --differ --groups weekend"
+      ),
+      paste(
+        "  backfill describe nights.csv --when month --series inn --measure",
+        "guest_nights:flow --latest"
+      )
+    )
+  )
+}
+
+describe_verbs <- list(
+  series_summary = c(groups = "by", probs = "probs"),
+  latest = c(latest = "", on = "on", highest = "n"),
+  group_differences = c(
+    differ = "", stat = "stat", block = "block", confidence = "confidence",
+    draws = "draws", seed = "seed"
+  ),
+  level_shifts = c(
+    shifts = "", most = "most", least = "least", season = "season",
+    line = "line"
+  )
+)
+
+run_describe <- function(options, inputs) {
+  format <- check_outputs(options, inputs)
+  asked <- one_result(options, c("latest", "differ", "shifts"))
+  check_describe_options(options, asked)
+  rolled <- roll_input(options, inputs)
+  found <- description_asked(rolled$periods, options, asked)
+  shown <- if (options$outliers || options$verdict) summary(found) else found
+  put_finding(
+    found, rolled$aside, format, options,
+    before = describe_standing(rolled$periods), shown = shown,
+    draw = function() {
+      if (length(asked) == 0) {
+        type <- options$type %||% "boxes"
+        return(autoplot(found, type = type, highlight = options$highlight))
+      }
+      autoplot(found, highlight = options$highlight)
+    }
+  )
+}
+
+# What each result does not use is refused.
+check_describe_options <- function(options, asked) {
+  own <- list(
+    latest = c("on", "highest"), differ = c("stat", "block", "draws"),
+    shifts = c("most", "least", "season", "line")
+  )
+  refuse_unasked(options, lapply(
+    describe_verbs[c("latest", "group_differences", "level_shifts")],
+    function(map) map[names(map) %in% c(names(own), unlist(own))]
+  ))
+  if (!any(c("differ", "shifts") %in% asked)) {
+    refuse_options(
+      options, c("confidence", "seed", "verdict"),
+      "neither `--differ` nor `--shifts` is"
+    )
+  }
+  if (length(asked) > 0) {
+    refuse_options(
+      options, c("probs", "outliers", "type"),
+      sprintf("--%s is not a description", asked)
+    )
+  }
+  if (any(c("latest", "shifts") %in% asked)) {
+    refuse_options(options, "groups", sprintf("--%s has no groups", asked))
+  }
+  if ("differ" %in% asked && is.null(options$groups)) {
+    stop_usage(
+      "`--differ` is given, but nothing that groups the periods.",
+      ">" = "Give `--groups` too, such as `--groups weekend`."
+    )
+  }
+}
+
+description_asked <- function(x, options, asked) {
+  verb <- switch(
+    c(asked, "")[[1]], latest = "latest", differ = "group_differences",
+    shifts = "level_shifts", "series_summary"
+  )
+  map <- describe_verbs[[verb]]
+  if (verb == "group_differences") map <- c(map, groups = "by")
+  if (verb == "level_shifts") {
+    map <- c(map, confidence = "confidence", seed = "seed")
+  }
+  run_verb(verb, x, options, map)
+}

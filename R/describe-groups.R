@@ -1,0 +1,223 @@
+#' Differences between groups
+#'
+#' Whether the periods of one group differ from those of the others by more than
+#' chance: weekends from weekdays, before from after, months from each other, or
+#' the groups of any column.
+#'
+#' Neighbouring periods are mostly alike, so that a group of neighbours differs
+#' from another though nothing sets them apart. Chance is therefore asked in
+#' whole blocks: the groups of each block stay together in their order, turned
+#' about by a random number of periods, and the blocks are put in random order.
+#' `p` is the share of the draws, the data themselves among them, whose
+#' difference is as large or larger (Davison and Hinkley); of a group that lasts
+#' the draws are widened by what blocks in another order forget of each other. A
+#' group that changes within a block, such as the weekend, is told from chance
+#' by the turns; one that lasts, such as the time after a change, by the order.
+#'
+#' A block is by default a week, or one period where these are longer; where
+#' `by` is a position it is the whole cycle; and it is made as much longer as
+#' the lag-1 autocorrelation \eqn{r} of the remainders asks for,
+#' \eqn{(2 r / (1 - r^2))^{2/3} n^{1/3}}{(2 r / (1 - r^2))^(2/3)
+#' n^(1/3)} periods (Carlstein). Whole days decide, not their hours.
+#'
+#' The interval of a difference takes the spread of the draws of the remainders,
+#' which have no difference of groups in them.
+#'
+#' @section False alarms and power: Simulated with neighbours that go together
+#'   by an autocorrelation of 0, 0.5 and 0.8, 400 series each without a
+#'   difference: p lay below 0.05 for weekends of a year of days in 6, 4 and 3
+#'   of 100; for the second half of 120 months in 4 of 100 each; of 60 months in
+#'   3, 5 and 4; of 36 months in 3, 7 and 3. Intervals of 95% held the true
+#'   difference of halves of 120 months in 96, 93 and 87 of 100 cases, and of 36
+#'   months in 95, 88 and 82. A test for independent values would have found a
+#'   difference of halves in 25 of 100 where the autocorrelation is 0.5. Of
+#'   weekends that lie 0.8 standard deviations higher, in half a year of days
+#'   with an autocorrelation of 0.5, more than 95 of 100 were found.
+#'
+#' @inheritParams series_summary
+#' @param by What groups the periods, as in [series_summary()]: a position, a
+#'   column, or a vector with a value for each row, such as
+#'   `period < as.Date("2030-06-01")`.
+#' @param stat `"mean"` or `"median"`: what is compared.
+#' @param block Length of a block, a number of periods or such as `"1 week"`.
+#' @param confidence The share of cases in which an interval is to hold the true
+#'   difference.
+#' @param draws How many random orders are drawn.
+#' @param seed The seed that they are drawn from. The session's own random
+#'   numbers are left alone.
+#' @return A tibble with a row for each series and group: the series columns,
+#'   `measure`, the group (a column of the name of `by`, or `group`), `n`,
+#'   `mean`, `median`, `difference` (of `stat`, from that of all other periods
+#'   of the series), `lower` and `upper` (its interval), and `p`, adjusted for
+#'   the number of groups of the series where there are more than two (Holm).
+#'   `summary()` of it has a row for each series: `n`, `groups`, `explained`
+#'   (the share of the variation that lies between the groups), `p` (of that
+#'   share), `block` (in periods), `blocks` and the `verdict`.
+#' @section Errors: `backfill_error_input` where `x` is not a periods table;
+#'   `backfill_error_column`; `backfill_error_argument`, also where all periods
+#'   are of one group.
+#' @references Davison, A. C. and Hinkley, D. V. (1997). *Bootstrap Methods and
+#'   their Application*, sections 4.3 and 8.2. Cambridge University Press.
+#'   Carlstein, E. (1986). The use of subseries values for estimating the
+#'   variance of a general statistic from a stationary sequence. *The Annals of
+#'   Statistics* 14, 1171-1179. Holm, S. (1979). A simple sequentially rejective
+#'   multiple test procedure. *Scandinavian Journal of Statistics* 6, 65-70.
+#' @seealso [series_summary()], [level_shifts()] where the day of a change is
+#'   not known.
+#' @examples
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(market = "flow"), zone = "WET"
+#' )
+#' daily <- roll_up(crossings, every = "day")
+#' differences <- group_differences(daily, "weekend")
+#' differences
+#' summary(differences)
+#' @concept permutation test
+#' @concept analysis of variance
+#' @concept t test
+#' @export
+group_differences <- function(
+  x, by, stat = "mean", block = NULL, confidence = 0.95, draws = 999, seed = 1,
+  of = "value"
+) {
+  x <- check_periods(x)
+  check_one_of(stat, c("mean", "median"), "stat")
+  check_share(confidence, "confidence", below = TRUE)
+  check_whole(draws, "draws", 99, 1e6, "how many random orders to draw")
+  check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
+  rows <- in_time_order(rows_by_group(x, by, of))
+  levels <- levels(rows$keys[[rows$by]])
+  check_several_groups(rows, by)
+  blocks <- blocks_of_groups(block, by, rows)
+  made <- group_differences_cpp(
+    rows$line, rows$number, rows$value, rows$code, length(levels),
+    blocks$base, blocks$turn, is.null(block), stat == "median",
+    (1 - confidence) / 2, as.integer(draws), as.integer(seed)
+  )
+  found <- which(made$count > 0)
+  line <- (found - 1L) %/% length(levels) + 1L
+  first <- match(unique(rows$line), rows$line)
+  keys <- vctrs::vec_slice(rows$keys[c(facts(x)$series, "measure")], first)
+  out <- tibble::tibble(
+    vctrs::vec_slice(keys, line),
+    "{rows$by}" := factor(levels, levels)[(found - 1L) %% length(levels) + 1L],
+    n = as.integer(made$count[found]), mean = made$mean[found],
+    median = made$median[found], difference = made$difference[found],
+    lower = made$lower[found], upper = made$upper[found],
+    p = adjusted_chance(made$p[found], line)
+  )
+  whole <- tibble::tibble(
+    keys, n = as.integer(made$n), groups = as.integer(made$groups),
+    explained = made$explained, p = made$p_of_all,
+    block = as.integer(made$block), blocks = as.integer(made$blocks)
+  )
+  whole$verdict <- verdict_of_groups(whole, confidence)
+  new_result(out, "group_differences", list(
+    of = of, by = rows$by, stat = stat, confidence = confidence, draws = draws,
+    ungrouped = rows$left, whole = whole,
+    points = tibble::tibble(
+      rows$keys, value = rows$value
+    )[!is.na(rows$value), ],
+    unit = facts(x)$added[[of]]$unit,
+    calendar = facts(x)$calendar, series = facts(x)$series,
+    measures = facts(x)$measures, sources = facts(x)$sources
+  ), needed = c("measure", "difference", "p"))
+}
+
+check_several_groups <- function(rows, by, call = caller_env()) {
+  known <- !is.na(rows$value)
+  if (length(unique(rows$code[known])) < 2) {
+    abort_backfill(
+      "argument",
+      sprintf("`by` puts all periods into one group: %s.", value_in_words(by)),
+      ">" = "Give what tells two or more apart, such as \"weekend\".",
+      call = call
+    )
+  }
+}
+
+# Rows by series and period, whatever their group.
+in_time_order <- function(rows) {
+  order <- order(rows$line, rows$number, method = "radix")
+  whole <- names(rows) %in% c(
+    "keys", "cell", "number", "period", "value", "standing", "line", "code"
+  )
+  rows[whole] <- lapply(rows[whole], vctrs::vec_slice, order)
+  rows
+}
+
+# list(base, turn): the least number of periods of a block, and by multiples of
+# what it is turned about. Of periods shorter than a day whole days are turned,
+# unless the groups change within one.
+blocks_of_groups <- function(block, by, rows, call = caller_env()) {
+  calendar <- rows$calendar
+  per_day <- if (by_clock(calendar)) whole_periods("1 day", calendar)
+  turn <- if (!is.null(per_day) && !changes_within_day(rows)) per_day else 1
+  if (!is.null(block)) {
+    count <- whole_periods(block, calendar)
+    if (is.null(count) || count < 1) {
+      stop_periods(block, calendar, "block", "argument", call)
+    }
+    return(list(base = max(count, turn), turn = turn))
+  }
+  list(base = max(own_block(by, calendar), turn), turn = turn)
+}
+
+changes_within_day <- function(rows) {
+  day <- day_label(as.Date(rows$period, tz = rows$calendar$zone))
+  groups <- vctrs::vec_unique_count(data.frame(day, rows$line, rows$code))
+  groups > vctrs::vec_unique_count(data.frame(day, rows$line))
+}
+
+# As many periods as the cycle of a position has; else as a week has, where
+# periods are as short as days.
+own_block <- function(by, calendar) {
+  week <- if (calendar$unit == "working day") {
+    length(open_weekdays(calendar))
+  } else {
+    7
+  }
+  days <- if (isTRUE(by %in% positions_known)) {
+    switch(
+      by, hour = , weekday = , weekend = week, "day of month" = , third = 30,
+      365
+    )
+  } else {
+    week
+  }
+  max(1, round(days * 86400 / period_seconds(calendar)))
+}
+
+# Where a series has more than two groups one of them is soon odd: Holm's way.
+adjusted_chance <- function(p, line) {
+  unsplit(lapply(split(p, line), function(p) {
+    tests <- sum(!is.na(p))
+    if (tests < 3) {
+      return(p)
+    }
+    order <- order(p)
+    left <- tests - seq_along(p) + 1
+    p[order] <- pmin(1, cummax(p[order] * left))
+    p
+  }), line)
+}
+
+verdict_of_groups <- function(whole, confidence) {
+  ifelse(
+    is.na(whole$p),
+    ifelse(whole$groups < 2, "one group only", "constant"),
+    ifelse(
+      whole$p <= 1 - confidence, "differ",
+      ifelse(whole$blocks < 4, "too short to tell", "within chance")
+    )
+  )
+}
+
+#' @rdname group_differences
+#' @param object Differences, from `group_differences()`.
+#' @param ... Not used.
+#' @export
+summary.backfill_group_differences <- function(object, ...) {
+  about <- facts(object)
+  new_result(about$whole, "group_verdicts", about)
+}

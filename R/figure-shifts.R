@@ -1,0 +1,84 @@
+#' Draw level shifts
+#'
+#' The figures of each series with the level that was found, each shift with the
+#' interval of its date.
+#'
+#' @param object Shifts, from [level_shifts()].
+#' @param highlight Names of the series to draw, where there are more than
+#'   eight.
+#' @param ... Not used.
+#' @return A ggplot2 plot.
+#' @examples
+#' crossings <- read_records(demo_file("crossings.csv"),
+#'   when = "time", measures = c(tide = "flow"), zone = "WET"
+#' )
+#' autoplot(level_shifts(roll_up(crossings, every = "week")))
+#' @exportS3Method ggplot2::autoplot
+autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
+  refuse_further(...)
+  about <- facts(object)
+  lines <- lines_of_result(summary(object))
+  drawn <- lines[rows_in_panels(lines, highlight)]
+  in_drawn <- function(data) {
+    data$line <- factor(
+      names_of_lines(data[c(about$series, "measure")]), drawn
+    )
+    data[!is.na(data$line), ]
+  }
+  points <- in_drawn(about$points)
+  shifts <- in_drawn(plain_tibble(object))
+  flow <- all_flows(about$measures) && is.null(about$unit) &&
+    all(points$value >= 0)
+  ggplot2::ggplot(points, ggplot2::aes(.data$period)) +
+    theme_backfill() +
+    (if (nrow(shifts) > 0) {
+      ggplot2::geom_rect(
+        data = shifts, ggplot2::aes(
+          xmin = .data$from, xmax = .data$to, ymin = -Inf, ymax = Inf
+        ), inherit.aes = FALSE, fill = house_colours[[2]], alpha = 0.14
+      )
+    }) +
+    ggplot2::geom_line(
+      ggplot2::aes(y = .data$value), colour = "#A8A8A8", linewidth = 0.5
+    ) +
+    ggplot2::geom_step(
+      ggplot2::aes(y = .data$fitted), data = with_shifts_only(points, shifts),
+      colour = house_colours[[2]], linewidth = 1.1
+    ) +
+    (if (nrow(shifts) > 0) shift_labels(shifts, about)) +
+    (if (flow) ggplot2::expand_limits(y = 0)) +
+    period_axis(about$calendar) +
+    ggplot2::scale_y_continuous(
+      labels = figure_labels(about$unit),
+      expand = ggplot2::expansion(mult = c(0.02, 0.12))
+    ) +
+    in_panels(length(drawn), "free_y") +
+    ggplot2::labs(
+      title = sprintf("Level shifts of %s", gsub("_", " ", if (
+        about$of == "value"
+      ) in_words(unique(points$measure)) else about$of)),
+      subtitle = paste(
+        "Grey: the figures. Orange: the level, where it shifts by more than",
+        "chance; shaded: the interval of the date."
+      ),
+      x = NULL, y = NULL, caption = season_caption(
+        about, if (!flow) "The value axis does not start at zero."
+      )
+    )
+}
+
+# The levels of series that shift.
+with_shifts_only <- function(points, shifts) {
+  points[points$line %in% shifts$line, ]
+}
+
+shift_labels <- function(shifts, about) {
+  shifts$label <- sprintf(
+    "%s %s%s", period_label(shifts$period, about$calendar),
+    ifelse(shifts$size > 0, "+", ""), in_unit(shifts$size, about)
+  )
+  ggplot2::geom_text(
+    data = shifts, ggplot2::aes(.data$period, Inf, label = .data$label),
+    vjust = 1.4, hjust = -0.05, size = 3.4, colour = "#7E3408"
+  )
+}

@@ -1,0 +1,446 @@
+// Where the level of a series changed, by least squares, with or without a
+// season and a straight line beside.
+#ifndef BACKFILL_SHIFTS_H
+#define BACKFILL_SHIFTS_H
+
+#include <algorithm>
+#include <cmath>
+#include <cstddef>
+#include <cstdint>
+#include <limits>
+#include <vector>
+
+#include "accumulate.h"
+#include "draws.h"
+
+namespace backfill {
+
+using Column = std::vector<double>;
+
+inline double product(const Column& a, const Column& b) {
+  double sum = 0;
+  for (std::size_t i = 0; i < a.size(); ++i) sum += a[i] * b[i];
+  return sum;
+}
+
+inline void subtract(Column* from, const Column& what, double times) {
+  for (std::size_t i = 0; i < from->size(); ++i) (*from)[i] -= times * what[i];
+}
+
+// Columns made orthonormal one by one, each twice, which keeps them so to the
+// last digits: Björck, Å. (1996). Numerical Methods for Least Squares Problems,
+// section 2.4. SIAM. Those that the ones before hold already are left out.
+class Basis {
+ public:
+  bool add(Column column) {
+    const double before = product(column, column);
+    Column parts(columns_.size());
+    for (int pass = 0; pass < 2; ++pass)
+      for (std::size_t j = 0; j < columns_.size(); ++j) {
+        const double part = product(columns_[j], column);
+        parts[j] += part;
+        subtract(&column, columns_[j], part);
+      }
+    const double size = product(column, column);
+    if (!(size > 1e-10 * before)) return false;
+    const double length = std::sqrt(size);
+    for (double& x : column) x /= length;
+    parts.push_back(length);
+    columns_.push_back(std::move(column));
+    parts_.push_back(std::move(parts));
+    return true;
+  }
+  Column left_of(Column y) const {
+    for (const Column& one : columns_) subtract(&y, one, product(one, y));
+    return y;
+  }
+  // The coefficients of the columns that were taken.
+  Column solve(Column y) const {
+    Column b(columns_.size());
+    for (std::size_t j = 0; j < b.size(); ++j) {
+      b[j] = product(columns_[j], y);
+      subtract(&y, columns_[j], b[j]);
+    }
+    for (std::size_t j = b.size(); j-- > 0;) {
+      b[j] /= parts_[j][j];
+      for (std::size_t i = 0; i < j; ++i) b[i] -= parts_[j][i] * b[j];
+    }
+    return b;
+  }
+  const std::vector<Column>& columns() const { return columns_; }
+  std::size_t size() const { return columns_.size(); }
+
+ private:
+  std::vector<Column> columns_, parts_;
+};
+
+// `position` counts from 0 and is empty where no season is allowed for.
+struct ShiftRule {
+  std::size_t most, least, cycle;
+  bool line;
+  double chance;  // a shift is taken where p is no larger
+  std::size_t draws;
+  std::uint64_t seed;
+};
+
+// `row` is the first one at the new level. `line_fits` is whether a straight
+// line leaves no more than the shifts do; `taken` over how many places a level
+// changed, 0 at once; `reach` and `error` come with the remainders' long
+// memory.
+struct Shift {
+  std::size_t row = 0;
+  double p = 1, before = 0, size = 0, error = 0, reach = 0, taken = 0;
+};
+
+struct ShiftsFound {
+  std::vector<Shift> shifts;
+  Column level;                                         // without the season
+  double p = std::numeric_limits<double>::quiet_NaN();  // of the next one
+  double memory = 0, explained = 0;
+  bool line_fits = false;
+
+  // Of the shift that was surest.
+  double shifts_p() const {
+    double least = 1;
+    for (const Shift& one : shifts) least = std::min(least, one.p);
+    return least;
+  }
+};
+
+class ShiftFinder {
+ public:
+  // Values without those that are missing, at their places.
+  ShiftFinder(const Column& y, const Column& place,
+              const std::vector<int>& position, const ShiftRule& rule)
+      : y_(y), place_(place), rule_(rule) {
+    base_ = base_columns(position);
+  }
+
+  ShiftsFound find() {
+    const std::size_t n = y_.size();
+    const auto range = std::minmax_element(y_.begin(), y_.end());
+    if (n < 2 * rule_.least || n < base_.size() + 4 ||
+        *range.first == *range.second)
+      return found_;
+    while (rows_.size() < rule_.most) {
+      const Basis basis = with_steps(rows_);
+      const Column left = basis.left_of(y_);
+      const Best best = scan(basis, left, rows_);
+      if (best.row == 0) break;
+      found_.p = chance_of(basis, best);
+      if (!(found_.p <= rule_.chance)) break;
+      chances_.push_back(found_.p);
+      rows_.push_back(best.row);
+      settle();
+    }
+    describe();
+    return found_;
+  }
+
+ private:
+  struct Best {
+    std::size_t row = 0;
+    double gain = 0, share = 0;  // of the squares left
+  };
+
+  std::vector<Column> base_columns(const std::vector<int>& position) const {
+    const std::size_t n = y_.size();
+    std::vector<Column> out{Column(n, 1)};
+    if (rule_.line) out.push_back(place_);
+    for (std::size_t c = 0; position.size() == n && c + 1 < rule_.cycle; ++c) {
+      // Against the last one, so that the level is that of an average position.
+      Column one(n);
+      for (std::size_t i = 0; i < n; ++i) {
+        const std::size_t at = static_cast<std::size_t>(position[i]);
+        one[i] = at == c ? 1 : (at + 1 == rule_.cycle ? -1 : 0);
+      }
+      out.push_back(std::move(one));
+    }
+    return out;
+  }
+
+  Column step(std::size_t row) const {
+    Column out(y_.size());
+    std::fill(out.begin() + static_cast<std::ptrdiff_t>(row), out.end(), 1);
+    return out;
+  }
+
+  Basis with_steps(const std::vector<std::size_t>& rows) const {
+    Basis basis;
+    for (const Column& one : base_) basis.add(one);
+    for (std::size_t row : rows) basis.add(step(row));
+    return basis;
+  }
+
+  // The step that takes most of what is left, with `least` rows on either side.
+  Best scan(const Basis& basis, const Column& left,
+            const std::vector<std::size_t>& rows) const {
+    const std::size_t n = left.size();
+    Best best;
+    const double all = product(left, left);
+    Column sums(basis.size());
+    double sum = 0;
+    for (std::size_t k = n; k-- > 1;) {
+      sum += left[k];
+      double size = static_cast<double>(n - k);
+      for (std::size_t j = 0; j < sums.size(); ++j) {
+        sums[j] += basis.columns()[j][k];
+        size -= sums[j] * sums[j];
+      }
+      if (!fits(k, rows) || size < 1e-8 * static_cast<double>(n)) continue;
+      const double gain = sum * sum / size;
+      if (gain > best.gain) best.row = k, best.gain = gain;
+    }
+    best.share = all > 0 ? best.gain / all : 0;
+    return best;
+  }
+
+  bool fits(std::size_t k, const std::vector<std::size_t>& rows) const {
+    if (k < rule_.least || k + rule_.least > y_.size()) return false;
+    for (std::size_t row : rows)
+      if (k < row + rule_.least && row < k + rule_.least) return false;
+    return true;
+  }
+
+  // The lag-1 autocorrelation of what is left.
+  double memory_of(const Column& left) const {
+    double products = 0, pairs = 0;
+    for (std::size_t i = 1; i < left.size(); ++i) {
+      if (place_[i] != place_[i - 1] + 1) continue;
+      products += left[i] * left[i - 1];
+      ++pairs;
+    }
+    const double n = static_cast<double>(left.size()),
+                 squares = product(left, left);
+    if (pairs < 2 || !(squares > 0)) return 0;
+    return std::max(0.0, std::min(0.95, products / pairs / (squares / n)));
+  }
+
+  // What is left once further steps have been taken as well, as many as may be.
+  Column left_of_all(Basis basis, Column left,
+                     std::vector<std::size_t> rows) const {
+    while (rows.size() < rule_.most) {
+      const Best next = scan(basis, left, rows);
+      if (next.row == 0) break;
+      rows.push_back(next.row);
+      basis.add(step(next.row));
+      left = basis.left_of(left);
+    }
+    return left;
+  }
+
+  // The memory of what steps leave, with a straight line beside where that
+  // leaves less: a slope is not memory.
+  double memory_after_all(const Basis& basis, const Column& left) const {
+    const double r = memory_of(left_of_all(basis, left, rows_));
+    if (rule_.line || r == 0) return r;
+    Basis line = basis;
+    line.add(place_);
+    return std::min(r, memory_of(left_of_all(line, line.left_of(left), rows_)));
+  }
+
+  // The memory of the remainders. Columns, and steps that were looked for, take
+  // some of it away: how much is seen from series that are made with it.
+  double memory_beside(const Basis& basis) const {
+    const double found = memory_after_all(basis, basis.left_of(y_));
+    const Column news = news_of(basis.left_of(y_), found);
+    double r = found;
+    Draws draws(rule_.seed);
+    for (int pass = 0; pass < 2; ++pass) {
+      const int tries = 30;
+      double mean = 0;
+      for (int i = 0; i < tries; ++i) {
+        const Column made = basis.left_of(made_of(news, r, &draws));
+        mean += memory_after_all(basis, made) / tries;
+      }
+      r = std::max(0.0, std::min(0.95, r + found - mean));
+    }
+    return r;
+  }
+
+  // How often what is left, made anew of its own steps in random order, gives a
+  // step as large though there is none. Its memory is that without the step,
+  // and without further ones that might follow.
+  double chance_of(const Basis& basis, const Best& best) {
+    // Half an error more than what is found, as it may be more than that.
+    const double found = memory_beside(basis),
+                 error = std::sqrt((1 - found * found) /
+                                   static_cast<double>(y_.size())),
+                 r = found > 0 ? std::min(0.95, found + error / 2) : 0;
+    std::vector<std::size_t> rows = rows_;
+    rows.push_back(best.row);
+    const Column news = news_of(with_steps(rows).left_of(y_), r);
+    std::vector<double> drawn;
+    Draws draws(rule_.seed);
+    for (std::size_t d = 0; d < rule_.draws; ++d) {
+      const Column made = basis.left_of(made_of(news, r, &draws));
+      drawn.push_back(scan(basis, made, rows_).share);
+    }
+    return share_beyond(drawn, rule_.draws, best.share);
+  }
+
+  double kept(double r, std::size_t i) const {
+    return r > 0 ? std::pow(r, place_[i] - place_[i - 1]) : 0;
+  }
+
+  // What each remainder has that the one before does not tell, as large as a
+  // remainder.
+  Column news_of(const Column& left, double r) const {
+    Column out(left);
+    for (std::size_t i = 1; i < left.size(); ++i) {
+      const double part = kept(r, i);
+      out[i] = (left[i] - part * left[i - 1]) / std::sqrt(1 - part * part);
+    }
+    double mean = 0;
+    for (double x : out) mean += x / static_cast<double>(out.size());
+    for (double& x : out) x -= mean;
+    return out;
+  }
+
+  Column made_of(const Column& news, double r, Draws* draws) const {
+    Column out(news.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+      const double one = news[draws->below(news.size())];
+      const double part = i > 0 ? kept(r, i) : 0;
+      out[i] =
+          one * std::sqrt(1 - part * part) + (i > 0 ? part * out[i - 1] : 0);
+    }
+    return out;
+  }
+
+  // Each step again, given the others, until none moves.
+  void settle() {
+    for (int pass = 0; pass < 10; ++pass) {
+      bool moved = false;
+      for (std::size_t& row : rows_) {
+        std::vector<std::size_t> others;
+        for (std::size_t one : rows_)
+          if (one != row) others.push_back(one);
+        const Basis basis = with_steps(others);
+        const Best best = scan(basis, basis.left_of(y_), others);
+        if (best.row == 0 || best.row == row) continue;
+        row = best.row;
+        moved = true;
+      }
+      if (!moved) return;
+    }
+  }
+
+  void describe() {
+    const Basis without = with_steps({}), with = with_steps(rows_);
+    const Column left = with.left_of(y_), before = without.left_of(y_);
+    const double rest = product(left, left), all = product(before, before);
+    found_.explained = all > 0 ? 1 - rest / all : 0;
+    found_.memory = memory_beside(with);
+    const Column b = with.solve(y_);
+    found_.level = level_of(b);
+    if (rows_.empty()) return;
+    if (!rule_.line) {
+      Basis line = without;
+      line.add(place_);
+      const Column beside = line.left_of(y_);
+      found_.line_fits = product(beside, beside) <= rest;
+    }
+    const double free =
+        std::max(1.0, static_cast<double>(y_.size() - with.size()));
+    const double r = found_.memory, noise = rest / free * (1 + r) / (1 - r);
+    const std::size_t first = with.size() - rows_.size();
+    for (std::size_t j = 0; j < rows_.size(); ++j) {
+      Shift one;
+      one.row = rows_[j];
+      one.p = chances_[j];
+      one.size = b[first + j];
+      one.before = found_.level[one.row] - one.size;
+      one.error = std::sqrt(noise / places_of(j));
+      one.reach = noise / (one.size * one.size);
+      one.taken = taken_over(j, rest);
+      found_.shifts.push_back(one);
+    }
+    std::sort(found_.shifts.begin(), found_.shifts.end(),
+              [](const Shift& a, const Shift& b) { return a.row < b.row; });
+  }
+
+  // The fit without the season; its line and its steps are the first and the
+  // last columns.
+  Column level_of(const Column& b) const {
+    Column out(y_.size(), b[0]);
+    if (rule_.line) subtract(&out, place_, -b[1]);
+    const std::size_t first = b.size() - rows_.size();
+    for (std::size_t j = 0; j < rows_.size(); ++j)
+      subtract(&out, step(rows_[j]), -b[first + j]);
+    return out;
+  }
+
+  // What is left of a step's square beside all other columns.
+  double places_of(std::size_t j) const {
+    const Column left = others_of(j).left_of(step(rows_[j]));
+    return product(left, left);
+  }
+
+  Basis others_of(std::size_t j) const {
+    std::vector<std::size_t> others = rows_;
+    others.erase(others.begin() + static_cast<std::ptrdiff_t>(j));
+    return with_steps(others);
+  }
+
+  // Over how many rows a level changes, if a ramp in place of the step leaves
+  // less by more than chance; 0 where the step will do.
+  double taken_over(std::size_t j, double rest) const {
+    const Basis others = others_of(j);
+    const Column left = others.left_of(y_);
+    const double own = product(left, left) - rest;
+    const std::size_t row = rows_[j], n = y_.size();
+    std::size_t from = 0, to = n;
+    for (std::size_t one : rows_) {
+      if (one < row) from = std::max(from, one);
+      if (one > row) to = std::min(to, one);
+    }
+    double best = own, out = 0;
+    Column beside;
+    for (std::size_t width = 2; width <= to - from; width *= 2) {
+      const std::size_t stride = std::max<std::size_t>(1, width / 8);
+      for (std::size_t start = from; start + width <= to; start += stride) {
+        if (start + width < row || start > row) continue;
+        const Column ramp = others.left_of(rising(start, width));
+        const double size = product(ramp, ramp), part = product(ramp, left);
+        if (size < 1e-8 * static_cast<double>(n)) continue;
+        const double gain = part * part / size;
+        if (gain <= best) continue;
+        best = gain, out = static_cast<double>(width);
+        beside = left;
+        subtract(&beside, ramp, part / size);
+      }
+    }
+    if (out == 0) return 0;
+    const double r = memory_of(beside),
+                 free = static_cast<double>(n) -
+                        static_cast<double>(others.size());
+    const double noise =
+        (1 + r) / (1 - r) * product(beside, beside) / std::max(1.0, free - 3);
+    return best - own > 9 * noise ? out : 0;
+  }
+
+  // 0 up to `start`, 1 from `width` rows later on, even steps between.
+  Column rising(std::size_t start, std::size_t width) const {
+    Column out(y_.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+      const double part =
+          (static_cast<double>(i) - static_cast<double>(start) + 1) /
+          static_cast<double>(width + 1);
+      out[i] = std::min(1.0, std::max(0.0, part));
+    }
+    return out;
+  }
+
+  const Column& y_;
+  const Column& place_;
+  const ShiftRule rule_;
+  std::vector<Column> base_;
+  std::vector<std::size_t> rows_;
+  Column chances_;
+  ShiftsFound found_;
+};
+
+}  // namespace backfill
+
+#endif
