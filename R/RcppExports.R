@@ -49,6 +49,10 @@ returns_cpp <- function(series, number, value, opened, max_age, what) {
     .Call(`_backfill_returns_cpp`, series, number, value, opened, max_age, what)
 }
 
+running_statistic_cpp <- function(series, value, start, stat) {
+    .Call(`_backfill_running_statistic_cpp`, series, value, start, stat)
+}
+
 find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread) {
     .Call(`_backfill_find_rises_cpp`, when, scale, zone_from, zone_offset, series, reading, order, cadences, spread)
 }
@@ -111,6 +115,10 @@ group_differences_cpp <- function(series, number, value, code, groups, base, tur
 
 level_shifts_cpp <- function(series, number, value, position, cycle, by_itself, least, most, line, chance, seed) {
     .Call(`_backfill_level_shifts_cpp`, series, number, value, position, cycle, by_itself, least, most, line, chance, seed)
+}
+
+season_spells_cpp <- function(series, number, value, position, year, first, positions, seasons, reach, present, draws, seed) {
+    .Call(`_backfill_season_spells_cpp`, series, number, value, position, year, first, positions, seasons, reach, present, draws, seed)
 }
 
 tidy_end_cpp <- function() {

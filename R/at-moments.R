@@ -3,9 +3,9 @@
 # How a column holds times: its `kind`, "date", "instant" (seconds that pass) or
 # "clock" (what the clock of the zone shows), and expressions: whole seconds
 # since 1970, the same with their fractions, and the condition under which there
-# is a time at all, NULL where there always is. `raw` is in the same order as the
-# times and may be had for less; `of_raw()` makes exact seconds of the first or
-# the last of it. `whole` is TRUE where no time has a fraction of a second.
+# is a time at all, NULL where there always is. `raw` is in the same order as
+# the times and may be had for less; `of_raw()` makes exact seconds of the first
+# or the last of it. `whole` is TRUE where no time has a fraction of a second.
 new_moments <- function(
   kind, second, exact, usable, raw = exact, of_raw = identity,
   whole = kind == "date"

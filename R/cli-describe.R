@@ -17,6 +17,7 @@ command_describe <- function() {
       options_of_verbs(describe_verbs),
       list(
         outliers = cli_flag("Give the outliers of a description."),
+        broken = cli_flag("Give the periods alone in which an equation fails."),
         verdict = cli_flag(
           "Give a row for each series instead of each group or shift."
         )
@@ -55,16 +56,18 @@ describe_verbs <- list(
   level_shifts = c(
     shifts = "", most = "most", least = "least", season = "season",
     line = "line"
-  )
+  ),
+  check_identity = c(identity = "identity", tolerance = "tolerance")
 )
 
 run_describe <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- one_result(options, c("latest", "differ", "shifts"))
+  asked <- one_result(options, c("latest", "differ", "shifts", "identity"))
   check_describe_options(options, asked)
   rolled <- roll_input(options, inputs)
   found <- description_asked(rolled$periods, options, asked)
-  shown <- if (options$outliers || options$verdict) summary(found) else found
+  short <- any(unlist(options[c("outliers", "verdict", "broken")]))
+  shown <- if (short) summary(found) else found
   put_finding(
     found, rolled$aside, format, options,
     before = describe_standing(rolled$periods), shown = shown,
@@ -82,10 +85,10 @@ run_describe <- function(options, inputs) {
 check_describe_options <- function(options, asked) {
   own <- list(
     latest = c("on", "highest"), differ = c("stat", "block", "draws"),
-    shifts = c("most", "least", "season", "line")
+    shifts = c("most", "least", "season", "line"), identity = "tolerance"
   )
   refuse_unasked(options, lapply(
-    describe_verbs[c("latest", "group_differences", "level_shifts")],
+    describe_verbs[-1],
     function(map) map[names(map) %in% c(names(own), unlist(own))]
   ))
   if (!any(c("differ", "shifts") %in% asked)) {
@@ -100,7 +103,10 @@ check_describe_options <- function(options, asked) {
       sprintf("--%s is not a description", asked)
     )
   }
-  if (any(c("latest", "shifts") %in% asked)) {
+  if (!"identity" %in% asked) {
+    refuse_options(options, "broken", "`--identity` is not")
+  }
+  if (any(c("latest", "shifts", "identity") %in% asked)) {
     refuse_options(options, "groups", sprintf("--%s has no groups", asked))
   }
   if ("differ" %in% asked && is.null(options$groups)) {
@@ -114,7 +120,7 @@ check_describe_options <- function(options, asked) {
 description_asked <- function(x, options, asked) {
   verb <- switch(
     c(asked, "")[[1]], latest = "latest", differ = "group_differences",
-    shifts = "level_shifts", "series_summary"
+    shifts = "level_shifts", identity = "check_identity", "series_summary"
   )
   map <- describe_verbs[[verb]]
   if (verb == "group_differences") map <- c(map, groups = "by")

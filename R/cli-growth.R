@@ -41,6 +41,7 @@ growth_verbs <- list(
   add_returns = c(returns = "as", total = "total", "max-age" = "max_age"),
   add_lagged = c(lagged = "lag"),
   add_running_total = c("running-total" = "reset"),
+  add_running = c(running = "stat", "running-reset" = "reset"),
   add_rebased = c(rebased = "start_value", at = "at"),
   add_share = c(share = "within"),
   basket = c(basket = "weights", rebalance = "rebalance"),
@@ -57,7 +58,8 @@ growth_verbs <- list(
 
 # Those that add a column, beside growth.
 other_changes <- growth_verbs[c(
-  "add_lagged", "add_returns", "add_running_total", "add_rebased", "add_share"
+  "add_lagged", "add_returns", "add_running_total", "add_running",
+  "add_rebased", "add_share"
 )]
 
 run_growth <- function(options, inputs) {
@@ -86,7 +88,9 @@ run_growth <- function(options, inputs) {
 check_growth_options <- function(options) {
   refuse_unasked(options, c(
     list(growth_verbs$add_returns[c("returns", "total")]),
-    growth_verbs[c("add_rebased", "basket", "add_bands", "rank_changes")]
+    growth_verbs[c(
+      "add_running", "add_rebased", "basket", "add_bands", "rank_changes"
+    )]
   ))
   one_result(options, c("rank", "count-bands"))
   if (is.null(options$bands)) {

@@ -24,6 +24,10 @@ command_season <- function() {
         worksheet = cli_flag(paste(
           "Give every step of the calculation, row by row; with --project",
           "those to the projection, too."
+        )),
+        averages = cli_flag(paste(
+          "With --spells give their average onset and end, and how these spread",
+          "over the years."
         ))
       ),
       options_of_verbs(season_verbs),
@@ -74,7 +78,8 @@ season_verbs <- list(
   cycle_profile = c(
     profile = "position", apart = "apart", stat = "stat", holds = "holds"
   ),
-  cycle_grid = c(grid = "rows", stat = "stat")
+  cycle_grid = c(grid = "rows", stat = "stat"),
+  season_spells = c(spells = "seasons", reach = "reach", seed = "seed")
 )
 
 season_results <- function() {
@@ -121,6 +126,7 @@ put_season <- function(made, aside, format, options, before, asked) {
       made, type = if (asked[[2]] == "tests") "check" else asked[[2]]
     )
   }
+  if (options$averages) made <- summary(made)
   type <- options$type %||% if (asked[[1]] == "worksheet") "adjusted"
   put_finding(
     made, aside, format, options, before = before,
@@ -146,7 +152,10 @@ check_season_options <- function(options, asked, inputs) {
   if (asked == "project") {
     refuse_options(options, "normalise", "a projection's index always is")
   }
-  if (asked %in% c("trend", "project", "profile", "put-back")) {
+  if (asked == "spells") {
+    refuse_options(options, index_map, "--spells makes no index")
+  }
+  if (asked %in% c("trend", "project", "profile", "put-back", "spells")) {
     refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
   }
   if (!asked %in% c("adjust", "put-back", "project")) {
@@ -161,7 +170,8 @@ check_season_options <- function(options, asked, inputs) {
 season_needs <- list(
   base = "project", apart = "profile", holds = "profile",
   confidence = c("trend", "project"), index = c("adjust", "put-back"),
-  stat = c("profile", "grid")
+  stat = c("profile", "grid"), reach = "spells", seed = "spells",
+  averages = "spells"
 )
 
 check_season_needs <- function(options, asked) {
@@ -200,7 +210,9 @@ check_season_saved <- function(options, asked, inputs) {
   read <- files_read(options, inputs)
   with_spelling("save", check_output(options$save, read, call = NULL))
   check_apart(unlist(options[c("out", "figure", "aside", "save")]))
-  makes_none <- asked %in% c("project", "profile", "grid", "put-back")
+  makes_none <- asked %in% c(
+    "project", "profile", "grid", "put-back", "spells"
+  )
   if (makes_none || is_given(options$index)) {
     stop_usage("--save is given, but no index is made.")
   }
@@ -213,7 +225,7 @@ season_result <- function(x, asked, options) {
   }
   switch(
     asked,
-    profile = , grid = run(), "put-back" = run(of = "value"),
+    profile = , grid = , spells = run(), "put-back" = run(of = "value"),
     project = run(setdiff(index_map, "normalise")), of_index(x, asked, options)
   )
 }

@@ -66,7 +66,8 @@ first_rows_of <- function(x, n) {
 with_labels <- function(shown, x) {
   starts <- c(
     "period", "from", "to", "start", "end", "largest_at", "first", "last",
-    "lowest_at", "highest_at"
+    "lowest_at", "highest_at", "onset", "earliest_onset", "latest_onset",
+    "earliest_end", "latest_end"
   )
   for (column in intersect(starts, names(shown))) {
     if (inherits(shown[[column]], c("Date", "POSIXct"))) {

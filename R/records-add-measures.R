@@ -80,8 +80,8 @@ evaluated <- function(formula, data, measures, call = caller_env()) {
     name <- as.character(formula)
     if (!name %in% names(measures)) {
       abort_backfill(
-        "formula", sprintf("%s is not a measure of the records.", quoted(name)),
-        i = sprintf("Their measures are %s.", in_words(names(measures))),
+        "formula", sprintf("There is no measure %s.", quoted(name)),
+        i = sprintf("The measures are %s.", in_words(names(measures))),
         call = call
       )
     }

@@ -62,6 +62,21 @@ declare_add_running_total <- function() {
   )
 }
 
+declare_add_running <- function() {
+  new_verb(
+    "add_running", "periods", "periods",
+    "The highest, lowest or mean so far.",
+    stat = verb_argument(type_text("STATISTIC"), paste(
+      "Add the highest, lowest or mean of each series so far."
+    )),
+    reset = verb_argument(type_text("LENGTH"), paste(
+      "From the start of each LENGTH on, such as year, instead of from the",
+      "first period."
+    )),
+    of = of_column(), name = new_name()
+  )
+}
+
 declare_add_rebased <- function() {
   new_verb(
     "add_rebased", "periods", "periods", "Series that start from one value.",

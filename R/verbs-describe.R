@@ -76,6 +76,21 @@ declare_level_shifts <- function() {
   )
 }
 
+declare_check_identity <- function() {
+  new_verb(
+    "check_identity", "periods", "a result",
+    "Whether an equation between measures holds in every period.",
+    identity = verb_argument(type_text("EQUATION"), paste(
+      "Give where an equation of measures holds and where it is broken, such",
+      "as \"all = market + tide\"."
+    )),
+    tolerance = verb_argument(
+      type_number("AMOUNT"),
+      "By how much the sides of an equation may differ. Default: 0."
+    )
+  )
+}
+
 confidence_of_verdict <- function() {
   verb_argument(type_number("SHARE"), paste(
     "How sure verdicts and intervals of --differ and --shifts are to be.",

@@ -58,6 +58,22 @@ declare_project <- function() {
   )
 }
 
+declare_season_spells <- function() {
+  new_verb(
+    "season_spells", "periods", "a result",
+    "When the season of each year starts and ends.",
+    seasons = verb_argument(type_number("COUNT"), paste(
+      "Give when the season starts and ends in each year, of COUNT seasons a",
+      "year."
+    )),
+    reach = verb_argument(type_length(), paste(
+      "How far a season of --spells may lie from that of the average year. By",
+      "default a sixth of the year."
+    )),
+    seed = seed_of_chance(), of = of_column()
+  )
+}
+
 declare_cycle_profile <- function() {
   new_verb(
     "cycle_profile", "records or periods", "a result",

@@ -172,6 +172,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// running_statistic_cpp
+Rcpp::NumericVector running_statistic_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector value, Rcpp::NumericVector start, int stat);
+RcppExport SEXP _backfill_running_statistic_cpp(SEXP seriesSEXP, SEXP valueSEXP, SEXP startSEXP, SEXP statSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
+    Rcpp::traits::input_parameter< int >::type stat(statSEXP);
+    rcpp_result_gen = Rcpp::wrap(running_statistic_cpp(series, value, start, stat));
+    return rcpp_result_gen;
+END_RCPP
+}
 // find_rises_cpp
 Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector reading, Rcpp::IntegerVector order, Rcpp::List cadences, bool spread);
 RcppExport SEXP _backfill_find_rises_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP readingSEXP, SEXP orderSEXP, SEXP cadencesSEXP, SEXP spreadSEXP) {
@@ -421,6 +435,28 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type chance(chanceSEXP);
     Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
     rcpp_result_gen = Rcpp::wrap(level_shifts_cpp(series, number, value, position, cycle, by_itself, least, most, line, chance, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// season_spells_cpp
+Rcpp::List season_spells_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, Rcpp::IntegerVector year, double first, int positions, int seasons, int reach, double present, int draws, int seed);
+RcppExport SEXP _backfill_season_spells_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP yearSEXP, SEXP firstSEXP, SEXP positionsSEXP, SEXP seasonsSEXP, SEXP reachSEXP, SEXP presentSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type year(yearSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type positions(positionsSEXP);
+    Rcpp::traits::input_parameter< int >::type seasons(seasonsSEXP);
+    Rcpp::traits::input_parameter< int >::type reach(reachSEXP);
+    Rcpp::traits::input_parameter< double >::type present(presentSEXP);
+    Rcpp::traits::input_parameter< int >::type draws(drawsSEXP);
+    Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(season_spells_cpp(series, number, value, position, year, first, positions, seasons, reach, present, draws, seed));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -992,6 +1028,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_change_cpp", (DL_FUNC) &_backfill_change_cpp, 4},
     {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
     {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 6},
+    {"_backfill_running_statistic_cpp", (DL_FUNC) &_backfill_running_statistic_cpp, 4},
     {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 5},
@@ -1008,6 +1045,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_describe_cpp", (DL_FUNC) &_backfill_describe_cpp, 4},
     {"_backfill_group_differences_cpp", (DL_FUNC) &_backfill_group_differences_cpp, 12},
     {"_backfill_level_shifts_cpp", (DL_FUNC) &_backfill_level_shifts_cpp, 11},
+    {"_backfill_season_spells_cpp", (DL_FUNC) &_backfill_season_spells_cpp, 12},
     {"_backfill_tidy_end_cpp", (DL_FUNC) &_backfill_tidy_end_cpp, 0},
     {"_backfill_asked_to_end_cpp", (DL_FUNC) &_backfill_asked_to_end_cpp, 0},
     {"_backfill_file_kind_cpp", (DL_FUNC) &_backfill_file_kind_cpp, 1},

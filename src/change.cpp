@@ -85,3 +85,25 @@ Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
           Rcpp::_["longer"] = count(counts.longer),
           Rcpp::_["too_old"] = count(counts.too_old)));
 }
+
+// The highest (0), lowest (1) or mean (2) so far; `start` as for running
+// totals. Rows without a value have none and are passed over.
+// [[Rcpp::export]]
+Rcpp::NumericVector running_statistic_cpp(Rcpp::IntegerVector series,
+                                          Rcpp::NumericVector value,
+                                          Rcpp::NumericVector start, int stat) {
+  Rcpp::NumericVector out(series.size(), NA_REAL);
+  each_series(series, [&](std::size_t first, std::size_t end) {
+    RunningStatistic so_far(static_cast<RunningStatistic::What>(stat));
+    const bool never = start.size() == 1;
+    for (R_xlen_t i = static_cast<R_xlen_t>(first);
+         i < static_cast<R_xlen_t>(end); ++i) {
+      if (!never && i > static_cast<R_xlen_t>(first) && start[i] != start[i - 1])
+        so_far.start_anew();
+      if (std::isnan(value[i])) continue;
+      so_far.add(value[i]);
+      out[i] = so_far.value();
+    }
+  });
+  return out;
+}

@@ -7,9 +7,11 @@
 #include <algorithm>
 #include <vector>
 
+#include "grid.h"
 #include "group_differences.h"
 #include "series.h"
 #include "shifts.h"
+#include "spells.h"
 
 using namespace backfill;
 
@@ -204,4 +206,70 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
       Rcpp::_["p_of_series"] = p_of, Rcpp::_["line_fits"] = line_fits,
       Rcpp::_["constant"] = constant, Rcpp::_["seasonal"] = seasonal,
       Rcpp::_["line"] = of_row, Rcpp::_["fitted"] = fitted);
+}
+
+// The seasons of each series, see spells.h; `position` from 0 and `year` are
+// those of the numbers from `first` on. By season of the average year `of`
+// (the series) to `rise`, by dated season `line` to `dated_rise`, whose places
+// are numbers of periods; by series `mean` and `p`.
+// [[Rcpp::export]]
+Rcpp::List season_spells_cpp(Rcpp::IntegerVector series,
+                             Rcpp::NumericVector number,
+                             Rcpp::NumericVector value,
+                             Rcpp::IntegerVector position,
+                             Rcpp::IntegerVector year, double first,
+                             int positions, int seasons, int reach,
+                             double present, int draws, int seed) {
+  const std::vector<Ends> ends = ends_of_series(series);
+  const SpellRule rule{static_cast<std::size_t>(positions),
+                       static_cast<std::size_t>(seasons),
+                       static_cast<std::size_t>(reach),
+                       present,
+                       static_cast<std::size_t>(draws),
+                       static_cast<std::uint64_t>(seed)};
+  std::vector<int> of, onset, end, line, season;
+  std::vector<double> rise, at, dated_onset, dated_end, dated_rise, share;
+  Rcpp::NumericVector mean(static_cast<R_xlen_t>(ends.size())),
+      p(static_cast<R_xlen_t>(ends.size()));
+  for (std::size_t s = 0; s < ends.size(); ++s) {
+    Rcpp::checkUserInterrupt();
+    const Grid grid(number.begin() + ends[s].start,
+                    value.begin() + ends[s].start, ends[s].end - ends[s].start);
+    const double from = number[static_cast<R_xlen_t>(ends[s].start)];
+    const std::ptrdiff_t shift = static_cast<std::ptrdiff_t>(from - first),
+                         size = static_cast<std::ptrdiff_t>(grid.size());
+    const std::vector<double> values(grid.x(), grid.x() + size);
+    const std::vector<int> places(position.begin() + shift,
+                                  position.begin() + shift + size),
+        years(year.begin() + shift, year.begin() + shift + size);
+    SpellFinder finder(values, places, years, rule);
+    const SpellsFound found = finder.find();
+    mean[static_cast<R_xlen_t>(s)] = as_r(found.mean);
+    p[static_cast<R_xlen_t>(s)] = as_r(found.p);
+    for (const AverageSpell& one : found.average) {
+      of.push_back(static_cast<int>(s) + 1);
+      onset.push_back(static_cast<int>(one.onset) + 1);
+      end.push_back(static_cast<int>(one.end) + 1);
+      rise.push_back(one.rise);
+    }
+    for (const DatedSpell& one : found.dated) {
+      line.push_back(static_cast<int>(s) + 1);
+      season.push_back(static_cast<int>(one.season) + 1);
+      at.push_back(from + static_cast<double>(one.at));
+      share.push_back(as_r(one.share));
+      const auto place = [&](std::size_t i) {
+        return one.dated ? from + static_cast<double>(i) : NA_REAL;
+      };
+      dated_onset.push_back(place(one.onset));
+      dated_end.push_back(place(one.end));
+      dated_rise.push_back(one.dated ? one.rise : NA_REAL);
+    }
+  }
+  return Rcpp::List::create(
+      Rcpp::_["of"] = of, Rcpp::_["onset"] = onset, Rcpp::_["end"] = end,
+      Rcpp::_["rise"] = rise, Rcpp::_["line"] = line,
+      Rcpp::_["season"] = season, Rcpp::_["at"] = at,
+      Rcpp::_["dated_onset"] = dated_onset, Rcpp::_["dated_end"] = dated_end,
+      Rcpp::_["dated_rise"] = dated_rise, Rcpp::_["share"] = share,
+      Rcpp::_["mean"] = mean, Rcpp::_["p"] = p);
 }

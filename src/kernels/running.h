@@ -48,6 +48,35 @@ class RunningTotal {
   State state_ = State::given;
 };
 
+// The highest, lowest or mean of what was added since the last start.
+class RunningStatistic {
+ public:
+  enum class What { highest = 0, lowest = 1, mean = 2 };
+
+  explicit RunningStatistic(What what) : what_(what) {}
+  void start_anew() {
+    count_ = 0;
+    sum_ = Sum();
+  }
+  void add(double value) {
+    const bool first = count_ == 0;
+    ++count_;
+    sum_.add(value);
+    if (first || (what_ == What::lowest ? value < extreme_ : value > extreme_))
+      extreme_ = value;
+  }
+  double value() const {
+    return what_ == What::mean ? sum_.value() / static_cast<double>(count_)
+                               : extreme_;
+  }
+
+ private:
+  What what_;
+  std::size_t count_ = 0;
+  double extreme_ = 0;
+  Sum sum_;
+};
+
 }  // namespace backfill
 
 #endif

@@ -123,3 +123,23 @@ columns <- function(x) {
     stats::setNames(nm = names(x)), function(name) x[[name]]
   )
 }
+
+# Whole periods of one level, made once for each length and kept, as simulations
+# need many alike.
+periods_from <- function(unit, count, from = "2020-01-01") {
+  key <- paste(unit, count, from)
+  if (is.null(periods_kept[[key]])) {
+    when <- seq(as.Date(from), by = unit, length.out = count)
+    periods_kept[[key]] <- roll_up(
+      records_of(when, figure = seq_len(count), kind = "level"), unit
+    )
+  }
+  periods_kept[[key]]
+}
+
+periods_kept <- new.env()
+
+values_in <- function(x, value) {
+  x$value <- as.double(value)
+  x
+}

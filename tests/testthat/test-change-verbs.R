@@ -560,3 +560,38 @@ test_that("a note goes with its column, and goes when that is replaced", {
   expect_identical(attr(renamed, "backfill")$added$moving_mean$of, "rise")
   expect_identical(notes(dplyr::rename(x, rise = growth_1_month)), "rise")
 })
+
+test_that("the highest, lowest and mean so far are those of base R, by series and year", {
+  withr::local_seed(61)
+  when <- seq(as.Date("2029-03-01"), by = "month", length.out = 30)
+  x <- roll_up(records_of(
+    rep(when, 2), port = rep(c("Sund", "Holm"), each = 30),
+    figure = round(rnorm(60), 2), series = "port", kind = "level"
+  ), "month")
+  of <- list(highest = cummax, lowest = cummin, mean = function(v) {
+    cumsum(v) / seq_along(v)
+  })
+  year <- format(x$period, "%Y")
+  for (stat in names(of)) {
+    name <- paste0("running_", stat)
+    expect_equal(
+      add_running(x, stat)[[name]], ave(x$value, x$port, FUN = of[[stat]])
+    )
+    expect_equal(
+      add_running(x, stat, reset = "year")[[name]],
+      ave(x$value, x$port, year, FUN = of[[stat]])
+    )
+  }
+  x$value[3] <- 99
+  x$standing[3] <- "partial"
+  so_far <- add_running(x, "highest")$running_highest
+  expect_identical(so_far[3], NA_real_)
+  expect_lt(max(so_far, na.rm = TRUE), 99)
+  # Nothing later changes anything earlier.
+  expect_identical(
+    add_running(x[x$period < "2030-01-01", ], "mean")$running_mean,
+    add_running(x, "mean")$running_mean[x$period < "2030-01-01"]
+  )
+  expect_error(add_running(x, "sum"), class = "backfill_error_argument")
+  expect_error(add_running(x, reset = "week"), class = "backfill_error_every")
+})
