@@ -26,6 +26,14 @@ output_options <- function(
       "A csv file with the columns date and note: events to mark in the figure."
     ),
     aside = cli_option("FILE", "Write the rows set aside into FILE, as csv."),
+    zero = cli_option("YES|NO", paste(
+      "Whether the value axis of lines and years reaches down to zero. By",
+      "default that of flows does."
+    )),
+    log = cli_flag("Give lines and years a logarithmic value axis."),
+    limits = cli_option(
+      "LOW,HIGH", "Cut the value axis of lines and years at LOW and HIGH."
+    ),
     highlight = cli_option(
       "NAME",
       "A series to bring out in a figure of more than eight; may repeat.",
@@ -35,8 +43,12 @@ output_options <- function(
   )
 }
 
-# For figures without an axis of dates.
-without_events <- function(options) options[setdiff(names(options), "events")]
+# For figures without an axis of dates, which have none of values to ask for.
+without_events <- function(options) {
+  options[setdiff(names(options), c("events", axis_options))]
+}
+
+axis_options <- c("zero", "log", "limits")
 
 # Looks at everything that is to be written before any of it is made, so that a
 # run that cannot end well writes nothing.
@@ -88,8 +100,8 @@ check_outputs <- function(options, inputs) {
 # Options of a figure mean nothing without one.
 check_drawn <- function(options) {
   given <- Filter(
-    function(name) !is.null(options[[name]]),
-    c("type", "size", "events", "highlight")
+    function(name) is_given(options[[name]]),
+    c("type", "size", "events", "highlight", axis_options)
   )
   if (is.null(options$figure) && length(given) > 0) {
     stop_usage(
@@ -177,9 +189,14 @@ put_instead <- function(found, x, rejected, format, options, of = "value") {
 }
 
 draw_periods <- function(x, options, of) {
+  read_axis <- function(name, type) {
+    if (is_given(options[[name]])) type$parse(options[[name]], name)
+  }
   autoplot(
     x, of = of, type = options$type, highlight = options$highlight,
-    events = read_events(options$events)
+    events = read_events(options$events),
+    zero = read_axis("zero", type_yes_no()), log = isTRUE(options[["log"]]),
+    limits = read_axis("limits", type_numbers("LOW,HIGH"))
   )
 }
 

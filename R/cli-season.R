@@ -159,7 +159,9 @@ check_season_options <- function(options, asked, inputs) {
     refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
   }
   if (!asked %in% c("adjust", "put-back", "project")) {
-    refuse_options(options, "events", "the figure has no axis of dates")
+    refuse_options(
+      options, c("events", axis_options), "the figure has no axis of its own"
+    )
   }
   if (is_given(options$save)) {
     check_season_saved(options, asked, inputs)

@@ -1,6 +1,6 @@
 # Periods as lines.
 
-figure_lines <- function(data, x, of, headroom) {
+figure_lines <- function(data, x, of, headroom, axis) {
   moving <- if (of == "value") moving_columns(x)
   shapes <- shapes_of_lines(data, of, if (length(moving) > 0) x[[moving]])
   panels <- levels(data$panel)
@@ -15,13 +15,11 @@ figure_lines <- function(data, x, of, headroom) {
     theme_backfill() +
     ggplot2::scale_colour_manual(values = line_colours(data)) +
     period_axis(facts(x)$calendar) +
-    value_axis(
-      data, panels_from_zero(x, data), facts(x)$added[[of]]$unit, headroom
-    ) +
+    value_axis(data, axis, facts(x)$added[[of]]$unit, headroom) +
     faint_layer(shapes$solid, averaged) +
     strong_layers(shapes) +
     imputed_layer(shapes$imputed, of, faint = averaged) +
-    line_labels(shapes$named) +
+    line_labels(shapes$named, axis$log) +
     (if (length(panels) > 1) {
       ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
     }) +

@@ -33,20 +33,6 @@ time_labels <- function(instants) {
   }
 }
 
-# Makes the axis of each panel of `from_zero` reach down to zero.
-value_axis <- function(data, from_zero, unit, headroom) {
-  zero <- data[match(from_zero, data$panel), ]
-  zero$figure <- rep(0, nrow(zero))
-  list(
-    ggplot2::scale_y_continuous(
-      labels = figure_labels(unit), expand = ggplot2::expansion(
-        mult = c(0.02, headroom)
-      )
-    ),
-    ggplot2::geom_blank(data = zero)
-  )
-}
-
 figure_labels <- function(unit) {
   switch(
     unit %||% "", "%" = percent_labels,
@@ -135,7 +121,7 @@ lonely_points <- function(data) {
 
 # Each line's name at its last figure. A line that is the only one of its panel
 # is named by the panel.
-line_labels <- function(data) {
+line_labels <- function(data, log = FALSE) {
   known <- data[data$lifted & !is.na(data$figure), ]
   lines <- unique(data[c("panel", "line")])
   known <- known[known$panel %in% lines$panel[duplicated(lines$panel)], ]
@@ -147,7 +133,7 @@ line_labels <- function(data) {
   list(
     names_at_ends(
       ends, "figure", "line", 0.012 * as.numeric(diff(range(data$period))),
-      data$figure, size = 3.6
+      if (log) log10(data$figure) else data$figure, size = 3.6
     ),
     ggplot2::coord_cartesian(clip = "off"),
     ggplot2::theme(

@@ -26,6 +26,12 @@
 #'   there is a time axis.
 #' @param highlight Names of series to bring out where there are more than
 #'   eight.
+#' @param zero Whether the value axis of lines and years reaches down to zero. By
+#'   default that of flows does, and that of levels where zero is not far off.
+#' @param log `TRUE` gives them a logarithmic axis, on which equal percentages
+#'   are equal steps.
+#' @param limits The ends that their axis is cut at. The caption says how many
+#'   figures lie outside, which are not drawn.
 #' @param ... Not used.
 #' @return A ggplot2 plot.
 #' @section Errors: `backfill_error_column` where `of` is not a column of
@@ -41,13 +47,14 @@
 #'   add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year"
 #' )
 #' autoplot(monthly)
+#' autoplot(monthly, log = TRUE)
 #' autoplot(monthly, of = "growth_1_year")
 #' autoplot(monthly, of = "growth_1_year", type = "distribution")
 #' autoplot(add_running_total(monthly), of = "running_total", type = "years")
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_periods <- function(
   object, of = "value", type = NULL, highlight = NULL, panels = "measures",
-  events = NULL, ...
+  events = NULL, zero = NULL, log = FALSE, limits = NULL, ...
 ) {
   refuse_further(...)
   check_one_of(panels, c("measures", "series"), "panels")
@@ -60,6 +67,11 @@ autoplot.backfill_periods <- function(
   bars <- drawn_as_bars(note) && nlevels(data$line) <= most_labelled
   type <- type %||% if (bars) "bars" else "lines"
   check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
+  if (type == "years") data$panel <- data$line
+  axis <- asked_axis(
+    zero, log, limits, data, panels_from_zero(object, data),
+    type %in% c("lines", "years")
+  )
   placed <- place_events(events, object)
   drawn <- switch(
     type, bars = nlevels(data$line), lines = nlevels(data$panel)
@@ -68,12 +80,12 @@ autoplot.backfill_periods <- function(
   plot <- switch(
     type,
     bars = figure_bars(data, object, of, room),
-    lines = figure_lines(data, object, of, room),
-    years = figure_years(data, object, of, room),
+    lines = figure_lines(data, object, of, room, axis),
+    years = figure_years(data, object, of, room, axis),
     distribution = figure_distribution(data, object, of)
   )
   caption <- c(
-    figure_caption(object, data, note, type),
+    figure_caption(object, data, note, type, axis),
     if (!is.null(drawn)) events_caption(placed, drawn)
   )
   plot +
@@ -199,15 +211,16 @@ figure_title <- function(x, panels, of) {
   })), period_noun(role$calendar))
 }
 
-figure_caption <- function(x, data, note, type) {
+figure_caption <- function(x, data, note, type, axis) {
   # Bars start at zero, and a percentage of growth has no floor to start from.
   off_zero <- if (
     !isTRUE(note$unit %in% c("%", "return", "points")) &&
-      type %in% c("lines", "years")
+      type %in% c("lines", "years") && !axis$log && is.null(axis$limits)
   ) {
-    setdiff(levels(data$panel), panels_from_zero(x, data))
+    setdiff(levels(data$panel), axis$from_zero)
   }
   said <- c(
+    axis$said,
     if (length(off_zero) == 1 && nlevels(data$panel) == 1) {
       "The value axis does not start at zero."
     },

@@ -1,12 +1,10 @@
 # The running year over former ones: a line for each year, from January to
 # December.
 
-figure_years <- function(data, x, of, headroom) {
+figure_years <- function(data, x, of, headroom, axis) {
   check_years(data, facts(x)$calendar)
   whole <- data$standing %in% c("complete", "imputed")
   data$figure[of == "value" & !whole] <- NA
-  data$panel <- data$line
-  from_zero <- panels_from_zero(x, data)
   data <- by_day_of_year(data)
   latest <- max(data$year)
   first <- cumsum(c(0, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30))
@@ -35,7 +33,7 @@ figure_years <- function(data, x, of, headroom) {
       breaks = first, labels = month.abb, limits = c(0, 385),
       expand = ggplot2::expansion(mult = 0.01)
     ) +
-    value_axis(data, from_zero, facts(x)$added[[of]]$unit, headroom)
+    value_axis(data, axis, facts(x)$added[[of]]$unit, headroom)
   if (nlevels(data$line) > 1) {
     columns <- if (nlevels(data$line) > 2) 2 else 1
     plot <- plot +

@@ -268,3 +268,47 @@ test_that("figures are as large as asked, in each format", {
     class = "backfill_error_argument"
   )
 })
+
+test_that("an axis is as asked for, and the caption says so", {
+  x <- roll_up(inns(), "month")
+  x <- x[x$inn %in% c("Lantern", "Anchor"), ]
+  caption <- function(...) autoplot(x, ...)$labels$caption
+  lower <- function(...) {
+    built <- ggplot2::ggplot_build(autoplot(x, ...))
+    built$layout$panel_params[[1]]$y.range[[1]]
+  }
+  expect_lte(lower(), 0)
+  expect_no_match(caption(), "axis")
+  expect_gt(lower(zero = FALSE), 300)
+  expect_match(caption(zero = FALSE), "does not start at zero")
+  expect_equal(lower(log = TRUE), log10(min(x$value, na.rm = TRUE)),
+               tolerance = 0.02)
+  expect_match(caption(log = TRUE), "logarithmic: equal steps are equal perc")
+  outside <- sum(x$value > 5000, na.rm = TRUE)
+  expect_match(
+    caption(limits = c(0, 5000)),
+    sprintf("cut at 0 and 5000; %d figures lie outside", outside)
+  )
+  expect_match(caption(type = "years", log = TRUE), "logarithmic")
+  bad <- function(pattern, ...) {
+    expect_error(autoplot(x, ...), pattern, class = "backfill_error_argument")
+  }
+  bad("never reaches zero", log = TRUE, zero = TRUE)
+  bad("lower and the upper end", limits = c(5, 1))
+  bad("of lines and years", type = "distribution", log = TRUE)
+  x$value[3] <- 0
+  bad("zero or less", log = TRUE)
+  folder <- withr::local_tempdir()
+  run <- function(...) {
+    command_line(
+      "periods", demo_file("inns.csv"), "--when", "month", "--series", "inn",
+      "--measure", "guest_nights:flow", "--quiet", ..., dir = folder
+    )
+  }
+  expect_identical(run("--figure", "a.png", "--zero", "no")$status, 0L)
+  expect_identical(run("--log")$status, 2L)
+  expect_match(
+    paste(run("--figure", "a.png", "--limits", "3")$err, collapse = " "),
+    "`--limits`"
+  )
+})
