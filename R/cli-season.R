@@ -26,8 +26,8 @@ command_season <- function() {
           "those to the projection, too."
         )),
         averages = cli_flag(paste(
-          "With --spells give their average onset and end, and how these spread",
-          "over the years."
+          "With --spells give their average onset and end, and how these",
+          "spread over the years."
         ))
       ),
       options_of_verbs(season_verbs),

@@ -2,7 +2,8 @@
 # limits, said): the panels whose axis reaches down to zero, whether steps are
 # those of a factor, the ends that it is cut at, and what the caption says.
 
-# `values` is FALSE for a figure without such an axis, where nothing can be asked.
+# `values` is FALSE for a figure without such an axis, where nothing can be
+# asked.
 asked_axis <- function(
   zero, log, limits, data, from_zero, values, call = caller_env()
 ) {
@@ -34,10 +35,14 @@ check_limits <- function(limits, call) {
   if (is.null(limits)) {
     return()
   }
-  if (!are_numbers(limits) || length(limits) != 2 || limits[[1]] >= limits[[2]]) {
+  if (
+    !are_numbers(limits) || length(limits) != 2 || limits[[1]] >= limits[[2]]
+  ) {
     abort_backfill(
       "argument", sprintf("`limits` is %s.", value_in_words(limits)),
-      i = "It must be the lower and the upper end of the axis, such as c(0, 50).",
+      i = paste(
+        "It must be the lower and the upper end of the axis, such as c(0, 50)."
+      ),
       call = call
     )
   }

@@ -26,7 +26,8 @@ autoplot.backfill_season_spells <- function(object, highlight = NULL, ...) {
   ]
   spells <- plain_tibble(object)[lines == drawn & !is.na(object$onset), ]
   spells$until <- period_start(
-    period_number(spells$end, lay_calendar_over(about$calendar, spells$end)) + 1,
+    period_number(spells$end, lay_calendar_over(about$calendar, spells$end)) +
+      1,
     lay_calendar_over(about$calendar, spells$end)
   )
   panels <- c(

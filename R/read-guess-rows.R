@@ -2,11 +2,21 @@
 
 # Each column with a date as its header: the other ones say whose figures they
 # are.
-guess_across <- function(raw) {
+# `part` is what part_in_header() found, if it is not whole dates that stand
+# across.
+guess_across <- function(raw, part = NULL) {
   header <- raw$header[[1]]
-  dated <- rowSums(read_dates_cpp(header, 1969L, 1L)$outcome == 0L) > 0
+  dated <- part$cells %||% (
+    rowSums(read_dates_cpp(header, 1969L, 1L)$outcome == 0L) > 0
+  )
   span <- range(which(dated))
-  beside <- header[-seq(span[[1]], span[[2]])]
+  own <- unname(part$when[-2])
+  beside <- setdiff(header[-seq(span[[1]], span[[2]])], own)
+  # Figures beside months are totals of them, say, and no names.
+  figures <- if (!is.null(part)) {
+    beside[vapply(raw$data[beside], holds_figures, NA)]
+  }
+  beside <- setdiff(beside, figures)
   values <- stack_columns(unname(raw$data[header[dated]]))
   number <- read_number(values)$value
   by_row <- matrix(number, nrow = raw$rows)
@@ -16,22 +26,42 @@ guess_across <- function(raw) {
   list(
     columns = tibble::tibble(
       column = c(
-        beside, sprintf("%s to %s", header[span[[1]]], header[span[[2]]])
+        own, beside, sprintf("%s to %s", header[span[[1]]], header[span[[2]]])
       ),
-      role = c(rep("series", length(beside)), "dates across"), kind = c(
-        rep("", length(beside)), guess$kind
+      role = c(
+        rep("date", length(own)), rep("series", length(beside)),
+        sprintf("%s across", if (is.null(part)) "dates" else part$when[[2]])
+      ), kind = c(
+        rep("", length(own) + length(beside)), guess$kind
       ),
-      reason = c(rep("stands beside the dates", length(beside)),
-                 sprintf("%d headers are dates; %s", sum(dated), guess$reason))
+      reason = c(rep("the rest of the date", length(own)),
+                 rep("stands beside the dates", length(beside)),
+                 sprintf(
+                   "%d headers are %s; %s", sum(dated),
+                   if (is.null(part)) {
+                     "dates"
+                   } else {
+                     paste0(names(part$when)[[2]], "s")
+                   },
+                   guess$reason
+                 ))
     ),
     arguments = c(
+      if (!is.null(part)) list(when = part$when),
       list(measures = list(value = guess$kind)),
       if (length(beside) > 0) list(series = beside),
       list(layout = "dates across")
     ),
-    notes = paste(
-      "The measure is called value and the column of dates date; give them",
-      "names of your own."
+    notes = c(
+      if (is.null(part)) paste(
+        "The measure is called value and the column of dates date; give them",
+        "names of your own."
+      ) else "The measure is called value; give it a name of your own.",
+      if (length(figures) > 0) sprintf(
+        "Not used: %s, which %s figures of %s own.", in_words(quoted(figures)),
+        if (length(figures) == 1) "holds" else "hold",
+        if (length(figures) == 1) "its" else "their"
+      )
     )
   )
 }

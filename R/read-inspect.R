@@ -34,8 +34,14 @@ inspect_file <- function(file, ...) {
   }
   raw <- inspect_source(file, known)
   check_rows(raw, caller_env())
-  guess <- if (length(raw$header) > 1) guess_two_rows(raw) else
-    if (dates_in_header(raw)) guess_across(raw) else guess_rows(raw)
+  guess <- if (length(raw$header) > 1) {
+    guess_two_rows(raw)
+  } else if (dates_in_header(raw)) {
+    guess_across(raw)
+  } else {
+    part <- if (is.null(raw$when)) part_in_header(raw)
+    if (is.null(part)) guess_rows(raw) else guess_across(raw, part)
+  }
   guess$arguments <- utils::modifyList(guess$arguments, known)
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L

@@ -61,16 +61,14 @@ unname_single <- function(when) if (length(when) == 1) unname(when) else when
 dates_down <- function(raw, when, measures, series, call) {
   measure <- one_measure(measures, "dates across", call)
   header <- raw$header[[length(raw$header)]]
-  readable <- rowSums(
-    read_dates_cpp(as.character(header), 1969L, 1L)$outcome == 0L
-  ) > 0
-  dated <- readable & !header %in% series
+  found <- dates_of_header(header, when, call)
+  dated <- found$cells & !header %in% series
   if (sum(dated) < 2) {
     abort_backfill(
       "layout", sprintf(
         paste(
-          "%s has %s whose header is a date; `layout` \"dates across\"",
-          "needs two at least."
+          "%s has %s whose header is a date, or the part of one that is asked",
+          "for; `layout` \"dates across\" needs two at least."
         ),
         basename(raw$sources$source[[1]]), count_of(sum(dated), "column")
       ),
@@ -83,9 +81,9 @@ dates_down <- function(raw, when, measures, series, call) {
   cells <- seq_along(header) >= range[[1]] & seq_along(header) <= range[[2]] &
     !header %in% series
   kept <- which(!cells)
-  check_untaken(when, header[kept], "when", call)
+  check_untaken(found$name, header[kept], "when", call)
   check_untaken(measure, header[kept], "measures", call)
-  beside <- setdiff(header[kept], series)
+  beside <- setdiff(header[kept], c(series, found$when))
   raw$notes <- c(
     raw$notes,
     sprintf("Dates stand across: %s.", cells_in_words(raw, sum(cells), "date")),
@@ -95,9 +93,9 @@ dates_down <- function(raw, when, measures, series, call) {
   )
   stacked <- across(raw, kept, new_blocks(
     which(cells), list(seq_len(sum(cells))),
-    stats::setNames(list(header[cells]), when), measure
+    stats::setNames(list(header[cells]), found$name), measure
   ))
-  with_roles(stacked, when, series)
+  with_roles(stacked, unname_single(found$when), series)
 }
 
 cells_in_words <- function(raw, count, ...) {

@@ -4,49 +4,50 @@
 #' each one: the running sum of what lies above and below the mean is lowest
 #' before the season and highest at its end.
 #'
-#' The average year is the mean at each day of the year (week, month). Its running
-#' sum of departures from their mean falls outside the season and rises in it.
-#' Where two seasons or more are asked for, the smallest rises and falls are left
-#' out until as many are left (Liebmann and Marengo 2001; Dunning and others
-#' 2016). In each year the season is the stretch, up to `reach` before the
-#' average onset and behind the average end, whose departures from the same mean
-#' add up to most. Missing values in it count as what is usual there; where more
-#' than a tenth are missing, or the table does not hold all of it, that year is
-#' not dated.
+#' The average year is the mean at each day of the year (week, month). Its
+#' running sum of departures from their mean falls outside the season and rises
+#' in it. Where two seasons or more are asked for, the smallest rises and falls
+#' are left out until as many are left (Liebmann and Marengo 2001; Dunning and
+#' others 2016). In each year the season is the stretch, up to `reach` before
+#' the average onset and behind the average end, whose departures from the same
+#' mean add up to most. Missing values in it count as what is usual there; where
+#' more than a tenth are missing, or the table does not hold all of it, that
+#' year is not dated.
 #'
 #' @section Chance: Every series has a lowest and a highest running sum, and so
-#'   an onset and an end, whether it has a season or not. `p` is the share of 499
-#'   draws, the data among them, in which the average year rises as much though
-#'   each year was turned about by a random number of periods, which keeps the
-#'   memory of the series but makes the years disagree. Simulated without a
-#'   season over 8 years of months p lies below 0.05 in 5 of 100 independent
-#'   series and 4 of 100 with an autocorrelation of 0.7. A year's onset is one of
-#'   that year's weather, too: its spread over the years is given, not an
-#'   interval.
+#'   an onset and an end, whether it has a season or not. `p` is the share of
+#'   499 draws, the data among them, in which the average year rises as much
+#'   though each year was turned about by a random number of periods, which
+#'   keeps the memory of the series but makes the years disagree. Simulated
+#'   without a season over 8 years of months p lies below 0.05 in 5 of 100
+#'   independent series and 4 of 100 with an autocorrelation of 0.7. A year's
+#'   onset is one of that year's weather, too: its spread over the years is
+#'   given, not an interval.
 #'
 #' @inheritParams add_growth
 #' @param seasons How many seasons a year has.
-#' @param reach How far the onset and the end of a year may lie from those of the
-#'   average year: a number of periods or a length of time. By default a sixth of
-#'   the year.
+#' @param reach How far the onset and the end of a year may lie from those of
+#'   the average year: a number of periods or a length of time. By default a
+#'   sixth of the year.
 #' @param seed The seed of the draws. The session's own random numbers are left
 #'   alone.
 #' @return A tibble with a row for each series, season and year: the series
-#'   columns, `measure`, `season` (a number), `year` (that of the average onset),
-#'   `onset` and `end` (the first and the last period of it), `periods` (from one
-#'   to the other), `late` (periods from the average onset to this one; below 0
-#'   it was early), `total` and `mean` (of the values in it), `rise` (of the
-#'   running sum) and `share` (of the window that has values); `NA` where the
-#'   year is not dated. `summary()` of it has a row for each series and season:
-#'   `years` (dated), `average_onset` and `average_end` (positions of the average
-#'   year), `onset_sd` and `end_sd` (periods), `earliest_onset`, `latest_onset`,
-#'   `earliest_end`, `latest_end`, `mean_periods` and `p` (of the series).
+#'   columns, `measure`, `season` (a number), `year` (that of the average
+#'   onset), `onset` and `end` (the first and the last period of it), `periods`
+#'   (from one to the other), `late` (periods from the average onset to this
+#'   one; below 0 it was early), `total` and `mean` (of the values in it),
+#'   `rise` (of the running sum) and `share` (of the window that has values);
+#'   `NA` where the year is not dated. `summary()` of it has a row for each
+#'   series and season: `years` (dated), `average_onset` and `average_end`
+#'   (positions of the average year), `onset_sd` and `end_sd` (periods),
+#'   `earliest_onset`, `latest_onset`, `earliest_end`, `latest_end`,
+#'   `mean_periods` and `p` (of the series).
 #' @section Errors: `backfill_error_input` where `x` is not a periods table, or
 #'   its periods are not days, weeks or months; `backfill_error_column`,
 #'   `backfill_error_argument`; `backfill_error_over` for `reach`;
 #'   `backfill_error_season` where a series has fewer seasons than asked for.
-#' @references Liebmann, B. and Marengo, J. A. (2001). Interannual variability of
-#'   the rainy season and rainfall in the Brazilian Amazon basin. *Journal of
+#' @references Liebmann, B. and Marengo, J. A. (2001). Interannual variability
+#'   of the rainy season and rainfall in the Brazilian Amazon basin. *Journal of
 #'   Climate* 14, 4308-4318. Dunning, C. M., Black, E. C. L. and Allan, R. P.
 #'   (2016). The onset and cessation of seasonal rainfall over Africa. *Journal
 #'   of Geophysical Research: Atmospheres* 121, 11405-11424.

@@ -135,3 +135,79 @@ test_that("several files are read as one, with their names as a series", {
     "No file fits", class = "backfill_error_file"
   )
 })
+
+test_that("a row for each year and a column for each month are twelve records", {
+  months <- c("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep",
+              "Oct", "Nov", "Dec")
+  figures <- matrix(c(5, 3, 8, 1:21), 2, 12, byrow = TRUE)
+  file <- text_file(
+    paste(c("inn", "year", months, "Total"), collapse = ","),
+    paste(c("Lantern", 2029, figures[1, ], sum(figures[1, ])), collapse = ","),
+    paste(c("Lantern", 2030, figures[2, 1:11], "", sum(figures[2, ])),
+          collapse = ",")
+  )
+  read <- function(...) {
+    read_records(
+      file, when = c(year = "year", month = "month"), measures = c(
+        nights = "flow"
+      ),
+      series = "inn", layout = "dates across", ...
+    )
+  }
+  records <- read()
+  monthly <- roll_up(records, "month")
+  expect_identical(monthly$value[1:23], as.vector(t(figures))[1:23])
+  expect_identical(monthly$period[[1]], as.Date("2029-01-01"))
+  expect_output(print(account(records)), "Kept beside the figures: \"Total\"")
+  found <- inspect_file(file)
+  expect_identical(found$arguments$when, c(year = "year", month = "month"))
+  expect_identical(found$arguments$series, "inn")
+  expect_null(found$problem)
+  expect_error(
+    read_records(
+      file, c(year = "year", day = "inn", month = "month"),
+      c(nights = "flow"), layout = "dates across"
+    ), class = "backfill_error"
+  )
+  expect_error(
+    read_records(
+      file, c(year = "years", month = "month"), c(nights = "flow"),
+      layout = "dates across"
+    ), "only some are columns", class = "backfill_error_argument"
+  )
+})
+
+test_that("quarters and hours stand across, too, and the shell reads them", {
+  quarters <- text_file(
+    "year,Q1,Q2,Q3,Q4", "2029,1,2,3,4", "2030,5,6,7,8", "2031,9,10,11,12"
+  )
+  records <- read_records(
+    quarters, c(year = "year", quarter = "quarter"), c(kilos = "flow"),
+    layout = "dates across"
+  )
+  expect_equal(roll_up(records, "quarter")$value, 1:12)
+  expect_identical(
+    names(inspect_file(quarters)$arguments$when), c("year", "quarter")
+  )
+  hours <- text_file(
+    paste(c("day", 1:24), collapse = ","),
+    paste(c("2030-05-01", 1:24), collapse = ","),
+    paste(c("2030-05-02", 25:48), collapse = ","), name = "hours.csv"
+  )
+  records <- read_records(
+    hours, c(date = "day", hour = "hour"), c(litres = "flow"),
+    layout = "dates across", hour_ending = TRUE
+  )
+  hourly <- roll_up(records, "hour")
+  expect_equal(hourly$value, 1:48)
+  expect_identical(format(hourly$period[[1]], "%F %H:%M"), "2030-05-01 00:00")
+  ran <- command_line(
+    "periods", hours, "--when", "date=day", "--when", "hour=hour", "--measure",
+    "litres:flow", "--layout", "dates across", "--hour-ending", "yes",
+    "--every", "day", "--format", "csv", "--quiet", dir = tempdir()
+  )
+  expect_identical(ran$status, 0L)
+  expect_equal(
+    data.table::fread(text = ran$out)$value, c(sum(1:24), sum(25:48))
+  )
+})

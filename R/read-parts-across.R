@@ -1,0 +1,90 @@
+# Dates of which a part stands across: a row for each year and a column for each
+# month, or a row for each day and a column for each hour.
+
+# What stands for the parts beside, to see whether a header is the part across.
+part_examples <- c(
+  date = "2001-01-01", time = "00:00", hour = "0", year = "2001",
+  quarter = "1", month = "1", day = "1", day_of_year = "1", week = "1",
+  weekday = "1"
+)
+
+# Which headers are the part `across` of a date whose other parts are `beside`.
+headers_of_part <- function(header, across, beside) {
+  others <- lapply(part_examples[beside], rep, length(header))
+  text <- compose_when(c(
+    as.list(others), stats::setNames(list(header), across)
+  ))
+  known <- rowSums(read_dates_cpp(text, 1969L, 1L)$outcome == 0L) > 0
+  # 24 is the last hour where hours are named by their ends.
+  known | across == "hour" & header == "24"
+}
+
+# list(name, when, cells): what the new column is called, the columns of the
+# date then, and which headers are dates, or parts of them.
+dates_of_header <- function(header, when, call) {
+  if (length(when) == 1) {
+    readable <- rowSums(
+      read_dates_cpp(as.character(header), 1969L, 1L)$outcome == 0L
+    ) > 0
+    return(list(name = unname(when), when = when, cells = readable))
+  }
+  when <- check_parts(when, call)
+  across <- which(!when %in% header)
+  if (length(across) != 1) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`when` names %s, of which %s in the file.", in_words(quoted(when)),
+        if (length(across) == 0) "all are columns" else "only some are columns"
+      ),
+      i = paste(
+        "With `layout` \"dates across\" one part of the date is given a new",
+        "name, and stands in the headers."
+      ),
+      call = call
+    )
+  }
+  part <- names(when)[[across]]
+  cells <- headers_of_part(header, part, names(when)[-across]) &
+    !header %in% when
+  list(name = when[[across]], when = when, cells = cells)
+}
+
+# list(when, cells) where the headers of a table are months, quarters or hours
+# beside a column of years or days; else NULL.
+part_in_header <- function(raw) {
+  header <- raw$header[[length(raw$header)]]
+  beside <- c(year = column_of_years(raw), date = column_of_days(raw))
+  tried <- list(
+    c("year", "month", 6), c("year", "quarter", 3), c("date", "hour", 12)
+  )
+  for (one in tried) {
+    if (!one[[1]] %in% names(beside)) next
+    own <- beside[[one[[1]]]]
+    cells <- headers_of_part(header, one[[2]], one[[1]]) & header != own
+    # The headers of hours are numbers, and those of quarters say so.
+    cells <- cells & (one[[2]] != "quarter" | grepl("^[Qq][1-4]$", header))
+    if (sum(cells) >= as.numeric(one[[3]])) {
+      return(list(
+        when = stats::setNames(c(own, one[[2]]), one[1:2]), cells = cells
+      ))
+    }
+  }
+}
+
+column_of_years <- function(raw) {
+  years <- vapply(raw$data, function(column) {
+    number <- read_number(as.character(column))$value
+    known <- number[!is.na(number)]
+    length(known) > 1 && all(known == floor(known)) &&
+      all(known >= 1500 & known <= 2200)
+  }, NA)
+  named <- names(raw$data)[years]
+  if (length(named) > 0) named[[1]]
+}
+
+column_of_days <- function(raw) {
+  dated <- vapply(raw$data, share_of_dates, 0) >= 0.8 &
+    !vapply(raw$data, holds_figures, NA)
+  if (any(dated)) names(raw$data)[dated][[1]]
+}
