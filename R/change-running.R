@@ -1,11 +1,11 @@
 #' Add the highest, lowest or mean so far
 #'
 #' Running extremes and means: what the highest, the lowest or the average value
-#' of each series has been up to each period. A period whose value is that of the
-#' running highest set a record.
+#' of each series has been up to each period. A period whose value is that of
+#' the running highest set a record.
 #'
-#' Periods without a whole value have none (`NA`), and later ones pass over them:
-#' the highest so far is that of the whole periods.
+#' Periods without a whole value have none (`NA`), and later ones pass over
+#' them: the highest so far is that of the whole periods.
 #'
 #' @inheritParams add_growth
 #' @param stat `"highest"`, `"lowest"` or `"mean"`.
@@ -22,7 +22,7 @@
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- add_running(roll_up(nights, every = "month"), "highest")
-#' monthly[monthly$value == monthly$running_highest, ]
+#' monthly[which(monthly$value == monthly$running_highest), ]
 #' @concept cumulative maximum
 #' @concept record high
 #' @export

@@ -7,16 +7,7 @@
 asked_axis <- function(
   zero, log, limits, data, from_zero, values, call = caller_env()
 ) {
-  if (!is.null(zero)) check_flag(zero, "zero", call)
-  check_flag(log, "log", call)
-  check_limits(limits, call)
-  if (!values && (!is.null(zero) || log || !is.null(limits))) {
-    abort_backfill(
-      "argument",
-      "`zero`, `log` and `limits` are of the value axis of lines and years.",
-      ">" = "Leave them out, or set `type` to \"lines\".", call = call
-    )
-  }
+  check_axis(zero, log, limits, values, call)
   if (log) check_log_axis(zero, data, call)
   if (isTRUE(zero)) from_zero <- levels(data$panel)
   if (isFALSE(zero) || log) from_zero <- character()
@@ -29,6 +20,19 @@ asked_axis <- function(
       if (!is.null(limits)) cut_in_words(limits, data)
     )
   )
+}
+
+check_axis <- function(zero, log, limits, values, call) {
+  if (!is.null(zero)) check_flag(zero, "zero", call)
+  check_flag(log, "log", call)
+  check_limits(limits, call)
+  if (!values && (!is.null(zero) || log || !is.null(limits))) {
+    abort_backfill(
+      "argument",
+      "`zero`, `log` and `limits` are of the value axis of lines and years.",
+      ">" = "Leave them out, or set `type` to \"lines\".", call = call
+    )
+  }
 }
 
 check_limits <- function(limits, call) {

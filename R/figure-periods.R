@@ -26,8 +26,9 @@
 #'   there is a time axis.
 #' @param highlight Names of series to bring out where there are more than
 #'   eight.
-#' @param zero Whether the value axis of lines and years reaches down to zero. By
-#'   default that of flows does, and that of levels where zero is not far off.
+#' @param zero Whether the value axis of lines and years reaches down to zero.
+#'   By default that of flows does, and that of levels where zero is not far
+#'   off.
 #' @param log `TRUE` gives them a logarithmic axis, on which equal percentages
 #'   are equal steps.
 #' @param limits The ends that their axis is cut at. The caption says how many
@@ -212,24 +213,28 @@ figure_title <- function(x, panels, of) {
 }
 
 figure_caption <- function(x, data, note, type, axis) {
-  # Bars start at zero, and a percentage of growth has no floor to start from.
-  off_zero <- if (
-    !isTRUE(note$unit %in% c("%", "return", "points")) &&
-      type %in% c("lines", "years") && !axis$log && is.null(axis$limits)
-  ) {
-    setdiff(levels(data$panel), axis$from_zero)
-  }
-  said <- c(
-    axis$said,
-    if (length(off_zero) == 1 && nlevels(data$panel) == 1) {
-      "The value axis does not start at zero."
-    },
-    if (length(off_zero) > 0 && nlevels(data$panel) > 1) {
-      sprintf("The axis of %s does not start at zero.", in_words(off_zero))
-    },
+  paste(c(
+    axis$said, off_zero_in_words(data, note, type, axis),
     source_in_words(facts(x))
-  )
-  paste(said, collapse = " ")
+  ), collapse = " ")
+}
+
+# Which axes do not start at zero. Bars start there, a percentage of growth has
+# no floor to start from, and of an axis that is cut the ends are told.
+off_zero_in_words <- function(data, note, type, axis) {
+  growth <- isTRUE(note$unit %in% c("%", "return", "points"))
+  told <- axis$log || !is.null(axis$limits)
+  if (growth || told || !type %in% c("lines", "years")) {
+    return(NULL)
+  }
+  panels <- setdiff(levels(data$panel), axis$from_zero)
+  if (length(panels) == 0) {
+    return(NULL)
+  }
+  if (nlevels(data$panel) == 1) {
+    return("The value axis does not start at zero.")
+  }
+  sprintf("The axis of %s does not start at zero.", in_words(panels))
 }
 
 # The moving average to draw over the values: the last one that was added and

@@ -4,18 +4,23 @@
 #' be text, numbers, `Date` or `POSIXct`, and measures numbers or text. Rows
 #' that cannot be used are set aside with their row number as the line.
 #'
-#' @param x A data frame.
+#' @param x A data frame; a time series of base R (`ts`) of months, quarters or
+#'   years; or a matrix whose row names are dates. Of the latter two `when`
+#'   names the column of dates that is made, and the columns keep their names;
+#'   one without a name gets that of its measure.
 #' @inheritParams read_records
 #' @param zone As in [read_records()]. A `POSIXct` column tells an instant,
 #'   which `zone` leaves as it is; `zone` decides on which local day it falls.
 #' @return A records table, as from [read_records()].
 #' @section Errors: As [read_records()], and `backfill_error_input` where `x` is
-#'   no data frame.
+#'   none of these.
 #' @examples
 #' as_records(
 #'   data.frame(date = c("2031-04-01", "2031-04-02"), landed = c(120.5, 98)),
 #'   when = "date", measures = list(landed = measure("flow", unit = "kg"))
 #' )
+#' boardings <- ts(c(820, 910, 1105), start = c(2031, 4), frequency = 12)
+#' as_records(boardings, "month", c(boardings = "flow"))
 #' @export
 as_records <- function(
   x, when, measures, series = NULL, zone = "UTC", layout = "rows",
@@ -23,12 +28,7 @@ as_records <- function(
   repeated = "order", hour_ending = NULL, missing = NULL, decimal_mark = NULL,
   duplicates = "error", strict = FALSE, rename = NULL, known = NULL
 ) {
-  if (!is.data.frame(x)) {
-    abort_backfill(
-      "input",
-      sprintf("`x` is %s; a data frame is expected.", value_in_words(x))
-    )
-  }
+  x <- frame_of_object(x, when, measures)
   asked <- new_reading(when, measures, series, zone, layout, check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,
     year_start = year_start, repeated = repeated, hour_ending = hour_ending,

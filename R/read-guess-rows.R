@@ -72,16 +72,19 @@ guess_rows <- function(raw, call = caller_env()) {
     list(columns = raw$when, when = NULL, reason = "is the axis of time")
   rest <- setdiff(names(data), when$columns)
   figures <- rest[vapply(data[rest], holds_figures, NA)]
+  numbers <- figures[vapply(data[figures], numbers_rows, NA)]
+  numbers <- if (length(numbers) < length(figures)) numbers
+  figures <- setdiff(figures, numbers)
   dates <- vapply(data[rest], share_of_dates, 0) >= 0.8
   other_dates <- setdiff(rest[dates], figures)
-  texts <- setdiff(rest, c(figures, other_dates))
+  texts <- setdiff(rest, c(figures, other_dates, numbers))
   moments <- key_of_moments(data, when)
   parts <- guess_series(data, texts, figures, moments)
   measures <- setdiff(figures, parts$series)
   kinds <- guess_kinds(raw, parts$series, measures, moments)
   kind <- vapply(kinds, `[[`, "", "kind")
   list(
-    columns = guessed_columns(when, parts, kinds, rest, other_dates),
+    columns = guessed_columns(when, parts, kinds, rest, other_dates, numbers),
     arguments = c(
       if (!is.null(when$when)) list(when = when$when),
       list(measures = as.list(kind)),
@@ -93,6 +96,13 @@ guess_rows <- function(raw, call = caller_env()) {
       kinds_to_decide(kinds)
     )
   )
+}
+
+# A running number of the rows never falls, and is no counter.
+numbers_rows <- function(column) {
+  number <- read_number(column)$value
+  length(number) >= 5 && !anyNA(number) && all(number == floor(number)) &&
+    all(diff(number) == 1)
 }
 
 # The kind of each measure, judged along the series.
@@ -111,7 +121,7 @@ guess_kinds <- function(raw, series, measures, moments) {
 }
 
 # One row per column: what it is taken for, and why.
-guessed_columns <- function(when, parts, kinds, rest, other_dates) {
+guessed_columns <- function(when, parts, kinds, rest, other_dates, numbers) {
   beside <- setdiff(rest, c(parts$series, names(kinds)))
   counts <- c(
     length(when$columns), length(parts$series), length(kinds), length(beside)
@@ -129,7 +139,10 @@ guessed_columns <- function(when, parts, kinds, rest, other_dates) {
       ifelse(
         beside %in% other_dates,
         "holds dates too, such as the day on which a row was published",
-        "is needed neither to tell series apart nor holds figures"
+        ifelse(
+          beside %in% numbers, "numbers the rows one by one",
+          "is needed neither to tell series apart nor holds figures"
+        )
       )
     ))
   )

@@ -37,12 +37,12 @@
 #'   that date: `when` names the column of dates that is made (by default
 #'   `"date"`), `measures` the one measure that the cells hold, and `series` the
 #'   columns beside them that say whose they are. Of a date in parts one may
-#'   stand across: with `when = c(year = "year", month = "month")`, where the file
-#'   has a column `year` but no `month`, the headers are the months (or quarters,
-#'   hours, weekdays and so on). With `"series across"` each
-#'   column is a series: `series` names the column that is made of the headers.
-#'   With `header_rows = 2` one of two header rows may hold names of measures,
-#'   over or under those of the series; a name in the upper row stands over all
+#'   stand across: with `when = c(year = "year", month = "month")`, where the
+#'   file has a column `year` but no `month`, the headers are the months (or
+#'   quarters, hours, weekdays and so on). With `"series across"` each column is
+#'   a series: `series` names the column that is made of the headers. With
+#'   `header_rows = 2` one of two header rows may hold names of measures, over
+#'   or under those of the series; a name in the upper row stands over all
 #'   columns up to the next name. In both wide layouts each cell counts as a
 #'   row.
 #'

@@ -198,3 +198,17 @@ test_that("what never falls in a few steps is for the user to decide", {
   expect_identical(many$columns$kind[[2]], "counter")
   expect_false(any(grepl("counter", many$notes)))
 })
+
+test_that("a running number of the rows is not taken for a counter", {
+  lines <- sprintf("%d,2030-01-%02d,%d", 41:60, 1:20, c(3, 5, 2, 8, 1))
+  found <- inspect_file(text_file("id,date,tickets", lines))
+  expect_identical(
+    found$columns$role[found$columns$column == "id"], "kept beside"
+  )
+  expect_identical(names(found$arguments$measures), "tickets")
+  # Where there is nothing else it is the measure.
+  alone <- inspect_file(text_file(
+    "date,reading", sprintf("2030-01-%02d,%d", 1:20, 101:120)
+  ))
+  expect_identical(alone$arguments$measures, list(reading = "counter"))
+})

@@ -211,3 +211,42 @@ test_that("quarters and hours stand across, too, and the shell reads them", {
     data.table::fread(text = ran$out)$value, c(sum(1:24), sum(25:48))
   )
 })
+
+test_that("time series of base R and matrices are records like any others", {
+  value <- round(rnorm(30), 2)
+  for (per_year in c(1, 4, 12)) {
+    x <- stats::ts(value, start = c(2029, 1 + 2 * (per_year == 12)),
+                   frequency = per_year)
+    every <- c("1" = "year", "4" = "quarter", "12" = "month")[
+      as.character(per_year)
+    ]
+    periods <- roll_up(
+      as_records(x, "when", c(figure = "level")), every[[1]]
+    )
+    expect_equal(periods$value, value)
+    expect_equal(
+      as.numeric(format(periods$period, "%Y")) +
+        (as.numeric(format(periods$period, "%m")) - 1) / 12,
+      as.numeric(stats::time(x))
+    )
+  }
+  two <- stats::ts(
+    cbind(north = 1:6, south = 6:1), start = c(2030, 11), frequency = 12
+  )
+  both <- as_records(two, "month", c(north = "flow", south = "flow"))
+  expect_identical(both$south, as.numeric(6:1))
+  expect_identical(both$month[[3]], as.Date("2031-01-01"))
+  grid <- matrix(1:6, 3, dimnames = list(
+    c("2030-01-01", "2030-01-02", "2030-01-03"), c("a", "b")
+  ))
+  across <- as_records(
+    grid, "day", c(level = "level"), series = "gauge", layout = "series across"
+  )
+  expect_identical(nrow(across), 6L)
+  expect_error(as_records(stats::ts(1:9, frequency = 7), "d", c(v = "flow")),
+               "7 a year", class = "backfill_error_when")
+  expect_error(as_records(1:3, "d", c(v = "flow")), "data frame",
+               class = "backfill_error_input")
+  expect_error(as_records(two, "month", c(v = "flow")),
+               class = "backfill_error_column")
+})

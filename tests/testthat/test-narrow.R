@@ -128,7 +128,7 @@ test_that("measures are made of measures, and of what kind they are follows or i
     class = "backfill_error_formula"
   )
   expect_error(
-    add_measures(crossings(), odd = west + 1), "\"west\" is not a measure",
+    add_measures(crossings(), odd = west + 1), "no measure \"west\"",
     class = "backfill_error_formula"
   )
   expect_error(

@@ -1,0 +1,66 @@
+# Objects of base R that are no data frames: time series and matrices, as a data
+# frame whose column `when` has the dates.
+
+frame_of_object <- function(x, when, measures, call = caller_env()) {
+  if (is.data.frame(x)) {
+    return(x)
+  }
+  if (stats::is.ts(x)) {
+    return(framed(as.matrix(x), dates_of_ts(x, call), when, measures, call))
+  }
+  if (is.matrix(x) && !is.null(rownames(x))) {
+    return(framed(x, rownames(x), when, measures, call))
+  }
+  abort_backfill(
+    "input",
+    sprintf("`x` is %s; a data frame is expected.", value_in_words(x)),
+    i = paste(
+      "A time series of base R will do, too, or a matrix whose row names are",
+      "dates."
+    ),
+    call = call
+  )
+}
+
+framed <- function(x, dates, when, measures, call) {
+  names <- colnames(x) %||% names(measures)
+  if (!rlang::is_string(when) || length(names) != ncol(x)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`x` has %s without a name, and `measures` names %d.",
+        count_of(ncol(x), "column"), length(measures)
+      ),
+      i = "`when` must name the column of dates that is made.", call = call
+    )
+  }
+  check_untaken(when, names, "when", call)
+  data <- lapply(seq_len(ncol(x)), function(i) unname(x[, i]))
+  vctrs::new_data_frame(stats::setNames(
+    c(list(unname(dates)), data), c(when, names)
+  ))
+}
+
+# "2031-04", "2031-Q2" or "2031" of each of its times.
+dates_of_ts <- function(x, call) {
+  per_year <- stats::frequency(x)
+  if (!per_year %in% c(1, 4, 12)) {
+    abort_backfill(
+      "when",
+      sprintf(
+        "The time series has %s a year, which have no dates of their own.",
+        plain_format(per_year)
+      ),
+      i = "Those of months, quarters and years have.",
+      ">" = "Give a data frame with a column of dates.", call = call
+    )
+  }
+  place <- round(as.numeric(stats::time(x)) * per_year)
+  year <- place %/% per_year
+  part <- place %% per_year + 1
+  switch(
+    as.character(per_year), "1" = sprintf("%04d", year),
+    "4" = sprintf("%04d-Q%d", year, as.integer(part)),
+    sprintf("%04d-%02d", year, as.integer(part))
+  )
+}
