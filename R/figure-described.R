@@ -51,8 +51,7 @@ figure_boxes <- function(object, data, about, highlight) {
   # The names of the furthest, as many as are legible.
   far <- order(-abs(apart$value - boxes$median[match(apart$line, boxes$line)]))
   apart$label[setdiff(seq_along(far), utils::head(far, 12))] <- ""
-  flow <- all_flows(about$measures) && is.null(about$unit) &&
-    all(data$figure >= 0)
+  flow <- amounts_from_zero(about, data$figure)
   several <- length(unique(data$measure)) > 1
   ggplot2::ggplot(boxes, ggplot2::aes(y = .data$line)) +
     theme_backfill() +
@@ -114,10 +113,10 @@ boxes_of <- function(object, data) {
 }
 
 described_words <- function(about, data) {
-  of <- if (about$of == "value") in_words(unique(data$measure)) else about$of
-  by <- if (!is.null(about$by)) sprintf(" by %s", about$by)
-  gsub("_", " ", paste0(of, by %||% "", ", by the ",
-                        period_noun(about$calendar)))
+  by <- if (!is.null(about$by)) sprintf(" by %s", gsub("_", " ", about$by))
+  paste0(
+    subject_in_words(about, data), by, ", by the ", period_noun(about$calendar)
+  )
 }
 
 figure_histograms <- function(data, about, scales, highlight) {

@@ -45,7 +45,7 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
       x = NULL, y = NULL,
       title = sprintf(
         "%s, and what departs from its past",
-        sentence_case(flags_subject(about, object))
+        sentence_case(subject_in_words(about, object))
       ),
       subtitle = paste(
         "Dashed: the baseline, from prior periods alone. Shaded: within the",

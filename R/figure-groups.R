@@ -29,8 +29,7 @@ autoplot.backfill_group_differences <- function(object, highlight = NULL, ...) {
     names_of_lines(points[c(about$series, "measure")]), levels(groups$line)
   )
   points <- points[!is.na(points$line) & !is.na(points[[about$by]]), ]
-  flow <- all_flows(about$measures) && is.null(about$unit) &&
-    all(points$value >= 0)
+  flow <- amounts_from_zero(about, points$value)
   ggplot2::ggplot(points, ggplot2::aes(.data[[about$by]], .data$value)) +
     theme_backfill() +
     ggplot2::geom_point(
@@ -51,10 +50,7 @@ autoplot.backfill_group_differences <- function(object, highlight = NULL, ...) {
     in_panels(nlevels(groups$line), "free_y") +
     ggplot2::labs(
       title = sprintf(
-        "%s by %s",
-        sentence_case(gsub("_", " ", if (
-          about$of == "value"
-        ) in_words(unique(object$measure)) else about$of)),
+        "%s by %s", sentence_case(subject_in_words(about, object)),
         gsub("_", " ", about$by)
       ),
       subtitle = sprintf(

@@ -46,10 +46,7 @@ autoplot.backfill_latest <- function(object, highlight = NULL, ...) {
     ggplot2::facet_wrap("line", ncol = tile_columns(nrow(tiles))) +
     ggplot2::coord_cartesian(xlim = c(-0.02, 1.02), ylim = c(-0.08, 2.1)) +
     ggplot2::labs(
-      title = sprintf("Latest %s", gsub(
-        "_", " ",
-        if (about$of == "value") in_words(unique(object$measure)) else about$of
-      )),
+      title = sprintf("Latest %s", subject_in_words(about, object)),
       subtitle = "Small lines: the figures before, each on a scale of its own.",
       x = NULL, y = NULL, caption = season_caption(about, if (
         length(drawn) < sum(is.null(highlight) | line %in% highlight)

@@ -165,6 +165,11 @@ all_flows <- function(measures) {
   ))
 }
 
+# Whether values themselves are drawn that are amounts.
+amounts_from_zero <- function(about, values) {
+  all_flows(about$measures) && is.null(about$unit) && all(values >= 0)
+}
+
 # What a point tells under the pointer: its series and period, its figures by
 # name, and how it stands. Names come from data, and are not markup.
 told_of_points <- function(line, label, figures, standing) {

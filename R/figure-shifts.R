@@ -27,8 +27,7 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
   }
   points <- in_drawn(about$points)
   shifts <- in_drawn(plain_tibble(object))
-  flow <- all_flows(about$measures) && is.null(about$unit) &&
-    all(points$value >= 0)
+  flow <- amounts_from_zero(about, points$value)
   ggplot2::ggplot(points, ggplot2::aes(.data$period)) +
     theme_backfill() +
     (if (nrow(shifts) > 0) {
@@ -54,9 +53,7 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
     ) +
     in_panels(length(drawn), "free_y") +
     ggplot2::labs(
-      title = sprintf("Level shifts of %s", gsub("_", " ", if (
-        about$of == "value"
-      ) in_words(unique(points$measure)) else about$of)),
+      title = sprintf("Level shifts of %s", subject_in_words(about, points)),
       subtitle = paste(
         "Grey: the figures. Orange: the level, where it shifts by more than",
         "chance; shaded: the interval of the date."

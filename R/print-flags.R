@@ -11,7 +11,7 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
   named <- names_of_lines(shown[c(about$series, "measure")])
   c(
     sprintf(
-      "%s, against %s; limits: %s.", sentence_case(flags_subject(about, x)),
+      "%s, against %s; limits: %s.", sentence_case(subject_in_words(about, x)),
       baseline_in_words(about), limits_in_words(about)
     ),
     describe_false_alarms(x, about, counts),
@@ -97,14 +97,6 @@ describe_hanging <- function(x, about, most = 3) {
       in_words(each)
     }
   )
-}
-
-flags_subject <- function(about, x) {
-  gsub("_", " ", if (about$of == "value") {
-    in_words(unique(x$measure))
-  } else {
-    about$of
-  })
 }
 
 baseline_in_words <- function(about) {

@@ -285,3 +285,12 @@ sentences_of <- function(x) {
   said <- describe(x)
   if (length(said) == 0) count_of(nrow(x), "row") else said
 }
+
+# What a result is of: its measures, or the column that was asked for.
+subject_in_words <- function(about, x) {
+  gsub("_", " ", if (about$of == "value") {
+    in_words(unique(x$measure))
+  } else {
+    about$of
+  })
+}

@@ -98,7 +98,8 @@ Rcpp::NumericVector running_statistic_cpp(Rcpp::IntegerVector series,
     const bool never = start.size() == 1;
     for (R_xlen_t i = static_cast<R_xlen_t>(first);
          i < static_cast<R_xlen_t>(end); ++i) {
-      if (!never && i > static_cast<R_xlen_t>(first) && start[i] != start[i - 1])
+      if (!never && i > static_cast<R_xlen_t>(first) &&
+          start[i] != start[i - 1])
         so_far.start_anew();
       if (std::isnan(value[i])) continue;
       so_far.add(value[i]);

@@ -5,10 +5,12 @@
 #include <Rcpp.h>
 
 #include <algorithm>
+#include <functional>
 #include <vector>
 
 #include "grid.h"
 #include "group_differences.h"
+#include "interrupts.h"
 #include "series.h"
 #include "shifts.h"
 #include "spells.h"
@@ -92,10 +94,10 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
                        tail,
                        static_cast<std::size_t>(draws),
                        static_cast<std::uint64_t>(seed)};
+  Interrupts interrupts;
   std::vector<double> values;
   std::vector<int> codes;
   for (int s = 0; s < lines; ++s) {
-    Rcpp::checkUserInterrupt();
     const R_xlen_t start = static_cast<R_xlen_t>(ends[s].start),
                    end = static_cast<R_xlen_t>(ends[s].end);
     const std::size_t places =
@@ -108,7 +110,9 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
       values[at] = value[i];
       codes[at] = code[i] == NA_INTEGER ? -1 : code[i] - 1;
     }
-    const GroupsFound found = GroupFinder(values, codes, rule).find();
+    const GroupsFound found =
+        GroupFinder(values, codes, rule, std::ref(interrupts)).find();
+    interrupts.obey();
     for (int g = 0; g < groups; ++g) {
       const std::size_t at = static_cast<std::size_t>(g);
       count(g, s) = found.count[at];
@@ -147,6 +151,7 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
                             double chance, int seed) {
   const std::vector<Ends> ends = ends_of_series(series);
   const R_xlen_t lines = static_cast<R_xlen_t>(ends.size());
+  Interrupts interrupts;
   std::vector<int> row;
   std::vector<double> before, size, error, reach, taken, p;
   Rcpp::NumericVector n(lines), explained(lines), memory(lines), p_of(lines);
@@ -154,7 +159,6 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
   Rcpp::IntegerVector of_row(series.size());
   Rcpp::NumericVector fitted(series.size());
   for (R_xlen_t s = 0; s < lines; ++s) {
-    Rcpp::checkUserInterrupt();
     const Ends at = ends[static_cast<std::size_t>(s)];
     const std::size_t count = at.end - at.start;
     const std::ptrdiff_t from = static_cast<std::ptrdiff_t>(at.start),
@@ -163,22 +167,26 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
     Column place(number.begin() + from, number.begin() + to);
     const double first = place[0];
     for (double& one : place) one -= first;
-    std::vector<int> positions;
     const double wanted = by_itself ? 3.0 * cycle : cycle + 1.0;
-    if (position.size() > 0 && static_cast<double>(count) >= wanted)
-      positions.assign(position.begin() + from, position.begin() + to);
+    const bool in_season =
+        position.size() > 0 && static_cast<double>(count) >= wanted;
+    const std::vector<int> positions =
+        in_season
+            ? std::vector<int>(position.begin() + from, position.begin() + to)
+            : std::vector<int>(count);
     const std::size_t apart = least == NA_INTEGER
                                   ? std::max<std::size_t>(6, (count + 7) / 8)
                                   : static_cast<std::size_t>(least);
     const ShiftRule rule{static_cast<std::size_t>(most),
                          apart,
-                         static_cast<std::size_t>(cycle),
+                         in_season ? static_cast<std::size_t>(cycle) : 1,
                          line,
                          chance,
                          499,
                          static_cast<std::uint64_t>(seed)};
-    ShiftFinder finder(y, place, positions, rule);
+    ShiftFinder finder(y, place, positions, rule, std::ref(interrupts));
     const ShiftsFound found = finder.find();
+    interrupts.obey();
     for (const Shift& one : found.shifts) {
       row.push_back(static_cast<int>(at.start + one.row) + 1);
       before.push_back(one.before), size.push_back(one.size);
@@ -189,7 +197,7 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
     explained[s] = found.explained, memory[s] = found.memory;
     p_of[s] = found.shifts.empty() ? as_r(found.p) : found.shifts_p();
     line_fits[s] = found.line_fits;
-    seasonal[s] = !positions.empty();
+    seasonal[s] = in_season;
     const auto range = std::minmax_element(y.begin(), y.end());
     constant[s] = *range.first == *range.second;
     for (std::size_t i = 0; i < count; ++i) {
@@ -221,18 +229,16 @@ Rcpp::List season_spells_cpp(Rcpp::IntegerVector series,
                              int positions, int seasons, int reach,
                              double present, int draws, int seed) {
   const std::vector<Ends> ends = ends_of_series(series);
-  const SpellRule rule{static_cast<std::size_t>(positions),
-                       static_cast<std::size_t>(seasons),
-                       static_cast<std::size_t>(reach),
-                       present,
-                       static_cast<std::size_t>(draws),
-                       static_cast<std::uint64_t>(seed)};
+  const SpellRule rule{
+      static_cast<std::size_t>(positions), static_cast<std::size_t>(seasons),
+      static_cast<std::size_t>(reach),     present,
+      static_cast<std::size_t>(draws),     static_cast<std::uint64_t>(seed)};
+  Interrupts interrupts;
   std::vector<int> of, onset, end, line, season;
   std::vector<double> rise, at, dated_onset, dated_end, dated_rise, share;
   Rcpp::NumericVector mean(static_cast<R_xlen_t>(ends.size())),
       p(static_cast<R_xlen_t>(ends.size()));
   for (std::size_t s = 0; s < ends.size(); ++s) {
-    Rcpp::checkUserInterrupt();
     const Grid grid(number.begin() + ends[s].start,
                     value.begin() + ends[s].start, ends[s].end - ends[s].start);
     const double from = number[static_cast<R_xlen_t>(ends[s].start)];
@@ -242,8 +248,9 @@ Rcpp::List season_spells_cpp(Rcpp::IntegerVector series,
     const std::vector<int> places(position.begin() + shift,
                                   position.begin() + shift + size),
         years(year.begin() + shift, year.begin() + shift + size);
-    SpellFinder finder(values, places, years, rule);
+    SpellFinder finder(values, places, years, rule, std::ref(interrupts));
     const SpellsFound found = finder.find();
+    interrupts.obey();
     mean[static_cast<R_xlen_t>(s)] = as_r(found.mean);
     p[static_cast<R_xlen_t>(s)] = as_r(found.p);
     for (const AverageSpell& one : found.average) {

@@ -7,7 +7,9 @@
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
+#include <functional>
 #include <limits>
+#include <utility>
 #include <vector>
 
 #include "draws.h"
@@ -48,9 +50,15 @@ struct GroupsFound {
 // their groups, -1 where there is none.
 class GroupFinder {
  public:
+  // `go_on` is asked at each draw; what was found means nothing once it says
+  // no.
   GroupFinder(const std::vector<double>& value, const std::vector<int>& code,
-              const GroupRule& rule)
-      : value_(value), code_(code), rule_(rule), found_(rule.groups) {}
+              const GroupRule& rule, std::function<bool()> go_on)
+      : value_(value),
+        code_(code),
+        rule_(rule),
+        go_on_(std::move(go_on)),
+        found_(rule.groups) {}
 
   GroupsFound find() {
     const Statistics own = statistics(value_, code_);
@@ -234,7 +242,7 @@ class GroupFinder {
     std::vector<std::vector<double>> other(k), rest(k);
     std::vector<double> between, carried_by(k);
     Draws draws(rule_.seed);
-    for (std::size_t d = 0; d < rule_.draws; ++d) {
+    for (std::size_t d = 0; d < rule_.draws && go_on_(); ++d) {
       shuffle(&draws);
       const Statistics of_draw = statistics(value_, drawn_);
       const Statistics left = statistics(left_, drawn_);
@@ -274,6 +282,7 @@ class GroupFinder {
   const std::vector<double>& value_;
   const std::vector<int>& code_;
   const GroupRule rule_;
+  const std::function<bool()> go_on_;
   GroupsFound found_;
   std::vector<double> left_, sorted_;
   std::vector<int> drawn_;

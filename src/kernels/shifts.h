@@ -7,7 +7,9 @@
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
+#include <functional>
 #include <limits>
+#include <utility>
 #include <vector>
 
 #include "accumulate.h"
@@ -27,35 +29,44 @@ inline void subtract(Column* from, const Column& what, double times) {
   for (std::size_t i = 0; i < from->size(); ++i) (*from)[i] -= times * what[i];
 }
 
-// Columns made orthonormal one by one, each twice, which keeps them so to the
-// last digits: Björck, Å. (1996). Numerical Methods for Least Squares Problems,
-// section 2.4. SIAM. Those that the ones before hold already are left out.
+// What a fit holds: the mean at each position of a cycle (of one position, the
+// mean of all), and columns beside. Columns are made orthonormal one by one,
+// each twice, which keeps them so to the last digits: Björck, Å. (1996).
+// Numerical Methods for Least Squares Problems, section 2.4. SIAM. Those that
+// the ones before hold already are left out.
 class Basis {
  public:
-  bool add(Column column) {
-    const double before = product(column, column);
+  Basis(const std::vector<int>& position, std::size_t cycle)
+      : position_(position), counts_(cycle) {
+    for (int at : position_) ++counts_[static_cast<std::size_t>(at)];
+  }
+  bool add(const Column& column) {
+    Column left = column;
+    centre(&left);
     Column parts(columns_.size());
     for (int pass = 0; pass < 2; ++pass)
       for (std::size_t j = 0; j < columns_.size(); ++j) {
-        const double part = product(columns_[j], column);
+        const double part = product(columns_[j], left);
         parts[j] += part;
-        subtract(&column, columns_[j], part);
+        subtract(&left, columns_[j], part);
       }
-    const double size = product(column, column);
-    if (!(size > 1e-10 * before)) return false;
+    const double size = product(left, left);
+    if (!(size > 1e-10 * product(column, column))) return false;
     const double length = std::sqrt(size);
-    for (double& x : column) x /= length;
+    for (double& x : left) x /= length;
     parts.push_back(length);
-    columns_.push_back(std::move(column));
+    columns_.push_back(std::move(left));
     parts_.push_back(std::move(parts));
     return true;
   }
   Column left_of(Column y) const {
+    centre(&y);
     for (const Column& one : columns_) subtract(&y, one, product(one, y));
     return y;
   }
   // The coefficients of the columns that were taken.
   Column solve(Column y) const {
+    centre(&y);
     Column b(columns_.size());
     for (std::size_t j = 0; j < b.size(); ++j) {
       b[j] = product(columns_[j], y);
@@ -67,14 +78,45 @@ class Basis {
     }
     return b;
   }
+  // The mean of the means at the positions.
+  double level(const Column& y) const {
+    const Column means = means_of(y);
+    double sum = 0, there = 0;
+    for (std::size_t p = 0; p < means.size(); ++p)
+      if (counts_[p] > 0) sum += means[p], ++there;
+    return sum / there;
+  }
   const std::vector<Column>& columns() const { return columns_; }
-  std::size_t size() const { return columns_.size(); }
+  // How many figures the fit is made of.
+  std::size_t size() const {
+    return columns_.size() +
+           static_cast<std::size_t>(std::count_if(
+               counts_.begin(), counts_.end(), [](double n) { return n > 0; }));
+  }
+  const std::vector<int>& position() const { return position_; }
+  const Column& counts() const { return counts_; }
 
  private:
+  Column means_of(const Column& y) const {
+    Column means(counts_.size());
+    for (std::size_t i = 0; i < y.size(); ++i)
+      means[static_cast<std::size_t>(position_[i])] += y[i];
+    for (std::size_t p = 0; p < means.size(); ++p)
+      if (counts_[p] > 0) means[p] /= counts_[p];
+    return means;
+  }
+  void centre(Column* y) const {
+    const Column means = means_of(*y);
+    for (std::size_t i = 0; i < y->size(); ++i)
+      (*y)[i] -= means[static_cast<std::size_t>(position_[i])];
+  }
+
+  const std::vector<int>& position_;
+  Column counts_;
   std::vector<Column> columns_, parts_;
 };
 
-// `position` counts from 0 and is empty where no season is allowed for.
+// A cycle of 1 has no season.
 struct ShiftRule {
   std::size_t most, least, cycle;
   bool line;
@@ -109,17 +151,20 @@ struct ShiftsFound {
 
 class ShiftFinder {
  public:
-  // Values without those that are missing, at their places.
+  // Values without those that are missing, at their places. `go_on` is asked at
+  // each draw; what was found means nothing once it says no.
   ShiftFinder(const Column& y, const Column& place,
-              const std::vector<int>& position, const ShiftRule& rule)
-      : y_(y), place_(place), rule_(rule) {
-    base_ = base_columns(position);
+              const std::vector<int>& position, const ShiftRule& rule,
+              std::function<bool()> go_on)
+      : y_(y), place_(place), rule_(rule), go_on_(std::move(go_on)) {
+    position_ = position;
+    if (rule_.line) base_.push_back(place_);
   }
 
   ShiftsFound find() {
     const std::size_t n = y_.size();
     const auto range = std::minmax_element(y_.begin(), y_.end());
-    if (n < 2 * rule_.least || n < base_.size() + 4 ||
+    if (n < 2 * rule_.least || n < with_steps({}).size() + 4 ||
         *range.first == *range.second)
       return found_;
     while (rows_.size() < rule_.most) {
@@ -143,22 +188,6 @@ class ShiftFinder {
     double gain = 0, share = 0;  // of the squares left
   };
 
-  std::vector<Column> base_columns(const std::vector<int>& position) const {
-    const std::size_t n = y_.size();
-    std::vector<Column> out{Column(n, 1)};
-    if (rule_.line) out.push_back(place_);
-    for (std::size_t c = 0; position.size() == n && c + 1 < rule_.cycle; ++c) {
-      // Against the last one, so that the level is that of an average position.
-      Column one(n);
-      for (std::size_t i = 0; i < n; ++i) {
-        const std::size_t at = static_cast<std::size_t>(position[i]);
-        one[i] = at == c ? 1 : (at + 1 == rule_.cycle ? -1 : 0);
-      }
-      out.push_back(std::move(one));
-    }
-    return out;
-  }
-
   Column step(std::size_t row) const {
     Column out(y_.size());
     std::fill(out.begin() + static_cast<std::ptrdiff_t>(row), out.end(), 1);
@@ -166,7 +195,7 @@ class ShiftFinder {
   }
 
   Basis with_steps(const std::vector<std::size_t>& rows) const {
-    Basis basis;
+    Basis basis(position_, rule_.cycle);
     for (const Column& one : base_) basis.add(one);
     for (std::size_t row : rows) basis.add(step(row));
     return basis;
@@ -178,11 +207,14 @@ class ShiftFinder {
     const std::size_t n = left.size();
     Best best;
     const double all = product(left, left);
-    Column sums(basis.size());
-    double sum = 0;
+    Column sums(basis.columns().size()), behind(rule_.cycle);
+    double sum = 0, held = 0;  // by the means at the positions
     for (std::size_t k = n; k-- > 1;) {
       sum += left[k];
-      double size = static_cast<double>(n - k);
+      const std::size_t p = static_cast<std::size_t>(basis.position()[k]);
+      held += (2 * behind[p] + 1) / basis.counts()[p];
+      ++behind[p];
+      double size = static_cast<double>(n - k) - held;
       for (std::size_t j = 0; j < sums.size(); ++j) {
         sums[j] += basis.columns()[j][k];
         size -= sums[j] * sums[j];
@@ -249,7 +281,7 @@ class ShiftFinder {
     for (int pass = 0; pass < 2; ++pass) {
       const int tries = 30;
       double mean = 0;
-      for (int i = 0; i < tries; ++i) {
+      for (int i = 0; i < tries && go_on_(); ++i) {
         const Column made = basis.left_of(made_of(news, r, &draws));
         mean += memory_after_all(basis, made) / tries;
       }
@@ -272,7 +304,7 @@ class ShiftFinder {
     const Column news = news_of(with_steps(rows).left_of(y_), r);
     std::vector<double> drawn;
     Draws draws(rule_.seed);
-    for (std::size_t d = 0; d < rule_.draws; ++d) {
+    for (std::size_t d = 0; d < rule_.draws && go_on_(); ++d) {
       const Column made = basis.left_of(made_of(news, r, &draws));
       drawn.push_back(scan(basis, made, rows_).share);
     }
@@ -333,7 +365,7 @@ class ShiftFinder {
     found_.explained = all > 0 ? 1 - rest / all : 0;
     found_.memory = memory_beside(with);
     const Column b = with.solve(y_);
-    found_.level = level_of(b);
+    found_.level = level_of(b, with);
     if (rows_.empty()) return;
     if (!rule_.line) {
       Basis line = without;
@@ -344,7 +376,7 @@ class ShiftFinder {
     const double free =
         std::max(1.0, static_cast<double>(y_.size() - with.size()));
     const double r = found_.memory, noise = rest / free * (1 + r) / (1 - r);
-    const std::size_t first = with.size() - rows_.size();
+    const std::size_t first = b.size() - rows_.size();
     for (std::size_t j = 0; j < rows_.size(); ++j) {
       Shift one;
       one.row = rows_[j];
@@ -360,14 +392,17 @@ class ShiftFinder {
               [](const Shift& a, const Shift& b) { return a.row < b.row; });
   }
 
-  // The fit without the season; its line and its steps are the first and the
-  // last columns.
-  Column level_of(const Column& b) const {
-    Column out(y_.size(), b[0]);
-    if (rule_.line) subtract(&out, place_, -b[1]);
+  // The fit without the season.
+  Column level_of(const Column& b, const Basis& with) const {
+    Column out(y_.size());
+    if (rule_.line) subtract(&out, place_, -b[0]);
     const std::size_t first = b.size() - rows_.size();
     for (std::size_t j = 0; j < rows_.size(); ++j)
       subtract(&out, step(rows_[j]), -b[first + j]);
+    Column rest = y_;
+    subtract(&rest, out, 1);
+    const double level = with.level(rest);
+    for (double& one : out) one += level;
     return out;
   }
 
@@ -435,6 +470,8 @@ class ShiftFinder {
   const Column& y_;
   const Column& place_;
   const ShiftRule rule_;
+  const std::function<bool()> go_on_;
+  std::vector<int> position_;
   std::vector<Column> base_;
   std::vector<std::size_t> rows_;
   Column chances_;

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
+#include <functional>
 #include <limits>
 #include <utility>
 #include <vector>
@@ -16,9 +17,9 @@
 
 namespace backfill {
 
-// `positions` make a cycle. An onset or an end may lie up to `reach` places from
-// that of the average year; a share of `present` of the places of a window must
-// have values.
+// `positions` make a cycle. An onset or an end may lie up to `reach` places
+// from that of the average year; a share of `present` of the places of a window
+// must have values.
 struct SpellRule {
   std::size_t positions, seasons, reach;
   double present;
@@ -51,11 +52,16 @@ struct SpellsFound {
 class SpellFinder {
  public:
   // Of each place its value (NaN where there is none), its position from 0 and
-  // its year.
+  // its year. `go_on` is asked at each draw; what was found means nothing once
+  // it says no.
   SpellFinder(const std::vector<double>& value,
               const std::vector<int>& position, const std::vector<int>& year,
-              const SpellRule& rule)
-      : value_(value), position_(position), year_(year), rule_(rule) {}
+              const SpellRule& rule, std::function<bool()> go_on)
+      : value_(value),
+        position_(position),
+        year_(year),
+        rule_(rule),
+        go_on_(std::move(go_on)) {}
 
   SpellsFound find() {
     const Cycle cycle = cycle_of(value_);
@@ -89,8 +95,7 @@ class SpellFinder {
       out.typical[p] += value[i];
       ++out.weight[p];
     }
-    const double most =
-        *std::max_element(out.weight.begin(), out.weight.end());
+    const double most = *std::max_element(out.weight.begin(), out.weight.end());
     double sum = 0, weights = 0;
     for (std::size_t p = 0; p < rule_.positions; ++p) {
       if (out.weight[p] == 0) {
@@ -112,8 +117,8 @@ class SpellFinder {
     bool low;
   };
 
-  // Lows and highs of the running sum around the cycle, which come in turns. The
-  // two neighbours that differ least are left out until as many are left as
+  // Lows and highs of the running sum around the cycle, which come in turns.
+  // The two neighbours that differ least are left out until as many are left as
   // there are to be seasons.
   std::vector<AverageSpell> spells_of(const Cycle& cycle) const {
     std::vector<double> running(rule_.positions);
@@ -169,20 +174,20 @@ class SpellFinder {
                  static_cast<std::ptrdiff_t>(std::min(least, next)));
   }
 
-  // The season in each year: of all stretches of a window about it the one whose
-  // sum of departures from the mean is largest.
+  // The season in each year: of all stretches of a window about it the one
+  // whose sum of departures from the mean is largest.
   void date(std::size_t s) {
     const AverageSpell& average = found_.average[s];
     const std::size_t n = value_.size(),
                       length = (average.end + rule_.positions - average.onset) %
-                                   rule_.positions + 1;
+                                   rule_.positions +
+                               1;
     for (std::size_t i = 0; i < n; ++i) {
       if (!starts_at(i, average.onset)) continue;
       DatedSpell one;
       one.season = s;
       one.at = i;
-      const bool whole =
-          i >= rule_.reach && i + length + rule_.reach <= n;
+      const bool whole = i >= rule_.reach && i + length + rule_.reach <= n;
       if (whole) date_within(i - rule_.reach, i + length + rule_.reach, &one);
       found_.dated.push_back(one);
     }
@@ -220,14 +225,15 @@ class SpellFinder {
     one->rise = best;
   }
 
-  // Whether the average year rises and falls by more than years do that are each
-  // turned about by a random number of places, so that none agrees with another.
+  // Whether the average year rises and falls by more than years do that are
+  // each turned about by a random number of places, so that none agrees with
+  // another.
   void judge() {
     double own = 0;
     for (const AverageSpell& one : found_.average) own += one.rise;
     std::vector<double> turned(value_.size()), drawn;
     Draws draws(rule_.seed);
-    for (std::size_t d = 0; d < rule_.draws; ++d) {
+    for (std::size_t d = 0; d < rule_.draws && go_on_(); ++d) {
       for (std::size_t from = 0, to = 0; from < value_.size(); from = to) {
         while (to < value_.size() && year_[to] == year_[from]) ++to;
         const std::size_t by = draws.below(to - from);
@@ -245,6 +251,7 @@ class SpellFinder {
   const std::vector<double>& value_;
   const std::vector<int>&position_, &year_;
   const SpellRule rule_;
+  const std::function<bool()> go_on_;
   SpellsFound found_;
 };
 

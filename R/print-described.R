@@ -1,0 +1,212 @@
+# What descriptions of series say, and their tables.
+
+#' @export
+describe.backfill_series_summary <- function(x, ..., most = 4) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  about <- facts(x)
+  c(
+    if (nrow(x) <= most) {
+      unlist(lapply(seq_len(nrow(x)), function(i) {
+        describe_one(x[i, ], about)
+      }))
+    } else {
+      describe_many(x, about)
+    },
+    describe_ungrouped(about),
+    if (sum(x$partial) > 0) {
+      sprintf(
+        "Left out: %s, counted apart.",
+        count_of_partial(sum(x$partial), about$calendar)
+      )
+    }
+  )
+}
+
+count_of_partial <- function(count, calendar) {
+  count_of(
+    count, paste("partial", period_noun(calendar)),
+    paste("partial", period_noun(calendar, 2))
+  )
+}
+
+# A figure of the column that is described, as text.
+in_unit <- function(x, about, alike = x) {
+  if (is.null(about$unit)) {
+    return(trimws(format_figures(c(x, alike))[seq_along(x)]))
+  }
+  trimws(format_cells(x, about$unit))
+}
+
+described_lines <- function(x) {
+  names_of_lines(plain_tibble(x)[
+    c(facts(x)$series, facts(x)$by, "measure")
+  ])
+}
+
+describe_one <- function(x, about) {
+  name <- described_lines(x)
+  if (x$n == 0) {
+    return(sprintf("%s: no figures.", name))
+  }
+  figures <- in_unit(c(x$mean, x$sd, x$lowest, x$highest), about)
+  at <- period_label(c(x$first, x$last, x$lowest_at, x$highest_at),
+                     about$calendar)
+  c(
+    sprintf(
+      paste(
+        "%s: %s from %s to %s, %s on average (standard deviation %s), from %s",
+        "(%s) to %s (%s)."
+      ),
+      name, count_of_periods(x$n, about$calendar), at[[1]], at[[2]],
+      figures[[1]], figures[[2]], figures[[3]], at[[3]], figures[[4]], at[[4]]
+    ),
+    describe_apart(x, about), describe_normality(x)
+  )
+}
+
+# The figures that the box rule sets apart, and how many it would by chance.
+describe_apart <- function(x, about, most = 4) {
+  if (x$outliers == 0) {
+    return("The box rule sets no figure apart.")
+  }
+  found <- plain_tibble(summary(x))
+  keys <- c(about$series, "measure", about$by)
+  found <- found[vctrs::vec_in(found[keys], plain_tibble(x)[keys]), ]
+  said <- sprintf(
+    "%s (%s)", period_label(found$period, about$calendar),
+    in_unit(found$value, about)
+  )
+  sprintf(
+    paste(
+      "The box rule sets %s apart: %s. Of %d independent normal figures it",
+      "sets about %s apart by chance."
+    ),
+    count_of(nrow(found), "figure"), in_words(said, most), x$n,
+    plain_format(signif(x$n * box_rule_share(x$n), 1))
+  )
+}
+
+# The share of independent normal figures that the box rule sets apart:
+# 0.7% of many, more of few (fitted to a simulation of 5 to 1,000 of them).
+box_rule_share <- function(n) 0.00698 + 0.26 / n
+
+describe_normality <- function(x) {
+  dependent <- !is.na(x$autocorrelation) &&
+    x$autocorrelation > stats::qnorm(0.975) / sqrt(x$n)
+  memory <- sprintf(
+    "neighbours go together (autocorrelation %.2f)", x$autocorrelation
+  )
+  if (is.na(x$normality_p) || x$normality_p >= 0.05) {
+    return(if (dependent) paste0(sentence_case(memory), "."))
+  }
+  sprintf(
+    "Its shape is not that of a normal distribution (%s, %s)%s.",
+    p_in_words(x$normality_p), count_of(x$n, "figure"),
+    if (dependent) {
+      sprintf("; but %s, which the test does not allow for", memory)
+    } else {
+      ""
+    }
+  )
+}
+
+describe_many <- function(x, about) {
+  average <- in_unit(range(x$mean, na.rm = TRUE), about)
+  c(
+    sprintf(
+      "%s described; their averages lie between %s and %s.",
+      count_of(
+        nrow(x), if (is.null(about$by)) "series" else "group",
+        if (is.null(about$by)) "series" else "groups"
+      ),
+      average[[1]], average[[2]]
+    ),
+    if (sum(x$outliers) > 0) {
+      sprintf(
+        "The box rule sets %s apart; the summary lists them.",
+        count_of(sum(x$outliers), "figure")
+      )
+    }
+  )
+}
+
+describe_ungrouped <- function(about) {
+  if (isTRUE(about$ungrouped > 0)) {
+    sprintf(
+      "%s of no group, as \"%s\" is missing there.",
+      count_of(about$ungrouped, "figure is", "figures are"), about$by
+    )
+  }
+}
+
+# Few are shown side by side, a row for each statistic.
+#' @export
+table_cells.backfill_series_summary <- function(x, n = Inf, most = 5) {
+  if (nrow(x) > most) {
+    return(NextMethod())
+  }
+  about <- facts(x)
+  shown <- with_labels(plain_tibble(x), x)
+  shown <- shown[setdiff(names(shown), c(about$series, "measure", about$by))]
+  text <- lapply(seq_len(nrow(x)), function(i) {
+    described_cells(shown[i, ], about)
+  })
+  new_cells(
+    stats::setNames(
+      c(list(gsub("_", " ", names(shown))), text), c("", described_lines(x))
+    ),
+    c(FALSE, rep(TRUE, nrow(x)))
+  )
+}
+
+described_cells <- function(one, about) {
+  whole <- c("n", "partial", "missing", "outliers")
+  shape <- c("skewness", "kurtosis", "autocorrelation")
+  others <- c(whole, shape, "normality_p", "first", "last", "lowest_at",
+              "highest_at", "variance")
+  figures <- setdiff(names(one), others)
+  text <- vapply(one, as.character, "")
+  text[whole] <- vapply(one[whole], thousands, "")
+  text[shape] <- plain_formatC(
+    unlist(one[shape]), digits = 2, format = "f"
+  )
+  text["normality_p"] <- format_cells(one$normality_p, "p")
+  values <- unlist(one[figures])
+  text[figures] <- if (is.null(about$unit)) {
+    format_figures(values)
+  } else {
+    format_cells(values, about$unit)
+  }
+  text["variance"] <- format_figures(one$variance)
+  text[is.na(unlist(lapply(one, `[[`, 1)))] <- NA
+  trimws(unname(text))
+}
+
+# Many are shown in rows, with what most are asked for.
+#' @export
+columns_left.backfill_series_summary <- function(x) {
+  c(
+    "first", "last", "variance", "lowest_at", "highest_at", "iqr", "kurtosis",
+    "normality_p"
+  )
+}
+
+#' @export
+column_units.backfill_series_summary <- function(x) {
+  unit <- facts(x)$unit
+  if (is.null(unit)) {
+    return(NextMethod())
+  }
+  figures <- c(
+    "mean", "sd", "lowest", "lower_quartile", "median", "upper_quartile",
+    "highest", quantile_names(facts(x)$probs)
+  )
+  c(NextMethod(), stats::setNames(rep(unit, length(figures)), figures))
+}
+
+#' @export
+describe.backfill_outliers <- function(x, ...) {
+  if (nrow(x) == 0) "The box rule sets no figure apart."
+}

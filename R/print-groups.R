@@ -1,0 +1,94 @@
+# What differences between groups say.
+
+#' @export
+describe.backfill_group_differences <- function(x, ..., most = 6) {
+  about <- facts(x)
+  whole <- summary(x)
+  said <- if (nrow(whole) <= most) {
+    vapply(seq_len(nrow(whole)), function(i) {
+      describe_groups_of(whole[i, ], x, about)
+    }, "")
+  } else {
+    counts <- table(whole$verdict)
+    sprintf(
+      "Of %s %s.", count_of(nrow(whole), "series", "series"),
+      in_words(sprintf("%d: %s", counts, names(counts)))
+    )
+  }
+  blocks <- range(whole$block)
+  c(
+    said,
+    sprintf(
+      "Chance by %s random orders of whole blocks of %s.",
+      thousands(about$draws),
+      if (blocks[[1]] == blocks[[2]]) {
+        count_of_periods(blocks[[1]], about$calendar)
+      } else {
+        sprintf("%d to %s", blocks[[1]],
+                count_of_periods(blocks[[2]], about$calendar))
+      }
+    ),
+    describe_ungrouped(about)
+  )
+}
+
+describe_groups_of <- function(whole, x, about) {
+  name <- lines_of_result(whole)
+  if (is.na(whole$p)) {
+    return(sprintf("%s: nothing to compare (%s).", name, whole$verdict))
+  }
+  keys <- c(about$series, "measure")
+  groups <- plain_tibble(x)[
+    vctrs::vec_in(plain_tibble(x)[keys], plain_tibble(whole)[keys]),
+  ]
+  middle <- groups[[about$stat]]
+  figure <- function(value) in_unit(value, about, middle)
+  far <- if (nrow(groups) == 2) 1L else which.max(abs(groups$difference))
+  one <- groups[far, ]
+  label <- as.character(groups[[about$by]])
+  head <- if (nrow(groups) == 2) {
+    sprintf(
+      "the %s is %s of \"%s\" and %s of \"%s\"", about$stat,
+      figure(middle[[1]]), label[[1]], figure(middle[[2]]), label[[2]]
+    )
+  } else {
+    sprintf(
+      "of %d groups \"%s\" lies furthest from the others", nrow(groups),
+      label[[far]]
+    )
+  }
+  # The ends of the interval by their size.
+  ends <- sort(c(one$lower, one$upper) * sign(one$difference))
+  sprintf(
+    "%s: %s, %s %s (%g%% interval %s to %s). %s.", name, head,
+    figure(abs(one$difference)),
+    if (one$difference < 0) "lower" else "higher", 100 * about$confidence,
+    figure(ends[[1]]), figure(ends[[2]]), judged_groups(whole)
+  )
+}
+
+judged_groups <- function(whole) {
+  share <- sprintf(
+    "The groups explain %s of the variation", format_share(whole$explained)
+  )
+  chance <- p_in_words(whole$p)
+  switch(
+    whole$verdict,
+    differ = sprintf("%s, more than chance (%s)", share, chance),
+    "too short to tell" = sprintf(
+      "%s; %d blocks are too few to tell whether by chance (%s)", share,
+      whole$blocks, chance
+    ),
+    sprintf("%s, no more than chance might (%s)", share, chance)
+  )
+}
+
+#' @export
+column_units.backfill_group_differences <- function(x) {
+  unit <- facts(x)$unit
+  figures <- c("mean", "median", "difference", "lower", "upper")
+  c(
+    p = "p",
+    if (!is.null(unit)) stats::setNames(rep(unit, length(figures)), figures)
+  )
+}

@@ -1,0 +1,89 @@
+# What the latest figures say.
+
+#' @export
+describe.backfill_latest <- function(x, ..., most = 6) {
+  about <- facts(x)
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  over <- period_label(
+    period_start(
+      about$over, lay_calendar_over(about$calendar, x$period)
+    ), about$calendar
+  )
+  old <- x[x$age > 0, ]
+  c(
+    if (nrow(x) <= most) {
+      vapply(seq_len(nrow(x)), function(i) {
+        describe_latest_of(plain_tibble(x)[i, ], x, about)
+      }, "")
+    } else {
+      sprintf(
+        "The latest whole values of %s, as of %s.",
+        count_of(nrow(x), "series", "series"), over
+      )
+    },
+    if (nrow(old) > 0) {
+      sprintf(
+        "%s no whole value in %s: %s.",
+        count_of(nrow(old), "series has", "series have"), over,
+        in_words(lines_of_result(old))
+      )
+    },
+    if (about$lacking > 0) {
+      sprintf(
+        "%s no whole value at all by then.",
+        count_of(about$lacking, "series has", "series have")
+      )
+    }
+  )
+}
+
+describe_latest_of <- function(one, x, about) {
+  one <- restore_facts(one, x)
+  calendar <- lay_calendar_over(about$calendar, one$period)
+  number <- period_number(one$period, calendar)
+  moved <- function(change, percent, before) {
+    if (is.na(change)) {
+      return(NULL)
+    }
+    by <- if (is.na(percent)) {
+      sprintf("%s%s", if (change > 0) "+" else "",
+              trimws(format_change(change, about$unit)))
+    } else {
+      format_cells(percent, "%")
+    }
+    sprintf("%s on %s", by, before)
+  }
+  label <- function(number) {
+    period_label(period_start(number, calendar), calendar)
+  }
+  changes <- c(
+    moved(one$change, one$percent, label(number - 1)),
+    if (about$yearly) moved(
+      one$year_change, one$year_percent, "a year before"
+    )
+  )
+  sprintf(
+    "%s: %s in %s%s%s.", lines_of_result(one), in_unit(one$value, about),
+    period_label(one$period, calendar),
+    if (one$standing == "complete") "" else sprintf(" (%s)", one$standing),
+    if (length(changes) > 0) paste(",", in_words(changes)) else ""
+  )
+}
+
+#' @export
+columns_left.backfill_latest <- function(x) {
+  c("before", "year_before", if (!facts(x)$yearly) {
+    c("year_change", "year_percent")
+  })
+}
+
+#' @export
+column_units.backfill_latest <- function(x) {
+  unit <- facts(x)$unit
+  c(
+    percent = "%", year_percent = "%",
+    if (!is.null(unit)) c(value = unit, change = unit, year_change = unit)
+  )
+}

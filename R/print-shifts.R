@@ -1,0 +1,115 @@
+# What level shifts say.
+
+#' @export
+describe.backfill_shifts <- function(x, ..., most = 6) {
+  about <- facts(x)
+  whole <- summary(x)
+  c(
+    if (nrow(whole) <= most) {
+      unlist(lapply(seq_len(nrow(whole)), function(i) {
+        describe_shifts_of(whole[i, ], x, about)
+      }))
+    } else {
+      counts <- table(whole$verdict)
+      sprintf(
+        "Of %s %s.", count_of(nrow(whole), "series", "series"),
+        in_words(sprintf("%d: %s", counts, names(counts)))
+      )
+    },
+    describe_allowed(about)
+  )
+}
+
+# What stands beside the shifts in the fit.
+describe_allowed <- function(about) {
+  season <- if (any(about$seasonal)) {
+    sprintf(
+      "a season of %s%s", about$cycle$words,
+      if (all(about$seasonal)) "" else " (where a series has three of them)"
+    )
+  }
+  allowed <- c(season, if (about$line) "a straight line")
+  if (length(allowed) > 0) {
+    sprintf("Allowed for: %s.", in_words(allowed))
+  } else {
+    "No season and no straight line is allowed for."
+  }
+}
+
+describe_shifts_of <- function(whole, x, about) {
+  name <- lines_of_result(whole)
+  if (whole$verdict != "shifts") {
+    return(sprintf("%s: %s.", name, switch(
+      whole$verdict,
+      "within chance" = sprintf(
+        "no shift of the level beyond chance (%s)", p_in_words(whole$p)
+      ),
+      "a slope instead" = paste(
+        "a straight line describes it as well as shifts do, so that it has a",
+        "slope, not a step"
+      ),
+      constant = "one value throughout",
+      sprintf(
+        "too short to tell, with %s",
+        count_of_periods(whole$n, about$calendar)
+      )
+    )))
+  }
+  keys <- c(about$series, "measure")
+  these <- plain_tibble(x)[
+    vctrs::vec_in(plain_tibble(x)[keys], plain_tibble(whole)[keys]),
+  ]
+  c(
+    vapply(seq_len(nrow(these)), function(i) {
+      describe_shift(these[i, ], name, about)
+    }, ""),
+    sprintf(
+      "%s %s of the variation%s.",
+      if (nrow(these) == 1) "It explains" else "Together they explain",
+      format_share(whole$explained),
+      if (whole$autocorrelation > 0.2) {
+        sprintf(
+          paste(
+            "; what is left goes together (autocorrelation %.2f), which p",
+            "allows for"
+          ),
+          whole$autocorrelation
+        )
+      } else {
+        ""
+      }
+    )
+  )
+}
+
+describe_shift <- function(one, name, about) {
+  level <- in_unit(c(one$before, one$after, one$size), about)
+  ends <- sort(abs(c(one$lower, one$upper)))
+  if (one$lower * one$upper < 0) ends <- c(-ends[[1]], ends[[2]])
+  interval <- in_unit(ends, about, one$size)
+  at <- period_label(c(one$period, one$from, one$to), about$calendar)
+  sprintf(
+    paste(
+      "%s: the level %s by %s (%g%% interval %s to %s), from %s to %s, in %s",
+      "(%s), %s; %s."
+    ),
+    name, if (one$size > 0) "rose" else "fell",
+    sub("^-", "", level[[3]]), 100 * about$confidence, interval[[1]],
+    interval[[2]], level[[1]], level[[2]], at[[1]],
+    if (at[[2]] == at[[3]]) "sure of the period" else
+      sprintf("%s to %s", at[[2]], at[[3]]),
+    if (one$taken <= 1) "at once" else
+      sprintf("over about %s", count_of_periods(one$taken, about$calendar)),
+    p_in_words(one$p)
+  )
+}
+
+#' @export
+column_units.backfill_shifts <- function(x) {
+  unit <- facts(x)$unit
+  figures <- c("before", "after", "size", "lower", "upper")
+  c(
+    p = "p", percent = "%",
+    if (!is.null(unit)) stats::setNames(rep(unit, length(figures)), figures)
+  )
+}
