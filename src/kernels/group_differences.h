@@ -199,21 +199,43 @@ class GroupFinder {
                             1.0, std::min(most, std::ceil(wanted / base))));
   }
 
-  // What the variance of a group's difference is to that of independent values,
-  // if each remembers the one before.
-  double carried(const std::vector<int>& code, int group) const {
-    double own = 0, others = 0;
-    for (std::size_t i = 0; i < code.size(); ++i) {
-      if (code[i] < 0 || std::isnan(value_[i])) continue;
-      ++(code[i] == group ? own : others);
+  // Of each group what the variance of its difference would be if each value
+  // remembered the one before. With r the memory, a the sum of the weights of
+  // the group and of the others, and b that of the others, it is a a S(g, g) -
+  // 2 a b S(g, all) + b b S(all, all), where S adds up r to the power of the
+  // distance over all pairs of places.
+  std::vector<double> carried(const std::vector<int>& code) {
+    const std::size_t n = code.size(), k = rule_.groups;
+    const auto there = [&](std::size_t i) {
+      return code[i] >= 0 && !std::isnan(value_[i]);
+    };
+    reach_.assign(n, 1);
+    double behind = 0, ahead = 0, count = 0, all = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      reach_[i] += behind;
+      behind = memory_ * (behind + there(i));
     }
-    double behind = 0, out = 0;
-    for (std::size_t i = 0; i < code.size(); ++i) {
-      const bool there = code[i] >= 0 && !std::isnan(value_[i]);
-      const double weight =
-          there ? (code[i] == group ? 1 / own : -1 / others) : 0;
-      out += weight * (weight + 2 * behind);
-      behind = memory_ * (behind + weight);
+    for (std::size_t i = n; i-- > 0;) {
+      reach_[i] += ahead;
+      ahead = memory_ * (ahead + there(i));
+    }
+    std::vector<double> own(k), so_far(k), within(k), with_all(k), out(k);
+    std::vector<std::size_t> last(k);
+    for (std::size_t i = 0; i < n; ++i) {
+      if (!there(i)) continue;
+      const std::size_t g = static_cast<std::size_t>(code[i]);
+      const double before =
+          so_far[g] * std::pow(memory_, static_cast<double>(i - last[g]));
+      within[g] += 1 + 2 * before;
+      so_far[g] = before + 1;
+      last[g] = i;
+      with_all[g] += reach_[i];
+      all += reach_[i];
+      ++own[g], ++count;
+    }
+    for (std::size_t g = 0; g < k; ++g) {
+      const double b = 1 / (count - own[g]), a = 1 / own[g] + b;
+      out[g] = a * a * within[g] - 2 * a * b * with_all[g] + b * b * all;
     }
     return out;
   }
@@ -247,13 +269,17 @@ class GroupFinder {
       const Statistics of_draw = statistics(value_, drawn_);
       const Statistics left = statistics(left_, drawn_);
       between.push_back(of_draw.between);
+      const std::vector<double> memory =
+          memory_ > 0 ? carried(drawn_) : std::vector<double>(k);
       for (std::size_t g = 0; g < k; ++g) {
         if (std::isnan(of_draw.difference[g])) continue;
         other[g].push_back(of_draw.difference[g]);
         rest[g].push_back(left.difference[g]);
-        if (memory_ > 0) carried_by[g] += carried(drawn_, static_cast<int>(g));
+        carried_by[g] += memory[g];
       }
     }
+    const std::vector<double> carried_own =
+        memory_ > 0 ? carried(code_) : std::vector<double>(k);
     double wide_of_all = 0;
     for (std::size_t g = 0; g < k; ++g) {
       if (std::isnan(own.difference[g])) continue;
@@ -261,8 +287,7 @@ class GroupFinder {
       double wide = 1;
       const double drawn = static_cast<double>(other[g].size());
       if (memory_ > 0 && carried_by[g] > 0)
-        wide = std::sqrt(std::max(
-            1.0, carried(code_, static_cast<int>(g)) / carried_by[g] * drawn));
+        wide = std::sqrt(std::max(1.0, carried_own[g] / carried_by[g] * drawn));
       wide_of_all += wide * own.count[g] / found_.n;
       found_.p[g] = share_beyond(other[g], rule_.draws,
                                  std::abs(own.difference[g]) / wide);
@@ -284,7 +309,7 @@ class GroupFinder {
   const GroupRule rule_;
   const std::function<bool()> go_on_;
   GroupsFound found_;
-  std::vector<double> left_, sorted_;
+  std::vector<double> left_, sorted_, reach_;
   std::vector<int> drawn_;
   std::vector<std::size_t> order_;
   double all_ = 0, memory_ = 0;
