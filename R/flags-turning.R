@@ -2,8 +2,9 @@
 #'
 #' The local lows and highs of a column: periods whose figure is the lowest, or
 #' the highest, of those within `span` periods on either side; and the spells
-#' from each low to the next high. In a running anomaly these are the onset and
-#' the end of a warm, wet or busy season.
+#' from each low to the next high. In a running anomaly these are spells above
+#' the average, of which a season may have several; [season_spells()] dates the
+#' season of each year.
 #'
 #' Of equal figures in a row the middle one stands for all. Periods without a
 #' figure are passed over. A period whose span reaches over an end is not a
