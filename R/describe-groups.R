@@ -85,6 +85,9 @@ group_differences <- function(
   check_share(confidence, "confidence", below = TRUE)
   check_whole(draws, "draws", 99, 1e6, "how many random orders to draw")
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
+  check_series_apart(x, c(
+    "median", "difference", "groups", "explained", "block", "blocks"
+  ))
   rows <- in_time_order(rows_by_group(x, by, of))
   levels <- levels(rows$keys[[rows$by]])
   check_several_groups(rows, by)

@@ -43,6 +43,13 @@ check_identity <- function(x, identity, tolerance = 0) {
   check_tolerance(tolerance)
   measures <- facts(x)$measures[unique(as.character(x$measure))]
   used <- intersect(names(measures), unlist(lapply(sides, all.vars)))
+  if (length(used) == 0) {
+    abort_backfill(
+      "formula", "`identity` names no measure of the table.",
+      i = sprintf("The measures are %s.", in_words(names(measures)))
+    )
+  }
+  check_series_apart(x, c("left", "right", "difference", "held"))
   rows <- beside_each_other(x, used)
   side <- function(formula) {
     found <- evaluated(formula, rows$values, measures, caller_env(2))

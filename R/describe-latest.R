@@ -37,6 +37,9 @@
 latest <- function(x, on = NULL, n = NULL, of = "value") {
   x <- check_periods(x)
   if (!is.null(n)) check_whole(n, "n", 1, 1e6, "how many series to give")
+  check_series_apart(
+    x, c("age", "year_before", "year_change", "year_percent")
+  )
   along <- along_series(x, of)
   over <- last_over(on, along)
   known <- which(!is.na(along$value) & along$number <= over)

@@ -77,6 +77,11 @@
 series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   x <- check_periods(x)
   check_probs(probs)
+  check_series_apart(x, c(
+    "partial", "missing", "variance", "lower_quartile", "median",
+    "upper_quartile", "iqr", "skewness", "kurtosis", "outliers", "normality_p",
+    "apart", "side", "fence", quantile_names(probs)
+  ))
   rows <- rows_by_group(x, by, of)
   made <- describe_cpp(
     rows$cell, rows$number, rows$value, c(0.25, 0.75, 0.5, probs)

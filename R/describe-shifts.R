@@ -86,6 +86,7 @@ level_shifts <- function(
   check_flag(line, "line")
   check_share(confidence, "confidence", below = TRUE)
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
+  check_series_apart(x, c("after", "taken", "shifts", "explained", "fitted"))
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {

@@ -253,6 +253,24 @@ add_column <- function(x, name, sorted, along, note) {
   x
 }
 
+# A series column of the same name would stand twice in a result.
+check_series_apart <- function(x, columns, call = caller_env()) {
+  taken <- intersect(facts(x)$series, columns)
+  if (length(taken) > 0) {
+    abort_backfill(
+      "column",
+      sprintf(
+        "The series column %s has the name of a column of the result.",
+        quoted(taken[[1]])
+      ),
+      ">" = paste(
+        "Rename it first, as in names(x)[names(x) == \"group\"] <- \"team\"."
+      ),
+      call = call
+    )
+  }
+}
+
 check_new_name <- function(name, x, argument = "name", call = caller_env()) {
   if (!rlang::is_string(name) || is.na(name) || !nzchar(name)) {
     abort_backfill(

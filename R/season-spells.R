@@ -69,6 +69,11 @@ season_spells <- function(
   x <- check_periods(x)
   check_whole(seasons, "seasons", 1, 6, "how many seasons a year has")
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
+  check_series_apart(x, c(
+    "season", "year", "onset", "late", "total", "years", "average_onset",
+    "average_end", "onset_sd", "end_sd", "earliest_onset", "latest_onset",
+    "earliest_end", "latest_end", "mean_periods", "anomaly", "running"
+  ))
   along <- along_series(x, of)
   calendar <- along$calendar
   places <- places_in_year(along, facts(x)$calendar)

@@ -345,6 +345,8 @@ test_that("what is not an equation is refused, and nothing of it is run", {
                class = "backfill_error_formula")
   expect_error(check_identity(x, "figure = other"), "no measure \"other\"",
                class = "backfill_error_formula")
+  expect_error(check_identity(x, "1 = 1"), "names no measure",
+               class = "backfill_error_formula")
   expect_error(check_identity(x, "figure = 1", -1),
                class = "backfill_error_argument")
   folder <- withr::local_tempdir()
@@ -357,4 +359,23 @@ test_that("what is not an equation is refused, and nothing of it is run", {
   expect_identical(ran$status, 0L)
   given <- data.table::fread(text = ran$out)
   expect_true(nrow(given) > 5 && all(abs(given$difference) > 8000))
+})
+
+test_that("a series column that is named like one of a result is said", {
+  x <- roll_up(inns(), "month")
+  as_named <- function(name) {
+    names(x)[names(x) == "inn"] <- name
+    x
+  }
+  refused <- function(code) {
+    expect_error(code, "name of a column of the result",
+                 class = "backfill_error_column")
+  }
+  refused(series_summary(as_named("median")))
+  refused(latest(as_named("age")))
+  refused(group_differences(as_named("block"), "quarter"))
+  refused(level_shifts(as_named("after")))
+  refused(check_identity(as_named("left"), "guest_nights = 1"))
+  refused(season_spells(as_named("season")))
+  expect_identical(names(series_summary(as_named("group")))[[1]], "group")
 })
