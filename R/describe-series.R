@@ -25,12 +25,12 @@
 #'   mean of all.
 #'
 #' @section Chance: The box rule sets figures apart where nothing is odd: of
-#'   independent normal figures 3.0% where there are 12, 1.4% of 36, 1.0% of 100
+#'   independent normal figures 3.3% where there are 12, 1.6% of 36, 1.0% of 100
 #'   and 0.7% of many (simulated). With skewed figures it is far more.
 #'   `normality_p` is the chance of a skewness and kurtosis as far from those of
 #'   a normal distribution (D'Agostino and others; 20 figures or more). With
-#'   independent normal figures it lies below 0.05 in 6 of 100 series of 20 to
-#'   500 figures; where neighbours go together (autocorrelation 0.7) in 13 of
+#'   independent normal figures it lies below 0.05 in 5 to 6 of 100 series of 20
+#'   to 500 figures; where neighbours go together (autocorrelation 0.7) in 9 of
 #'   100 of 60 figures. The sentence says where that may be so.
 #'
 #' @inheritParams add_growth

@@ -89,8 +89,8 @@ describe_apart <- function(x, about, most = 4) {
 }
 
 # The share of independent normal figures that the box rule sets apart:
-# 0.7% of many, more of few (fitted to a simulation of 5 to 1,000 of them).
-box_rule_share <- function(n) 0.00698 + 0.26 / n
+# 0.7% of many, more of few (fitted to a simulation of 8 to 1,000 of them).
+box_rule_share <- function(n) 0.00698 + 0.3 / n
 
 describe_normality <- function(x) {
   dependent <- !is.na(x$autocorrelation) &&

@@ -114,7 +114,7 @@ test_that("the shape of normal figures is taken for odd as rarely as is said", {
   expect_gt(mean(skewed < 0.05), 0.9)
   expect_identical(series_summary(months_of(rnorm(19)))$normality_p, NA_real_)
   apart <- replicate(120, series_summary(months_of(rnorm(36)))$outliers)
-  expect_equal(mean(apart) / 36, 0.0142, tolerance = 0.4)
+  expect_equal(mean(apart) / 36, 0.016, tolerance = 0.4)
 })
 
 test_that("what cannot be described is refused in words", {
