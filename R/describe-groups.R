@@ -101,9 +101,10 @@ group_differences <- function(
   line <- (found - 1L) %/% length(levels) + 1L
   first <- match(unique(rows$line), rows$line)
   keys <- vctrs::vec_slice(rows$keys[c(facts(x)$series, "measure")], first)
+  group <- (found - 1L) %% length(levels) + 1L
   out <- tibble::tibble(
     vctrs::vec_slice(keys, line),
-    "{rows$by}" := factor(levels, levels)[(found - 1L) %% length(levels) + 1L],
+    !!!stats::setNames(list(factor(levels, levels)[group]), rows$by),
     n = as.integer(made$count[found]), mean = made$mean[found],
     median = made$median[found], difference = made$difference[found],
     lower = made$lower[found], upper = made$upper[found],
