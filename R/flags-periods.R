@@ -40,8 +40,8 @@
 #'   deviations hang together (their lag-1 autocorrelation is above 0 at 99%),
 #'   more are flagged, and the sentence says so.
 #'
-#'   Episodes are found as periods come, from what was known by then; they do not
-#'   date a change of level, which [level_shifts()] does, looking back.
+#'   Episodes are found as periods come, from what was known by then; they do
+#'   not date a change of level, which [level_shifts()] does, looking back.
 #'
 #'   A shift of 8 or more periods on one side of what was usual begins by chance
 #'   in 1 of 300 independent periods against the mean of the last 12, 1 of 260
