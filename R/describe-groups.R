@@ -48,11 +48,12 @@
 #' @return A tibble with a row for each series and group: the series columns,
 #'   `measure`, the group (a column of the name of `by`, or `group`), `n`,
 #'   `mean`, `median`, `difference` (of `stat`, from that of all other periods
-#'   of the series), `lower` and `upper` (its interval), and `p`, adjusted for
-#'   the number of groups of the series where there are more than two (Holm).
-#'   `summary()` of it has a row for each series: `n`, `groups`, `explained`
-#'   (the share of the variation that lies between the groups), `p` (of that
-#'   share), `block` (in periods), `blocks` and the `verdict`.
+#'   of the series), `lower` and `upper` (its interval, `NA` where there are
+#'   fewer than four blocks), and `p`, adjusted for the number of groups of the
+#'   series where there are more than two (Holm). `summary()` of it has a row
+#'   for each series: `n`, `groups`, `explained` (the share of the variation
+#'   that lies between the groups), `p` (of that share), `block` (in periods),
+#'   `blocks` and the `verdict`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column`; `backfill_error_argument`, also where all periods
 #'   are of one group.
@@ -116,6 +117,10 @@ group_differences <- function(
     block = as.integer(made$block), blocks = as.integer(made$blocks)
   )
   whole$verdict <- verdict_of_groups(whole, confidence)
+  # Of few blocks the draws are too much alike to show how far off one can be.
+  few <- whole$blocks[line] < least_blocks
+  out$lower[few] <- NA
+  out$upper[few] <- NA
   new_result(out, "group_differences", list(
     of = of, by = rows$by, stat = stat, confidence = confidence, draws = draws,
     ungrouped = rows$left, whole = whole,
@@ -206,13 +211,17 @@ adjusted_chance <- function(p, line) {
   }), line)
 }
 
+least_blocks <- 4
+
 verdict_of_groups <- function(whole, confidence) {
   ifelse(
     is.na(whole$p),
     ifelse(whole$groups < 2, "one group only", "constant"),
     ifelse(
       whole$p <= 1 - confidence, "differ",
-      ifelse(whole$blocks < 4, "too short to tell", "within chance")
+      ifelse(
+        whole$blocks < least_blocks, "too short to tell", "within chance"
+      )
     )
   )
 }

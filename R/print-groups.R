@@ -57,13 +57,22 @@ describe_groups_of <- function(whole, x, about) {
       label[[far]]
     )
   }
-  # The ends of the interval by their size.
+  sprintf(
+    "%s: %s, %s %s%s. %s.", name, head, figure(abs(one$difference)),
+    if (one$difference < 0) "lower" else "higher",
+    interval_in_words(one, about, figure), judged_groups(whole)
+  )
+}
+
+# The ends of the interval by their size.
+interval_in_words <- function(one, about, figure) {
+  if (is.na(one$lower)) {
+    return("")
+  }
   ends <- sort(c(one$lower, one$upper) * sign(one$difference))
   sprintf(
-    "%s: %s, %s %s (%g%% interval %s to %s). %s.", name, head,
-    figure(abs(one$difference)),
-    if (one$difference < 0) "lower" else "higher", 100 * about$confidence,
-    figure(ends[[1]]), figure(ends[[2]]), judged_groups(whole)
+    " (%g%% interval %s to %s)", 100 * about$confidence, figure(ends[[1]]),
+    figure(ends[[2]])
   )
 }
 
@@ -76,8 +85,8 @@ judged_groups <- function(whole) {
     whole$verdict,
     differ = sprintf("%s, more than chance (%s)", share, chance),
     "too short to tell" = sprintf(
-      "%s; %d blocks are too few to tell whether by chance (%s)", share,
-      whole$blocks, chance
+      "%s; with %s it cannot be told whether by chance (%s)", share,
+      count_of(whole$blocks, "block"), chance
     ),
     sprintf("%s, no more than chance might (%s)", share, chance)
   )

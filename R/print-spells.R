@@ -17,6 +17,9 @@ describe.backfill_season_spells <- function(x, ..., most = 6) {
         count_of(sum(whole$years), "time")
       )
     },
+    if (length(about$lacking) > 0) {
+      paste0(lacking_in_words(about$lacking, about$seasons), ".")
+    },
     if (undated > 0) {
       sprintf(
         "Not dated: %s, of which the table does not hold enough.",

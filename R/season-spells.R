@@ -45,7 +45,8 @@
 #' @section Errors: `backfill_error_input` where `x` is not a periods table, or
 #'   its periods are not days, weeks or months; `backfill_error_column`,
 #'   `backfill_error_argument`; `backfill_error_over` for `reach`;
-#'   `backfill_error_season` where a series has fewer seasons than asked for.
+#'   `backfill_error_season` where every series has fewer seasons than asked
+#'   for; the sentence names those that have, where others have enough.
 #' @references Liebmann, B. and Marengo, J. A. (2001). Interannual variability
 #'   of the rainy season and rainfall in the Brazilian Amazon basin. *Journal of
 #'   Climate* 14, 4308-4318. Dunning, C. M., Black, E. C. L. and Allan, R. P.
@@ -84,9 +85,10 @@ season_spells <- function(
     as.integer(seed)
   )
   first <- first_rows(along)$first
-  lacking <- setdiff(seq_along(first), made$of)
-  if (length(lacking) > 0) {
-    stop_fewer_seasons(keys_at(x, along, first[lacking]), seasons)
+  # A series without so many is told of; it does not keep others from theirs.
+  lacking <- keys_at(x, along, first[setdiff(seq_along(first), made$of)])
+  if (length(made$of) == 0) {
+    stop_fewer_seasons(lacking, seasons)
   }
   at <- function(number) period_start(number, calendar)
   sums <- sums_of_spells(along, first_rows(along)$line, made)
@@ -109,6 +111,7 @@ season_spells <- function(
   )
   new_result(out, "season_spells", list(
     of = of, seasons = seasons, average = average,
+    lacking = names_of_lines(lacking),
     points = spell_points(x, along, made), unit = facts(x)$added[[of]]$unit,
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, sources = facts(x)$sources
@@ -161,11 +164,19 @@ check_spell_reach <- function(reach, positions, calendar, call = caller_env()) {
 stop_fewer_seasons <- function(keys, seasons, call = caller_env()) {
   abort_backfill(
     "season",
-    sprintf(
-      "%s %s fewer than %s a year.", in_words(names_of_lines(keys), 4),
-      if (nrow(keys) == 1) "has" else "have", count_of(seasons, "season")
-    ),
-    ">" = "Ask for fewer with `seasons`.", call = call
+    paste0(lacking_in_words(names_of_lines(keys), seasons), "."),
+    ">" = if (seasons > 1) "Ask for fewer with `seasons`.", call = call
+  )
+}
+
+lacking_in_words <- function(names, seasons) {
+  sprintf(
+    "%s %s %s", in_words(names, 4), if (length(names) == 1) "has" else "have",
+    if (seasons == 1) {
+      "no season: nothing rises and falls over the year"
+    } else {
+      sprintf("fewer than %d seasons a year", seasons)
+    }
   )
 }
 

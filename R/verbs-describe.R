@@ -4,10 +4,7 @@ declare_series_summary <- function() {
   new_verb(
     "series_summary", "periods", "a result",
     "What the figures of each series, or group of periods, are like.",
-    by = verb_argument(type_text("GROUPS"), paste(
-      "A description, or with --differ a comparison, of each group: a position",
-      "such as weekend, weekday or month, or a column."
-    )),
+    by = groups_of_periods(),
     probs = verb_argument(type_numbers("SHARES"), paste(
       "Further quantiles of a description, such as \"0.05, 0.95\"."
     )),
@@ -34,10 +31,7 @@ declare_group_differences <- function() {
   new_verb(
     "group_differences", "periods", "a result",
     "Give whether --groups differ by more than chance.",
-    by = verb_argument(type_text("GROUPS"), paste(
-      "A description, or with --differ a comparison, of each group: a position",
-      "such as weekend, weekday or month, or a column."
-    )),
+    by = groups_of_periods(),
     stat = verb_argument(
       type_text("STATISTIC"), "What is compared: mean (the default) or median."
     ),
@@ -89,6 +83,13 @@ declare_check_identity <- function() {
       "By how much the sides of an equation may differ. Default: 0."
     )
   )
+}
+
+groups_of_periods <- function() {
+  verb_argument(type_text("GROUPS"), paste(
+    "A description, or with --differ a comparison, of each group: a position",
+    "such as weekend, weekday or month, or a column."
+  ))
 }
 
 confidence_of_verdict <- function() {

@@ -125,6 +125,11 @@ test_that("one group, one value and bad arguments are said", {
   constant <- group_differences(months_of(rep(1, 24)), "quarter")
   expect_identical(summary(constant)$verdict, "constant")
   expect_output(print(constant), "nothing to compare")
+  # A week says nothing of how far off a weekend can be.
+  short <- group_differences(days_of(c(1, 2, 1, 3, 2, 9, 8)), "weekend")
+  expect_true(all(is.na(short$lower)) && all(is.na(short$upper)))
+  expect_identical(summary(short)$verdict, "too short to tell")
+  expect_output(print(short), "with\\s+1\\s+block\\s+it\\s+cannot")
 })
 
 test_that("one shift is where least squares put it", {

@@ -148,3 +148,23 @@ test_that("what cannot be dated is refused, and the command line dates it too", 
   expect_identical(run("--reach", "2")$status, 2L)
   expect_identical(run("--spells", "1", "--cycle", "12")$status, 2L)
 })
+
+test_that("a series without a season does not keep another from its own", {
+  month <- c(0, 0, 6, 8, 6, 0, 0, 0, 0, 0, 0, 0)
+  when <- seq(as.Date("2020-01-01"), by = "month", length.out = 48)
+  two <- roll_up(records_of(
+    rep(when, 2), port = rep(c("Holm", "Sund"), each = 48),
+    rain = c(rep(month, 4), rep(5, 48)), series = "port", kind = "level"
+  ), "month")
+  found <- season_spells(two)
+  expect_identical(unique(found$port), "Holm")
+  expect_output(print(found), "Sund has no season")
+  expect_equal(
+    as.data.frame(found), as.data.frame(season_spells(
+      two[two$port == "Holm", ]
+    )),
+    ignore_attr = TRUE
+  )
+  expect_error(season_spells(two[two$port == "Sund", ]), "has no season",
+               class = "backfill_error_season")
+})
