@@ -53,8 +53,8 @@ running_statistic_cpp <- function(series, value, start, stat) {
     .Call(`_backfill_running_statistic_cpp`, series, value, start, stat)
 }
 
-find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread) {
-    .Call(`_backfill_find_rises_cpp`, when, scale, zone_from, zone_offset, series, reading, order, cadences, spread)
+find_rises_cpp <- function(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread, falls, resets, rollover) {
+    .Call(`_backfill_find_rises_cpp`, when, scale, zone_from, zone_offset, series, reading, order, cadences, spread, falls, resets, rollover)
 }
 
 read_dates_cpp <- function(text, pivot_year, year_start) {

@@ -2,28 +2,33 @@
 # functions. See src/kernels/counter.h for the same in memory.
 
 #' @export
-source_rises.backfill_records_at <- function(x, name, frame, use, spread) {
+source_rises.backfill_records_at <- function(x, name, frame, use, how) {
   engine <- facts(x)$at$engine
-  refuse_counter(x, engine, spread)
-  rows <- with_slots(x, frame, celled_at(x, frame, figure_at(x, name)))
-  rows <- with_rises(x, frame, rows)
+  refuse_counter(x, engine, how)
+  rows <- celled_at(x, frame, figure_at(x, name))
+  if (is.finite(how$rollover)) {
+    ends <- ask_grouped(engine, rows, NULL, c(low = "MIN(u)", high = "MAX(u)"))
+    check_within_range(as.numeric(unlist(ends)), how)
+  }
+  rows <- with_rises(x, frame, with_slots(x, frame, rows), how)
   found <- cells_at(x, frame, rows, name, use, "rise")
   c(found, list(
     marks = list(
       partial = spanning_cells(x, frame, rows), imputed = 0
     ),
-    falls = falls_at(x, frame, rows)
+    falls = falls_at(x, frame, rows, how)
   ))
 }
 
-refuse_counter <- function(x, engine, spread) {
+refuse_counter <- function(x, engine, how) {
   if (is.null(engine$ordered$lag)) {
     stop_inexact(engine, "difference the readings of a counter", paste(
       "it has no window functions"
     ))
   }
-  if (spread) {
-    stop_inexact(engine, "spread the rises of a counter", paste(
+  if (how$spread || how$falls == "spread") {
+    what <- if (how$spread) "rises" else "falls"
+    stop_inexact(engine, sprintf("spread the %s of a counter", what), paste(
       "each reading would have to be seen"
     ))
   }
@@ -36,7 +41,7 @@ refuse_counter <- function(x, engine, spread) {
 
 # Readings with the one before (columns that start with `b`), and `missing`, how
 # many slots without a reading lie in between.
-with_rises <- function(x, frame, rows) {
+with_rises <- function(x, frame, rows, how = new_counting("")) {
   engine <- facts(x)$at$engine
   rows <- with_expected(x, frame, only_where(rows, "u IS NOT NULL"))
   before <- c("u", "p", "e", "t", "s", "slot", "until") # LAG of each
@@ -48,7 +53,7 @@ with_rises <- function(x, frame, rows) {
     "1.5 * CASE WHEN steps = 3 THEN 2419200 * len ELSE len END"
   )
   with_columns(rows, c(
-    rise = "CASE WHEN u >= bu THEN u - bu END",
+    rise = rise_sql(how),
     missing = sprintf(
       paste(
         "CASE WHEN steps = 0 OR (t - bt < %s AND s - bs < %s) THEN 0",
@@ -56,6 +61,28 @@ with_rises <- function(x, frame, rows) {
       ), shortest, shortest
     )
   ))
+}
+
+# What a reading rose by, see take_fall() in src/kernels/counter.h.
+rise_sql <- function(how) {
+  over <- if (is.finite(how$rollover)) {
+    limit <- sprintf("%.17g", how$rollover)
+    sprintf("WHEN %s THEN u + %s - bu", rolled_over_sql(how), limit)
+  }
+  taken <- function(what, where) {
+    switch(what, count = sprintf("WHEN %s THEN u - bu", where),
+           restart = sprintf("WHEN %s THEN u", where))
+  }
+  paste(c(
+    "CASE WHEN u >= bu THEN u - bu", over,
+    taken(how$resets, "u < bu / 2.0"), taken(how$falls, "u >= bu / 2.0"), "END"
+  ), collapse = " ")
+}
+
+rolled_over_sql <- function(how) {
+  sprintf(
+    "(u < bu AND u + %1$.17g - bu <= %2$.17g)", how$rollover, how$rollover / 2
+  )
 }
 
 # With how many slots that are expected lie before the day of each reading
@@ -86,7 +113,7 @@ with_expected <- function(x, frame, rows) {
 # The cells whose first rise began in another, with slots in between.
 spanning_cells <- function(x, frame, rows) {
   engine <- facts(x)$at$engine
-  over <- only_where(rows, "u >= bu AND missing >= 1 AND bp <> p")
+  over <- only_where(rows, "rise IS NOT NULL AND missing >= 1 AND bp <> p")
   found <- ask_grouped(
     engine, over, c(key_names(frame$names), "p"), c(n = "COUNT(*)")
   )
@@ -96,7 +123,7 @@ spanning_cells <- function(x, frame, rows) {
 }
 
 # Where readings fell, as rises_of() gives it.
-falls_at <- function(x, frame, rows) {
+falls_at <- function(x, frame, rows, how) {
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
   found <- ask_steps(engine, selected(
@@ -109,6 +136,14 @@ falls_at <- function(x, frame, rows) {
       x, found$be, frame
     ),
     before = moments_at(x, found$e, frame), from = as.numeric(found$bu),
-    to = as.numeric(found$u)
+    to = as.numeric(found$u), taken = taken_elsewhere(found, how)
   )
+}
+
+taken_elsewhere <- function(found, how) {
+  to <- as.numeric(found$u)
+  from <- as.numeric(found$bu)
+  over <- to + how$rollover - from
+  taken <- ifelse(to < from / 2, how$resets, how$falls)
+  ifelse(is.finite(over) & over <= how$rollover / 2, "rollover", taken)
 }

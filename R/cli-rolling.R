@@ -2,7 +2,10 @@
 # common, and the roll-up that they ask for.
 
 calendar_map <- c("every", "week_start", "anchor", "workdays", "holidays")
-roll_map <- c("cadence", "enough", "by", "use", "absent", "pool", "partial")
+roll_map <- c(
+  "cadence", "enough", "by", "use", "absent", "pool", "partial", "falls",
+  "rollover"
+)
 fill_map <- c(
   fill = "method", longest = "longest", "fill-cycle" = "cycle",
   "fill-leading" = "leading"
@@ -73,12 +76,14 @@ tell_of_intake <- function(records) {
 rolled <- function(records, calendar, options) {
   doing("Rolling up", {
     by_name <- lapply(
-      options[c("use", "absent", "pool")], by_measure, records = records
+      options[c("use", "absent", "pool", "falls", "rollover")], by_measure,
+      records = records
     )
     rolled <- run_verb(
       "roll_up", records, options, setdiff(roll_map, names(by_name)),
       every = calendar, use = by_name$use, absent = by_name$absent,
-      pool = by_name$pool
+      pool = by_name$pool, falls = by_name$falls,
+      rollover = numbers_by_measure(by_name$rollover)
     )
     if (is_given(options$fill)) {
       rolled <- run_verb("impute_gaps", rolled, options, fill_map)
@@ -126,4 +131,13 @@ by_measure <- function(texts, records) {
                ))
   }
   split(substring(texts, nchar(of) + 2), factor(of, unique(of)))
+}
+
+# Numbers where the texts are; what is not a number is left to the verb.
+numbers_by_measure <- function(texts) {
+  if (rlang::is_named(texts)) {
+    lapply(texts, number_or_text)
+  } else if (!is.null(texts)) {
+    number_or_text(texts)
+  }
 }

@@ -1,21 +1,39 @@
 # Counters: what their readings rose by, and what a fall or a missing reading
 # makes of that.
 
+# How a counter is read. `spread`: a rise over slots without a reading is spread
+# over these. `falls`: what a fall is taken as, a new start from 0 and something
+# else where a fall to less than half is one and any other is not. `rollover`:
+# the reading at which it starts from 0 again.
+new_counting <- function(name, spread = FALSE, falls = "unknown",
+                         rollover = Inf) {
+  other <- setdiff(falls, "restart")
+  list(
+    name = name, spread = spread,
+    falls = if (length(falls) == 2) other else falls,
+    resets = if (length(falls) == 2) "restart" else falls, rollover = rollover
+  )
+}
+
+# As the kernel counts them (src/kernels/counter.h).
+falls_taken <- c("unknown", "count", "spread", "restart", "rollover")
+
 # list(cells, quantiles, marks, falls): the cells of what the readings in
-# `parts` (see src/parts.h) rose by, and marks for judge_cells(). With `spread`
-# a rise over slots without a reading is spread over these. `keep(i, rise)` puts
-# away what the i-th part rose by, and gives the function that fetches it.
-counter_cells <- function(parts, frame, spread, use, keep = NULL) {
-  found <- if (length(parts) == 1) list(rises_of(
-    fetched(parts[[1]]), frame, spread
-  )) else
-    rises_in_turn(parts, frame, spread, keep)
+# `parts` (see src/parts.h) rose by, and marks for judge_cells().
+# `keep(i, rise)` puts away what the i-th part rose by, and gives the function
+# that fetches it.
+counter_cells <- function(parts, frame, how, use, keep = NULL) {
+  found <- if (length(parts) == 1) {
+    list(rises_of(fetched(parts[[1]]), frame, how))
+  } else {
+    rises_in_turn(parts, frame, how, keep)
+  }
   shares <- vctrs::vec_rbind(!!!lapply(found, `[[`, "shares"))
   spans <- vctrs::vec_rbind(!!!lapply(found, `[[`, "spans"))
   parts <- lapply(found, `[[`, "part")
   cells <- roll_cells(parts, frame, use)
   marks <- list(partial = logical(length(cells$records)), imputed = 0)
-  if (spread && nrow(shares) > 0) {
+  if (how$spread && nrow(shares) > 0) {
     extra <- frame
     extra$cadences <- irregular_where(frame$cadences, TRUE)
     extra$scale <- 1
@@ -24,7 +42,7 @@ counter_cells <- function(parts, frame, spread, use, keep = NULL) {
     )
     cells <- add_cells(cells, more)
     marks$imputed <- more$records
-  } else if (!spread && nrow(spans) > 0) {
+  } else if (!how$spread && nrow(spans) > 0) {
     # Over the end of a period, the closing one holds more than its own.
     closing <- cell_of(spans$series, spans$after, frame)
     over <- cell_of(spans$series, spans$before, frame) != closing
@@ -41,7 +59,8 @@ fetched <- function(part) if (is.function(part)) part() else part
 # list(part, shares, spans, falls) of one part: the part with what its readings
 # rose by as its values, and pairs of readings that follow each other, by series
 # (counted from 1) and times.
-rises_of <- function(part, frame, spread) {
+rises_of <- function(part, frame, how) {
+  check_within_range(range_of(part$value), how)
   ordered <- length(frame$surveys$in_order) > 0 && all(frame$surveys$in_order)
   order <- if (ordered) {
     integer()
@@ -51,7 +70,8 @@ rises_of <- function(part, frame, spread) {
   table <- frame$calendar$table
   found <- find_rises_cpp(
     part$when, frame$scale, table$from, table$offset, part$series, part$value,
-    order, frame$cadences, spread
+    order, frame$cadences, how$spread, match(how$falls, falls_taken) - 1L,
+    match(how$resets, falls_taken) - 1L, how$rollover
   )
   pairs <- function(rows) {
     tibble::tibble(
@@ -63,7 +83,9 @@ rises_of <- function(part, frame, spread) {
   spans <- found$spans
   list(
     part = list(when = part$when, series = part$series, value = found$rise),
-    falls = pairs(found$falls),
+    falls = tibble::tibble(
+      pairs(found$falls), taken = falls_taken[found$taken + 1]
+    ),
     spans = tibble::tibble(
       series = part$series[spans$after], before = part$when[spans$before],
       after = part$when[spans$after]
@@ -77,7 +99,8 @@ rises_of <- function(part, frame, spread) {
 
 # The same of each of several parts. The latest reading of each series before a
 # part stands at its head, as its first ones rise from there.
-rises_in_turn <- function(parts, frame, spread, keep) {
+rises_in_turn <- function(parts, frame, how, keep) {
+  check_chunked_falls(how)
   late <- which(!frame$surveys$in_order)
   if (length(late) > 0) {
     name <- vapply(vctrs::vec_slice(frame$names, late[[1]]), as.character, "")
@@ -105,13 +128,59 @@ rises_in_turn <- function(parts, frame, spread, keep) {
       series = c(before$series, part$series),
       value = c(before$value, part$value)
     )
-    found <- rises_of(joined, frame, spread)
+    found <- rises_of(joined, frame, how)
     known <- which(!is.na(joined$value))
     last <- known[!duplicated(joined$series[known], fromLast = TRUE)]
     before <<- lapply(joined, `[`, last)
     found$part <- keep(i, found$part$value[seq_along(part$series) + head])
     found
   })
+}
+
+check_chunked_falls <- function(how) {
+  if (how$falls == "spread") {
+    abort_backfill(
+      "argument", sprintf(
+        paste(
+          "`falls` of %s is \"spread\", but its readings are read in",
+          "chunks, and",
+          "what was counted before a fall is gone by then."
+        ), how$name
+      ),
+      ">" = paste(
+        "Read them without `chunked`, or count the falls when they are made."
+      ),
+      call = NULL
+    )
+  }
+}
+
+# The lowest and highest of them, NA where there is none.
+range_of <- function(values) {
+  if (all(is.na(values))) c(NA, NA) else range(values, na.rm = TRUE)
+}
+
+# A counter that starts from 0 at `rollover` never shows that, nor less than 0.
+check_within_range <- function(ends, how) {
+  if (is.infinite(how$rollover)) {
+    return()
+  }
+  beyond <- ends[which(ends < 0 | ends >= how$rollover)]
+  if (length(beyond) > 0) {
+    abort_backfill(
+      "argument", sprintf(
+        "A reading of %s is %s, but `rollover` says that it goes from 0 to %s.",
+        how$name, thousands(beyond[[1]]), paste(
+          "below", thousands(how$rollover)
+        )
+      ),
+      ">" = paste(
+        "Give the reading at which it starts from 0 again, such as 100000",
+        "for five digits."
+      ),
+      call = NULL
+    )
+  }
 }
 
 # The cell of each of these records.
@@ -132,14 +201,14 @@ add_cells <- function(cells, more) {
 }
 
 # The falls of a counter as a table: series columns, `measure`, the times
-# `after` and `before` which it fell, and the readings `from` and `to`. A fall
-# to less than half is a reset, any other a correction.
+# `after` and `before` which it fell, the readings `from` and `to`, and what it
+# was `taken` as. A fall to less than half is a reset, any other a correction.
 counter_falls <- function(falls, name, names) {
+  what <- ifelse(falls$to < falls$from / 2, "reset", "correction")
+  what[falls$taken == "rollover"] <- "rollover"
   tibble::tibble(
     vctrs::vec_slice(names, falls$series), measure = rep(name, nrow(falls)),
-    falls[c("after", "before", "from", "to")],
-    what = as.character(ifelse(
-      falls$to < falls$from / 2, "reset", "correction"
-    ))
+    falls[c("after", "before", "from", "to")], what = as.character(what),
+    taken = as.character(falls$taken)
   )
 }

@@ -179,7 +179,9 @@ span_of_periods <- function(ends, calendar, bounds) {
 }
 
 #' @export
-roll_parts.backfill_periods <- function(x, planned, frame, absent, pool) {
+roll_parts.backfill_periods <- function(
+  x, planned, frame, absent, pool, counting
+) {
   call <- caller_env()
   carry <- new_carry(x, frame, c(absent, facts(x)$absent))
   pooled <- weights_of(pool, function(name) own_statistic(carry, name))

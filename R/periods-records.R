@@ -10,8 +10,8 @@ roll_frame.default <- function(
 }
 
 #' @export
-roll_parts.default <- function(x, planned, frame, absent, pool) {
-  found <- cells_of_plan(x, planned, frame, absent, pool)
+roll_parts.default <- function(x, planned, frame, absent, pool, counting) {
+  found <- cells_of_plan(x, planned, frame, pool, counting)
   measures <- facts(x)$measures
   own_statistic <- function(name) {
     use <- use_of_kind[[measures[[name]]$kind]]
@@ -41,7 +41,7 @@ weights_of <- function(pool, own_statistic) {
 # list(of, falls): `of(name, rises)` gives what source_cells() or, of a
 # counter's rises, source_rises() gives for a measure, which is looked at once
 # whatever is made of it.
-cells_of_plan <- function(x, planned, frame, absent, pool) {
+cells_of_plan <- function(x, planned, frame, pool, counting) {
   needed <- needed_cells(planned, pool)
   measures <- facts(x)$measures
   counted <- needed$rises &
@@ -51,8 +51,7 @@ cells_of_plan <- function(x, planned, frame, absent, pool) {
     if (!rises) {
       return(source_cells(x, name, frame, use))
     }
-    spread <- identical(absent[[name]], "spread")
-    found <- source_rises(x, name, frame, use, spread)
+    found <- source_rises(x, name, frame, use, counting[[name]])
     found$falls <- counter_falls(found$falls, name, frame$names)
     found
   }, needed$name, counted)

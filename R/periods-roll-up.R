@@ -6,7 +6,8 @@
 #' rolled up, a return is compounded (see [measure()]). A counter is differenced
 #' first: what it rose by since the reading before counts on the day of the
 #' reading; where it falls (a reset, a correction) that is not known, the period
-#' is partial, and printing the table tells of it.
+#' is partial, and printing the table tells of it. `falls` and `rollover` say
+#' what a fall is to count as.
 #'
 #' Each period has a standing. From the records' cadence (hourly, daily, on
 #' market days, monthly, ...) follows how many slots a period should have; its
@@ -98,6 +99,20 @@
 #'   `"sum"` (stocks in several places), or the name of a measure that weighs
 #'   them, named by measure: `c(price = "kilos")`. A sub-series without a weight
 #'   is left out of the average, which is partial then.
+#' @param falls What a fall of a counter is taken as, one for all counters or
+#'   named by measure: `"unknown"` (the default); `"count"`, a correction that
+#'   counts, below zero, in the period in which it was made, so that the rises
+#'   add up to the last reading less the first; `"spread"`, a correction that is
+#'   spread back over what the counter rose by since its first reading, in
+#'   proportion, so that no period falls below zero and **earlier periods
+#'   change**; `"restart"`, a new start from 0, so that the reading after it
+#'   counts. With two, such as `c("restart", "count")`, a fall to less than half
+#'   is a new start and any other is the correction. A correction by more than
+#'   was counted before it cannot be spread back and stays unknown.
+#' @param rollover The reading at which a counter starts from 0 again, such as
+#'   `100000` for a meter of five digits; one for all counters or named by
+#'   measure. A fall that is a rise of at most half of that, counted over 0, is
+#'   one; any other is what `falls` says.
 #' @return A periods table: a tibble with the series columns, then `measure`,
 #'   `period` (first day, a `Date`; for periods of the clock the first instant,
 #'   a `POSIXct`), `value` (in the measure's unit), `standing` (a factor), `n`
@@ -107,9 +122,10 @@
 #' @section Errors: `backfill_error_every` for an unknown period, one shorter
 #'   than the cadence, or one that the periods of the table do not fit into;
 #'   `backfill_error_input` where `x` is neither a records nor a periods table
-#'   or has no rows; `backfill_error_column` where `by`, `use`, `absent` or
-#'   `pool` name what is not there; `backfill_error_argument`. A `use` that
-#'   makes nonsense of a kind, such as the sum of a level, is done with a
+#'   or has no rows; `backfill_error_column` where `by`, `use`, `absent`,
+#'   `pool`, `falls` or `rollover` name what is not there;
+#'   `backfill_error_argument`, also for a reading beyond `rollover`. A `use`
+#'   that makes nonsense of a kind, such as the sum of a level, is done with a
 #'   warning of class `backfill_warning_use` that says what to use instead.
 #' @references Neumaier, A. (1974). Rundungsfehleranalyse einiger Verfahren zur
 #'   Summation endlicher Summen. *Zeitschrift für Angewandte Mathematik und
@@ -122,6 +138,12 @@
 #' daily <- roll_up(crossings, every = "day")
 #' roll_up(daily, every = "month", enough = 0.95)
 #'
+#' tanks <- read_records(demo_file("water-tanks.csv"),
+#'   series = c("village", "tank"), layout = "dates across",
+#'   measures = c(reading = "counter")
+#' )
+#' roll_up(tanks, every = "quarter", by = "village", falls = "restart")
+#'
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
@@ -131,7 +153,7 @@
 #' @export
 roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",
-  cadence = NULL, enough = NULL, pool = NULL
+  cadence = NULL, enough = NULL, pool = NULL, falls = NULL, rollover = NULL
 ) {
   calendar <- as_calendar(every)
   check_one_of(partial, c("keep", "drop", "scale"), "partial")
@@ -146,7 +168,8 @@ roll_up <- function(
   check_readings(planned, frame)
   absent <- check_absent(absent, planned)
   pool <- check_pool(pool, planned)
-  made <- roll_parts(x, planned, frame, absent, pool)
+  counting <- check_counting(falls, rollover, absent, planned, x)
+  made <- roll_parts(x, planned, frame, absent, pool, counting)
   parts <- Map(
     function(part, measure) settle_ends(part, measure, partial, frame$reach),
     made$parts, planned

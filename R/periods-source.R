@@ -26,9 +26,8 @@ source_survey <- function(x, outline, table, steps) {
 source_cells <- function(x, name, frame, use) UseMethod("source_cells")
 
 # The same of what the readings of a counter rose by: list(cells, quantiles,
-# marks, falls), see counter_cells(). With `spread` a rise over slots without a
-# reading is spread over them.
-source_rises <- function(x, name, frame, use, spread) UseMethod("source_rises")
+# marks, falls), see counter_cells(); `how` is of new_counting().
+source_rises <- function(x, name, frame, use, how) UseMethod("source_rises")
 
 # How many records of each measure `names` lie on days off.
 source_days_off <- function(x, names, frame) UseMethod("source_days_off")
@@ -38,7 +37,7 @@ source_days_off <- function(x, names, frame) UseMethod("source_days_off")
 roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
   UseMethod("roll_frame")
 }
-roll_parts <- function(x, planned, frame, absent, pool) {
+roll_parts <- function(x, planned, frame, absent, pool, counting) {
   UseMethod(
     "roll_parts"
   )
@@ -107,9 +106,9 @@ source_cells.default <- function(x, name, frame, use) {
 }
 
 #' @export
-source_rises.default <- function(x, name, frame, use, spread) {
+source_rises.default <- function(x, name, frame, use, how) {
   counter_cells(
-    values_of(x, name, frame, use), frame, spread, use, part_keeper(x, name)
+    values_of(x, name, frame, use), frame, how, use, part_keeper(x, name)
   )
 }
 

@@ -47,20 +47,21 @@ plan_measures <- function(measures, use, call = caller_env()) {
 
 # An argument that says something of each measure: one value for all, or named
 # ones.
-named_by_measure <- function(x, names, argument, call) {
+named_by_measure <- function(x, names, argument, call, noun = "text") {
   if (is.null(x)) {
     return(NULL)
   }
   if (!rlang::is_named(x)) {
-    if (!rlang::is_string(x)) {
+    if (!(noun == "text" && rlang::is_string(x) ||
+          noun == "number" && is.numeric(x) && length(x) == 1)) {
       abort_backfill(
         "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
         i = sprintf(
           paste(
-            "It must be one text, or texts named by measures, such as c(%s",
+            "It must be one %s, or %ss named by measures, such as c(%s",
             "= ...)."
           ),
-          names[[1]]
+          noun, noun, names[[1]]
         ),
         call = call
       )
@@ -193,6 +194,86 @@ check_absent <- function(absent, planned, call = caller_env()) {
     )
   }
   absent
+}
+
+# How each counter is read, by the measures of the records.
+check_counting <- function(falls, rollover, absent, planned, x,
+                           call = caller_env()) {
+  counters <- Filter(function(one) one$kind == "counter", planned)
+  names <- unique(unname(vapply(counters, `[[`, "", "from")))
+  refuse_counting(names, c("falls", "rollover")[
+    c(!is.null(falls), !is.null(rollover))
+  ], x, call)
+  falls <- check_falls(falls, names, call)
+  rollover <- named_by_measure(rollover, names, "rollover", call, "number")
+  lapply(rollover, check_above_zero_number, call)
+  lapply(stats::setNames(names, names), function(name) {
+    new_counting(
+      name, identical(absent[[name]], "spread"), falls[[name]] %||% "unknown",
+      rollover[[name]] %||% Inf
+    )
+  })
+}
+
+# One of the ways to take a fall, or "restart" and another for the falls that
+# are not to less than half.
+check_falls <- function(falls, names, call) {
+  for_all <- is.character(falls) && !rlang::is_named(falls)
+  falls <- if (for_all) {
+    stats::setNames(rep(list(falls), length(names)), names)
+  } else {
+    named_by_measure(falls, names, "falls", call)
+  }
+  ways <- c("unknown", "count", "spread", "restart")
+  for (one in Filter(function(one) length(one) != 1, falls)) {
+    if (length(one) != 2 || sum(one == "restart") != 1 || !all(one %in% ways)) {
+      abort_backfill(
+        "argument", sprintf("`falls` is %s.", in_words(quoted(one))),
+        i = paste(
+          "Two of them are \"restart\", for falls to less than half, and",
+          "\"count\" or \"spread\" for the others."
+        ),
+        call = call
+      )
+    }
+  }
+  lapply(Filter(function(one) length(one) == 1, falls), check_one_of, ways,
+         "falls", call = call)
+  falls
+}
+
+refuse_counting <- function(counters, given, x, call) {
+  if (length(given) == 0) {
+    return()
+  }
+  if (is_periods(x)) {
+    abort_backfill(
+      "argument", sprintf(
+        "`%s` is given, but the periods have what counters rose by already.",
+        given[[1]]
+      ),
+      ">" = "Give it where the records are rolled up.", call = call
+    )
+  }
+  if (length(counters) == 0) {
+    abort_backfill(
+      "argument", sprintf(
+        "`%s` is given, but no measure is a counter.", given[[1]]
+      ),
+      call = call
+    )
+  }
+}
+
+check_above_zero_number <- function(x, call) {
+  if (!rlang::is_scalar_double(x) && !rlang::is_scalar_integer(x) ||
+        !is.finite(x) || x <= 0) {
+    abort_backfill(
+      "argument", sprintf("`rollover` is %s.", value_in_words(x)),
+      i = "It must be a number above 0, such as 100000 for five digits.",
+      call = call
+    )
+  }
 }
 
 # What becomes of levels' sub-series.

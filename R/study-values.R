@@ -37,6 +37,9 @@ as_code <- function(x) {
   if (all(rlang::names2(x) == "")) {
     names(x) <- NULL
   }
+  if (is.list(x)) {
+    return(rlang::call2("list", !!!lapply(x, as_code)))
+  }
   if (!is.atomic(x) || is.null(x) || (length(x) == 1 && is.null(names(x)))) {
     return(x)
   }
@@ -78,8 +81,8 @@ parsed_text <- function(value, name, type, path, faults) {
   )
 }
 
-# A list of scalars as a vector, named where it is a map; NULL where it has
-# other parts.
+# A list of scalars as a vector, named where it is a map, and a map of such
+# lists as a list of vectors; NULL where it has other parts.
 plain_value <- function(value) {
   if (is.null(value) || (is.atomic(value) && length(value) > 0)) {
     return(value)
@@ -87,9 +90,15 @@ plain_value <- function(value) {
   if (length(value) == 0) {
     return(character())
   }
-  scalar <- vapply(value, function(one) is.atomic(one) && length(one) == 1, NA)
-  if (all(scalar)) unlist(value)
+  scalar <- vapply(value, is_scalar, NA)
+  if (all(scalar)) {
+    return(unlist(value))
+  }
+  flat <- vapply(value, function(one) all(vapply(one, is_scalar, NA)), NA)
+  if (rlang::is_named(value) && all(flat)) lapply(value, unlist)
 }
+
+is_scalar <- function(x) is.atomic(x) && length(x) == 1
 
 # A file that is there and may be read, as the study names it; NULL after a
 # fault.

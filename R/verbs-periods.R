@@ -70,6 +70,15 @@ declare_roll_up <- function() {
     pool = verb_argument(type_text("NAME:HOW"), paste(
       "With --by, what becomes of a level NAME of several series: mean,",
       "sum, or the measure that weighs them."
+    ), repeats = TRUE),
+    falls = verb_argument(type_text("[NAME:]MEANING"), paste(
+      "What a fall of a counter is taken as: unknown (the default), count (a",
+      "correction when it was made), spread (back over what it rose by before)",
+      "or restart (from 0)."
+    ), repeats = TRUE),
+    rollover = verb_argument(new_type("[NAME:]READING"), paste(
+      "The reading at which a counter starts from 0 again, such as 100000 for",
+      "five digits."
     ), repeats = TRUE)
   )
 }

@@ -187,8 +187,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // find_rises_cpp
-Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector reading, Rcpp::IntegerVector order, Rcpp::List cadences, bool spread);
-RcppExport SEXP _backfill_find_rises_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP readingSEXP, SEXP orderSEXP, SEXP cadencesSEXP, SEXP spreadSEXP) {
+Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from, Rcpp::NumericVector zone_offset, Rcpp::IntegerVector series, Rcpp::NumericVector reading, Rcpp::IntegerVector order, Rcpp::List cadences, bool spread, int falls, int resets, double rollover);
+RcppExport SEXP _backfill_find_rises_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP readingSEXP, SEXP orderSEXP, SEXP cadencesSEXP, SEXP spreadSEXP, SEXP fallsSEXP, SEXP resetsSEXP, SEXP rolloverSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -201,7 +201,10 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
     Rcpp::traits::input_parameter< bool >::type spread(spreadSEXP);
-    rcpp_result_gen = Rcpp::wrap(find_rises_cpp(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread));
+    Rcpp::traits::input_parameter< int >::type falls(fallsSEXP);
+    Rcpp::traits::input_parameter< int >::type resets(resetsSEXP);
+    Rcpp::traits::input_parameter< double >::type rollover(rolloverSEXP);
+    rcpp_result_gen = Rcpp::wrap(find_rises_cpp(when, scale, zone_from, zone_offset, series, reading, order, cadences, spread, falls, resets, rollover));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1029,7 +1032,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_running_total_cpp", (DL_FUNC) &_backfill_running_total_cpp, 4},
     {"_backfill_returns_cpp", (DL_FUNC) &_backfill_returns_cpp, 6},
     {"_backfill_running_statistic_cpp", (DL_FUNC) &_backfill_running_statistic_cpp, 4},
-    {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 9},
+    {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 12},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
     {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 5},
     {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 10},

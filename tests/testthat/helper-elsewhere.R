@@ -51,6 +51,12 @@ elsewhere_case <- function(seed) {
     data = data, zone = table$zone, kind = kind, every = every,
     use = pick(uses), by = if (kind != "counter") pick(list(NULL, character())),
     absent = if (kind == "flow") pick(list(NULL, "zero")),
+    falls = if (kind == "counter") {
+      pick(list(NULL, "count", "restart", c("count", "restart")))
+    },
+    rollover = if (kind == "counter") {
+      pick(list(NULL, 1.2 * max(data$value, na.rm = TRUE)))
+    },
     duplicates = if (alone) "error" else "keep",
     keep = pick(list(list(), list(weekdays = 2:6), list(
       from = format(stats::quantile(as.Date(data$when), 0.2, type = 1)),
@@ -67,7 +73,8 @@ rolled <- function(x, case) {
       use <- unlist(case$use)
       if (length(use) > 1) use <- list(value = use)
       out <- roll_up(
-        x, case$every, by = case$by, use = use, absent = case$absent
+        x, case$every, by = case$by, use = use, absent = case$absent,
+        falls = case$falls, rollover = case$rollover
       )
       as.data.frame(out)
     }),

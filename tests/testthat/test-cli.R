@@ -308,6 +308,30 @@ test_that("the calendar, statistics, sub-series and gaps are options that do wha
   write_periods(rolled, direct)
   expect_identical(readLines(out), readLines(direct))
 
+  tanks <- c(
+    "periods", demo_file("water-tanks.csv"), "--layout", "dates across",
+    "--series", "village", "--series", "tank", "--measure", "reading:counter",
+    "--over", "none", "--window", "none", "--out", out
+  )
+  ran <- backfill_cli(
+    tanks, "--falls", "restart", "--falls", "reading:spread", "--rollover",
+    "1e6"
+  )
+  expect_identical(ran$status, 2L)
+  ran <- backfill_cli(
+    tanks, "--falls", "restart", "--falls", "spread", "--rollover",
+    "reading:1e6"
+  )
+  expect_match(ran$err, "falls 1 time, which is spread back", all = FALSE)
+  write_periods(roll_up(
+    read_records(
+      demo_file("water-tanks.csv"), series = c("village", "tank"),
+      layout = "dates across", measures = c(reading = "counter")
+    ),
+    "month", falls = c("restart", "spread"), rollover = 1e6
+  ), direct)
+  expect_identical(readLines(out), readLines(direct))
+
   nights <- c(
     "periods", demo_file("inns.csv"), "--when", "month", "--series",
     "inn", "--measure", "guest_nights:level", "--over", "none", "--window",

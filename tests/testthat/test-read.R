@@ -365,6 +365,14 @@ test_that("counters, quantiles and ratios in chunks are those of the whole file,
   }
   for (bytes in c(900, 5000)) {
     withr::local_options(backfill.chunk_bytes = bytes)
+    expect_equal(
+      columns(roll_up(read(chunked = TRUE), "month", falls = "count")),
+      columns(roll_up(read(), "month", falls = "count"))
+    )
+    expect_error(
+      roll_up(read(chunked = TRUE), "month", falls = "spread"),
+      class = "backfill_error_argument", "read in chunks"
+    )
     for (absent in list(NULL, c(reading = "spread"))) {
       use <- list(
         reading = c("sum", "90%", "last"), rooms = c("median", "mean")

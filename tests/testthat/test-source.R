@@ -79,10 +79,10 @@ shard_methods <- list(
       backfill:::cell_quantiles(values, cells, share, frame)
     })
   },
-  source_rises = function(x, name, frame, use, spread) {
+  source_rises = function(x, name, frame, use, how) {
     made <- of_shards(x, function(rows, series) {
       part <- list(when = rows$when, series = series, value = rows[[name]])
-      backfill:::counter_cells(list(part), frame, spread, use)
+      backfill:::counter_cells(list(part), frame, how, use)
     })
     list(
       cells = Reduce(merge_cells, lapply(made, `[[`, "cells")),

@@ -314,6 +314,84 @@ test_that("a counter's resets, corrections and gaps are told and placed, by hand
   )
 })
 
+test_that("a fall counts as it is declared, by hand", {
+  day <- as.Date("2031-01-01") + 7 * (0:9)
+  reading <- c(100, 110, 140, 132, 142, NA, 5, 25, 21, 41)
+  records <- as_records(
+    tibble::tibble(day, reading), "day", c(reading = "counter")
+  )
+  weekly <- function(falls, ...) {
+    roll_up(records, "week", cadence = "week", falls = falls, ...)
+  }
+  of <- function(...) weekly(...)$value
+  expect_identical(of("unknown"), c(NA, 10, 30, NA, 10, NA, NA, 20, NA, 20))
+  expect_identical(of("count"), c(NA, 10, 30, -8, 10, NA, -137, 20, -4, 20))
+  expect_identical(of("restart"), c(NA, 10, 30, 132, 10, NA, 5, 20, 21, 20))
+  # 8 of the 40 before, 4 of the 25 since the meter started anew.
+  expect_equal(
+    of(c("restart", "spread")),
+    c(NA, 8, 24, 0, 10, NA, 5 * 0.84, 20 * 0.84, 0, 20)
+  )
+  # 137 are more than was counted before: not known, and counted from there.
+  expect_equal(of("spread"), c(NA, 8, 24, 0, 10, NA, NA, 16, 0, 20))
+  # What is spread over missing readings is corrected, too.
+  expect_equal(
+    of(c("restart", "spread"), absent = "spread"),
+    c(NA, 8, 24, 0, 10, 2.1, 2.1, 20 * 0.84, 0, 20)
+  )
+  expect_equal(of("unknown", rollover = 150)[7:9], c(13, 20, NA))
+  expect_output(
+    print(weekly(c("count", "restart"), rollover = 200)),
+    "correction below zero.*140 to 132.*0 again 1 time.*from\\s+142 to 5"
+  )
+  expect_output(print(weekly("count")), "142 to 5.*is it a\\s+reset\\?")
+  expect_error(weekly("count", rollover = 140),
+               "142, but `rollover` says", class = "backfill_error_argument")
+  for (odd in list("no", 1, c("count", "spread"), c(kilos = "count"))) {
+    expect_error(weekly(odd), "`falls`", class = "backfill_error")
+  }
+  expect_error(roll_up(weekly("count"), "10 weeks", falls = "count"),
+               "already", class = "backfill_error_argument")
+})
+
+test_that("corrections spread back keep the last reading less the first", {
+  for (seed in 1:30) {
+    set.seed(seed)
+    series <- rep(c("a", "b"), 60)
+    step <- round(stats::rexp(120, 0.05)) * ifelse(runif(120) < 0.1, -0.3, 1)
+    reading <- 500 + ave(step, series, FUN = cumsum)
+    records <- as_records(
+      tibble::tibble(day = as.Date("2031-01-01") + rep(0:59, each = 2),
+                     series, reading)[sample(120), ],
+      "day", c(reading = "counter"), series = "series"
+    )
+    rises <- function(falls) {
+      out <- roll_up(records, "day", falls = falls)
+      split(out$value, out$series)
+    }
+    counted <- rises("count")
+    spread <- rises("spread")
+    for (name in c("a", "b")) {
+      low <- cummin(cumsum(c(0, counted[[name]][-1])))
+      # Where it falls below where it began it is not known.
+      if (min(low) < 0) next
+      expect_equal(sum(spread[[name]], na.rm = TRUE),
+                   sum(counted[[name]], na.rm = TRUE))
+      expect_gte(min(spread[[name]], na.rm = TRUE), 0)
+      # A slow oracle: each fall taken off all that went before it.
+      slow <- counted[[name]]
+      for (i in which(slow < 0)) {
+        before <- seq_len(i - 1)
+        slow[before] <- slow[before] * (1 + slow[[i]] / sum(
+          slow[before], na.rm = TRUE
+        ))
+        slow[[i]] <- 0
+      }
+      expect_equal(spread[[name]], slow)
+    }
+  }
+})
+
 test_that("returns are compounded, or added where they are logarithms", {
   day <- as.Date("2031-01-01") + 0:2
   of <- function(kind, unit = NULL, x = c(0.1, -0.1, 0.5)) {

@@ -331,6 +331,8 @@ test_that("values of every form come through", {
     "  - roll_up:", "    name: working",
     "  - roll_up: {every: month, enough: 0.5}", "    from: summed",
     "    name: monthly",
+    "  - roll_up: {every: week, use: {all: [highest, count]}}",
+    "    from: summed", "    name: weekly",
     "  - align_as_of: {on: quarter}", "    from: ledger", "    name: aligned",
     "  - rank_links: {target: ice sold, ahead: [0, 1]}", "    name: ranked",
     "  - seasonal_index: {cycle: 12}", "    from: monthly", "    name: index",
@@ -353,6 +355,10 @@ test_that("values of every form come through", {
   expect_equal(
     study_result(done, "monthly")$value,
     roll_up(summed, "month", enough = 0.5)$value
+  )
+  expect_equal(
+    columns(study_result(done, "weekly")),
+    columns(roll_up(summed, "week", use = list(all = c("highest", "count"))))
   )
   expect_equal(
     study_result(done, "working")$value,
