@@ -31,8 +31,15 @@
 #'   standard deviation of the values was found in 97% of independent series of
 #'   120 periods and 56% of those with an autocorrelation of 0.5; one of two
 #'   standard deviations in all and in 99%, within three periods of the true one
-#'   in 97% and 83%. Of straight slopes none was taken for a step, and no step
-#'   for a gradual change.
+#'   in 97% and 83%. Of straight slopes none was taken for a step, and of 1,600
+#'   steps by 1.5 and 3 standard deviations one for a gradual change. Ramps over
+#'   40 of 120 periods were told to be gradual in 100 and 91 of 100 cases where
+#'   they rise by 6 standard deviations (autocorrelation 0 and 0.5), but in 61
+#'   and 7 of 100 where they rise by 3: a gentle ramp looks like a step.
+#'   Intervals of 95% held the true size of a shift by 1.5 in 98, 92 and 60 of
+#'   100 series of 60 periods, in 98, 96 and 89 of 120, and in 96, 94 and 95 of
+#'   365; by 3 in 97, 93 and 90 of 60 periods. Beside a strong memory a short
+#'   series does not tell how large its shift is.
 #'
 #' @inheritParams add_growth
 #' @param most How many shifts to look for, at most.

@@ -197,21 +197,6 @@ figure_bars <- function(data, x, of, headroom) {
   )
 }
 
-figure_title <- function(x, panels, of) {
-  role <- facts(x)
-  note <- role$added[[of]]
-  measured <- if (length(panels) == 1) panels else in_words(unique(x$measure))
-  if (!is.null(note) && note$verb != "bands") {
-    of <- gsub("_", " ", if (note$of == "value") measured else note$of)
-    return(sentence_case(note_in_words(note, of)))
-  }
-  sprintf("%s per %s", sentence_case(gsub("_", " ", if (of == "value") {
-    measured
-  } else {
-    of
-  })), period_noun(role$calendar))
-}
-
 figure_caption <- function(x, data, note, type, axis) {
   paste(c(
     axis$said, off_zero_in_words(data, note, type, axis),

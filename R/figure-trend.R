@@ -1,7 +1,8 @@
 #' Draw trend lines
 #'
-#' The figures of each series, with the straight line through them: solid where
-#' there is a trend, dashed where there is none to speak of.
+#' The figures of each series, with the straight line through them and its
+#' equation: solid where there is a trend, dashed where there is none to speak
+#' of.
 #'
 #' @param object Trend lines, from [trend_line()].
 #' @param highlight Names of the series to draw, where there are more than
@@ -21,6 +22,11 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
   lines <- trends_drawn(object, highlight)
   points <- points_of_trends(season, lines)
   lines$line <- factor(lines$line, levels(points$line))
+  alone <- nlevels(points$line) == 1
+  if (!alone) {
+    with_equation <- paste(levels(lines$line), lines$equation, sep = ": ")
+    levels(points$line) <- levels(lines$line) <- with_equation
+  }
   flow <- all_flows(season$measures) && all(points$figure >= 0)
   of <- if (season$of == "adjusted") "without the season" else
     gsub("_", " ", season$of)
@@ -48,12 +54,12 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
       x = NULL, y = NULL, title = sprintf(
         "Trend of %s", gsub("_", " ", in_words(unique(object$measure)))
       ),
-      subtitle = sprintf(
+      subtitle = paste(c(if (alone) lines$equation, sprintf(
         paste(
           "Grey: %s. Orange: the line through it, dashed where it cannot be",
           "told from chance."
         ), of
-      ),
+      )), collapse = "\n"),
       caption = season_caption(
         season, if (!flow) "The value axis does not start at zero."
       )
@@ -66,6 +72,7 @@ trends_drawn <- function(object, highlight) {
   lines <- plain_tibble(object)[rows, ]
   lines$line <- factor(line[rows], unique(line))
   lines$sure <- !is.na(lines$p) & lines$p < 0.05
+  lines$equation <- trend_equations(object)[rows]
   lines
 }
 

@@ -6,7 +6,6 @@ describe.backfill_trends <- function(x, ..., most = 8) {
   if (nrow(x) == 0) {
     return(NextMethod())
   }
-  season <- facts(x)
   yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
   if (nrow(x) > most) {
     return(sprintf(
@@ -17,25 +16,39 @@ describe.backfill_trends <- function(x, ..., most = 8) {
     ))
   }
   name <- lines_of_result(x)
-  figure <- function(y) trimws(vapply(abs(y), format_figures, ""))
-  of_mean <- ifelse(is.na(x[["percent_per_year"]]), "",
-                    sprintf(
-                      ", %.1f%% of its mean", abs(x[["percent_per_year"]])
-                    ))
-  said <- ifelse(
-    yes, sprintf(
-      "%s %s by %s a %s (%s a year%s); %s, and the line is %s of the variation",
-      name, ifelse(x[["slope"]] > 0, "rises", "falls"), figure(x[["slope"]]),
-      period_noun(season$calendar), figure(x[["slope_per_year"]]), of_mean,
-      p_in_words(x[["p"]]), format_share(x[["r_squared"]])
-    ),
-    sprintf("%s has no trend to speak of (%s)", name,
-            ifelse(
-              is.na(x[["p"]]), "too few independent figures to tell",
-              p_in_words(x[["p"]])
-            ))
+  of_mean <- ifelse(
+    is.na(x[["percent_per_year"]]), "",
+    sprintf(", %.1f%% of its mean", abs(x[["percent_per_year"]]))
   )
-  paste0(said, ".")
+  moves <- sprintf(
+    "%s by %s a year%s", ifelse(x[["slope"]] > 0, "rises", "falls"),
+    each_figure(abs(x[["slope_per_year"]])), of_mean
+  )
+  chance <- ifelse(
+    is.na(x[["p"]]), "too few independent figures to tell",
+    p_in_words(x[["p"]])
+  )
+  sprintf(
+    "%s %s (%s): %s.", name,
+    ifelse(yes, moves, "has no trend to speak of"), chance,
+    trend_equations(x)
+  )
+}
+
+each_figure <- function(x) trimws(vapply(x, format_figures, ""))
+
+# "612.3 + 5.48 a month since 2028-06, R\u00b2 0.863"
+trend_equations <- function(x) {
+  calendar <- facts(x)$calendar
+  sprintf(
+    "%s %s %s a %s since %s, R\u00b2 %s",
+    each_figure(x[["start"]]), ifelse(x[["slope"]] < 0, "-", "+"),
+    each_figure(abs(x[["slope"]])), period_noun(calendar),
+    period_label(x[["from"]], calendar),
+    ifelse(is.na(x[["r_squared"]]), "unknown", sprintf(
+      "%.3f", x[["r_squared"]]
+    ))
+  )
 }
 
 describe_projected <- function(x) {
@@ -117,4 +130,17 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
 #' @export
 columns_left.backfill_trends <- function(x) {
   c("start", "end", "slope_se", "n_effective", "slope_per_year")
+}
+
+# The interval of a slope has the decimals of the slope.
+#' @export
+table_cells.backfill_trends <- function(x, n = Inf) {
+  cells <- NextMethod()
+  shown <- first_rows_of(x, n)
+  for (end in intersect(c("lower", "upper"), names(cells$text))) {
+    cells$text[[end]] <- format_figures(
+      shown[[end]], shown$measure, shown$slope
+    )
+  }
+  cells
 }

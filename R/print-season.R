@@ -257,9 +257,29 @@ describe.backfill_worksheet <- function(x, ...) {
         count_are(lost, "row")
       )
     },
-    describe_sheet_ahead(x, season)
+    describe_normalisers(x, season), describe_sheet_ahead(x, season)
   )
 }
+
+# What makes the indices average 1, or 0.
+describe_normalisers <- function(x, season, most = 4) {
+  name <- lines_of_result(x)
+  first <- which(!duplicated(name))
+  factor <- x$normaliser[first]
+  added <- season$form == "additive"
+  if (is.null(factor) || length(first) > most || all(factor == !added)) {
+    return(NULL)
+  }
+  sprintf(
+    "So that they %s, the raw indices are %s: %s.",
+    if (added) "add up to 0" else "average 1",
+    if (added) "lowered or raised by a number" else "multiplied by a factor",
+    in_words(sprintf("%s %s", name[first], plain_format(factor, digits = 4)))
+  )
+}
+
+#' @export
+columns_left.backfill_worksheet <- function(x) "normaliser"
 
 # How the projected rows of a worksheet are made.
 describe_sheet_ahead <- function(x, season) {

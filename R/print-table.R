@@ -61,10 +61,11 @@ format_cells <- function(x, unit = NULL, group = NULL) {
 
 # Each group with the same number of decimals: as many as give its largest
 # figure four digits, none where all are whole. Groups with fewer decimals are
-# padded, so that the points stand below each other.
-format_figures <- function(x, group = NULL) {
+# padded, so that the points stand below each other. `like` are the figures that
+# decide.
+format_figures <- function(x, group = NULL, like = x) {
   group <- as.character(group %||% rep("all", length(x)))
-  decimals <- vapply(split(x, group), decimals_for, 0)
+  decimals <- vapply(split(like, group), decimals_for, 0)
   behind <- decimals + (decimals > 0)
   text <- rep(NA_character_, length(x))
   for (name in names(decimals)) {

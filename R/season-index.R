@@ -117,7 +117,11 @@ seasonal_index <- function(
     cycle = cycle[c("length", "words", "noun", "own")], form = form,
     method = method, combine = combine,
     normalised = normalise, of = of, tests = season_tests(keys, facts, cycle),
-    worksheet = new_worksheet(x, along, found, form, method)
+    normalisers = tibble::tibble(keys, normaliser = facts$normaliser),
+    worksheet = new_worksheet(
+      x, along, found, form, method,
+      positions[at$position[along$number - at$first + 1]], facts$normaliser
+    )
   ))
 }
 
@@ -141,7 +145,7 @@ season_facts <- function(facts) {
   rownames(facts) <- c(
     "fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h",
     "h_free", "drift", "drift_free", "drift_within", "share", "sd_before",
-    "sd_after", "range_before", "range_after"
+    "sd_after", "range_before", "range_after", "normaliser"
   )
   as.list(as.data.frame(t(facts)))
 }

@@ -115,8 +115,13 @@ sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
       plain_tibble(index)[names(keys)], position = as.integer(index$position)
     )
   )
+  factor <- facts(index)$normalisers
+  factor <- factor$normaliser[vctrs::vec_match(keys, factor[names(keys)])]
+  own <- index$index[at]
   future <- tibble::tibble(
-    keys, period = ahead$period, index = index$index[at],
+    keys, period = ahead$period, position = index$position[at],
+    raw_index = raw_index(own, factor, facts(index)$form), normaliser = factor,
+    index = own,
     carried = as.vector(made$carried)[!is.na(made$projection)],
     projected = ahead[[of]], lower = ahead$lower, upper = ahead$upper,
     standing = ahead$standing

@@ -20,10 +20,12 @@
 #'   are too few ratios.
 #'
 #'   With `"worksheet"` a tibble with a row for each period: the series columns,
-#'   `measure`, `period`, `value`, `centred_average` (or `overall_average`),
-#'   `ratio` (or `difference`), `index`, `adjusted` and `standing`, which is
-#'   `lost` where the centred average reaches outside the data, or would be
-#'   bridged for the most part.
+#'   `measure`, `period`, `position`, `value`, `centred_average` (or
+#'   `overall_average`), `ratio` (or `difference`), `raw_index` (what the ratios
+#'   of the position have in common), `normaliser` (what it is multiplied by so
+#'   that the indices average 1; or what is added, so that they add up to 0),
+#'   `index`, `adjusted` and `standing`, which is `lost` where the centred
+#'   average reaches outside the data, or would be bridged for the most part.
 #' @section Errors: `backfill_error_input` where the index was read from a file,
 #'   which has no worksheet.
 #' @examples
@@ -117,7 +119,9 @@ season_tests <- function(keys, facts, cycle) {
   )
 }
 
-new_worksheet <- function(x, along, found, form, method) {
+new_worksheet <- function(
+  x, along, found, form, method, position, normaliser
+) {
   of_rows <- function(column) column_along(column, along)
   standing <- of_rows(x$standing)
   standing[is.na(found$reference) & !is.na(along$value)] <- "lost"
@@ -131,10 +135,19 @@ new_worksheet <- function(x, along, found, form, method) {
   )
   steps <- stats::setNames(list(found$reference, found$part), names)
   keys <- as.list(keys_of(x))
+  factor <- normaliser[first_rows(along)$line]
   tibble::new_tibble(c(
     lapply(keys, of_rows), list(
-      period = of_rows(x$period), value = along$value
+      period = of_rows(x$period), position = position, value = along$value
     ), steps,
-    list(index = found$of_row, adjusted = found$adjusted, standing = standing)
+    list(
+      raw_index = raw_index(found$of_row, factor, form), normaliser = factor,
+      index = found$of_row, adjusted = found$adjusted, standing = standing
+    )
   ), nrow = length(along$series))
+}
+
+# What the ratios of a position have in common, before they average 1.
+raw_index <- function(index, normaliser, form) {
+  if (form == "multiplicative") index / normaliser else index - normaliser
 }

@@ -10,9 +10,9 @@
 #' \eqn{r > 0} (Santer and others 2000). The standard error of the slope is
 #' \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) /
 #' Stt)}, and \eqn{p} comes from Student's t with \eqn{n_e -
-#' 2} degrees of freedom. In simulations without a trend, p lies below 0.05 in 5
-#' to 7 of 100 series where the autocorrelation is up to 0.6, and in 11 of 100
-#' at 0.8 and 24 periods.
+#' 2} degrees of freedom; with less than 1 there is no interval and no p. In
+#' simulations without a trend, p lies below 0.05 in 5 to 7 of 100 series where
+#' the autocorrelation is up to 0.6, and in 11 of 100 at 0.8 and 24 periods.
 #'
 #' @inheritParams add_growth
 #' @param of Name of the column, by default the one that [deseasonalise()] adds.
@@ -108,8 +108,8 @@ trend_chance <- function(fitted, confidence) {
   slope <- fitted$slope
   se <- fitted$slope_se
   free <- fitted$n_effective - 2
-  sure <- !is.na(se) & free > 0
-  free <- pmax(free, 1e-3)
+  sure <- !is.na(se) & free >= 1
+  free <- pmax(free, 1)
   reach <- ifelse(sure, se * stats::qt((1 + confidence) / 2, free), NA)
   tibble::tibble(
     slope_se = se, lower = slope - reach, upper = slope + reach,

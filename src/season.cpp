@@ -14,7 +14,7 @@ using namespace backfill;
 namespace {
 
 // What is known of each series beside its index, a column each.
-constexpr int facts_count = 17;
+constexpr int facts_count = 18;
 enum Fact {
   fault,
   span,
@@ -32,7 +32,8 @@ enum Fact {
   sd_before,
   sd_after,
   range_before,
-  range_after
+  range_after,
+  normaliser
 };
 
 }  // namespace
@@ -118,6 +119,7 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
       fill(p, season.index[p], as_r(about.deviation()), *from, *(to - 1),
            static_cast<int>(season.count(p)));
     }
+    fact[normaliser] = season.normaliser;
     fact[sd_before] = before.deviation();
     fact[sd_after] = after.deviation();
     fact[range_before] = high_before.best - low_before.best;

@@ -86,6 +86,7 @@ class Season {
   // has them in rising order, `place` the place of the grid that each comes
   // from.
   std::vector<double> index, sorted;
+  double normaliser;  // what the index was multiplied by, or what was added
   std::vector<std::size_t> first, place;
   std::size_t bridged =
       0;  // missing figures that the centred average was bridged over
@@ -224,9 +225,11 @@ class Season {
                           sorted.data() + first[p + 1], rule_.combine);
       sum.add(index[p]);
     }
+    normaliser = rule_.ratio ? 1 : 0;
     if (rule_.normalise) {
       const double mean = sum.value() / static_cast<double>(rule_.cycle);
       for (double& one : index) one = rule_.ratio ? one / mean : one - mean;
+      normaliser = rule_.ratio ? 1 / mean : -mean;
     }
     return true;
   }

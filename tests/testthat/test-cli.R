@@ -500,8 +500,9 @@ test_that("season gives what the calls in R give, one result at a time", {
   command_line(nights, "--worksheet", "--out", "steps.xlsx", dir = dir)
   expect_named(readxl::read_excel(file.path(dir, "steps.xlsx")),
                c(
-                 "inn", "measure", "period", "value", "centred_average",
-                 "ratio", "index", "adjusted", "standing"
+                 "inn", "measure", "period", "position", "value",
+                 "centred_average", "ratio", "raw_index", "normaliser", "index",
+                 "adjusted", "standing"
                ))
   for (
     wrong in list(

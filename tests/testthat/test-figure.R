@@ -114,6 +114,30 @@ test_that("a file too short for the average is drawn by its values, named, and p
   expect_equal(labels$y, c(5, mean(6:11)), tolerance = 0.01)
 })
 
+test_that("titles say what became of the records", {
+  titled <- function(kind, use = NULL, unit = NULL, ...) {
+    kinds <- list(kilos = measure(kind, unit))
+    x <- as_records(
+      tibble::tibble(
+        day = as.Date("2031-01-01") + 0:99, kilos = 1:100 + 0, ...
+      ), "day", c(kinds, if (...length() > 0) list(price = "level"))
+    )
+    autoplot(roll_up(x, "month", use = use))$labels$title
+  }
+  expect_identical(titled("flow"), "Total kilos per month")
+  expect_identical(titled("level"), "Mean kilos per month")
+  expect_identical(titled("level", "last", "kg"), "Last kilos (kg) per month")
+  expect_identical(titled("counter"), "Increase of kilos per month")
+  expect_identical(titled("level", "90%"), "90% quantile of kilos per month")
+  expect_identical(
+    titled("flow", price = 1), "Total kilos and mean price per month"
+  )
+  expect_identical(
+    titled("level", c(kilos = "count"), "kg"),
+    "Number of records of kilos per month"
+  )
+})
+
 test_that("the axis of time names the year, whatever the span", {
   dates <- as.Date(c("2031-01-01", "2032-01-01", NA))
   expect_identical(backfill:::date_labels(dates), c("2031", "2032", NA))

@@ -39,6 +39,11 @@ test_that("a trend line is that of least squares, its error that of as many inde
   expect_equal(
     found$upper - found$lower, 2 * error * stats::qt(0.975, worth - 2)
   )
+  equation <- sprintf("%.2f [+] 0[.]%s.* a month since 2028-01, R\u00b2 %.3f",
+                      found$start, substring(found$slope, 3, 6),
+                      found$r_squared)
+  expect_match(describe(found), equation)
+  expect_match(autoplot(found)$labels$subtitle, equation)
   expect_equal(
     found$slope_per_year,
     found$slope * 59 / (
@@ -97,6 +102,12 @@ test_that("the worksheet of a projection leads to it, row by row", {
         ahead$projected, made$value[made$standing == "projected"]
       )
       put_back <- if (form == "additive") `+` else `*`
+      expect_equal(put_back(sheet$raw_index, sheet$normaliser), sheet$index)
+      expect_identical(
+        as.character(ahead$position), month.name[as.integer(format(
+          ahead$period, "%m"
+        ))]
+      )
       expect_equal(put_back(ahead$carried, ahead$index), ahead$projected)
       # The level is the mean of the last cycle's adjusted values, the line that
       # through all of them.

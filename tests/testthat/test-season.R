@@ -28,10 +28,13 @@ test_that("a seasonal index by hand, step by step", {
   expect_named(
     sheet,
     c(
-      "measure", "period", "value", "centred_average", "ratio", "index",
-      "adjusted", "standing"
+      "measure", "period", "position", "value", "centred_average", "ratio",
+      "raw_index", "normaliser", "index", "adjusted", "standing"
     )
   )
+  expect_equal(sheet$raw_index, rep(raw, 3))
+  expect_equal(sheet$normaliser, rep(1 / mean(raw), 12))
+  expect_identical(as.character(sheet$position), rep(paste0("Q", 1:4), 3))
   expect_equal(sheet$centred_average, centred)
   expect_equal(sheet$ratio, ratio)
   expect_equal(sheet$adjusted, value / rep(raw / mean(raw), 3))

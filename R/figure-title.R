@@ -1,0 +1,69 @@
+# The title of a figure of periods: what is drawn, and what became of its
+# records.
+
+figure_title <- function(x, panels, of) {
+  note <- facts(x)$added[[of]]
+  measures <- facts(x)$measures[unique(x$measure)]
+  if (!is.null(facts(x)$basket)) measures$basket$use <- "parts"
+  if (!is.null(note) && note$verb != "bands") {
+    measured <- if (length(panels) == 1) panels else in_words(names(measures))
+    of <- gsub("_", " ", if (note$of == "value") measured else note$of)
+    return(sentence_case(note_in_words(note, of)))
+  }
+  sprintf(
+    "%s per %s", sentence_case(gsub("_", " ", if (of == "value") {
+      measured_in_words(measures, panels)
+    } else {
+      of
+    })), period_noun(facts(x)$calendar)
+  )
+}
+
+# What is drawn and what became of its records: "total guest nights", "mean
+# price (shillings)".
+measured_in_words <- function(measures, panels) {
+  became <- vapply(measures, became_in_words, "")
+  each <- ifelse(names_its_use(measures), "", became)
+  if (length(measures) == 1) {
+    return(paste0(each, names(measures), unit_beside(measures[[1]])))
+  }
+  if (length(panels) > 1) {
+    return(in_words(paste0(each, names(measures))))
+  }
+  paste0(if (length(unique(became)) == 1) became[[1]], panels)
+}
+
+became_in_words <- function(measure) {
+  if (measure$kind == "counter" && measure$use == "sum") {
+    return("increase of ")
+  }
+  words <- c(
+    sum = "total ", mean = "mean ", first = "first ", last = "last ",
+    lowest = "lowest ", highest = "highest ", median = "median ",
+    sd = "standard deviation of ", count = "number of records of ",
+    slots = "slots with a record of ", parts = "", compound = ""
+  )
+  if (measure$use %in% names(words)) {
+    words[[measure$use]]
+  } else {
+    sprintf("%s quantile of ", measure$use)
+  }
+}
+
+# Of several statistics of one measure each has its own in its name.
+names_its_use <- function(measures) {
+  from <- vapply(measures, function(one) one$from %||% "", "")
+  use <- vapply(measures, `[[`, "", "use")
+  names(measures) == paste(from, sub("%", "", use, fixed = TRUE), sep = "_")
+}
+
+# Where the name does not say it.
+unit_beside <- function(measure) {
+  unit <- measure$unit
+  own <- gsub("_", " ", measure$from %||% "")
+  if (is.null(unit) || unit == own || measure$use %in% c("count", "slots")) {
+    ""
+  } else {
+    sprintf(" (%s)", unit)
+  }
+}
