@@ -32,7 +32,8 @@ read_delimited <- function(file, form, scratch, call) {
     as.list(found$again(at))
   }
   without_blank(new_raw(
-    mend_columns(found, text, cut, call), found$rows, header, file$shown,
+    mend_columns(found, text, which(names %in% form$when), cut, call),
+    found$rows, header, file$shown,
     found$line, found$rejected %||% new_rejected(), found$blank %||% 0,
     as_text = as_text
   ))
@@ -113,8 +114,9 @@ text_columns <- function(names, form) {
 
 # Text columns checked for their encoding, with doubled quotes made single,
 # which the fast reader leaves; those of `text` as numbers where nothing is lost
-# by it; and dates as R's own.
-mend_columns <- function(found, text, cut, call) {
+# by it; and dates as R's own. A month behind the point of its year loses its
+# last nought as a number: those among the columns of `when` stay text.
+mend_columns <- function(found, text, when, cut, call) {
   lapply(seq_along(found$data), function(i) {
     column <- found$data[[i]]
     if (inherits(column, "IDate")) {
@@ -122,7 +124,8 @@ mend_columns <- function(found, text, cut, call) {
       return(if (turn_into_dates_cpp(column)) column else found$again(i)[[1]])
     }
     if (!is.character(column)) {
-      return(column)
+      months <- i %in% when && may_be_months(column)
+      return(if (months) found$again(i)[[1]] else column)
     }
     if (!cut$bytes[["ascii"]]) {
       check_utf8(list(distinct_texts_cpp(column)$text), cut$file, call)
@@ -133,8 +136,18 @@ mend_columns <- function(found, text, cut, call) {
     if (cut$bytes[["quoted"]] && is.null(found$careful)) {
       column <- with_single_quotes(column, cut$quote)
     }
-    if (i %in% text) numbers_or_text(column) else column
+    if (!i %in% text) {
+      return(column)
+    }
+    number <- numbers_or_text(column)
+    if (i %in% when && may_be_months(number)) column else number
   })
+}
+
+# Whether figures may be years with a month behind the point, such as 2031.10.
+may_be_months <- function(x) {
+  is.double(x) && !is.object(x) &&
+    any(x != floor(x) & x > 1500 & x < 2500, na.rm = TRUE)
 }
 
 # A quotation mark within quotes is doubled.

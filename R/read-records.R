@@ -96,7 +96,8 @@
 #'   `"fiscal"` for years that span two, such as `2030/31`; `NULL` to find it.
 #' @param date_unit What dates that are counts count: `"day"` (serial days of a
 #'   spreadsheet), `"day 1904"` (the same from 1904), `"second"` or
-#'   `"millisecond"` (since 1970-01-01 UTC); `NULL` to find it.
+#'   `"millisecond"` (since 1970-01-01 UTC), or `"year"` (decimal years, such as
+#'   2031.0833 for February 2031); `NULL` to find it.
 #' @param pivot_year The first of the hundred years in which years of two digits
 #'   lie.
 #' @param year_start The month in which a fiscal year starts, 1 to 12. One that

@@ -1,5 +1,5 @@
 # Dates that are counts: serial days of spreadsheets, seconds or milliseconds
-# since 1970.
+# since 1970, decimal years.
 
 # The seconds of a unit and where it is counted from, whether it tells an
 # instant, and the counts that are taken for it unasked: those of about 1955 to
@@ -20,7 +20,8 @@ date_units <- list(
   "millisecond" = list(
     unit = 1e-3, origin = 0, instant = TRUE, from = 3e11, to = 4.7e12,
     words = "milliseconds since 1970-01-01 UTC"
-  )
+  ),
+  "year" = list(from = Inf, to = Inf)
 )
 
 # As read_written(); NULL where the figures are no counts in a known unit, or
@@ -30,6 +31,9 @@ read_counted <- function(x, unit) {
   unit <- unit %||% likely_unit(x)
   if (is.null(unit)) {
     return(NULL)
+  }
+  if (unit == "year") {
+    return(read_decimal_years(x))
   }
   rule <- date_units[[unit]]
   likely <- if (declared) c(-Inf, Inf) else c(rule$from, rule$to)
@@ -63,5 +67,9 @@ likely_unit <- function(x) {
     date_units,
     function(unit) !is.na(middle) && middle >= unit$from && middle < unit$to, NA
   )
-  if (any(inside)) names(date_units)[inside][[1]]
+  if (any(inside)) {
+    names(date_units)[inside][[1]]
+  } else if (are_decimal_years(x)) {
+    "year"
+  }
 }

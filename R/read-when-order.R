@@ -16,7 +16,7 @@ read_written <- function(x, rules, at, call) {
   if (inherits(x, "backfill_field")) {
     read_in <- x$read
   } else {
-    text <- if (is.numeric(x)) exact_figures(x) else as.character(x)
+    text <- if (is.numeric(x)) months_as_text(x, call) else as.character(x)
     read_in <- function(pivot_year, year_start, order, spans) {
       date_column_cpp(text, pivot_year, year_start, order, spans)
     }
@@ -48,6 +48,33 @@ read_written <- function(x, rules, at, call) {
                      "Spans of time, such as 06:00-07:00, are read as their start."
                    })
   end_hours(parsed, rules, call)
+}
+
+# Figures as text. A year with its month behind the point, such as 2031.10, has
+# lost its nought as a number: it is October where January stands as 2031.01.
+months_as_text <- function(x, call) {
+  text <- exact_figures(x)
+  year <- is.finite(x) & x > 1500 & x < 2500
+  cut <- which(year & grepl("^[0-9]{4}[.]1$", text))
+  if (length(cut) == 0) {
+    return(text)
+  }
+  if (!any(grepl("^[0-9]{4}[.]0[1-9]$", text[year]))) {
+    abort_backfill(
+      "when",
+      sprintf(
+        "The figure %s may be January or October (%s0): a number ends in no 0.",
+        text[[cut[[1]]]], text[[cut[[1]]]]
+      ),
+      ">" = paste(
+        "Give the dates as text, such as \"2031-10\", or set `date_unit` to",
+        "\"year\" where they are decimal years."
+      ),
+      call = call
+    )
+  }
+  text[cut] <- paste0(text[cut], "0")
+  text
 }
 
 # Whether texts such as 06:00-07:00 are spans of time; if not, they are times

@@ -46,16 +46,25 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
 
 # Text may hold counts, as where a note stands among them.
 read_written_or_counted <- function(x, rules, at, call) {
+  rows <- if (inherits(x, "backfill_field")) x$rows else length(x)
+  figures <- function(rows) {
+    suppressWarnings(as.numeric(
+      if (inherits(x, "backfill_field")) {
+        x$texts(rows)
+      } else {
+        as.character(x[rows])
+      }
+    ))
+  }
+  # Before others are tried: 1999.0000 may be a fiscal year, too.
+  if (are_decimal_years(figures(seq_len(min(rows, 100))))) {
+    return(read_counted(figures(seq_len(rows)), "year"))
+  }
   parsed <- read_written(x, rules, at, call)
   if (is.numeric(x) || length(parsed$bad) * 2 < length(parsed$second)) {
     return(parsed)
   }
-  text <- if (inherits(x, "backfill_field")) {
-    x$texts(seq_len(x$rows))
-  } else {
-    as.character(x)
-  }
-  counted <- read_counted(suppressWarnings(as.numeric(text)), rules$date_unit)
+  counted <- read_counted(figures(seq_len(rows)), rules$date_unit)
   if (is.null(counted)) parsed else with_written(counted, parsed)
 }
 

@@ -73,7 +73,7 @@ dates_in_reading <- function() {
       type_text("UNIT"),
       paste(
         "What dates that are counts count: day, \"day 1904\", second,",
-        "millisecond."
+        "millisecond, or year (decimal years)."
       )
     ),
     pivot_year = verb_argument(

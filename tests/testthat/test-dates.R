@@ -245,3 +245,64 @@ test_that("a column called day beside one of hours holds dates", {
     format(read$when, "%F %R"), c("2031-04-01 05:00", "2031-04-01 06:00")
   )
 })
+
+test_that("decimal years are the months, quarters or days that they were made of", {
+  read <- function(text) {
+    file <- withr::local_tempfile(fileext = ".csv")
+    writeLines(c("when,level", paste0(text, ",1")), file)
+    read_records(file, "when", c(level = "level"))
+  }
+  month <- seq(as.Date("2028-03-01"), by = "month", length.out = 30)
+  at <- as.numeric(format(month, "%Y")) + (as.POSIXlt(month)$mon) / 12
+  for (digits in 3:8) {
+    expect_identical(read(sprintf("%.*f", digits, at))$when, month)
+    expect_identical(
+      read(sprintf("%.*f", digits, at + 1 / 24))$when, month
+    )
+  }
+  expect_match(account(read(sprintf("%.4f", at)))$notes, "decimal years")
+  expect_identical(
+    as_records(data.frame(at, x = 1), "at", c(x = "level"))$at, month
+  )
+  quarter <- seq(as.Date("2028-01-01"), by = "quarter", length.out = 9)
+  from <- 2028 + 0:8 / 4
+  expect_identical(read(sprintf("%.2f", from))$when, quarter)
+  expect_identical(read(sprintf("%.3f", from + 0.125))$when, quarter)
+  day <- seq(as.Date("2027-12-20"), as.Date("2029-01-09"), by = "day")
+  year <- as.POSIXlt(day)$year + 1900
+  length <- ifelse(year == 2028, 366, 365)
+  for (within in c(0, 0.5)) {
+    at <- year + (as.POSIXlt(day)$yday + within) / length
+    for (digits in c(3, 4, 6)) {
+      expect_identical(read(sprintf("%.*f", digits, at))$when, day)
+    }
+  }
+})
+
+test_that("a month behind the point of its year keeps its nought", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  read <- function(text, ...) {
+    writeLines(c("when,level", paste0(text, ",1")), file)
+    format(read_records(file, "when", c(level = "level"), ...)$when, "%Y-%m")
+  }
+  for (zone in c("UTC", "WET")) {
+    expect_identical(
+      read(c("2031.10", "2031.11", "2031.12"), zone = zone),
+      c("2031-10", "2031-11", "2031-12")
+    )
+    expect_identical(
+      read(c("2031.1", "2031.2", "2031.10"), zone = zone),
+      c("2031-01", "2031-02", "2031-10")
+    )
+  }
+  typed <- function(x) {
+    format(as_records(
+      data.frame(when = x, level = 1), "when", c(level = "level")
+    )$when, "%m")
+  }
+  expect_identical(typed(2031 + 1:12 / 100), sprintf("%02d", 1:12))
+  expect_error(
+    typed(2031 + 10:12 / 100), "January or October",
+    class = "backfill_error_when"
+  )
+})
