@@ -92,6 +92,7 @@ add_growth <- function(
     note <- growth_note(
       of, as, distances[[i]], ahead, made$withheld, sum(excluded)
     )
+    note$made <- list(over = over[[i]], as = as, ahead = ahead, max_age = age)
     x <- add_column(x, column, value, along, note)
   }
   x

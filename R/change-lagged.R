@@ -50,6 +50,7 @@ add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
   note <- new_note(
     "lagged", of,
     paste("{of}", distance$words, if (ahead) "ahead" else "before"),
+    made = list(size = size, ahead = ahead),
     target = ahead,
     unit = facts(x)$added[[of]]$unit,
     withheld = stats::setNames(

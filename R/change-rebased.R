@@ -48,6 +48,7 @@ add_rebased <- function(
   note <- new_note(
     "rebased", of,
     sprintf("{of} with %s = %s", base_label, plain_format(start_value)),
+    made = list(start_value = start_value, at = base_number),
     withheld = c(
       "the series has no whole value to start from" = sum(is.na(base)),
       "the start is zero or negative" = sum(!is.na(base) & !usable),

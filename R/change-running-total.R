@@ -43,6 +43,7 @@ add_running_total <- function(
   span <- if (never) "all periods" else paste("the", period_noun(longer))
   note <- new_note(
     "running total", of, paste("running total of {of} over", span),
+    made = list(reset = reset),
     withheld = c(
       "the measure is not a flow" = sum(!flow),
       "the table does not reach back to the start" = as.integer(

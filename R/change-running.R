@@ -46,6 +46,7 @@ add_running <- function(
     "running statistic", of,
     sprintf("%s {of}%s so far", stat, since),
     unit = facts(x)$added[[of]]$unit,
+    made = list(stat = stat, reset = reset),
     withheld = c("the period is not whole" = sum(is.na(along$value)))
   )
   add_column(x, name, made, along, note)

@@ -57,6 +57,7 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
   share <- ifelse(given, along$value / total, NA_real_)
   note <- new_note(
     "share", of, "share of {of} in its total", unit = "share",
+    made = list(within = within),
     withheld = c(
       "a part of the total is not whole" = sum(lacking),
       "a part is negative" = sum(negative & !lacking),

@@ -20,7 +20,7 @@ commands <- function() {
 
 order_of_work <- c(
   "demo", "inspect", "periods", "describe", "growth", "moving", "season",
-  "lags", "flags", "links", "study", "report"
+  "lags", "flags", "links", "trace", "study", "report"
 )
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where

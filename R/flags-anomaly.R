@@ -59,6 +59,10 @@ add_anomaly <- function(
     ),
     drifts = FALSE,
     unit = if (!standardised) facts(x)$added[[of]]$unit,
+    made = list(
+      position = position, standardised = standardised, smooth = smooth,
+      reference = reference
+    ),
     withheld = c(
       "the period is not whole" = sum(is.na(along$value)),
       "there is no average at its position" = sum(

@@ -52,6 +52,7 @@ add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
     "remainder", of, "remainder of {of} without season and trend",
     drifts = FALSE,
     unit = if (!ratio) facts(x)$added[[of]]$unit,
+    made = made_with_index(index),
     withheld = c(
       "the period is not whole, or there is no index" = sum(is.na(value))
     )

@@ -65,6 +65,7 @@ add_smoothed <- function(
   value <- smooth_cpp(along$series, along$value, alpha)
   note <- new_note(
     "smoothed", of, paste0("smoothed {of}, ", said),
+    made = list(alpha = alpha),
     unit = facts(x)$added[[of]]$unit,
     withheld = c("the period is not whole" = sum(is.na(value)))
   )

@@ -92,12 +92,17 @@ add_moving <- function(
     along, width, code, quantile_share(stat), align, weight, present
   )
   lost <- as.integer(made$lost)
+  asked <- stat
   stat <- if (is.null(weight)) stat else "weighted mean"
   named <- if (is.character(weights)) paste0(weights, " ")
   said <- paste0(align, " ", named, statistic_in_words(stat))
   note <- new_note(
     "moving", of, paste(said, "of {of} over", width$words), stat = stat,
     short = paste(said, "of", width$words), target = align == "leading",
+    made = list(
+      window = if (is.null(weight)) window else length(weight),
+      stat = asked, align = align, weights = weight
+    ),
     unit = facts(x)$added[[of]]$unit,
     withheld = c(
       "lost ends, where the window reaches outside the table" = lost,

@@ -44,7 +44,7 @@ add_per_day <- function(x, workdays = FALSE, of = "value", name = "per_day") {
   day <- if (isFALSE(workdays)) "day" else "working day"
   known <- flow & !is.na(along$value)
   note <- new_note(
-    "per day", of, paste("{of} per", day),
+    "per day", of, paste("{of} per", day), made = list(workdays = workdays),
     withheld = c(
       "the measure is not a flow" = sum(!flow),
       "the period is not whole" = sum(flow & !known),

@@ -13,7 +13,7 @@ build_records <- function(raw, asked, call = caller_env()) {
   raw$known <- asked$known
   check_known_there(raw, series, measures, call)
   raw <- with_plain_columns(raw, measures, call)
-  raw <- with_one_when(raw, call)
+  raw <- with_lines(with_one_when(raw, call), asked$line_number, call)
   read <- read_columns(raw, measures, asked$zone, rules, call)
   settled <- settle_rows(read, raw, rules, call)
   aside <- located(settled$rejected, raw)
@@ -77,6 +77,16 @@ with_one_when <- function(raw, call) {
     raw$data <- c(stats::setNames(list(composed), name), raw$data)
     raw$when <- name
   }
+  raw
+}
+
+# With a column of the line (row, record) that each row stands in.
+with_lines <- function(raw, name, call) {
+  if (is.null(name)) {
+    return(raw)
+  }
+  check_untaken(name, names(raw$data), "line_number", call)
+  raw$data[[name]] <- as.integer(raw$at(seq_len(raw$rows))$line)
   raw
 }
 

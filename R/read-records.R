@@ -89,6 +89,8 @@
 #' @param source Name of a column to be made of the files' names (without folder
 #'   and ending), such as `"line"` where each line has a file of its own. It is
 #'   one of the `series` then.
+#' @param line_number Name of a column to be made of the line (row of a sheet,
+#'   number of a record) that each record stands in, for [trace_value()].
 #' @param skip Lines above the header, such as a title.
 #' @param header_rows How many rows the header has: 1, or 2 with
 #'   `layout = "series across"`.
@@ -172,7 +174,7 @@ read_records <- function(
   source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
   pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
   missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
-  rename = NULL, known = NULL,
+  rename = NULL, known = NULL, line_number = NULL,
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
   table = NULL, cells = "mean", chunked = FALSE
 ) {
@@ -191,10 +193,11 @@ read_records <- function(
     cells = cells
   ))
   form <- form_for(form, asked)
+  asked$line_number <- check_line(line_number)
   check_flag(chunked, "chunked")
   if (chunked) {
     check_nothing_renamed(rename)
-    check_not_chunked(known)
+    check_not_chunked(known, line_number)
     return(read_chunked(file, source, asked, form))
   }
   scratch <- tempfile("backfill-")
@@ -206,6 +209,19 @@ read_records <- function(
   }
   asked$when <- when %||% raw$when
   rename_as_read(build_records(raw, asked), rename)
+}
+
+check_line <- function(line_number, call = caller_env()) {
+  if (!is.null(line_number) && !rlang::is_string(line_number)) {
+    abort_backfill(
+      "argument", sprintf(
+        "`line_number` is %s; it must be a name for a column.",
+        value_in_words(line_number)
+      ),
+      call = call
+    )
+  }
+  line_number
 }
 
 check_nothing_renamed <- function(rename, call = caller_env()) {
@@ -223,7 +239,17 @@ check_nothing_renamed <- function(rename, call = caller_env()) {
 }
 
 # How files are cut into columns, checked.
-check_not_chunked <- function(known, call = caller_env()) {
+check_not_chunked <- function(known, line_number, call = caller_env()) {
+  if (!is.null(line_number)) {
+    abort_backfill(
+      "argument",
+      paste(
+        "`line_number` is given, but records that are read in chunks have",
+        "no columns."
+      ),
+      ">" = "Leave it out, or read them without `chunked`.", call = call
+    )
+  }
   if (!is.null(known)) {
     abort_backfill(
       "argument",

@@ -67,11 +67,21 @@ apply_index <- function(
   how <- if (verb == "deseasonalised") "without the season" else "in the season"
   note <- new_note(
     verb, of, paste("{of}", how, "of", facts(index)$cycle$words),
-    unit = facts(x)$added[[of]]$unit,
+    unit = facts(x)$added[[of]]$unit, made = made_with_index(index),
     withheld = c("the index has none for them" = sum(lacking),
                  "the period is not whole" = sum(is.na(value) & !lacking))
   )
   add_column(x, name, value, along, note)
+}
+
+# What is kept of an index where something was made with it.
+made_with_index <- function(index) {
+  columns <- c(facts(index)$series, "measure", "position", "index")
+  kept <- plain_tibble(index)[columns]
+  kept$position <- as.character(kept$position)
+  list(
+    index = kept, form = facts(index)$form, cycle = facts(index)$cycle$length
+  )
 }
 
 # What an index knows of itself; it must fit the periods of `x`.

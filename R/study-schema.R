@@ -92,7 +92,8 @@ argument_schema <- function(argument) {
   types <- switch(
     argument$type$form, flag = "boolean", measures = , renamed = ,
     formulas = list("object", "array", "string"),
-    calendar = list("string", "object"), made_of_file = , path = "string",
+    calendar = list("string", "object"),
+    made_of_file = , path = , earlier = "string",
     number = list("number", "string", "array"),
     list("string", "number", "boolean", "array", "object")
   )

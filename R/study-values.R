@@ -54,8 +54,19 @@ study_forms <- function() {
   list(
     measures = study_measures, formulas = study_formulas,
     renamed = study_renamed, made_of_file = study_made_of_file,
-    path = study_path, calendar = study_every, pair = study_name
+    path = study_path, calendar = study_every, pair = study_name,
+    earlier = study_earlier
   )
+}
+
+study_earlier <- function(value, name, type, path, known, allowed) {
+  if (!rlang::is_string(value) || !value %in% known) {
+    allowed$faults$add(
+      path, sprintf("\"%s\" must be the name of an earlier result.", name)
+    )
+    return(NULL)
+  }
+  as.symbol(value)
 }
 
 # One of two names, which an option has together and R and a study have apart.

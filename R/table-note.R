@@ -8,6 +8,7 @@
 #   drifts    FALSE where it has no level that could drift, as changes have none
 #   target    TRUE where it tells of the future: it explains nothing
 #   longer    how many figures span more than one period
+#   made      the arguments that it was made with, for trace_value()
 # What a verb must know of its own columns comes with it.
 new_note <- function(
   verb, of, words, unit = NULL, withheld = NULL, change = FALSE, drifts = TRUE,

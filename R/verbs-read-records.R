@@ -51,6 +51,10 @@ roles_in_reading <- function() {
       type_text("NAME"),
       "Make a series column NAME of the files' names, where several are read."
     ),
+    line_number = verb_argument(type_text("NAME"), paste(
+      "Make a column NAME of the line that each record stands in, for",
+      "`backfill trace --rows`."
+    )),
     known = verb_argument(type_text("COLUMN"), paste(
       "The column with the day on which a row was published. Several rows of",
       "one time are versions then."

@@ -173,3 +173,6 @@ type_file <- function(reader) {
     form = "made_of_file", reader = reader
   )
 }
+
+# An earlier result, which a study names.
+type_earlier <- function() new_type("NAME", form = "earlier")

@@ -597,7 +597,7 @@ test_that("a bad value is told by the option that it was given to, for every opt
     when = "month", series = "inn", measure = "guest_nights:flow"
   )
   # Whatever text is good for these.
-  any_text <- c("source", "missing")
+  any_text <- c("source", "missing", "line-number")
   beside <- list(
     base = c("--project", "3"), split = c("--profile", "month"),
     index = "--adjust", stat = c("--profile", "month"),
@@ -605,6 +605,10 @@ test_that("a bad value is told by the option that it was given to, for every opt
     size = c("--figure", "a.png"), events = c("--figure", "a.png"),
     highlight = c("--figure", "a.png"), present = c("--window", "3")
   )
+  # A trace takes a table that was written, and the records beside it.
+  table <- file.path(withr::local_tempdir(), "nights.csv")
+  write_periods(roll_up(inns(), "month"), table)
+  traced <- c(period = "2031-07", "of-series" = "Anchor", records = nights)
   known <- backfill:::commands()
   # A study takes other inputs; see test-study.R.
   for (name in setdiff(names(known), c("demo", "study", "report"))) {
@@ -623,8 +627,14 @@ test_that("a bad value is told by the option that it was given to, for every opt
       if (option == "type") {
         used <- c("--figure", "a.png")
       }
+      input <- if (name == "trace") {
+        given <- traced[names(traced) != option]
+        c(table, rbind(paste0("--", names(given)), given))
+      } else {
+        nights
+      }
       ran <- command_line(
-        name, nights,
+        name, input,
         if (length(asked) > 0) rbind(paste0("--", names(asked)), unlist(asked)),
         used, paste0("--", option), "bad/!x", "--quiet", dir = folder
       )

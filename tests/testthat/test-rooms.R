@@ -3,7 +3,7 @@
 
 core <- c(
   "calendar", "records", "periods", "change", "moving", "season", "lags",
-  "flags", "links", "describe"
+  "flags", "links", "describe", "trace"
 )
 rooms <- c(
   "words", "check", "table", "backfill", core, "read", "write", "at", "verbs",

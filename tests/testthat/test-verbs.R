@@ -56,7 +56,7 @@ test_that("the command line offers every verb and every argument", {
     backfill:::command_growth(), backfill:::command_moving(),
     backfill:::command_season(), backfill:::command_lags(),
     backfill:::command_flags(), backfill:::command_links(),
-    backfill:::command_describe()
+    backfill:::command_describe(), backfill:::command_trace()
   )
   for (command in commands) {
     # One option never stands for two things.
@@ -92,7 +92,8 @@ test_that("the command line offers every verb and every argument", {
       group_differences = "by", level_shifts = c("confidence", "seed"),
       # Given by the options of read_records().
       records_at = names(declared$read_records$arguments),
-      project = c("cycle", "form", "method", "combine")
+      project = c("cycle", "form", "method", "combine"),
+      trace_value = "records"
     )
     wanted <- setdiff(arguments, elsewhere[[verb]])
     wanted <- if (length(wanted) == 0) paste(verb, "") else paste(verb, wanted)

@@ -1,0 +1,314 @@
+# A trace is true where its arithmetic, and nothing else, gives the figure.
+
+traced_table <- function(seed) {
+  withr::local_seed(seed)
+  month <- seq(as.Date("2028-01-01"), by = "month", length.out = 48)
+  records <- tibble::tibble(
+    month = rep(month, 2), port = rep(c("a", "b"), each = 48),
+    price = round(exp(stats::rnorm(96, 3, 0.2)), 2),
+    kilos = round(stats::rexp(96, 0.01)) + 1
+  )
+  records <- records[-sample(96, 3), ]
+  as_records(records, "month", c(price = "level", kilos = "flow"),
+             series = "port")
+}
+
+days_of_ports <- function() {
+  as_records(tibble::tibble(
+    day = as.Date("2031-01-01") + 0:99, port = "a", kilos = 1:100 + 0.5
+  ), "day", c(kilos = "flow"), series = "port")
+}
+
+# Base R's own functions, with one quantile for all.
+own_answer <- function(text) {
+  eval(str2lang(text), list(
+    quantile = function(x, share, type = 7) {
+      stats::quantile(x, share, names = FALSE, type = type)
+    },
+    sd = stats::sd, findInterval = findInterval
+  ), baseenv())
+}
+
+test_that("every column that a verb adds is worked out from its trace alone", {
+  records <- traced_table(1)
+  x <- roll_up(records, "month")
+  index <- seasonal_index(x, form = "additive")
+  ratio <- seasonal_index(x)
+  workdays <- calendar("month", workdays = 1:5)
+  makers <- list(
+    add_growth(x, over = c("1 year", "2")),
+    add_growth(x, "quarter", as = "ratio"),
+    add_growth(x, 1, as = "difference"), add_growth(x, 3, as = "log"),
+    add_growth(x, "1 year", as = "annualised", max_age = 2),
+    add_growth(x, "1 month", ahead = TRUE),
+    add_returns(x), add_returns(x, as = "log"),
+    add_returns(x, total = "growth_of_1"), add_returns(x, total = "drawdown"),
+    add_lagged(x, "1 year"), add_lagged(x, -2),
+    add_running_total(x), add_running_total(x, reset = "quarter"),
+    add_running(x), add_running(x, "lowest", reset = "year"),
+    add_running(x, "mean"),
+    add_rebased(x), add_rebased(x, 1, at = "2029-06"),
+    add_share(x), add_per_day(x),
+    add_per_day(x, workdays = workdays),
+    add_bands(x, c(10, 20, 100), of = "value"),
+    add_bands(x, c(0.2, 0.5), scale = "quantile", closed = "right",
+              of = "value"),
+    add_moving(x, 5), add_moving(x, 4, align = "centred"),
+    add_moving(x, 5, "median"), add_moving(x, 12, "90%", present = 0.7),
+    add_moving(x, 6, "sd"), add_moving(x, 3, "lowest", align = "leading"),
+    add_moving(x, 3, "highest"),
+    add_moving(roll_up(days_of_ports(), "day"), "1 month"),
+    add_moving(x, 12, "sum"), add_moving(x, weights = "spencer 15"),
+    add_moving(x, weights = c(1, 2, 3)),
+    add_smoothed(x, half_life = 3), add_smoothed(x, alpha = 0.3),
+    deseasonalise(x, index), deseasonalise(x, ratio),
+    reseasonalise(deseasonalise(x, ratio), ratio),
+    reseasonalise(deseasonalise(x, index), index),
+    add_remainder(x), add_remainder(x, index),
+    add_anomaly(x, "month"), add_anomaly(x, "month", running = TRUE),
+    add_anomaly(x, "month", standardised = TRUE),
+    add_anomaly(x, "month", smooth = 3,
+                reference = c("2028-01-01", "2030-12-31")),
+    add_growth(add_moving(x, 3), 1, of = "moving_mean"),
+    add_moving(add_growth(x, 1), 3, of = "growth_1_month")
+  )
+  made <- unique(unlist(lapply(makers, function(one) {
+    vapply(attr(one, "backfill")$added, `[[`, "", "verb")
+  })))
+  # No verb is passed over but the interval of a projection.
+  sources <- vapply(list.files(checkout("R"), full.names = TRUE), function(
+    file
+  ) {
+    paste(readLines(file), collapse = "\n")
+  }, "")
+  noted <- unlist(regmatches(
+    sources, gregexpr(
+      "(?<=new_note[(])\\s*\"[a-z ]+(?=\")", sources, perl = TRUE
+    )
+  ))
+  verbs <- sub("^\\s*\"", "", noted)
+  apart <- c("value", "interval")
+  expect_setequal(c(made, apart), union(verbs, c(
+    "deseasonalised", "reseasonalised"
+  )))
+  for (one in makers) {
+    columns <- names(attr(one, "backfill")$added)
+    for (column in columns) {
+      figures <- as.numeric(one[[column]])
+      withr::local_seed(7)
+      known <- which(!is.na(figures))
+      expect_gt(length(known), 0)
+      lines <- if (length(unique(one$measure)) > 1) {
+        paste(one$port, one$measure, sep = " / ")
+      } else {
+        one$port
+      }
+      for (row in known[sample(length(known), 6)]) {
+        found <- trace_value(one, one$period[[row]], lines[[row]], column)
+        label <- paste(column, lines[[row]], one$period[[row]])
+        expect_identical(found$figure[[1]], figures[[row]], label = label)
+        deep <- which(!is.na(found$worked))
+        for (step in deep) {
+          expect_equal(
+            own_answer(found$worked[[step]]), found$figure[[step]],
+            label = paste(label, found$worked[[step]])
+          )
+        }
+        expect_true(1L %in% deep, label = label)
+        # What it was made of stands below it, as it stands in the table.
+        below <- found[found$depth == 1 & found$column %in% names(one), ]
+        at <- match(
+          paste(below$port, below$measure, below$period),
+          paste(one$port, one$measure, one$period)
+        )
+        expect_true(nrow(below) > 0 && !anyNA(at), label = label)
+      }
+    }
+  }
+})
+
+test_that("values are worked out from the records behind them", {
+  records <- traced_table(2)
+  days <- as_records(
+    tibble::tibble(
+      when = as.POSIXct("2031-03-01", tz = "UTC") + 3600 * (0:1499),
+      x = sin(0:1499) * 100
+    ), "when", c(x = "level"), zone = "WET"
+  )
+  uses <- c(
+    "sum", "mean", "median", "sd", "first", "last", "lowest", "highest", "90%"
+  )
+  for (use in uses) {
+    daily <- suppressWarnings(roll_up(days, "day", use = use))
+    for (day in c("2031-03-20", "2031-03-31")) {
+      found <- trace_value(daily, day, records = days)
+      expect_equal(own_answer(found$worked), found$figure)
+      own <- summary(found)
+      expect_identical(nrow(own), found$n)
+      expect_identical(
+        unique(format(own$when, "%Y-%m-%d", tz = "WET")), day
+      )
+      expect_identical(
+        c(found$first_record, found$last_record), range(own$when)
+      )
+    }
+  }
+  # Of these the records are shown, and what they come to is not worked out.
+  tanks <- read_records(
+    demo_file("water-tanks.csv"), series = c("village", "tank"),
+    layout = "dates across", measures = c(reading = "counter")
+  )
+  found <- trace_value(
+    roll_up(tanks, "month"), "2030-05", "Mole / 1", records = tanks
+  )
+  expect_identical(found$worked, NA_character_)
+  expect_identical(
+    unique(paste(summary(found)$village, summary(found)$tank)), "Mole 1"
+  )
+  working <- calendar("working day", workdays = 1:5)
+  found <- trace_value(roll_up(days, working), "2031-03-24", records = days)
+  expect_equal(found$figure, mean(days$x[
+    format(days$when, "%Y-%m-%d", tz = "WET") == "2031-03-24"
+  ]))
+  quarterly <- add_growth(roll_up(records, "quarter"), 1)
+  found <- trace_value(quarterly, "2029-Q3", "b / kilos", records = records)
+  expect_identical(found$depth, c(0L, 1L, 1L))
+  own <- summary(found)
+  for (step in 2:3) {
+    expect_equal(sum(own$kilos[own$step == step]), found$figure[[step]])
+  }
+  expect_error(
+    trace_value(
+      quarterly, "2029-Q3", "b / kilos", records = records[-60:-96, ]
+    ),
+    class = "backfill_error_trace"
+  )
+})
+
+test_that("a trace survives a file, says what stood in the way, and refuses what is no longer true", {
+  x <- add_growth(roll_up(traced_table(3), "month"), "1 year")
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(x, file)
+  rows <- which(!is.na(x$growth_1_year) & x$measure == "kilos")
+  row <- rows[[5]]
+  line <- paste(x$port[[row]], "kilos", sep = " / ")
+  found <- trace_value(x, x$period[[row]], line)
+  expect_identical(
+    columns(trace_value(read_periods(file), x$period[[row]], line)),
+    columns(found)
+  )
+  expect_output(print(found), "Worked out: 100 [*] \\(")
+  gap <- which(is.na(x$value) & x$measure == "kilos")[[1]]
+  expect_output(
+    print(trace_value(x, x$period[[gap]],
+                      paste(x$port[[gap]], "kilos", sep = " / "))),
+    "not given.*\\(empty\\)"
+  )
+  changed <- x
+  changed$value[row] <- 1
+  attr(changed, "backfill")$layout <- NULL
+  expect_error(
+    trace_value(changed, x$period[[row]], line),
+    "what the table has now", class = "backfill_error_trace"
+  )
+  for (wrong in list(
+    list("2031-01", "no such"), list("2031-01", NULL), list("1999", line),
+    list("2031-01", line, "standing")
+  )) {
+    expect_error(
+      do.call(trace_value, c(list(x), wrong)), class = "backfill_error"
+    )
+  }
+  ahead <- project(roll_up(traced_table(4), "month"), 3)
+  expect_error(
+    trace_value(ahead, "2032-01", "a / kilos", "upper"), "not kept",
+    class = "backfill_error_trace"
+  )
+  filled <- impute_gaps(roll_up(traced_table(3), "month"), "linear")
+  gap <- which(filled$standing == "imputed")[[1]]
+  found <- trace_value(filled, filled$period[[gap]], paste(
+    filled$port[[gap]], filled$measure[[gap]], sep = " / "
+  ))
+  expect_match(found$formula, "filled in \\(linear\\)")
+})
+
+test_that("the command line traces a table that it wrote, down to the lines of the file", {
+  dir <- withr::local_tempdir()
+  nights <- c(
+    demo_file("inns.csv"), "--when", "month", "--series", "inn", "--measure",
+    "guest_nights:flow"
+  )
+  table <- file.path(dir, "growth.csv")
+  backfill_cli(
+    "growth", nights, "--every", "quarter", "--over", "1 year", "--out", table
+  )
+  ask <- c("trace", table, "--period", "2031-Q2", "--of-series", "Anchor")
+  found <- backfill_cli(ask)
+  expect_identical(found$status, 0L)
+  expect_match(found$err, "Worked out: 100", all = FALSE)
+  expect_match(found$out, "^ +value +Anchor", all = FALSE)
+  rows <- backfill_cli(
+    ask, "--records", nights, "--line-number", "line", "--rows", "--format",
+    "csv"
+  )
+  lines <- utils::read.csv(text = rows$out)
+  file <- utils::read.csv(demo_file("inns.csv"))
+  expect_identical(nrow(lines), 6L)
+  expect_identical(
+    as.character(lines$guest_nights), file$guest_nights[lines$line - 1]
+  )
+  for (wrong in list(
+    c("trace", table), c(ask, "--rows"), c(ask, "--when", "month"),
+    c("trace", demo_file("inns.csv"), "--period", "2031-04"),
+    c("trace", table, "--period", "2031-Q2", "--of-series", "none"),
+    c("trace", table, table, "--period", "2031-Q2")
+  )) {
+    expect_identical(backfill_cli(wrong)$status, 2L)
+  }
+})
+
+test_that("a flag is worked out from its baseline and its limits", {
+  withr::local_seed(9)
+  x <- roll_up(traced_table(5), "month")
+  x <- x[x$measure == "kilos", ]
+  asked <- list(
+    list(beyond = c(sd = 1), exclude_flagged = TRUE),
+    list("previous period", c(percent = 20), floor = 30),
+    list("a cycle before", c(amount = 40), last = 2, direction = "up"),
+    list(beyond = c(mad = 1.5), stat = "median", direction = "up"),
+    list(beyond = c(sd = 1, percent = 30)),
+    list(beyond = c(sd = 1, percent = 30), beyond_all = TRUE),
+    list(beyond = c(quantile = 0.8), stat = "smoothed", last = 6),
+    list("season", c(sd = 1)), list("season", c(mad = 1), form = "additive"),
+    list("season", c(quantile = 0.8)),
+    list(beyond = c(sd = 1), spread_of = "12 months"),
+    list("year to date", c(percent = 20))
+  )
+  for (how in asked) {
+    flags <- suppressWarnings(do.call(flag_periods, c(list(x), how)))
+    known <- which(!is.na(flags$flag))
+    expect_gt(sum(flags$flag[known]), 0)
+    for (row in known[sample(length(known), 6)]) {
+      found <- trace_value(flags, flags$period[[row]], flags$port[[row]])
+      label <- paste(deparse(how)[[1]], flags$port[[row]], flags$period[[row]])
+      expect_identical(found$figure[[1]], as.numeric(flags$flag[[row]]))
+      deep <- which(!is.na(found$worked))
+      for (step in deep) {
+        expect_equal(
+          as.numeric(own_answer(found$worked[[step]])), found$figure[[step]],
+          label = paste(label, found$column[[step]])
+        )
+      }
+      ends <- c("upper", "lower")[is.finite(c(
+        flags$upper[[row]], flags$lower[[row]]
+      ))]
+      expect_true(all(c("flag", ends) %in% found$column[deep]), label = label)
+      prior <- found[found$depth == 2, ]
+      expect_true(all(prior$period < flags$period[[row]]), label = label)
+      if (flags$n_prior[[row]] > 1 && !"smoothed" %in% unlist(how) &&
+            !"season" %in% unlist(how)) {
+        expect_identical(nrow(prior), as.integer(flags$n_prior[[row]]))
+      }
+    }
+  }
+})
