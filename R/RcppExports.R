@@ -61,12 +61,12 @@ read_dates_cpp <- function(text, pivot_year, year_start) {
     .Call(`_backfill_read_dates_cpp`, text, pivot_year, year_start)
 }
 
-date_column_cpp <- function(text, pivot_year, year_start, order, spans) {
-    .Call(`_backfill_date_column_cpp`, text, pivot_year, year_start, order, spans)
+date_column_cpp <- function(text, pivot_year, year_start, order, spans, at_end) {
+    .Call(`_backfill_date_column_cpp`, text, pivot_year, year_start, order, spans, at_end)
 }
 
-date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, report) {
-    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, report)
+date_field_cpp <- function(path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, at_end, report) {
+    .Call(`_backfill_date_field_cpp`, path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, at_end, report)
 }
 
 field_texts_cpp <- function(path, skip, delimiter, field, rows, wanted) {
@@ -87,6 +87,10 @@ turn_into_instants_by_clock_cpp <- function(second, with_offset, from, offset) {
 
 counted_dates_cpp <- function(count, unit, origin, from, to) {
     .Call(`_backfill_counted_dates_cpp`, count, unit, origin, from, to)
+}
+
+day_shapes_cpp <- function(series, number, position, part, slots, draws, seed) {
+    .Call(`_backfill_day_shapes_cpp`, series, number, position, part, slots, draws, seed)
 }
 
 count_bytes_cpp <- function(path, quote) {

@@ -44,7 +44,8 @@ column_units.backfill_result <- function(x) {
     share = "share", explained = "share", removed = "share",
     r_squared = "share", positions_p = "p",
     ranks_p = "p", drift_p = "p", p = "p", outside_p = "p",
-    ljung_box_p = "p", q = "p", percent = "%", percent_per_year = "%",
+    shape_share = "share", shape_p = "p", ljung_box_p = "p", q = "p",
+    percent = "%", percent_per_year = "%",
     mape = "% of",
     mape_last_cycle = "% of", mape_other = "% of"
   )

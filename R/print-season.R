@@ -42,7 +42,10 @@ describe.backfill_seasonal_index <- function(x, ...) {
       }
     ),
     if (!is.null(season$tests)) {
-      c(describe_seasons(x), describe_moves(x), describe_disagreeing(x))
+      c(
+        describe_seasons(x), describe_shapes(x), describe_moves(x),
+        describe_disagreeing(x)
+      )
     }
   )
 }
@@ -137,6 +140,29 @@ around_trend_in_words <- function(season) {
 count_have <- function(n) paste(thousands(n), if (n == 1) "has" else "have")
 
 p_in_words <- function(p) ifelse(p < 0.001, "p < 0.001", sprintf("p = %.3f", p))
+
+# Whether the day has one shape on all weekdays.
+describe_shapes <- function(x) {
+  tests <- summary(x)
+  if (!"shape_p" %in% names(tests) || all(is.na(tests$shape_p))) {
+    return(NULL)
+  }
+  name <- lines_of_result(tests)
+  unlike <- which(tests$shape_p < 0.05)
+  c(
+    if (length(unlike) > 0) sprintf(
+      "The course of a day differs between weekdays in %s.", in_words(sprintf(
+        "%s (%s of its variation, %s)", name[unlike],
+        format_share(tests$shape_share[unlike]),
+        p_in_words(tests$shape_p[unlike])
+      ), 4)
+    ),
+    if (length(unlike) < nrow(tests)) paste0(
+      "As far as these weeks tell, the day has one course on all weekdays",
+      if (length(unlike) > 0) " elsewhere", ": the week moves its level alone."
+    )
+  )
+}
 
 describe_moves <- function(x) {
   season <- facts(x)

@@ -25,14 +25,16 @@
 as_records <- function(
   x, when, measures, series = NULL, zone = "UTC", layout = "rows",
   date_order = NULL, date_unit = NULL, pivot_year = 1969, year_start = NULL,
-  repeated = "order", hour_ending = NULL, missing = NULL, decimal_mark = NULL,
-  duplicates = "error", strict = FALSE, rename = NULL, known = NULL
+  repeated = "order", hour_ending = NULL, spans = "start", missing = NULL,
+  decimal_mark = NULL, duplicates = "error", strict = FALSE, rename = NULL,
+  known = NULL
 ) {
   x <- frame_of_object(x, when, measures)
   asked <- new_reading(when, measures, series, zone, layout, check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,
     year_start = year_start, repeated = repeated, hour_ending = hour_ending,
-    missing = missing, decimal_mark = decimal_mark, duplicates = duplicates,
+    spans = spans, missing = missing, decimal_mark = decimal_mark,
+    duplicates = duplicates,
     strict = strict
   )), known)
   raw <- new_raw(

@@ -113,6 +113,8 @@
 #'   hour; `FALSE` where 24:00 is the next midnight, as ISO 8601 has it. Not
 #'   needed for times that stand at 00:00; where they run to 24:00 and never do,
 #'   it must be given.
+#' @param spans Whether spans of time, such as `06:00-07:00`, are read as their
+#'   `"start"` or their `"end"`.
 #' @param missing Codes that stand for a missing value, such as
 #'   `c("-99", "closed")`.
 #' @param decimal_mark `"."` or `","`; `NULL` to find it.
@@ -173,6 +175,7 @@ read_records <- function(
   file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows",
   source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
   pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
+  spans = "start",
   missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
   rename = NULL, known = NULL, line_number = NULL,
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
@@ -181,6 +184,7 @@ read_records <- function(
   rules <- check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,
     year_start = year_start, repeated = repeated, hour_ending = hour_ending,
+    spans = spans,
     missing = missing, decimal_mark = decimal_mark, duplicates = duplicates,
     strict = strict
   ))

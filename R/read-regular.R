@@ -71,11 +71,11 @@ is_plain <- function(cut) {
 date_field <- function(cut, when, rows) {
   structure(
     list(
-      read = function(pivot_year, year_start, order, spans) {
+      read = function(pivot_year, year_start, order, spans, at_end) {
         read <- with_bar("Reading dates", function(report) {
           date_field_cpp(
             cut$file$path, cut$from, cut$delimiter, when, rows, pivot_year,
-            year_start, order, spans, report
+            year_start, order, spans, at_end, report
           )
         })
         if (!read$whole) { # as each row had all fields

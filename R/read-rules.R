@@ -4,7 +4,7 @@ check_rules <- function(rules, call = caller_env()) {
   known <- list(
     date_order = names(date_orders), date_unit = names(date_units),
     repeated = c("order", "first", "second"), decimal_mark = c(".", ","),
-    duplicates = names(duplicate_rules)
+    duplicates = names(duplicate_rules), spans = c("start", "end")
   )
   # Those that are not given are NULL.
   given <- Filter(Negate(is.null), rules)

@@ -17,13 +17,14 @@ read_written <- function(x, rules, at, call) {
     read_in <- x$read
   } else {
     text <- if (is.numeric(x)) months_as_text(x, call) else as.character(x)
-    read_in <- function(pivot_year, year_start, order, spans) {
-      date_column_cpp(text, pivot_year, year_start, order, spans)
+    read_in <- function(pivot_year, year_start, order, spans, at_end) {
+      date_column_cpp(text, pivot_year, year_start, order, spans, at_end)
     }
   }
   read <- function(order, spans = FALSE) {
     read_in(
-      rules$pivot_year, rules$year_start %||% 1L, order - 1L, spans
+      rules$pivot_year, rules$year_start %||% 1L, order - 1L, spans,
+      identical(rules$spans, "end")
     )
   }
   if (!is.null(rules$date_order)) {
@@ -43,10 +44,10 @@ read_written <- function(x, rules, at, call) {
     parsed <- read(order, spans = TRUE)
   }
   check_year_start(parsed, order, rules, at, call)
-  parsed$note <- c(order_note(parsed, order, rules),
-                   if (spans) {
-                     "Spans of time, such as 06:00-07:00, are read as their start."
-                   })
+  parsed$note <- c(order_note(parsed, order, rules), if (spans) sprintf(
+    "Spans of time, such as 06:00-07:00, are read as their %s.",
+    rules$spans %||% "start"
+  ))
   end_hours(parsed, rules, call)
 }
 

@@ -156,3 +156,47 @@ as.data.frame.backfill_account <- function(x, ...) {
     some(length(x$notes), "read as", NA, x$notes)
   )
 }
+
+# Several accounts as one.
+join_accounts <- function(accounts) {
+  all <- function(name) lapply(accounts, `[[`, name)
+  sources <- vctrs::vec_rbind(!!!all("sources"))
+  rows <- tapply(
+    sources$rows, factor(sources$source, unique(sources$source)), sum
+  )
+  missing <- vctrs::vec_rbind(!!!all("missing"))
+  counted <- vctrs::vec_group_loc(missing[c("measure", "reason")])
+  missing <- tibble::tibble(
+    counted$key,
+    count = vapply(counted$loc, function(at) sum(missing$count[at]), 0L)
+  )
+  out <- accounts[[1]]
+  out$sources <- tibble::tibble(source = names(rows), rows = as.integer(rows))
+  out$set_aside <- vctrs::vec_rbind(!!!all("set_aside"))
+  out$missing <- missing
+  for (name in c("rows_read", "rows_used", "rows_merged", "blank_lines")) {
+    out[[name]] <- sum(unlist(all(name)))
+  }
+  out$duplicates <- Reduce(`+`, all("duplicates"))
+  out$first <- min(do.call(c, all("first")))
+  out$last <- max(do.call(c, all("last")))
+  out$notes <- join_notes(all("notes"))
+  out
+}
+
+# Notes that differ by the rows that they count are added up.
+join_notes <- function(notes) {
+  notes <- unlist(notes)
+  form <- gsub("[0-9,]+ rows?", "# rows", notes)
+  vapply(unique(form), function(one) {
+    same <- notes[form == one]
+    counts <- regmatches(same, gregexpr("[0-9,]+(?= rows?)", same, perl = TRUE))
+    total <- Reduce(
+      `+`, lapply(counts, function(count) as.numeric(gsub(",", "", count)))
+    )
+    for (count in total) {
+      one <- sub("# rows", count_of(count, "row"), one, fixed = TRUE)
+    }
+    one
+  }, "", USE.NAMES = FALSE)
+}

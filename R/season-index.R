@@ -102,6 +102,7 @@ seasonal_index <- function(
   facts <- season_facts(found$facts)
   check_season(facts, keys, along, cycle, form)
   positions <- factor(cycle$labels, cycle$labels)
+  position <- at$position[along$number - at$first + 1]
   index <- tibble::tibble(
     vctrs::vec_rep_each(keys, cycle$length), position = rep(
       positions, nrow(keys)
@@ -116,11 +117,14 @@ seasonal_index <- function(
     measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle[c("length", "words", "noun", "own")], form = form,
     method = method, combine = combine,
-    normalised = normalise, of = of, tests = season_tests(keys, facts, cycle),
+    normalised = normalise, of = of, tests = tibble::tibble(
+      season_tests(keys, facts, cycle),
+      day_shapes(along, position, found$part, cycle, along$calendar)
+    ),
     normalisers = tibble::tibble(keys, normaliser = facts$normaliser),
     worksheet = new_worksheet(
       x, along, found, form, method,
-      positions[at$position[along$number - at$first + 1]], facts$normaliser
+      positions[position], facts$normaliser
     )
   ))
 }

@@ -16,8 +16,12 @@
 #'   over the positions), `ranks_h` and `ranks_p`, `drift_f` and `drift_p`
 #'   (whether it moves over the cycles), and before and after the season is
 #'   taken out `range_before`, `range_after`, `sd_before`, `sd_after` and
-#'   `removed` (the share of the variance that goes with it). `NA` where there
-#'   are too few ratios.
+#'   `removed` (the share of the variance that goes with it). Where the cycle is
+#'   a week of hours or other parts of a day, also `shape_share` (the share of
+#'   the variation of days about their own means that lies between weekdays)
+#'   and `shape_p` (the share of 199 draws, the days as they are among them, in
+#'   which as much does when whole days are given other weekdays). `NA` where
+#'   there are too few ratios.
 #'
 #'   With `"worksheet"` a tibble with a row for each period: the series columns,
 #'   `measure`, `period`, `position`, `value`, `centred_average` (or
@@ -26,6 +30,12 @@
 #'   that the indices average 1; or what is added, so that they add up to 0),
 #'   `index`, `adjusted` and `standing`, which is `lost` where the centred
 #'   average reaches outside the data, or would be bridged for the most part.
+#' @section One course of the day: `shape_p` was simulated with hours that go
+#'   together by an autocorrelation of 0, 0.8 and 0.95: below 0.05 lay 4, 6 and
+#'   7 of 100 series of 8 weeks, and 2, 6 and 6 of 26 weeks, whose days had one
+#'   course and weekdays their levels. One noon of each weekend day, higher by
+#'   the standard deviation of the rest, was found in 13 to 16 of 100 series of
+#'   8 weeks and 38 to 63 of 26 weeks.
 #' @section Errors: `backfill_error_input` where the index was read from a file,
 #'   which has no worksheet.
 #' @examples

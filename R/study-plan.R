@@ -155,6 +155,11 @@ step_arguments <- function(found, path, allowed) {
   as.list(found)
 }
 
+# Whether its tables are arguments each, and not a list.
+several_apart <- function(verb) {
+  verb$takes %in% c("several periods", "several records")
+}
+
 # list(values, uses): what a step works on.
 step_inputs <- function(from, verb, path, known, allowed) {
   from <- unlist(from)
@@ -178,7 +183,7 @@ step_inputs <- function(from, verb, path, known, allowed) {
   }
   symbols <- lapply(from, as.symbol)
   list(
-    values = if (verb$takes == "several periods" || length(from) == 1) {
+    values = if (several_apart(verb) || length(from) == 1) {
       symbols
     } else {
       list(rlang::call2("list", !!!symbols))

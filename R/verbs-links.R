@@ -76,6 +76,13 @@ declare_put_together <- function() {
   )
 }
 
+declare_join_records <- function() {
+  new_verb(
+    "join_records", "several records", "records",
+    "The measures of several tables side by side, by series and time."
+  )
+}
+
 declare_rank_links <- function() {
   new_verb(
     "rank_links", "periods", "a result",

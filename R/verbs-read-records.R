@@ -94,6 +94,10 @@ dates_in_reading <- function() {
     hour_ending = verb_argument(type_yes_no(), paste(
       "Where times run from 01:00 to 24:00: yes if each is the end of its",
       "hour, no if 24:00 is the next midnight."
+    )),
+    spans = verb_argument(type_text("END"), paste(
+      "Whether spans of time, such as 06:00-07:00, are read as their start",
+      "(the default) or their end."
     ))
   )
 }

@@ -222,8 +222,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // date_column_cpp
-Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order, bool spans);
-RcppExport SEXP _backfill_date_column_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP) {
+Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_start, int order, bool spans, bool at_end);
+RcppExport SEXP _backfill_date_column_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP, SEXP at_endSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -232,13 +232,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
     Rcpp::traits::input_parameter< int >::type order(orderSEXP);
     Rcpp::traits::input_parameter< bool >::type spans(spansSEXP);
-    rcpp_result_gen = Rcpp::wrap(date_column_cpp(text, pivot_year, year_start, order, spans));
+    Rcpp::traits::input_parameter< bool >::type at_end(at_endSEXP);
+    rcpp_result_gen = Rcpp::wrap(date_column_cpp(text, pivot_year, year_start, order, spans, at_end));
     return rcpp_result_gen;
 END_RCPP
 }
 // date_field_cpp
-Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order, bool spans, Rcpp::Nullable<Rcpp::Function> report);
-RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP, SEXP reportSEXP) {
+Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int field, double rows, int pivot_year, int year_start, int order, bool spans, bool at_end, Rcpp::Nullable<Rcpp::Function> report);
+RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP, SEXP at_endSEXP, SEXP reportSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -251,8 +252,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
     Rcpp::traits::input_parameter< int >::type order(orderSEXP);
     Rcpp::traits::input_parameter< bool >::type spans(spansSEXP);
+    Rcpp::traits::input_parameter< bool >::type at_end(at_endSEXP);
     Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::Function> >::type report(reportSEXP);
-    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, report));
+    rcpp_result_gen = Rcpp::wrap(date_field_cpp(path, skip, delimiter, field, rows, pivot_year, year_start, order, spans, at_end, report));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -321,6 +323,23 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type from(fromSEXP);
     Rcpp::traits::input_parameter< double >::type to(toSEXP);
     rcpp_result_gen = Rcpp::wrap(counted_dates_cpp(count, unit, origin, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// day_shapes_cpp
+Rcpp::NumericMatrix day_shapes_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::IntegerVector position, Rcpp::NumericVector part, int slots, int draws, double seed);
+RcppExport SEXP _backfill_day_shapes_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP positionSEXP, SEXP partSEXP, SEXP slotsSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type part(partSEXP);
+    Rcpp::traits::input_parameter< int >::type slots(slotsSEXP);
+    Rcpp::traits::input_parameter< int >::type draws(drawsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(day_shapes_cpp(series, number, position, part, slots, draws, seed));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1034,13 +1053,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_running_statistic_cpp", (DL_FUNC) &_backfill_running_statistic_cpp, 4},
     {"_backfill_find_rises_cpp", (DL_FUNC) &_backfill_find_rises_cpp, 12},
     {"_backfill_read_dates_cpp", (DL_FUNC) &_backfill_read_dates_cpp, 3},
-    {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 5},
-    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 10},
+    {"_backfill_date_column_cpp", (DL_FUNC) &_backfill_date_column_cpp, 6},
+    {"_backfill_date_field_cpp", (DL_FUNC) &_backfill_date_field_cpp, 11},
     {"_backfill_field_texts_cpp", (DL_FUNC) &_backfill_field_texts_cpp, 6},
     {"_backfill_turn_into_days_cpp", (DL_FUNC) &_backfill_turn_into_days_cpp, 1},
     {"_backfill_turn_into_instants_cpp", (DL_FUNC) &_backfill_turn_into_instants_cpp, 2},
     {"_backfill_turn_into_instants_by_clock_cpp", (DL_FUNC) &_backfill_turn_into_instants_by_clock_cpp, 4},
     {"_backfill_counted_dates_cpp", (DL_FUNC) &_backfill_counted_dates_cpp, 5},
+    {"_backfill_day_shapes_cpp", (DL_FUNC) &_backfill_day_shapes_cpp, 7},
     {"_backfill_count_bytes_cpp", (DL_FUNC) &_backfill_count_bytes_cpp, 2},
     {"_backfill_first_records_cpp", (DL_FUNC) &_backfill_first_records_cpp, 5},
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},

@@ -127,11 +127,11 @@ Rcpp::List wrap_dates(const DateColumn& column,
 // `order` is a code of enum class DateOrder.
 // [[Rcpp::export]]
 Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year,
-                           int year_start, int order, bool spans) {
+                           int year_start, int order, bool spans, bool at_end) {
   const R_xlen_t n = text.size();
   Rcpp::NumericVector second(Rcpp::no_init(n));
   DateColumn column(second.begin(), {pivot_year, year_start},
-                    static_cast<DateOrder>(order), spans);
+                    static_cast<DateOrder>(order), spans, at_end);
   const SEXP* items = STRING_PTR_RO(text);
   for (R_xlen_t i = 0; i < n; ++i) {
     if (items[i] == NA_STRING) {
@@ -181,11 +181,11 @@ bool for_each_field(const std::string& path, int skip, char delimiter,
 // [[Rcpp::export]]
 Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter,
                           int field, double rows, int pivot_year,
-                          int year_start, int order, bool spans,
+                          int year_start, int order, bool spans, bool at_end,
                           Rcpp::Nullable<Rcpp::Function> report) {
   Rcpp::NumericVector second(Rcpp::no_init(static_cast<R_xlen_t>(rows)));
   DateColumn column(second.begin(), {pivot_year, year_start},
-                    static_cast<DateOrder>(order), spans);
+                    static_cast<DateOrder>(order), spans, at_end);
   const bool whole = for_each_field(
       path, skip, delimiter[0], field, static_cast<std::size_t>(rows),
       [&](std::size_t row, const char* from, const char* to) {

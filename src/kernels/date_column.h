@@ -76,12 +76,14 @@ struct DayEnds {
 class DateColumn {
  public:
   // `second` has a place for each row. With `spans`, what can be a span of time
-  // is one, read as its start.
-  DateColumn(double* second, DateRules rules, DateOrder order, bool spans)
+  // is one, read as its start, or with `at_end` as its end.
+  DateColumn(double* second, DateRules rules, DateOrder order, bool spans,
+             bool at_end)
       : second_(second),
         rules_(rules),
         order_(static_cast<std::size_t>(order)),
         spans_(spans),
+        at_end_(at_end),
         cache_(4096) {}
 
   // Of the rows that cannot be used, with code 5 for those that another order
@@ -148,13 +150,13 @@ class DateColumn {
   // Texts repeat; each is read once for as long as it keeps its place.
   WrittenDate read_anew(const char* text, std::size_t n) const {
     WrittenDate date = read_written_date(text, n, rules_);
-    if (spans_) {
-      for (Moment& m : date.by) {
-        if (m.outcome == Outcome::read && m.span.there()) {
-          m.second = m.span.second;
-          m.has_offset = false;
-        }
+    for (Moment& m : date.by) {
+      if (m.outcome != Outcome::read || !m.span.there()) continue;
+      if (spans_) {
+        m.second = m.span.second;
+        m.has_offset = false;
       }
+      if (at_end_ && (spans_ || m.span.sure)) m.second += m.span.length();
     }
     return date;
   }
@@ -233,7 +235,7 @@ class DateColumn {
   double* second_;
   DateRules rules_;
   std::size_t order_;
-  bool spans_;
+  bool spans_, at_end_;
   std::vector<Entry> cache_;
   WrittenDate unkept_{};
 };

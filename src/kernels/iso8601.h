@@ -47,6 +47,10 @@ struct Span {
   bool sure = false;  // it can be nothing else
 
   bool there() const { return end >= 0; }
+  // In seconds; one that does not end after its start does on the next day.
+  double length() const {
+    return 60.0 * (end > start ? end - start : end - start + 24 * 60);
+  }
 };
 
 struct Moment {

@@ -306,3 +306,31 @@ test_that("a month behind the point of its year keeps its nought", {
     class = "backfill_error_when"
   )
 })
+
+test_that("spans of time are read as their start, or as their end where that is asked for", {
+  text <- c(
+    "2031-04-09 06:00-07:30", "2031-04-09 07:30-09:00", "2031-04-09 22:30-00:00"
+  )
+  read <- function(...) {
+    x <- as_records(
+      data.frame(when = text, n = 1), "when", c(n = "flow"), ...
+    )
+    list(format(x$when, "%d %H:%M"), account(x)$notes)
+  }
+  expect_identical(read()[[1]], c("09 06:00", "09 07:30", "09 22:30"))
+  ends <- read(spans = "end")
+  expect_identical(ends[[1]], c("09 07:30", "09 09:00", "10 00:00"))
+  expect_match(ends[[2]], "as their end", all = FALSE)
+  file <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("when,n", paste0(text, ",1")), file)
+  expect_identical(
+    format(read_records(file, "when", c(n = "flow"), zone = "WET",
+                        spans = "end")$when, "%d %H:%M"), ends[[1]]
+  )
+  dashed <- sub("-(?=[0-9]+:[0-9]+$)", " \u2013 ", text, perl = TRUE)
+  writeLines(c("when,n", paste0(dashed, ",1")), file)
+  expect_identical(
+    format(read_records(file, "when", c(n = "flow"), spans = "end")$when,
+           "%d %H:%M"), ends[[1]]
+  )
+})

@@ -207,3 +207,61 @@ test_that("an instant is compared as one where the clock shows its time twice", 
   # A time without an offset is one of the clock.
   expect_equal(keep_dates(records, from = "2031-10-26 02:30")$kwh, c(2, 4))
 })
+
+test_that("files of one measure each are joined by series and time, and what lacks a partner is counted", {
+  day <- as.Date("2031-04-01") + 0:5
+  of <- function(name, rows, value, port = "a") {
+    as_records(
+      stats::setNames(
+        tibble::tibble(day[rows], port, value), c("day", "port", name)
+      ), "day", stats::setNames("level", name), series = "port"
+    )
+  }
+  open <- of("open", c(3, 1, 2), c(30, 10, 20))
+  shut <- of("shut", 2:5, c(2, 3, 4, 5))
+  total <- of("total", 1:3, c(10, 22, 33))
+  joined <- join_records(open, shut, total)
+  expect_identical(joined$day, day[1:5])
+  expect_identical(joined$open, c(10, 20, 30, NA, NA))
+  expect_identical(joined$shut, c(NA, 2, 3, 4, 5))
+  account <- account(joined)
+  expect_identical(account$rows_read, 10L)
+  expect_identical(account$rows_used - account$rows_merged, 5L)
+  expect_match(account$notes, "2 records are without open", all = FALSE)
+  expect_match(account$notes, "1 record is without shut", all = FALSE)
+  expect_identical(
+    check_identity(roll_up(joined, "day"), total ~ open + shut)$held,
+    c(NA, TRUE, TRUE, NA, NA)
+  )
+  two <- join_records(of("x", 1:3, 1:3 + 0), of("y", 1:3, 4:6 + 0, "b"))
+  expect_identical(nrow(two), 6L)
+  expect_identical(sum(is.na(two$x)), 3L)
+  for (wrong in list(
+    list(open), list(open, open), list(open, roll_up(shut, "day")),
+    list(open, as_records(
+      data.frame(day = day, kilos = 1), "day", c(kilos = "flow")
+    )),
+    list(open, as_records(
+      data.frame(day = day[c(1, 1)], port = "a", kilos = 1), "day",
+      c(kilos = "flow"), series = "port", duplicates = "keep"
+    ))
+  )) {
+    expect_error(do.call(join_records, wrong), class = "backfill_error")
+  }
+})
+
+test_that("several files, each of several series, are one table", {
+  dir <- withr::local_tempdir()
+  for (island in c("north", "south")) {
+    writeLines(c(
+      "day,port,kilos", "2031-04-01,a,1", "2031-04-01,b,2", "2031-04-02,a,3"
+    ), file.path(dir, paste0(island, ".csv")))
+  }
+  found <- read_records(
+    file.path(dir, "*.csv"), "day", c(kilos = "flow"), series = "port",
+    source = "island"
+  )
+  expect_identical(nrow(found), 6L)
+  daily <- roll_up(found, "day")
+  expect_identical(nrow(unique(as.data.frame(daily)[c("island", "port")])), 4L)
+})

@@ -537,3 +537,54 @@ test_that("an overall average takes a trend for a moving season, and the advice 
     said(), "of the variation around the trend is season", fixed = TRUE
   )
 })
+
+test_that("two seasons at once: a week of hours, and whether the day has one course on all weekdays", {
+  withr::local_seed(22)
+  hours <- 168 * 9
+  when <- as.POSIXct("2031-02-03", tz = "WET") + 3600 * seq_len(hours) - 3600
+  hour <- rep(0:23, hours / 24)
+  weekday <- rep(rep(1:7, each = 24), hours / 168)
+  level <- c(5, 6, 6, 6, 5, 1, 0)[weekday] + 3 * sin(2 * pi * hour / 24)
+  index_of <- function(x, gap = integer()) {
+    x[gap] <- NA
+    seasonal_index(
+      roll_up(as_records(
+        tibble::tibble(when, x), "when", c(x = "level"), zone = "WET"
+      ), "hour"), cycle = "week", form = "additive", method = "overall average"
+    )
+  }
+  noise <- stats::rnorm(hours)
+  noon <- 2 * (weekday >= 6 & hour %in% 11:13)
+  gap <- c(30, 500)
+  found <- index_of(level + noise + noon, gap)
+  expect_identical(nrow(found), 168L)
+  expect_identical(as.character(found$position[[25]]), "Tuesday 00:00")
+  tests <- summary(found)
+  # By hand, over whole days. One hour of spring is skipped, and its day.
+  sheet <- summary(found, type = "worksheet")
+  day <- format(sheet$period, "%Y-%m-%d", tz = "WET")
+  whole <- day %in% names(which(table(day[!is.na(sheet$difference)]) == 24))
+  part <- sheet$difference[whole]
+  shape <- part - stats::ave(part, day[whole])
+  slot <- format(sheet$period[whole], "%H", tz = "WET")
+  own <- stats::ave(shape, format(sheet$period[whole], "%u", tz = "WET"), slot)
+  between <- sum((own - stats::ave(shape, slot))^2)
+  expect_equal(tests$shape_share, between / sum(shape^2))
+  expect_lt(tests$shape_p, 0.05)
+  expect_match(
+    describe(found), "course of a day differs between weekdays", all = FALSE
+  )
+  withr::local_seed(5)
+  same <- index_of(level + noise)
+  expect_gt(summary(same)$shape_p, 0.05)
+  expect_match(describe(same), "one course on all weekdays", all = FALSE)
+  expect_identical(stats::runif(1), withr::with_seed(5, stats::runif(1)))
+  daily <- seasonal_index(
+    roll_up(as_records(
+      tibble::tibble(when, x = level + noise + 20), "when", c(x = "level"),
+      zone = "WET"
+    ), "hour"),
+    cycle = "day"
+  )
+  expect_false("shape_p" %in% names(summary(daily)))
+})

@@ -75,7 +75,9 @@ test_that("the command line offers every verb and every argument", {
     options, function(option) paste(option$of, collapse = " "), ""
   ))
   # In a shell tables are put together by a study.
-  apart <- c("add_measures", "rename_measures", "put_together")
+  apart <- c(
+    "add_measures", "rename_measures", "put_together", "join_records"
+  )
   for (verb in setdiff(names(declared), apart)) {
     # A column to work on, and a name for the new one, are left to R; so is what
     # other options say already.

@@ -1,0 +1,158 @@
+#' Join records by their series and time
+#'
+#' Makes one records table of several whose measures belong together, as where
+#' each measure has a file of its own: a record for each series and time of any
+#' of them.
+#'
+#' A measure that has no record of a series and time is missing there, and
+#' printing the account tells how many of each table have no partner. Nothing is
+#' left out.
+#'
+#' @param ... Records tables, from [read_records()] or [as_records()], with the
+#'   same series columns, zone and column of the date, and measures of their
+#'   own.
+#' @return A records table with the date, the series columns and the measures of
+#'   all; other columns are left behind. [account()] of it adds up the rows of
+#'   all.
+#' @section Errors: `backfill_error_input` where one is not a records table, or
+#'   holds versions (`known`); `backfill_error_column` where dates, series or
+#'   zones differ, or a measure is in two of them; `backfill_error_duplicates`
+#'   where one has several records of one series and time.
+#' @seealso [put_together()] for periods tables; [add_attributes()] for a small
+#'   table; [check_identity()] for measures that must fit.
+#' @examples
+#' sold <- as_records(
+#'   data.frame(day = as.Date("2031-04-01") + 0:3, kilos = c(120, 80, 95, 110)),
+#'   "day", c(kilos = "flow")
+#' )
+#' boats <- as_records(
+#'   data.frame(day = as.Date("2031-04-02") + 0:3, boats = c(4, 5, 3, 6)),
+#'   "day", c(boats = "flow")
+#' )
+#' joined <- join_records(sold, boats)
+#' account(joined)
+#' @export
+join_records <- function(...) {
+  tables <- list(...)
+  check_tables_to_join(tables)
+  role <- facts(tables[[1]])
+  key <- c(role$when, role$series)
+  keys <- lapply(tables, function(table) plain_tibble(table)[key])
+  all <- vctrs::vec_unique(vctrs::vec_rbind(!!!keys))
+  all <- vctrs::vec_slice(all, order(
+    as.numeric(all[[role$when]]), vctrs::vec_rank(all, ties = "sequential")
+  ))
+  at <- lapply(keys, function(one) vctrs::vec_match(all, one))
+  columns <- Map(function(table, rows) {
+    vctrs::vec_slice(plain_tibble(table)[names(facts(table)$measures)], rows)
+  }, tables, at)
+  measures <- unlist(
+    lapply(tables, function(table) facts(table)$measures), recursive = FALSE
+  )
+  out <- vctrs::vec_cbind(all, !!!columns)
+  account <- join_accounts(lapply(tables, function(table) {
+    facts(table)$account
+  }))
+  account$rows_merged <- account$rows_merged +
+    sum(vapply(keys, nrow, 0L)) - nrow(all)
+  account$notes <- c(account$notes, lacking_partners(at, tables))
+  new_records(
+    out, role$when, role$series, measures, role$zone, account, NULL
+  )
+}
+
+# How many records of the joined table lack the measures of each.
+lacking_partners <- function(at, tables) {
+  lacking <- vapply(at, function(rows) sum(is.na(rows)), 0L)
+  short <- which(lacking > 0)
+  if (length(short) == 0) {
+    return("Every record has its partners in the other tables.")
+  }
+  vapply(short, function(i) {
+    sprintf(
+      "%s without %s: the others have them, its table does not.",
+      count_of(lacking[[i]], "record is", "records are"),
+      in_words(names(facts(tables[[i]])$measures))
+    )
+  }, "")
+}
+
+check_tables_to_join <- function(tables, call = caller_env()) {
+  if (length(tables) < 2 || !all(vapply(tables, is_records, NA))) {
+    abort_backfill(
+      "input", "Two records tables or more are joined, and nothing else.",
+      ">" = "Make each with read_records() or as_records().", call = call
+    )
+  }
+  first <- facts(tables[[1]])
+  for (table in tables) {
+    check_fits_first(facts(table), first, call)
+    check_one_record_each(table, call)
+  }
+  measures <- unlist(lapply(tables, function(table) {
+    names(facts(table)$measures)
+  }))
+  if (anyDuplicated(measures)) {
+    abort_backfill(
+      "column", sprintf(
+        "Two of the tables have a measure %s.",
+        quoted(measures[duplicated(measures)][[1]])
+      ),
+      ">" = "Rename it in one of them: rename_measures(), or `rename`.",
+      call = call
+    )
+  }
+}
+
+check_fits_first <- function(role, first, call) {
+  if (!is.null(role$known)) {
+    abort_backfill(
+      "input", "A table to be joined holds versions (`known`).",
+      ">" = "Take those of one day with as_known_on() first.", call = call
+    )
+  }
+  for (name in c("when", "zone")) {
+    if (!identical(role[[name]], first[[name]])) {
+      what <- c(when = "the date is in column", zone = "the zone is")[[name]]
+      abort_backfill(
+        "column", sprintf(
+          "The tables do not fit: %s %s in one, and %s in another.", what,
+          quoted(first[[name]]), quoted(role[[name]])
+        ),
+        call = call
+      )
+    }
+  }
+  if (!setequal(role$series, first$series)) {
+    abort_backfill(
+      "column", sprintf(
+        "The tables do not fit: their series columns are %s, and %s.",
+        in_words(
+          c(quoted(first$series), if (length(first$series) == 0) "none")
+        ),
+        in_words(c(quoted(role$series), if (length(role$series) == 0) "none"))
+      ),
+      call = call
+    )
+  }
+}
+
+check_one_record_each <- function(table, call) {
+  role <- facts(table)
+  keys <- plain_tibble(table)[c(role$when, role$series)]
+  again <- vctrs::vec_duplicate_detect(keys)
+  if (any(again)) {
+    abort_backfill(
+      "duplicates", sprintf(
+        "%s of %s share a series and time, so that partners are not known.",
+        count_of(sum(again), "record"),
+        in_words(names(role$measures))
+      ),
+      ">" = paste(
+        "Make one record of them: `duplicates` is \"sum\", \"mean\",",
+        "\"first\" or \"last\" when they are read."
+      ),
+      call = call
+    )
+  }
+}
