@@ -51,7 +51,7 @@ autoplot.backfill_trace <- function(object, ...) {
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(
         "%s of %s, %s", sentence_case(gsub("_", " ", one$column)),
-        lines_of_result(object)[[1]], label
+        about$line, label
       ),
       subtitle = paste(c(
         sprintf("%s.", sentence_case(one$formula)),

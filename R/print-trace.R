@@ -8,7 +8,7 @@ describe.backfill_trace <- function(x, ...) {
   one <- plain_tibble(x)[1, ]
   calendar <- facts(x)$calendar
   what <- sprintf(
-    "%s of %s, %s,", one$column, lines_of_result(x)[[1]],
+    "%s of %s, %s,", one$column, facts(x)$line,
     period_label(one$period, calendar)
   )
   c(
@@ -70,7 +70,10 @@ table_cells.backfill_trace <- function(x, n = Inf) {
   for (name in c("worked", "first_record", "last_record")) {
     shown[[name]] <- blank_for_none(shown[[name]])
   }
-  text_cells(shown[setdiff(names(shown), "depth")], column_units(x), of)
+  text_cells(
+    shown[setdiff(names(shown), "depth")], column_units(x),
+    paste(of, shown$measure)
+  )
 }
 
 blank_for_none <- function(x) {

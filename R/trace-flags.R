@@ -33,7 +33,9 @@ trace_flag <- function(x, period, series, column) {
   )
   new_result(out, "trace", c(
     about[c("calendar", "series", "measures", "sources")],
-    list(of = column, points = points_of_trace(x, lines, own[[i]]))
+    list(
+      of = column, points = points_of_trace(x, lines, own[[i]]), line = series
+    )
   ))
 }
 

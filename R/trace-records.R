@@ -105,7 +105,9 @@ with_records <- function(out, behind, x) {
     return(out)
   }
   at <- match(seq_len(nrow(out)), behind$steps)
-  out$worked <- ifelse(is.na(at), out$worked, behind$worked[at])
+  out$worked <- ifelse(
+    is.na(at) | is.na(behind$worked[at]), out$worked, behind$worked[at]
+  )
   out$first_record <- behind$first[at]
   out$last_record <- behind$last[at]
   out

@@ -63,8 +63,7 @@ trace_value <- function(
   check_series_apart(x, trace_columns)
   row <- row_to_trace(x, period, series)
   if (!is.null(records)) {
-    check_records(records)
-    records <- last_versions(records)
+    records <- last_versions(check_traced_records(records))
   }
   steps <- traced(x, row, column, 0L)
   keys <- keys_of(x)
@@ -85,7 +84,8 @@ trace_value <- function(
     list(
       records = behind$rows,
       unit = facts(x)$added[[column]]$unit, of = column,
-      points = points_of_trace(x, lines = line_names(x), row)
+      points = points_of_trace(x, line_names(x), row),
+      line = line_names(x)[[row]]
     )
   ))
 }
@@ -100,6 +100,18 @@ trace_columns <- c(
   "depth", "column", "figure", "standing", "n", "coverage", "formula",
   "worked", "first_record", "last_record"
 )
+
+check_traced_records <- function(records, call = caller_env()) {
+  if (!is_records(records)) {
+    abort_backfill(
+      "input", sprintf(
+        "`records` is %s, not a records table.", value_in_words(records)
+      ),
+      ">" = "Give what read_records() or as_records() made.", call = call
+    )
+  }
+  records
+}
 
 check_traced <- function(column, x, call = caller_env()) {
   known <- c("value", names(facts(x)$added))
@@ -167,7 +179,10 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
     },
     worked = NA_character_
   )
-  if (is.null(note) || leaf) {
+  if (is.null(note)) {
+    return(ratio_steps(x, row, step))
+  }
+  if (leaf) {
     return(list(step))
   }
   way <- trace_ways()[[note$verb]]
@@ -188,6 +203,27 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
   }
   check_worked(step)
   c(list(step), traced_parts(x, row, working, along, column, depth))
+}
+
+# A value, and of a ratio the two that it is made of, where the table has them.
+ratio_steps <- function(x, row, step) {
+  measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
+  if (measure$use != "parts" || is.na(step$figure)) {
+    return(list(step))
+  }
+  at <- c(facts(x)$series, "period")
+  beside <- which(vctrs::vec_in(
+    plain_tibble(x)[at], vctrs::vec_slice(plain_tibble(x)[at], row)
+  ))
+  parts <- beside[match(c(measure$of, measure$per), x$measure[beside])]
+  gives <- x$value[parts[1]] / x$value[parts[2]]
+  if (anyNA(parts) || !isTRUE(all.equal(gives, step$figure))) {
+    return(list(step))
+  }
+  step$worked <- paste(put_in(x$value[parts]), collapse = " / ")
+  c(list(step), lapply(parts, function(part) {
+    traced(x, part, "value", step$depth + 1L)[[1]]
+  }))
 }
 
 # Verbs whose notes hold the arguments that they were made with.

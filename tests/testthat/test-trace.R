@@ -153,6 +153,22 @@ test_that("values are worked out from the records behind them", {
       )
     }
   }
+  # A ratio is worked out from its parts.
+  each <- as_records(
+    tibble::tibble(
+      day = as.Date("2031-01-01") + 0:89, price = 1:90 + 0.5, kilos = 91:180
+    ), "day", list(
+      price = "flow", kilos = "flow",
+      rate = measure("ratio", of = "price", per = "kilos")
+    )
+  )
+  found <- trace_value(
+    roll_up(each, "month"), "2031-02", "rate", records = each
+  )
+  expect_identical(found$measure, c("rate", "price", "kilos"))
+  for (step in 1:3) {
+    expect_equal(own_answer(found$worked[[step]]), found$figure[[step]])
+  }
   # Of these the records are shown, and what they come to is not worked out.
   tanks <- read_records(
     demo_file("water-tanks.csv"), series = c("village", "tank"),
