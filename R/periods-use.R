@@ -52,8 +52,8 @@ named_by_measure <- function(x, names, argument, call, noun = "text") {
     return(NULL)
   }
   if (!rlang::is_named(x)) {
-    if (!(noun == "text" && rlang::is_string(x) ||
-          noun == "number" && is.numeric(x) && length(x) == 1)) {
+    fits <- c(text = rlang::is_string(x), number = is_number(x))[[noun]]
+    if (!fits) {
       abort_backfill(
         "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
         i = sprintf(

@@ -37,7 +37,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
 
 each_figure <- function(x) trimws(vapply(x, format_figures, ""))
 
-# "612.3 + 5.48 a month since 2028-06, R\u00b2 0.863"
+# Such as 612.3 + 5.48 a month since 2028-06, with its share of the variation.
 trend_equations <- function(x) {
   calendar <- facts(x)$calendar
   sprintf(

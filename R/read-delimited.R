@@ -123,25 +123,28 @@ mend_columns <- function(found, text, when, cut, call) {
       # The reader of files takes 31-04-09 for a day of the year 31.
       return(if (turn_into_dates_cpp(column)) column else found$again(i)[[1]])
     }
+    dated <- i %in% when
     if (!is.character(column)) {
-      months <- i %in% when && may_be_months(column)
+      months <- dated && may_be_months(column)
       return(if (months) found$again(i)[[1]] else column)
     }
-    if (!cut$bytes[["ascii"]]) {
-      check_utf8(list(distinct_texts_cpp(column)$text), cut$file, call)
-    }
-    if (isTRUE(found$careful)) {
-      column <- gsub("\x1e", "\n", column, fixed = TRUE)
-    }
-    if (cut$bytes[["quoted"]] && is.null(found$careful)) {
-      column <- with_single_quotes(column, cut$quote)
-    }
-    if (!i %in% text) {
-      return(column)
-    }
-    number <- numbers_or_text(column)
-    if (i %in% when && may_be_months(number)) column else number
+    column <- mend_text(column, found, cut, call)
+    number <- if (i %in% text) numbers_or_text(column) else column
+    if (dated && may_be_months(number)) column else number
   })
+}
+
+mend_text <- function(column, found, cut, call) {
+  if (!cut$bytes[["ascii"]]) {
+    check_utf8(list(distinct_texts_cpp(column)$text), cut$file, call)
+  }
+  if (isTRUE(found$careful)) {
+    column <- gsub("\x1e", "\n", column, fixed = TRUE)
+  }
+  if (cut$bytes[["quoted"]] && is.null(found$careful)) {
+    column <- with_single_quotes(column, cut$quote)
+  }
+  column
 }
 
 # Whether figures may be years with a month behind the point, such as 2031.10.

@@ -31,16 +31,21 @@ study_plain <- function(value, name, type, path, allowed) {
 
 # A value as it is written in R: several are a call of c().
 as_code <- function(x) {
+  if (is.list(x)) {
+    return(rlang::call2("list", !!!lapply(x, as_code)))
+  }
+  as_plain_code(x)
+}
+
+as_plain_code <- function(x) {
   if (is.integer(x)) {
     x <- stats::setNames(as.numeric(x), names(x))
   }
   if (all(rlang::names2(x) == "")) {
     names(x) <- NULL
   }
-  if (is.list(x)) {
-    return(rlang::call2("list", !!!lapply(x, as_code)))
-  }
-  if (!is.atomic(x) || is.null(x) || (length(x) == 1 && is.null(names(x)))) {
+  single <- length(x) == 1 && is.null(names(x))
+  if (is.null(x) || single || !is.atomic(x)) {
     return(x)
   }
   if (length(x) == 0) {

@@ -84,17 +84,7 @@ worked_of_records <- function(records, x, one, rows, most = 1000) {
     return(NA_character_)
   }
   value <- as.double(records[[from]][rows])
-  share <- quantile_share(measure$use)
-  text <- if (!is.na(share)) {
-    of_values("quantile", value, put_in(share))
-  } else {
-    switch(
-      measure$use, sum = sum_text(value), mean = mean_text(value),
-      first = put_in(value[[1]]), last = put_in(value[[length(value)]]),
-      lowest = of_values("min", value), highest = of_values("max", value),
-      sd = of_values("sd", value), count = as.character(length(value)), NA
-    )
-  }
+  text <- statistic_text(value, measure$use)
   gives <- if (is.na(text)) NA else worked_out(text)
   same <- !is.na(gives) && isTRUE(all.equal(gives, one$figure))
   if (same) text else NA_character_

@@ -35,6 +35,20 @@ of_values <- function(name, x, ...) {
   )
 }
 
+# A statistic of values in order of time, NA for one that is not of them alone.
+statistic_text <- function(value, use) {
+  share <- quantile_share(use)
+  if (!is.na(share)) {
+    return(of_values("quantile", value, put_in(share)))
+  }
+  switch(
+    use, sum = sum_text(value), mean = mean_text(value),
+    first = put_in(value[[1]]), last = put_in(value[[length(value)]]),
+    lowest = of_values("min", value), highest = of_values("max", value),
+    sd = of_values("sd", value), count = as.character(length(value)), NA
+  )
+}
+
 # By the verb of a note. Each is called with the table, its series along time,
 # the place of the row along it, the note and the name of its column.
 trace_ways <- function() {

@@ -41,16 +41,7 @@ window_working <- function(along, rows, stat, of) {
   if (length(known) == 0) {
     return(new_working(rows, NA, of))
   }
-  share <- quantile_share(stat)
-  text <- if (!is.na(share)) {
-    of_values("quantile", value, put_in(share))
-  } else {
-    switch(
-      stat, mean = mean_text(value), sum = sum_text(value),
-      sd = of_values("sd", value), lowest = of_values("min", value),
-      highest = of_values("max", value)
-    )
-  }
+  text <- statistic_text(value, stat)
   new_working(rows, text, of)
 }
 

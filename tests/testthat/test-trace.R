@@ -283,6 +283,30 @@ test_that("the command line traces a table that it wrote, down to the lines of t
   }
 })
 
+expect_flag_traced <- function(flags, row, how) {
+  found <- trace_value(flags, flags$period[[row]], flags$port[[row]])
+  label <- paste(deparse(how)[[1]], flags$port[[row]], flags$period[[row]])
+  expect_identical(found$figure[[1]], as.numeric(flags$flag[[row]]))
+  deep <- which(!is.na(found$worked))
+  for (step in deep) {
+    expect_equal(
+      as.numeric(own_answer(found$worked[[step]])), found$figure[[step]],
+      label = paste(label, found$column[[step]])
+    )
+  }
+  ends <- c("upper", "lower")[
+    is.finite(c(flags$upper[[row]], flags$lower[[row]]))
+  ]
+  expect_true(all(c("flag", ends) %in% found$column[deep]), label = label)
+  prior <- found[found$depth == 2, ]
+  expect_true(all(prior$period < flags$period[[row]]), label = label)
+  if (!any(c("smoothed", "season", "year to date") %in% unlist(how))) {
+    expect_identical(
+      nrow(prior), as.integer(flags$n_prior[[row]]), label = label
+    )
+  }
+}
+
 test_that("a flag is worked out from its baseline and its limits", {
   withr::local_seed(9)
   x <- roll_up(traced_table(5), "month")
@@ -305,26 +329,7 @@ test_that("a flag is worked out from its baseline and its limits", {
     known <- which(!is.na(flags$flag))
     expect_gt(sum(flags$flag[known]), 0)
     for (row in known[sample(length(known), 6)]) {
-      found <- trace_value(flags, flags$period[[row]], flags$port[[row]])
-      label <- paste(deparse(how)[[1]], flags$port[[row]], flags$period[[row]])
-      expect_identical(found$figure[[1]], as.numeric(flags$flag[[row]]))
-      deep <- which(!is.na(found$worked))
-      for (step in deep) {
-        expect_equal(
-          as.numeric(own_answer(found$worked[[step]])), found$figure[[step]],
-          label = paste(label, found$column[[step]])
-        )
-      }
-      ends <- c("upper", "lower")[is.finite(c(
-        flags$upper[[row]], flags$lower[[row]]
-      ))]
-      expect_true(all(c("flag", ends) %in% found$column[deep]), label = label)
-      prior <- found[found$depth == 2, ]
-      expect_true(all(prior$period < flags$period[[row]]), label = label)
-      if (flags$n_prior[[row]] > 1 && !"smoothed" %in% unlist(how) &&
-            !"season" %in% unlist(how)) {
-        expect_identical(nrow(prior), as.integer(flags$n_prior[[row]]))
-      }
+      expect_flag_traced(flags, row, how)
     }
   }
 })
