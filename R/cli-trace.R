@@ -17,9 +17,10 @@ command_trace <- function() {
       list(
         records = cli_option("FILE", paste(
           "The file of records that the table was made of, read by the options",
-          "of reading below; may repeat."
+          "of reading below; may repeat. A table in the folder of a run has",
+          "the run's by itself."
         ), repeats = TRUE),
-        rows = cli_flag("With --records: give the records themselves.")
+        rows = cli_flag("Give the records themselves.")
       ),
       reading_options(), narrowing_options(),
       output_options()[c("format", "out", "figure", "size", "aside", "quiet")]
@@ -53,24 +54,60 @@ run_trace <- function(options, inputs) {
     stop_usage("`period` is not given.", ">" = "See `backfill trace --help`.")
   }
   format <- check_outputs(options, inputs)
-  records <- if (!is.null(options$records)) {
-    ask_for_roles(options, options$records)
-    narrow_records(
-      with_spelling("records", read_input(options, options$records)), options
-    )
-  }
-  if (is.null(records)) {
-    refuse_options(
-      options, c("rows", names(reading_options()), names(narrowing_options())),
-      "`--records` is not"
-    )
-  }
-  found <- run_verb(
-    "trace_value", read_periods(inputs), options, trace_map, records = records
-  )
+  table <- read_periods(inputs)
+  records <- records_to_trace(options, table, dirname(inputs))
+  found <- trace_with_records(table, records, options)
   shown <- if (options$rows) summary(found) else found
   put_finding(
     found, if (!is.null(records)) rows_set_aside(records), format, options,
     shown = shown, draw = function() autoplot(found)
   )
+}
+
+# Records of a run may have been narrowed by its steps, and do not fit then.
+trace_with_records <- function(table, records, options) {
+  trace <- function(records) {
+    run_verb("trace_value", table, options, trace_map, records = records)
+  }
+  if (is.null(records) || !is.null(options$records) || options$rows) {
+    return(trace(records))
+  }
+  tryCatch(trace(records), backfill_error_trace = function(cnd) trace(NULL))
+}
+
+# Those of --records, or of the run that the table lies in.
+records_to_trace <- function(options, table, folder) {
+  if (!is.null(options$records)) {
+    ask_for_roles(options, options$records)
+    return(narrow_records(
+      with_spelling("records", read_input(options, options$records)), options
+    ))
+  }
+  refuse_options(
+    options, c(names(reading_options()), names(narrowing_options())),
+    "`--records` is not"
+  )
+  records <- records_of_run(table, folder)
+  if (is.null(records)) {
+    refuse_options(
+      options, "rows", "there are no records", "Give `--records` too."
+    )
+  }
+  records
+}
+
+# The one source of a run whose measures the table was rolled up from.
+records_of_run <- function(table, folder) {
+  if (!is_periods(table) || !file.exists(file.path(folder, manifest_name))) {
+    return(NULL)
+  }
+  sources <- manifest_of_run(folder, "folder")$sources
+  measures <- facts(table)$measures
+  from <- vapply(names(measures), function(name) {
+    measures[[name]]$from %||% name
+  }, "")
+  fits <- Filter(function(source) {
+    !is.null(source$roles) && all(from %in% unlist(source$measures))
+  }, sources)
+  if (length(fits) == 1) run_records(folder, names(fits))
 }

@@ -157,7 +157,8 @@ described_source <- function(name, records) {
   list(
     name = name, kept = is_records(records),
     keys = I(as.character(c(about$when, about$known, about$series))),
-    measures = I(as.character(names(about$measures)))
+    measures = I(as.character(names(about$measures))),
+    roles = if (is_records(records)) roles_of_records(records)
   )
 }
 

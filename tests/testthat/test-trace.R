@@ -333,3 +333,39 @@ test_that("a flag is worked out from its baseline and its limits", {
     }
   }
 })
+
+test_that("a table of a run is traced to the records that the run kept, whatever became of the file", {
+  dir <- withr::local_tempdir()
+  withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
+  file.copy(demo_file("crossings.csv"), dir)
+  writeLines(c(
+    "backfill: 1", "records:", "  crossings:", "    file: crossings.csv",
+    "    when: time", "    zone: WET",
+    "    measures: {tide: {kind: flow, unit: boardings}, market: flow}",
+    "steps:",
+    "  - roll_up: {every: day}", "    from: crossings", "    name: daily",
+    "  - add_moving: {window: 7}", "    name: smooth",
+    "  - trace_value: {period: 2031-07-01, series: tide, records: crossings}",
+    "    from: smooth", "    name: traced"
+  ), file.path(dir, "study.yaml"))
+  out <- file.path(dir, "run")
+  done <- run_study(file.path(dir, "study.yaml"), out = out)
+  file.remove(file.path(dir, "crossings.csv"))
+  smooth <- read_periods(file.path(out, "smooth.csv"))
+  kept <- run_records(out)
+  read <- study_result(done, "crossings")
+  expect_identical(kept$time, read$time)
+  expect_identical(kept$tide, read$tide)
+  found <- trace_value(smooth, "2031-07-01", "tide", records = kept)
+  expect_identical(columns(found), columns(study_result(done, "traced")))
+  ran <- backfill_cli(
+    "trace", file.path(out, "smooth.csv"), "--period", "2031-07-01",
+    "--of-series", "tide", "--rows", "--format", "csv"
+  )
+  own <- summary(found)
+  rows <- utils::read.csv(text = ran$out)
+  expect_identical(nrow(rows), nrow(own))
+  expect_equal(rows$tide, own$tide)
+  expect_error(run_records(dir), class = "backfill_error_file")
+  expect_error(run_records(out, "none"), class = "backfill_error_argument")
+})

@@ -11,7 +11,7 @@ helpers <- c(
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",
   "read_index", "read_periods", "read_study", "report_section",
-  "rows_set_aside", "run_changes", "run_study",
+  "rows_set_aside", "run_changes", "run_records", "run_study",
   "study_result",
   "study_schema", "study_script", "study_starter", "theme_backfill",
   "write_figure",
