@@ -280,6 +280,9 @@ worked_out <- function(text) {
 value_formula <- function(x, row) {
   measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
   standing <- as.character(x$standing[[row]])
+  if (!is.null(facts(x)$basket)) {
+    return("the members of the basket by their weights")
+  }
   if (standing == "imputed" && length(facts(x)$imputed) > 0) {
     methods <- vapply(facts(x)$imputed, `[[`, "", "method")
     return(sprintf("filled in (%s)", in_words(methods)))
@@ -287,6 +290,14 @@ value_formula <- function(x, row) {
   if (standing == "projected") {
     return("projected; summary(x, type = \"worksheet\") has each step")
   }
+  paste0(
+    records_became(measure), if (is_scaled(x, row)) {
+      ", scaled to the full length of the period"
+    }
+  )
+}
+
+records_became <- function(measure) {
   if (measure$kind == "counter" && measure$use == "sum") {
     return("what the readings rose by, added up")
   }
@@ -301,4 +312,13 @@ value_formula <- function(x, row) {
   } else {
     paste("the", statistic_in_words(measure$use), "of the records")
   }
+}
+
+# Whether a first or last period was enlarged, see roll_up().
+is_scaled <- function(x, row) {
+  scaled <- facts(x)$scaled
+  keys <- c(facts(x)$series, "measure", "period")
+  !is.null(scaled) && vctrs::vec_in(
+    vctrs::vec_slice(plain_tibble(x)[keys], row), plain_tibble(scaled)[keys]
+  )
 }

@@ -33,7 +33,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data,
   if (data[0] % 64 != 0) return 0;  // a column takes long to make
   const std::size_t k = data[1] / 12 % date_orders;
   double second[2];
-  DateColumn column(second, rules, static_cast<DateOrder>(k), data[0] != 0);
+  DateColumn column(second, rules, static_cast<DateOrder>(k), data[0] != 0,
+                    (data[0] & 128) != 0);
   column.add(0, text, n);
   column.add(1, text, n);
   must(same(second[0], second[1]), "a text that was kept means what it meant");

@@ -240,6 +240,30 @@ test_that("a trace survives a file, says what stood in the way, and refuses what
     trace_value(ahead, "2032-01", "a / kilos", "upper"), "not kept",
     class = "backfill_error_trace"
   )
+  prices <- roll_up(traced_table(6), "month")
+  prices <- basket(prices[prices$measure == "price", ])
+  expect_match(trace_value(prices, "2029-05")$formula, "members of the basket")
+  scaled <- roll_up(as_records(
+    data.frame(day = as.Date("2031-01-11") + 0:80, kilos = 1), "day",
+    c(kilos = "flow")
+  ), "month", partial = "scale")
+  expect_match(trace_value(scaled, "2031-01")$formula, "scaled to the full")
+  expect_no_match(trace_value(scaled, "2031-02")$formula, "scaled")
+  # A calendar and an index are kept with the table, too.
+  many <- add_remainder(add_running_total(
+    roll_up(traced_table(7), "month"), reset = calendar("year", year_start = 4)
+  ))
+  write_periods(many, file)
+  for (column in c("running_total", "remainder")) {
+    own <- which(!is.na(many[[column]]) & many$measure == "kilos")[[20]]
+    asked <- list(
+      many$period[[own]], paste(many$port[[own]], "kilos", sep = " / "), column
+    )
+    expect_identical(
+      columns(do.call(trace_value, c(list(read_periods(file)), asked))),
+      columns(do.call(trace_value, c(list(many), asked)))
+    )
+  }
   filled <- impute_gaps(roll_up(traced_table(3), "month"), "linear")
   gap <- which(filled$standing == "imputed")[[1]]
   found <- trace_value(filled, filled$period[[gap]], paste(
