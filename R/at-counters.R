@@ -65,10 +65,12 @@ with_rises <- function(x, frame, rows, how = new_counting("")) {
 
 # What a reading rose by, see take_fall() in src/kernels/counter.h.
 rise_sql <- function(how) {
-  over <- if (is.finite(how$rollover)) {
-    limit <- sprintf("%.17g", how$rollover)
-    sprintf("WHEN %s THEN u + %s - bu", rolled_over_sql(how), limit)
-  }
+  over <- if (is.finite(how$rollover)) sprintf(
+    paste(
+      "WHEN u < bu AND u + %1$.17g - bu <= %2$.17g",
+      "THEN u + %1$.17g - bu"
+    ), how$rollover, how$rollover / 2
+  )
   taken <- function(what, where) {
     switch(what, count = sprintf("WHEN %s THEN u - bu", where),
            restart = sprintf("WHEN %s THEN u", where))
@@ -77,12 +79,6 @@ rise_sql <- function(how) {
     "CASE WHEN u >= bu THEN u - bu", over,
     taken(how$resets, "u < bu / 2.0"), taken(how$falls, "u >= bu / 2.0"), "END"
   ), collapse = " ")
-}
-
-rolled_over_sql <- function(how) {
-  sprintf(
-    "(u < bu AND u + %1$.17g - bu <= %2$.17g)", how$rollover, how$rollover / 2
-  )
 }
 
 # With how many slots that are expected lie before the day of each reading

@@ -188,3 +188,8 @@ check_position <- function(
   check_one_of(if (is.character(x)) gsub("_", " ", x) else x, known, argument,
                call)
 }
+
+# The first days of months, in days since 1970.
+month_starts <- function(year, month) {
+  as.numeric(as.Date(ISOdate(year, month, 1)))
+}

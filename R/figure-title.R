@@ -22,7 +22,7 @@ figure_title <- function(x, panels, of) {
 # What is drawn and what became of its records: "total guest nights", "mean
 # price (shillings)".
 measured_in_words <- function(measures, panels) {
-  became <- vapply(measures, became_in_words, "")
+  became <- vapply(measures, words_of_use, "", "title")
   each <- ifelse(names_its_use(measures), "", became)
   if (length(measures) == 1) {
     return(paste0(each, names(measures), unit_beside(measures[[1]])))
@@ -31,23 +31,6 @@ measured_in_words <- function(measures, panels) {
     return(in_words(paste0(each, names(measures))))
   }
   paste0(if (length(unique(became)) == 1) became[[1]], panels)
-}
-
-became_in_words <- function(measure) {
-  if (measure$kind == "counter" && measure$use == "sum") {
-    return("increase of ")
-  }
-  words <- c(
-    sum = "total ", mean = "mean ", first = "first ", last = "last ",
-    lowest = "lowest ", highest = "highest ", median = "median ",
-    sd = "standard deviation of ", count = "number of records of ",
-    slots = "slots with a record of ", parts = "", compound = ""
-  )
-  if (measure$use %in% names(words)) {
-    words[[measure$use]]
-  } else {
-    sprintf("%s quantile of ", measure$use)
-  }
 }
 
 # Of several statistics of one measure each has its own in its name.

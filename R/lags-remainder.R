@@ -33,7 +33,8 @@ add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
   index <- index %||% seasonal_index(x, of = of)
   along <- along_series(x, of)
   ratio <- check_index(index, x)$form == "multiplicative"
-  own <- index_along(index, x, along)
+  made <- made_with_index(index)
+  own <- index_along(made, x, along)
   level <- if (ratio) along$value / own else along$value - own
   line <- trend_cpp(along$series, along$number, level)
   rows <- first_rows(along)
@@ -52,7 +53,7 @@ add_remainder <- function(x, index = NULL, of = "value", name = "remainder") {
     "remainder", of, "remainder of {of} without season and trend",
     drifts = FALSE,
     unit = if (!ratio) facts(x)$added[[of]]$unit,
-    made = made_with_index(index),
+    made = made,
     withheld = c(
       "the period is not whole, or there is no index" = sum(is.na(value))
     )

@@ -67,7 +67,7 @@ days_before <- function(day, length) {
   month <- 12 * parts$year + parts$mon -
     length$count * unit_months[[length$unit]]
   first_of <- function(month) {
-    as.numeric(as.Date(ISOdate(1900 + month %/% 12, month %% 12 + 1, 1)))
+    month_starts(1900 + month %/% 12, month %% 12 + 1)
   }
   # The 31st is the last day of a shorter month.
   pmin(first_of(month) + parts$mday - 1, first_of(month + 1) - 1)

@@ -206,7 +206,7 @@ check_counting <- function(falls, rollover, absent, planned, x,
   ], x, call)
   falls <- check_falls(falls, names, call)
   rollover <- named_by_measure(rollover, names, "rollover", call, "number")
-  lapply(rollover, check_above_zero_number, call)
+  lapply(rollover, check_rollover, call)
   lapply(stats::setNames(names, names), function(name) {
     new_counting(
       name, identical(absent[[name]], "spread"), falls[[name]] %||% "unknown",
@@ -265,9 +265,8 @@ refuse_counting <- function(counters, given, x, call) {
   }
 }
 
-check_above_zero_number <- function(x, call) {
-  if (!rlang::is_scalar_double(x) && !rlang::is_scalar_integer(x) ||
-        !is.finite(x) || x <= 0) {
+check_rollover <- function(x, call) {
+  if (!is_number(x) || x <= 0) {
     abort_backfill(
       "argument", sprintf("`rollover` is %s.", value_in_words(x)),
       i = "It must be a number above 0, such as 100000 for five digits.",

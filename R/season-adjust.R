@@ -61,13 +61,14 @@ apply_index <- function(
       ">" = "Make the index with `form` as \"additive\".", call = call
     )
   }
-  own <- index_along(index, x, along, call)
+  made <- made_with_index(index)
+  own <- index_along(made, x, along, call)
   value <- (if (ratio) by_ratio else by_difference)(along$value, own)
   lacking <- is.na(own)
   how <- if (verb == "deseasonalised") "without the season" else "in the season"
   note <- new_note(
     verb, of, paste("{of}", how, "of", facts(index)$cycle$words),
-    unit = facts(x)$added[[of]]$unit, made = made_with_index(index),
+    unit = facts(x)$added[[of]]$unit, made = made,
     withheld = c("the index has none for them" = sum(lacking),
                  "the period is not whole" = sum(is.na(value) & !lacking))
   )
@@ -118,27 +119,25 @@ check_index <- function(index, x, call = caller_env()) {
   season
 }
 
-# The index of each row of `along`.
-index_along <- function(index, x, along, call = caller_env()) {
-  season <- facts(index)
-  cycle <- check_cycle(season$cycle$length, facts(x)$calendar, call)
+# The index of each row of `along`, of what made_with_index() keeps.
+index_along <- function(made, x, along, call = caller_env()) {
+  index <- made$index
+  cycle <- check_cycle(made$cycle, facts(x)$calendar, call)
   at <- positions_along(along, cycle)
   position <- at$position[along$number - at$first + 1]
-  lines <- index_lines(index)
-  line <- vctrs::vec_match(
-    plain_tibble(index)[names(lines)], lines
-  )
-  place <- match(as.character(index$position), cycle$labels)
+  keys <- index[setdiff(names(index), c("position", "index"))]
+  lines <- vctrs::vec_unique(keys)
+  place <- match(index$position, cycle$labels)
   if (anyNA(place)) {
     abort_backfill(
       "input",
       sprintf("`index` has %s, which the periods of the table do not have.",
-              in_words(unique(as.character(index$position)[is.na(place)]), 4)),
+              in_words(unique(index$position[is.na(place)]), 4)),
       i = "Both must have the same calendar.", call = call
     )
   }
   values <- matrix(NA_real_, cycle$length, nrow(lines))
-  values[cbind(place, line)] <- index$index
+  values[cbind(place, vctrs::vec_match(keys, lines))] <- index$index
   if (nrow(lines) == 1) {
     return(values[position, 1])
   }
@@ -148,7 +147,7 @@ index_along <- function(index, x, along, call = caller_env()) {
     abort_backfill(
       "input",
       sprintf("`index` tells its series apart by %s, the table by %s.",
-              in_words(c(season$series, "measure")), in_words(names(own))),
+              in_words(names(lines)), in_words(names(own))),
       call = call
     )
   }

@@ -6,133 +6,91 @@ trace_flag <- function(x, period, series, column) {
   about <- facts(x)
   lines <- names_of_lines(plain_tibble(x)[c(about$series, "measure")])
   series <- line_to_trace(series, unique(lines))
-  calendar <- lay_calendar_over(about$calendar, x$period)
   own <- which(lines == series)
+  calendar <- lay_calendar_over(about$calendar, x$period)
   past <- list(
     number = period_number(x$period[own], calendar), value = x$value[own],
     baseline = x$baseline[own], flag = x$flag[own], calendar = calendar
   )
-  i <- match(number_of_period(period, calendar), past$number)
-  if (is.na(i)) {
-    abort_backfill(
-      "argument", "The table has no row in that `period`.", call = NULL
-    )
-  }
+  i <- match(number_at(period, past, "period"), past$number)
   past$clean <- past$value
   if (about$exclude_flagged) past$clean[which(past$flag)] <- NA
-  steps <- flag_steps(x[own[[i]], ], past, i, about)
+  steps <- flag_steps(x[own[[i]], ], past, i, own, about)
   for (step in steps) check_worked(step)
-  rows <- own[vapply(steps, `[[`, 0L, "at")]
-  out <- tibble::tibble(
-    depth = vapply(steps, `[[`, 0L, "depth"),
-    column = vapply(steps, `[[`, "", "column"),
-    plain_tibble(x)[rows, c(about$series, "measure", "period")],
-    figure = vapply(steps, `[[`, 0, "figure"), judgement = x$judgement[rows],
-    formula = vapply(steps, `[[`, "", "formula"),
-    worked = vapply(steps, `[[`, "", "worked")
-  )
-  new_result(out, "trace", c(
-    about[c("calendar", "series", "measures", "sources")],
-    list(
+  new_result(table_of_steps(steps, x, "judgement"), "trace", c(
+    about[c("calendar", "series", "measures", "sources")], list(
       of = column, points = points_of_trace(x, lines, own[[i]]), line = series
     )
   ))
 }
 
-number_of_period <- function(period, calendar, call = caller_env()) {
-  moment <- as_moments(period, "period", call)
-  if (length(moment) != 1 || is.na(moment)) {
-    abort_backfill(
-      "argument", "`period` must be one date or time.", call = call
-    )
-  }
-  period_number(moment, calendar)
-}
-
-flag_step <- function(at, depth, column, figure, formula, worked = NA) {
+flag_step <- function(row, depth, column, figure, formula, worked = NA) {
   list(
-    at = at, depth = depth, column = column, figure = as.double(figure),
+    row = row, depth = depth, column = column, figure = as.double(figure),
     formula = formula, worked = as.character(worked)
   )
 }
 
-flag_steps <- function(row, past, i, about) {
+# `own` are the rows of the series in the table.
+flag_steps <- function(one, past, i, own, about) {
   base <- baseline_working(past, i, about)
-  ends <- c(upper = row$upper, lower = row$lower)
+  ends <- c(upper = one$upper, lower = one$lower)
   ends <- ends[is.finite(ends)]
   texts <- limits_working(past, i, about)
-  value <- put_in(row$value)
   beyond <- c(upper = ">", lower = "<")[names(ends)]
-  asked <- sprintf("%s %s", names(about$beyond), unlist(about$beyond))
+  judged <- length(ends) > 0 && !is.na(one$flag)
+  here <- own[[i]]
+  against <- baseline_in_words(about)
   c(
     list(
       flag_step(
-        i, 0L, "flag", row$flag,
-        paste(
-          "the value against the baseline, with limits of",
-          in_words(asked, last = if (about$beyond_all) " and " else " or ")
-        ),
-        if (length(ends) > 0 && !is.na(row$flag)) {
-          paste(value, beyond, put_in(ends), collapse = " | ")
+        here, 0L, "flag", one$flag,
+        sprintf("against %s; limits: %s", against, limits_in_words(about)),
+        if (judged) {
+          paste(put_in(one$value), beyond, put_in(ends), collapse = " | ")
         } else {
           NA
         }
       ),
-      flag_step(i, 1L, "value", row$value, "the value judged"),
-      flag_step(i, 1L, "baseline", row$baseline, base$formula, base$text)
+      flag_step(here, 1L, "value", one$value, "the value judged"),
+      flag_step(here, 1L, "baseline", one$baseline, against, base$text)
     ),
     lapply(base$rows, function(at) {
-      flag_step(at, 2L, "value", past$value[[at]], "a prior value")
+      flag_step(own[[at]], 2L, "value", past$value[[at]], "a prior value")
     }),
     lapply(names(ends), function(end) {
       flag_step(
-        i, 1L, end, ends[[end]], sprintf("the %s limit", end), texts[[end]]
+        here, 1L, end, ends[[end]], sprintf("the %s limit", end), texts[[end]]
       )
     })
   )
 }
 
-# list(rows, text, formula) of the baseline of the i-th row.
+# list(rows, text) of the baseline of the i-th row; neither where the table does
+# not have what it was made of.
 baseline_working <- function(past, i, about) {
-  made <- function(rows, text, formula) {
-    list(rows = rows, text = text, formula = formula)
+  if (about$stat == "smoothed" && about$against == "last periods") {
+    return(smoothed_baseline(past, i, about))
   }
-  at <- function(numbers) {
-    rows <- match(numbers, past$number)
-    rows <- rows[!is.na(rows)]
-    rows[!is.na(past$clean[rows])]
+  rows <- match(prior_numbers(past, i, about), past$number)
+  rows <- rows[!is.na(rows)]
+  rows <- rows[!is.na(past$clean[rows])]
+  value <- past$clean[rows]
+  text <- if (length(rows) == 0) NA else if (about$stat == "median") {
+    of_values("quantile", value, "0.5")
+  } else {
+    mean_text(value)
   }
-  middle <- function(rows, formula) {
-    value <- past$clean[rows]
-    text <- if (length(rows) == 0) NA else if (about$stat == "median") {
-      of_values("quantile", value, "0.5")
-    } else {
-      mean_text(value)
-    }
-    made(rows, text, paste("the", about$stat, "of", formula))
-  }
+  list(rows = rows, text = text)
+}
+
+# The numbers of the periods that the baseline of the i-th row is made of.
+prior_numbers <- function(past, i, about) {
   number <- past$number[[i]]
   switch(
-    about$against,
-    "previous period" = middle(at(number - 1), "the period before"),
-    "a cycle before" = middle(at(numbers_of_cycles(number, past, about)),
-                              "the same period in cycles before"),
-    "last periods" = if (about$stat == "smoothed") {
-      smoothed_baseline(past, i, about)
-    } else {
-      middle(
-        at(number - rev(seq_len(about$last))),
-        sprintf("the last %d periods", as.integer(about$last))
-      )
-    },
-    season = made(integer(), NA, paste(
-      "the seasonal index of what came before the cycle, times the level of",
-      "the last cycle"
-    )),
-    "year to date" = made(
-      integer(), NA, "the total to the same date of the year before"
-    ),
-    made(integer(), NA, sprintf("the figure in column %s", about$against))
+    about$against, "previous period" = number - 1,
+    "a cycle before" = numbers_of_cycles(number, past, about),
+    "last periods" = number - rev(seq_len(about$last)), numeric()
   )
 }
 
@@ -153,18 +111,15 @@ numbers_of_cycles <- function(number, past, about) {
 # The level moves on from the baseline of the period before.
 smoothed_baseline <- function(past, i, about) {
   before <- match(past$number[[i]] - 1, past$number)
-  formula <- "the smoothed level of all periods before"
-  known <- !is.na(before) && !is.na(past$baseline[[before]])
-  if (!known) {
-    return(list(rows = integer(), text = NA, formula = formula))
+  if (is.na(before) || is.na(past$baseline[[before]])) {
+    return(list(rows = integer(), text = NA))
   }
   level <- put_in(past$baseline[[before]])
   value <- past$clean[[before]]
-  text <- if (is.na(value)) level else sprintf(
+  list(rows = before, text = if (is.na(value)) level else sprintf(
     "%s + %s * (%s - %s)", level, put_in(rule_of_flags(about)$alpha),
     put_in(value), level
-  )
-  list(rows = before, text = text, formula = formula)
+  ))
 }
 
 # The arithmetic of both limits, NA where there is none.

@@ -1,18 +1,5 @@
 # How figures with a season, or without one, were made.
 
-# The index at the row, or NA.
-index_at <- function(x, along, i, made) {
-  cycle <- check_cycle(made$cycle, facts(x)$calendar)
-  position <- cycle$labels[cycle$position(along$number[[i]], along$calendar)]
-  lines <- setdiff(names(made$index), c("position", "index"))
-  rows <- which(made$index$position == position)
-  if (vctrs::vec_unique_count(made$index[lines]) > 1) {
-    own <- keys_at(x, along, i)[lines]
-    rows <- rows[vctrs::vec_in(made$index[rows, lines], own)]
-  }
-  c(made$index$index[rows], NA)[[1]]
-}
-
 trace_seasonal <- function(x, along, i, note, name) {
   ratio <- note$made$form == "multiplicative"
   sign <- if (note$verb == "deseasonalised") {
@@ -20,10 +7,10 @@ trace_seasonal <- function(x, along, i, note, name) {
   } else {
     if (ratio) "*" else "+"
   }
-  index <- put_in(index_at(x, along, i, note$made))
+  index <- index_along(note$made, x, along)[[i]]
   new_working(
-    i, paste(put_in(along$value[[i]]), sign, index), note$of,
-    sprintf("an index of %.4g", as.numeric(index_at(x, along, i, note$made)))
+    i, paste(put_in(along$value[[i]]), sign, put_in(index)), note$of,
+    sprintf("an index of %.4g", index)
   )
 }
 
@@ -31,11 +18,11 @@ trace_seasonal <- function(x, along, i, note, name) {
 trace_remainder <- function(x, along, i, note, name) {
   ratio <- note$made$form == "multiplicative"
   rows <- which(along$series == along$series[[i]])
-  index <- vapply(rows, index_at, 0, x = x, along = along, made = note$made)
+  index <- index_along(note$made, x, along)[rows]
   level <- if (ratio) along$value[rows] / index else along$value[rows] - index
   line <- trend_cpp(rep(1L, length(rows)), along$number[rows], level)
   steps <- along$number[[i]] - along$number[[rows[[1]]]]
-  own <- put_in(index[match(i, rows)])
+  own <- index[match(i, rows)]
   trend <- sprintf(
     "(%s + %s * %d)", put_in(line[1, 1]), put_in(line[2, 1]),
     as.integer(steps)
@@ -43,12 +30,11 @@ trace_remainder <- function(x, along, i, note, name) {
   value <- put_in(along$value[[i]])
   new_working(
     i, if (ratio) {
-      sprintf("%s / %s / %s - 1", value, own, trend)
+      sprintf("%s / %s / %s - 1", value, put_in(own), trend)
     } else {
-      sprintf("%s - %s - %s", value, own, trend)
+      sprintf("%s - %s - %s", value, put_in(own), trend)
     }, note$of, sprintf(
-      "an index of %.4g, and the line through all %s of the series",
-      index[match(i, rows)],
+      "an index of %.4g, and the line through all %s of the series", own,
       count_of(sum(!is.na(level)), "figure")
     )
   )
@@ -77,7 +63,7 @@ trace_anomaly <- function(x, along, i, note, name) {
     if (length(texts) == 1) {
       texts
     } else {
-      sprintf("(%s) / %d", paste(texts, collapse = " + "), length(texts))
+      sprintf("(%s) / %d", plus_text(texts), length(texts))
     }
   }
   text <- sprintf("%s - %s", own, around(mean_text))

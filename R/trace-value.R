@@ -66,19 +66,9 @@ trace_value <- function(
     records <- last_versions(check_traced_records(records))
   }
   steps <- traced(x, row, column, 0L)
-  keys <- keys_of(x)
-  rows <- vapply(steps, `[[`, 0L, "row")
-  out <- tibble::tibble(
-    depth = vapply(steps, `[[`, 0L, "depth"),
-    column = vapply(steps, `[[`, "", "column"),
-    vctrs::vec_slice(keys, rows), period = x$period[rows],
-    figure = vapply(steps, `[[`, 0, "figure"), standing = x$standing[rows],
-    n = x$n[rows], coverage = x$coverage[rows],
-    formula = vapply(steps, `[[`, "", "formula"),
-    worked = vapply(steps, `[[`, "", "worked")
-  )
+  out <- table_of_steps(steps, x, c("standing", "n", "coverage"))
   behind <- if (!is.null(records)) records_behind(records, x, out)
-  out <- with_records(out, behind, x)
+  out <- with_records(out, behind)
   new_result(out, "trace", c(
     facts(x)[c("calendar", "series", "measures", "sources")],
     list(
@@ -88,6 +78,17 @@ trace_value <- function(
       line = line_names(x)[[row]]
     )
   ))
+}
+
+# A row for each step, with what the table has of its row.
+table_of_steps <- function(steps, x, columns) {
+  of <- function(name, like) vapply(steps, `[[`, like, name)
+  rows <- vctrs::vec_slice(plain_tibble(x), of("row", 0L))
+  tibble::tibble(
+    depth = of("depth", 0L), column = of("column", ""),
+    rows[c(facts(x)$series, "measure", "period")], figure = of("figure", 0),
+    rows[columns], formula = of("formula", ""), worked = of("worked", "")
+  )
 }
 
 # The values of the series that is traced.
@@ -163,162 +164,4 @@ line_to_trace <- function(series, known, call = caller_env()) {
     )
   }
   series
-}
-
-# A list of steps: list(row, column, depth, figure, formula, worked), the one
-# asked for first and behind it those that it was made of.
-traced <- function(x, row, column, depth, leaf = FALSE) {
-  note <- facts(x)$added[[column]]
-  figure <- as.double(x[[column]][[row]])
-  step <- list(
-    row = row, column = column, depth = depth, figure = figure,
-    formula = if (is.null(note)) {
-      value_formula(x, row)
-    } else {
-      note_in_words(note)
-    },
-    worked = NA_character_
-  )
-  if (is.null(note)) {
-    return(ratio_steps(x, row, step))
-  }
-  if (leaf) {
-    return(list(step))
-  }
-  way <- trace_ways()[[note$verb]]
-  if (is.null(way) || is.null(note$made) && note$verb %in% with_arguments) {
-    abort_backfill(
-      "trace", sprintf(
-        "How \"%s\" was made is not kept with the table.", column
-      ),
-      call = NULL
-    )
-  }
-  along <- along_series(x, note$of)
-  working <- way(x, along, match(row, along$order), note, column)
-  step$worked <- if (is.na(figure)) NA_character_ else
-    as.character(working$text)
-  if (!is.null(working$beside)) {
-    step$formula <- sprintf("%s (%s)", step$formula, working$beside)
-  }
-  check_worked(step)
-  c(list(step), traced_parts(x, row, working, along, column, depth))
-}
-
-# A value, and of a ratio the two that it is made of, where the table has them.
-ratio_steps <- function(x, row, step) {
-  measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
-  if (measure$use != "parts" || is.na(step$figure)) {
-    return(list(step))
-  }
-  at <- c(facts(x)$series, "period")
-  beside <- which(vctrs::vec_in(
-    plain_tibble(x)[at], vctrs::vec_slice(plain_tibble(x)[at], row)
-  ))
-  parts <- beside[match(c(measure$of, measure$per), x$measure[beside])]
-  gives <- x$value[parts[1]] / x$value[parts[2]]
-  if (anyNA(parts) || !isTRUE(all.equal(gives, step$figure))) {
-    return(list(step))
-  }
-  step$worked <- paste(put_in(x$value[parts]), collapse = " / ")
-  c(list(step), lapply(parts, function(part) {
-    traced(x, part, "value", step$depth + 1L)[[1]]
-  }))
-}
-
-# Verbs whose notes hold the arguments that they were made with.
-with_arguments <- c(
-  "growth", "lagged", "running total", "running statistic", "rebased", "share",
-  "per day", "moving", "smoothed", "deseasonalised", "reseasonalised",
-  "remainder", "anomaly"
-)
-
-traced_parts <- function(x, row, working, along, column, depth) {
-  of <- rep_len(working$column, max(length(working$rows), 1))
-  # Of long sums of calculated figures each is traced by itself.
-  deep <- length(working$rows) <= 100
-  parts <- lapply(seq_along(working$rows), function(k) {
-    at <- along$order[[working$rows[[k]]]]
-    traced(x, at, of[[k]], depth + 1L, leaf = of[[k]] == column || !deep)
-  })
-  unlist(parts, recursive = FALSE)
-}
-
-# Worked out anew, a step gives the figure that stands in the table.
-check_worked <- function(step) {
-  if (is.na(step$figure) || is.na(step$worked)) {
-    return()
-  }
-  anew <- worked_out(step$worked)
-  size <- max(abs(step$figure), abs(anew), 1e-12, na.rm = TRUE)
-  if (is.na(anew) || abs(anew - step$figure) > 1e-7 * size + 1e-9) {
-    abort_backfill(
-      "trace", sprintf(
-        "\"%s\" is %s, but what the table has now gives %s.", step$column,
-        put_in(step$figure), put_in(anew)
-      ),
-      i = sprintf("It was worked out as %s.", substr(step$worked, 1, 200)),
-      ">" = paste(
-        "Trace it before rows are taken out or figures changed, or calculate",
-        "the column anew."
-      ),
-      call = NULL
-    )
-  }
-}
-
-worked_out <- function(text) {
-  known <- list(
-    sd = stats::sd, quantile = function(x, share, type = 7) {
-      stats::quantile(x, share, names = FALSE, type = type)
-    }
-  )
-  as.double(eval(str2lang(text), known, baseenv()))
-}
-
-# What became of the records of a value.
-value_formula <- function(x, row) {
-  measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
-  standing <- as.character(x$standing[[row]])
-  if (!is.null(facts(x)$basket)) {
-    return("the members of the basket by their weights")
-  }
-  if (standing == "imputed" && length(facts(x)$imputed) > 0) {
-    methods <- vapply(facts(x)$imputed, `[[`, "", "method")
-    return(sprintf("filled in (%s)", in_words(methods)))
-  }
-  if (standing == "projected") {
-    return("projected; summary(x, type = \"worksheet\") has each step")
-  }
-  paste0(
-    records_became(measure), if (is_scaled(x, row)) {
-      ", scaled to the full length of the period"
-    }
-  )
-}
-
-records_became <- function(measure) {
-  if (measure$kind == "counter" && measure$use == "sum") {
-    return("what the readings rose by, added up")
-  }
-  words <- c(
-    parts = "its parts, rolled up apart, then divided",
-    compound = "returns, compounded", first = "the first reading",
-    last = "the last reading", count = "the number of records",
-    slots = "the number of slots with a record"
-  )
-  if (measure$use %in% names(words)) {
-    words[[measure$use]]
-  } else {
-    paste("the", statistic_in_words(measure$use), "of the records")
-  }
-}
-
-# Whether a first or last period was enlarged, see roll_up().
-is_scaled <- function(x, row) {
-  scaled <- facts(x)$scaled
-  keys <- c(facts(x)$series, "measure", "period")
-  !is.null(scaled) && vctrs::vec_in(
-    vctrs::vec_slice(plain_tibble(x)[keys], row), plain_tibble(scaled)[keys]
-  )
 }

@@ -1,0 +1,99 @@
+# What the tests of a season and its worksheet say.
+
+#' @export
+describe.backfill_season_tests <- function(x, ..., most = 8) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  c(
+    "What taking the season out does:",
+    if (nrow(x) <= most) {
+      sprintf(
+        paste(
+          "%s: the standard deviation goes from %s to %s, the range from %s",
+          "to %s; %s of the variance goes."
+        ),
+        lines_of_result(x), trimws(format_figures(x[["sd_before"]])),
+        trimws(format_figures(x[["sd_after"]])),
+        trimws(format_figures(x[["range_before"]])),
+        trimws(format_figures(x[["range_after"]])),
+        format_share(pmax(0, x[["removed"]]))
+      )
+    } else {
+      sprintf(
+        "In the middle of %s %s of the variance goes.",
+        count_of(nrow(x), "series", "series"),
+        format_share(pmax(
+          0, quantiles_of(x[["removed"]][!is.na(x[["removed"]])], 0.5)
+        ))
+      )
+    }
+  )
+}
+
+#' @export
+describe.backfill_worksheet <- function(x, ...) {
+  if (nrow(x) == 0) {
+    return(NextMethod())
+  }
+  season <- facts(x)
+  lost <- sum(x$standing == "lost")
+  c(
+    sprintf(
+      "Every step of the seasonal index of %s over %s, %s by %s.",
+      season_subject(season, x), season$cycle$words, count_of(nrow(x), "row"),
+      period_noun(season$calendar)
+    ),
+    if (lost > 0) {
+      sprintf(
+        paste(
+          "%s lost: the centred average there reaches outside the data, or",
+          "would be bridged for the most part."
+        ),
+        count_are(lost, "row")
+      )
+    },
+    describe_normalisers(x, season), describe_sheet_ahead(x, season)
+  )
+}
+
+# What makes the indices average 1, or 0.
+describe_normalisers <- function(x, season, most = 4) {
+  name <- lines_of_result(x)
+  first <- which(!duplicated(name))
+  factor <- x$normaliser[first]
+  added <- season$form == "additive"
+  if (is.null(factor) || length(first) > most || all(factor == !added)) {
+    return(NULL)
+  }
+  sprintf(
+    "So that they %s, the raw indices are %s: %s.",
+    if (added) "add up to 0" else "average 1",
+    if (added) "lowered or raised by a number" else "multiplied by a factor",
+    in_words(sprintf("%s %s", name[first], plain_format(factor, digits = 4)))
+  )
+}
+
+#' @export
+columns_left.backfill_worksheet <- function(x) "normaliser"
+
+# How the projected rows of a worksheet are made.
+describe_sheet_ahead <- function(x, season) {
+  ahead <- sum(x$standing == "projected")
+  if (ahead > 0) sprintf(
+    paste(
+      "%s projected: the %s without its season, carried on (carried), %s",
+      "the index (index)."
+    ),
+    count_are(ahead, "row"), season$base,
+    if (season$form == "additive") "plus" else "times"
+  )
+}
+
+#' @export
+columns_left.backfill_season_tests <- function(x) {
+  c(
+    "periods", "bridged", "highest", "lowest", "ranks_h", "drift_f",
+    "range_before", "range_after"
+  )
+}
