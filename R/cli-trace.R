@@ -67,12 +67,23 @@ run_trace <- function(options, inputs) {
 # Records of a run may have been narrowed by its steps, and do not fit then.
 trace_with_records <- function(table, records, options) {
   trace <- function(records) {
-    run_verb("trace_value", table, options, trace_map, records = records)
+    doing("Tracing", run_verb(
+      "trace_value", table, options, trace_map, records = records
+    ))
   }
   if (is.null(records) || !is.null(options$records) || options$rows) {
     return(trace(records))
   }
-  tryCatch(trace(records), backfill_error_trace = function(cnd) trace(NULL))
+  tryCatch(trace(records), backfill_error_trace = function(cnd) {
+    found <- trace(NULL)
+    if (!options$quiet) {
+      say(wrapped(paste(
+        "The records of the run are not those of the table, whose steps may",
+        "have narrowed them; the trace ends at its values."
+      )), "")
+    }
+    found
+  })
 }
 
 # Those of --records, or of the run that the table lies in.

@@ -13,7 +13,7 @@ describe.backfill_trace <- function(x, ...) {
   )
   c(
     if ("judgement" %in% names(x)) {
-      sprintf("%s is judged \"%s\": %s.", what, one$judgement, one$formula)
+      sprintf("%s is \"%s\", %s.", what, one$judgement, one$formula)
     } else {
       sprintf(
         "%s is %s: %s.", what, if (is.na(one$figure)) "not given" else
@@ -45,13 +45,10 @@ describe_lacking <- function(x, calendar) {
 describe_records_behind <- function(x) {
   rows <- facts(x)$records
   if (!is.null(rows)) sprintf(
-    "Behind its values %s; summary() gives them, a row each.", if (
-      nrow(rows) == 1
-    ) {
-      "stands 1 record"
-    } else {
-      sprintf("stand %s records", thousands(nrow(rows)))
-    }
+    paste(
+      "%s behind its values; summary() lists them, and `--rows` does in a",
+      "shell."
+    ), count_are(nrow(rows), "record")
   )
 }
 

@@ -26,14 +26,14 @@ date_units <- list(
 
 # As read_written(); NULL where the figures are no counts in a known unit, or
 # not in half of the rows.
-read_counted <- function(x, unit) {
+read_counted <- function(x, unit, blank = is.na(x)) {
   declared <- !is.null(unit)
   unit <- unit %||% likely_unit(x)
   if (is.null(unit)) {
     return(NULL)
   }
   if (unit == "year") {
-    return(read_decimal_years(x))
+    return(read_decimal_years(x, blank))
   }
   rule <- date_units[[unit]]
   likely <- if (declared) c(-Inf, Inf) else c(rule$from, rule$to)

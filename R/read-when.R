@@ -47,26 +47,30 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
 # Text may hold counts, as where a note stands among them.
 read_written_or_counted <- function(x, rules, at, call) {
   rows <- if (inherits(x, "backfill_field")) x$rows else length(x)
-  figures <- function(rows) {
-    suppressWarnings(as.numeric(
-      if (inherits(x, "backfill_field")) {
-        x$texts(rows)
-      } else {
-        as.character(x[rows])
-      }
-    ))
+  texts <- function(rows) {
+    if (inherits(x, "backfill_field")) x$texts(rows) else as.character(x[rows])
   }
+  counted_as <- function(unit) counts_in_text(texts(seq_len(rows)), unit)
   # Before others are tried: 1999.0000 may be a fiscal year, too.
-  if (are_decimal_years(figures(seq_len(min(rows, 100))))) {
-    return(read_counted(figures(seq_len(rows)), "year"))
+  if (identical(rules$date_unit, "year") ||
+        are_decimal_years(text_as_numbers(texts(seq_len(min(rows, 100)))))) {
+    return(counted_as("year"))
   }
   parsed <- read_written(x, rules, at, call)
   if (is.numeric(x) || length(parsed$bad) * 2 < length(parsed$second)) {
     return(parsed)
   }
-  counted <- read_counted(figures(seq_len(rows)), rules$date_unit)
+  counted <- counted_as(rules$date_unit)
   if (is.null(counted)) parsed else with_written(counted, parsed)
 }
+
+counts_in_text <- function(text, unit) {
+  read_counted(
+    text_as_numbers(text), unit, is.na(text) | !nzchar(trimws(text))
+  )
+}
+
+text_as_numbers <- function(text) suppressWarnings(as.numeric(text))
 
 # Dates that stand as text among serial days, as in workbooks where some cells
 # were typed as text.

@@ -5,8 +5,8 @@
 #' of them.
 #'
 #' A measure that has no record of a series and time is missing there, and
-#' printing the account tells how many of each table have no partner. Nothing is
-#' left out.
+#' printing the account tells how many records have no match in each table.
+#' Nothing is left out.
 #'
 #' @param ... Records tables, from [read_records()] or [as_records()], with the
 #'   same series columns, zone and column of the date, and measures of their
@@ -14,10 +14,11 @@
 #' @return A records table with the date, the series columns and the measures of
 #'   all; other columns are left behind. [account()] of it adds up the rows of
 #'   all.
-#' @section Errors: `backfill_error_input` where one is not a records table, or
-#'   holds versions (`known`); `backfill_error_column` where dates, series or
-#'   zones differ, or a measure is in two of them; `backfill_error_duplicates`
-#'   where one has several records of one series and time.
+#' @section Errors: `backfill_error_input` where one is not a records table,
+#'   holds versions (`known`) or a measure that [add_attributes()] joined, which
+#'   is done after; `backfill_error_column` where dates, series or zones differ,
+#'   or a measure is in two of them; `backfill_error_duplicates` where one has
+#'   several records of one series and time.
 #' @seealso [put_together()] for periods tables; [add_attributes()] for a small
 #'   table; [check_identity()] for measures that must fit.
 #' @examples
@@ -39,9 +40,7 @@ join_records <- function(...) {
   key <- c(role$when, role$series)
   keys <- lapply(tables, function(table) plain_tibble(table)[key])
   all <- vctrs::vec_unique(vctrs::vec_rbind(!!!keys))
-  all <- vctrs::vec_slice(all, order(
-    as.numeric(all[[role$when]]), vctrs::vec_rank(all, ties = "sequential")
-  ))
+  all <- vctrs::vec_slice(all, order(vctrs::vec_rank(all)))
   at <- lapply(keys, function(one) vctrs::vec_match(all, one))
   columns <- Map(function(table, rows) {
     vctrs::vec_slice(plain_tibble(table)[names(facts(table)$measures)], rows)
@@ -66,12 +65,12 @@ lacking_partners <- function(at, tables) {
   lacking <- vapply(at, function(rows) sum(is.na(rows)), 0L)
   short <- which(lacking > 0)
   if (length(short) == 0) {
-    return("Every record has its partners in the other tables.")
+    return("Every record has a match in each of the tables.")
   }
   vapply(short, function(i) {
     sprintf(
-      "%s without %s: the others have them, its table does not.",
-      count_of(lacking[[i]], "record is", "records are"),
+      "%s no match in the table of %s.",
+      count_of(lacking[[i]], "record has", "records have"),
       in_words(names(facts(tables[[i]])$measures))
     )
   }, "")
@@ -87,6 +86,7 @@ check_tables_to_join <- function(tables, call = caller_env()) {
   first <- facts(tables[[1]])
   for (table in tables) {
     check_fits_first(facts(table), first, call)
+    check_same_times(table, tables[[1]], call)
     check_one_record_each(table, call)
   }
   measures <- unlist(lapply(tables, function(table) {
@@ -111,6 +111,16 @@ check_fits_first <- function(role, first, call) {
       ">" = "Take those of one day with as_known_on() first.", call = call
     )
   }
+  joined <- names(Filter(function(one) !is.null(one$key), role$measures))
+  if (length(joined) > 0) {
+    abort_backfill(
+      "input", sprintf(
+        "%s was joined by a key, which the joined records would not keep.",
+        quoted(joined[[1]])
+      ),
+      ">" = "Join the records first, then add_attributes().", call = call
+    )
+  }
   for (name in c("when", "zone")) {
     if (!identical(role[[name]], first[[name]])) {
       what <- c(when = "the date is in column", zone = "the zone is")[[name]]
@@ -132,6 +142,21 @@ check_fits_first <- function(role, first, call) {
         ),
         in_words(c(quoted(role$series), if (length(role$series) == 0) "none"))
       ),
+      call = call
+    )
+  }
+}
+
+# A day has no match among times.
+check_same_times <- function(table, first, call) {
+  dates <- vapply(list(table, first), function(one) {
+    inherits(one[[facts(one)$when]], "Date")
+  }, NA)
+  if (dates[[1]] != dates[[2]]) {
+    abort_backfill(
+      "column",
+      "The tables do not fit: one holds dates, and another times of day.",
+      ">" = "Roll each up to the same periods, then put_together().",
       call = call
     )
   }

@@ -10,25 +10,26 @@ records_behind <- function(records, x, out) {
   calendar <- lay_calendar_over(
     facts(x)$calendar, vctrs::vec_c(when, out$period), role$zone
   )
-  number <- period_number(when, calendar)
-  wanted <- period_number(out$period, calendar)
-  found <- lapply(steps, function(step) {
-    records_of_step(records, x, out[step, ], number, wanted[[step]])
+  of_period <- vctrs::vec_group_loc(period_number(when, calendar))
+  at <- match(period_number(out$period[steps], calendar), of_period$key)
+  found <- lapply(seq_along(steps), function(k) {
+    rows <- if (is.na(at[[k]])) integer() else of_period$loc[[at[[k]]]]
+    one <- lapply(out, `[[`, steps[[k]])
+    own <- records_of_step(records, x, one, rows)
+    check_behind(own, one, x)
+    own
   })
-  for (k in seq_along(steps)) check_behind(found[[k]], out[steps[[k]], ], x)
-  ends <- function(which) {
-    vctrs::vec_c(!!!lapply(found, function(rows) {
-      if (length(rows) > 0) {
-        vctrs::vec_slice(when, rows[[which(length(rows))]])
-      } else {
-        when[NA_integer_]
-      }
-    }))
+  end <- function(place) {
+    vctrs::vec_slice(when, vapply(found, function(rows) {
+      if (length(rows) > 0) rows[[place(length(rows))]] else NA_integer_
+    }, 0L))
   }
   list(
-    steps = steps, first = ends(function(n) 1), last = ends(identity),
+    steps = steps, first = end(function(n) 1), last = end(identity),
     worked = vapply(seq_along(steps), function(k) {
-      worked_of_records(records, x, out[steps[[k]], ], found[[k]])
+      worked_of_records(
+        records, x, lapply(out, `[[`, steps[[k]]), found[[k]]
+      )
     }, ""),
     rows = tibble::tibble(
       step = rep(steps, lengths(found)),
@@ -37,10 +38,10 @@ records_behind <- function(records, x, out) {
   )
 }
 
-# Its records with a value, in order of time.
-records_of_step <- function(records, x, one, number, wanted) {
+# Those of the rows that are of the step's series and have a value, in order of
+# time.
+records_of_step <- function(records, x, one, rows) {
   measure <- facts(x)$measures[[one$measure]]
-  rows <- which(number == wanted)
   for (name in intersect(facts(x)$series, names(records))) {
     rows <- rows[
       as.character(records[[name]][rows]) == as.character(one[[name]])
@@ -90,7 +91,7 @@ worked_of_records <- function(records, x, one, rows, most = 1000) {
   if (same) text else NA_character_
 }
 
-with_records <- function(out, behind, x) {
+with_records <- function(out, behind) {
   if (is.null(behind)) {
     return(out)
   }

@@ -20,7 +20,16 @@ put_in <- function(x) {
   text
 }
 
-sum_text <- function(x) paste(put_in(x), collapse = " + ")
+# Long sums as calls: R reads no thousands of nested additions.
+plus_text <- function(terms) {
+  if (length(terms) <= 100) {
+    paste(terms, collapse = " + ")
+  } else {
+    sprintf("sum(c(%s))", paste(terms, collapse = ", "))
+  }
+}
+
+sum_text <- function(x) plus_text(put_in(x))
 
 mean_text <- function(x) {
   if (length(x) == 1) put_in(x) else

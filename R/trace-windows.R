@@ -54,7 +54,6 @@ trace_weighted <- function(along, i, note) {
   if (anyNA(rows)) {
     return(new_working(rows[!is.na(rows)], NA, note$of))
   }
-  new_working(rows, paste(
-    put_in(weights), "*", put_in(along$value[rows]), collapse = " + "
-  ), note$of)
+  terms <- paste(put_in(weights), "*", put_in(along$value[rows]))
+  new_working(rows, plus_text(terms), note$of)
 }

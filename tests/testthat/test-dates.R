@@ -247,10 +247,10 @@ test_that("a column called day beside one of hours holds dates", {
 })
 
 test_that("decimal years are the months, quarters or days that they were made of", {
-  read <- function(text) {
+  read <- function(text, ...) {
     file <- withr::local_tempfile(fileext = ".csv")
     writeLines(c("when,level", paste0(text, ",1")), file)
-    read_records(file, "when", c(level = "level"))
+    read_records(file, "when", c(level = "level"), ...)
   }
   month <- seq(as.Date("2028-03-01"), by = "month", length.out = 30)
   at <- as.numeric(format(month, "%Y")) + (as.POSIXlt(month)$mon) / 12
@@ -268,6 +268,17 @@ test_that("decimal years are the months, quarters or days that they were made of
   from <- 2028 + 0:8 / 4
   expect_identical(read(sprintf("%.2f", from))$when, quarter)
   expect_identical(read(sprintf("%.3f", from + 0.125))$when, quarter)
+  # With two decimals it must be said; what is not a date is set aside.
+  expect_identical(read(sprintf("%.2f", at), date_unit = "year")$when, month)
+  odd <- sprintf("%.4f", at)
+  odd[c(4, 9, 17)] <- c("", "n.a.", "20290.5")
+  odd[[22]] <- "2029.7000"
+  found <- read(odd)
+  expect_identical(found$when, month[-c(4, 9, 17, 22)])
+  expect_identical(rows_set_aside(found)$line, c(5L, 10L, 18L, 23L))
+  expect_identical(
+    rows_set_aside(found)$reason, c("no date is given", rep("not a date", 3))
+  )
   day <- seq(as.Date("2027-12-20"), as.Date("2029-01-09"), by = "day")
   year <- as.POSIXlt(day)$year + 1900
   length <- ifelse(year == 2028, 366, 365)

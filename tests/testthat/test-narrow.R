@@ -227,8 +227,12 @@ test_that("files of one measure each are joined by series and time, and what lac
   account <- account(joined)
   expect_identical(account$rows_read, 10L)
   expect_identical(account$rows_used - account$rows_merged, 5L)
-  expect_match(account$notes, "2 records are without open", all = FALSE)
-  expect_match(account$notes, "1 record is without shut", all = FALSE)
+  expect_match(
+    account$notes, "2 records have no match in the table of open", all = FALSE
+  )
+  expect_match(
+    account$notes, "1 record has no match in the table of shut", all = FALSE
+  )
   expect_identical(
     check_identity(roll_up(joined, "day"), total ~ open + shut)$held,
     c(NA, TRUE, TRUE, NA, NA)
@@ -236,8 +240,18 @@ test_that("files of one measure each are joined by series and time, and what lac
   two <- join_records(of("x", 1:3, 1:3 + 0), of("y", 1:3, 4:6 + 0, "b"))
   expect_identical(nrow(two), 6L)
   expect_identical(sum(is.na(two$x)), 3L)
+  keyed <- add_attributes(
+    open, data.frame(port = "a", depth = 4), key = "port",
+    measures = c(depth = "level")
+  )
+  times <- as_records(
+    tibble::tibble(day = as.POSIXct(day), port = "a", kilos = 1), "day",
+    c(kilos = "flow"), series = "port"
+  )
   for (wrong in list(
-    list(open), list(open, open), list(open, roll_up(shut, "day")),
+    list(open), list(open, open), list(shut, keyed), list(open, times), list(
+      open, roll_up(shut, "day")
+    ),
     list(open, as_records(
       data.frame(day = day, kilos = 1), "day", c(kilos = "flow")
     )),

@@ -579,6 +579,18 @@ test_that("two seasons at once: a week of hours, and whether the day has one cou
   expect_gt(summary(same)$shape_p, 0.05)
   expect_match(describe(same), "one course on all weekdays", all = FALSE)
   expect_identical(stats::runif(1), withr::with_seed(5, stats::runif(1)))
+  # Another series beside it changes nothing.
+  two <- as_records(
+    tibble::tibble(
+      when = rep(when, 2), s = rep(c("a", "b"), each = hours),
+      x = c(level + noise, 40 * noon + rev(noise))
+    ), "when", c(x = "level"), series = "s", zone = "WET"
+  )
+  both <- summary(seasonal_index(
+    roll_up(two, "hour"), cycle = "week", form = "additive",
+    method = "overall average"
+  ))
+  expect_identical(both$shape_p[[1]], summary(same)$shape_p)
   daily <- seasonal_index(
     roll_up(as_records(
       tibble::tibble(when, x = level + noise + 20), "when", c(x = "level"),

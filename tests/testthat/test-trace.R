@@ -127,6 +127,24 @@ test_that("every column that a verb adds is worked out from its trace alone", {
   }
 })
 
+test_that("sums of thousands of figures are worked out, too", {
+  hours <- as_records(
+    tibble::tibble(
+      when = as.POSIXct("2031-01-01", tz = "UTC") + 3600 * (0:9999),
+      x = (1:10000) %% 24 + 1
+    ), "when", c(x = "flow")
+  )
+  hourly <- roll_up(hours, "hour")
+  long <- list(
+    add_running_total(hourly, reset = "never"), add_moving(hourly, 9000),
+    add_remainder(hourly, seasonal_index(hourly, cycle = "day"))
+  )
+  for (one in long) {
+    found <- trace_value(one, "2032-01-20")
+    expect_equal(own_answer(found$worked[[1]]), found$figure[[1]])
+  }
+})
+
 test_that("values are worked out from the records behind them", {
   records <- traced_table(2)
   days <- as_records(
@@ -382,10 +400,16 @@ test_that("a table of a run is traced to the records that the run kept, whatever
   expect_identical(kept$tide, read$tide)
   found <- trace_value(smooth, "2031-07-01", "tide", records = kept)
   expect_identical(columns(found), columns(study_result(done, "traced")))
+  ask <- c("--period", "2031-07-01", "--of-series", "tide")
   ran <- backfill_cli(
-    "trace", file.path(out, "smooth.csv"), "--period", "2031-07-01",
-    "--of-series", "tide", "--rows", "--format", "csv"
+    "trace", file.path(out, "smooth.csv"), ask, "--rows", "--format", "csv"
   )
+  # Where the steps narrowed the records, that is told.
+  narrowed <- roll_up(keep_dates(read, weekdays = 1:5), "month")
+  write_periods(narrowed, file.path(out, "narrowed.csv"))
+  told <- backfill_cli("trace", file.path(out, "narrowed.csv"), ask)
+  expect_identical(told$status, 0L)
+  expect_match(told$err, "whose steps may have", all = FALSE)
   own <- summary(found)
   rows <- utils::read.csv(text = ran$out)
   expect_identical(nrow(rows), nrow(own))
