@@ -179,11 +179,13 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
     along$series, along$number, along$value, 1, back = TRUE, max_age = 0
   )][rows]
   moved_by <- along$value[rows] - before
+  # Of the total of all series, listed or not.
+  share <- shares_of_measure(value, measure, facts(x)$measures)
   out <- tibble::tibble(
     rank = place[place <= n], vctrs::vec_slice(sorted, rows),
     period = period_start(along$number[rows], along$calendar),
     value = along$value[rows],
-    share = shares_of_measure(value, measure, facts(x)$measures)[keep],
+    share = share[keep],
     before = before, change = moved_by,
     percent = ifelse(before > 0, 100 * moved_by / before, NA)
   )

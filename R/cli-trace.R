@@ -9,12 +9,19 @@ command_trace <- function() {
       "Show how one figure of a table was made: its formula with the figures",
       "put in, the periods that went into it, and with --records the records",
       "behind these. TABLE is a file that --out or a study wrote: .csv with",
-      "its metadata beside it, .xlsx or .parquet. Each step is worked out",
-      "anew, and must give the figure that stands there."
+      "its metadata beside it, .xlsx or .parquet. A figure of periods or flags",
+      "is named by its period, one of another result, such as an index or a",
+      "ranking, by its row. Each step is worked out anew, and must give the",
+      "figure that stands there."
     ),
     options = c(
       options_of("trace_value", trace_map),
       list(
+        "made-of" = cli_option("FILE", paste(
+          "The table that a result was made of, as --out or a study wrote it.",
+          "A result in the folder of a run has its own by itself, and a",
+          "profile or a grid of records those of --records."
+        )),
         records = cli_option("FILE", paste(
           "The file of records that the table was made of, read by the options",
           "of reading below; may repeat. A table in the folder of a run has",
@@ -37,12 +44,18 @@ command_trace <- function() {
         "  backfill trace growth.csv --period 2031-04 --of-series Hearth",
         "--records nights.csv --when month \\"
       ),
-      "    --series inn --measure guest_nights:flow --rows"
+      "    --series inn --measure guest_nights:flow --rows",
+      paste(
+        "  backfill trace index.csv --row 7 --column index --made-of",
+        "monthly.csv"
+      )
     )
   )
 }
 
-trace_map <- c(period = "period", "of-series" = "series", column = "column")
+trace_map <- c(
+  period = "period", "of-series" = "series", column = "column", row = "row"
+)
 
 run_trace <- function(options, inputs) {
   if (length(inputs) != 1) {
@@ -50,13 +63,17 @@ run_trace <- function(options, inputs) {
       sprintf("One table is traced at a time, not %d.", length(inputs))
     )
   }
-  if (is.null(options$period)) {
-    stop_usage("`period` is not given.", ">" = "See `backfill trace --help`.")
-  }
   format <- check_outputs(options, inputs)
   table <- read_periods(inputs)
-  records <- records_to_trace(options, table, dirname(inputs))
-  found <- trace_with_records(table, records, options)
+  by_row <- !is_periods(table) && !inherits(table, "backfill_flags")
+  check_place_asked(options, by_row)
+  made_of <- if (by_row) table_made_of(options, inputs)
+  records <- records_to_trace(options, made_of %||% table, dirname(inputs))
+  if (by_row && is.null(made_of)) {
+    made_of <- records
+    records <- NULL
+  }
+  found <- trace_with_records(table, made_of, records, options)
   shown <- if (options$rows) summary(found) else found
   put_finding(
     found, if (!is.null(records)) rows_set_aside(records), format, options,
@@ -64,11 +81,45 @@ run_trace <- function(options, inputs) {
   )
 }
 
+check_place_asked <- function(options, by_row) {
+  for (name in if (by_row) c("row", "column") else "period") {
+    if (is.null(options[[name]])) {
+      stop_usage(
+        sprintf("`%s` is not given.", name),
+        i = if (by_row) {
+          "A figure of this result is named by its row and its column."
+        },
+        ">" = "See `backfill trace --help`."
+      )
+    }
+  }
+}
+
+# The table that a result was made of: that of --made-of, or the one that the
+# run in whose folder it lies made it of.
+table_made_of <- function(options, file) {
+  if (!is.null(options$`made-of`)) {
+    return(read_periods(options$`made-of`))
+  }
+  own <- table_of_run(file)
+  if (is.null(own) && is.null(options$records)) {
+    stop_usage(
+      "`--made-of` is not given.",
+      i = "It is the table that the result was made of.",
+      ">" = paste(
+        "Give its file; of a profile or a grid of records give `--records`."
+      )
+    )
+  }
+  own
+}
+
 # Records of a run may have been narrowed by its steps, and do not fit then.
-trace_with_records <- function(table, records, options) {
+trace_with_records <- function(table, made_of, records, options) {
   trace <- function(records) {
     doing("Tracing", run_verb(
-      "trace_value", table, options, trace_map, records = records
+      "trace_value", table, options, trace_map, records = records,
+      made_of = made_of
     ))
   }
   if (is.null(records) || !is.null(options$records) || options$rows) {
@@ -121,4 +172,35 @@ records_of_run <- function(table, folder) {
     !is.null(source$roles) && all(from %in% unlist(source$measures))
   }, sources)
   if (length(fits) == 1) run_records(folder, names(fits))
+}
+
+# The table of the run in whose folder a result lies that it was made of; of
+# records those that the run kept.
+table_of_run <- function(file) {
+  folder <- dirname(file)
+  if (!file.exists(file.path(folder, manifest_name))) {
+    return(NULL)
+  }
+  manifest <- manifest_of_run(folder, "folder")
+  from <- first_of_step(manifest, sub("[.][^.]*$", "", basename(file)))
+  kept <- file.path(folder, sprintf("%s.%s", from, c("csv", "xlsx", "parquet")))
+  kept <- kept[file.exists(kept)]
+  if (length(kept) > 0) {
+    read_periods(kept[[1]])
+  } else if (length(from) == 1 && from %in% names(manifest$sources)) {
+    run_records(folder, from)
+  }
+}
+
+# The name of what a step of a run was made of, as its call has it.
+first_of_step <- function(manifest, name) {
+  for (step in manifest$steps) {
+    if (identical(step$name, name)) {
+      call <- str2lang(step$call)
+      if (length(call) > 1 && is.symbol(call[[2]])) {
+        return(as.character(call[[2]]))
+      }
+    }
+  }
+  character()
 }

@@ -131,7 +131,7 @@ group_differences <- function(
     of = of, by = rows$by, stat = stat, confidence = confidence, draws = draws,
     ungrouped = rows$left, whole = whole,
     points = tibble::tibble(
-      rows$keys, value = rows$value
+      rows$keys, period = rows$period, value = rows$value
     )[!is.na(rows$value), ],
     unit = facts(x)$added[[of]]$unit,
     calendar = facts(x)$calendar, series = facts(x)$series,
@@ -155,7 +155,7 @@ check_several_groups <- function(rows, by, call = caller_env()) {
 in_time_order <- function(rows) {
   order <- order(rows$line, rows$number, method = "radix")
   whole <- names(rows) %in% c(
-    "keys", "cell", "number", "period", "value", "standing", "line", "code"
+    "keys", "cell", "number", "period", "value", "partial", "line", "code"
   )
   rows[whole] <- lapply(rows[whole], vctrs::vec_slice, order)
   rows

@@ -89,7 +89,7 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   starts <- which(!duplicated(rows$cell))
   counted <- function(what) as.vector(rowsum(as.integer(what), rows$cell))
   known <- !is.na(rows$value)
-  partial <- counted(!known & rows$standing %in% "partial")
+  partial <- counted(!known & rows$partial)
   at <- function(row) rows$period[row]
   of_quantile <- function(k) made$quantiles[k, ]
   variance <- ifelse(made$count > 1, made$squares / (made$count - 1), NA)
@@ -143,9 +143,10 @@ quantile_names <- function(probs) {
 }
 
 # The rows of a table in order of series, group and period: list(keys, cell,
-# number, period, value, standing, by, left), where `cell` tells series and
-# groups apart, `by` is the name of the group's column, and `left` how many rows
-# with a figure are of no group.
+# number, period, value, partial, by, left), where `cell` tells series and
+# groups apart, `partial` says which values are those of partial periods, `by`
+# is the name of the group's column, and `left` how many rows with a figure are
+# of no group.
 rows_by_group <- function(x, by, of, call = caller_env()) {
   along <- along_series(x, of, call)
   line <- first_rows(along)$line
@@ -164,7 +165,7 @@ rows_by_group <- function(x, by, of, call = caller_env()) {
     number = along$number[order],
     period = column_along(x$period, along)[order],
     value = along$value[order],
-    standing = if (of == "value") as.character(standing)[order],
+    partial = (of == "value" & standing == "partial")[order],
     by = group$name,
     left = sum(!is.na(along$value) & is.na(cell)), calendar = along$calendar,
     line = line[order], code = group$code[order]

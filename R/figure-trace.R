@@ -16,22 +16,21 @@
 autoplot.backfill_trace <- function(object, ...) {
   refuse_further(...)
   about <- facts(object)
-  points <- about$points
-  one <- plain_tibble(object)[1, ]
-  own <- lines_of_result(object) == lines_of_result(object)[[1]]
-  into <- object$period[own & object$column == "value"]
-  points$part <- ifelse(
-    points$period == one$period, "traced",
-    ifelse(points$period %in% into, "used", "other")
-  )
+  if (!"period" %in% names(object)) {
+    abort_backfill(
+      "input", "A figure that was made of records is not drawn over time.",
+      ">" = "summary() lists the records.", call = caller_env()
+    )
+  }
+  points <- trace_points(object)
   brought_out <- points[points$part != "other" & !is.na(points$figure), ]
-  label <- period_label(one$period, about$calendar)
-  flow <- all_flows(about$measures[one$measure]) && all(
+  flow <- all_flows(about$measures[setdiff(object$measure, NA)]) && all(
     points$figure >= 0, na.rm = TRUE
   )
   ggplot2::ggplot(points, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
     ggplot2::geom_line(
+      ggplot2::aes(group = .data$line),
       colour = "#A8A8A8", linewidth = 0.5, na.rm = TRUE
     ) +
     ggplot2::geom_point(
@@ -43,23 +42,45 @@ autoplot.backfill_trace <- function(object, ...) {
     )) +
     ggplot2::scale_size_manual(values = c(used = 2, traced = 3.5)) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
+    line_labels(points) +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(
       labels = scales::label_comma(),
       expand = ggplot2::expansion(mult = c(0.02, 0.08))
     ) +
-    ggplot2::labs(
-      x = NULL, y = NULL, title = sprintf(
-        "%s of %s, %s", sentence_case(gsub("_", " ", one$column)),
-        about$line, label
-      ),
-      subtitle = paste(c(
-        sprintf("%s.", sentence_case(one$formula)),
+    trace_words(object, points, flow)
+}
+
+# The part that each of the values has in the figure.
+trace_points <- function(object) {
+  points <- facts(object)$points
+  own <- points$period %in% object$period[[1]] &
+    points$line == lines_of_result(object)[[1]]
+  # Several lines are named at their ends.
+  points$panel <- ""
+  points$lifted <- TRUE
+  points$part <- ifelse(own, "traced", ifelse(points$used, "used", "other"))
+  points
+}
+
+trace_words <- function(object, points, flow) {
+  about <- facts(object)
+  one <- plain_tibble(object)[1, ]
+  ggplot2::labs(
+    x = NULL, y = NULL, title = sprintf(
+      "%s of %s", sentence_case(gsub("_", " ", one$column)), about$where
+    ),
+    subtitle = paste(c(
+      sprintf("%s.", sentence_case(one$formula)),
+      if (any(points$part == "traced")) {
         "Orange: the value of that period. Teal: others that went into it."
-      ), collapse = "\n"),
-      caption = paste(c(
-        if (!flow) "The value axis does not start at zero.",
-        source_in_words(about)
-      ), collapse = " ")
-    )
+      } else {
+        "Teal: the values that went into it."
+      }
+    ), collapse = "\n"),
+    caption = paste(c(
+      if (!flow) "The value axis does not start at zero.",
+      source_in_words(about)
+    ), collapse = " ")
+  )
 }

@@ -102,7 +102,7 @@ correlations <- function(
   new_result(out, "correlations", list(
     method = method, on = on, pairs = pairs, confidence = confidence, of = of,
     measures = figures$measures, words = slices$words, left = figures$left,
-    lines = unique(groups$lines), by = by,
+    lines = unique(groups$lines), by = by, each = each, window = window,
     calendar = slices$calendar %||% figures$calendar, sources = figures$sources,
     unit = figures$unit, across = figures[c("start", "values")]
   ))

@@ -7,17 +7,14 @@ describe.backfill_trace <- function(x, ...) {
   }
   one <- plain_tibble(x)[1, ]
   calendar <- facts(x)$calendar
-  what <- sprintf(
-    "%s of %s, %s,", one$column, facts(x)$line,
-    period_label(one$period, calendar)
-  )
+  what <- sprintf("%s of %s,", one$column, facts(x)$where)
   c(
     if ("judgement" %in% names(x)) {
       sprintf("%s is \"%s\", %s.", what, one$judgement, one$formula)
     } else {
       sprintf(
         "%s is %s: %s.", what, if (is.na(one$figure)) "not given" else
-          trimws(format_cells(one$figure, facts(x)$unit)), one$formula
+          trimws(format_cells(one$figure, unit_of_traced(x, one))), one$formula
       )
     },
     if (!is.na(one$worked)) {
@@ -29,10 +26,18 @@ describe.backfill_trace <- function(x, ...) {
   )
 }
 
+# That of its column, or of a result the one that goes by its name.
+unit_of_traced <- function(x, one) {
+  units <- column_units.backfill_result(x)
+  of_result <- is.na(one$standing %||% NA) && one$column %in% names(units)
+  facts(x)$unit %||% if (of_result) units[[one$column]]
+}
+
 # Periods that went into it without a whole value.
 describe_lacking <- function(x, calendar) {
   odd <- if ("standing" %in% names(x)) which(
-    x$column == "value" & !x$standing %in% c("complete", "imputed")
+    x$column == "value" &
+      !x$standing %in% c("complete", "imputed", "projected", NA)
   )
   if (length(odd) > 0) sprintf(
     "Not whole, and left out by calculations: %s.",
@@ -46,9 +51,10 @@ describe_records_behind <- function(x) {
   rows <- facts(x)$records
   if (!is.null(rows)) sprintf(
     paste(
-      "%s behind its values; summary() lists them, and `--rows` does in a",
+      "%s behind %s; summary() lists them, and `--rows` does in a",
       "shell."
-    ), count_are(nrow(rows), "record")
+    ), count_are(nrow(rows), "record"),
+    if ("period" %in% names(x)) "its values" else "it"
   )
 }
 
@@ -69,7 +75,7 @@ table_cells.backfill_trace <- function(x, n = Inf) {
   }
   text_cells(
     shown[setdiff(names(shown), "depth")], column_units(x),
-    paste(of, shown$measure)
+    paste(of, shown[["measure"]])
   )
 }
 

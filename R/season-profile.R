@@ -72,7 +72,8 @@ cycle_profile <- function(
   }
   role <- facts(x)
   new_result(out, "profile", list(
-    at = position, apart = if (!is.null(apart)) group$name, stat = stat,
+    at = position, apart = if (!is.null(apart)) group$name,
+    apart_by = if (rlang::is_string(apart)) apart, stat = stat,
     holds = holds, of = of, series = role$series,
     measures = role$measures, counted = figures$counted,
     sources = role$sources %||% role$account$sources$source

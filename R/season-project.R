@@ -118,12 +118,15 @@ sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
   factor <- facts(index)$normalisers
   factor <- factor$normaliser[vctrs::vec_match(keys, factor[names(keys)])]
   own <- index$index[at]
+  made_of_value <- !is.na(as.vector(made$projection))
   future <- tibble::tibble(
     keys, period = ahead$period, position = index$position[at],
     raw_index = raw_index(own, factor, facts(index)$form), normaliser = factor,
     index = own,
-    carried = as.vector(made$carried)[!is.na(made$projection)],
+    carried = as.vector(made$carried)[made_of_value],
     projected = ahead[[of]], lower = ahead$lower, upper = ahead$upper,
+    past_error = as.vector(error_ahead(made))[made_of_value],
+    past_errors = as.integer(made$errors)[made_of_value],
     standing = ahead$standing
   )
   sheet <- vctrs::vec_rbind(past, future)
@@ -231,11 +234,8 @@ length_ahead <- function(steps, along) {
 # list(lower, upper) of Student's t times the past errors, which must not become
 # smaller further ahead.
 interval_of <- function(made, share, form) {
-  enough <- made$errors >= 5
-  error <- apply(ifelse(enough, made$error, 0), 2, cummax)
-  dim(error) <- dim(made$error)
   free <- pmax(made$errors - 1, 1)
-  reach <- ifelse(enough, error * stats::qt((1 + share) / 2, free), NA)
+  reach <- error_ahead(made) * stats::qt((1 + share) / 2, free)
   value <- as.vector(made$projection)
   reach <- as.vector(reach) * if (form == "multiplicative") abs(value) else 1
   lower <- value - reach
@@ -243,6 +243,15 @@ interval_of <- function(made, share, form) {
     lower = if (form == "multiplicative") pmax(lower, 0) else lower,
     upper = value + reach
   )
+}
+
+# How far off projections so far ahead were on average, none smaller than
+# nearer ones; NA of fewer than five.
+error_ahead <- function(made) {
+  enough <- made$errors >= 5
+  error <- apply(ifelse(enough, made$error, 0), 2, cummax)
+  dim(error) <- dim(made$error)
+  ifelse(enough, error, NA)
 }
 
 # The order of rows by line, in the order of the lines in `like`, then by

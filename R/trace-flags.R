@@ -19,7 +19,12 @@ trace_flag <- function(x, period, series, column) {
   for (step in steps) check_worked(step)
   new_result(table_of_steps(steps, x, "judgement"), "trace", c(
     about[c("calendar", "series", "measures", "sources")], list(
-      of = column, points = points_of_trace(x, lines, own[[i]]), line = series
+      of = column, where = paste(
+        series, period_label(x$period[[own[[i]]]], calendar), sep = ", "
+      ),
+      points = points_of_trace(
+        x, lines, vapply(steps, `[[`, 0L, "row")
+      )
     )
   ))
 }
@@ -64,62 +69,6 @@ flag_steps <- function(one, past, i, own, about) {
       )
     })
   )
-}
-
-# list(rows, text) of the baseline of the i-th row; neither where the table does
-# not have what it was made of.
-baseline_working <- function(past, i, about) {
-  if (about$stat == "smoothed" && about$against == "last periods") {
-    return(smoothed_baseline(past, i, about))
-  }
-  rows <- match(prior_numbers(past, i, about), past$number)
-  rows <- rows[!is.na(rows)]
-  rows <- rows[!is.na(past$clean[rows])]
-  value <- past$clean[rows]
-  text <- if (length(rows) == 0) NA else if (about$stat == "median") {
-    of_values("quantile", value, "0.5")
-  } else {
-    mean_text(value)
-  }
-  list(rows = rows, text = text)
-}
-
-# The numbers of the periods that the baseline of the i-th row is made of.
-prior_numbers <- function(past, i, about) {
-  number <- past$number[[i]]
-  switch(
-    about$against, "previous period" = number - 1,
-    "a cycle before" = numbers_of_cycles(number, past, about),
-    "last periods" = number - rev(seq_len(about$last)), numeric()
-  )
-}
-
-numbers_of_cycles <- function(number, past, about) {
-  cycle <- about$cycle
-  distance <- check_distance(
-    if (is.null(cycle$words)) cycle$length else cycle$words, past$calendar,
-    "cycle"
-  )
-  out <- numeric()
-  for (k in seq_len(about$last)) {
-    number <- moved(distance, number, past$calendar)
-    out <- c(out, number)
-  }
-  out[!is.na(out)]
-}
-
-# The level moves on from the baseline of the period before.
-smoothed_baseline <- function(past, i, about) {
-  before <- match(past$number[[i]] - 1, past$number)
-  if (is.na(before) || is.na(past$baseline[[before]])) {
-    return(list(rows = integer(), text = NA))
-  }
-  level <- put_in(past$baseline[[before]])
-  value <- past$clean[[before]]
-  list(rows = before, text = if (is.na(value)) level else sprintf(
-    "%s + %s * (%s - %s)", level, put_in(rule_of_flags(about)$alpha),
-    put_in(value), level
-  ))
 }
 
 # The arithmetic of both limits, NA where there is none.

@@ -4,7 +4,8 @@
 # the `step` of each; and by step the times of the first and the last, and what
 # they give.
 records_behind <- function(records, x, out) {
-  steps <- which(out$column == "value")
+  # The figure of a result has no standing, and no records but by its parts.
+  steps <- which(out$column == "value" & !is.na(out$standing))
   role <- facts(records)
   when <- records[[role$when]]
   calendar <- lay_calendar_over(

@@ -5,6 +5,7 @@
 traced <- function(x, row, column, depth, leaf = FALSE) {
   note <- facts(x)$added[[column]]
   figure <- as.double(x[[column]][[row]])
+  projected <- facts(x)$projected
   step <- list(
     row = row, column = column, depth = depth, figure = figure,
     formula = if (is.null(note)) {
@@ -14,6 +15,9 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
     },
     worked = NA_character_
   )
+  if (identical(projected$of, column) && x$standing[[row]] == "projected") {
+    return(projected_step(x, row, step))
+  }
   if (is.null(note)) {
     return(ratio_steps(x, row, step))
   }
@@ -42,7 +46,7 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
 }
 
 # Verbs that have no arguments to keep in their notes, or have them by name.
-without_arguments <- c("returns", "bands", "running anomaly")
+without_arguments <- c("returns", "bands", "running anomaly", "interval")
 
 traced_parts <- function(x, row, working, along, column, depth) {
   of <- rep_len(working$column, max(length(working$rows), 1))
@@ -65,7 +69,7 @@ check_worked <- function(step) {
   figures <- regmatches(
     step$worked, gregexpr("[0-9][0-9.]*(e[-+]?[0-9]+)?", step$worked)
   )[[1]]
-  slack <- 1e-9 * abs(step$figure) + 1e-12 * max(as.numeric(figures))
+  slack <- 1e-9 * abs(step$figure) + 1e-12 * max(0, as.numeric(figures))
   if (is.na(anew) || abs(anew - step$figure) > slack) {
     abort_backfill(
       "trace", sprintf(
@@ -84,7 +88,8 @@ check_worked <- function(step) {
 
 worked_out <- function(text) {
   known <- list(
-    sd = stats::sd, quantile = function(x, share, type = 7) {
+    sd = stats::sd, pnorm = stats::pnorm, pt = stats::pt,
+    quantile = function(x, share, type = 7) {
       stats::quantile(x, share, names = FALSE, type = type)
     }
   )
@@ -125,9 +130,6 @@ value_formula <- function(x, row) {
   }
   if (standing == "empty") {
     return("no record")
-  }
-  if (standing == "projected") {
-    return("projected; summary(x, type = \"worksheet\") has each step")
   }
   paste0(
     words_of_use(measure, "made"), if (is_scaled(x, row)) {

@@ -1,23 +1,26 @@
 #' Trace a figure back to what it was made of
 #'
-#' The way one figure of a periods table was made: the formula of its column
-#' with the figures put in, the periods that went into it with their standings,
-#' and the records behind these. What a column was calculated of is traced in
-#' turn, down to the values.
+#' The way one figure was made: its formula with the figures put in, the periods
+#' that went into it with their standings, and the records behind these. What a
+#' column was calculated of is traced in turn, down to the values.
 #'
 #' Each step is worked out anew from the figures in the table, and must give the
 #' figure that stands there. Where it does not, as when rows were taken out or
 #' figures were changed since, that is an error and not a trace.
 #'
-#' @param x A periods table with or without columns that verbs have added, or
-#'   flags, from [flag_periods()].
+#' @param x A periods table with or without columns that verbs have added,
+#'   flags, from [flag_periods()], or another result.
 #' @param period The period: a date or time in it, or text such as `"2031-04"`.
+#'   Of a result that is not flags, `row` and `made_of` instead.
 #' @param series Name of the series, as tables and figures print it (`"Hearth"`,
 #'   `"ling / kilos"`); not needed where there is one.
-#' @param column Name of the column. By default the one that was added last, or
-#'   `"value"`.
+#' @param column Name of the column. Of periods by default the one that was
+#'   added last, or `"value"`; of a result it must be given.
 #' @param records The records that the table was rolled up from, to find those
 #'   behind each value; `NULL` where they are not at hand.
+#' @param row Of a result, the number of the row.
+#' @param made_of Of a result, the table that it was made of: periods, or the
+#'   records of a profile or a grid.
 #' @return A tibble with a row for each figure, the traced one first and below
 #'   each what it was made of: `depth` (0 for the traced one, 1 for what it was
 #'   made of, and so on), `column`, the series columns, `measure`, `period`,
@@ -26,11 +29,20 @@
 #'   there is nothing to work out), and with `records` the times of the
 #'   `first_record` and the `last_record` and, of a flow or a level, their
 #'   values put into `worked`. `summary()` gives the records themselves, a row
-#'   each.
+#'   each. Of a profile or a grid of records there is its own row alone, and the
+#'   records by `summary()`.
+#' @section Results: These are seasonal indices (with their ratios and
+#'   averages), profiles, grids, descriptions, group differences, shifts of
+#'   level, latest figures, identities, rankings, trends, autocorrelations,
+#'   correlations, cross-correlations, links, turning points, seasons of a year,
+#'   counts of bands and wide tables. What was found by random orders or by a
+#'   search, such as the `p` of group differences, is said to be, and has the
+#'   figures that went into it but no arithmetic. Other results, such as a
+#'   verdict or the `summary()` of one, are refused.
 #' @section Flags: Of a flag the trace has the value, the baseline with the
 #'   prior values in it, and both limits, and `judgement` instead of `standing`,
-#'   `n` and `coverage`. A baseline that is a season, a column or a year to date
-#'   stands there without its parts.
+#'   `n` and `coverage`. A baseline that is a column stands there without its
+#'   parts, which a trace of that column has.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column` and `backfill_error_argument` for a column, a
 #'   series or a period that is not there; `backfill_error_trace` where a
@@ -46,12 +58,31 @@
 #' found <- trace_value(yearly, "2031-05", "Hearth", records = nights)
 #' found
 #' summary(found)
+#' monthly <- roll_up(nights, every = "month")
+#' trace_value(
+#'   seasonal_index(monthly), row = 7, column = "index", made_of = monthly
+#' )
 #' @concept audit
 #' @concept provenance
 #' @export
 trace_value <- function(
-  x, period, series = NULL, column = NULL, records = NULL
+  x, period = NULL, series = NULL, column = NULL, records = NULL, row = NULL,
+  made_of = NULL
 ) {
+  if (!is.null(records)) {
+    records <- last_versions(check_traced_records(records))
+  }
+  if (inherits(x, "backfill_result") && !inherits(x, "backfill_flags")) {
+    check_none_given(
+      list(period = period, series = series),
+      "figures of this result are traced by `row`"
+    )
+    return(trace_result(x, row, column, made_of, records))
+  }
+  check_none_given(
+    list(row = row, made_of = made_of),
+    "figures of periods and of flags are traced by `period`"
+  )
   if (inherits(x, "backfill_flags")) {
     return(trace_flag(x, period, series, column))
   }
@@ -62,22 +93,38 @@ trace_value <- function(
   check_traced(column, x)
   check_series_apart(x, trace_columns)
   row <- row_to_trace(x, period, series)
-  if (!is.null(records)) {
-    records <- last_versions(check_traced_records(records))
-  }
   steps <- traced(x, row, column, 0L)
   out <- table_of_steps(steps, x, c("standing", "n", "coverage"))
-  behind <- if (!is.null(records)) records_behind(records, x, out)
-  out <- with_records(out, behind)
-  new_result(out, "trace", c(
-    facts(x)[c("calendar", "series", "measures", "sources")],
-    list(
-      records = behind$rows,
-      unit = facts(x)$added[[column]]$unit, of = column,
-      points = points_of_trace(x, line_names(x), row),
-      line = line_names(x)[[row]]
-    )
+  used <- vapply(steps, `[[`, 0L, "row")[out$column == "value"]
+  new_trace(out, x, records, list(
+    unit = facts(x)$added[[column]]$unit, of = column,
+    where = paste(line_names(x)[[row]], period_label(
+      x$period[[row]], facts(x)$calendar
+    ), sep = ", "),
+    points = points_of_trace(x, line_names(x), used)
   ))
+}
+
+# `about` has the `unit` of the figure, its column (`of`), `where` in words it
+# stands, and the `points` to be drawn with it.
+new_trace <- function(out, x, records, about) {
+  behind <- if (!is.null(records)) records_behind(records, x, out)
+  new_result(with_records(out, behind), "trace", c(
+    facts(x)[c("calendar", "series", "measures", "sources")], about,
+    list(records = behind$rows)
+  ))
+}
+
+check_none_given <- function(given, why, call = caller_env()) {
+  given <- names(given)[!vapply(given, is.null, NA)]
+  if (length(given) > 0) {
+    abort_backfill(
+      "argument", sprintf(
+        "`%s` is given, but %s.", given[[1]], why
+      ),
+      call = call
+    )
+  }
 }
 
 # A row for each step, with what the table has of its row.
@@ -91,10 +138,13 @@ table_of_steps <- function(steps, x, columns) {
   )
 }
 
-# The values of the series that is traced.
-points_of_trace <- function(x, lines, row) {
-  own <- lines == lines[[row]]
-  tibble::tibble(period = x$period[own], figure = as.double(x$value[own]))
+# The values of the series that figures of some rows are of.
+points_of_trace <- function(x, lines, used) {
+  own <- which(lines %in% lines[used])
+  tibble::tibble(
+    line = lines[own], period = x$period[own],
+    figure = as.double(x$value[own]), used = own %in% used
+  )
 }
 
 trace_columns <- c(

@@ -4,8 +4,10 @@
 # `rows` in the order of `along`; `column` holds what they gave; `text` is R
 # arithmetic, NA where nothing can be worked out. `beside` says what else went
 # into it.
-new_working <- function(rows, text, column, beside = NULL) {
-  list(rows = rows, text = text, column = column, beside = beside)
+new_working <- function(rows, text, column, beside = NULL, parts = NULL) {
+  list(
+    rows = rows, text = text, column = column, beside = beside, parts = parts
+  )
 }
 
 # As short as it can be without losing a digit.
@@ -69,7 +71,7 @@ trace_ways <- function() {
     smoothed = trace_smoothed, deseasonalised = trace_seasonal,
     reseasonalised = trace_seasonal, remainder = trace_remainder,
     anomaly = trace_anomaly, "running anomaly" = trace_running_anomaly,
-    bands = trace_band
+    bands = trace_band, interval = trace_interval
   )
 }
 

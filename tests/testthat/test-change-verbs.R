@@ -450,6 +450,14 @@ test_that("rankings by hand", {
   expect_equal(latest$share, c(11, 8) / 19)
   expect_identical(latest$change, c(-11, NA))
   expect_identical(rank_series(two, "2031-02-10", n = 1)$port, "b")
+  # The share is of all series, and of the row that it stands in.
+  three <- roll_up(as_records(
+    data.frame(
+      day = as.Date("2031-01-01"), port = c("a", "b", "c"), kilos = c(1, 5, 4)
+    ), "day", c(kilos = "flow"), series = "port"
+  ), "day")
+  expect_equal(rank_series(three)$share, c(0.5, 0.4, 0.1))
+  expect_equal(rank_series(three, n = 1)$share, 0.5)
 })
 
 test_that("a return goes back over one closed stretch and no further, unless the user says so", {

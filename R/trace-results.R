@@ -1,0 +1,165 @@
+# A figure of a result, such as an index or a ranking, which has a row and a
+# column there, and the table that the result was made of.
+
+trace_result <- function(x, row, column, made_of, records) {
+  check_traced_row(row, x)
+  check_result_column(column, x)
+  check_made_of(made_of)
+  one <- plain_tibble(x)[row, ]
+  working <- result_working(x, one, column, made_of)
+  step <- list(
+    row = NA_integer_, column = column, depth = 0L,
+    figure = as.double(one[[column]]), formula = working$beside,
+    worked = as.character(working$text)
+  )
+  if (is.na(step$figure)) step$worked <- NA_character_
+  check_worked(step)
+  where <- row_in_words(one, x)
+  if (is_records(made_of)) {
+    return(trace_of_records(x, step, working$rows, where, made_of))
+  }
+  parts <- working$parts %||% parts_of_result(made_of, working)
+  steps <- c(list(step), parts)
+  out <- table_of_steps(steps, made_of, c("standing", "n", "coverage"))
+  out <- with_keys_of(out, one)
+  used <- vapply(steps, `[[`, 0L, "row")[out$column == "value"]
+  new_trace(out, made_of, records, list(
+    where = where, of = column,
+    points = points_of_trace(made_of, line_names(made_of), used)
+  ))
+}
+
+# What a figure of a row of a result was made of, as new_working() gives it:
+# `rows` of the table, and in words what the figure is. `parts` are steps to be
+# given in place of these rows.
+result_working <- function(x, one, column, table) UseMethod("result_working")
+
+#' @export
+result_working.default <- function(x, one, column, table) {
+  abort_backfill(
+    "trace", sprintf(
+      "Figures of a table of class %s are not traced.", class(x)[[1]]
+    ),
+    ">" = "Trace those of the result or the periods that it was made of.",
+    call = NULL
+  )
+}
+
+# Each of the figures that went into it, traced down to the values.
+parts_of_result <- function(table, working, depth = 1L) {
+  of <- rep_len(working$column, max(length(working$rows), 1))
+  deep <- length(working$rows) <= 100
+  parts <- lapply(seq_along(working$rows), function(k) {
+    traced(table, working$rows[[k]], of[[k]], depth, leaf = !deep)
+  })
+  unlist(parts, recursive = FALSE)
+}
+
+# The result's own row has its series, where it is of one.
+with_keys_of <- function(out, one) {
+  for (name in intersect(setdiff(names(out), trace_columns), names(one))) {
+    if (identical(class(out[[name]]), class(one[[name]]))) {
+      out[[name]][[1]] <- one[[name]]
+    }
+  }
+  out
+}
+
+# A profile or a grid of records has nothing between it and them.
+trace_of_records <- function(x, step, rows, where, records) {
+  when <- records[[facts(records)$when]]
+  rows <- rows[order(as.numeric(when[rows]))]
+  end <- function(place) {
+    if (length(rows) > 0) when[rows[[place]]] else when[NA_integer_]
+  }
+  out <- tibble::tibble(
+    depth = 0L, column = step$column, figure = step$figure,
+    n = length(rows), formula = step$formula, worked = step$worked,
+    first_record = end(1), last_record = end(length(rows))
+  )
+  new_result(out, "trace", list(
+    series = character(), measures = facts(x)$measures,
+    sources = facts(x)$sources, where = where, of = step$column,
+    records = tibble::tibble(
+      step = rep(1L, length(rows)), vctrs::vec_slice(
+        plain_tibble(records), rows
+      )
+    )
+  ))
+}
+
+# "Hearth, January": what tells a row from others, which stands in its columns
+# before the first figure.
+row_in_words <- function(one, x) {
+  figures <- vapply(one, function(column) {
+    is.double(column) && !inherits(column, c("Date", "POSIXt"))
+  }, NA) | names(one) %in% c("n", "partial")
+  kept <- one[seq_len(match(TRUE, c(figures, TRUE)) - 1)]
+  left <- c(
+    "rank", "spell", if ("period" %in% names(kept)) c("from", "to"),
+    if (length(facts(x)$measures) == 1) "measure"
+  )
+  kept <- kept[setdiff(names(kept), left)]
+  if (all(c("first", "second") %in% names(kept))) {
+    kept$first <- paste(kept$first, "and", kept$second)
+    kept$second <- NULL
+  }
+  in_words(Map(function(column, name) {
+    if (is.numeric(column) && !is.object(column)) {
+      sprintf("%s %s", name, plain_format(column))
+    } else if (inherits(column, c("Date", "POSIXt"))) {
+      if (is.null(facts(x)$calendar)) format(column) else
+        period_label(column, facts(x)$calendar)
+    } else {
+      as.character(column)
+    }
+  }, kept, names(kept)), last = ", ")
+}
+
+# Columns of numbers that tell rows apart.
+row_numbers <- c(
+  "rank", "lag", "horizon", "ahead", "season", "year", "spell"
+)
+
+check_traced_row <- function(row, x, call = caller_env(2)) {
+  check_whole(row, "row", 1, max(nrow(x), 1), "a row of the table", call)
+}
+
+check_result_column <- function(column, x, call = caller_env(2)) {
+  figures <- names(x)[vapply(plain_tibble(x), function(one) {
+    (is.numeric(one) || is.logical(one)) &&
+      !inherits(one, c("Date", "POSIXt", "factor"))
+  }, NA)]
+  figures <- setdiff(figures, row_numbers)
+  if (!rlang::is_string(column) || !column %in% figures) {
+    abort_backfill(
+      "column", if (is.null(column)) {
+        "`column` is not given."
+      } else {
+        sprintf("`column` is %s.", value_in_words(column))
+      },
+      i = sprintf(
+        "It must be a column of figures: %s.",
+        in_words(quoted(figures), 12, last = " or ")
+      ),
+      call = call
+    )
+  }
+}
+
+check_made_of <- function(made_of, call = caller_env(2)) {
+  if (!is_periods(made_of) && !is_records(made_of)) {
+    abort_backfill(
+      "input", if (is.null(made_of)) {
+        "`made_of` is not given."
+      } else {
+        sprintf("`made_of` is %s.", value_in_words(made_of))
+      },
+      i = paste(
+        "It must be the table that the result was made of, which has the",
+        "figures behind it."
+      ),
+      call = call
+    )
+  }
+}
