@@ -82,6 +82,12 @@ run_trace <- function(options, inputs) {
 }
 
 check_place_asked <- function(options, by_row) {
+  if (!by_row) {
+    refuse_options(
+      options, c("row", "made-of"),
+      "figures of periods and of flags are traced by `--period`"
+    )
+  }
   for (name in if (by_row) c("row", "column") else "period") {
     if (is.null(options[[name]])) {
       stop_usage(
@@ -99,7 +105,7 @@ check_place_asked <- function(options, by_row) {
 # run in whose folder it lies made it of.
 table_made_of <- function(options, file) {
   if (!is.null(options$`made-of`)) {
-    return(read_periods(options$`made-of`))
+    return(with_spelling("made-of", read_periods(options$`made-of`)))
   }
   own <- table_of_run(file)
   if (is.null(own) && is.null(options$records)) {
