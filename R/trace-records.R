@@ -75,21 +75,43 @@ check_behind <- function(rows, one, x) {
   }
 }
 
-# The arithmetic of a flow or a level, where it gives the value.
+# The arithmetic of records, where it gives the value.
 worked_of_records <- function(records, x, one, rows, most = 1000) {
   measure <- facts(x)$measures[[one$measure]]
   from <- measure$from %||% one$measure
   if (
-    length(rows) == 0 || length(rows) > most || is.null(records[[from]]) ||
-      !measure$kind %in% counted_kinds
+    length(rows) == 0 || length(rows) > most || is.null(records[[from]])
   ) {
     return(NA_character_)
   }
+  if (measure$kind == "counter" && measure$use == "sum") {
+    rows <- c(reading_before(records, x, one, rows[[1]], from), rows)
+  }
   value <- as.double(records[[from]][rows])
-  text <- statistic_text(value, measure$use)
+  text <- switch(
+    paste(measure$kind, measure$use),
+    "counter sum" = rises_text(value),
+    "return compound" = worked_text("prod(1 + x) - 1", x = value),
+    statistic_text(value, measure$use)
+  )
   gives <- if (is.na(text)) NA else worked_out(text)
   same <- !is.na(gives) && isTRUE(all.equal(gives, one$figure))
   if (same) text else NA_character_
+}
+
+# The last reading of the series before a row.
+reading_before <- function(records, x, one, row, from) {
+  when <- as.numeric(records[[facts(records)$when]])
+  earlier <- records_of_step(
+    records, x, one, which(when < when[[row]])
+  )
+  earlier[length(earlier)]
+}
+
+# What readings rose by: the last one less the one before the first.
+rises_text <- function(value) {
+  ends <- put_in(value[c(length(value), 1)])
+  paste(ends, collapse = " - ")
 }
 
 with_records <- function(out, behind) {

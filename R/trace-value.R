@@ -27,7 +27,7 @@
 #'   `figure`, `standing`, `n` (records), `coverage`, `formula` (in words),
 #'   `worked` (arithmetic with the figures put in, in full precision; `NA` where
 #'   there is nothing to work out), and with `records` the times of the
-#'   `first_record` and the `last_record` and, of a flow or a level, their
+#'   `first_record` and the `last_record` and, where they give the value, their
 #'   values put into `worked`. `summary()` gives the records themselves, a row
 #'   each. Of a profile or a grid of records there is its own row alone, and the
 #'   records by `summary()`.

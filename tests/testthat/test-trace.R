@@ -176,7 +176,7 @@ test_that("values are worked out from the records behind them", {
   for (step in 1:3) {
     expect_equal(own_answer(found$worked[[step]]), found$figure[[step]])
   }
-  # Of these the records are shown, and what they come to is not worked out.
+  # A counter is worked out from the reading before as well.
   tanks <- read_records(
     demo_file("water-tanks.csv"), series = c("village", "tank"),
     layout = "dates across", measures = c(reading = "counter")
@@ -184,7 +184,24 @@ test_that("values are worked out from the records behind them", {
   found <- trace_value(
     roll_up(tanks, "month"), "2030-05", "Mole / 1", records = tanks
   )
-  expect_identical(found$worked, NA_character_)
+  expect_equal(own_answer(found$worked), found$figure)
+  own <- summary(found)
+  readings <- tanks$reading[tanks$village == "Mole" & tanks$tank == "1"]
+  expect_identical(
+    found$worked, sprintf(
+      "%d - %d", own$reading[[nrow(own)]],
+      readings[[match(own$reading[[1]], readings) - 1]]
+    )
+  )
+  growth <- as_records(
+    data.frame(day = as.Date("2031-01-01") + 0:89, x = sin(1:90) / 50), "day",
+    c(x = "return")
+  )
+  found <- trace_value(roll_up(growth, "month"), "2031-02", records = growth)
+  expect_equal(own_answer(found$worked), found$figure)
+  found <- trace_value(
+    roll_up(tanks, "month"), "2030-05", "Mole / 1", records = tanks
+  )
   expect_identical(
     unique(paste(summary(found)$village, summary(found)$tank)), "Mole 1"
   )
