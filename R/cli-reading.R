@@ -196,5 +196,5 @@ grid_input <- function(inputs) {
   } else {
     Sys.glob(inputs[[1]])[1]
   }
-  !is.na(first) && file_format(first) == "netcdf"
+  !is.na(first) && !dir.exists(first) && file_format(first) == "netcdf"
 }

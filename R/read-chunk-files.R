@@ -1,12 +1,61 @@
-# The files of reading in chunks: the text that is cut up, and what is kept of
-# each chunk.
+# The files of reading in chunks: the parts that they are read in, and what is
+# kept of each.
 
 # Bytes of text in a chunk.
 chunk_bytes <- function() getOption("backfill.chunk_bytes", 2^25)
 
+# A function that gives the next part of a file each time, list(raw, share = of
+# the file read), and NULL at the end.
+open_chunks <- function(file, form, asked, scratch, call) {
+  if (file_format(file$path) == "parquet") {
+    return(whole_parquet(file, asked, call))
+  }
+  text <- open_text(file, form, scratch, call)
+  function() {
+    part <- text$read()
+    if (is.null(part)) {
+      return(NULL)
+    }
+    raw <- read_delimited(
+      list(path = part$path, shown = file$shown), text$form, scratch, call
+    )
+    list(raw = at_lines(raw, part$before), share = part$share)
+  }
+}
+
+# Its reader cannot take part of a file, but leaves columns out.
+whole_parquet <- function(file, asked, call) {
+  measures <- asked$measures
+  # A ratio made of others has no column of its own.
+  made <- vapply(measures, function(one) !is.null(one$per), NA)
+  wanted <- if (!is.null(asked$when)) unique(c(
+    asked$when, asked$series, names(measures)[!made]
+  ))
+  done <- FALSE
+  function() {
+    if (done) {
+      return(NULL)
+    }
+    done <<- TRUE
+    list(raw = read_parquet(file, call, wanted), share = 1)
+  }
+}
+
+# The rows of a chunk by the lines of the file.
+at_lines <- function(raw, before) {
+  at <- raw$at
+  raw$at <- function(rows) {
+    found <- at(rows)
+    found$line <- found$line + as.integer(before)
+    found
+  }
+  raw$rejected$line <- raw$rejected$line + as.integer(before)
+  raw
+}
+
 # list(form, read): `read()` gives the next chunk as a file with the header,
 # list(path, before, share), NULL at the end.
-open_chunks <- function(file, form, scratch, call) {
+open_text <- function(file, form, scratch, call) {
   if (file_format(file$path) == "gzip") {
     file$path <- gunzip(file, scratch, call)
   }
@@ -15,7 +64,7 @@ open_chunks <- function(file, form, scratch, call) {
     abort_backfill(
       "file",
       sprintf(
-        "%s is not delimited text, and cannot be read in chunks.",
+        "%s is neither delimited text nor Parquet: no chunks can be read of it.",
         basename(file$shown)
       ),
       call = call

@@ -1,6 +1,6 @@
-# Delimited text larger than memory: cut at the ends of lines into chunks, each
-# read as a file of its own. What a roll-up needs of them lies in a folder of
-# temporary files from then on.
+# Files larger than memory, part by part: delimited text cut at the ends of
+# lines, each part read as a file of its own, and files of Parquet one by one.
+# What a roll-up needs of them lies in a folder of temporary files from then on.
 
 read_chunked <- function(file, source, asked, form, call = caller_env()) {
   far <- !is.character(file) || any(grepl("^https?://", file))
@@ -49,13 +49,10 @@ collect_chunks <- function(files, asked, form, folder, report, call) {
   sizes <- vapply(files, function(file) file.size(file$path), 0)
   done <- 0
   for (file in files) {
-    cutter <- open_chunks(file, form, scratch, call)
-    while (!is.null(part <- cutter$read())) {
-      raw <- read_delimited(
-        list(path = part$path, shown = file$shown), cutter$form, scratch, call
-      )
-      if (raw$rows > 0) {
-        x <- build_records(at_lines(raw, part$before), asked, call)
+    read <- open_chunks(file, form, asked, scratch, call)
+    while (!is.null(part <- read())) {
+      if (part$raw$rows > 0) {
+        x <- build_records(part$raw, asked, call)
         state <- keep_chunk(state, x, asked$rules, folder, call)
       }
       if (!is.null(report)) {
@@ -175,16 +172,4 @@ check_chunk_order <- function(survey, before, names, call) {
       call = call
     )
   }
-}
-
-# The rows of a chunk by the lines of the file.
-at_lines <- function(raw, before) {
-  at <- raw$at
-  raw$at <- function(rows) {
-    found <- at(rows)
-    found$line <- found$line + as.integer(before)
-    found
-  }
-  raw$rejected$line <- raw$rejected$line + as.integer(before)
-  raw
 }

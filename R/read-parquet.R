@@ -1,11 +1,19 @@
-read_parquet <- function(file, call) {
+# `wanted` are the columns that are needed, or NULL for all: where the file has
+# them, the others are not read.
+read_parquet <- function(file, call, wanted = NULL) {
   need_package("nanoparquet", "to read Parquet", call)
-  found <- read_apart(function(path) {
+  found <- read_apart(function(path, wanted) {
+    schema <- nanoparquet::read_parquet_schema(path)
+    names <- schema$name
     list(
-      data = nanoparquet::read_parquet(path),
-      schema = nanoparquet::read_parquet_schema(path)
+      data = nanoparquet::read_parquet(
+        path, col_select = if (length(wanted) > 0 && all(wanted %in% names)) {
+          intersect(names, wanted)
+        }
+      ),
+      schema = schema
     )
-  }, file, "Parquet", call = call)
+  }, file, "Parquet", wanted, call = call)
   data <- found$data
   schema <- found$schema
   schema <- schema[match(names(data), schema$name), ]

@@ -68,8 +68,9 @@
 #'   like are missing values. A number is one only where `missing` says so.
 #'
 #' @param file Path of the file; several paths, or a pattern such as
-#'   `"lines/*.csv"`, for files with the same columns; an `http://` or
-#'   `https://` address; or a DBI connection.
+#'   `"lines/*.csv"`, for files with the same columns; a folder, for all the
+#'   `.parquet` files in it; an `http://` or `https://` address; or a DBI
+#'   connection.
 #' @param when Name of the column with the date or time. Where it stands in
 #'   several, their names, each with the part it holds:
 #'   `c(date = "Day", hour = "Hr")`, `c(year = "Y", month = "M")`. Parts are
@@ -140,14 +141,16 @@
 #' @param cells Cells of a NetCDF grid: `"mean"` for their mean, weighted by
 #'   area; `"each"` for a series each, by `lat` and `lon`; or `c(lat, lon)` for
 #'   the cell nearest to a place.
-#' @param chunked `TRUE` for delimited text that is larger than memory: nothing
-#'   is read yet, and [roll_up()] reads the file in chunks, to the same table
-#'   and the same account (which [account()] gives then, without gaps and odd
-#'   values). Each series must be in order of time, or `duplicates` be `"keep"`.
+#' @param chunked `TRUE` for delimited text, or files of Parquet, that together
+#'   are larger than memory: nothing is read yet, and [roll_up()] reads them in
+#'   chunks, to the same table and the same account (which [account()] gives
+#'   then, without gaps and odd values). A file of Parquet is one chunk, of
+#'   which only the columns that are named are read; it must fit into memory.
+#'   Each series must be in order of time, or `duplicates` be `"keep"`.
 #'   The dates' order and the decimal mark are found in each chunk, so one that
 #'   leaves them open is an error that asks for them. Counters must be in order
-#'   of time too; quantiles need room for the values. Chunks are of 32 MiB, or
-#'   of as many bytes as the option `backfill.chunk_bytes` says.
+#'   of time too; quantiles need room for the values. Chunks of text are of 32
+#'   MiB, or of as many bytes as the option `backfill.chunk_bytes` says.
 #' @return A records table: a tibble of the rows used with all columns of the
 #'   file, `when` as `Date` or `POSIXct`, the measures as doubles.
 #' @section Errors: `backfill_error_file` (no such file, empty, damaged, not of

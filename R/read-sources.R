@@ -62,6 +62,8 @@ find_files <- function(file, scratch, call) {
     }
     found <- if (!file.exists(one) && grepl("[*?[]", one)) {
       sort(Sys.glob(one))
+    } else if (dir.exists(one)) {
+      parquet_in(one, call)
     } else {
       one
     }
@@ -84,6 +86,27 @@ find_files <- function(file, scratch, call) {
       })
     })
   }), recursive = FALSE)
+}
+
+# A folder is one of Parquet, whose tables often come in many files.
+parquet_in <- function(folder, call) {
+  found <- list.files(
+    folder, "[.]parquet$", full.names = TRUE, recursive = TRUE,
+    ignore.case = TRUE
+  )
+  if (length(found) == 0) {
+    abort_backfill(
+      "file", sprintf(
+        "%s is a folder, not a file, and has no .parquet file in it.", folder
+      ),
+      ">" = sprintf(
+        "Name a file in it, or a pattern such as %s.",
+        file.path(folder, "*.csv")
+      ),
+      call = call
+    )
+  }
+  sort(found, method = "radix")
 }
 
 # A copy of all that comes through a pipe or device.

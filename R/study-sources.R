@@ -33,7 +33,11 @@ planned_source <- function(name, found, path, allowed) {
     )
   }
   allowed$seen$files <- character()
-  files <- unlist(lapply(found$file, study_file, c(path, "file"), allowed))
+  files <- unlist(lapply(found$file, function(one) {
+    lapply(
+      files_of_folder(one, allowed), study_file, c(path, "file"), allowed
+    )
+  }))
   arguments <- study_arguments(
     found[intersect(names(found), names(declared))], declared, path,
     character(), allowed
@@ -42,6 +46,23 @@ planned_source <- function(name, found, path, allowed) {
     name, rlang::call2("read_records", as_code(files), !!!arguments$values),
     character(), allowed$seen$files, path
   )
+}
+
+# The Parquet files of a folder by name, so that one that comes or changes is
+# noticed; other paths as they are.
+files_of_folder <- function(value, allowed) {
+  if (!rlang::is_string(value) || is_address(value)) {
+    return(value)
+  }
+  folder <- if (is_absolute(value)) value else file.path(allowed$folder, value)
+  if (!dir.exists(folder)) {
+    return(value)
+  }
+  found <- list.files(
+    folder, "[.]parquet$", recursive = TRUE, ignore.case = TRUE
+  )
+  if (length(found) == 0) value else
+    sort(file.path(sub("/$", "", value), found), method = "radix")
 }
 
 # Records in a database: a SQLite file as any file, others where addresses are

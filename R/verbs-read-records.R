@@ -133,7 +133,7 @@ files_in_reading <- function() {
       type_number("ROWS"), "Rows of the header, 1 or 2."
     ),
     chunked = verb_argument(
-      type_flag(), "Read delimited text that is larger than memory in chunks."
+      type_flag(), "Read text or Parquet that is larger than memory in chunks."
     ),
     delimiter = verb_argument(
       new_type("MARK", function(text, argument) {

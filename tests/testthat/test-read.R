@@ -298,6 +298,94 @@ test_that("names may hold blanks, colons and letters of any script, whatever the
   expect_identical(ran$err, character())
 })
 
+test_that("a folder of Parquet is read whole, or file by file in the columns needed", {
+  skip_if_not_installed("nanoparquet")
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "later"))
+  withr::local_seed(8)
+  days <- tibble::tibble(
+    day = rep(as.Date("2031-01-01") + 0:199, each = 2),
+    port = rep(c("Mole", "Quay"), 200), kilos = round(stats::rexp(400, 0.01)),
+    meter = cumsum(rep(1:2, 200)), note = "any"
+  )
+  for (k in 1:4) {
+    nanoparquet::write_parquet(
+      days[seq(100 * k - 99, 100 * k), ], file.path(
+        folder, if (k > 2) "later" else ".", sprintf("%d.parquet", 5 * k)
+      )
+    )
+  }
+  writeLines("not a table", file.path(folder, "readme.txt"))
+  read <- function(...) {
+    read_records(
+      folder, "day", c(kilos = "flow", meter = "counter"), "port", ...
+    )
+  }
+  # Files come in the order of their names, those in folders behind.
+  expect_error(
+    roll_up(read(chunked = TRUE), "month"), "not in order of time",
+    class = "backfill_error_duplicates"
+  )
+  file.rename(
+    file.path(folder, "5.parquet"), file.path(folder, "05.parquet")
+  )
+  whole <- read()
+  expect_identical(nrow(whole), 400L)
+  expect_identical(whole$kilos[order(whole$day, whole$port)], days$kilos)
+  parts <- read(chunked = TRUE)
+  expect_equal(
+    columns(roll_up(parts, "month")), columns(roll_up(whole, "month"))
+  )
+  expect_equal(account(parts)$rows_used, account(whole)$rows_used)
+  named <- backfill:::read_parquet(
+    list(path = file.path(folder, "05.parquet"), shown = "05.parquet"), NULL,
+    c("day", "kilos")
+  )
+  expect_identical(names(named$data), c("day", "kilos"))
+  expect_error(
+    roll_up(read_records(
+      folder, "day", c(weight = "flow"), chunked = TRUE
+    ), "month"), "kilos", class = "backfill_error_column"
+  )
+  # A study notices a file that has come.
+  withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
+  study <- withr::local_tempdir()
+  file.copy(folder, study, recursive = TRUE)
+  inside <- basename(folder)
+  writeLines(c(
+    "backfill: 1", "records:", "  quay:", sprintf("    file: %s", inside),
+    "    when: day", "    series: port", "    measures: {kilos: flow}",
+    "steps:", "  - roll_up: {every: month}", "    from: quay",
+    "    name: monthly"
+  ), file.path(study, "study.yaml"))
+  ask <- function() {
+    study_result(run_study(file.path(study, "study.yaml")), "monthly")
+  }
+  first <- ask()
+  expect_equal(sum(first$value, na.rm = TRUE), sum(days$kilos))
+  more <- days[1:4, ]
+  more$day <- more$day + 300
+  nanoparquet::write_parquet(more, file.path(study, inside, "more.parquet"))
+  expect_equal(
+    sum(ask()$value, na.rm = TRUE), sum(days$kilos) + sum(more$kilos)
+  )
+  empty <- withr::local_tempdir()
+  for (chunked in c(TRUE, FALSE)) {
+    expect_error(
+      read_records(empty, "day", c(kilos = "flow"), chunked = chunked),
+      "no .parquet file", class = "backfill_error_file"
+    )
+  }
+  shell <- backfill_cli(
+    "periods", folder, "--when", "day", "--series", "port", "--measure",
+    "kilos:flow", "--every", "month", "--chunked", "--format", "csv"
+  )
+  expect_identical(shell$status, 0L)
+  expect_equal(
+    sum(utils::read.csv(text = shell$out)$value), sum(days$kilos)
+  )
+})
+
 test_that("a file read in chunks gives the same table and account, wherever it is cut", {
   read <- function(file, ..., chunked) {
     read_records(
