@@ -221,6 +221,24 @@ open_level <- function(level) {
 
 # By arrays of the values of each group.
 ordered_by_arrays <- list(
+  before = function(steps, by, columns, kept) {
+    all <- union("e", c(columns, kept))
+    arrays <- grouped(steps, by, c(each = sprintf(
+      "arraySort(r -> tupleElement(r, 1), groupArray(tuple(%s)))", listed(all)
+    )))
+    own <- sprintf("tupleElement(r, %d) AS %s", seq_along(all), all)
+    before <- sprintf(
+      "CASE WHEN i = 1 THEN NULL ELSE tupleElement(b, %d) END AS b%s",
+      match(columns, all), columns
+    )
+    selected(
+      arrays, paste(
+        "SELECT %s FROM @ AS q ARRAY JOIN each AS r,",
+        "arrayPushFront(arrayPopBack(each), arrayElement(each, 1)) AS b,",
+        "arrayEnumerate(each) AS i"
+      ), listed(c(by, own, before))
+    )
+  },
   further = function(engine, steps, by) {
     # The state of the stable variance is not read back from another server as
     # it was sent, hence that of the values.

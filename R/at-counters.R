@@ -1,5 +1,5 @@
-# Counters elsewhere: what each reading rose by since the one before, by window
-# functions. See src/kernels/counter.h for the same in memory.
+# Counters elsewhere: what each reading rose by since the one before. See
+# src/kernels/counter.h for the same in memory.
 
 #' @export
 source_rises.backfill_records_at <- function(x, name, frame, use, how) {
@@ -21,11 +21,6 @@ source_rises.backfill_records_at <- function(x, name, frame, use, how) {
 }
 
 refuse_counter <- function(x, engine, how) {
-  if (is.null(engine$ordered$lag)) {
-    stop_inexact(engine, "difference the readings of a counter", paste(
-      "it has no window functions"
-    ))
-  }
   if (how$spread || how$falls == "spread") {
     what <- if (how$spread) "rises" else "falls"
     stop_inexact(engine, sprintf("spread the %s of a counter", what), paste(
@@ -44,11 +39,10 @@ refuse_counter <- function(x, engine, how) {
 with_rises <- function(x, frame, rows, how = new_counting("")) {
   engine <- facts(x)$at$engine
   rows <- with_expected(x, frame, only_where(rows, "u IS NOT NULL"))
-  before <- c("u", "p", "e", "t", "s", "slot", "until") # LAG of each
-  over <- engine$ordered$lag(key_names(frame$names))
-  rows <- with_columns(rows, stats::setNames(
-    sprintf("LAG(%s) %s", before, over), paste0("b", before)
-  ))
+  rows <- engine$ordered$before(
+    rows, key_names(frame$names), c("u", "p", "e", "t", "s", "slot", "until"),
+    c("d", "since", "steps", "len", "mask", "fits")
+  )
   shortest <- paste(
     "1.5 * CASE WHEN steps = 3 THEN 2419200 * len ELSE len END"
   )

@@ -55,12 +55,16 @@ further_columns <- c(
 
 # By window functions.
 ordered_by_windows <- list(
-  # Over the rows of each series in order of time.
-  lag = function(by) {
-    sprintf(
+  # Rows with `columns` of the row of the same series before, with a b before
+  # their names; of the others those in `kept` are needed later.
+  before = function(steps, by, columns, kept) {
+    over <- sprintf(
       "OVER (%s ORDER BY e)",
       if (length(by) > 0) paste("PARTITION BY", listed(by)) else ""
     )
+    with_columns(steps, stats::setNames(
+      sprintf("LAG(%s) %s", columns, over), paste0("b", columns)
+    ))
   },
   further = function(engine, rows, by) {
     over <- sprintf("OVER (PARTITION BY %s)", listed(by))

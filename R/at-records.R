@@ -17,9 +17,10 @@
 #'   RPostgres, and ClickHouse through its HTTP interface, which needs curl. The
 #'   standard deviation, first, last, median and quantiles are exact: the
 #'   database puts the values of each period in order. What cannot be done is
-#'   refused: counters in ClickHouse, and returns in a SQLite file that is named
-#'   by its address, since such a connection loads no extension and has no
-#'   logarithm then.
+#'   refused: returns in a SQLite file that is named by its address, since such
+#'   a connection loads no extension and has no logarithm then. For a counter
+#'   ClickHouse holds the readings of each series in an array, about 330 bytes
+#'   each.
 #'
 #' @section Times: A column of dates, of times with a zone, of times without
 #'   one, which the clock of `zone` shows, or of numbers, with `date_unit`. In

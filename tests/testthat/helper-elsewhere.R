@@ -121,7 +121,7 @@ case_there <- function(case, base) {
 sqlite_base <- function(env = parent.frame()) {
   at <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(at), envir = env)
-  list(at = at, unit = "second", counters = TRUE, put = function(data, name) {
+  list(at = at, unit = "second", put = function(data, name) {
     data[] <- lapply(data, function(column) {
       if (inherits(column, "Date")) format(column) else
         if (inherits(column, "POSIXct")) as.numeric(column) else column
@@ -133,7 +133,7 @@ sqlite_base <- function(env = parent.frame()) {
 postgres_base <- function(address, env = parent.frame()) {
   writing <- postgres_open(address)
   withr::defer(DBI::dbDisconnect(writing), envir = env)
-  list(at = address, counters = TRUE, put = function(data, name) {
+  list(at = address, put = function(data, name) {
     DBI::dbWriteTable(writing, name, data, overwrite = TRUE)
   }, run = function(sql) DBI::dbExecute(writing, sql))
 }
@@ -155,7 +155,7 @@ clickhouse_base <- function(addresses) {
     )
     if (got$status_code != 200) stop(rawToChar(got$content))
   }
-  list(at = addresses[[1]], counters = FALSE, say = say, servers = servers,
+  list(at = addresses[[1]], say = say, servers = servers,
        put = function(data, name) {
          apart <- length(servers) > 1
          parts <- if (apart) paste0(name, "_part") else name

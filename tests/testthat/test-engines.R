@@ -45,17 +45,13 @@ two_postgres_base <- function(addresses, env = parent.frame()) {
 }
 
 expect_cases_alike <- function(base, seeds = seq_len(100)) {
-  judged <- 0
   for (seed in seeds) {
     case <- elsewhere_case(seed)
-    if (case$kind == "counter" && !base$counters) next
     expect_alike(
       rolled(case_there(case, base), case), rolled(case_here(case), case),
       paste("case", seed)
     )
-    judged <- judged + 1
   }
-  expect_gt(judged, 50)
 }
 
 test_that("PostgreSQL gives the periods of memory", {
