@@ -35,15 +35,15 @@ source_account.backfill_records_at <- function(x, call) {
   account
 }
 
-# The longest gaps, see longest_gaps(); none are told where the engine has no
-# window functions.
+# The longest gaps, see longest_gaps(); none are told where all records of a
+# series would have to be held for them.
 gaps_at <- function(x, outline, cadences, most = 3) {
   engine <- facts(x)$at$engine
   none <- c(outline$names, list(
     after = moments_at(x, numeric(), outline),
     before = moments_at(x, numeric(), outline), missing = numeric()
   ))
-  if (is.null(engine$ordered$lag) || all(is_irregular(cadences))) {
+  if (!engine$ordered$in_windows || all(is_irregular(cadences))) {
     return(tibble::new_tibble(lapply(none, `[`, 0), nrow = 0))
   }
   outline$cadences <- cadences

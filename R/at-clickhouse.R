@@ -221,6 +221,7 @@ open_level <- function(level) {
 
 # By arrays of the values of each group.
 ordered_by_arrays <- list(
+  in_windows = FALSE,
   before = function(steps, by, columns, kept) {
     all <- union("e", c(columns, kept))
     arrays <- grouped(steps, by, c(each = sprintf(

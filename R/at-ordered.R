@@ -55,6 +55,7 @@ further_columns <- c(
 
 # By window functions.
 ordered_by_windows <- list(
+  in_windows = TRUE,
   # Rows with `columns` of the row of the same series before, with a b before
   # their names; of the others those in `kept` are needed later.
   before = function(steps, by, columns, kept) {
