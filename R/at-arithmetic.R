@@ -12,6 +12,9 @@ as_digits <- function(x) {
 # The quotient rounded down, of whole numbers of either sign: `a` is lifted
 # above 0 first.
 floor_div_sql <- function(engine, a, b) {
+  if (b == 1) {
+    return(sprintf("(%s)", a))
+  }
   lift <- as_digits(ceiling(1e11 / b))
   sprintf(
     "(%s - %s)",

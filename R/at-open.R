@@ -46,7 +46,21 @@ open_postgres <- function(address, call) {
       )
     }
   )
+  prefer_hashing(connection)
   ending_itself(postgres_engine(connection))
+}
+
+# It takes periods for as many as there are times, and would sort all rows. From
+# version 13 on groups that do not fit into memory go to disk.
+prefer_hashing <- function(connection) {
+  version <- DBI::dbGetQuery(connection, "SHOW server_version_num")[[1]]
+  if (as.numeric(version) >= 130000) {
+    for (setting in c(
+      "enable_sort = off", "parallel_tuple_cost = 0", "parallel_setup_cost = 0"
+    )) {
+      DBI::dbExecute(connection, paste("SET", setting))
+    }
+  }
 }
 
 # list(host, port, user, base), NULL where the address leaves one out.

@@ -633,7 +633,7 @@ test_that("readers that break down, or take too much, take nobody along", {
   nanoparquet::write_parquet(
     data.frame(
       day = as.Date("2031-04-01") + 0:999, kilos = runif(1e6),
-      crates = runif(1e6), boxes = runif(1e6), nets = runif(1e6)
+      others = matrix(runif(12e6), 1e6)
     ),
     file
   )
