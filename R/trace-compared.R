@@ -43,7 +43,7 @@ result_working.backfill_latest <- function(x, one, column, table) {
   year <- startsWith(column, "year")
   before <- if (year) year_before_rows(along) else movements(along)$first
   ends_working(
-    column, here, before[here], along, facts(x)$of,
+    column, here, c(before[here], NA)[[1]], along, facts(x)$of,
     if (year) "the same period a year before" else "the period before"
   )
 }
@@ -57,6 +57,7 @@ ends_working <- function(column, here, before, along, of, what) {
     part, value = , last = here, before = , first = before,
     age = here, c(here, before)
   )
+  rows <- rows[!is.na(rows)]
   new_working(along$order[rows], switch(
     part, value = , last = new, before = , first = old,
     change = sprintf("%s - %s", new, old),

@@ -130,7 +130,7 @@ check_result_column <- function(column, x, call = caller_env(2)) {
     (is.numeric(one) || is.logical(one)) &&
       !inherits(one, c("Date", "POSIXt", "factor"))
   }, NA)]
-  figures <- setdiff(figures, row_numbers)
+  figures <- setdiff(figures, c(row_numbers, facts(x)$series))
   if (!rlang::is_string(column) || !column %in% figures) {
     abort_backfill(
       "column", if (is.null(column)) {

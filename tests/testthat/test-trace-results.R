@@ -135,6 +135,28 @@ test_that("figures of results are worked out from their traces", {
   )
 })
 
+test_that("what has no figure has a trace without arithmetic, and a series is no figure", {
+  yearly <- roll_up(month_table(6), "year")
+  recent <- latest(yearly)
+  for (column in c("year_before", "year_change", "year_percent")) {
+    found <- trace_value(recent, row = 1, column = column, made_of = yearly)
+    expect_identical(found$figure[[1]], NA_real_)
+    expect_identical(found$worked[[1]], NA_character_)
+  }
+  piers <- roll_up(as_records(
+    data.frame(day = as.Date("2031-01-01") + 0:9, pier = 1:2, kilos = 1:10),
+    "day", c(kilos = "flow"), series = "pier"
+  ), "2 days")
+  expect_error(
+    trace_value(latest(piers), row = 1, column = "pier", made_of = piers),
+    class = "backfill_error_column"
+  )
+  expect_identical(
+    trace_value(latest(piers), row = 2, column = "value", made_of = piers)$pier,
+    c(2L, 2L)
+  )
+})
+
 test_that("of a profile of records the records are given", {
   crossings <- read_records(
     demo_file("crossings.csv"), when = "time", measures = c(market = "flow"),
