@@ -60,19 +60,7 @@ find_files <- function(file, scratch, call) {
         path = download(one, scratch, call), shown = without_password(one)
       )))
     }
-    found <- if (!file.exists(one) && grepl("[*?[]", one)) {
-      sort(Sys.glob(one))
-    } else if (dir.exists(one)) {
-      parquet_in(one, call)
-    } else {
-      one
-    }
-    if (length(found) == 0) {
-      abort_backfill("file", sprintf("No file fits the pattern %s.", one),
-                     i = sprintf("The working directory is %s.", getwd()),
-                     call = call)
-    }
-    lapply(found, function(path) {
+    lapply(files_named(one, call), function(path) {
       # A pipe can be gone through once only.
       shown <- path
       if (file_kind_cpp(path) == "other") path <- piped(path, scratch, call)
@@ -86,6 +74,24 @@ find_files <- function(file, scratch, call) {
       })
     })
   }), recursive = FALSE)
+}
+
+# Those that fit a pattern, or lie in a folder, or the one of that name.
+files_named <- function(one, call) {
+  if (dir.exists(one)) {
+    return(parquet_in(one, call))
+  }
+  if (file.exists(one) || !grepl("[*?[]", one)) {
+    return(one)
+  }
+  found <- sort(Sys.glob(one))
+  if (length(found) == 0) {
+    abort_backfill(
+      "file", sprintf("No file fits the pattern %s.", one),
+      i = sprintf("The working directory is %s.", getwd()), call = call
+    )
+  }
+  found
 }
 
 # A folder is one of Parquet, whose tables often come in many files.

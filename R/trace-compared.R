@@ -1,7 +1,7 @@
 # How figures that compare periods, series, groups or measures were made.
 
 #' @export
-result_working.backfill_group_differences <- function(x, one, column, table) {
+working_of.backfill_group_differences <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   own <- places_of_line(one, along, table)
@@ -37,7 +37,7 @@ result_working.backfill_group_differences <- function(x, one, column, table) {
 }
 
 #' @export
-result_working.backfill_latest <- function(x, one, column, table) {
+working_of.backfill_latest <- function(x, one, column, table) {
   along <- along_series(table, facts(x)$of)
   here <- places_in_time(places_of_line(one, along, table), one$period, along)
   year <- startsWith(column, "year")
@@ -71,7 +71,7 @@ ends_working <- function(column, here, before, along, of, what) {
 }
 
 #' @export
-result_working.backfill_ranking <- function(x, one, column, table) {
+working_of.backfill_ranking <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of %||% "value")
   own <- places_of_line(one, along, table)
@@ -115,7 +115,7 @@ share_working <- function(one, here, along, table) {
 }
 
 #' @export
-result_working.backfill_identity <- function(x, one, column, table) {
+working_of.backfill_identity <- function(x, one, column, table) {
   about <- facts(x)
   used <- names(about$measures)
   along <- along_series(table, "value")

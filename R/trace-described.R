@@ -57,7 +57,7 @@ described_texts <- c(
 )
 
 #' @export
-result_working.backfill_series_summary <- function(x, one, column, table) {
+working_of.backfill_series_summary <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   own <- places_of_line(one, along, table)

@@ -1,7 +1,7 @@
 # How correlations were made: of a series with itself, and of two.
 
 #' @export
-result_working.backfill_autocorrelation <- function(x, one, column, table) {
+working_of.backfill_autocorrelation <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   own <- known_of(places_of_line(one, along, table), along)
@@ -67,7 +67,7 @@ band_text <- function(x, one, column, pairs, n) {
 }
 
 #' @export
-result_working.backfill_cross_correlation <- function(
+working_of.backfill_cross_correlation <- function(
   x, one, column, table
 ) {
   about <- facts(x)
@@ -119,7 +119,7 @@ correlation_body <- function(a, b) {
 }
 
 #' @export
-result_working.backfill_correlations <- function(x, one, column, table) {
+working_of.backfill_correlations <- function(x, one, column, table) {
   about <- facts(x)
   figures <- figures_across(table, about$of)
   if (about$on == "changes") figures <- changes_across(figures)
@@ -183,7 +183,7 @@ rows_of_slice <- function(x, one, figures) {
 }
 
 #' @export
-result_working.backfill_links <- function(x, one, column, table) {
+working_of.backfill_links <- function(x, one, column, table) {
   about <- facts(x)
   figures <- figures_across(table, about$of)
   count <- nrow(figures$values)

@@ -2,7 +2,7 @@
 # turning points, seasons of a year, and wide tables.
 
 #' @export
-result_working.backfill_seasonal_index <- function(x, one, column, table) {
+working_of.backfill_seasonal_index <- function(x, one, column, table) {
   about <- facts(x)
   sheet <- about$worksheet
   if (is.null(sheet)) {
@@ -140,7 +140,7 @@ overall_working <- function(own, along, cycle) {
 }
 
 #' @export
-result_working.backfill_profile <- function(x, one, column, table) {
+working_of.backfill_profile <- function(x, one, column, table) {
   about <- facts(x)
   figures <- figures_in_time(table, about$of)
   at <- figure_side(figures, about$at)
@@ -165,7 +165,7 @@ side_apart <- function(about, table, figures) {
 }
 
 #' @export
-result_working.backfill_grid <- function(x, one, column, table) {
+working_of.backfill_grid <- function(x, one, column, table) {
   about <- facts(x)
   figures <- figures_in_time(table, about$of)
   cell_working(figures, list(
@@ -202,7 +202,7 @@ cell_working <- function(figures, sides, one, column, about, table) {
 }
 
 #' @export
-result_working.backfill_turns <- function(x, one, column, table) {
+working_of.backfill_turns <- function(x, one, column, table) {
   about <- facts(x)
   if (!"period" %in% names(one)) {
     abort_backfill(
@@ -220,7 +220,7 @@ result_working.backfill_turns <- function(x, one, column, table) {
 }
 
 #' @export
-result_working.backfill_season_spells <- function(x, one, column, table) {
+working_of.backfill_season_spells <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   own <- places_of_line(one, along, table)
@@ -244,7 +244,7 @@ result_working.backfill_season_spells <- function(x, one, column, table) {
 }
 
 #' @export
-result_working.backfill_band_counts <- function(x, one, column, table) {
+working_of.backfill_band_counts <- function(x, one, column, table) {
   along <- along_series(table, "value")
   own <- along$order[places_of_line(one, along, table)]
   band <- band_column(x, table)
@@ -268,7 +268,7 @@ band_column <- function(x, table) {
 }
 
 #' @export
-result_working.backfill_wide <- function(x, one, column, table) {
+working_of.backfill_wide <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   start <- period_label(

@@ -6,7 +6,7 @@ trace_result <- function(x, row, column, made_of, records) {
   check_result_column(column, x)
   check_made_of(made_of)
   one <- plain_tibble(x)[row, ]
-  working <- result_working(x, one, column, made_of)
+  working <- working_of(x, one, column, made_of)
   step <- list(
     row = NA_integer_, column = column, depth = 0L,
     figure = as.double(one[[column]]), formula = working$beside,
@@ -32,10 +32,10 @@ trace_result <- function(x, row, column, made_of, records) {
 # What a figure of a row of a result was made of, as new_working() gives it:
 # `rows` of the table, and in words what the figure is. `parts` are steps to be
 # given in place of these rows.
-result_working <- function(x, one, column, table) UseMethod("result_working")
+working_of <- function(x, one, column, table) UseMethod("working_of")
 
 #' @export
-result_working.default <- function(x, one, column, table) {
+working_of.default <- function(x, one, column, table) {
   abort_backfill(
     "trace", sprintf(
       "Figures of a table of class %s are not traced.", class(x)[[1]]

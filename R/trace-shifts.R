@@ -1,7 +1,7 @@
 # How the levels before and after a shift were made.
 
 #' @export
-result_working.backfill_shifts <- function(x, one, column, table) {
+working_of.backfill_shifts <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   own <- places_of_line(one, along, table)

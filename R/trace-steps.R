@@ -5,7 +5,6 @@
 traced <- function(x, row, column, depth, leaf = FALSE) {
   note <- facts(x)$added[[column]]
   figure <- as.double(x[[column]][[row]])
-  projected <- facts(x)$projected
   step <- list(
     row = row, column = column, depth = depth, figure = figure,
     formula = if (is.null(note)) {
@@ -15,11 +14,8 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
     },
     worked = NA_character_
   )
-  if (identical(projected$of, column) && x$standing[[row]] == "projected") {
-    return(projected_step(x, row, step))
-  }
-  if (is.null(note)) {
-    return(ratio_steps(x, row, step))
+  if (is.null(note) || is_projected(x, row, column)) {
+    return(value_steps(x, row, step))
   }
   if (leaf) {
     return(list(step))
@@ -96,8 +92,15 @@ worked_out <- function(text) {
   as.double(eval(str2lang(text), known, baseenv()))
 }
 
+is_projected <- function(x, row, column) {
+  identical(facts(x)$projected$of, column) && x$standing[[row]] == "projected"
+}
+
 # A value, and of a ratio the two that it is made of, where the table has them.
-ratio_steps <- function(x, row, step) {
+value_steps <- function(x, row, step) {
+  if (is_projected(x, row, step$column)) {
+    return(projected_step(x, row, step))
+  }
   measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
   if (measure$use != "parts" || is.na(step$figure)) {
     return(list(step))

@@ -13,7 +13,7 @@ line_memory <- paste(
 )
 
 #' @export
-result_working.backfill_trends <- function(x, one, column, table) {
+working_of.backfill_trends <- function(x, one, column, table) {
   about <- facts(x)
   along <- along_series(table, about$of)
   own <- known_of(places_of_line(one, along, table), along)

@@ -127,8 +127,8 @@ test_that("figures of results are worked out from their traces", {
     trace_every_column(one[[1]], one[[2]], none)
   }
   # No result that has a way is passed over.
-  has_way <- sub("^result_working[.]", "", grep(
-    "^result_working[.]backfill", ls(asNamespace("backfill")), value = TRUE
+  has_way <- sub("^working_of[.]", "", grep(
+    "^working_of[.]backfill", ls(asNamespace("backfill")), value = TRUE
   ))
   expect_setequal(
     unique(vapply(made, function(one) class(one[[1]])[[1]], "")), has_way
