@@ -107,7 +107,8 @@ engine_of <- function(connection, call = caller_env()) {
 }
 
 # Steps as a list of queries with names, in which a parser need not go deep.
-named_in_turn <- function(steps) {
+# `first` says how the first of them is to be made.
+named_in_turn <- function(steps, first = "") {
   before <- sprintf("q%d", seq_along(steps) - 1)
   texts <- vapply(steps, step_text, "")
   steps <- mapply(sub, "@", before, texts, MoreArgs = list(fixed = TRUE))
@@ -116,7 +117,10 @@ named_in_turn <- function(steps) {
     return(steps[[1]])
   }
   paste(
-    "WITH", listed(sprintf("q%d AS (%s)", seq_len(last - 1), steps[-last])),
+    "WITH", listed(sprintf(
+      "q%d AS %s(%s)", seq_len(last - 1), c(first, rep("", last - 2)),
+      steps[-last]
+    )),
     steps[[last]]
   )
 }

@@ -2,7 +2,7 @@
 
 sqlite_engine <- function(connection) {
   ask <- function(sql) ask_connection(connection, sql, "The SQLite database")
-  new_engine(
+  engine <- new_engine(
     "The SQLite database", connection,
     whole = function(a) sprintf("CAST(%s AS INTEGER)", a),
     real = function(a) sprintf("CAST(%s AS REAL)", a),
@@ -17,6 +17,17 @@ sqlite_engine <- function(connection) {
     log = natural_log(ask), look_up = join_values("column%d"),
     file = if (file.exists(connection@dbname)) connection@dbname
   )
+  if (numeric_version(RSQLite::rsqliteVersion()[[1]]) >= "3.35") {
+    engine$put_together <- with_times_read_once
+  }
+  engine
+}
+
+# A time that is text would be read anew wherever a query names what is made of
+# it, dozens of times a row.
+with_times_read_once <- function(steps) {
+  text <- any(grepl("strftime", steps[[1]]$columns, fixed = TRUE))
+  named_in_turn(steps, if (text) "MATERIALIZED " else "")
 }
 
 # Which of its names the natural logarithm has here, if any.
