@@ -97,7 +97,7 @@ working_of.backfill_ranking <- function(x, one, column, table) {
     if (column == "percent") "100 * (max(x) - min(x)) / mean(x)" else
       "max(x) - min(x)", x = along$value[rows]
   )
-  new_working(along$order[rows], reach, about$of, paste(
+  new_working(along$order[rows], reach, about$of, paste0(
     "highest less lowest figure of the stretch",
     if (column == "percent") ", in percent of their mean"
   ))
@@ -128,7 +128,10 @@ working_of.backfill_identity <- function(x, one, column, table) {
   values <- stats::setNames(
     as.list(along$value[beside]), as.character(plain$measure[beside])
   )
-  sides <- lapply(sides_of_identity(about$identity), side_with_figures, values)
+  sides <- lapply(
+    sides_of_identity(about$identity), side_with_figures, values,
+    about$measures
+  )
   allowed <- sprintf(
     "abs(%s - (%s)) <= %s + 1e-9 * max(abs(%s), abs(%s))", sides$left,
     sides$right, put_in(about$tolerance), sides$left, sides$right
@@ -146,8 +149,10 @@ working_of.backfill_identity <- function(x, one, column, table) {
   ))
 }
 
-# One side of an identity as text, NA where it holds more than measures.
-side_with_figures <- function(side, values) {
+# One side of an identity as text, NA where a measure is not there. The table
+# may come from a file: what is more than arithmetic is an error.
+side_with_figures <- function(side, values, measures) {
+  evaluated(side, values, measures, call = NULL)
   if (!all(all.vars(side) %in% names(values))) {
     return(NA_character_)
   }

@@ -157,6 +157,22 @@ test_that("what has no figure has a trace without arithmetic, and a series is no
   )
 })
 
+test_that("an identity that a file brings along is not run", {
+  x <- month_table(6)
+  made <- check_identity(x, "kilos = kilos")
+  told <- withr::local_tempfile()
+  attr(made, "backfill")$identity <- sprintf(
+    "kilos = (file.create('%s'))", told
+  )
+  for (column in c("left", "right", "held")) {
+    expect_error(
+      trace_value(made, row = 1, column = column, made_of = x),
+      class = "backfill_error_formula"
+    )
+  }
+  expect_false(file.exists(told))
+})
+
 test_that("of a profile of records the records are given", {
   crossings <- read_records(
     demo_file("crossings.csv"), when = "time", measures = c(market = "flow"),
