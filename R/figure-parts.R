@@ -80,16 +80,22 @@ line_colours <- function(data) {
   colours
 }
 
-# The steps of a line to, from and between values that were filled in, as
-# segments.
-imputed_steps <- function(data) {
+# The steps of lines from value to value, as segments, `dashed` to, from and
+# between those of some standings.
+steps_of_lines <- function(data, standings) {
   from <- data[-nrow(data), ]
   to <- data[-1, ]
-  step <- from$line == to$line & !is.na(from$figure) & !is.na(to$figure) &
-    (from$standing %in% "imputed" | to$standing %in% "imputed")
+  step <- from$line == to$line & !is.na(from$figure) & !is.na(to$figure)
+  dashed <- from$standing %in% standings | to$standing %in% standings
   data.frame(
-    from[step, ], period_to = to$period[step], figure_to = to$figure[step]
+    from[step, ], period_to = to$period[step], figure_to = to$figure[step],
+    dashed = dashed[step]
   )
+}
+
+imputed_steps <- function(data) {
+  steps <- steps_of_lines(data, "imputed")
+  steps[steps$dashed, ]
 }
 
 imputed_layer <- function(steps, of, faint) {

@@ -29,10 +29,13 @@ autoplot.backfill_trace <- function(object, ...) {
   )
   ggplot2::ggplot(points, ggplot2::aes(.data$period, .data$figure)) +
     theme_backfill() +
-    ggplot2::geom_line(
-      ggplot2::aes(group = .data$line),
-      colour = "#A8A8A8", linewidth = 0.5, na.rm = TRUE
+    ggplot2::geom_segment(
+      data = steps_of_lines(points, c("imputed", "projected")), ggplot2::aes(
+        xend = .data$period_to, yend = .data$figure_to,
+        linetype = ifelse(.data$dashed, "22", "solid")
+      ), colour = "#A8A8A8", linewidth = 0.5
     ) +
+    ggplot2::scale_linetype_identity() +
     ggplot2::geom_point(
       data = brought_out,
       ggplot2::aes(colour = .data$part, size = .data$part)
@@ -63,6 +66,19 @@ trace_points <- function(object) {
   points
 }
 
+parts_in_words <- function(points) {
+  traced <- any(points$part == "traced")
+  paste(c(
+    if (traced) "Orange: the value of that period.",
+    if (any(points$part == "used")) sprintf(
+      "Teal: %s that went into it.", if (traced) "others" else "the values"
+    ),
+    if (any(points$standing %in% c("imputed", "projected"))) {
+      "Dashed: filled in or projected."
+    }
+  ), collapse = " ")
+}
+
 trace_words <- function(object, points, flow) {
   about <- facts(object)
   one <- plain_tibble(object)[1, ]
@@ -72,11 +88,7 @@ trace_words <- function(object, points, flow) {
     ),
     subtitle = paste(c(
       sprintf("%s.", sentence_case(one$formula)),
-      if (any(points$part == "traced")) {
-        "Orange: the value of that period. Teal: others that went into it."
-      } else {
-        "Teal: the values that went into it."
-      }
+      parts_in_words(points)
     ), collapse = "\n"),
     caption = paste(c(
       if (!flow) "The value axis does not start at zero.",

@@ -111,8 +111,8 @@ trace_interval <- function(x, along, i, note, name) {
   text <- sprintf("%s %s %s", value, sign, reach)
   if (ratio && name == "lower") text <- sprintf("max(0, %s)", text)
   new_working(i, text, note$of, sprintf(
-    "%s so far ahead, from earlier ends, were off by %s",
-    count_of(one$past_errors, "projection"),
+    "%s as far ahead were off by %s, root mean square",
+    count_of(one$past_errors, "past projection"),
     if (ratio) sprintf("%.1f%%", 100 * one$past_error) else
       sprintf("%.4g", one$past_error)
   ))

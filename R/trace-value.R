@@ -84,6 +84,10 @@ trace_value <- function(
     "figures of periods and of flags are traced by `period`"
   )
   if (inherits(x, "backfill_flags")) {
+    check_none_given(list(records = records), paste(
+      "a flag is traced to its prior values, and these in the table that was",
+      "judged"
+    ))
     return(trace_flag(x, period, series, column))
   }
   x <- check_periods(x)
@@ -141,9 +145,12 @@ table_of_steps <- function(steps, x, columns) {
 # The values of the series that figures of some rows are of.
 points_of_trace <- function(x, lines, used) {
   own <- which(lines %in% lines[used])
+  own <- own[order(lines[own], x$period[own])]
   tibble::tibble(
     line = lines[own], period = x$period[own],
-    figure = as.double(x$value[own]), used = own %in% used
+    figure = as.double(x$value[own]), used = own %in% used,
+    # Flags have none.
+    standing = as.character(plain_tibble(x)[["standing"]])[own]
   )
 }
 
