@@ -6,9 +6,9 @@ chunk_bytes <- function() getOption("backfill.chunk_bytes", 2^25)
 
 # A function that gives the next part of a file each time, list(raw, share = of
 # the file read), and NULL at the end.
-open_chunks <- function(file, form, asked, scratch, call) {
+open_chunks <- function(file, form, scratch, call) {
   if (file_format(file$path) == "parquet") {
-    return(whole_parquet(file, asked, call))
+    return(whole_parquet(file, form, call))
   }
   text <- open_text(file, form, scratch, call)
   function() {
@@ -24,13 +24,10 @@ open_chunks <- function(file, form, asked, scratch, call) {
 }
 
 # Its reader cannot take part of a file, but leaves columns out.
-whole_parquet <- function(file, asked, call) {
-  measures <- asked$measures
-  # A ratio made of others has no column of its own.
-  made <- vapply(measures, function(one) !is.null(one$per), NA)
-  wanted <- if (!is.null(asked$when)) unique(c(
-    asked$when, asked$series, names(measures)[!made]
-  ))
+whole_parquet <- function(file, form, call) {
+  wanted <- if (!is.null(form$when)) {
+    unique(c(form$when, form$series, form$measures))
+  }
   done <- FALSE
   function() {
     if (done) {
@@ -64,7 +61,7 @@ open_text <- function(file, form, scratch, call) {
     abort_backfill(
       "file",
       sprintf(
-        "%s is neither delimited text nor Parquet: no chunks can be read of it.",
+        "%s is neither text nor Parquet, and cannot be read in chunks.",
         basename(file$shown)
       ),
       call = call

@@ -49,7 +49,7 @@ collect_chunks <- function(files, asked, form, folder, report, call) {
   sizes <- vapply(files, function(file) file.size(file$path), 0)
   done <- 0
   for (file in files) {
-    read <- open_chunks(file, form, asked, scratch, call)
+    read <- open_chunks(file, form, scratch, call)
     while (!is.null(part <- read())) {
       if (part$raw$rows > 0) {
         x <- build_records(part$raw, asked, call)

@@ -96,10 +96,7 @@ files_named <- function(one, call) {
 
 # A folder is one of Parquet, whose tables often come in many files.
 parquet_in <- function(folder, call) {
-  found <- list.files(
-    folder, "[.]parquet$", full.names = TRUE, recursive = TRUE,
-    ignore.case = TRUE
-  )
+  found <- parquet_files(folder)
   if (length(found) == 0) {
     abort_backfill(
       "file", sprintf(
@@ -112,7 +109,14 @@ parquet_in <- function(folder, call) {
       call = call
     )
   }
-  sort(found, method = "radix")
+  file.path(folder, found)
+}
+
+# In the order of their names, as others find them from the folder.
+parquet_files <- function(folder) {
+  sort(list.files(
+    folder, "[.]parquet$", recursive = TRUE, ignore.case = TRUE
+  ), method = "radix")
 }
 
 # A copy of all that comes through a pipe or device.

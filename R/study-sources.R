@@ -58,11 +58,8 @@ files_of_folder <- function(value, allowed) {
   if (!dir.exists(folder)) {
     return(value)
   }
-  found <- list.files(
-    folder, "[.]parquet$", recursive = TRUE, ignore.case = TRUE
-  )
-  if (length(found) == 0) value else
-    sort(file.path(sub("/$", "", value), found), method = "radix")
+  found <- parquet_files(folder)
+  if (length(found) == 0) value else file.path(sub("/$", "", value), found)
 }
 
 # Records in a database: a SQLite file as any file, others where addresses are

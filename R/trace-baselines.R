@@ -14,7 +14,7 @@ baseline_working <- function(past, i, about) {
   rows <- rows[!is.na(past$clean[rows])]
   value <- past$clean[rows]
   text <- if (length(rows) == 0) NA else if (about$stat == "median") {
-    of_values("quantile", value, "0.5")
+    worked_text("quantile(x, 0.5)", x = value)
   } else {
     mean_text(value)
   }

@@ -30,7 +30,7 @@ working_of.backfill_group_differences <- function(x, one, column, table) {
       "%s of %s of the group less that of the %s of others", about$stat,
       count_of(length(rows), "figure"), thousands(length(others))
     ), sprintf(
-      "found by %s random orders of whole blocks of the remainders",
+      "from %s random orders of whole blocks of the remainders",
       thousands(about$draws)
     )
   ))

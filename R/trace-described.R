@@ -1,41 +1,5 @@
 # How figures that describe series were made.
 
-# The places along time of the line that a row of a result is of.
-places_of_line <- function(one, along, table) {
-  keys <- keys_of(table)
-  own <- vctrs::vec_in(keys, vctrs::vec_cast(one[names(keys)], keys))
-  which(column_along(own, along))
-}
-
-# Of these those of some periods.
-places_in_time <- function(own, period, along) {
-  places <- own[match(
-    period_number(period, along$calendar), along$number[own]
-  )]
-  places[!is.na(places)]
-}
-
-known_of <- function(places, along) places[!is.na(along$value[places])]
-
-# Values put into R arithmetic: "max(c(1, 2))", or "(function(x) x^2 - x)(c(1,
-# 2))" where they stand in it more than once.
-worked_text <- function(formula, ...) {
-  values <- list(...)
-  once <- length(values) == 1 &&
-    lengths(regmatches(formula, gregexpr("\\bx\\b", formula))) == 1
-  given <- vapply(values, function(one) {
-    if (length(one) == 0) return("numeric()")
-    sprintf("c(%s)", paste(put_in(one), collapse = ", "))
-  }, "")
-  if (once) {
-    return(sub("\\bx\\b", given, formula))
-  }
-  sprintf(
-    "(function(%s) %s)(%s)", paste(names(values), collapse = ", "), formula,
-    paste(given, collapse = ", ")
-  )
-}
-
 # Base R's names for the statistics of a description, and what they are.
 described_texts <- c(
   n = "length(x)", mean = "mean(x)", sd = "sd(x)", variance = "sd(x)^2",

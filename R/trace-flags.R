@@ -17,15 +17,11 @@ trace_flag <- function(x, period, series, column) {
   if (about$exclude_flagged) past$clean[which(past$flag)] <- NA
   steps <- flag_steps(x[own[[i]], ], past, i, own, about)
   for (step in steps) check_worked(step)
-  new_result(table_of_steps(steps, x, "judgement"), "trace", c(
-    about[c("calendar", "series", "measures", "sources")], list(
-      of = column, where = paste(
-        series, period_label(x$period[[own[[i]]]], calendar), sep = ", "
-      ),
-      points = points_of_trace(
-        x, lines, vapply(steps, `[[`, 0L, "row")
-      )
-    )
+  new_trace(table_of_steps(steps, x, "judgement"), x, NULL, list(
+    of = column, where = paste(
+      series, period_label(x$period[[own[[i]]]], calendar), sep = ", "
+    ),
+    points = points_of_trace(x, lines, vapply(steps, `[[`, 0L, "row"))
   ))
 }
 
@@ -129,17 +125,21 @@ reach_text <- function(name, limit, past, i, about, off, base) {
     amount = both(number),
     sd = if (is.null(about$spread_of)) {
       widened <- widened_limits(limit, length(off) + 2, 1)
-      around(of_values("mean", off), of_values("sd", off),
+      around(worked_text("mean(x)", x = off), worked_text("sd(x)", x = off),
              widened[[length(off) + 1]])
     } else {
-      both(sprintf("%s * %s", number, of_values("sd", recent(past, i, about))))
+      both(sprintf(
+        "%s * %s", number, worked_text("sd(x)", x = recent(past, i, about))
+      ))
     },
     mad = {
       widened <- widened_limits(limit, length(off) + 2, 0.5)
-      middle <- of_values("quantile", off, "0.5")
+      middle <- worked_text("quantile(x, 0.5)", x = off)
       away <- abs(off - worked_out(middle))
       around(
-        middle, sprintf("1.4826 * %s", of_values("quantile", away, "0.5")),
+        middle, sprintf(
+          "1.4826 * %s", worked_text("quantile(x, 0.5)", x = away)
+        ),
         widened[[length(off) + 1]]
       )
     },
@@ -156,7 +156,11 @@ recent <- function(past, i, about) {
 quantile_reach <- function(limit, about, off) {
   tail <- (1 - limit) / if (about$direction == "both") 2 else 1
   c(
-    low = of_values("quantile", off, put_in(tail), "type = 6"),
-    high = of_values("quantile", off, put_in(1 - tail), "type = 6")
+    low = worked_text(
+      sprintf("quantile(x, %s, type = 6)", put_in(tail)), x = off
+    ),
+    high = worked_text(
+      sprintf("quantile(x, %s, type = 6)", put_in(1 - tail)), x = off
+    )
   )
 }

@@ -16,9 +16,15 @@ trace_result <- function(x, row, column, made_of, records) {
   check_worked(step)
   where <- row_in_words(one, x)
   if (is_records(made_of)) {
+    check_none_given(
+      list(records = records), "those of this figure are in `made_of`",
+      caller_env()
+    )
     return(trace_of_records(x, step, working$rows, where, made_of))
   }
-  parts <- working$parts %||% parts_of_result(made_of, working)
+  parts <- working$parts %||% traced_parts(
+    made_of, working$rows, working$column, 1L
+  )
   steps <- c(list(step), parts)
   out <- table_of_steps(steps, made_of, c("standing", "n", "coverage"))
   out <- with_keys_of(out, one)
@@ -38,22 +44,30 @@ working_of <- function(x, one, column, table) UseMethod("working_of")
 working_of.default <- function(x, one, column, table) {
   abort_backfill(
     "trace", sprintf(
-      "Figures of a table of class %s are not traced.", class(x)[[1]]
+      "Figures of such a result (%s) are not traced.",
+      gsub("_", " ", sub("^backfill_", "", class(x)[[1]]))
     ),
     ">" = "Trace those of the result or the periods that it was made of.",
     call = NULL
   )
 }
 
-# Each of the figures that went into it, traced down to the values.
-parts_of_result <- function(table, working, depth = 1L) {
-  of <- rep_len(working$column, max(length(working$rows), 1))
-  deep <- length(working$rows) <= 100
-  parts <- lapply(seq_along(working$rows), function(k) {
-    traced(table, working$rows[[k]], of[[k]], depth, leaf = !deep)
-  })
-  unlist(parts, recursive = FALSE)
+# The places along time of the line that a row of a result is of.
+places_of_line <- function(one, along, table) {
+  keys <- keys_of(table)
+  own <- vctrs::vec_in(keys, vctrs::vec_cast(one[names(keys)], keys))
+  which(column_along(own, along))
 }
+
+# Of these those of some periods.
+places_in_time <- function(own, period, along) {
+  places <- own[match(
+    period_number(period, along$calendar), along$number[own]
+  )]
+  places[!is.na(places)]
+}
+
+known_of <- function(places, along) places[!is.na(along$value[places])]
 
 # The result's own row has its series, where it is of one.
 with_keys_of <- function(out, one) {
@@ -100,20 +114,28 @@ row_in_words <- function(one, x) {
     if (length(facts(x)$measures) == 1) "measure"
   )
   kept <- kept[setdiff(names(kept), left)]
-  if (all(c("first", "second") %in% names(kept))) {
-    kept$first <- paste(kept$first, "and", kept$second)
-    kept$second <- NULL
+  said <- unlist(Map(key_in_words, kept, names(kept), list(facts(x)$calendar)))
+  said <- pair_in_words(said, c("from", "to"), " to ")
+  said <- pair_in_words(said, c("first", "second"), " and ")
+  in_words(said, last = ", ")
+}
+
+key_in_words <- function(key, name, calendar) {
+  if (inherits(key, c("Date", "POSIXt"))) {
+    if (is.null(calendar)) format(key) else period_label(key, calendar)
+  } else if (is.numeric(key) && !is.object(key)) {
+    sprintf("%s %s", name, plain_format(key))
+  } else {
+    as.character(key)
   }
-  in_words(Map(function(column, name) {
-    if (is.numeric(column) && !is.object(column)) {
-      sprintf("%s %s", name, plain_format(column))
-    } else if (inherits(column, c("Date", "POSIXt"))) {
-      if (is.null(facts(x)$calendar)) format(column) else
-        period_label(column, facts(x)$calendar)
-    } else {
-      as.character(column)
-    }
-  }, kept, names(kept)), last = ", ")
+}
+
+pair_in_words <- function(said, pair, between) {
+  if (!all(pair %in% names(said))) {
+    return(said)
+  }
+  said[[pair[[1]]]] <- paste(said[pair], collapse = between)
+  said[setdiff(names(said), pair[[2]])]
 }
 
 # Columns of numbers that tell rows apart.
@@ -122,22 +144,20 @@ row_numbers <- c(
 )
 
 check_traced_row <- function(row, x, call = caller_env(2)) {
-  check_whole(row, "row", 1, max(nrow(x), 1), "a row of the table", call)
+  if (nrow(x) == 0) {
+    abort_backfill("input", "The result has no rows.", call = call)
+  }
+  check_whole(row, "row", 1, nrow(x), "a row of the result", call)
 }
 
 check_result_column <- function(column, x, call = caller_env(2)) {
   figures <- names(x)[vapply(plain_tibble(x), function(one) {
-    (is.numeric(one) || is.logical(one)) &&
-      !inherits(one, c("Date", "POSIXt", "factor"))
+    (is.numeric(one) || is.logical(one)) && !is.object(one)
   }, NA)]
   figures <- setdiff(figures, c(row_numbers, facts(x)$series))
   if (!rlang::is_string(column) || !column %in% figures) {
     abort_backfill(
-      "column", if (is.null(column)) {
-        "`column` is not given."
-      } else {
-        sprintf("`column` is %s.", value_in_words(column))
-      },
+      "column", sprintf("`column` is %s.", value_in_words(column)),
       i = sprintf(
         "It must be a column of figures: %s.",
         in_words(quoted(figures), 12, last = " or ")
@@ -150,11 +170,7 @@ check_result_column <- function(column, x, call = caller_env(2)) {
 check_made_of <- function(made_of, call = caller_env(2)) {
   if (!is_periods(made_of) && !is_records(made_of)) {
     abort_backfill(
-      "input", if (is.null(made_of)) {
-        "`made_of` is not given."
-      } else {
-        sprintf("`made_of` is %s.", value_in_words(made_of))
-      },
+      "input", sprintf("`made_of` is %s.", value_in_words(made_of)),
       i = paste(
         "It must be the table that the result was made of, which has the",
         "figures behind it."

@@ -68,7 +68,7 @@ trace_anomaly <- function(x, along, i, note, name) {
   }
   text <- sprintf("%s - %s", own, around(mean_text))
   if (made$standardised) {
-    spread <- around(function(value) of_values("sd", value))
+    spread <- around(function(value) worked_text("sd(x)", x = value))
     text <- sprintf("(%s) / (%s)", text, spread)
   }
   new_working(c(i, setdiff(rows, i)), text, note$of)

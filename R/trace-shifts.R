@@ -27,9 +27,9 @@ working_of.backfill_shifts <- function(x, one, column, table) {
     column, before = , after = sprintf("level %s the shift", column),
     size = "level after the shift less that before",
     percent = "size of the shift in percent of the level before",
-    lower = , upper = "the size by its error, with a t distribution",
-    p = "found by 499 series without the shift",
-    "found by the fit of a ramp in place of the step"
+    lower = , upper = "the size of the shift, moved by its likely error",
+    p = "how often 499 random series without the shift have one as large",
+    "how many periods a ramp in place of the step would take"
   ), if (!is.na(text) && length(fitted) > 0) {
     sprintf(" (rest: the %s, fitted along with it)", in_words(fitted))
   }))

@@ -3,7 +3,8 @@
 # A list of steps: list(row, column, depth, figure, formula, worked), the one
 # asked for first and behind it those that it was made of.
 traced <- function(x, row, column, depth, leaf = FALSE) {
-  note <- facts(x)$added[[column]]
+  # What is projected was not made by the verb of its column.
+  note <- if (!is_projected(x, row, column)) facts(x)$added[[column]]
   figure <- as.double(x[[column]][[row]])
   step <- list(
     row = row, column = column, depth = depth, figure = figure,
@@ -14,7 +15,7 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
     },
     worked = NA_character_
   )
-  if (is.null(note) || is_projected(x, row, column)) {
+  if (is.null(note)) {
     return(value_steps(x, row, step))
   }
   if (leaf) {
@@ -38,19 +39,21 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
     step$formula <- sprintf("%s (%s)", step$formula, working$beside)
   }
   check_worked(step)
-  c(list(step), traced_parts(x, row, working, along, column, depth))
+  c(list(step), traced_parts(
+    x, along$order[working$rows], working$column, depth + 1L, column
+  ))
 }
 
 # Verbs that have no arguments to keep in their notes, or have them by name.
 without_arguments <- c("returns", "bands", "running anomaly", "interval")
 
-traced_parts <- function(x, row, working, along, column, depth) {
-  of <- rep_len(working$column, max(length(working$rows), 1))
-  # Of long sums of calculated figures each is traced by itself.
-  deep <- length(working$rows) <= 100
-  parts <- lapply(seq_along(working$rows), function(k) {
-    at <- along$order[[working$rows[[k]]]]
-    traced(x, at, of[[k]], depth + 1L, leaf = of[[k]] == column || !deep)
+# The figures of rows that went into one in `column`; those of the same column
+# are not gone into again, and of long sums each is traced by itself.
+traced_parts <- function(x, rows, of, depth, column = "") {
+  of <- rep_len(of, max(length(rows), 1))
+  long <- length(rows) > 100
+  parts <- lapply(seq_along(rows), function(k) {
+    traced(x, rows[[k]], of[[k]], depth, leaf = of[[k]] == column || long)
   })
   unlist(parts, recursive = FALSE)
 }

@@ -10,56 +10,6 @@ new_working <- function(rows, text, column, beside = NULL, parts = NULL) {
   )
 }
 
-# As short as it can be without losing a digit.
-put_in <- function(x) {
-  text <- rep("NA", length(x))
-  known <- which(!is.na(x))
-  text[known] <- sprintf("%.15g", x[known])
-  off <- known[as.numeric(text[known]) != x[known]]
-  text[off] <- sprintf("%.17g", x[off])
-  below <- which(x < 0)
-  text[below] <- paste0("(", text[below], ")")
-  text
-}
-
-# Long sums as calls: R reads no thousands of nested additions.
-plus_text <- function(terms) {
-  if (length(terms) <= 100) {
-    paste(terms, collapse = " + ")
-  } else {
-    sprintf("sum(c(%s))", paste(terms, collapse = ", "))
-  }
-}
-
-sum_text <- function(x) plus_text(put_in(x))
-
-mean_text <- function(x) {
-  if (length(x) == 1) put_in(x) else
-    sprintf("(%s) / %d", sum_text(x), length(x))
-}
-
-of_values <- function(name, x, ...) {
-  sprintf(
-    "%s(%s)", name,
-    paste(c(sprintf("c(%s)", paste(put_in(x), collapse = ", ")), ...),
-          collapse = ", ")
-  )
-}
-
-# A statistic of values in order of time, NA for one that is not of them alone.
-statistic_text <- function(value, use) {
-  share <- quantile_share(use)
-  if (!is.na(share)) {
-    return(of_values("quantile", value, put_in(share)))
-  }
-  switch(
-    use, sum = sum_text(value), mean = mean_text(value),
-    first = put_in(value[[1]]), last = put_in(value[[length(value)]]),
-    lowest = of_values("min", value), highest = of_values("max", value),
-    sd = of_values("sd", value), count = as.character(length(value)), NA
-  )
-}
-
 # By the verb of a note. Each is called with the table, its series along time,
 # the place of the row along it, the note and the name of its column.
 trace_ways <- function() {
@@ -159,8 +109,8 @@ trace_running <- function(x, along, i, note, name) {
   rows <- rows[!is.na(along$value[rows])]
   value <- along$value[rows]
   new_working(rows, switch(
-    note$made$stat, highest = of_values("max", value),
-    lowest = of_values("min", value), mean = mean_text(value)
+    note$made$stat, highest = worked_text("max(x)", x = value),
+    lowest = worked_text("min(x)", x = value), mean = mean_text(value)
   ), note$of)
 }
 

@@ -38,7 +38,9 @@ trace_every_column <- function(result, made_of, none = character()) {
   }, asked$row, asked$column))
   expect_identical(first("figure"), stated, label = what)
   steps <- do.call(rbind, lapply(found, function(one) {
-    as_plain(one)[c("port", "measure", "period", "column", "figure", "worked")]
+    as_plain(one)[c(
+      "depth", "port", "measure", "period", "column", "figure", "worked"
+    )]
   }))
   known <- !is.na(steps$worked)
   expect_equal(
@@ -51,14 +53,11 @@ trace_every_column <- function(result, made_of, none = character()) {
     sort(setdiff(figures, worked)), sort(none), label = what
   )
   # What went into it stands in the table as the trace has it.
-  plain <- steps[steps$column == "value" & !is.na(steps$period), ]
-  plain <- plain[!is.na(plain$measure), ]
+  plain <- steps[steps$column == "value" & steps$depth > 0, ]
   keys <- c("port", "measure", "period")
   at <- vctrs::vec_match(plain[keys], as_plain(made_of)[keys])
-  expect_gt(sum(!is.na(at)), 0)
-  expect_identical(
-    plain$figure[!is.na(at)], made_of$value[at[!is.na(at)]], label = what
-  )
+  expect_true(nrow(plain) > 0 && !anyNA(at), label = what)
+  expect_identical(plain$figure, made_of$value[at], label = what)
 }
 
 as_plain <- function(x) {
@@ -157,6 +156,22 @@ test_that("what has no figure has a trace without arithmetic, and a series is no
   )
 })
 
+test_that("what is projected is dashed where a trace is drawn", {
+  made <- project(month_table(6), 3)
+  drawn <- function(...) {
+    unname(unlist(ggplot2::layer_data(
+      autoplot(trace_value(made, ..., "a", "value")), 1
+    )["linetype"]))
+  }
+  dashed <- drawn("2032-02") == "22"
+  expect_identical(sum(dashed), 3L)
+  expect_true(all(utils::tail(dashed, 3)))
+  flags <- flag_periods(month_table(6), last = 12, beyond = c(sd = 1))
+  expect_silent(ggplot2::ggplot_build(
+    autoplot(trace_value(flags, "2030-05", "b"))
+  ))
+})
+
 test_that("an identity that a file brings along is not run", {
   x <- month_table(6)
   made <- check_identity(x, "kilos = kilos")
@@ -227,6 +242,10 @@ test_that("a result is traced down to its records, and against its own table alo
     list(made, row = 1, made_of = yearly),
     list(made, "2031-01", column = "change", made_of = yearly),
     list(yearly, "2031-01", "Hearth", row = 1),
+    list(made[0, ], row = 1, column = "change", made_of = yearly),
+    list(flag_periods(monthly), "2031-01", "Hearth", records = nights),
+    list(cycle_profile(nights, "month"), row = 1, column = "value",
+         made_of = nights, records = nights),
     list(summary(seasonal_index(monthly)), row = 1, column = "share",
          made_of = monthly)
   )) {
