@@ -21,8 +21,16 @@ number_of_instants_cpp <- function(instant, calendar) {
     .Call(`_backfill_number_of_instants_cpp`, instant, calendar)
 }
 
+midnights_cpp <- function(day, table) {
+    .Call(`_backfill_midnights_cpp`, day, table)
+}
+
 period_start_cpp <- function(number, calendar) {
     .Call(`_backfill_period_start_cpp`, number, calendar)
+}
+
+boundaries_cpp <- function(number, calendar) {
+    .Call(`_backfill_boundaries_cpp`, number, calendar)
 }
 
 open_before_cpp <- function(day, calendar) {

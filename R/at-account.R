@@ -7,12 +7,13 @@ source_account.backfill_records_at <- function(x, call) {
   census <- outline$census
   zone <- outline$zone
   survey <- source_survey(x, outline, zone, steps = TRUE)
-  cadences <- find_cadences(survey, zone)
+  cadences <- find_cadences(survey)
   never <- count_never(x, census, zone)
+  missing <- missing_at(x)
   account <- new_account(
     tibble::tibble(source = source_label(x), rows = census$read),
     aside_at(x, census, never, call), 0L,
-    lapply(as.list(census$missing[census$missing > 0]), function(count) {
+    lapply(as.list(missing[missing > 0]), function(count) {
       c("NULL" = count)
     }),
     ends_of_survey(survey, outline, role$zone),

@@ -86,13 +86,13 @@ stop_inexact <- function(engine, what, why) {
 cells_at <- function(x, frame, rows, name, use, figure = "u") {
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
-  statistics <- c(
-    rows = "COUNT(*)", n = "COUNT(%s)", total = "SUM(%s)",
-    lowest = "MIN(%s)", highest = "MAX(%s)"
-  )
-  needed <- c(1:3, if (any(needs_statistics(use))) 4:5)
+  together <- one_in_a_slot(x, frame)
+  columns <- statistics_sql(figure, any(needs_statistics(use)), if (together) {
+    fills_slot(frame, figure)
+  })
   found <- ask_grouped(
-    engine, rows, c(keys, "p"), gsub("%s", figure, statistics[needed])
+    engine, if (together) with_slots(x, frame, rows) else rows, c(keys, "p"),
+    columns
   )
   at <- places_at(frame, found)
   if (figure == "u" || anyNA(at)) check_unchanged(frame, found, at)
@@ -115,7 +115,11 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
   }
   cells <- list(
     sum = placed(found$total, 0), records = as.integer(records),
-    slots = slots_at(x, frame, rows, figure)
+    slots = if (together) {
+      as.integer(placed(found$slots, 0))
+    } else {
+      slots_at(x, frame, rows, figure)
+    }
   )
   if (any(needs_statistics(use))) {
     cells$lowest <- placed(found$lowest, NA_real_)
@@ -129,6 +133,19 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
   list(cells = cells, quantiles = function(cells, share, frame) {
     quantiles_at(x, frame, rows, share)
   })
+}
+
+# What is asked for of each cell; with `fills`, the condition that a record
+# fills a slot of its own, that too.
+statistics_sql <- function(figure, extremes, fills) {
+  of_figure <- c(
+    n = "COUNT(%s)", total = "SUM(%s)",
+    if (extremes) c(lowest = "MIN(%s)", highest = "MAX(%s)")
+  )
+  c(
+    rows = "COUNT(*)", gsub("%s", figure, of_figure, fixed = TRUE),
+    if (!is.null(fills)) c(slots = sprintf("SUM(%s)", as_one(fills)))
+  )
 }
 
 # Where each row of a result goes, series by series.
@@ -167,22 +184,22 @@ slots_at <- function(x, frame, rows, figure) {
   }
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
-  rows <- with_slots(x, frame, rows)
-  open <- open_sql("d", frame$calendar)
-  of_days <- "(steps IN (1, 2) AND len <= 86400)"
-  counted <- only_where(
-    rows, sprintf("%s IS NOT NULL", figure), "slot IS NOT NULL", "fits = 1",
-    if (!is.null(open)) sprintf("NOT %s OR (%s)", of_days, open)
-  )
-  if (one_in_a_slot(x, frame)) {
-    found <- ask_grouped(engine, counted, c(keys, "p"), c(n = "COUNT(*)"))
-  } else {
-    filled <- grouped(counted, c(keys, "slot"), c(earliest = "MIN(p)"))
-    found <- ask_grouped(engine, filled, c(keys, "earliest"), c(n = "COUNT(*)"))
-    found$p <- found$earliest
-  }
+  rows <- only_where(with_slots(x, frame, rows), fills_slot(frame, figure))
+  filled <- grouped(rows, c(keys, "slot"), c(earliest = "MIN(p)"))
+  found <- ask_grouped(engine, filled, c(keys, "earliest"), c(n = "COUNT(*)"))
+  found$p <- found$earliest
   out[places_at(frame, found)] <- as.integer(found$n)
   out
+}
+
+# The condition that a figure fills the slot that its row lies in.
+fills_slot <- function(frame, figure) {
+  open <- open_sql("d", frame$calendar)
+  of_days <- "(steps IN (1, 2) AND len <= 86400)"
+  paste(c(
+    sprintf("%s IS NOT NULL AND slot IS NOT NULL AND fits = 1", figure),
+    if (!is.null(open)) sprintf("(NOT %s OR (%s))", of_days, open)
+  ), collapse = " AND ")
 }
 
 # Whether no slot can have two records: no two are of one time, no clock shows a

@@ -1,43 +1,26 @@
-# A first pass: which series there are, how many records of each, from when to
-# when, and what cannot be used.
+# A first pass: which series there are, how many records of each, and from when
+# to when.
 
-# list(names, rows, lowest, highest, read, usable, missing): a row, an element,
-# for each series, and how many rows there are, have a time, and lack each
-# measure; also by how much any lies off the `quarters` of an hour, and the
-# `texts` of each series' names. Times are those of the table's own clock.
+# list(names, rows, lowest, highest, read, usable): a row, an element, for each
+# series, and how many rows there are and have a time; also the `texts` of each
+# series' names. Times are those of the table's own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
-  measures <- names(plain_measures(facts(x)$measures))
-  usable <- at$moments$usable
-  letters <- c(m = "lacks", if (!is.null(engine$odd)) c(o = "odd"))
-  counted <- unlist(lapply(names(letters), function(letter) {
-    rule <- engine[[letters[[letter]]]]
-    each <- vapply(column_at(x, measures), rule, "")
-    stats::setNames(each, sprintf("%s%d", letter, seq_along(measures)))
-  }))
-  lacking <- startsWith(names(counted), "m")
-  counted[lacking] <- vapply(
-    counted[lacking], all_conditions, "", usable, USE.NAMES = FALSE
-  )
-  as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
+  odd <- odd_figures(x)
   rows <- new_steps(c(
-    keyed(column_at(x, names)),
-    usable = if (is.null(usable)) "1" else as_one(usable),
-    raw = if_usable(at$moments, at$moments$raw),
-    own = if_usable(at$moments, at$moments$second),
-    stats::setNames(as_one(counted), sprintf("is_%s", names(counted)))
+    keyed(column_at(x, names)), raw = if_usable(at$moments, at$moments$raw), odd
   ), at$from, there = at$there)
   keys <- key_names(names)
   texts <- texts_of_keys(engine, keys)
+  counted <- if (length(odd) > 0) sprintf("SUM(%s)", names(odd))
   found <- ask_steps(engine, grouped(rows, keys, c(texts, vapply(c(
-    all_rows = "COUNT(*)", used = "SUM(usable)",
+    all_rows = "COUNT(*)", used = "COUNT(raw)",
     lowest = at$moments$of_raw("MIN(raw)"),
     highest = at$moments$of_raw("MAX(raw)"),
-    quarters = sprintf("MAX((own + %s) %% 900)", as_digits(9e10)),
-    stats::setNames(sprintf("SUM(is_%s)", names(counted)), names(counted))
+    stats::setNames(counted, names(odd))
   ), engine$real, ""))))
-  check_figures_at(x, found, measures, call)
+  check_figures_at(x, found[names(odd)], call)
   read <- sum(found$all_rows)
   usable <- sum(found$used, na.rm = TRUE)
   if (usable * 2 <= read) {
@@ -49,12 +32,8 @@ census_at <- function(x, names, call) {
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
-    highest = lines$highest, quarters = lines$quarters,
-    texts = lines[names(texts)], read = read,
-    usable = usable,
-    missing = stats::setNames(
-      colSums(as.matrix(found[sprintf("m%d", seq_along(measures))])), measures
-    )
+    highest = lines$highest, texts = lines[names(texts)], read = read,
+    usable = usable
   )
 }
 
@@ -73,20 +52,42 @@ keys_in_order <- function(keys) {
   list(names = vctrs::vec_slice(keys, rank), rank = rank)
 }
 
-check_figures_at <- function(x, found, measures, call) {
-  if (is.null(facts(x)$at$engine$odd)) {
+# 1 for each measure, by columns of their own, where its column holds something
+# else than a number; none where the engine sees to that.
+odd_figures <- function(x) {
+  odd <- facts(x)$at$engine$odd
+  if (is.null(odd)) {
     return()
   }
-  odd <- vapply(seq_along(measures), function(i) {
-    sum(found[[sprintf("o%d", i)]], na.rm = TRUE)
-  }, 0)
+  rules <- vapply(column_at(x, plain_names(x)), odd, "")
+  stats::setNames(as_one(rules), sprintf("o%d", seq_along(rules)))
+}
+
+plain_names <- function(x) names(plain_measures(facts(x)$measures))
+
+as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
+
+# How many usable rows lack each measure.
+missing_at <- function(x) {
+  at <- facts(x)$at
+  lacks <- vapply(column_at(x, plain_names(x)), at$engine$lacks, "")
+  columns <- stats::setNames(as_one(lacks), sprintf("m%d", seq_along(lacks)))
+  found <- ask_grouped(
+    at$engine, new_steps(columns, at$from, at$moments$usable, at$there), NULL,
+    stats::setNames(sprintf("SUM(%s)", names(columns)), names(columns))
+  )
+  stats::setNames(unlist(found), plain_names(x))
+}
+
+check_figures_at <- function(x, found, call) {
+  odd <- colSums(as.matrix(found), na.rm = TRUE)
   if (any(odd > 0)) {
     at <- which(odd > 0)[[1]]
     abort_backfill(
       "number",
       sprintf(
         "The measure %s holds something else than a number in %s.",
-        quoted(measures[[at]]), count_of(odd[[at]], "row")
+        quoted(plain_names(x)[[at]]), count_of(odd[[at]], "row")
       ),
       ">" = paste(
         "Give a SELECT that leaves these out or makes numbers of them, or",
@@ -238,9 +239,7 @@ within_kept <- function(x, census, zone, call) {
   }
   ordered <- keys_in_order(stats::setNames(found[keys], names(census$names)))
   census$names <- ordered$names
-  kept <- before[ordered$rank]
-  census$quarters <- census$quarters[kept]
-  census$texts <- vctrs::vec_slice(census$texts, kept)
+  census$texts <- vctrs::vec_slice(census$texts, before[ordered$rank])
   census[c("rows", "lowest", "highest")] <-
     found[ordered$rank, c("rows", "lowest", "highest")]
   census

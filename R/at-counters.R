@@ -11,19 +11,20 @@ source_rises.backfill_records_at <- function(x, name, frame, use, how) {
     check_within_range(as.numeric(unlist(ends)), how)
   }
   rows <- with_rises(x, frame, with_slots(x, frame, rows), how)
-  found <- cells_at(x, frame, rows, name, use, "rise")
-  c(found, list(
-    marks = list(
-      partial = spanning_cells(x, frame, rows), imputed = 0
-    ),
-    falls = falls_at(x, frame, rows, how)
-  ))
+  found <- if (how$spread) {
+    spread_cells(x, frame, rows, name, use, how)
+  } else {
+    c(cells_at(x, frame, rows, name, use, "rise"), list(
+      marks = list(partial = spanning_cells(x, frame, rows), imputed = 0)
+    ))
+  }
+  found$falls <- falls_at(x, frame, rows, how)
+  found
 }
 
 refuse_counter <- function(x, engine, how) {
-  if (how$spread || how$falls == "spread") {
-    what <- if (how$spread) "rises" else "falls"
-    stop_inexact(engine, sprintf("spread the %s of a counter", what), paste(
+  if (how$falls == "spread") {
+    stop_inexact(engine, "spread the falls of a counter", paste(
       "each reading would have to be seen"
     ))
   }
@@ -98,6 +99,55 @@ with_expected <- function(x, frame, rows) {
       paste(sprintf("WHEN w7 = %d THEN n%d", 0:5, 1:6), collapse = " ")
     )
   ))
+}
+
+# The cells where rises over slots without a reading are spread: of these the
+# pairs of readings come here, to be spread as the kernel does it, and nothing
+# is added up of them there.
+spread_cells <- function(x, frame, rows, name, use, how) {
+  rows <- with_columns(rows, c(
+    unspread = "CASE WHEN missing >= 1 THEN 0.0 * rise ELSE rise END"
+  ))
+  found <- cells_at(x, frame, rows, name, use, "unspread")
+  spread <- spread_rises(x, frame, rows, how)
+  frame$cadences <- irregular_where(frame$cadences, TRUE)
+  frame$scale <- 1
+  put <- function(one) {
+    roll_cells(one_part(one$instant, one$series, one$amount), frame)
+  }
+  shares <- put(spread$shares)
+  found$cells <- add_cells(add_cells(found$cells, put(spread$own)), shares)
+  c(found, list(marks = list(
+    partial = logical(length(shares$records)), imputed = shares$records
+  )))
+}
+
+# list(own, shares), each the series, instants and amounts of what is put into
+# the slots of the readings that close a gap, and into those without one.
+spread_rises <- function(x, frame, rows, how) {
+  pairs <- ask_steps(facts(x)$at$engine, selected(
+    rows, "SELECT %s FROM @ AS q WHERE rise IS NOT NULL AND missing >= 1",
+    listed(c(key_names(frame$names), "be", "e", "bu", "u"))
+  ))
+  series <- series_numbers(frame$names, pairs)
+  when <- moments_at(x, as.vector(rbind(
+    as.numeric(pairs$be), as.numeric(pairs$e)
+  )), frame)
+  # Each pair by itself, as a series of two readings.
+  found <- rises_found(
+    list(when = when, series = rep(seq_along(series), each = 2),
+         value = as.vector(rbind(as.numeric(pairs$bu), as.numeric(pairs$u)))),
+    frame, how, integer(), vctrs::vec_slice(frame$cadences, series)
+  )
+  second <- seq_along(series) * 2
+  closing <- as.numeric(when)[second] * frame$scale
+  list(
+    own = list(series = series, instant = closing, amount = found$rise[second]),
+    shares = list(
+      series = rep(series, each = 2)[found$shares$row],
+      instant = found$shares$instant, amount = found$shares$amount
+    )
+  )
 }
 
 # The cells whose first rise began in another, with slots in between.

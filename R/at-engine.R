@@ -19,7 +19,7 @@
 # goes through `name` and `text`.
 
 # An engine over a connection of DBI, which quotes as its driver knows.
-new_engine <- function(label, connection, ...) {
+new_engine <- function(label, connection, figure, ...) {
   list(
     label = label,
     ask = function(sql) ask_connection(connection, sql, label),
@@ -33,7 +33,8 @@ new_engine <- function(label, connection, ...) {
       as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
     },
     div = function(a, b) sprintf("((%s) / (%s))", a, b),
-    lacks = function(name) sprintf("%s IS NULL", name),
+    figure = figure,
+    lacks = function(name) sprintf("%s IS NULL", figure(name)),
     put_together = named_in_turn, ordered = ordered_by_windows, ...
   )
 }

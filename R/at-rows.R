@@ -106,7 +106,7 @@ key_names <- function(columns) sprintf("k%d", seq_along(columns))
 
 # The same with their local times, without the rows that keep_dates() left out
 # and those whose time never was; `apart` are columns there. `frame` is an
-# outline or what became of it, see source_outline() and new_frame(); its clock
+# outline or what became of it, see source_outline() and roll_frame(); its clock
 # counts the days.
 timed_at <- function(
   x, frame, value = NULL, apart = there_as(x, names(frame$names))

@@ -11,7 +11,7 @@ source_survey.backfill_records_at <- function(x, outline, table, steps) {
     highest = instants_at(x, census$highest, outline$zone), in_order = TRUE,
     whole_seconds = TRUE
   )
-  each <- with_first_moments(each, table)
+  each <- with_local_ends(each, table)
   each <- with_months(x, outline, each)
   if (steps) each <- with_steps(x, outline, each)
   list(
@@ -21,6 +21,17 @@ source_survey.backfill_records_at <- function(x, outline, table, steps) {
       filled_at(x, outline)
     }
   )
+}
+
+# With the ends by the clock, as survey_cpp() gives them.
+with_local_ends <- function(each, table) {
+  each$anchor <- instant_to_local(each$lowest, table)
+  each$first_day <- floor(each$anchor / 86400)
+  each$last_day <- floor(instant_to_local(each$highest, table) / 86400)
+  months <- calendar_of_dates("month")
+  each$first_month <- number_of_days_cpp(each$first_day, months)
+  each$last_month <- number_of_days_cpp(each$last_day, months)
+  each
 }
 
 # With `step` and `passed`, the greatest common divisors of the distances by
@@ -47,11 +58,18 @@ with_steps <- function(x, outline, each) {
   each
 }
 
-# Whether all records of a series may lie at midnight: none is off the quarters
-# of an hour by which zones differ. Most tables need no further look.
-may_be_midnights <- function(outline) {
-  offsets <- c(outline$clock$offset, outline$zone$offset)
-  any(offsets %% 900 != 0) | outline$census$quarters == 0
+# Whether all records of a series may be starts or ends of months: the first and
+# the last are. Most tables need no further look.
+may_all_be_months <- function(each, table) {
+  midnight <- each$anchor == each$first_day * 86400 &
+    instant_to_local(each$highest, table) == each$last_day * 86400
+  months <- calendar_of_dates("month")
+  starts <- function(day, month) day == period_start_cpp(month, months)
+  first <- starts(each$first_day, each$first_month) &
+    starts(each$last_day, each$last_month)
+  last <- starts(each$first_day + 1, each$first_month + 1) &
+    starts(each$last_day + 1, each$last_month + 1)
+  midnight & (first | last)
 }
 
 # With whether all are starts or ends of `months`, and how many lie between
@@ -59,7 +77,7 @@ may_be_midnights <- function(outline) {
 with_months <- function(x, outline, each) {
   each$months <- 0
   each$month_starts <- each$month_ends <- FALSE
-  if (!any(may_be_midnights(outline))) {
+  if (!any(may_all_be_months(each, outline$clock))) {
     return(each)
   }
   engine <- facts(x)$at$engine
@@ -87,11 +105,7 @@ with_months <- function(x, outline, each) {
   each$month_ends <- midnights & ends$late == 1
   monthly <- each$month_starts | each$month_ends
   if (any(monthly)) {
-    last <- number_of_days_cpp(
-      floor(instant_to_local(each$highest, outline$clock) / 86400),
-      calendar_of_dates("month")
-    )
-    span <- ifelse(monthly, last - each$first_month, 0)
+    span <- ifelse(monthly, each$last_month - each$first_month, 0)
     each$months <- common_step(x, outline, first, "month", span)
   }
   each
@@ -99,10 +113,31 @@ with_months <- function(x, outline, each) {
 
 # Of each series the greatest common divisor of the distances of `column`. A
 # multiple of it is divided by what is left over until nothing is; the span is
-# the first. 0 where the span is.
+# the first. 0 where the span is. The earliest records divide it for little, and
+# where all is 1 then, no more need be looked at.
 common_step <- function(x, outline, rows, column, span) {
+  early <- early_rows(outline, rows)
+  if (!is.null(early)) {
+    span <- divided_step(x, outline, early, column, span)
+  }
+  divided_step(x, outline, rows, column, span)
+}
+
+# About two hundred of the series with the fewest; NULL where all are soon
+# looked at.
+early_rows <- function(outline, rows) {
+  count <- outline$census$rows
+  share <- 200 / min(count)
+  if (share < 0.05 && sum(count) > 1e5) {
+    ends <- outline$ends * if (outline$dates) 86400 else 1
+    only_where(rows, sprintf(
+      "t <= %s", as_digits(ceiling(ends[[1]] + share * diff(ends)))
+    ))
+  }
+}
+
+divided_step <- function(x, outline, rows, column, step) {
   engine <- facts(x)$at$engine
-  step <- span
   repeat {
     open <- step > 1
     if (!any(open)) {
@@ -120,7 +155,7 @@ common_step <- function(x, outline, rows, column, span) {
       engine, with_columns(only_where(part, "step > 0"), c(rest = left)),
       key_names(outline$names), c(low = "MIN(rest)", high = "MAX(rest)")
     ))
-    rest <- ifelse(open, found$high - found$low, 0)
+    rest <- ifelse(open & !is.na(found$low), found$high - found$low, 0)
     before <- step
     step[open] <- gcd(step[open], rest[open])
     if (identical(step, before)) {
@@ -143,7 +178,9 @@ all_together <- function(each) {
   vctrs::data_frame(
     records = sum(each$records), lowest = min(each$lowest),
     highest = max(each$highest), month_starts = all(each$month_starts),
-    month_ends = all(each$month_ends),
+    month_ends = all(each$month_ends), first_day = min(each$first_day),
+    last_day = max(each$last_day), first_month = min(each$first_month),
+    last_month = max(each$last_month),
     months = Reduce(gcd, c(
       each$months, abs(each$first_month - each$first_month[[1]])
     ))

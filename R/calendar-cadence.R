@@ -24,6 +24,11 @@ every_weekday <- 127L
 
 is_irregular <- function(cadences) cadences$steps == 0L
 
+# The mean seconds from slot to slot, to compare with the length of a period.
+cadence_seconds <- function(cadences) {
+  cadences$length * c(0, 1, 1, unit_seconds[["month"]])[cadences$steps + 1]
+}
+
 # What the instants tell, in one pass: list(each, all, filled), where `each` has
 # a row for each series and `all` one for all records together, with the first
 # and last of them and their common step; `filled(cadences, surveys)` counts how
@@ -31,24 +36,10 @@ is_irregular <- function(cadences) cadences$steps == 0L
 # records (see src/parts.h).
 survey_times <- function(parts, scale, series_count, table) {
   found <- survey_cpp(parts, scale, table$from, table$offset, series_count)
-  list(
-    each = with_first_moments(found$each, table), all = found$all,
-    filled = function(cadences, surveys) {
-      filled_slots_cpp(
-        parts, scale, table$from, table$offset, cadences, surveys
-      )
-    }
-  )
-}
-
-# With `anchor`, the local second of each series' first record, and the month
-# that this is in.
-with_first_moments <- function(each, table) {
-  each$anchor <- instant_to_local(each$lowest, table)
-  each$first_month <- number_of_days_cpp(
-    floor(each$anchor / 86400), calendar_of_dates("month")
-  )
-  each
+  found$filled <- function(cadences, surveys) {
+    filled_slots_cpp(parts, scale, table$from, table$offset, cadences, surveys)
+  }
+  found
 }
 
 # Records in memory are one part.
@@ -64,16 +55,14 @@ unit_of_times <- function(when) if (inherits(when, "Date")) 86400 else 1
 # A series has the cadence that at least half of the slots between its first and
 # its last record bear out. Where there is none, or too few records to tell it
 # from chance, it comes irregularly: what its neighbours do says nothing of it.
-find_cadences <- function(survey, table) {
-  found <- borne_out(
-    likely_cadences(survey$each, table, by_clock = FALSE), survey, table
-  )
+find_cadences <- function(survey) {
+  likely <- likely_cadences(survey$each, by_clock = FALSE)
+  found <- borne_out(likely, survey)
   # Over a change of the clock, steps on the clock and steps of the time that
   # passes are not the same.
   if (any(survey$each$step != survey$each$passed)) {
-    other <- borne_out(
-      likely_cadences(survey$each, table, by_clock = TRUE), survey, table
-    )
+    likely <- likely_cadences(survey$each, by_clock = TRUE)
+    other <- borne_out(likely, survey)
     better <- other$share > found$share |
       other$share == found$share & other$cadences$length > found$cadences$length
     found$cadences[better, ] <- other$cadences[better, ]
@@ -92,9 +81,9 @@ find_cadences <- function(survey, table) {
 # list(cadences, filled, share): the cadences where the records fill at least
 # half of their slots, how many they fill, and which share that is (0 where it
 # is less than half).
-borne_out <- function(cadences, survey, table) {
+borne_out <- function(cadences, survey) {
   surveys <- survey$each
-  slots <- slots_of_ends(cadences, surveys, table)
+  slots <- slots_of_ends(cadences, surveys)
   daily <- cadences$steps %in% 1:2 & cadences$length == 86400
   # Fewer records than half of the slots cannot fill half of them, unless there
   # are none on some weekdays.
@@ -125,11 +114,40 @@ irregular_where <- function(cadences, which) {
   cadences
 }
 
+# How many slots lie from the first to the last record, by weekday for daily
+# cadences (Monday first), in the first column for others.
+slots_of_ends <- function(cadences, surveys) {
+  day <- function(instant, local_day) {
+    passed <- floor((instant + cadences$offset) / 86400)
+    ifelse(cadences$steps == 1L, passed, local_day)
+  }
+  first <- day(surveys$lowest, surveys$first_day)
+  last <- day(surveys$highest, surveys$last_day)
+  slots <- matrix(0, nrow(cadences), 7)
+  daily <- cadences$steps > 0L & cadences$length == 86400
+  slots[daily, ] <- count_weekdays(first[daily], last[daily] + 1)
+  stepped <- cadences$steps %in% 1:2 & !daily
+  slots[stepped, 1] <- floor(
+    (surveys$highest - surveys$lowest)[stepped] / cadences$length[stepped]
+  ) + 1
+  monthly <- cadences$steps == 3L
+  months <- (surveys$last_month - surveys$first_month)[monthly]
+  slots[monthly, 1] <- months %/% cadences$length[monthly] + 1
+  slots
+}
+
+# How often each weekday falls into the days from `from` to before `to`: a row
+# per span, a column per weekday, Monday first.
+count_weekdays <- function(from, to) {
+  first <- 0:6 - 3 # 1970-01-01 was a Thursday, so day -3 was a Monday
+  ceiling(outer(to, first, "-") / 7) - ceiling(outer(from, first, "-") / 7)
+}
+
 # What the common step says, whether the records fill its slots or not. Where
 # steps on the clock and of the time that passes are the same, those of up to an
 # hour are counted in seconds that pass, as these divide every shift of the
 # clock by a whole hour, and longer ones by the clock.
-likely_cadences <- function(surveys, table, by_clock) {
+likely_cadences <- function(surveys, by_clock) {
   monthly <- (surveys$month_starts | surveys$month_ends) & surveys$months > 0
   local <- ifelse(
     surveys$step == surveys$passed, clock_of_step(surveys$step) == "local",
@@ -151,58 +169,10 @@ likely_cadences <- function(surveys, table, by_clock) {
     ),
     offset = ifelse(
       !monthly & !local & step == 86400,
-      instant_to_local(surveys$lowest, table) - surveys$lowest, 0
+      round(surveys$anchor - surveys$lowest), 0
     ),
     words = ""
   )
 }
 
 clock_of_step <- function(step) ifelse(step > 3600, "local", "instant")
-
-# Where the slots of a step that is named start.
-step_anchor <- function(surveys, step) {
-  first <- ifelse(
-    clock_of_step(step) == "local", surveys$anchor, surveys$lowest
-  )
-  ifelse(step > 0, first %% step, 0)
-}
-
-# The cadence that a user names, for each series.
-parse_cadence <- function(cadence, survey, call = caller_env()) {
-  count <- nrow(survey$each)
-  if (identical(cadence, "irregular")) {
-    return(new_cadences(rep("none", count), words = "irregular"))
-  }
-  length <- parse_length(cadence)
-  if (is.null(length)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`cadence` is %s, which is not a length of time.",
-        value_in_words(cadence)
-      ),
-      i = paste(
-        "It must be such as \"hour\", \"15 minutes\", \"day\", \"week\" or",
-        "\"month\", or \"irregular\"."
-      ),
-      call = call
-    )
-  }
-  words <- length_in_words(length)
-  if (length$unit %in% names(unit_months)) {
-    months <- length$count * unit_months[[length$unit]]
-    # Months that start with the first record's own.
-    return(new_cadences(
-      rep("calendar", count), length = months,
-      anchor = survey$each$first_month %% months, words = words
-    ))
-  }
-  step <- length_seconds(length)
-  # Slots start on the hour or at midnight, whatever the first record; of weeks,
-  # and the like, on its day.
-  anchor <- step_anchor(survey$each, step)
-  new_cadences(
-    rep(clock_of_step(step), count), length = step,
-    anchor = anchor - anchor %% min(step, 86400), words = words
-  )
-}

@@ -93,7 +93,7 @@ move_by_date <- function(length, calendar) {
   }
   if (by_clock(calendar)) {
     return(function(number, laid, sign) {
-      local <- boundaries(number, laid)$local
+      local <- boundaries_cpp(number, laid)$local
       day <- floor(local / 86400)
       second <- other_day(day, sign) * 86400 + local - day * 86400
       number_of_instants_cpp(

@@ -123,7 +123,6 @@ calendar_bases <- list(
 )
 
 is_calendar <- function(x) inherits(x, "backfill_calendar")
-by_clock <- function(calendar) calendar$base == 0L
 
 # What `every` and the like take: words or a calendar.
 as_calendar <- function(every, call = caller_env(), argument = "every") {

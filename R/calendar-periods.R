@@ -2,6 +2,9 @@
 # says otherwise, and each next period is one more) and their starts, a Date, or
 # a POSIXct for periods of the clock.
 
+# Whether the periods are of the clock.
+by_clock <- function(calendar) calendar$base == 0L
+
 # The calendar laid over a zone, for instants from `lowest` to `highest` and the
 # ends of the periods that hold them.
 lay_calendar <- function(calendar, zone = "UTC", lowest = 0, highest = 0) {
@@ -63,7 +66,7 @@ period_number <- function(when, calendar) {
     return(number_of_days_cpp(as.numeric(when), calendar))
   }
   instant <- if (inherits(when, "Date")) {
-    midnight(as.numeric(when), calendar$table)
+    midnights_cpp(as.numeric(when), calendar$table)
   } else {
     as.numeric(when)
   }

@@ -1,15 +1,10 @@
 # How many slots of a cadence lie in a span of time.
 
-# The mean seconds from slot to slot, to compare with the length of a period.
-cadence_seconds <- function(cadences) {
-  cadences$length * c(0, 1, 1, unit_seconds[["month"]])[cadences$steps + 1]
-}
-
 # How many slots each period should have: a row for each, a column for each of
-# the distinct cadences; NA where it is irregular. Numbers follow each other.
-expected_slots <- function(number, calendar, cadences) {
+# the distinct cadences; NA where it is irregular. Numbers follow each other;
+# `bounds` are their boundaries_cpp(), with the end of the last.
+expected_slots <- function(number, bounds, calendar, cadences) {
   distinct <- vctrs::vec_unique(cadences)
-  bounds <- boundaries(c(number, number[length(number)] + 1), calendar)
   slots <- expected_slots_cpp(bounds$local, bounds$instant, distinct)
   daily <- distinct$steps %in% 1:2 & distinct$length <= 86400
   if (calendar$workdays && any(daily)) {
@@ -59,7 +54,7 @@ slots_put_back <- function(number, calendar, cadences) {
   shown <- number_of_instants_cpp(rbind(at - 1e-6, at), calendar)
   dim(shown) <- c(2, length(at))
   for (k in which(shown[1, ] > shown[2, ])) {
-    start <- boundaries(shown[1, k], calendar)$local
+    start <- boundaries_cpp(shown[1, k], calendar)$local
     again <- at[[k]] + start - (at[[k]] + table$offset[[back[[k]] + 1]])
     # Slots by the clock are filled twice over, but are there once.
     slots <- expected_slots_cpp(c(0, 0), c(at[[k]], again), cadences)[1, ] *
@@ -79,7 +74,7 @@ expected_open_slots <- function(bounds, calendar, cadences) {
     floor(min(bounds$local) / 86400), ceiling(max(bounds$local) / 86400)
   )
   open <- diff(open_before_cpp(days, calendar))
-  starts <- midnight(days, calendar$table)
+  starts <- midnights_cpp(days, calendar$table)
   if (!by_clock(calendar)) {
     slots <- expected_slots_cpp(days * 86400, starts, cadences) * open
     period <- findInterval(days[-length(days)] * 86400, bounds$local)
@@ -100,74 +95,4 @@ expected_open_slots <- function(bounds, calendar, cadences) {
     findInterval(from, starts)
   ]
   unname(rowsum(slots, findInterval(from, bounds$instant), reorder = TRUE))
-}
-
-# The moments at which periods start, as local seconds and as instants.
-boundaries <- function(number, calendar) {
-  start <- as.numeric(period_start(number, calendar))
-  if (by_clock(calendar)) {
-    return(list(
-      local = instant_to_local(start, calendar$table), instant = start
-    ))
-  }
-  list(local = start * 86400, instant = midnight(start, calendar$table))
-}
-
-# What is one for each period and distinct cadence as cells, series by series;
-# where all series have one cadence, once for all of them.
-as_cells <- function(slots, cadences) {
-  if (ncol(slots) == 1) {
-    return(slots[, 1])
-  }
-  as.vector(slots[, vctrs::vec_match(cadences, vctrs::vec_unique(cadences))])
-}
-
-# The instant at which a local day starts; where the clock skips midnight, the
-# first instant after it.
-midnight <- function(day, table) {
-  second <- day * 86400
-  segment <- findInterval(second, table$from + table$offset)
-  found <- turn_into_instants_by_clock_cpp(
-    second, integer(), table$from, table$offset
-  )
-  found$instant[found$never] <- table$from[segment[found$never] + 1]
-  found$instant
-}
-
-# How many slots lie from the first to the last record, by weekday for daily
-# cadences (Monday first), in the first column for others.
-slots_of_ends <- function(cadences, surveys, table) {
-  day <- function(instant) {
-    floor(
-      ifelse(
-        cadences$steps == 1L, instant + cadences$offset,
-        instant_to_local(instant, table)
-      ) / 86400
-    )
-  }
-  first <- day(surveys$lowest)
-  last <- day(surveys$highest)
-  slots <- matrix(0, nrow(cadences), 7)
-  daily <- cadences$steps > 0L & cadences$length == 86400
-  slots[daily, ] <- count_weekdays(first[daily], last[daily] + 1)
-  stepped <- cadences$steps %in% 1:2 & !daily
-  slots[stepped, 1] <- floor(
-    (surveys$highest - surveys$lowest)[stepped] / cadences$length[stepped]
-  ) + 1
-  monthly <- cadences$steps == 3L
-  month <- function(day) {
-    number_of_days_cpp(
-      day, calendar_of_dates("month")
-    )
-  }
-  months <- month(last[monthly]) - month(first[monthly])
-  slots[monthly, 1] <- months %/% cadences$length[monthly] + 1
-  slots
-}
-
-# How often each weekday falls into the days from `from` to before `to`: a row
-# per span, a column per weekday, Monday first.
-count_weekdays <- function(from, to) {
-  first <- 0:6 - 3 # 1970-01-01 was a Thursday, so day -3 was a Monday
-  ceiling(outer(to, first, "-") / 7) - ceiling(outer(from, first, "-") / 7)
 }

@@ -74,7 +74,7 @@ flows_of <- function(x, call = caller_env()) {
 starts_of_stretches <- function(along, longer, call = caller_env()) {
   calendar <- along$calendar
   number <- seq(min(along$number), max(along$number))
-  bounds <- boundaries(c(number, max(number) + 1), calendar)
+  bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
   longer <- lay_calendar(
     longer, calendar$zone, min(bounds$instant), max(bounds$instant)
   )

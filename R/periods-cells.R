@@ -1,6 +1,5 @@
 # From the cells of the roll-up, a value for each series and period in a row
-# (series by series), to columns of the periods table: values by their
-# statistic, standings by their coverage, and sub-series put together.
+# (series by series), to columns of the periods table.
 
 # The cells of the records in `parts` (see src/parts.h), for the `use` that they
 # are put to. `frame` is what a roll-up works on: `columns` (see roll_up_cpp()),
@@ -41,6 +40,41 @@ roll_cells <- function(parts, frame, use = "sum") {
   within_range(cells, small)
 }
 
+# "90%" is 0.9; NA for what is no such text.
+quantile_share <- function(use) {
+  number <- suppressWarnings(as.numeric(sub("%$", "", use))) / 100
+  ifelse(
+    use == "median", 0.5,
+    ifelse(
+      grepl("%$", use) & !is.na(number) & number >= 0 & number <= 1, number, NA
+    )
+  )
+}
+
+# Whether the cells need more than sums and counts.
+needs_statistics <- function(use) {
+  use %in% c(
+    "first", "last", "lowest", "highest", "sd"
+  )
+}
+
+# The statistic of each cell, NA where there are no records.
+statistic_of <- function(cells, use) {
+  value <- switch(
+    use, sum = , compound = cells$sum,
+    mean = cells$mean %||% (
+      cells$sum / cells$records
+    ),
+    count = as.double(cells$records), slots = as.double(cells$slots),
+    cells[[use]]
+  )
+  if (use == "compound") {
+    value <- expm1(value)
+  }
+  value[(cells$known %||% cells$records) == 0] <- NA
+  value
+}
+
 # The value of a planned measure in each group and period: list(value, lacking),
 # where `lacking` says that a part of it is not known.
 cell_values <- function(measure, cells, quantiles, frame, pooled) {
@@ -76,66 +110,12 @@ cell_quantiles <- function(parts, cells, share, frame) {
   )
 }
 
-# How whole the cells of each group are: `standing` (code), `n` and `coverage`.
-# `marks` says which cells hold more or less than their own (`partial`) and how
-# many slots in them were `imputed`; `zero` that silence means zero.
-judge_cells <- function(cells, frame, marks = NULL, zero = FALSE) {
-  judged <- judge_cells_cpp(
-    cells$slots, cells$records, as.double(frame$expected), frame$reached,
-    frame$enough, zero
-  )
-  standing <- judged$standing
-  if (!is.null(marks)) {
-    short <- standing == 2L | standing == 3L
-    filled <- (cells$slots + marks$imputed) / frame$expected >= frame$enough &
-      marks$imputed > 0
-    standing[standing == 3L & marks$imputed > 0] <- 2L
-    standing[which(filled & short)] <- 4L
-    standing[marks$partial & standing == 1L] <- 2L
-  }
-  join_judged(
-    list(
-      standing = standing, n = cells$records, coverage = judged$coverage,
-      slots = cells$slots
-    ),
-    frame
-  )
-}
-
-# A ratio is as whole as the less whole of its parts.
-join_parts <- function(of, per) {
-  worse <- pmax(
-    match(of$standing, whole_order), match(per$standing, whole_order)
-  )
-  list(
-    standing = whole_order[worse], n = of$n,
-    coverage = pmin(of$coverage, per$coverage)
-  )
-}
-
-# Codes of standings from the most to the least whole: complete, imputed,
-# partial, empty.
-whole_order <- c(1L, 4L, 2L, 3L)
-
-# A part of the table: the columns of one measure.
-new_part <- function(value, judged) {
-  vctrs::data_frame(
-    value = value, standing = structure(
-      judged$standing, levels = standings, class = "factor"
-    ), n = judged$n,
-    coverage = as.double(judged$coverage)
-  )
-}
-
 # First and last periods of a series that are partial: `partial` says what
 # becomes of them. A part gets a column `keep` where they are dropped, with the
 # empty periods beyond them; and `scaled`, by which share their values were
 # divided, where they are. `reach` is the share of each period that the records
 # reach over, for those whose coverage is not known.
 settle_ends <- function(part, measure, partial, reach) {
-  if (partial == "keep") {
-    return(part)
-  }
   periods <- length(reach)
   there <- which(part$standing != "empty")
   series <- (there - 1) %/% periods

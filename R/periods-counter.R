@@ -67,12 +67,7 @@ rises_of <- function(part, frame, how) {
   } else {
     order(part$series, as.numeric(part$when), method = "radix")
   }
-  table <- frame$calendar$table
-  found <- find_rises_cpp(
-    part$when, frame$scale, table$from, table$offset, part$series, part$value,
-    order, frame$cadences, how$spread, match(how$falls, falls_taken) - 1L,
-    match(how$resets, falls_taken) - 1L, how$rollover
-  )
+  found <- rises_found(part, frame, how, order)
   pairs <- function(rows) {
     tibble::tibble(
       series = part$series[rows$after], after = part$when[rows$before],
@@ -94,6 +89,16 @@ rises_of <- function(part, frame, how) {
       series = part$series[found$shares$row], instant = found$shares$instant,
       amount = found$shares$amount
     )
+  )
+}
+
+# As the kernel finds them, see find_rises_cpp().
+rises_found <- function(part, frame, how, order, cadences = frame$cadences) {
+  table <- frame$calendar$table
+  find_rises_cpp(
+    part$when, frame$scale, table$from, table$offset, part$series, part$value,
+    order, cadences, how$spread, match(how$falls, falls_taken) - 1L,
+    match(how$resets, falls_taken) - 1L, how$rollover
   )
 }
 

@@ -20,11 +20,9 @@ local_days <- function(when, calendar) {
 # For each measure how many records lie on days off, and whether they `join` the
 # next working day; NULL where there are none.
 days_off_of <- function(x, frame) {
-  if (frame$calendar$unit == "working day") {
-    measures <- plain_measures(facts(x)$measures)
-    count <- source_days_off(x, names(measures), frame)
-    counted_days_off(measures, count, "record")
-  }
+  measures <- plain_measures(facts(x)$measures)
+  count <- source_days_off(x, names(measures), frame)
+  counted_days_off(measures, count, "record")
 }
 
 # `parts` has those of each measure.

@@ -7,7 +7,15 @@
 #             reach over all of it; reach, over what share of each period
 #   enough, known_cadences, span, sources  as new_periods() keeps them
 # and what stands beside in the outline of the source.
-new_frame <- function(x, outline, calendar, cadence, enough, measures, call) {
+roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
+  UseMethod("roll_frame")
+}
+
+#' @export
+roll_frame.default <- function(
+  x, calendar, by, cadence, enough, measures, call
+) {
+  outline <- source_outline(x, by, call)
   if (by_clock(calendar) && outline$dates) {
     abort_backfill(
       "every",
@@ -30,25 +38,36 @@ new_frame <- function(x, outline, calendar, cadence, enough, measures, call) {
   )
   survey <- source_survey(x, outline, calendar$table, is.null(cadence))
   cadences <- if (is.null(cadence)) {
-    find_cadences(survey, calendar$table)
+    find_cadences(survey)
   } else {
     parse_cadence(cadence, survey, call)
   }
-  check_finer(cadences, calendar, outline$names, call)
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
+  check_finer(cadences, calendar, outline$names, call)
   check_size(columns, nrow(outline$names), measures, call)
   number <- columns$first + seq_len(columns$count) - 1
-  reach <- reached_share(number, calendar, survey, cadences)
+  bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
+  expected <- expected_slots(number, bounds, calendar, cadences)
+  reach <- reached_share(bounds, calendar, survey$all, cadences)
   # Where the coverage is known it says how much of an end is there.
-  irregular <- which(is_irregular(vctrs::vec_unique(cadences)))
+  irregular <- which(is.na(expected[1, ]))
   c(outline, list(
     calendar = calendar, columns = columns, cadences = cadences,
-    surveys = survey$each, irregular = is_irregular(cadences),
+    surveys = survey$each, irregular = cadences$steps == 0L,
     groups = group_series(outline$names, outline$by),
-    expected = as_cells(expected_slots(number, calendar, cadences), cadences),
+    expected = as_cells(expected, cadences),
     reach = reach$share[, c(irregular, 1)[[1]]],
     reached = as_cells(reach$share == 1, cadences), span = reach$span,
     enough = enough %||% 1,
     known_cadences = list(names = outline$names, cadences = cadences)
   ))
+}
+
+# What is one for each period and distinct cadence as cells, series by series;
+# where all series have one cadence, once for all of them.
+as_cells <- function(slots, cadences) {
+  if (ncol(slots) == 1) {
+    return(slots[, 1])
+  }
+  as.vector(slots[, vctrs::vec_match(cadences, vctrs::vec_unique(cadences))])
 }

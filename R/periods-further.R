@@ -1,7 +1,7 @@
 # Periods rolled up to longer ones: the same figures and standings as from the
 # records.
 
-# See new_frame(). Each row of the table stands for one reading at the
+# See roll_frame(). Each row of the table stands for one reading at the
 # start of its period.
 #' @export
 roll_frame.backfill_periods <- function(
@@ -13,7 +13,7 @@ roll_frame.backfill_periods <- function(
   along <- along_series(x, "value", call)
   shorter <- along$calendar
   ends <- c(min(along$number), max(along$number))
-  bounds <- boundaries(seq(ends[[1]], ends[[2]] + 1), shorter)
+  bounds <- boundaries_cpp(seq(ends[[1]], ends[[2]] + 1), shorter)
   instants <- span_of_periods(ends, shorter, bounds)
   calendar <- lay_calendar(
     with_days_off(calendar, shorter), shorter$zone, instants[[1]],
@@ -28,7 +28,7 @@ roll_frame.backfill_periods <- function(
   number <- columns$first + seq_len(columns$count) - 1
   span <- known_span(instants, role$span)
   reach <- share_within(
-    boundaries(c(number, max(number) + 1), calendar), span, calendar,
+    boundaries_cpp(c(number, max(number) + 1), calendar), span, calendar,
     new_cadences("none", words = "")
   )
   known <- known_slots(number, calendar, ends, shorter, role, series$names)
@@ -130,7 +130,8 @@ known_slots <- function(number, calendar, ends, shorter, role, names) {
   series <- if (length(role$series) == 0) rep(1L, nrow(fine$cadences)) else
     vctrs::vec_match(fine$names[role$series], names[role$series])
   slots_of <- function(number, calendar) {
-    slots <- expected_slots(number, calendar, fine$cadences)
+    bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
+    slots <- expected_slots(number, bounds, calendar, fine$cadences)
     each <- slots[
       , vctrs::vec_match(fine$cadences, vctrs::vec_unique(fine$cadences)),
       drop = FALSE
@@ -158,7 +159,7 @@ known_slots <- function(number, calendar, ends, shorter, role, names) {
 
 # Of how many shorter periods each of the longer is made up.
 count_shorter <- function(number, calendar, shorter) {
-  bounds <- boundaries(c(number, number[length(number)] + 1), calendar)
+  bounds <- boundaries_cpp(c(number, number[length(number)] + 1), calendar)
   shorter <- lay_calendar(
     shorter, shorter$zone, bounds$instant[[1]],
     bounds$instant[[length(bounds$instant)]]
@@ -172,7 +173,7 @@ span_of_periods <- function(ends, calendar, bounds) {
   if (calendar$unit != "working day") {
     return(bounds$instant[c(1, length(bounds$instant))])
   }
-  midnight(
+  midnights_cpp(
     as.numeric(last_day(c(ends[[1]] - 1, ends[[2]]), calendar)) + 1,
     calendar$table
   )

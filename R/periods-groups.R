@@ -4,6 +4,9 @@
 # The groups that `by` makes of series: the `names` of each, the group `of` each
 # series and their `count`, which is 0 where each series is a group of its own.
 group_series <- function(names, by) {
+  if (setequal(by, names(names))) {
+    return(list(names = names[by], of = integer(), count = 0L))
+  }
   index <- series_index(
     tibble::new_tibble(as.list(names), nrow = nrow(names)), by
   )
@@ -50,10 +53,7 @@ averaged_uses <- c("mean", "first", "last", "compound", "sum")
 
 # Readings of counters are of one meter each. Added up is the last reading known
 # of each, and nothing else.
-check_readings <- function(planned, frame, call = caller_env()) {
-  if (frame$groups$count == 0) {
-    return()
-  }
+check_readings <- function(planned, call = caller_env()) {
   for (name in names(planned)) {
     measure <- planned[[name]]
     if (
@@ -165,49 +165,4 @@ ratio_values <- function(of, per, frame, keys = list()) {
   value <- divided(added(of, keys$of), added(per, keys$per))
   value[add_groups(known, frame) == 0] <- NA
   value
-}
-
-# A group is not whole where a part of its value is not known, or one of its
-# series has a value and no weight.
-mark_lacking <- function(judged, lacking, measure, cells, frame, pooled) {
-  weight <- pooled[[measure$from]]
-  if (frame$groups$count > 0 && is.numeric(weight)) {
-    lacking <- add_groups(cells$records > 0 & is.na(weight), frame) > 0
-  }
-  if (!is.null(lacking)) {
-    judged$standing[lacking & judged$standing != 3L] <- 2L
-  }
-  judged
-}
-
-# A group is whole where each of its series is; one without a record is not,
-# unless it comes irregularly.
-join_judged <- function(judged, frame) {
-  if (frame$groups$count == 0) {
-    return(judged)
-  }
-  of_standing <- function(codes) add_groups(judged$standing %in% codes, frame)
-  regular <- rep(!frame$irregular, each = frame$columns$count)
-  broken <- of_standing(2L) + add_groups(judged$standing == 3L & regular, frame)
-  standing <- rep(1L, length(broken))
-  standing[of_standing(4L) > 0] <- 4L
-  standing[broken > 0] <- 2L
-  standing[
-    of_standing(3L) == add_groups(rep(1, length(judged$standing)), frame)
-  ] <- 3L
-  slots <- add_groups(judged$slots, frame)
-  expected <- add_groups(
-    rep_len(frame$expected, length(judged$standing)), frame
-  )
-  list(
-    standing = standing, n = as.integer(add_groups(judged$n, frame)),
-    coverage = share_covered(slots, expected), slots = slots
-  )
-}
-
-# NA where nothing was expected.
-share_covered <- function(slots, expected) {
-  ifelse(
-    expected > 0, slots / expected, NA
-  )
 }

@@ -7,62 +7,53 @@ table_columns <- function(lowest, highest, calendar) {
   changes <- calendar$table$from[
     calendar$table$from > lowest & calendar$table$from <= highest
   ]
-  number <- number_of_instants_cpp(
-    c(lowest, highest, changes, changes - 1e-6), calendar
-  )
-  days <- floor(
-    instant_to_local(
-      c(lowest, highest, changes, changes - 1e-6), calendar$table
-    ) / 86400
-  )
+  at <- c(lowest, highest, changes, changes - 1e-6)
+  number <- number_of_instants_cpp(at, calendar)
+  days <- floor(instant_to_local(at, calendar$table) / 86400)
   list(
     first = min(number), count = diff(range(number)) + 1, first_day = min(days),
     last_day = max(days)
   )
 }
 
-# For each period (a row) and distinct cadence (a column) the share of it that
-# the records reach over, which is 1 within the table; `from` and `to` say for
-# each cadence from where to where the records reach. Where something comes by a
+# For each period (a row), of the `bounds` given, and distinct cadence (a
+# column) the share of it that the records reach over, which is 1 within the
+# table; and the `span` over which they reach. Where something comes by a
 # cadence, its slots alone matter; where it comes irregularly, all time does.
-reached_share <- function(number, calendar, survey, cadences) {
+# `survey` is of all records together.
+reached_share <- function(bounds, calendar, survey, cadences) {
   distinct <- vctrs::vec_unique(cadences)
-  bounds <- boundaries(c(number, number[length(number)] + 1), calendar)
-  ends <- lapply(
-    seq_len(nrow(distinct)),
-    function(i) ends_reached(survey, calendar, distinct[i, ])
-  )
-  share <- vapply(seq_along(ends), function(i) {
-    share_within(bounds, ends[[i]], calendar, distinct[i, ])
-  }, numeric(length(number)))
-  list(
-    share = matrix(share, length(number)),
-    span = ends_reached(survey, calendar, new_cadences("none", words = ""))
-  )
+  count <- length(bounds$instant) - 1
+  monthly <- survey$months * (survey$month_starts | survey$month_ends)
+  span <- ends_reached(survey, calendar, monthly)
+  months <- c(monthly, 0, 0, NA)[distinct$steps + 1]
+  months[is.na(months)] <- distinct$length[is.na(months)]
+  share <- vapply(seq_len(nrow(distinct)), function(i) {
+    ends <- if (months[[i]] == monthly) {
+      span
+    } else {
+      ends_reached(survey, calendar, months[[i]])
+    }
+    share_within(bounds, ends, calendar, distinct[i, ])
+  }, numeric(count))
+  list(share = matrix(share, count), span = span)
 }
 
-# From where to where the records reach. Days count as a whole; so do slots of a
+# From where to where the records reach, of which each stands for so many
+# `months`, where it is of months. Days count as a whole; so do slots of a
 # cadence.
-ends_reached <- function(survey, calendar, cadence) {
-  ends <- c(survey$all$lowest, survey$all$highest)
-  day <- floor(instant_to_local(ends, calendar$table) / 86400)
-  monthly <- (survey$all$month_starts || survey$all$month_ends) &&
-    survey$all$months > 0
-  if (cadence$steps == 3L || is_irregular(cadence) && monthly) {
-    # A month's record stands for all of it.
-    months <- calendar_of_dates("month")
-    length <- if (is_irregular(cadence)) survey$all$months else cadence$length
-    month <- number_of_days_cpp(day, months) + c(0, length)
-    day <- period_start_cpp(month, months) - c(0, 1)
+ends_reached <- function(survey, calendar, months) {
+  if (by_clock(calendar)) {
+    return(c(survey$lowest, survey$highest + 1e-3))
   }
-  c(
-    if (by_clock(calendar)) ends[[1]] else midnight(day[[1]], calendar$table),
-    if (by_clock(calendar)) {
-      ends[[2]] + 1e-3
-    } else {
-      midnight(day[[2]] + 1, calendar$table)
-    }
-  )
+  days <- c(survey$first_day, survey$last_day + 1)
+  if (months > 0) {
+    days <- period_start_cpp(
+      c(survey$first_month, survey$last_month + months),
+      calendar_of_dates("month")
+    )
+  }
+  midnights_cpp(days, calendar$table)
 }
 
 # The share of each period that lies between two instants, which is 1 where

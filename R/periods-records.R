@@ -1,18 +1,15 @@
 # Sources of records rolled up: the columns of each planned measure, of the
 # cells that the source gives.
 
-#' @export
-roll_frame.default <- function(
-  x, calendar, by, cadence, enough, measures, call
-) {
-  outline <- source_outline(x, by, call)
-  new_frame(x, outline, calendar, cadence, enough, measures, call)
+# The columns of each planned measure in a frame: list(parts, falls, days_off).
+roll_parts <- function(x, planned, frame, absent, pool, counting) {
+  UseMethod("roll_parts")
 }
 
 #' @export
 roll_parts.default <- function(x, planned, frame, absent, pool, counting) {
-  found <- cells_of_plan(x, planned, frame, pool, counting)
   measures <- facts(x)$measures
+  found <- cells_of_plan(x, measures, planned, frame, pool, counting)
   own_statistic <- function(name) {
     use <- use_of_kind[[measures[[name]]$kind]]
     statistic_of(found$of(name)$cells, use)
@@ -25,8 +22,10 @@ roll_parts.default <- function(x, planned, frame, absent, pool, counting) {
       part_of_records(measure, found, frame, absent, pooled)
     }
   })
+  by_workdays <- frame$calendar$unit == "working day"
   list(
-    parts = parts, falls = found$falls, days_off = days_off_of(x, frame)
+    parts = parts, falls = found$falls,
+    days_off = if (by_workdays) days_off_of(x, frame)
   )
 }
 
@@ -41,9 +40,8 @@ weights_of <- function(pool, own_statistic) {
 # list(of, falls): `of(name, rises)` gives what source_cells() or, of a
 # counter's rises, source_rises() gives for a measure, which is looked at once
 # whatever is made of it.
-cells_of_plan <- function(x, planned, frame, pool, counting) {
+cells_of_plan <- function(x, measures, planned, frame, pool, counting) {
   needed <- needed_cells(planned, pool)
-  measures <- facts(x)$measures
   counted <- needed$rises &
     vapply(measures[needed$name], `[[`, "", "kind") == "counter"
   cells <- Map(function(name, rises) {
@@ -117,46 +115,5 @@ part_of_records <- function(measure, found, frame, absent, pooled) {
   new_part(
     made$value,
     mark_lacking(judged, made$lacking, measure, one$cells, frame, pooled)
-  )
-}
-
-# What becomes of a part of the records before its values are added to their
-# cells.
-changes_of <- function(measure, use, calendar) {
-  compounded <- measure$kind == "return" && "compound" %in% use
-  left_out <- calendar$unit == "working day" && !joins_next_day(measure)
-  function(part) {
-    if (compounded) {
-      part$value <- logged(measure)(part$value)
-    }
-    if (left_out) {
-      part$value[!on_open_day(part$when, calendar)] <- NA
-    }
-    part
-  }
-}
-
-# What makes growth that is compounded a sum.
-logged <- function(measure) {
-  unit <- if (identical(measure$unit, "%")) 100 else 1
-  function(value) {
-    value <- value / unit
-    impossible <- sum(value < -1, na.rm = TRUE)
-    if (impossible > 0) {
-      warn_impossible(impossible)
-      value[which(value < -1)] <- NA
-    }
-    log1p(value)
-  }
-}
-
-warn_impossible <- function(count) {
-  rlang::warn(
-    sprintf(
-      "%s below -100%%, more than there is to lose, and %s left out.",
-      count_of(count, "return lies", "returns lie"),
-      if (count == 1) "is" else "are"
-    ),
-    class = c("backfill_warning_values", "backfill_warning")
   )
 }

@@ -161,19 +161,25 @@ roll_up <- function(
     check_share(enough, "enough")
   }
   x <- check_source(x, current_env())
-  planned <- plan_measures(facts(x)$measures, use)
+  role <- facts(x)
+  planned <- plan_measures(role$measures, use)
   frame <- roll_frame(
     x, calendar, by, cadence, enough, length(planned), current_env()
   )
-  check_readings(planned, frame)
+  if (frame$groups$count > 0) {
+    check_readings(planned)
+  }
   absent <- check_absent(absent, planned)
   pool <- check_pool(pool, planned)
   counting <- check_counting(falls, rollover, absent, planned, x)
   made <- roll_parts(x, planned, frame, absent, pool, counting)
-  parts <- Map(
-    function(part, measure) settle_ends(part, measure, partial, frame$reach),
-    made$parts, planned
-  )
+  parts <- made$parts
+  if (partial != "keep") {
+    parts <- Map(
+      function(part, measure) settle_ends(part, measure, partial, frame$reach),
+      parts, planned
+    )
+  }
   start <- period_start(
     frame$columns$first + seq_len(frame$columns$count) - 1, frame$calendar
   )
@@ -181,12 +187,12 @@ roll_up <- function(
     unname(parts), names(planned), frame$groups$names, start
   )
   known <- list(
-    measures = planned, absent = with_earlier(absent, facts(x)$absent),
+    measures = planned, absent = with_earlier(absent, role$absent),
     partial = partial, falls = made$falls, days_off = made$days_off,
     joined = if (frame$groups$count > 0) {
       list(series = nrow(frame$names), how = pool)
     } else {
-      facts(x)$joined
+      role$joined
     }
   )
   periods_of(data, frame, known, start)
@@ -215,8 +221,10 @@ periods_of <- function(data, frame, known, start) {
     return(out)
   }
   lines <- nrow(data) / length(start)
-  with_layout(out, rep(length(start), lines), rep(frame$columns$first, lines),
-              lay_calendar_over(frame$calendar, start))
+  with_layout(
+    out, rep(length(start), lines), rep(frame$columns$first, lines),
+    frame$calendar
+  )
 }
 
 stack_measures <- function(parts, measures, series, period) {

@@ -32,17 +32,6 @@ source_rises <- function(x, name, frame, use, how) UseMethod("source_rises")
 # How many records of each measure `names` lie on days off.
 source_days_off <- function(x, names, frame) UseMethod("source_days_off")
 
-# What a roll-up lays out, see new_frame(), and the columns of each planned
-# measure in it: list(parts, falls, days_off).
-roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
-  UseMethod("roll_frame")
-}
-roll_parts <- function(x, planned, frame, absent, pool, counting) {
-  UseMethod(
-    "roll_parts"
-  )
-}
-
 #' @export
 check_source.default <- function(x, call) check_records(x, call)
 
@@ -102,7 +91,10 @@ source_survey.backfill_chunked <- function(x, outline, table, steps) {
 # Whatever has its records in parts is rolled up from these.
 #' @export
 source_cells.default <- function(x, name, frame, use) {
-  cells_of_parts(values_of(x, name, frame, use), frame, use)
+  parts <- values_of(x, name, frame, use)
+  list(
+    cells = roll_cells(parts, frame, use), quantiles = quantiles_of_parts(parts)
+  )
 }
 
 #' @export
@@ -123,8 +115,9 @@ raw_parts <- function(x, name, frame, change = identity) UseMethod("raw_parts")
 
 #' @export
 raw_parts.backfill_records <- function(x, name, frame, change = identity) {
-  part <- one_part(frame$when, frame$series, as.double(x[[name]]))[[1]]
-  list(change(part))
+  list(change(list(
+    when = frame$when, series = frame$series, value = as.double(x[[name]])
+  )))
 }
 
 #' @export
@@ -149,12 +142,47 @@ values_of <- function(x, name, frame, use) {
   raw_parts(x, name, frame, change)
 }
 
-cells_of_parts <- function(parts, frame, use) {
-  list(
-    cells = roll_cells(parts, frame, use), quantiles = quantiles_of_parts(parts)
-  )
-}
-
 quantiles_of_parts <- function(parts) {
   function(cells, share, frame) cell_quantiles(parts, cells, share, frame)
+}
+
+# What becomes of a part of the records before its values are added to their
+# cells.
+changes_of <- function(measure, use, calendar) {
+  compounded <- measure$kind == "return" && "compound" %in% use
+  left_out <- calendar$unit == "working day" && !joins_next_day(measure)
+  function(part) {
+    if (compounded) {
+      part$value <- logged(measure)(part$value)
+    }
+    if (left_out) {
+      part$value[!on_open_day(part$when, calendar)] <- NA
+    }
+    part
+  }
+}
+
+# What makes growth that is compounded a sum.
+logged <- function(measure) {
+  unit <- if (identical(measure$unit, "%")) 100 else 1
+  function(value) {
+    value <- value / unit
+    impossible <- sum(value < -1, na.rm = TRUE)
+    if (impossible > 0) {
+      warn_impossible(impossible)
+      value[which(value < -1)] <- NA
+    }
+    log1p(value)
+  }
+}
+
+warn_impossible <- function(count) {
+  rlang::warn(
+    sprintf(
+      "%s below -100%%, more than there is to lose, and %s left out.",
+      count_of(count, "return lies", "returns lie"),
+      if (count == 1) "is" else "are"
+    ),
+    class = c("backfill_warning_values", "backfill_warning")
+  )
 }

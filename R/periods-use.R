@@ -123,41 +123,6 @@ uses_without_meaning <- list(
   ))
 )
 
-# "90%" is 0.9; NA for what is no such text.
-quantile_share <- function(use) {
-  number <- suppressWarnings(as.numeric(sub("%$", "", use))) / 100
-  ifelse(
-    use == "median", 0.5,
-    ifelse(
-      grepl("%$", use) & !is.na(number) & number >= 0 & number <= 1, number, NA
-    )
-  )
-}
-
-# Whether the cells need more than sums and counts.
-needs_statistics <- function(use) {
-  use %in% c(
-    "first", "last", "lowest", "highest", "sd"
-  )
-}
-
-# The statistic of each cell, NA where there are no records.
-statistic_of <- function(cells, use) {
-  value <- switch(
-    use, sum = , compound = cells$sum,
-    mean = cells$mean %||% (
-      cells$sum / cells$records
-    ),
-    count = as.double(cells$records), slots = as.double(cells$slots),
-    cells[[use]]
-  )
-  if (use == "compound") {
-    value <- expm1(value)
-  }
-  value[(cells$known %||% cells$records) == 0] <- NA
-  value
-}
-
 absent_choices <- c(flow = "zero", counter = "spread")
 
 # What absence means, by the measures of the records.

@@ -54,7 +54,7 @@ source_account.default <- function(x, call) {
   survey <- survey_times(
     one_part(when, index$index), unit_of_times(when), nrow(index$names), table
   )
-  cadences <- find_cadences(survey, table)
+  cadences <- find_cadences(survey)
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
   repeats <- find_repeats_cpp(when, index$index)

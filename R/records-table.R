@@ -18,26 +18,8 @@ is_records <- function(x) inherits(x, "backfill_records")
 
 # The lowest and the highest time, as ends_cpp() gives them.
 check_records <- function(x, call = caller_env()) {
-  if (is_elsewhere(x)) {
-    abort_backfill(
-      "input", "`x` are records in a database, of which this is not made.",
-      ">" = paste(
-        "Let a SELECT do it, in `table` of records_at(), or read the rows with",
-        "read_records()."
-      ),
-      call = call
-    )
-  }
   if (!is_records(x)) {
-    abort_backfill(
-      "input",
-      sprintf("`x` is %s, not a records table.", value_in_words(x)),
-      ">" = paste(
-        "Make one with read_records() from a file, or with as_records()",
-        "from a data frame."
-      ),
-      call = call
-    )
+    stop_no_records(x, call)
   }
   when <- x[[facts(x)$when]]
   ends <- if (
@@ -54,4 +36,26 @@ check_records <- function(x, call = caller_env()) {
     )
   }
   invisible(ends)
+}
+
+stop_no_records <- function(x, call) {
+  if (is_elsewhere(x)) {
+    abort_backfill(
+      "input", "`x` are records in a database, of which this is not made.",
+      ">" = paste(
+        "Let a SELECT do it, in `table` of records_at(), or read the rows with",
+        "read_records()."
+      ),
+      call = call
+    )
+  }
+  abort_backfill(
+    "input",
+    sprintf("`x` is %s, not a records table.", value_in_words(x)),
+    ">" = paste(
+      "Make one with read_records() from a file, or with as_records()",
+      "from a data frame."
+    ),
+    call = call
+  )
 }

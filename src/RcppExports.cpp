@@ -78,6 +78,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// midnights_cpp
+Rcpp::NumericVector midnights_cpp(Rcpp::NumericVector day, Rcpp::List table);
+RcppExport SEXP _backfill_midnights_cpp(SEXP daySEXP, SEXP tableSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type table(tableSEXP);
+    rcpp_result_gen = Rcpp::wrap(midnights_cpp(day, table));
+    return rcpp_result_gen;
+END_RCPP
+}
 // period_start_cpp
 Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number, Rcpp::List calendar);
 RcppExport SEXP _backfill_period_start_cpp(SEXP numberSEXP, SEXP calendarSEXP) {
@@ -87,6 +99,18 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     rcpp_result_gen = Rcpp::wrap(period_start_cpp(number, calendar));
+    return rcpp_result_gen;
+END_RCPP
+}
+// boundaries_cpp
+Rcpp::List boundaries_cpp(Rcpp::NumericVector number, Rcpp::List calendar);
+RcppExport SEXP _backfill_boundaries_cpp(SEXP numberSEXP, SEXP calendarSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
+    rcpp_result_gen = Rcpp::wrap(boundaries_cpp(number, calendar));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1043,7 +1067,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_expected_slots_cpp", (DL_FUNC) &_backfill_expected_slots_cpp, 3},
     {"_backfill_number_of_days_cpp", (DL_FUNC) &_backfill_number_of_days_cpp, 2},
     {"_backfill_number_of_instants_cpp", (DL_FUNC) &_backfill_number_of_instants_cpp, 2},
+    {"_backfill_midnights_cpp", (DL_FUNC) &_backfill_midnights_cpp, 2},
     {"_backfill_period_start_cpp", (DL_FUNC) &_backfill_period_start_cpp, 2},
+    {"_backfill_boundaries_cpp", (DL_FUNC) &_backfill_boundaries_cpp, 2},
     {"_backfill_open_before_cpp", (DL_FUNC) &_backfill_open_before_cpp, 2},
     {"_backfill_months_back_cpp", (DL_FUNC) &_backfill_months_back_cpp, 2},
     {"_backfill_cells_cpp", (DL_FUNC) &_backfill_cells_cpp, 4},

@@ -8,10 +8,14 @@ using namespace backfill;
 
 namespace {
 
-Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
+// With the ends by the clock: `anchor`, the local second of the first record,
+// and the local days (since 1970) and months (since January 1970) of both.
+Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys,
+                                 Clock clock) {
   const R_xlen_t n = static_cast<R_xlen_t>(surveys.size());
   Rcpp::NumericVector records(n), lowest(n), highest(n), step(n), passed(n),
-      months(n);
+      months(n), anchor(n, NA_REAL), first_day(n, NA_REAL),
+      last_day(n, NA_REAL), first_month(n, NA_REAL), last_month(n, NA_REAL);
   Rcpp::LogicalVector whole_seconds(n), month_starts(n), month_ends(n),
       in_order(n);
   for (R_xlen_t i = 0; i < n; ++i) {
@@ -26,15 +30,24 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys) {
     month_starts[i] = s.month_starts;
     month_ends[i] = s.month_ends;
     in_order[i] = s.in_order;
+    if (s.records == 0) continue;
+    anchor[i] = clock.local_second(s.lowest);
+    const std::int64_t first = day_of(anchor[i]),
+                       last = day_of(clock.local_second(s.highest));
+    first_day[i] = static_cast<double>(first);
+    last_day[i] = static_cast<double>(last);
+    first_month[i] = static_cast<double>(month_of(first));
+    last_month[i] = static_cast<double>(month_of(last));
   }
   return Rcpp::DataFrame::create(
       Rcpp::_["records"] = records, Rcpp::_["lowest"] = lowest,
       Rcpp::_["highest"] = highest, Rcpp::_["step"] = step,
-      Rcpp::_["passed"] = passed,
-      Rcpp::_["whole_seconds"] = whole_seconds,
+      Rcpp::_["passed"] = passed, Rcpp::_["whole_seconds"] = whole_seconds,
       Rcpp::_["month_starts"] = month_starts,
       Rcpp::_["month_ends"] = month_ends, Rcpp::_["months"] = months,
-      Rcpp::_["in_order"] = in_order);
+      Rcpp::_["in_order"] = in_order, Rcpp::_["anchor"] = anchor,
+      Rcpp::_["first_day"] = first_day, Rcpp::_["last_day"] = last_day,
+      Rcpp::_["first_month"] = first_month, Rcpp::_["last_month"] = last_month);
 }
 
 }  // namespace
@@ -46,13 +59,14 @@ Rcpp::List survey_cpp(Rcpp::List parts, double scale,
                       Rcpp::NumericVector zone_from,
                       Rcpp::NumericVector zone_offset, int series_count) {
   std::vector<Survey> each(static_cast<std::size_t>(series_count)), all(1);
+  const Clock clock = clock_of(zone_from, zone_offset);
   each_part(parts, scale,
             [&](const Times& times, const int* series, const double*) {
-              survey(times, clock_of(zone_from, zone_offset), series, each);
+              survey(times, clock, series, each);
             });
   for (const Survey& s : each) all[0].add(s);
-  return Rcpp::List::create(Rcpp::_["each"] = surveys_as_frame(each),
-                            Rcpp::_["all"] = surveys_as_frame(all));
+  return Rcpp::List::create(Rcpp::_["each"] = surveys_as_frame(each, clock),
+                            Rcpp::_["all"] = surveys_as_frame(all, clock));
 }
 
 // A row for each series, a column for each weekday, Monday first.

@@ -38,6 +38,17 @@ Rcpp::NumericVector number_of_instants_cpp(Rcpp::NumericVector instant,
   return map_known(instant, [&cut](double at) { return cut.number(at); });
 }
 
+// The instants at which local days start; where the clock skips midnight, the
+// first instant after it. `table` is the zone's.
+// [[Rcpp::export]]
+Rcpp::NumericVector midnights_cpp(Rcpp::NumericVector day, Rcpp::List table) {
+  const Rcpp::NumericVector from = table["from"], offset = table["offset"];
+  LocalClock clock(from.begin(), offset.begin(),
+                   static_cast<std::size_t>(from.size()));
+  return map_known(
+      day, [&clock](double d) { return clock.first_instant(d * 86400.0); });
+}
+
 // First days, or first instants of periods of the clock.
 // [[Rcpp::export]]
 Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number,
@@ -47,6 +58,23 @@ Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number,
     return map_known(number, [&cut](double k) { return cut.start(whole(k)); });
   return map_known(number,
                    [&cut](double k) { return cut.calendar().start(whole(k)); });
+}
+
+// The moments at which periods start, as local seconds and as instants.
+// [[Rcpp::export]]
+Rcpp::List boundaries_cpp(Rcpp::NumericVector number, Rcpp::List calendar) {
+  const Rcpp::List table = calendar["table"];
+  const Rcpp::NumericVector start = period_start_cpp(number, calendar);
+  if (cut_of(calendar).by_clock()) {
+    Clock clock = clock_of(table);
+    return Rcpp::List::create(
+        Rcpp::_["local"] = map_known(
+            start, [&clock](double at) { return clock.local_second(at); }),
+        Rcpp::_["instant"] = start);
+  }
+  return Rcpp::List::create(
+      Rcpp::_["local"] = map_known(start, [](double d) { return d * 86400.0; }),
+      Rcpp::_["instant"] = midnights_cpp(start, table));
 }
 
 // How many open days lie before each day, from 1970-01-01 on.

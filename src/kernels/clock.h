@@ -115,6 +115,14 @@ class LocalClock {
                                                                   : Shown::once;
   }
 
+  // The instant, or the first of two; of a time that is never shown the first
+  // instant after it.
+  double first_instant(double local) {
+    double first = 0, again = 0;
+    return instant(local, &first, &again) == Shown::never ? from_[at_ + 1]
+                                                          : first;
+  }
+
  private:
   double starts(std::size_t i) const {
     return i < n_ ? from_[i] + offset_[i]

@@ -50,7 +50,10 @@ elsewhere_case <- function(seed) {
   list(
     data = data, zone = table$zone, kind = kind, every = every,
     use = pick(uses), by = if (kind != "counter") pick(list(NULL, character())),
-    absent = if (kind == "flow") pick(list(NULL, "zero")),
+    absent = switch(
+      kind, flow = pick(list(NULL, "zero")),
+      counter = pick(list(NULL, "spread"))
+    ),
     falls = if (kind == "counter") {
       pick(list(NULL, "count", "restart", c("count", "restart")))
     },
