@@ -131,14 +131,7 @@ clickhouse_when <- function(name, from, unit, ask, call) {
       real = function(a) sprintf("toFloat64(%s)", a), call = call
     ))
   }
-  abort_backfill(
-    "when",
-    sprintf(
-      "The column %s is of the type %s, not of a time.", column_in_words(name),
-      type
-    ),
-    ">" = "Give a SELECT that casts it, such as toDate(day).", call = call
-  )
+  stop_no_time(name, type, "toDate(day)", call)
 }
 
 look_up_in_arrays <- function(steps, keys, values) {

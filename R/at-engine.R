@@ -92,6 +92,9 @@ engine_of <- function(connection, call = caller_env()) {
   if (inherits(connection, "PqConnection")) {
     return(postgres_engine(connection))
   }
+  if (inherits(connection, "duckdb_connection")) {
+    return(duckdb_engine(connection))
+  }
   abort_backfill(
     "argument",
     sprintf(
@@ -99,8 +102,8 @@ engine_of <- function(connection, call = caller_env()) {
       value_in_words(connection)
     ),
     i = paste(
-      "It must be a connection of RSQLite or RPostgres, or an address such as",
-      "\"sqlite:FILE\", \"postgresql://HOST/BASE\" or",
+      "It must be a connection of RSQLite, duckdb or RPostgres, or an address",
+      "such as \"sqlite:FILE\", \"duckdb:FILE\", \"postgresql://HOST/BASE\" or",
       "\"clickhouse://HOST/BASE\"."
     ),
     ">" = "read_records() reads the rows of any connection of DBI.", call = call

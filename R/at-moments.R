@@ -31,6 +31,18 @@ all_conditions <- function(...) {
   }
 }
 
+# `cast` is what would make a time of it.
+stop_no_time <- function(name, type, cast, call) {
+  abort_backfill(
+    "when",
+    sprintf(
+      "The column %s is of the type %s, not of a time.", column_in_words(name),
+      type
+    ),
+    ">" = sprintf("Give a SELECT that casts it, such as %s.", cast), call = call
+  )
+}
+
 # A column in a message, whatever marks its engine puts around it.
 column_in_words <- function(name) quoted(gsub("^[`\"]|[`\"]$", "", name))
 

@@ -6,13 +6,14 @@ open_at <- function(address, call = caller_env()) {
   switch(
     if (length(parts) == 3) parts[[2]] else "none",
     sqlite = open_sqlite(parts[[3]], call),
+    duckdb = open_duckdb(parts[[3]], call),
     postgresql = open_postgres(address, call),
     clickhouse = clickhouse_engine(address_parts(address, call)),
     abort_backfill(
       "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
       i = paste(
-        "It must be such as \"sqlite:FILE\", \"postgresql://HOST/BASE\" or",
-        "\"clickhouse://HOST/BASE\"."
+        "It must be such as \"sqlite:FILE\", \"duckdb:FILE\",",
+        "\"postgresql://HOST/BASE\" or \"clickhouse://HOST/BASE\"."
       ),
       call = call
     )
@@ -27,6 +28,29 @@ open_sqlite <- function(path, call) {
     )
   }
   ending_itself(sqlite_engine(connect_sqlite(path)))
+}
+
+# A SELECT may come from anywhere: it reads this file and no other, and loads no
+# code.
+open_duckdb <- function(path, call) {
+  need_package("duckdb", "to ask DuckDB files", call)
+  if (!file.exists(path)) {
+    abort_backfill("file", sprintf("There is no file %s.", path), call = call)
+  }
+  connection <- tryCatch(
+    DBI::dbConnect(
+      suppressMessages(duckdb::duckdb()), dbdir = path, read_only = TRUE, config = list(
+        enable_external_access = "false", lock_configuration = "true"
+      )
+    ),
+    error = function(cnd) {
+      abort_backfill(
+        "file", sprintf("%s cannot be opened by DuckDB.", path),
+        i = strsplit(conditionMessage(cnd), "\n")[[1]][[1]], call = call
+      )
+    }
+  )
+  ending_itself(duckdb_engine(connection))
 }
 
 open_postgres <- function(address, call) {

@@ -48,14 +48,6 @@ postgres_when <- function(name, from, unit, ask, call) {
       floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
       real = function(a) sprintf("CAST(%s AS float8)", a), call = call
     ),
-    abort_backfill(
-      "when",
-      sprintf(
-      "The column %s is of the type %s, not of a time.", column_in_words(name),
-      type
-    ),
-      ">" = "Give a SELECT that casts it, such as CAST(day AS date).",
-      call = call
-    )
+    stop_no_time(name, type, "CAST(day AS date)", call)
   )
 }

@@ -44,9 +44,10 @@ natural_log <- function(ask) {
 }
 
 # By a join with rows of VALUES, whose columns the engine calls by the form
-# `names`.
-join_values <- function(names) {
+# `names`, counted on from `first`.
+join_values <- function(names, first = 1) {
   force(names)
+  force(first)
   function(steps, keys, values) {
     columns <- c(keys, values)
     rows <- do.call(paste, c(unname(columns), sep = ", "))
@@ -54,7 +55,8 @@ join_values <- function(names) {
       steps,
       "SELECT * FROM @ AS q JOIN (SELECT %s FROM (VALUES %s) AS v) AS j %s",
       listed(sprintf(
-        "%s AS %s", sprintf(names, seq_along(columns)), names(columns)
+        "%s AS %s", sprintf(names, seq_along(columns) - 1 + first),
+        names(columns)
       )),
       listed(sprintf("(%s)", rows)), sprintf("USING (%s)", listed(names(keys)))
     )

@@ -9,7 +9,7 @@ entries_of <- function(fields) {
 name_of <- function(entry) sub("\\s*\\(.*", "", entry)
 further <- entries_of("Suggests")
 # Only `make test-engines` needs what takes minutes to compile.
-compiled <- "RPostgres"
+compiled <- c("duckdb", "RPostgres")
 if ("--all" %in% given) {
   further <- further[!name_of(further) %in% setdiff(compiled, given)]
 } else {

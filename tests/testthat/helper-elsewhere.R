@@ -133,6 +133,23 @@ sqlite_base <- function(env = parent.frame()) {
   })
 }
 
+# In memory. Times become those with a zone.
+duckdb_base <- function(env = parent.frame()) {
+  at <- DBI::dbConnect(suppressMessages(duckdb::duckdb()))
+  withr::defer(DBI::dbDisconnect(at, shutdown = TRUE), envir = env)
+  list(at = at, put = function(data, name) {
+    timed <- names(data)[vapply(data, inherits, NA, "POSIXct")]
+    data[timed] <- lapply(data[timed], as.numeric)
+    DBI::dbWriteTable(at, "given", data, overwrite = TRUE)
+    instants <- sprintf("to_timestamp(\"%s\") AS \"%s\"", timed, timed)
+    DBI::dbExecute(at, paste(
+      "CREATE OR REPLACE TABLE", name, "AS SELECT *", if (length(timed) > 0) {
+        sprintf("REPLACE (%s)", paste(instants, collapse = ", "))
+      }, "FROM given"
+    ))
+  })
+}
+
 postgres_base <- function(address, env = parent.frame()) {
   writing <- postgres_open(address)
   withr::defer(DBI::dbDisconnect(writing), envir = env)

@@ -1,0 +1,58 @@
+# DuckDB, in a file or in memory; its SELECTs may read files of Parquet as well.
+
+duckdb_engine <- function(connection) {
+  ask <- function(sql) ask_connection(connection, sql, "DuckDB")
+  engine <- new_engine(
+    "DuckDB", connection,
+    whole = function(a) sprintf("CAST(%s AS BIGINT)", a),
+    real = function(a) sprintf("CAST(%s AS DOUBLE)", a),
+    figure = function(name) {
+      sprintf("NULLIF(CAST(%s AS DOUBLE), CAST('NaN' AS DOUBLE))", name)
+    },
+    when = function(name, from, unit, call) {
+      duckdb_when(name, from, unit, ask, call)
+    },
+    key_text = function(name) sprintf("CAST(%s AS VARCHAR)", name),
+    log = "ln", look_up = join_values("v.col%d", 0)
+  )
+  engine$div <- function(a, b) sprintf("((%s) // (%s))", a, b)
+  engine
+}
+
+duckdb_when <- function(name, from, unit, ask, call) {
+  type <- ask(sprintf(
+    "SELECT typeof(%s) AS type FROM %s AS q LIMIT 1", name, from
+  ))$type
+  if (length(type) == 0) {
+    abort_backfill("input", "The table has no rows.", call = call)
+  }
+  # Microseconds, as whole numbers: no second is lost to a fraction.
+  micros <- function(a) sprintf("epoch_us(%s)", a)
+  seconds <- function(a) sprintf("(%s / 1000000.0)", micros(a))
+  timed <- function(kind) {
+    new_moments(
+      kind, sprintf("CAST(floor(%s) AS BIGINT)", seconds(name)),
+      exact = sprintf("CAST(%s AS DOUBLE)", seconds(name)),
+      usable = sprintf("isfinite(%s)", name), raw = name, of_raw = seconds
+    )
+  }
+  if (type == "DATE") {
+    return(new_moments(
+      "date", sprintf("CAST(floor(%s) AS BIGINT)", seconds(name)),
+      exact = sprintf("CAST(%s AS DOUBLE)", seconds(name)),
+      usable = sprintf("isfinite(%s)", name), raw = name, of_raw = seconds
+    ))
+  }
+  if (grepl("^TIMESTAMP", type)) {
+    zoned <- grepl("WITH TIME ZONE", type)
+    return(timed(if (zoned) "instant" else "clock"))
+  }
+  if (grepl("INT|FLOAT|DOUBLE|DECIMAL", type)) {
+    return(counted_moments(
+      name, unit, usable = sprintf("isfinite(CAST(%s AS DOUBLE))", name),
+      floored = function(a) sprintf("CAST(floor(%s) AS BIGINT)", a),
+      real = function(a) sprintf("CAST(%s AS DOUBLE)", a), call = call
+    ))
+  }
+  stop_no_time(name, type, "CAST(day AS DATE)", call)
+}
