@@ -16,9 +16,10 @@ clickhouse_engine <- function(at) {
     div = function(a, b) sprintf("intDiv(%s, %s)", a, b),
     whole = function(a) sprintf("toInt64(%s)", a),
     real = function(a) sprintf("toFloat64(%s)", a),
+    # Quicker than by CASE, which this engine takes for one of many.
     figure = function(name) {
       number <- sprintf("toFloat64(%s)", name)
-      sprintf("CASE WHEN isNaN(%s) THEN NULL ELSE %s END", number, number)
+      sprintf("if(isNaN(%s), NULL, %s)", number, number)
     },
     lacks = function(name) {
       sprintf("(isNull(%s) OR isNaN(toFloat64(%s)))", name, name)

@@ -39,13 +39,6 @@ with_local_ends <- function(each, table) {
 with_steps <- function(x, outline, each) {
   rows <- timed_at(x, outline)
   clock <- outline$clock
-  if (!facts(x)$at$moments$whole) {
-    found <- match_series(outline, ask_grouped(
-      facts(x)$at$engine, rows, key_names(outline$names),
-      c(least = "MIN(e - own)", most = "MAX(e - own)")
-    ))
-    each$whole_seconds <- found$least == found$most
-  }
   each$passed <- common_step(
     x, outline, rows, "t", floor(each$highest - each$lowest)
   )
@@ -55,7 +48,30 @@ with_steps <- function(x, outline, each) {
     local <- instant_to_local(each$highest, clock)
     common_step(x, outline, rows, "s", floor(local - each$anchor))
   }
+  if (!facts(x)$at$moments$whole) {
+    each$whole_seconds <- whole_seconds_at(x, outline, rows, each)
+  }
   each
+}
+
+# Whether all distances are whole seconds, of the series where it matters.
+whole_seconds_at <- function(x, outline, rows, each) {
+  span <- each$highest - each$lowest
+  if (!any(may_bear_out(each$passed, span, each$records) |
+             may_bear_out(each$step, span, each$records))) {
+    return(FALSE)
+  }
+  found <- match_series(outline, ask_grouped(
+    facts(x)$at$engine, rows, key_names(outline$names),
+    c(least = "MIN(e - own)", most = "MAX(e - own)")
+  ))
+  found$least == found$most
+}
+
+# Whether so many records may fill half of the slots of a step, or of a finer
+# one: see borne_out(). Where days may be the slots, few can.
+may_bear_out <- function(step, span, records) {
+  step %% 86400 == 0 | records >= span / pmax(step, 1) / 2
 }
 
 # Whether all records of a series may be starts or ends of months: the first and
@@ -113,14 +129,18 @@ with_months <- function(x, outline, each) {
 
 # Of each series the greatest common divisor of the distances of `column`. A
 # multiple of it is divided by what is left over until nothing is; the span is
-# the first. 0 where the span is. The earliest records divide it for little, and
-# where all is 1 then, no more need be looked at.
+# the first. 0 where the span is. The earliest records divide it for little.
+# Where so few records have no cadence by what is left, nor by less, a multiple
+# it stays.
 common_step <- function(x, outline, rows, column, span) {
   early <- early_rows(outline, rows)
+  step <- span
   if (!is.null(early)) {
-    span <- divided_step(x, outline, early, column, span)
+    step <- divided_step(x, outline, early, column, step)
   }
-  divided_step(x, outline, rows, column, span)
+  wanted <- column == "month" |
+    may_bear_out(step, span, outline$census$rows)
+  divided_step(x, outline, rows, column, step, wanted)
 }
 
 # About two hundred of the series with the fewest; NULL where all are soon
@@ -136,10 +156,10 @@ early_rows <- function(outline, rows) {
   }
 }
 
-divided_step <- function(x, outline, rows, column, step) {
+divided_step <- function(x, outline, rows, column, step, wanted = TRUE) {
   engine <- facts(x)$at$engine
   repeat {
-    open <- step > 1
+    open <- step > 1 & wanted
     if (!any(open)) {
       return(step)
     }

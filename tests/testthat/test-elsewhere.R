@@ -473,3 +473,34 @@ test_that("ratios, pools and statistics of several series are those of memory", 
     expect_alike(periods(there), periods(here), deparse(asked)[[1]])
   }
 })
+
+test_that("a cadence that the earliest records do not show is found", {
+  skip_if_not_installed("RSQLite")
+  # Hourly at first, then every ten minutes; at seconds of chance; daily but for
+  # two days of the week, after a fortnight with a single one.
+  start <- as.POSIXct("2031-01-01", tz = "UTC")
+  days <- 0:40000
+  set.seed(8)
+  data <- rbind(
+    data.frame(at = start + c(0:399, 399 + 1:50000 / 6) * 3600, of = "tide"),
+    data.frame(at = start + sort(sample(3e7, 30000)), of = "gust"),
+    data.frame(
+      at = start - 86400 * rev(days[days %% 7 < 5 & (days > 14 | days == 2)]),
+      of = "mail"
+    )
+  )
+  data$n <- seq_len(nrow(data)) %% 17
+  expect_gt(nrow(data), 1e5)
+  base <- sqlite_base()
+  base$put(data, "signals")
+  rolled <- function(x) as.data.frame(roll_up(x, "month"))
+  there <- records_at(base$at, "signals", "at", c(n = "flow"), series = "of",
+                      date_unit = "second")
+  here <- as_records(data, "at", c(n = "flow"), series = "of")
+  expect_identical(
+    attr(roll_up(there, "month"), "backfill")$cadences$cadences$words,
+    c("irregular", "day (Monday, Tuesday, Wednesday, Saturday and Sunday)",
+      "10 minutes")
+  )
+  expect_alike(rolled(there), rolled(here), "signals")
+})
