@@ -68,12 +68,18 @@ rows_of_text <- function(said) {
   )[[1]]
   names <- strsplit(head[[1]], "\t")[[1]]
   types <- strsplit(head[[2]], "\t")[[1]]
-  body <- substring(said, sum(nchar(head)) + 3)
+  # To the end: substring() would leave off after a million characters.
+  body <- substr(said, sum(nchar(head)) + 3, nchar(said))
   data <- if (nzchar(body)) {
-    data.table::fread(
-      text = body, sep = "\t", header = FALSE, quote = "", encoding = "UTF-8",
-      colClasses = "character", na.strings = "\\N", strip.white = FALSE,
-      blank.lines.skip = FALSE, verbose = FALSE, showProgress = FALSE
+    withCallingHandlers(
+      data.table::fread(
+        text = body, sep = "\t", header = FALSE, quote = "",
+        encoding = "UTF-8", colClasses = "character", na.strings = "\\N",
+        strip.white = FALSE, blank.lines.skip = FALSE, verbose = FALSE,
+        showProgress = FALSE
+      ),
+      # Rows that are left out are told as a warning.
+      warning = function(cnd) stop_engine("ClickHouse", conditionMessage(cnd))
     )
   } else {
     rep(list(character()), length(names))
@@ -92,11 +98,14 @@ rows_of_text <- function(said) {
 
 unescaped <- function(text) {
   marks <- c(t = "\t", n = "\n", r = "\r", b = "\b", f = "\f", "0" = "")
-  found <- gregexpr("\\\\.", text)
-  regmatches(text, found) <- lapply(regmatches(text, found), function(marked) {
-    mark <- substring(marked, 2)
-    ifelse(mark %in% names(marks), marks[mark], mark)
-  })
+  has <- which(grepl("\\", text, fixed = TRUE))
+  found <- gregexpr("\\\\.", text[has])
+  regmatches(text[has], found) <- lapply(
+    regmatches(text[has], found), function(marked) {
+      mark <- substring(marked, 2)
+      ifelse(mark %in% names(marks), marks[mark], mark)
+    }
+  )
   text
 }
 

@@ -13,7 +13,8 @@ duckdb_engine <- function(connection) {
       duckdb_when(name, from, unit, ask, call)
     },
     key_text = function(name) sprintf("CAST(%s AS VARCHAR)", name),
-    log = "ln", look_up = join_values("v.col%d", 0)
+    log = "ln", look_up = join_values("v.col%d", 0),
+    file = if (file.exists(connection@driver@dbdir)) connection@driver@dbdir
   )
   engine$div <- function(a, b) sprintf("((%s) // (%s))", a, b)
   engine
@@ -29,23 +30,15 @@ duckdb_when <- function(name, from, unit, ask, call) {
   # Microseconds, as whole numbers: no second is lost to a fraction.
   micros <- function(a) sprintf("epoch_us(%s)", a)
   seconds <- function(a) sprintf("(%s / 1000000.0)", micros(a))
-  timed <- function(kind) {
-    new_moments(
+  kind <- if (type == "DATE") "date" else
+    if (type == "TIMESTAMP WITH TIME ZONE") "instant" else
+      if (grepl("^TIMESTAMP", type)) "clock"
+  if (!is.null(kind)) {
+    return(new_moments(
       kind, sprintf("CAST(floor(%s) AS BIGINT)", seconds(name)),
       exact = sprintf("CAST(%s AS DOUBLE)", seconds(name)),
       usable = sprintf("isfinite(%s)", name), raw = name, of_raw = seconds
-    )
-  }
-  if (type == "DATE") {
-    return(new_moments(
-      "date", sprintf("CAST(floor(%s) AS BIGINT)", seconds(name)),
-      exact = sprintf("CAST(%s AS DOUBLE)", seconds(name)),
-      usable = sprintf("isfinite(%s)", name), raw = name, of_raw = seconds
     ))
-  }
-  if (grepl("^TIMESTAMP", type)) {
-    zoned <- grepl("WITH TIME ZONE", type)
-    return(timed(if (zoned) "instant" else "clock"))
   }
   if (grepl("INT|FLOAT|DOUBLE|DECIMAL", type)) {
     return(counted_moments(

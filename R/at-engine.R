@@ -1,7 +1,7 @@
 # What the engines that records lie in can say. Each is made by a constructor of
 # its own, as list(label, ...):
 #   ask(sql)      the rows that a SELECT gives, as a data frame
-#   close()       ends the connection; file: where it lies, of a SQLite file
+#   close()       ends the connection; file: where it lies, if in one
 #   name, text    a name, or a text, quoted
 #   div(a, b)     the quotient of whole numbers, none of them below 0
 #   whole, real   an expression as a whole number of 64 bits, as a double

@@ -20,6 +20,9 @@ open_at <- function(address, call = caller_env()) {
   )
 }
 
+# How the addresses of databases begin that are files.
+file_bases <- "^(sqlite|duckdb):"
+
 open_sqlite <- function(path, call) {
   need_package("RSQLite", "to ask SQLite files", call)
   if (!file.exists(path) || file_format(path) != "sqlite") {
@@ -39,7 +42,8 @@ open_duckdb <- function(path, call) {
   }
   connection <- tryCatch(
     DBI::dbConnect(
-      suppressMessages(duckdb::duckdb()), dbdir = path, read_only = TRUE, config = list(
+      suppressMessages(duckdb::duckdb()), dbdir = path, read_only = TRUE,
+      config = list(
         enable_external_access = "false", lock_configuration = "true"
       )
     ),

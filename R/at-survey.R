@@ -129,38 +129,42 @@ with_months <- function(x, outline, each) {
 
 # Of each series the greatest common divisor of the distances of `column`. A
 # multiple of it is divided by what is left over until nothing is; the span is
-# the first. 0 where the span is. The earliest records divide it for little.
-# Where so few records have no cadence by what is left, nor by less, a multiple
-# it stays.
+# the first. 0 where the span is. Some of the rows divide it for little,
+# whichever they are.
 common_step <- function(x, outline, rows, column, span) {
-  early <- early_rows(outline, rows)
   step <- span
-  if (!is.null(early)) {
-    step <- divided_step(x, outline, early, column, step)
+  for (part in c(some_rows(outline, rows), list(rows))) {
+    step <- divided_step(x, outline, part, column, step, span)
   }
-  wanted <- column == "month" |
-    may_bear_out(step, span, outline$census$rows)
-  divided_step(x, outline, rows, column, step, wanted)
+  step
 }
 
-# About two hundred of the series with the fewest; NULL where all are soon
-# looked at.
-early_rows <- function(outline, rows) {
+# Of many records some that an engine has at hand, and the earliest, about two
+# hundred of the series with the fewest.
+some_rows <- function(outline, rows) {
   count <- outline$census$rows
-  share <- 200 / min(count)
-  if (share < 0.05 && sum(count) > 1e5) {
-    ends <- outline$ends * if (outline$dates) 86400 else 1
-    only_where(rows, sprintf(
-      "t <= %s", as_digits(ceiling(ends[[1]] + share * diff(ends)))
-    ))
+  if (sum(count) < 1e5) {
+    return(NULL)
   }
+  ends <- outline$ends * if (outline$dates) 86400 else 1
+  until <- ceiling(ends[[1]] + 200 / min(count) * diff(ends))
+  list(
+    selected(rows, "SELECT * FROM @ AS q LIMIT 10000"),
+    if (200 / min(count) < 0.05) {
+      only_where(rows, sprintf("t <= %s", as_digits(until)))
+    }
+  )
 }
 
-divided_step <- function(x, outline, rows, column, step, wanted = TRUE) {
+# Where so few records have no cadence by what is left, nor by less, a multiple
+# it stays. `rows` may be NULL.
+divided_step <- function(x, outline, rows, column, step, span) {
   engine <- facts(x)$at$engine
   repeat {
+    wanted <- column == "month" |
+      may_bear_out(step, span, outline$census$rows)
     open <- step > 1 & wanted
-    if (!any(open)) {
+    if (!any(open) || is.null(rows)) {
       return(step)
     }
     part <- with_parameters(x, outline, rows, list(step = ifelse(

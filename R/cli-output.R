@@ -118,7 +118,7 @@ files_read <- function(options, inputs) {
   c(
     inputs[!patterns], unlist(lapply(inputs[patterns], Sys.glob)),
     unlist(options[c("holidays", "events", "index", "attributes")]),
-    if (is_given(options$database)) sub("^sqlite:", "", options$database)
+    if (is_given(options$database)) sub(file_bases, "", options$database)
   )
 }
 

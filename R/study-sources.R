@@ -62,15 +62,15 @@ files_of_folder <- function(value, allowed) {
   if (length(found) == 0) value else file.path(sub("/$", "", value), found)
 }
 
-# Records in a database: a SQLite file as any file, others where addresses are
-# allowed.
+# Records in a database: of SQLite or DuckDB a file as any file, others where
+# addresses are allowed.
 planned_source_at <- function(name, found, path, allowed) {
   declared <- verbs()$records_at$arguments
   check_keys(found, names(declared), path, allowed$faults)
   allowed$seen$files <- character()
-  file <- if (rlang::is_string(found$database)) sub(
-    "^sqlite:", "", found$database
-  )
+  address <- if (rlang::is_string(found$database)) found$database
+  base <- regmatches(address, regexpr(file_bases, address))
+  file <- if (!is.null(address)) sub(file_bases, "", address)
   if (isTRUE(has_password(file))) {
     allowed$faults$add(
       c(path, "database"),
@@ -86,7 +86,7 @@ planned_source_at <- function(name, found, path, allowed) {
   new_step(
     name, rlang::call2(
       "records_at", if (is.null(at) || is_address(at)) at else
-        paste0("sqlite:", at), !!!arguments$values
+        paste0(c(base, "sqlite:")[[1]], at), !!!arguments$values
     ),
     character(), allowed$seen$files, path
   )

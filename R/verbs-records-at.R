@@ -12,8 +12,8 @@ declare_records_at <- function() {
     "Name the records in a table of a database, which stay there.",
     database = verb_argument(type_text("ADDRESS"), paste(
       "Take the records from a database instead of files, and count there:",
-      "sqlite:FILE, postgresql://USER@HOST/BASE or clickhouse://HOST/BASE,",
-      "without a password. --table names the table."
+      "sqlite:FILE, duckdb:FILE, postgresql://USER@HOST/BASE or",
+      "clickhouse://HOST/BASE, without a password. --table names the table."
     )),
     !!!of_files[shared]
   )

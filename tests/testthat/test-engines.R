@@ -117,6 +117,28 @@ test_that("profiles are those of memory in every engine", {
   }
 })
 
+test_that("an answer of megabytes comes back whole", {
+  data <- data.frame(
+    read = as.POSIXct("2031-01-01", tz = "UTC") + 1800 * seq_len(120000),
+    pump = paste("pump at the quay of the eastern isles,", 1:3)
+  )
+  data$litres <- seq_len(nrow(data)) / 8
+  here <- as_records(data, "read", c(litres = "flow"), series = "pump")
+  for (base in list(
+    postgres_base(addresses_of("POSTGRES")[[1]]),
+    clickhouse_base(addresses_of("CLICKHOUSE"))
+  )) {
+    base$put(data, "quay")
+    there <- records_at(
+      base$at, "quay", "read", c(litres = "flow"), series = "pump"
+    )
+    expect_alike(
+      as.data.frame(roll_up(there, "90 minutes")),
+      as.data.frame(roll_up(here, "90 minutes")), base$at
+    )
+  }
+})
+
 test_that("a clock's times in PostgreSQL are those of memory", {
   base <- postgres_base(addresses_of("POSTGRES")[[1]])
   data <- as.data.frame(crossings())[c("time", "tide")]

@@ -1,0 +1,53 @@
+# Columns that calculations add to a periods table, and their names.
+
+# Adds a calculation as a column behind those that are there; `sorted` is in the
+# order of `along`. `note` says what the column is, see new_note().
+add_column <- function(x, name, sorted, along, note) {
+  column <- sorted
+  if (!in_order(along)) {
+    column[along$order] <- sorted
+  }
+  x[[name]] <- column
+  # What is made of a target tells of the future as well.
+  note$target <- note$target || isTRUE(facts(x)$added[[note$of]]$target)
+  attr(x, "backfill")$layout <- along$layout
+  attr(x, "backfill")$added[[name]] <- note
+  x
+}
+
+# A series column of the same name would stand twice in a result.
+check_series_apart <- function(x, columns, call = caller_env()) {
+  taken <- intersect(facts(x)$series, columns)
+  if (length(taken) > 0) {
+    abort_backfill(
+      "column",
+      sprintf(
+        "The series column %s has the name of a column of the result.",
+        quoted(taken[[1]])
+      ),
+      ">" = paste(
+        "Rename it first, as in names(x)[names(x) == \"group\"] <- \"team\"."
+      ),
+      call = call
+    )
+  }
+}
+
+check_new_name <- function(name, x, argument = "name", call = caller_env()) {
+  if (!rlang::is_string(name) || is.na(name) || !nzchar(name)) {
+    abort_backfill(
+      "argument",
+      sprintf("`%s` is %s; it must be a name for the new column.", argument,
+              value_in_words(name)),
+      call = call
+    )
+  }
+  if (name %in% names(x)) {
+    abort_backfill(
+      "column", sprintf("The table has a column \"%s\" already.", name),
+      ">" = sprintf("Give the new one a name of its own with `%s`.", argument),
+      call = call
+    )
+  }
+  name
+}
