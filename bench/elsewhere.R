@@ -30,6 +30,8 @@ fill_clickhouse <- function(server, name, from, rows) {
     "toDateTime(%s), toFloat64(n * 31 %% 997) / 10 FROM",
     "(SELECT number + %.0f AS n FROM numbers(%.0f))"
   ), name, sprintf(at_second, "n"), from, rows))
+  # Merges that go on behind would be counted as ours.
+  say(server, sprintf("OPTIMIZE TABLE %s FINAL", name))
 }
 fill_postgres <- function(rows) {
   run <- function(sql) suppressMessages(DBI::dbExecute(connection, sql))
@@ -42,8 +44,10 @@ fill_postgres <- function(rows) {
   invisible(run("ANALYZE pumps"))
 }
 
-# Minutes need no second run.
 once <- function(code) system.time(code)[["elapsed"]]
+
+# What comes after another has its pages at hand, hence the lesser of two.
+twice <- function(ask) min(once(ask()), once(ask()))
 
 # A handle that counts what comes back.
 counted <- function(address, table) {
@@ -68,12 +72,12 @@ counted <- function(address, table) {
 # GROUP BY, and what came back.
 measured <- function(address, table, bare) {
   there <- counted(address, table)
-  found <- once(roll_up(there$x, "day"))
-  named <- once(roll_up(there$x, "day", cadence = "irregular"))
+  found <- twice(function() roll_up(there$x, "day"))
+  named <- twice(function() roll_up(there$x, "day", cadence = "irregular"))
   there$wire$rows <- there$wire$bytes <- there$wire$asked <- 0
   periods <- roll_up(there$x, "day", cadence = "irregular")
   c(
-    found = found, named = named, bare = once(there$ask(bare)),
+    found = found, named = named, bare = twice(function() there$ask(bare)),
     rows = there$wire$rows, bytes = there$wire$bytes,
     asked = there$wire$asked, periods = nrow(periods)
   )
