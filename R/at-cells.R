@@ -86,7 +86,7 @@ stop_inexact <- function(engine, what, why) {
 cells_at <- function(x, frame, rows, name, use, figure = "u") {
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
-  together <- one_in_a_slot(x, frame)
+  together <- !all(is_irregular(frame$cadences)) && one_in_a_slot(x, frame)
   columns <- statistics_sql(figure, any(needs_statistics(use)), if (together) {
     fills_slot(frame, figure)
   })

@@ -110,12 +110,7 @@ unescaped <- function(text) {
 }
 
 clickhouse_when <- function(name, from, unit, ask, call) {
-  type <- ask(sprintf(
-    "SELECT toTypeName(%s) AS type FROM %s AS q LIMIT 1", name, from
-  ))$type
-  if (length(type) == 0) {
-    abort_backfill("input", "The table has no rows.", call = call)
-  }
+  type <- type_there(name, from, "toTypeName", ask, call)
   # What a column cannot lack need not be asked for.
   there <- if (grepl("^Nullable", type)) sprintf("isNotNull(%s)", name)
   type <- sub("^Nullable\\((.*)\\)$", "\\1", type)

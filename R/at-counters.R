@@ -110,13 +110,9 @@ spread_cells <- function(x, frame, rows, name, use, how) {
   ))
   found <- cells_at(x, frame, rows, name, use, "unspread")
   spread <- spread_rises(x, frame, rows, how)
-  frame$cadences <- irregular_where(frame$cadences, TRUE)
-  frame$scale <- 1
-  put <- function(one) {
-    roll_cells(one_part(one$instant, one$series, one$amount), frame)
-  }
-  shares <- put(spread$shares)
-  found$cells <- add_cells(add_cells(found$cells, put(spread$own)), shares)
+  own <- share_cells(spread$own, frame)
+  shares <- share_cells(spread$shares, frame)
+  found$cells <- add_cells(add_cells(found$cells, own), shares)
   c(found, list(marks = list(
     partial = logical(length(shares$records)), imputed = shares$records
   )))

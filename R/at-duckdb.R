@@ -21,15 +21,8 @@ duckdb_engine <- function(connection) {
 }
 
 duckdb_when <- function(name, from, unit, ask, call) {
-  type <- ask(sprintf(
-    "SELECT typeof(%s) AS type FROM %s AS q LIMIT 1", name, from
-  ))$type
-  if (length(type) == 0) {
-    abort_backfill("input", "The table has no rows.", call = call)
-  }
-  # Microseconds, as whole numbers: no second is lost to a fraction.
-  micros <- function(a) sprintf("epoch_us(%s)", a)
-  seconds <- function(a) sprintf("(%s / 1000000.0)", micros(a))
+  type <- type_there(name, from, "typeof", ask, call)
+  seconds <- function(a) sprintf("(epoch_us(%s) / 1000000.0)", a)
   kind <- if (type == "DATE") "date" else
     if (type == "TIMESTAMP WITH TIME ZONE") "instant" else
       if (grepl("^TIMESTAMP", type)) "clock"
@@ -40,7 +33,7 @@ duckdb_when <- function(name, from, unit, ask, call) {
       usable = sprintf("isfinite(%s)", name), raw = name, of_raw = seconds
     ))
   }
-  if (grepl("INT|FLOAT|DOUBLE|DECIMAL", type)) {
+  if (grepl("^(U?[A-Z]*INT|U?INTEGER|FLOAT|DOUBLE|DECIMAL.*)$", type)) {
     return(counted_moments(
       name, unit, usable = sprintf("isfinite(CAST(%s AS DOUBLE))", name),
       floored = function(a) sprintf("CAST(floor(%s) AS BIGINT)", a),

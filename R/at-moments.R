@@ -31,6 +31,17 @@ all_conditions <- function(...) {
   }
 }
 
+# What an engine calls the type of a column: the first row's, by `typed`.
+type_there <- function(name, from, typed, ask, call) {
+  type <- ask(sprintf(
+    "SELECT %s(%s) AS type FROM %s AS q LIMIT 1", typed, name, from
+  ))$type
+  if (length(type) == 0) {
+    abort_backfill("input", "The table has no rows.", call = call)
+  }
+  type
+}
+
 # `cast` is what would make a time of it.
 stop_no_time <- function(name, type, cast, call) {
   abort_backfill(

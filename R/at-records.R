@@ -11,19 +11,18 @@
 #' whole numbers, so that the periods are those of the same records in memory.
 #' Counts, slots and standings are the same, sums the same but for the order in
 #' which the database adds. Nothing is written there: the right to read is
-#' enough, and a connection made from an address can do no more, nor read other
-#' files.
+#' enough, and a connection made from an address can do no more.
 #'
 #' @section Databases: SQLite through RSQLite, DuckDB through duckdb (a `SELECT`
-#'   over a connection of your own may name Parquet files), PostgreSQL (12 and
-#'   later) through RPostgres, and ClickHouse through its HTTP interface, which
-#'   needs curl. The standard deviation, first, last, median and quantiles are
-#'   exact: the database puts the values of each period in order. What cannot be
-#'   done is refused: returns in a SQLite file that is named by its address,
-#'   since such a connection loads no extension and has no logarithm then. For a
-#'   counter ClickHouse holds the readings of each series in an array, about 330
-#'   bytes each. Where the rises of a counter are spread, the readings beside
-#'   its gaps come back.
+#'   over a connection of your own may name Parquet files; one made from an
+#'   address reads no other file), PostgreSQL (12 and later) through RPostgres,
+#'   and ClickHouse through its HTTP interface, which needs curl. The standard
+#'   deviation, first, last, median and quantiles are exact: the database puts
+#'   the values of each period in order. What cannot be done is refused: returns
+#'   in a SQLite file that is named by its address, since such a connection
+#'   loads no extension and has no logarithm then. For a counter ClickHouse
+#'   holds the readings of each series in an array, about 330 bytes each. Where
+#'   the rises of a counter are spread, the readings beside its gaps come back.
 #'
 #' @section Times: A column of dates, of times with a zone, of times without
 #'   one, which the clock of `zone` shows, or of numbers, with `date_unit`. In

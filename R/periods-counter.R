@@ -34,12 +34,7 @@ counter_cells <- function(parts, frame, how, use, keep = NULL) {
   cells <- roll_cells(parts, frame, use)
   marks <- list(partial = logical(length(cells$records)), imputed = 0)
   if (how$spread && nrow(shares) > 0) {
-    extra <- frame
-    extra$cadences <- irregular_where(frame$cadences, TRUE)
-    extra$scale <- 1
-    more <- roll_cells(
-      one_part(shares$instant, shares$series, shares$amount), extra
-    )
+    more <- share_cells(shares, frame)
     cells <- add_cells(cells, more)
     marks$imputed <- more$records
   } else if (!how$spread && nrow(spans) > 0) {
@@ -52,6 +47,13 @@ counter_cells <- function(parts, frame, how, use, keep = NULL) {
     cells = cells, quantiles = quantiles_of_parts(parts), marks = marks,
     falls = vctrs::vec_rbind(!!!lapply(found, `[[`, "falls"))
   )
+}
+
+# The cells of amounts at instants, which fill no slots.
+share_cells <- function(shares, frame) {
+  frame$cadences <- irregular_where(frame$cadences, TRUE)
+  frame$scale <- 1
+  roll_cells(one_part(shares$instant, shares$series, shares$amount), frame)
 }
 
 fetched <- function(part) if (is.function(part)) part() else part

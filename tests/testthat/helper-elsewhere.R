@@ -101,6 +101,16 @@ expect_alike <- function(there, here, label) {
   expect_lt(off, 1e-12, label = label)
 }
 
+expect_cases_alike <- function(base, seeds = seq_len(100)) {
+  for (seed in seeds) {
+    case <- elsewhere_case(seed)
+    expect_alike(
+      rolled(case_there(case, base), case), rolled(case_here(case), case),
+      paste("case", seed)
+    )
+  }
+}
+
 case_here <- function(case) {
   as_records(
     case$data, when = "when", series = "series", zone = case$zone,

@@ -3,15 +3,8 @@
 
 test_that("random records give the same periods in DuckDB as in memory", {
   skip_if_not_installed("duckdb")
-  base <- duckdb_base()
   rounds <- as.integer(Sys.getenv("BACKFILL_ORACLE", "40"))
-  for (seed in seq_len(rounds)) {
-    case <- elsewhere_case(seed)
-    expect_alike(
-      rolled(case_there(case, base), case), rolled(case_here(case), case),
-      paste("case", seed)
-    )
-  }
+  expect_cases_alike(duckdb_base(), seq_len(rounds))
 })
 
 # A file with the crossings, their times by the clock of the isles as well.

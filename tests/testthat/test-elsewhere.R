@@ -24,15 +24,8 @@ crossings_at <- function(base, when = "utc", ...) {
 
 test_that("random records give the same periods in SQLite as in memory", {
   skip_if_not_installed("RSQLite")
-  base <- sqlite_base()
   rounds <- as.integer(Sys.getenv("BACKFILL_ORACLE", "40"))
-  for (seed in seq_len(rounds)) {
-    case <- elsewhere_case(seed)
-    expect_alike(
-      rolled(case_there(case, base), case), rolled(case_here(case), case),
-      paste("case", seed)
-    )
-  }
+  expect_cases_alike(sqlite_base(), seq_len(rounds))
 })
 
 test_that("times as text with an offset, as numbers and as dates are the same", {

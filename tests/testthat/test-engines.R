@@ -44,16 +44,6 @@ two_postgres_base <- function(addresses, env = parent.frame()) {
   near
 }
 
-expect_cases_alike <- function(base, seeds = seq_len(100)) {
-  for (seed in seeds) {
-    case <- elsewhere_case(seed)
-    expect_alike(
-      rolled(case_there(case, base), case), rolled(case_here(case), case),
-      paste("case", seed)
-    )
-  }
-}
-
 test_that("PostgreSQL gives the periods of memory", {
   expect_cases_alike(postgres_base(addresses_of("POSTGRES")[[1]]))
 })
