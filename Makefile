@@ -39,7 +39,7 @@ $(INSTALLED): $(SOURCES)
 	@MAKE="make -j2" R CMD INSTALL --preclean --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 
 demo: $(INSTALLED)
-	@tools/setup.sh yaml htmltools knitr rmarkdown plotly
+	@tools/setup.sh yaml htmltools plotly
 	@$(BACKFILL) demo --out build/demo
 
 test: setup-all $(INSTALLED)

@@ -157,6 +157,10 @@ to_standard_output_cpp <- function(path) {
     .Call(`_backfill_to_standard_output_cpp`, path)
 }
 
+yaml_form_cpp <- function(text) {
+    .Call(`_backfill_yaml_form_cpp`, text)
+}
+
 flags_cpp <- function(series, number, value, base, given, position, first, rule, widened, widened_robust) {
     .Call(`_backfill_flags_cpp`, series, number, value, base, given, position, first, rule, widened, widened_robust)
 }

@@ -11,7 +11,7 @@ source_account.backfill_records_at <- function(x, call) {
   never <- count_never(x, census, zone)
   missing <- missing_at(x)
   account <- new_account(
-    tibble::tibble(source = source_label(x), rows = census$read),
+    new_rows(source = source_label(x), rows = census$read),
     aside_at(x, census, never, call), 0L,
     lapply(as.list(missing[missing > 0]), function(count) {
       c("NULL" = count)
@@ -59,7 +59,7 @@ gaps_at <- function(x, outline, cadences, most = 3) {
   found <- vctrs::vec_slice(
     found, span %in% first_few(unique(span), most)
   )
-  tibble::tibble(
+  new_rows(
     vctrs::vec_slice(outline$names, series_numbers(outline$names, found)),
     after = moments_at(x, found$be, outline),
     before = moments_at(x, found$e, outline),
@@ -85,7 +85,7 @@ suspicious_at <- function(x, outline) {
       }
     )
   })
-  tibble::tibble(
+  new_rows(
     measure = rep(names(measures), lengths(found)),
     what = as.character(unlist(found))
   )

@@ -167,7 +167,7 @@ falls_at <- function(x, frame, rows, how) {
     listed(c(keys, "be", "e", "bu", "u"))
   ))
   found <- found[order(series_numbers(frame$names, found), found$e), ]
-  tibble::tibble(
+  new_rows(
     series = series_numbers(frame$names, found), after = moments_at(
       x, found$be, frame
     ),

@@ -44,7 +44,7 @@ new_engine <- function(label, connection, figure, ...) {
 ask_connection <- function(connection, sql, label) {
   data <- tryCatch(
     withCallingHandlers(
-      DBI::dbGetQuery(connection, sql),
+      reading_only(connection, DBI::dbGetQuery(connection, sql)),
       warning = function(cnd) {
         if (grepl("mixed type", conditionMessage(cnd))) {
           stop(cnd)

@@ -93,7 +93,7 @@ prefer_hashing <- function(connection) {
 
 # list(host, port, user, base), NULL where the address leaves one out.
 address_parts <- function(address, call) {
-  if (has_password(address)) {
+  if (has_secret(address)) {
     abort_backfill(
       "argument", "The address in `database` has a password in it.",
       i = "It would be seen in lists of processes, in logs and in files.",
@@ -119,12 +119,8 @@ address_parts <- function(address, call) {
   )
 }
 
-has_password <- function(address) {
-  grepl("^[a-z]+://[^@]*:[^@]*@|[?&][^=]*passw", address, ignore.case = TRUE)
-}
-
 # Of an address no more than what cannot hold a secret.
-address_shown <- function(address) sub("://.*", "://...", address)
+address_shown <- function(address) sub("(://|=|@).*", "\\1...", address)
 
 # An engine whose connection ends once nothing refers to it.
 ending_itself <- function(engine) {

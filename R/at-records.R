@@ -95,7 +95,7 @@ records_at <- function(
   } else {
     engine_of(database)
   }
-  from <- source_of_table(engine, table)
+  from <- source_of_table(engine, table, current_env())
   there <- columns_there(engine, from, table, current_env())
   check_roles_there(there, when, measures, series, current_env())
   moments <- engine$when(engine$name(when), from, date_unit, current_env())
@@ -120,9 +120,9 @@ new_records_at <- function(engine, from, table, there, moments, roles) {
 }
 
 # A SELECT in brackets, or a name, of which a dot parts the schema.
-source_of_table <- function(engine, table) {
+source_of_table <- function(engine, table, call) {
   if (is_select(table)) {
-    return(sprintf("(%s\n)", sub(";\\s*$", "", table)))
+    return(sprintf("(%s\n)", reading_select(table, call)))
   }
   paste(engine$name(strsplit(table, ".", fixed = TRUE)[[1]]), collapse = ".")
 }

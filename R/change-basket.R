@@ -50,7 +50,7 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   role <- facts(x)
   index <- measure("level")
   index[c("from", "use")] <- list("basket", "last")
-  data <- tibble::tibble(
+  data <- new_rows(
     measure = "basket",
     period = period_start(seq(ends[[1]], ends[[2]]), along$calendar),
     value = value,

@@ -63,7 +63,9 @@ rank_changes <- function(
   measure <- match(x$measure[along$order], unique(x$measure))
   inside <- stretch_of_each(along, within)
   group <- vctrs::vec_rank(
-    tibble::tibble(inside$number, if (per_series) along$series else measure),
+    new_rows(
+      within = inside$number, of = if (per_series) along$series else measure
+    ),
     ties = "dense"
   )
   ranked <- ranked_moves(moves, order, as, group, measure)
@@ -74,7 +76,7 @@ rank_changes <- function(
   ranked <- ranked[place <= n]
   in_percent <- as == "percent" || of == "value"
   first <- moves$first[ranked]
-  out <- tibble::tibble(
+  out <- new_rows(
     within = inside$label[ranked], rank = place[place <= n],
     keys_at(x, along, ranked), from = period_start(
       along$number[first], along$calendar
@@ -181,7 +183,7 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
   moved_by <- along$value[rows] - before
   # Of the total of all series, listed or not.
   share <- shares_of_measure(value, measure, facts(x)$measures)
-  out <- tibble::tibble(
+  out <- new_rows(
     rank = place[place <= n], vctrs::vec_slice(sorted, rows),
     period = period_start(along$number[rows], along$calendar),
     value = along$value[rows],

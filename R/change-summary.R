@@ -46,7 +46,7 @@ summary.backfill_periods <- function(object, ...) {
   reasons <- lapply(names(added), function(column) {
     withheld <- added[[column]]$withheld
     withheld <- withheld[!is.na(withheld) & withheld > 0]
-    tibble::tibble(
+    new_rows(
       column = rep(column, length(withheld)),
       reason = names(withheld) %||% character(), rows = as.integer(withheld)
     )
@@ -54,7 +54,7 @@ summary.backfill_periods <- function(object, ...) {
   out <- vctrs::vec_rbind(!!!parts)
   new_result(out, "summary", list(
     sources = facts(object)$sources,
-    reasons = vctrs::vec_rbind(!!!reasons, .ptype = tibble::tibble(
+    reasons = vctrs::vec_rbind(!!!reasons, .ptype = new_rows(
       column = character(), reason = character(), rows = integer()
     ))
   ))
@@ -68,7 +68,7 @@ summarise_column <- function(along, column, x) {
     as.vector(tapply(along$value[known], series[known], statistic))
   }
   given <- as.vector(table(series[known]))
-  tibble::tibble(
+  new_rows(
     column = column, keys_at(x, along, first),
     given = given, lacking = as.vector(table(series)) - given, lowest = of(min),
     mean = of(mean), highest = of(max)
@@ -99,7 +99,7 @@ returns_per_year <- function(along, level, type) {
     )
   })
   figures <- do.call(rbind, each)
-  tibble::tibble(
+  new_rows(
     per_year = figures[, 1], mean_per_year = figures[, 2],
     volatility_per_year = figures[, 3]
   )

@@ -92,9 +92,6 @@ group_differences <- function(
   check_share(confidence, "confidence", below = TRUE)
   check_whole(draws, "draws", 99, 1e6, "how many random orders to draw")
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
-  check_series_apart(x, c(
-    "median", "difference", "groups", "explained", "block", "blocks"
-  ))
   rows <- in_time_order(rows_by_group(x, by, of))
   levels <- levels(rows$keys[[rows$by]])
   check_several_groups(rows, by)
@@ -109,7 +106,7 @@ group_differences <- function(
   first <- match(unique(rows$line), rows$line)
   keys <- vctrs::vec_slice(rows$keys[c(facts(x)$series, "measure")], first)
   group <- (found - 1L) %% length(levels) + 1L
-  out <- tibble::tibble(
+  out <- new_rows(
     vctrs::vec_slice(keys, line),
     !!!stats::setNames(list(factor(levels, levels)[group]), rows$by),
     n = as.integer(made$count[found]), mean = made$mean[found],
@@ -117,7 +114,7 @@ group_differences <- function(
     lower = made$lower[found], upper = made$upper[found],
     p = adjusted_chance(made$p[found], line)
   )
-  whole <- tibble::tibble(
+  whole <- new_rows(
     keys, n = as.integer(made$n), groups = as.integer(made$groups),
     explained = made$explained, p = made$p_of_all,
     block = as.integer(made$block), blocks = as.integer(made$blocks)
@@ -130,7 +127,7 @@ group_differences <- function(
   new_result(out, "group_differences", list(
     of = of, by = rows$by, stat = stat, confidence = confidence, draws = draws,
     ungrouped = rows$left, whole = whole,
-    points = tibble::tibble(
+    points = new_rows(
       rows$keys, period = rows$period, value = rows$value
     )[!is.na(rows$value), ],
     unit = facts(x)$added[[of]]$unit,

@@ -59,7 +59,7 @@ check_identity <- function(x, identity, tolerance = 0) {
   right <- side(sides$right)
   difference <- left - right
   allowed <- tolerance + 1e-9 * pmax(abs(left), abs(right))
-  out <- tibble::tibble(
+  out <- new_rows(
     rows$keys, left = left, right = right, difference = difference,
     percent = ifelse(right > 0, 100 * difference / right, NA_real_),
     held = abs(difference) <= allowed, reason = rows$lacking

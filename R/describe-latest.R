@@ -37,9 +37,6 @@
 latest <- function(x, on = NULL, n = NULL, of = "value") {
   x <- check_periods(x)
   if (!is.null(n)) check_whole(n, "n", 1, 1e6, "how many series to give")
-  check_series_apart(
-    x, c("age", "year_before", "year_change", "year_percent")
-  )
   along <- along_series(x, of)
   over <- last_over(on, along)
   known <- which(!is.na(along$value) & along$number <= over)
@@ -58,7 +55,7 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
   standing <- column_along(x$standing, along)
   in_percent <- ranked_as(NULL, x, of) == "percent"
   year <- year_before_rows(along)
-  out <- tibble::tibble(
+  out <- new_rows(
     keys_at(x, along, rows),
     period = period_start(along$number[rows], along$calendar),
     value = along$value[rows], standing = as.character(standing)[rows],
@@ -138,7 +135,7 @@ path_to <- function(x, along, rows) {
   back <- max(min(back, 60), 24)
   last <- along$number[rows][match(along$series, along$series[rows])]
   near <- which(along$number <= last & along$number > last - back)
-  tibble::tibble(
+  new_rows(
     keys_at(x, along, near),
     period = period_start(along$number[near], along$calendar),
     value = along$value[near]

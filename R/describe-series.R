@@ -77,11 +77,7 @@
 series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   x <- check_periods(x)
   check_probs(probs)
-  check_series_apart(x, c(
-    "partial", "missing", "variance", "lower_quartile", "median",
-    "upper_quartile", "iqr", "skewness", "kurtosis", "outliers", "normality_p",
-    "apart", "side", "fence", quantile_names(probs)
-  ))
+  check_series_apart(x, quantile_names(probs))
   rows <- rows_by_group(x, by, of)
   made <- describe_cpp(
     rows$cell, rows$number, rows$value, c(0.25, 0.75, 0.5, probs)
@@ -98,7 +94,7 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
     match(unique(rows$cell), rev(ifelse(known, rows$cell, NA)))
   further <- lapply(seq_along(probs) + 3, of_quantile)
   names(further) <- quantile_names(probs)
-  out <- tibble::tibble(
+  out <- new_rows(
     vctrs::vec_slice(rows$keys, starts),
     n = as.integer(made$count), partial = partial,
     missing = counted(!known) - partial, first = at(first), last = at(last),
@@ -114,7 +110,7 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
     autocorrelation = made$autocorrelation
   )
   out$normality_p <- normality(made)
-  points <- tibble::tibble(
+  points <- new_rows(
     rows$keys, period = rows$period, value = rows$value, apart = FALSE
   )
   points$apart[made$apart] <- TRUE
@@ -178,7 +174,7 @@ shape_of <- function(made) {
   varies <- made$squares > 0
   g1 <- (made$cubes / n) / (made$squares / n)^1.5
   g2 <- (made$fourths / n) / (made$squares / n)^2 - 3
-  tibble::tibble(
+  new_rows(
     skewness = ifelse(n > 2 & varies, sqrt(n * (n - 1)) / (n - 2) * g1, NA),
     kurtosis = ifelse(
       n > 3 & varies, (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * g2 + 6), NA
@@ -231,7 +227,7 @@ summary.backfill_series_summary <- function(object, ...) {
     above, object$upper_quartile[of] + 1.5 * object$iqr[of],
     object$lower_quartile[of] - 1.5 * object$iqr[of]
   )
-  out <- tibble::tibble(
+  out <- new_rows(
     points[c(keys, "period", "value")],
     side = ifelse(above, "above", "below"), fence = fence
   )

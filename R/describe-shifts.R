@@ -93,7 +93,6 @@ level_shifts <- function(
   check_flag(line, "line")
   check_share(confidence, "confidence", below = TRUE)
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
-  check_series_apart(x, c("after", "taken", "shifts", "explained", "fitted"))
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {
@@ -148,7 +147,7 @@ shifts_of <- function(x, along, known, made, about) {
   wide <- ceiling(made$reach * date_quantile(about$confidence))
   ends <- neighbours_of(along, known, made)
   taken <- pmax(1L, as.integer(made$taken))
-  out <- tibble::tibble(
+  out <- new_rows(
     keys_at(x, along, row), period = at(along$number[row]),
     from = at(pmax(along$number[row] - wide, ends$from)),
     to = at(pmin(along$number[row] + wide, ends$to)),
@@ -159,7 +158,7 @@ shifts_of <- function(x, along, known, made, about) {
     ),
     taken = taken, p = made$p
   )
-  whole <- tibble::tibble(
+  whole <- new_rows(
     keys_at(x, along, first), n = as.integer(made$n),
     shifts = tabulate(of, length(made$n)), explained = made$explained,
     autocorrelation = made$memory, p = made$p_of_series,
@@ -170,7 +169,7 @@ shifts_of <- function(x, along, known, made, about) {
   whole$explained[whole$shifts == 0] <- NA
   about$whole <- whole
   about$seasonal <- made$seasonal
-  about$points <- tibble::tibble(
+  about$points <- new_rows(
     keys_at(x, along, known), period = at(along$number[known]),
     value = along$value[known], fitted = made$fitted
   )

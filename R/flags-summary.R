@@ -60,7 +60,7 @@ episodes <- function(x, shift = 8) {
   last <- rows[!duplicated(run[rows], fromLast = TRUE)]
   furthest <- rows[order(run[rows], -abs(x$deviation[rows]))]
   furthest <- furthest[!duplicated(run[furthest])]
-  tibble::tibble(
+  new_rows(
     plain_tibble(x)[c(about$series, "measure")][
       first,
     ], start = x$period[first],
@@ -157,7 +157,7 @@ hanging_together <- function(x) {
   z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
   keys <- plain_tibble(x)[c(about$series, "measure")]
-  tibble::tibble(
+  new_rows(
     keys[match(found, line), ], coefficient = made$coefficient[1, found]
   )
 }

@@ -56,14 +56,14 @@ turning_points <- function(x, span, of = "value") {
   line <- first_rows(along)$line[rows]
   # What is drawn with it: a running anomaly below what it runs over.
   note <- facts(x)$added[[of]]
-  points <- tibble::tibble(
+  points <- new_rows(
     plain_tibble(x)[along$order, c(facts(x)$series, "measure", "period")],
     figure = along$value
   )
   if (identical(note$verb, "running anomaly") && note$of %in% names(x)) {
     points$below <- as.double(x[[note$of]])[along$order]
   }
-  new_result(tibble::tibble(
+  new_result(new_rows(
     keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"),
     spell = spell_numbers(line, found$high)
   ), "turns", list(
@@ -85,7 +85,7 @@ turns_of_profile <- function(x, span, call = caller_env()) {
     as.integer(line), as.numeric(place), x$value[known], as.integer(span), TRUE
   )
   rows <- known[found$row]
-  new_result(tibble::tibble(
+  new_result(new_rows(
     keys[rows, ], position = x$position[rows], value = x$value[rows],
     turn = ifelse(found$high, "high", "low"),
     spell = spell_numbers(line[found$row], found$high)
@@ -139,7 +139,7 @@ summary.backfill_turns <- function(object, ...) {
       season$around
   }
   new_result(
-    tibble::tibble(
+    new_rows(
       keys[low, ], start = data[[at]][low], end = data[[at]][high],
       periods = as.integer(length), rise = data$value[high] - data$value[low]
     ),

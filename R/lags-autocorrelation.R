@@ -118,14 +118,15 @@ autocorrelation <- function(
   keys <- keys_at(x, along, rows$first)
   within <- stats::qnorm((1 + confidence) / 2) * lag_errors(made) *
     large_lag(made, limits)
-  out <- tibble::tibble(
-    vctrs::vec_rep_each(keys, most), lag = rep(seq_len(most), nrow(keys)),
-    cycles = if (is.null(cycle)) NA_real_ else .data$lag / cycle$length,
-    coefficient = as.vector(made$coefficient), pairs = as.integer(made$pairs),
-    products = as.vector(made$products),
-    lower = -as.vector(within), upper = as.vector(within), outside = abs(
-      .data$coefficient
-    ) > .data$upper
+  lag <- rep(seq_len(most), nrow(keys))
+  coefficient <- as.vector(made$coefficient)
+  upper <- as.vector(within)
+  out <- new_rows(
+    vctrs::vec_rep_each(keys, most), lag = lag,
+    cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
+    coefficient = coefficient, pairs = as.integer(made$pairs),
+    products = as.vector(made$products), lower = -upper, upper = upper,
+    outside = abs(coefficient) > upper
   )
   if (partial_coefficients) {
     out$partial_coefficient <- as.vector(made$partial)
@@ -135,7 +136,7 @@ autocorrelation <- function(
     measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle, confidence = confidence, limits = limits, of = of,
     most = most,
-    count = tibble::tibble(
+    count = new_rows(
       keys, periods = as.integer(made$count), reach = as.integer(made$reach),
       constant = made$squares == 0, at_cycle(along, made, cycle$length)
     )
@@ -223,7 +224,7 @@ at_cycle <- function(along, made, cycle) {
   long <- !is.null(cycle) & made$reach >= 3 * (cycle %||% 0)
   if (!any(long)) {
     return(
-      tibble::tibble(
+      new_rows(
         own = none, own_band = none, own_beside = none, own_pairs = none,
         around = none, around_band = none, around_beside = none
       )
@@ -234,7 +235,7 @@ at_cycle <- function(along, made, cycle) {
   )$value
   plain <- peak_at(along, along$value, cycle, long)
   level_out <- peak_at(along, along$value - level, cycle, long)
-  tibble::tibble(
+  new_rows(
     own = plain$coefficient, own_band = plain$band, own_beside = plain$beside,
     own_pairs = plain$pairs, around = level_out$coefficient,
     around_band = level_out$band, around_beside = level_out$beside

@@ -115,12 +115,13 @@ lags_of_two <- function(two, own, most, confidence, cycle) {
     few, NA, stats::qnorm((1 + confidence) / 2) * sqrt(wider / pairs)
   )
   lag <- seq(-most, most)
-  tibble::tibble(
+  coefficient <- ifelse(few, NA, both("coefficient"))
+  new_rows(
     lag = lag,
     cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
-    coefficient = ifelse(few, NA, both("coefficient")),
+    coefficient = coefficient,
     pairs = as.integer(pairs), lower = -reach, upper = reach,
-    outside = abs(.data$coefficient) > reach
+    outside = abs(coefficient) > reach
   )
 }
 

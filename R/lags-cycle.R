@@ -43,7 +43,7 @@ suggest_cycle <- function(x, of = "value") {
     return(NULL)
   }
   keys <- keys_at(x, along, rows$first)
-  new_result(tibble::tibble(
+  new_result(new_rows(
     vctrs::vec_slice(keys, found[1, sure]), cycle = as.integer(found[2, sure]),
     coefficient = found[3, sure],
     explained = found[4, sure], frequency = found[5, sure], p = p[sure]

@@ -20,7 +20,7 @@ summary.backfill_autocorrelation <- function(object, ...) {
   box <- ljung_box(rows, line, deviate, lags, n, season$cycle$length)
   p <- structure_p(rows, line, deviate, count, season$cycle$length)
   peak <- seasonal_lines(rows, line, count, season$cycle$length)
-  new_result(tibble::tibble(
+  new_result(new_rows(
     lines, periods = n, lags = as.integer(lags), outside = as.integer(outside),
     expected = (1 - season$confidence) * lags,
     outside_p = stats::pbinom(

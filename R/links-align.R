@@ -88,7 +88,7 @@ align_as_of <- function(
     figures, days_of_base(on, known_figures, lines), length(lines), max_age
   )
   new_result(
-    tibble::tibble(series = lines[out$line], out[-1]), "aligned",
+    new_rows(series = lines[out$line], out[-1]), "aligned",
     list(
       delay = delay, assumed = lines[!dated$told & wait == 0],
       max_age = max_age, growth = growth, lines = lines,
@@ -229,7 +229,7 @@ as_known <- function(figures, days, count, max_age) {
   missing <- ifelse(
     old, "too old", ifelse(is.na(row), "not known yet", "")
   )
-  tibble::tibble(
+  new_rows(
     line = rep(seq_len(count), each = length(days)), on = .Date(on),
     value = sorted$value[row], reference = .Date(sorted$start[row]),
     known = .Date(sorted$known[row]), age = as.integer(on - sorted$end[row]),

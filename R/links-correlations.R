@@ -223,7 +223,7 @@ correlations_table <- function(
 ) {
   each <- lengths(lapply(found, `[[`, "n"))
   all <- function(name) unlist(lapply(found, `[[`, name))
-  out <- tibble::tibble(
+  out <- new_rows(
     first = lines[all("first")], second = lines[all("second")],
     coefficient = all("coefficient"), n = as.integer(all("n")),
     n_effective = all("n_effective")
@@ -239,7 +239,7 @@ correlations_table <- function(
     of <- rep(groups, each = length(slices$rows))
     out <- tibble::add_column(out, group = rep(of, each), .before = 1)
   }
-  tibble::tibble(out, chance_of(out$coefficient, out$n_effective, method,
+  new_rows(out, chance_of(out$coefficient, out$n_effective, method,
                                 confidence))
 }
 
@@ -254,7 +254,7 @@ chance_of <- function(r, n, method, confidence) {
   # At 1 the interval is a point.
   z <- atanh(pmax(pmin(r, 1), -1))
   reach <- stats::qnorm((1 + confidence) / 2) * se
-  tibble::tibble(
+  new_rows(
     lower = ifelse(sure, tanh(z - reach), NA),
     upper = ifelse(sure, tanh(z + reach), NA),
     p = ifelse(sure, 2 * stats::pnorm(-abs(z) / se), NA)

@@ -96,7 +96,7 @@ explain_target <- function(
   given <- rows_of_tree(figures, target, ahead, horizons)
   stretch <- stretches_of_tree(given$at, held, ahead, least)
   tree <- fit_tree(given$data[stretch == "fit", ], depth, least)
-  out <- tibble::tibble(
+  out <- new_rows(
     stretch = stretch, from = figures$start[given$at],
     to = figures$start[given$at + ahead], actual = given$data$target,
     predicted = unname(stats::predict(tree, given$data)),
@@ -189,7 +189,7 @@ judged_tree <- function(later, ahead) {
   )
   squares <- errors^2
   rival <- if (mean(squares[, 2]) <= mean(squares[, 3])) 2 else 3
-  tibble::tibble(
+  new_rows(
     model = c("tree", "no change", "average change"),
     mean_error = colMeans(abs(errors)),
     root_mean_square = sqrt(colMeans(squares)),

@@ -78,7 +78,7 @@ rank_links <- function(
   }
   asked <- expand.grid(ahead = ahead, horizon = horizons)
   found <- links_at(figures$values, match(target, lines), asked, pairs)
-  out <- tibble::tibble(
+  out <- new_rows(
     candidate = lines[found$candidate], found[-1],
     chance_of(found$coefficient, found$n_effective, "pearson", 0.95)
   )

@@ -20,7 +20,7 @@ importance_of <- function(tree, features) {
   whose <- features$candidate[match(frame$var[split], features$column)]
   lines <- unique(features$candidate)
   share <- vapply(lines, function(line) sum(gain[whose == line]), 0)
-  out <- tibble::tibble(
+  out <- new_rows(
     candidate = lines,
     share = unname(if (sum(share) > 0) share / sum(share) else share)
   )
@@ -43,7 +43,7 @@ splits_of <- function(tree, features) {
   split <- splits[at[parent], c("ncat", "index"), drop = FALSE]
   # Where ncat is -1 the left child has what is below the cut.
   below <- (split[, "ncat"] < 0) == (node %% 2 == 0)
-  tibble::tibble(
+  new_rows(
     node = node, candidate = features$candidate[feature],
     horizon = features$horizon[feature],
     side = ifelse(unname(below), "below", "from"),
@@ -69,7 +69,7 @@ named_rows <- function(given, stretch, from, calendar) {
     paste0(features$candidate, over_in_words(features$horizon, calendar))
   }
   changes <- stats::setNames(as.list(given$data[-1]), names)
-  tibble::tibble(
+  new_rows(
     stretch = stretch, from = from, target = given$data$target, !!!changes,
     .name_repair = "minimal"
   )

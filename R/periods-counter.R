@@ -71,7 +71,7 @@ rises_of <- function(part, frame, how) {
   }
   found <- rises_found(part, frame, how, order)
   pairs <- function(rows) {
-    tibble::tibble(
+    new_rows(
       series = part$series[rows$after], after = part$when[rows$before],
       before = part$when[rows$after], from = part$value[rows$before],
       to = part$value[rows$after]
@@ -80,14 +80,14 @@ rises_of <- function(part, frame, how) {
   spans <- found$spans
   list(
     part = list(when = part$when, series = part$series, value = found$rise),
-    falls = tibble::tibble(
+    falls = new_rows(
       pairs(found$falls), taken = falls_taken[found$taken + 1]
     ),
-    spans = tibble::tibble(
+    spans = new_rows(
       series = part$series[spans$after], before = part$when[spans$before],
       after = part$when[spans$after]
     ),
-    shares = tibble::tibble(
+    shares = new_rows(
       series = part$series[found$shares$row], instant = found$shares$instant,
       amount = found$shares$amount
     )
@@ -213,7 +213,7 @@ add_cells <- function(cells, more) {
 counter_falls <- function(falls, name, names) {
   what <- ifelse(falls$to < falls$from / 2, "reset", "correction")
   what[falls$taken == "rollover"] <- "rollover"
-  tibble::tibble(
+  new_rows(
     vctrs::vec_slice(names, falls$series), measure = rep(name, nrow(falls)),
     falls[c("after", "before", "from", "to")], what = as.character(what),
     taken = as.character(falls$taken)

@@ -39,7 +39,7 @@ counted_days_off <- function(measures, count, noun) {
   if (sum(count) == 0) {
     return(NULL)
   }
-  tibble::tibble(
+  new_rows(
     measure = names(measures), count = as.integer(count), noun = noun,
     join = unname(vapply(measures, joins_next_day, NA))
   )[count > 0, ]

@@ -30,7 +30,7 @@ gaps <- function(x) {
   lowest <- known[match(grid$series, grid$series[known])]
   highest <- rev(known)[match(grid$series, rev(grid$series[known]))]
   row <- along$order[match(grid$series[start], along$series)]
-  out <- tibble::tibble(
+  out <- new_rows(
     vctrs::vec_slice(keys_of(x), row),
     from = period_start(grid$number[start], along$calendar),
     to = period_start(grid$number[start] + length - 1, along$calendar),

@@ -38,13 +38,13 @@ widen <- function(x, side = "periods", of = "value", partial = FALSE) {
   row <- along$order[!duplicated(along$series)]
   if (side == "series") {
     colnames(values) <- line_names(x)[row]
-    beside <- tibble::tibble(period = start)
+    beside <- new_rows(period = start)
   } else {
     values <- t(values)
     colnames(values) <- period_label(start, along$calendar)
     beside <- vctrs::vec_slice(keys_of(x), row)
   }
-  out <- tibble::tibble(
+  out <- new_rows(
     beside, tibble::as_tibble(values, .name_repair = "minimal"),
     .name_repair = "minimal"
   )

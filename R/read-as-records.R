@@ -98,7 +98,7 @@ new_raw <- function(
       )
     },
     rejected = rejected, blank = blank, notes = notes, as_text = as_text,
-    sources = tibble::tibble(
+    sources = new_rows(
       source = source, rows = as.integer(rows + nrow(rejected))
     )
   )

@@ -16,10 +16,6 @@ connect_sqlite <- function(path) {
   )
 }
 
-is_select <- function(table) {
-  grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)
-}
-
 read_database <- function(connection, form, call, shown = NULL) {
   need_package("DBI", "to read databases", call)
   tables <- tryCatch(DBI::dbListTables(connection), error = identity)
@@ -42,7 +38,11 @@ read_database <- function(connection, form, call, shown = NULL) {
       ">" = "Name one, or give a SELECT: `table`.", call = call
     )
   }
-  data <- tryCatch(fetch_rows(connection, table, query), error = identity)
+  if (query) table <- reading_select(table, call)
+  data <- tryCatch(
+    reading_only(connection, fetch_rows(connection, table, query)),
+    error = identity
+  )
   if (inherits(data, "error")) {
     abort_backfill(
       "file", "The database does not answer as it should.",
@@ -82,7 +82,7 @@ fetch_rows <- function(connection, table, query) {
   }
   name <- as.character(DBI::dbQuoteIdentifier(connection, names(data)))
   from <- if (query) {
-    sprintf("(%s)", sub(";\\s*$", "", table))
+    sprintf("(%s\n)", table)
   } else {
     DBI::dbQuoteIdentifier(connection, table)
   }

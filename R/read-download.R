@@ -9,11 +9,11 @@ download <- function(address, scratch, call) {
   need_package("curl", "to read from an address", call)
   path <- path_for(address, scratch)
   got <- with_bar("Fetching", function(report) fetch(address, path, report))
-  address <- without_password(address)
+  address <- without_secrets(address)
   if (!is.null(got$fault)) {
     abort_backfill(
       "file", sprintf("%s cannot be fetched.", address),
-      i = without_password(got$fault), call = call
+      i = got$fault, call = call
     )
   }
   if (got$status != 200) {
@@ -81,13 +81,6 @@ fetch <- function(address, path, report) {
     error = function(cnd) got$fault <- conditionMessage(cnd)
   )
   list(fault = got$fault, status = got$status, size = got$size)
-}
-
-# An address, or a text with addresses, without what stands before an @.
-without_password <- function(address) {
-  gsub(
-    "([a-z]+://)[^/?#@ ]*@", "\\1", address
-  )
 }
 
 # Infinite where the server does not say.

@@ -24,7 +24,7 @@ guess_across <- function(raw, part = NULL) {
   order <- order(series)
   guess <- guess_kind("value", number[order], series[order])
   list(
-    columns = tibble::tibble(
+    columns = new_rows(
       column = c(
         own, beside, sprintf("%s to %s", header[span[[1]]], header[span[[2]]])
       ),
@@ -126,7 +126,7 @@ guessed_columns <- function(when, parts, kinds, rest, other_dates, numbers) {
   counts <- c(
     length(when$columns), length(parts$series), length(kinds), length(beside)
   )
-  tibble::tibble(
+  new_rows(
     column = c(when$columns, parts$series, names(kinds), beside),
     role = rep(c("date", "series", "measure", "kept beside"), counts),
     kind = c(

@@ -57,7 +57,7 @@ find_files <- function(file, scratch, call) {
   unlist(lapply(file, function(one) {
     if (grepl("^https?://", one)) {
       return(list(list(
-        path = download(one, scratch, call), shown = without_password(one)
+        path = download(one, scratch, call), shown = without_secrets(one)
       )))
     }
     lapply(files_named(one, call), function(path) {

@@ -50,7 +50,7 @@ guess_two_rows <- function(raw, call = caller_env()) {
   kind <- vapply(kinds, `[[`, "", "kind")
   reason <- vapply(kinds, `[[`, "", "reason")
   list(
-    columns = tibble::tibble(
+    columns = new_rows(
       column = c(when, names(kinds), in_words(unique(lower[cells]), 6)),
       role = c("date", rep("measure", length(kinds)), "series across"),
       kind = c("", unname(kind), ""),

@@ -94,7 +94,7 @@ new_account <- function(
       sources = sources, rows_read = rows_read,
       rows_used = rows_read - nrow(rejected), rows_merged = merged,
       set_aside = rejected,
-      missing = tibble::tibble(
+      missing = new_rows(
         measure = rep(names(missing), lengths(missing)),
         reason = as.character(reasons), count = as.integer(counts)
       ),
@@ -109,7 +109,7 @@ new_rejected <- function(
   source = character(), line = integer(), column = character(),
   text = character(), reason = character()
 ) {
-  tibble::tibble(
+  new_rows(
     source = source, line = line, column = column, text = text, reason = reason
   )
 }
@@ -166,12 +166,12 @@ join_accounts <- function(accounts) {
   )
   missing <- vctrs::vec_rbind(!!!all("missing"))
   counted <- vctrs::vec_group_loc(missing[c("measure", "reason")])
-  missing <- tibble::tibble(
+  missing <- new_rows(
     counted$key,
     count = vapply(counted$loc, function(at) sum(missing$count[at]), 0L)
   )
   out <- accounts[[1]]
-  out$sources <- tibble::tibble(source = names(rows), rows = as.integer(rows))
+  out$sources <- new_rows(source = names(rows), rows = as.integer(rows))
   out$set_aside <- vctrs::vec_rbind(!!!all("set_aside"))
   out$missing <- missing
   for (name in c("rows_read", "rows_used", "rows_merged", "blank_lines")) {

@@ -16,7 +16,7 @@ longest_gaps <- function(when, index, sorted, cadences, table, most = 3) {
   order <- order(-found$missing, as.numeric(when[found$after]))
   longest <- order[span[order] %in% first_few(unique(span[order]), most)]
   names <- vctrs::vec_slice(index$names, index$index[found$after[longest]])
-  tibble::tibble(
+  new_rows(
     names, after = when[found$after[longest]],
     before = when[found$before[longest]], missing = found$missing[longest]
   )
@@ -64,7 +64,7 @@ suspicious_values <- function(data, measures, index, sorted) {
       }
     )
   })
-  tibble::tibble(
+  new_rows(
     measure = rep(names(measures), lengths(found)),
     what = as.character(unlist(found))
   )

@@ -76,8 +76,7 @@ by_weight <- function(sections) {
 
 html_of_report <- function(report) {
   c(
-    if (!is.null(report$note)) paragraphs(report$note, "note"),
-    html_of_read(report$read),
+    html_of_note(report$note), html_of_read(report$read),
     if (!is.null(report$tiles)) c(
       "<section id=\"latest-figures\"><h2>Latest figures</h2>",
       html_of_tiles(report$tiles), "</section>"
@@ -121,7 +120,7 @@ html_in_short <- function(found) {
 html_of_method <- function(report) {
   c(
     "<section id=\"method-and-sources\"><h2>Method and sources</h2>",
-    paragraphs(method_in_words()),
+    sprintf("<p>%s</p>", escaped(method_in_words())),
     if (!is.null(report$files)) html_of_table(list(
       cells = text_cells(report$files), rows = 0, title = "Files"
     ), "Files that were read"),
@@ -154,19 +153,15 @@ method_in_words <- function() {
   )
 }
 
-# The same as Markdown.
-markdown_of_report <- function(report) {
+# The same as Markdown, with the pictures that `place` puts somewhere.
+markdown_of_report <- function(report, place) {
   c(
-    if (!is.null(report$note)) c(in_markdown(report$note), ""),
+    paste("#", in_markdown(report$title)), "",
+    markdown_of_note(report$note),
     "## What was read", "",
     paste("*", in_markdown(unlist(lapply(report$read, `[[`, "said")))), "",
-    unlist(lapply(report$found, markdown_of_section)),
+    unlist(lapply(report$found, markdown_of_section, place)),
     "## Method and sources", "", rbind(method_in_words(), ""),
-    if (!is.null(report$method)) c("```r", report$method, "```")
+    if (!is.null(report$method)) fenced(report$method, "r")
   )
-}
-
-#' @exportS3Method knitr::knit_print
-knit_print.backfill_report <- function(x, ...) {
-  knitted(html_of_report(x), markdown_of_report(x))
 }

@@ -1,22 +1,42 @@
-# Sections as HTML. All text is escaped, as it may come from data.
+# Sections as HTML. All text is escaped, as it may come from data; backticks,
+# too, which would end the fence of a document of one's own.
 
 escaped <- function(text, attribute = FALSE) {
-  htmltools::htmlEscape(visible(enc2utf8(as.character(text))), attribute)
+  text <- visible(enc2utf8(as.character(text)))
+  gsub("`", "&#96;", htmltools::htmlEscape(text, attribute), fixed = TRUE)
 }
 
-paragraphs <- function(text, class = NULL) {
-  text <- unlist(strsplit(as.character(text), "\n[[:space:]]*\n"))
-  sprintf(
-    "<p%s>%s</p>", if (is.null(class)) "" else sprintf(" class=\"%s\"", class),
-    escaped(trimws(text))
-  )
+# The note of an author.
+html_of_note <- function(note) {
+  unlist(lapply(note_blocks(note), function(block) {
+    text <- block$text
+    switch(
+      block$kind,
+      paragraph = sprintf("<p class=\"note\">%s</p>", html_of_spans(text)),
+      code = sprintf(
+        "<pre tabindex=\"0\"><code>%s</code></pre>",
+        escaped(paste(text, collapse = "\n"))
+      ),
+      sprintf(
+        "<%1$s class=\"note\">%2$s</%1$s>",
+        if (block$kind == "numbered") "ol" else "ul",
+        paste0("<li>", html_of_spans(text), "</li>", collapse = "")
+      )
+    )
+  }))
+}
+
+html_of_spans <- function(text) {
+  in_spans(text, escaped, function(code) {
+    sprintf("<code>%s</code>", escaped(code))
+  })
 }
 
 html_of_section <- function(section) {
   c(
     sprintf("<section id=\"%s\">", escaped(section$id, TRUE)),
     sprintf("<h2>%s</h2>", escaped(section$title)),
-    if (!is.null(section$note)) paragraphs(section$note, "note"),
+    html_of_note(section$note),
     if (length(section$said) > 0) c(
       "<ul class=\"said\">", sprintf("<li>%s</li>", escaped(section$said)),
       "</ul>"
@@ -53,8 +73,7 @@ html_of_figure <- function(plot, section) {
 picture_as_text <- function(plot) {
   file <- tempfile(fileext = ".png")
   on.exit(unlink(file))
-  attr(plot, "sources") <- NULL
-  write_figure(plot, file, 1120, 700)
+  picture_of(plot, file, 1120, 700)
   sprintf(
     "data:image/png;base64,%s",
     jsonlite::base64_enc(readBin(file, "raw", file.size(file)))
@@ -62,15 +81,17 @@ picture_as_text <- function(plot) {
 }
 
 # The widget's traces and layout as JSON. What a page would take for the end of
-# the script is written in another way.
+# the script, and a document for that of a fence, is written in another way.
 live_figure <- function(plot) {
-  built <- plotly::plotly_build(as_interactive(plot))$x
+  # It warns of attributes that it leaves out.
+  built <- suppressWarnings(plotly::plotly_build(as_interactive(plot))$x)
   text <- jsonlite::toJSON(
     list(data = lapply(built$data, plain_trace), layout = built$layout),
     auto_unbox = TRUE, null = "null", na = "null", digits = 10,
     force = TRUE, Date = "ISO8601", POSIXt = "ISO8601"
   )
-  gsub("<", "\\u003c", text, fixed = TRUE)
+  text <- gsub("<", "\\u003c", text, fixed = TRUE)
+  gsub("`", "\\u0060", text, fixed = TRUE)
 }
 
 # Without what only R's side of the widget needs.

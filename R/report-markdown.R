@@ -1,32 +1,58 @@
 # Sections as Markdown, for pages without a script. Its marks in text from data
-# are escaped.
+# are escaped, and addresses, which some readers make links of by themselves.
 
 in_markdown <- function(text) {
-  text <- gsub("([][\\\\`*_{}<>#|~$^])", "\\\\\\1", visible(text))
+  text <- gsub("([][\\\\`*_{}<>#|~$^&@])", "\\\\\\1", visible(text))
+  text <- gsub("://", "\\://", text, fixed = TRUE)
+  text <- gsub("(www)[.]", "\\1\\\\.", text, ignore.case = TRUE)
+  # At the start of a line these would begin a list or underline a title.
+  text <- sub(
+    "^(\\s*)([-+](?=[-+\\s]|$)|[=:])", "\\1\\\\\\2", text, perl = TRUE
+  )
+  text <- sub("^(\\s*[0-9]+)([.)])", "\\1\\\\\\2", text)
   gsub("\n", " ", text, fixed = TRUE)
 }
 
-markdown_of_section <- function(section) {
+# Lines of code in a fence longer than any within them.
+fenced <- function(lines, language = "") {
+  ticks <- nchar(unlist(regmatches(lines, gregexpr("`+", lines))))
+  fence <- strrep("`", max(3, ticks + 1))
+  c(paste0(fence, language), lines, fence, "")
+}
+
+markdown_of_note <- function(note) {
+  unlist(lapply(note_blocks(note), function(block) {
+    text <- block$text
+    if (block$kind == "code") {
+      return(fenced(visible(text)))
+    }
+    text <- in_spans(text, in_markdown, in_ticks)
+    mark <- switch(
+      block$kind, paragraph = "", bullets = "* ",
+      numbered = paste0(seq_along(text), ". ")
+    )
+    c(paste0(mark, text), "")
+  }))
+}
+
+in_ticks <- function(code) sprintf("`%s`", visible(code))
+
+# The picture of a figure is put somewhere by `place`, which gives its path.
+markdown_of_section <- function(section, place) {
   c(
     paste("##", in_markdown(section$title)), "",
-    if (!is.null(section$note)) c(
-      in_markdown(strsplit(section$note, "\n[[:space:]]*\n")[[1]]), ""
-    ),
-    paste("*", in_markdown(section$said)), "",
-    unlist(lapply(section$figures, markdown_of_figure, section)),
+    markdown_of_note(section$note), paste("*", in_markdown(section$said)), "",
+    unlist(lapply(section$figures, function(plot) {
+      alt <- in_markdown(said_of_figure(plot, section))
+      c(sprintf("![%s](%s)", alt, place(plot)), "")
+    })),
     markdown_of_table(section), ""
   )
 }
 
-# A file that the document finds as its chunk's figures are found.
-markdown_of_figure <- function(plot, section) {
-  file <- knitr::fig_path(
-    ".png", number = length(list.files(dirname(knitr::fig_path()))) + 1
-  )
-  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
+picture_of <- function(plot, file, ...) {
   attr(plot, "sources") <- NULL
-  write_figure(plot, file)
-  c(sprintf("![%s](%s)", in_markdown(said_of_figure(plot, section)), file), "")
+  write_figure(plot, file, ...)
 }
 
 # Nothing in such a page folds or scrolls.
@@ -57,20 +83,26 @@ markdown_of_table <- function(section) {
   )
 }
 
-# In a chunk of R Markdown.
+# In a chunk of R Markdown: only what the document is made to is computed.
 #' @exportS3Method knitr::knit_print
 knit_print.backfill_section <- function(x, ...) {
-  knitted(html_of_section(x), markdown_of_section(x))
-}
-
-# Only the one that the document is made to is computed.
-knitted <- function(html, markdown) {
   plain <- c("markdown", "gfm", "commonmark", "markdown_strict")
   if (!knitr::is_html_output(excludes = plain)) {
-    return(knitr::asis_output(paste(markdown, collapse = "\n")))
+    text <- markdown_of_section(x, place_in_document)
+    return(knitr::asis_output(paste(text, collapse = "\n")))
   }
   knitr::asis_output(
-    paste(c("", "```{=html}", html, "```", ""), collapse = "\n"),
+    paste(c("", "```{=html}", html_of_section(x), "```", ""), collapse = "\n"),
     meta = section_dependencies()
   )
+}
+
+# A file that the document finds as its chunk's figures are found.
+place_in_document <- function(plot) {
+  file <- knitr::fig_path(
+    ".png", number = length(list.files(dirname(knitr::fig_path()))) + 1
+  )
+  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
+  picture_of(plot, file)
+  file
 }

@@ -32,7 +32,7 @@ latest_figures <- function(x) {
     last <- known[[length(known)]]
     later <- at[x$period[at] > x$period[[last]]]
     later <- later[x$standing[later] %in% "partial"]
-    tibble::tibble(
+    new_rows(
       line = lines[[last]], label = period_label(x$period[[last]], calendar),
       value = x$value[[last]], standing = as.character(x$standing[[last]]),
       unit = facts(x)$measures[[x$measure[[last]]]]$unit %||% "",
@@ -66,7 +66,7 @@ growth_for_tile <- function(x, over) {
 
 html_of_tiles <- function(latest) {
   if (nrow(latest$rows) == 0) {
-    return(paragraphs("No series has a whole period yet."))
+    return("<p>No series has a whole period yet.</p>")
   }
   each <- lapply(seq_len(nrow(latest$rows)), function(i) {
     html_of_tile(latest$rows[i, ], latest)

@@ -18,11 +18,13 @@
 #' @param file Path of the report, whose ending says what it is: `.html`, `.md`
 #'   or `.pdf`.
 #' @param title The title; `NULL` for that of the study.
-#' @param note Text of your own below it; `NULL` for that of the study.
+#' @param note Text of your own below it; `NULL` for that of the study. It may
+#'   have paragraphs, lists (lines that start with `-` or `1.`) and code (in
+#'   backticks, or between lines of three); any other mark is shown as it is.
 #' @return `file`, invisibly.
 #' @section Errors: `backfill_error_input` where `x` is neither;
 #'   `backfill_error_file` where the report cannot be written;
-#'   `backfill_error_package` where the packages rmarkdown (with pandoc) and
+#'   `backfill_error_package` where, but for Markdown, the packages htmltools and
 #'   plotly are not there, and for PDF where Chromium is not.
 #' @seealso [report_section()] for a document of your own.
 #' @examplesIf interactive()
@@ -68,74 +70,25 @@ check_report_type <- function(file, call = caller_env()) {
       call = call
     )
   }
-  need_package("rmarkdown", "to write a report", call)
-  need_package("plotly", "to write a report", call)
-  if (!rmarkdown::pandoc_available("2.0")) {
-    abort_backfill(
-      "package", "The program pandoc is needed to write a report.",
-      ">" = "Install it, as with apt-get install pandoc.", call = call
-    )
+  if (type != "md") {
+    need_package("htmltools", "to write a report", call)
+    need_package("plotly", "to write a report", call)
   }
   if (type == "pdf") find_browser(call)
   type
 }
 
-render_html <- function(report, path) {
-  folder <- tempfile("report-")
-  dir.create(folder)
-  on.exit(unlink(folder, recursive = TRUE))
-  made <- render_report(report, folder, rmarkdown::output_format(
-    knitr = rmarkdown::knitr_options(opts_knit = list(rmarkdown.pandoc.to =
-                                                        "html")),
-    pandoc = rmarkdown::pandoc_options(to = "html5", args = c(
-      "--template", system.file("report", "page.html", package = "backfill"),
-      "--self-contained", "--metadata", paste0("pagetitle=", report$title)
-    )),
-    clean_supporting = FALSE,
-    base_format = rmarkdown::html_document_base(
-      theme = NULL, self_contained = TRUE, mathjax = NULL
-    )
-  ))
-  file.copy(made, path)
-}
-
-render_report <- function(report, folder, format) {
-  source <- file.path(folder, "report.Rmd")
-  file.copy(system.file("report", "report.Rmd", package = "backfill"), source)
-  rmarkdown::render(
-    source, format, params = list(report = report), quiet = TRUE,
-    envir = new.env(parent = globalenv())
-  )
-}
-
 # The pictures in a folder beside the page, which is put in place first.
 render_markdown <- function(report, path, file) {
-  folder <- tempfile("report-")
-  dir.create(folder)
-  on.exit(unlink(folder, recursive = TRUE))
   pictures <- paste0(sub("[.]md$", "", file, ignore.case = TRUE), "-figures")
-  made <- render_report(report, folder, rmarkdown::md_document(
-    variant = "gfm", preserve_yaml = FALSE, md_extensions = "-smart",
-    pandoc_args = c("--wrap", "none")
-  ))
-  text <- readLines(made, warn = FALSE, encoding = "UTF-8")
-  text <- gsub(
-    "(<img src=\"|]\\()report_files/figure-[a-z]+/unnamed-chunk-1",
-    paste0("\\1", utils::URLencode(basename(pictures)), "/figure"), text
-  )
   clear_pictures(pictures)
-  made <- list.files(
-    file.path(folder, "report_files"), full.names = TRUE, recursive = TRUE
-  )
-  if (length(made) > 0) {
+  text <- markdown_of_report(report, function(plot) {
     dir.create(pictures, showWarnings = FALSE)
-    file.copy(made, file.path(
-      pictures, sub("unnamed-chunk-1", "figure", basename(made))
-    ))
-  }
-  writeLines(
-    c(paste("#", in_markdown(report$title)), "", text), path, useBytes = TRUE
-  )
+    name <- sprintf("figure-%d.png", length(list.files(pictures)) + 1)
+    picture_of(plot, file.path(pictures, name))
+    paste(utils::URLencode(basename(pictures)), name, sep = "/")
+  })
+  writeLines(enc2utf8(text), path, useBytes = TRUE)
 }
 
 # Pictures of a former report go; a folder with anything else is somebody's.

@@ -41,7 +41,7 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   wide <- length(column$levels)
   tall <- length(row$levels)
   of_place <- function(levels, code) factor(levels[code + 1L], levels)
-  out <- tibble::tibble(
+  out <- new_rows(
     vctrs::vec_slice(figures$keys, place %/% (tall * wide) + 1L),
     row = of_place(row$levels, place %/% wide %% tall),
     column = of_place(column$levels, place %% wide),

@@ -103,7 +103,7 @@ seasonal_index <- function(
   check_season(facts, keys, along, cycle, form)
   positions <- factor(cycle$labels, cycle$labels)
   position <- at$position[along$number - at$first + 1]
-  index <- tibble::tibble(
+  index <- new_rows(
     vctrs::vec_rep_each(keys, cycle$length), position = rep(
       positions, nrow(keys)
     ), index = as.vector(found$index),
@@ -117,11 +117,11 @@ seasonal_index <- function(
     measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle[c("length", "words", "noun", "own")], form = form,
     method = method, combine = combine,
-    normalised = normalise, of = of, tests = tibble::tibble(
+    normalised = normalise, of = of, tests = new_rows(
       season_tests(keys, facts, cycle),
       day_shapes(along, position, found$part, cycle, along$calendar)
     ),
-    normalisers = tibble::tibble(keys, normaliser = facts$normaliser),
+    normalisers = new_rows(keys, normaliser = facts$normaliser),
     worksheet = new_worksheet(
       x, along, found, form, method,
       positions[position], facts$normaliser

@@ -63,7 +63,7 @@ cycle_profile <- function(
   out$position <- rep(
     factor(at$levels, at$levels), nrow(figures$keys) * groups
   )
-  out <- tibble::tibble(
+  out <- new_rows(
     out, value = made$value, n = made$count, sd = made$spread,
     lower = made$lower, upper = made$upper
   )

@@ -110,8 +110,8 @@ sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
   keys <- ahead[c(facts(index)$series, "measure")]
   position <- cycle$position(period_number(ahead$period, calendar), calendar)
   at <- vctrs::vec_match(
-    tibble::tibble(keys, position = as.integer(position)),
-    tibble::tibble(
+    new_rows(keys, position = as.integer(position)),
+    new_rows(
       plain_tibble(index)[names(keys)], position = as.integer(index$position)
     )
   )
@@ -119,7 +119,7 @@ sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
   factor <- factor$normaliser[vctrs::vec_match(keys, factor[names(keys)])]
   own <- index$index[at]
   made_of_value <- !is.na(as.vector(made$projection))
-  future <- tibble::tibble(
+  future <- new_rows(
     keys, period = ahead$period, position = index$position[at],
     raw_index = raw_index(own, factor, facts(index)$form), normaliser = factor,
     index = own,
@@ -161,7 +161,7 @@ projected <- function(along, steps, cycle, base, season) {
 rows_ahead <- function(made, keys, last, steps, calendar, ends, of) {
   number <- rep(last, each = steps) + rep(seq_len(steps), length(last))
   value <- as.vector(made$projection)
-  out <- tibble::tibble(
+  out <- new_rows(
     vctrs::vec_rep_each(keys, steps), period = period_start(number, calendar),
     value = NA_real_, standing = factor("projected", standings), n = 0L,
     coverage = NA_real_, lower = ends$lower, upper = ends$upper
@@ -176,7 +176,7 @@ checks_of_lines <- function(checks, keys) {
     "periods", "mae", "mape", "mae_last_cycle", "mape_last_cycle", "mae_other",
     "mape_other"
   )
-  tibble::tibble(keys, tibble::as_tibble(as.data.frame(t(checks))))
+  new_rows(keys, tibble::as_tibble(as.data.frame(t(checks))))
 }
 
 # The table with its projected rows; `projected` is what is known of them.

@@ -10,7 +10,7 @@ day_shapes <- function(along, position, part, cycle, calendar, draws = 199) {
   found <- day_shapes_cpp(
     along$series, along$number, position - 1L, part, slots, draws, 1
   )
-  tibble::tibble(shape_share = found[, 1], shape_p = found[, 2])
+  new_rows(shape_share = found[, 1], shape_p = found[, 2])
 }
 
 slots_of_day <- function(cycle, calendar) {

@@ -71,11 +71,6 @@ season_spells <- function(
   x <- check_periods(x)
   check_whole(seasons, "seasons", 1, 6, "how many seasons a year has")
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
-  check_series_apart(x, c(
-    "season", "year", "onset", "late", "total", "years", "average_onset",
-    "average_end", "onset_sd", "end_sd", "earliest_onset", "latest_onset",
-    "earliest_end", "latest_end", "mean_periods", "anomaly", "running"
-  ))
   along <- along_series(x, of)
   calendar <- along$calendar
   places <- places_in_year(along, facts(x)$calendar)
@@ -93,7 +88,7 @@ season_spells <- function(
   }
   at <- function(number) period_start(number, calendar)
   sums <- sums_of_spells(along, first_rows(along)$line, made)
-  out <- tibble::tibble(
+  out <- new_rows(
     keys_at(x, along, first[made$line]), season = made$season,
     year = places$year[made$at - min(along$number) + 1],
     onset = at(made$dated_onset), end = at(made$dated_end),
@@ -104,7 +99,7 @@ season_spells <- function(
   )
   # Totals of levels mean nothing.
   out$total[!adds_up(x)[match(out$measure, names(facts(x)$measures))]] <- NA
-  average <- tibble::tibble(
+  average <- new_rows(
     keys_at(x, along, first[made$of]),
     season = sequence(tabulate(made$of, length(first))),
     average_onset = places$levels[made$onset],
@@ -209,7 +204,7 @@ spell_points <- function(x, along, made) {
   running <- stats::ave(
     ifelse(is.na(anomaly), 0, anomaly), line, FUN = cumsum
   )
-  tibble::tibble(
+  new_rows(
     vctrs::vec_slice(keys_of(x), along$order),
     period = column_along(x$period, along), value = along$value,
     anomaly = anomaly, running = ifelse(is.na(anomaly), NA, running)
@@ -244,7 +239,7 @@ summary.backfill_season_spells <- function(object, ...) {
     }, 0L)
     unname(at)
   }
-  out <- tibble::tibble(
+  out <- new_rows(
     average[keys], years = as.integer(tabulate(of[dated], nrow(average))),
     average[c("average_onset", "average_end")],
     onset_sd = each(moved, stats::sd), end_sd = each(ended, stats::sd),

@@ -69,7 +69,7 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
   ends <- index_ends(object)
   behind <- match("bridged", names(out))
   new_result(
-    tibble::tibble(out[seq_len(behind)], ends, out[-seq_len(behind)]),
+    new_rows(out[seq_len(behind)], ends, out[-seq_len(behind)]),
     "season_tests", of_summary(season)
   )
 }
@@ -98,7 +98,7 @@ index_ends <- function(index) {
   lowest <- end(1)
   known <- function(x) ifelse(is.na(index$index[highest]), NA, x)
   position <- as.character(index$position)
-  tibble::tibble(
+  new_rows(
     highest_at = known(position[highest]), highest = index$index[highest],
     lowest_at = known(position[lowest]), lowest = index$index[lowest]
   )
@@ -111,7 +111,7 @@ season_tests <- function(keys, facts, cycle) {
       f, free, within, lower.tail = FALSE
     )
   }
-  tibble::tibble(
+  new_rows(
     keys, periods = as.integer(facts$span), cycles = as.integer(
       facts$span %/% cycle$length
     ),

@@ -59,7 +59,7 @@ trend_line <- function(x, confidence = 0.95, of = "adjusted") {
   from <- along$number[first]
   to <- along$number[last]
   ends <- trend_ends(fitted, from, to, along$calendar)
-  out <- tibble::tibble(
+  out <- new_rows(
     keys_at(x, along, first),
     from = period_start(from, along$calendar),
     to = period_start(to, along$calendar), n = as.integer(fitted$n),
@@ -93,7 +93,7 @@ trend_ends <- function(fitted, from, to, calendar) {
   slope <- fitted$slope
   years <- years_between(from, to, calendar)
   per_year <- ifelse(to > from, slope * (to - from) / years, NA)
-  tibble::tibble(
+  new_rows(
     start = fitted$level, end = fitted$level + slope * (to - from),
     slope = slope,
     slope_per_year = per_year,
@@ -111,7 +111,7 @@ trend_chance <- function(fitted, confidence) {
   sure <- !is.na(se) & free >= 1
   free <- pmax(free, 1)
   reach <- ifelse(sure, se * stats::qt((1 + confidence) / 2, free), NA)
-  tibble::tibble(
+  new_rows(
     slope_se = se, lower = slope - reach, upper = slope + reach,
     p = ifelse(sure, 2 * stats::pt(-abs(slope / se), free), NA)
   )

@@ -74,7 +74,7 @@ changes_found <- function(
   was <- suppressWarnings(as.numeric(before))
   is <- suppressWarnings(as.numeric(after))
   known <- plain & !is.na(was) & was != 0
-  tibble::tibble(
+  new_rows(
     table = table, what = what, where = where, column = column,
     before = before, after = after,
     percent = ifelse(known, 100 * (is - was) / abs(was), NA)
@@ -82,12 +82,8 @@ changes_found <- function(
 }
 
 manifest_of_run <- function(folder, argument, call = caller_env()) {
-  file <- if (rlang::is_string(folder)) file.path(folder, manifest_name) else ""
-  manifest <- if (file_kind_cpp(file) == "regular") tryCatch(
-    jsonlite::fromJSON(file, simplifyVector = FALSE),
-    error = function(cnd) NULL
-  )
-  if (is.null(manifest$sources)) {
+  manifest <- if (rlang::is_string(folder)) read_manifest(folder)
+  if (is.null(manifest)) {
     abort_backfill(
       "file", sprintf(
         "`%s` is %s, which is not the folder of a run.", argument,

@@ -7,7 +7,10 @@ new_faults <- function(text) {
   found$said <- character()
   list(
     add = function(path, what, hint = NULL) {
-      found$lines <- c(found$lines, line_of(text, path))
+      # Only the first few are shown; to look for the lines of thousands would
+      # take minutes.
+      line <- if (length(found$said) < 100) line_of(text, path) else NA
+      found$lines <- c(found$lines, line)
       found$said <- c(found$said, paste(c(what, hint), collapse = " "))
     },
     all = function() {

@@ -27,20 +27,80 @@ check_run_folder <- function(out, study, call = caller_env()) {
     stop_folder(sprintf("%s is not a folder.", out), "Name another.")
   }
   held <- list.files(out, all.files = TRUE, no.. = TRUE)
-  read <- normalizePath(study$folder)
-  if (startsWith(paste0(read, "/"), paste0(normalizePath(out), "/"))) {
-    stop_folder(
-      sprintf("%s has the study in it, and would be replaced.", out),
-      "Name another folder."
-    )
-  }
-  if (length(held) > 0 && !manifest_name %in% held) {
+  if (length(held) > 0 && is.null(read_manifest(out))) {
     stop_folder(
       sprintf("%s has other things in it than a run of a study.", out),
       "Name another folder, or empty it."
     )
   }
+  inside <- Filter(function(file) is_within(file, out), inputs_of_study(study))
+  if (length(inside) > 0) {
+    stop_folder(
+      sprintf(
+        "%s has %s in it, which the study is or reads, and would be replaced.",
+        out, basename(inside[[1]])
+      ),
+      "Name another folder."
+    )
+  }
   out
+}
+
+is_within <- function(file, folder) {
+  startsWith(normalizePath(file), paste0(normalizePath(folder), "/"))
+}
+
+# All that a study is and reads, as far as it is there.
+inputs_of_study <- function(study) {
+  steps <- c(study$sources, study$steps, study$figures)
+  files <- c(study$file, unlist(lapply(steps, full_paths, study)))
+  Filter(file.exists, files)
+}
+
+# The manifest of a run that this package wrote; NULL where there is none.
+read_manifest <- function(folder) {
+  file <- file.path(folder, manifest_name)
+  manifest <- if (file_kind_cpp(file) == "regular") tryCatch(
+    jsonlite::fromJSON(file, simplifyVector = FALSE),
+    error = function(cnd) NULL
+  )
+  ours <- is.list(manifest) && identical(manifest$backfill, 1L) &&
+    rlang::is_string(manifest$package) && is.list(manifest$sources) &&
+    is.list(manifest$written)
+  if (ours) manifest
+}
+
+# What somebody has put into the folder of a run goes along into the next one.
+keep_others <- function(out, beside) {
+  if (!dir.exists(out)) {
+    return(invisible())
+  }
+  written <- vapply(read_manifest(out)$written, `[[`, "", "file")
+  held <- list.files(out, all.files = TRUE, recursive = TRUE)
+  others <- setdiff(held, c(written, manifest_name))
+  taken <- others[file.exists(file.path(beside, others))]
+  if (length(taken) > 0) {
+    abort_backfill(
+      "file", sprintf(
+        "%s has %s in it, which the run before did not write.", out, taken[[1]]
+      ),
+      i = "The run would replace it.", ">" = "Move it, or name another folder.",
+      call = NULL
+    )
+  }
+  for (folder in unique(dirname(others))) {
+    dir.create(
+      file.path(beside, folder), recursive = TRUE, showWarnings = FALSE
+    )
+  }
+  copied <- file.copy(
+    file.path(out, others), file.path(beside, others), copy.date = TRUE
+  )
+  if (!all(copied)) {
+    stop_unwritten(
+      out, sprintf("%s in it cannot be kept", others[!copied][[1]]), NULL
+    )
+  }
 }
 
 write_run <- function(run, study, made, call) {
@@ -57,6 +117,7 @@ write_run <- function(run, study, made, call) {
     }),
     function(reason) stop_unwritten(out, reason, call)
   )
+  keep_others(out, beside)
   swapped <- if (dir.exists(out)) {
     exchange_folders_cpp(beside, out)
   } else {

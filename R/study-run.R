@@ -197,7 +197,7 @@ rows_of_result <- function(x) {
 }
 
 run_table <- function(made) {
-  tibble::tibble(
+  new_rows(
     name = names(made),
     verb = vapply(made, function(one) as.character(one$step$call[[1]]), ""),
     rows = vapply(made, function(one) rows_of_result(one$value), 0L),

@@ -71,7 +71,7 @@ planned_source_at <- function(name, found, path, allowed) {
   address <- if (rlang::is_string(found$database)) found$database
   base <- regmatches(address, regexpr(file_bases, address))
   file <- if (!is.null(address)) sub(file_bases, "", address)
-  if (isTRUE(has_password(file))) {
+  if (isTRUE(has_secret(file))) {
     allowed$faults$add(
       c(path, "database"),
       "The address has a password in it, which a study may not."

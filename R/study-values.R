@@ -139,16 +139,20 @@ fault_of_file <- function(value, allowed) {
     return("A file must be a path, in text.")
   }
   if (is_address(value)) {
-    return(if (!allowed$outside) {
-      sprintf(
-        "%s is an address; a study opens none by itself.",
-        without_password(value)
-      )
+    return(if (has_secret(value)) {
+      "The address has a password in it, which a study may not."
+    } else if (!allowed$outside) {
+      sprintf("%s is an address; a study opens none by itself.", value)
     })
   }
   full <- if (is_absolute(value)) value else file.path(allowed$folder, value)
   if (!file.exists(full)) {
     return(sprintf("There is no file %s.", value))
+  }
+  if (file_kind_cpp(full) == "other") {
+    return(sprintf(
+      "%s is a pipe or a device, which a study does not read.", value
+    ))
   }
   inside <- startsWith(
     normalizePath(full), paste0(sub("/$", "", allowed$folder), "/")

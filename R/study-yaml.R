@@ -35,40 +35,24 @@ check_study_size <- function(bytes, shown, call = caller_env()) {
 }
 
 check_yaml_form <- function(text, shown, call) {
-  bare <- without_text(text)
-  line <- grep("(^\\s*|\\s-\\s+|:\\s+|[\\[{,]\\s*)[&*!]\\S", bare, perl = TRUE)
-  if (length(line) > 0) {
+  form <- yaml_form_cpp(paste(text, collapse = "\n"))
+  if (form[["marked"]] > 0) {
     abort_backfill(
       "study",
       sprintf(
         "%s, line %d: tags (!), anchors (&) and references (*) are not read.",
-        shown, line[[1]]
+        shown, form[["marked"]]
       ),
       ">" = "Write the value itself, in quotation marks if it is text.",
       call = call
     )
   }
-  bytes <- charToRaw(paste(bare, collapse = ""))
-  depth <- cumsum(
-    bytes %in% charToRaw("[{") - bytes %in% charToRaw("]}")
-  )
-  if (max(0, depth, indent_of(text) / 2) > 50) {
+  if (form[["depth"]] > 50) {
     abort_backfill(
       "study", sprintf("%s is nested more than 50 levels deep.", shown),
       call = call
     )
   }
-}
-
-# The lines without what is text for certain: in quotation marks, in blocks of
-# text, in comments.
-without_text <- function(text) {
-  bare <- gsub("\"[^\"]*\"|'[^']*'|(^|\\s)#.*", "", text)
-  for (start in grep("[:-]\\s+[|>][0-9+-]*\\s*$", bare)) {
-    end <- end_of_block(text, start, length(text), TRUE)
-    bare[seq_len(end)[-seq_len(start)]] <- ""
-  }
-  bare
 }
 
 stop_yaml <- function(message, shown, call) {

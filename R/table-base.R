@@ -53,6 +53,14 @@ plain_tibble <- function(x) {
   x
 }
 
+# Columns, and the columns of tables, beside each other as a tibble. None is
+# looked up while another is worked out, as tibble() does: a column of a user's
+# may be called as any name of ours.
+new_rows <- function(...) {
+  columns <- vctrs::data_frame(...)
+  tibble::new_tibble(columns, nrow = nrow(columns))
+}
+
 # The columns that tell the lines of a table apart: its series and the measure.
 keys_of <- function(x) plain_tibble(x)[c(facts(x)$series, "measure")]
 

@@ -32,7 +32,7 @@ records_behind <- function(records, x, out) {
         records, x, lapply(out, `[[`, steps[[k]]), found[[k]]
       )
     }, ""),
-    rows = tibble::tibble(
+    rows = new_rows(
       step = rep(steps, lengths(found)),
       vctrs::vec_slice(plain_tibble(records), unlist(found))
     )

@@ -86,7 +86,7 @@ trace_of_records <- function(x, step, rows, where, records) {
   end <- function(place) {
     if (length(rows) > 0) when[rows[[place]]] else when[NA_integer_]
   }
-  out <- tibble::tibble(
+  out <- new_rows(
     depth = 0L, column = step$column, figure = step$figure,
     n = length(rows), formula = step$formula, worked = step$worked,
     first_record = end(1), last_record = end(length(rows))
@@ -94,7 +94,7 @@ trace_of_records <- function(x, step, rows, where, records) {
   new_result(out, "trace", list(
     series = character(), measures = facts(x)$measures,
     sources = facts(x)$sources, where = where, of = step$column,
-    records = tibble::tibble(
+    records = new_rows(
       step = rep(1L, length(rows)), vctrs::vec_slice(
         plain_tibble(records), rows
       )

@@ -135,7 +135,7 @@ check_none_given <- function(given, why, call = caller_env()) {
 table_of_steps <- function(steps, x, columns) {
   of <- function(name, like) vapply(steps, `[[`, like, name)
   rows <- vctrs::vec_slice(plain_tibble(x), of("row", 0L))
-  tibble::tibble(
+  new_rows(
     depth = of("depth", 0L), column = of("column", ""),
     rows[c(facts(x)$series, "measure", "period")], figure = of("figure", 0),
     rows[columns], formula = of("formula", ""), worked = of("worked", "")
@@ -146,7 +146,7 @@ table_of_steps <- function(steps, x, columns) {
 points_of_trace <- function(x, lines, used) {
   own <- which(lines %in% lines[used])
   own <- own[order(lines[own], x$period[own])]
-  tibble::tibble(
+  new_rows(
     line = lines[own], period = x$period[own],
     figure = as.double(x$value[own]), used = own %in% used,
     # Flags have none.

@@ -12,7 +12,7 @@ abort_backfill <- function(
   argument <- argument_named(what)
   said <- c(what, ..., if (is.null(argument)) said_by_option())
   rlang::abort(
-    visible(spelled(said)),
+    visible(without_secrets(spelled(said))),
     class = c(paste0("backfill_error_", class), "backfill_error"),
     argument = argument, choices = choices, call = call
   )
@@ -50,25 +50,42 @@ said_by_option <- function() {
   }
 }
 
-# Text that may hold names and values from data, with its control characters
-# written out, so that none reaches a terminal. Line ends are left to those who
-# break lines.
+# Text that may hold names and values from data, with what no reader sees
+# written out, so that none of it reaches a terminal or turns the rest around:
+# control characters, and marks without width or of the direction of writing.
+# Line ends are left to those who break lines.
 visible <- function(x) {
   odd <- grep(
-    "[\\x01-\\x09\\x0b-\\x1f\\x7f]|\\xc2[\\x80-\\x9f]", x, perl = TRUE,
-    useBytes = TRUE
+    paste0(
+      "[\\x01-\\x09\\x0b-\\x1f\\x7f]|\\xc2[\\x80-\\x9f]|\\xd8\\x9c|",
+      "\\xef\\xbb\\xbf|\\xe2\\x80[\\x8b\\x8e\\x8f\\xa8-\\xae]|",
+      "\\xe2\\x81[\\xa0-\\xaf]"
+    ),
+    x, perl = TRUE, useBytes = TRUE
   )
   for (i in odd) {
     # What is not UTF-8 would have no codes, and pass.
     codes <- utf8ToInt(iconv(enc2utf8(x[[i]]), "UTF-8", "UTF-8", sub = "byte"))
-    control <- codes < 32 & codes != 10 | codes >= 127 & codes < 160
-    if (any(control)) {
+    hidden <- codes < 32 & codes != 10 | codes >= 127 & codes < 160 |
+      codes %in% unseen_codes
+    if (any(hidden)) {
       parts <- vapply(codes, intToUtf8, "")
-      parts[control] <- sprintf("\\x%02x", codes[control])
+      form <- ifelse(codes < 256, "\\x%02x", "\\u%04x")
+      parts[hidden] <- sprintf(form[hidden], codes[hidden])
       x[[i]] <- paste(parts, collapse = "")
     }
   }
   x
+}
+
+unseen_codes <- c(
+  0x61c, 0x200b, 0x200e, 0x200f, 0x2028:0x202e, 0x2060:0x206f, 0xfeff
+)
+
+# The name of a series or a column, which is one line: line ends are written
+# out.
+one_line <- function(x) {
+  gsub("\r\n|[\r\n\f\v\u0085\u2028\u2029]", "\\\\n", x)
 }
 
 argument_named <- function(what) {

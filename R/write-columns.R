@@ -81,14 +81,19 @@ harmless <- function(columns) {
 }
 
 marked_as_text <- function(text) {
-  formula <- grepl("^'*[=+@\t\r-]", text) &
+  formula <- grepl(paste0("^'*", formula_start), text) &
     is.na(suppressWarnings(as.numeric(text)))
   text[formula] <- paste0("'", text[formula])
   text
 }
 
+# Blanks before it are passed over by some.
+formula_start <- "([ \t\r\n]*[=+@|-]|[\t\r\n])"
+
 # What was marked, as it was.
-unmarked <- function(text) sub("^'('*[=+@\t\r-])", "\\1", text)
+unmarked <- function(text) {
+  sub(sprintf("^'('*%s)", formula_start), "\\1", text)
+}
 
 # Rows as JSON objects, with the same digits as in CSV, which are more than the
 # serialiser gives by itself.

@@ -571,6 +571,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// yaml_form_cpp
+Rcpp::IntegerVector yaml_form_cpp(const std::string& text);
+RcppExport SEXP _backfill_yaml_form_cpp(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const std::string& >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(yaml_form_cpp(text));
+    return rcpp_result_gen;
+END_RCPP
+}
 // flags_cpp
 Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector base, Rcpp::NumericVector given, Rcpp::IntegerVector position, double first, Rcpp::List rule, Rcpp::NumericVector widened, Rcpp::NumericVector widened_robust);
 RcppExport SEXP _backfill_flags_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP baseSEXP, SEXP givenSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP ruleSEXP, SEXP widenedSEXP, SEXP widened_robustSEXP) {
@@ -1101,6 +1112,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_exchange_folders_cpp", (DL_FUNC) &_backfill_exchange_folders_cpp, 2},
     {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
     {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},
+    {"_backfill_yaml_form_cpp", (DL_FUNC) &_backfill_yaml_form_cpp, 1},
     {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},
     {"_backfill_sides_cpp", (DL_FUNC) &_backfill_sides_cpp, 5},
     {"_backfill_turning_cpp", (DL_FUNC) &_backfill_turning_cpp, 5},

@@ -10,6 +10,8 @@
 #include <string>
 #include <vector>
 
+#include "yaml_form.h"
+
 #ifdef _WIN32
 #include <io.h>
 #else
@@ -121,4 +123,14 @@ std::string to_standard_output_cpp(std::string path) {
     }
     return true;
   });
+}
+
+// How deep a YAML text nests, and the line of its first tag, anchor or
+// reference, 0 where it has none.
+// [[Rcpp::export]]
+Rcpp::IntegerVector yaml_form_cpp(const std::string& text) {
+  const backfill::YamlForm form = backfill::yaml_form(text);
+  return Rcpp::IntegerVector::create(
+      Rcpp::Named("depth") = static_cast<int>(form.depth),
+      Rcpp::Named("marked") = static_cast<int>(form.marked));
 }

@@ -6,10 +6,9 @@
 set -eu
 cd "$(dirname "$0")/.."
 
-# Programs that reports and their tests need: pandoc, and with --all a browser and what drives it.
+# Programs that the tests of reports need: pandoc, for a document of one's own, and a browser and what drives it.
 programs() {
-  case " $* " in *" --all "*|*" rmarkdown "*) command -v pandoc >/dev/null 2>&1 || echo pandoc ;; esac
-  case " $* " in *" --all "*) command -v chromium >/dev/null 2>&1 || echo chromium ;; esac
+  case " $* " in *" --all "*) for one in pandoc chromium; do command -v $one >/dev/null 2>&1 || echo $one; done ;; esac
 }
 lacking=$(programs "$@")
 if [ -n "$lacking" ]; then
@@ -18,9 +17,9 @@ if [ -n "$lacking" ]; then
     apt-get update -qq >/dev/null 2>&1 || true
     # shellcheck disable=SC2086
     DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $lacking >/dev/null 2>&1 ||
-      echo "They could not be installed; reports need pandoc, and the test of a page in a browser needs chromium."
+      echo "They could not be installed; tests of reports need them."
   else
-    echo "Not there, and not installed as this is not root on Debian:" $lacking "(reports and their tests need them)"
+    echo "Not there, and not installed as this is not root on Debian:" $lacking "(tests of reports need them)"
   fi
 fi
 case " $* " in *" --all "*)

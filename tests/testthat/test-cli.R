@@ -7,7 +7,7 @@ kilos_file <- function(env = parent.frame()) {
 
 test_that("backfill demo goes the whole way, and its report has every part", {
   skip_if_not_installed("yaml")
-  skip_if_not_installed("rmarkdown")
+  skip_if_not_installed("htmltools")
   skip_if_not_installed("plotly")
   withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
   folder <- withr::local_tempdir()
