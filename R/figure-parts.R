@@ -191,7 +191,7 @@ told_of_points <- function(line, label, figures, standing) {
 }
 
 as_markup <- function(text) {
-  text <- gsub("&", "&amp;", text, fixed = TRUE)
+  text <- gsub("&", "&amp;", visible(text), fixed = TRUE)
   text <- gsub("<", "&lt;", text, fixed = TRUE)
   gsub(">", "&gt;", text, fixed = TRUE)
 }

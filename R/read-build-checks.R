@@ -75,6 +75,16 @@ check_roles <- function(raw, when, measures, series, call) {
   check_columns(when, data, where, "when", call)
   check_columns(needed, data, where, "measures", call)
   check_columns(series, data, where, "series", call)
+  dots <- grep("^[.][.]([.]|[0-9]+)$", series, value = TRUE)
+  if (length(dots) > 0) {
+    abort_backfill(
+      "column", sprintf(
+        "The series column %s has a name that R keeps to itself.",
+        quoted(dots[[1]])
+      ),
+      ">" = "Rename it.", call = call
+    )
+  }
   roles <- c(unique(when), series, names(measures))
   if (anyDuplicated(roles)) {
     twice <- in_words(quoted(unique(roles[duplicated(roles)])))

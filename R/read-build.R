@@ -5,7 +5,7 @@
 build_records <- function(raw, asked, call = caller_env()) {
   rules <- asked$rules
   raw <- lay_out(
-    raw, asked$layout, asked$when, asked$measures, asked$series, call
+    with_plain_names(raw), asked$layout, asked$when, asked$measures, asked$series, call
   )
   series <- raw$series
   measures <- check_roles(raw, raw$when, asked$measures, series, call)
@@ -16,6 +16,7 @@ build_records <- function(raw, asked, call = caller_env()) {
   raw <- with_lines(with_one_when(raw, call), asked$line_number, call)
   read <- read_columns(raw, measures, asked$zone, rules, call)
   settled <- settle_rows(read, raw, rules, call)
+  lines <- series_on_one_line(settled$table, series, call)
   aside <- located(settled$rejected, raw)
   if (rules$strict && nrow(aside) > 0) {
     stop_strict(aside, call)
@@ -26,10 +27,10 @@ build_records <- function(raw, asked, call = caller_env()) {
     c(settled$identical, settled$conflicting), raw$blank,
     c(
       raw$notes, read$moments$note, read$figures$notes, renamed_note(series),
-      versions_note(settled$table, raw)
+      lines$note, versions_note(settled$table, raw)
     )
   )
-  table <- with_ratios(settled$table, measures)
+  table <- with_ratios(lines$table, measures)
   taken <- match(series[series %in% result_columns], names(table))
   names(table)[taken] <- renamed_series(names(table)[taken])
   check_renamed(names(table), series, call)
@@ -37,6 +38,45 @@ build_records <- function(raw, asked, call = caller_env()) {
     table, raw$when, renamed_series(series), measures, asked$zone, account,
     asked$known
   )
+}
+
+# Columns whose names are one line each.
+with_plain_names <- function(raw) {
+  names(raw$data) <- one_line(names(raw$data))
+  raw$header <- lapply(raw$header, one_line)
+  raw$series <- if (!is.null(raw$series)) one_line(raw$series)
+  raw
+}
+
+# list(table, note): the names of series as one line each.
+series_on_one_line <- function(table, series, call) {
+  mended <- 0
+  for (column in series) {
+    x <- table[[column]]
+    names <- if (is.factor(x)) levels(x) else if (is.character(x)) unique(x)
+    plain <- one_line(names)
+    changed <- plain != names & !is.na(names)
+    if (any(changed)) {
+      if (anyDuplicated(plain)) {
+        abort_backfill(
+          "column", sprintf(
+            "Two series in column \"%s\" are called alike but for line ends.",
+            column
+          ),
+          call = call
+        )
+      }
+      table[[column]] <- if (is.factor(x)) {
+        factor(plain[x], plain)
+      } else {
+        plain[match(x, names)]
+      }
+      mended <- mended + sum(changed)
+    }
+  }
+  list(table = table, note = if (mended > 0) sprintf(
+    "Line ends in %s of series are written as \\n.", count_of(mended, "name")
+  ))
 }
 
 # How records are to be made of what a reader gives: the columns of the date,
@@ -47,9 +87,16 @@ new_reading <- function(
 ) {
   check_one_of(layout, layouts, "layout", call)
   check_known(known, layout, call)
+  checked <- check_measures(measures, call)
+  plain <- function(x) {
+    if (is.character(x)) stats::setNames(one_line(x), names(x)) else x
+  }
   list(
-    known = known, when = when, measures = check_measures(measures, call),
-    series = series,
+    known = plain(known), when = plain(when),
+    measures = renamed_measures(checked, stats::setNames(
+      one_line(names(checked)), names(checked)
+    )),
+    series = plain(series),
     zone = check_zone(zone, call), layout = layout, rules = rules
   )
 }

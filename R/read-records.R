@@ -212,9 +212,9 @@ read_records <- function(
   on.exit(unlink(scratch, recursive = TRUE))
   raw <- read_sources(file, form, source, scratch)
   if (!is.null(raw$series)) {
-    asked$series <- union(series, raw$series)
+    asked$series <- union(asked$series, raw$series)
   }
-  asked$when <- when %||% raw$when
+  asked$when <- asked$when %||% raw$when
   rename_as_read(build_records(raw, asked), rename)
 }
 

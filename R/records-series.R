@@ -25,8 +25,8 @@ series_index <- function(x, series) {
   list(names = vctrs::vec_slice(names, rank), index = index)
 }
 
-# The columns that results have of their own. A series column of such a name
-# would stand twice in them.
+# The columns that results have of their own, those of groups by a position
+# among them. A series column of such a name would stand twice in them.
 result_columns <- c(
   "period", "measure", "value", "standing", "n", "coverage", "reason",
   "imputed", "growth", "share", "rebased", "running_total", "smoothed",
@@ -56,7 +56,8 @@ result_columns <- c(
   "ranks_p", "ratio", "raw_index", "reach", "return", "right", "running",
   "sd_after", "sd_before", "season", "shifts", "side", "skewness",
   "slope_per_year", "step", "taken", "total", "upper_quartile", "variance",
-  "worked", "year", "year_before", "year_change", "year_percent", "years"
+  "worked", "year", "year_before", "year_change", "year_percent", "years",
+  positions_known
 )
 
 # One rule, held from reading on: such a column is renamed, and the account says

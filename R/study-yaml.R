@@ -47,11 +47,15 @@ check_yaml_form <- function(text, shown, call) {
       call = call
     )
   }
+  stop_form <- function(what) {
+    abort_backfill("study", sprintf("%s %s.", shown, what), call = call)
+  }
   if (form[["depth"]] > 50) {
-    abort_backfill(
-      "study", sprintf("%s is nested more than 50 levels deep.", shown),
-      call = call
-    )
+    stop_form("is nested more than 50 levels deep")
+  }
+  # The parser takes a time that grows faster than their number.
+  if (form[["parts"]] > 5000 || length(text) > 50000) {
+    stop_form("has more than 5,000 entries, too many for a study")
   }
 }
 

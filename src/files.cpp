@@ -125,12 +125,13 @@ std::string to_standard_output_cpp(std::string path) {
   });
 }
 
-// How deep a YAML text nests, and the line of its first tag, anchor or
-// reference, 0 where it has none.
+// How deep a YAML text nests, the line of its first tag, anchor or reference, 0
+// where it has none, and how many parts it has.
 // [[Rcpp::export]]
 Rcpp::IntegerVector yaml_form_cpp(const std::string& text) {
   const backfill::YamlForm form = backfill::yaml_form(text);
   return Rcpp::IntegerVector::create(
       Rcpp::Named("depth") = static_cast<int>(form.depth),
-      Rcpp::Named("marked") = static_cast<int>(form.marked));
+      Rcpp::Named("marked") = static_cast<int>(form.marked),
+      Rcpp::Named("parts") = static_cast<int>(form.parts));
 }

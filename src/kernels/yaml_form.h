@@ -13,6 +13,7 @@ namespace backfill {
 struct YamlForm {
   std::size_t depth = 0;   // the deepest nesting
   std::size_t marked = 0;  // the line of the first such mark, 0 for none
+  std::size_t parts = 0;   // how many lists, maps and entries there are
 };
 
 class YamlScanner {
@@ -67,6 +68,7 @@ class YamlScanner {
   }
 
   void deepen() {
+    ++form_.parts;
     form_.depth = std::max(form_.depth, blocks_.size() + flow_);
   }
 
@@ -99,12 +101,12 @@ class YamlScanner {
       if (flow_ > 0) --flow_;
       return next();
     }
-    if (c == ',' || (c == ':' && (alone || flow_ > 0))) return next();
-    if (c == '?' && alone) return next();
-    if (c == '-' && alone && flow_ == 0) {
+    if ((c == '-' || c == '?') && alone && flow_ == 0) {
       open_block();
       return next();
     }
+    if (c == ',' || (c == ':' && (alone || flow_ > 0)) || (c == '?' && alone))
+      return next();
     if (c == '!' || ((c == '&' || c == '*') && !alone)) {
       if (form_.marked == 0) form_.marked = line_;
       while (at_ < text_.size() && !blank(text_[at_])) ++at_;

@@ -52,11 +52,11 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
     rows_set_aside = function() rows_set_aside(r),
     keep_dates = function() roll_up(keep_dates(r, from = "2029"), "quarter"),
     add_measures = function() {
-      formula <- sprintf("`%s` / 2", first)
+      formula <- rlang::parse_expr(sprintf("`%s` / 2", first))
       roll_up(rlang::inject(add_measures(r, made_up = !!formula)), "quarter")
     },
     add_attributes = function() {
-      table <- unique(as.data.frame(r)[backfill:::facts(r)$series])
+      table <- unique(as.data.frame(r)[backfill:::facts(r)$series[[1]]])
       table$basin <- c("north", "south")[seq_len(nrow(table))]
       roll_up(add_attributes(r, table, backfill:::facts(r)$series[[1]]), "month", by = "basin")
     },
@@ -140,7 +140,7 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
     trace_value = function() {
       trace_value(grown(), "2029-06", line(first), records = r)
     },
-    trace_flags = function() trace_value(flags(), "2030-06", line(first)),
+    trace_flags = function() trace_value(flags(), "2029-06", line(first)),
     trace_index = function() trace_value(index(), row = 3, column = "index", made_of = m),
     put_together = function() {
       other <- level()

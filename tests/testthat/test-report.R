@@ -141,6 +141,8 @@ test_that("Markdown has the sentences, tables and pictures, and PDF all pages", 
   expect_length(pictures, 3)
   expect_true(all(file.size(file.path(folder, pictures)) > 1000))
   expect_false(any(grepl("(^|[^\\\\])<(script|img src=x)", text)))
+  skip_if_not_installed("rmarkdown")
+  skip_if(!rmarkdown::pandoc_available("2.0"), "pandoc is not installed")
   back <- system2(
     rmarkdown::find_pandoc()$dir |> file.path("pandoc"),
     c("-f", "gfm", "-t", "plain", "--wrap=none", shQuote(page)), stdout = TRUE
@@ -165,7 +167,119 @@ test_that("Markdown has the sentences, tables and pictures, and PDF all pages", 
   expect_gte(pages, 4)
 })
 
+# Names, notes, titles, units and cells that would leave the place they stand in.
+breakouts <- function(port) c(
+  "a\n```\n![x](../secret.txt)\n<img src='../secret.txt'>\n\n",
+  "</p><script>document.title='run'</script>",
+  sprintf("```{=html}\n<img src=\"http://127.0.0.1:%d/a.png\">", port),
+  sprintf("b ![x](http://127.0.0.1:%d/b.png) <http://127.0.0.1:%d>", port, port),
+  "\" onmouseover=\"document.title='run'", "`` ` `` </table></section>",
+  "-->\u202e<!-- c", "--- \n\n# d\n| e | f |"
+)
+
+test_that("nothing from data or a study leaves its place in a page", {
+  skip_if_not_installed("yaml")
+  port <- 20000L + Sys.getpid() %% 20000L
+  listening <- serverSocket(port)
+  withr::defer(close(listening))
+  withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "study"))
+  writeLines("the-secret-word", file.path(folder, "secret.txt"))
+  odd <- breakouts(port)
+  month <- seq(as.Date("2028-01-01"), by = "month", length.out = 30)
+  table <- data.frame(
+    month = c(as.character(rep(month, length(odd))), odd),
+    quay = c(rep(odd, each = 30), odd),
+    kilos = 100 + seq_len(31 * length(odd)) %% 7
+  )
+  utils::write.csv(
+    table, file.path(folder, "study", "landed.csv"), row.names = FALSE
+  )
+  file <- file.path(folder, "study", "study.yaml")
+  asked <- list(
+    backfill = 1L, title = odd[[5]], note = paste(odd, collapse = "\n\n"),
+    records = list(landed = list(
+      file = "landed.csv", when = "month", series = "quay",
+      measures = list(kilos = list(kind = "flow", unit = odd[[3]]))
+    )),
+    steps = list(
+      list(roll_up = list(every = "month"), name = "monthly", note = odd[[1]]),
+      list(flag_periods = list(against = "a cycle before"), name = "flags",
+           note = odd[[3]])
+    ),
+    report = list(formats = c("html", "md"))
+  )
+  writeLines(yaml::as.yaml(asked), file)
+  out <- file.path(folder, "run")
+  run <- run_study(file, out)
+  names <- unique(study_result(run, "monthly")$quay)
+  expect_length(names, length(odd))
+  expect_false(any(grepl("[\r\n]", names)))
+  expect_match(
+    account(study_result(run, "landed"))$notes, "written as .n", all = FALSE
+  )
+  text <- paste(readLines(file.path(out, "report.html")), collapse = "\n")
+  html <- xml2::read_html(file.path(out, "report.html"))
+  expect_false(grepl("the-secret-word", text, fixed = TRUE))
+  expect_false(grepl("\u202e", text, fixed = TRUE))
+  expect_length(xml2::xml_find_all(html, "//@onmouseover"), 0)
+  expect_length(xml2::xml_find_all(html, "//section"), 6)
+  # Two scripts are ours, the others are figures as data.
+  ours <- xml2::xml_find_all(html, "//script[not(@type)]")
+  expect_length(ours, 2)
+  policy <- xml2::xml_attr(
+    xml2::xml_find_first(html, "//meta[@http-equiv]"), "content"
+  )
+  expect_no_match(policy, "script-src[^;]*unsafe")
+  places <- xml2::xml_text(xml2::xml_find_all(html, "//@src | //@href"))
+  expect_true(all(grepl("^(data:|#)", places)))
+  rows <- xml2::xml_find_all(html, "//section[@id='monthly']//tbody/tr")
+  expect_length(rows, 30 * length(odd))
+  # As Markdown it has no raw HTML, link, image or title that is not ours.
+  lines <- readLines(file.path(out, "report.md"), encoding = "UTF-8")
+  code <- cumsum(grepl("^```", lines)) %% 2 == 1 | grepl("^```", lines)
+  plain <- gsub("\\\\.", "", gsub("`[^`]*`", "", lines[!code]))
+  expect_no_match(plain, "<|\\[[^]]*\\]\\((?!report-figures)|://", perl = TRUE)
+  expect_length(grep("^#", lines[!code]), 5)
+  expect_false(any(socketSelect(list(listening), timeout = 0)))
+  driver <- file.path(checkout("tests"), "browser", "look-at-report.mjs")
+  skip_if(!dir.exists(file.path(dirname(driver), "node_modules", "axe-core")))
+  skip_if(!nzchar(Sys.which("chromium")), "chromium is not installed")
+  ran <- processx::run(
+    "node", c(driver, file.path(out, "report.html")), error_on_status = FALSE,
+    timeout = 180, env = c("current",
+                           BACKFILL_BROWSER = unname(Sys.which("chromium")))
+  )
+  expect_identical(ran$status, 0L, label = ran$stderr)
+  seen <- jsonlite::fromJSON(ran$stdout, simplifyVector = FALSE)
+  expect_length(seen$errors, 0)
+  expect_length(seen$requests, 0)
+  expect_identical(seen$title, odd[[5]])
+  expect_false(any(socketSelect(list(listening), timeout = 0)))
+})
+
+test_that("a note keeps paragraphs, lists and code", {
+  note <- paste(
+    "One *line*\nand `x < 1`", "- a\n- b\n  more", "1. c\n2. d",
+    "```\n# e\n  <b>\n```", sep = "\n\n"
+  )
+  expect_identical(backfill:::html_of_note(note), c(
+    "<p class=\"note\">One *line* and <code>x &lt; 1</code></p>",
+    "<ul class=\"note\"><li>a</li><li>b more</li></ul>",
+    "<ol class=\"note\"><li>c</li><li>d</li></ol>",
+    "<pre tabindex=\"0\"><code># e\n  &lt;b&gt;</code></pre>"
+  ))
+  expect_identical(backfill:::markdown_of_note(note), c(
+    "One \\*line\\* and `x < 1`", "", "* a", "* b more", "", "1. c", "2. d", "",
+    "```", "# e", "  <b>", "```", ""
+  ))
+  expect_null(backfill:::html_of_note(NULL))
+})
+
 test_that("a document of one's own takes sections", {
+  skip_if_not_installed("rmarkdown")
+  skip_if(!rmarkdown::pandoc_available("2.0"), "pandoc is not installed")
   folder <- withr::local_tempdir()
   source <- file.path(folder, "own.Rmd")
   writeLines(c(
