@@ -230,7 +230,9 @@ shares_of_measure <- function(value, measure, measures) {
 new_ranking <- function(data, x, about) {
   kept <- facts(x)[c("calendar", "sources", "series", "measures")]
   lines <- vctrs::vec_unique_count(keys_of(x))
-  new_result(data, "ranking", c(about, kept, list(lines = lines)))
+  new_result(data, "ranking", c(about, kept, list(
+    lines = lines, several = several_measures(x)
+  )))
 }
 
 # list(first, change, percent): what each row changed by from the period before

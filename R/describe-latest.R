@@ -70,6 +70,7 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
     )
   )
   new_result(out, "latest", list(
+    several = several_measures(x),
     of = of, over = over, yearly = !is.null(year),
     lacking = length(unique(along$series)) -
       length(unique(along$series[known])),

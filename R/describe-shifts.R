@@ -168,6 +168,7 @@ shifts_of <- function(x, along, known, made, about) {
   whole$shifts[sloped] <- 0L
   whole$explained[whole$shifts == 0] <- NA
   about$whole <- whole
+  about$several <- several_measures(x)
   about$seasonal <- made$seasonal
   about$points <- new_rows(
     keys_at(x, along, known), period = at(along$number[known]),

@@ -30,7 +30,7 @@ autoplot.backfill_series_summary <- function(
   keys <- c(about$series, about$by, "measure")
   # The first series on top.
   data$line <- factor(
-    names_of_lines(data[keys]), unique(described_lines(object))
+    names_of_lines(data[keys], about$several), unique(described_lines(object))
   )
   data$figure <- data$value
   if (type == "boxes") {

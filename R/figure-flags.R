@@ -214,7 +214,9 @@ autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
 # The figures of each series, and what they run over above them, as bars, in
 # panels below each other.
 points_of_turns <- function(about, highlight) {
-  line <- names_of_lines(about$points[c(about$series, "measure")])
+  line <- names_of_lines(
+    about$points[c(about$series, "measure")], about$several
+  )
   rows <- rows_in_panels(line, highlight)
   data <- data.frame(about$points[rows, ], line = line[rows], bar = FALSE)
   shown <- unique(data$line)

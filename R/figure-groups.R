@@ -26,7 +26,8 @@ autoplot.backfill_group_differences <- function(object, highlight = NULL, ...) {
   groups$sure <- !is.na(groups$p) & groups$p <= 1 - about$confidence
   points <- about$points
   points$line <- factor(
-    names_of_lines(points[c(about$series, "measure")]), levels(groups$line)
+    names_of_lines(points[c(about$series, "measure")], about$several),
+    levels(groups$line)
   )
   points <- points[!is.na(points$line) & !is.na(points[[about$by]]), ]
   flow <- amounts_from_zero(about, points$value)

@@ -99,7 +99,8 @@ tile_words <- function(object, line, about) {
 paths_of <- function(about, tiles) {
   path <- about$path
   path$line <- factor(
-    names_of_lines(path[c(about$series, "measure")]), levels(tiles$line)
+    names_of_lines(path[c(about$series, "measure")], about$several),
+    levels(tiles$line)
   )
   path <- path[!is.na(path$line), ]
   unit <- function(x, by) {

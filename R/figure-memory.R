@@ -77,7 +77,9 @@ lags_drawn <- function(object, type, highlight) {
   data <- data[rows_in_panels(line, highlight), ]
   if (type == "partial") {
     # Those of white noise, whatever the band.
-    counted <- names_of_lines(season$count[c(season$series, "measure")])
+    counted <- names_of_lines(
+      season$count[c(season$series, "measure")], season$several
+    )
     count <- season$count$periods[match(data$line, counted)]
     data$upper <- stats::qnorm((1 + season$confidence) / 2) / sqrt(count)
   }

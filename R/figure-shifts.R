@@ -21,7 +21,7 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
   drawn <- lines[rows_in_panels(lines, highlight)]
   in_drawn <- function(data) {
     data$line <- factor(
-      names_of_lines(data[c(about$series, "measure")]), drawn
+      names_of_lines(data[c(about$series, "measure")], about$several), drawn
     )
     data[!is.na(data$line), ]
   }

@@ -22,7 +22,9 @@ autoplot.backfill_season_spells <- function(object, highlight = NULL, ...) {
   check_highlight(highlight, lines)
   drawn <- (highlight %||% lines)[[1]]
   points <- about$points[
-    names_of_lines(about$points[c(about$series, "measure")]) == drawn,
+    names_of_lines(
+      about$points[c(about$series, "measure")], about$several
+    ) == drawn,
   ]
   spells <- plain_tibble(object)[lines == drawn & !is.na(object$onset), ]
   spells$until <- period_start(

@@ -79,7 +79,7 @@ trends_drawn <- function(object, highlight) {
 points_of_trends <- function(season, lines) {
   points <- season$points
   points$figure <- points[[season$of]]
-  line <- names_of_lines(points[c(season$series, "measure")])
+  line <- names_of_lines(points[c(season$series, "measure")], season$several)
   points$line <- factor(line, levels(lines$line))
   droplevels(points[points$line %in% lines$line, ])
 }

@@ -67,6 +67,7 @@ turning_points <- function(x, span, of = "value") {
     keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"),
     spell = spell_numbers(line, found$high)
   ), "turns", list(
+    several = several_measures(x),
     points = points, of = of, span = count_of_periods(reach, facts(x)$calendar),
     calendar = facts(x)$calendar,
     series = facts(x)$series, measures = facts(x)$measures,

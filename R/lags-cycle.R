@@ -48,6 +48,7 @@ suggest_cycle <- function(x, of = "value") {
     coefficient = found[3, sure],
     explained = found[4, sure], frequency = found[5, sure], p = p[sure]
   ), "cycles", list(
+    several = several_measures(x),
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, of = of, sources = facts(x)$sources
   ))

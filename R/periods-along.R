@@ -122,10 +122,12 @@ lines_along <- function(x, along) {
 }
 
 # A name for each row's line: its series, its measure, or both where there are
-# several of both. `keys` are the series columns and the measure.
-names_of_lines <- function(keys) {
+# several of both. `keys` are the series columns and the measure; of some rows
+# alone it must be said whether the table has `several` measures.
+names_of_lines <- function(keys, several = NULL) {
   parts <- as.list(keys)
-  if (length(parts) > 1 && length(unique(keys$measure)) == 1) {
+  several <- several %||% several_measures(keys)
+  if (length(parts) > 1 && !is.null(parts$measure) && !several) {
     parts$measure <- NULL
   }
   do.call(paste, c(unname(lapply(parts, as.character)), sep = " / "))

@@ -40,9 +40,10 @@ gaps <- function(x) {
       ifelse(start > highest[start], "after", "within")
     ))
   )
-  new_result(
-    out, "gaps", facts(x)[c("calendar", "series", "measures", "sources")]
-  )
+  new_result(out, "gaps", c(
+    facts(x)[c("calendar", "series", "measures", "sources")],
+    several = several_measures(x)
+  ))
 }
 
 # Every series over all periods of the table, whether they have a row or not:

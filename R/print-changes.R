@@ -91,7 +91,7 @@ describe_left <- function(x, about, most = 4) {
   if (NROW(left) == 0) {
     return(NULL)
   }
-  name <- names_of_lines(left[c(about$series, "measure")])
+  name <- names_of_lines(left[c(about$series, "measure")], about$several)
   label <- period_label(left$period, facts(x)$calendar)
   said <- if (about$lines == 1) label else sprintf("%s of %s", label, name)
   sprintf("Partial, and so without a movement: %s.", in_words(said, most))

@@ -42,7 +42,7 @@ in_unit <- function(x, about, alike = x) {
 described_lines <- function(x) {
   names_of_lines(plain_tibble(x)[
     c(facts(x)$series, facts(x)$by, "measure")
-  ])
+  ], facts(x)$several)
 }
 
 describe_one <- function(x, about) {

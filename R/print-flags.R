@@ -8,7 +8,9 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
   others <- others[others > 0]
   top <- flagged_rows(x)
   shown <- with_reasons(top[seq_len(min(most, nrow(top))), ])
-  named <- names_of_lines(shown[c(about$series, "measure")])
+  named <- names_of_lines(
+    shown[c(about$series, "measure")], about$several
+  )
   c(
     sprintf(
       "%s, against %s; limits: %s.", sentence_case(subject_in_words(about, x)),
@@ -83,7 +85,9 @@ describe_hanging <- function(x, about, most = 3) {
   if (nrow(found) == 0) {
     return(NULL)
   }
-  name <- names_of_lines(found[c(about$series, "measure")])
+  name <- names_of_lines(
+    found[c(about$series, "measure")], about$several
+  )
   each <- sprintf("%s (%.2f)", name, found$coefficient)
   sprintf(
     paste(

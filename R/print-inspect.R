@@ -1,6 +1,6 @@
 #' @export
 print.backfill_inspection <- function(x, ...) {
-  writeLines(inspection_page(x))
+  writeLines(visible(inspection_page(x)))
   invisible(x)
 }
 

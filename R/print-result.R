@@ -79,4 +79,6 @@ with_labels <- function(shown, x) {
 }
 
 # The name of each row's line.
-lines_of_result <- function(x) names_of_lines(keys_of(x))
+lines_of_result <- function(x) {
+  names_of_lines(keys_of(x), facts(x)$several)
+}

@@ -107,7 +107,8 @@ season_spells <- function(
   )
   new_result(out, "season_spells", list(
     of = of, seasons = seasons, average = average,
-    lacking = names_of_lines(lacking),
+    lacking = names_of_lines(lacking, several_measures(x)),
+    several = several_measures(x),
     points = spell_points(x, along, made), unit = facts(x)$added[[of]]$unit,
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, sources = facts(x)$sources

@@ -4,7 +4,9 @@ trace_flag <- function(x, period, series, column) {
   column <- column %||% "flag"
   check_one_of(column, "flag", "column")
   about <- facts(x)
-  lines <- names_of_lines(plain_tibble(x)[c(about$series, "measure")])
+  lines <- names_of_lines(
+    plain_tibble(x)[c(about$series, "measure")], about$several
+  )
   series <- line_to_trace(series, unique(lines))
   own <- which(lines == series)
   calendar <- lay_calendar_over(about$calendar, x$period)
