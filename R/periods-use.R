@@ -42,7 +42,18 @@ plan_measures <- function(measures, use, call = caller_env()) {
       paste(name, sub("%", "", asked, fixed = TRUE), sep = "_")
     })
   })
-  do.call(c, planned)
+  planned <- do.call(c, planned)
+  twice <- names(planned)[duplicated(names(planned))]
+  if (length(twice) > 0) {
+    abort_backfill(
+      "argument", sprintf(
+        "`use` makes a measure %s, and there is one of that name.",
+        quoted(twice[[1]])
+      ),
+      ">" = "Rename one of the two when you read the records.", call = call
+    )
+  }
+  planned
 }
 
 # An argument that says something of each measure: one value for all, or named

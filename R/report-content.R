@@ -20,6 +20,7 @@ content_of_report <- function(x, title, note, call) {
   } else {
     by_weight(sections_of_list(results[!read]))
   }
+  found <- with_own_ids(found)
   structure(
     list(
       title = title %||% about$title %||% "Report", note = note %||% about$note,
@@ -34,6 +35,12 @@ content_of_report <- function(x, title, note, call) {
     ),
     class = "backfill_report"
   )
+}
+
+# Names that differ in their marks alone would be one place in a page.
+with_own_ids <- function(sections) {
+  ids <- make.unique(vapply(sections, `[[`, "", "id"), sep = "_")
+  Map(function(section, id) replace(section, "id", id), sections, ids)
 }
 
 is_named_results <- function(x) {

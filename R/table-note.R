@@ -37,6 +37,8 @@ renamed_notes <- function(added, before, after) {
   }
   added <- lapply(added, function(note) {
     note$of <- named(note$of)
+    within <- note$made$within
+    if (is.character(within)) note$made$within <- vapply(within, named, "")
     note
   })
   names(added) <- vapply(names(added), named, "")
