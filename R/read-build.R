@@ -143,6 +143,7 @@ with_lines <- function(raw, name, call) {
 read_columns <- function(raw, measures, zone, rules, call) {
   data <- raw$data
   when <- raw$when
+  if (length(raw$files$of) == raw$rows) rules$files <- raw$files
   of_series <- if (length(raw$series) > 0) {
     vctrs::new_data_frame(data[raw$series])
   }

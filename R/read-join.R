@@ -21,6 +21,10 @@ below_each_other <- function(raws, call) {
   out <- raws[[1]]
   out$data <- data
   out$rows <- as.integer(sum(rows))
+  out$files <- list(
+    of = rep(seq_along(raws), rows),
+    name = basename(vapply(raws, function(raw) raw$sources$source[[1]], ""))
+  )
   out$at <- function(rows) place_in_sources(rows, raws, ends)
   out$as_text <- if (!is.null(raws[[1]]$as_text)) function(columns) {
     each <- lapply(raws, function(raw) raw$as_text(columns))

@@ -13,10 +13,13 @@ date_orders <- c(
 # if the year came first; where that is not the order that fits most rows, once
 # more.
 read_written <- function(x, rules, at, call) {
+  note <- NULL
   if (inherits(x, "backfill_field")) {
     read_in <- x$read
   } else {
     text <- if (is.numeric(x)) months_as_text(x, call) else as.character(x)
+    text <- in_one_order(text, rules, at, call)
+    note <- attr(text, "note")
     read_in <- function(pivot_year, year_start, order, spans, at_end) {
       date_column_cpp(text, pivot_year, year_start, order, spans, at_end)
     }
@@ -44,7 +47,7 @@ read_written <- function(x, rules, at, call) {
     parsed <- read(order, spans = TRUE)
   }
   check_year_start(parsed, order, rules, at, call)
-  parsed$note <- c(order_note(parsed, order, rules), if (spans) sprintf(
+  parsed$note <- c(note %||% order_note(parsed, order, rules), if (spans) sprintf(
     "Spans of time, such as 06:00-07:00, are read as their %s.",
     rules$spans %||% "start"
   ))
