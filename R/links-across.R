@@ -3,17 +3,28 @@
 # list(lines, values, start, number, calendar, ...): the names of the series; a
 # matrix with a row for each period (or day) and a column for each series; the
 # days that the periods start with (or the days themselves) and their numbers;
-# the calendar, NULL where the days are of none. `already` says whether the
-# figures are changes, `left` counts returns that reach over more than a period.
+# the calendar, NULL where the days are of none. `last` are the rows in which the
+# last figure of each series came, NULL where none is carried further. `already`
+# says whether the figures are changes, `left` counts returns that reach over more than a period.
 new_across <- function(
   lines, values, start, number, calendar, sources, already = FALSE, left = 0L,
-  measures = lines, unit = NULL
+  measures = lines, unit = NULL, last = NULL
 ) {
   list(
     lines = lines, values = values, start = start, number = number,
     calendar = calendar, sources = sources, already = already, left = left,
-    measures = measures, unit = unit
+    measures = measures, unit = unit, last = last
   )
+}
+
+# With the figures of a target alone that came: what is carried on after its last
+# one is no outcome.
+without_carried_on <- function(figures, targets) {
+  for (line in match(targets, figures$lines)) {
+    after <- seq_len(nrow(figures$values)) > figures$last[line]
+    figures$values[which(after), line] <- NA
+  }
+  figures
 }
 
 # Of a periods table the column `of`, of series that were carried to common days
@@ -98,7 +109,12 @@ aligned_across <- function(x, of, call) {
   }
   new_across(
     lines, values, days, number, calendar, about$sources,
-    already = !is.null(about$growth)
+    already = !is.null(about$growth),
+    last = vapply(lines, function(line) {
+      own <- x$series == line & !is.na(x$value)
+      newest <- own & x$reference %in% suppressWarnings(max(x$reference[own]))
+      match(suppressWarnings(min(x$on[newest])), days, length(days))
+    }, 0L)
   )
 }
 

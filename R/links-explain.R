@@ -93,6 +93,7 @@ explain_target <- function(
   figures <- figures_across(x, of)
   horizons <- check_horizons(horizons, figures)
   check_one_of(target, figures$lines, "target")
+  figures <- without_carried_on(figures, target)
   given <- rows_of_tree(figures, target, ahead, horizons)
   stretch <- stretches_of_tree(given$at, held, ahead, least)
   tree <- fit_tree(given$data[stretch == "fit", ], depth, least)

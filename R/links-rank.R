@@ -76,6 +76,7 @@ rank_links <- function(
   if (!is.null(second)) {
     check_one_of(second, setdiff(lines, target), "second")
   }
+  figures <- without_carried_on(figures, c(target, second))
   asked <- expand.grid(ahead = ahead, horizon = horizons)
   found <- links_at(figures$values, match(target, lines), asked, pairs)
   out <- new_rows(

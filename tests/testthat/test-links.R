@@ -681,3 +681,29 @@ test_that("links come from the command line too", {
     expect_identical(ran$status, 2L, label = paste(wrong, collapse = " "))
   }
 })
+
+test_that("a target has no outcomes after its own last record", {
+  withr::local_seed(1)
+  months_of <- function(count, name) {
+    month <- seq(as.Date("2028-01-01"), by = "month", length.out = count)
+    level <- 50 + cumsum(stats::rnorm(count))
+    table <- stats::setNames(data.frame(month, level), c("month", name))
+    roll_up(
+      as_records(table, "month", stats::setNames("level", name)), "month"
+    )
+  }
+  indicator <- months_of(48, "indicator")
+  target <- months_of(30, "target")
+  both <- align_as_of(
+    list(indicator, target), on = "month",
+    delay = c(indicator = 5, target = 5)
+  )
+  # 29 changes of the target, and one fewer for each period ahead.
+  found <- rank_links(both, "target", ahead = 0:2, horizons = 1)
+  expect_identical(found$n[order(found$ahead)], 29:27)
+  known <- both[both$series == "target" & !is.na(both$value), ]
+  last <- max(known$on[!duplicated(known$reference)])
+  explained <- explain_target(both, "target")
+  expect_lte(max(explained$to), last)
+  expect_false(any(explained$actual == 0))
+})
