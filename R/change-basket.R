@@ -63,7 +63,7 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
     measures = list(basket = index),
     cadences = list(
       names = vctrs::data_frame(.size = 1),
-      cadences = new_cadences("none", words = "irregular")
+      cadences = shared_cadence(list(role$cadences$cadences))
     ),
     enough = role$enough, sources = role$sources,
     basket = list(weights = weights, rebalance = rebalance)

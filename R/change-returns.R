@@ -118,17 +118,12 @@ reach_back <- function(x, along, max_age, call = caller_env()) {
       opened = along$number, max_age = rep(age, length(along$number))
     ))
   }
-  ends <- range(along$number)
   names <- series_index(x, facts(x)$series)
-  slots <- known_slots(
-    ends, along$calendar, ends, along$calendar, facts(x), names$names
-  )$shorter
-  open <- is.na(slots) | slots > 0
-  opened <- apply(open, 2, cumsum)
-  dim(opened) <- dim(open)
-  series <- names$index[along$order]
-  list(opened = opened[cbind(along$number - ends[[1]] + 1, series)],
-       max_age = 1 + closed_stretch(x, along, names$names)[series])
+  closed <- closed_stretch(x, along, names$names)
+  list(
+    opened = open_numbers(x, along),
+    max_age = 1 + closed[names$index[along$order]]
+  )
 }
 
 # How many periods in a row are closed every week, by the calendar and by the

@@ -80,7 +80,7 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   check_series_apart(x, quantile_names(probs))
   rows <- rows_by_group(x, by, of)
   made <- describe_cpp(
-    rows$cell, rows$number, rows$value, c(0.25, 0.75, 0.5, probs)
+    rows$cell, rows$open, rows$value, c(0.25, 0.75, 0.5, probs)
   )
   starts <- which(!duplicated(rows$cell))
   counted <- function(what) as.vector(rowsum(as.integer(what), rows$cell))
@@ -159,6 +159,7 @@ rows_by_group <- function(x, by, of, call = caller_env()) {
   list(
     keys = vctrs::vec_slice(keys, order), cell = as.integer(cell[order]),
     number = along$number[order],
+    open = as.double(open_numbers(x, along))[order],
     period = column_along(x$period, along)[order],
     value = along$value[order],
     partial = (of == "value" & standing == "partial")[order],

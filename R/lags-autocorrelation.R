@@ -102,12 +102,12 @@ autocorrelation <- function(
   check_flag(partial_coefficients, "partial_coefficients")
   check_share(confidence, "confidence", below = TRUE)
   check_one_of(limits, c("white noise", "large lag"), "limits")
-  along <- along_series(x, of)
+  along <- along_open(x, of)
   if (all(is.na(along$value))) {
     abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
   }
   rows <- first_rows(along)
-  cycle <- known_cycle(facts(x)$calendar)
+  cycle <- open_cycle(x)
   most <- lags_asked(lags, along, rows, cycle, facts(x)$calendar)
   made <- autocorrelation_cpp(
     along$series, along$number, along$value, most, partial_coefficients
@@ -141,6 +141,20 @@ autocorrelation <- function(
       constant = made$squares == 0, at_cycle(along, made, cycle$length)
     )
   ))
+}
+
+# The same in the periods that are open: a week of a market has five days.
+open_cycle <- function(x) {
+  calendar <- facts(x)$calendar
+  cycle <- known_cycle(calendar)
+  cadences <- facts(x)$cadences$cadences
+  if (is.null(cycle) || period_seconds(calendar) != 86400 ||
+        calendar$unit == "working day" || any(is_irregular(cadences))) {
+    return(cycle)
+  }
+  open <- sum(bitwAnd(Reduce(bitwOr, cadences$weekdays), 2L^(0:6)) > 0)
+  if (cycle$length == 7) cycle$length <- open
+  cycle
 }
 
 # The cycle that the periods have by themselves, or NULL.

@@ -53,11 +53,11 @@ cross_correlation <- function(
   names <- unique(line_names(x))
   check_one_of(first, names, "first")
   check_one_of(second, setdiff(names, first), "second")
-  along <- along_series(x, of)
+  along <- along_open(x, of, together = TRUE)
   line <- line_names(x)[along$order]
   change <- is_change(x, of, along, line %in% c(first, second))
   on <- on %||% if (change) "values" else "differences"
-  cycle <- known_cycle(facts(x)$calendar)
+  cycle <- open_cycle(x)
   two <- on_one_grid(along, line, c(first, second), on)
   check_common(two, first, second)
   n <- length(two[[1]])

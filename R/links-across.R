@@ -47,7 +47,7 @@ figures_across <- function(x, of, call = caller_env()) {
 }
 
 periods_across <- function(x, of, call) {
-  along <- along_series(x, of, call)
+  along <- along_open(x, of, call, together = TRUE)
   value <- along$value
   left <- 0L
   if (identical(facts(x)$added[[of]]$verb, "returns")) {
@@ -68,6 +68,7 @@ periods_across <- function(x, of, call) {
     put[(line - 1) * length(number) + along$number - ends[[1]] + 1] <- value
     matrix(put, length(number))
   }
+  if (!is.null(along$periods)) number <- along$periods[number]
   keys <- keys_at(x, along, rows$first)
   new_across(
     names_of_lines(keys), values, period_start(number, along$calendar),
@@ -77,14 +78,16 @@ periods_across <- function(x, of, call) {
   )
 }
 
-# Whether the period before a row has no whole value, so that its return is one
-# over a longer span.
+# Whether the period expected before a row has no whole value, so that its return
+# is one over a longer span.
 spans_a_hole <- function(x, along) {
-  price <- along_series(x, "value")
+  price <- along_open(x, "value")
   before <- find_rows_cpp(
     price$series, price$number, price$value, 1, back = TRUE, max_age = 0
   )
-  is.na(price$value[before])
+  long <- rep(TRUE, nrow(x))
+  long[price$order] <- is.na(price$value[before])
+  long[along$order]
 }
 
 # Carried series have a row for each of the days, one series after the other.

@@ -48,7 +48,9 @@ put_together <- function(...) {
     calendar = role$calendar, series = character(), measures = measures,
     cadences = list(
       names = vctrs::data_frame(.size = 1),
-      cadences = new_cadences("none", words = "irregular")
+      cadences = shared_cadence(lapply(tables, function(table) {
+        facts(table)$cadences$cadences
+      }))
     ),
     enough = min(vapply(tables, function(table) facts(table)$enough, 0)),
     sources = unique(unlist(lapply(tables, sources_of)))

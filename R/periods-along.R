@@ -95,7 +95,8 @@ keys_at <- function(x, along, rows) {
 
 # A column in the order of `along`, not copied where it is in order already.
 column_along <- function(column, along) {
-  if (in_order(along)) column else vctrs::vec_slice(column, along$order)
+  whole <- in_order(along) && length(along$order) == length(column)
+  if (whole) column else vctrs::vec_slice(column, along$order)
 }
 
 in_order <- function(along) !is.null(along$layout) || !is.unsorted(along$order)

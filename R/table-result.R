@@ -10,4 +10,6 @@ new_result <- function(data, what, facts, needed = names(data)) {
   new_table(data, c(what, "result"), needed, facts)
 }
 
-several_measures <- function(keys) length(unique(keys$measure)) > 1
+several_measures <- function(keys) {
+  length(unique(keys[["measure"]])) > 1
+}

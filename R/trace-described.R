@@ -40,7 +40,7 @@ working_of.backfill_series_summary <- function(x, one, column, table) {
     described_texts[column]
   }
   text <- if (column == "autocorrelation") {
-    next_text(value, along$number[rows])
+    next_text(value, open_numbers(table, along)[rows])
   } else if (column == "normality_p") {
     normality_text(value)
   } else if (!is.na(body)) {
@@ -92,7 +92,10 @@ normality_text <- function(value) {
 next_text <- function(value, number) {
   later <- which(diff(number) == 1) + 1
   worked_text(
-    "mean((a - mean(x)) * (b - mean(x))) / mean((x - mean(x))^2)", x = value,
+    paste(
+      "sum((a - mean(x)) * (b - mean(x))) / (length(a) + 1) /",
+      "mean((x - mean(x))^2)"
+    ), x = value,
     a = value[later - 1], b = value[later]
   )
 }

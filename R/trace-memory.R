@@ -3,7 +3,7 @@
 #' @export
 working_of.backfill_autocorrelation <- function(x, one, column, table) {
   about <- facts(x)
-  along <- along_series(table, about$of)
+  along <- along_open(table, about$of)
   own <- known_of(places_of_line(one, along, table), along)
   lag <- one$lag
   number <- along$number[own]
@@ -71,7 +71,7 @@ working_of.backfill_cross_correlation <- function(
   x, one, column, table
 ) {
   about <- facts(x)
-  along <- along_series(table, about$of)
+  along <- along_open(table, about$of)
   line <- column_along(line_names(table), along)
   two <- on_one_grid(along, line, c(about$first, about$second), about$on)
   n <- length(two[[1]])

@@ -23,21 +23,23 @@ struct Described {
   std::size_t count = 0, lowest = 0, highest = 0;
 };
 
-// The correlation of figures that follow on each other, in places next to each
-// other, about the mean of all; NaN where nothing varies.
+// The autocorrelation at lag 1, as that of autocorrelation.h: of figures in
+// places next to each other, about the mean of all; NaN where nothing varies.
 inline double beside_correlation(const double* x, const double* place,
                                  std::size_t n, const Described& all) {
   Sum products;
   std::size_t pairs = 0;
-  for (std::size_t i = 1; i < n; ++i) {
-    if (place[i] != place[i - 1] + 1) continue;
-    const double product = (x[i] - all.mean) * (x[i - 1] - all.mean);
-    if (std::isnan(product)) continue;
-    products.add(product);
-    ++pairs;
+  std::size_t last = n;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (std::isnan(x[i])) continue;
+    if (last < n && place[i] == place[last] + 1) {
+      products.add((x[i] - all.mean) * (x[last] - all.mean));
+      ++pairs;
+    }
+    last = i;
   }
   if (pairs < 2 || !(all.squares > 0)) return Described::none;
-  const double r = (products.value() / static_cast<double>(pairs)) /
+  const double r = (products.value() / static_cast<double>(pairs + 1)) /
                    (all.squares / static_cast<double>(all.count));
   return std::abs(r) <= 1 ? r : Described::none;
 }
