@@ -161,6 +161,10 @@ yaml_form_cpp <- function(text) {
     .Call(`_backfill_yaml_form_cpp`, text)
 }
 
+fingerprint_cpp <- function(columns) {
+    .Call(`_backfill_fingerprint_cpp`, columns)
+}
+
 flags_cpp <- function(series, number, value, base, given, position, first, rule, widened, widened_robust) {
     .Call(`_backfill_flags_cpp`, series, number, value, base, given, position, first, rule, widened, widened_robust)
 }

@@ -184,6 +184,7 @@ roll_parts.backfill_periods <- function(
   x, planned, frame, absent, pool, counting
 ) {
   call <- caller_env()
+  x <- without_values_taken_out(x)
   carry <- new_carry(x, frame, c(absent, facts(x)$absent))
   pooled <- weights_of(pool, function(name) own_statistic(carry, name))
   parts <- Map(function(measure, name) {
@@ -197,6 +198,23 @@ roll_parts.backfill_periods <- function(
     parts = parts, falls = facts(x)$falls,
     days_off = days_off_of_periods(x, frame) %||% facts(x)$days_off
   )
+}
+
+# A whole period whose value somebody has taken out lacks it, as if nothing had
+# been recorded. A ratio may have none, as where it is by zero.
+without_values_taken_out <- function(x) {
+  kind <- vapply(facts(x)$measures, `[[`, "", "kind")[x$measure]
+  out <- which(
+    !is.finite(x$value) & x$standing %in% c("complete", "imputed") &
+      kind != "ratio"
+  )
+  if (length(out) > 0) {
+    x$value[out] <- NA
+    x$standing[out] <- "empty"
+    x$n[out] <- 0L
+    x$coverage[out] <- ifelse(is.na(x$coverage[out]), NA, 0)
+  }
+  x
 }
 
 # How whole the longer periods are by how whole the shorter ones in them are.

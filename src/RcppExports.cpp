@@ -582,6 +582,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// fingerprint_cpp
+std::string fingerprint_cpp(Rcpp::List columns);
+RcppExport SEXP _backfill_fingerprint_cpp(SEXP columnsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    rcpp_result_gen = Rcpp::wrap(fingerprint_cpp(columns));
+    return rcpp_result_gen;
+END_RCPP
+}
 // flags_cpp
 Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericVector base, Rcpp::NumericVector given, Rcpp::IntegerVector position, double first, Rcpp::List rule, Rcpp::NumericVector widened, Rcpp::NumericVector widened_robust);
 RcppExport SEXP _backfill_flags_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP baseSEXP, SEXP givenSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP ruleSEXP, SEXP widenedSEXP, SEXP widened_robustSEXP) {
@@ -1113,6 +1124,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
     {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},
     {"_backfill_yaml_form_cpp", (DL_FUNC) &_backfill_yaml_form_cpp, 1},
+    {"_backfill_fingerprint_cpp", (DL_FUNC) &_backfill_fingerprint_cpp, 1},
     {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},
     {"_backfill_sides_cpp", (DL_FUNC) &_backfill_sides_cpp, 5},
     {"_backfill_turning_cpp", (DL_FUNC) &_backfill_turning_cpp, 5},
