@@ -44,6 +44,14 @@ source_account.default <- function(x, call) {
   check_records(x, call)
   role <- facts(x)
   account <- role$account
+  gone <- (role$rows %||% nrow(x)) - nrow(x)
+  if (gone > 0) {
+    account$notes <- c(account$notes, sprintf(
+      "%s of %s are kept; %s left out by other means than keep_dates().",
+      thousands(nrow(x)), count_of(role$rows, "row"),
+      if (gone == 1) "1 was" else paste(thousands(gone), "were")
+    ))
+  }
   if (nrow(x) == 0) {
     return(account)
   }

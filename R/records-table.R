@@ -1,6 +1,7 @@
 # The records table: a tibble of the rows that were used, whose attribute
 # "backfill" tells the roles of its columns (`when`, `series`, `measures`, and
-# `known`, if any), the zone of its times, and the account of the intake.
+# `known`, if any), the zone of its times, the account of the intake, and a
+# `mark` of what was read.
 
 new_records <- function(
   data, when, series, measures, zone, account, known = NULL
@@ -9,7 +10,8 @@ new_records <- function(
     data, "records", needed = c(when, series, names(measures), known),
     list(
       when = when, series = series, measures = measures, zone = zone,
-      account = account, known = known
+      account = account, known = known,
+      mark = fingerprint_cpp(unname(as.list(data)[c(when, names(measures))]))
     )
   )
 }
@@ -20,6 +22,20 @@ is_records <- function(x) inherits(x, "backfill_records")
 check_records <- function(x, call = caller_env()) {
   if (!is_records(x)) {
     stop_no_records(x, call)
+  }
+  if (nrow(x) > (facts(x)$rows %||% Inf)) {
+    abort_backfill(
+      "input", sprintf(
+        "The table has %s, but %s read: some stand twice.",
+        count_of(nrow(x), "row"),
+        if (facts(x)$rows == 1) "1 was" else paste(thousands(facts(x)$rows), "were")
+      ),
+      i = "A join by a key that is not unique doubles rows, and so their sums.",
+      ">" = paste(
+        "Join by a unique key, as add_attributes() does, or make records of the",
+        "new table with as_records()."
+      ), call = call
+    )
   }
   when <- x[[facts(x)$when]]
   ends <- if (

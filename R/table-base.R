@@ -7,6 +7,7 @@
 #   measures  each measure's kind, unit and statistic, by its name
 #   calendar  the calendar of its periods
 #   sources   the files, tables and addresses that it was made of
+#   rows      of records, how many there were when a verb last made the table
 # Records, periods and each sort of result add facts of their own, which are
 # listed where they are made: new_records(), new_periods() and calls of
 # new_result().
@@ -14,6 +15,8 @@
 # `class` is what the table is, the most special first. The facts of another
 # table may be given on, with or without what that was called and needed.
 new_table <- function(data, class, needed, facts) {
+  # What has other rows later than these was filtered, or joined.
+  if (class[[1]] == "records") facts$rows <- nrow(data)
   own <- list(what = gsub("_", " ", class[[1]]), needed = needed)
   tibble::new_tibble(
     as.list(data), nrow = nrow(data),
