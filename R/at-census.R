@@ -74,7 +74,9 @@ missing_at <- function(x) {
   columns <- stats::setNames(as_one(lacks), sprintf("m%d", seq_along(lacks)))
   found <- ask_grouped(
     at$engine, new_steps(columns, at$from, at$moments$usable, at$there), NULL,
-    stats::setNames(sprintf("SUM(%s)", names(columns)), names(columns))
+    stats::setNames(
+      sprintf("SUM(%s)", names(columns)), sprintf("lacking%d", seq_along(lacks))
+    )
   )
   stats::setNames(unlist(found), plain_names(x))
 }

@@ -3,9 +3,10 @@
 # list(lines, values, start, number, calendar, ...): the names of the series; a
 # matrix with a row for each period (or day) and a column for each series; the
 # days that the periods start with (or the days themselves) and their numbers;
-# the calendar, NULL where the days are of none. `last` are the rows in which the
-# last figure of each series came, NULL where none is carried further. `already`
-# says whether the figures are changes, `left` counts returns that reach over more than a period.
+# the calendar, NULL where the days are of none. `last` are the rows in which
+# the last figure of each series came, NULL where none is carried further.
+# `already` says whether the figures are changes, `left` counts returns that
+# reach over more than a period.
 new_across <- function(
   lines, values, start, number, calendar, sources, already = FALSE, left = 0L,
   measures = lines, unit = NULL, last = NULL
@@ -17,8 +18,8 @@ new_across <- function(
   )
 }
 
-# With the figures of a target alone that came: what is carried on after its last
-# one is no outcome.
+# With the figures of a target alone that came: what is carried on after its
+# last one is not an outcome.
 without_carried_on <- function(figures, targets) {
   for (line in match(targets, figures$lines)) {
     after <- seq_len(nrow(figures$values)) > figures$last[line]
@@ -78,8 +79,8 @@ periods_across <- function(x, of, call) {
   )
 }
 
-# Whether the period expected before a row has no whole value, so that its return
-# is one over a longer span.
+# Whether the period expected before a row has no whole value, so that its
+# return is one over a longer span.
 spans_a_hole <- function(x, along) {
   price <- along_open(x, "value")
   before <- find_rows_cpp(

@@ -1,9 +1,9 @@
 # What a periods table knows of its own layout, so that verbs in a row need not
 # find it out again: how many rows each series has, one after the other and in
 # order of period without a gap, the number of its first period, and the laid
-# calendar. It holds for as long as the columns hold what it was found for, which
-# is looked at each time: a column may be changed where it lies, as data.table
-# does. Its `mark` tells, in some nanoseconds a row.
+# calendar. It holds for as long as the columns hold what it was found for,
+# which is looked at each time: a column may be changed where it lies, as
+# data.table does. Its `mark` tells, in some nanoseconds a row.
 
 new_layout <- function(x, lengths, first, calendar) {
   list(

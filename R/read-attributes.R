@@ -44,8 +44,11 @@ add_attributes <- function(x, table, key, measures = NULL) {
     )
   }
   declared <- if (is.null(measures)) list() else check_measures(measures)
-  table <- with_declared(table, new, declared)
-  joined <- source_joined(x, table[new], keys_there)
+  table <- with_declared(table, new, declared)[new]
+  # They may tell series apart later, as `by`.
+  telling <- setdiff(new, names(declared))
+  names(table) <- ifelse(new %in% telling, renamed_series(new), new)
+  joined <- source_joined(x, table, keys_there)
   if (length(joined$said) > 0) {
     rlang::inform(joined$said, class = "backfill_message_unmatched")
   }
@@ -55,7 +58,9 @@ add_attributes <- function(x, table, key, measures = NULL) {
     measure$key <- key
     measure
   })
-  with_joined(joined$x, declared, joined$said, beside)
+  with_joined(
+    joined$x, declared, c(renamed_note(telling), joined$said), beside
+  )
 }
 
 # The names of the columns of a source.

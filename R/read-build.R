@@ -5,7 +5,8 @@
 build_records <- function(raw, asked, call = caller_env()) {
   rules <- asked$rules
   raw <- lay_out(
-    with_plain_names(raw), asked$layout, asked$when, asked$measures, asked$series, call
+    with_plain_names(raw), asked$layout, asked$when, asked$measures,
+    asked$series, call
   )
   series <- raw$series
   measures <- check_roles(raw, raw$when, asked$measures, series, call)

@@ -54,10 +54,10 @@ turned_round <- function(text, from, to) {
   # Year, month and day by their places, and where each goes.
   slots <- c(1L, 3L, 5L)
   new <- integer(3)
-  new[to] <- slots[from]
+  new[to] <- slots[from] + 1L
   sub(
     "^(\\s*)([0-9]+)([-./ ])([0-9]+)([-./ ])([0-9]+)(?![0-9])",
-    sprintf("\\1\\%d\\3\\%d\\5\\%d", new[[1]] + 1L, new[[2]] + 1L, new[[3]] + 1L),
+    sprintf("\\1\\%d\\3\\%d\\5\\%d", new[[1]], new[[2]], new[[3]]),
     text, perl = TRUE
   )
 }

@@ -47,10 +47,15 @@ read_written <- function(x, rules, at, call) {
     parsed <- read(order, spans = TRUE)
   }
   check_year_start(parsed, order, rules, at, call)
-  parsed$note <- c(note %||% order_note(parsed, order, rules), if (spans) sprintf(
-    "Spans of time, such as 06:00-07:00, are read as their %s.",
-    rules$spans %||% "start"
-  ))
+  if (spans) {
+    of_spans <- sprintf(
+      "Spans of time, such as 06:00-07:00, are read as their %s.",
+      rules$spans %||% "start"
+    )
+  }
+  parsed$note <- c(
+    note %||% order_note(parsed, order, rules), if (spans) of_spans
+  )
   end_hours(parsed, rules, call)
 }
 

@@ -11,7 +11,9 @@ new_records <- function(
     list(
       when = when, series = series, measures = measures, zone = zone,
       account = account, known = known,
-      mark = fingerprint_cpp(unname(as.list(data)[c(when, names(measures))]))
+      mark = fingerprint_cpp(
+        unname(as.list(data)[c(when, series, names(measures))])
+      )
     )
   )
 }
@@ -24,18 +26,7 @@ check_records <- function(x, call = caller_env()) {
     stop_no_records(x, call)
   }
   if (nrow(x) > (facts(x)$rows %||% Inf)) {
-    abort_backfill(
-      "input", sprintf(
-        "The table has %s, but %s read: some stand twice.",
-        count_of(nrow(x), "row"),
-        if (facts(x)$rows == 1) "1 was" else paste(thousands(facts(x)$rows), "were")
-      ),
-      i = "A join by a key that is not unique doubles rows, and so their sums.",
-      ">" = paste(
-        "Join by a unique key, as add_attributes() does, or make records of the",
-        "new table with as_records()."
-      ), call = call
-    )
+    stop_doubled(x, call)
   }
   when <- x[[facts(x)$when]]
   ends <- if (
@@ -52,6 +43,23 @@ check_records <- function(x, call = caller_env()) {
     )
   }
   invisible(ends)
+}
+
+stop_doubled <- function(x, call) {
+  read <- facts(x)$rows
+  abort_backfill(
+    "input", sprintf(
+      "The table has %s, but %s %s read: some stand twice.",
+      count_of(nrow(x), "row"), thousands(read),
+      if (read == 1) "was" else "were"
+    ),
+    i = "A join by a key that is not unique doubles rows, and so their sums.",
+    ">" = paste(
+      "Join by a unique key, as add_attributes() does, or make records of",
+      "the new table with as_records()."
+    ),
+    call = call
+  )
 }
 
 stop_no_records <- function(x, call) {

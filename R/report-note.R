@@ -1,5 +1,5 @@
-# The note of an author: paragraphs, lists and code, and nothing else. What looks
-# like any other mark is text.
+# The note of an author: paragraphs, lists and code, and nothing else. What
+# looks like any other mark is text.
 
 # Its blocks in turn, each list(kind, text): the text of a paragraph, the items
 # of a list ("bullets", "numbered"), or the lines of "code".
@@ -18,9 +18,9 @@ note_blocks <- function(note) {
   )
   # What follows an item belongs to it until a blank line.
   for (i in seq_along(kind)[-1]) {
-    if (kind[[i]] == "paragraph" && kind[[i - 1]] %in% c("numbered", "bullets")) {
-      kind[[i]] <- kind[[i - 1]]
-    }
+    goes_on <- kind[[i]] == "paragraph" &&
+      kind[[i - 1]] %in% c("numbered", "bullets")
+    if (goes_on) kind[[i]] <- kind[[i - 1]]
   }
   lines[is_item] <- vapply(item[is_item], `[[`, "", 3)
   block <- cumsum(c(TRUE, kind[-1] != kind[-length(kind)]))
@@ -42,7 +42,7 @@ note_blocks <- function(note) {
   unname(Filter(Negate(is.null), blocks))
 }
 
-# Text with what stands between backticks put by `coded` and the rest by `plain`.
+# Text with what stands between backticks put by `coded`, the rest by `plain`.
 in_spans <- function(text, plain, coded) {
   vapply(as.character(text), function(one) {
     found <- gregexpr("`[^`]+`", one)

@@ -24,8 +24,8 @@
 #' @return `file`, invisibly.
 #' @section Errors: `backfill_error_input` where `x` is neither;
 #'   `backfill_error_file` where the report cannot be written;
-#'   `backfill_error_package` where, but for Markdown, the packages htmltools and
-#'   plotly are not there, and for PDF where Chromium is not.
+#'   `backfill_error_package` where the packages htmltools and plotly, which
+#'   Markdown does without, are not there, and for PDF where Chromium is not.
 #' @seealso [report_section()] for a document of your own.
 #' @examplesIf interactive()
 #' nights <- read_records(

@@ -139,11 +139,7 @@ fault_of_file <- function(value, allowed) {
     return("A file must be a path, in text.")
   }
   if (is_address(value)) {
-    return(if (has_secret(value)) {
-      "The address has a password in it, which a study may not."
-    } else if (!allowed$outside) {
-      sprintf("%s is an address; a study opens none by itself.", value)
-    })
+    return(fault_of_address(value, allowed))
   }
   full <- if (is_absolute(value)) value else file.path(allowed$folder, value)
   if (!file.exists(full)) {
@@ -159,6 +155,14 @@ fault_of_file <- function(value, allowed) {
   )
   if (!inside && !allowed$outside) {
     sprintf("%s lies outside the folder of the study.", value)
+  }
+}
+
+fault_of_address <- function(value, allowed) {
+  if (has_secret(value)) {
+    "The address has a password in it, which a study may not."
+  } else if (!allowed$outside) {
+    sprintf("%s is an address; a study opens none by itself.", value)
   }
 }
 

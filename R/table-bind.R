@@ -2,7 +2,7 @@
 # be one table, and they are refused where not.
 
 #' @export
-rbind.backfill_table <- function(..., deparse.level = 1) { # nolint: object_name_linter.
+rbind.backfill_table <- function(..., deparse.level = 1) { # nolint
   tables <- Filter(Negate(is.null), list(...))
   if (!all(vapply(tables, inherits, NA, "backfill_table"))) {
     return(do.call(rbind, lapply(tables, function(x) {
@@ -18,12 +18,12 @@ rbind.backfill_table <- function(..., deparse.level = 1) { # nolint: object_name
 
 # As bind_rows() of dplyr asks whether they can be one.
 #' @exportS3Method vctrs::vec_ptype2
-vec_ptype2.backfill_periods.backfill_periods <- function(x, y, ...) {
+vec_ptype2.backfill_periods.backfill_periods <- function(x, y, ...) { # nolint
   one_of_both(x, y, ...)
 }
 
 #' @exportS3Method vctrs::vec_ptype2
-vec_ptype2.backfill_records.backfill_records <- function(x, y, ...) {
+vec_ptype2.backfill_records.backfill_records <- function(x, y, ...) { # nolint
   one_of_both(x, y, ...)
 }
 
@@ -35,12 +35,12 @@ one_of_both <- function(x, y, ...) {
 }
 
 #' @exportS3Method vctrs::vec_cast
-vec_cast.backfill_periods.backfill_periods <- function(x, to, ...) {
+vec_cast.backfill_periods.backfill_periods <- function(x, to, ...) { # nolint
   as_other(x, to, ...)
 }
 
 #' @exportS3Method vctrs::vec_cast
-vec_cast.backfill_records.backfill_records <- function(x, to, ...) {
+vec_cast.backfill_records.backfill_records <- function(x, to, ...) { # nolint
   as_other(x, to, ...)
 }
 
@@ -55,7 +55,8 @@ facts_of_both <- function(one, other) {
   unlike <- unlike_facts(one, other)
   if (!is.null(unlike)) {
     abort_backfill(
-      "input", sprintf("The tables cannot be put below each other: %s.", unlike),
+      "input",
+      sprintf("The tables cannot be put below each other: %s.", unlike),
       ">" = paste(
         "Make them alike first, or put series beside each other with",
         "put_together() or join_records()."
@@ -114,7 +115,9 @@ unlike_facts <- function(one, other) {
       "%s is not of one kind, unit and statistic in both", quoted(measured[[1]])
     )
   } else if (length(columns) > 0) {
-    sprintf("the column %s is not the same figure in both", quoted(columns[[1]]))
+    sprintf(
+      "the column %s is not the same figure in both", quoted(columns[[1]])
+    )
   } else if (!is.null(one$account) &&
                !setequal(names(one$measures), names(other$measures))) {
     "their measures differ"

@@ -58,7 +58,10 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
     add_attributes = function() {
       table <- unique(as.data.frame(r)[backfill:::facts(r)$series[[1]]])
       table$basin <- c("north", "south")[seq_len(nrow(table))]
-      roll_up(add_attributes(r, table, backfill:::facts(r)$series[[1]]), "month", by = "basin")
+      roll_up(
+        add_attributes(r, table, backfill:::facts(r)$series[[1]]), "month",
+        by = "basin"
+      )
     },
     rename_measures = function() {
       rename_measures(m, other_m = first)
@@ -86,7 +89,11 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
     add_lagged = function() add_lagged(m, 1),
     add_per_day = function() add_per_day(m),
     add_bands = function() add_bands(m, c(1000, 2000), of = "value"),
-    count_bands = function() count_bands(add_bands(m, c(1000, 2000), of = "value")),
+    count_bands = function() {
+      count_bands(add_bands(
+        m, c(1000, 2000), of = "value"
+      ))
+    },
     basket = function() {
       lines <- unique(backfill:::line_names(level()))
       basket(level(), stats::setNames(rep(0.5, 2), lines))
@@ -141,7 +148,11 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
       trace_value(grown(), "2029-06", line(first), records = r)
     },
     trace_flags = function() trace_value(flags(), "2029-06", line(first)),
-    trace_index = function() trace_value(index(), row = 3, column = "index", made_of = m),
+    trace_index = function() {
+      trace_value(
+        index(), row = 3, column = "index", made_of = m
+      )
+    },
     put_together = function() {
       other <- level()
       for (name in backfill:::facts(m)$series) {

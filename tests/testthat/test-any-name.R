@@ -17,19 +17,26 @@ names_in_use <- function() {
 # has what is called otherwise, by the plain names.
 same_but_names <- function(got, plain, new) {
   if (inherits(plain, "condition") || inherits(got, "condition")) {
-    return(identical(class(got), class(plain)))
+    identical(class(got), class(plain))
+  } else if (is.character(plain) && is.character(got)) {
+    same_text(got, plain, new)
+  } else if (is.list(plain) && is.list(got)) {
+    same_list(got, plain, new)
+  } else {
+    identical(got, plain)
   }
-  if (is.character(plain) && is.character(got)) {
-    # That a column was renamed is told of the one and not of the other.
-    got <- grep("renamed, as results", got, value = TRUE, invert = TRUE)
-    got <- renamed_back(got, new)
-    return(identical(got, plain) || identical(
-      without_names(got, new), without_names(plain, new)
-    ))
-  }
-  if (!is.list(plain) || !is.list(got)) {
-    return(identical(got, plain))
-  }
+}
+
+same_text <- function(got, plain, new) {
+  # That a column was renamed is told of the one and not of the other.
+  got <- grep("renamed, as results", got, value = TRUE, invert = TRUE)
+  got <- renamed_back(got, new)
+  identical(got, plain) || identical(
+    without_names(got, new), without_names(plain, new)
+  )
+}
+
+same_list <- function(got, plain, new) {
   length(got) == length(plain) && same_but_names(
     names(got) %||% "", names(plain) %||% "", new
   ) && all(mapply(

@@ -266,3 +266,120 @@ test_that("with a shard down there are no figures rather than fewer", {
   Sys.sleep(1)
   expect_error(roll_up(lots, "week"), class = "backfill_error_database")
 })
+
+# Whatever takes records elsewhere, by its name.
+asked_of_source <- list(
+  account = function(x) {
+    found <- account(x)
+    found[c("rows_read", "rows_used", "duplicates", "series", "cadence")]
+  },
+  missing = function(x) {
+    as.data.frame(account(x)$missing)[
+      c("measure", "count")
+    ]
+  },
+  ends = function(x) as.numeric(c(account(x)$first, account(x)$last)),
+  suspicious = function(x) as.data.frame(account(x)$suspicious),
+  set_aside = function(x) nrow(rows_set_aside(x)),
+  kept = function(x) {
+    account(keep_dates(x, from = "2031-02-01", weekdays = 1:5))$rows_used
+  },
+  periods = function(x) as.data.frame(roll_up(x, "week")),
+  profile = function(x) as.data.frame(cycle_profile(x, "weekday")),
+  grid = function(x) as.data.frame(cycle_grid(x, "weekday", "month")),
+  attributes = function(x) {
+    basins <- data.frame(quay = c("a", "b"), basin = c("north", "south"))
+    as.data.frame(roll_up(add_attributes(x, basins, "quay"), "month",
+                          by = "basin"))
+  }
+)
+
+test_that("every verb, command and study that takes a source does so on every engine", {
+  day <- as.Date("2031-01-01") + 0:399
+  data <- data.frame(
+    day = rep(day, 2), quay = rep(c("a", "b"), each = 400),
+    kilos = c(NA, 5:403, rep(0, 399), -1), price = 2 + rep(1:400 / 8, 2)
+  )
+  measures <- c(kilos = "flow", price = "level")
+  here <- as_records(data, "day", measures, series = "quay")
+  for (engine in c("POSTGRES", "CLICKHOUSE")) {
+    address <- addresses_of(engine)[[1]]
+    base <- if (engine == "POSTGRES") postgres_base(address) else
+      clickhouse_base(address)
+    base$put(data, "lots")
+    there <- records_at(base$at, "lots", "day", measures, series = "quay")
+    for (name in names(asked_of_source)) {
+      ask <- asked_of_source[[name]]
+      expect_equal(
+        ask(there), ask(here), tolerance = 1e-12, ignore_attr = TRUE,
+        label = paste(engine, name)
+      )
+    }
+    expect_output(print(there), "lots")
+    at <- c(
+      "--database", address, "--table", "lots", "--when", "day", "--series",
+      "quay", "--measure", "kilos=flow"
+    )
+    for (command in c(
+      "periods", "describe", "growth", "moving", "season", "lags", "flags"
+    )) {
+      ran <- command_line(command, at, "--every", "week", dir = tempdir())
+      expect_identical(
+        ran$status, 0L,
+        label = paste(c(engine, command, ran$err), collapse = "\n")
+      )
+    }
+    folder <- withr::local_tempdir()
+    withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
+    writeLines(c(
+      "backfill: 1", "records:", "  lots:", paste("    database:", address),
+      "    table: lots", "    when: day", "    series: quay",
+      "    measures: {kilos: flow}", "steps:", "  - roll_up: {every: week}",
+      "    name: weekly", "  - add_growth: {over: 1 week}", "    name: growth",
+      "  - cycle_profile: {position: weekday}", "    from: lots",
+      "    name: profile", "report: {formats: md}"
+    ), file.path(folder, "study.yaml"))
+    study <- read_study(file.path(folder, "study.yaml"), outside = TRUE)
+    run <- run_study(study, file.path(folder, "run"))
+    expect_equal(
+      study_result(run, "weekly")$value,
+      roll_up(here, "week", use = list(kilos = "sum"))$value[
+        roll_up(here, "week")$measure == "kilos"
+      ]
+    )
+  }
+})
+
+test_that("reading changes nothing over a connection to PostgreSQL", {
+  address <- addresses_of("POSTGRES")[[1]]
+  at <- backfill:::address_parts(address, NULL)
+  con <- DBI::dbConnect(
+    RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
+    dbname = at$base, bigint = "numeric"
+  )
+  withr::defer(DBI::dbDisconnect(con))
+  suppressMessages(DBI::dbExecute(con, "DROP TABLE IF EXISTS t"))
+  DBI::dbExecute(con, "CREATE SEQUENCE IF NOT EXISTS counted")
+  expect_error(
+    read_records(
+      con,
+      table = "SELECT nextval('counted') AS kilos, DATE '2031-01-01' AS day",
+      when = "day", measures = c(kilos = "flow")
+    ),
+    class = "backfill_error"
+  )
+  DBI::dbWriteTable(con, "t", data.frame(
+    day = as.Date("2031-01-01") + 0:9, kilos = 1:10 + 0
+  ))
+  DBI::dbBegin(con)
+  DBI::dbExecute(con, "INSERT INTO t VALUES ('2031-02-01', 1)")
+  count <- function() {
+    nrow(read_records(con, table = "t", when = "day",
+                      measures = c(kilos = "flow")))
+  }
+  expect_identical(count(), 11L)
+  DBI::dbExecute(con, "INSERT INTO t VALUES ('2031-02-02', 1)")
+  expect_identical(count(), 12L)
+  DBI::dbRollback(con)
+  expect_identical(count(), 10L)
+})

@@ -12,7 +12,8 @@ written <- list(
   "PRAGMA writable_schema = 1", "ATTACH 'x' AS y", "VACUUM"
 )
 reading <- list(
-  "SELECT * FROM t", " -- which\n/* and; why */ SELECT day, kilos FROM t ;  -- x",
+  "SELECT * FROM t",
+  " -- which\n/* and; why */ SELECT day, kilos FROM t ;  -- x",
   "WITH x AS (SELECT * FROM t) SELECT * FROM x",
   "SELECT day, kilos, 'a; DELETE FROM t' AS \"; drop\" FROM t",
   "SELECT replace(day, 'x', 'y') AS day, kilos FROM t",
@@ -22,7 +23,9 @@ reading <- list(
 for_each_way <- function(con, sql) {
   list(
     rows = tryCatch(
-      read_records(con, table = sql, when = "day", measures = c(kilos = "flow")),
+      read_records(
+        con, table = sql, when = "day", measures = c(kilos = "flow")
+      ),
       error = identity
     ),
     at = tryCatch(
@@ -74,7 +77,8 @@ test_that("passwords are never shown", {
     "api_key=hunter2", "mysql://me:a@hunter2@db/x"
   )) {
     said <- tryCatch(
-      records_at(address, "t", "day", c(kilos = "flow")), error = conditionMessage
+      records_at(address, "t", "day", c(kilos = "flow")),
+      error = conditionMessage
     )
     expect_no_match(said, secret, fixed = TRUE)
     said <- tryCatch(

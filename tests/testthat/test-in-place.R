@@ -37,7 +37,11 @@ test_that("what a table knows of its rows cannot be changed through it", {
     function(x) add_growth(x, "1 year"), function(x) add_moving(x, 3),
     function(x) add_lagged(x, 1), function(x) series_summary(x),
     function(x) roll_up(x, "quarter"), function(x) seasonal_index(x),
-    function(x) autocorrelation(x), function(x) widen(x[x$measure == "first_m", ])
+    function(x) autocorrelation(x), function(x) {
+      widen(
+        x[x$measure == "first_m", ]
+      )
+    }
   )
   for (name in names(changes_in_place)) {
     change <- changes_in_place[[name]]

@@ -167,15 +167,19 @@ test_that("Markdown has the sentences, tables and pictures, and PDF all pages", 
   expect_gte(pages, 4)
 })
 
-# Names, notes, titles, units and cells that would leave the place they stand in.
-breakouts <- function(port) c(
-  "a\n```\n![x](../secret.txt)\n<img src='../secret.txt'>\n\n",
-  "</p><script>document.title='run'</script>",
-  sprintf("```{=html}\n<img src=\"http://127.0.0.1:%d/a.png\">", port),
-  sprintf("b ![x](http://127.0.0.1:%d/b.png) <http://127.0.0.1:%d>", port, port),
-  "\" onmouseover=\"document.title='run'", "`` ` `` </table></section>",
-  "-->\u202e<!-- c", "--- \n\n# d\n| e | f |"
-)
+# Names, notes, titles, units and cells that would leave their place.
+breakouts <- function(port) {
+  c(
+    "a\n```\n![x](../secret.txt)\n<img src='../secret.txt'>\n\n",
+    "</p><script>document.title='run'</script>",
+    sprintf("```{=html}\n<img src=\"http://127.0.0.1:%d/a.png\">", port),
+    sprintf(
+      "b ![x](http://127.0.0.1:%d/b.png) <http://127.0.0.1:%d>", port, port
+    ),
+    "\" onmouseover=\"document.title='run'", "`` ` `` </table></section>",
+    "-->\u202e<!-- c", "--- \n\n# d\n| e | f |"
+  )
+}
 
 test_that("nothing from data or a study leaves its place in a page", {
   skip_if_not_installed("yaml")

@@ -1,5 +1,5 @@
 # What a study may be made of is decided as its parser comes to it, in time that
-# grows with its length alone; and what the folder of a run may take the place of.
+# grows with its length alone; and what a run may take the place of.
 
 skip_if_not_installed("yaml")
 
@@ -8,7 +8,8 @@ form_of <- function(...) backfill:::yaml_form_cpp(paste(..., sep = "\n"))
 test_that("tags, anchors and references are found wherever a parser finds them, and nowhere else", {
   marked <- list(
     "a: &x 1", "a: !t 1", "a: [1, *x]", "- &x", "? &x a", "a:\n  &x b: 1",
-    "a: it's\nb: &x isn't", "a: 'it''s'\nb: *x # it's", "[a, !t b]", "{a: &x 1}",
+    "a: it's\nb: &x isn't", "a: 'it''s'\nb: *x # it's", "[a, !t b]",
+    "{a: &x 1}",
     "a: \"\\\"\"\nb: &x \"", "--- &x\na: 1", "- - - *x", "a: |\n  text\nb: *x",
     "a: !!str 1", "a: ! 1", "a:\n- &x 1", "&x a: 1",
     "a: b\n&x c: d", "- a: |\n    &t\n  b: &x 1", "a: [\n  b,\n  &x c]"
@@ -25,7 +26,7 @@ test_that("tags, anchors and references are found wherever a parser finds them, 
   for (text in plain) {
     expect_identical(form_of(text)[["marked"]], 0L, label = text)
   }
-  # Where the parser takes a mark for text, so do we: random texts in each style.
+  # Where the parser takes a mark for text, so do we: texts in each style.
   withr::local_seed(1)
   words <- c("it's", "&a", "*b", "!c", "d: e", "#f", "x", "- y", "\"", "[", "|")
   for (i in 1:200) {
@@ -130,7 +131,9 @@ test_that("a run takes the place of a run alone, and loses nothing that others p
              file.path(web, "manifest.json"))
   writeLines("mine", file.path(web, "index.html"))
   before <- sums_below(web)
-  expect_error(run_study(file, web), "other things", class = "backfill_error_file")
+  expect_error(
+    run_study(file, web), "other things", class = "backfill_error_file"
+  )
   expect_identical(sums_below(web), before)
   # A reader's own files stay, in folders of their own as well.
   out <- file.path(folder, "run")
@@ -150,7 +153,9 @@ test_that("a run takes the place of a run alone, and loses nothing that others p
     lines, c("  - add_growth: {over: 1 year}", "    name: growth"), 10
   ), file)
   before <- sums_below(folder)
-  expect_error(run_study(file, out), "growth.csv", class = "backfill_error_file")
+  expect_error(
+    run_study(file, out), "growth.csv", class = "backfill_error_file"
+  )
   expect_identical(sums_below(folder), before)
   # What a run no longer writes goes, as it was the run's own.
   unlink(file.path(out, "growth.csv"))

@@ -20,7 +20,9 @@ test_that("no result names a line without its measure where there are several", 
     expect_identical(anyDuplicated(subjects), 0L, label = name)
   }
   # A line keeps its name where rows are left out, and when it is read back.
-  memory <- summary(autocorrelation(roll_up(read_plain(plain_records()), "month")))
+  memory <- summary(autocorrelation(roll_up(
+    read_plain(plain_records()), "month"
+  )))
   expect_match(
     backfill:::lines_of_result(memory[1, ]), "^Brod / first_m$"
   )
