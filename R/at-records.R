@@ -115,6 +115,7 @@ new_records_at <- function(engine, from, table, there, moments, roles) {
     moments = moments,
     keep = list()
   )
+  roles$sources <- c(if (is_select(table)) "query" else table, engine$file)
   structure(list(table = table), class = "backfill_records_at",
             backfill = roles)
 }

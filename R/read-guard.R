@@ -71,7 +71,7 @@ begin_reading <- function(connection) {
     return(if (begun) "ROLLBACK")
   }
   # In a transaction of the user's own only a part of it can be ended.
-  if (works(tell("SAVEPOINT backfill_reading"))) {
+  if (in_transaction(tell("SAVEPOINT backfill_reading"))) {
     tell("SET LOCAL transaction_read_only = on")
     return(paste(
       c("ROLLBACK TO SAVEPOINT", "RELEASE SAVEPOINT"), "backfill_reading"
@@ -79,6 +79,22 @@ begin_reading <- function(connection) {
   }
   tell("BEGIN READ ONLY")
   "ROLLBACK"
+}
+
+# Whether a savepoint could be set. A connection that is lost would be made anew
+# in silence by the next statement.
+in_transaction <- function(code) {
+  tryCatch(
+    {
+      code
+      TRUE
+    },
+    error = function(cnd) {
+      lost <- "terminat|closed|lost|connection"
+      if (grepl(lost, conditionMessage(cnd), ignore.case = TRUE)) stop(cnd)
+      FALSE
+    }
+  )
 }
 
 works <- function(code) {

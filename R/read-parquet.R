@@ -20,11 +20,20 @@ read_parquet <- function(file, call, wanted = NULL) {
   columns <- Map(
     as_unsigned, file_columns(data, file, call), schema$converted_type
   )
+  columns <- Map(as_wall_time, columns, schema$logical_type)
   large <- names(data)[schema$type %in% "INT64" & vapply(data, inexact, NA)]
   new_raw(
     columns, nrow(data), list(names(data)), file$shown, identity,
     notes = inexact_note(large)
   )
+}
+
+# Times that are said not to be of UTC are those of a clock, as in text.
+as_wall_time <- function(x, type) {
+  if (inherits(x, "POSIXct") && isFALSE(type$is_adjusted_to_utc)) {
+    attr(x, "wall") <- TRUE
+  }
+  x
 }
 
 # Integers without a sign, whose upper half the reader of Parquet takes for

@@ -6,6 +6,9 @@
 # vector, or a field of a file of which no text has been made (see
 # date_field()).
 read_when <- function(x, zone, series, rules, at, call = caller_env()) {
+  if (isTRUE(attr(x, "wall"))) {
+    return(wall_moments(x, zone, series, rules))
+  }
   if (inherits(x, "POSIXct") || inherits(x, "Date")) {
     return(typed_moments(x, zone))
   }
@@ -93,6 +96,27 @@ with_written <- function(counted, written) {
                                             )))
   }
   counted
+}
+
+# Times of a clock that are held as numbers.
+wall_moments <- function(x, zone, series, rules) {
+  second <- as.double(x)
+  lacks <- which(!is.finite(second))
+  bad <- list(rows = lacks, reason = rep(outcome_reasons[[1]], length(lacks)))
+  if (length(lacks) == length(second)) {
+    return(typed_moments(.POSIXct(second), zone))
+  }
+  second[lacks] <- NA
+  found <- clock_to_instant(
+    list(second = second, with_offset = integer()), zone, series, rules$repeated
+  )
+  skipped <- sprintf("no such time in zone %s: daylight saving skips it", zone)
+  list(
+    when = turn_into_instants_cpp(found$instant, zone),
+    bad = c(bad$rows, found$never),
+    reason = c(bad$reason, rep(skipped, length(found$never))),
+    note = found$note
+  )
 }
 
 # `Date` and `POSIXct` as they are.

@@ -115,9 +115,20 @@ rows_json <- function(x) {
   )
 }
 
-# Instants with their offset from UTC, by ISO 8601.
+# Instants with their offset from UTC, by ISO 8601, to the microsecond where one
+# is not a whole second.
 instant_text <- function(x) {
-  sub("(..)$", ":\\1", format(x, "%Y-%m-%dT%H:%M:%S%z"))
+  micro <- round(as.numeric(x) * 1e6)
+  second <- .POSIXct(micro %/% 1e6, tz = attr(x, "tzone"))
+  text <- format(second, "%Y-%m-%dT%H:%M:%S%z")
+  part <- sub("[.]?0+$", "", sprintf(".%06.0f", micro %% 1e6))
+  known <- !is.na(micro)
+  at <- nchar(text[known]) - 5
+  offset <- sub("(..)$", ":\\1", substring(text[known], at + 1))
+  text[known] <- paste0(
+    substr(text[known], 1, at), part[known], offset, recycle0 = TRUE
+  )
+  text
 }
 
 # The table's columns, with numbers as text that reads back the same.

@@ -318,7 +318,7 @@ test_that("every verb, command and study that takes a source does so on every en
     expect_output(print(there), "lots")
     at <- c(
       "--database", address, "--table", "lots", "--when", "day", "--series",
-      "quay", "--measure", "kilos=flow"
+      "quay", "--measure", "kilos:flow"
     )
     for (command in c(
       "periods", "describe", "growth", "moving", "season", "lags", "flags"

@@ -276,3 +276,26 @@ test_that("standard input is read, and inspected", {
     piped("inspect", "-")$stdout, "backfill periods - \\\\\n *--when month"
   )
 })
+
+test_that("times of Parquet without a zone are those of the clock, others instants", {
+  skip_if_not_installed("nanoparquet")
+  at <- as.POSIXct("2031-07-01 12:00:00", tz = "UTC") + c(0:2 * 3600, NA)
+  hours <- function(utc, zone) {
+    file <- withr::local_tempfile(fileext = ".parquet")
+    nanoparquet::write_parquet(
+      data.frame(time = at, level = 1:4 + 0), file,
+      schema = nanoparquet::parquet_schema(
+        time = list("TIMESTAMP", is_adjusted_utc = utc, unit = "MICROS"),
+        level = "DOUBLE"
+      )
+    )
+    read <- read_records(file, "time", c(level = "level"), zone = zone)
+    expect_identical(nrow(rows_set_aside(read)), 1L)
+    format(read$time, "%H:%M")
+  }
+  noon <- c("12:00", "13:00", "14:00")
+  expect_identical(hours(FALSE, "UTC"), noon)
+  expect_identical(hours(FALSE, "WET"), noon)
+  expect_identical(hours(TRUE, "UTC"), noon)
+  expect_identical(hours(TRUE, "WET"), c("13:00", "14:00", "15:00"))
+})

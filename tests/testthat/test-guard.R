@@ -87,7 +87,7 @@ test_that("passwords are never shown", {
     expect_no_match(said, secret, fixed = TRUE)
     ran <- command_line(
       "periods", "--database", address, "--table", "t", "--when", "day",
-      "--measure", "kilos=flow", "--every", "day", dir = tempdir()
+      "--measure", "kilos:flow", "--every", "day", dir = tempdir()
     )
     expect_identical(ran$status, 2L)
     expect_no_match(c(ran$out, ran$err), secret, fixed = TRUE)

@@ -175,3 +175,25 @@ test_that("a run takes the place of a run alone, and loses nothing that others p
   unlink(file.path(out, "own.yaml"))
   expect_identical(sums_below(folder), before)
 })
+
+test_that("fractions of a second are kept with the records of a run", {
+  folder <- run_folder()
+  at <- as.POSIXct("2031-01-01 12:00:00", tz = "UTC") + c(0:7 / 4, 9.000001)
+  writeLines(c("time,level", sprintf(
+    "%s%s,%d", format(at, "%Y-%m-%dT%H:%M:%S"),
+    sub("^0", "", sprintf("%.6f", as.numeric(at) %% 1)), 1:9
+  )), file.path(folder, "readings.csv"))
+  file <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "records:", "  gauge:", "    file: readings.csv",
+    "    when: time", "    measures: {level: level}", "steps:",
+    "  - roll_up: {every: minute}", "    name: minutes"
+  ), file)
+  run <- run_study(file, file.path(folder, "run"))
+  kept <- run_records(file.path(folder, "run"), "gauge")
+  expect_equal(
+    as.numeric(kept$time), as.numeric(study_result(run, "gauge")$time),
+    tolerance = 1e-15
+  )
+  expect_equal(as.numeric(kept$time) - as.numeric(at), rep(0, 9))
+})
