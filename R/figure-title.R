@@ -6,7 +6,9 @@ figure_title <- function(x, panels, of) {
   measures <- facts(x)$measures[unique(x$measure)]
   if (!is.null(facts(x)$basket)) measures$basket$use <- "parts"
   if (!is.null(note) && note$verb != "bands") {
-    measured <- if (length(panels) == 1) panels else in_words(names(measures))
+    # A panel is called by its unit, which one measure alone is not.
+    one_unit <- length(panels) == 1 && length(measures) > 1
+    measured <- if (one_unit) panels else in_words(names(measures))
     of <- gsub("_", " ", if (note$of == "value") measured else note$of)
     return(sentence_case(note_in_words(note, of)))
   }

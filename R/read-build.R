@@ -110,10 +110,25 @@ with_plain_columns <- function(raw, measures, call) {
   needed <- unique(c(
     raw$when, raw$series, raw$known, names(plain_measures(measures))
   ))
+  data <- with_long_names(data, raw$series, call)
   raw$data <- plain_columns(data, needed, call)
   lost <- Filter(function(name) inexact(raw$data[[name]]), long)
   raw$notes <- c(raw$notes, inexact_note(lost))
   raw
+}
+
+# Integers that name series and are too long for a double are names: as numbers
+# two of them would be one.
+with_long_names <- function(data, series, call) {
+  for (name in series) {
+    x <- data[[name]]
+    if (inherits(x, "integer64")) {
+      need_package("bit64", "to read 64-bit integers", call)
+      rounded <- suppressWarnings(bit64::as.double.integer64(x))
+      if (inexact(rounded)) data[[name]] <- bit64::as.character.integer64(x)
+    }
+  }
+  data
 }
 
 # Its date in one column, put together where it stands in several.
@@ -232,6 +247,8 @@ plain_columns <- function(data, columns, call) {
     } else if (!is_plain_column(x)) {
       held <- if (is.list(x)) {
         "a list in each row"
+      } else if (length(dim(x)) > 1) {
+        "a matrix"
       } else {
         paste(typeof(x), "values")
       }
@@ -246,7 +263,7 @@ plain_columns <- function(data, columns, call) {
 
 is_plain_column <- function(x) {
   inherits(x, c("backfill_field", "POSIXlt")) ||
-    is.atomic(x) && !is.complex(x) && !is.raw(x)
+    is.atomic(x) && !is.complex(x) && !is.raw(x) && length(dim(x)) < 2
 }
 
 # What could not be read of a column: row, column, text and reason.

@@ -42,11 +42,10 @@ test_that("tables whose facts differ are refused, by rbind and by dplyr", {
   one <- months_like()
   unlike <- list(
     kind = months_like(kind = "level"), unit = months_like(unit = "tonnes"),
-    calendar = roll_up(months_like(), "quarter"),
-    column = add_moving(one, 3), zone = NULL
+    calendar = roll_up(months_like(), "quarter")
   )
   three <- add_moving(one, 3)
-  for (name in setdiff(names(unlike), c("column", "zone"))) {
+  for (name in names(unlike)) {
     expect_error(
       rbind(one, unlike[[name]]), "cannot be put below each other",
       class = "backfill_error_input", label = name
@@ -106,4 +105,20 @@ test_that("rows that a join has doubled are noticed, and rows filtered out are t
   both <- rbind(r, more)
   expect_identical(account(both)$rows_used, 192L)
   expect_identical(nrow(unique(roll_up(both, "year")["site"])), 4L)
+})
+
+test_that("long integers name series as they are, and a matrix is refused", {
+  skip_if_not_installed("bit64")
+  id <- bit64::as.integer64("9007199254740992") + 0:1
+  table <- data.frame(day = as.Date("2031-01-01") + 0:5, kilos = 1:6)
+  table$id <- rep(id, 3)
+  weekly <- roll_up(
+    as_records(table, "day", c(kilos = "flow"), series = "id"), "week"
+  )
+  expect_identical(unique(weekly$id), as.character(id))
+  table$kilos <- matrix(1:12, 6)
+  expect_error(
+    as_records(table, "day", c(kilos = "flow"), series = "id"), "a matrix",
+    class = "backfill_error_column"
+  )
 })
