@@ -85,6 +85,9 @@ said_in_report.backfill_records <- function(x) {
 #' @export
 said_in_report.backfill_chunked <- said_in_report.backfill_records
 
+#' @export
+said_in_report.backfill_records_at <- said_in_report.backfill_records
+
 # What a figure shows, for those who do not see it.
 said_of_figure <- function(plot, section) {
   paste(c(

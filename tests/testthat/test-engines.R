@@ -295,10 +295,10 @@ asked_of_source <- list(
 )
 
 test_that("every verb, command and study that takes a source does so on every engine", {
-  day <- as.Date("2031-01-01") + 0:399
+  day <- as.Date("2031-01-01") + 0:799
   data <- data.frame(
-    day = rep(day, 2), quay = rep(c("a", "b"), each = 400),
-    kilos = c(NA, 5:403, rep(0, 399), -1), price = 2 + rep(1:400 / 8, 2)
+    day = rep(day, 2), quay = rep(c("a", "b"), each = 800),
+    kilos = c(NA, 5:803, rep(0, 799), -1), price = 2 + rep(1:800 / 8, 2)
   )
   measures <- c(kilos = "flow", price = "level")
   here <- as_records(data, "day", measures, series = "quay")
@@ -318,7 +318,7 @@ test_that("every verb, command and study that takes a source does so on every en
     expect_output(print(there), "lots")
     at <- c(
       "--database", address, "--table", "lots", "--when", "day", "--series",
-      "quay", "--measure", "kilos:flow"
+      "quay", "--measure", "price:level"
     )
     for (command in c(
       "periods", "describe", "growth", "moving", "season", "lags", "flags"
