@@ -6,11 +6,8 @@
 # vector, or a field of a file of which no text has been made (see
 # date_field()).
 read_when <- function(x, zone, series, rules, at, call = caller_env()) {
-  if (isTRUE(attr(x, "wall"))) {
-    return(wall_moments(x, zone, series, rules))
-  }
-  if (inherits(x, "POSIXct") || inherits(x, "Date")) {
-    return(typed_moments(x, zone))
+  if (inherits(x, c("POSIXct", "Date"))) {
+    return(held_moments(x, zone, series, rules))
   }
   parsed <- (if (is.numeric(x)) read_counted(x, rules$date_unit)) %||%
     read_written_or_counted(x, rules, at, call)
@@ -96,6 +93,14 @@ with_written <- function(counted, written) {
                                             )))
   }
   counted
+}
+
+held_moments <- function(x, zone, series, rules) {
+  if (isTRUE(attr(x, "wall"))) {
+    wall_moments(x, zone, series, rules)
+  } else {
+    typed_moments(x, zone)
+  }
 }
 
 # Times of a clock that are held as numbers.
