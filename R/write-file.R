@@ -111,7 +111,8 @@ ends_whole <- function(path, type) {
     xlsx = grepl(
       "PK\005\006", text, fixed = TRUE, useBytes = TRUE
     ),
-    csv = grepl("\n$", text, useBytes = TRUE), length(end) > 0
+    parquet = grepl("PAR1$", text, useBytes = TRUE),
+    csv = , md = grepl("\n$", text, useBytes = TRUE), length(end) > 0
   )
 }
 

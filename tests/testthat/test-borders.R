@@ -168,16 +168,19 @@ test_that("a disk that fills up keeps the former file, and nothing half-written 
   withr::defer(processx::run("umount", disk))
   periods <- roll_up(inns(), "month")
   figure <- ggplot2::autoplot(periods)
+  # Compressed, the nights would fit.
+  daily <- roll_up(crossings(), "day")
   for (
     name in c(
       "nights.csv", "nights.json", "nights.xlsx", "nights.svg", "nights.pdf",
-      "nights.png"
+      "nights.png", "nights.parquet"
     )
   ) {
     file <- file.path(disk, name)
     writeLines("what stood here before", file)
-    write <- if (grepl("csv|json|xlsx", name)) write_periods else write_figure
-    made <- if (grepl("csv|json|xlsx", name)) periods else figure
+    table <- grepl("csv|json|xlsx|parquet", name)
+    write <- if (table) write_periods else write_figure
+    made <- if (grepl("parquet", name)) daily else if (table) periods else figure
     expect_error(
       write(made, file), paste(name, "cannot be written"),
       class = "backfill_error", label = name
