@@ -12,11 +12,9 @@ new_layout <- function(x, lengths, first, calendar) {
   )
 }
 
-# Of what tells rows apart, and of how the other columns are typed.
+# Of all columns, which were looked at as the layout was found.
 mark_of_rows <- function(x) {
   columns <- as.list(x)[facts(x)$needed]
-  telling <- names(columns) %in% c(facts(x)$series, "measure", "period")
-  columns[!telling] <- lapply(columns[!telling], `[`, 0)
   paste(c(names(columns), fingerprint_cpp(columns)), collapse = " ")
 }
 
