@@ -71,6 +71,6 @@ named_rows <- function(given, stretch, from, calendar) {
   changes <- stats::setNames(as.list(given$data[-1]), names)
   new_rows(
     stretch = stretch, from = from, target = given$data$target, !!!changes,
-    .name_repair = "minimal"
+    unique = FALSE
   )
 }

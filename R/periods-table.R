@@ -46,7 +46,6 @@ check_periods <- function(x, call = caller_env()) {
     return(x) # it was looked at
   }
   check_period_columns(x, call)
-  check_series_apart(x, result_columns, call)
   if (!identical(levels(x$standing), standings)) {
     x$standing <- factor(as.character(x$standing), standings)
   }

@@ -46,7 +46,7 @@ widen <- function(x, side = "periods", of = "value", partial = FALSE) {
   }
   out <- new_rows(
     beside, tibble::as_tibble(values, .name_repair = "minimal"),
-    .name_repair = "minimal"
+    unique = FALSE
   )
   kept <- facts(x)[c("calendar", "measures", "sources")]
   # Nobody misses a column of a table of columns alike.

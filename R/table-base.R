@@ -59,8 +59,21 @@ plain_tibble <- function(x) {
 # Columns, and the columns of tables, beside each other as a tibble. None is
 # looked up while another is worked out, as tibble() does: a column of a user's
 # may be called as any name of ours.
-new_rows <- function(...) {
-  columns <- vctrs::data_frame(...)
+new_rows <- function(..., unique = TRUE) {
+  columns <- vctrs::data_frame(..., .name_repair = "minimal")
+  twice <- names(columns)[duplicated(names(columns))]
+  if (unique && length(twice) > 0) {
+    abort_backfill(
+      "column", sprintf(
+        "The series column %s has the name of a column of the result.",
+        quoted(twice[[1]])
+      ),
+      ">" = sprintf(
+        "Rename it first, as in names(x)[names(x) == %s] <- \"other\".",
+        quoted(twice[[1]])
+      ), call = NULL
+    )
+  }
   tibble::new_tibble(columns, nrow = nrow(columns))
 }
 
