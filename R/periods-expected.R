@@ -31,10 +31,15 @@ open_numbers <- function(x, along) {
   if (all(open)) {
     return(along$number)
   }
+  first <- min(along$number)
+  opened_by(open)[cbind(along$number - first + 1, names$index[along$order])]
+}
+
+# How many periods were open up to each, series by series.
+opened_by <- function(open) {
   opened <- apply(open, 2, cumsum)
   dim(opened) <- dim(open)
-  first <- min(along$number)
-  opened[cbind(along$number - first + 1, names$index[along$order])]
+  opened
 }
 
 # As along_series(), without the rows of periods that are closed, and with those
@@ -56,11 +61,9 @@ along_open <- function(x, of, call = caller_env(), together = FALSE) {
     along$number - min(along$number) + 1, names$index[along$order]
   )
   kept <- which(open[at])
-  opened <- apply(open, 2, cumsum)
-  dim(opened) <- dim(open)
   list(
     order = along$order[kept], series = along$series[kept],
-    number = as.double(opened[at[kept, , drop = FALSE]]),
+    number = as.double(opened_by(open)[at[kept, , drop = FALSE]]),
     value = along$value[kept], calendar = along$calendar,
     periods = min(along$number) - 1 + which(open[, 1])
   )
