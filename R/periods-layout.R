@@ -12,15 +12,22 @@ new_layout <- function(x, lengths, first, calendar) {
   )
 }
 
-# Of all columns, which were looked at as the layout was found.
+# Of what was looked at: of figures that is their type alone, as the same records
+# in another order may give the last digit otherwise.
 mark_of_rows <- function(x) {
   columns <- as.list(x)[facts(x)$needed]
-  paste(c(names(columns), fingerprint_cpp(columns)), collapse = " ")
+  figures <- columns[c("value", "coverage")]
+  exact <- columns[setdiff(names(columns), names(figures))]
+  paste(
+    c(names(columns), unlist(lapply(figures, class)), fingerprint_cpp(exact)),
+    collapse = " "
+  )
 }
 
 known_layout <- function(x) {
   layout <- facts(x)$layout
-  if (!is.null(layout) && identical(layout$mark, mark_of_rows(x))) {
+  if (!is.null(layout) && identical(layout$mark, mark_of_rows(x)) &&
+      length(fault_of_range(x)) == 0) {
     layout
   }
 }
