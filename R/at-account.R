@@ -7,7 +7,7 @@ source_account.backfill_records_at <- function(x, call) {
   census <- outline$census
   zone <- outline$zone
   survey <- source_survey(x, outline, zone, steps = TRUE)
-  cadences <- find_cadences(survey)
+  cadences <- found_cadences(x, outline, survey, zone, call)
   never <- count_never(x, census, zone)
   missing <- missing_at(x)
   account <- new_account(

@@ -1,21 +1,23 @@
 # A first pass: which series there are, how many records of each, and from when
 # to when.
 
-# list(names, rows, lowest, highest, read, usable): a row, an element, for each
-# series, and how many rows there are and have a time; also the `texts` of each
-# series' names. Times are those of the table's own clock.
+# list(names, rows, lowest, highest, bare, read, usable): a row, an element, for
+# each series, how many of its rows have no value at all, and how many rows
+# there are and have a time; also the `texts` of each series' names. Times are
+# those of the table's own clock.
 census_at <- function(x, names, call) {
   at <- facts(x)$at
   engine <- at$engine
   odd <- odd_figures(x)
   rows <- new_steps(c(
-    keyed(column_at(x, names)), raw = if_usable(at$moments, at$moments$raw), odd
+    keyed(column_at(x, names)), raw = if_usable(at$moments, at$moments$raw),
+    none = as_one(bare_at(x)), odd
   ), at$from, there = at$there)
   keys <- key_names(names)
   texts <- texts_of_keys(engine, keys)
   counted <- if (length(odd) > 0) sprintf("SUM(%s)", names(odd))
   found <- ask_steps(engine, grouped(rows, keys, c(texts, vapply(c(
-    all_rows = "COUNT(*)", used = "COUNT(raw)",
+    all_rows = "COUNT(*)", used = "COUNT(raw)", bare = "SUM(none)",
     lowest = at$moments$of_raw("MIN(raw)"),
     highest = at$moments$of_raw("MAX(raw)"),
     stats::setNames(counted, names(odd))
@@ -32,8 +34,8 @@ census_at <- function(x, names, call) {
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
-    highest = lines$highest, texts = lines[names(texts)], read = read,
-    usable = usable
+    highest = lines$highest, bare = lines$bare, texts = lines[names(texts)],
+    read = read, usable = usable
   )
 }
 
@@ -225,7 +227,7 @@ check_repeats_at <- function(x, call) {
 
 # The census of what keep_dates() keeps and the clock shows.
 within_kept <- function(x, census, zone, call) {
-  if (is.null(c(never_at(x, zone), kept_at(x)))) {
+  if (is.null(c(never_at(x, zone), kept_at(x), facts(x)$at$valued))) {
     return(census)
   }
   keys <- key_names(census$names)

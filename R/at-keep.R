@@ -28,8 +28,10 @@ source_keep.backfill_records_at <- function(
       if (workdays) working else sprintf("NOT (%s)", working)
     }
   )
-  attr(x, "backfill")$at$keep <- c(role$at$keep, unlist(rules))
-  attr(x, "backfill")$beside <- c(role$beside, attr(holidays, "source"))
+  role$at$keep <- c(role$at$keep, unlist(rules))
+  attr(x, "backfill") <- with_kept(
+    role, from, to, weekdays, hours, workdays, holidays, call
+  )
   x
 }
 

@@ -95,7 +95,7 @@ usable_at <- function(x, names, values = NULL) {
     keyed(column_at(x, names)), e = at$moments$exact, own = at$moments$second,
     values
   )
-  new_steps(columns, at$from, at$moments$usable, at$there)
+  new_steps(columns, at$from, c(at$moments$usable, at$valued), at$there)
 }
 
 keyed <- function(columns) {

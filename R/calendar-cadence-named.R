@@ -1,9 +1,9 @@
 # The cadence that a user names, for each series.
 
-parse_cadence <- function(cadence, survey, call = caller_env()) {
+parse_cadence <- function(cadence, survey, kept, call = caller_env()) {
   count <- nrow(survey$each)
   if (identical(cadence, "irregular")) {
-    return(new_cadences(rep("none", count), words = "irregular"))
+    return(new_cadences(rep("none", count), words = "irregular", kept = kept))
   }
   length <- parse_length(cadence)
   if (is.null(length)) {
@@ -26,17 +26,17 @@ parse_cadence <- function(cadence, survey, call = caller_env()) {
     # Months that start with the first record's own.
     return(new_cadences(
       rep("calendar", count), length = months,
-      anchor = survey$each$first_month %% months, words = words
+      anchor = survey$each$first_month %% months, words = words, kept = kept
     ))
   }
   step <- length_seconds(length)
   # Slots start on the hour or at midnight, whatever the first record; of weeks,
   # and the like, on its day.
   anchor <- step_anchor(survey$each, step)
-  new_cadences(
+  cadence_words(new_cadences(
     rep(clock_of_step(step), count), length = step,
-    anchor = anchor - anchor %% min(step, 86400), words = words
-  )
+    anchor = anchor - anchor %% min(step, 86400), words = words, kept = kept
+  ))
 }
 
 # Where the slots of a step that is named start.

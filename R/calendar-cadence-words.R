@@ -1,7 +1,9 @@
 # Cadences in words.
 
 cadence_words <- function(cadences) {
-  distinct <- vctrs::vec_unique(cadences[c("steps", "length", "weekdays")])
+  distinct <- vctrs::vec_unique(
+    cadences[c("steps", "length", "weekdays", "kept")]
+  )
   words <- vapply(seq_len(nrow(distinct)), function(i) {
     one <- distinct[i, ]
     switch(
@@ -12,6 +14,11 @@ cadence_words <- function(cadences) {
   part <- distinct$steps > 0L & distinct$weekdays != every_weekday
   words[part] <- sprintf(
     "day (%s)", vapply(distinct$weekdays[part], weekdays_in_words, "")
+  )
+  kept <- which(lengths(distinct$kept) > 0 & distinct$steps %in% 1:2 & !part)
+  words[kept] <- sprintf(
+    "%s (%s)", words[kept],
+    vapply(distinct$kept[kept], kept_in_words, "")
   )
   cadences$words <- words[vctrs::vec_match(cadences[names(distinct)], distinct)]
   cadences

@@ -9,14 +9,15 @@ cadence_steps <- c("none", "instant", "local", "calendar")
 # in months, `anchor` where slot 0 starts on the clock that `steps` names (of
 # calendar steps the month), `weekdays` on which there are slots (a bit each),
 # `offset` from seconds that pass to the clock by which their days are counted,
-# and the same in `words`.
+# the rules of keep_dates() that it has `kept` to, and the same in `words`.
 new_cadences <- function(
-  steps, length = 0, anchor = 0, weekdays = every_weekday, offset = 0, words
+  steps, length = 0, anchor = 0, weekdays = every_weekday, offset = 0, words,
+  kept = NULL
 ) {
   vctrs::data_frame(
     steps = match(steps, cadence_steps) - 1L, length = length, anchor = anchor,
     weekdays = as.integer(weekdays),
-    offset = offset, words = words
+    offset = offset, words = words, kept = list(kept)
   )
 }
 
@@ -55,13 +56,15 @@ unit_of_times <- function(when) if (inherits(when, "Date")) 86400 else 1
 # A series has the cadence that at least half of the slots between its first and
 # its last record bear out. Where there is none, or too few records to tell it
 # from chance, it comes irregularly: what its neighbours do says nothing of it.
-find_cadences <- function(survey) {
-  likely <- likely_cadences(survey$each, by_clock = FALSE)
+# `kept` are the rules of keep_dates(), `table` that of the zone.
+find_cadences <- function(survey, kept, table) {
+  survey$table <- table
+  likely <- likely_cadences(survey$each, by_clock = FALSE, kept)
   found <- borne_out(likely, survey)
   # Over a change of the clock, steps on the clock and steps of the time that
   # passes are not the same.
   if (any(survey$each$step != survey$each$passed)) {
-    likely <- likely_cadences(survey$each, by_clock = TRUE)
+    likely <- likely_cadences(survey$each, by_clock = TRUE, kept)
     other <- borne_out(likely, survey)
     better <- other$share > found$share |
       other$share == found$share & other$cadences$length > found$cadences$length
@@ -83,7 +86,7 @@ find_cadences <- function(survey) {
 # is less than half).
 borne_out <- function(cadences, survey) {
   surveys <- survey$each
-  slots <- slots_of_ends(cadences, surveys)
+  slots <- slots_of_ends(cadences, surveys, survey$table)
   daily <- cadences$steps %in% 1:2 & cadences$length == 86400
   # Fewer records than half of the slots cannot fill half of them, unless there
   # are none on some weekdays.
@@ -116,7 +119,7 @@ irregular_where <- function(cadences, which) {
 
 # How many slots lie from the first to the last record, by weekday for daily
 # cadences (Monday first), in the first column for others.
-slots_of_ends <- function(cadences, surveys) {
+slots_of_ends <- function(cadences, surveys, table) {
   day <- function(instant, local_day) {
     passed <- floor((instant + cadences$offset) / 86400)
     ifelse(cadences$steps == 1L, passed, local_day)
@@ -125,11 +128,20 @@ slots_of_ends <- function(cadences, surveys) {
   last <- day(surveys$highest, surveys$last_day)
   slots <- matrix(0, nrow(cadences), 7)
   daily <- cadences$steps > 0L & cadences$length == 86400
-  slots[daily, ] <- count_weekdays(first[daily], last[daily] + 1)
+  rules <- cadences$kept[[1]]
+  if (any(daily)) slots[daily, ] <- if (length(rules) > 0) {
+    kept_weekdays(rules, first[daily], last[daily])
+  } else {
+    count_weekdays(first[daily], last[daily] + 1)
+  }
   stepped <- cadences$steps %in% 1:2 & !daily
   slots[stepped, 1] <- floor(
     (surveys$highest - surveys$lowest)[stepped] / cadences$length[stepped]
   ) + 1
+  if (length(rules) > 0) {
+    short <- stepped & cadences$length < 86400
+    slots[short, 1] <- kept_between(cadences[short, ], surveys[short, ], table)
+  }
   monthly <- cadences$steps == 3L
   months <- (surveys$last_month - surveys$first_month)[monthly]
   slots[monthly, 1] <- months %/% cadences$length[monthly] + 1
@@ -147,7 +159,7 @@ count_weekdays <- function(from, to) {
 # steps on the clock and of the time that passes are the same, those of up to an
 # hour are counted in seconds that pass, as these divide every shift of the
 # clock by a whole hour, and longer ones by the clock.
-likely_cadences <- function(surveys, by_clock) {
+likely_cadences <- function(surveys, by_clock, kept) {
   monthly <- (surveys$month_starts | surveys$month_ends) & surveys$months > 0
   local <- ifelse(
     surveys$step == surveys$passed, clock_of_step(surveys$step) == "local",
@@ -171,7 +183,7 @@ likely_cadences <- function(surveys, by_clock) {
       !monthly & !local & step == 86400,
       round(surveys$anchor - surveys$lowest), 0
     ),
-    words = ""
+    words = "", kept = kept
   )
 }
 

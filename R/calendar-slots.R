@@ -7,8 +7,13 @@ expected_slots <- function(number, bounds, calendar, cadences) {
   distinct <- vctrs::vec_unique(cadences)
   slots <- expected_slots_cpp(bounds$local, bounds$instant, distinct)
   daily <- distinct$steps %in% 1:2 & distinct$length <= 86400
-  if (calendar$workdays && any(daily)) {
-    slots[, daily] <- expected_open_slots(bounds, calendar, distinct[daily, ])
+  kept <- daily & lengths(distinct$kept) > 0
+  for (i in which(kept)) {
+    slots[, i] <- slots_kept(bounds$instant, calendar, distinct[i, ])
+  }
+  open <- daily & !kept
+  if (calendar$workdays && any(open)) {
+    slots[, open] <- expected_open_slots(bounds, calendar, distinct[open, ])
   }
   slots + slots_put_back(number, calendar, distinct) - slots_skipped(
     number, calendar, distinct

@@ -78,7 +78,9 @@ ends_of_records <- function(x, index) {
   survey <- survey_times(
     one_part(when, index$index), unit_of_times(when), nrow(index$names), table
   )
-  cadence <- vctrs::vec_slice(find_cadences(survey), index$index)
+  cadence <- vctrs::vec_slice(find_cadences(
+    survey, facts(x)$kept, table
+  ), index$index)
   steps <- cadence_steps[cadence$steps + 1]
   end <- days_since(when)
   by_days <- which(steps %in% c("instant", "local"))

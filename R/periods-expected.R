@@ -73,7 +73,9 @@ along_open <- function(x, of, call = caller_env(), together = FALSE) {
 # the weekdays of any of them; none where they do not.
 shared_cadence <- function(cadences) {
   all <- vctrs::vec_rbind(!!!cadences)
-  steps <- unique(all[c("steps", "length", "anchor", "offset")])
+  steps <- vctrs::vec_unique(
+    all[c("steps", "length", "anchor", "offset", "kept")]
+  )
   if (nrow(steps) != 1 || any(is_irregular(all))) {
     return(new_cadences("none", words = "irregular"))
   }

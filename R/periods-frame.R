@@ -7,13 +7,16 @@
 #             reach over all of it; reach, over what share of each period
 #   enough, known_cadences, span, sources  as new_periods() keeps them
 # and what stands beside in the outline of the source.
-roll_frame <- function(x, calendar, by, cadence, enough, measures, call) {
+# Where it is `silent`, no record is a zero, over all of what was asked for.
+roll_frame <- function(
+  x, calendar, by, cadence, enough, measures, silent, call
+) {
   UseMethod("roll_frame")
 }
 
 #' @export
 roll_frame.default <- function(
-  x, calendar, by, cadence, enough, measures, call
+  x, calendar, by, cadence, enough, measures, silent, call
 ) {
   outline <- source_outline(x, by, call)
   if (by_clock(calendar) && outline$dates) {
@@ -30,6 +33,8 @@ roll_frame.default <- function(
     calendar$zone <- "UTC" # a date is the same in every zone
   }
   outline$scale <- if (outline$dates) 86400 else 1
+  asked <- if (silent) asked_span(x, outline$dates)
+  outline$ends <- range(outline$ends, asked / outline$scale)
   seconds <- outline$ends * outline$scale
   check_span(outline, calendar, measures, call)
   outline$sources <- c(outline$sources, calendar$source)
@@ -37,10 +42,13 @@ roll_frame.default <- function(
     calendar, facts(x)$zone, seconds[[1]], seconds[[2]]
   )
   survey <- source_survey(x, outline, calendar$table, is.null(cadence))
+  if (!is.null(asked)) {
+    survey$all <- survey_over(survey$all, asked, calendar$table)
+  }
   cadences <- if (is.null(cadence)) {
-    find_cadences(survey)
+    found_cadences(x, outline, survey, calendar$table, call)
   } else {
-    parse_cadence(cadence, survey, call)
+    parse_cadence(cadence, survey, facts(x)$kept, call)
   }
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
   check_finer(cadences, calendar, outline$names, call)

@@ -5,7 +5,7 @@
 # start of its period.
 #' @export
 roll_frame.backfill_periods <- function(
-  x, calendar, by, cadence, enough, measures, call
+  x, calendar, by, cadence, enough, measures, silent, call
 ) {
   check_further(x, cadence, call)
   role <- facts(x)

@@ -12,8 +12,8 @@ new_layout <- function(x, lengths, first, calendar) {
   )
 }
 
-# Of what was looked at: of figures that is their type alone, as the same records
-# in another order may give the last digit otherwise.
+# Of what was looked at: of figures that is their type alone, as the same
+# records in another order may give the last digit otherwise.
 mark_of_rows <- function(x) {
   columns <- as.list(x)[facts(x)$needed]
   figures <- columns[c("value", "coverage")]

@@ -56,6 +56,38 @@ ends_reached <- function(survey, calendar, months) {
   midnights_cpp(days, calendar$table)
 }
 
+# The instants from and to which dates were asked for, see keep_dates(): NULL
+# where they were not.
+asked_span <- function(x, dates) {
+  asked <- facts(x)$asked
+  instant <- function(bound) {
+    if (bound$instant || dates) {
+      return(bound$second)
+    }
+    table <- zone_table(facts(x)$zone, bound$second - 2e5, bound$second + 2e5)
+    midnights_cpp(bound$second / 86400, table)
+  }
+  c(
+    if (!is.null(asked$from)) instant(asked$from),
+    # The last moment that still counts.
+    if (!is.null(asked$to)) instant(asked$to) - if (dates) 86400 else 1e-3
+  )
+}
+
+# The survey of all records, as if there had been some at these instants too.
+survey_over <- function(all, instants, table) {
+  ends <- range(all$lowest, all$highest, instants)
+  days <- floor(instant_to_local(ends, table) / 86400)
+  months <- number_of_days_cpp(days, calendar_of_dates("month"))
+  all$lowest <- ends[[1]]
+  all$highest <- ends[[2]]
+  all$first_day <- days[[1]]
+  all$last_day <- days[[2]]
+  all$first_month <- months[[1]]
+  all$last_month <- months[[2]]
+  all
+}
+
 # The share of each period that lies between two instants, which is 1 where
 # nothing was expected outside of them.
 share_within <- function(bounds, ends, calendar, cadence) {
@@ -72,6 +104,8 @@ share_within <- function(bounds, ends, calendar, cadence) {
   share
 }
 
+hourly <- list(steps = 1L, length = 3600)
+
 # Whether something was expected between two instants, by a cadence that is
 # regular; without one, whether there is an open day between them.
 lacks_slots <- function(from, to, calendar, cadence) {
@@ -82,7 +116,11 @@ lacks_slots <- function(from, to, calendar, cadence) {
   open <- diff(open_before_cpp(
     c(floor(local[[1]] / 86400), ceiling(local[[2]] / 86400)), calendar
   ))
-  open > 0 && (
+  open > 0 && if (length(cadence$kept[[1]]) > 0) {
+    # Where nothing comes by a cadence, whatever hour is kept counts.
+    if (cadence$steps %in% c(0L, 3L)) cadence[c("steps", "length")] <- hourly
+    any(slots_kept(c(from, to), calendar, cadence) > 0)
+  } else {
     is_irregular(cadence) || expected_slots_cpp(local, c(from, to), cadence) > 0
-  )
+  }
 }

@@ -163,13 +163,14 @@ roll_up <- function(
   x <- check_source(x, current_env())
   role <- facts(x)
   planned <- plan_measures(role$measures, use)
+  absent <- check_absent(absent, planned)
   frame <- roll_frame(
-    x, calendar, by, cadence, enough, length(planned), current_env()
+    x, calendar, by, cadence, enough, length(planned),
+    silence_is_zero(absent, planned), current_env()
   )
   if (frame$groups$count > 0) {
     check_readings(planned)
   }
-  absent <- check_absent(absent, planned)
   pool <- check_pool(pool, planned)
   counting <- check_counting(falls, rollover, absent, planned, x)
   made <- roll_parts(x, planned, frame, absent, pool, counting)
@@ -196,6 +197,13 @@ roll_up <- function(
     }
   )
   periods_of(data, frame, known, start)
+}
+
+# Whether silence says zero of all measures, so that it says so beyond the first
+# and the last record as well.
+silence_is_zero <- function(absent, planned) {
+  from <- vapply(planned, `[[`, "", "from")
+  all(from %in% names(absent)[absent == "zero"])
 }
 
 with_earlier <- function(absent, earlier) {

@@ -59,10 +59,9 @@ source_account.default <- function(x, call) {
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   index <- series_index(plain_tibble(x), role$series)
-  survey <- survey_times(
-    one_part(when, index$index), unit_of_times(when), nrow(index$names), table
-  )
-  cadences <- find_cadences(survey)
+  outline <- source_outline(x, NULL, call)
+  survey <- source_survey(x, outline, table, steps = TRUE)
+  cadences <- found_cadences(x, outline, survey, table, call)
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
   repeats <- find_repeats_cpp(when, index$index)

@@ -2,7 +2,10 @@
 #'
 #' Narrows records to a range of dates, to weekdays, to hours of the day, or to
 #' working days. How many rows were left out, and why, is said in the account
-#' (see [account()]).
+#' (see [account()]). On days and at hours that are not kept nothing is expected
+#' any longer: a day of three kept hours is complete with these three. Where
+#' `absent` is zero for all measures of a [roll_up()], its periods reach from
+#' `from` to `to`, with zeros before the first and after the last record.
 #'
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param from,to First and last date or time to keep, as a `Date`, a `POSIXct`
@@ -59,10 +62,10 @@ source_keep.default <- function(
     rule_of_hours(hours, when, local - day * 86400, call),
     rule_of_workdays(workdays, holidays, day, call)
   )
-  role$beside <- c(role$beside, attr(holidays, "source"))
   if (length(rules) == 0) {
     return(x)
   }
+  role <- with_kept(role, from, to, weekdays, hours, workdays, holidays, call)
   kept <- Reduce(`&`, rules)
   # A row is counted once, under the first rule that leaves it out.
   counts <- vapply(rules, function(rule) 0L, 0L)
@@ -84,6 +87,31 @@ source_keep.default <- function(
     }
   ))
   new_table(out, "records", role$needed, role)
+}
+
+# What is expected from now on, and over which days.
+with_kept <- function(
+  role, from, to, weekdays, hours, workdays, holidays, call
+) {
+  rule <- list(
+    weekdays = if (!is.null(weekdays)) {
+      check_weekdays(weekdays, "weekdays", call = call)
+    },
+    hours = hours, workdays = workdays,
+    holidays = if (!is.null(workdays)) as.numeric(holidays)
+  )
+  rule <- Filter(Negate(is.null), rule)
+  if (length(rule) > 0) role$kept <- c(role$kept, list(rule))
+  role$asked <- list(
+    from = bound_asked(role$asked$from, from, FALSE, role$zone, call),
+    to = bound_asked(role$asked$to, to, TRUE, role$zone, call)
+  )
+  role$beside <- c(role$beside, attr(holidays, "source"))
+  role
+}
+
+bound_asked <- function(earlier, x, end, zone, call) {
+  if (is.null(x)) earlier else bound(x, "from", end, zone, call)
 }
 
 moment_text <- function(x) if (is.character(x)) x else moments_in_words(x)
@@ -154,7 +182,7 @@ rule_of_weekdays <- function(weekdays, day, call = caller_env()) {
   }
   kept <- check_weekdays(weekdays, "weekdays", call = call)
   said <- sprintf("not on %s", in_words(weekday_names[sort(kept)]))
-  stats::setNames(list(((day + 3) %% 7 + 1) %in% kept), said)
+  stats::setNames(list(on_days(list(weekdays = kept), day)), said)
 }
 
 rule_of_hours <- function(hours, when, second_of_day, call = caller_env()) {
@@ -188,11 +216,11 @@ rule_of_workdays <- function(workdays, holidays, day, call = caller_env()) {
   if (is.null(workdays)) {
     return(NULL)
   }
-  working <- (day + 3) %% 7 < 5 & !day %in% off
+  kept <- on_days(list(workdays = workdays, holidays = off), day)
   if (workdays) {
-    list("on weekends and holidays" = working)
+    list("on weekends and holidays" = kept)
   } else {
-    list("on working days" = !working)
+    list("on working days" = kept)
   }
 }
 
