@@ -124,12 +124,23 @@ calendar_bases <- list(
 
 is_calendar <- function(x) inherits(x, "backfill_calendar")
 
-# What `every` and the like take: words or a calendar.
-as_calendar <- function(every, call = caller_env(), argument = "every") {
+# What `every` and the like take: words or a calendar. A year in words is the
+# fiscal year that the table `of` came by.
+as_calendar <- function(
+  every, call = caller_env(), argument = "every", of = NULL
+) {
   if (is_calendar(every)) {
     return(every)
   }
-  new_calendar(parse_every(every, call, argument), call = call)
+  length <- parse_every(every, call, argument)
+  by_years <- length$unit %in% c("year", "quarter")
+  new_calendar(
+    length, year_start = if (by_years) year_start_of(of) else 1, call = call
+  )
+}
+
+year_start_of <- function(x) {
+  facts(x)$year_start %||% facts(x)$calendar$year_start %||% 1
 }
 
 # For slips of the pen.

@@ -61,7 +61,7 @@ rank_changes <- function(
   moves <- if (order == "flattest") stretches(along, stretch) else
     movements(along)
   measure <- match(x$measure[along$order], unique(x$measure))
-  inside <- stretch_of_each(along, within)
+  inside <- stretch_of_each(x, along, within)
   group <- vctrs::vec_rank(
     new_rows(
       within = inside$number, of = if (per_series) along$series else measure
@@ -128,13 +128,13 @@ ranked_as <- function(as, x, of, call = caller_env()) {
 
 # list(number, label, noun): the longer period that each row starts in, if one
 # is asked for.
-stretch_of_each <- function(along, within, call = caller_env()) {
+stretch_of_each <- function(x, along, within, call = caller_env()) {
   if (is.null(within)) {
     return(list(number = rep(0, length(along$number)), label = NULL))
   }
   start <- period_start(along$number, along$calendar)
   longer <- lay_calendar_over(
-    as_calendar(within, call, "within"), start
+    as_calendar(within, call, "within", of = x), start
   )
   check_not_shorter(longer, along$calendar, "within", call)
   number <- period_number(start, longer)

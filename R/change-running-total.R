@@ -33,7 +33,7 @@ add_running_total <- function(
   along <- along_series(x, of)
   flow <- flows_of(x)[along$order]
   never <- identical(reset, "never")
-  longer <- if (!never) as_calendar(reset, argument = "reset")
+  longer <- if (!never) as_calendar(reset, argument = "reset", of = x)
   start <- if (never) NA_real_ else starts_of_stretches(along, longer)[flow]
   made <- running_total_cpp(
     along$series[flow], along$number[flow], along$value[flow], start

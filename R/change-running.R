@@ -35,7 +35,7 @@ add_running <- function(
   check_new_name(name, x)
   along <- along_series(x, of)
   never <- identical(reset, "never")
-  longer <- if (!never) as_calendar(reset, argument = "reset")
+  longer <- if (!never) as_calendar(reset, argument = "reset", of = x)
   made <- running_statistic_cpp(
     along$series, along$value,
     if (never) NA_real_ else starts_of_stretches(along, longer),

@@ -155,7 +155,7 @@ roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",
   cadence = NULL, enough = NULL, pool = NULL, falls = NULL, rollover = NULL
 ) {
-  calendar <- as_calendar(every)
+  calendar <- as_calendar(every, of = x)
   check_one_of(partial, c("keep", "drop", "scale"), "partial")
   if (!is.null(enough)) {
     check_share(enough, "enough")
@@ -190,6 +190,7 @@ roll_up <- function(
   known <- list(
     measures = planned, absent = with_earlier(absent, role$absent),
     partial = partial, falls = made$falls, days_off = made$days_off,
+    year_start = role$year_start,
     joined = if (frame$groups$count > 0) {
       list(series = nrow(frame$names), how = pool)
     } else {

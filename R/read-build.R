@@ -37,7 +37,7 @@ build_records <- function(raw, asked, call = caller_env()) {
   check_renamed(names(table), series, call)
   new_records(
     table, raw$when, renamed_series(series), measures, asked$zone, account,
-    asked$known
+    asked$known, rules$year_start
   )
 }
 

@@ -35,7 +35,8 @@ read_chunked <- function(file, source, asked, form, call = caller_env()) {
   }
   new_chunked(
     vapply(files, `[[`, "", "shown"), collect, asked$when,
-    renamed_series(asked$series), asked$measures, asked$zone
+    renamed_series(asked$series), asked$measures, asked$zone,
+    asked$rules$year_start
   )
 }
 

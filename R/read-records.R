@@ -105,6 +105,7 @@
 #'   lie.
 #' @param year_start The month in which a fiscal year starts, 1 to 12. One that
 #'   does not start in January has the number of the year in which it ends.
+#'   Years and quarters of a [roll_up()] start in it too.
 #' @param repeated Which hour a time is that daylight saving repeats: `"order"`
 #'   (of each series the first row with it is the first hour, any further one
 #'   the second), `"first"` or `"second"`.

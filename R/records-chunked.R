@@ -2,14 +2,16 @@
 # rolled up. Its attribute "backfill" has the roles as a records table has them,
 # and `source`, an environment with `collect`, a function that reads the source.
 
-new_chunked <- function(files, collect, when, series, measures, zone) {
+new_chunked <- function(
+  files, collect, when, series, measures, zone, year_start
+) {
   source <- new.env(parent = emptyenv())
   source$collect <- collect
   structure(
     list(files = files), class = "backfill_chunked",
     backfill = list(
       when = when, series = series, measures = measures, zone = zone,
-      source = source
+      year_start = year_start, source = source
     )
   )
 }

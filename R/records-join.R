@@ -56,7 +56,8 @@ join_records <- function(...) {
     sum(vapply(keys, nrow, 0L)) - nrow(all)
   account$notes <- c(account$notes, lacking_partners(at, tables))
   new_records(
-    out, role$when, role$series, measures, role$zone, account, NULL
+    out, role$when, role$series, measures, role$zone, account,
+    year_start = role$year_start
   )
 }
 

@@ -91,21 +91,21 @@ trace_lagged <- function(x, along, i, note, name) {
   )
 }
 
-rows_since <- function(along, i, reset) {
+rows_since <- function(x, along, i, reset) {
   if (identical(reset, "never")) {
     return(rows_up_to(along, i))
   }
-  starts <- starts_of_stretches(along, as_calendar(reset))
+  starts <- starts_of_stretches(along, as_calendar(reset, of = x))
   rows_up_to(along, i, starts[[i]])
 }
 
 trace_running_total <- function(x, along, i, note, name) {
-  rows <- rows_since(along, i, note$made$reset)
+  rows <- rows_since(x, along, i, note$made$reset)
   new_working(rows, sum_text(along$value[rows]), note$of)
 }
 
 trace_running <- function(x, along, i, note, name) {
-  rows <- rows_since(along, i, note$made$reset)
+  rows <- rows_since(x, along, i, note$made$reset)
   rows <- rows[!is.na(along$value[rows])]
   value <- along$value[rows]
   new_working(rows, switch(

@@ -345,3 +345,29 @@ test_that("spans of time are read as their start, or as their end where that is 
            "%d %H:%M"), ends[[1]]
   )
 })
+
+test_that("fiscal years stay fiscal years where they are rolled up", {
+  data <- data.frame(year = sprintf("FY%d", 2021:2026), kg = 1:6)
+  read <- as_records(data, "year", c(kg = "flow"), year_start = 4)
+  rolled <- roll_up(read, "year")
+  expect_identical(rolled$value, as.numeric(1:6))
+  expect_true(all(rolled$standing == "complete"))
+  expect_identical(rolled$period[[1]], as.Date("2020-04-01"))
+  expect_equal(rolled, roll_up(read, calendar("year", year_start = 4)))
+  # By way of months and quarters too, and out of a study or chunks.
+  monthly <- roll_up(as_records(data.frame(
+    month = seq(as.Date("2029-04-01"), by = "month", length.out = 36), kg = 1
+  ), "month", c(kg = "flow"), year_start = 4), "month")
+  expect_identical(roll_up(monthly, "year")$value, c(12, 12, 12))
+  expect_identical(
+    roll_up(roll_up(monthly, "quarter"), "year")$value, c(12, 12, 12)
+  )
+  total <- add_running_total(monthly)$running_total
+  expect_identical(total, rep(as.numeric(1:12), 3))
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(data, file, row.names = FALSE)
+  chunked <- read_records(
+    file, "year", c(kg = "flow"), year_start = 4, chunked = TRUE
+  )
+  expect_identical(roll_up(chunked, "year")$period, rolled$period)
+})
