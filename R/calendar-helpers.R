@@ -126,8 +126,8 @@ cycle_position <- function(when, position, year_start = 1) {
 # list(number, calendar): the calendar laid over the times, and the number of
 # the period of each.
 ask_calendar <- function(when, every, call = caller_env()) {
-  when <- as_moments(when, "when", call)
   calendar <- as_calendar(every, call)
+  when <- as_moments(when, "when", call, calendar$zone)
   calendar <- lay_calendar_over(calendar, when, zone_of(when))
   list(number = period_number(when, calendar), calendar = calendar)
 }
@@ -155,25 +155,36 @@ days_of_periods <- function(number, calendar, counted, workdays) {
   )
 }
 
-as_moments <- function(when, argument, call = caller_env()) {
+# Text is of ISO 8601; times without an offset are those of the `zone`.
+as_moments <- function(when, argument, call = caller_env(), zone = NULL) {
   if (inherits(when, "Date") || inherits(when, "POSIXct")) {
     return(when)
   }
   read <- if (is.character(when)) read_dates_cpp(when, 1969L, 1L)
   known <- !is.na(when)
-  days <- if (!is.null(read)) {
-    read$outcome[, 1] == 0L & read$year_first & read$second[, 1] %% 86400 == 0
-  }
-  if (is.null(read) || !all(days[known])) {
+  if (is.null(read) ||
+        !all((read$outcome[, 1] == 0L & read$year_first)[known])) {
     abort_backfill(
       "argument", sprintf("`%s` is %s.", argument, value_in_words(when)),
-      i = "It must be a Date, a POSIXct, or text such as \"2031-04-09\".",
+      i = paste(
+        "It must be a Date, a POSIXct, or text such as \"2031-04-09\" or",
+        "\"2031-04-09 07:30\"."
+      ),
       call = call
     )
   }
-  day <- read$second[, 1] / 86400
-  day[is.na(when)] <- NA
-  .Date(day)
+  second <- read$second[, 1]
+  second[!known] <- NA
+  if (!any((read$has_offset | second %% 86400 != 0)[known])) {
+    return(.Date(second / 86400))
+  }
+  zone <- zone %||% "UTC"
+  ends <- range(second, na.rm = TRUE) + c(-2e5, 2e5)
+  local <- !read$has_offset
+  second[local] <- midnights_cpp(
+    second[local] / 86400, zone_table(zone, ends[[1]], ends[[2]])
+  )
+  .POSIXct(second, tz = zone)
 }
 
 positions_known <- c(

@@ -93,8 +93,26 @@ moments_in_words <- function(when) {
     return(day_label(when))
   }
   paste(
-    day_label(as.Date(when, tz = attr(when, "tzone"))), format(when, "%H:%M %Z")
+    day_label(as.Date(when, tz = attr(when, "tzone"))), clock_in_words(when),
+    format(when, "%Z")
   )
+}
+
+# To the minute where no time has seconds.
+clock_in_words <- function(when) {
+  if (all(as.numeric(when) %% 60 == 0, na.rm = TRUE)) {
+    return(format(when, "%H:%M"))
+  }
+  sub("^[^ ]+ ", "", text_of_times(when))
+}
+
+# As R writes them, with what fractions of a second they have, rounded and not
+# cut.
+text_of_times <- function(when) {
+  if (all(as.numeric(when) %% 1 == 0, na.rm = TRUE)) {
+    return(as.character(when))
+  }
+  format(when + 4e-7, digits = 6)
 }
 
 # Numbers as days or instants, as the times of `like` are.

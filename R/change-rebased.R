@@ -77,7 +77,7 @@ common_start <- function(along, call = caller_env()) {
 
 # The number of the period of the table that holds a date or time.
 number_at <- function(at, along, argument = "at", call = caller_env()) {
-  moment <- as_moments(at, argument, call)
+  moment <- as_moments(at, argument, call, along$calendar$zone)
   if (length(moment) != 1 || is.na(moment)) {
     abort_backfill(
       "argument", sprintf("`%s` must be one date or time.", argument),

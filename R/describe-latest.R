@@ -85,7 +85,7 @@ last_over <- function(on, along, call = caller_env()) {
   if (is.null(on)) {
     return(max(along$number))
   }
-  moment <- as_moments(on, "on", call)
+  moment <- as_moments(on, "on", call, along$calendar$zone)
   if (length(moment) != 1 || is.na(moment)) {
     abort_backfill("argument", "`on` must be one date or time.", call = call)
   }

@@ -15,7 +15,9 @@ place_events <- function(events, x, call = caller_env()) {
     )
   }
   clock <- by_clock(facts(x)$calendar)
-  at <- as_moments(events$date, "events$date", call)
+  at <- as_moments(
+    events$date, "events$date", call, facts(x)$calendar$zone
+  )
   if (clock && inherits(at, "Date")) {
     at <- as.POSIXct(plain_format(at), tz = facts(x)$calendar$zone)
   } else if (!clock) {

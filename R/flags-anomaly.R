@@ -131,7 +131,9 @@ in_reference <- function(along, reference, call = caller_env()) {
   if (is.null(reference)) {
     return(rep(TRUE, length(along$number)))
   }
-  reference <- as_moments(reference, "reference", call)
+  reference <- as_moments(
+    reference, "reference", call, along$calendar$zone
+  )
   if (length(reference) != 2 || anyNA(reference)) {
     abort_backfill(
       "argument",

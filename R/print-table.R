@@ -54,6 +54,8 @@ format_cells <- function(x, unit = NULL, group = NULL) {
     ifelse(is.na(x), NA, ifelse(x < 0.001, "<0.001", sprintf("%.3f", x)))
   } else if (is.numeric(x) && !is.object(x)) {
     format_figures(x, group)
+  } else if (inherits(x, "POSIXct")) {
+    text_of_times(x)
   } else {
     as.character(x)
   }

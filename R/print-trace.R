@@ -80,7 +80,7 @@ table_cells.backfill_trace <- function(x, n = Inf) {
 }
 
 blank_for_none <- function(x) {
-  if (!is.null(x)) ifelse(is.na(x), "", as.character(x))
+  if (!is.null(x)) ifelse(is.na(x), "", format_cells(x))
 }
 
 # Arithmetic with its long figures rounded for reading.

@@ -18,6 +18,7 @@ records_behind <- function(records, x, out) {
     one <- lapply(out, `[[`, steps[[k]])
     own <- records_of_step(records, x, one, rows)
     check_behind(own, one, x)
+    check_given_by(own, one, records, x)
     own
   })
   end <- function(place) {
@@ -71,6 +72,35 @@ check_behind <- function(rows, one, x) {
         count_of(one$n, "record"), thousands(length(rows))
       ),
       ">" = "Give the records that the table was rolled up from.", call = NULL
+    )
+  }
+}
+
+# What records give whichever way they were rolled up.
+given_by_records <- list(sum = sum, highest = max, lowest = min)
+
+# A value that was changed by hand since is none that its records give.
+check_given_by <- function(rows, one, records, x) {
+  measure <- facts(x)$measures[[one$measure]]
+  figures <- records[[measure$from %||% one$measure]]
+  statistic <- given_by_records[[measure$use]]
+  other <- !measure$kind %in% counted_kinds || is.null(facts(x)$joined) &&
+    facts(x)$partial == "scale"
+  if (other || is.null(statistic) || length(rows) == 0 || is.null(figures) ||
+        !one$standing %in% c("complete", "partial")) {
+    return()
+  }
+  figures <- as.double(figures[rows])
+  gives <- statistic(figures)
+  if (abs(gives - one$figure) > 1e-9 * sum(abs(figures))) {
+    abort_backfill(
+      "trace", sprintf(
+        "The value of %s is %s, but its records give %s.",
+        period_label(one$period, facts(x)$calendar),
+        format(one$figure, digits = 10), format(gives, digits = 10)
+      ),
+      i = "It was changed since, or the records are not those of the table.",
+      call = NULL
     )
   }
 }

@@ -421,3 +421,31 @@ test_that("a table of a run is traced to the records that the run kept, whatever
   expect_error(run_records(dir), class = "backfill_error_file")
   expect_error(run_records(out, "none"), class = "backfill_error_argument")
 })
+
+test_that("times of the clock are asked for in words and told to the fraction", {
+  start <- as.POSIXct("2031-07-09 07:00", "Etc/GMT-1")
+  r <- records_of(start + seq(0, 9.75, 0.25), v = 1:40, zone = "Etc/GMT-1")
+  m <- roll_up(r, "second")
+  for (period in list(
+    "2031-07-09 07:00:02", "2031-07-09T06:00:02Z", start + 2
+  )) {
+    found <- trace_value(m, period, records = r)
+    expect_identical(found$figure, 9 + 10 + 11 + 12)
+  }
+  expect_output(print(found), "07:00:02.75", fixed = TRUE)
+  expect_output(print(summary(found)), "07:00:02.25", fixed = TRUE)
+  expect_identical(as.numeric(summary(found)$when) %% 1, 0:3 / 4)
+})
+
+test_that("a value changed by hand is not said to be what its records give", {
+  r <- records_of(as.Date("2031-01-01") + 0:89, v = 1:90)
+  for (use in c("sum", "highest", "lowest")) {
+    m <- roll_up(r, "month", use = use)
+    expect_s3_class(trace_value(m, "2031-02", records = r), "backfill_trace")
+    m$value[[2]] <- m$value[[2]] + 1
+    expect_error(
+      trace_value(m, "2031-02", records = r), "its records give",
+      class = "backfill_error_trace"
+    )
+  }
+})
