@@ -29,7 +29,9 @@ census_at <- function(x, names, call) {
     stop_census(x, read, usable, call)
   }
   there <- found$used > 0
-  keys <- stats::setNames(found[key_names(names)], names)
+  keys <- names_as_text(
+    stats::setNames(found[key_names(names)], names), names
+  )
   keys <- keys_in_order(vctrs::vec_slice(keys, there))
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
@@ -64,8 +66,6 @@ odd_figures <- function(x) {
   rules <- vapply(column_at(x, plain_names(x)), odd, "")
   stats::setNames(as_one(rules), sprintf("o%d", seq_along(rules)))
 }
-
-plain_names <- function(x) names(plain_measures(facts(x)$measures))
 
 as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
 

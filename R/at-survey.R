@@ -132,7 +132,9 @@ series_numbers <- function(names, found) {
   if (length(names) == 0) {
     return(rep(1L, nrow(found)))
   }
-  keys <- stats::setNames(found[key_names(names)], names(names))
+  keys <- names_as_text(
+    stats::setNames(found[key_names(names)], names(names)), names(names)
+  )
   vctrs::vec_match(vctrs::new_data_frame(as.list(keys)), names)
 }
 
@@ -197,4 +199,24 @@ with_slots <- function(x, frame, rows) {
     fits = sprintf("%s %% 2", bit)
   ))
   now_has(rows, "slots")
+}
+
+#' @export
+with_values.backfill_records_at <- function(x, outline) {
+  if (sum(outline$census$bare) == 0) {
+    return(NULL)
+  }
+  attr(x, "backfill")$at$valued <- sprintf("NOT (%s)", bare_at(x))
+  left <- ask_grouped(
+    facts(x)$at$engine, timed_at(x, outline), NULL, c(n = "COUNT(*)")
+  )$n
+  if (left > 0) x
+}
+
+# The rule of a row that has none of the measures.
+bare_at <- function(x) {
+  lacks <- vapply(
+    column_at(x, plain_names(x)), facts(x)$at$engine$lacks, ""
+  )
+  paste(sprintf("(%s)", lacks), collapse = " AND ")
 }

@@ -81,6 +81,20 @@ find_cadences <- function(survey, kept, table) {
   cadence_words(cadences)
 }
 
+# The same where only the records of `proof` prove that something is expected;
+# of a series that has none of these, all do.
+proven_cadences <- function(survey, proof, kept, table) {
+  cadences <- find_cadences(survey, kept, table)
+  told <- which(proof$each$records > 0)
+  if (length(told) > 0) {
+    proof$each[-told, ] <- survey$each[-told, ]
+    vctrs::vec_slice(cadences, told) <- vctrs::vec_slice(
+      find_cadences(proof, kept, table), told
+    )
+  }
+  cadences
+}
+
 # list(cadences, filled, share): the cadences where the records fill at least
 # half of their slots, how many they fill, and which share that is (0 where it
 # is less than half).

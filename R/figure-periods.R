@@ -135,8 +135,10 @@ drawing_data <- function(x, of, highlight) {
   names(panel_of) <- names(measures)
   lines <- unique(line)
   check_highlight(highlight, lines)
+  # Series stand there too, to make panels of them.
+  apart <- plain_tibble(x)[setdiff(role$series, drawn_columns)]
   data.frame(
-    line = factor(line, lines), panel = factor(
+    apart, line = factor(line, lines), panel = factor(
       panel_of[x$measure], unique(panel_of)
     ),
     period = x$period, figure = x[[of]], standing = x$standing,
@@ -147,9 +149,13 @@ drawing_data <- function(x, of, highlight) {
         list(format_cells(x[[of]], role$added[[of]]$unit, x$measure)),
         gsub("_", " ", of)
       ), x$standing
-    )
+    ), check.names = FALSE
   )
 }
+
+drawn_columns <- c(
+  "line", "panel", "period", "figure", "standing", "lifted", "told"
+)
 
 figure_bars <- function(data, x, of, headroom) {
   width <- 0.85 * min(

@@ -3,20 +3,19 @@
 
 found_cadences <- function(x, outline, survey, table, call = caller_env()) {
   kept <- facts(x)$kept
-  cadences <- find_cadences(survey, kept, table)
   valued <- with_values(x, outline)
   if (is.null(valued)) {
-    return(cadences)
+    return(find_cadences(survey, kept, table))
   }
   own <- source_outline(valued, outline$by, call)
   proof <- source_survey(valued, own, table, TRUE)
-  told <- which(proof$each$records > 0)
-  proof$each[-told, ] <- survey$each[-told, ]
-  series <- if (length(outline$names) == 0) 1L else
-    vctrs::vec_match(own$names, outline$names)
-  vctrs::vec_slice(cadences, series[told]) <- vctrs::vec_slice(
-    find_cadences(proof, kept, table), told
-  )
+  if (nrow(own$names) == nrow(outline$names)) {
+    return(proven_cadences(survey, proof, kept, table))
+  }
+  # Series without any value are not there.
+  cadences <- find_cadences(survey, kept, table)
+  series <- vctrs::vec_match(own$names, outline$names)
+  vctrs::vec_slice(cadences, series) <- find_cadences(proof, kept, table)
   cadences
 }
 
@@ -51,30 +50,4 @@ with_values.backfill_chunked <- function(x, outline) {
   source$found <- found
   attr(x, "backfill")$source <- source
   x
-}
-
-#' @export
-with_values.backfill_records_at <- function(x, outline) {
-  if (sum(outline$census$bare) == 0) {
-    return(NULL)
-  }
-  attr(x, "backfill")$at$valued <- sprintf("NOT (%s)", bare_at(x))
-  left <- ask_grouped(
-    facts(x)$at$engine, timed_at(x, outline), NULL, c(n = "COUNT(*)")
-  )$n
-  if (left > 0) x
-}
-
-# The rule of a row that has none of the measures.
-bare_at <- function(x) {
-  lacks <- vapply(
-    column_at(x, plain_names(x)), facts(x)$at$engine$lacks, ""
-  )
-  paste(sprintf("(%s)", lacks), collapse = " AND ")
-}
-
-has_value <- function(figures, rows) {
-  Reduce(function(there, figure) {
-    if (all(there)) there else there | !is.na(figure)
-  }, as.list(figures), logical(rows))
 }

@@ -56,7 +56,8 @@ source_outline.backfill_records <- function(x, by, call) {
   by <- check_by(by, names(x), role$series, call)
   when <- x[[role$when]]
   ends <- ends_cpp(when)
-  series <- series_index(x, union(role$series, by))
+  keys <- union(role$series, by)
+  series <- series_index(names_as_text(plain_tibble(x)[keys], keys), keys)
   list(
     by = by, names = series$names, ends = c(ends$lowest, ends$highest),
     dates = inherits(when, "Date"),

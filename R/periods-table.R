@@ -38,7 +38,10 @@ check_periods <- function(x, call = caller_env()) {
         "Some steps in between, such as grouping or summarising, make a",
         "plain table of it."
       ),
-      ">" = "Make one with roll_up(), and add calculations before such steps.",
+      ">" = paste(
+        "Make one with roll_up(), or give it back what it was with",
+        "as_periods(), and like = the table before such steps."
+      ),
       call = call
     )
   }

@@ -51,7 +51,10 @@ widen <- function(x, side = "periods", of = "value", partial = FALSE) {
   kept <- facts(x)[c("calendar", "measures", "sources")]
   # Nobody misses a column of a table of columns alike.
   new_result(
-    out, "wide", c(kept, list(side = side, of = of, partial = partial)),
+    out, "wide", c(kept, list(
+      side = side, of = of, partial = partial, starts = start,
+      keys = facts(x)$series
+    )),
     needed = character()
   )
 }

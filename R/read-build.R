@@ -10,6 +10,8 @@ build_records <- function(raw, asked, call = caller_env()) {
   )
   series <- raw$series
   measures <- check_roles(raw, raw$when, asked$measures, series, call)
+  raw$data <- with_held_units(raw$data, measures)
+  measures <- held_units(raw$data, measures)
   check_rows(raw, call)
   raw$known <- asked$known
   check_known_there(raw, series, measures, call)
@@ -71,7 +73,7 @@ with_plain_columns <- function(raw, measures, call) {
   needed <- unique(c(
     raw$when, raw$series, raw$known, names(plain_measures(measures))
   ))
-  data <- with_long_names(data, raw$series, call)
+  data <- names_as_text(data, raw$series, call)
   raw$data <- plain_columns(data, needed, call)
   lost <- Filter(function(name) inexact(raw$data[[name]]), long)
   raw$notes <- c(raw$notes, inexact_note(lost))
@@ -172,6 +174,30 @@ settle_rows <- function(read, raw, rules, call) {
   settled$rejected <- rejected
   settled
 }
+
+# Lengths of time are numbers of the unit that is declared, or of the one that
+# they are held in.
+with_held_units <- function(data, measures) {
+  for (name in names(plain_measures(measures))) {
+    unit <- measures[[name]]$unit
+    if (inherits(data[[name]], "difftime") && isTRUE(unit %in% difftime_units)) {
+      units(data[[name]]) <- unit
+    }
+  }
+  data
+}
+
+held_units <- function(data, measures) {
+  for (name in names(plain_measures(measures))) {
+    if (inherits(data[[name]], "difftime")) {
+      measures[[name]]$unit <- measures[[name]]$unit %||%
+        attr(data[[name]], "units")
+    }
+  }
+  measures
+}
+
+difftime_units <- c("secs", "mins", "hours", "days", "weeks")
 
 with_ratios <- function(table, measures) {
   for (name in setdiff(names(ratios(measures)), names(table))) {

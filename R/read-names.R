@@ -39,17 +39,3 @@ series_on_one_line <- function(table, series, call) {
     "Line ends in %s of series are written as \\n.", count_of(mended, "name")
   ))
 }
-
-# Integers that name series and are too long for a double are names: as numbers
-# two of them would be one.
-with_long_names <- function(data, series, call) {
-  for (name in series) {
-    x <- data[[name]]
-    if (inherits(x, "integer64")) {
-      need_package("bit64", "to read 64-bit integers", call)
-      rounded <- suppressWarnings(bit64::as.double.integer64(x))
-      if (inexact(rounded)) data[[name]] <- bit64::as.character.integer64(x)
-    }
-  }
-  data
-}

@@ -142,8 +142,21 @@ typed_moments <- function(x, zone) {
   }
   list(
     when = when, bad = bad, reason = rep(outcome_reasons[[1]], length(bad)),
-    note = NULL
+    note = if (inherits(x, "POSIXct")) other_clock_note(x, zone)
   )
+}
+
+# Instants are what they are, but by another clock they may be of another day.
+other_clock_note <- function(x, zone) {
+  held <- attr(x, "tzone")[1] %||% ""
+  ends <- suppressWarnings(range(as.numeric(x), na.rm = TRUE, finite = TRUE))
+  shown <- function(zone) as.POSIXlt(.POSIXct(ends, tz = zone))$gmtoff
+  if (all(is.finite(ends)) && !isTRUE(all.equal(shown(held), shown(zone)))) {
+    sprintf(
+      "Times that are held by the clock of %s are cut by that of %s.",
+      if (nzchar(held)) held else "this session", zone
+    )
+  }
 }
 
 # From 1, in the order of enum class Outcome in src/kernels/iso8601.h; the last

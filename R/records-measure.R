@@ -158,3 +158,12 @@ divided <- function(of, per) {
   out[!is.finite(out)] <- NA
   out
 }
+
+plain_names <- function(x) names(plain_measures(facts(x)$measures))
+
+# Which rows have any of the figures.
+has_value <- function(figures, rows) {
+  Reduce(function(there, figure) {
+    if (all(there)) there else there | !is.na(figure)
+  }, as.list(figures), logical(rows))
+}

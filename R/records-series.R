@@ -99,3 +99,27 @@ check_renamed <- function(names, series, call) {
     )
   }
 }
+
+# Numbers that name series are names, as text in full: 1e5 and 100,000 would be
+# two of one, and two long ones the same.
+names_as_text <- function(data, columns, call = caller_env()) {
+  for (name in columns) {
+    x <- data[[name]]
+    if (inherits(x, "integer64")) {
+      need_package("bit64", "to read 64-bit integers", call)
+      data[[name]] <- bit64::as.character.integer64(x)
+    } else if (is.numeric(x) && !is.object(x)) {
+      data[[name]] <- digits_of(x)
+    }
+  }
+  data
+}
+
+digits_of <- function(x) {
+  each <- unique(x)
+  text <- vapply(each, function(one) {
+    if (is.na(one)) NA_character_ else
+      plain_format(one, digits = 15, scientific = FALSE, trim = TRUE)
+  }, "")
+  text[match(x, each)]
+}

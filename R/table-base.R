@@ -126,3 +126,14 @@ dplyr_col_modify.backfill_table <- function(data, cols) {
 sources_of <- function(x) {
   c(facts(x)$sources, facts(x)$account$sources$source, facts(x)$beside)
 }
+
+# Looking for doubled rows takes columns apart, which is no loss of theirs.
+#' @export
+duplicated.backfill_table <- function(x, incomparables = FALSE, ...) {
+  duplicated(plain_tibble(x), incomparables, ...)
+}
+
+#' @exportS3Method vctrs::vec_cbind_frame_ptype
+vec_cbind_frame_ptype.backfill_table <- function(x, ...) { # nolint
+  tibble::new_tibble(list(), nrow = 0)
+}

@@ -79,3 +79,94 @@ test_that("a value that is taken out makes what is made of it partial", {
     expect_false(any(at & !is.na(add_growth(quarters)$growth_1_quarter)))
   }
 })
+
+test_that("there is a way back from a plain table", {
+  x <- add_growth(plain_months())
+  plain <- as.data.frame(x)
+  ways <- list(
+    data.frame = plain, merge = merge(plain, data.frame(
+      site = unique(plain$site), mill = "M"
+    )),
+    transform = transform(x, value = value), grouped = dplyr::group_by(x, site)
+  )
+  if (rlang::is_installed("data.table")) {
+    ways$data.table <- data.table::as.data.table(x)
+  }
+  for (name in names(ways)) {
+    back <- as_periods(ways[[name]], like = x)
+    expect_s3_class(back, "backfill_periods")
+    expect_identical(
+      roll_up(back, "quarter")$value, roll_up(x, "quarter")$value, label = name
+    )
+    expect_identical(
+      names(attr(back, "backfill")$added), "growth_1_month", label = name
+    )
+  }
+  expect_error(
+    as_periods(plain[-1], x), "\"site\"", class = "backfill_error_column"
+  )
+  expect_error(
+    as_periods(rbind(plain, plain[1, ]), x), "of another",
+    class = "backfill_error_input"
+  )
+  plain$period <- plain$period + 1
+  expect_error(
+    as_periods(plain, x), "start a month", class = "backfill_error_input"
+  )
+})
+
+test_that("R's own tools that look for doubles or bind columns lose nothing", {
+  x <- plain_months()
+  expect_message(same <- unique(x), NA)
+  expect_identical(same, x)
+  expect_message(wider <- dplyr::bind_cols(x, note = "n"), NA)
+  expect_s3_class(wider, "backfill_periods")
+  expect_message(one <- dplyr::distinct(x), NA)
+  expect_s3_class(one, "backfill_periods")
+})
+
+test_that("numbers that name series are text, wherever they come from", {
+  day <- rep(as.Date("2031-01-01") + 0:58, 3)
+  id <- rep(c(100000, 9, 12345678901), each = 59)
+  data <- data.frame(day, id, v = 1)
+  read <- as_records(data, "day", c(v = "flow"), series = "id")
+  expect_setequal(read$id, c("100000", "9", "12345678901"))
+  grown <- add_growth(roll_up(read, "month"))
+  said <- paste(capture.output(print(grown)), collapse = " ")
+  expect_false(grepl("1e+05|100,000", said))
+  expect_identical(
+    trace_value(grown, "2031-01", "100000", "value")$figure, 31
+  )
+  wide <- as_records(
+    transform(data, site = "a"), "day", c(v = "flow"), series = "site",
+    duplicates = "keep"
+  )
+  by_id <- roll_up(wide, "month", by = "id")
+  expect_setequal(by_id$id, read$id)
+  connection <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(connection))
+  DBI::dbWriteTable(connection, "t", transform(data, day = format(day)))
+  there <- records_at(connection, "t", "day", c(v = "flow"), series = "id")
+  expect_alike(
+    as.data.frame(roll_up(there, "month")),
+    as.data.frame(roll_up(read, "month")), "ids there"
+  )
+  # And lengths of time keep their unit.
+  wait <- as_records(
+    data.frame(day = day[1:59], wait = as.difftime(1:59, units = "mins")),
+    "day", c(wait = "level")
+  )
+  expect_identical(attr(wait, "backfill")$measures$wait$unit, "mins")
+  hours <- as_records(
+    data.frame(day = day[1:59], wait = as.difftime(60 * 1:59, units = "mins")),
+    "day", list(wait = measure("level", "hours"))
+  )
+  expect_identical(hours$wait, as.numeric(1:59))
+  # A clock that is not the one declared is told.
+  tokyo <- data.frame(t = as.POSIXct("2031-01-01", "Etc/GMT-9") + 1:9, v = 1)
+  notes <- function(zone) {
+    account(as_records(tokyo, "t", c(v = "flow"), zone = zone))$notes
+  }
+  expect_match(notes("UTC"), "held by the clock of Etc/GMT-9")
+  expect_identical(notes("Etc/GMT-9"), character())
+})
