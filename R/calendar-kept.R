@@ -1,6 +1,7 @@
 # The days and hours that keep_dates() kept: on others nothing is expected. Such
 # a rule has some of `weekdays`, `hours`, `workdays` and `holidays` as
-# keep_dates() has them; a cadence keeps to a list of rules.
+# keep_dates() has them, or a calendar that knows no 29 February (`no_leap`); a
+# cadence keeps to a list of rules.
 
 # Which moments by the clock, in seconds, all rules keep.
 kept_by <- function(rules, local) {
@@ -17,6 +18,9 @@ kept_by <- function(rules, local) {
 on_days <- function(rule, day) {
   weekday <- (day + 3) %% 7 + 1
   kept <- is.null(rule$weekdays) | weekday %in% rule$weekdays
+  if (isTRUE(rule$no_leap)) {
+    kept <- kept & format(.Date(day), "%m-%d") != "02-29"
+  }
   if (is.null(rule$workdays)) {
     return(kept)
   }
@@ -112,6 +116,7 @@ kept_weekdays <- function(rules, first, last) {
 # "07:00 to 09:59, Monday to Friday".
 kept_in_words <- function(rules) {
   in_words(unlist(lapply(rules, function(rule) c(
+    if (isTRUE(rule$no_leap)) "without 29 February",
     if (!is.null(rule$hours)) hours_in_words(sort(unique(rule$hours))),
     if (!is.null(rule$weekdays)) {
       weekdays_in_words(sum(2^(rule$weekdays - 1)))

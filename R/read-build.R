@@ -39,7 +39,7 @@ build_records <- function(raw, asked, call = caller_env()) {
   check_renamed(names(table), series, call)
   new_records(
     table, raw$when, renamed_series(series), measures, asked$zone, account,
-    asked$known, rules$year_start
+    asked$known, rules$year_start, raw$kept
   )
 }
 
@@ -109,6 +109,7 @@ read_columns <- function(raw, measures, zone, rules, call) {
   data <- raw$data
   when <- raw$when
   if (length(raw$files$of) == raw$rows) rules$files <- raw$files
+  rules$serial <- raw$serial
   of_series <- if (length(raw$series) > 0) {
     vctrs::new_data_frame(data[raw$series])
   }

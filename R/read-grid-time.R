@@ -1,6 +1,7 @@
 # The axis of time of a NetCDF grid, by section 4.4 of the CF conventions.
 
-# list(name, when, note): the name of its dimension, and its moments.
+# list(name, when, kept, note): the name of its dimension, its moments, and the
+# rules that they keep to.
 grid_time <- function(grid, file, call) {
   units <- vapply(grid$dim, function(dim) dim$units %||% "", "")
   counted <- grepl("^\\s*\\w+\\s+since\\s", units, ignore.case = TRUE)
@@ -45,7 +46,18 @@ grid_time <- function(grid, file, call) {
   } else {
     .POSIXct(found$second, tz = "UTC")
   }
-  list(name = dim$name, when = when, note = found$note)
+  no_leap <- calendar %in% c("noleap", "365_day")
+  list(
+    name = dim$name, when = when, kept = if (no_leap) {
+      list(list(no_leap = TRUE))
+    },
+    note = c(
+      found$note, if (calendar %in% c("julian", "noleap", "365_day")) sprintf(
+        "Its times are of the calendar %s%s.", quoted(calendar),
+        if (no_leap) ", which has no 29 February" else ""
+      )
+    )
+  )
 }
 
 stop_units <- function(dim, file, call) {

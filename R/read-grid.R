@@ -38,7 +38,10 @@ read_grid <- function(file, form, call) {
   )
   c(
     raw,
-    list(when = time$name, series = if (is.data.frame(places)) names(places))
+    list(
+      when = time$name, kept = time$kept,
+      series = if (is.data.frame(places)) names(places)
+    )
   )
 }
 

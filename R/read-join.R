@@ -37,6 +37,8 @@ below_each_other <- function(raws, call) {
   out$sources <- vctrs::vec_rbind(!!!lapply(raws, `[[`, "sources"))
   out$blank <- sum(vapply(raws, `[[`, 0, "blank"))
   out$notes <- unique(unlist(lapply(raws, `[[`, "notes")))
+  out$kept <- unique(unlist(lapply(raws, `[[`, "kept"), recursive = FALSE))
+  out$serial <- raws[[1]]$serial
   out
 }
 

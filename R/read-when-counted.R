@@ -26,7 +26,8 @@ date_units <- list(
 
 # As read_written(); NULL where the figures are no counts in a known unit, or
 # not in half of the rows.
-read_counted <- function(x, unit, blank = is.na(x)) {
+# `serial` is the sort of serial days that the file counts.
+read_counted <- function(x, unit, blank = is.na(x), serial = NULL) {
   declared <- !is.null(unit)
   unit <- unit %||% likely_unit(x)
   if (is.null(unit)) {
@@ -36,6 +37,9 @@ read_counted <- function(x, unit, blank = is.na(x)) {
     return(read_decimal_years(x, blank))
   }
   rule <- date_units[[unit]]
+  if (!declared && unit == "day" && !is.null(serial)) {
+    rule[c("origin", "words")] <- date_units[[serial]][c("origin", "words")]
+  }
   likely <- if (declared) c(-Inf, Inf) else c(rule$from, rule$to)
   read <- counted_dates_cpp(x, rule$unit, rule$origin, likely[[1]], likely[[2]])
   if (!declared && length(read$bad) * 2 >= length(x)) {

@@ -9,7 +9,9 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
   if (inherits(x, c("POSIXct", "Date"))) {
     return(held_moments(x, zone, series, rules))
   }
-  parsed <- (if (is.numeric(x)) read_counted(x, rules$date_unit)) %||%
+  parsed <- (if (is.numeric(x)) {
+    read_counted(x, rules$date_unit, serial = rules$serial)
+  }) %||%
     read_written_or_counted(x, rules, at, call)
   bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code])
   if (parsed$fine > 0 && length(parsed$coarse) > 0) {
@@ -50,7 +52,9 @@ read_written_or_counted <- function(x, rules, at, call) {
   texts <- function(rows) {
     if (inherits(x, "backfill_field")) x$texts(rows) else as.character(x[rows])
   }
-  counted_as <- function(unit) counts_in_text(texts(seq_len(rows)), unit)
+  counted_as <- function(unit) {
+    counts_in_text(texts(seq_len(rows)), unit, rules$serial)
+  }
   # Before others are tried: 1999.0000 may be a fiscal year, too.
   if (identical(rules$date_unit, "year") ||
         are_decimal_years(text_as_numbers(texts(seq_len(min(rows, 100)))))) {
@@ -64,9 +68,9 @@ read_written_or_counted <- function(x, rules, at, call) {
   if (is.null(counted)) parsed else with_written(counted, parsed)
 }
 
-counts_in_text <- function(text, unit) {
+counts_in_text <- function(text, unit, serial) {
   read_counted(
-    text_as_numbers(text), unit, is.na(text) | !nzchar(trimws(text))
+    text_as_numbers(text), unit, is.na(text) | !nzchar(trimws(text)), serial
   )
 }
 

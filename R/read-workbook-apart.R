@@ -4,16 +4,21 @@
 
 excel_cells_apart <- function(
   path, sheet, range, unpack, named_sheet, sheet_part, stop_sparse,
-  failed_formulas
+  failed_formulas, facts_of_book, bare_formulas
 ) {
   limits <- cellranger::as.cell_limits(range)
   if (!is.na(limits$sheet)) sheet <- limits$sheet
-  sheet <- named_sheet(readxl::excel_sheets(path), sheet)
   packed <- !endsWith(tolower(path), ".xls")
+  parts <- if (packed) unpack(path)
+  about <- if (packed) facts_of_book(parts)
+  sheets <- readxl::excel_sheets(path)
+  hidden <- if (is.null(sheet)) about$hidden
+  sheet <- named_sheet(sheets, sheet, hidden)
   if (packed) {
-    part <- sheet_part(unpack(path), sheet)
+    part <- sheet_part(parts, sheet)
     bytes <- readBin(part, "raw", file.size(part))
     if (anyNA(limits$lr)) stop_sparse(bytes)
+    about$bare <- bare_formulas(bytes)
   }
   cells <- suppressWarnings(suppressMessages(readxl::read_excel(
     path, sheet = sheet, range = range, col_names = FALSE, col_types = "list",
@@ -21,17 +26,27 @@ excel_cells_apart <- function(
     progress = FALSE
   )))
   failed <- packed && length(grepRaw("t=[\"']e[\"']", bytes)) > 0
-  if (failed) failed_formulas(cells, part, limits$ul) else cells
+  if (failed) cells <- failed_formulas(cells, part, limits$ul)
+  about$passed <- intersect(sheets[cumsum(sheets == sheet) == 0], hidden)
+  list(cells = cells, about = about)
 }
 
-ods_cells_apart <- function(path, sheet, range, unpack, named_sheet) {
-  unpack(path)
-  sheet <- named_sheet(readODS::list_ods_sheets(path), sheet)
-  suppressWarnings(suppressMessages(readODS::read_ods(
+ods_cells_apart <- function(
+  path, sheet, range, unpack, named_sheet, hidden_ods_sheets
+) {
+  parts <- unpack(path)
+  sheets <- readODS::list_ods_sheets(path)
+  several <- is.null(sheet) && length(sheets) > 1
+  hidden <- if (several) hidden_ods_sheets(parts)
+  sheet <- named_sheet(sheets, sheet, hidden)
+  cells <- suppressWarnings(suppressMessages(readODS::read_ods(
     path, sheet = sheet, range = range, col_names = FALSE, col_types = NA,
     as_tibble = TRUE,
     .name_repair = "minimal", ods_format = "ods", strings_as_factors = FALSE
   )))
+  list(cells = cells, about = list(
+    passed = intersect(sheets[cumsum(sheets == sheet) == 0], hidden)
+  ))
 }
 
 # Unpacks a workbook into a folder, which verifies the checksum of each of its
@@ -46,9 +61,47 @@ unpack_workbook <- function(path) {
   parts
 }
 
-# The name of a sheet, of which there may be the number; the first by default.
-named_sheet <- function(sheets, sheet) {
-  at <- if (is.null(sheet)) 1 else sheet
+# list(hidden, serial): its hidden sheets, and of which sort its serial days are.
+facts_of_book <- function(parts) {
+  book <- xml2::read_xml(file.path(parts, "xl", "workbook.xml"))
+  all_named <- function(name) {
+    xml2::xml_find_all(book, sprintf("//*[local-name()='%s']", name))
+  }
+  sheets <- all_named("sheet")
+  hidden <- xml2::xml_attr(sheets, "state") %in% c("hidden", "veryHidden")
+  since <- xml2::xml_attr(all_named("workbookPr"), "date1904")
+  list(
+    hidden = xml2::xml_attr(sheets, "name")[hidden],
+    serial = if (any(since %in% c("1", "true"))) "day 1904"
+  )
+}
+
+# How many cells have a formula and no value that was stored with it.
+bare_formulas <- function(bytes) {
+  length(grepRaw(
+    "(</f>|<f[^>]*/>)(<v></v>|<v/>)?</c>", bytes, all = TRUE
+  ))
+}
+
+hidden_ods_sheets <- function(parts) {
+  content <- xml2::read_xml(
+    file.path(parts, "content.xml"), options = "HUGE"
+  )
+  find <- function(path) xml2::xml_find_all(content, path)
+  style <- find(paste0(
+    "//*[local-name()='style'][*[local-name()='table-properties']",
+    "[@*[local-name()='display']='false']]"
+  ))
+  table <- find("//*[local-name()='table']")
+  xml2::xml_attr(table, "name")[
+    xml2::xml_attr(table, "style-name") %in% xml2::xml_attr(style, "name")
+  ]
+}
+
+# The name of a sheet, of which there may be the number; by default the first
+# that is not hidden.
+named_sheet <- function(sheets, sheet, hidden) {
+  at <- if (is.null(sheet)) match(FALSE, sheets %in% hidden, 1) else sheet
   found <- if (is.character(at)) at %in% sheets else at %in% seq_along(sheets)
   if (!found) {
     known <- paste0("\"", sheets, "\"", collapse = ", ")

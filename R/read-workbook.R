@@ -7,13 +7,36 @@ read_workbook <- function(file, format, form, call) {
     warning = function(cnd) 0
   )
   check_unpacked(sum(packed), file.size(file$path), file, call)
-  columns <- if (format == "opendocument") {
+  found <- if (format == "opendocument") {
     read_ods_cells(file, form, call)
   } else {
     read_excel_cells(file, form, call)
   }
   first_row <- first_row_of(form$range)
-  cells_to_raw(columns, first_row, file, form, call)
+  raw <- cells_to_raw(found$columns, first_row, file, form, call)
+  raw$notes <- c(raw$notes, notes_of_book(found$about))
+  raw$serial <- found$about$serial
+  raw
+}
+
+notes_of_book <- function(about) {
+  passed <- about$passed
+  bare <- about$bare %||% 0
+  c(
+    if (length(passed) > 0) sprintf(
+      "The %s %s hidden, and the first one that is not was read.",
+      if (length(passed) == 1) "sheet" else "sheets",
+      paste(in_words(quoted(passed)), if (length(passed) == 1) "is" else "are")
+    ),
+    if (bare > 0) sprintf(
+      paste(
+        "%s a formula whose value was never stored, and %s blank here; a",
+        "spreadsheet that saves the workbook stores %s."
+      ),
+      count_of(bare, "cell has", "cells have"), if (bare == 1) "is" else "are",
+      if (bare == 1) "it" else "them"
+    )
+  )
 }
 
 read_excel_cells <- function(file, form, call) {
@@ -22,12 +45,16 @@ read_excel_cells <- function(file, form, call) {
   )
   range <- form$range %||% cellranger_from_top()
   file$path <- excel_path(file$path)
-  columns <- read_sheet(
+  found <- read_sheet(
     excel_cells_apart, file, form$sheet, range, call,
     sheet_part = sheet_part, stop_sparse = stop_sparse,
-    failed_formulas = failed_formulas
+    failed_formulas = failed_formulas, facts_of_book = facts_of_book,
+    bare_formulas = bare_formulas
   )
-  lapply(as.list(columns), column_of_cells)
+  list(
+    columns = lapply(as.list(found$cells), column_of_cells),
+    about = found$about
+  )
 }
 
 # readxl leaves out blank rows above the first cell unless it is told where to
@@ -47,25 +74,29 @@ excel_path <- function(path) {
 
 read_ods_cells <- function(file, form, call) {
   need_package("readODS", "to read OpenDocument workbooks", call)
-  columns <- read_sheet(
-    ods_cells_apart, file, form$sheet, form$range, call
+  found <- read_sheet(
+    ods_cells_apart, file, form$sheet, form$range, call,
+    hidden_ods_sheets = hidden_ods_sheets
   )
-  lapply(as.list(columns), column_of_texts)
+  list(
+    columns = lapply(as.list(found$cells), column_of_texts),
+    about = found$about
+  )
 }
 
 read_sheet <- function(read, file, sheet, range, call, ...) {
   need_package("zip", "to read workbooks", call)
-  cells <- read_apart(
+  found <- read_apart(
     read, file, "a workbook", sheet, range, unpack = unpack_workbook,
     named_sheet = named_sheet, ..., call = call
   )
-  if (length(cells) == 0) {
+  if (length(found$cells) == 0) {
     abort_backfill(
       "file", sprintf("The sheet of %s is empty.", basename(file$shown)),
       ">" = "Name another one: `sheet`.", call = call
     )
   }
-  cells
+  found
 }
 
 # Of a range such as Sheet!B3:F40.

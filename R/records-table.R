@@ -1,16 +1,18 @@
 # The records table: a tibble of the rows that were used, whose attribute
 # "backfill" tells the roles of its columns (`when`, `series`, `measures`, and
 # `known`, if any), the zone of its times, the account of the intake, in which
-# month a fiscal year starts (`year_start`), and a `mark` of what was read.
+# month a fiscal year starts (`year_start`), the rules of dates that were `kept`,
+# and a `mark` of what was read.
 
 new_records <- function(
-  data, when, series, measures, zone, account, known = NULL, year_start = NULL
+  data, when, series, measures, zone, account, known = NULL, year_start = NULL,
+  kept = NULL
 ) {
   new_table(
     data, "records", needed = c(when, series, names(measures), known),
     list(
       when = when, series = series, measures = measures, zone = zone,
-      account = account, known = known, year_start = year_start,
+      account = account, known = known, year_start = year_start, kept = kept,
       mark = fingerprint_cpp(
         unname(as.list(data)[c(when, series, names(measures))])
       )

@@ -22,53 +22,120 @@ struct DateParts {
   std::size_t numbers = 0;
   int month = 0, quarter = 0, week = 0;
   bool fiscal = false;
+  bool tuesday = false;     // the month may be a weekday, as "mar" in French
   bool slash_span = false;  // nothing but one mark between two numbers
   const char* time = nullptr;
 };
 
+// Of any alphabet in UTF-8.
 inline bool is_letter(char c) {
-  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c & 0x80) != 0;
 }
 
+// Without regard to case, which the same bit tells in ASCII and, in UTF-8, in
+// the accented letters of the languages below that begin a name.
+inline bool same_letter(char a, char b) { return (a | 0x20) == (b | 0x20); }
+
 // Whether a word of three letters at least is the start of a name; 1 for the
-// first of the names, 0 for none.
-inline int name_number(const char* word, std::size_t n,
-                       const char* const* names, int count) {
+// first of the names, 0 for none. Each of `count` places has names in several
+// languages, one after the other, up to a null.
+template <std::size_t count>
+int name_number(const char* word, std::size_t n,
+                const char* const (&names)[count][12]) {
   if (n < 3) return 0;
-  for (int i = 0; i < count; ++i) {
-    if (n > std::strlen(names[i])) continue;
-    std::size_t k = 0;
-    while (k < n && (word[k] | 0x20) == names[i][k]) ++k;
-    if (k == n) return i + 1;
+  for (std::size_t i = 0; i < count; ++i) {
+    for (const char* const* name = names[i]; *name != nullptr; ++name) {
+      std::size_t k = 0;
+      while (k < n && (*name)[k] != 0 && same_letter(word[k], (*name)[k])) ++k;
+      if (k == n) return static_cast<int>(i) + 1;
+    }
   }
   return 0;
+}
+
+// In English, German, French, Spanish, Italian, Dutch, Portuguese and Polish,
+// where they are not spelt as in one before; no beginning of three letters is
+// of two months, but for the French "jui".
+inline int month_number(const char* word, std::size_t n) {
+  static const char* const months[12][12] = {
+      {"january", "januari", "janvier", "janeiro", "j\u00e4nner", "enero",
+       "gennaio", "stycze\u0144", "stycznia"},
+      {"february", "februari", "f\u00e9vrier", "fevrier", "febrero", "febbraio",
+       "fevereiro", "luty", "lutego"},
+      {"march", "m\u00e4rz", "maerz", "mrz", "mrt", "mars", "marzo", "maart",
+       "mar\u00e7o", "marzec", "marca"},
+      {"april", "aprile", "avril", "abril", "kwiecie\u0144", "kwietnia"},
+      {"may", "mai", "mayo", "maggio", "mei", "maio", "maj", "maja"},
+      {"june", "juni", "juin", "junio", "giugno", "junho", "czerwiec",
+       "czerwca"},
+      {"july", "juli", "juillet", "julio", "luglio", "julho", "lipiec",
+       "lipca"},
+      {"august", "ao\u00fbt", "aout", "agosto", "augustus", "sierpie\u0144",
+       "sierpnia"},
+      {"september", "septembre", "septiembre", "setiembre", "settembre",
+       "setembro", "wrzesie\u0144", "wrze\u015bnia"},
+      {"october", "oktober", "octobre", "octubre", "ottobre", "outubro",
+       "pa\u017adziernik", "pa\u017adziernika", "pazdziernika"},
+      {"november", "novembre", "noviembre", "novembro", "listopad",
+       "listopada"},
+      {"december", "dezember", "d\u00e9cembre", "decembre", "diciembre",
+       "dicembre", "dezembro", "grudzie\u0144", "grudnia"}};
+  if (n == 3 && same_letter(word[0], 'j') && same_letter(word[1], 'u') &&
+      same_letter(word[2], 'i'))
+    return 0;
+  return name_number(word, n, months);
+}
+
+inline bool is_weekday(const char* word, std::size_t n) {
+  static const char* const weekdays[7][12] = {
+      {"monday", "montag", "lundi", "lunes", "luned\u00ec", "maandag",
+       "segunda", "poniedzia\u0142ek"},
+      {"tuesday", "dienstag", "mardi", "martes", "marted\u00ec", "dinsdag",
+       "ter\u00e7a", "wtorek"},
+      {"wednesday", "mittwoch", "mercredi", "mi\u00e9rcoles", "mercoled\u00ec",
+       "woensdag", "quarta", "\u015broda"},
+      {"thursday", "donnerstag", "jeudi", "jueves", "gioved\u00ec", "donderdag",
+       "quinta", "czwartek"},
+      {"friday", "freitag", "vendredi", "viernes", "venerd\u00ec", "vrijdag",
+       "sexta", "pi\u0105tek"},
+      {"saturday", "samstag", "sonnabend", "samedi", "s\u00e1bado", "sabato",
+       "zaterdag", "sobota"},
+      {"sunday", "sonntag", "dimanche", "domingo", "domenica", "zondag",
+       "niedziela"}};
+  if (n != 2) return name_number(word, n, weekdays) != 0;
+  // Of two letters in German, Dutch and Polish.
+  for (const char* of : {"mo", "di", "mi", "do", "fr", "sa", "so", "ma", "wo",
+                         "vr", "za", "zo", "pn", "wt", "cz", "pt", "nd"}) {
+    if (same_letter(word[0], of[0]) && same_letter(word[1], of[1])) return true;
+  }
+  return false;
 }
 
 inline bool same_word(const char* word, std::size_t n, const char* with) {
   if (n != std::strlen(with)) return false;
   for (std::size_t k = 0; k < n; ++k) {
-    if ((word[k] | 0x20) != with[k]) return false;
+    if (!same_letter(word[k], with[k])) return false;
   }
   return true;
 }
 
 inline bool read_word(const char* word, std::size_t n, bool behind_number,
                       DateParts* out, char* waits_for) {
-  static const char* const months[] = {
-      "january", "february", "march",     "april",   "may",      "june",
-      "july",    "august",   "september", "october", "november", "december"};
-  static const char* const weekdays[] = {"monday",   "tuesday", "wednesday",
-                                         "thursday", "friday",  "saturday",
-                                         "sunday"};
-  if (const int month = name_number(word, n, months, 12)) {
-    if (out->month != 0) return false;
+  if (const int month = month_number(word, n)) {
+    // "mar. 3 avril" is a Tuesday in April.
+    const bool weekday = out->month == 3 && out->tuesday && out->numbers < 2;
+    if (out->month != 0 && !weekday) return false;
+    out->tuesday = n == 3 && month == 3 && out->numbers == 0;
     out->month = month;
     return true;
   }
-  if (name_number(word, n, weekdays, 7) != 0 || same_word(word, n, "of"))
+  if ((is_weekday(word, n) && (n > 2 || out->numbers == 0)) ||
+      same_word(word, n, "of") || same_word(word, n, "de") ||
+      same_word(word, n, "feira"))
     return true;
   if (behind_number && (same_word(word, n, "st") || same_word(word, n, "nd") ||
-                        same_word(word, n, "rd") || same_word(word, n, "th"))) {
+                        same_word(word, n, "rd") || same_word(word, n, "th") ||
+                        same_word(word, n, "er"))) {
     return true;
   }
   if (same_word(word, n, "fy")) {

@@ -299,3 +299,129 @@ test_that("times of Parquet without a zone are those of the clock, others instan
   expect_identical(hours(TRUE, "UTC"), noon)
   expect_identical(hours(TRUE, "WET"), c("13:00", "14:00", "15:00"))
 })
+
+# A workbook of the sheets `tables`, its parts changed by `edit`.
+workbook_of <- function(tables, part, edit, env = parent.frame()) {
+  file <- withr::local_tempfile(fileext = ".xlsx", .local_envir = env)
+  writexl::write_xlsx(tables, file)
+  parts <- withr::local_tempdir()
+  utils::unzip(file, exdir = parts)
+  at <- file.path(parts, part)
+  writeLines(edit(paste(readLines(at, warn = FALSE), collapse = "\n")), at)
+  unlink(file)
+  zip::zip(file, list.files(parts), root = parts)
+  file
+}
+
+test_that("a hidden sheet, days since 1904 and formulas never stored are seen", {
+  for (package in c("writexl", "readxl", "zip")) skip_if_not_installed(package)
+  own <- data.frame(day = format(as.Date("2031-04-01") + 0:4), kilos = 1:5)
+  old <- transform(own, kilos = 100)
+  book <- workbook_of(
+    list(old = old, now = own), "xl/workbook.xml", function(text) {
+      sub("<sheet name=\"old\"", "<sheet state=\"hidden\" name=\"old\"", text)
+    }
+  )
+  read <- read_records(book, "day", c(kilos = "flow"))
+  expect_equal(read$kilos, 1:5)
+  expect_match(account(read)$notes, "\"old\" is hidden", all = FALSE)
+  read <- read_records(book, "day", c(kilos = "flow"), sheet = "old")
+  expect_equal(read$kilos, rep(100, 5))
+  expect_false(any(grepl("hidden", account(read)$notes)))
+
+  since_1904 <- as.numeric(as.Date("2031-04-01") - as.Date("1904-01-01"))
+  book <- workbook_of(
+    data.frame(day = since_1904 + 0:4, kilos = 1:5), "xl/workbook.xml",
+    function(text) {
+      sub("<workbookPr[^>]*/>", "<workbookPr date1904=\"1\"/>", text)
+    }
+  )
+  read <- read_records(book, "day", c(kilos = "flow"))
+  expect_identical(read$day, as.Date("2031-04-01") + 0:4)
+  expect_match(account(read)$notes, "1904-01-01", all = FALSE)
+
+  book <- workbook_of(own, "xl/worksheets/sheet1.xml", function(text) {
+    gsub(
+      "<c r=\"B([34])\"[^>]*>.*?</c>", "<c r=\"B\\1\"><f>A\\1+1</f></c>", text,
+      perl = TRUE
+    )
+  })
+  read <- read_records(book, "day", c(kilos = "flow"))
+  expect_identical(sum(is.na(read$kilos)), 2L)
+  expect_match(account(read)$notes, "2 cells have a formula", all = FALSE)
+})
+
+test_that("a calendar without leap days expects none", {
+  skip_if_not_installed("ncdf4")
+  file <- withr::local_tempfile(fileext = ".nc")
+  # Two years from 2031-03-01, over February 2032.
+  time <- ncdf4::ncdim_def(
+    "time", "days since 2031-03-01", 0:729, calendar = "noleap"
+  )
+  rain <- ncdf4::ncvar_def("rain", "mm", time)
+  grid <- ncdf4::nc_create(file, rain)
+  ncdf4::ncvar_put(grid, rain, rep(1, 730))
+  ncdf4::nc_close(grid)
+  read <- read_records(file, measures = c(rain = "flow"))
+  expect_match(account(read)$notes, "\"noleap\"", all = FALSE)
+  months <- roll_up(read, "month")
+  expect_true(all(months$standing == "complete"))
+  expect_identical(
+    months$n[months$period == as.Date("2032-02-01")], 28L
+  )
+  # And none is missing but what is missing.
+  expect_identical(
+    sum(roll_up(read[-400, ], "month")$standing == "partial"), 1L
+  )
+})
+
+test_that("months have their names in eight languages", {
+  # By hand, January to December, each in full and, where it is one, the usual
+  # abbreviation.
+  names <- list(
+    german = c(
+      "Januar", "Feb.", "März", "April", "Mai", "Juni", "Juli", "Aug.",
+      "Sept.", "Oktober", "Nov.", "Dez."
+    ),
+    french = c(
+      "janvier", "févr.", "mars", "avr.", "mai", "juin", "juil.", "août",
+      "septembre", "oct.", "novembre", "déc."
+    ),
+    spanish = c(
+      "enero", "feb.", "marzo", "abr.", "mayo", "junio", "julio", "agosto",
+      "septiembre", "octubre", "nov.", "dic."
+    ),
+    italian = c(
+      "gennaio", "feb", "marzo", "aprile", "mag", "giugno", "lug", "agosto",
+      "settembre", "ott", "novembre", "dic"
+    ),
+    dutch = c(
+      "januari", "februari", "mrt", "april", "mei", "juni", "juli",
+      "augustus", "september", "okt", "november", "december"
+    ),
+    portuguese = c(
+      "janeiro", "fev", "março", "abril", "maio", "junho", "julho", "ago",
+      "setembro", "out", "novembro", "dez"
+    ),
+    polish = c(
+      "stycznia", "lutego", "marca", "kwietnia", "maja", "czerwca", "lipca",
+      "sierpnia", "września", "paź", "listopada", "grudnia"
+    )
+  )
+  for (language in names(names)) {
+    text <- sprintf("%d %s 2031", 1:12, names[[language]])
+    x <- as_records(
+      data.frame(day = c(text, toupper(text[4:5])), v = 1), "day",
+      c(v = "flow"), duplicates = "keep"
+    )
+    expect_identical(
+      x$day[1:12],
+      as.Date(sprintf("2031-%02d-%02d", 1:12, 1:12)), label = language
+    )
+  }
+  # "jui" is two months, and none is guessed; "mar." before a day is a Tuesday.
+  x <- as_records(data.frame(
+    day = c("mar. 1 avril 2031", "2 avril 2031", "jui 2031"), v = 1
+  ), "day", c(v = "flow"))
+  expect_identical(x$day, as.Date(c("2031-04-01", "2031-04-02")))
+})
