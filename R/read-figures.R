@@ -27,7 +27,11 @@ read_figures <- function(raw, data, columns, rules, call) {
   read <- lapply(stats::setNames(nm = columns), function(name) {
     read_number(data[[name]], mark, rules$missing)
   })
+  # Whoever gives doubles has rounded them already.
+  written <- if (is.null(raw$as_text)) names(texts) else columns
+  long <- Filter(function(name) inexact(read[[name]]$value), written)
   list(read = read, notes = c(
+    inexact_note(long),
     if (mark == ",") "A comma is read as the decimal mark.",
     unlist(lapply(
       columns, function(name) marks_note(name, read[[name]]$marks, call)

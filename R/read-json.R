@@ -6,7 +6,8 @@ read_json <- function(file, form, call) {
     return(read_json_lines(file, call))
   }
   data <- tryCatch(
-    jsonlite::fromJSON(file$path),
+    # Integers that a double cannot hold stay as they are written.
+    jsonlite::fromJSON(file$path, bigint_as_char = TRUE),
     error = function(cnd) stop_json(file, cnd, call)
   )
   if (!is.data.frame(data)) {
@@ -61,10 +62,15 @@ read_json_lines <- function(file, call) {
   )
 }
 
+# As one array, in pages that a text can hold.
 json_rows <- function(lines) {
-  from <- textConnection(lines, encoding = "UTF-8")
-  on.exit(close(from))
-  jsonlite::stream_in(from, verbose = FALSE)
+  page <- cumsum(as.numeric(nchar(lines, "bytes"))) %/% 1e9
+  pages <- lapply(split(lines, page), function(own) {
+    jsonlite::fromJSON(
+      paste0("[", paste(own, collapse = ","), "]"), bigint_as_char = TRUE
+    )
+  })
+  if (length(pages) == 1) pages[[1]] else jsonlite::rbind_pages(pages)
 }
 
 stop_json <- function(file, cnd, call) {

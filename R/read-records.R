@@ -48,8 +48,9 @@
 #'
 #' @section Dates and times: Read are the forms of ISO 8601 (`2031-04-09`,
 #'   `2031-04-09T07:30:15Z`, `2031-W15`, `2031-099`, `2031-04`, `2031`), dates
-#'   in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the English name of
-#'   the month (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal
+#'   in figures (`9/4/2031`, `09.04.31`, `4-9-2031`) or with the name of
+#'   the month in English, German, French, Spanish, Italian, Dutch, Portuguese
+#'   or Polish (`9 April 2031`, `Apr 9, 2031`), quarters (`2031-Q2`), fiscal
 #'   years (`FY2031`, `2030/31`, `FY31 Q2`), times of day (`7:30`,
 #'   `07:30:15.25`, `7:30 pm`), serial days of spreadsheets, and seconds or
 #'   milliseconds since

@@ -425,3 +425,30 @@ test_that("months have their names in eight languages", {
   ), "day", c(v = "flow"))
   expect_identical(x$day, as.Date(c("2031-04-01", "2031-04-02")))
 })
+
+test_that("integers that a double cannot hold are told, and as names kept", {
+  ids <- c("9007199254740993", "9007199254740992")
+  rows <- sprintf(
+    "{\"day\":\"2031-01-0%d\",\"id\":%s,\"kg\":%s}", 1:2, ids, rev(ids)
+  )
+  file <- function(ending, lines) {
+    at <- withr::local_tempfile(fileext = ending, .local_envir = parent.frame())
+    writeLines(lines, at)
+    at
+  }
+  files <- list(
+    file(".json", paste0("[", paste(rows, collapse = ","), "]")),
+    file(".ndjson", rows),
+    file(".csv", c(
+      "day,id,kg", sprintf("2031-01-0%d,%s,%s", 1:2, ids, rev(ids))
+    ))
+  )
+  for (one in files) {
+    read <- read_records(one, "day", c(kg = "flow"), series = "id")
+    expect_setequal(read$id, ids)
+    expect_match(
+      account(read)$notes, "in \"kg\" the last digits are rounded", all = FALSE,
+      label = one
+    )
+  }
+})
