@@ -2,11 +2,19 @@
 
 #' @export
 describe.backfill_run_changes <- function(x, ...) {
-  chunked <- if (!all(facts(x)$kept)) {
-    "Records that are not in memory are not compared."
-  }
+  lacking <- unique(facts(x)$lacking)
+  apart <- c(
+    if (!all(facts(x)$kept)) "Records that are not in memory are not compared.",
+    if (length(lacking) > 0) sprintf(
+      "Records of %s are not compared: their file is gone from a run.",
+      in_words(lacking)
+    )
+  )
   if (nrow(x) == 0) {
-    return(c("Nothing changed between the two runs.", chunked))
+    return(c(sprintf(
+      "Nothing%s changed between the two runs.",
+      if (length(apart) > 0) " that is compared" else ""
+    ), apart))
   }
   said <- unlist(lapply(unique(x$table), function(name) {
     rows <- plain_tibble(x)[x$table == name, ]
@@ -15,7 +23,7 @@ describe.backfill_run_changes <- function(x, ...) {
       moved_figures(name, rows), changed_flags(name, rows)
     )
   }))
-  c(said, chunked)
+  c(said, apart)
 }
 
 changed_records <- function(name, rows) {

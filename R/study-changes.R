@@ -58,8 +58,17 @@ run_changes <- function(old, new) {
   new_result(found, "run_changes", list(
     kept = unlist(lapply(runs, function(run) {
       vapply(run$sources, `[[`, NA, "kept")
-    }))
+    })),
+    lacking = lacking_records(runs, places)
   ))
+}
+
+# Sources whose records were kept in a run, but are no longer there.
+lacking_records <- function(runs, places) {
+  unlist(Map(function(run, place) {
+    kept <- names(Filter(function(source) source$kept, run$sources))
+    kept[!file.exists(records_file(place, kept))]
+  }, runs, places))
 }
 
 no_changes <- function() {

@@ -54,12 +54,14 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
     for (type in study$report$formats) check_report_type(paste0("r.", type))
   }
   call <- current_env()
+  read <- files_of_study(study)
   made <- with_bar("Making the steps", function(report) {
-    made_steps(study, fresh, report, call)
+    made_steps(study, fresh, read, report, call)
   })
   plots <- plots_of_study(study, made, current_env())
+  for (figure in study$figures) check_unchanged(figure, study, read, call)
   run <- new_result(
-    run_table(made), "study_run", facts_of_run(study, made, plots, out)
+    run_table(made), "study_run", facts_of_run(study, made, plots, read, out)
   )
   if (!is.null(out)) {
     write_run(run, study, made, current_env())
@@ -71,7 +73,7 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
 # name, note and file; the `figures`, each with the step that it is `of`; the
 # files that were `read`; the `script` that does the same; and the `sections` of
 # its report.
-facts_of_run <- function(study, made, plots, out) {
+facts_of_run <- function(study, made, plots, read, out) {
   written <- Filter(function(step) step$named, study$steps)
   list(
     title = study$title, note = study$note,
@@ -84,7 +86,7 @@ facts_of_run <- function(study, made, plots, out) {
       function(plot, figure) list(of = figure$uses, plot = plot), plots,
       study$figures
     ),
-    read = files_of_study(study), script = study_script(study),
+    read = read, script = study_script(study),
     sections = study$report$sections,
     sources = unlist(lapply(study$sources, full_paths, study)), out = out
   )
@@ -115,7 +117,7 @@ full_paths <- function(step, study) {
 }
 
 # For each source and step list(value, step, key, stored), by their names.
-made_steps <- function(study, fresh, report, call) {
+made_steps <- function(study, fresh, read, report, call) {
   steps <- c(study$sources, study$steps)
   values <- new.env(parent = topenv())
   before <- setwd(study$folder)
@@ -125,7 +127,7 @@ made_steps <- function(study, fresh, report, call) {
     if (!is.null(report)) {
       report(length(made) / length(steps), sprintf("Making %s", step$name))
     }
-    key <- key_of_step(step, study, lapply(made, `[[`, "key"))
+    key <- key_of_step(step, study, lapply(made, `[[`, "key"), read)
     found <- if (!fresh) stored_result(key)
     stored <- !is.null(found)
     if (stored) {
@@ -136,6 +138,7 @@ made_steps <- function(study, fresh, report, call) {
       # Chunks are read here, where the study's files are found, since the run
       # gives their account whatever is made of them.
       if (is_chunked(found$value)) account(found$value)
+      check_unchanged(step, study, read, call)
       store_result(found, key)
     }
     assign(step$name, found$value, envir = values)
@@ -144,6 +147,22 @@ made_steps <- function(study, fresh, report, call) {
     )
   }
   made
+}
+
+# The sums of the files were taken before they were read, and are those of what
+# was read only where they still are.
+check_unchanged <- function(step, study, read, call) {
+  now <- unname(tools::md5sum(as.character(full_paths(step, study))))
+  changed <- which(now != sums_of_step(step, read))
+  if (length(changed) > 0) {
+    abort_backfill(
+      "file", sprintf(
+        "%s was changed while the study read it.",
+        step$files[[changed[[1]]]]
+      ),
+      ">" = "Run the study again once it is written.", call = call
+    )
+  }
 }
 
 # list(value, warned): what code gives, and the warnings that it came with.

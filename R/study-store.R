@@ -2,18 +2,21 @@
 
 # What a result hangs on: the version of the package, the call, the contents of
 # its files, and the keys of what it takes.
-key_of_step <- function(step, study, keys) {
+key_of_step <- function(step, study, keys, read) {
   files <- full_paths(step, study)
   text <- rlang::expr_deparse(step$call)
   # What an address gives may be another next time.
   address <- any(grepl("[\"'][A-Za-z][A-Za-z0-9+.-]+://", text))
-  contents <- c(unname(tools::md5sum(files)), if (address) tempfile())
+  contents <- c(sums_of_step(step, read), if (address) tempfile())
   rlang::hash(list(
     as.character(utils::packageVersion("backfill")), R.version.string,
     code_identity(), text, files, contents,
     unname(keys[step$uses])
   ))
 }
+
+# Those of its files, of all that were `read`.
+sums_of_step <- function(step, read) read$md5[match(step$files, read$file)]
 
 # The package as it is installed, since a version may be built several times.
 code_identity <- function() {
@@ -37,7 +40,11 @@ stored_result <- function(key) {
   if (file.exists(file)) {
     # It has been asked for.
     Sys.setFileTime(file, Sys.time())
-    tryCatch(readRDS(file), error = function(cnd) NULL)
+    found <- tryCatch(
+      suppressWarnings(readRDS(file)), error = function(cnd) NULL
+    )
+    # Whatever else lies there is none of ours.
+    if (is.list(found) && identical(names(found), c("value", "warned"))) found
   }
 }
 

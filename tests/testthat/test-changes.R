@@ -158,3 +158,11 @@ test_that("backfill study diff tells the same, and says what is not a run", {
                class = "backfill_error_file")
   expect_error(run_changes(3, runs[[1]]), class = "backfill_error_file")
 })
+
+test_that("records that are gone from a run's folder are told, not passed over", {
+  runs <- runs_of(list(identity, identity))
+  unlink(file.path(runs[[1]], "nights-records.csv.gz"))
+  found <- run_changes(runs[[1]], runs[[2]])
+  expect_output(print(found), "Nothing that is compared changed")
+  expect_output(print(found), "Records of nights are not compared")
+})

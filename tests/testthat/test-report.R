@@ -557,6 +557,6 @@ test_that("records that are read in chunks are accounted for in runs and reports
   run_study(file, again)
   expect_output(
     print(run_changes(out, again)),
-    "Nothing changed.*not in memory are not compared"
+    "Nothing that is compared changed.*not in memory are not compared"
   )
 })

@@ -408,3 +408,47 @@ test_that("studies come from the command line, from the first draft on", {
     expect_identical(do.call(cli, as.list(bad))$status, 2L)
   }
 })
+
+test_that("a run certifies what it read, or does not end", {
+  own_store()
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "inns.csv")
+  file.copy(demo_file("inns.csv"), file)
+  study <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "records:", "  nights:", "    file: inns.csv",
+    "    when: month", "    series: inn", "    measures: {guest_nights: flow}",
+    "steps:", "  - roll_up: {every: month}", "    name: monthly"
+  ), study)
+  # The file changes once it was read.
+  within <- asNamespace("backfill")
+  whole <- within$with_warnings
+  put <- function(as) {
+    unlockBinding("with_warnings", within)
+    assign("with_warnings", as, envir = within)
+  }
+  withr::defer(put(whole))
+  put(function(code) {
+    found <- whole(code)
+    cat("2032-01,Hearth,Rook,1,1\n", file = file, append = TRUE)
+    found
+  })
+  expect_error(
+    run_study(study, file.path(folder, "out")), "changed while the study read",
+    class = "backfill_error_file"
+  )
+  expect_false(dir.exists(file.path(folder, "out")))
+  put(whole)
+  run_study(study, file.path(folder, "out"))
+  # What lies in the store in another shape is made anew.
+  entries <- list.files(
+    file.path(tools::R_user_dir("backfill", "cache"), "steps"),
+    full.names = TRUE
+  )
+  expect_gt(length(entries), 1)
+  for (shape in list(1:3, "text", list(value = 1), mtcars)) {
+    for (entry in entries) saveRDS(shape, entry)
+    done <- run_study(study)
+    expect_false(any(done$stored))
+  }
+})
