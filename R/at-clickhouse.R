@@ -3,6 +3,7 @@
 
 clickhouse_engine <- function(at) {
   need_package("curl", "to ask ClickHouse", NULL)
+  warn_of_clear_password(at)
   ask <- function(sql) ask_clickhouse(at, sql)
   quoted_by <- function(mark) {
     function(x) {
@@ -11,7 +12,8 @@ clickhouse_engine <- function(at) {
     }
   }
   list(
-    label = "ClickHouse", ask = ask, close = function() NULL,
+    label = "ClickHouse", ask = ask, tables = function() ask("SHOW TABLES")[[1]],
+    close = function() NULL,
     name = quoted_by("`"), text = quoted_by("'"),
     div = function(a, b) sprintf("intDiv(%s, %s)", a, b),
     whole = function(a) sprintf("toInt64(%s)", a),
@@ -44,21 +46,55 @@ ask_clickhouse <- function(at, sql) {
     "X-ClickHouse-Key" = Sys.getenv("CLICKHOUSE_PASSWORD")
   )
   curl::handle_setheaders(handle, .list = as.list(secret[nzchar(secret)]))
-  # Only what is whole is sent, so that an error is never taken for an end.
-  address <- sprintf(
-    "http://%s:%s/?wait_end_of_query=1&database=%s", at$host,
-    at$port %||% "8123", curl::curl_escape(at$base %||% "default")
-  )
   got <- tryCatch(
-    curl::curl_fetch_memory(address, handle),
-    error = function(cnd) stop_engine("ClickHouse", conditionMessage(cnd))
+    curl::curl_fetch_memory(clickhouse_address(at), handle),
+    error = function(cnd) {
+      again_if_interrupted(cnd)
+      stop_unreached("ClickHouse", at, conditionMessage(cnd), NULL)
+    }
   )
   said <- rawToChar(got$content[got$content != 0])
   Encoding(said) <- "UTF-8"
   if (got$status_code != 200) {
+    # By its own codes, or by the server before it.
+    shut <- got$status_code %in% c(401, 403) ||
+      grepl("^Code: (192|193|194|516)[^0-9]", said)
+    if (shut) stop_unreached(
+      "ClickHouse", at, sub("\n.*", "", paste("Authentication:", said)), NULL
+    )
     stop_engine("ClickHouse", said)
   }
   rows_of_text(said)
+}
+
+# Only what is whole is sent, so that an error is never taken for an end.
+clickhouse_address <- function(at) {
+  safe <- at$scheme == "clickhouses"
+  host <- at$host %||% "localhost"
+  sprintf(
+    "%s://%s:%s/?wait_end_of_query=1&database=%s", if (safe) "https" else "http",
+    if (grepl(":", host)) sprintf("[%s]", host) else host,
+    at$port %||% if (safe) "8443" else "8123",
+    curl::curl_escape(at$base %||% "default")
+  )
+}
+
+# A password in the clear is for this machine alone.
+warn_of_clear_password <- function(at) {
+  near <- c("localhost", "127.0.0.1", "::1")
+  if (at$scheme == "clickhouse" && nzchar(Sys.getenv("CLICKHOUSE_PASSWORD")) &&
+        !is.null(at$host) && !at$host %in% near) {
+    rlang::warn(
+      sprintf(
+        paste(
+          "The password goes to %s as plain text; `clickhouses://` in the",
+          "address sends it over TLS."
+        ),
+        at$host
+      ),
+      class = c("backfill_warning_database", "backfill_warning")
+    )
+  }
 }
 
 # Tab-separated text with rows of names and types above.

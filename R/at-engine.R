@@ -1,6 +1,7 @@
 # What the engines that records lie in can say. Each is made by a constructor of
 # its own, as list(label, ...):
 #   ask(sql)      the rows that a SELECT gives, as a data frame
+#   tables()      the names of its tables
 #   close()       ends the connection; file: where it lies, if in one
 #   name, text    a name, or a text, quoted
 #   div(a, b)     the quotient of whole numbers, none of them below 0
@@ -23,6 +24,7 @@ new_engine <- function(label, connection, figure, ...) {
   list(
     label = label,
     ask = function(sql) ask_connection(connection, sql, label),
+    tables = function() DBI::dbListTables(connection),
     close = function() DBI::dbDisconnect(connection),
     name = function(x) {
       as.character(
@@ -52,7 +54,10 @@ ask_connection <- function(connection, sql, label) {
         rlang::cnd_muffle(cnd)
       }
     ),
-    error = function(cnd) stop_engine(label, conditionMessage(cnd)),
+    error = function(cnd) {
+      again_if_interrupted(cnd)
+      stop_engine(label, conditionMessage(cnd))
+    },
     warning = function(cnd) {
       abort_backfill(
         "column", paste(
@@ -69,6 +74,18 @@ ask_connection <- function(connection, sql, label) {
     data[long] <- lapply(data[long], bit64::as.double.integer64)
   }
   vctrs::new_data_frame(lapply(as.list(data), in_one_encoding), nrow(data))
+}
+
+# Drivers make errors of interrupts, which whoever catches errors would pass
+# over.
+again_if_interrupted <- function(cnd) {
+  said <- c(
+    "user request", "interrupted by user", "aborted by an application callback",
+    "Operation was aborted"
+  )
+  if (any(vapply(said, grepl, NA, conditionMessage(cnd), fixed = TRUE))) {
+    rlang::interrupt()
+  }
 }
 
 stop_engine <- function(label, reason) {

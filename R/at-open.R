@@ -7,8 +7,10 @@ open_at <- function(address, call = caller_env()) {
     if (length(parts) == 3) parts[[2]] else "none",
     sqlite = open_sqlite(parts[[3]], call),
     duckdb = open_duckdb(parts[[3]], call),
-    postgresql = open_postgres(address, call),
-    clickhouse = clickhouse_engine(address_parts(address, call)),
+    postgresql = , postgres = open_postgres(address, call),
+    clickhouse = , clickhouses = clickhouse_engine(
+      address_parts(address, call)
+    ),
     abort_backfill(
       "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
       i = paste(
@@ -60,22 +62,45 @@ open_duckdb <- function(path, call) {
 open_postgres <- function(address, call) {
   at <- address_parts(address, call)
   need_package("RPostgres", "to ask PostgreSQL", call)
+  given <- Filter(Negate(is.null), list(
+    host = at$host, port = at$port, user = at$user, dbname = at$base,
+    sslmode = at$sslmode
+  ))
   connection <- tryCatch(
-    DBI::dbConnect(
-      RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
-      dbname = at$base, bigint = "numeric", check_interrupts = TRUE,
+    rlang::inject(DBI::dbConnect(
+      RPostgres::Postgres(), !!!given, bigint = "numeric",
+      check_interrupts = TRUE,
       # A SELECT may come from anywhere, and must not write.
       options = "-c default_transaction_read_only=on"
-    ),
+    )),
     error = function(cnd) {
-      abort_backfill(
-        "database", sprintf("PostgreSQL at %s cannot be reached.", at$host),
-        i = strsplit(conditionMessage(cnd), "\n")[[1]][[1]], call = call
+      stop_unreached(
+        "PostgreSQL", at, strsplit(conditionMessage(cnd), "\n")[[1]][[1]], call
       )
     }
   )
   prefer_hashing(connection)
   ending_itself(postgres_engine(connection))
+}
+
+# A server that is down, or lets nobody in by that name and password, is no
+# fault of the table that was asked for.
+stop_unreached <- function(label, at, reason, call) {
+  shut <- grepl("password|authenti|not allowed|pg_hba", reason, TRUE)
+  abort_backfill(
+    c("unreached", "database"), sprintf(
+      if (shut) "%s at %s lets nobody in so." else "%s at %s cannot be reached.",
+      label, at$host %||% "this machine"
+    ),
+    i = reason,
+    ">" = if (shut) paste(
+      "Name the user in the address, and leave the password to the",
+      "environment: PGPASSWORD or ~/.pgpass, CLICKHOUSE_PASSWORD."
+    ) else {
+      "See whether it runs, and whether host and port are right."
+    },
+    call = call
+  )
 }
 
 # It takes periods for as many as there are times, and would sort all rows. From
@@ -91,7 +116,8 @@ prefer_hashing <- function(connection) {
   }
 }
 
-# list(host, port, user, base), NULL where the address leaves one out.
+# list(scheme, host, port, user, base, sslmode), NULL where the address leaves
+# one out. An address of version 6 stands in brackets.
 address_parts <- function(address, call) {
   if (has_secret(address)) {
     abort_backfill(
@@ -104,18 +130,25 @@ address_parts <- function(address, call) {
       call = call
     )
   }
-  form <- "^[a-z]+://(([^@/]*)@)?([^:/]*)(:([0-9]+))?(/([^?]*))?$"
-  parts <- regmatches(address, regexec(form, address))[[1]]
-  if (length(parts) == 0) {
+  form <- paste0(
+    "^([a-z]+)://(?:([^@/]*)@)?(\\[[0-9A-Fa-f:.]+\\]|[^:/?]*)(?::([0-9]+))?",
+    "(?:/([^?]*))?(?:[?]sslmode=([a-z-]+))?$"
+  )
+  parts <- regmatches(address, regexec(form, address, perl = TRUE))[[1]]
+  of_postgres <- startsWith(address, "postgres")
+  if (length(parts) == 0 || nzchar(parts[[7]]) && !of_postgres) {
     abort_backfill(
       "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
       i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
+      i = if (of_postgres) "Behind it may stand ?sslmode=require, and no more.",
       call = call
     )
   }
   given <- function(i) if (nzchar(parts[[i]])) utils::URLdecode(parts[[i]])
   list(
-    user = given(3), host = given(4), port = given(6), base = given(8)
+    scheme = parts[[2]], user = given(3), port = given(5), base = given(6),
+    host = if (nzchar(parts[[4]])) gsub("^\\[|\\]$", "", given(4)),
+    sslmode = given(7)
   )
 }
 

@@ -120,18 +120,31 @@ new_records_at <- function(engine, from, table, there, moments, roles) {
             backfill = roles)
 }
 
-# A SELECT in brackets, or a name, of which a dot parts the schema.
+# A SELECT in brackets, or a name, of which a dot parts the schema, and whose
+# parts may stand in quotation marks as SQL has them.
 source_of_table <- function(engine, table, call) {
   if (is_select(table)) {
     return(sprintf("(%s\n)", reading_select(table, call)))
   }
-  paste(engine$name(strsplit(table, ".", fixed = TRUE)[[1]]), collapse = ".")
+  marked <- "^(\"([^\"]|\"\")+\"|[^\".]+)([.](\"([^\"]|\"\")+\"|[^\".]+))*$"
+  parts <- if (grepl(marked, table)) {
+    found <- regmatches(
+      table, gregexpr("\"([^\"]|\"\")+\"|[^\".]+", table)
+    )[[1]]
+    gsub("\"\"", "\"", sub("^\"(.*)\"$", "\\1", found))
+  } else {
+    strsplit(table, ".", fixed = TRUE)[[1]]
+  }
+  paste(engine$name(parts), collapse = ".")
 }
 
 columns_there <- function(engine, from, table, call) {
   tryCatch(
     engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 0", from)),
     backfill_error_database = function(cnd) {
+      if (inherits(cnd, "backfill_error_unreached")) {
+        rlang::cnd_signal(cnd)
+      }
       abort_backfill(
         "database",
         if (is_select(table)) {
@@ -139,9 +152,20 @@ columns_there <- function(engine, from, table, call) {
         } else {
           sprintf("`table` is %s, which cannot be read.", quoted(table))
         },
-        i = reason_of(cnd), call = call
+        i = reason_of(cnd),
+        i = if (!is_select(table)) table_meant(engine, table), call = call
       )
     }
+  )
+}
+
+# Which table may be meant; NULL where none is near, or none can be listed.
+table_meant <- function(engine, table) {
+  known <- tryCatch(
+    as.character(engine$tables()), error = function(cnd) character()
+  )
+  word_meant(table, known) %||% if (length(known) > 0) sprintf(
+    "Its tables are %s.", in_words(quoted(known), 8)
   )
 }
 

@@ -27,6 +27,9 @@ order_of_work <- c(
 # that was asked for. `args` is what follows `backfill` in the shell.
 run_command_line <- function(args) {
   rlang::local_options(!!!plain_options, warn = 0, datatable.verbose = FALSE)
+  # No zone of the machine's is ever used, and where none is set R asks programs
+  # that may complain.
+  if (!nzchar(Sys.getenv("TZ"))) Sys.setenv(TZ = "UTC")
   # In a locale without an encoding of its own, such as that of a scheduled job,
   # names are those of the files still.
   args <- vapply(args, function(arg) {

@@ -59,7 +59,7 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
     made_steps(study, fresh, read, report, call)
   })
   plots <- plots_of_study(study, made, current_env())
-  for (figure in study$figures) check_unchanged(figure, study, read, call)
+  for (figure in study$figures) check_files_unchanged(figure, study, read, call)
   run <- new_result(
     run_table(made), "study_run", facts_of_run(study, made, plots, read, out)
   )
@@ -138,7 +138,7 @@ made_steps <- function(study, fresh, read, report, call) {
       # Chunks are read here, where the study's files are found, since the run
       # gives their account whatever is made of them.
       if (is_chunked(found$value)) account(found$value)
-      check_unchanged(step, study, read, call)
+      check_files_unchanged(step, study, read, call)
       store_result(found, key)
     }
     assign(step$name, found$value, envir = values)
@@ -151,7 +151,7 @@ made_steps <- function(study, fresh, read, report, call) {
 
 # The sums of the files were taken before they were read, and are those of what
 # was read only where they still are.
-check_unchanged <- function(step, study, read, call) {
+check_files_unchanged <- function(step, study, read, call) {
   now <- unname(tools::md5sum(as.character(full_paths(step, study))))
   changed <- which(now != sums_of_step(step, read))
   if (length(changed) > 0) {

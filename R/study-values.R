@@ -154,7 +154,9 @@ fault_of_file <- function(value, allowed) {
     normalizePath(full), paste0(sub("/$", "", allowed$folder), "/")
   )
   if (!inside && !allowed$outside) {
-    sprintf("%s lies outside the folder of the study.", value)
+    sprintf(
+      "%s lies outside the folder of the study, which %s.", value, allowed_by
+    )
   }
 }
 
@@ -162,9 +164,14 @@ fault_of_address <- function(value, allowed) {
   if (has_secret(value)) {
     "The address has a password in it, which a study may not."
   } else if (!allowed$outside) {
-    sprintf("%s is an address; a study opens none by itself.", value)
+    sprintf(
+      "%s is an address; a study opens none by itself, which %s.", value,
+      allowed_by
+    )
   }
 }
+
+allowed_by <- "`--allow-outside`, or read_study(outside = TRUE), allows"
 
 # Types whose values are made, not plain ------------------------------------
 

@@ -33,7 +33,10 @@ word_meant <- function(x, choices) {
     return(sprintf("Here it is called %s.", quoted(meant)))
   }
   near <- if (nchar(plain) > 3) {
-    agrep(plain, choices, max.distance = list(all = 1), value = TRUE)
+    agrep(
+      plain, choices, max.distance = list(all = 1), value = TRUE,
+      ignore.case = TRUE
+    )
   }
   if (length(near) > 0) {
     sprintf("Did you mean %s?", in_words(quoted(near), last = " or "))

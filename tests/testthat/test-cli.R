@@ -32,7 +32,7 @@ test_that("backfill demo goes the whole way, and its report has every part", {
   }
   expect_length(
     xml2::xml_find_all(html, "//img"),
-    length(study$report$sections) - 2 # rankings and gaps have none
+    length(study$report$sections)
   )
   expect_identical(
     backfill_cli("demo", "--out", file.path(folder, "new", "demo"))$status, 0L

@@ -497,3 +497,70 @@ test_that("a cadence that the earliest records do not show is found", {
   )
   expect_alike(rolled(there), rolled(here), "signals")
 })
+
+test_that("what is wrong with a server is not laid on the table", {
+  for (package in c("curl", "RPostgres")) skip_if_not_installed(package)
+  of_flow <- function(address, table = "t") {
+    records_at(address, table, "day", c(v = "flow"))
+  }
+  down <- c(
+    "postgresql://127.0.0.1:9/isles", "postgres://keeper@[::1]:9/isles",
+    "postgresql://127.0.0.1:9/isles?sslmode=require",
+    "clickhouse://127.0.0.1:9/isles", "clickhouses://127.0.0.1:9"
+  )
+  for (address in down) {
+    expect_error(
+      of_flow(address), "(127.0.0.1|::1) cannot be reached",
+      class = "backfill_error_unreached", label = address
+    )
+  }
+  for (address in c(
+    "postgresql://h/b?sslmode=require&x=1", "clickhouse://h/b?sslmode=require"
+  )) {
+    expect_error(
+      of_flow(address), "It must be such as",
+      class = "backfill_error_argument", label = address
+    )
+  }
+  withr::local_envvar(CLICKHOUSE_PASSWORD = "tide")
+  expect_warning(
+    try(of_flow("clickhouse://far.invalid/b"), silent = TRUE), "plain text",
+    class = "backfill_warning_database"
+  )
+  expect_warning(
+    try(of_flow("clickhouses://far.invalid/b"), silent = TRUE), NA
+  )
+})
+
+test_that("names of tables are near or quoted as SQL has them", {
+  base <- sqlite_base()
+  data <- data.frame(day = "2031-01-01", v = 1)
+  for (name in c("Inns of Kell", "odd.name", "a\"b")) base$put(data, name)
+  there <- function(table) records_at(base$at, table, "day", c(v = "flow"))
+  for (table in c(
+    "Inns of Kell", "\"Inns of Kell\"", "main.\"Inns of Kell\"",
+    "\"odd.name\"", "main.\"odd.name\"", "\"a\"\"b\""
+  )) {
+    expect_identical(roll_up(there(table), "day")$value, 1, label = table)
+  }
+  expect_error(
+    there("Inns of Kel"), "Did you mean \"Inns of Kell\"",
+    class = "backfill_error_database"
+  )
+})
+
+test_that("an interrupt is no error, whatever the driver makes of it", {
+  for (said in c(
+    "Query cancelled on user request", "interrupted by user",
+    "Operation was aborted by an application callback"
+  )) {
+    base <- sqlite_base()
+    base$put(data.frame(day = "2031-01-01", v = 1), "t")
+    there <- records_at(base$at, "t", "day", c(v = "flow"))
+    outcome <- tryCatch(
+      backfill:::again_if_interrupted(simpleError(said)),
+      interrupt = function(cnd) "interrupt", error = function(cnd) "error"
+    )
+    expect_identical(outcome, "interrupt", label = said)
+  }
+})
