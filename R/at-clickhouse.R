@@ -12,8 +12,8 @@ clickhouse_engine <- function(at) {
     }
   }
   list(
-    label = "ClickHouse", ask = ask, tables = function() ask("SHOW TABLES")[[1]],
-    close = function() NULL,
+    label = "ClickHouse", ask = ask,
+    tables = function() ask("SHOW TABLES")[[1]], close = function() NULL,
     name = quoted_by("`"), text = quoted_by("'"),
     div = function(a, b) sprintf("intDiv(%s, %s)", a, b),
     whole = function(a) sprintf("toInt64(%s)", a),
@@ -72,7 +72,8 @@ clickhouse_address <- function(at) {
   safe <- at$scheme == "clickhouses"
   host <- at$host %||% "localhost"
   sprintf(
-    "%s://%s:%s/?wait_end_of_query=1&database=%s", if (safe) "https" else "http",
+    "%s://%s:%s/?wait_end_of_query=1&database=%s",
+    if (safe) "https" else "http",
     if (grepl(":", host)) sprintf("[%s]", host) else host,
     at$port %||% if (safe) "8443" else "8123",
     curl::curl_escape(at$base %||% "default")

@@ -66,6 +66,11 @@ open_postgres <- function(address, call) {
     host = at$host, port = at$port, user = at$user, dbname = at$base,
     sslmode = at$sslmode
   ))
+  # The driver asks R for the session's zone, and R programs that may complain.
+  if (!nzchar(Sys.getenv("TZ"))) {
+    Sys.setenv(TZ = "UTC")
+    on.exit(Sys.unsetenv("TZ"))
+  }
   connection <- tryCatch(
     rlang::inject(DBI::dbConnect(
       RPostgres::Postgres(), !!!given, bigint = "numeric",
@@ -89,14 +94,16 @@ stop_unreached <- function(label, at, reason, call) {
   shut <- grepl("password|authenti|not allowed|pg_hba", reason, TRUE)
   abort_backfill(
     c("unreached", "database"), sprintf(
-      if (shut) "%s at %s lets nobody in so." else "%s at %s cannot be reached.",
-      label, at$host %||% "this machine"
+      "%s at %s %s.", label, at$host %||% "this machine",
+      if (shut) "lets nobody in so" else "cannot be reached"
     ),
     i = reason,
-    ">" = if (shut) paste(
-      "Name the user in the address, and leave the password to the",
-      "environment: PGPASSWORD or ~/.pgpass, CLICKHOUSE_PASSWORD."
-    ) else {
+    ">" = if (shut) {
+      paste(
+        "Name the user in the address, and leave the password to the",
+        "environment: PGPASSWORD or ~/.pgpass, CLICKHOUSE_PASSWORD."
+      )
+    } else {
       "See whether it runs, and whether host and port are right."
     },
     call = call

@@ -23,8 +23,8 @@ with_steps <- function(x, outline, each) {
 # Whether all distances are whole seconds, of the series where it matters.
 whole_seconds_at <- function(x, outline, rows, each) {
   span <- each$highest - each$lowest
-  if (!any(may_bear_out(each$passed, span, each$records) |
-             may_bear_out(each$step, span, each$records))) {
+  if (!any(may_bear_out(x, each$passed, span, each$records) |
+             may_bear_out(x, each$step, span, each$records))) {
     return(FALSE)
   }
   found <- match_series(outline, ask_grouped(
@@ -35,9 +35,11 @@ whole_seconds_at <- function(x, outline, rows, each) {
 }
 
 # Whether so many records may fill half of the slots of a step, or of a finer
-# one: see borne_out(). Where days may be the slots, few can.
-may_bear_out <- function(step, span, records) {
-  step %% 86400 == 0 | records >= span / pmax(step, 1) / 2
+# one: see borne_out(). Where days may be the slots, few can, and where some
+# hours alone were kept.
+may_bear_out <- function(x, step, span, records) {
+  length(facts(x)$kept) > 0 | step %% 86400 == 0 |
+    records >= span / pmax(step, 1) / 2
 }
 
 # Of each series the greatest common divisor of the distances of `column`. A
@@ -75,7 +77,7 @@ divided_step <- function(x, outline, rows, column, step, span) {
   engine <- facts(x)$at$engine
   repeat {
     wanted <- column == "month" |
-      may_bear_out(step, span, outline$census$rows)
+      may_bear_out(x, step, span, outline$census$rows)
     open <- step > 1 & wanted
     if (!any(open) || is.null(rows)) {
       return(step)

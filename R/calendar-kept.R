@@ -115,7 +115,11 @@ kept_weekdays <- function(rules, first, last) {
 
 # "07:00 to 09:59, Monday to Friday".
 kept_in_words <- function(rules) {
-  in_words(unlist(lapply(rules, function(rule) c(
+  in_words(unlist(lapply(rules, rule_in_words)), last = ", ")
+}
+
+rule_in_words <- function(rule) {
+  c(
     if (isTRUE(rule$no_leap)) "without 29 February",
     if (!is.null(rule$hours)) hours_in_words(sort(unique(rule$hours))),
     if (!is.null(rule$weekdays)) {
@@ -124,7 +128,7 @@ kept_in_words <- function(rules) {
     if (!is.null(rule$workdays)) {
       if (rule$workdays) "working days" else "weekends and holidays"
     }
-  ))), last = ", ")
+  )
 }
 
 hours_in_words <- function(hours) {

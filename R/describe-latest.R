@@ -58,7 +58,7 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
   out <- new_rows(
     keys_at(x, along, rows),
     period = period_start(along$number[rows], along$calendar),
-    value = along$value[rows], standing = as.character(standing)[rows],
+    value = along$value[rows], standing = standing[rows],
     age = as.integer(over - along$number[rows]),
     change_of_rows(
       along, rows, movements(along)$first, in_percent,

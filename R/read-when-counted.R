@@ -25,8 +25,8 @@ date_units <- list(
 )
 
 # As read_written(); NULL where the figures are no counts in a known unit, or
-# not in half of the rows.
-# `serial` is the sort of serial days that the file counts.
+# not in half of the rows. `serial` is the sort of serial days that the file
+# counts.
 read_counted <- function(x, unit, blank = is.na(x), serial = NULL) {
   declared <- !is.null(unit)
   unit <- unit %||% likely_unit(x)
@@ -36,10 +36,7 @@ read_counted <- function(x, unit, blank = is.na(x), serial = NULL) {
   if (unit == "year") {
     return(read_decimal_years(x, blank))
   }
-  rule <- date_units[[unit]]
-  if (!declared && unit == "day" && !is.null(serial)) {
-    rule[c("origin", "words")] <- date_units[[serial]][c("origin", "words")]
-  }
+  rule <- rule_of_unit(unit, if (!declared) serial)
   likely <- if (declared) c(-Inf, Inf) else c(rule$from, rule$to)
   read <- counted_dates_cpp(x, rule$unit, rule$origin, likely[[1]], likely[[2]])
   if (!declared && length(read$bad) * 2 >= length(x)) {
@@ -49,12 +46,24 @@ read_counted <- function(x, unit, blank = is.na(x), serial = NULL) {
   c(read[c("second", "bad", "code")], list(
     coarse = integer(), fine = length(x) - length(read$bad), timed = timed,
     with_offset = if (rule$instant) seq_along(x) else integer(),
-    note = sprintf("Dates are read as %s%s.", rule$words, if (declared) {
-      ", as declared"
-    } else {
-      ""
-    })
+    note = unit_note(rule, declared)
   ))
+}
+
+unit_note <- function(rule, declared) {
+  sprintf(
+    "Dates are read as %s%s.", rule$words,
+    if (declared) ", as declared" else ""
+  )
+}
+
+# The serial days of a file are those that it counts.
+rule_of_unit <- function(unit, serial) {
+  rule <- date_units[[unit]]
+  if (unit == "day" && !is.null(serial)) {
+    rule[c("origin", "words")] <- date_units[[serial]][c("origin", "words")]
+  }
+  rule
 }
 
 # By a figure in the middle of some of them.

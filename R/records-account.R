@@ -59,10 +59,12 @@ source_account.default <- function(x, call) {
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   index <- series_index(plain_tibble(x), role$series)
-  survey <- function(rows) survey_times(
-    one_part(when[rows], index$index[rows]), unit_of_times(when),
-    nrow(index$names), table
-  )
+  survey <- function(rows) {
+    survey_times(
+      one_part(when[rows], index$index[rows]), unit_of_times(when),
+      nrow(index$names), table
+    )
+  }
   valued <- has_value(plain_tibble(x)[plain_names(x)], nrow(x))
   cadences <- proven_cadences(
     survey(TRUE), if (any(valued)) survey(valued), role$kept, table

@@ -76,21 +76,26 @@ check_behind <- function(rows, one, x) {
   }
 }
 
+# Levels of several places may be averaged, and partial ends enlarged.
+given_as_they_are <- function(measure, one, x) {
+  measure$use %in% names(given_by_records) &&
+    measure$kind %in% counted_kinds &&
+    one$standing %in% c("complete", "partial") &&
+    !identical(facts(x)$partial, "scale") &&
+    (measure$kind == "flow" || is.null(facts(x)$joined))
+}
+
 # What records give whichever way they were rolled up.
 given_by_records <- list(sum = sum, highest = max, lowest = min)
 
 # A value that was changed by hand since is none that its records give.
 check_given_by <- function(rows, one, records, x) {
   measure <- facts(x)$measures[[one$measure]]
-  figures <- records[[measure$from %||% one$measure]]
+  figures <- as.double(records[[measure$from %||% one$measure]])[rows]
   statistic <- given_by_records[[measure$use]]
-  other <- !measure$kind %in% counted_kinds || is.null(facts(x)$joined) &&
-    facts(x)$partial == "scale"
-  if (other || is.null(statistic) || length(rows) == 0 || is.null(figures) ||
-        !one$standing %in% c("complete", "partial")) {
+  if (length(figures) == 0 || !given_as_they_are(measure, one, x)) {
     return()
   }
-  figures <- as.double(figures[rows])
   gives <- statistic(figures)
   if (abs(gives - one$figure) > 1e-9 * sum(abs(figures))) {
     abort_backfill(

@@ -104,7 +104,9 @@ test_that("where silence means zero, what was asked for is the span", {
   expect_identical(nrow(roll_up(x, "day", absent = "zero")), 166L)
   # Of what silence says nothing of, nothing is made up.
   expect_identical(nrow(roll_up(x, "month")), 2L)
-  clock <- records_of(as.POSIXct("2031-03-29 07:30", "WET"), v = 1, zone = "WET")
+  clock <- records_of(
+    as.POSIXct("2031-03-29 07:30", "WET"), v = 1, zone = "WET"
+  )
   clock <- keep_dates(clock, from = "2031-03-29", to = "2031-03-30")
   expect_identical(
     roll_up(clock, "hour", absent = "zero")$value, as.numeric(seq_len(47) == 8)
