@@ -232,7 +232,8 @@ caption_below <- function(caption, pixels) {
 scale_menu <- function(layout, traces) {
   figures <- suppressWarnings(as.numeric(unlist(lapply(traces, `[[`, "y"))))
   lines <- all(vapply(traces, function(trace) trace$type == "scatter", NA))
-  if (!lines || !identical(layout$xaxis$type, "date") ||
+  names <- any(grepl("[[:alpha:]]", unlist(layout$yaxis$ticktext)))
+  if (!lines || names || !identical(layout$xaxis$type, "date") ||
         length(figures) == 0 || any(figures <= 0, na.rm = TRUE)) {
     return(NULL)
   }

@@ -46,6 +46,7 @@ autoplot.backfill_gaps <- function(object, ...) {
       "Before the first value" = "#9A9A9A", "After the last value" = "#9A9A9A",
       Within = house_colours[[2]]
     )) +
+    ggplot2::expand_limits(x = about$ends) +
     period_axis(about$calendar) +
     ggplot2::labs(
       title = sprintf(
@@ -179,6 +180,9 @@ check_any <- function(data, what, call = caller_env()) {
 bars_of_list <- function(data, unit) {
   data$told <- trimws(format_cells(data$figure, unit))
   data$below <- data$figure < 0
+  # Beside the end of its bar, also where a figure is made to be pointed at.
+  data$at <- data$figure + ifelse(data$below, -1, 1) * 0.05 *
+    diff(range(0, data$figure))
   ggplot2::ggplot(data, ggplot2::aes(.data$figure, .data$place)) +
     theme_backfill() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank()) +
@@ -187,12 +191,10 @@ bars_of_list <- function(data, unit) {
       "FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]]
     )) +
     ggplot2::geom_text(
-      ggplot2::aes(
-        label = .data$told, hjust = ifelse(.data$below, 1.1, -0.1)
-      ), size = 3.4
+      ggplot2::aes(.data$at, label = .data$told), size = 3.4
     ) +
     ggplot2::scale_x_continuous(
       labels = figure_labels(unit),
-      expand = ggplot2::expansion(mult = 0.15)
+      expand = ggplot2::expansion(mult = 0.1)
     )
 }

@@ -42,7 +42,9 @@ gaps <- function(x) {
   )
   new_result(out, "gaps", c(
     facts(x)[c("calendar", "series", "measures", "sources")],
-    several = several_measures(x)
+    several = several_measures(x), list(
+      ends = period_start(range(along$number) + 0:1, along$calendar)
+    )
   ))
 }
 
