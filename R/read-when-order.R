@@ -39,6 +39,7 @@ read_written <- function(x, rules, at, call) {
     if (order > 1L) {
       parsed <- read(order)
     }
+    check_one_order(parsed, order, at, call)
   }
   spans <- are_spans(parsed$spans)
   if (
@@ -186,6 +187,44 @@ find_order <- function(parsed, at, call) {
   }
   best[[1]]
 }
+
+# Where rows bear out day, month, year and others month, day, year, those that
+# fit both may be of either.
+check_one_order <- function(parsed, order, at, call) {
+  of_two <- match(c("dmy", "mdy"), names(date_orders))
+  other <- setdiff(of_two, order)
+  doubtful <- parsed$doubts$one %in% of_two & parsed$doubts$other %in% of_two
+  if (length(other) > 1 || any(parsed$decides[of_two] == 0) ||
+        !any(doubtful)) {
+    return()
+  }
+  odd <- parsed$bad[parsed$code == order_code]
+  abort_backfill(
+    "date_order",
+    sprintf(
+      "Dates are written in two orders: %s, and %s.", date_orders[[order]],
+      date_orders[[other]]
+    ),
+    i = sprintf(
+      "%s as %s, and %s as %s: line %s.",
+      count_of(parsed$decides[[order]], "row fits", "rows fit"),
+      date_orders[[order]], thousands(parsed$decides[[other]]),
+      date_orders[[other]], in_words(thousands(at(odd)$line), 4)
+    ),
+    i = "Dates that fit both may be of either.",
+    ">" = sprintf(
+      paste(
+        "Set `date_order` to %s if these rows are slips, to be set aside;",
+        "or read what has an order of its own by itself."
+      ),
+      quoted(names(date_orders)[[order]])
+    ),
+    choices = list(date_order = names(date_orders)[[order]]), call = call
+  )
+}
+
+# Of rows that only another order fits, as src/kernels/date_column.h has it.
+order_code <- 5L
 
 stop_ambiguous <- function(doubts, orders, at, call) {
   shown <- function(second) day_label(.Date(floor(second / 86400)))

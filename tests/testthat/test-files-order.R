@@ -57,3 +57,29 @@ test_that("a file that fits two orders follows the others where these agree, els
     class = "backfill_error_date_order"
   )
 })
+
+test_that("two orders in one file are an error, not some rows misread", {
+  days <- as.Date("2031-01-05") + 3 * 0:60
+  text <- c(
+    format(days[1:40], "%d/%m/%Y"), format(days[41:61], "%m/%d/%Y")
+  )
+  data <- data.frame(day = text, v = 1)
+  error <- expect_error(
+    as_records(data, "day", c(v = "flow"), duplicates = "keep"),
+    "written in two orders", class = "backfill_error_date_order"
+  )
+  expect_identical(error$choices, list(date_order = "dmy"))
+  # Said to be one, the rows that only fit the other are set aside.
+  read <- as_records(
+    data, "day", c(v = "flow"), duplicates = "keep", date_order = "dmy"
+  )
+  month_first <- sum(as.POSIXlt(days[41:61])$mday > 12)
+  expect_identical(nrow(rows_set_aside(read)), month_first)
+  # Beside dates of ISO 8601 none is misread.
+  mixed <- data.frame(
+    day = c(format(days[1:40]), "13/04/2031", "04/14/2031"), v = 1
+  )
+  expect_identical(
+    nrow(rows_set_aside(as_records(mixed, "day", c(v = "flow")))), 2L
+  )
+})
