@@ -165,7 +165,8 @@ table_meant <- function(engine, table) {
     as.character(engine$tables()), error = function(cnd) character()
   )
   word_meant(table, known) %||% if (length(known) > 0) sprintf(
-    "Its tables are %s.", in_words(quoted(known), 8)
+    "%s %s.", if (length(known) == 1) "Its table is" else "Its tables are",
+    in_words(quoted(known), 8)
   )
 }
 

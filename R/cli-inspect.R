@@ -15,13 +15,15 @@ command_inspect <- function() {
     ),
     options = c(
       options_of("read_records", inspect_map()),
+      options_of("records_at", "database"),
       output_options()[c("format", "quiet")]
     ),
     notes = c(
       paste(
         "Options say what you know already. --format csv or json",
         "gives the guesses as data."
-      ), "",
+      ),
+      "--database without --table lists the tables that there are.", "",
       "Example:", "  backfill inspect landings.csv --zone WET"
     )
   )
@@ -41,6 +43,9 @@ run_inspect <- function(options, inputs) {
     options$format %||% "table", c("table", "csv", "json"), "format",
     call = NULL
   )
+  if (is_given(options$database)) {
+    return(inspect_database(options, format))
+  }
   files <- input_files(inputs)
   found <- doing(
     paste("Reading", in_words(basename(inputs), 3)),
@@ -57,11 +62,43 @@ run_inspect <- function(options, inputs) {
     ifelse(inputs == "-", "FILE", inputs), found$arguments
   )
   found$shell <- shell_text(inputs, found$arguments)
+  put_inspection(found, options, format)
+}
+
+put_inspection <- function(found, options, format) {
   to_output(found$columns, format, function() {
     visible(if (options$quiet) {
       c(found$call, "", found$shell)
     } else {
       inspection_page(found)
     })
+  })
+}
+
+# Of a table there, or which tables there are.
+inspect_database <- function(options, format) {
+  asked <- intersect(names(inspect_map()), names(option_map(at_map)))
+  refuse_options(
+    options, setdiff(names(inspect_map()), c(asked, "table")),
+    "with --database no file is read"
+  )
+  if (is_given(options$table)) {
+    known <- arguments_of(
+      "records_at", options, option_map(at_map)[setdiff(asked, "table")]
+    )
+    found <- doing("Asking the database", inspect_at(
+      options$database, options$table, known, NULL
+    ))
+    return(put_inspection(found, options, format))
+  }
+  tables <- doing("Asking the database", tables_at(options$database, NULL))
+  to_output(new_rows(table = tables), format, function() {
+    if (length(tables) == 0) {
+      return("The database has no tables.")
+    }
+    visible(c(
+      sprintf("The database has %s:", count_of(length(tables), "table")), "",
+      paste0("  ", tables), "", "Name one with --table."
+    ))
   })
 }

@@ -1,11 +1,6 @@
 # The call and the command that read a file, as text.
 
 call_text <- function(file, arguments) {
-  plain <- lapply(arguments, function(x) if (is.list(x)) unlist(x) else x)
-  lines <- vapply(
-    names(plain),
-    function(name) sprintf("%s = %s", name, code_text(plain[[name]])), ""
-  )
   first <- if (!is.character(file)) "connection" else
     if (length(file) == 1) code_text(file) else
       c(
@@ -13,7 +8,17 @@ call_text <- function(file, arguments) {
         paste0("    ", code_text_each(file), c(rep(",", length(file) - 1), "")),
         "  )"
       )
-  first[[1]] <- paste0("read_records(", first[[1]])
+  call_lines("read_records", first, arguments)
+}
+
+# `first` are the lines of what it is called of.
+call_lines <- function(verb, first, arguments) {
+  plain <- lapply(arguments, function(x) if (is.list(x)) unlist(x) else x)
+  lines <- vapply(
+    names(plain),
+    function(name) sprintf("%s = %s", name, code_text(plain[[name]])), ""
+  )
+  first[[1]] <- paste0(verb, "(", first[[1]])
   first[[length(first)]] <- paste0(first[[length(first)]], ",")
   c(first, paste0("  ", lines, c(rep(",", length(lines) - 1), "")), ")")
 }
@@ -44,13 +49,21 @@ code_text <- function(x) {
 }
 
 shell_text <- function(file, arguments) {
-  quoted_word <- function(x) {
-    if (grepl("[^[:alnum:]_./:=,-]", x)) {
-      shQuote(x)
-    } else {
-      x
-    }
+  # A name that starts with a dash would be taken for an option.
+  files <- if (is.character(file)) {
+    ifelse(grepl("^-.", file), file.path(".", file), file)
+  } else {
+    "FILE"
   }
+  shell_lines(vapply(files, quoted_word, "", USE.NAMES = FALSE), arguments)
+}
+
+quoted_word <- function(x) {
+  if (grepl("[^[:alnum:]_./:=,-]", x)) shQuote(x) else x
+}
+
+# `words` say of what.
+shell_lines <- function(words, arguments) {
   options <- unlist(lapply(names(arguments), function(name) {
     value <- arguments[[name]]
     words <- if (name == "measures") paste(
@@ -71,13 +84,6 @@ shell_text <- function(file, arguments) {
       vapply(words, quoted_word, "")
     )
   }))
-  # A name that starts with a dash would be taken for an option.
-  files <- if (is.character(file)) {
-    ifelse(grepl("^-.", file), file.path(".", file), file)
-  } else {
-    "FILE"
-  }
-  files <- vapply(files, quoted_word, "", USE.NAMES = FALSE)
-  c(paste(c("backfill periods", rep(" ", length(files) - 1)), files, "\\"),
+  c(paste(c("backfill periods", rep(" ", length(words) - 1)), words, "\\"),
     paste0("  ", options, c(rep(" \\", length(options) - 1), "")))
 }

@@ -45,7 +45,7 @@ inspect_file <- function(file, ...) {
   guess$arguments <- utils::modifyList(guess$arguments, known)
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
-  settled <- settle_guess(file, guess)
+  settled <- settle_guess(guess, function(...) read_records(file, ...))
   structure(
     list(
       file = file, columns = settled$columns, arguments = settled$arguments,
@@ -113,7 +113,7 @@ files_overlap <- function(raw, guess) {
 
 # Runs the call, and declares what it cannot find out: an order of two, a comma
 # of two meanings, rows that repeat others.
-settle_guess <- function(file, guess) {
+settle_guess <- function(guess, read_by) {
   notes <- guess$notes
   if (is.null(guess$arguments$source) && guess$files > 1) {
     # Each file may be a series, or a stretch of one.
@@ -126,7 +126,7 @@ settle_guess <- function(file, guess) {
   }
   for (attempt in 1:4) {
     read <- tryCatch(
-      do.call(read_records, c(list(file), guess$arguments)),
+      do.call(read_by, guess$arguments),
       backfill_error = identity
     )
     if (!inherits(read, "error")) {
@@ -162,6 +162,9 @@ settle_guess <- function(file, guess) {
 # Times that repeat in the night to a Sunday are mostly those of a clock that
 # was put back.
 zone_note <- function(records, arguments) {
+  if (!is_records(records)) {
+    return(NULL)
+  }
   when <- records[[facts(records)$when]]
   if (!is.null(arguments$zone) || inherits(when, "Date")) {
     return(NULL)

@@ -549,6 +549,37 @@ test_that("names of tables are near or quoted as SQL has them", {
   )
 })
 
+test_that("a table in a database is looked at as a file is", {
+  skip_if_not_installed("RSQLite")
+  dir <- withr::local_tempdir()
+  data <- as.data.frame(inns())[c("month", "inn", "guest_nights")]
+  data$month <- format(data$month)
+  base <- DBI::dbConnect(RSQLite::SQLite(), file.path(dir, "isles.sqlite"))
+  DBI::dbWriteTable(base, "inns", data)
+  DBI::dbWriteTable(base, "other", data.frame(a = 1))
+  DBI::dbDisconnect(base)
+  inspect <- function(...) {
+    command_line("inspect", "--database", "sqlite:isles.sqlite", ..., dir = dir)
+  }
+  expect_match(paste(inspect()$out, collapse = " "), "2 tables:.*inns.*other")
+  found <- paste(inspect("--table", "inns")$out, collapse = "\n")
+  # What it gives to copy is what counts there.
+  line <- sub(".*In a shell:", "", gsub("[\\\n]", " ", found))
+  words <- strsplit(trimws(gsub(" +", " ", line)), " ")[[1]][-1]
+  ran <- do.call(command_line, c(
+    as.list(words), "--every", "quarter", "--over", "none", "--window", "none",
+    "--format", "csv", dir = dir
+  ))
+  expect_equal(
+    utils::read.csv(text = ran$out)$value,
+    as.data.frame(roll_up(inns(), "quarter"))$value
+  )
+  expect_match(found, "records_at(\"sqlite:isles.sqlite\"", fixed = TRUE)
+  refused <- inspect("--table", "inns", "--sheet", "1")
+  expect_identical(refused$status, 2L)
+  expect_identical(inspect("--table", "in")$status, 2L)
+})
+
 test_that("an interrupt is no error, whatever the driver makes of it", {
   for (said in c(
     "Query cancelled on user request", "interrupted by user",
