@@ -2,7 +2,7 @@
 # functions that need nothing of this package, and are given what they need of
 # each other.
 
-excel_cells_apart <- function(
+ooxml_cells_apart <- function(
   path, sheet, range, unpack, named_sheet, sheet_part, stop_sparse,
   failed_formulas, facts_of_book, bare_formulas
 ) {

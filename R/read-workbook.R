@@ -10,7 +10,7 @@ read_workbook <- function(file, format, form, call) {
   found <- if (format == "opendocument") {
     read_ods_cells(file, form, call)
   } else {
-    read_excel_cells(file, form, call)
+    read_ooxml_cells(file, form, call)
   }
   first_row <- first_row_of(form$range)
   raw <- cells_to_raw(found$columns, first_row, file, form, call)
@@ -39,14 +39,14 @@ notes_of_book <- function(about) {
   )
 }
 
-read_excel_cells <- function(file, form, call) {
+read_ooxml_cells <- function(file, form, call) {
   for (package in c("readxl", "xml2")) need_package(
     package, "to read workbooks", call
   )
   range <- form$range %||% cellranger_from_top()
-  file$path <- excel_path(file$path)
+  file$path <- workbook_path(file$path)
   found <- read_sheet(
-    excel_cells_apart, file, form$sheet, range, call,
+    ooxml_cells_apart, file, form$sheet, range, call,
     sheet_part = sheet_part, stop_sparse = stop_sparse,
     failed_formulas = failed_formulas, facts_of_book = facts_of_book,
     bare_formulas = bare_formulas
@@ -62,7 +62,7 @@ read_excel_cells <- function(file, form, call) {
 cellranger_from_top <- function() readxl::cell_limits(c(1, 1), c(NA, NA))
 
 # It goes by a file's ending, which a downloaded or piped file may lack.
-excel_path <- function(path) {
+workbook_path <- function(path) {
   if (grepl("[.]xlsx?$", path, ignore.case = TRUE)) {
     return(path)
   }

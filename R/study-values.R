@@ -86,13 +86,21 @@ is_text_value <- function(value) {
   is.character(value) && is.null(names(value)) && length(value) > 0
 }
 
-# Text is read as the command line reads it.
+# Text is read as the command line reads it, which most types have of one text
+# alone.
 parsed_text <- function(value, name, type, path, faults) {
+  fault <- function(said) {
+    faults$add(path, gsub("\\s+", " ", said))
+    NULL
+  }
   tryCatch(
     type$parse(value, name),
-    backfill_error = function(cnd) {
-      faults$add(path, gsub("\\s+", " ", rlang::cnd_message(cnd)))
-      NULL
+    backfill_error = function(cnd) fault(rlang::cnd_message(cnd)),
+    error = function(cnd) {
+      if (length(value) == 1 && !is.na(value)) {
+        stop(cnd)
+      }
+      fault(sprintf("\"%s\" must be one value.", name))
     }
   )
 }

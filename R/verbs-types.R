@@ -59,7 +59,7 @@ type_names <- function(value) {
 # "1" is the number 1; what is not a number stays text, for the verb to judge.
 number_or_text <- function(x) {
   number <- suppressWarnings(as.numeric(x))
-  if (is.na(number)) x else number
+  if (anyNA(number)) x else number
 }
 
 stop_text <- function(text, argument, expected) {
@@ -169,7 +169,12 @@ type_renamed <- function() {
 # What a file holds, by the name of the function that reads it.
 type_file <- function(reader) {
   new_type(
-    "FILE", function(text, argument) match.fun(reader)(text),
+    "FILE", function(text, argument) {
+      if (!rlang::is_string(text)) {
+        stop_text(text, argument, "It must be one file.")
+      }
+      match.fun(reader)(text)
+    },
     form = "made_of_file", reader = reader
   )
 }

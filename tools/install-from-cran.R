@@ -7,7 +7,8 @@ if (!any(file.access(.libPaths(), 2) == 0)) {
 library <- .libPaths()[file.access(.libPaths(), 2) == 0][[1]]
 repos <- getOption("repos")
 if (is.na(repos["CRAN"]) || repos["CRAN"] == "@CRAN@") {
-  repos["CRAN"] <- "https://cloud.r-project.org"
+  chooseCRANmirror(graphics = FALSE, ind = 1, local.only = TRUE)
+  repos <- getOption("repos")
 }
 install.packages(
   commandArgs(trailingOnly = TRUE), lib = library, repos = repos, quiet = TRUE,

@@ -129,7 +129,7 @@ packed_files <- function(data, entry, plain) {
       function(path) nanoparquet::write_parquet(data, path)
     ),
     writexl = list(
-      "Excel workbook", "l.xlsx", function(path) writexl::write_xlsx(data, path)
+      "Office Open XML workbook", "l.xlsx", function(path) writexl::write_xlsx(data, path)
     ),
     readODS = list(
       "OpenDocument workbook", "m.ods",

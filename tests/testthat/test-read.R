@@ -104,7 +104,7 @@ test_that("codes with leading zeros stay apart, and NA as a name is a name", {
   expect_identical(records$code, c("007", "7", "NA"))
 })
 
-test_that("an Excel-made file reads as well: a byte order mark, semicolons, CR LF", {
+test_that("a file made by a spreadsheet program reads as well: a byte order mark, semicolons, CR LF", {
   file <- text_file(
     "\xef\xbb\xbfdate;port;kilos\r", "2031-04-01;\"A; b\";5\r",
     "2031-04-02;B;6.5\r"

@@ -75,3 +75,31 @@ test_that("the kernels know nothing of R", {
     expect_false(any(of_r), label = basename(kernel))
   }
 })
+
+test_that("formats go by their own names, and no file names a registry's host", {
+  files <- list.files(
+    checkout(c(
+      "R", "src", "tools", "docs", "bench", "exec", "inst", "man", "tests",
+      "data-raw"
+    )),
+    pattern = "[.](R|Rd|cpp|h|md|sh|yaml|mjs|json|js|css|html)$",
+    full.names = TRUE, recursive = TRUE
+  )
+  files <- c(
+    files[!grepl("node_modules|test-rooms", files)],
+    checkout(c("README.md", "NEWS.md", "DESCRIPTION", "Makefile"))
+  )
+  expect_gt(length(files), 500)
+  for (file in files[file.exists(files)]) {
+    text <- readLines(file, warn = FALSE, encoding = "UTF-8")
+    # A package's own names are what it is called by.
+    text <- gsub("readxl::?:?[a-z_]+|excel_sheets|read_excel", "", text)
+    program <- grepl("excel|libreoffice|openoffice", text, ignore.case = TRUE)
+    host <- grepl(
+      "cran[.-][a-z.]*[.](org|com)|r-project[.]org|npmjs[.]|pypi[.]", text
+    )
+    expect_identical(
+      c(text[program], text[host]), character(), label = basename(file)
+    )
+  }
+})

@@ -452,3 +452,42 @@ test_that("a run certifies what it read, or does not end", {
     expect_false(any(done$stored))
   }
 })
+
+test_that("no argument of a verb is an internal fault where a list is given", {
+  declared <- backfill:::verbs()
+  faults <- new.env()
+  faults$add <- function(path, said) faults$said <- c(faults$said, said)
+  lists <- list(
+    c("x", "y"), c("1 month", "3 months"), c("1", "2"), c("a:1", "b:2"),
+    NA_character_
+  )
+  for (verb in names(declared)) {
+    for (name in names(declared[[verb]]$arguments)) {
+      type <- declared[[verb]]$arguments[[name]]$type
+      for (value in lists) {
+        read <- tryCatch(
+          backfill:::parsed_text(value, name, type, name, faults),
+          error = function(cnd) conditionMessage(cnd)
+        )
+        expect_false(
+          any(grepl("length > 1|TRUE/FALSE|subscript", unlist(read))),
+          label = paste(verb, name)
+        )
+      }
+    }
+  }
+  expect_gt(length(faults$said), 0)
+  own_store()
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("inns.csv"), folder)
+  study <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "records:", "  nights:", "    file: inns.csv",
+    "    when: month", "    series: inn", "    measures: {guest_nights: flow}",
+    "steps:", "  - roll_up: {every: month}", "    name: monthly",
+    "  - add_growth: {over: [1 month, 3 months]}", "    name: growth"
+  ), study)
+  expect_true(all(c("growth_1_month", "growth_3_months") %in% names(
+    study_result(run_study(study), "growth")
+  )))
+})
