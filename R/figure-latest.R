@@ -66,9 +66,7 @@ tile_words <- function(object, line, about) {
   moved <- function(change, percent, since) {
     by <- ifelse(
       is.na(percent),
-      paste0(
-        ifelse(change > 0, "+", ""), trimws(format_change(change, about$unit))
-      ),
+      with_sign(format_change(change, about$unit), change),
       format_cells(percent, "%")
     )
     ifelse(is.na(change), "", paste(by, since))

@@ -71,8 +71,8 @@ with_shifts_only <- function(points, shifts) {
 
 shift_labels <- function(shifts, about) {
   shifts$label <- sprintf(
-    "%s %s%s", period_label(shifts$period, about$calendar),
-    ifelse(shifts$size > 0, "+", ""), in_unit(shifts$size, about)
+    "%s %s", period_label(shifts$period, about$calendar),
+    with_sign(in_unit(shifts$size, about), shifts$size)
   )
   ggplot2::geom_text(
     data = shifts, ggplot2::aes(.data$period, Inf, label = .data$label),

@@ -32,8 +32,8 @@ describe_broken <- function(broken, about, most) {
   label <- period_label(broken$period, about$calendar)
   by <- format_figures(broken$difference)
   said <- sprintf(
-    "%s%s by %s%s", if (length(whose) > 0) paste0(whose, " ") else "", label,
-    ifelse(broken$difference > 0, "+", ""), trimws(by)
+    "%s%s by %s", if (length(whose) > 0) paste0(whose, " ") else "", label,
+    with_sign(by, broken$difference)
   )
   sprintf("It is broken in %s.", in_words(said, most))
 }

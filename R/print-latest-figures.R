@@ -48,8 +48,7 @@ describe_latest_of <- function(one, x, about) {
       return(NULL)
     }
     by <- if (is.na(percent)) {
-      sprintf("%s%s", if (change > 0) "+" else "",
-              trimws(format_change(change, about$unit)))
+      with_sign(format_change(change, about$unit), change)
     } else {
       format_cells(percent, "%")
     }

@@ -39,13 +39,13 @@ format_table <- function(data, units = character(), group = NULL) {
 
 format_cells <- function(x, unit = NULL, group = NULL) {
   if (identical(unit, "%")) {
-    ifelse(is.na(x), NA, sub("^[+-]0[.]0%$", "0.0%", sprintf("%+.1f%%", x)))
+    ifelse(is.na(x), NA, unsigned_zero(sprintf("%+.1f%%", x)))
   } else if (identical(unit, "return")) {
     format_cells(100 * x, "%")
   } else if (identical(unit, "% of")) {
-    ifelse(is.na(x), NA, sprintf("%.1f%%", x))
+    ifelse(is.na(x), NA, unsigned_zero(sprintf("%.1f%%", x)))
   } else if (identical(unit, "points")) {
-    ifelse(is.na(x), NA, sprintf("%+.1f pp", x))
+    ifelse(is.na(x), NA, unsigned_zero(sprintf("%+.1f pp", x)))
   } else if (identical(unit, "share")) {
     format_share(x)
   } else if (identical(unit, "coverage")) {
@@ -75,7 +75,9 @@ format_figures <- function(x, group = NULL, like = x) {
     figures <- plain_formatC(
       x[rows], digits = decimals[[name]], format = "f", big.mark = ","
     )
-    text[rows] <- paste0(figures, strrep(" ", max(behind) - behind[[name]]))
+    text[rows] <- paste0(
+      unsigned_zero(figures), strrep(" ", max(behind) - behind[[name]])
+    )
   }
   text
 }
@@ -91,7 +93,9 @@ decimals_for <- function(x) {
 }
 
 # A share as a percentage.
-format_share <- function(x) ifelse(is.na(x), NA, sprintf("%.1f%%", 100 * x))
+format_share <- function(x) {
+  ifelse(is.na(x), NA, unsigned_zero(sprintf("%.1f%%", 100 * x)))
+}
 
 # The same rounded down, so that 100% is said of the whole only.
 format_coverage <- function(x) {

@@ -15,6 +15,17 @@ plain_formatC <- function(x, ...) { # nolint: object_name_linter.
   formatC(x, ...)
 }
 
+# A change with its sign, which some units have already.
+with_sign <- function(text, x) {
+  text <- trimws(text)
+  ifelse(x > 0 & !grepl("^[+0.,]+$|^[+]", text), paste0("+", text), text)
+}
+
+# What is rounded to nothing has no sign.
+unsigned_zero <- function(text) {
+  sub("^( *)[-+](0(?:[.]0*)?(?:%| pp)?) *$", "\\1\\2", text, perl = TRUE)
+}
+
 # "1,250"
 thousands <- function(x) {
   plain_format(

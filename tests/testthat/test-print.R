@@ -123,3 +123,22 @@ test_that("whatever is printed ends its last line", {
     )
   }
 })
+
+test_that("what is rounded to nothing has no sign, and no change has two", {
+  cells <- backfill:::format_cells
+  for (unit in list(NULL, "%", "% of", "points", "return", "share")) {
+    for (x in c(-1e-9, 1e-9)) {
+      shown <- cells(c(x, 12.5), unit)[[1]]
+      expect_false(grepl("^ *[-+]", shown), label = paste(unit, x))
+    }
+    expect_match(cells(c(-9.5, 12.5), unit)[[1]], "^ *-")
+  }
+  x <- as_records(data.frame(
+    month = seq(as.Date("2031-01-01"), by = "month", length.out = 18),
+    rate = 10 + (1:18)^2
+  ), "month", list(rate = measure("level", "%")))
+  grown <- add_growth(roll_up(x, "month"), as = "points")
+  said <- capture.output(print(latest(grown, of = "points_1_month")))
+  expect_false(any(grepl("[+][+]", said)))
+  expect_true(any(grepl(", [+]2[.]0 pp on", said)))
+})
