@@ -106,8 +106,24 @@ with_kept <- function(
     from = bound_asked(role$asked$from, from, FALSE, role$zone, call),
     to = bound_asked(role$asked$to, to, TRUE, role$zone, call)
   )
+  if (!is.null(from) && !is.null(to)) {
+    check_before(role$asked, from, to, call)
+  }
   role$beside <- c(role$beside, attr(holidays, "source"))
   role
+}
+
+check_before <- function(asked, from, to, call) {
+  alike <- asked$from$instant == asked$to$instant
+  if (alike && asked$from$second >= asked$to$second) {
+    abort_backfill(
+      "argument", sprintf(
+        "`from` is %s, which lies after `to`, %s.", moment_text(from),
+        moment_text(to)
+      ),
+      ">" = "Exchange them.", call = call
+    )
+  }
 }
 
 bound_asked <- function(earlier, x, end, zone, call) {

@@ -145,3 +145,15 @@ test_that("rows without any value are no proof that something is expected", {
     expect_identical(rolled$coverage, wanted$coverage, label = name)
   }
 })
+
+test_that("a start after the end is told by both names", {
+  x <- records_of(as.Date("2031-01-01") + 0:59, v = 1)
+  expect_error(
+    keep_dates(x, from = "2031-02", to = "2031-01"),
+    "`from` is 2031-02, which lies after `to`, 2031-01",
+    class = "backfill_error_argument"
+  )
+  expect_identical(
+    nrow(keep_dates(x, from = "2031-01-05", to = "2031-01-05")), 1L
+  )
+})
