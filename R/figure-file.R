@@ -9,7 +9,8 @@
 #' @return `file`, invisibly. It is written beside its place and renamed into
 #'   it, so that nothing half-written stays.
 #' @section Errors: `backfill_error_file` for another ending, a folder that is
-#'   not there, and a file of `sources`; `backfill_error_argument` for a size.
+#'   not there, and a file of `sources`; `backfill_error_argument` for a size,
+#'   or where `plot` is no figure.
 #' @examples
 #' nights <- read_records(
 #'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),
@@ -24,6 +25,12 @@
 write_figure <- function(
   plot, file, width = 1280, height = 800, sources = character()
 ) {
+  if (!inherits(plot, "ggplot")) {
+    abort_backfill(
+      "argument", sprintf("`plot` is %s, not a figure.", value_in_words(plot)),
+      ">" = "Draw it first: write_figure(autoplot(x), \"figure.png\")."
+    )
+  }
   check_output(file, c(sources, attr(plot, "sources")), current_env())
   check_figure_type(file, current_env())
   check_whole(width, "width", 200, 10000, "pixels")

@@ -37,3 +37,14 @@ test_that("figures keep the series columns, to make panels of them", {
   )$layout$layout
   expect_setequal(as.character(panels$inn), unique(m$inn))
 })
+
+test_that("only a figure is written as one, and nothing else is taken for a full disk", {
+  file <- withr::local_tempfile(fileext = ".png")
+  for (other in list(roll_up(inns(), "month"), "x", NULL, mtcars)) {
+    expect_error(
+      write_figure(other, file), "not a figure",
+      class = "backfill_error_argument"
+    )
+  }
+  expect_false(file.exists(file))
+})
