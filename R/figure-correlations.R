@@ -69,10 +69,10 @@ heat_of_pairs <- function(object) {
     ) +
     scale_of_coefficients() +
     ggplot2::scale_x_discrete(
-      labels = if (named) ggplot2::waiver(), name = NULL
+      labels = if (named) short_in_middle, name = NULL
     ) +
     ggplot2::scale_y_discrete(
-      labels = if (named) ggplot2::waiver(), name = NULL, limits = rev(lines)
+      labels = if (named) short_in_middle, name = NULL, limits = rev(lines)
     ) +
     ggplot2::coord_fixed() +
     ggplot2::theme(

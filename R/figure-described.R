@@ -85,7 +85,9 @@ figure_boxes <- function(object, data, about, highlight) {
     }) +
     (if (flow) ggplot2::expand_limits(x = 0)) +
     ggplot2::scale_x_continuous(labels = figure_labels(about$unit)) +
-    ggplot2::scale_y_discrete(limits = if (!several) rev) +
+    ggplot2::scale_y_discrete(
+      limits = if (!several) rev, labels = short_in_middle
+    ) +
     ggplot2::labs(
       title = sprintf("Boxes of %s", described_words(about, data)),
       subtitle = paste(

@@ -1,5 +1,15 @@
 # Labels that keep apart, placed by ggrepel.
 
+# A name that a figure has room for; tables tell it in full.
+short_in_middle <- function(name, most = 36) {
+  long <- nchar(name) > most
+  name[long] <- paste0(
+    substr(name[long], 1, most / 2), "...",
+    substring(name[long], nchar(name[long]) - most / 2 + 4)
+  )
+  name
+}
+
 # Text beside the points of `data`, off them and off each other. Rows whose
 # label is "" have none, but are kept clear of the others' labels.
 labels_apart <- function(data, mapping, ...) {
@@ -34,14 +44,23 @@ along_lines <- function(data, x, y, by, n = 50) {
 }
 
 # The names of lines to the right of their ends, at `nudge` from them; `y` and
-# `label` are columns, `drawn` are the figures of all lines. Names that would
-# overlap stand above and below each other, those of equal ends in the order of
-# their rows.
-names_at_ends <- function(ends, y, label, nudge, drawn, ...) {
-  hair <- 1e-3 * diff(range(drawn, 0, na.rm = TRUE))
+# `label` are columns, `drawn` are the figures of all lines in each panel, by the
+# panels' names where `panel` names a column of them. Names that would overlap
+# stand above and below each other, those of equal ends in the order of their
+# rows, by a hair that stretches no axis.
+names_at_ends <- function(ends, y, label, nudge, drawn, ..., panel = NULL) {
+  of <- if (is.null(panel)) "all" else as.character(ends[[panel]])
+  of <- rep_len(of, nrow(ends))
+  reach <- vapply(
+    if (is.null(panel)) list(all = drawn) else drawn,
+    function(figures) diff(range(figures, 0, na.rm = TRUE)), 0
+  )
+  place <- stats::ave(seq_along(of), of, FUN = seq_along)
+  ends$shown <- short_in_middle(as.character(ends[[label]]))
   ggrepel::geom_text_repel(
-    data = ends, ggplot2::aes(y = .data[[y]], label = .data[[label]]), ...,
-    nudge_x = nudge, nudge_y = -hair * seq_len(nrow(ends)), direction = "y",
+    data = ends, ggplot2::aes(y = .data[[y]], label = .data$shown), ...,
+    nudge_x = nudge, nudge_y = -1e-3 * unname(reach[of]) * place,
+    direction = "y",
     hjust = 0, xlim = c(-Inf, Inf), ylim = c(-Inf, Inf), seed = 1,
     max.overlaps = Inf, max.time = 1, min.segment.length = Inf,
     box.padding = 0.1, point.size = NA, show.legend = FALSE

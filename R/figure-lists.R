@@ -42,6 +42,7 @@ autoplot.backfill_gaps <- function(object, ...) {
     theme_backfill() +
     ggplot2::theme(legend.position = "top") +
     ggplot2::geom_segment(linewidth = 4) +
+    ggplot2::scale_y_discrete(labels = short_in_middle) +
     ggplot2::scale_colour_manual(values = c(
       "Before the first value" = "#9A9A9A", "After the last value" = "#9A9A9A",
       Within = house_colours[[2]]
@@ -138,7 +139,9 @@ autoplot.backfill_wide <- function(object, ...) {
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(labels = scales::label_comma()) +
     (if (!many) {
-      labels_apart(ends, ggplot2::aes(label = .data$line), size = 3.4)
+      labels_apart(ends, ggplot2::aes(
+        label = short_in_middle(as.character(.data$line))
+      ), size = 3.4)
     }) +
     ggplot2::labs(
       title = if (about$of == "value") {
@@ -193,6 +196,7 @@ bars_of_list <- function(data, unit) {
     ggplot2::geom_text(
       ggplot2::aes(.data$at, label = .data$told), size = 3.4
     ) +
+    ggplot2::scale_y_discrete(labels = short_in_middle) +
     ggplot2::scale_x_continuous(
       labels = figure_labels(unit),
       expand = ggplot2::expansion(mult = 0.1)

@@ -139,12 +139,15 @@ line_labels <- function(data, log = FALSE) {
   list(
     names_at_ends(
       ends, "figure", "line", 0.012 * as.numeric(diff(range(data$period))),
-      if (log) log10(data$figure) else data$figure, size = 3.6
+      split(
+        if (log) log10(data$figure) else data$figure, as.character(data$panel)
+      ),
+      size = 3.6, panel = "panel"
     ),
     ggplot2::coord_cartesian(clip = "off"),
     ggplot2::theme(
       plot.margin = ggplot2::margin(
-        8, 8 + 6.5 * max(nchar(as.character(ends$line))), 8, 8
+        8, 8 + 6.5 * max(nchar(short_in_middle(as.character(ends$line)))), 8, 8
       )
     )
   )

@@ -85,7 +85,7 @@ profile_layers <- function(data, banded, from_zero, count) {
 }
 
 room_for_names <- function(names) {
-  room <- 8 + 6.5 * max(nchar(names))
+  room <- 8 + 6.5 * max(nchar(short_in_middle(names)))
   ggplot2::theme(
     plot.margin = ggplot2::margin(8, room, 8, 8),
     panel.spacing.y = ggplot2::unit(14, "pt"),

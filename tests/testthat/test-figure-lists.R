@@ -48,3 +48,38 @@ test_that("only a figure is written as one, and nothing else is taken for a full
   }
   expect_false(file.exists(file))
 })
+
+test_that("labels at the ends of lines stretch no axis, and long names no figure", {
+  day <- seq(as.Date("2029-01-01"), as.Date("2031-12-31"), 1)
+  long <- strrep("a very long name of a mill ", 6)
+  data <- do.call(rbind, lapply(c("Kell", "Brod", long), function(site) {
+    data.frame(
+      day, site, load = 600 + seq_along(day) %% 7,
+      price = 40 + sin(seq_along(day) / 90) + nchar(site) %% 5
+    )
+  }))
+  m <- roll_up(
+    as_records(data, "day", c(load = "flow", price = "level"), series = "site"),
+    "month"
+  )
+  drawn <- ggplot2::ggplot_build(autoplot(m))
+  ends <- lapply(drawn$layout$panel_params, function(one) one$y.range)
+  price <- range(m$value[m$measure == "price"])
+  reach <- diff(price)
+  expect_true(
+    ends[[2]][[1]] > price[[1]] - 0.2 * reach &&
+      ends[[2]][[2]] < price[[2]] + 0.2 * reach
+  )
+  file <- withr::local_tempfile(fileext = ".png")
+  figures <- list(
+    lines = autoplot(m), bars = autoplot(add_growth(m), "growth_1_month"),
+    boxes = autoplot(series_summary(m)), latest = autoplot(latest(m)),
+    ranks = autoplot(rank_series(m)), pairs = autoplot(correlations(m)),
+    wide = autoplot(widen(m, "series")), season = autoplot(seasonal_index(m)),
+    profile = autoplot(cycle_profile(m, "month"))
+  )
+  for (name in names(figures)) {
+    expect_error(write_figure(figures[[name]], file), NA)
+    expect_gt(file.size(file), 5000)
+  }
+})
