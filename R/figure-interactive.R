@@ -228,13 +228,18 @@ caption_below <- function(caption, pixels) {
   ))
 }
 
-# Buttons to and from a logarithmic axis, where all figures are positive.
-scale_menu <- function(layout, traces) {
+# Lines of positive figures over time; an axis of names has none.
+may_be_logarithmic <- function(layout, traces) {
   figures <- suppressWarnings(as.numeric(unlist(lapply(traces, `[[`, "y"))))
   lines <- all(vapply(traces, function(trace) trace$type == "scatter", NA))
-  names <- any(grepl("[[:alpha:]]", unlist(layout$yaxis$ticktext)))
-  if (!lines || names || !identical(layout$xaxis$type, "date") ||
-        length(figures) == 0 || any(figures <= 0, na.rm = TRUE)) {
+  named <- any(grepl("[[:alpha:]]", unlist(layout$yaxis$ticktext)))
+  lines && !named && identical(layout$xaxis$type, "date") &&
+    length(figures) > 0 && !any(figures <= 0, na.rm = TRUE)
+}
+
+# Buttons to and from a logarithmic axis, where all figures are positive.
+scale_menu <- function(layout, traces) {
+  if (!may_be_logarithmic(layout, traces)) {
     return(NULL)
   }
   up <- grep("^yaxis", names(layout), value = TRUE)

@@ -44,10 +44,10 @@ along_lines <- function(data, x, y, by, n = 50) {
 }
 
 # The names of lines to the right of their ends, at `nudge` from them; `y` and
-# `label` are columns, `drawn` are the figures of all lines in each panel, by the
-# panels' names where `panel` names a column of them. Names that would overlap
-# stand above and below each other, those of equal ends in the order of their
-# rows, by a hair that stretches no axis.
+# `label` are columns, `drawn` are the figures of all lines in each panel, by
+# the panels' names where `panel` names a column of them. Names that would
+# overlap stand above and below each other, those of equal ends in the order of
+# their rows, by a hair that stretches no axis.
 names_at_ends <- function(ends, y, label, nudge, drawn, ..., panel = NULL) {
   of <- if (is.null(panel)) "all" else as.character(ends[[panel]])
   of <- rep_len(of, nrow(ends))

@@ -181,7 +181,8 @@ settle_rows <- function(read, raw, rules, call) {
 with_held_units <- function(data, measures) {
   for (name in names(plain_measures(measures))) {
     unit <- measures[[name]]$unit
-    if (inherits(data[[name]], "difftime") && isTRUE(unit %in% difftime_units)) {
+    held <- inherits(data[[name]], "difftime")
+    if (held && isTRUE(unit %in% difftime_units)) {
       units(data[[name]]) <- unit
     }
   }

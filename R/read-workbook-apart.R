@@ -61,7 +61,8 @@ unpack_workbook <- function(path) {
   parts
 }
 
-# list(hidden, serial): its hidden sheets, and of which sort its serial days are.
+# list(hidden, serial): its hidden sheets, and of which sort its serial days
+# are.
 facts_of_book <- function(parts) {
   book <- xml2::read_xml(file.path(parts, "xl", "workbook.xml"))
   all_named <- function(name) {

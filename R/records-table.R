@@ -1,8 +1,8 @@
 # The records table: a tibble of the rows that were used, whose attribute
 # "backfill" tells the roles of its columns (`when`, `series`, `measures`, and
 # `known`, if any), the zone of its times, the account of the intake, in which
-# month a fiscal year starts (`year_start`), the rules of dates that were `kept`,
-# and a `mark` of what was read.
+# month a fiscal year starts (`year_start`), the rules of dates that were
+# `kept`, and a `mark` of what was read.
 
 new_records <- function(
   data, when, series, measures, zone, account, known = NULL, year_start = NULL,

@@ -129,7 +129,8 @@ packed_files <- function(data, entry, plain) {
       function(path) nanoparquet::write_parquet(data, path)
     ),
     writexl = list(
-      "Office Open XML workbook", "l.xlsx", function(path) writexl::write_xlsx(data, path)
+      "Office Open XML workbook", "l.xlsx",
+      function(path) writexl::write_xlsx(data, path)
     ),
     readODS = list(
       "OpenDocument workbook", "m.ods",

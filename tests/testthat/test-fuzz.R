@@ -13,7 +13,8 @@ test_that("damaged files are read with every row accounted for, or refused; neve
   text <- subset(
     found,
     !format %in% c(
-      "Parquet", "Office Open XML workbook", "OpenDocument workbook", "NetCDF", "gzip"
+      "Parquet", "Office Open XML workbook", "OpenDocument workbook", "NetCDF",
+      "gzip"
     )
   )
   expect_true(all(tapply(text$accepted, text$class, sum) > 0))
