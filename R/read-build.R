@@ -30,7 +30,8 @@ build_records <- function(raw, asked, call = caller_env()) {
     c(settled$identical, settled$conflicting), raw$blank,
     c(
       raw$notes, read$moments$note, read$figures$notes, renamed_note(series),
-      lines$note, versions_note(settled$table, raw)
+      lines$note, nameless_note(lines$table, series),
+      versions_note(settled$table, raw)
     )
   )
   table <- with_ratios(lines$table, measures)

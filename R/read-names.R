@@ -9,6 +9,19 @@ with_plain_names <- function(raw) {
   raw
 }
 
+# Rows that name no series are one of their own.
+nameless_note <- function(table, series) {
+  count <- vapply(series, function(column) {
+    x <- table[[column]]
+    sum(is.na(x) | (is.character(x) & !nzchar(x)))
+  }, 0)
+  sprintf(
+    "%s no name in \"%s\", and %s taken for a series of %s own.",
+    vapply(count, count_of, "", "row has", "rows have"), series,
+    ifelse(count == 1, "is", "are"), ifelse(count == 1, "its", "their")
+  )[count > 0]
+}
+
 # list(table, note): the names of series as one line each.
 series_on_one_line <- function(table, series, call) {
   mended <- 0

@@ -74,3 +74,22 @@ test_that("one span has one name", {
     c("growth_1_month", "growth_12_months")
   )
 })
+
+test_that("rows that name no series are told", {
+  data <- data.frame(
+    day = as.Date("2031-01-01") + 0:5, site = c("Kell", NA, "Brod", "", "x", NA),
+    v = 1
+  )
+  notes <- function(data) {
+    account(as_records(data, "day", c(v = "flow"), series = "site"))$notes
+  }
+  expect_match(notes(data), "3 rows have no name in \"site\"", all = FALSE)
+  expect_match(notes(data[1:2, ]), "1 row has no name", all = FALSE)
+  expect_identical(notes(data[1, ]), character())
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(data, file, row.names = FALSE, na = "")
+  expect_match(
+    account(read_records(file, "day", c(v = "flow"), series = "site"))$notes,
+    "3 rows have no name", all = FALSE
+  )
+})
