@@ -13,7 +13,7 @@ with_plain_names <- function(raw) {
 nameless_note <- function(table, series) {
   count <- vapply(series, function(column) {
     x <- table[[column]]
-    sum(is.na(x) | (is.character(x) & !nzchar(x)))
+    sum(is.na(x) | if (is.character(x)) !nzchar(x) else FALSE)
   }, 0)
   sprintf(
     "%s no name in \"%s\", and %s taken for a series of %s own.",

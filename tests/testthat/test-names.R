@@ -86,6 +86,8 @@ test_that("rows that name no series are told", {
   expect_match(notes(data), "3 rows have no name in \"site\"", all = FALSE)
   expect_match(notes(data[1:2, ]), "1 row has no name", all = FALSE)
   expect_identical(notes(data[1, ]), character())
+  data$site <- factor(data$site)
+  expect_match(notes(data), "have no name in \"site\"", all = FALSE)
   file <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(data, file, row.names = FALSE, na = "")
   expect_match(
