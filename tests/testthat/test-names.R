@@ -77,8 +77,8 @@ test_that("one span has one name", {
 
 test_that("rows that name no series are told", {
   data <- data.frame(
-    day = as.Date("2031-01-01") + 0:5, site = c("Kell", NA, "Brod", "", "x", NA),
-    v = 1
+    day = as.Date("2031-01-01") + 0:5,
+    site = c("Kell", NA, "Brod", "", "x", NA), v = 1
   )
   notes <- function(data) {
     account(as_records(data, "day", c(v = "flow"), series = "site"))$notes
