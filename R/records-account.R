@@ -59,15 +59,16 @@ source_account.default <- function(x, call) {
   when <- x[[role$when]]
   table <- zone_table_of(when, role$zone)
   index <- series_index(plain_tibble(x), role$series)
-  survey <- function(rows) {
+  survey <- function(when, of) {
     survey_times(
-      one_part(when[rows], index$index[rows]), unit_of_times(when),
-      nrow(index$names), table
+      one_part(when, of), unit_of_times(when), nrow(index$names), table
     )
   }
   valued <- has_value(plain_tibble(x)[plain_names(x)], nrow(x))
   cadences <- proven_cadences(
-    survey(TRUE), if (any(valued)) survey(valued), role$kept, table
+    survey(when, index$index),
+    if (!all(valued)) survey(when[valued], index$index[valued]),
+    role$kept, table
   )
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)

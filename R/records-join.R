@@ -57,8 +57,14 @@ join_records <- function(...) {
   account$notes <- c(account$notes, lacking_partners(at, tables))
   new_records(
     out, role$when, role$series, measures, role$zone, account,
-    year_start = role$year_start
+    year_start = role$year_start, kept = kept_by_all(tables)
   )
+}
+
+# The rules of keep_dates() that all of them keep to.
+kept_by_all <- function(tables) {
+  rules <- unique(lapply(tables, function(table) facts(table)$kept))
+  if (length(rules) == 1) rules[[1]]
 }
 
 # How many records of the joined table lack the measures of each.

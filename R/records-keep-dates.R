@@ -102,13 +102,18 @@ with_kept <- function(
   )
   rule <- Filter(Negate(is.null), rule)
   if (length(rule) > 0) role$kept <- c(role$kept, list(rule))
-  role$asked <- list(
-    from = bound_asked(role$asked$from, from, FALSE, role$zone, call),
-    to = bound_asked(role$asked$to, to, TRUE, role$zone, call)
+  asked <- list(
+    from = if (!is.null(from)) bound(from, "from", FALSE, role$zone, call),
+    to = if (!is.null(to)) bound(to, "to", TRUE, role$zone, call)
   )
   if (!is.null(from) && !is.null(to)) {
-    check_before(role$asked, from, to, call)
+    check_before(asked, from, to, call)
   }
+  # What was left out before is not asked for again.
+  role$asked <- list(
+    from = narrower(role$asked$from, asked$from, `<`),
+    to = narrower(role$asked$to, asked$to, `>`)
+  )
   role$beside <- c(role$beside, attr(holidays, "source"))
   role
 }
@@ -126,8 +131,11 @@ check_before <- function(asked, from, to, call) {
   }
 }
 
-bound_asked <- function(earlier, x, end, zone, call) {
-  if (is.null(x)) earlier else bound(x, "from", end, zone, call)
+narrower <- function(one, other, is_wider) {
+  if (is.null(one) || is.null(other)) {
+    return(one %||% other)
+  }
+  if (is_wider(one$second, other$second)) other else one
 }
 
 moment_text <- function(x) if (is.character(x)) x else moments_in_words(x)

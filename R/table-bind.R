@@ -64,8 +64,12 @@ facts_of_both <- function(one, other) {
       call = NULL
     )
   }
-  # What was found of the rows of one table is not so of both.
+  # What was found of the rows of one table is not so of both, nor what one
+  # alone was narrowed to.
   one["layout"] <- NULL
+  for (narrowed in c("kept", "asked")) {
+    if (!identical(one[[narrowed]], other[[narrowed]])) one[narrowed] <- NULL
+  }
   one$measures <- c(
     one$measures, other$measures[setdiff(names(other$measures),
                                          names(one$measures))]

@@ -146,6 +146,24 @@ test_that("rows without any value are no proof that something is expected", {
   }
 })
 
+test_that("what was left out before is not asked for again, nor by another table", {
+  x <- records_of(as.Date("2031-01-01") + 0:89, v = 1)
+  twice <- keep_dates(keep_dates(x, from = "2031-02"), from = "2031-01-15")
+  rolled <- roll_up(twice, "month", absent = "zero")
+  expect_identical(format(rolled$period, "%m"), c("02", "03"))
+  mornings <- keep_dates(
+    records_of(hours_of_year()[1:480], v = 1, zone = "WET"), hours = 7:9
+  )
+  other <- records_of(hours_of_year()[1:480], ice = 1, zone = "WET")
+  both <- join_records(mornings, keep_dates(other, hours = 7:9))
+  expect_match(account(both)$cadence, "07:00 to 09:59")
+  expect_true(all(roll_up(both, "day")$standing == "complete"))
+  bound <- rbind(mornings, keep_dates(
+    records_of(hours_of_year()[481:960], v = 1, zone = "WET"), hours = 5
+  ))
+  expect_null(attr(bound, "backfill")$kept)
+})
+
 test_that("a start after the end is told by both names", {
   x <- records_of(as.Date("2031-01-01") + 0:59, v = 1)
   expect_error(
