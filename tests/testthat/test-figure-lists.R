@@ -28,6 +28,7 @@ test_that("every result that is a list has a figure with what it lists", {
   expect_error(
     autoplot(none), "no gaps", class = "backfill_error_input"
   )
+  expect_error(gaps(m[0, ]), "no rows", class = "backfill_error_input")
 })
 
 test_that("figures keep the series columns, to make panels of them", {
