@@ -78,17 +78,30 @@ autoplot.backfill_ranking <- function(object, ...) {
     if (length(unique(data$measure)) > 1) data$measure else "",
     data[["within"]] %||% ""
   )
+  panels <- length(unique(data$panel))
+  data <- data[data$rank <= max(1, bars_drawn %/% panels), ]
+  several <- length(unique(data$measure)) > 1
   bars_of_list(data, if (percent) "%" else about$unit) +
-    (if (length(unique(data$panel)) > 1) {
-      ggplot2::facet_wrap("panel", scales = "free_y", ncol = 1)
+    (if (panels > 1) {
+      # Each measure has a unit of its own.
+      ggplot2::facet_wrap(
+        "panel", scales = if (several) "free" else "free_y", ncol = 1
+      )
     }) +
     ggplot2::labs(
       title = sprintf("%s %s", ranked_words[[
         if (changes) about$order else "series"
       ]], in_words(unique(data$measure))),
-      x = NULL, y = NULL, caption = season_caption(about)
+      x = NULL, y = NULL, caption = season_caption(
+        about, if (nrow(data) < nrow(object)) sprintf(
+          "The first %d of %d.", nrow(data), nrow(object)
+        )
+      )
     )
 }
+
+# As many as can be read.
+bars_drawn <- 24
 
 ranked_words <- c(
   largest = "Largest movements of", smallest = "Smallest movements of",
@@ -181,11 +194,13 @@ check_any <- function(data, what, call = caller_env()) {
 
 # A bar for each row, from zero, with its figure beside it.
 bars_of_list <- function(data, unit) {
-  data$told <- trimws(format_cells(data$figure, unit))
+  data$told <- trimws(format_cells(data$figure, unit, data$measure))
   data$below <- data$figure < 0
   # Beside the end of its bar, also where a figure is made to be pointed at.
-  data$at <- data$figure + ifelse(data$below, -1, 1) * 0.05 *
-    diff(range(0, data$figure))
+  data$at <- data$figure + ifelse(data$below, -1, 1) * 0.05 * stats::ave(
+    data$figure, data[["panel"]] %||% rep("", nrow(data)),
+    FUN = function(figures) diff(range(0, figures))
+  )
   ggplot2::ggplot(data, ggplot2::aes(.data$figure, .data$place)) +
     theme_backfill() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank()) +
