@@ -43,15 +43,19 @@ whole_periods <- function(x, calendar) {
 # number of periods, or NULL where that differs from period to period; `move`
 # then turns the numbers of periods of a laid calendar into those of the other
 # ones, which lie before them where `sign` is -1 and behind where it is 1. `one`
-# says that it is the next period.
-check_distance <- function(x, calendar, argument, call = caller_env()) {
+# says that it is the next period. Where some periods are `closed`, a number of
+# them, and the next one, is counted without these; a length of time is not.
+check_distance <- function(
+  x, calendar, argument, call = caller_env(), closed = FALSE
+) {
   length <- read_distance(x)
   words <- if (is.null(length)) NULL else counted_length(length_as_said(x))
   count <- whole_periods(x, calendar)
   if (!is.null(count)) {
     return(list(
-      count = count, words = words %||% count_of_periods(count, calendar),
-      one = count == 1
+      count = count,
+      words = words %||% count_of_periods(count, calendar, closed),
+      one = count == 1, counted = closed && (is.null(length) || count == 1)
     ))
   }
   move <- if (!is.null(length)) move_by_date(length, calendar)
@@ -124,14 +128,23 @@ move_by_date <- function(length, calendar) {
 # A window's width: list(count, lower, words). `count` is a number of periods,
 # or NULL where that differs from window to window; `lower` then gives the first
 # period of the window that ends with each.
-check_window <- function(x, calendar, argument, call = caller_env()) {
+check_window <- function(
+  x, calendar, argument, call = caller_env(), closed = FALSE
+) {
   count <- whole_periods(x, calendar)
-  if (!is.null(count) && count >= 2) {
+  length <- read_distance(x)
+  if (closed && !is.null(length) && !is.null(count)) {
+    # As many of them are open as happen to be.
     return(list(
-      count = as.integer(count), words = count_of_periods(count, calendar)
+      lower = function(number, laid) number - count + 1,
+      words = counted_length(length_as_said(x))
     ))
   }
-  length <- read_distance(x)
+  if (!is.null(count) && count >= 2) {
+    return(list(
+      count = as.integer(count), words = count_of_periods(count, calendar, closed)
+    ))
+  }
   move <- if (is.null(count) && !is.null(length)) move_by_date(length, calendar)
   if (is.null(move)) {
     stop_periods(x, calendar, argument, "window", call)

@@ -116,8 +116,13 @@ with_article <- function(noun) {
   )
 }
 
-count_of_periods <- function(count, calendar) {
-  count_of(count, period_noun(calendar), period_noun(calendar, 2))
+# Where some periods are `closed`, those that are not are "open".
+count_of_periods <- function(count, calendar, closed = FALSE) {
+  open <- if (closed && count != 1) "open "
+  count_of(
+    count, paste0(open, period_noun(calendar)),
+    paste0(open, period_noun(calendar, 2))
+  )
 }
 
 #' @export

@@ -31,7 +31,9 @@
 #'
 #' @param x A periods table, from [roll_up()].
 #' @param over How far back the base lies: a number of periods, or a length of
-#'   time such as `"1 year"` or `"30 days"`; or several of them.
+#'   time such as `"1 year"` or `"30 days"`; or several of them. A number counts
+#'   only periods in which something is expected: before the Monday of a market
+#'   comes its Friday. A length of time longer than a period does not.
 #' @param as The form of the change, from the table in the details.
 #' @param ahead `TRUE` for growth still to come: from this period to the one
 #'   that lies `over` later. The column is marked as a target, as are columns
@@ -72,12 +74,15 @@ add_growth <- function(
   check_one_of(as, names(growth_forms), "as")
   check_flag(ahead, "ahead")
   age <- age_in_periods(max_age, facts(x)$calendar)
-  distances <- check_distances(over, facts(x)$calendar)
+  along <- along_counted(x, of)
+  distances <- check_distances(over, along)
   check_names_of(name, distances)
-  along <- along_series(x, of)
   excluded <- growth_excludes(x, along, as, of)
   grown <- if (any(excluded)) {
-    lapply(along[c("series", "number", "value")], `[`, !excluded)
+    lapply(
+      along[intersect(c("series", "number", "value", "opened"), names(along))],
+      `[`, !excluded
+    )
   } else {
     along
   }
@@ -110,12 +115,13 @@ age_in_periods <- function(max_age, calendar, call = caller_env()) {
   age
 }
 
-check_distances <- function(over, calendar, call = caller_env()) {
+check_distances <- function(over, along, call = caller_env()) {
   if (length(over) == 0) {
-    stop_periods(NULL, calendar, "over", "over", call)
+    stop_periods(NULL, along$calendar, "over", "over", call)
   }
   lapply(
-    over, check_distance, calendar = calendar, argument = "over", call = call
+    over, check_distance, calendar = along$calendar, argument = "over",
+    call = call, closed = !is.null(along$opened)
   )
 }
 
@@ -179,6 +185,7 @@ grow <- function(along, distance, as, ahead, age) {
     annualised = 1L
   )
   found <- change_cpp(along$value, base, ahead, form)
+  closed <- closed_rows(along, distance)
   if (as == "annualised") {
     years <- abs(years_between(
       along$number[base], along$number, along$calendar
@@ -195,16 +202,18 @@ grow <- function(along, distance, as, ahead, age) {
   } else {
     "the table does not reach back so far"
   }
+  counts <- as.integer(found$counts[-1])
   withheld <- stats::setNames(
-    as.integer(found$counts[-1]),
+    c(counts[[1]] - closed, counts[-1], closed),
     c(
       reach, "the period or its base is not whole",
-      "the base is zero or negative", "the figure is zero or negative"
+      "the base is zero or negative", "the figure is zero or negative",
+      nothing_expected
     )
   )
   shown <- c(
     TRUE, TRUE, !as %in% c("difference", "points"),
-    as %in% c("log", "annualised")
+    as %in% c("log", "annualised"), closed > 0
   )
   if (length(beyond) > 0) {
     withheld <- c(
@@ -220,16 +229,31 @@ grow <- function(along, distance, as, ahead, age) {
 # them where `sign` is 1.
 rows_off <- function(along, distance, sign = -1, age = 0) {
   if (!is.null(distance$count)) {
-    return(find_rows_cpp(
-      along$series, along$number, along$value, -sign * distance$count,
+    counted <- if (isTRUE(distance$counted)) only_counted(along)
+    among <- counted %||% along
+    found <- find_rows_cpp(
+      among$series, among$number, among$value, -sign * distance$count,
       back = TRUE, max_age = age
-    ))
+    )
+    if (is.null(counted)) {
+      return(found)
+    }
+    rows <- rep(NA_integer_, length(along$number))
+    rows[counted$rows] <- counted$rows[found]
+    return(rows)
   }
   wanted <- moved(distance, along$number, along$calendar, sign)
   find_rows_cpp(
     along$series, along$number, along$value, wanted, back = FALSE, max_age = age
   )
 }
+
+# How many rows are not counted, and so have no other period.
+closed_rows <- function(along, distance) {
+  if (isTRUE(distance$counted)) sum(is.na(along$opened)) else 0L
+}
+
+nothing_expected <- "nothing is expected in the period"
 
 # From the start of one period to that of another.
 years_between <- function(from, to, calendar) {

@@ -31,8 +31,10 @@ add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
   }
   size <- if (!ahead) lag else if (is.numeric(lag)) -lag else
     sub("^ *- *", "", lag)
-  distance <- check_distance(size, facts(x)$calendar, "lag")
-  along <- along_series(x, of)
+  along <- along_counted(x, of)
+  distance <- check_distance(
+    size, along$calendar, "lag", closed = !is.null(along$opened)
+  )
   column <- check_new_name(
     name %||% paste(
       of, gsub(" ", "_", distance$words),
@@ -47,6 +49,7 @@ add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
   )
   row <- rows_off(along, distance, if (ahead) 1 else -1)
   value <- along$value[row]
+  closed <- closed_rows(along, distance)
   note <- new_note(
     "lagged", of,
     paste("{of}", distance$words, if (ahead) "ahead" else "before"),
@@ -54,14 +57,14 @@ add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
     target = ahead,
     unit = facts(x)$added[[of]]$unit,
     withheld = stats::setNames(
-      c(sum(is.na(row)), sum(is.na(value) & !is.na(row))),
+      c(sum(is.na(row)) - closed, sum(is.na(value) & !is.na(row)), closed),
       c(
         if (ahead) {
           "the table does not reach so far ahead"
         } else {
           "the table does not reach back so far"
         },
-        "that period is not whole"
+        "that period is not whole", nothing_expected
       )
     )
   )

@@ -87,6 +87,16 @@ number_at <- function(at, along, argument = "at", call = caller_env()) {
   # On either side of the clock's table of offsets its ends go on.
   number <- period_number(moment, along$calendar)
   if (!number %in% along$number) {
+    if (number >= min(along$number) && number <= max(along$number)) {
+      abort_backfill(
+        "argument",
+        sprintf(
+          "`%s` is %s, of which the table has no row, or expects nothing.",
+          argument, moments_in_words(moment)
+        ),
+        call = call
+      )
+    }
     ends <- period_label(
       period_start(range(along$number), along$calendar), along$calendar
     )

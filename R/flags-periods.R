@@ -143,7 +143,7 @@ flag_periods <- function(
   check_flag(exclude_flagged, "exclude_flagged")
   check_floor(floor)
   cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
-  last <- check_last(last, against, cycled, facts(x)$calendar)
+  last <- check_last(last, against, cycled, x)
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
   asked <- list(
@@ -157,7 +157,7 @@ flag_periods <- function(
     asked$of <- unused_name("year_to_date", x)
     x <- with_year_to_date(x, of, asked$of)
   }
-  along <- along_series(x, asked$of)
+  along <- along_counted(x, asked$of)
   standing <- column_along(x$standing, along)
   along$value[which(standing == "imputed")] <- NA
   if (against == "season" && form == "multiplicative") {
@@ -165,19 +165,35 @@ flag_periods <- function(
   }
   made <- flags_along(along, asked, baseline_given(x, along, asked, cycle))
   new_flags(x, along, made, standing, c(
-    asked, facts(x)[c("calendar", "series", "measures", "sources")]
+    asked, list(closed = !is.null(along$opened)),
+    facts(x)[c("calendar", "series", "cadences", "measures", "sources")]
   ))
 }
 
+# Baselines that are counted in periods leave out those that are closed.
+is_counted <- function(about) {
+  isTRUE(about$closed) &&
+    about$against %in% c("previous period", "last periods")
+}
+
 flags_along <- function(along, asked, base) {
-  rows <- first_rows(along)
-  most <- max(c(0, along$number - along$number[rows$first][rows$line])) + 2
+  counted <- is_counted(c(asked, list(closed = !is.null(along$opened))))
+  judged <- if (counted) only_counted(along) else along
+  rows <- first_rows(judged)
+  most <- max(c(0, judged$number - judged$number[rows$first][rows$line])) + 2
   rule <- rule_of_flags(asked)
-  flags_cpp(
-    along$series, along$number, along$value, base$cycled %||% numeric(),
-    base$given %||% numeric(), base$at$position - 1L, min(along$number), rule,
+  made <- flags_cpp(
+    judged$series, judged$number, judged$value, base$cycled %||% numeric(),
+    base$given %||% numeric(), base$at$position - 1L, min(judged$number), rule,
     widened_limits(rule$sd, most, 1), widened_limits(rule$mad, most, 0.5)
   )
+  if (!counted) {
+    return(made)
+  }
+  at <- match(seq_along(along$number), judged$rows)
+  made <- lapply(made, `[`, at)
+  made$prior[is.na(made$prior)] <- 0L
+  made
 }
 
 # Put together without looking at a row twice, as there may be millions.

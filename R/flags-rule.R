@@ -168,10 +168,11 @@ check_spread_of <- function(
   count
 }
 
-check_last <- function(last, against, cycle, calendar, call = caller_env()) {
+check_last <- function(last, against, cycle, x, call = caller_env()) {
+  calendar <- facts(x)$calendar
   if (is.null(last)) {
     return(switch(
-      against, "last periods" = known_cycle(calendar)$length %||% 12,
+      against, "last periods" = open_cycle(x)$length %||% 12,
       "season" = cycle$length, 1
     ))
   }

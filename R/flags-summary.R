@@ -34,12 +34,10 @@ flagged_rows <- function(x) {
 # is not a shift. A run within a shift is part of it.
 episodes <- function(x, shift = 8) {
   about <- facts(x)
-  line <- lines_of_flags(x)
-  number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
-  order <- order(line, number)
-  x <- plain_tibble(x)[order, ]
-  line <- line[order]
-  number <- number[order]
+  along <- along_flags(x)
+  x <- plain_tibble(x)[along$order, ]
+  line <- along$series
+  number <- along$number
   flagged <- x$flag %in% TRUE
   side <- sides_of_usual(x, line, number, about)
   side[flagged] <- ifelse(x$direction[flagged] == "up", 1, -1)
@@ -149,17 +147,36 @@ relative_deviation <- function(x, about) {
 # deviations, those that were flagged left out.
 hanging_together <- function(x) {
   about <- facts(x)
-  line <- lines_of_flags(x)
-  number <- period_number(x$period, lay_calendar_over(about$calendar, x$period))
-  order <- order(line, number)
-  off <- ifelse(x$flag %in% FALSE, relative_deviation(x, about), NA)[order]
-  made <- autocorrelation_cpp(line[order], number[order], off, 1L, FALSE)
+  along <- along_flags(x)
+  off <- ifelse(x$flag %in% FALSE, relative_deviation(x, about), NA)
+  made <- autocorrelation_cpp(
+    along$series, along$number, off[along$order], 1L, FALSE
+  )
   z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
   keys <- plain_tibble(x)[c(about$series, "measure")]
   new_rows(
-    keys[match(found, line), ], coefficient = made$coefficient[1, found]
+    keys[along$order[match(found, along$series)], ], coefficient = made$coefficient[1, found]
   )
+}
+
+# The rows in order of series and period; `counted` without those that are
+# closed, and with the numbers of the others that leave these out.
+along_flags <- function(x, counted = isTRUE(facts(x)$closed)) {
+  series <- lines_of_flags(x)
+  calendar <- lay_calendar_over(facts(x)$calendar, x$period)
+  number <- period_number(x$period, calendar)
+  order <- order(series, number)
+  along <- list(
+    order = order, series = series[order], number = number[order],
+    value = x$value[order], calendar = calendar
+  )
+  if (!counted) {
+    return(along)
+  }
+  counted <- only_counted(with_opened(x, along))
+  counted$order <- order[counted$rows]
+  counted
 }
 
 # The number of each row's series. The rows may be some of those that were

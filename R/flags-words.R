@@ -16,11 +16,11 @@ baseline_in_words <- function(about) {
       ),
     "last periods" = if (about$stat == "smoothed") sprintf(
       "a level smoothed with a half-life of %s",
-      count_of_periods(about$last, about$calendar)
+      count_of_periods(about$last, about$calendar, isTRUE(about$closed))
     ) else
       sprintf(
         "the %s of the last %s", middle,
-        count_of_periods(about$last, about$calendar)
+        count_of_periods(about$last, about$calendar, isTRUE(about$closed))
       ),
     "season" = sprintf(
       "what season (%s) and level were by then", about$cycle$words
@@ -36,7 +36,9 @@ limits_in_words <- function(about) {
       "past deviations"
     } else {
       sprintf(
-        "the last %s", count_of_periods(about$spread_of, about$calendar)
+        "the last %s", count_of_periods(
+          about$spread_of, about$calendar, is_counted(about)
+        )
       )
     }),
     mad = "%g robust standard deviations of past deviations",

@@ -18,7 +18,8 @@
 #'
 #' Where the window reaches outside the table nothing is given (`NA`): these
 #' ends are lost. Nor is it where fewer than the share `present` of its periods
-#' have a whole value. The mean is then that of the values there are; a total is
+#' have a whole value; periods in which nothing is expected, such as the weekends
+#' of a market, are neither counted nor given a figure. The mean is then that of the values there are; a total is
 #' that mean times the number of periods. Printing the table and
 #' [summary()][summary.backfill_periods] tell how often each was the case.
 #'
@@ -71,8 +72,10 @@ add_moving <- function(
   align <- align %||% if (is.character(weights)) "centred" else "trailing"
   check_one_of(align, c("trailing", "centred", "leading"), "align")
   check_share(present, "present")
+  along <- along_counted(x, of)
   width <- check_window(
-    if (is.null(weight)) window else length(weight), facts(x)$calendar, "window"
+    if (is.null(weight)) window else length(weight), along$calendar, "window",
+    closed = !is.null(along$opened)
   )
   if (is.null(width$count) && align != "trailing") {
     abort_backfill(
@@ -87,11 +90,13 @@ add_moving <- function(
   name <- check_new_name(
     name %||% paste0("moving_", gsub("%", "_percent", stat, fixed = TRUE)), x
   )
-  along <- along_series(x, of)
   made <- moving(
     along, width, code, quantile_share(stat), align, weight, present
   )
-  lost <- as.integer(made$lost)
+  few <- sum(is.na(made$value)) - made$lost - made$closed
+  enlarged <- if (stat == "sum" && present < 1) {
+    sums_enlarged(along, width, align, present)
+  }
   asked <- stat
   stat <- if (is.null(weight)) stat else "weighted mean"
   named <- if (is.character(weights)) paste0(weights, " ")
@@ -103,11 +108,11 @@ add_moving <- function(
       window = if (is.null(weight)) window else length(weight),
       stat = asked, align = align, weights = weight
     ),
-    unit = facts(x)$added[[of]]$unit,
-    withheld = c(
-      "lost ends, where the window reaches outside the table" = lost,
-      "too few periods in the window are whole" = sum(is.na(made$value)) - lost
-    )
+    unit = facts(x)$added[[of]]$unit, enlarged = enlarged,
+    withheld = stats::setNames(c(made$lost, few, made$closed), c(
+      "lost ends, where the window reaches outside the table",
+      "too few periods in the window are whole", nothing_expected
+    ))
   )
   add_column(x, name, made$value, along, note)
 }
@@ -135,33 +140,62 @@ check_statistic <- function(stat, call = caller_env()) {
   ) - 1L
 }
 
-# list(value, lost) in the order of `along`.
+# list(value, lost, closed) in the order of `along`; of rows that are not
+# counted, `closed` of them, there is no figure.
 moving <- function(along, width, code, share, align, weight, present) {
-  if (!is.null(weight)) {
-    before <- switch(
-      align, trailing = width$count - 1L, centred = width$count %/% 2L,
-      leading = 0L
+  counted <- only_counted(along)
+  reach <- reach_of_width(width, align)
+  made <- if (is.null(weight)) {
+    moving_cpp(
+      counted$series, counted$number, counted$value, reach$before, reach$after,
+      if (is.null(width$count)) lowest_numbers(width, along) else numeric(),
+      align == "centred" && reach$before > reach$after, code,
+      if (is.na(share)) 0 else share, present
     )
-    return(moving_weighted_cpp(
-      along$series, along$number, along$value, weight / sum(weight), before
-    ))
+  } else {
+    moving_weighted_cpp(
+      counted$series, counted$number, counted$value, weight / sum(weight),
+      reach$before
+    )
   }
-  share <- if (is.na(share)) 0 else share
-  if (is.null(width$count)) {
-    lower <- width$lower(along$number, along$calendar)
-    return(moving_cpp(
-      along$series, along$number, along$value, 0L, 0L, lower, FALSE, code,
-      share, present
-    ))
+  value <- rep(NA_real_, length(along$number))
+  value[counted$rows] <- made$value
+  list(
+    value = value, lost = as.integer(made$lost),
+    closed = length(value) - length(counted$rows)
+  )
+}
+
+# The sums of windows that lack periods, which are enlarged to all of them:
+# list(n, most), their number and the greatest share that was added.
+sums_enlarged <- function(along, width, align, present) {
+  known <- ifelse(is.na(along$value), 0, 1)
+  summed <- function(value, present) {
+    along$value <- value
+    moving(along, width, check_statistic("sum"), NA, align, NULL, present)$value
   }
+  there <- summed(known, 1)
+  share <- summed(ifelse(known == 0, NA, 1), present) / there
+  list(
+    n = sum(share > 1, na.rm = TRUE), most = max(c(1, share), na.rm = TRUE) - 1
+  )
+}
+
+# How many periods a window reaches to either side.
+reach_of_width <- function(width, align) {
+  count <- width$count %||% 1L
   before <- switch(
-    align, trailing = width$count - 1L, centred = width$count %/% 2L,
-    leading = 0L
+    align, trailing = count - 1L, centred = count %/% 2L, leading = 0L
   )
-  halves <- align == "centred" && width$count %% 2L == 0L
-  after <- width$count - 1L - before
-  moving_cpp(
-    along$series, along$number, along$value, before, after, numeric(), halves,
-    code, share, present
-  )
+  list(before = before, after = count - 1L - before)
+}
+
+# The numbers, among those that are counted, with which the windows start that
+# end with each.
+lowest_numbers <- function(width, along) {
+  lower <- width$lower(along$number, along$calendar)
+  if (is.null(along$opened)) {
+    return(lower)
+  }
+  (along$opened_before(lower) + 1)[!is.na(along$opened)]
 }

@@ -16,8 +16,20 @@ open_periods <- function(x, along, names) {
   open
 }
 
+# Only days off, weekdays, kept times and records less frequent than the periods
+# leave any of these without something expected.
 may_close <- function(x, along) {
-  nrow(x) > 0 && period_seconds(along$calendar) < 7 * 86400
+  calendar <- along$calendar
+  length <- period_seconds(calendar)
+  if (nrow(x) == 0 || length >= 7 * 86400) {
+    return(FALSE)
+  }
+  cadences <- facts(x)$cadences$cadences
+  always <- is_irregular(cadences) | (
+    cadences$steps %in% 1:2 & cadences$length <= length &
+      cadences$weekdays == every_weekday & lengths(cadences$kept) == 0
+  )
+  calendar$workdays && calendar$unit != "working day" || !all(always)
 }
 
 # The numbers of the rows of `along` among the periods that are open in their
@@ -40,6 +52,48 @@ opened_by <- function(open) {
   opened <- apply(open, 2, cumsum)
   dim(opened) <- dim(open)
   opened
+}
+
+# As along_series(), and where some periods are closed `opened` has the number
+# of each row among those of its series that are not (NA where it is closed
+# itself), and `opened_before()` how many of them lie before other periods, one
+# for each row. What counts periods counts these.
+along_counted <- function(x, of, call = caller_env()) {
+  with_opened(x, along_series(x, of, call))
+}
+
+with_opened <- function(x, along) {
+  if (!may_close(x, along)) {
+    return(along)
+  }
+  names <- series_index(x, facts(x)$series)
+  open <- open_periods(x, along, names)
+  if (all(open)) {
+    return(along)
+  }
+  first <- min(along$number)
+  own <- names$index[along$order]
+  opened <- opened_by(open)
+  at <- cbind(along$number - first + 1, own)
+  along$opened <- ifelse(open[at], opened[at], NA_real_)
+  along$opened_before <- function(number) {
+    # Before the table there are none, and whoever asks for them is outside it.
+    back <- pmin(number - first, 0)
+    back + rbind(0, opened)[cbind(number - first - back + 1, own)]
+  }
+  along
+}
+
+# The rows that are counted, numbered so. `rows` says which these are.
+only_counted <- function(along) {
+  if (is.null(along$opened)) {
+    return(c(along, list(rows = seq_along(along$number))))
+  }
+  rows <- which(!is.na(along$opened))
+  list(
+    series = along$series[rows], number = along$opened[rows],
+    value = along$value[rows], calendar = along$calendar, rows = rows
+  )
 }
 
 # As along_series(), without the rows of periods that are closed, and with those

@@ -71,6 +71,16 @@ describe_latest <- function(x, name, note) {
         name
       )
     },
+    if (isTRUE(note$enlarged$n > 0)) {
+      sprintf(
+        paste(
+          "Periods are missing in the windows of %s of %s: what there is was",
+          "enlarged to the whole window, by up to %.0f%%."
+        ),
+        count_of(note$enlarged$n, "figure"), name,
+        100 * note$enlarged$most
+      )
+    },
     if (isTRUE(note$longer > 0)) {
       sprintf(
         "Of %s %s more than one period, back to the latest whole value.", name,

@@ -76,7 +76,8 @@ describe_intake <- function(x, reasons = TRUE) {
     )
     each <- vapply(of_measure, function(rows) {
       reason <- x$missing$reason[rows]
-      reason <- ifelse(reason == "blank", reason, quoted(reason))
+      plain <- reason %in% c("blank", part_missing)
+      reason <- ifelse(plain, reason, quoted(reason))
       counts <- paste(thousands(x$missing$count[rows]), reason)
       sprintf("%s (%s)", x$missing$measure[[rows[[1]]]], toString(counts))
     }, "")

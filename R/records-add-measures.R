@@ -63,10 +63,22 @@ derived <- function(x, formulas, measures, call = caller_env()) {
       )
     }
     role$measures[[name]] <- kind
+    role$account$missing <- with_lacking(
+      role$account$missing, name, sum(is.na(data[[name]]))
+    )
   }
   needed <- c(role$when, role$series, names(role$measures))
   new_table(data, "records", needed, role)
 }
+
+# What an account says of missing values, with those of a derived measure.
+with_lacking <- function(missing, name, count) {
+  if (count == 0) missing else vctrs::vec_rbind(missing, new_rows(
+    measure = name, reason = part_missing, count = count
+  ))
+}
+
+part_missing <- "where a part of it is missing"
 
 operators <- c("+", "-", "*", "/", "(")
 

@@ -8,13 +8,19 @@ trace_flag <- function(x, period, series, column) {
     plain_tibble(x)[c(about$series, "measure")], about$several
   )
   series <- line_to_trace(series, unique(lines))
-  own <- which(lines == series)
-  calendar <- lay_calendar_over(about$calendar, x$period)
+  along <- along_flags(x, is_counted(about))
+  calendar <- along$calendar
+  at <- which(lines[along$order] == series)
+  own <- along$order[at]
+  number <- period_number(x$period[own], calendar)
+  i <- match(
+    number_at(period, list(number = number, calendar = calendar), "period"),
+    number
+  )
   past <- list(
-    number = period_number(x$period[own], calendar), value = x$value[own],
+    number = along$number[at], value = x$value[own],
     baseline = x$baseline[own], flag = x$flag[own], calendar = calendar
   )
-  i <- match(number_at(period, past, "period"), past$number)
   past$clean <- past$value
   if (about$exclude_flagged) past$clean[which(past$flag)] <- NA
   steps <- flag_steps(x[own[[i]], ], past, i, own, about)

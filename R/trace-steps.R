@@ -31,7 +31,7 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
       call = NULL
     )
   }
-  along <- along_series(x, note$of)
+  along <- along_counted(x, note$of)
   working <- way(x, along, match(row, along$order), note, column)
   step$worked <- if (is.na(figure)) NA_character_ else
     as.character(working$text)

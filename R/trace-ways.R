@@ -27,7 +27,7 @@ trace_ways <- function() {
 
 trace_growth <- function(x, along, i, note, name) {
   made <- note$made
-  distance <- check_distance(made$over, along$calendar, "over")
+  distance <- check_distances(made$over, along)[[1]]
   sign <- if (made$ahead) 1 else -1
   base <- rows_off(along, distance, sign, made$max_age)[[i]]
   rows <- c(i, base[!is.na(base)])
@@ -83,7 +83,7 @@ trace_return <- function(x, along, i, note, name) {
 }
 
 trace_lagged <- function(x, along, i, note, name) {
-  distance <- check_distance(note$made$size, along$calendar, "lag")
+  distance <- check_distances(note$made$size, along)[[1]]
   row <- rows_off(along, distance, if (note$made$ahead) 1 else -1)[[i]]
   row <- row[!is.na(row)]
   new_working(

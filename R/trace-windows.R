@@ -2,25 +2,30 @@
 
 trace_moving <- function(x, along, i, note, name) {
   made <- note$made
-  rows <- which(along$series == along$series[[i]])
   if (!is.null(made$weights)) {
     return(trace_weighted(along, i, note))
   }
-  width <- check_window(made$window, along$calendar, "window")
+  width <- check_window(
+    made$window, along$calendar, "window", closed = !is.null(along$opened)
+  )
   if (is.null(width$count)) {
     from <- width$lower(along$number[[i]], along$calendar)
     rows <- rows_up_to(along, i, from)
-    return(window_working(along, rows, made$stat, note$of))
+    return(window_working(
+      along, rows, made$stat, note$of, periods_from(along, i, from)
+    ))
   }
-  ends <- along$number[[i]] + reach_of_window(width$count, made$align)
-  within <- function(ends) {
-    rows[along$number[rows] >= ends[[1]] & along$number[rows] <= ends[[2]]]
+  own <- own_numbers(along, i)
+  ends <- own[[i]] + reach_of_window(width, made$align)
+  within <- function(ends) which(own >= ends[[1]] & own <= ends[[2]])
+  of <- function(rows) {
+    window_working(along, rows, made$stat, note$of, width$count)
   }
-  one <- window_working(along, within(ends), made$stat, note$of)
+  one <- of(within(ends))
   if (made$align != "centred" || width$count %% 2 == 1) {
     return(one)
   }
-  two <- window_working(along, within(ends + 1), made$stat, note$of)
+  two <- of(within(ends + 1))
   new_working(
     union(one$rows, two$rows), sprintf("(%s + %s) / 2", one$text, two$text),
     note$of, "an even window is centred by the mean of two"
@@ -28,29 +33,47 @@ trace_moving <- function(x, along, i, note, name) {
 }
 
 # The first and the last period of a window, from that of its row.
-reach_of_window <- function(count, align) {
-  before <- switch(
-    align, trailing = count - 1, centred = count %/% 2, leading = 0
-  )
-  c(-before, count - 1 - before)
+reach_of_window <- function(width, align) {
+  reach <- reach_of_width(width, align)
+  c(-reach$before, reach$after)
 }
 
-window_working <- function(along, rows, stat, of) {
+# The numbers of the rows of the i-th row's series by which they are counted; NA
+# of all others.
+own_numbers <- function(along, i) {
+  number <- along$opened %||% along$number
+  ifelse(along$series == along$series[[i]], number, NA)
+}
+
+# How many periods that are counted there are from one to that of the i-th row.
+periods_from <- function(along, i, from) {
+  if (is.null(along$opened)) {
+    return(along$number[[i]] - from + 1)
+  }
+  start <- along$number
+  start[[i]] <- from
+  along$opened[[i]] - along$opened_before(start)[[i]]
+}
+
+# A sum of fewer figures than the window has periods is enlarged to all.
+window_working <- function(along, rows, stat, of, width) {
   known <- rows[!is.na(along$value[rows])]
   value <- along$value[known]
   if (length(known) == 0) {
     return(new_working(rows, NA, of))
   }
   text <- statistic_text(value, stat)
+  if (stat == "sum" && length(known) < width) {
+    text <- sprintf("(%s) / %d * %d", text, length(known), as.integer(width))
+  }
   new_working(rows, text, of)
 }
 
 trace_weighted <- function(along, i, note) {
   weights <- note$made$weights / sum(note$made$weights)
-  ends <- reach_of_window(length(weights), note$made$align)
-  number <- along$number[[i]] + seq(ends[[1]], ends[[2]])
-  own <- which(along$series == along$series[[i]])
-  rows <- own[match(number, along$number[own])]
+  ends <- reach_of_window(list(count = length(weights)), note$made$align)
+  own <- own_numbers(along, i)
+  rows <- match(own[[i]] + seq(ends[[1]], ends[[2]]), own)
   if (anyNA(rows)) {
     return(new_working(rows[!is.na(rows)], NA, note$of))
   }

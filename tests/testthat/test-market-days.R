@@ -86,3 +86,102 @@ test_that("the cadence travels with the table through every verb", {
   expect_identical(sum(!is.na(held$return)), 99L)
   expect_identical(sum(!is.na(add_returns(results$put_together)$return)), 297L)
 })
+
+test_that("growth, lags, windows and flags of a market count its own days", {
+  daily <- market()
+  prices <- split(market_records()$price, market_records()$fund)
+  rows <- !is.na(daily$value)
+  of <- function(f) unlist(lapply(prices, f), use.names = FALSE)
+  back <- function(p, k) c(rep(NA, k), utils::head(p, -k))
+  grown <- add_growth(daily, over = c(1, 4, 5))
+  for (k in c(1, 4, 5)) {
+    name <- if (k == 1) "growth_1_day" else sprintf("growth_%d_open_days", k)
+    expect_equal(
+      grown[[name]][rows], of(function(p) 100 * (p / back(p, k) - 1))
+    )
+    expect_true(all(is.na(grown[[name]][!rows])))
+  }
+  # A length of time is that of the calendar: five days before a Friday is a
+  # Sunday.
+  by_date <- add_growth(daily, over = c("7 days", "5 days"))
+  expect_equal(by_date$growth_7_days, grown$growth_5_open_days)
+  day <- market_records(names = "a")$day
+  expect_equal(!is.na(by_date$growth_5_days[rows]), rep((day - 5) %in% day, 2))
+  lagged <- add_lagged(add_lagged(daily, lag = 3), lag = -1)
+  expect_equal(lagged$value_3_open_days_before[rows], of(\(p) back(p, 3)))
+  expect_equal(lagged$value_1_day_ahead[rows], of(\(p) c(p[-1], NA)))
+  mean_of <- function(p, w) {
+    as.vector(stats::filter(p, rep(1 / w, w), sides = 1))
+  }
+  for (window in list(5, "1 week")) {
+    moving <- add_moving(daily, window = window)
+    expect_equal(moving$moving_mean[rows][6:100], of(\(p) mean_of(p, 5))[6:100])
+  }
+  centred <- add_moving(daily, window = 6, align = "centred", stat = "sum")
+  expect_equal(
+    centred$moving_sum[rows],
+    of(\(p) as.vector(stats::filter(p, c(0.5, rep(1, 5), 0.5))))
+  )
+  weighted <- add_moving(daily, weights = 1:3)
+  expect_equal(
+    weighted$moving_mean[rows],
+    of(\(p) as.vector(stats::filter(p, 3:1 / 6, sides = 1)))
+  )
+  flags <- flag_periods(daily, last = 5, need = 5)
+  expect_equal(
+    flags$baseline[rows], of(\(p) back(mean_of(p, 5), 1))
+  )
+  expect_output(print(flags), "the mean of the last 5 open days")
+  # The default is a week of the market.
+  expect_equal(flag_periods(daily, need = 5)$baseline, flags$baseline)
+  before <- flag_periods(daily, "previous period", c(percent = 1))
+  expect_equal(before$baseline[rows], of(\(p) back(p, 1)))
+  at <- "2031-02-10" # a Monday
+  for (table in list(grown, lagged, centred, weighted)) {
+    made <- setdiff(names(table), names(daily))
+    for (column in made) {
+      trace <- trace_value(
+        table, column = column, period = at, series = "b"
+      )
+      expect_false(is.na(trace$worked[[1]]), label = column)
+    }
+  }
+  for (table in list(flags, before)) {
+    trace <- trace_value(table, period = at, series = "b")
+    expect_false(is.na(trace$worked[[1]]))
+    expect_error(
+      trace_value(table, period = "2031-02-09", series = "b"), "expects nothing"
+    )
+  }
+  # A run goes on over a weekend.
+  runs <- summary(flag_periods(daily, beyond = c(sd = 0.1)), type = "episodes")
+  expect_true(any(
+    as.numeric(runs$end - runs$start, units = "days") + 1 > runs$periods
+  ))
+  expect_output(print(grown), "nothing is expected in the period \\(80\\)")
+})
+
+test_that("what is open by the clock is counted, too", {
+  hour <- seq(
+    as.POSIXct("2031-01-06", tz = "UTC"), by = "hour", length.out = 24 * 14
+  )
+  hour <- hour[as.POSIXlt(hour)$hour %in% 9:16]
+  value <- seq_along(hour)^2
+  x <- roll_up(keep_dates(
+    as_records(data.frame(hour, value), "hour", c(value = "level")),
+    hours = 9:16
+  ), "hour")
+  rows <- !is.na(x$value)
+  lagged <- add_lagged(x, lag = 2)
+  expect_equal(
+    lagged$value_2_open_hours_before[rows], c(NA, NA, utils::head(value, -2))
+  )
+  expect_equal(
+    add_lagged(x, lag = "1 day")$value_1_day_before[rows],
+    c(rep(NA, 8), utils::head(value, -8))
+  )
+  expect_equal(
+    add_moving(x, window = "1 day")$moving_mean[rows][-(1:8)],
+    as.vector(stats::filter(value, rep(1 / 8, 8), sides = 1))[-(1:8)]
+  )
+})

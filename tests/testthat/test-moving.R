@@ -314,3 +314,32 @@ test_that("exponential smoothing by hand", {
   )
   expect_error(add_smoothed(x), "one of", class = "backfill_error_argument")
 })
+
+test_that("a sum of fewer periods than its window has says so, and is traced", {
+  data <- data.frame(
+    day = as.Date("2031-01-01") + c(0:3, 5:11), count = 10 * 1:11
+  )
+  x <- roll_up(as_records(data, "day", c(count = "flow")), "day")
+  made <- add_moving(x, window = 4, stat = "sum", present = 0.5)
+  # 20 + 30 + 40 of 2 to 5 January stand for four days.
+  expect_equal(made$moving_sum[[5]], 90 / 3 * 4)
+  expect_output(
+    print(made),
+    "missing in the windows of 4 figures.*enlarged.*by up to\\s+33%"
+  )
+  for (row in 4:12) {
+    trace <- trace_value(
+      made, column = "moving_sum", period = made$period[[row]]
+    )
+    expect_equal(eval(str2lang(trace$worked[[1]])), made$moving_sum[[row]])
+  }
+  centred <- add_moving(
+    x, window = 4, stat = "sum", present = 0.5, align = "centred"
+  )
+  trace <- trace_value(
+    centred, column = "moving_sum", period = "2031-01-05"
+  )
+  expect_equal(eval(str2lang(trace$worked[[1]])), centred$moving_sum[[5]])
+  whole <- add_moving(x, window = 4, stat = "sum")
+  expect_no_match(paste(capture.output(print(whole)), collapse = " "), "enlarged")
+})
