@@ -229,7 +229,9 @@ grow <- function(along, distance, as, ahead, age) {
 # them where `sign` is 1.
 rows_off <- function(along, distance, sign = -1, age = 0) {
   if (!is.null(distance$count)) {
-    counted <- if (isTRUE(distance$counted)) only_counted(along)
+    counted <- if (isTRUE(distance$counted) && !is.null(along$opened)) {
+      only_counted(along)
+    }
     among <- counted %||% along
     found <- find_rows_cpp(
       among$series, among$number, among$value, -sign * distance$count,
@@ -246,6 +248,11 @@ rows_off <- function(along, distance, sign = -1, age = 0) {
   find_rows_cpp(
     along$series, along$number, along$value, wanted, back = FALSE, max_age = age
   )
+}
+
+# The row so many periods before each, of those that are counted.
+rows_before <- function(along, count = 1) {
+  rows_off(along, list(count = count, counted = TRUE))
 }
 
 # How many rows are not counted, and so have no other period.

@@ -57,7 +57,7 @@ rank_changes <- function(
   check_whole(n, "n", 1, 1e6, "how many to list")
   check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
   check_flag(per_series, "per_series")
-  along <- along_series(x, of)
+  along <- along_counted(x, of)
   moves <- if (order == "flattest") stretches(along, stretch) else
     movements(along)
   measure <- match(x$measure[along$order], unique(x$measure))
@@ -70,7 +70,7 @@ rank_changes <- function(
   )
   ranked <- ranked_moves(moves, order, as, group, measure)
   if (order == "flattest") {
-    ranked <- without_overlap(ranked, along, stretch)
+    ranked <- without_overlap(ranked, along, moves$first)
   }
   place <- place_within(group[ranked])
   ranked <- ranked[place <= n]
@@ -168,7 +168,7 @@ partial_rows <- function(x) {
 rank_series <- function(x, at = "latest", n = 10, of = "value") {
   x <- check_periods(x)
   check_whole(n, "n", 1, 1e6, "how many to list")
-  along <- along_series(x, of)
+  along <- along_counted(x, of)
   here <- rows_at(at, along)
   sorted <- plain_tibble(x)[along$order, c(facts(x)$series, "measure")]
   value <- along$value[here]
@@ -177,9 +177,7 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
   place <- place_within(measure[order])
   keep <- order[place <= n]
   rows <- here[keep]
-  before <- along$value[find_rows_cpp(
-    along$series, along$number, along$value, 1, back = TRUE, max_age = 0
-  )][rows]
+  before <- along$value[rows_before(along)][rows]
   moved_by <- along$value[rows] - before
   # Of the total of all series, listed or not.
   share <- shares_of_measure(value, measure, facts(x)$measures)
@@ -238,9 +236,7 @@ new_ranking <- function(data, x, about) {
 # list(first, change, percent): what each row changed by from the period before
 # it, which is row `first`.
 movements <- function(along) {
-  first <- find_rows_cpp(
-    along$series, along$number, along$value, 1, back = TRUE, max_age = 0
-  )
+  first <- rows_before(along)
   base <- along$value[first]
   change <- along$value - base
   list(
@@ -251,28 +247,25 @@ movements <- function(along) {
 
 # The same of the stretches that end with each row.
 stretches <- function(along, count) {
-  of <- function(code) {
-    moving_cpp(
-      along$series, along$number, along$value, as.integer(count) - 1L, 0L,
-      numeric(), FALSE, code, 0, 1
+  of <- function(stat) {
+    moving(
+      along, list(count = as.integer(count)), check_statistic(stat), NA,
+      "trailing", NULL, 1
     )$value
   }
-  mean <- of(0L)
-  change <- of(4L) - of(3L)
-  first <- find_rows_cpp(
-    along$series, along$number, along$value, count - 1, back = TRUE, max_age = 0
-  )
+  mean <- of("mean")
+  change <- of("highest") - of("lowest")
   list(
-    first = first, change = change,
+    first = rows_before(along, count - 1), change = change,
     percent = ifelse(mean > 0, 100 * change / mean, NA)
   )
 }
 
 # Of stretches of a series that overlap, those that come first in the ranking.
-without_overlap <- function(ranked, along, count) {
+without_overlap <- function(ranked, along, first) {
   taken <- rep(FALSE, length(along$series))
   kept <- vapply(ranked, function(row) {
-    rows <- seq(row - count + 1, row)
+    rows <- seq(first[[row]], row)
     free <- !any(taken[rows])
     if (free) taken[rows] <<- TRUE
     free

@@ -37,7 +37,7 @@
 latest <- function(x, on = NULL, n = NULL, of = "value") {
   x <- check_periods(x)
   if (!is.null(n)) check_whole(n, "n", 1, 1e6, "how many series to give")
-  along <- along_series(x, of)
+  along <- along_counted(x, of)
   over <- last_over(on, along)
   known <- which(!is.na(along$value) & along$number <= over)
   if (length(known) == 0) {
@@ -71,7 +71,7 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
   )
   new_result(out, "latest", list(
     several = several_measures(x),
-    of = of, over = over, yearly = !is.null(year),
+    of = of, over = over, closed = !is.null(along$opened), yearly = !is.null(year),
     lacking = length(unique(along$series)) -
       length(unique(along$series[known])),
     path = path_to(x, along, rows), unit = facts(x)$added[[of]]$unit,

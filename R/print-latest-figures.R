@@ -54,11 +54,12 @@ describe_latest_of <- function(one, x, about) {
     }
     sprintf("%s on %s", by, before)
   }
-  label <- function(number) {
-    period_label(period_start(number, calendar), calendar)
-  }
   changes <- c(
-    moved(one$change, one$percent, label(number - 1)),
+    moved(one$change, one$percent, if (isTRUE(about$closed)) {
+      sprintf("the open %s before", period_noun(calendar))
+    } else {
+      period_label(period_start(number - 1, calendar), calendar)
+    }),
     if (about$yearly) moved(
       one$year_change, one$year_percent, "a year before"
     )

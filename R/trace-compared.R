@@ -38,7 +38,7 @@ working_of.backfill_group_differences <- function(x, one, column, table) {
 
 #' @export
 working_of.backfill_latest <- function(x, one, column, table) {
-  along <- along_series(table, facts(x)$of)
+  along <- along_counted(table, facts(x)$of)
   here <- places_in_time(places_of_line(one, along, table), one$period, along)
   year <- startsWith(column, "year")
   before <- if (year) year_before_rows(along) else movements(along)$first
@@ -73,7 +73,7 @@ ends_working <- function(column, here, before, along, of, what) {
 #' @export
 working_of.backfill_ranking <- function(x, one, column, table) {
   about <- facts(x)
-  along <- along_series(table, about$of %||% "value")
+  along <- along_counted(table, about$of %||% "value")
   own <- places_of_line(one, along, table)
   if (about$ranked == "series") {
     here <- places_in_time(own, one$period, along)
@@ -93,6 +93,7 @@ working_of.backfill_ranking <- function(x, one, column, table) {
     ))
   }
   rows <- own[own >= first & own <= here]
+  rows <- rows[!is.na(along$value[rows])]
   reach <- worked_text(
     if (column == "percent") "100 * (max(x) - min(x)) / mean(x)" else
       "max(x) - min(x)", x = along$value[rows]

@@ -185,3 +185,29 @@ test_that("what is open by the clock is counted, too", {
     as.vector(stats::filter(value, rep(1 / 8, 8), sides = 1))[-(1:8)]
   )
 })
+
+test_that("rankings and latest figures of a market move from day to day", {
+  daily <- market(names = "a")
+  price <- market_records(names = "a")$price
+  n <- length(price)
+  moves <- rank_changes(daily, n = 1000)
+  expect_equal(sort(moves$change), sort(diff(price)))
+  flat <- rank_changes(daily, order = "flattest", stretch = 5, n = 1)
+  ranges <- vapply(5:n, function(i) diff(range(price[(i - 4):i])), 0)
+  means <- vapply(5:n, function(i) mean(price[(i - 4):i]), 0)
+  expect_equal(flat$percent, min(100 * ranges / means))
+  expect_s3_class(
+    trace_value(flat, row = 1, column = "percent", made_of = daily),
+    "backfill_trace"
+  )
+  monday <- max(which(format(market_records(names = "a")$day, "%u") == "1"))
+  on <- market_records(names = "a")$day[monday]
+  now <- latest(daily, on = on)
+  expect_equal(now$change, price[monday] - price[monday - 1])
+  expect_equal(rank_series(daily, at = on)$change, now$change)
+  expect_output(print(now), "on the open day before")
+  expect_s3_class(
+    trace_value(now, row = 1, column = "change", made_of = daily),
+    "backfill_trace"
+  )
+})
