@@ -35,7 +35,7 @@
 #'   only periods in which something is expected: before the Monday of a market
 #'   comes its Friday. A length of time longer than a period does not.
 #' @param as The form of the change, from the table in the details.
-#' @param ahead `TRUE` for growth still to come: from this period to the one
+#' @param forward `TRUE` for growth still to come: from this period to the one
 #'   that lies `over` later. The column is marked as a target, as are columns
 #'   made of it, since it tells the future.
 #' @param max_age Where the base itself has no whole value, such as a day on
@@ -67,12 +67,12 @@
 #' summary(add_growth(monthly, over = "1 year", as = "log"))
 #' @export
 add_growth <- function(
-  x, over = 1, as = "percent", ahead = FALSE, max_age = 0, of = "value",
+  x, over = 1, as = "percent", forward = FALSE, max_age = 0, of = "value",
   name = NULL
 ) {
   x <- check_periods(x)
   check_one_of(as, names(growth_forms), "as")
-  check_flag(ahead, "ahead")
+  check_flag(forward, "forward")
   age <- age_in_periods(max_age, facts(x)$calendar)
   along <- along_counted(x, of)
   distances <- check_distances(over, along)
@@ -89,15 +89,17 @@ add_growth <- function(
   grown$calendar <- along$calendar
   for (i in seq_along(distances)) {
     column <- check_new_name(
-      name[i] %||% growth_name(as, distances[[i]], ahead), x
+      name[i] %||% growth_name(as, distances[[i]], forward), x
     )
-    made <- grow(grown, distances[[i]], as, ahead, age)
+    made <- grow(grown, distances[[i]], as, forward, age)
     value <- rep(NA_real_, length(excluded))
     value[!excluded] <- made$value
     note <- growth_note(
-      of, as, distances[[i]], ahead, made$withheld, sum(excluded)
+      of, as, distances[[i]], forward, made$withheld, sum(excluded)
     )
-    note$made <- list(over = over[[i]], as = as, ahead = ahead, max_age = age)
+    note$made <- list(
+      over = over[[i]], as = as, ahead = forward, max_age = age
+    )
     x <- add_column(x, column, value, along, note)
   }
   x
@@ -204,25 +206,20 @@ grow <- function(along, distance, as, ahead, age) {
   }
   counts <- as.integer(found$counts[-1])
   withheld <- stats::setNames(
-    c(counts[[1]] - closed, counts[-1], closed),
+    c(counts[[1]] - closed, counts[-1]),
     c(
       reach, "the period or its base is not whole",
-      "the base is zero or negative", "the figure is zero or negative",
-      nothing_expected
+      "the base is zero or negative", "the figure is zero or negative"
     )
   )
   shown <- c(
     TRUE, TRUE, !as %in% c("difference", "points"),
-    as %in% c("log", "annualised"), closed > 0
+    as %in% c("log", "annualised")
   )
-  if (length(beyond) > 0) {
-    withheld <- c(
-      withheld[shown], "it is too large for a number" = length(beyond)
-    )
-  } else {
-    withheld <- withheld[shown]
-  }
-  list(value = found$value, withheld = withheld)
+  list(value = found$value, withheld = with_closed(c(
+    withheld[shown],
+    if (length(beyond) > 0) c("it is too large for a number" = length(beyond))
+  ), closed))
 }
 
 # The rows of the periods that lie so far before those of `along`, or behind
@@ -260,7 +257,9 @@ closed_rows <- function(along, distance) {
   if (isTRUE(distance$counted)) sum(is.na(along$opened)) else 0L
 }
 
-nothing_expected <- "nothing is expected in the period"
+with_closed <- function(withheld, closed) {
+  c(withheld, if (closed > 0) c("nothing is expected in the period" = closed))
+}
 
 # From the start of one period to that of another.
 years_between <- function(from, to, calendar) {

@@ -56,17 +56,17 @@ add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
     made = list(size = size, ahead = ahead),
     target = ahead,
     unit = facts(x)$added[[of]]$unit,
-    withheld = stats::setNames(
-      c(sum(is.na(row)) - closed, sum(is.na(value) & !is.na(row)), closed),
+    withheld = with_closed(stats::setNames(
+      c(sum(is.na(row)) - closed, sum(is.na(value) & !is.na(row))),
       c(
         if (ahead) {
           "the table does not reach so far ahead"
         } else {
           "the table does not reach back so far"
         },
-        "that period is not whole", nothing_expected
+        "that period is not whole"
       )
-    )
+    ), closed)
   )
   add_column(x, column, value, along, note)
 }

@@ -17,7 +17,7 @@
 #' the calendar, or the series' cadence, expects nothing do not count, and a
 #' single hole may be as long as the days that are closed every week (a
 #' weekend). Where it lies further back there is no return, since one over a
-#' month is none beside those of days; `max_age` sets another bound. None is
+#' month is none beside those of days; `longest` sets another bound. None is
 #' given (`NA`) either for the first value of a series, for partial and empty
 #' periods, and where a value is zero or negative. What is not given is counted
 #' by reason.
@@ -34,7 +34,7 @@
 #' @param as `"simple"` or `"log"`.
 #' @param total `"none"` for the returns of periods, `"growth_of_1"` or
 #'   `"drawdown"` for what they come to so far.
-#' @param max_age The longest distance to the value before: a number of periods,
+#' @param longest The longest distance to the value before: a number of periods,
 #'   or a length of time such as `"5 days"`. By default one closed stretch of
 #'   the calendar.
 #' @param name Name of the new column: by default `"return"`, `"log_return"`,
@@ -56,7 +56,7 @@
 #' summary(weekly)
 #' @export
 add_returns <- function(
-  x, as = "simple", total = "none", max_age = NULL, of = "value", name = NULL
+  x, as = "simple", total = "none", longest = NULL, of = "value", name = NULL
 ) {
   x <- check_periods(x)
   check_one_of(as, c("simple", "log"), "as")
@@ -76,7 +76,7 @@ add_returns <- function(
   }
   value <- along$value
   value[!level] <- NA
-  reach <- reach_back(x, along, max_age)
+  reach <- reach_back(x, along, longest)
   made <- returns_cpp(
     along$series, along$number, value, reach$opened, reach$max_age,
     match(column, return_types) - 1L
@@ -108,11 +108,11 @@ returns_in_words <- c(
 # By row of `along`: how many periods on which something is expected there are
 # up to each (`opened`), and how far back the value before may lie whatever
 # these are (`max_age`).
-reach_back <- function(x, along, max_age, call = caller_env()) {
-  if (!is.null(max_age)) {
-    age <- whole_periods(max_age, along$calendar)
+reach_back <- function(x, along, longest, call = caller_env()) {
+  if (!is.null(longest)) {
+    age <- whole_periods(longest, along$calendar)
     if (is.null(age)) {
-      stop_periods(max_age, along$calendar, "max_age", "argument", call)
+      stop_periods(longest, along$calendar, "longest", "argument", call)
     }
     return(list(
       opened = along$number, max_age = rep(age, length(along$number))

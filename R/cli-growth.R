@@ -37,8 +37,8 @@ command_growth <- function() {
 }
 
 growth_verbs <- list(
-  add_growth = c("over", "as", "ahead", "max_age"),
-  add_returns = c(returns = "as", total = "total", "max-age" = "max_age"),
+  add_growth = c("over", "as", "forward", "max_age"),
+  add_returns = c(returns = "as", total = "total", "longest-return" = "longest"),
   add_lagged = c(lagged = "lag"),
   add_running_total = c("running-total" = "reset"),
   add_running = c(running = "stat", "running-reset" = "reset"),
@@ -87,9 +87,8 @@ run_growth <- function(options, inputs) {
 
 check_growth_options <- function(options) {
   refuse_unasked(options, c(
-    list(growth_verbs$add_returns[c("returns", "total")]),
     growth_verbs[c(
-      "add_running", "add_rebased", "basket", "add_bands", "rank_changes"
+      "add_returns", "add_running", "add_rebased", "basket", "add_bands", "rank_changes"
     )]
   ))
   one_result(options, c("rank", "count-bands"))
@@ -104,13 +103,7 @@ check_growth_options <- function(options) {
       "--rank lists movements of the values from one period to the next"
     )
   } else if (length(asked_changes(options)) > 0) {
-    # The age is that of a return's base, too.
-    of_growth <- if (is_given(options$returns)) {
-      setdiff(growth_verbs$add_growth, "max_age")
-    } else {
-      growth_verbs$add_growth
-    }
-    refuse_unasked(options, list(of_growth))
+    refuse_unasked(options, list(growth_verbs$add_growth))
   }
 }
 

@@ -109,10 +109,10 @@ add_moving <- function(
       stat = asked, align = align, weights = weight
     ),
     unit = facts(x)$added[[of]]$unit, enlarged = enlarged,
-    withheld = stats::setNames(c(made$lost, few, made$closed), c(
-      "lost ends, where the window reaches outside the table",
-      "too few periods in the window are whole", nothing_expected
-    ))
+    withheld = with_closed(c(
+      "lost ends, where the window reaches outside the table" = made$lost,
+      "too few periods in the window are whole" = few
+    ), made$closed)
   )
   add_column(x, name, made$value, along, note)
 }

@@ -60,7 +60,7 @@
 #' @concept forecast
 #' @export
 project <- function(
-  x, periods, base = "level", confidence = 0.9, cycle = NULL,
+  x, periods, base = "level", confidence = 0.95, cycle = NULL,
   form = "multiplicative", method = "centred average", combine = "mean",
   of = "value"
 ) {

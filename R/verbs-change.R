@@ -13,14 +13,17 @@ declare_add_growth <- function() {
       "a year) or points (percentage points,",
       "for measures in percent)."
     )),
-    ahead = verb_argument(
+    forward = verb_argument(
       type_flag(),
       paste(
         "Growth still to come, from each period on: a target, which",
         "explains nothing."
       )
     ),
-    max_age = oldest_base(),
+    max_age = verb_argument(type_length(), paste(
+      "Where a base has no whole value, take the latest that lies no more than",
+      "LENGTH before it. Default: 0."
+    )),
     of = of_column(), name = new_name()
   )
 }
@@ -35,7 +38,10 @@ declare_add_returns <- function() {
       "What returns come to so far, instead of those of each period:",
       "growth_of_1 or drawdown. Default: none."
     )),
-    max_age = oldest_base(),
+    longest = verb_argument(type_length(), paste(
+      "How far back the value before may lie. Default: one closed stretch,",
+      "such as a weekend."
+    )),
     of = of_column(), name = new_name()
   )
 }
@@ -245,12 +251,4 @@ declare_add_smoothed <- function() {
     ),
     of = of_column(), name = new_name()
   )
-}
-
-oldest_base <- function() {
-  verb_argument(type_length(), paste(
-    "Where a base has no whole value, take the latest that lies no more than",
-    "LENGTH before it. By default growth takes none; a return reaches over one",
-    "closed stretch of the calendar."
-  ))
 }

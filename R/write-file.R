@@ -50,6 +50,7 @@ write_beside <- function(file, write, call = caller_env()) {
     ".backfill-", tmpdir = folder, fileext = paste0(".", file_type(file))
   )
   on.exit(unlink(beside))
+  remove_left(folder)
   write_whole(beside, file, write, call)
   if (kind == "other") {
     fault <- copy_bytes_cpp(beside, target)
@@ -63,6 +64,16 @@ write_beside <- function(file, write, call = caller_env()) {
     stop_unwritten(file, "it cannot be put in its place", call)
   }
   invisible(file)
+}
+
+# What a run that was killed has left in the folder, an hour ago or more: one
+# that still writes has just done so.
+remove_left <- function(folder) {
+  left <- list.files(
+    folder, "^[.]backfill-[0-9a-f]+[.]", full.names = TRUE, all.files = TRUE
+  )
+  old <- difftime(Sys.time(), file.mtime(left), units = "hours") > 1
+  unlink(left[old %in% TRUE])
 }
 
 # Lets `write` write, and makes sure that all of it arrived, as on a full disk

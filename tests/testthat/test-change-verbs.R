@@ -64,11 +64,11 @@ test_that("nothing is infinite or no number, whatever the form, and the reasons 
   # A period never stands in for what is ahead of it.
   some <- series_of(c(10, NA, NA, 40), "day", "level")
   expect_identical(
-    add_growth(some, 2, ahead = TRUE, max_age = 2)$growth_ahead_2_days,
+    add_growth(some, 2, forward = TRUE, max_age = 2)$growth_ahead_2_days,
     rep(NA_real_, 4)
   )
   expect_identical(
-    add_growth(some, 4, ahead = TRUE, max_age = 1)$growth_ahead_4_days,
+    add_growth(some, 4, forward = TRUE, max_age = 1)$growth_ahead_4_days,
     c(300, NA, NA, NA)
   )
 })
@@ -164,7 +164,7 @@ test_that("an older base stands in, up to the age that is allowed", {
 test_that("what is ahead is the same growth told earlier, a target, and so is what is made of it", {
   monthly <- roll_up(inns(), "month")
   both <- add_growth(
-    add_growth(monthly, "3 months"), "3 months", ahead = TRUE
+    add_growth(monthly, "3 months"), "3 months", forward = TRUE
   )
   one <- both[both$inn == "Lantern", ]
   expect_identical(
@@ -301,10 +301,10 @@ test_that("returns by hand, over closed days, and what they come to in a year", 
   value <- c(100, 110, NA, 99, 132)
   x <- series_of(value, "day", "level")
   expect_equal(
-    add_returns(x, max_age = 2)$return, c(NA, 0.1, NA, -0.1, 1 / 3)
+    add_returns(x, longest = 2)$return, c(NA, 0.1, NA, -0.1, 1 / 3)
   )
   expect_equal(
-    add_returns(x, "log", max_age = 2)$log_return,
+    add_returns(x, "log", longest = 2)$log_return,
     c(NA, log(1.1), NA, log(0.9), log(4 / 3))
   )
   expect_equal(add_returns(x, total = "growth_of_1")$growth_of_1, value / 100)
@@ -312,7 +312,7 @@ test_that("returns by hand, over closed days, and what they come to in a year", 
     add_returns(x, total = "drawdown")$drawdown, c(0, 0, NA, -0.1, 0)
   )
   expect_identical(
-    attr(add_returns(x, max_age = 2), "backfill")$added$return$longer, 1
+    attr(add_returns(x, longest = 2), "backfill")$added$return$longer, 1
   )
   withr::local_seed(13)
   monthly <- series_of(exp(cumsum(rnorm(37, 0, 0.05))), kind = "level")
@@ -484,7 +484,7 @@ test_that("a return goes back over one closed stretch and no further, unless the
   expect_match(said, "the value before lies too far back (1)", fixed = TRUE)
   expect_equal(sum(!is.na(found$return)), length(month_gone) - 2)
   expect_equal(
-    at(add_returns(daily(month_gone), max_age = "60 days"), first_back) > 0.2,
+    at(add_returns(daily(month_gone), longest = "60 days"), first_back) > 0.2,
     TRUE
   )
   # Every day open: one missing day is a hole already.
@@ -497,7 +497,7 @@ test_that("a return goes back over one closed stretch and no further, unless the
   closed <- records_of(open[!open %in% holidays], price = 1.5, kind = "level")
   expect_equal(at(add_returns(roll_up(closed, calendar)), "2031-04-28"), 0)
   expect_error(
-    add_returns(daily(open), max_age = "soon"), "max_age",
+    add_returns(daily(open), longest = "soon"), "longest",
     class = "backfill_error_argument"
   )
 })

@@ -134,7 +134,7 @@ test_that("what cannot be correlated is withheld, counted and said", {
   # A return over a hole is one over a longer span.
   prices <- exp(random_matrix(40, 2) / 10)
   prices[20, 1] <- NA
-  returns <- add_returns(monthly_matrix(prices), max_age = 5)
+  returns <- add_returns(monthly_matrix(prices), longest = 5)
   gone <- correlations(returns, of = "return")
   expect_identical(gone$n, 37L)
   expect_output(print(gone), "1 return over a longer span is left out")
@@ -583,7 +583,7 @@ test_that("among noise alone a link is seldom named, also where it is carried to
 test_that("a figure that looks ahead explains nothing, and bad calls are refused", {
   withr::local_seed(9)
   x <- monthly_matrix(exp(random_matrix(40, 3)))
-  ahead <- add_growth(x, ahead = TRUE)
+  ahead <- add_growth(x, forward = TRUE)
   expect_error(
     rank_links(ahead, "a", of = "growth_ahead_1_month"), "looks ahead",
     class = "backfill_error_column"

@@ -30,7 +30,7 @@ test_that("every column that a verb adds is worked out from its trace alone", {
     add_growth(x, "quarter", as = "ratio"),
     add_growth(x, 1, as = "difference"), add_growth(x, 3, as = "log"),
     add_growth(x, "1 year", as = "annualised", max_age = 2),
-    add_growth(x, "1 month", ahead = TRUE),
+    add_growth(x, "1 month", forward = TRUE),
     add_returns(x), add_returns(x, as = "log"),
     add_returns(x, total = "growth_of_1"), add_returns(x, total = "drawdown"),
     add_lagged(x, "1 year"), add_lagged(x, -2),

@@ -51,3 +51,16 @@ test_that("no input is overwritten, and a failure leaves nothing behind", {
   )
   expect_identical(readLines(file), before)
 })
+
+test_that("what a killed run has left goes, and what is being written stays", {
+  folder <- withr::local_tempdir()
+  left <- file.path(folder, c(".backfill-0a1.csv", ".backfill-ff2.csv"))
+  file.create(left)
+  Sys.setFileTime(left[[1]], Sys.time() - 7200)
+  daily <- roll_up(as_records(
+    data.frame(day = as.Date("2031-04-01") + 0:1, kilos = 5:6), "day",
+    c(kilos = "flow")
+  ), "day")
+  write_periods(daily, file.path(folder, "out.csv"))
+  expect_identical(file.exists(left), c(FALSE, TRUE))
+})
