@@ -74,6 +74,7 @@ records_at <- function(
   date_unit = NULL,
   repeated = NULL, duplicates = "error"
 ) {
+  check_given()
   measures <- check_measures(measures)
   check_zone(zone)
   check_one_of(duplicates, c("error", "keep"), "duplicates")

@@ -173,3 +173,11 @@ clock_positions <- function(count, calendar) {
     }
   )
 }
+
+# The cycle that the periods have by themselves, or NULL.
+known_cycle <- function(calendar) {
+  cycle <- tryCatch(
+    check_cycle(NULL, calendar), backfill_error = function(cnd) NULL
+  )
+  cycle[c("length", "words", "noun")]
+}

@@ -28,6 +28,7 @@
 #' )
 #' @export
 period_of <- function(when, every) {
+  check_given()
   asked <- ask_calendar(when, every)
   period_start(asked$number, asked$calendar)
 }
@@ -35,6 +36,7 @@ period_of <- function(when, every) {
 #' @rdname period_of
 #' @export
 period_end <- function(when, every) {
+  check_given()
   asked <- ask_calendar(when, every)
   if (by_clock(asked$calendar)) {
     return(period_start(asked$number + 1, asked$calendar))
@@ -45,6 +47,7 @@ period_end <- function(when, every) {
 #' @rdname period_of
 #' @export
 period_name <- function(when, every) {
+  check_given()
   asked <- ask_calendar(when, every)
   period_label(period_start(asked$number, asked$calendar), asked$calendar)
 }
@@ -52,6 +55,7 @@ period_name <- function(when, every) {
 #' @rdname period_of
 #' @export
 period_sequence <- function(from, to, every) {
+  check_given()
   ends <- list(as_moments(from, "from"), as_moments(to, "to"))
   if (any(lengths(ends) != 1) || anyNA(ends)) {
     abort_backfill("argument", "`from` and `to` must be one date or time each.")
@@ -66,6 +70,7 @@ period_sequence <- function(from, to, every) {
 #' @rdname period_of
 #' @export
 days_in_period <- function(when, every, workdays = FALSE) {
+  check_given()
   check_flag(workdays, "workdays")
   asked <- ask_calendar(when, every)
   if (by_clock(asked$calendar)) {
@@ -95,6 +100,7 @@ days_in_period <- function(when, every, workdays = FALSE) {
 #' cycle_position("2031-04-09", "quarter", year_start = 4)
 #' @export
 cycle_position <- function(when, position, year_start = 1) {
+  check_given()
   when <- as_moments(when, "when")
   position <- check_position(position, "position")
   check_whole(

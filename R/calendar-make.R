@@ -61,6 +61,7 @@ calendar <- function(
   every, zone = NULL, week_start = "Monday", year_start = 1, anchor = NULL,
   workdays = NULL, holidays = NULL
 ) {
+  check_given()
   length <- parse_every(every)
   week_start <- check_weekdays(week_start, "week_start", 1)
   check_whole(

@@ -247,14 +247,17 @@ movements <- function(along) {
 
 # The same of the stretches that end with each row.
 stretches <- function(along, count) {
-  of <- function(stat) {
-    moving(
-      along, list(count = as.integer(count)), check_statistic(stat), NA,
-      "trailing", NULL, 1
+  counted <- only_counted(along)
+  of <- function(code) {
+    out <- rep(NA_real_, length(along$number))
+    out[counted$rows] <- moving_cpp(
+      counted$series, counted$number, counted$value, as.integer(count) - 1L, 0L,
+      numeric(), FALSE, code, 0, 1
     )$value
+    out
   }
-  mean <- of("mean")
-  change <- of("highest") - of("lowest")
+  mean <- of(0L)
+  change <- of(4L) - of(3L)
   list(
     first = rows_before(along, count - 1), change = change,
     percent = ifelse(mean > 0, 100 * change / mean, NA)

@@ -25,6 +25,7 @@
 write_figure <- function(
   plot, file, width = 1280, height = 800, sources = character()
 ) {
+  check_given()
   if (!inherits(plot, "ggplot")) {
     abort_backfill(
       "argument", sprintf("`plot` is %s, not a figure.", value_in_words(plot)),

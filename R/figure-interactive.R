@@ -17,6 +17,7 @@
 #' as_interactive(autoplot(roll_up(nights, every = "month")))
 #' @export
 as_interactive <- function(plot) {
+  check_given()
   need_package("plotly", "to make a figure interactive")
   if (!inherits(plot, "ggplot")) {
     abort_backfill(

@@ -36,6 +36,7 @@
 #' summary(busy)
 #' @export
 turning_points <- function(x, span, of = "value") {
+  check_given()
   profile <- inherits(x, "backfill_profile")
   if (profile) {
     return(turns_of_profile(x, span))

@@ -157,14 +157,6 @@ open_cycle <- function(x) {
   cycle
 }
 
-# The cycle that the periods have by themselves, or NULL.
-known_cycle <- function(calendar) {
-  cycle <- tryCatch(
-    check_cycle(NULL, calendar), backfill_error = function(cnd) NULL
-  )
-  cycle[c("length", "words", "noun")]
-}
-
 lags_asked <- function(
   lags, along, rows, cycle, calendar, call = caller_env()
 ) {

@@ -61,6 +61,7 @@
 align_as_of <- function(
   x, on, delay = NULL, max_age = Inf, growth = NULL, of = "value"
 ) {
+  check_given()
   tables <- if (inherits(x, "data.frame")) list(x) else x
   check_alignable(tables)
   check_delay(delay)

@@ -75,6 +75,7 @@ correlations <- function(
   x, method = "pearson", on = NULL, pairs = 10, confidence = 0.95, each = NULL,
   window = NULL, by = NULL, of = "value"
 ) {
+  check_given()
   check_one_of(method, correlation_methods, "method")
   if (!is.null(on)) {
     check_one_of(on, c("changes", "values"), "on")

@@ -84,6 +84,7 @@ explain_target <- function(
   x, target, ahead = 1, horizons = NULL, held = 0.3, depth = 3, least = 5,
   of = "value"
 ) {
+  check_given()
   check_no_target(x, of)
   check_whole(ahead, "ahead", 1, 1e4, "how many periods ahead the change ends")
   check_share(held, "held", below = TRUE)

@@ -66,6 +66,7 @@ rank_links <- function(
   x, target, ahead = 0:4, horizons = NULL, second = NULL, pairs = 10,
   of = "value"
 ) {
+  check_given()
   check_no_target(x, of)
   check_counts(ahead, "ahead", 0)
   check_whole(pairs, "pairs", 4, 1e6, "the least number of periods in common")

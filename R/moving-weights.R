@@ -26,6 +26,7 @@
 #' moving_weights("henderson 5")
 #' @export
 moving_weights <- function(name) {
+  check_given()
   check_one_of(name, weight_names, "name")
   if (name == "spencer 15") {
     return(c(-3, -6, -5, 3, 21, 46, 67, 74, 67, 46, 21, 3, -5, -6, -3) / 320)

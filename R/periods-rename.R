@@ -19,6 +19,7 @@
 #' rename_measures(roll_up(records, "quarter"), nights = "guest_nights")
 #' @export
 rename_measures <- function(x, ...) {
+  check_given()
   rename_by(x, list(...))
 }
 

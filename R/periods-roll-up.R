@@ -155,6 +155,7 @@ roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",
   cadence = NULL, enough = NULL, pool = NULL, falls = NULL, rollover = NULL
 ) {
+  check_given()
   calendar <- as_calendar(every, of = x)
   check_one_of(partial, c("keep", "drop", "scale"), "partial")
   if (!is.null(enough)) {

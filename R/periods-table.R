@@ -20,6 +20,7 @@ is_periods <- function(x) inherits(x, "backfill_periods")
 # A table that is still sound after a change by hand, with the levels of its
 # standings in their order; else an error.
 check_periods <- function(x, call = caller_env()) {
+  check_given(call)
   if (is_read(x)) {
     abort_backfill(
       "input",

@@ -1,18 +1,23 @@
 # What trend lines and projections say.
 
-# A trend by its p, or none to speak of.
+# A trend by its p. What is not found may be there: it is told what else the
+# slope may be, and that a season hides it.
 #' @export
 describe.backfill_trends <- function(x, ..., most = 8) {
   if (nrow(x) == 0) {
     return(NextMethod())
   }
   yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
+  seasonal <- still_seasonal(x)
   if (nrow(x) > most) {
-    return(sprintf(
-      "Of %s, %s and %s; the others have no trend to speak of.",
-      count_of(nrow(x), "series", "series"),
-      paste(sum(yes & x[["slope"]] > 0), "rise"),
-      paste(sum(yes & x[["slope"]] < 0), "fall")
+    return(c(
+      sprintf(
+        "Of %s, %s and %s; of the others no trend can be told from chance.",
+        count_of(nrow(x), "series", "series"),
+        paste(sum(yes & x[["slope"]] > 0), "rise"),
+        paste(sum(yes & x[["slope"]] < 0), "fall")
+      ),
+      hidden_by_season(seasonal)
     ))
   }
   name <- lines_of_result(x)
@@ -21,17 +26,56 @@ describe.backfill_trends <- function(x, ..., most = 8) {
     sprintf(", %.1f%% of its mean", abs(x[["percent_per_year"]]))
   )
   moves <- sprintf(
-    "%s by %s a year%s", ifelse(x[["slope"]] > 0, "rises", "falls"),
-    each_figure(abs(x[["slope_per_year"]])), of_mean
+    "%s by %s a year%s (%s)", ifelse(x[["slope"]] > 0, "rises", "falls"),
+    each_figure(abs(x[["slope_per_year"]])), of_mean, p_in_words(x[["p"]])
   )
-  chance <- ifelse(
-    is.na(x[["p"]]), "too few independent figures to tell",
-    p_in_words(x[["p"]])
+  c(
+    sprintf(
+      "%s %s: %s.", name, ifelse(yes, moves, untold_trends(x)),
+      trend_equations(x)
+    ),
+    hidden_by_season(seasonal)
+  )
+}
+
+# Why no trend is told: by the interval of its slope a year, where it has one.
+untold_trends <- function(x) {
+  a_year <- x[["slope_per_year"]] / x[["slope"]]
+  reach <- sprintf(
+    "between %s and %s a year at %g%%",
+    with_sign(each_figure(x[["lower"]] * a_year), x[["lower"]]),
+    with_sign(each_figure(x[["upper"]] * a_year), x[["upper"]]),
+    100 * facts(x)$confidence
   )
   sprintf(
-    "%s %s (%s): %s.", name,
-    ifelse(yes, moves, "has no trend to speak of"), chance,
-    trend_equations(x)
+    "has no trend that can be told from chance (%s)",
+    ifelse(
+      is.na(x[["p"]]), "too few independent figures",
+      paste0(p_in_words(x[["p"]]), "; ", reach)
+    )
+  )
+}
+
+still_seasonal <- function(x) {
+  seasonal <- facts(x)$seasonal
+  if (NROW(seasonal) == 0) {
+    return(rep(FALSE, nrow(x)))
+  }
+  vctrs::vec_in(plain_tibble(x)[names(seasonal)], seasonal)
+}
+
+hidden_by_season <- function(seasonal) {
+  if (!any(seasonal)) {
+    return(NULL)
+  }
+  sprintf(
+    paste(
+      "%s a season, which hides the trend: take it out first with",
+      "deseasonalise()."
+    ),
+    if (length(seasonal) == 1) "It has" else
+      if (all(seasonal)) "All have" else
+        sprintf("%d of them have", sum(seasonal))
   )
 }
 

@@ -29,6 +29,7 @@ as_records <- function(
   decimal_mark = NULL, duplicates = "error", strict = FALSE, rename = NULL,
   known = NULL
 ) {
+  check_given()
   x <- frame_of_object(x, when, measures)
   asked <- new_reading(when, measures, series, zone, layout, check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,

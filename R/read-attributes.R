@@ -30,6 +30,7 @@
 #' add_measures(nights, per_resident = guest_nights / residents)
 #' @export
 add_attributes <- function(x, table, key, measures = NULL) {
+  check_given()
   columns <- source_columns(x, current_env())
   beside <- side_file(table)
   table <- read_small_table(table)

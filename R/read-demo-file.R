@@ -22,6 +22,7 @@
 #' demo_file("crossings.csv")
 #' @export
 demo_file <- function(name) {
+  check_given()
   folder <- system.file("extdata", package = "backfill")
   for (one in name) {
     check_one_of(one, list.files(folder), "name")

@@ -14,6 +14,7 @@
 #' read_holidays(demo_file("holidays.ics"), last_year = 2031)
 #' @export
 read_holidays <- function(file, last_year = 2100) {
+  check_given()
   check_whole(last_year, "last_year", 1, 9999, "the last year")
   last <- as.numeric(period_end(
     sprintf("%04d-01-01", as.integer(last_year)), "year"

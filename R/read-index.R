@@ -1,6 +1,7 @@
 #' @rdname write_index
 #' @export
 read_index <- function(file) {
+  check_given()
   if (!rlang::is_string(file) || !file.exists(file)) {
     abort_backfill(
       "file", sprintf("There is no file %s.", value_in_words(file))

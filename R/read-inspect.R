@@ -21,6 +21,7 @@
 #' inspect_file(demo_file("inns.csv"))
 #' @export
 inspect_file <- function(file, ...) {
+  check_given()
   known <- list(...)
   unknown <- setdiff(names(known), names(formals(read_records)))
   if (length(unknown) > 0 || length(known) != sum(rlang::have_name(known))) {

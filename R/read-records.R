@@ -186,6 +186,7 @@ read_records <- function(
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
   table = NULL, cells = "mean", chunked = FALSE
 ) {
+  check_given()
   rules <- check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,
     year_start = year_start, repeated = repeated, hour_ending = hour_ending,

@@ -30,7 +30,10 @@
 #' account(crossings)
 #' rows_set_aside(crossings)
 #' @export
-account <- function(x) source_account(x, current_env())
+account <- function(x) {
+  check_given()
+  source_account(x, current_env())
+}
 
 # The account of what was read; of a source that is read when it is first asked
 # for, after that.
@@ -91,6 +94,7 @@ source_account.default <- function(x, call) {
 #' @rdname account
 #' @export
 rows_set_aside <- function(x) {
+  check_given()
   account <- facts(x)$account %||% source_account(x, current_env())
   account$set_aside
 }

@@ -33,6 +33,7 @@ keep_dates <- function(
   x, from = NULL, to = NULL, weekdays = NULL, hours = NULL, workdays = NULL,
   holidays = NULL
 ) {
+  check_given()
   source_keep(
     x, from, to, weekdays, hours, workdays, holidays, current_env()
   )

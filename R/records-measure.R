@@ -32,6 +32,7 @@
 #' measure("ratio", of = "guest_nights", per = "residents")
 #' @export
 measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
+  check_given()
   if (!rlang::is_string(kind) || !kind %in% measure_kinds) {
     abort_backfill(
       "kind",

@@ -24,6 +24,7 @@ is_records <- function(x) inherits(x, "backfill_records")
 
 # The lowest and the highest time, as ends_cpp() gives them.
 check_records <- function(x, call = caller_env()) {
+  check_given(call)
   if (!is_records(x)) {
     stop_no_records(x, call)
   }

@@ -28,6 +28,7 @@
 report_section <- function(
   x, title = NULL, note = NULL, figures = own_figures(x)
 ) {
+  check_given()
   if (!inherits(x, "backfill_table")) {
     abort_backfill(
       "input", sprintf("`x` is %s, not a result.", value_in_words(x)),

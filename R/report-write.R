@@ -39,6 +39,7 @@
 #' )
 #' @export
 write_report <- function(x, file, title = NULL, note = NULL) {
+  check_given()
   check_own_text(title, "title")
   check_own_text(note, "note")
   type <- check_report_type(file)

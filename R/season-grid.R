@@ -21,6 +21,7 @@
 #' @concept heat map
 #' @export
 cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
+  check_given()
   figures <- figures_in_time(x, of)
   sides <- c(positions_known, "date", "year")
   rows <- check_position(rows, "rows", sides)

@@ -43,6 +43,7 @@
 cycle_profile <- function(
   x, position, apart = NULL, stat = "mean", holds = 0.8, of = "value"
 ) {
+  check_given()
   figures <- figures_in_time(x, of)
   position <- check_position(position, "position")
   check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])

@@ -40,6 +40,7 @@
 #' run_changes(file.path(folder, "june"), file.path(folder, "july"))
 #' @export
 run_changes <- function(old, new) {
+  check_given()
   runs <- list(
     old = manifest_of_run(old, "old"), new = manifest_of_run(new, "new")
   )

@@ -11,6 +11,7 @@
 #' writeLines(study_starter(demo_file("inns.csv")))
 #' @export
 study_starter <- function(file) {
+  check_given()
   found <- inspect_file(file)
   arguments <- found$arguments
   name <- gsub("^[^a-z]+|[^a-z0-9]+$", "", gsub(

@@ -53,6 +53,7 @@
 #' read_study(demo_file("nights-study.yaml"))
 #' @export
 read_study <- function(file, outside = FALSE) {
+  check_given()
   check_flag(outside, "outside")
   if (!rlang::is_string(file) || file_kind_cpp(file) != "regular") {
     abort_backfill(

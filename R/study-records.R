@@ -26,6 +26,7 @@
 #' trace_value(growth, "2031-04", "Hearth", records = nights)
 #' @export
 run_records <- function(folder, name = NULL) {
+  check_given()
   sources <- manifest_of_run(folder, "folder")$sources
   if (is.null(name) && length(sources) == 1) name <- names(sources)
   check_one_of(name, names(sources), "name")

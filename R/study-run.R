@@ -37,6 +37,7 @@
 #' study_result(done, "flags")
 #' @export
 run_study <- function(study, out = NULL, fresh = FALSE) {
+  check_given()
   if (rlang::is_string(study)) {
     study <- read_study(study)
   }
@@ -97,6 +98,7 @@ facts_of_run <- function(study, made, plots, read, out) {
 #' @param name The name of a source or a step.
 #' @export
 study_result <- function(run, name) {
+  check_given()
   if (!inherits(run, "backfill_study_run")) {
     abort_backfill(
       "input", sprintf("`run` is %s, not a run.", value_in_words(run)),

@@ -9,6 +9,7 @@
 #' writeLines(study_script(demo_file("nights-study.yaml")))
 #' @export
 study_script <- function(study) {
+  check_given()
   if (rlang::is_string(study)) {
     study <- read_study(study)
   }

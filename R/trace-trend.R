@@ -9,7 +9,8 @@ line_remainders <- "e <- y - a - s * t;"
 
 line_memory <- paste(
   line_remainders,
-  "k <- which(diff(t) == 1); r <- mean(e[k + 1] * e[k]) / mean(e^2);"
+  "k <- which(diff(t) == 1); r <- sum(e[k + 1] * e[k]) /",
+  "(length(k) + 1) / mean(e^2);"
 )
 
 #' @export
@@ -33,7 +34,7 @@ working_of.backfill_trends <- function(x, one, column, table) {
     ),
     autocorrelation = paste(line_memory, "r"),
     n_effective = paste(
-      line_memory, "n <- length(y); r <- min(0.99, max(0, r + (2 + 4 * r) /",
+      line_memory, "n <- length(y); r <- min(0.99, max(0, r + (2 + 5 * r) /",
       "n)); min(n, n * (1 - r) / (1 + r))"
     ),
     slope_se = sprintf(

@@ -69,6 +69,7 @@ trace_value <- function(
   x, period = NULL, series = NULL, column = NULL, records = NULL, row = NULL,
   made_of = NULL
 ) {
+  check_given()
   if (!is.null(records)) {
     records <- last_versions(check_traced_records(records))
   }

@@ -41,3 +41,20 @@ declared_by <- function(prefix) {
     function(declare) declare()
   )
 }
+
+# What an argument of a verb is, for whoever leaves it out.
+argument_told <- function(verb, argument, first) {
+  declared <- verbs()[[verb]]
+  about <- declared$arguments[[argument]]$about
+  if (is.null(about) && first && !is.null(declared)) {
+    return(switch(
+      declared$takes, periods = "It is a periods table, from roll_up().",
+      records = paste(
+        "It is a records table, from read_records() or as_records()."
+      )
+    ))
+  }
+  about
+}
+
+assign("sentence", argument_told, declarations)

@@ -9,12 +9,20 @@
 abort_backfill <- function(
   class, what, ..., choices = NULL, call = caller_env()
 ) {
-  argument <- argument_named(what)
-  said <- c(what, ..., if (is.null(argument)) said_by_option())
+  said <- with_bytes_spelled(c(what, ...))
+  argument <- argument_named(said[[1]])
+  if (is.null(argument)) said <- c(said, said_by_option())
   rlang::abort(
     visible(without_secrets(spelled(said))),
     class = c(paste0("backfill_error_", class), "backfill_error"),
     argument = argument, choices = choices, call = call
+  )
+}
+
+# Bytes of a damaged file that are no text are written out.
+with_bytes_spelled <- function(text) {
+  stats::setNames(
+    iconv(enc2utf8(text), "UTF-8", "UTF-8", sub = "byte"), names(text)
   )
 }
 
@@ -65,7 +73,7 @@ visible <- function(x) {
   )
   for (i in odd) {
     # What is not UTF-8 would have no codes, and pass.
-    codes <- utf8ToInt(iconv(enc2utf8(x[[i]]), "UTF-8", "UTF-8", sub = "byte"))
+    codes <- utf8ToInt(with_bytes_spelled(x[[i]]))
     hidden <- codes < 32 & codes != 10 | codes >= 127 & codes < 160 |
       codes %in% unseen_codes
     if (any(hidden)) {

@@ -22,6 +22,7 @@
 #' deseasonalise(monthly, read_index(file))
 #' @export
 write_index <- function(index, file) {
+  check_given()
   if (!inherits(index, "backfill_seasonal_index")) {
     abort_backfill(
       "input",

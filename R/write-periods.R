@@ -44,6 +44,7 @@
 #' add_growth(read_periods(file))
 #' @export
 write_periods <- function(x, file, metadata = TRUE) {
+  check_given()
   if (!inherits(x, "backfill_table")) {
     abort_backfill(
       "input",

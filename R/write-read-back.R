@@ -1,6 +1,7 @@
 #' @rdname write_periods
 #' @export
 read_periods <- function(file) {
+  check_given()
   if (!rlang::is_string(file) || file_kind_cpp(file) != "regular") {
     abort_backfill(
       "file", sprintf("There is no file %s.", value_in_words(file))

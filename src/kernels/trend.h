@@ -55,8 +55,8 @@ inline Line fit_line(const double* x, std::size_t n) {
 // the residuals, where that is above 0. Santer, B. D. et al. (2000).
 // Statistical significance of trends and trend differences in layer-average
 // atmospheric temperature time series. Journal of Geophysical Research 105,
-// 7337-7356. That a line takes some of the autocorrelation away is put back: r
-// is low by (2 + 4 r) / n.
+// 7337-7356. What a line, and dividing by n, take of the autocorrelation is put
+// back: r is low by (2 + 5 r) / n.
 struct LineError {
   double r_squared, autocorrelation, worth, error;
 };
@@ -85,12 +85,14 @@ inline LineError error_of_line(const Line& line, const double* x,
   if (all > 0) out.r_squared = 1 - left / all;
   out.worth = count;
   if (pairs > 0 && left > 0) {
+    // Divided as in autocorrelation.h, and as there none beyond 1.
     out.autocorrelation =
-        (beside / static_cast<double>(pairs)) / (left / count);
+        (beside / static_cast<double>(pairs + 1)) / (left / count);
     const double r = std::min(
         0.99, std::max(0.0, out.autocorrelation +
-                                (2 + 4 * out.autocorrelation) / count));
+                                (2 + 5 * out.autocorrelation) / count));
     out.worth = std::min(count, count * (1 - r) / (1 + r));
+    if (std::abs(out.autocorrelation) > 1) out.autocorrelation = none;
   }
   if (out.worth > 2)
     out.error = std::sqrt(left / (out.worth - 2) / line.places);

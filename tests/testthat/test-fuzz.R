@@ -49,3 +49,29 @@ test_that("what libFuzzer found of the kernels that parse text holds still", {
     expect_gt(as.integer(ran$stdout), 100)
   }
 })
+
+test_that("bytes that are no text are spelled out in errors, wherever they come from", {
+  skip_if_not_installed("RSQLite")
+  bad <- "Na\xefve"
+  file <- withr::local_tempfile(fileext = ".csv")
+  writeBin(charToRaw(sprintf("day,%s\n2031-01-01,1\n", bad)), file)
+  expect_error(
+    read_records(
+      file, when = "date", measures = c(v = "flow"), encoding = "UTF-8"
+    ),
+    class = "backfill_error"
+  )
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbExecute(con, "CREATE TABLE t (day TEXT, v REAL)")
+  DBI::dbExecute(con, "INSERT INTO t VALUES (CAST(x'32EF31' AS TEXT), 1)")
+  for (work in list(
+    function() read_records(con, "day", c(v = "flow"), table = "t"),
+    function() records_at(con, "t", "day", c(v = "flow")),
+    function() as_records(data.frame(day = bad, v = 1), "day", c(v = "flow"))
+  )) {
+    cnd <- tryCatch(work(), error = identity)
+    expect_s3_class(cnd, "backfill_error")
+    expect_true(validUTF8(conditionMessage(cnd)))
+  }
+})

@@ -25,9 +25,9 @@ test_that("a trend line is that of least squares, its error that of as many inde
   )
   off <- replace(value, !is.na(value), stats::residuals(fit))
   pairs <- stats::na.omit(off[-1] * off[-60])
-  r <- mean(pairs) / mean(off^2, na.rm = TRUE)
+  r <- sum(pairs) / (length(pairs) + 1) / mean(off^2, na.rm = TRUE)
   expect_equal(found$autocorrelation, r)
-  corrected <- r + (2 + 4 * r) / 57
+  corrected <- r + (2 + 5 * r) / 57
   worth <- 57 * (1 - corrected) / (1 + corrected)
   expect_equal(found$n_effective, worth)
   known <- at[!is.na(value)]

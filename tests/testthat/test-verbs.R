@@ -518,3 +518,36 @@ test_that("measures are renamed in records and in periods, with all that is know
     class = "backfill_error_argument"
   )
 })
+
+test_that("a call without an argument that it needs is told which, and what it is", {
+  m <- roll_up(
+    as_records(
+      data.frame(day = as.Date("2031-01-01") + 0:30, v = 1:31), "day",
+      c(v = "flow")
+    ), "day"
+  )
+  missed <- 0
+  for (name in setdiff(getNamespaceExports("backfill"), "autoplot")) {
+    verb <- getExportedValue("backfill", name)
+    defaults <- formals(verb)
+    none <- vapply(defaults, identical, NA, quote(expr = ))
+    needed <- setdiff(names(defaults)[none], "...")
+    for (k in seq_along(needed)) {
+      given <- stats::setNames(rep(list(m), k - 1), needed[seq_len(k - 1)])
+      cnd <- tryCatch(
+        eval(as.call(c(as.name(name), given))), error = identity
+      )
+      expect_s3_class(cnd, "backfill_error")
+      if (k == 1) {
+        expect_identical(cnd$argument, needed[[1]], label = name)
+        expect_match(conditionMessage(cnd), "is missing")
+      }
+      missed <- missed + 1
+    }
+  }
+  expect_gt(missed, 100)
+  expect_error(deseasonalise(m), "`index` is missing in deseasonalise\\(\\)")
+  expect_error(backfill::turning_points(m), "`span` is missing.*\n")
+  within <- function(table, ...) add_growth(table, ...)
+  expect_error(within(), "`x` is missing in add_growth\\(\\)")
+})

@@ -1,0 +1,46 @@
+# Whether a verb was given all that it needs.
+
+# Refuses a call without an argument that has no default, by the name of the
+# first one that is missing. `frame` is that of the verb.
+check_given <- function(frame = caller_env()) {
+  i <- Position(function(one) identical(one, frame), sys.frames(), right = TRUE)
+  if (is.na(i)) {
+    return(invisible())
+  }
+  defaults <- formals(sys.function(i))
+  none <- vapply(defaults, identical, NA, quote(expr = ))
+  for (name in setdiff(names(defaults)[none], "...")) {
+    if (eval(call("missing", as.name(name)), frame)) {
+      stop_missing(name, sys.call(i)[[1]], names(defaults)[[1]], frame)
+    }
+  }
+}
+
+stop_missing <- function(name, called, first, frame) {
+  verb <- if (is.call(called)) called[[3]] else called
+  verb <- if (is.symbol(verb)) as.character(verb) else ""
+  about <- told_of(verb, name, name == first)
+  abort_backfill(
+    "argument",
+    sprintf("`%s` is missing%s.", name, if (verb == "") {
+      ""
+    } else {
+      sprintf(" in %s()", verb)
+    }),
+    i = about,
+    ">" = if (is.null(about) && verb != "") {
+      sprintf("The help says what it takes: ?%s", verb)
+    },
+    call = frame
+  )
+}
+
+# What an argument of a verb is, or what its table is, in a sentence; NULL where
+# it is not declared. The declarations, in a room above, put this right.
+told_of <- function(verb, argument, first) declarations$sentence(
+  verb, argument, first
+)
+
+declarations <- rlang::new_environment(list(
+  sentence = function(verb, argument, first) NULL
+))
