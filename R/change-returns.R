@@ -23,12 +23,13 @@
 #' by reason.
 #'
 #' [summary()][summary.backfill_periods] has what the returns of a series come
-#' to in a year: the compound mean
-#' \eqn{(x_n / x_1)^{k/(n-1)} - 1}{(x[n] / x[1])^(k / (n - 1)) -
-#' 1} and the volatility \eqn{s \sqrt{k}}{s
-#' sqrt(k)}, with \eqn{s} the standard deviation of the returns and \eqn{k}
-#' their number per year, found from the calendar: the number of returns over
-#' the years between the first and the last value.
+#' to in a year: the compound mean \eqn{e^{k m} - 1}{exp(k m) - 1} and the
+#' volatility \eqn{s \sqrt{k}}{s sqrt(k)}, with \eqn{m} the mean of the log
+#' returns, \eqn{s} the standard deviation of the returns and \eqn{k} their
+#' number per year, found from the calendar: the number of returns over the
+#' years that they go over. Where none is withheld the compound mean is
+#' \eqn{(x_n / x_1)^{1/y} - 1}{(x[n] / x[1])^(1/y) - 1}, with \eqn{y} the years
+#' from the first value to the last.
 #'
 #' @inheritParams add_growth
 #' @param as `"simple"` or `"log"`.

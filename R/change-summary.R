@@ -88,10 +88,14 @@ returns_per_year <- function(along, level, type) {
       return(c(NA, NA, NA))
     }
     growth <- along$value[known]
-    per_year <- n / years_between(
-      along$number[valued[[1]]], along$number[valued[[length(valued)]]],
-      along$calendar
-    )
+    # Of the time between the first value and the last, that which the returns
+    # go over.
+    number <- along$number[valued]
+    span <- c(NA, diff(number))[match(known, valued)]
+    whole <- number[[length(number)]] - number[[1]]
+    per_year <- n / (sum(span, na.rm = TRUE) / whole * years_between(
+      number[[1]], number[[length(number)]], along$calendar
+    ))
     log_growth <- if (type == "log_return") growth else log1p(growth)
     c(
       per_year, expm1(mean(log_growth) * per_year),

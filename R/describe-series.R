@@ -43,9 +43,9 @@
 #'   `measure`, the group (a column of the name of `by`, or `group`), `n`
 #'   (figures), `partial` and `missing` (periods without a figure, the partial
 #'   ones and the others), `first` and `last` (periods with a figure), `mean`,
-#'   `sd`, `variance`, `lowest`, `lowest_at`, `lower_quartile`, `median`,
-#'   `upper_quartile`, `highest`, `highest_at`, `iqr` (the distance of the
-#'   quartiles), a column such as `q90` for each of `probs`, `skewness`,
+#'   `sd`, `variance`, `lowest`, `lowest_at` (the first of so many
+#'   `lowest_times`), `lower_quartile`, `median`, `upper_quartile`, `highest`,
+#'   `highest_at`, `highest_times`, `iqr` (the distance of the quartiles), a column such as `q90` for each of `probs`, `skewness`,
 #'   `kurtosis`, `outliers` (how many), `autocorrelation` and `normality_p`.
 #'   `summary()` of it lists the outliers: the keys, `period`, `value`, `side`
 #'   and the `fence` that it lies beyond, the furthest first.
@@ -92,6 +92,10 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   first <- match(unique(rows$cell), ifelse(known, rows$cell, NA))
   last <- length(known) + 1L -
     match(unique(rows$cell), rev(ifelse(known, rows$cell, NA)))
+  own <- match(rows$cell, rows$cell[starts])
+  times <- function(row) {
+    tabulate(own[which(rows$value == rows$value[row][own])], length(starts))
+  }
   further <- lapply(seq_along(probs) + 3, of_quantile)
   names(further) <- quantile_names(probs)
   out <- new_rows(
@@ -100,13 +104,13 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
     missing = counted(!known) - partial, first = at(first), last = at(last),
     mean = made$mean, sd = sqrt(variance), variance = variance,
     lowest = rows$value[made$lowest], lowest_at = at(made$lowest),
+    lowest_times = times(made$lowest),
     lower_quartile = of_quantile(1), median = of_quantile(3),
     upper_quartile = of_quantile(2), highest = rows$value[made$highest],
-    highest_at = at(made$highest), iqr = of_quantile(2) - of_quantile(1),
+    highest_at = at(made$highest), highest_times = times(made$highest),
+    iqr = of_quantile(2) - of_quantile(1),
     !!!further, shape_of(made),
-    outliers = tabulate(
-      match(rows$cell[made$apart], rows$cell[starts]), length(starts)
-    ),
+    outliers = tabulate(own[made$apart], length(starts)),
     autocorrelation = made$autocorrelation
   )
   out$normality_p <- normality(made)

@@ -50,20 +50,46 @@ describe_one <- function(x, about) {
   if (x$n == 0) {
     return(sprintf("%s: no figures.", name))
   }
-  figures <- in_unit(c(x$mean, x$sd, x$lowest, x$highest), about)
+  figures <- figures_described(
+    c(mean = x$mean, sd = x$sd, x$lowest, x$highest), about
+  )
   at <- period_label(c(x$first, x$last, x$lowest_at, x$highest_at),
                      about$calendar)
   c(
     sprintf(
       paste(
         "%s: %s from %s to %s, %s on average (standard deviation %s), from %s",
-        "(%s) to %s (%s)."
+        "(%s%s) to %s (%s%s)."
       ),
       name, count_of_periods(x$n, about$calendar), at[[1]], at[[2]],
-      figures[[1]], figures[[2]], figures[[3]], at[[3]], figures[[4]], at[[4]]
+      figures[[1]], figures[[2]], figures[[3]], at[[3]],
+      first_of_several(x$lowest_times), figures[[4]], at[[4]],
+      first_of_several(x$highest_times)
     ),
     describe_apart(x, about), describe_normality(x)
   )
+}
+
+first_of_several <- function(times) {
+  if (times > 1) sprintf(", the first of %s", thousands(times)) else ""
+}
+
+# Of rates as many decimals as give their spread three digits; a spread itself
+# has no sign. `x` has the names of its statistics.
+figures_described <- function(x, about) {
+  if (is.null(about$unit)) {
+    return(trimws(format_figures(x)))
+  }
+  spread <- x[["sd"]] * if (about$unit == "return") 100 else 1
+  decimals <- if (isTRUE(spread > 0)) {
+    as.integer(min(6, max(1, 2 - floor(log10(spread)))))
+  } else {
+    1L
+  }
+  text <- trimws(format_cells(x, about$unit, decimals = decimals))
+  spreads <- names(x) %in% c("sd", "iqr")
+  text[spreads] <- sub("^[+]", "", text[spreads])
+  text
 }
 
 # The figures that the box rule sets apart, and how many it would by chance.
@@ -162,7 +188,9 @@ table_cells.backfill_series_summary <- function(x, n = Inf, most = 5) {
 }
 
 described_cells <- function(one, about) {
-  whole <- c("n", "partial", "missing", "outliers")
+  whole <- c(
+    "n", "partial", "missing", "outliers", "lowest_times", "highest_times"
+  )
   shape <- c("skewness", "kurtosis", "autocorrelation")
   others <- c(whole, shape, "normality_p", "first", "last", "lowest_at",
               "highest_at", "variance")
@@ -174,11 +202,7 @@ described_cells <- function(one, about) {
   )
   text["normality_p"] <- format_cells(one$normality_p, "p")
   values <- unlist(one[figures])
-  text[figures] <- if (is.null(about$unit)) {
-    format_figures(values)
-  } else {
-    format_cells(values, about$unit)
-  }
+  text[figures] <- figures_described(values, about)
   text["variance"] <- format_figures(one$variance)
   text[is.na(unlist(lapply(one, `[[`, 1)))] <- NA
   trimws(unname(text))
@@ -188,8 +212,8 @@ described_cells <- function(one, about) {
 #' @export
 columns_left.backfill_series_summary <- function(x) {
   c(
-    "first", "last", "variance", "lowest_at", "highest_at", "iqr", "kurtosis",
-    "normality_p"
+    "first", "last", "variance", "lowest_at", "lowest_times", "highest_at",
+    "highest_times", "iqr", "kurtosis", "normality_p"
   )
 }
 
@@ -200,10 +224,13 @@ column_units.backfill_series_summary <- function(x) {
     return(NextMethod())
   }
   figures <- c(
-    "mean", "sd", "lowest", "lower_quartile", "median", "upper_quartile",
+    "mean", "lowest", "lower_quartile", "median", "upper_quartile",
     "highest", quantile_names(facts(x)$probs)
   )
-  c(NextMethod(), stats::setNames(rep(unit, length(figures)), figures))
+  c(
+    NextMethod(), stats::setNames(rep(unit, length(figures)), figures),
+    sd = if (unit == "return") "share" else if (unit == "%") "% of" else unit
+  )
 }
 
 #' @export

@@ -37,15 +37,15 @@ format_table <- function(data, units = character(), group = NULL) {
   lines_of_cells(text_cells(data, units, group))
 }
 
-format_cells <- function(x, unit = NULL, group = NULL) {
+format_cells <- function(x, unit = NULL, group = NULL, decimals = 1) {
   if (identical(unit, "%")) {
-    ifelse(is.na(x), NA, unsigned_zero(sprintf("%+.1f%%", x)))
+    ifelse(is.na(x), NA, unsigned_zero(sprintf("%+.*f%%", decimals, x)))
   } else if (identical(unit, "return")) {
-    format_cells(100 * x, "%")
+    format_cells(100 * x, "%", decimals = decimals)
   } else if (identical(unit, "% of")) {
-    ifelse(is.na(x), NA, unsigned_zero(sprintf("%.1f%%", x)))
+    ifelse(is.na(x), NA, unsigned_zero(sprintf("%.*f%%", decimals, x)))
   } else if (identical(unit, "points")) {
-    ifelse(is.na(x), NA, unsigned_zero(sprintf("%+.1f pp", x)))
+    ifelse(is.na(x), NA, unsigned_zero(sprintf("%+.*f pp", decimals, x)))
   } else if (identical(unit, "share")) {
     format_share(x)
   } else if (identical(unit, "coverage")) {

@@ -3,7 +3,9 @@
 # Base R's names for the statistics of a description, and what they are.
 described_texts <- c(
   n = "length(x)", mean = "mean(x)", sd = "sd(x)", variance = "sd(x)^2",
-  lowest = "min(x)", highest = "max(x)", lower_quartile = "quantile(x, 0.25)",
+  lowest = "min(x)", highest = "max(x)",
+  lowest_times = "sum(x == min(x))", highest_times = "sum(x == max(x))",
+  lower_quartile = "quantile(x, 0.25)",
   median = "quantile(x, 0.5)", upper_quartile = "quantile(x, 0.75)",
   iqr = "quantile(x, 0.75) - quantile(x, 0.25)",
   skewness = paste(

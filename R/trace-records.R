@@ -34,7 +34,7 @@ records_behind <- function(records, x, out) {
       )
     }, ""),
     rows = new_rows(
-      step = rep(steps, lengths(found)),
+      !!unused_name("step", records) := rep(steps, lengths(found)),
       vctrs::vec_slice(plain_tibble(records), unlist(found))
     )
   )

@@ -324,6 +324,16 @@ test_that("returns by hand, over closed days, and what they come to in a year", 
     found$mean_per_year, ((monthly$value[37] / monthly$value[1])^(1 / 3) - 1)
   )
   expect_equal(found$volatility_per_year, stats::sd(growth) * sqrt(12))
+  # Over a hole there is no return, and the year's figures are of the rest.
+  holed <- monthly
+  holed$value[15:20] <- NA
+  holed$standing[15:20] <- "empty"
+  kept <- c(1:13, 21:36)
+  found <- summary(add_returns(holed))
+  found <- found[found$column == "return", ]
+  expect_equal(found$per_year, 12)
+  expect_equal(found$mean_per_year, exp(12 * mean(log1p(growth[kept]))) - 1)
+  expect_equal(found$volatility_per_year, stats::sd(growth[kept]) * sqrt(12))
   expect_identical(
     add_returns(series_of(c(1, 0, 2, 3), kind = "level"))$return,
     c(NA, NA, NA, 0.5)
