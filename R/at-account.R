@@ -48,13 +48,16 @@ gaps_at <- function(x, outline, cadences, most = 3) {
     return(tibble::new_tibble(lapply(none, `[`, 0), nrow = 0))
   }
   outline$cadences <- cadences
+  kept <- any(lengths(cadences$kept) > 0)
   rows <- with_columns(timed_at(x, outline), c(u = "e", p = "0"))
   rows <- with_slots(x, outline, rows)
   found <- ask_steps(engine, selected(
     with_rises(x, outline, rows),
     "SELECT %s FROM @ AS q WHERE missing >= 1 ORDER BY missing DESC, e %s",
-    listed(c(key_names(outline$names), "be", "e", "missing")), "LIMIT 200"
+    listed(c(key_names(outline$names), "be", "e", "missing")),
+    sprintf("LIMIT %d", if (kept) 100000L else 200L)
   ))
+  if (kept) found <- without_slots_left(x, found, outline, cadences)
   span <- paste(found$be, found$e)
   found <- vctrs::vec_slice(
     found, span %in% first_few(unique(span), most)
@@ -65,6 +68,18 @@ gaps_at <- function(x, outline, cadences, most = 3) {
     before = moments_at(x, found$e, outline),
     missing = as.numeric(found$missing)
   )
+}
+
+# What keep_dates() left out between two records is not missing.
+without_slots_left <- function(x, found, outline, cadences) {
+  zone <- outline$zone
+  found$missing <- missing_kept(
+    as.numeric(found$missing), instants_at(x, as.numeric(found$be), zone),
+    instants_at(x, as.numeric(found$e), zone),
+    cadences[series_numbers(outline$names, found), ], zone
+  )
+  found <- vctrs::vec_slice(found, found$missing > 0)
+  vctrs::vec_slice(found, order(-found$missing, as.numeric(found$e)))
 }
 
 # Series of zeros, and flows below zero.

@@ -101,6 +101,23 @@ kept_between <- function(cadences, surveys, table) {
   out
 }
 
+# How many slots are missing between pairs of neighbours, `found` by their number
+# (`missing`) without regard to rules; `cadences` has that of each pair. `after`
+# and `before` are instants.
+missing_kept <- function(missing, after, before, cadences, table) {
+  distinct <- vctrs::vec_unique(cadences)
+  of <- vctrs::vec_match(cadences, distinct)
+  for (i in which(lengths(distinct$kept) > 0)) {
+    own <- which(of == i)
+    # What starts behind the one and before the other.
+    ends <- cbind(after[own] + min(1, distinct$length[[i]] / 2), before[own])
+    at <- sort(unique(c(ends)))
+    up_to <- c(0, cumsum(slots_kept(at, list(table = table), distinct[i, ])))
+    missing[own] <- up_to[match(ends[, 2], at)] - up_to[match(ends[, 1], at)]
+  }
+  missing
+}
+
 # Of daily cadences that keep to rules, how many days of each weekday (a column)
 # lie from the first to the last day of each series.
 kept_weekdays <- function(rules, first, last) {

@@ -178,6 +178,7 @@ check_weekdays <- function(weekdays, argument, most = 7, call = caller_env()) {
     number <- pmatch(
       tolower(weekdays), tolower(weekday_names), duplicates.ok = TRUE
     )
+    number[weekdays %in% 1:7] <- as.integer(weekdays[weekdays %in% 1:7])
   }
   if (
     !is.numeric(number) || length(number) == 0 || length(number) > most ||

@@ -197,8 +197,6 @@ grow <- function(along, distance, as, ahead, age) {
     found$counts[[5]] <- length(negative)
     found$value <- 100 * (found$value^(1 / years) - 1)
   }
-  beyond <- which(is.infinite(found$value))
-  found$value[beyond] <- NA
   reach <- if (ahead) {
     "the table does not reach so far ahead"
   } else {
@@ -216,10 +214,7 @@ grow <- function(along, distance, as, ahead, age) {
     TRUE, TRUE, !as %in% c("difference", "points"),
     as %in% c("log", "annualised")
   )
-  list(value = found$value, withheld = with_closed(c(
-    withheld[shown],
-    if (length(beyond) > 0) c("it is too large for a number" = length(beyond))
-  ), closed))
+  list(value = found$value, withheld = with_closed(withheld[shown], closed))
 }
 
 # The rows of the periods that lie so far before those of `along`, or behind

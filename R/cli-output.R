@@ -83,6 +83,7 @@ check_outputs <- function(options, inputs) {
     with_spelling("aside", check_output(options$aside, input, call = NULL))
   }
   figure_size(options$size)
+  axis_asked(options)
   check_apart(unlist(options[c("out", "figure", "aside")]))
   format <- options$format %||% if (is.null(options$out)) {
     "table"
@@ -146,6 +147,8 @@ figure_size <- function(text) {
       i = "It must be width and height in pixels, such as 1280x800."
     )
   }
+  names(size) <- c("width", "height")
+  with_spelling(c(width = "size", height = "size"), check_pixels(size, NULL))
   size
 }
 
@@ -189,14 +192,21 @@ put_instead <- function(found, x, rejected, format, options, of = "value") {
 }
 
 draw_periods <- function(x, options, of) {
-  read_axis <- function(name, type) {
-    if (is_given(options[[name]])) type$parse(options[[name]], name)
-  }
+  axis <- axis_asked(options)
   autoplot(
     x, of = of, type = options$type, highlight = options$highlight,
-    events = read_events(options$events),
-    zero = read_axis("zero", type_yes_no()), log = isTRUE(options[["log"]]),
-    limits = read_axis("limits", type_numbers("LOW,HIGH"))
+    events = read_events(options$events), zero = axis$zero, log = axis$log,
+    limits = axis$limits
+  )
+}
+
+axis_asked <- function(options) {
+  read <- function(name, type) {
+    if (is_given(options[[name]])) type$parse(options[[name]], name)
+  }
+  list(
+    zero = read("zero", type_yes_no()), log = isTRUE(options[["log"]]),
+    limits = read("limits", type_numbers("LOW,HIGH"))
   )
 }
 

@@ -34,8 +34,7 @@ write_figure <- function(
   }
   check_output(file, c(sources, attr(plot, "sources")), current_env())
   check_figure_type(file, current_env())
-  check_whole(width, "width", 200, 10000, "pixels")
-  check_whole(height, "height", 200, 10000, "pixels")
+  check_pixels(c(width = width, height = height))
   write_beside(file, function(path) {
     # A device takes a percent sign for the number of a page.
     path <- gsub("%", "%%", path, fixed = TRUE)
@@ -58,5 +57,11 @@ check_figure_type <- function(file, call = caller_env()) {
     abort_backfill("file", sprintf("%s is not a name for a figure.", file),
                    i = "Figures are written as .png, .svg or .pdf.",
                    call = call)
+  }
+}
+
+check_pixels <- function(size, call = caller_env()) {
+  for (side in names(size)) {
+    check_whole(size[[side]], side, 200, 10000, "pixels", call)
   }
 }

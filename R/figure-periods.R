@@ -16,7 +16,9 @@
 #' lie close together, and the figure says so.
 #'
 #' @param object A periods table, from [roll_up()].
-#' @param of Name of the column to draw.
+#' @param of Name of the column to draw. By default the one that was calculated
+#'   last, or the values where there is none; a moving average of the values is
+#'   drawn over them.
 #' @param type `"lines"`, `"bars"`, `"years"` or `"distribution"`. By default
 #'   bars for growth and returns of up to eight series, else lines.
 #' @param panels `"measures"`, so that series are compared in one panel, or
@@ -48,17 +50,17 @@
 #'   add_moving(roll_up(nights, every = "month"), window = 12), over = "1 year"
 #' )
 #' autoplot(monthly)
-#' autoplot(monthly, log = TRUE)
-#' autoplot(monthly, of = "growth_1_year")
+#' autoplot(monthly, of = "value", log = TRUE)
 #' autoplot(monthly, of = "growth_1_year", type = "distribution")
 #' autoplot(add_running_total(monthly), of = "running_total", type = "years")
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_periods <- function(
-  object, of = "value", type = NULL, highlight = NULL, panels = "measures",
+  object, of = NULL, type = NULL, highlight = NULL, panels = "measures",
   events = NULL, zero = NULL, log = FALSE, limits = NULL, ...
 ) {
   refuse_further(...)
   check_one_of(panels, c("measures", "series"), "panels")
+  of <- of %||% column_to_draw(object)
   check_drawable(object, of)
   data <- drawing_data(object, of, highlight)
   note <- facts(object)$added[[of]]
@@ -92,6 +94,18 @@ autoplot.backfill_periods <- function(
   plot +
     (if (!is.null(drawn)) events_layer(placed, drawn)) +
     ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
+}
+
+# The column that was calculated last.
+column_to_draw <- function(x) {
+  added <- intersect(names(facts(x)$added), names(x))
+  added <- Filter(function(name) is.numeric(x[[name]]), added)
+  if (length(added) == 0) {
+    return("value")
+  }
+  last <- added[[length(added)]]
+  note <- facts(x)$added[[last]]
+  if (note$verb == "moving" && note$of == "value") "value" else last
 }
 
 check_drawable <- function(object, of, call = caller_env()) {

@@ -114,10 +114,7 @@ check_beyond <- function(beyond, call = caller_env()) {
       "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
       i = if (length(odd) > 0) word_meant(odd[[1]], known),
       i = sprintf(
-        paste(
-          "It must be numbers above 0 with the names %s, such as c(percent",
-          "= 10, sd = 3)."
-        ),
+        "It must be numbers above 0 with the names %s, such as 10 for percent.",
         in_words(known, last = " or ")
       ),
       call = call

@@ -82,6 +82,7 @@ align_as_of <- function(
   figures <- dated$figures
   figures$known <- figures$known + wait[figures$line]
   if (!is.null(over)) {
+    check_growth_reaches(figures, over, lines)
     figures <- growth_as_known(figures, over)
   }
   known_figures <- figures[!is.na(figures$value), ]

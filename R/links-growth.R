@@ -18,6 +18,22 @@ check_growth <- function(growth, call = caller_env()) {
   length
 }
 
+# Over less than a period there is none.
+check_growth_reaches <- function(figures, length, lines, call = caller_env()) {
+  within <- days_before(figures$end, length) >= figures$start
+  short <- setdiff(figures$line[within], figures$line[!within])
+  if (length(short) > 0) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`growth` is %s, which is shorter than the periods of %s.",
+        value_in_words(counted_length(length)), in_words(lines[short], 4)
+      ),
+      ">" = "Give a length of one period of each series or more.", call = call
+    )
+  }
+}
+
 # The figures of dated_figures() in percent over those of the period that holds
 # the day so long before each period's end. A figure is known as soon as both
 # are, and changes with every version of either. Where there is no such period,

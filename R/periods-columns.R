@@ -4,8 +4,15 @@
 # order of `along`. `note` says what the column is, see new_note().
 add_column <- function(x, name, sorted, along, note) {
   column <- sorted
+  beyond <- which(is.infinite(column))
+  if (length(beyond) > 0) {
+    column[beyond] <- NA
+    note$withheld <- c(
+      note$withheld, "it is too large for a number" = length(beyond)
+    )
+  }
   if (!in_order(along)) {
-    column[along$order] <- sorted
+    column[along$order] <- column
   }
   x[[name]] <- column
   # What is made of a target tells of the future as well.

@@ -217,6 +217,11 @@ periods_of <- function(data, frame, known, start) {
   if (known$partial == "drop") {
     data <- vctrs::vec_slice(data[names(data) != "keep"], data$keep)
   }
+  # Withheld, and told.
+  beyond <- which(is.infinite(data$value))
+  data$value[beyond] <- NA
+  data$standing[beyond] <- "partial"
+  known$too_large <- length(beyond)
   series <- names(frame$groups$names)
   scaled <- if ("scaled" %in% names(data)) which(!is.na(data$scaled))
   if (length(scaled) > 0) {

@@ -21,7 +21,7 @@ describe.backfill_ranking <- function(x, ...) {
     about$order, largest = which.max(abs(by)), smallest = which.min(abs(by)),
     rises = which.max(by), falls = , flattest = which.min(by)
   )
-  whose <- ranked_names(shown, about)[[first]]
+  whose <- lines_of_result(x)[[first]]
   change <- if (about$as == "percent") {
     format_cells(by[first], "%")
   } else {
@@ -60,20 +60,10 @@ format_change <- function(x, unit) {
   )
 }
 
-ranked_names <- function(shown, about) {
-  do.call(
-    paste,
-    c(
-      unname(lapply(as.list(shown)[c(about$series, "measure")], as.character)),
-      sep = " / "
-    )
-  )
-}
-
 describe_leaders <- function(x, shown, about) {
   c(
     sprintf(
-      "%s leads in %s with %s.", ranked_names(shown, about)[[1]],
+      "%s leads in %s with %s.", lines_of_result(x)[[1]],
       shown$period[[1]], trimws(format_figures(x$value[1]))
     ),
     if (about$lacking > 0) {

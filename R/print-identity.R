@@ -15,7 +15,10 @@ describe.backfill_identity <- function(x, ..., most = 4) {
         ""
       },
       thousands(sum(judged$held)),
-      count_of_periods(nrow(judged), about$calendar)
+      of_series(
+        count_of_periods(nrow(judged), about$calendar),
+        vctrs::vec_unique_count(plain_tibble(x)[about$series])
+      )
     ),
     if (nrow(broken) > 0) describe_broken(broken, about, most),
     if (length(left) > 0) {

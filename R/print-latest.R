@@ -35,9 +35,9 @@ reasons_in_words <- function(reason, rows) {
   })
 }
 
-# The latest figure of each series, or of each measure's highest and lowest
-# where there are many.
-describe_latest <- function(x, name, note) {
+# The latest figure of each series, or where there are many the highest and the
+# lowest of each measure at the latest period.
+describe_latest <- function(x, name, note, most = 8) {
   known <- which(!is.na(x[[name]]))
   if (length(known) == 0) {
     return(NULL)
@@ -45,26 +45,28 @@ describe_latest <- function(x, name, note) {
   if (note$verb == "bands") {
     return(describe_bands(x[[name]][known], name, note))
   }
-  latest <- known[x$period[known] == max(x$period[known])]
-  line <- line_names(x)[latest]
-  figure <- x[[name]][latest]
-  said <- unlist(lapply(
-    split(seq_along(latest), x$measure[latest]),
-    function(rows) {
-      said <- paste(line[rows], trimws(format_cells(figure[rows], note$unit)))
-      ends <- c(which.max(figure[rows]), which.min(figure[rows]))
-      if (length(latest) <= 8) {
-        said
-      } else {
-        paste(c("highest", "lowest"), said[ends])
-      }
-    }
-  ))
+  rows <- known[order(x$period[known])]
+  rows <- sort(rows[!duplicated(line_names(x)[rows], fromLast = TRUE)])
+  now <- x$period[rows] == max(x$period[rows])
+  said <- if (length(rows) <= most) {
+    latest_figures_of(x, rows, name, note, dated = !all(now))
+  } else {
+    ends <- split(rows[now], x$measure[rows[now]])
+    unlist(lapply(ends, ends_in_words, x = x, name = name, note = note))
+  }
+  at <- if (all(now) || length(rows) > most) {
+    paste0(", ", period_label(max(x$period[rows]), facts(x)$calendar))
+  }
+  earlier <- if (length(rows) > most && !all(now)) {
+    sprintf(
+      " (%s earlier)", count_of(sum(!now), "series ends", "series end")
+    )
+  }
   c(
-    sprintf("Latest %s (%s, %s): %s.", note_in_words(note), name,
-            period_label(x$period[latest[[1]]], facts(x)$calendar), in_words(
-              said
-            )),
+    sprintf(
+      "Latest %s (%s%s): %s%s.", note_in_words(note), name, at %||% "",
+      in_words(said), earlier %||% ""
+    ),
     if (isTRUE(note$target)) {
       sprintf(
         "%s looks ahead: it can be a target, but it explains nothing.",
@@ -92,6 +94,22 @@ describe_latest <- function(x, name, note) {
       )
     }
   )
+}
+
+latest_figures_of <- function(x, rows, name, note, dated = FALSE) {
+  figure <- trimws(format_cells(x[[name]][rows], note$unit))
+  said <- paste(line_names(x)[rows], figure)
+  if (dated) {
+    at <- period_label(x$period[rows], facts(x)$calendar)
+    said <- sprintf("%s (%s)", said, at)
+  }
+  said[order(match(x$measure[rows], unique(x$measure)))]
+}
+
+ends_in_words <- function(rows, x, name, note) {
+  figure <- x[[name]][rows]
+  ends <- rows[c(which.max(figure), which.min(figure))]
+  paste(c("highest", "lowest"), latest_figures_of(x, ends, name, note))
 }
 
 describe_bands <- function(band, name, note) {

@@ -19,7 +19,10 @@ describe.backfill_profile <- function(x, ..., most = 8) {
       } else {
         sprintf(", apart by %s", gsub("_", " ", season$apart))
       },
-      count_of(sum(x[["n"]]), season$counted, season$counted)
+      of_series(
+        count_of(sum(x[["n"]]), season$counted, season$counted),
+        length(unique(lines_of_result(x)))
+      )
     ),
     if (length(unique(line)) <= most) {
       unlist(
@@ -73,7 +76,10 @@ describe.backfill_grid <- function(x, ...) {
       "%s of %s by %s (down) and %s (across), of %s.",
       sentence_case(statistic_in_words(season$stat)),
       in_words(unique(x[["measure"]])), season$rows, season$columns,
-      count_of(sum(x[["n"]]), season$counted, season$counted)
+      of_series(
+        count_of(sum(x[["n"]]), season$counted, season$counted),
+        length(unique(name))
+      )
     ),
     sprintf("Highest: %s. Lowest: %s.", cell[[1]], cell[[2]])
   )

@@ -141,7 +141,14 @@ describe_standing <- function(x) {
       )
     )
   }
-  c(said, describe_cadence(x, partial))
+  large <- role$too_large
+  if (isTRUE(large > 0)) {
+    said <- paste0(said, sprintf(
+      " %s too large for a number, and withheld.",
+      count_of(large, "value is", "values are")
+    ))
+  }
+  c(said, describe_cadence(x, partial & !is.na(x[["value"]])))
 }
 
 # How complete was judged, and what to do where that leaves much out.

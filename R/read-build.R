@@ -34,6 +34,8 @@ build_records <- function(raw, asked, call = caller_env()) {
       versions_note(settled$table, raw)
     )
   )
+  # Their rows are in an order that is ours.
+  account$across <- asked$layout == "dates across"
   table <- with_ratios(lines$table, measures)
   taken <- match(series[series %in% result_columns], names(table))
   names(table)[taken] <- renamed_series(names(table)[taken])

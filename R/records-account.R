@@ -76,7 +76,8 @@ source_account.default <- function(x, call) {
   account$cadence <- describe_cadences(cadences, index$names)
   account$series <- nrow(index$names)
   repeats <- find_repeats_cpp(when, index$index)
-  account$out_of_order <- repeats$out_of_order
+  account$out_of_order <- if (isTRUE(account$across)) 0L else
+    repeats$out_of_order
   if (anyNA(account$duplicates)) {
     same <- as.logical(same_figures(
       plain_tibble(x), names(plain_measures(role$measures)), repeats

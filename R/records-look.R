@@ -9,6 +9,12 @@ longest_gaps <- function(when, index, sorted, cadences, table, most = 3) {
   found <- find_gaps_cpp(
     when, scale, table$from, table$offset, sorted, index$index, cadences
   )
+  instant <- as.numeric(when) * scale
+  found$missing <- missing_kept(
+    found$missing, instant[found$after], instant[found$before],
+    cadences[index$index[found$after], ], table
+  )
+  found <- lapply(found, `[`, found$missing > 0)
   # Of a gap that several series have at once, all are shown.
   span <- vctrs::vec_group_id(
     vctrs::data_frame(from = when[found$after], to = when[found$before])

@@ -112,22 +112,13 @@ cells_of_section <- function(x) {
   }
 }
 
-# The figure of a result, of a calculation the one that was added last, as a
-# list; none where there is nothing to draw.
+# The figure of a result as a list; none where there is nothing to draw.
 own_figures <- function(x) {
   if (!inherits(x, "backfill_table") || is_records(x)) {
     return(list())
   }
-  added <- intersect(names(facts(x)$added), names(x))
-  figures <- Filter(function(name) is.numeric(x[[name]]), added)
   tryCatch(
-    if (length(figures) > 0 && !inherits(x, "backfill_projection")) {
-      list(autoplot(x, of = figures[[length(figures)]]))
-    } else if (has_figure(x)) {
-      list(autoplot(x))
-    } else {
-      list()
-    },
+    if (has_figure(x)) list(autoplot(x)) else list(),
     backfill_error = function(cnd) list()
   )
 }

@@ -11,7 +11,9 @@ new_faults <- function(text) {
       # take minutes.
       line <- if (length(found$said) < 100) line_of(text, path) else NA
       found$lines <- c(found$lines, line)
-      found$said <- c(found$said, paste(c(what, hint), collapse = " "))
+      # What is an argument elsewhere is a key here.
+      said <- gsub("`([a-z_.]+)`", "\"\\1\"", c(what, hint))
+      found$said <- c(found$said, paste(said, collapse = " "))
     },
     all = function() {
       order <- order(found$lines)

@@ -35,7 +35,7 @@ planned_source <- function(name, found, path, allowed) {
   allowed$seen$files <- character()
   files <- unlist(lapply(found$file, function(one) {
     lapply(
-      files_of_folder(one, allowed), study_file, c(path, "file"), allowed
+      files_fitting(one, allowed), study_file, c(path, "file"), allowed
     )
   }))
   arguments <- study_arguments(
@@ -48,18 +48,29 @@ planned_source <- function(name, found, path, allowed) {
   )
 }
 
-# The Parquet files of a folder by name, so that one that comes or changes is
-# noticed; other paths as they are.
-files_of_folder <- function(value, allowed) {
+# The Parquet files of a folder, and the files that a pattern such as *.csv
+# fits, by name, so that one that comes or changes is noticed; other paths as
+# they are.
+files_fitting <- function(value, allowed) {
   if (!rlang::is_string(value) || is_address(value)) {
     return(value)
   }
-  folder <- if (is_absolute(value)) value else file.path(allowed$folder, value)
-  if (!dir.exists(folder)) {
+  full <- if (is_absolute(value)) value else file.path(allowed$folder, value)
+  if (dir.exists(full)) {
+    found <- parquet_files(full)
+    return(
+      if (length(found) == 0) value else file.path(sub("/$", "", value), found)
+    )
+  }
+  if (file.exists(full) || !grepl("[*?[]", value)) {
     return(value)
   }
-  found <- parquet_files(folder)
-  if (length(found) == 0) value else file.path(sub("/$", "", value), found)
+  found <- sort(Sys.glob(full))
+  if (length(found) == 0) {
+    return(value)
+  }
+  before <- if (is_absolute(value)) "" else paste0(allowed$folder, "/")
+  substring(found, nchar(before) + 1)
 }
 
 # Records in a database: of SQLite or DuckDB a file as any file, others where

@@ -65,9 +65,9 @@ declare_flag_periods <- function() {
     "flag_periods", "periods", "a result",
     "Periods that depart from a baseline of prior periods.",
     against = verb_argument(type_text("BASELINE"), paste(
-      "What periods are compared with: \"previous period\", \"same",
-      "position\" (a cycle before), \"last periods\"",
-      "(the default), season, or \"year to date\"."
+      "What periods are compared with: \"previous period\", \"a cycle",
+      "before\", \"last periods\" (the default), season, \"year to date\" or",
+      "the name of a column of figures."
     )),
     beyond = verb_argument(
       type_named_numbers("LIMIT:NUMBER", "percent:10 or sd:3"),

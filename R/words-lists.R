@@ -17,6 +17,11 @@ count_of <- function(n, noun, nouns = paste0(noun, "s")) {
   paste(thousands(n), if (n == 1) noun else nouns)
 }
 
+# What several series have together is said to be theirs.
+of_series <- function(said, series) {
+  if (series > 1) sprintf("%s of %d series", said, series) else said
+}
+
 first_few <- function(x, n = 3) x[seq_len(min(n, length(x)))]
 
 # In quotes, and no longer than a line can take.

@@ -258,3 +258,30 @@ test_that("the account prints as a page and becomes a data frame that agrees wit
     all = FALSE
   )
 })
+
+test_that("dates across are in an order of ours, of which nothing is said", {
+  grid <- cbind(
+    year = 2028:2031,
+    matrix(1:48, 4, byrow = TRUE, dimnames = list(NULL, month.abb))
+  )
+  file <- withr::local_tempfile(fileext = ".csv")
+  write.csv(grid, file, row.names = FALSE)
+  x <- read_records(
+    file, c(year = "year", month = "month"), c(v = "level"),
+    layout = "dates across"
+  )
+  expect_identical(account(x)$out_of_order, 0L)
+  expect_no_match(capture.output(print(account(x))), "out of order")
+})
+
+test_that("what several series have together is said to be theirs", {
+  two <- roll_up(as_records(
+    data.frame(
+      day = as.Date("2031-01-01") + rep(0:27, 2), g = rep(1:2, each = 28),
+      a = 1, b = 1
+    ), "day", c(a = "flow", b = "flow"), series = "g"
+  ), "week")
+  expect_output(
+    print(check_identity(two, "a = b")), "holds in 6 of 6 weeks of 2 series"
+  )
+})

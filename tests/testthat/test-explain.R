@@ -155,7 +155,7 @@ test_that("a tree that is no better says so, and what cannot be fitted is refuse
   expect_error(
     explain_target(x, "target", ahead = 0), class = "backfill_error_argument"
   )
-  grown <- add_growth(monthly_walks(exp(walks(60, 3) / 50)), ahead = TRUE)
+  grown <- add_growth(monthly_walks(exp(walks(60, 3) / 50)), forward = TRUE)
   expect_error(
     explain_target(grown, "target", of = "growth_ahead_1_month"), "looks ahead",
     class = "backfill_error_column"

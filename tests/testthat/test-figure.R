@@ -336,3 +336,23 @@ test_that("an axis is as asked for, and the caption says so", {
     "`--limits`"
   )
 })
+
+test_that("a figure, a study and a page draw the column that was calculated last", {
+  m <- roll_up(as_records(
+    data.frame(
+      day = as.Date("2029-01-01") + 0:800, v = 1:801 + 5 * sin(1:801)
+    ), "day", c(v = "flow")
+  ), "month")
+  drawn <- function(plot) ggplot2::ggplot_build(plot)$plot$labels
+  for (made in list(
+    add_growth(m), add_running_total(add_growth(m)), add_moving(m, 3),
+    add_moving(add_growth(m), 3, of = "growth_1_month")
+  )) {
+    last <- names(made)[[ncol(made)]]
+    of <- if (identical(names(made), c(names(m), "moving_mean"))) "value" else
+      last
+    expect_identical(drawn(autoplot(made)), drawn(autoplot(made, of = of)))
+    section <- report_section(made)
+    expect_identical(drawn(section$figures[[1]]), drawn(autoplot(made)))
+  }
+})

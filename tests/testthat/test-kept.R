@@ -175,3 +175,43 @@ test_that("a start after the end is told by both names", {
     nrow(keep_dates(x, from = "2031-01-05", to = "2031-01-05")), 1L
   )
 })
+
+test_that("gaps are counted in what was kept, here and in a database", {
+  skip_if_not_installed("RSQLite")
+  time <- hours_of_year()
+  time <- time[-length(time)]
+  set.seed(34)
+  gone <- sample(length(time), 200)
+  gone <- unique(c(gone, 3000:3100, 5000:5040))
+  base <- sqlite_base()
+  base$put(data.frame(
+    t = format(time[-gone], "%Y-%m-%d %H:%M:%S", tz = "UTC"), v = 1
+  ), "hours")
+  for (name in names(kept_rules)) {
+    rule <- kept_rules[[name]]
+    kept <- keeps(rule, time)
+    there <- kept & !seq_along(time) %in% gone
+    # By hand: of the kept hours, runs that are not there.
+    runs <- rle(there[kept])
+    inner <- seq_along(runs$lengths) > 1 &
+      seq_along(runs$lengths) < length(runs$lengths)
+    longest <- sort(runs$lengths[!runs$values & inner], decreasing = TRUE)[1:3]
+    x <- do.call(keep_dates, c(list(records_of(
+      time[-gone], v = rep(1, length(time) - length(gone)), zone = "WET"
+    )), rule))
+    found <- account(x)$gaps
+    expect_identical(
+      unique(found$missing)[1], as.numeric(longest[1]), label = name
+    )
+    expect_true(all(found$missing >= longest[3]), label = name)
+    there <- do.call(keep_dates, c(list(records_at(
+      base$at, "hours", "t", c(v = "flow"), zone = "UTC"
+    )), rule))
+    here <- do.call(keep_dates, c(list(records_of(
+      time[-gone], v = rep(1, length(time) - length(gone)), zone = "UTC"
+    )), rule))
+    expect_equal(
+      account(there)$gaps, account(here)$gaps, ignore_attr = TRUE, label = name
+    )
+  }
+})

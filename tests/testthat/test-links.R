@@ -707,3 +707,19 @@ test_that("a target has no outcomes after its own last record", {
   expect_lte(max(explained$to), last)
   expect_false(any(explained$actual == 0))
 })
+
+test_that("growth over less than a period is refused, not unknown for ever", {
+  day <- seq(as.Date("2029-01-01"), as.Date("2031-12-31"), by = 1)
+  of <- function(name, every) {
+    roll_up(as_records(
+      data.frame(day, v = 1, s = name), "day", c(v = "flow"), series = "s"
+    ), every)
+  }
+  tables <- list(of("a", "month"), of("q", "quarter"))
+  expect_error(
+    align_as_of(tables, "month", delay = 0, growth = "1 month"),
+    "shorter than the periods of q", class = "backfill_error_argument"
+  )
+  by_quarter <- align_as_of(tables, "month", delay = 0, growth = "3 months")
+  expect_gt(sum(!is.na(by_quarter$value[by_quarter$series == "q"])), 30)
+})
