@@ -17,7 +17,8 @@
 #' @param as `"percent"` or `"difference"`. By default percent, and differences
 #'   of a column of changes (growth, returns), of which a percentage means
 #'   nothing.
-#' @param stretch How many periods a flattest stretch has, 2 or more.
+#' @param stretch How many periods a flattest stretch has, 2 or more; by default
+#'   3.
 #' @param per_series `TRUE` lists `n` of each series, `FALSE` of all series of a
 #'   measure together.
 #' @param within A longer length of period, such as `"year"`, to list `n` of
@@ -46,7 +47,7 @@
 #' rank_series(monthly, at = "2031-07-01", n = 3)
 #' @export
 rank_changes <- function(
-  x, n = 5, order = "largest", as = NULL, stretch = 3, per_series = FALSE,
+  x, n = 5, order = "largest", as = NULL, stretch = NULL, per_series = FALSE,
   within = NULL, of = "value"
 ) {
   x <- check_periods(x)
@@ -55,6 +56,11 @@ rank_changes <- function(
   )
   as <- ranked_as(as, x, of)
   check_whole(n, "n", 1, 1e6, "how many to list")
+  check_meant(
+    !is.null(stretch) && order != "flattest", "stretch",
+    sprintf("`order` is \"%s\", of one period to the next", order)
+  )
+  stretch <- stretch %||% 3
   check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
   check_flag(per_series, "per_series")
   along <- along_counted(x, of)

@@ -93,3 +93,14 @@ need_package <- function(package, purpose, call = caller_env()) {
     )
   }
 }
+
+# An argument that would change nothing is refused: whoever gives it means
+# something by it. `where` says beside what it does.
+check_meant <- function(given, argument, where, call = caller_env()) {
+  if (given) {
+    abort_backfill(
+      "argument", sprintf("`%s` is given, but %s.", argument, where),
+      ">" = "Leave it out.", call = call
+    )
+  }
+}

@@ -103,6 +103,9 @@ check_describe_options <- function(options, asked) {
       sprintf("--%s is not a description", asked)
     )
   }
+  if (options$outliers) {
+    refuse_options(options, "probs", "--outliers gives no quantiles")
+  }
   if (!"identity" %in% asked) {
     refuse_options(options, "broken", "`--identity` is not")
   }

@@ -61,6 +61,9 @@ run_lags <- function(options, inputs) {
       options, names(lags_verbs$autocorrelation), "--cycles looks at all lags"
     )
   }
+  if (options$verdict) {
+    refuse_options(options, "partials", "--verdict gives no lags")
+  }
   crossed <- is_given(options$cross)
   if (crossed) {
     refuse_options(

@@ -52,8 +52,13 @@ run_moving <- function(options, inputs) {
 }
 
 with_windows <- function(x, options) {
+  # What is said of windows is of these, where some are asked for.
   if (is_given(options$weights)) {
-    x <- run_verb("add_moving", x, options, moving_map[c("weights", "align")])
+    of_weights <- if (is_given(options$window)) c("weights", "align") else
+      setdiff(names(moving_map), "window")
+    x <- run_verb("add_moving", x, options, moving_map[of_weights])
+  } else if (!is_given(options$window)) {
+    refuse_beside_smoothed(options)
   }
   windows <- options$window %||% default_window(x, options)
   asked <- expand.grid(
@@ -75,6 +80,16 @@ with_windows <- function(x, options) {
     )
   }
   x
+}
+
+refuse_beside_smoothed <- function(options) {
+  smoothed <- given_options(options, smoothed_map)
+  if (length(smoothed) > 0) {
+    refuse_options(
+      options, c("stat", "align", "present"),
+      sprintf("`--%s` has no window", smoothed[[1]]), "Give `--window` too."
+    )
+  }
 }
 
 # One cycle of the periods, unless something else is asked for.

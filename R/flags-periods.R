@@ -84,7 +84,7 @@
 #' @param stat `"mean"` or `"median"` of them, or `"smoothed"`.
 #' @param cycle Length of the cycle; `NULL` for the one that the periods have by
 #'   themselves.
-#' @param form `"multiplicative"` or `"additive"`, of a season.
+#' @param form `"multiplicative"` (the default) or `"additive"`, of a season.
 #' @param beyond_all `TRUE` flags what is beyond all limits, `FALSE` beyond any.
 #' @param exclude_flagged `TRUE` keeps flagged periods out of later baselines
 #'   and past deviations.
@@ -129,7 +129,7 @@
 flag_periods <- function(
   x, against = "last periods", beyond = c(sd = 3), direction = "both",
   floor = 0, need = NULL, last = NULL, stat = "mean", cycle = NULL,
-  form = "multiplicative", beyond_all = FALSE, exclude_flagged = FALSE,
+  form = NULL, beyond_all = FALSE, exclude_flagged = FALSE,
   spread_of = NULL, of = "value"
 ) {
   x <- check_periods(x)
@@ -138,12 +138,18 @@ flag_periods <- function(
   spread_of <- check_spread_of(spread_of, beyond, against, facts(x)$calendar)
   check_one_of(direction, c("both", "up", "down"), "direction")
   check_one_of(stat, c("mean", "median", "smoothed"), "stat")
-  check_one_of(form, c("multiplicative", "additive"), "form")
   check_flag(beyond_all, "beyond_all")
+  check_flag_rule(against, beyond, beyond_all, floor, stat, form)
+  form <- check_one_of(
+    form %||% "multiplicative", c("multiplicative", "additive"), "form"
+  )
   check_flag(exclude_flagged, "exclude_flagged")
   check_floor(floor)
   cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
   last <- check_last(last, against, cycled, x)
+  check_meant(
+    stat != "mean" && last == 1, "stat", "the baseline is one value (`last`)"
+  )
   need <- need %||% ceiling(last / if (against == "season") 4 else 2)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
   asked <- list(
@@ -168,6 +174,26 @@ flag_periods <- function(
     asked, list(closed = !is.null(along$opened)),
     facts(x)[c("calendar", "series", "cadences", "measures", "sources")]
   ))
+}
+
+# What the other arguments give no meaning to.
+check_flag_rule <- function(
+  against, beyond, beyond_all, floor, stat, form, call = caller_env()
+) {
+  here <- sprintf("`against` is \"%s\"", against)
+  check_meant(
+    beyond_all && length(beyond) == 1, "beyond_all",
+    "`beyond` has one limit only", call
+  )
+  check_meant(
+    !identical(floor, 0) && !"percent" %in% names(beyond), "floor",
+    "`beyond` has no percentage, of which it is the least", call
+  )
+  check_meant(
+    stat != "mean" && !against %in% c("a cycle before", "last periods"),
+    "stat", here, call
+  )
+  check_meant(!is.null(form) && against != "season", "form", here, call)
 }
 
 # Baselines that are counted in periods leave out those that are closed.

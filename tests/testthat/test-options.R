@@ -1,0 +1,149 @@
+# No option is passed over: each changes what comes back, or is refused, alone
+# and beside every other one of its command. BACKFILL_PAIRS says how many pairs
+# are tried; 0 tries all.
+
+option_values <- list(
+  growth = list(
+    over = "1 year", as = "difference", forward = NULL, "max-age" = "2",
+    returns = "log", total = "drawdown", "longest-return" = "3", lagged = "2",
+    "running-total" = "year", running = "highest", "running-reset" = "year",
+    rebased = "100", at = "2028-05", share = "shop",
+    basket = "north=0.5", rebalance = "quarter", bands = "-5,0,5",
+    "band-names" = "a,b,c,d", "bands-scale" = "sd", "bands-closed" = "right",
+    "count-bands" = NULL, rank = "3", order = "falls", stretch = "4",
+    "per-series" = NULL, "rank-within" = "year"
+  ),
+  moving = list(
+    window = "5", stat = "median", align = "centred", weights = "1,2,3",
+    present = "0.5", "half-life" = "3", alpha = "0.3"
+  ),
+  describe = list(
+    groups = "quarter", probs = "0.1,0.9", latest = NULL, on = "2029-03-05",
+    highest = "1", differ = NULL, stat = "median", block = "2",
+    confidence = "0.8", draws = "99", seed = "7", shifts = NULL, most = "3",
+    least = "4", season = "no", line = NULL, identity = "cost = 0",
+    tolerance = "5", outliers = NULL, broken = NULL, verdict = NULL
+  ),
+  season = list(
+    cycle = "6", form = "additive", method = "overall average",
+    combine = "median", normalise = "no", tests = NULL, worksheet = NULL,
+    averages = NULL, adjust = NULL, "put-back" = "value", trend = NULL,
+    project = "6", base = "line", confidence = "0.8", profile = "month",
+    apart = "year", stat = "median", holds = "0.5", grid = "month,year",
+    spells = NULL, reach = "3", seed = "7"
+  ),
+  lags = list(
+    lags = "4", partials = "no", confidence = "0.8", limits = "large lag",
+    remainder = NULL, cross = "north,south", on = "values", cycles = NULL,
+    verdict = NULL
+  ),
+  flags = list(
+    against = "a cycle before", beyond = "percent:5", "beyond-all" = NULL,
+    direction = "up", floor = "30", last = "6", need = "4", stat = "median",
+    cycle = "6", form = "additive", "exclude-flagged" = NULL,
+    "spread-of" = "6", flagged = NULL, episodes = NULL, since = "2030-01-01",
+    anomaly = "month", standardised = NULL, smooth = "3", running = NULL,
+    reference = "2028-01-01,2029-12-31", turning = "4"
+  ),
+  links = list(
+    method = "spearman", on = "values", pairs = "40", confidence = "0.8",
+    each = "year", window = "12", within = "shop", "as-of" = "month",
+    delay = "10", "max-age" = "5", growth = "1 year", target = "north",
+    ahead = "0,1", horizons = "1,3", second = "south", tree = NULL,
+    held = "0.4", depth = "2", least = "4"
+  ),
+  periods = list(
+    over = "1 year", window = "5", align = "centred", wide = "series",
+    "wide-partial" = "empty", gaps = NULL, leaders = "latest",
+    "leaders-count" = "1"
+  )
+)
+
+# Those that only bound what there may be: how far back a base may lie, how many
+# pairs or periods are needed.
+bounds_only <- c("max-age", "longest-return", "pairs", "least")
+
+shops <- function() {
+  withr::local_seed(17)
+  month <- seq(as.Date("2027-01-01"), by = "month", length.out = 48)
+  season <- 1 + 0.4 * sin(2 * pi * seq_len(48) / 12)
+  rows <- lapply(c("north", "south"), function(shop) {
+    data.frame(
+      month, shop,
+      sold = stats::rpois(48, 400 * season * c(rep(1, 30), rep(1.3, 18))),
+      price = round(20 * exp(cumsum(stats::rnorm(48, 0.003, 0.05))), 2)
+    )
+  })
+  do.call(rbind, rows)[-c(20, 71), ]
+}
+
+# What a command comes to: its status, the file that it writes and what it says.
+outcome_of_options <- function(command, given, folder) {
+  kind <- if (command == "growth") "price:level" else "sold:flow"
+  out <- file.path(folder, "out.csv")
+  unlink(out)
+  said <- utils::capture.output(type = "message", {
+    status <- backfill:::run_command_line(c(
+      command, file.path(folder, "shops.csv"), "--when", "month", "--series",
+      "shop", "--measure", kind, "--every", "month", given, "--out", out
+    ))
+  })
+  list(
+    status = status, said = said,
+    made = if (file.exists(out)) unname(tools::md5sum(out))
+  )
+}
+
+as_given <- function(name, values) c(paste0("--", name), values[[name]])
+
+test_that("each option changes the result or is refused, alone and in pairs", {
+  folder <- withr::local_tempdir()
+  utils::write.csv(
+    shops(), file.path(folder, "shops.csv"), row.names = FALSE
+  )
+  # Options with an effect only beside others that are given too.
+  expect_meant <- function(before, after, what) {
+    expect_true(after$status %in% c(0L, 2L), label = paste(
+      what, paste(after$said, collapse = " ")
+    ))
+    if (after$status == 0L) {
+      expect_false(identical(before, after), label = paste(what, "is ignored"))
+    }
+  }
+  single <- list()
+  pairs <- list()
+  for (command in names(option_values)) {
+    values <- option_values[[command]]
+    plain <- outcome_of_options(command, NULL, folder)
+    expect_identical(plain$status, 0L, label = command)
+    for (name in names(values)) {
+      one <- outcome_of_options(command, as_given(name, values), folder)
+      if (!name %in% bounds_only) {
+        expect_meant(plain, one, paste(command, name))
+      }
+      single[[command]][[name]] <- one
+    }
+    pairs <- c(pairs, utils::combn(names(values), 2, function(two) {
+      list(command = command, two = two)
+    }, simplify = FALSE))
+  }
+  expect_gt(length(pairs), 1000)
+  asked <- as.integer(Sys.getenv("BACKFILL_PAIRS", "60"))
+  if (asked > 0) {
+    pairs <- withr::with_seed(3, sample(pairs, asked))
+  }
+  for (pair in pairs) {
+    values <- option_values[[pair$command]]
+    both <- outcome_of_options(
+      pair$command, unlist(lapply(pair$two, as_given, values)), folder
+    )
+    for (k in 1:2) {
+      if (!pair$two[[k]] %in% bounds_only) {
+        expect_meant(
+          single[[pair$command]][[pair$two[[3 - k]]]], both,
+          paste(pair$command, pair$two[[k]], "beside", pair$two[[3 - k]])
+        )
+      }
+    }
+  }
+})
