@@ -52,8 +52,9 @@ check_fields <- function(found, cut, call) {
   bad <- length(found$bad_line)
   rows <- length(found$line)
   if (bad > 0 && bad >= rows) {
+    header <- header_below(found, cut$width)
     abort_backfill(
-      "file",
+      c(if (!is.null(header)) "title", "file"),
       sprintf(
         paste(
           "%s has a header of %s; line %d has %d, and %d of its %d lines are",
@@ -66,8 +67,27 @@ check_fields <- function(found, cut, call) {
         "Give every line as many fields as the header has, and quote fields",
         "that hold the delimiter."
       ),
+      ">" = if (!is.null(header)) {
+        sprintf(
+          paste(
+            "Or say how many lines stand above the header: `skip` is %d where",
+            "line %d is the header."
+          ),
+          header - 1L, header
+        )
+      },
       call = call
     )
+  }
+}
+
+# The first line that has as many fields as most, where that is more than what
+# was taken for the header has; else NULL.
+header_below <- function(found, width) {
+  counts <- table(found$bad_fields)
+  most <- as.integer(names(counts)[[which.max(counts)]])
+  if (most > width && max(counts) > length(found$bad_fields) / 2) {
+    found$bad_line[[match(most, found$bad_fields)]]
   }
 }
 

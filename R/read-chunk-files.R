@@ -78,9 +78,12 @@ open_text <- function(file, form, scratch, call) {
 
 # The lines above the first row, as they are.
 header_bytes <- function(path, form) {
-  lines <- first_records_cpp(
+  lines <- if (form$header_rows == 0) form$skip else first_records_cpp(
     path, form$delimiter, form$quote, form$skip, form$header_rows
   )$next_line - 1
+  if (lines == 0) {
+    return(raw())
+  }
   head <- readBin(path, "raw", min(file.size(path), 2^20))
   ends <- c(which(head == as.raw(10L)), length(head))
   head[seq_len(ends[[max(lines, 1)]])]

@@ -6,22 +6,12 @@ read_delimited <- function(file, form, scratch, call) {
   bytes <- count_bytes_cpp(file$path, form$quote)
   check_no_zeros(bytes, file, call)
   delimiter <- form$delimiter %||% find_delimiter(file$path, form)
-  head <- first_records_cpp(
-    file$path, delimiter, form$quote, form$skip, form$header_rows
-  )
-  if (length(head$fields) < form$header_rows) {
-    abort_backfill(
-      "file",
-      sprintf("%s has no header after line %d.", file$shown, form$skip),
-      call = call
-    )
-  }
-  check_utf8(head$fields, file, call)
-  header <- header_names(head$fields)
+  head <- header_cut(file, delimiter, form, call)
+  header <- head$names
   names <- header[[length(header)]]
   check_title(file, delimiter, form, call)
   cut <- new_cut(
-    file, bytes, delimiter, form$quote, head$next_line - 1, length(names)
+    file, bytes, delimiter, form$quote, head$lines, length(names)
   )
   text <- text_columns(names, form)
   found <- read_regular(cut, text, dates_to_leave(names, cut, form)) %||%
@@ -62,20 +52,27 @@ check_no_zeros <- function(bytes, file, call) {
   }
 }
 
-# The mark that cuts the first lines into most fields, the same number in each.
+# The mark that cuts the first lines into most fields, the same number in each,
+# or in most where a title stands above them.
 find_delimiter <- function(path, form) {
   marks <- c(",", ";", "\t", "|")
-  fields <- vapply(marks, function(mark) {
-    found <- lengths(
-      first_records_cpp(path, mark, form$quote, form$skip, 20L)$fields
-    )
-    if (length(found) == 0 || found[[1]] < 2) {
-      0
-    } else {
-      found[[1]] * mean(found == found[[1]])
-    }
+  found <- lapply(marks, function(mark) {
+    lengths(first_records_cpp(path, mark, form$quote, form$skip, 20L)$fields)
+  })
+  whole <- vapply(found, function(fields) {
+    if (length(unique(fields)) == 1 && fields[[1]] > 1) fields[[1]] else 0
   }, 0)
-  marks[[which.max(fields)]]
+  if (any(whole > 0)) {
+    return(marks[[which.max(whole)]])
+  }
+  marks[[which.max(vapply(found, evenness, 0))]]
+}
+
+# How many fields lines have, less where they differ, the first one above all.
+evenness <- function(fields) {
+  several <- unique(fields[fields > 1])
+  share <- vapply(several, function(one) mean(fields == one), 0)
+  max(c(0, several * share^2 * (1 + (several == fields[1]) / 4)))
 }
 
 # NULL where fread() has anything to say: its warnings speak of lines that it

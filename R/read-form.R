@@ -37,7 +37,7 @@ form_rules <- list(
 check_form <- function(form, call = caller_env()) {
   check_whole(form$skip, "skip", 0, 1e6, "the lines above the header", call)
   check_whole(
-    form$header_rows, "header_rows", 1, 2, "the rows that make the header", call
+    form$header_rows, "header_rows", 0, 2, "the rows that make the header", call
   )
   given <- form
   given["cells"] <- list(form$cells %||% NA)

@@ -72,12 +72,15 @@ guess_rows <- function(raw, call = caller_env()) {
     list(columns = raw$when, when = NULL, reason = "is the axis of time")
   rest <- setdiff(names(data), when$columns)
   figures <- rest[vapply(data[rest], holds_figures, NA)]
-  numbers <- figures[vapply(data[figures], numbers_rows, NA)]
-  numbers <- if (length(numbers) < length(figures)) numbers
-  figures <- setdiff(figures, numbers)
+  # Columns of numbers that measure nothing, each with what it is.
+  numbers <- unlist(lapply(stats::setNames(nm = figures), function(name) {
+    no_measure(name, data[[name]])
+  }))
+  if (length(numbers) == length(figures)) numbers <- character()
+  figures <- setdiff(figures, names(numbers))
   dates <- vapply(data[rest], share_of_dates, 0) >= 0.8
   other_dates <- setdiff(rest[dates], figures)
-  texts <- setdiff(rest, c(figures, other_dates, numbers))
+  texts <- setdiff(rest, c(figures, other_dates, names(numbers)))
   moments <- key_of_moments(data, when)
   parts <- guess_series(data, texts, figures, moments)
   measures <- setdiff(figures, parts$series)
@@ -93,9 +96,41 @@ guess_rows <- function(raw, call = caller_env()) {
     moments = moments$key,
     notes = c(
       dates_to_decide(other_dates, unname(when$columns)),
-      kinds_to_decide(kinds)
+      kinds_to_decide(kinds), totals_to_decide(data[parts$series])
     )
   )
+}
+
+# What numbers are that are no measure's, or NULL.
+no_measure <- function(name, column) {
+  if (numbers_rows(column)) {
+    return("numbers the rows one by one")
+  }
+  if (grepl("^(lat|lon|lng|latitude|longitude)$", name, ignore.case = TRUE)) {
+    return("is a coordinate")
+  }
+  hour <- grepl("(^|[^a-z])(hr|hour|hours)([^a-z]|$)", name, ignore.case = TRUE)
+  number <- if (hour) unique(read_number(column)$value)
+  if (length(number) > 5 && all(number %in% 0:24)) "is an hour of the day"
+}
+
+# The sum of other series would be counted twice.
+totals_to_decide <- function(series) {
+  totals <- unique(unlist(lapply(series, function(names) {
+    grep(
+      "^(grand )?(total|sum|all|overall)s?$", trimws(unique(names)),
+      ignore.case = TRUE, value = TRUE
+    )
+  })))
+  if (length(totals) > 0) {
+    sprintf(
+      paste(
+        "To be decided by you: whether %s sums up the other series; where",
+        "it does, leave it out before anything is added up over them."
+      ),
+      in_words(quoted(totals))
+    )
+  }
 }
 
 # A running number of the rows never falls, and is no counter.
@@ -140,7 +175,7 @@ guessed_columns <- function(when, parts, kinds, rest, other_dates, numbers) {
         beside %in% other_dates,
         "holds dates too, such as the day on which a row was published",
         ifelse(
-          beside %in% numbers, "numbers the rows one by one",
+          beside %in% names(numbers), numbers[beside],
           "is needed neither to tell series apart nor holds figures"
         )
       )

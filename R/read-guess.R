@@ -219,8 +219,25 @@ guess_kind <- function(name, value, series) {
     )
     return(named_concentration(name) %||% unknown)
   }
-  kind_of_steps(value, step) %||% named_concentration(name) %||%
-    named_level(name) %||% kind_of_values(value, step)
+  rising <- kind_of_steps(value, step)
+  if (!is.null(rising)) {
+    return(doubted(rising, named_level(name), name))
+  }
+  named_concentration(name) %||% named_level(name) %||%
+    kind_of_values(value, step)
+}
+
+# What only rises may be the reading of a meter, or a level that grew: its name
+# tells, or else the user.
+doubted <- function(rising, named, name) {
+  if (!is.null(named)) {
+    named$open <- TRUE
+    named$reason <- paste0(rising$reason, ", but ", named$reason)
+    return(named)
+  }
+  counts <- "meter|reading|counter|count|odometer|total|cumul|so.?far|to.?date"
+  rising$open <- isTRUE(rising$open) || !grepl(counts, name, ignore.case = TRUE)
+  rising
 }
 
 # A counter by how it rises, or nothing.
@@ -266,7 +283,9 @@ named_level <- function(name) {
 
 kind_of_values <- function(value, step) {
   if (any(value < 0)) {
-    return(list(kind = "level", reason = "it falls below zero"))
+    return(list(
+      kind = "level", reason = "it falls below zero", open = TRUE
+    ))
   }
   if (all(value != 0) && mean(abs(step)) < 0.1 * mean(abs(value))) {
     return(list(

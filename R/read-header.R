@@ -1,5 +1,28 @@
 # The header of a text file, and titles above it.
 
+# list(names, lines): a text for each column of each header row, and how many
+# lines lie above the first record. Without a header columns are V1, V2, ...
+header_cut <- function(file, delimiter, form, call) {
+  rows <- max(1L, form$header_rows)
+  head <- first_records_cpp(
+    file$path, delimiter, form$quote, form$skip, rows
+  )
+  if (length(head$fields) < rows) {
+    abort_backfill(
+      "file",
+      sprintf("%s has no header after line %d.", file$shown, form$skip),
+      call = call
+    )
+  }
+  check_utf8(head$fields, file, call)
+  if (form$header_rows == 0) {
+    return(list(
+      names = list(paste0("V", seq_along(head$fields[[1]]))), lines = form$skip
+    ))
+  }
+  list(names = header_names(head$fields), lines = head$next_line - 1)
+}
+
 # Headers without blanks at their end, where a delimiter too many ends the line;
 # a blank name gets a number.
 header_names <- function(fields) {
@@ -26,7 +49,39 @@ check_title <- function(file, delimiter, form, call) {
   filled <- lapply(
     near$fields, function(row) grepl("[^ \t]", row, useBytes = TRUE)
   )
-  stop_title(filled, near$line, form$header_rows, file, call)
+  if (form$header_rows > 0) {
+    stop_title(filled, near$line, form$header_rows, file, call)
+    stop_no_header(near$fields, form$header_rows, file, call)
+  }
+}
+
+# A name that is a date, above dates that are written alike, is none: the first
+# line is a record.
+stop_no_header <- function(fields, header_rows, file, call) {
+  if (header_rows != 1 || length(fields) < 3) {
+    return(invisible())
+  }
+  width <- min(lengths(fields[1:3]))
+  form <- lapply(fields[1:3], function(row) {
+    gsub("[0-9]+", "9", trimws(row[seq_len(width)]))
+  })
+  dated <- grepl("^9[-/.]9([-/.]9)?([T ].*)?$", form[[1]]) &
+    form[[1]] == form[[2]] & form[[1]] == form[[3]] &
+    nchar(fields[[1]][seq_len(width)]) >= 6
+  if (any(dated)) {
+    abort_backfill(
+      c("title", "file"),
+      sprintf(
+        "The header of %s, %s, reads as its rows do: it seems to have none.",
+        basename(file$shown), in_words(quoted(fields[[1]]), 4)
+      ),
+      ">" = paste(
+        "Set `header_rows` to 0, so that its first line is a record; its",
+        "columns are then called V1, V2 and so on."
+      ),
+      call = call
+    )
+  }
 }
 
 # `filled` says of the first lines which of their fields are. Of several header

@@ -94,7 +94,8 @@
 #' @param line_number Name of a column to be made of the line (row of a sheet,
 #'   number of a record) that each record stands in, for [trace_value()].
 #' @param skip Lines above the header, such as a title.
-#' @param header_rows How many rows the header has: 1, or 2 with
+#' @param header_rows How many rows the header has: 1, or 0 where the first row
+#'   is a record (the columns are then called V1, V2 and so on), or 2 with
 #'   `layout = "series across"`.
 #' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or
 #'   `"fiscal"` for years that span two, such as `2030/31`; `NULL` to find it.

@@ -183,25 +183,14 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
     columns, function(column) any(column$kind[rows] != "blank"), NA
   )
   columns <- columns[used]
-  if (length(rows) < form$header_rows) {
+  if (length(rows) < max(1, form$header_rows)) {
     abort_backfill(
       "file", sprintf("The sheet of %s has no header.", basename(file$shown)),
       call = call
     )
   }
   near <- utils::head(rows, 12 + form$header_rows)
-  stop_title(
-    lapply(
-      near,
-      function(row) {
-        vapply(
-          columns, function(column) column$kind[[row]] != "blank", NA
-        )
-      }
-    ),
-    near + first_row - 1L, form$header_rows, file, call
-  )
-  header <- header_names(lapply(rows[seq_len(form$header_rows)], function(row) {
+  text_of <- function(row) {
     vapply(columns, function(column) {
       if (column$kind[[row]] == "blank") {
         ""
@@ -209,8 +198,16 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
         as.character(column_values(column, row))
       }
     }, "")
-  }))
-  below <- rows[-seq_len(form$header_rows)]
+  }
+  header <- list(paste0("V", seq_along(columns)))
+  if (form$header_rows > 0) {
+    stop_title(
+      lapply(near, function(row) nzchar(text_of(row))),
+      near + first_row - 1L, form$header_rows, file, call
+    )
+    header <- header_names(lapply(rows[seq_len(form$header_rows)], text_of))
+  }
+  below <- rows[seq_along(rows) > form$header_rows]
   new_raw(
     file_columns(lapply(columns, column_values, rows = below), file, call),
     length(below), header, file$shown,

@@ -55,8 +55,9 @@ gaps_in_words <- function(runs) {
 # `measure` and `what`, a row for each thing that is odd.
 suspicious_values <- function(data, measures, index, sorted) {
   found <- lapply(names(measures), function(name) {
+    value <- as.double(data[[name]])
     look <- look_at_values_cpp(
-      as.double(data[[name]]), sorted, index$index, likely_codes
+      value, sorted, index$index, c(likely_codes, repeated_end(value))
     )
     c(
       all_zero(look$zero_series, index$names), odd_code(
@@ -100,6 +101,13 @@ all_zero <- function(series, names) {
 
 # Numbers that often stand for a missing value: a row of nines.
 likely_codes <- c(-9, -99, -999, -9999, -99999, 999, 9999, 99999, 999999)
+
+# A lowest or highest value that stands several times, as a code would.
+repeated_end <- function(value) {
+  ends <- unique(range(value[is.finite(value)], 0))
+  times <- vapply(ends, function(end) sum(value == end, na.rm = TRUE), 0)
+  setdiff(ends[times >= 3 & ends != 0], likely_codes)
+}
 
 # The first of them that is far away from all else.
 odd_code <- function(codes, values) {

@@ -130,7 +130,7 @@ files_in_reading <- function() {
       type_number("LINES"), "Lines above the header. Default: 0."
     ),
     header_rows = verb_argument(
-      type_number("ROWS"), "Rows of the header, 1 or 2."
+      type_number("ROWS"), "Rows of the header, 0, 1 or 2."
     ),
     chunked = verb_argument(
       type_flag(), "Read text or Parquet that is larger than memory in chunks."

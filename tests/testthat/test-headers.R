@@ -126,3 +126,73 @@ test_that("texts of different encodings that are the same are one series", {
     4
   )
 })
+
+test_that("a title does not hide how the lines below it are cut, and the hint is right", {
+  file <- text_file(
+    "Sales of the mill, 2031; all sites", "Made by hand", "date;kilos;price",
+    "2031-01-01;5;1,5", "2031-01-02;6;1,6", "2031-01-03;7;1,7"
+  )
+  expect_error(
+    read_records(file, "date", c(kilos = "flow", price = "level")),
+    "`skip` is 2 where line 3 is the header", class = "backfill_error_title"
+  )
+  expect_error(inspect_file(file), "`skip` is 2")
+  x <- read_records(
+    file, "date", c(kilos = "flow", price = "level"), skip = 2,
+    decimal_mark = ","
+  )
+  expect_identical(x$price, c(1.5, 1.6, 1.7))
+  # Commas in notes do not cut a file of semicolons.
+  notes <- text_file(
+    "date;note;v", "2031-01-01;one, two, three;4", "2031-01-02;a, b, c;5",
+    "2031-01-03;d, e, f"
+  )
+  x <- read_records(notes, "date", c(v = "flow"))
+  expect_identical(x$v, c(4, 5))
+})
+
+test_that("a file without a header does not lose its first row", {
+  rows <- sprintf("2031-01-%02d,%d", 1:9, 11:19)
+  file <- text_file(rows)
+  for (read in list(
+    function() inspect_file(file),
+    function() read_records(file, "2031-01-01", c("11" = "flow"))
+  )) {
+    expect_error(read(), "reads as its rows do.*`header_rows` to 0")
+  }
+  x <- read_records(file, "V1", c(V2 = "flow"), header_rows = 0)
+  expect_identical(x$V2, as.numeric(11:19))
+  expect_equal(x$V1, as.Date("2031-01-01") + 0:8)
+  chunked <- read_records(
+    file, "V1", c(V2 = "flow"), header_rows = 0, chunked = TRUE
+  )
+  expect_identical(roll_up(chunked, "month")$value, sum(11:19) + 0)
+  found <- inspect_file(file, header_rows = 0)
+  expect_output(print(found), "header_rows = 0")
+  # Dates that stand across are names.
+  across <- text_file(
+    "site,2031-01-01,2031-01-02", "a,1,2", "b,3,4", "c,5,6"
+  )
+  expect_identical(nrow(read_records(
+    across, measures = c(v = "flow"), series = "site", layout = "dates across"
+  )), 6L)
+})
+
+test_that("a value that stands often, far from all else, is named as a likely code", {
+  withr::local_seed(5)
+  value <- round(rnorm(200, 15, 3), 1)
+  for (code in c(-999.9, 777, -9999, 88888)) {
+    value[seq(3, 200, 9)] <- code
+    x <- as_records(
+      data.frame(day = as.Date("2031-01-01") + 0:199, temp = value), "day",
+      c(temp = "level")
+    )
+    expect_match(account(x)$suspicious$what, paste("22 values are", code))
+  }
+  value[seq(3, 200, 9)] <- 16
+  x <- as_records(
+    data.frame(day = as.Date("2031-01-01") + 0:199, temp = value), "day",
+    c(temp = "level")
+  )
+  expect_identical(nrow(account(x)$suspicious), 0L)
+})

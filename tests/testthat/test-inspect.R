@@ -186,17 +186,46 @@ test_that("several files for the same days are a series each unless the user say
   expect_null(inspect_file(files)$arguments$source)
 })
 
-test_that("what never falls in a few steps is for the user to decide", {
-  sold <- function(value) {
+test_that("what never falls is for the user to decide, unless its name is clear", {
+  sold <- function(value, name = "sold") {
     inspect_file(text_file(
-      "day,sold", sprintf("2031-01-%02d,%d", seq_along(value), value)
+      paste0("day,", name),
+      sprintf("2031-01-%02d,%d", seq_along(value), value)
     ))
   }
   few <- sold(c(1, 3, 4, 7, 9))
   expect_match(few$notes, "reading of a meter \\(counter\\)", all = FALSE)
   many <- sold(cumsum(1:20))
   expect_identical(many$columns$kind[[2]], "counter")
-  expect_false(any(grepl("counter", many$notes)))
+  expect_match(many$notes, "reading of a meter \\(counter\\)", all = FALSE)
+  meter <- sold(cumsum(1:20), "meter_kwh")
+  expect_identical(meter$columns$kind[[2]], "counter")
+  expect_false(any(grepl("counter", meter$notes)))
+  rent <- sold(100 + cumsum(1:20), "rent_index")
+  expect_identical(rent$columns$kind[[2]], "level")
+  expect_match(rent$notes, "averaged \\(level\\)", all = FALSE)
+})
+
+test_that("hours, coordinates and totals are not taken for figures of their own", {
+  rows <- expand.grid(
+    region = c("North", "South", "Total"), day = as.Date("2031-01-01") + 0:71
+  )
+  rows$hr_end <- rep(1:24, each = 3)
+  withr::local_seed(4)
+  rows$lat <- c(56.1, 57.2, NA)[rows$region]
+  rows$balance <- round(stats::rnorm(nrow(rows), 0, 100))
+  rows$load <- stats::rpois(nrow(rows), 20)
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(rows, file, row.names = FALSE)
+  found <- inspect_file(file)
+  expect_setequal(names(found$arguments$measures), c("balance", "load"))
+  beside <- found$columns[found$columns$role == "kept beside", ]
+  expect_identical(
+    beside$reason[match(c("hr_end", "lat"), beside$column)],
+    c("is an hour of the day", "is a coordinate")
+  )
+  expect_match(found$notes, "\"Total\" sums up the other series", all = FALSE)
+  expect_match(found$notes, "whether \"balance\" is", all = FALSE)
 })
 
 test_that("a running number of the rows is not taken for a counter", {
