@@ -148,16 +148,27 @@ with_declared <- function(table, new, declared, call = caller_env()) {
     names(declared), table[new], "The table of attributes", "measures", call
   )
   for (name in names(declared)) {
-    if (!is.numeric(table[[name]])) {
+    column <- table[[name]]
+    read <- read_number(
+      if (is.factor(column)) as.character(column) else column,
+      guess_mark(column)
+    )
+    if (length(read$bad) > 0 || all(is.na(read$value))) {
       abort_backfill(
         "number",
         sprintf(
           "Column \"%s\" of the table of attributes holds no numbers.", name
         ),
+        i = if (length(read$bad) > 0) {
+          sprintf(
+            "Row %d has %s.", read$bad[[1]],
+            quoted(as.character(column[[read$bad[[1]]]]))
+          )
+        },
         call = call
       )
     }
-    table[[name]] <- as.double(table[[name]])
+    table[[name]] <- read$value
   }
   table
 }

@@ -86,6 +86,10 @@ guess_rows <- function(raw, call = caller_env()) {
   measures <- setdiff(figures, parts$series)
   kinds <- guess_kinds(raw, parts$series, measures, moments)
   kind <- vapply(kinds, `[[`, "", "kind")
+  others <- setdiff(rest, measures)
+  if (length(measures) >= most_measures && length(others) == 0) {
+    return(guess_series_across(when, kind, moments))
+  }
   list(
     columns = guessed_columns(when, parts, kinds, rest, other_dates, numbers),
     arguments = c(
@@ -97,6 +101,44 @@ guess_rows <- function(raw, call = caller_env()) {
     notes = c(
       dates_to_decide(other_dates, unname(when$columns)),
       kinds_to_decide(kinds), totals_to_decide(data[parts$series])
+    )
+  )
+}
+
+# So many columns of figures beside nothing but dates are hardly measures each of
+# its own.
+most_measures <- 20
+
+guess_series_across <- function(when, kind, moments) {
+  counts <- sort(table(kind), decreasing = TRUE)
+  usual <- names(counts)[[1]]
+  names <- names(kind)
+  list(
+    columns = new_rows(
+      column = c(
+        when$columns,
+        sprintf("%s to %s", names[[1]], names[[length(names)]])
+      ),
+      role = c(rep("date", length(when$columns)), "series across"),
+      kind = c(rep("", length(when$columns)), usual),
+      reason = c(
+        rep(when$reason, length(when$columns)),
+        sprintf("%d columns of figures, %d like a %s", length(kind),
+                counts[[1]], usual)
+      )
+    ),
+    arguments = c(
+      if (!is.null(when$when)) list(when = when$when),
+      list(
+        measures = list(value = usual), series = "series",
+        layout = "series across"
+      )
+    ),
+    moments = moments$key,
+    notes = paste(
+      "To be decided by you: whether these columns hold one measure, each of a",
+      "series, as is taken here; else name those that you want in `measures`.",
+      "The measure is called value; give it a name of your own."
     )
   )
 }

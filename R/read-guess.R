@@ -56,6 +56,10 @@ facts_of_dates <- function(data) {
   counted <- vapply(data, holds_counted_dates, NA)
   share[numeric & !named] <- 0
   share[numeric & named & counted] <- 1
+  # Where nothing else is a date, numbers as large as the seconds since 1970 are.
+  if (!any(share >= 0.8)) {
+    share[counted & vapply(data, in_seconds, NA)] <- 1
+  }
   part <- tolower(gsub("[^A-Za-z]+", "_", names(data)))
   part[part == "hr"] <- "hour"
   part[part == "doy"] <- "day_of_year"
@@ -68,6 +72,11 @@ facts_of_dates <- function(data) {
 
 holds_counted_dates <- function(x) {
   is.numeric(x) && !is.null(read_counted(as.numeric(sample_of(x)), NULL))
+}
+
+in_seconds <- function(x) {
+  is.numeric(x) && length(x) > 2 && all(is.finite(x)) && min(x) > 1e9 &&
+    all(x == floor(x)) && max(x) > min(x)
 }
 
 date_beside_time <- function(data, facts) {

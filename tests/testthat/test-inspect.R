@@ -241,3 +241,30 @@ test_that("a running number of the rows is not taken for a counter", {
   ))
   expect_identical(alone$arguments$measures, list(reading = "counter"))
 })
+
+test_that("many columns of figures beside dates are series across", {
+  prices <- matrix(
+    100 + seq_len(40 * 25) / 7, 40,
+    dimnames = list(NULL, sprintf("fund %d", 1:25))
+  )
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(
+    data.frame(date = as.Date("2031-01-01") + 0:39, prices, check.names = FALSE),
+    file, row.names = FALSE
+  )
+  found <- inspect_file(file)
+  expect_identical(found$arguments$layout, "series across")
+  x <- do.call(read_records, c(list(file), found$arguments))
+  expect_identical(c(nrow(x), length(unique(x$series))), c(1000L, 25L))
+  expect_lt(length(capture.output(print(found))), 40)
+})
+
+test_that("seconds since 1970 are found to be times, whatever they are called", {
+  start <- as.numeric(as.POSIXct("2031-01-01", tz = "UTC"))
+  file <- text_file("t,v", sprintf("%.0f,%d", start + 3600 * 0:99, 1:100 %% 7))
+  found <- inspect_file(file)
+  expect_identical(found$columns$role[1:2], c("date", "measure"))
+  x <- do.call(read_records, c(list(file), found$arguments))
+  expect_identical(format(x$t[[1]], "%F %R"), "2031-01-01 00:00")
+  expect_identical(nrow(x), 100L)
+})

@@ -100,3 +100,19 @@ test_that("missing values are counted by what stood there, and no number is one 
   )
   expect_identical(numbers$kilos, c(5, NA, NA))
 })
+
+test_that("attributes are read as the numbers of records are", {
+  x <- as_records(
+    data.frame(day = as.Date("2031-01-01") + 0:1, site = c("a", "b"), v = 1:2),
+    "day", c(v = "flow"), series = "site"
+  )
+  people <- function(text) {
+    add_attributes(
+      x, data.frame(site = c("a", "b"), people = text), "site",
+      c(people = "level")
+    )$people
+  }
+  expect_identical(people(c("12,000", "9,500")), c(12000, 9500))
+  expect_identical(people(c("1.5", "")), c(1.5, NA))
+  expect_error(people(c("1.5", "few")), "Row 2 has \"few\"")
+})
