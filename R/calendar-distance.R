@@ -133,19 +133,15 @@ check_window <- function(
 ) {
   count <- whole_periods(x, calendar)
   length <- read_distance(x)
-  if (closed && !is.null(length) && !is.null(count)) {
-    # As many of them are open as happen to be.
+  # In a length of time as many of them are open as happen to be.
+  by_date <- !is.null(length) && (closed || is.null(count))
+  if (!by_date && isTRUE(count >= 2)) {
     return(list(
-      lower = function(number, laid) number - count + 1,
-      words = counted_length(length_as_said(x))
+      count = as.integer(count),
+      words = count_of_periods(count, calendar, closed)
     ))
   }
-  if (!is.null(count) && count >= 2) {
-    return(list(
-      count = as.integer(count), words = count_of_periods(count, calendar, closed)
-    ))
-  }
-  move <- if (is.null(count) && !is.null(length)) move_by_date(length, calendar)
+  move <- if (by_date) move_back(count, length, calendar)
   if (is.null(move)) {
     stop_periods(x, calendar, argument, "window", call)
   }
@@ -153,6 +149,13 @@ check_window <- function(
     lower = function(number, laid) move(number, laid, -1) + 1,
     words = counted_length(length_as_said(x))
   )
+}
+
+move_back <- function(count, length, calendar) {
+  if (is.null(count)) {
+    return(move_by_date(length, calendar))
+  }
+  function(number, laid, sign) number + sign * count
 }
 
 stop_periods <- function(x, calendar, argument, class, call) {

@@ -101,8 +101,8 @@ kept_between <- function(cadences, surveys, table) {
   out
 }
 
-# How many slots are missing between pairs of neighbours, `found` by their number
-# (`missing`) without regard to rules; `cadences` has that of each pair. `after`
+# How many slots are missing between pairs of neighbours, of which `missing` has
+# the numbers without regard to rules; `cadences` has that of each pair. `after`
 # and `before` are instants.
 missing_kept <- function(missing, after, before, cadences, table) {
   distinct <- vctrs::vec_unique(cadences)

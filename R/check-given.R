@@ -8,7 +8,7 @@ check_given <- function(frame = caller_env()) {
     return(invisible())
   }
   defaults <- formals(sys.function(i))
-  none <- vapply(defaults, identical, NA, quote(expr = ))
+  none <- vapply(defaults, identical, NA, rlang::missing_arg())
   for (name in setdiff(names(defaults)[none], "...")) {
     if (eval(call("missing", as.name(name)), frame)) {
       stop_missing(name, sys.call(i)[[1]], names(defaults)[[1]], frame)
@@ -37,9 +37,9 @@ stop_missing <- function(name, called, first, frame) {
 
 # What an argument of a verb is, or what its table is, in a sentence; NULL where
 # it is not declared. The declarations, in a room above, put this right.
-told_of <- function(verb, argument, first) declarations$sentence(
-  verb, argument, first
-)
+told_of <- function(verb, argument, first) {
+  declarations$sentence(verb, argument, first)
+}
 
 declarations <- rlang::new_environment(list(
   sentence = function(verb, argument, first) NULL

@@ -38,7 +38,9 @@ command_growth <- function() {
 
 growth_verbs <- list(
   add_growth = c("over", "as", "forward", "max_age"),
-  add_returns = c(returns = "as", total = "total", "longest-return" = "longest"),
+  add_returns = c(
+    returns = "as", total = "total", "longest-return" = "longest"
+  ),
   add_lagged = c(lagged = "lag"),
   add_running_total = c("running-total" = "reset"),
   add_running = c(running = "stat", "running-reset" = "reset"),
@@ -88,7 +90,8 @@ run_growth <- function(options, inputs) {
 check_growth_options <- function(options) {
   refuse_unasked(options, c(
     growth_verbs[c(
-      "add_returns", "add_running", "add_rebased", "basket", "add_bands", "rank_changes"
+      "add_returns", "add_running", "add_rebased", "basket", "add_bands",
+      "rank_changes"
     )]
   ))
   one_result(options, c("rank", "count-bands"))

@@ -71,7 +71,8 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
   )
   new_result(out, "latest", list(
     several = several_measures(x),
-    of = of, over = over, closed = !is.null(along$opened), yearly = !is.null(year),
+    of = of, over = over, closed = !is.null(along$opened),
+    yearly = !is.null(year),
     lacking = length(unique(along$series)) -
       length(unique(along$series[known])),
     path = path_to(x, along, rows), unit = facts(x)$added[[of]]$unit,

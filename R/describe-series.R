@@ -45,8 +45,9 @@
 #'   ones and the others), `first` and `last` (periods with a figure), `mean`,
 #'   `sd`, `variance`, `lowest`, `lowest_at` (the first of so many
 #'   `lowest_times`), `lower_quartile`, `median`, `upper_quartile`, `highest`,
-#'   `highest_at`, `highest_times`, `iqr` (the distance of the quartiles), a column such as `q90` for each of `probs`, `skewness`,
-#'   `kurtosis`, `outliers` (how many), `autocorrelation` and `normality_p`.
+#'   `highest_at`, `highest_times`, `iqr` (the distance of the quartiles), a
+#'   column such as `q90` for each of `probs`, `skewness`, `kurtosis`,
+#'   `outliers` (how many), `autocorrelation` and `normality_p`.
 #'   `summary()` of it lists the outliers: the keys, `period`, `value`, `side`
 #'   and the `fence` that it lies beyond, the furthest first.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;

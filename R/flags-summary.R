@@ -156,7 +156,8 @@ hanging_together <- function(x) {
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
   keys <- plain_tibble(x)[c(about$series, "measure")]
   new_rows(
-    keys[along$order[match(found, along$series)], ], coefficient = made$coefficient[1, found]
+    keys[along$order[match(found, along$series)], ],
+    coefficient = made$coefficient[1, found]
   )
 }
 

@@ -18,10 +18,11 @@
 #'
 #' Where the window reaches outside the table nothing is given (`NA`): these
 #' ends are lost. Nor is it where fewer than the share `present` of its periods
-#' have a whole value; periods in which nothing is expected, such as the weekends
-#' of a market, are neither counted nor given a figure. The mean is then that of the values there are; a total is
-#' that mean times the number of periods. Printing the table and
-#' [summary()][summary.backfill_periods] tell how often each was the case.
+#' have a whole value; periods in which nothing is expected, such as the
+#' weekends of a market, are neither counted nor given a figure. The mean is
+#' then that of the values there are; a total is that mean times the number of
+#' periods. Printing the table and [summary()][summary.backfill_periods] tell
+#' how often each was the case.
 #'
 #' No window's sum is made from its neighbour's by adding and subtracting, so
 #' rounding does not build up along the series. The standard deviation is that

@@ -54,19 +54,26 @@ describe_latest <- function(x, name, note, most = 8) {
     ends <- split(rows[now], x$measure[rows[now]])
     unlist(lapply(ends, ends_in_words, x = x, name = name, note = note))
   }
-  at <- if (all(now) || length(rows) > most) {
+  many <- length(rows) > most
+  at <- if (all(now) || many) {
     paste0(", ", period_label(max(x$period[rows]), facts(x)$calendar))
   }
-  earlier <- if (length(rows) > most && !all(now)) {
+  earlier <- if (many && !all(now)) {
     sprintf(
       " (%s earlier)", count_of(sum(!now), "series ends", "series end")
     )
   }
   c(
     sprintf(
-      "Latest %s (%s%s): %s%s.", note_in_words(note), name, at %||% "",
-      in_words(said), earlier %||% ""
+      "Latest %s (%s): %s.", note_in_words(note), paste0(name, at),
+      paste0(in_words(said), earlier)
     ),
+    describe_note(name, note)
+  )
+}
+
+describe_note <- function(name, note) {
+  c(
     if (isTRUE(note$target)) {
       sprintf(
         "%s looks ahead: it can be a target, but it explains nothing.",

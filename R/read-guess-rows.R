@@ -105,8 +105,8 @@ guess_rows <- function(raw, call = caller_env()) {
   )
 }
 
-# So many columns of figures beside nothing but dates are hardly measures each of
-# its own.
+# So many columns of figures beside nothing but dates are hardly measures, each
+# of its own.
 most_measures <- 20
 
 guess_series_across <- function(when, kind, moments) {

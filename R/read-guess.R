@@ -56,7 +56,7 @@ facts_of_dates <- function(data) {
   counted <- vapply(data, holds_counted_dates, NA)
   share[numeric & !named] <- 0
   share[numeric & named & counted] <- 1
-  # Where nothing else is a date, numbers as large as the seconds since 1970 are.
+  # Where nothing else is a date, numbers as large as seconds since 1970 are.
   if (!any(share >= 0.8)) {
     share[counted & vapply(data, in_seconds, NA)] <- 1
   }
@@ -75,8 +75,10 @@ holds_counted_dates <- function(x) {
 }
 
 in_seconds <- function(x) {
-  is.numeric(x) && length(x) > 2 && all(is.finite(x)) && min(x) > 1e9 &&
-    all(x == floor(x)) && max(x) > min(x)
+  if (!is.numeric(x) || length(x) < 3 || !all(is.finite(x))) {
+    return(FALSE)
+  }
+  min(x) > 1e9 && all(x == floor(x)) && max(x) > min(x)
 }
 
 date_beside_time <- function(data, facts) {

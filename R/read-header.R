@@ -58,7 +58,8 @@ check_title <- function(file, delimiter, form, call) {
 # A name that is a date, above dates that are written alike, is none: the first
 # line is a record.
 stop_no_header <- function(fields, header_rows, file, call) {
-  if (header_rows != 1 || length(fields) < 3) {
+  text <- length(fields) >= 3 && all(validUTF8(unlist(fields[1:3])))
+  if (header_rows != 1 || !text) {
     return(invisible())
   }
   width <- min(lengths(fields[1:3]))

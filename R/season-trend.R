@@ -5,7 +5,8 @@
 #'
 #' Neighbouring periods are mostly alike, so that a series tells less than its
 #' number of periods. With the lag-1 autocorrelation \eqn{r} of the residuals
-#' (corrected for what the line and its estimate take of it, \eqn{(2 + 5 r) / n}) it counts as
+#' (corrected for what the line and its estimate take of it,
+#' \eqn{(2 + 5 r) / n}) it counts as
 #' \eqn{n_e = n (1 - r) / (1 + r)}{n (1 - r) / (1 + r)} independent ones where
 #' \eqn{r > 0} (Santer and others 2000). The standard error of the slope is
 #' \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) /
@@ -70,7 +71,8 @@ trend_line <- function(x, confidence = 0.95, of = "adjusted") {
     n_effective = fitted$n_effective
   )
   new_result(out, "trends", list(
-    of = of, seasonal = seasonal_still(x, of), confidence = confidence, calendar = facts(x)$calendar,
+    of = of, seasonal = seasonal_still(x, of), confidence = confidence,
+    calendar = facts(x)$calendar,
     series = facts(x)$series, measures = facts(x)$measures,
     sources = facts(x)$sources, points = plain_tibble(x)[along$order[known], ]
   ))

@@ -55,22 +55,14 @@ files_fitting <- function(value, allowed) {
   if (!rlang::is_string(value) || is_address(value)) {
     return(value)
   }
-  full <- if (is_absolute(value)) value else file.path(allowed$folder, value)
-  if (dir.exists(full)) {
-    found <- parquet_files(full)
-    return(
-      if (length(found) == 0) value else file.path(sub("/$", "", value), found)
-    )
-  }
-  if (file.exists(full) || !grepl("[*?[]", value)) {
-    return(value)
-  }
-  found <- sort(Sys.glob(full))
-  if (length(found) == 0) {
-    return(value)
-  }
   before <- if (is_absolute(value)) "" else paste0(allowed$folder, "/")
-  substring(found, nchar(before) + 1)
+  full <- paste0(before, value)
+  found <- if (dir.exists(full)) {
+    file.path(sub("/$", "", value), parquet_files(full))
+  } else if (!file.exists(full)) {
+    substring(sort(Sys.glob(full)), nchar(before) + 1)
+  }
+  if (length(found) == 0) value else found
 }
 
 # Records in a database: of SQLite or DuckDB a file as any file, others where

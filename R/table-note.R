@@ -7,8 +7,8 @@
 #   change    TRUE where it is a change, which lies around zero
 #   drifts    FALSE where it has no level that could drift, as changes have none
 #   target    TRUE where it tells of the future: it explains nothing
-#   enlarged  of totals, how many were made larger for what they lack, and how
-#             much: list(n, most)
+#   enlarged  of totals, how many were made larger for what they lack (n) and
+#             by what share at most (most)
 #   longer    how many figures span more than one period
 #   made      the arguments that it was made with, for trace_value()
 # What a verb must know of its own columns comes with it.

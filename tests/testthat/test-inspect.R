@@ -249,8 +249,9 @@ test_that("many columns of figures beside dates are series across", {
   )
   file <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(
-    data.frame(date = as.Date("2031-01-01") + 0:39, prices, check.names = FALSE),
-    file, row.names = FALSE
+    data.frame(
+      date = as.Date("2031-01-01") + 0:39, prices, check.names = FALSE
+    ), file, row.names = FALSE
   )
   found <- inspect_file(file)
   expect_identical(found$arguments$layout, "series across")

@@ -96,54 +96,57 @@ outcome_of_options <- function(command, given, folder) {
 
 as_given <- function(name, values) c(paste0("--", name), values[[name]])
 
+# It ends well or is refused, and what ends well is no longer as before.
+expect_meant <- function(before, after, what) {
+  expect_true(after$status %in% c(0L, 2L), label = paste(
+    what, paste(after$said, collapse = " ")
+  ))
+  if (after$status == 0L) {
+    expect_false(identical(before, after), label = paste(what, "is ignored"))
+  }
+}
+
+# What each option of a command comes to alone.
+tried_alone <- function(command, folder) {
+  values <- option_values[[command]]
+  plain <- outcome_of_options(command, NULL, folder)
+  expect_identical(plain$status, 0L, label = command)
+  lapply(stats::setNames(nm = names(values)), function(name) {
+    one <- outcome_of_options(command, as_given(name, values), folder)
+    if (!name %in% bounds_only) {
+      expect_meant(plain, one, paste(command, name))
+    }
+    one
+  })
+}
+
 test_that("each option changes the result or is refused, alone and in pairs", {
   folder <- withr::local_tempdir()
   utils::write.csv(
     shops(), file.path(folder, "shops.csv"), row.names = FALSE
   )
-  # Options with an effect only beside others that are given too.
-  expect_meant <- function(before, after, what) {
-    expect_true(after$status %in% c(0L, 2L), label = paste(
-      what, paste(after$said, collapse = " ")
-    ))
-    if (after$status == 0L) {
-      expect_false(identical(before, after), label = paste(what, "is ignored"))
-    }
-  }
-  single <- list()
-  pairs <- list()
-  for (command in names(option_values)) {
-    values <- option_values[[command]]
-    plain <- outcome_of_options(command, NULL, folder)
-    expect_identical(plain$status, 0L, label = command)
-    for (name in names(values)) {
-      one <- outcome_of_options(command, as_given(name, values), folder)
-      if (!name %in% bounds_only) {
-        expect_meant(plain, one, paste(command, name))
-      }
-      single[[command]][[name]] <- one
-    }
-    pairs <- c(pairs, utils::combn(names(values), 2, function(two) {
+  commands <- names(option_values)
+  single <- lapply(stats::setNames(nm = commands), tried_alone, folder)
+  pairs <- unlist(lapply(commands, function(command) {
+    utils::combn(names(option_values[[command]]), 2, function(two) {
       list(command = command, two = two)
-    }, simplify = FALSE))
-  }
+    }, simplify = FALSE)
+  }), recursive = FALSE)
   expect_gt(length(pairs), 1000)
   asked <- as.integer(Sys.getenv("BACKFILL_PAIRS", "60"))
   if (asked > 0) {
     pairs <- withr::with_seed(3, sample(pairs, asked))
   }
   for (pair in pairs) {
-    values <- option_values[[pair$command]]
-    both <- outcome_of_options(
-      pair$command, unlist(lapply(pair$two, as_given, values)), folder
-    )
-    for (k in 1:2) {
-      if (!pair$two[[k]] %in% bounds_only) {
-        expect_meant(
-          single[[pair$command]][[pair$two[[3 - k]]]], both,
-          paste(pair$command, pair$two[[k]], "beside", pair$two[[3 - k]])
-        )
-      }
+    both <- outcome_of_options(pair$command, unlist(lapply(
+      pair$two, as_given, option_values[[pair$command]]
+    )), folder)
+    for (k in which(!pair$two %in% bounds_only)) {
+      other <- pair$two[[3 - k]]
+      expect_meant(
+        single[[pair$command]][[other]], both,
+        paste(pair$command, pair$two[[k]], "beside", other)
+      )
     }
   }
 })

@@ -530,7 +530,7 @@ test_that("a call without an argument that it needs is told which, and what it i
   for (name in setdiff(getNamespaceExports("backfill"), "autoplot")) {
     verb <- getExportedValue("backfill", name)
     defaults <- formals(verb)
-    none <- vapply(defaults, identical, NA, quote(expr = ))
+    none <- vapply(defaults, identical, NA, rlang::missing_arg())
     needed <- setdiff(names(defaults)[none], "...")
     for (k in seq_along(needed)) {
       given <- stats::setNames(rep(list(m), k - 1), needed[seq_len(k - 1)])
