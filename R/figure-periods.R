@@ -62,6 +62,7 @@ autoplot.backfill_periods <- function(
   check_one_of(panels, c("measures", "series"), "panels")
   of <- of %||% column_to_draw(object)
   check_drawable(object, of)
+  object <- without_closed(object, of)
   data <- drawing_data(object, of, highlight)
   note <- facts(object)$added[[of]]
   if (panels == "series") {
@@ -94,6 +95,14 @@ autoplot.backfill_periods <- function(
   plot +
     (if (!is.null(drawn)) events_layer(placed, drawn)) +
     ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
+}
+
+# A line runs on from a market's Friday to its Monday: what is closed, and has
+# no figure, breaks none.
+without_closed <- function(x, of) {
+  along <- along_counted(x, of)
+  closed <- along$order[is.na(along$opened) & is.na(along$value)]
+  if (is.null(along$opened) || length(closed) == 0) x else x[-closed, ]
 }
 
 # The column that was calculated last.

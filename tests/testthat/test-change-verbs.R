@@ -527,7 +527,7 @@ test_that("a ranking names the first of all, what stands in its way, and takes n
   expect_match(
     said(each),
     paste(
-      "The largest movement is that of b / kilos from 2031-02 to 2031-03:",
+      "The largest movement is that of b from 2031-02 to 2031-03:",
       "+100.0%"
     ),
     fixed = TRUE

@@ -211,3 +211,19 @@ test_that("rankings and latest figures of a market move from day to day", {
     "backfill_trace"
   )
 })
+
+test_that("the lines of a market run on over its weekends, and stop at holes", {
+  data <- market_records(names = "a")
+  hole <- data$day %in% data$day[31:33]
+  x <- add_moving(roll_up(as_records(
+    data[!hole, ], "day", c(price = "level"), series = "fund"
+  ), "day"), 5)
+  for (of in c("value", "moving_mean")) {
+    drawn <- backfill:::without_closed(x, of)
+    open <- !format(x$period, "%u") %in% c("6", "7")
+    expect_identical(drawn$period, x$period[open])
+    expect_identical(sum(is.na(drawn$value)), 3L)
+  }
+  drawn <- autoplot(x)$data
+  expect_false(any(format(drawn$period, "%u") %in% c("6", "7")))
+})
