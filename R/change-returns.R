@@ -13,10 +13,10 @@
 #'
 #' A return goes back to the latest whole value before, as a market has none on
 #' the days on which it is closed; how many returns span more than one period is
-#' told. By default that value may lie one closed stretch back: days on which
-#' the calendar, or the series' cadence, expects nothing do not count, and a
-#' single hole may be as long as the days that are closed every week (a
-#' weekend). Where it lies further back there is no return, since one over a
+#' told. Days on which the calendar, or the series' cadence, expects nothing do
+#' not count, and by default as many others may be missing as are closed every
+#' week (two of a market): a holiday next to a weekend, too, is gone over. Where
+#' the value lies further back there is no return, since one over a
 #' month is none beside those of days; `longest` sets another bound. None is
 #' given (`NA`) either for the first value of a series, for partial and empty
 #' periods, and where a value is zero or negative. What is not given is counted

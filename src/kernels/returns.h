@@ -17,9 +17,8 @@ struct ReturnCounts {
 };
 
 // Of the periods of one series, numbered; NaN is no figure, and a return goes
-// back to the latest one before, which lies no more than `max_age` periods
-// back, or no more than one of those that are open: `opened` counts these up to
-// each.
+// back to the latest one before, which lies no more than `max_age` of those
+// periods back that are open: `opened` counts these up to each.
 inline void returns(const double* number, const double* value,
                     const double* opened, std::size_t n, Return what,
                     double max_age, double* out, ReturnCounts& counts) {
@@ -51,7 +50,7 @@ inline void returns(const double* number, const double* value,
       ++counts.first;
     } else if (!(before > 0)) {
       ++counts.not_positive;
-    } else if (age > max_age && opened_since > 1) {
+    } else if (opened_since > max_age) {
       ++counts.too_old;
     } else {
       out[i] = what == Return::simple ? (value[i] - before) / before

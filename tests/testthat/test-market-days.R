@@ -227,3 +227,27 @@ test_that("the lines of a market run on over its weekends, and stop at holes", {
   drawn <- autoplot(x)$data
   expect_false(any(format(drawn$period, "%u") %in% c("6", "7")))
 })
+
+test_that("a holiday is gone over by returns, also one next to a weekend", {
+  data <- market_records(n = 400, names = "a")
+  weekday <- format(data$day, "%u")
+  # Mondays, Fridays and days within a week, and Monday with Tuesday.
+  gone <- c(
+    which(weekday == "1")[c(3, 11)], which(weekday == "5")[c(5, 20)],
+    which(weekday == "3")[c(8, 30)], which(weekday == "1")[40] + 0:1
+  )
+  kept <- data[-gone, ]
+  x <- add_returns(roll_up(as_records(
+    kept, "day", c(price = "level"), series = "fund"
+  ), "day"))
+  known <- !is.na(x$value)
+  expect_equal(
+    x$return[known], c(NA, kept$price[-1] / kept$price[-nrow(kept)] - 1)
+  )
+  # Three days in a row are more than a weekend.
+  far <- data[-(which(weekday == "1")[40] + 0:2), ]
+  x <- add_returns(roll_up(as_records(
+    far, "day", c(price = "level"), series = "fund"
+  ), "day"))
+  expect_identical(sum(!is.na(x$return)), nrow(far) - 2L)
+})
