@@ -36,6 +36,25 @@ inline bool is_letter(char c) {
 // the accented letters of the languages below that begin a name.
 inline bool same_letter(char a, char b) { return (a | 0x20) == (b | 0x20); }
 
+// The small letter of one of U+0100 to U+017F, as in Polish, whose capitals come
+// before or behind their small letters by one.
+inline unsigned small_letter(unsigned char lead, unsigned char tail) {
+  const unsigned code = (lead & 0x1Fu) << 6 | (tail & 0x3Fu);
+  const bool odd = (code >= 0x139 && code <= 0x148) ||
+                   (code >= 0x179 && code <= 0x17E);
+  return code % 2 == (odd ? 1u : 0u) ? code + 1 : code;
+}
+
+// The same of the k-th bytes of two words that are alike before.
+inline bool same_at(const char* a, const char* b, std::size_t k) {
+  if (same_letter(a[k], b[k])) return true;
+  if (k == 0 || a[k - 1] != b[k - 1]) return false;
+  const auto lead = static_cast<unsigned char>(a[k - 1]);
+  return (lead == 0xC4 || lead == 0xC5) &&
+         small_letter(lead, static_cast<unsigned char>(a[k])) ==
+             small_letter(lead, static_cast<unsigned char>(b[k]));
+}
+
 // Whether a word of three letters at least is the start of a name; 1 for the
 // first of the names, 0 for none. Each of `count` places has names in several
 // languages, one after the other, up to a null.
@@ -46,7 +65,7 @@ int name_number(const char* word, std::size_t n,
   for (std::size_t i = 0; i < count; ++i) {
     for (const char* const* name = names[i]; *name != nullptr; ++name) {
       std::size_t k = 0;
-      while (k < n && (*name)[k] != 0 && same_letter(word[k], (*name)[k])) ++k;
+      while (k < n && (*name)[k] != 0 && same_at(word, *name, k)) ++k;
       if (k == n) return static_cast<int>(i) + 1;
     }
   }
@@ -114,7 +133,7 @@ inline bool is_weekday(const char* word, std::size_t n) {
 inline bool same_word(const char* word, std::size_t n, const char* with) {
   if (n != std::strlen(with)) return false;
   for (std::size_t k = 0; k < n; ++k) {
-    if (!same_letter(word[k], with[k])) return false;
+    if (!same_at(word, with, k)) return false;
   }
   return true;
 }

@@ -405,18 +405,18 @@ test_that("months have their names in eight languages", {
     ),
     polish = c(
       "stycznia", "lutego", "marca", "kwietnia", "maja", "czerwca", "lipca",
-      "sierpnia", "września", "paź", "listopada", "grudnia"
+      "sierpnia", "września", "października", "listopada", "grudnia"
     )
   )
   for (language in names(names)) {
     text <- sprintf("%d %s 2031", 1:12, names[[language]])
     x <- as_records(
-      data.frame(day = c(text, toupper(text[4:5])), v = 1), "day",
+      data.frame(day = c(text, toupper(text)), v = 1), "day",
       c(v = "flow"), duplicates = "keep"
     )
     expect_identical(
-      x$day[1:12],
-      as.Date(sprintf("2031-%02d-%02d", 1:12, 1:12)), label = language
+      x$day, rep(as.Date(sprintf("2031-%02d-%02d", 1:12, 1:12)), 2),
+      label = language
     )
   }
   # "jui" is two months, and none is guessed; "mar." before a day is a Tuesday.
