@@ -196,7 +196,8 @@ still_axis <- function(axis) {
     if (identical(axis$type, "date")) {
       axis$tickformatstops <- iso_ticks
     } else {
-      axis$tickformat <- if (percent) "+,.10~g" else ",.10~g"
+      # With a plus sign zero would have one, too.
+      axis$tickformat <- ",.10~g"
       axis$ticksuffix <- if (percent) "%" else ""
     }
   } else {
@@ -255,9 +256,11 @@ scale_menu <- function(layout, traces) {
       stats::setNames(modes, paste0(up, ".rangemode"))
     )))
   }
+  # Above the titles of panels, where there are several.
+  above <- if (length(up) > 1) 32 else 16
   list(list(
     type = "buttons", direction = "right", x = 1, xanchor = "right", y = 1,
-    yanchor = "bottom", pad = list(b = 16), font = list(size = 11),
+    yanchor = "bottom", pad = list(b = above), font = list(size = 11),
     buttons = list(button("Linear", "linear"), button("Log", "log"))
   ))
 }
