@@ -34,12 +34,36 @@ quoted <- function(x, most = 80) {
   encodeString(x, quote = "\"", na.encode = TRUE)
 }
 
+# What was given for an argument, for whoever is told that it is something else.
 value_in_words <- function(x) {
   if (is.null(x)) {
     "not given"
-  } else if (is.atomic(x) && length(x) == 1) {
-    if (is.character(x)) quoted(x) else plain_format(x)
+  } else if (is.atomic(x) && (!is.object(x) || length(x) == 1)) {
+    values_in_words(x)
   } else {
-    sprintf("%s of length %d", class(x)[[1]], length(x))
+    thing_in_words(x)
+  }
+}
+
+values_in_words <- function(x, most = 4) {
+  if (length(x) == 0) {
+    return("empty")
+  }
+  shown <- first_few(x, most)
+  said <- if (is.character(x) || is.factor(x)) quoted(as.character(shown)) else
+    vapply(shown, plain_format, "")
+  more <- length(x) - length(said)
+  in_words(c(said, if (more > 0) paste(more, "more")))
+}
+
+thing_in_words <- function(x) {
+  if (inherits(x, "backfill_table")) {
+    sprintf("a table of another kind (%s)", attr(x, "backfill")$what)
+  } else if (is.data.frame(x)) {
+    sprintf("a data frame of %s", count_of(length(x), "column"))
+  } else if (is.function(x)) {
+    "a function"
+  } else {
+    sprintf("a %s of length %d", class(x)[[1]], length(x))
   }
 }

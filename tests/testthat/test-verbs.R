@@ -551,3 +551,25 @@ test_that("a call without an argument that it needs is told which, and what it i
   within <- function(table, ...) add_growth(table, ...)
   expect_error(within(), "`x` is missing in add_growth\\(\\)")
 })
+
+test_that("what was given is told as what it is", {
+  m <- roll_up(
+    as_records(
+      data.frame(day = as.Date("2031-01-01") + 0:30, v = 1:31), "day",
+      c(v = "flow")
+    ), "day"
+  )
+  expect_error(
+    correlations(latest(m)), "`x` is a table of another kind \\(latest"
+  )
+  expect_error(
+    add_growth(data.frame(a = 1)), "`x` is a data frame of 1 column,"
+  )
+  expect_error(add_growth(m, of = 1:3), "`of` is 1, 2 and 3, which")
+  expect_error(add_growth(m, "soon"), "`over` is \"soon\", which")
+  expect_error(roll_up(m, list(1)), "`every` is a list of length 1, which")
+  expect_error(
+    add_moving(m, c("a", "b", "c", "d", "e", "f")),
+    "`window` is \"a\", \"b\", \"c\", \"d\" and 2 more"
+  )
+})
