@@ -34,7 +34,9 @@ records_behind <- function(records, x, out) {
       )
     }, ""),
     rows = new_rows(
-      !!unused_name("step", records) := rep(steps, lengths(found)),
+      !!!stats::setNames(
+        list(rep(steps, lengths(found))), unused_name("step", records)
+      ),
       vctrs::vec_slice(plain_tibble(records), unlist(found))
     )
   )
