@@ -13,7 +13,9 @@ ooxml_cells_apart <- function(
   about <- if (packed) facts_of_book(parts)
   sheets <- readxl::excel_sheets(path)
   hidden <- if (is.null(sheet)) about$hidden
+  untold <- !packed && is.null(sheet) && length(sheets) > 1
   sheet <- named_sheet(sheets, sheet, hidden)
+  if (untold) about$untold <- sheet
   if (packed) {
     part <- sheet_part(parts, sheet)
     bytes <- readBin(part, "raw", file.size(part))

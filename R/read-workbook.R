@@ -28,6 +28,13 @@ notes_of_book <- function(about) {
       if (length(passed) == 1) "sheet" else "sheets",
       paste(in_words(quoted(passed)), if (length(passed) == 1) "is" else "are")
     ),
+    if (!is.null(about$untold)) sprintf(
+      paste(
+        "The first sheet, %s, was read; an .xls file does not tell us whether",
+        "a sheet is hidden. Name another with `sheet`."
+      ),
+      quoted(about$untold)
+    ),
     if (bare > 0) sprintf(
       paste(
         "%s a formula whose value was never stored, and %s blank here; a",

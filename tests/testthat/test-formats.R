@@ -452,3 +452,23 @@ test_that("integers that a double cannot hold are told, and as names kept", {
     )
   }
 })
+
+test_that("of an old workbook it is told which of its sheets was read", {
+  skip_if_not_installed("readxl")
+  # No package writes the old format; readxl comes with a file of two sheets.
+  file <- readxl::readxl_example("deaths.xls")
+  sheets <- readxl::excel_sheets(file)
+  read <- function(...) {
+    read_records(
+      file, "Date of birth", c(Age = "level"), range = "A5:F15",
+      duplicates = "keep", ...
+    )
+  }
+  expect_match(
+    account(read())$notes,
+    sprintf("first sheet, \"%s\", was read", sheets[[1]]), all = FALSE
+  )
+  expect_no_match(
+    c("", account(read(sheet = sheets[[2]]))$notes), "was read"
+  )
+})
