@@ -134,7 +134,8 @@ check_window <- function(
   count <- whole_periods(x, calendar)
   length <- read_distance(x)
   # In a length of time as many of them are open as happen to be.
-  by_date <- !is.null(length) && (closed || is.null(count))
+  by_date <- !is.null(length) &&
+    (is.null(count) || closed && count >= 2)
   if (!by_date && isTRUE(count >= 2)) {
     return(list(
       count = as.integer(count),

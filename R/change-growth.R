@@ -217,45 +217,6 @@ grow <- function(along, distance, as, ahead, age) {
   list(value = found$value, withheld = with_closed(withheld[shown], closed))
 }
 
-# The rows of the periods that lie so far before those of `along`, or behind
-# them where `sign` is 1.
-rows_off <- function(along, distance, sign = -1, age = 0) {
-  if (!is.null(distance$count)) {
-    counted <- if (isTRUE(distance$counted) && !is.null(along$opened)) {
-      only_counted(along)
-    }
-    among <- counted %||% along
-    found <- find_rows_cpp(
-      among$series, among$number, among$value, -sign * distance$count,
-      back = TRUE, max_age = age
-    )
-    if (is.null(counted)) {
-      return(found)
-    }
-    rows <- rep(NA_integer_, length(along$number))
-    rows[counted$rows] <- counted$rows[found]
-    return(rows)
-  }
-  wanted <- moved(distance, along$number, along$calendar, sign)
-  find_rows_cpp(
-    along$series, along$number, along$value, wanted, back = FALSE, max_age = age
-  )
-}
-
-# The row so many periods before each, of those that are counted.
-rows_before <- function(along, count = 1) {
-  rows_off(along, list(count = count, counted = TRUE))
-}
-
-# How many rows are not counted, and so have no other period.
-closed_rows <- function(along, distance) {
-  if (isTRUE(distance$counted)) sum(is.na(along$opened)) else 0L
-}
-
-with_closed <- function(withheld, closed) {
-  c(withheld, if (closed > 0) c("nothing is expected in the period" = closed))
-}
-
 # From the start of one period to that of another.
 years_between <- function(from, to, calendar) {
   if (base_codes[[calendar$base + 1]] == "month") {

@@ -255,12 +255,10 @@ movements <- function(along) {
 stretches <- function(along, count) {
   counted <- only_counted(along)
   of <- function(code) {
-    out <- rep(NA_real_, length(along$number))
-    out[counted$rows] <- moving_cpp(
+    of_each_row(moving_cpp(
       counted$series, counted$number, counted$value, as.integer(count) - 1L, 0L,
       numeric(), FALSE, code, 0, 1
-    )$value
-    out
+    )$value, along)
   }
   mean <- of(0L)
   change <- of(4L) - of(3L)

@@ -36,8 +36,8 @@
 #' @param total `"none"` for the returns of periods, `"growth_of_1"` or
 #'   `"drawdown"` for what they come to so far.
 #' @param longest The longest distance to the value before: a number of periods,
-#'   or a length of time such as `"5 days"`. By default one closed stretch of
-#'   the calendar.
+#'   or a length of time such as `"5 days"`. By default as many periods may be
+#'   missing as are closed every week.
 #' @param name Name of the new column: by default `"return"`, `"log_return"`,
 #'   `"growth_of_1"` or `"drawdown"`.
 #' @return The table with one column more.
@@ -107,8 +107,8 @@ returns_in_words <- c(
 )
 
 # By row of `along`: how many periods on which something is expected there are
-# up to each (`opened`), and how far back the value before may lie whatever
-# these are (`max_age`).
+# up to each (`opened`), and how many of these the value before may lie back
+# (`max_age`).
 reach_back <- function(x, along, longest, call = caller_env()) {
   if (!is.null(longest)) {
     age <- whole_periods(longest, along$calendar)

@@ -19,7 +19,7 @@ check_given <- function(frame = caller_env()) {
 stop_missing <- function(name, called, first, frame) {
   verb <- if (is.call(called)) called[[3]] else called
   verb <- if (is.symbol(verb)) as.character(verb) else ""
-  about <- told_of(verb, name, name == first)
+  about <- declarations$sentence(verb, name, name == first)
   abort_backfill(
     "argument",
     sprintf("`%s` is missing%s.", name, if (verb == "") {
@@ -35,12 +35,8 @@ stop_missing <- function(name, called, first, frame) {
   )
 }
 
-# What an argument of a verb is, or what its table is, in a sentence; NULL where
-# it is not declared. The declarations, in a room above, put this right.
-told_of <- function(verb, argument, first) {
-  declarations$sentence(verb, argument, first)
-}
-
+# `sentence()` says what an argument of a verb is, or its table; NULL where it
+# is not declared. The registry of verbs, in a room above, puts its own in.
 declarations <- rlang::new_environment(list(
   sentence = function(verb, argument, first) NULL
 ))

@@ -84,7 +84,7 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
 # The number of the last period that is over at the end of a day.
 last_over <- function(on, along, call = caller_env()) {
   if (is.null(on)) {
-    return(max(along$number))
+    return(max(c(along$number, -Inf)))
   }
   moment <- as_moments(on, "on", call, along$calendar$zone)
   if (length(moment) != 1 || is.na(moment)) {

@@ -169,55 +169,26 @@ flag_periods <- function(
   if (against == "season" && form == "multiplicative") {
     check_above_zero(along, asked$of)
   }
+  asked$closed <- !is.null(along$opened)
   made <- flags_along(along, asked, baseline_given(x, along, asked, cycle))
   new_flags(x, along, made, standing, c(
-    asked, list(closed = !is.null(along$opened)),
-    facts(x)[c("calendar", "series", "cadences", "measures", "sources")]
+    asked, facts(x)[c("calendar", "series", "cadences", "measures", "sources")]
   ))
 }
 
-# What the other arguments give no meaning to.
-check_flag_rule <- function(
-  against, beyond, beyond_all, floor, stat, form, call = caller_env()
-) {
-  here <- sprintf("`against` is \"%s\"", against)
-  check_meant(
-    beyond_all && length(beyond) == 1, "beyond_all",
-    "`beyond` has one limit only", call
-  )
-  check_meant(
-    !identical(floor, 0) && !"percent" %in% names(beyond), "floor",
-    "`beyond` has no percentage, of which it is the least", call
-  )
-  check_meant(
-    stat != "mean" && !against %in% c("a cycle before", "last periods"),
-    "stat", here, call
-  )
-  check_meant(!is.null(form) && against != "season", "form", here, call)
-}
-
-# Baselines that are counted in periods leave out those that are closed.
-is_counted <- function(about) {
-  isTRUE(about$closed) &&
-    about$against %in% c("previous period", "last periods")
-}
-
 flags_along <- function(along, asked, base) {
-  counted <- is_counted(c(asked, list(closed = !is.null(along$opened))))
-  judged <- if (counted) only_counted(along) else along
+  if (!is_counted(asked)) along$opened <- NULL
+  judged <- only_counted(along)
   rows <- first_rows(judged)
   most <- max(c(0, judged$number - judged$number[rows$first][rows$line])) + 2
   rule <- rule_of_flags(asked)
   made <- flags_cpp(
     judged$series, judged$number, judged$value, base$cycled %||% numeric(),
-    base$given %||% numeric(), base$at$position - 1L, min(judged$number), rule,
+    base$given %||% numeric(), base$at$position - 1L,
+    min(c(judged$number, Inf)), rule,
     widened_limits(rule$sd, most, 1), widened_limits(rule$mad, most, 0.5)
   )
-  if (!counted) {
-    return(made)
-  }
-  at <- match(seq_along(along$number), judged$rows)
-  made <- lapply(made, `[`, at)
+  made <- lapply(made, of_each_row, along)
   made$prior[is.na(made$prior)] <- 0L
   made
 }

@@ -225,3 +225,29 @@ unused_name <- function(name, x) {
   while (name %in% names(x)) name <- paste0(name, "_")
   name
 }
+
+# What the other arguments give no meaning to.
+check_flag_rule <- function(
+  against, beyond, beyond_all, floor, stat, form, call = caller_env()
+) {
+  here <- sprintf("`against` is \"%s\"", against)
+  check_meant(
+    beyond_all && length(beyond) == 1, "beyond_all",
+    "`beyond` has one limit only", call
+  )
+  check_meant(
+    !identical(floor, 0) && !"percent" %in% names(beyond), "floor",
+    "`beyond` has no percentage, of which it is the least", call
+  )
+  check_meant(
+    stat != "mean" && !against %in% c("a cycle before", "last periods"),
+    "stat", here, call
+  )
+  check_meant(!is.null(form) && against != "season", "form", here, call)
+}
+
+# Baselines that are counted in periods leave out those that are closed.
+is_counted <- function(about) {
+  isTRUE(about$closed) &&
+    about$against %in% c("previous period", "last periods")
+}

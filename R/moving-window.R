@@ -159,11 +159,9 @@ moving <- function(along, width, code, share, align, weight, present) {
       reach$before
     )
   }
-  value <- rep(NA_real_, length(along$number))
-  value[counted$rows] <- made$value
   list(
-    value = value, lost = as.integer(made$lost),
-    closed = length(value) - length(counted$rows)
+    value = of_each_row(made$value, along), lost = as.integer(made$lost),
+    closed = length(along$number) - length(counted$rows)
   )
 }
 
@@ -198,5 +196,5 @@ lowest_numbers <- function(width, along) {
   if (is.null(along$opened)) {
     return(lower)
   }
-  (along$opened_before(lower) + 1)[!is.na(along$opened)]
+  (along$count_before(lower) + 1)[!is.na(along$opened)]
 }

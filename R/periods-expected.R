@@ -32,95 +32,97 @@ may_close <- function(x, along) {
   calendar$workdays && calendar$unit != "working day" || !all(always)
 }
 
-# The numbers of the rows of `along` among the periods that are open in their
-# own series.
-open_numbers <- function(x, along) {
+# What is open of the calendar's periods, from that of the first row on, in each
+# series; NULL where all are. `open` and `upto`, how many were open up to each,
+# have a row for each period, `own` is the column of each row of `along`, `at`
+# its place, `first` the number of the first. Where series are set against each
+# other (`together`), only what is closed in all of them is closed.
+openings <- function(x, along, together = FALSE) {
   if (!may_close(x, along)) {
-    return(along$number)
+    return(NULL)
   }
   names <- series_index(x, facts(x)$series)
   open <- open_periods(x, along, names)
+  if (together) open[] <- rowSums(open) > 0
   if (all(open)) {
-    return(along$number)
+    return(NULL)
   }
   first <- min(along$number)
-  opened_by(open)[cbind(along$number - first + 1, names$index[along$order])]
+  own <- names$index[along$order]
+  upto <- apply(open, 2, cumsum)
+  dim(upto) <- dim(open)
+  list(
+    open = open, upto = upto, own = own, first = first,
+    at = cbind(along$number - first + 1, own)
+  )
 }
 
-# How many periods were open up to each, series by series.
-opened_by <- function(open) {
-  opened <- apply(open, 2, cumsum)
-  dim(opened) <- dim(open)
-  opened
+# The numbers of the rows of `along` among the periods that are open in their
+# own series.
+open_numbers <- function(x, along) {
+  found <- openings(x, along)
+  if (is.null(found)) along$number else found$upto[found$at]
 }
 
 # As along_series(), and where some periods are closed `opened` has the number
 # of each row among those of its series that are not (NA where it is closed
-# itself), and `opened_before()` how many of them lie before other periods, one
+# itself), and `count_before()` how many of them lie before other periods, one
 # for each row. What counts periods counts these.
 along_counted <- function(x, of, call = caller_env()) {
   with_opened(x, along_series(x, of, call))
 }
 
-with_opened <- function(x, along) {
-  if (!may_close(x, along)) {
+with_opened <- function(x, along, together = FALSE) {
+  found <- openings(x, along, together)
+  if (is.null(found)) {
     return(along)
   }
-  names <- series_index(x, facts(x)$series)
-  open <- open_periods(x, along, names)
-  if (all(open)) {
-    return(along)
-  }
-  first <- min(along$number)
-  own <- names$index[along$order]
-  opened <- opened_by(open)
-  at <- cbind(along$number - first + 1, own)
-  along$opened <- ifelse(open[at], opened[at], NA_real_)
-  along$opened_before <- function(number) {
+  along$opened <- ifelse(
+    found$open[found$at], found$upto[found$at], NA_real_
+  )
+  along$count_before <- function(number) {
     # Before the table there are none, and whoever asks for them is outside it.
-    back <- pmin(number - first, 0)
-    back + rbind(0, opened)[cbind(number - first - back + 1, own)]
+    back <- pmin(number - found$first, 0)
+    back + rbind(0, found$upto)[
+      cbind(number - found$first - back + 1, found$own)
+    ]
   }
+  along$periods <- found$first - 1 + which(found$open[, 1])
   along
 }
 
-# The rows that are counted, numbered so. `rows` says which these are.
+# The rows that are counted, numbered so; `rows` says which these are.
 only_counted <- function(along) {
   if (is.null(along$opened)) {
     return(c(along, list(rows = seq_along(along$number))))
   }
   rows <- which(!is.na(along$opened))
   list(
-    series = along$series[rows], number = along$opened[rows],
-    value = along$value[rows], calendar = along$calendar, rows = rows
+    order = along$order[rows], series = along$series[rows],
+    number = along$opened[rows], value = along$value[rows],
+    calendar = along$calendar, periods = along$periods, rows = rows
   )
 }
 
+# What was worked out for the rows that are counted, for each row of `along`; NA
+# for the others.
+of_each_row <- function(made, along) {
+  if (is.null(along$opened)) {
+    return(made)
+  }
+  out <- rep(made[NA_integer_], length(along$number))
+  out[!is.na(along$opened)] <- made
+  out
+}
+
 # As along_series(), without the rows of periods that are closed, and with those
-# that are left numbered one after the other. Where series are set against each
-# other (`together`), only what is closed in all of them is left out, and
-# `periods` has the numbers that these have in the calendar.
+# that are left numbered one after the other. Of series that are set against
+# each other (`together`) `periods` has the numbers that these have in the
+# calendar.
 along_open <- function(x, of, call = caller_env(), together = FALSE) {
   along <- along_series(x, of, call)
-  if (!may_close(x, along)) {
-    return(along)
-  }
-  names <- series_index(x, facts(x)$series)
-  open <- open_periods(x, along, names)
-  if (together) open[] <- rowSums(open) > 0
-  if (all(open)) {
-    return(along)
-  }
-  at <- cbind(
-    along$number - min(along$number) + 1, names$index[along$order]
-  )
-  kept <- which(open[at])
-  list(
-    order = along$order[kept], series = along$series[kept],
-    number = as.double(opened_by(open)[at[kept, , drop = FALSE]]),
-    value = along$value[kept], calendar = along$calendar,
-    periods = min(along$number) - 1 + which(open[, 1])
-  )
+  opened <- with_opened(x, along, together)
+  if (is.null(opened$opened)) along else only_counted(opened)
 }
 
 # One cadence for series that are put together: their own where they agree, on

@@ -58,11 +58,13 @@ describe_one <- function(x, about) {
   c(
     sprintf(
       paste(
-        "%s: %s from %s to %s, %s on average (standard deviation %s), from %s",
-        "(%s%s) to %s (%s%s)."
+        "%s: %s from %s to %s, %s on average%s, from %s (%s%s) to %s",
+        "(%s%s)."
       ),
       name, count_of_periods(x$n, about$calendar), at[[1]], at[[2]],
-      figures[[1]], figures[[2]], figures[[3]], at[[3]],
+      figures[[1]], if (is.na(x$sd)) "" else
+        sprintf(" (standard deviation %s)", figures[[2]]),
+      figures[[3]], at[[3]],
       first_of_several(x$lowest_times), figures[[4]], at[[4]],
       first_of_several(x$highest_times)
     ),

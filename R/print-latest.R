@@ -46,7 +46,8 @@ describe_latest <- function(x, name, note, most = 8) {
     return(describe_bands(x[[name]][known], name, note))
   }
   rows <- known[order(x$period[known])]
-  rows <- sort(rows[!duplicated(line_names(x)[rows], fromLast = TRUE)])
+  line <- vctrs::vec_group_id(vctrs::vec_slice(keys_of(x), rows))
+  rows <- sort(rows[!duplicated(line, fromLast = TRUE)])
   now <- x$period[rows] == max(x$period[rows])
   said <- if (length(rows) <= most) {
     latest_figures_of(x, rows, name, note, dated = !all(now))
@@ -105,7 +106,8 @@ describe_note <- function(name, note) {
 
 latest_figures_of <- function(x, rows, name, note, dated = FALSE) {
   figure <- trimws(format_cells(x[[name]][rows], note$unit))
-  said <- paste(line_names(x)[rows], figure)
+  keys <- vctrs::vec_slice(keys_of(x), rows)
+  said <- paste(names_of_lines(keys, several_measures(x)), figure)
   if (dated) {
     at <- period_label(x$period[rows], facts(x)$calendar)
     said <- sprintf("%s (%s)", said, at)

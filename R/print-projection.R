@@ -14,27 +14,40 @@ describe.backfill_trends <- function(x, ..., most = 8) {
       sprintf(
         "Of %s, %s and %s; of the others no trend can be told from chance.",
         count_of(nrow(x), "series", "series"),
-        paste(sum(yes & x[["slope"]] > 0), "rise"),
-        paste(sum(yes & x[["slope"]] < 0), "fall")
+        count_of(sum(yes & x[["slope"]] > 0), "rises", "rise"),
+        count_of(sum(yes & x[["slope"]] < 0), "falls", "fall")
       ),
       hidden_by_season(seasonal)
     ))
   }
-  name <- lines_of_result(x)
+  c(
+    sprintf(
+      "%s %s.", lines_of_result(x),
+      ifelse(
+        is.na(x[["slope"]]), "has too few figures for a line",
+        ifelse(is_constant(x), "stays the same", paste0(
+          ifelse(yes, told_trends(x), untold_trends(x)), ": ",
+          trend_equations(x)
+        ))
+      )
+    ),
+    hidden_by_season(seasonal)
+  )
+}
+
+# All figures of a series are one, and no line accounts for how they vary.
+is_constant <- function(x) {
+  x[["slope"]] %in% 0 & is.na(x[["r_squared"]])
+}
+
+told_trends <- function(x) {
   of_mean <- ifelse(
     is.na(x[["percent_per_year"]]), "",
     sprintf(", %.1f%% of its mean", abs(x[["percent_per_year"]]))
   )
-  moves <- sprintf(
+  sprintf(
     "%s by %s a year%s (%s)", ifelse(x[["slope"]] > 0, "rises", "falls"),
     each_figure(abs(x[["slope_per_year"]])), of_mean, p_in_words(x[["p"]])
-  )
-  c(
-    sprintf(
-      "%s %s: %s.", name, ifelse(yes, moves, untold_trends(x)),
-      trend_equations(x)
-    ),
-    hidden_by_season(seasonal)
   )
 }
 
@@ -42,7 +55,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
 untold_trends <- function(x) {
   a_year <- x[["slope_per_year"]] / x[["slope"]]
   reach <- sprintf(
-    "between %s and %s a year at %g%%",
+    "; between %s and %s a year at %g%%",
     with_sign(each_figure(x[["lower"]] * a_year), x[["lower"]]),
     with_sign(each_figure(x[["upper"]] * a_year), x[["upper"]]),
     100 * facts(x)$confidence
@@ -51,7 +64,7 @@ untold_trends <- function(x) {
     "has no trend that can be told from chance (%s)",
     ifelse(
       is.na(x[["p"]]), "too few independent figures",
-      paste0(p_in_words(x[["p"]]), "; ", reach)
+      paste0(p_in_words(x[["p"]]), ifelse(is.finite(a_year), reach, ""))
     )
   )
 }
@@ -70,12 +83,16 @@ hidden_by_season <- function(seasonal) {
   }
   sprintf(
     paste(
-      "%s a season, which hides the trend: take it out first with",
-      "deseasonalise()."
+      "%s a season as well, beside which a trend is hard to tell: take it",
+      "out first with deseasonalise()."
     ),
-    if (length(seasonal) == 1) "It has" else
-      if (all(seasonal)) "All have" else
-        sprintf("%d of them have", sum(seasonal))
+    if (length(seasonal) == 1) {
+      "It has"
+    } else if (all(seasonal)) {
+      "All have"
+    } else {
+      paste(sum(seasonal), "of them", if (sum(seasonal) == 1) "has" else "have")
+    }
   )
 }
 

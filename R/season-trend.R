@@ -16,6 +16,13 @@
 #' the autocorrelation is up to 0.3; at 0.6 in 9 of 100 with 24 periods and 6
 #' with 60, at 0.8 in 13 and 5.
 #'
+#' Where a column still has a season, the printed sentences say so: where the
+#' ranks of its positions differ at 1%. Of 600 simulated series of 60 and 120
+#' months it was said of 0.3 to 0.5% of noise, of 2 to 5% with an
+#' autocorrelation of 0.6, of 4 to 6% of random walks; and of 16 and 82% with a
+#' season whose standard deviation is half that of the noise, of 91 and 100%
+#' where they are alike.
+#'
 #' @inheritParams add_growth
 #' @param of Name of the column, by default the one that [deseasonalise()] adds.
 #' @param confidence The share of cases in which the interval of the slope holds

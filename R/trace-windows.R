@@ -52,7 +52,7 @@ periods_from <- function(along, i, from) {
   }
   start <- along$number
   start[[i]] <- from
-  along$opened[[i]] - along$opened_before(start)[[i]]
+  along$opened[[i]] - along$count_before(start)[[i]]
 }
 
 # A sum of fewer figures than the window has periods is enlarged to all.

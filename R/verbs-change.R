@@ -39,8 +39,8 @@ declare_add_returns <- function() {
       "growth_of_1 or drawdown. Default: none."
     )),
     longest = verb_argument(type_length(), paste(
-      "How far back the value before may lie. Default: one closed stretch,",
-      "such as a weekend."
+      "How far back the value before may lie. Default: as many days may be",
+      "missing as are closed every week."
     )),
     of = of_column(), name = new_name()
   )

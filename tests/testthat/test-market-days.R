@@ -251,3 +251,21 @@ test_that("a holiday is gone over by returns, also one next to a weekend", {
   ), "day"))
   expect_identical(sum(!is.na(x$return)), nrow(far) - 2L)
 })
+
+test_that("empty tables and single rows of a market are no fault", {
+  daily <- market()
+  for (x in list(daily[0, ], daily[1, ])) {
+    expect_silent({
+      add_growth(x, 3)
+      add_lagged(x, 2)
+      add_moving(x, 5, stat = "sum", present = 0.5)
+      add_moving(x, "1 week")
+      flag_periods(x)
+      series_summary(x)
+    })
+  }
+  expect_error(latest(daily[0, ]), class = "backfill_error_input")
+  expect_error(
+    add_moving(daily, "1 day"), class = "backfill_error_window"
+  )
+})

@@ -251,3 +251,22 @@ test_that("projections reach behind partial and empty ends, of each series from 
     project(project(x, 2), 2), "already", class = "backfill_error_column"
   )
 })
+
+test_that("a trend that is not found is not denied, and a season beside it is named", {
+  withr::local_seed(85)
+  said <- function(value) describe(trend_line(level_of(value), of = "value"))
+  flat <- said(stats::rnorm(60))
+  expect_match(flat, "has no trend that can be told from chance \\(p = ")
+  expect_match(flat, "between -[0-9.]+ and [+][0-9.]+ a year at 95%")
+  expect_identical(said(rep(5, 40)), "x stays the same.")
+  expect_identical(said(7), "x has too few figures for a line.")
+  grown <- 100 * rep(season12, 5) * 1.06^(0:59 / 12) *
+    exp(stats::rnorm(60, sd = 0.02))
+  seasonal <- said(grown)
+  expect_match(seasonal, "It has a season as well", all = FALSE)
+  expect_no_match(flat, "season")
+  adjusted <- level_of(grown)
+  adjusted <- deseasonalise(adjusted, seasonal_index(adjusted))
+  expect_match(describe(trend_line(adjusted)), "rises")
+  expect_no_match(describe(trend_line(adjusted)), "season")
+})

@@ -519,13 +519,13 @@ test_that("measures are renamed in records and in periods, with all that is know
   )
 })
 
+one_month <- function() {
+  day <- as.Date("2031-01-01") + 0:30
+  roll_up(as_records(data.frame(day, v = 1:31), "day", c(v = "flow")), "day")
+}
+
 test_that("a call without an argument that it needs is told which, and what it is", {
-  m <- roll_up(
-    as_records(
-      data.frame(day = as.Date("2031-01-01") + 0:30, v = 1:31), "day",
-      c(v = "flow")
-    ), "day"
-  )
+  m <- one_month()
   missed <- 0
   for (name in setdiff(getNamespaceExports("backfill"), "autoplot")) {
     verb <- getExportedValue("backfill", name)
@@ -553,12 +553,7 @@ test_that("a call without an argument that it needs is told which, and what it i
 })
 
 test_that("what was given is told as what it is", {
-  m <- roll_up(
-    as_records(
-      data.frame(day = as.Date("2031-01-01") + 0:30, v = 1:31), "day",
-      c(v = "flow")
-    ), "day"
-  )
+  m <- one_month()
   expect_error(
     correlations(latest(m)), "`x` is a table of another kind \\(latest"
   )
