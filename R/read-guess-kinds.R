@@ -100,7 +100,9 @@ kind_of_values <- function(value, step) {
 
 # What is measured in the air or in water, as an amount in a volume.
 concentrations <- paste0(
-  "(?<![a-z])(gas(es)?|no2|nox|so2|co2|o3|ch4|nh3|pm ?[_.]?(1|2[._]?5|10)|ozone|methane|ppmv?|ppbv?|salinity|",
-  "turbidity|humidity|dissolved|concentrations?|conc|(?:[un\u00b5\u03bc]|m|k)?g ?[/_]? ?(m3|m\u00b3|l)|",
+  "(?<![a-z])(gas(es)?|no2|nox|so2|co2|o3|ch4|nh3|",
+  "pm ?[_.]?(1|2[._]?5|10)|ozone|methane|ppmv?|ppbv?|salinity|turbidity|",
+  "humidity|dissolved|concentrations?|conc|",
+  "(?:[un\u00b5\u03bc]|m|k)?g ?[/_]? ?(m3|m\u00b3|l)|",
   "(?:[un\u00b5\u03bc]|m)?mol ?[/_]? ?l)(?![a-z])"
 )
