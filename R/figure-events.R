@@ -1,9 +1,11 @@
 # Dated events as fine lines with their notes at the top, in as many rows as
 # keep the notes apart.
 
-# Rows of `events` within the periods drawn, with the `lane` each note has, from
-# 1 at the top, and whether it stands to the left of its line (`before`).
-place_events <- function(events, x, call = caller_env()) {
+# Rows of `events` within the periods drawn, with the `label` of each: its note,
+# or in several panels, where there is no room for notes, a letter, which the
+# caption explains; the `lane` that it has, from 1 at the top, and whether it
+# stands to the left of its line (`before`).
+place_events <- function(events, x, panels, call = caller_env()) {
   if (is.null(events)) {
     return(NULL)
   }
@@ -29,12 +31,20 @@ place_events <- function(events, x, call = caller_env()) {
     at = at[within], note = as.character(events$note)[within]
   )
   placed <- placed[order(placed$at), ]
-  span <- as.numeric(ends[[2]]) - as.numeric(ends[[1]])
-  # What a note takes of the width of the figure, at about 110 letters for all
-  # of it.
-  width <- (nchar(placed$note) + 2) / 110 * span
+  placed$label <- if (panels > 1) {
+    make.unique(rep_len(letters, nrow(placed)), sep = "")
+  } else {
+    placed$note
+  }
+  in_lanes(placed, as.numeric(ends), if (panels > 4) 55 else 110)
+}
+
+# At about `across` letters for the width of a panel.
+in_lanes <- function(placed, ends, across) {
+  span <- diff(ends)
+  width <- (nchar(placed$label) + 2) / across * span
   from <- as.numeric(placed$at)
-  placed$before <- from + width > as.numeric(ends[[2]]) + 0.02 * span
+  placed$before <- from + width > ends[[2]] + 0.02 * span
   from <- ifelse(placed$before, from - width, from)
   placed$lane <- rep(1L, nrow(placed))
   taken <- numeric()
@@ -47,50 +57,34 @@ place_events <- function(events, x, call = caller_env()) {
   placed
 }
 
-# The share of the axis that notes need above the values. In several panels
-# there is no room for them: letters stand there, and the caption tells what
-# they mean.
+# The share of the axis that labels need above the values; a panel among several
+# is lower.
 events_headroom <- function(placed, panels) {
   if (NROW(placed) == 0) {
     return(0.06)
   }
-  if (panels > 1) 0.2 else 0.06 + 0.05 * max(placed$lane)
-}
-
-lettered <- function(placed) {
-  make.unique(
-    rep_len(letters, nrow(placed)), sep = ""
-  )
+  0.06 + (if (panels > 1) 0.14 else 0.05) * max(placed$lane)
 }
 
 events_caption <- function(placed, panels) {
   if (NROW(placed) > 0 && panels > 1) {
-    paste(
-      strwrap(
-        paste0(paste(lettered(placed), placed$note, collapse = "; "), "."), 150
-      ),
-      collapse = "\n"
-    )
+    told <- paste0(paste(placed$label, placed$note, collapse = "; "), ".")
+    paste(strwrap(told, 150), collapse = "\n")
   }
 }
 
-events_layer <- function(placed, panels) {
+events_layer <- function(placed) {
   if (NROW(placed) == 0) {
     return(NULL)
-  }
-  labels <- placed
-  if (panels > 1) {
-    labels$note <- lettered(placed)
-    labels$lane <- 1
   }
   list(
     ggplot2::geom_vline(
       data = placed, ggplot2::aes(xintercept = .data$at), colour = "#9A9A9A",
-      linewidth = 0.35, linetype = "13"
+      linewidth = 0.35, linetype = "dotted"
     ),
     ggplot2::geom_text(
-      data = labels, ggplot2::aes(
-        x = .data$at, y = Inf, label = .data$note,
+      data = placed, ggplot2::aes(
+        x = .data$at, y = Inf, label = .data$label,
         vjust = 0.2 + 1.35 * .data$lane,
         hjust = ifelse(.data$before, 1.02, -0.02)
       ),

@@ -47,10 +47,10 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
         "%s, and what departs from its past",
         sentence_case(subject_in_words(about, object))
       ),
-      subtitle = paste(
-        "Dashed: the baseline, from prior periods alone. Shaded: within the",
+      subtitle = paste0(
+        "Dashed: the baseline, from prior periods alone. Shaded: within the ",
         "limits. Orange: flagged",
-        if (nrow(labelled) < nrow(flagged)) "(the largest are named)." else "."
+        if (nrow(labelled) < nrow(flagged)) " (the largest are named)", "."
       ),
       caption = season_caption(
         about, sprintf("Baseline: %s.", baseline_in_words(about))
@@ -96,7 +96,7 @@ baseline_layers <- function(data, panels) {
     ), fill = "#9C9C9C", alpha = 0.22),
     ggplot2::geom_line(
       ggplot2::aes(y = .data$baseline), colour = "#5F5F5F", linewidth = 0.5,
-      linetype = "42", na.rm = TRUE
+      linetype = "dashed", na.rm = TRUE
     ),
     ggplot2::geom_line(
       ggplot2::aes(y = .data$value), colour = house_colours[[1]], na.rm = TRUE,

@@ -36,6 +36,7 @@ notes_of_panel <- function(data, at, across, up) {
       xref = at$x, yref = paste(at$y, "domain"), showarrow = FALSE,
       xanchor = if (left) "left" else "right", yanchor = "top",
       xshift = if (left) 3 else -3, yshift = -10 * (vjust - 1.35),
+      bgcolor = "rgba(255,255,255,0.8)",
       font = list(color = "#555555", size = 11)
     )
   }, data$label, data$x, data$vjust, left)

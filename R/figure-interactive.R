@@ -28,9 +28,9 @@ as_interactive <- function(plot) {
   }
   built <- ggplot2::ggplot_build(plot)
   widget <- converted_figure(plot, built)
-  widget$x$data <- named_traces(
+  widget$x$data <- lapply(named_traces(
     widget$x$data, "text" %in% names(plot$mapping)
-  )
+  ), bars_in_milliseconds)
   axes <- axes_of_panels(built)
   labels <- c(
     bold_strips(widget$x$layout$annotations),
@@ -93,6 +93,15 @@ named_traces <- function(traces, told) {
   }, traces, names, first)
 }
 
+# The converter takes the widths of bars for moments, which a browser ignores.
+bars_in_milliseconds <- function(trace) {
+  days <- if (inherits(trace$width, "POSIXct")) 1 / 86400 else 1
+  if (identical(trace$type, "bar") && inherits(trace$x, c("Date", "POSIXct"))) {
+    trace$width <- as.numeric(trace$width) * days * 864e5
+  }
+  trace
+}
+
 # The lines that the converter makes of names and figures from data; the breaks
 # between them are its own.
 told_by_converter <- function(text) {
@@ -142,23 +151,14 @@ widget_layout <- function(x, plot, labels, built) {
   layout[axes] <- Map(function(axis, letter) {
     blank <- is.null(said[[letter]]) || is_blank_title(built, letter)
     title <- if (is.list(axis$title)) axis$title$text else axis$title
-    axis$title <- list(text = if (blank) "" else as_markup(title %||% ""))
+    axis$title <- list(
+      text = if (blank) "" else as_markup(title %||% ""), font = list(size = 12)
+    )
     axis
   }, layout[axes], substr(axes, 1, 1))
-  subtitle <- in_lines(said$subtitle, 130)
-  layout$title <- list(
-    text = paste0(
-      "<b>", as_markup(said$title), "</b>",
-      if (length(subtitle) > 0) sprintf(
-        "<br><span style=\"font-size:13px;color:#555555\">%s</span>", subtitle
-      )
-    ),
-    x = 0, xref = "paper", xanchor = "left", y = 1, yref = "container",
-    yanchor = "top", pad = list(t = 14), font = list(size = 18)
-  )
-  layout$margin$t <- 80 + 16 * lengths(regmatches(
-    subtitle, gregexpr("<br>", subtitle)
-  )) %||% 0
+  head <- head_of_widget(said)
+  layout$title <- head$title
+  layout$margin$t <- head$pixels
   many <- has_choice(x$data)
   caption <- caption_below(said$caption, layout$margin$b + 8 + 30 * many)
   layout$showlegend <- many
@@ -170,6 +170,27 @@ widget_layout <- function(x, plot, labels, built) {
   layout$updatemenus <- scale_menu(layout, x$data)
   layout$hoverlabel <- list(align = "left")
   layout
+}
+
+# The title with the subtitle below it, and the pixels that they and what
+# stands above the panels take. A page has the title as a heading.
+head_of_widget <- function(said) {
+  subtitle <- in_lines(said$subtitle, 130)
+  lines <- c(
+    if (length(said$title) > 0) sprintf("<b>%s</b>", as_markup(said$title)),
+    if (length(subtitle) > 0) sprintf(
+      "<span style=\"font-size:13px;color:#555555\">%s</span>", subtitle
+    )
+  )
+  rows <- sum(lengths(strsplit(subtitle, "<br>", fixed = TRUE)))
+  list(
+    title = list(
+      text = paste(lines, collapse = "<br>"),
+      x = 0, xref = "paper", xanchor = "left", y = 1, yref = "container",
+      yanchor = "top", pad = list(t = 14), font = list(size = 18)
+    ),
+    pixels = 48 + 24 * (length(said$title) > 0) + 16 * rows
+  )
 }
 
 is_blank_title <- function(built, letter) {

@@ -125,7 +125,7 @@ stems <- function(data, season) {
     (
       if (length(marks) > 0) {
         ggplot2::geom_vline(
-          xintercept = marks, linetype = "13", colour = "#5F5F5F"
+          xintercept = marks, linetype = "dotted", colour = "#5F5F5F"
         )
       }
     ) +

@@ -103,7 +103,7 @@ imputed_layer <- function(steps, of, faint) {
     ggplot2::geom_segment(
       data = steps, ggplot2::aes(
         xend = .data$period_to, yend = .data$figure_to
-      ), linetype = "22",
+      ), linetype = "dashed",
       linewidth = if (faint) 0.5 else 0.8, alpha = if (faint) 0.7 else 1
     )
   }

@@ -76,11 +76,11 @@ autoplot.backfill_periods <- function(
     zero, log, limits, data, panels_from_zero(object, data),
     type %in% c("lines", "years")
   )
-  placed <- place_events(events, object)
   drawn <- switch(
-    type, bars = nlevels(data$line), lines = nlevels(data$panel)
+    type, bars = nlevels(data$line), lines = nlevels(data$panel), 0L
   )
-  room <- events_headroom(if (!is.null(drawn)) placed, drawn %||% 1)
+  placed <- if (drawn > 0) place_events(events, object, drawn)
+  room <- events_headroom(placed, drawn)
   plot <- switch(
     type,
     bars = figure_bars(data, object, of, room),
@@ -90,10 +90,10 @@ autoplot.backfill_periods <- function(
   )
   caption <- c(
     figure_caption(object, data, note, type, axis),
-    if (!is.null(drawn)) events_caption(placed, drawn)
+    events_caption(placed, drawn)
   )
   plot +
-    (if (!is.null(drawn)) events_layer(placed, drawn)) +
+    events_layer(placed) +
     ggplot2::labs(x = NULL, caption = paste(caption, collapse = "\n"))
 }
 
@@ -209,20 +209,31 @@ figure_bars <- function(data, x, of, headroom) {
       expand = ggplot2::expansion(mult = c(0.05, headroom))
     )
   if (nlevels(data$line) > 1) {
-    plot <- plot + ggplot2::facet_wrap(
-      "line",
-      ncol = if (nlevels(data$line) > 4) {
-        2
-      } else {
-        1
-      }
-    )
+    plot <- plot + reach_of_unit(data, facts(x)$added[[of]]$unit) +
+      ggplot2::facet_wrap(
+        "line", ncol = if (nlevels(data$line) > 4) 2 else 1, scales = "free_y"
+      )
   }
   plot + ggplot2::labs(
     title = figure_title(x, levels(data$panel), of),
     subtitle = paste(
       "Rises in teal, falls in orange. Where there is no bar, none is given."
     ), y = NULL
+  )
+}
+
+# Bars of one unit are to be compared from panel to panel, of others not.
+reach_of_unit <- function(data, unit) {
+  alike <- if (is.null(unit)) data$panel else rep(unit, nrow(data))
+  ends <- lapply(split(data, alike, drop = TRUE), function(one) {
+    expand.grid(
+      line = unique(one$line), figure = range(0, one$figure),
+      period = one$period[[1]]
+    )
+  })
+  ggplot2::geom_blank(
+    data = do.call(rbind, ends),
+    ggplot2::aes(.data$period, .data$figure), inherit.aes = FALSE
   )
 }
 

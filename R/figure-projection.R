@@ -100,7 +100,7 @@ projection_layers <- function(data) {
     ),
     ggplot2::geom_line(
       data = dashed, colour = house_colours[[1]], linewidth = 0.8,
-      linetype = "22"
+      linetype = "dashed"
     ),
     ggplot2::geom_point(
       data = data[data$standing %in% "partial" & !is.na(data$value), ],

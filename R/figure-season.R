@@ -48,14 +48,11 @@ autoplot.backfill_seasonal_index <- function(
   if (type != "adjusted") {
     plot <- plot + position_axis(levels(object$position), panels)
   }
-  plot + theme_backfill() + in_panels(
-    panels,
-    if (type %in% c("adjusted", "positions")) {
-      "free_y"
-    } else {
-      "fixed"
-    }
-  ) +
+  # Indices compare from panel to panel; differences only in one unit.
+  alike <- type %in% c("index", "ratios") &&
+    (season$form == "multiplicative" || length(unique(object$measure)) == 1)
+  plot + theme_backfill() +
+    in_panels(panels, if (alike) "fixed" else "free_y") +
     (if (panels > 1) ggplot2::theme(panel.spacing = ggplot2::unit(
       14, "pt"
     ))) + ggplot2::labs(x = NULL)

@@ -32,7 +32,7 @@ autoplot.backfill_trace <- function(object, ...) {
     ggplot2::geom_segment(
       data = steps_of_lines(points, c("imputed", "projected")), ggplot2::aes(
         xend = .data$period_to, yend = .data$figure_to,
-        linetype = ifelse(.data$dashed, "22", "solid")
+        linetype = ifelse(.data$dashed, "dashed", "solid")
       ), colour = "#A8A8A8", linewidth = 0.5
     ) +
     ggplot2::scale_linetype_identity() +

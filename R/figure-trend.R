@@ -41,7 +41,7 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
       linetype = .data$sure
     ), colour = house_colours[[2]], linewidth = 1.1, na.rm = TRUE) +
     ggplot2::scale_linetype_manual(
-      values = c("TRUE" = "solid", "FALSE" = "22")
+      values = c("TRUE" = "solid", "FALSE" = "dashed")
     ) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(season$calendar) +

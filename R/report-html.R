@@ -50,6 +50,9 @@ html_of_section <- function(section) {
 # screens, and beside it what the live one is made of.
 html_of_figure <- function(plot, section) {
   alt <- said_of_figure(plot, section)
+  if (identical(plot$labels$title, section$title)) {
+    plot <- plot + ggplot2::labs(title = NULL)
+  }
   c(
     "<figure>",
     sprintf(

@@ -79,7 +79,7 @@ test_that("a trend line is drawn from end to end, a projection dashed from the l
   dashed <- Filter(
     function(layer) {
       "linetype" %in% names(layer) &&
-        all(layer$linetype == "22")
+        all(layer$linetype == "dashed")
     },
     layers
   )[[1]]

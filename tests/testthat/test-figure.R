@@ -174,7 +174,7 @@ test_that("what was filled in is dashed, and no solid line runs through it", {
   plot <- autoplot(monthly)
   layers <- layers_of(plot)
   dashed <- Filter(
-    function(layer) "linetype" %in% names(layer) && all(layer$linetype == "22"),
+    function(layer) "linetype" %in% names(layer) && all(layer$linetype == "dashed"),
     layers
   )
   expect_length(dashed, 1)
@@ -247,7 +247,7 @@ test_that("notes of events do not overlap, and those outside are left out", {
       "far off"
     )
   )
-  placed <- backfill:::place_events(events, one)
+  placed <- backfill:::place_events(events, one, 1)
   expect_identical(placed$note, events$note[1:3])
   expect_identical(placed$lane[1:2], c(1L, 2L))
   expect_identical(placed$before, c(FALSE, FALSE, TRUE))
@@ -261,6 +261,8 @@ test_that("notes of events do not overlap, and those outside are left out", {
     add_growth(monthly), of = "growth_1_month", events = events
   )
   expect_match(panels$labels$caption, "b another one of them", fixed = TRUE)
+  close <- data.frame(date = as.Date("2029-03-01") + 0:3, note = LETTERS[1:4])
+  expect_identical(backfill:::place_events(close, one, 3)$lane, 1:4)
   expect_error(
     autoplot(one, events = 1), "date", class = "backfill_error_argument"
   )

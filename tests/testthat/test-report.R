@@ -358,6 +358,30 @@ test_that("backfill report writes the page of a study, or says why not", {
   }
 })
 
+test_that("an interactive figure draws bars and lines as the still one does", {
+  m <- roll_up(inns(), "month")[-(14:16), ]
+  # The month before has none where rows are missing.
+  bars <- autoplot(add_growth(m, over = "1 month"), events = data.frame(
+    date = "2029-05-01", note = "A storm"
+  ))
+  made <- plotly::plotly_build(as_interactive(bars))$x
+  widths <- lapply(made$data, function(trace) {
+    if (trace$type == "bar") unique(trace$width)
+  })
+  expect_equal(unique(unlist(widths)), 0.85 * 28 * 864e5)
+  event <- Filter(function(trace) {
+    identical(trace$mode, "lines") && trace$line$color == "rgba(154,154,154,1)"
+  }, made$data)
+  expect_true(all(vapply(event, function(trace) trace$line$dash == "dot", NA)))
+  # A page says the title once, as its heading.
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(list(months = m), page)
+  title <- autoplot(m)$labels$title
+  text <- paste(readLines(page), collapse = "\n")
+  expect_match(text, sprintf("<h2>%s</h2>", title), fixed = TRUE)
+  expect_no_match(text, sprintf("<b>%s</b>", title), fixed = TRUE)
+})
+
 test_that("an interactive figure keeps what the still one says", {
   flags <- flag_periods(roll_up(inns(), "month"), "a cycle before",
                         c(percent = 15))
