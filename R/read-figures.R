@@ -2,15 +2,10 @@
 
 # The figures of each measure, and sentences on how they were written.
 read_figures <- function(raw, data, columns, rules, call) {
-  texts <- Filter(
+  texts <- lapply(Filter(
     function(column) is.character(column) || is.factor(column), data[columns]
-  )
-  mark <- rules$decimal_mark %||%
-    (if (length(texts) > 0) {
-      find_decimal_mark(lapply(texts, as.character), raw$at, call)
-    } else {
-      "."
-    })
+  ), distinct_figures)
+  mark <- rules$decimal_mark %||% find_decimal_mark(texts, raw$at, call)
   if (mark == "," && !is.null(raw$as_text)) {
     # Beside 1,5 a 1.250 is a thousand, which the reader of the file could not
     # know.
@@ -25,7 +20,7 @@ read_figures <- function(raw, data, columns, rules, call) {
     }
   }
   read <- lapply(stats::setNames(nm = columns), function(name) {
-    read_number(data[[name]], mark, rules$missing)
+    read_number(texts[[name]] %||% data[[name]], mark, rules$missing)
   })
   # Whoever gives doubles has rounded them already.
   written <- if (is.null(raw$as_text)) names(texts) else columns

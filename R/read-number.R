@@ -10,30 +10,38 @@ missing_marks <- c(
   "\u2014", "#DIV/0!", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!"
 )
 
-# list(value, bad, reason, missing, note): `missing` counts the missing values
-# by what stood there.
+# list(value, bad, reason, missing, marks): `missing` counts the missing values
+# by what stood there. `x` may be what distinct_figures() made of a column.
 read_number <- function(x, decimal_mark = ".", codes = character()) {
   if (is.numeric(x) && !is.object(x)) {
     return(typed_numbers(x, codes))
   }
-  distinct <- distinct_texts_cpp(as.character(x))
-  weight <- tabulate(distinct$at, length(distinct$text))
-  trimmed <- trimws(distinct$text)
-  parsed <- read_numbers_cpp(distinct$text, decimal_mark)
-  absent <- is.na(trimmed) | trimmed %in% c(missing_marks, codes) |
-    (parsed$outcome == 0L & parsed$value %in% code_numbers(codes))
-  parsed$value[absent] <- NA
-  reason <- c(NA, NA, "not a number", infinite)[parsed$outcome + 1L]
-  reason[absent] <- NA
+  distinct <- if (is.list(x)) x else distinct_figures(x)
   at <- distinct$at
-  bad <- if (all(is.na(reason))) integer() else which(!is.na(reason[at]))
-  code <- ifelse(is.na(trimmed) | trimmed == "", "blank", trimmed)
+  parsed <- read_numbers_cpp(distinct$text, decimal_mark)
+  number <- parsed$outcome == 0L
+  # Most columns have few texts that are no numbers.
+  other <- which(!number)
+  trimmed <- trimws(distinct$text[other])
+  is_mark <- is.na(trimmed) | trimmed %in% c(missing_marks, codes)
+  coded <- which(number & parsed$value %in% code_numbers(codes))
+  absent <- c(other[is_mark], coded)
+  parsed$value[absent] <- NA
+  reason <- c(NA, "not a number", infinite)[parsed$outcome[other]]
+  is_bad <- seq_along(number) %in% other[!is_mark & !is.na(reason)]
+  bad <- which(is_bad[at])
+  weight <- tabulate(at, length(distinct$text))
+  code <- c(trimmed[is_mark], trimws(distinct$text[coded]))
+  code[is.na(code) | code == ""] <- "blank"
   list(
-    value = parsed$value[at], bad = bad, reason = reason[at[bad]],
-    missing = tapply_counts(code[absent], weight[absent]),
-    marks = marks_found(parsed, weight * (!absent & parsed$outcome == 0L))
+    value = parsed$value[at], bad = bad, reason = reason[match(at[bad], other)],
+    missing = tapply_counts(code, weight[absent]),
+    marks = marks_found(parsed, weight * replace(number, coded, FALSE))
   )
 }
+
+# Each text of a column once, and which of them stands in each row.
+distinct_figures <- function(x) distinct_texts_cpp(as.character(x))
 
 typed_numbers <- function(x, codes) {
   value <- as.double(x)
@@ -91,13 +99,10 @@ marks_found <- function(parsed, weight) {
   )
 }
 
-# The mark that fits most of the texts of all `columns`; where both fit all of
+# The mark that fits most of the texts of all columns; where both fit all of
 # them and give different figures, that is an error. A point is one by custom:
 # 1.250 is not taken for 1250 unless another value says so.
-find_decimal_mark <- function(columns, at, call = caller_env()) {
-  texts <- lapply(
-    Filter(is.character, columns), function(column) distinct_texts_cpp(column)
-  )
+find_decimal_mark <- function(texts, at, call = caller_env()) {
   marks <- c(".", ",")
   # Each distinct text, read with each of the marks.
   read <- lapply(texts, function(distinct) {

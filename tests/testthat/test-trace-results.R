@@ -163,7 +163,7 @@ test_that("what is projected is dashed where a trace is drawn", {
       autoplot(trace_value(made, ..., "a", "value")), 1
     )["linetype"]))
   }
-  dashed <- drawn("2032-02") == "22"
+  dashed <- drawn("2032-02") == "dashed"
   expect_identical(sum(dashed), 3L)
   expect_true(all(utils::tail(dashed, 3)))
   flags <- flag_periods(month_table(6), last = 12, beyond = c(sd = 1))
