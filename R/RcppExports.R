@@ -209,8 +209,8 @@ find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cade
     .Call(`_backfill_find_gaps_cpp`, when, scale, zone_from, zone_offset, row, series, cadences)
 }
 
-look_at_values_cpp <- function(value, row, series, code) {
-    .Call(`_backfill_look_at_values_cpp`, value, row, series, code)
+look_at_values_cpp <- function(value, row, series) {
+    .Call(`_backfill_look_at_values_cpp`, value, row, series)
 }
 
 moving_cpp <- function(series, number, value, before, after, lower, halves, statistic, share, enough) {

@@ -14,7 +14,7 @@ source_account.backfill_records_at <- function(x, call) {
     new_rows(source = source_label(x), rows = census$read),
     aside_at(x, census, never, call), 0L,
     lapply(as.list(missing[missing > 0]), function(count) {
-      c("NULL" = count)
+      stats::setNames(count, if (role$coded) "NULL or a code" else "NULL")
     }),
     ends_of_survey(survey, outline, role$zone),
     if (role$duplicates == "keep") repeats_at(x) else c(0L, 0L), 0L,
@@ -25,7 +25,10 @@ source_account.backfill_records_at <- function(x, call) {
       ),
       renamed_note(role$columns), role$notes, kept_note(
         x, sum(survey$each$records), census$usable - never
-      )
+      ),
+      unlist(lapply(plain_names(x), function(name) {
+        codes_note(name, odd_codes_at(x, outline, name))
+      }))
     )
   )
   account$cadence <- describe_cadences(cadences, outline$names)
@@ -104,6 +107,30 @@ suspicious_at <- function(x, outline) {
     measure = rep(names(measures), lengths(found)),
     what = as.character(unlist(found))
   )
+}
+
+# See odd_codes(); of the lowest and the highest value alone.
+odd_codes_at <- function(x, outline, name) {
+  rows <- with_columns(timed_at(x, outline, figure_at(x, name)), c(u = "v"))
+  ask <- function(rows, columns) {
+    ask_grouped(facts(x)$at$engine, rows, NULL, columns)
+  }
+  ends <- unlist(ask(rows, c(low = "MIN(v)", high = "MAX(v)")))
+  if (anyNA(ends)) {
+    return(list(code = numeric(), count = numeric()))
+  }
+  told <- as_digits(ends)
+  seen <- ask(rows, c(
+    low = sprintf("SUM(CASE WHEN v = %s THEN 1 ELSE 0 END)", told[[1]]),
+    high = sprintf("SUM(CASE WHEN v = %s THEN 1 ELSE 0 END)", told[[2]]),
+    above = sprintf("MIN(CASE WHEN v > %s THEN v END)", told[[1]]),
+    below = sprintf("MAX(CASE WHEN v < %s THEN v END)", told[[2]])
+  ))
+  counts <- c(seen$low, seen$high)
+  likely <- may_be_code(ends, counts)
+  rest <- ifelse(likely, c(seen$above, seen$below), ends)
+  odd <- likely & ends != 0 & is_far_off(ends, stats::na.omit(rest))
+  list(code = ends[odd], count = counts[odd])
 }
 
 # Seconds of the engine as days or instants.

@@ -15,7 +15,7 @@ clickhouse_engine <- function(at) {
     label = "ClickHouse", ask = ask,
     tables = function() ask("SHOW TABLES")[[1]], close = function() NULL,
     name = quoted_by("`"), text = quoted_by("'"),
-    div = function(a, b) sprintf("intDiv(%s, %s)", a, b),
+    div = over_clickhouse,
     whole = function(a) sprintf("toInt64(%s)", a),
     real = function(a) sprintf("toFloat64(%s)", a),
     # Quicker than by CASE, which this engine takes for one of many.
@@ -34,6 +34,8 @@ clickhouse_engine <- function(at) {
     put_together = in_few_levels, ordered = ordered_by_arrays
   )
 }
+
+over_clickhouse <- function(a, b) sprintf("intDiv(%s, %s)", a, b)
 
 # The password and the user come from the environment, and go in headers.
 ask_clickhouse <- function(at, sql) {
@@ -169,8 +171,11 @@ clickhouse_when <- function(name, from, unit, ask, call) {
     finite <- if (grepl("Float", type)) sprintf("isFinite(%s)", name)
     return(counted_moments(
       name, unit, all_conditions(there, finite),
-      floored = function(a) sprintf("toInt64(floor(toFloat64(%s)))", a),
-      real = function(a) sprintf("toFloat64(%s)", a), call = call
+      list(
+        ask = ask, div = over_clickhouse,
+        floored = function(a) sprintf("toInt64(floor(toFloat64(%s)))", a),
+        real = function(a) sprintf("toFloat64(%s)", a)
+      ), from, call
     ))
   }
   stop_no_time(name, type, "toDate(day)", call)

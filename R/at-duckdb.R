@@ -16,9 +16,11 @@ duckdb_engine <- function(connection) {
     log = "ln", look_up = join_values("v.col%d", 0),
     file = if (file.exists(connection@driver@dbdir)) connection@driver@dbdir
   )
-  engine$div <- function(a, b) sprintf("((%s) // (%s))", a, b)
+  engine$div <- over_duckdb
   engine
 }
+
+over_duckdb <- function(a, b) sprintf("((%s) // (%s))", a, b)
 
 duckdb_when <- function(name, from, unit, ask, call) {
   type <- type_there(name, from, "typeof", ask, call)
@@ -35,9 +37,12 @@ duckdb_when <- function(name, from, unit, ask, call) {
   }
   if (grepl("^(U?[A-Z]*INT|U?INTEGER|FLOAT|DOUBLE|DECIMAL.*)$", type)) {
     return(counted_moments(
-      name, unit, usable = sprintf("isfinite(CAST(%s AS DOUBLE))", name),
-      floored = function(a) sprintf("CAST(floor(%s) AS BIGINT)", a),
-      real = function(a) sprintf("CAST(%s AS DOUBLE)", a), call = call
+      name, unit, sprintf("isfinite(CAST(%s AS DOUBLE))", name),
+      list(
+        ask = ask, div = over_duckdb,
+        floored = function(a) sprintf("CAST(floor(%s) AS BIGINT)", a),
+        real = function(a) sprintf("CAST(%s AS DOUBLE)", a)
+      ), from, call
     ))
   }
   stop_no_time(name, type, "CAST(day AS DATE)", call)

@@ -34,12 +34,14 @@ new_engine <- function(label, connection, figure, ...) {
     text = function(x) {
       as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
     },
-    div = function(a, b) sprintf("((%s) / (%s))", a, b),
+    div = over,
     figure = figure,
     lacks = function(name) sprintf("%s IS NULL", figure(name)),
     put_together = named_in_turn, ordered = ordered_by_windows, ...
   )
 }
+
+over <- function(a, b) sprintf("((%s) / (%s))", a, b)
 
 # Rows as plain columns: whole numbers of 64 bits become doubles. SQLite would
 # make a 0 of text in a column that starts with numbers.
@@ -89,10 +91,19 @@ again_if_interrupted <- function(cnd) {
 }
 
 stop_engine <- function(label, reason) {
+  too_large <- grepl("out of range|overflow", reason)
   abort_backfill(
     "database", sprintf("%s does not answer as it should.", label),
     i = sub("\n.*", "", if (nzchar(reason)) reason else "It says nothing."),
-    ">" = "Nothing was changed there; once it answers, ask again.", call = NULL
+    ">" = if (too_large) {
+      paste(
+        "A sum is larger than a number can be. Read the rows with",
+        "read_records(), which withholds such a sum and keeps the others."
+      )
+    } else {
+      "Nothing was changed there; once it answers, ask again."
+    },
+    call = NULL
   )
 }
 

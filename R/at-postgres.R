@@ -44,9 +44,12 @@ postgres_when <- function(name, from, unit, ask, call) {
     "timestamp without time zone" = timed("clock"),
     smallint = , integer = , bigint = , numeric = , real = ,
     "double precision" = counted_moments(
-      name, unit, usable = sprintf("%s IS NOT NULL", name),
-      floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
-      real = function(a) sprintf("CAST(%s AS float8)", a), call = call
+      name, unit, sprintf("%s IS NOT NULL", name),
+      list(
+        ask = ask, div = over,
+        floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
+        real = function(a) sprintf("CAST(%s AS float8)", a)
+      ), from, call
     ),
     stop_no_time(name, type, "CAST(day AS date)", call)
   )

@@ -41,8 +41,9 @@
 #' @param table Name of a table, such as `"crossings"` or `"harbour.crossings"`,
 #'   or a `SELECT`.
 #' @param when Name of the column with the date or time.
-#' @param measures,series,zone,date_unit,repeated As in [read_records()];
-#'   `repeated` is `NULL`, `"first"` or `"second"`.
+#' @param measures,series,zone,date_unit,repeated,missing As in
+#'   [read_records()]; `repeated` is `NULL`, `"first"` or `"second"`, and the
+#'   codes for a missing value are numbers.
 #' @param duplicates `"error"` where two records of one series and time are a
 #'   mistake, which costs a pass over them, or `"keep"` where each is an event
 #'   of its own.
@@ -71,8 +72,7 @@
 #' @export
 records_at <- function(
   database, table, when, measures, series = NULL, zone = "UTC",
-  date_unit = NULL,
-  repeated = NULL, duplicates = "error"
+  date_unit = NULL, repeated = NULL, missing = NULL, duplicates = "error"
 ) {
   check_given()
   measures <- check_measures(measures)
@@ -96,14 +96,43 @@ records_at <- function(
   } else {
     engine_of(database)
   }
+  engine <- with_codes(engine, missing, current_env())
   from <- source_of_table(engine, table, current_env())
   there <- columns_there(engine, from, table, current_env())
   check_roles_there(there, when, measures, series, current_env())
   moments <- engine$when(engine$name(when), from, date_unit, current_env())
   new_records_at(engine, from, table, names(there), moments, list(
     when = when, series = renamed_series(series), measures = measures,
-    zone = zone, columns = series, repeated = repeated, duplicates = duplicates
+    zone = zone, columns = series, repeated = repeated, duplicates = duplicates,
+    coded = !is.null(missing)
   ))
+}
+
+# An engine to which the codes for missing values are no figures.
+with_codes <- function(engine, codes, call) {
+  if (is.null(codes)) {
+    return(engine)
+  }
+  number <- code_numbers(codes)
+  if (length(number) < length(codes) || length(codes) == 0) {
+    abort_backfill(
+      "argument", sprintf(
+        "`missing` is %s; in a database it must be numbers.",
+        value_in_words(codes)
+      ),
+      call = call
+    )
+  }
+  plain <- engine$figure
+  engine$figure <- function(name) {
+    figure <- plain(name)
+    sprintf(
+      "CASE WHEN %s IN (%s) THEN NULL ELSE %s END", figure,
+      listed(as_digits(number)), figure
+    )
+  }
+  engine$lacks <- function(name) sprintf("%s IS NULL", engine$figure(name))
+  engine
 }
 
 # Records elsewhere: an attribute "backfill" with the roles as a records table
@@ -149,7 +178,7 @@ columns_there <- function(engine, from, table, call) {
       abort_backfill(
         "database",
         if (is_select(table)) {
-          "The SELECT in `table` gives no rows."
+          "The SELECT in `table` cannot be run."
         } else {
           sprintf("`table` is %s, which cannot be read.", quoted(table))
         },

@@ -78,12 +78,10 @@ sqlite_when <- function(name, from, unit, ask, call) {
   }
   if (mean(look$type == "text") < 0.5) {
     return(counted_moments(
-      name, unit,
-      usable = sprintf("typeof(%s) IN ('integer', 'real')", name),
-      floored = function(a) {
+      name, unit, sprintf("typeof(%s) IN ('integer', 'real')", name),
+      list(ask = ask, div = over, floored = function(a) {
         sprintf("(CAST(%s AS INTEGER) - (%s < CAST(%s AS INTEGER)))", a, a, a)
-      },
-      real = function(a) sprintf("CAST(%s AS REAL)", a), call = call
+      }, real = function(a) sprintf("CAST(%s AS REAL)", a)), from, call
     ))
   }
   text_moments(name, look$x)

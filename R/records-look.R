@@ -56,13 +56,9 @@ gaps_in_words <- function(runs) {
 suspicious_values <- function(data, measures, index, sorted) {
   found <- lapply(names(measures), function(name) {
     value <- as.double(data[[name]])
-    look <- look_at_values_cpp(
-      value, sorted, index$index, c(likely_codes, repeated_end(value))
-    )
+    look <- look_at_values_cpp(value, sorted, index$index)
     c(
-      all_zero(look$zero_series, index$names), odd_code(
-        look$codes, look$values
-      ), constant_run(look),
+      all_zero(look$zero_series, index$names), constant_run(look),
       if (measures[[name]]$kind == "counter" && look$falls > 0) {
         sprintf("the counter falls %s", count_of(look$falls, "time"))
       },
@@ -102,28 +98,50 @@ all_zero <- function(series, names) {
 # Numbers that often stand for a missing value: a row of nines.
 likely_codes <- c(-9, -99, -999, -9999, -99999, 999, 9999, 99999, 999999)
 
-# A lowest or highest value that stands several times, as a code would.
-repeated_end <- function(value) {
-  ends <- unique(range(value[is.finite(value)], 0))
-  times <- vapply(ends, function(end) sum(value == end, na.rm = TRUE), 0)
-  setdiff(ends[times >= 3 & ends != 0], likely_codes)
+# What looks like codes for missing values in figures: a lowest or highest value
+# that is a row of nines or stands at least three times, far from all else.
+# list(code, count); of the rest the same is asked again.
+odd_codes <- function(value) {
+  value <- value[is.finite(value)]
+  found <- list(code = numeric(), count = numeric())
+  repeat {
+    ends <- setdiff(range(value, 0), 0)
+    counts <- vapply(ends, function(end) sum(value == end), 0)
+    likely <- may_be_code(ends, counts)
+    others <- if (any(likely)) value[!value %in% ends[likely]]
+    odd <- likely & is_far_off(ends, others)
+    if (!any(odd)) {
+      return(found)
+    }
+    found$code <- c(found$code, ends[odd])
+    found$count <- c(found$count, counts[odd])
+    value <- value[!value %in% ends[odd]]
+  }
 }
 
-# The first of them that is far away from all else.
-odd_code <- function(codes, values) {
-  reach <- codes$highest - codes$lowest
-  outside <- ifelse(
-    codes$code < 0, codes$code < codes$lowest - reach / 10,
-    codes$code > codes$highest + reach * 2
+may_be_code <- function(ends, counts) counts >= 3 | ends %in% likely_codes
+
+# Far below is easily told where all else is above zero.
+is_far_off <- function(code, others) {
+  reach <- range(others, 0)
+  width <- diff(reach)
+  far <- ifelse(
+    code > 0, ifelse(code %in% likely_codes, 2, 10),
+    if (reach[[1]] < 0) 2 else 0.1
   )
-  odd <- codes[codes$count > 0 & codes$count < values & outside, ]
-  if (nrow(odd) == 0) {
-    return(NULL)
-  }
+  away <- pmax(reach[[1]] - code, code - reach[[2]])
+  width > 0 & away > far * width
+}
+
+codes_note <- function(name, found) {
+  code <- format_each(found$code)
   sprintf(
-    "%s %s, far from all else; if that is a code, say so: `missing` is \"%s\"",
-    count_of(odd$count[[1]], "value is", "values are"),
-    format_plain(odd$code[[1]]), format_plain(odd$code[[1]])
+    paste(
+      "Look at %s: in %s it is %s, far from all else; if that is a code for a",
+      "missing value, say so: `missing` is \"%s\"."
+    ),
+    rep(name, length(code)), vapply(found$count, count_of, "", noun = "row"),
+    code, code
   )
 }
 

@@ -4,7 +4,7 @@
 declare_records_at <- function() {
   shared <- c(
     "table", "when", "measures", "series", "zone", "date_unit", "repeated",
-    "duplicates"
+    "missing", "duplicates"
   )
   of_files <- declare_read_records()$arguments
   new_verb(

@@ -760,16 +760,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // look_at_values_cpp
-Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series, Rcpp::NumericVector code);
-RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP codeSEXP) {
+Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series);
+RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type code(codeSEXP);
-    rcpp_result_gen = Rcpp::wrap(look_at_values_cpp(value, row, series, code));
+    rcpp_result_gen = Rcpp::wrap(look_at_values_cpp(value, row, series));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1136,7 +1135,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_links_cpp", (DL_FUNC) &_backfill_links_cpp, 4},
     {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 6},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
-    {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 4},
+    {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 3},
     {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},
     {"_backfill_moving_weighted_cpp", (DL_FUNC) &_backfill_moving_weighted_cpp, 5},
     {"_backfill_smooth_cpp", (DL_FUNC) &_backfill_smooth_cpp, 3},

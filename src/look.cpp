@@ -41,25 +41,10 @@ Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
 // [[Rcpp::export]]
 Rcpp::List look_at_values_cpp(Rcpp::NumericVector value,
                               Rcpp::IntegerVector row,
-                              Rcpp::IntegerVector series,
-                              Rcpp::NumericVector code) {
-  std::vector<CodeLook> codes;
-  for (double x : code) {
-    CodeLook look;
-    look.code = x;
-    codes.push_back(look);
-  }
+                              Rcpp::IntegerVector series) {
   const ValueLook found =
-      look_at_values(value.begin(), rows_in_order(row, series), &codes);
-  Rcpp::NumericVector count(code.size()), lowest(code.size()),
-      highest(code.size());
-  for (std::size_t i = 0; i < codes.size(); ++i) {
-    count[static_cast<R_xlen_t>(i)] = static_cast<double>(codes[i].count);
-    lowest[static_cast<R_xlen_t>(i)] = codes[i].lowest;
-    highest[static_cast<R_xlen_t>(i)] = codes[i].highest;
-  }
+      look_at_values(value.begin(), rows_in_order(row, series));
   return Rcpp::List::create(
-      Rcpp::_["values"] = static_cast<double>(found.values),
       Rcpp::_["negatives"] = static_cast<double>(found.negatives),
       Rcpp::_["falls"] = static_cast<double>(found.falls),
       Rcpp::_["zero_series"] = found.zero_series,
@@ -68,8 +53,5 @@ Rcpp::List look_at_values_cpp(Rcpp::NumericVector value,
       Rcpp::_["mean_run"] = found.runs == 0
                                 ? 0.0
                                 : static_cast<double>(found.in_runs) /
-                                      static_cast<double>(found.runs),
-      Rcpp::_["codes"] = Rcpp::DataFrame::create(
-          Rcpp::_["code"] = code, Rcpp::_["count"] = count,
-          Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest));
+                                      static_cast<double>(found.runs));
 }

@@ -58,17 +58,9 @@ inline std::vector<Gap> find_gaps(const Times& times, Clock clock,
   return out;
 }
 
-// A number that may stand for a missing value, with the range of all other
-// values and zero.
-struct CodeLook {
-  double code;
-  std::size_t count = 0;
-  double lowest = 0, highest = 0;
-};
-
 // Of values that are not NaN.
 struct ValueLook {
-  std::size_t values = 0, negatives = 0;
+  std::size_t negatives = 0;
   std::size_t falls = 0;  // below the value before it in its series
   std::vector<std::int32_t> zero_series;  // of which every value is 0
   // Runs of one value other than 0 in a series: the longest (the first of
@@ -77,8 +69,7 @@ struct ValueLook {
   std::size_t longest = 0, runs = 0, in_runs = 0;
 };
 
-inline ValueLook look_at_values(const double* value, const SortedRows& rows,
-                                std::vector<CodeLook>* codes) {
+inline ValueLook look_at_values(const double* value, const SortedRows& rows) {
   ValueLook out;
   bool any = false, all_zero = false;
   double last = 0;
@@ -101,7 +92,6 @@ inline ValueLook look_at_values(const double* value, const SortedRows& rows,
     const std::size_t row = rows.at(i);
     const double x = value[row];
     if (std::isnan(x)) continue;
-    ++out.values;
     out.negatives += x < 0;
     if (!any || rows.series[row] != series) {
       end_series();
@@ -118,18 +108,8 @@ inline ValueLook look_at_values(const double* value, const SortedRows& rows,
     all_zero = all_zero && x == 0;
     ++run;
     last = x;
-    for (CodeLook& code : *codes) code.count += x == code.code;
   }
   end_series();
-  for (CodeLook& code : *codes) {
-    if (code.count == 0) continue;
-    for (std::size_t i = 0; i < rows.n; ++i) {
-      const double x = value[rows.at(i)];
-      if (x == code.code) continue;
-      if (x < code.lowest) code.lowest = x;
-      if (x > code.highest) code.highest = x;
-    }
-  }
   return out;
 }
 

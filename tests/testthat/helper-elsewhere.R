@@ -141,6 +141,34 @@ case_there <- function(case, base) {
   )
 }
 
+# Days as eight digits, two of which never were, and codes for missing values.
+expect_digits_and_codes <- function(base) {
+  day <- seq(as.Date("1999-12-01"), as.Date("2032-03-31"), 1)
+  data <- data.frame(
+    day = as.integer(format(day, "%Y%m%d")), depth = 20 + seq_along(day) %% 7
+  )
+  data$depth[seq(3, nrow(data), 50)] <- -999.5
+  data <- rbind(data, data.frame(day = c(20310229L, 20311301L), depth = 1))
+  base$put(data, "digits")
+  there <- function(...) {
+    records_at(base$at, "digits", "day", c(depth = "level"), ...)
+  }
+  here <- function(...) as_records(data, "day", c(depth = "level"), ...)
+  told <- account(there())
+  expect_identical(nrow(told$set_aside), 2L)
+  looks <- function(account) grep("Look at", account$notes, value = TRUE)
+  look <- looks(told)
+  expect_identical(look, looks(account(here())))
+  expect_match(look, "-999.5", fixed = TRUE)
+  without <- there(missing = -999.5)
+  expect_no_match(account(without)$notes, "Look at")
+  expect_equal(sum(account(without)$missing$count), 237)
+  expect_alike(
+    as.data.frame(roll_up(without, "month")),
+    as.data.frame(roll_up(here(missing = -999.5), "month")), "digits"
+  )
+}
+
 sqlite_base <- function(env = parent.frame()) {
   at <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(at), envir = env)

@@ -106,13 +106,14 @@ test_that("the account finds the cadence, the longest gaps and what looks odd", 
     account(landings())$cadence, "day (Monday to Saturday)"
   )
   odd <- function(kilos, kind = "flow") {
-    account(records_of(
+    found <- account(records_of(
       as.Date("2031-01-01") + seq_along(kilos), kilos = kilos, kind = kind
-    ))$suspicious$what
+    ))
+    c(found$suspicious$what, found$notes)
   }
   expect_match(odd(rep(0, 50)), "every value is 0")
   expect_match(
-    odd(c(20:40, -99, 41:60, -99)), "2 values are -99.*`missing` is \"-99\"",
+    odd(c(20:40, -99, 41:60, -99)), "2 rows it is -99.*`missing` is \"-99\"",
     all = FALSE
   )
   expect_match(odd(c(1:60 %% 7, rep(3, 70))), "3 stands 7[01] times in a row")

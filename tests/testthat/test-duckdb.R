@@ -5,6 +5,7 @@ test_that("random records give the same periods in DuckDB as in memory", {
   skip_if_not_installed("duckdb")
   rounds <- as.integer(Sys.getenv("BACKFILL_ORACLE", "40"))
   expect_cases_alike(duckdb_base(), seq_len(rounds))
+  expect_digits_and_codes(duckdb_base())
 })
 
 # A file with the crossings, their times by the clock of the isles as well.

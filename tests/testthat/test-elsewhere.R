@@ -28,6 +28,16 @@ test_that("random records give the same periods in SQLite as in memory", {
   expect_cases_alike(sqlite_base(), seq_len(rounds))
 })
 
+test_that("days as eight digits are dates, and codes no figures, as in memory", {
+  skip_if_not_installed("RSQLite")
+  base <- sqlite_base()
+  expect_digits_and_codes(base)
+  expect_error(
+    records_at(base$at, "digits", "day", c(depth = "level"), missing = "n/a"),
+    "must be numbers", class = "backfill_error_argument"
+  )
+})
+
 test_that("times as text with an offset, as numbers and as dates are the same", {
   skip_if_not_installed("RSQLite")
   base <- crossings_base()

@@ -60,6 +60,11 @@ test_that("so does a Distributed table over two ClickHouse servers", {
   expect_cases_alike(clickhouse_base(addresses_of("CLICKHOUSE")))
 })
 
+test_that("days as eight digits are dates, and codes no figures, in every engine", {
+  expect_digits_and_codes(postgres_base(addresses_of("POSTGRES")[[1]]))
+  expect_digits_and_codes(clickhouse_base(addresses_of("CLICKHOUSE")))
+})
+
 test_that("columns may have the names that queries use themselves", {
   data <- data.frame(
     t = as.Date("2031-01-05") + 0:99, v = 1:100 / 8, e = 7, own = 3, p = 2,

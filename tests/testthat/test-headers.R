@@ -178,6 +178,21 @@ test_that("a file without a header does not lose its first row", {
   )), 6L)
 })
 
+test_that("figures without codes are hardly ever taken for some", {
+  withr::local_seed(7)
+  worlds <- list(
+    level = \() round(rnorm(200, 15, 5), 1),
+    signed = \() round(rnorm(200, 0, 3)),
+    rare = \() rpois(200, 0.02), skewed = \() round(rlnorm(200, 0, 1.5)),
+    heavy = \() round(rt(200, 2)), yes_no = \() rbinom(200, 1, 0.1),
+    steps = \() sample(c(1, 2, 5, 10, 20, 100), 200, TRUE, c(5:1, 0.05))
+  )
+  for (name in names(worlds)) {
+    named <- replicate(200, length(backfill:::odd_codes(worlds[[name]]())$code))
+    expect_lt(mean(named > 0), 0.02, label = name)
+  }
+})
+
 test_that("a value that stands often, far from all else, is named as a likely code", {
   withr::local_seed(5)
   value <- round(rnorm(200, 15, 3), 1)
@@ -187,12 +202,25 @@ test_that("a value that stands often, far from all else, is named as a likely co
       data.frame(day = as.Date("2031-01-01") + 0:199, temp = value), "day",
       c(temp = "level")
     )
-    expect_match(account(x)$suspicious$what, paste("22 values are", code))
+    expect_match(account(x)$notes, paste("in 22 rows it is", code))
+    expect_match(
+      paste(capture.output(print(x)), collapse = " "), "Look at temp"
+    )
   }
-  value[seq(3, 200, 9)] <- 16
+  # One code behind the other.
+  value[seq(4, 200, 9)] <- c(-99, -9999)
   x <- as_records(
     data.frame(day = as.Date("2031-01-01") + 0:199, temp = value), "day",
     c(temp = "level")
   )
-  expect_identical(nrow(account(x)$suspicious), 0L)
+  expect_identical(
+    sub(".*it is ([0-9-]+),.*", "\\1", account(x)$notes),
+    c("-9999", "88888", "-99")
+  )
+  value[value > 100 | value < -50] <- 16
+  x <- as_records(
+    data.frame(day = as.Date("2031-01-01") + 0:199, temp = value), "day",
+    c(temp = "level")
+  )
+  expect_identical(length(account(x)$notes), 0L)
 })
