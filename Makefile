@@ -36,7 +36,7 @@ $(INSTALLED): $(SOURCES)
 	@tools/setup.sh
 	@mkdir -p $(LIBRARY)
 	@echo "Building backfill into $(LIBRARY) ..."
-	@MAKE="make -j2" R CMD INSTALL --preclean --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@R_MAKEVARS_USER=$(CURDIR)/tools/Makevars MAKE="make -j2" R CMD INSTALL --preclean --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 
 demo: $(INSTALLED)
 	@tools/setup.sh yaml htmltools plotly

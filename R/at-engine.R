@@ -34,14 +34,14 @@ new_engine <- function(label, connection, figure, ...) {
     text = function(x) {
       as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
     },
-    div = over,
+    div = quotient_sql,
     figure = figure,
     lacks = function(name) sprintf("%s IS NULL", figure(name)),
     put_together = named_in_turn, ordered = ordered_by_windows, ...
   )
 }
 
-over <- function(a, b) sprintf("((%s) / (%s))", a, b)
+quotient_sql <- function(a, b) sprintf("((%s) / (%s))", a, b)
 
 # Rows as plain columns: whole numbers of 64 bits become doubles. SQLite would
 # make a 0 of text in a column that starts with numbers.

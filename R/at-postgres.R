@@ -46,7 +46,7 @@ postgres_when <- function(name, from, unit, ask, call) {
     "double precision" = counted_moments(
       name, unit, sprintf("%s IS NOT NULL", name),
       list(
-        ask = ask, div = over,
+        ask = ask, div = quotient_sql,
         floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
         real = function(a) sprintf("CAST(%s AS float8)", a)
       ), from, call

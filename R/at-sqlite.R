@@ -79,7 +79,7 @@ sqlite_when <- function(name, from, unit, ask, call) {
   if (mean(look$type == "text") < 0.5) {
     return(counted_moments(
       name, unit, sprintf("typeof(%s) IN ('integer', 'real')", name),
-      list(ask = ask, div = over, floored = function(a) {
+      list(ask = ask, div = quotient_sql, floored = function(a) {
         sprintf("(CAST(%s AS INTEGER) - (%s < CAST(%s AS INTEGER)))", a, a, a)
       }, real = function(a) sprintf("CAST(%s AS REAL)", a)), from, call
     ))

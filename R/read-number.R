@@ -152,9 +152,3 @@ stop_both_marks <- function(name, distinct, read, at, call) {
     choices = list(decimal_mark = "."), call = call
   )
 }
-
-format_each <- function(x) {
-  vapply(
-    x, function(one) plain_format(one, scientific = FALSE, digits = 15), ""
-  )
-}

@@ -157,3 +157,5 @@ constant_run <- function(look) {
 }
 
 format_plain <- function(x) plain_format(x, scientific = FALSE, digits = 15)
+
+format_each <- function(x) vapply(x, format_plain, "")

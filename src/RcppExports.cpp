@@ -15,7 +15,6 @@ Rcpp::List survey_cpp(Rcpp::List parts, double scale, Rcpp::NumericVector zone_f
 RcppExport SEXP _backfill_survey_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP series_countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
@@ -30,7 +29,6 @@ Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale, Rcpp::Numer
 RcppExport SEXP _backfill_filled_slots_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP cadencesSEXP, SEXP surveysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
@@ -46,7 +44,6 @@ Rcpp::NumericMatrix expected_slots_cpp(Rcpp::NumericVector local, Rcpp::NumericV
 RcppExport SEXP _backfill_expected_slots_cpp(SEXP localSEXP, SEXP instantSEXP, SEXP cadencesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type local(localSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type instant(instantSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type cadences(cadencesSEXP);
@@ -59,7 +56,6 @@ Rcpp::NumericVector number_of_days_cpp(Rcpp::NumericVector day, Rcpp::List calen
 RcppExport SEXP _backfill_number_of_days_cpp(SEXP daySEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     rcpp_result_gen = Rcpp::wrap(number_of_days_cpp(day, calendar));
@@ -71,7 +67,6 @@ Rcpp::NumericVector number_of_instants_cpp(Rcpp::NumericVector instant, Rcpp::Li
 RcppExport SEXP _backfill_number_of_instants_cpp(SEXP instantSEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type instant(instantSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     rcpp_result_gen = Rcpp::wrap(number_of_instants_cpp(instant, calendar));
@@ -83,7 +78,6 @@ Rcpp::NumericVector midnights_cpp(Rcpp::NumericVector day, Rcpp::List table);
 RcppExport SEXP _backfill_midnights_cpp(SEXP daySEXP, SEXP tableSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type table(tableSEXP);
     rcpp_result_gen = Rcpp::wrap(midnights_cpp(day, table));
@@ -95,7 +89,6 @@ Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number, Rcpp::List cale
 RcppExport SEXP _backfill_period_start_cpp(SEXP numberSEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     rcpp_result_gen = Rcpp::wrap(period_start_cpp(number, calendar));
@@ -107,7 +100,6 @@ Rcpp::List boundaries_cpp(Rcpp::NumericVector number, Rcpp::List calendar);
 RcppExport SEXP _backfill_boundaries_cpp(SEXP numberSEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     rcpp_result_gen = Rcpp::wrap(boundaries_cpp(number, calendar));
@@ -119,7 +111,6 @@ Rcpp::NumericVector open_before_cpp(Rcpp::NumericVector day, Rcpp::List calendar
 RcppExport SEXP _backfill_open_before_cpp(SEXP daySEXP, SEXP calendarSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
     rcpp_result_gen = Rcpp::wrap(open_before_cpp(day, calendar));
@@ -131,7 +122,6 @@ Rcpp::NumericVector months_back_cpp(Rcpp::NumericVector day, int months);
 RcppExport SEXP _backfill_months_back_cpp(SEXP daySEXP, SEXP monthsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type day(daySEXP);
     Rcpp::traits::input_parameter< int >::type months(monthsSEXP);
     rcpp_result_gen = Rcpp::wrap(months_back_cpp(day, months));
@@ -143,7 +133,6 @@ Rcpp::List cells_cpp(Rcpp::IntegerVector cell, Rcpp::NumericVector value, int ce
 RcppExport SEXP _backfill_cells_cpp(SEXP cellSEXP, SEXP valueSEXP, SEXP cellsSEXP, SEXP sharesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type cell(cellSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< int >::type cells(cellsSEXP);
@@ -157,7 +146,6 @@ Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base, bool 
 RcppExport SEXP _backfill_change_cpp(SEXP valueSEXP, SEXP baseSEXP, SEXP aheadSEXP, SEXP formSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type base(baseSEXP);
     Rcpp::traits::input_parameter< bool >::type ahead(aheadSEXP);
@@ -171,7 +159,6 @@ Rcpp::List running_total_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector num
 RcppExport SEXP _backfill_running_total_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP startSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -185,7 +172,6 @@ Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, R
 RcppExport SEXP _backfill_returns_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP openedSEXP, SEXP max_ageSEXP, SEXP whatSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -201,7 +187,6 @@ Rcpp::NumericVector running_statistic_cpp(Rcpp::IntegerVector series, Rcpp::Nume
 RcppExport SEXP _backfill_running_statistic_cpp(SEXP seriesSEXP, SEXP valueSEXP, SEXP startSEXP, SEXP statSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
@@ -215,7 +200,6 @@ Rcpp::List find_rises_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from
 RcppExport SEXP _backfill_find_rises_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP seriesSEXP, SEXP readingSEXP, SEXP orderSEXP, SEXP cadencesSEXP, SEXP spreadSEXP, SEXP fallsSEXP, SEXP resetsSEXP, SEXP rolloverSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
@@ -237,7 +221,6 @@ Rcpp::List read_dates_cpp(Rcpp::CharacterVector text, int pivot_year, int year_s
 RcppExport SEXP _backfill_read_dates_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
     Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
@@ -250,7 +233,6 @@ Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year, int year_
 RcppExport SEXP _backfill_date_column_cpp(SEXP textSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP, SEXP at_endSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
     Rcpp::traits::input_parameter< int >::type pivot_year(pivot_yearSEXP);
     Rcpp::traits::input_parameter< int >::type year_start(year_startSEXP);
@@ -266,7 +248,6 @@ Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter, int
 RcppExport SEXP _backfill_date_field_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP pivot_yearSEXP, SEXP year_startSEXP, SEXP orderSEXP, SEXP spansSEXP, SEXP at_endSEXP, SEXP reportSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
     Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
@@ -287,7 +268,6 @@ Rcpp::CharacterVector field_texts_cpp(std::string path, int skip, std::string de
 RcppExport SEXP _backfill_field_texts_cpp(SEXP pathSEXP, SEXP skipSEXP, SEXP delimiterSEXP, SEXP fieldSEXP, SEXP rowsSEXP, SEXP wantedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
     Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
@@ -303,7 +283,6 @@ Rcpp::NumericVector turn_into_days_cpp(Rcpp::NumericVector second);
 RcppExport SEXP _backfill_turn_into_days_cpp(SEXP secondSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
     rcpp_result_gen = Rcpp::wrap(turn_into_days_cpp(second));
     return rcpp_result_gen;
@@ -314,7 +293,6 @@ Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second, std::stri
 RcppExport SEXP _backfill_turn_into_instants_cpp(SEXP secondSEXP, SEXP zoneSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
     Rcpp::traits::input_parameter< std::string >::type zone(zoneSEXP);
     rcpp_result_gen = Rcpp::wrap(turn_into_instants_cpp(second, zone));
@@ -326,7 +304,6 @@ Rcpp::List turn_into_instants_by_clock_cpp(Rcpp::NumericVector second, Rcpp::Int
 RcppExport SEXP _backfill_turn_into_instants_by_clock_cpp(SEXP secondSEXP, SEXP with_offsetSEXP, SEXP fromSEXP, SEXP offsetSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type with_offset(with_offsetSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type from(fromSEXP);
@@ -340,7 +317,6 @@ Rcpp::List counted_dates_cpp(Rcpp::NumericVector count, double unit, double orig
 RcppExport SEXP _backfill_counted_dates_cpp(SEXP countSEXP, SEXP unitSEXP, SEXP originSEXP, SEXP fromSEXP, SEXP toSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type count(countSEXP);
     Rcpp::traits::input_parameter< double >::type unit(unitSEXP);
     Rcpp::traits::input_parameter< double >::type origin(originSEXP);
@@ -355,7 +331,6 @@ Rcpp::NumericMatrix day_shapes_cpp(Rcpp::IntegerVector series, Rcpp::NumericVect
 RcppExport SEXP _backfill_day_shapes_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP positionSEXP, SEXP partSEXP, SEXP slotsSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
@@ -372,7 +347,6 @@ Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote);
 RcppExport SEXP _backfill_count_bytes_cpp(SEXP pathSEXP, SEXP quoteSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
     rcpp_result_gen = Rcpp::wrap(count_bytes_cpp(path, quote));
@@ -384,7 +358,6 @@ Rcpp::List first_records_cpp(std::string path, std::string delimiter, std::strin
 RcppExport SEXP _backfill_first_records_cpp(SEXP pathSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
     Rcpp::traits::input_parameter< std::string >::type quote(quoteSEXP);
@@ -399,7 +372,6 @@ Rcpp::List careful_records_cpp(std::string path, std::string out, std::string de
 RcppExport SEXP _backfill_careful_records_cpp(SEXP pathSEXP, SEXP outSEXP, SEXP delimiterSEXP, SEXP quoteSEXP, SEXP skipSEXP, SEXP widthSEXP, SEXP reportSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type out(outSEXP);
     Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
@@ -416,7 +388,6 @@ Rcpp::NumericVector write_chunk_cpp(std::string path, double start, double bytes
 RcppExport SEXP _backfill_write_chunk_cpp(SEXP pathSEXP, SEXP startSEXP, SEXP bytesSEXP, SEXP quoteSEXP, SEXP headerSEXP, SEXP chunkSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< double >::type start(startSEXP);
     Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
@@ -432,7 +403,6 @@ Rcpp::List describe_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, 
 RcppExport SEXP _backfill_describe_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP sharesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -446,7 +416,6 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector
 RcppExport SEXP _backfill_group_differences_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP codeSEXP, SEXP groupsSEXP, SEXP baseSEXP, SEXP turnSEXP, SEXP lengthenSEXP, SEXP medianSEXP, SEXP tailSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -468,7 +437,6 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector numb
 RcppExport SEXP _backfill_level_shifts_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP cycleSEXP, SEXP by_itselfSEXP, SEXP leastSEXP, SEXP mostSEXP, SEXP lineSEXP, SEXP chanceSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -489,7 +457,6 @@ Rcpp::List season_spells_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector num
 RcppExport SEXP _backfill_season_spells_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP yearSEXP, SEXP firstSEXP, SEXP positionsSEXP, SEXP seasonsSEXP, SEXP reachSEXP, SEXP presentSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -510,7 +477,6 @@ END_RCPP
 void tidy_end_cpp();
 RcppExport SEXP _backfill_tidy_end_cpp() {
 BEGIN_RCPP
-    Rcpp::RNGScope rcpp_rngScope_gen;
     tidy_end_cpp();
     return R_NilValue;
 END_RCPP
@@ -520,7 +486,6 @@ bool asked_to_end_cpp();
 RcppExport SEXP _backfill_asked_to_end_cpp() {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     rcpp_result_gen = Rcpp::wrap(asked_to_end_cpp());
     return rcpp_result_gen;
 END_RCPP
@@ -530,7 +495,6 @@ std::string file_kind_cpp(std::string path);
 RcppExport SEXP _backfill_file_kind_cpp(SEXP pathSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(file_kind_cpp(path));
     return rcpp_result_gen;
@@ -541,7 +505,6 @@ bool exchange_folders_cpp(std::string one, std::string other);
 RcppExport SEXP _backfill_exchange_folders_cpp(SEXP oneSEXP, SEXP otherSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type one(oneSEXP);
     Rcpp::traits::input_parameter< std::string >::type other(otherSEXP);
     rcpp_result_gen = Rcpp::wrap(exchange_folders_cpp(one, other));
@@ -553,7 +516,6 @@ std::string copy_bytes_cpp(std::string from, std::string to);
 RcppExport SEXP _backfill_copy_bytes_cpp(SEXP fromSEXP, SEXP toSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
     Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
     rcpp_result_gen = Rcpp::wrap(copy_bytes_cpp(from, to));
@@ -565,7 +527,6 @@ std::string to_standard_output_cpp(std::string path);
 RcppExport SEXP _backfill_to_standard_output_cpp(SEXP pathSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(to_standard_output_cpp(path));
     return rcpp_result_gen;
@@ -576,7 +537,6 @@ Rcpp::IntegerVector yaml_form_cpp(const std::string& text);
 RcppExport SEXP _backfill_yaml_form_cpp(SEXP textSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const std::string& >::type text(textSEXP);
     rcpp_result_gen = Rcpp::wrap(yaml_form_cpp(text));
     return rcpp_result_gen;
@@ -587,7 +547,6 @@ std::string fingerprint_cpp(Rcpp::List columns);
 RcppExport SEXP _backfill_fingerprint_cpp(SEXP columnsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
     rcpp_result_gen = Rcpp::wrap(fingerprint_cpp(columns));
     return rcpp_result_gen;
@@ -598,7 +557,6 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcp
 RcppExport SEXP _backfill_flags_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP baseSEXP, SEXP givenSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP ruleSEXP, SEXP widenedSEXP, SEXP widened_robustSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -618,7 +576,6 @@ Rcpp::IntegerVector sides_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector nu
 RcppExport SEXP _backfill_sides_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP deviationSEXP, SEXP shareSEXP, SEXP keptSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type deviation(deviationSEXP);
@@ -633,7 +590,6 @@ Rcpp::List turning_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, R
 RcppExport SEXP _backfill_turning_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP spanSEXP, SEXP aroundSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -648,7 +604,6 @@ Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector n
 RcppExport SEXP _backfill_autocorrelation_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP mostSEXP, SEXP partialSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -663,7 +618,6 @@ Rcpp::List cross_correlation_cpp(Rcpp::NumericVector first, Rcpp::NumericVector 
 RcppExport SEXP _backfill_cross_correlation_cpp(SEXP firstSEXP, SEXP secondSEXP, SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type first(firstSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type second(secondSEXP);
     Rcpp::traits::input_parameter< int >::type most(mostSEXP);
@@ -676,7 +630,6 @@ Rcpp::NumericVector lag_products_cpp(Rcpp::NumericVector x, int most, bool fouri
 RcppExport SEXP _backfill_lag_products_cpp(SEXP xSEXP, SEXP mostSEXP, SEXP fourierSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type most(mostSEXP);
     Rcpp::traits::input_parameter< bool >::type fourier(fourierSEXP);
@@ -689,7 +642,6 @@ Rcpp::NumericMatrix cycles_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector n
 RcppExport SEXP _backfill_cycles_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP zSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -703,7 +655,6 @@ Rcpp::List correlate_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory, int 
 RcppExport SEXP _backfill_correlate_cpp(SEXP xSEXP, SEXP memorySEXP, SEXP methodSEXP, SEXP leastSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type memory(memorySEXP);
     Rcpp::traits::input_parameter< int >::type method(methodSEXP);
@@ -717,7 +668,6 @@ Rcpp::List links_cpp(Rcpp::NumericMatrix x, int target, int horizon, int ahead);
 RcppExport SEXP _backfill_links_cpp(SEXP xSEXP, SEXP targetSEXP, SEXP horizonSEXP, SEXP aheadSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type target(targetSEXP);
     Rcpp::traits::input_parameter< int >::type horizon(horizonSEXP);
@@ -731,7 +681,6 @@ Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector pe
 RcppExport SEXP _backfill_as_of_cpp(SEXP seriesSEXP, SEXP periodSEXP, SEXP knownSEXP, SEXP valueSEXP, SEXP daysSEXP, SEXP countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type period(periodSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type known(knownSEXP);
@@ -747,7 +696,6 @@ Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
 RcppExport SEXP _backfill_find_gaps_cpp(SEXP whenSEXP, SEXP scaleSEXP, SEXP zone_fromSEXP, SEXP zone_offsetSEXP, SEXP rowSEXP, SEXP seriesSEXP, SEXP cadencesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type zone_from(zone_fromSEXP);
@@ -764,7 +712,6 @@ Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row
 RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type row(rowSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
@@ -777,7 +724,6 @@ Rcpp::List moving_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rc
 RcppExport SEXP _backfill_moving_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP beforeSEXP, SEXP afterSEXP, SEXP lowerSEXP, SEXP halvesSEXP, SEXP statisticSEXP, SEXP shareSEXP, SEXP enoughSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -797,7 +743,6 @@ Rcpp::List moving_weighted_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector n
 RcppExport SEXP _backfill_moving_weighted_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP weightSEXP, SEXP beforeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -812,7 +757,6 @@ Rcpp::NumericVector smooth_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector v
 RcppExport SEXP _backfill_smooth_cpp(SEXP seriesSEXP, SEXP valueSEXP, SEXP alphaSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< double >::type alpha(alphaSEXP);
@@ -825,7 +769,6 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text);
 RcppExport SEXP _backfill_distinct_texts_cpp(SEXP textSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
     rcpp_result_gen = Rcpp::wrap(distinct_texts_cpp(text));
     return rcpp_result_gen;
@@ -835,7 +778,6 @@ END_RCPP
 void renumber_cpp(Rcpp::IntegerVector number, Rcpp::IntegerVector to);
 RcppExport SEXP _backfill_renumber_cpp(SEXP numberSEXP, SEXP toSEXP) {
 BEGIN_RCPP
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type to(toSEXP);
     renumber_cpp(number, to);
@@ -847,7 +789,6 @@ bool turn_into_dates_cpp(Rcpp::IntegerVector day);
 RcppExport SEXP _backfill_turn_into_dates_cpp(SEXP daySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type day(daySEXP);
     rcpp_result_gen = Rcpp::wrap(turn_into_dates_cpp(day));
     return rcpp_result_gen;
@@ -858,7 +799,6 @@ Rcpp::List ends_cpp(SEXP when);
 RcppExport SEXP _backfill_ends_cpp(SEXP whenSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     rcpp_result_gen = Rcpp::wrap(ends_cpp(when));
     return rcpp_result_gen;
@@ -869,7 +809,6 @@ bool all_finite_cpp(SEXP x, bool whole);
 RcppExport SEXP _backfill_all_finite_cpp(SEXP xSEXP, SEXP wholeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
     rcpp_result_gen = Rcpp::wrap(all_finite_cpp(x, whole));
@@ -881,7 +820,6 @@ Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text, std::string decimal_mark
 RcppExport SEXP _backfill_read_numbers_cpp(SEXP textSEXP, SEXP decimal_markSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
     Rcpp::traits::input_parameter< std::string >::type decimal_mark(decimal_markSEXP);
     rcpp_result_gen = Rcpp::wrap(read_numbers_cpp(text, decimal_mark));
@@ -893,7 +831,6 @@ Rcpp::List find_repeats_cpp(SEXP when, SEXP series);
 RcppExport SEXP _backfill_find_repeats_cpp(SEXP whenSEXP, SEXP seriesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     Rcpp::traits::input_parameter< SEXP >::type series(seriesSEXP);
     rcpp_result_gen = Rcpp::wrap(find_repeats_cpp(when, series));
@@ -905,7 +842,6 @@ Rcpp::List roll_up_cpp(Rcpp::List parts, double scale, Rcpp::List calendar, Rcpp
 RcppExport SEXP _backfill_roll_up_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP cadencesSEXP, SEXP surveysSEXP, SEXP allSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
@@ -924,7 +860,6 @@ Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale, Rcpp::List cale
 RcppExport SEXP _backfill_quantile_cpp(SEXP partsSEXP, SEXP scaleSEXP, SEXP calendarSEXP, SEXP columnsSEXP, SEXP groupSEXP, SEXP recordsSEXP, SEXP shareSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< double >::type scale(scaleSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type calendar(calendarSEXP);
@@ -941,7 +876,6 @@ Rcpp::List judge_cells_cpp(Rcpp::IntegerVector slots, Rcpp::IntegerVector record
 RcppExport SEXP _backfill_judge_cells_cpp(SEXP slotsSEXP, SEXP recordsSEXP, SEXP expectedSEXP, SEXP reachedSEXP, SEXP enoughSEXP, SEXP zeroSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type slots(slotsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type records(recordsSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type expected(expectedSEXP);
@@ -957,7 +891,6 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rc
 RcppExport SEXP _backfill_season_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP cycleSEXP, SEXP ratioSEXP, SEXP overallSEXP, SEXP combineSEXP, SEXP normaliseSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -977,7 +910,6 @@ Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series, Rcpp::NumericVecto
 RcppExport SEXP _backfill_find_rows_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP wantedSEXP, SEXP backSEXP, SEXP max_ageSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -993,7 +925,6 @@ Rcpp::List distinct_times_cpp(SEXP when);
 RcppExport SEXP _backfill_distinct_times_cpp(SEXP whenSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type when(whenSEXP);
     rcpp_result_gen = Rcpp::wrap(distinct_times_cpp(when));
     return rcpp_result_gen;
@@ -1004,7 +935,6 @@ Rcpp::List runs_cpp(Rcpp::List columns);
 RcppExport SEXP _backfill_runs_cpp(SEXP columnsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
     rcpp_result_gen = Rcpp::wrap(runs_cpp(columns));
     return rcpp_result_gen;
@@ -1015,7 +945,6 @@ bool rises_cpp(Rcpp::IntegerVector run, Rcpp::NumericVector number);
 RcppExport SEXP _backfill_rises_cpp(SEXP runSEXP, SEXP numberSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type run(runSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     rcpp_result_gen = Rcpp::wrap(rises_cpp(run, number));
@@ -1027,7 +956,6 @@ Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVec
 RcppExport SEXP _backfill_whole_values_cpp(SEXP valueSEXP, SEXP standingSEXP, SEXP wholeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type standing(standingSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type whole(wholeSEXP);
@@ -1040,7 +968,6 @@ Rcpp::List rows_of_layout_cpp(Rcpp::IntegerVector lengths, Rcpp::NumericVector f
 RcppExport SEXP _backfill_rows_of_layout_cpp(SEXP lengthsSEXP, SEXP firstSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type lengths(lengthsSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type first(firstSEXP);
     rcpp_result_gen = Rcpp::wrap(rows_of_layout_cpp(lengths, first));
@@ -1052,7 +979,6 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector nu
 RcppExport SEXP _backfill_trend_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
@@ -1065,7 +991,6 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, R
 RcppExport SEXP _backfill_project_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP cycleSEXP, SEXP ratioSEXP, SEXP overallSEXP, SEXP combineSEXP, SEXP lineSEXP, SEXP horizonSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);

@@ -54,7 +54,7 @@ Rcpp::DataFrame surveys_as_frame(const std::vector<Survey>& surveys,
 
 // `parts` as in parts.h. `each` has a row for each series, `all` one for the
 // records of all.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List survey_cpp(Rcpp::List parts, double scale,
                       Rcpp::NumericVector zone_from,
                       Rcpp::NumericVector zone_offset, int series_count) {
@@ -70,7 +70,7 @@ Rcpp::List survey_cpp(Rcpp::List parts, double scale,
 }
 
 // A row for each series, a column for each weekday, Monday first.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale,
                                      Rcpp::NumericVector zone_from,
                                      Rcpp::NumericVector zone_offset,
@@ -97,7 +97,7 @@ Rcpp::NumericMatrix filled_slots_cpp(Rcpp::List parts, double scale,
 // How many slots start from each moment to before the next, moments as local
 // seconds and as instants: a row for each moment but the last, a column for
 // each cadence; NA where it is irregular.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix expected_slots_cpp(Rcpp::NumericVector local,
                                        Rcpp::NumericVector instant,
                                        Rcpp::List cadences) {

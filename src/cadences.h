@@ -3,8 +3,9 @@
 #ifndef BACKFILL_CADENCES_H
 #define BACKFILL_CADENCES_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
+#include <numeric>
 #include <vector>
 
 #include "slots.h"
@@ -44,7 +45,8 @@ inline std::vector<Slotted> slotted_of(const Rcpp::List& x,
 // How many records there are in all of the surveys.
 inline std::size_t records_of(const Rcpp::DataFrame& surveys) {
   const Rcpp::NumericVector records = surveys["records"];
-  return static_cast<std::size_t>(Rcpp::sum(records));
+  return static_cast<std::size_t>(
+      std::accumulate(records.begin(), records.end(), 0.0));
 }
 
 }  // namespace backfill

@@ -23,7 +23,7 @@ std::int64_t whole(double x) {
 }  // namespace
 
 // Of days.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector number_of_days_cpp(Rcpp::NumericVector day,
                                        Rcpp::List calendar) {
   const Calendar c = calendar_of(calendar);
@@ -31,7 +31,7 @@ Rcpp::NumericVector number_of_days_cpp(Rcpp::NumericVector day,
 }
 
 // Of instants.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector number_of_instants_cpp(Rcpp::NumericVector instant,
                                            Rcpp::List calendar) {
   Cut cut = cut_of(calendar);
@@ -40,7 +40,7 @@ Rcpp::NumericVector number_of_instants_cpp(Rcpp::NumericVector instant,
 
 // The instants at which local days start; where the clock skips midnight, the
 // first instant after it. `table` is the zone's.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector midnights_cpp(Rcpp::NumericVector day, Rcpp::List table) {
   const Rcpp::NumericVector from = table["from"], offset = table["offset"];
   LocalClock clock(from.begin(), offset.begin(),
@@ -50,7 +50,7 @@ Rcpp::NumericVector midnights_cpp(Rcpp::NumericVector day, Rcpp::List table) {
 }
 
 // First days, or first instants of periods of the clock.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number,
                                      Rcpp::List calendar) {
   const Cut cut = cut_of(calendar);
@@ -61,7 +61,7 @@ Rcpp::NumericVector period_start_cpp(Rcpp::NumericVector number,
 }
 
 // The moments at which periods start, as local seconds and as instants.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List boundaries_cpp(Rcpp::NumericVector number, Rcpp::List calendar) {
   const Rcpp::List table = calendar["table"];
   const Rcpp::NumericVector start = period_start_cpp(number, calendar);
@@ -78,14 +78,14 @@ Rcpp::List boundaries_cpp(Rcpp::NumericVector number, Rcpp::List calendar) {
 }
 
 // How many open days lie before each day, from 1970-01-01 on.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector open_before_cpp(Rcpp::NumericVector day,
                                     Rcpp::List calendar) {
   const OpenDays open = calendar_of(calendar).open;
   return map_known(day, [&open](double d) { return open.before(whole(d)); });
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector months_back_cpp(Rcpp::NumericVector day, int months) {
   return map_known(
       day, [months](double d) { return months_back(whole(d), months); });

@@ -5,7 +5,7 @@
 #ifndef BACKFILL_CALENDARS_H
 #define BACKFILL_CALENDARS_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <vector>
 

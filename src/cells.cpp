@@ -7,7 +7,7 @@ using namespace backfill;
 
 // By cell: the number of figures, their total, mean and spread, and a quantile
 // for each share (a row each).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List cells_cpp(Rcpp::IntegerVector cell, Rcpp::NumericVector value,
                      int cells, Rcpp::NumericVector shares) {
   Rcpp::IntegerVector count(cells);

@@ -14,7 +14,7 @@ using namespace backfill;
 // The change of each row from its base row, or with `ahead` of the base row
 // from the row itself. `form` is a code of enum class Form, `counts` says how
 // many rows have each code of enum class Given.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base,
                       bool ahead, int form) {
   const R_xlen_t n = value.size();
@@ -42,7 +42,7 @@ Rcpp::List change_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector base,
 // Running totals; `start` is the number of the first period of the stretch that
 // each row lies in, or one NA for totals that never start anew. `counts` says
 // how many rows have each code of enum class RunningTotal::State.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List running_total_cpp(Rcpp::IntegerVector series,
                              Rcpp::NumericVector number,
                              Rcpp::NumericVector value,
@@ -63,7 +63,7 @@ Rcpp::List running_total_cpp(Rcpp::IntegerVector series,
 
 // `what` is a code of enum class Return; `opened` counts the open periods up to
 // each row, `max_age` is one for each row.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                        Rcpp::NumericVector value, Rcpp::NumericVector opened,
                        Rcpp::NumericVector max_age, int what) {
@@ -88,7 +88,7 @@ Rcpp::List returns_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
 
 // The highest (0), lowest (1) or mean (2) so far; `start` as for running
 // totals. Rows without a value have none and are passed over.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector running_statistic_cpp(Rcpp::IntegerVector series,
                                           Rcpp::NumericVector value,
                                           Rcpp::NumericVector start, int stat) {

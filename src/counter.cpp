@@ -28,7 +28,7 @@ Rcpp::DataFrame rows_of(const std::vector<Pair>& pairs) {
 // reading rose by, NA where that is not known; `falls` and `spans` are pairs of
 // rows, and `taken` what each fall was taken as; `shares` the `row`, `instant`
 // and `amount` of what is put into slots without a reading.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List find_rises_cpp(SEXP when, double scale,
                           Rcpp::NumericVector zone_from,
                           Rcpp::NumericVector zone_offset,

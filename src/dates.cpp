@@ -1,6 +1,6 @@
 // Doors to the readers of written and counted dates, and from local clock times
 // to instants.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <algorithm>
 #include <cmath>
@@ -17,7 +17,7 @@ using namespace backfill;
 
 // A column for each order of enum class DateOrder; `outcome` and `precision`
 // are codes of the enums in iso8601.h.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List read_dates_cpp(Rcpp::CharacterVector text, int pivot_year,
                           int year_start) {
   const int n = static_cast<int>(text.size());
@@ -125,7 +125,7 @@ Rcpp::List wrap_dates(const DateColumn& column,
 }  // namespace
 
 // `order` is a code of enum class DateOrder.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List date_column_cpp(Rcpp::CharacterVector text, int pivot_year,
                            int year_start, int order, bool spans, bool at_end) {
   const R_xlen_t n = text.size();
@@ -178,7 +178,7 @@ bool for_each_field(const std::string& path, int skip, char delimiter,
 
 // The same as date_column_cpp() of one field of each line, without a text of
 // each in R.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter,
                           int field, double rows, int pivot_year,
                           int year_start, int order, bool spans, bool at_end,
@@ -198,7 +198,7 @@ Rcpp::List date_field_cpp(std::string path, int skip, std::string delimiter,
 }
 
 // The texts of such a field in some rows, counted from 1 and in any order.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::CharacterVector field_texts_cpp(std::string path, int skip,
                                       std::string delimiter, int field,
                                       double rows, Rcpp::IntegerVector wanted) {
@@ -226,7 +226,7 @@ Rcpp::CharacterVector field_texts_cpp(std::string path, int skip,
 
 // Turns seconds into days, in place: the vector must be one that nobody else
 // holds.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector turn_into_days_cpp(Rcpp::NumericVector second) {
   for (double& value : second) value /= 86400.0;
   second.attr("class") = "Date";
@@ -234,7 +234,7 @@ Rcpp::NumericVector turn_into_days_cpp(Rcpp::NumericVector second) {
 }
 
 // Marks seconds as instants, shown in a zone, in place.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second,
                                            std::string zone) {
   second.attr("class") = Rcpp::CharacterVector::create("POSIXct", "POSIXt");
@@ -246,7 +246,7 @@ Rcpp::NumericVector turn_into_instants_cpp(Rcpp::NumericVector second,
 // `with_offset`, which are instants already. `never` names the rows whose time
 // the clock never showed, `twice` those it showed twice, with the second
 // instant in `again`.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List turn_into_instants_by_clock_cpp(Rcpp::NumericVector second,
                                            Rcpp::IntegerVector with_offset,
                                            Rcpp::NumericVector from,
@@ -281,7 +281,7 @@ Rcpp::List turn_into_instants_by_clock_cpp(Rcpp::NumericVector second,
 // Counts of a unit since an origin (in seconds since 1970) as seconds, to a
 // millisecond; NaN with `bad` where the count is outside of what is taken for
 // one, `blank` where there is none.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List counted_dates_cpp(Rcpp::NumericVector count, double unit,
                              double origin, double from, double to) {
   const R_xlen_t n = count.size();

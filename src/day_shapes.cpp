@@ -1,7 +1,7 @@
 // The door to the shapes of days.
 #include "day_shapes.h"
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <cmath>
 #include <vector>
@@ -13,7 +13,7 @@ using namespace backfill;
 // Rows come sorted by series, then by number; `position` is that in a week of
 // 7 times `slots`, from 0. A row of the result for each series: the share of
 // the variation of shapes that lies between weekdays, and its chance.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix day_shapes_cpp(Rcpp::IntegerVector series,
                                    Rcpp::NumericVector number,
                                    Rcpp::IntegerVector position,

@@ -1,6 +1,6 @@
 // Doors to delimited text files: what is in them by the byte, their first
 // records, and a careful reading of all.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <algorithm>
 #include <cstdio>
@@ -51,7 +51,7 @@ Rcpp::CharacterVector utf8_fields(const Record& record) {
 
 // Lines (a last one without an end counts) and zero bytes of a file, whether
 // the quotation mark is in it, and whether it is all of ASCII.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote) {
   std::FILE* in = std::fopen(path.c_str(), "rb");
   if (in == nullptr) Rcpp::stop("the file cannot be opened");
@@ -74,7 +74,7 @@ Rcpp::NumericVector count_bytes_cpp(std::string path, std::string quote) {
 // Up to `most` records behind the first `skip` lines, blank ones left out, and
 // the lines on which they start. Of a long file only as much is read as they
 // need.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List first_records_cpp(std::string path, std::string delimiter,
                              std::string quote, int skip, int most) {
   for (std::size_t size = std::size_t{1} << 16;; size *= 16) {
@@ -113,7 +113,7 @@ Rcpp::List first_records_cpp(std::string path, std::string delimiter,
 // the lines of those, of the others line, text and number of fields, how many
 // blank lines there are, and the line of a quote that is never closed (0 for
 // none).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List careful_records_cpp(std::string path, std::string out,
                                std::string delimiter, std::string quote,
                                int skip, int width,
@@ -173,7 +173,7 @@ Rcpp::List careful_records_cpp(std::string path, std::string out,
 // their own: about `bytes` of them, up to the last end of a line that does not
 // lie in quotes. Gives the byte behind them and how many ends of lines they
 // hold.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector write_chunk_cpp(std::string path, double start,
                                     double bytes, std::string quote,
                                     Rcpp::RawVector header, std::string chunk) {

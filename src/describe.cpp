@@ -2,7 +2,7 @@
 // number, without two alike.
 #include "describe.h"
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <algorithm>
 #include <functional>
@@ -21,7 +21,7 @@ using namespace backfill;
 // autocorrelation, the rows of the lowest and the highest, the quantiles at
 // `shares` (of which the first two are the quartiles); and the rows beyond the
 // fences.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List describe_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                         Rcpp::NumericVector value, Rcpp::NumericVector shares) {
   const std::vector<Ends> ends = ends_of_series(series);
@@ -70,7 +70,7 @@ Rcpp::List describe_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
 // What is found of the groups of each series, see group_differences.h: by group
 // and series `count` to `p`, by series the others. `code` counts groups from 1;
 // all series are cut into the same blocks, unless these are lengthened.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
                                  Rcpp::NumericVector number,
                                  Rcpp::NumericVector value,
@@ -142,7 +142,7 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
 // The shifts of each series, whose rows all have values. With `by_itself` the
 // season is allowed for only where a series has three cycles of it. By shift
 // `row` (from 1) to `p`, by series the others, by row `line` and `fitted`.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
                             Rcpp::NumericVector number,
                             Rcpp::NumericVector value,
@@ -220,7 +220,7 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
 // those of the numbers from `first` on. By season of the average year `of`
 // (the series) to `rise`, by dated season `line` to `dated_rise`, whose places
 // are numbers of periods; by series `mean` and `p`.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List season_spells_cpp(Rcpp::IntegerVector series,
                              Rcpp::NumericVector number,
                              Rcpp::NumericVector value,

@@ -1,6 +1,6 @@
 // Doors to what R's connections do not tell of files: of what kind they are,
 // and whether all bytes arrived.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <cerrno>
 #include <csignal>
@@ -53,16 +53,16 @@ extern "C" void on_end(int) {
 }  // namespace
 
 // From now on a request to end (SIGTERM) is taken for an interrupt.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 void tidy_end_cpp() { std::signal(SIGTERM, on_end); }
 
 // Whether such a request came.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool asked_to_end_cpp() { return ended != 0; }
 
 // "none", "regular", "folder", or "other" for pipes, devices and the like;
 // links are followed.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string file_kind_cpp(std::string path) {
   std::error_code fault;
   const std::filesystem::file_status status =
@@ -74,7 +74,7 @@ std::string file_kind_cpp(std::string path) {
 
 // Puts each of two folders in the place of the other, in one move where the
 // system can; false where it does not work.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool exchange_folders_cpp(std::string one, std::string other) {
 #if defined(__linux__) && defined(SYS_renameat2)
   constexpr unsigned exchange = 2;  // RENAME_EXCHANGE
@@ -94,7 +94,7 @@ bool exchange_folders_cpp(std::string one, std::string other) {
 
 // Copies the bytes of a file to another place, which may be a device; the
 // reason where that fails, else "".
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string copy_bytes_cpp(std::string from, std::string to) {
   std::FILE* out = std::fopen(to.c_str(), "wb");
   if (out == nullptr) return std::strerror(errno);
@@ -107,7 +107,7 @@ std::string copy_bytes_cpp(std::string from, std::string to) {
 
 // Sends the bytes of a file to standard output; the reason where that fails,
 // else "".
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string to_standard_output_cpp(std::string path) {
   return each_block(path, [](const char* bytes, std::size_t n) {
     while (n > 0) {
@@ -127,7 +127,7 @@ std::string to_standard_output_cpp(std::string path) {
 
 // How deep a YAML text nests, the line of its first tag, anchor or reference, 0
 // where it has none, and how many parts it has.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector yaml_form_cpp(const std::string& text) {
   const backfill::YamlForm form = backfill::yaml_form(text);
   return Rcpp::IntegerVector::create(

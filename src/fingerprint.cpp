@@ -1,7 +1,7 @@
 // What columns hold, as one number: whether they are still those that something
 // was found for. R's own tools may change a column where it lies, so that being
 // the same vector says nothing.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <cstdint>
 #include <cstdio>
@@ -83,7 +83,7 @@ void add_column(Fingerprint& out, SEXP x) {
 }  // namespace
 
 // Of columns of texts, numbers, dates and factors, as text.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string fingerprint_cpp(Rcpp::List columns) {
   Fingerprint out;
   for (R_xlen_t i = 0; i < columns.size(); ++i) {

@@ -53,7 +53,7 @@ FlagRule rule_of(const Rcpp::List& rule) {
 // period one cycle earlier and `position` that in the cycle (from 0); `given`
 // is a baseline from elsewhere by row. Each may be empty where `rule` has no
 // need of it.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                      Rcpp::NumericVector value, Rcpp::NumericVector base,
                      Rcpp::NumericVector given, Rcpp::IntegerVector position,
@@ -139,7 +139,7 @@ Rcpp::List flags_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
 
 // On which side of what was usual before each deviation lies: -1, 0 or 1. Those
 // that are not `kept` do not become usual.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector sides_cpp(Rcpp::IntegerVector series,
                               Rcpp::NumericVector number,
                               Rcpp::NumericVector deviation,
@@ -158,7 +158,7 @@ Rcpp::IntegerVector sides_cpp(Rcpp::IntegerVector series,
 }
 
 // The rows (from 1) that are lows and highs, and which are high.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List turning_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                        Rcpp::NumericVector value, int span, bool around) {
   std::vector<int> row;

@@ -3,7 +3,7 @@
 #ifndef BACKFILL_INTERRUPTS_H
 #define BACKFILL_INTERRUPTS_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <atomic>
 #include <thread>

@@ -15,7 +15,7 @@ using namespace backfill;
 // number of pairs, the sum of their products, and with `partial` the partial
 // autocorrelation. `count` says how many figures there are, `reach` how many
 // periods.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series,
                                Rcpp::NumericVector number,
                                Rcpp::NumericVector value, int most,
@@ -76,7 +76,7 @@ Rcpp::List autocorrelation_cpp(Rcpp::IntegerVector series,
 // Of two series on one grid, at lags 0 to `most`: the correlation of `first`
 // with `second` so many places later, about the means of the pairs, and their
 // number.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List cross_correlation_cpp(Rcpp::NumericVector first,
                                  Rcpp::NumericVector second, int most) {
   const std::size_t n = static_cast<std::size_t>(first.size());
@@ -92,7 +92,7 @@ Rcpp::List cross_correlation_cpp(Rcpp::NumericVector first,
 
 // Sums of products at lags 0 to `most`, one by one or through the Fourier
 // transform, which must be the same.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector lag_products_cpp(Rcpp::NumericVector x, int most,
                                      bool fourier) {
   Rcpp::NumericVector out(most + 1);
@@ -106,7 +106,7 @@ Rcpp::NumericVector lag_products_cpp(Rcpp::NumericVector x, int most,
 // the cycle, its autocorrelation, its share, its share at one frequency, F and
 // its degrees of freedom. `z` is how many standard errors a peak must stand
 // out.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix cycles_cpp(Rcpp::IntegerVector series,
                                Rcpp::NumericVector number,
                                Rcpp::NumericVector value,

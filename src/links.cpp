@@ -1,5 +1,5 @@
 // Doors to what columns have in common, and to what was known when.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <cmath>
 #include <vector>
@@ -34,7 +34,7 @@ void common_rows(const double* x, const double* y, std::size_t n,
 // have, how many independent ones these are worth by the columns of `memory`
 // (autocorrelations at lags 1, 2, ...), and the coefficient, which is NaN below
 // `least` rows.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List correlate_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory,
                          int method, double least) {
   const std::size_t rows = static_cast<std::size_t>(x.nrow()),
@@ -101,7 +101,7 @@ Rcpp::List correlate_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory,
 
 // Of each column but the `target` (from 0) how its changes over `horizon` rows
 // go with those of the target `ahead` rows later.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List links_cpp(Rcpp::NumericMatrix x, int target, int horizon,
                      int ahead) {
   const std::size_t rows = static_cast<std::size_t>(x.nrow()),
@@ -135,7 +135,7 @@ Rcpp::List links_cpp(Rcpp::NumericMatrix x, int target, int horizon,
 
 // For each series and each of the `days`, which rise: the row (from 1) that was
 // known of it then, or NA. Rows come in order of series, then of `known`.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerMatrix as_of_cpp(Rcpp::IntegerVector series,
                               Rcpp::NumericVector period,
                               Rcpp::NumericVector known,

@@ -16,7 +16,7 @@ SortedRows rows_in_order(const Rcpp::IntegerVector& row,
 
 }  // namespace
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                          Rcpp::NumericVector zone_offset,
                          Rcpp::IntegerVector row, Rcpp::IntegerVector series,
@@ -38,7 +38,7 @@ Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                             Rcpp::_["missing"] = missing);
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List look_at_values_cpp(Rcpp::NumericVector value,
                               Rcpp::IntegerVector row,
                               Rcpp::IntegerVector series) {

@@ -114,7 +114,7 @@ void keep_rising(const Rcpp::IntegerVector& series,
 // period later. A period without a row counts as missing, never as skipped.
 // `enough` is the share of a window's periods that must have a figure. `lost`
 // says how many windows reach outside their series.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List moving_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                       Rcpp::NumericVector value, int before, int after,
                       Rcpp::NumericVector lower, bool halves, int statistic,
@@ -192,7 +192,7 @@ Rcpp::List moving_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
 
 // The weighted mean of the window of each row, from `before` periods before its
 // own on; every period must have a figure.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List moving_weighted_cpp(Rcpp::IntegerVector series,
                                Rcpp::NumericVector number,
                                Rcpp::NumericVector value,
@@ -218,7 +218,7 @@ Rcpp::List moving_weighted_cpp(Rcpp::IntegerVector series,
   return Rcpp::List::create(Rcpp::_["value"] = out, Rcpp::_["lost"] = lost);
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector smooth_cpp(Rcpp::IntegerVector series,
                                Rcpp::NumericVector value, double alpha) {
   Rcpp::NumericVector out(series.size());

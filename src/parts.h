@@ -4,7 +4,7 @@
 #ifndef BACKFILL_PARTS_H
 #define BACKFILL_PARTS_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include "times.h"
 

@@ -1,6 +1,6 @@
 // Doors to what columns hold: distinct texts, finite numbers, written numbers,
 // rows that repeat another.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <algorithm>
 #include <cmath>
@@ -30,7 +30,7 @@ std::vector<std::size_t> stretches_of(R_xlen_t n) {
 // Each distinct text once, in the order of their first rows, and which of them
 // each row has. R keeps one copy of a text, so that texts are compared by their
 // address; NA is among them.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
   const SEXP* items = STRING_PTR_RO(text);
   Rcpp::IntegerVector at(Rcpp::no_init(text.size()));
@@ -77,7 +77,7 @@ Rcpp::List distinct_texts_cpp(Rcpp::CharacterVector text) {
 
 // Puts for each number the one at its place in `to`, in a vector that nobody
 // else may hold.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 void renumber_cpp(Rcpp::IntegerVector number, Rcpp::IntegerVector to) {
   const int* const place = to.begin() - 1;
   for (int& k : number) k = place[k];
@@ -85,7 +85,7 @@ void renumber_cpp(Rcpp::IntegerVector number, Rcpp::IntegerVector to) {
 
 // Makes a vector of whole days, which nobody else may hold, a Date where it
 // stands, and says whether all are days of the years from 1000 on.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool turn_into_dates_cpp(Rcpp::IntegerVector day) {
   day.attr("class") = "Date";
   constexpr int year_1000 = -354285;
@@ -156,7 +156,7 @@ Rcpp::List ends_of_all(const Number* x, R_xlen_t n, Known known) {
 
 // The lowest and the highest of times as R holds them, and whether all are
 // known; NA where there are none.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List ends_cpp(SEXP when) {
   const R_xlen_t n = Rf_xlength(when);
   if (TYPEOF(when) == INTSXP)
@@ -166,7 +166,7 @@ Rcpp::List ends_cpp(SEXP when) {
 
 // Whether each is a finite number, and a whole one if `whole`. Integers and
 // doubles are looked at as they are.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool all_finite_cpp(SEXP x, bool whole) {
   const R_xlen_t n = Rf_xlength(x);
   if (TYPEOF(x) == INTSXP)
@@ -186,7 +186,7 @@ bool all_finite_cpp(SEXP x, bool whole) {
 
 // `outcome` is a code of enum class NumberOutcome, `marks` bits of enum
 // NumberMark.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List read_numbers_cpp(Rcpp::CharacterVector text,
                             std::string decimal_mark) {
   const R_xlen_t n = text.size();
@@ -235,7 +235,7 @@ Repeats repeats_in(const When* when, std::size_t n, SEXP series) {
 
 // `when` holds doubles, or days as integers; `series` is text, numbers from 1,
 // or NULL for a single series. Rows are counted from 1.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List find_repeats_cpp(SEXP when, SEXP series) {
   const std::size_t count = static_cast<std::size_t>(Rf_xlength(when));
   const Repeats found = TYPEOF(when) == INTSXP

@@ -3,7 +3,7 @@
 #ifndef BACKFILL_REPORTER_H
 #define BACKFILL_REPORTER_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <fstream>
 #include <string>

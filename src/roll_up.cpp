@@ -69,7 +69,7 @@ Rcpp::List statistics_list(const std::vector<Statistics>& cells) {
 // Of each series and period, series by series: `sum`, `records` and `slots`;
 // and where `group` gives each series one of `groups` groups (from 1), the same
 // of each group and period as `merged`. With `all`, the other statistics too.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List roll_up_cpp(Rcpp::List parts, double scale, Rcpp::List calendar,
                        Rcpp::List columns, Rcpp::List cadences,
                        Rcpp::DataFrame surveys, bool all,
@@ -97,7 +97,7 @@ Rcpp::List roll_up_cpp(Rcpp::List parts, double scale, Rcpp::List calendar,
 // A quantile of the values of each series and period, series by series, of
 // which `records` says how many there are; `group` gives each series the one
 // that it counts as, or is empty.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale,
                                  Rcpp::List calendar, Rcpp::List columns,
                                  std::vector<int> group,
@@ -141,7 +141,7 @@ Rcpp::NumericVector quantile_cpp(Rcpp::List parts, double scale,
 // has the slots of each cell, or of one series' cells where those of all are
 // alike; `reached` says of the same whether the records reach over all of their
 // period; `zero` that silence means zero.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List judge_cells_cpp(Rcpp::IntegerVector slots,
                            Rcpp::IntegerVector records,
                            Rcpp::NumericVector expected,

@@ -44,7 +44,7 @@ enum Fact {
 // series the index, the count, spread, lowest and highest of the parts; by
 // series the facts in the order of enum Fact; and the rows whose parts stand
 // apart.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                       Rcpp::NumericVector value, Rcpp::IntegerVector position,
                       double first, int cycle, bool ratio, bool overall,

@@ -16,7 +16,7 @@ using namespace backfill;
 // where there is none. `wanted` is a number for each row, or one that says how
 // many periods before its own. With `max_age` above 0, the latest row that has
 // a figure and is no more than so many periods older.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series,
                                   Rcpp::NumericVector number,
                                   Rcpp::NumericVector value,
@@ -46,7 +46,7 @@ Rcpp::IntegerVector find_rows_cpp(Rcpp::IntegerVector series,
 }
 
 // Each distinct time once, by its first row, and which of them each row has.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List distinct_times_cpp(SEXP when) {
   const R_xlen_t n = Rf_xlength(when);
   Rcpp::IntegerVector at(Rcpp::no_init(n));
@@ -79,7 +79,7 @@ Rcpp::List distinct_times_cpp(SEXP when) {
 
 // Runs of rows with the same values in all columns: the number of each row's
 // run, and the first row of each.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List runs_cpp(Rcpp::List columns) {
   const R_xlen_t n = Rf_xlength(columns[0]);
   std::vector<unsigned char> starts(static_cast<std::size_t>(n), 0);
@@ -121,7 +121,7 @@ Rcpp::List runs_cpp(Rcpp::List columns) {
 }
 
 // Whether numbers rise from row to row within each run.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool rises_cpp(Rcpp::IntegerVector run, Rcpp::NumericVector number) {
   const int* const at = run.begin();
   const double* const x = number.begin();
@@ -132,7 +132,7 @@ bool rises_cpp(Rcpp::IntegerVector run, Rcpp::NumericVector number) {
 }
 
 // The values whose standing is one of the codes in `whole`, NA for the others.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value,
                                      Rcpp::IntegerVector standing,
                                      Rcpp::IntegerVector whole) {
@@ -155,7 +155,7 @@ Rcpp::NumericVector whole_values_cpp(Rcpp::NumericVector value,
 
 // The series, from 1, and the period number of each row of a table that lays
 // `lengths` rows for each series, the first at number `first`.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List rows_of_layout_cpp(Rcpp::IntegerVector lengths,
                               Rcpp::NumericVector first) {
   const R_xlen_t count = lengths.size();

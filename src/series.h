@@ -2,7 +2,7 @@
 #ifndef BACKFILL_SERIES_H
 #define BACKFILL_SERIES_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <cmath>
 #include <vector>

@@ -1,5 +1,5 @@
 // How many threads the kernels may use, from R's option `backfill.threads`.
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include <thread>
 

@@ -4,7 +4,7 @@
 #ifndef BACKFILL_TIMES_H
 #define BACKFILL_TIMES_H
 
-#include <Rcpp.h>
+#include <Rcpp/Lightest>
 
 #include "clock.h"
 

@@ -15,7 +15,7 @@ using namespace backfill;
 // row, slope per period, mean and number of the figures, R squared, lag-1
 // autocorrelation of the residuals, how many independent figures they are
 // worth, and the standard error of the slope.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
                               Rcpp::NumericVector number,
                               Rcpp::NumericVector value) {
@@ -41,7 +41,7 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
 // and the number of past errors so far ahead; by series: the periods held back,
 // the mean absolute error and percentage error, the same of the cycle before,
 // and the same of the other base.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                        Rcpp::NumericVector value, Rcpp::IntegerVector position,
                        double first, int cycle, bool ratio, bool overall,

@@ -4,7 +4,7 @@ set -eu
 cd "$(dirname "$0")/.."
 mkdir -p build
 echo "Building and installing backfill ..."
-MAKE="make -j2" R CMD INSTALL --preclean --no-test-load . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
+R_MAKEVARS_USER="$PWD/tools/Makevars" MAKE="make -j2" R CMD INSTALL --preclean --no-test-load . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 command=$(Rscript --vanilla -e 'cat(system.file("exec", "backfill", package = "backfill"))')
 if [ -w /usr/local/bin ]; then bin=/usr/local/bin; else bin=$HOME/.local/bin; mkdir -p "$bin"; fi
 ln -sf "$command" "$bin/backfill"

@@ -1,0 +1,4 @@
+// Changes and windows, compiled as one.
+#include "change.cpp"
+#include "moving.cpp"
+#include "series.cpp"

@@ -1,0 +1,4 @@
+// Seasons, trends and lags, compiled as one.
+#include "season.cpp"
+#include "trend.cpp"
+#include "lags.cpp"
