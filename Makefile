@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test test-engines bench-engines oracle fuzz fuzz-kernels check lint format bench document install setup setup-all data readme pictures clean help
+.PHONY: demo test test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -17,7 +17,8 @@ help:
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style, and the spelling of the help and the pages"
-	@echo "make format     break lines that are longer than 80 columns"
+	@echo "make format     lay out the C++ by clang-format"
+	@echo "make measure    lines, functions and tokens of each room; tools/measure.R --time adds the seconds of build and tests"
 	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
@@ -67,12 +68,13 @@ lint:
 	@tools/setup.sh lintr cyclocomp spelling
 	@Rscript --vanilla tools/lint.R
 
-FORMATTED := $(filter-out R/RcppExports.R,$(wildcard R/*.R tests/testthat/*.R tools/*.R bench/*.R data-raw/*.R))
 KERNELS   := $(filter-out src/RcppExports.cpp,$(wildcard src/*.cpp src/*.h src/kernels/*.h tests/kernels/*.cpp tests/kernels/*.h))
 
 format:
-	@Rscript --vanilla tools/format.R $(FORMATTED)
-	@if command -v clang-format >/dev/null; then clang-format -i $(KERNELS); fi
+	@clang-format -i $(KERNELS)
+
+measure:
+	@Rscript --vanilla tools/measure.R
 
 bench: setup $(INSTALLED)
 	@for bench in reading roll-up chunked moving season memory links; do \

@@ -3,13 +3,13 @@
 
 #' @export
 summary.backfill_autocorrelation <- function(object, ...) {
-  season <- facts(object)
+  about <- facts(object)
   rows <- plain_tibble(object)
-  keys <- rows[c(season$series, "measure")]
+  keys <- rows[c(about$series, "measure")]
   lines <- vctrs::vec_unique(keys)
   line <- vctrs::vec_match(keys, lines)
   count <- vctrs::vec_slice(
-    season$count, vctrs::vec_match(lines, season$count[names(lines)])
+    about$count, vctrs::vec_match(lines, about$count[names(lines)])
   )
   n <- count$periods
   judged <- !is.na(rows$upper)
@@ -17,14 +17,14 @@ summary.backfill_autocorrelation <- function(object, ...) {
   lags <- of_lines(rep(1, nrow(rows)))
   outside <- of_lines(as.numeric(rows$outside))
   deviate <- deviates(rows$coefficient, rows$pairs, rows$lag, n[line])
-  box <- ljung_box(rows, line, deviate, lags, n, season$cycle$length)
-  p <- structure_p(rows, line, deviate, count, season$cycle$length)
-  peak <- seasonal_lines(rows, line, count, season$cycle$length)
+  box <- ljung_box(rows, line, deviate, lags, n, about$cycle$length)
+  p <- structure_p(rows, line, deviate, count, about$cycle$length)
+  peak <- seasonal_lines(rows, line, count, about$cycle$length)
   new_result(new_rows(
     lines, periods = n, lags = as.integer(lags), outside = as.integer(outside),
-    expected = (1 - season$confidence) * lags,
+    expected = (1 - about$confidence) * lags,
     outside_p = stats::pbinom(
-      outside - 1, lags, 1 - season$confidence, lower.tail = FALSE
+      outside - 1, lags, 1 - about$confidence, lower.tail = FALSE
     ), ljung_box = box$statistic,
     ljung_box_lags = box$lags, ljung_box_p = box$p, strongest = strongest_lags(
       rows, line, nrow(lines)
@@ -32,7 +32,7 @@ summary.backfill_autocorrelation <- function(object, ...) {
     seasonal = peak$found & p < 0.05, hidden = peak$hidden & p < 0.05,
     around_trend = count$around,
     verdict = verdicts(p, peak$found, count$constant)
-  ), "memory", season)
+  ), "memory", about)
 }
 
 verdicts <- function(p, seasonal, constant) {

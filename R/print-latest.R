@@ -1,130 +1,89 @@
-# What the calculated columns of a table say.
+# What the latest figures say.
 
-describe_added <- function(x) {
-  added <- facts(x)$added
-  added <- added[intersect(names(added), names(x))]
-  # Those of a projection are told with it.
-  added <- Filter(function(note) note$verb != "interval", added)
-  unlist(lapply(names(added), function(name) {
-    note <- added[[name]]
-    c(describe_latest(x, name, note), describe_withheld(x[[name]], name, note))
-  }))
-}
-
-# The reasons were counted when the column was added; of a part of that table
-# they would be too many.
-describe_withheld <- function(column, name, note) {
-  withheld <- note$withheld[note$withheld > 0]
-  absent <- sum(is.na(column))
-  if (absent == 0) {
-    return(NULL)
+#' @export
+describe.backfill_latest <- function(x, ..., most = 6) {
+  about <- facts(x)
+  if (nrow(x) == 0) {
+    return(NextMethod())
   }
-  reasons <- if (absent == sum(withheld)) {
-    paste0(": ", reasons_in_words(names(withheld), withheld))
-  } else {
-    " here"
-  }
-  sprintf("No %s is given for %s%s.", name, count_of(absent, "row"), reasons)
-}
-
-reasons_in_words <- function(reason, rows) {
-  in_words(if (length(rows) == 1) {
-    reason
-  } else {
-    sprintf("%s (%s)", reason, thousands(rows))
-  })
-}
-
-# The latest figure of each series, or where there are many the highest and the
-# lowest of each measure at the latest period.
-describe_latest <- function(x, name, note, most = 8) {
-  known <- which(!is.na(x[[name]]))
-  if (length(known) == 0) {
-    return(NULL)
-  }
-  if (note$verb == "bands") {
-    return(describe_bands(x[[name]][known], name, note))
-  }
-  rows <- known[order(x$period[known])]
-  line <- vctrs::vec_group_id(vctrs::vec_slice(keys_of(x), rows))
-  rows <- sort(rows[!duplicated(line, fromLast = TRUE)])
-  now <- x$period[rows] == max(x$period[rows])
-  said <- if (length(rows) <= most) {
-    latest_figures_of(x, rows, name, note, dated = !all(now))
-  } else {
-    ends <- split(rows[now], x$measure[rows[now]])
-    unlist(lapply(ends, ends_in_words, x = x, name = name, note = note))
-  }
-  many <- length(rows) > most
-  at <- if (all(now) || many) {
-    paste0(", ", period_label(max(x$period[rows]), facts(x)$calendar))
-  }
-  earlier <- if (many && !all(now)) {
-    sprintf(
-      " (%s earlier)", count_of(sum(!now), "series ends", "series end")
-    )
-  }
-  c(
-    sprintf(
-      "Latest %s (%s): %s.", note_in_words(note), paste0(name, at),
-      paste0(in_words(said), earlier)
-    ),
-    describe_note(name, note)
+  over <- period_label(
+    period_start(
+      about$over, lay_calendar_over(about$calendar, x$period)
+    ), about$calendar
   )
-}
-
-describe_note <- function(name, note) {
+  old <- x[x$age > 0, ]
   c(
-    if (isTRUE(note$target)) {
+    if (nrow(x) <= most) {
+      vapply(seq_len(nrow(x)), function(i) {
+        describe_latest_of(plain_tibble(x)[i, ], x, about)
+      }, "")
+    } else {
       sprintf(
-        "%s looks ahead: it can be a target, but it explains nothing.",
-        name
+        "The latest whole values of %s, as of %s.",
+        count_of(nrow(x), "series", "series"), over
       )
     },
-    if (isTRUE(note$enlarged$n > 0)) {
+    if (nrow(old) > 0) {
       sprintf(
-        paste(
-          "Periods are missing in the windows of %s of %s: what there is was",
-          "enlarged to the whole window, by up to %.0f%%."
-        ),
-        count_of(note$enlarged$n, "figure"), name,
-        100 * note$enlarged$most
+        "%s no whole value in %s: %s.",
+        count_of(nrow(old), "series has", "series have"), over,
+        in_words(lines_of_result(old))
       )
     },
-    if (isTRUE(note$longer > 0)) {
+    if (about$lacking > 0) {
       sprintf(
-        "Of %s %s more than one period, back to the latest whole value.", name,
-        if (note$longer == 1) {
-          "1 figure spans"
-        } else {
-          paste(count_of(note$longer, "figure"), "span")
-        }
+        "%s no whole value at all by then.",
+        count_of(about$lacking, "series has", "series have")
       )
     }
   )
 }
 
-latest_figures_of <- function(x, rows, name, note, dated = FALSE) {
-  figure <- trimws(format_cells(x[[name]][rows], note$unit))
-  keys <- vctrs::vec_slice(keys_of(x), rows)
-  said <- paste(names_of_lines(keys, several_measures(x)), figure)
-  if (dated) {
-    at <- period_label(x$period[rows], facts(x)$calendar)
-    said <- sprintf("%s (%s)", said, at)
+describe_latest_of <- function(one, x, about) {
+  one <- restore_facts(one, x)
+  calendar <- lay_calendar_over(about$calendar, one$period)
+  number <- period_number(one$period, calendar)
+  moved <- function(change, percent, before) {
+    if (is.na(change)) {
+      return(NULL)
+    }
+    by <- if (is.na(percent)) {
+      with_sign(format_change(change, about$unit), change)
+    } else {
+      format_cells(percent, "%")
+    }
+    sprintf("%s on %s", by, before)
   }
-  said[order(match(x$measure[rows], unique(x$measure)))]
+  changes <- c(
+    moved(one$change, one$percent, if (isTRUE(about$closed)) {
+      sprintf("the open %s before", period_noun(calendar))
+    } else {
+      period_label(period_start(number - 1, calendar), calendar)
+    }),
+    if (about$yearly) moved(
+      one$year_change, one$year_percent, "a year before"
+    )
+  )
+  sprintf(
+    "%s: %s in %s%s%s.", lines_of_result(one), in_unit(one$value, about),
+    period_label(one$period, calendar),
+    if (one$standing == "complete") "" else sprintf(" (%s)", one$standing),
+    if (length(changes) > 0) paste(",", in_words(changes)) else ""
+  )
 }
 
-ends_in_words <- function(rows, x, name, note) {
-  figure <- x[[name]][rows]
-  ends <- rows[c(which.max(figure), which.min(figure))]
-  paste(c("highest", "lowest"), latest_figures_of(x, ends, name, note))
+#' @export
+columns_left.backfill_latest <- function(x) {
+  c("before", "year_before", if (!facts(x)$yearly) {
+    c("year_change", "year_percent")
+  })
 }
 
-describe_bands <- function(band, name, note) {
-  counts <- table(band)
-  sprintf("Bands of %s (%s): %s.", note$of, name,
-          in_words(sprintf(
-            "%s %s", names(counts), thousands(as.vector(counts))
-          )))
+#' @export
+column_units.backfill_latest <- function(x) {
+  unit <- facts(x)$unit
+  c(
+    percent = "%", year_percent = "%",
+    if (!is.null(unit)) c(value = unit, change = unit, year_change = unit)
+  )
 }

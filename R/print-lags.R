@@ -5,16 +5,16 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
   if (nrow(x) == 0) {
     return(NextMethod())
   }
-  season <- facts(x)
+  about <- facts(x)
   memory <- summary(x)
   head <- sprintf(
     paste(
       "Autocorrelation of %s at lags 1 to %s; the band holds %g%% of what",
       "chance gives%s."
     ),
-    if (season$of == "value") in_words(unique(memory$measure)) else season$of,
-    count_of_periods(season$most, season$calendar), 100 * season$confidence,
-    if (season$limits == "large lag") {
+    if (about$of == "value") in_words(unique(memory$measure)) else about$of,
+    count_of_periods(about$most, about$calendar), 100 * about$confidence,
+    if (about$limits == "large lag") {
       " after the last lag that matters"
     } else {
       ""
@@ -34,7 +34,7 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
     head,
     vapply(
       seq_len(nrow(memory)),
-      function(i) describe_structure(memory[i, ], season), ""
+      function(i) describe_structure(memory[i, ], about), ""
     )
   )
 }
@@ -49,7 +49,7 @@ verdict_of_many <- function(verdict) {
 }
 
 # What is found of one series.
-describe_structure <- function(memory, season) {
+describe_structure <- function(memory, about) {
   name <- lines_of_result(memory)
   if (memory$verdict == "constant") {
     return(sprintf(
@@ -78,7 +78,7 @@ describe_structure <- function(memory, season) {
         "The trend hides the season: around the average over %s the",
         "coefficient at that lag is %.2f."
       ),
-      season$cycle$words, memory$around_trend
+      about$cycle$words, memory$around_trend
     ))
   }
   said
@@ -89,14 +89,14 @@ describe.backfill_cross_correlation <- function(x, ...) {
   if (nrow(x) == 0) {
     return(NextMethod())
   }
-  season <- facts(x)
+  about <- facts(x)
   head <- sprintf(
     paste(
       "Correlation of %s with %s at later periods (at negative lags,",
       "earlier ones), of %s."
     ),
-    season$first, season$second,
-    if (season$on == "values") {
+    about$first, about$second,
+    if (about$on == "values") {
       "their values"
     } else {
       "their changes from period to period"
@@ -117,14 +117,14 @@ describe.backfill_cross_correlation <- function(x, ...) {
   c(head, sprintf(
     "%s at %s (%.2f); %s in all outside the band.",
     if (lag == 0) sprintf(
-      "%s and %s move together most", season$first, season$second
+      "%s and %s move together most", about$first, about$second
     ) else
-      sprintf("%s leads %s most", if (lag > 0) season$first else season$second,
-              if (lag > 0) season$second else season$first),
+      sprintf("%s leads %s most", if (lag > 0) about$first else about$second,
+              if (lag > 0) about$second else about$first),
     if (lag == 0) {
       "the same period"
     } else {
-      count_of_periods(abs(lag), season$calendar)
+      count_of_periods(abs(lag), about$calendar)
     }, x$coefficient[[best]],
     count_of(length(outside), "lag")
   ))
@@ -135,14 +135,14 @@ describe.backfill_cycles <- function(x, ...) {
   if (nrow(x) == 0) {
     return(NextMethod())
   }
-  season <- facts(x)
+  about <- facts(x)
   sprintf(
     paste(
       "%s comes back after %s: %s of the variance of its changes lies",
       "between the positions (%s)."
     ),
     lines_of_result(x),
-    vapply(x$cycle, count_of_periods, "", calendar = season$calendar),
+    vapply(x$cycle, count_of_periods, "", calendar = about$calendar),
     format_share(x$explained), p_in_words(x$p)
   )
 }

@@ -24,7 +24,7 @@ autoplot.backfill_autocorrelation <- function(
   ...
 ) {
   refuse_further(...)
-  season <- facts(object)
+  about <- facts(object)
   check_one_of(type, c("coefficient", "partial"), "type")
   check_flag(reference, "reference")
   column <- columns_of_type[[type]]
@@ -35,29 +35,29 @@ autoplot.backfill_autocorrelation <- function(
   }
   data <- lags_drawn(object, type, highlight)
   if (reference) {
-    noise <- noise_panel(max(season$count$reach), season, type, seed)
+    noise <- noise_panel(max(about$count$reach), about, type, seed)
     data <- rbind(data, noise)
   }
   data$line <- factor(data$line, unique(data$line))
   what <- c(
     coefficient = "Autocorrelation", partial = "Partial autocorrelation"
   )[[type]]
-  of <- if (season$of == "value") in_words(unique(object$measure)) else
-    season$of
-  cycles <- season$most >= (season$cycle$length %||% Inf)
-  stems(data[!is.na(data$r), ], season) +
+  of <- if (about$of == "value") in_words(unique(object$measure)) else
+    about$of
+  cycles <- about$most >= (about$cycle$length %||% Inf)
+  stems(data[!is.na(data$r), ], about) +
     ggplot2::scale_x_continuous(
-      breaks = lag_breaks(season$most, season$cycle$length),
+      breaks = lag_breaks(about$most, about$cycle$length),
       expand = ggplot2::expansion(mult = 0.02)
     ) +
     in_panels(nlevels(data$line)) +
     ggplot2::labs(
       title = sprintf("%s of %s", what, gsub("_", " ", of)),
-      x = sprintf("Lag in %s", period_noun(season$calendar, 2)), y = NULL,
-      caption = season_caption(season),
+      x = sprintf("Lag in %s", period_noun(about$calendar, 2)), y = NULL,
+      caption = season_caption(about),
       subtitle = sprintf(
         "Shaded: where %g%% of lags lie by chance. Orange: outside.%s",
-        100 * season$confidence, if (cycles) " Dotted: whole cycles." else ""
+        100 * about$confidence, if (cycles) " Dotted: whole cycles." else ""
       )
     )
 }
@@ -68,7 +68,7 @@ columns_of_type <- c(
 
 # The lags of each line, with the limits of the coefficients of `type`.
 lags_drawn <- function(object, type, highlight) {
-  season <- facts(object)
+  about <- facts(object)
   line <- lines_of_result(object)
   data <- data.frame(
     line = line, lag = object$lag, r = object[[columns_of_type[[type]]]],
@@ -78,10 +78,10 @@ lags_drawn <- function(object, type, highlight) {
   if (type == "partial") {
     # Those of white noise, whatever the band.
     counted <- names_of_lines(
-      season$count[c(season$series, "measure")], season$several
+      about$count[c(about$series, "measure")], about$several
     )
-    count <- season$count$periods[match(data$line, counted)]
-    data$upper <- stats::qnorm((1 + season$confidence) / 2) / sqrt(count)
+    count <- about$count$periods[match(data$line, counted)]
+    data$upper <- stats::qnorm((1 + about$confidence) / 2) / sqrt(count)
   }
   data
 }
@@ -89,29 +89,29 @@ lags_drawn <- function(object, type, highlight) {
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_cross_correlation <- function(object, ...) {
   refuse_further(...)
-  season <- facts(object)
+  about <- facts(object)
   data <- data.frame(
     line = "", lag = object$lag, r = object$coefficient, upper = object$upper
   )
-  stems(data, season) + ggplot2::labs(
-    title = sprintf("%s with %s at other periods", season$first, season$second),
+  stems(data, about) + ggplot2::labs(
+    title = sprintf("%s with %s at other periods", about$first, about$second),
     y = NULL,
     x = sprintf(
       "Lag in %s: to the right %s leads, to the left %s",
-      period_noun(season$calendar, 2), season$first, season$second
+      period_noun(about$calendar, 2), about$first, about$second
     ),
     subtitle = sprintf(
       "Of %s. Shaded: where %g%% of lags lie by chance. Orange: outside.",
-      if (season$on == "values") "values" else
+      if (about$on == "values") "values" else
         "changes from period to period",
-      100 * season$confidence
-    ), caption = season_caption(season)
+      100 * about$confidence
+    ), caption = season_caption(about)
   )
 }
 
-stems <- function(data, season) {
+stems <- function(data, about) {
   data$outside <- abs(data$r) > data$upper
-  cycle <- season$cycle$length
+  cycle <- about$cycle$length
   marks <- if (!is.null(cycle) && max(data$lag) >= cycle) {
     at <- cycle * seq(floor(min(data$lag) / cycle), max(data$lag) %/% cycle)
     at[at != 0 & at >= min(data$lag)]
@@ -157,10 +157,10 @@ lag_breaks <- function(most, cycle) {
 
 # The same of noise; the session's own random numbers go on as if there had been
 # none.
-noise_panel <- function(n, season, type, seed) {
+noise_panel <- function(n, about, type, seed) {
   need_package("withr", "to draw noise for comparison")
   noise <- withr::with_seed(seed, stats::rnorm(n))
-  most <- min(season$most, n - 1)
+  most <- min(about$most, n - 1)
   made <- autocorrelation_cpp(
     rep(1L, n), as.numeric(seq_len(n)), noise, as.integer(most), TRUE
   )
@@ -168,7 +168,7 @@ noise_panel <- function(n, season, type, seed) {
     line = sprintf("White noise (seed %g)", seed), lag = seq_len(most),
     r = as.vector(made[[type]]),
     upper = as.vector(
-      stats::qnorm((1 + season$confidence) / 2) * lag_errors(made)
+      stats::qnorm((1 + about$confidence) / 2) * lag_errors(made)
     )
   )
 }
