@@ -126,10 +126,14 @@ column_added <- function(x, call = caller_env()) {
   if (length(added) != 1) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`of` is not given, and the table has %s that were added.",
-        count_of(length(added), "column")
-      ),
+      if (length(added) == 0) {
+        "`of` is not given, and no column was added to the table."
+      } else {
+        sprintf(
+          "`of` is not given, and several columns were added: %s.",
+          in_words(quoted(added))
+        )
+      },
       ">" = "Name the column whose figures are sorted.", call = call
     )
   }

@@ -36,6 +36,7 @@ add_rebased <- function(
     )
   }
   check_new_name(name, x)
+  check_not_empty(x)
   along <- along_series(x, of)
   base_number <- if (is.null(at)) common_start(along) else number_at(at, along)
   at_base <- which(along$number == base_number)

@@ -74,10 +74,6 @@ run_lags <- function(options, inputs) {
   rolled <- roll_input(options, inputs)
   x <- if (options$remainder) add_remainder(rolled$periods) else rolled$periods
   found <- of_the_past(x, options)
-  if (is.null(found)) {
-    say("No series has a cycle that stands out from noise.")
-    return(invisible())
-  }
   put_finding(
     found, rolled$aside, format, options, before = describe_standing(x),
     shown = if (options$verdict) summary(found) else found,

@@ -138,6 +138,9 @@ group_differences <- function(
 
 check_several_groups <- function(rows, by, call = caller_env()) {
   known <- !is.na(rows$value)
+  if (!any(known)) {
+    abort_backfill("input", "No period has a whole value.", call = call)
+  }
   if (length(unique(rows$code[known])) < 2) {
     abort_backfill(
       "argument",

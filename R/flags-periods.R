@@ -133,6 +133,7 @@ flag_periods <- function(
   spread_of = NULL, of = "value"
 ) {
   x <- check_periods(x)
+  check_not_empty(x)
   check_against(against, x)
   check_beyond(beyond)
   spread_of <- check_spread_of(spread_of, beyond, against, facts(x)$calendar)

@@ -17,7 +17,7 @@
 #'   the series columns, `measure`, `cycle` (in periods), `coefficient` (the
 #'   autocorrelation), `explained` (the share of the changes' variance between
 #'   positions, adjusted for their number), `frequency` (share of the variance
-#'   at the frequency of one cycle in the periodogram) and `p`. `NULL` where no
+#'   at the frequency of one cycle in the periodogram) and `p`; no row where no
 #'   series has any.
 #' @section Errors: `backfill_error_input`, `backfill_error_column`.
 #' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*,
@@ -39,9 +39,6 @@ suggest_cycle <- function(x, of = "value") {
   )
   p <- stats::pf(found[6, ], found[7, ], found[8, ], lower.tail = FALSE)
   sure <- which(p < 0.01)
-  if (length(sure) == 0) {
-    return(NULL)
-  }
   keys <- keys_at(x, along, rows$first)
   new_result(new_rows(
     vctrs::vec_slice(keys, found[1, sure]), cycle = as.integer(found[2, sure]),

@@ -41,6 +41,12 @@ check_by <- function(by, columns, series, call) {
   unique(by)
 }
 
+check_not_empty <- function(x, call = caller_env()) {
+  if (nrow(x) == 0) {
+    abort_backfill("input", "The table has no rows.", call = call)
+  }
+}
+
 # A period must be as long as the cadence at least.
 check_finer <- function(cadences, calendar, names, call = caller_env()) {
   coarse <- cadence_seconds(cadences) > period_seconds(calendar)

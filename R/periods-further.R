@@ -61,9 +61,7 @@ check_further <- function(x, cadence, call) {
       call = call
     )
   }
-  if (nrow(x) == 0) {
-    abort_backfill("input", "The periods table has no rows.", call = call)
-  }
+  check_not_empty(x, call)
 }
 
 # Working days stay those of the shorter periods, unless others are asked for.

@@ -16,9 +16,7 @@
 #' @export
 gaps <- function(x) {
   x <- check_periods(x)
-  if (nrow(x) == 0) {
-    abort_backfill("input", "The periods table has no rows.")
-  }
+  check_not_empty(x)
   along <- along_series(x, "value")
   grid <- along_grid(along, x$value[along$order])
   missing <- is.na(grid$value)

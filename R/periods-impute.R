@@ -53,6 +53,7 @@ impute_gaps <- function(
       cycle %||% own_cycle(facts(x)$calendar), facts(x)$calendar, "cycle"
     )
   }
+  check_not_empty(x)
   along <- along_series(x, "value")
   grid <- along_grid(along, along$value)
   empty <- rep(FALSE, length(grid$value))

@@ -48,7 +48,13 @@ check_source.backfill_records <- function(x, call) {
 check_source.backfill_chunked <- function(x, call) x
 
 #' @export
-check_source.backfill_periods <- function(x, call) check_periods(x, call)
+check_source.backfill_periods <- function(x, call) {
+  x <- check_periods(x, call)
+  # Of a part of a table, its own measures alone.
+  there <- intersect(names(facts(x)$measures), x$measure)
+  attr(x, "backfill")$measures <- facts(x)$measures[there]
+  x
+}
 
 #' @export
 source_outline.backfill_records <- function(x, by, call) {

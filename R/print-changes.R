@@ -6,7 +6,7 @@ describe.backfill_ranking <- function(x, ...) {
   shown <- with_labels(plain_tibble(x), x)
   if (about$ranked == "series") {
     return(
-      if (nrow(x) == 0) NextMethod() else describe_leaders(x, shown, about)
+      if (nrow(x) == 0) NextMethod() else describe_leaders(x, about)
     )
   }
   if (nrow(x) == 0) {
@@ -60,11 +60,12 @@ format_change <- function(x, unit) {
   )
 }
 
-describe_leaders <- function(x, shown, about) {
+describe_leaders <- function(x, about) {
+  first <- which(x$rank == 1 & !duplicated(x$measure))
   c(
     sprintf(
-      "%s leads in %s with %s.", lines_of_result(x)[[1]],
-      shown$period[[1]], trimws(format_figures(x$value[1]))
+      "%s leads %s with %s.", lines_of_result(x)[first],
+      in_period(x$period[first], facts(x)$calendar), each_figure(x$value[first])
     ),
     if (about$lacking > 0) {
       paste(

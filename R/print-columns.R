@@ -105,7 +105,7 @@ describe_note <- function(name, note) {
 }
 
 latest_figures_of <- function(x, rows, name, note, dated = FALSE) {
-  figure <- trimws(format_cells(x[[name]][rows], note$unit))
+  figure <- trimws(format_cells(x[[name]][rows], note$unit, x$measure[rows]))
   keys <- vctrs::vec_slice(keys_of(x), rows)
   said <- paste(names_of_lines(keys, several_measures(x)), figure)
   if (dated) {

@@ -40,6 +40,9 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
 # How many are flagged, and how many would be by chance.
 describe_false_alarms <- function(x, about, counts) {
   judged <- counts[["flagged"]] + counts[["within"]]
+  if (judged == 0) {
+    return("No period can be judged.")
+  }
   said <- sprintf(
     "Of %s judged, %s %s flagged", count_of(judged, "period"),
     thousands(counts[["flagged"]]),
@@ -105,8 +108,13 @@ describe_hanging <- function(x, about, most = 3) {
 
 #' @export
 describe.backfill_flagged <- function(x, ...) {
-  if (nrow(x) == 0) "Nothing is flagged." else
-    sprintf("%s flagged, the largest first.", count_are(nrow(x), "period"))
+  if (nrow(x) == 0) {
+    return("Nothing is flagged.")
+  }
+  paste0(
+    count_are(nrow(x), "period"), " flagged",
+    if (nrow(x) > 1) ", the largest first", "."
+  )
 }
 
 #' @export
@@ -140,7 +148,7 @@ describe.backfill_turns <- function(x, ...) {
   sprintf(
     "%s and %s of %s: lowest and highest within %s on either side.",
     count_of(sum(x$turn == "low"), "low"),
-    count_of(sum(x$turn == "high"), "high"), gsub("_", " ", about$of),
+    count_of(sum(x$turn == "high"), "high"), subject_in_words(about, x),
     about$span
   )
 }

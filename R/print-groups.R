@@ -9,11 +9,12 @@ describe.backfill_group_differences <- function(x, ..., most = 6) {
       describe_groups_of(whole[i, ], x, about)
     }, "")
   } else {
-    counts <- table(whole$verdict)
-    sprintf(
-      "Of %s %s.", count_of(nrow(whole), "series", "series"),
-      in_words(sprintf("%d: %s", counts, names(counts)))
-    )
+    counted_verdicts(whole$verdict, c(
+      differ = "differ by more than chance",
+      "within chance" = "differ no more than chance might have it",
+      "too short to tell" = "are too short to tell",
+      "one group only" = "have one group only", constant = "are constant"
+    ))
   }
   blocks <- range(whole$block)
   c(

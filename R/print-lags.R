@@ -133,7 +133,7 @@ describe.backfill_cross_correlation <- function(x, ...) {
 #' @export
 describe.backfill_cycles <- function(x, ...) {
   if (nrow(x) == 0) {
-    return(NextMethod())
+    return("No cycle stands out.")
   }
   about <- facts(x)
   sprintf(

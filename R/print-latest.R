@@ -65,8 +65,8 @@ describe_latest_of <- function(one, x, about) {
     )
   )
   sprintf(
-    "%s: %s in %s%s%s.", lines_of_result(one), in_unit(one$value, about),
-    period_label(one$period, calendar),
+    "%s: %s %s%s%s.", lines_of_result(one), in_unit(one$value, about),
+    in_period(one$period, calendar),
     if (one$standing == "complete") "" else sprintf(" (%s)", one$standing),
     if (length(changes) > 0) paste(",", in_words(changes)) else ""
   )

@@ -9,6 +9,8 @@ describe.backfill_profile <- function(x, ..., most = 8) {
   line <- profile_lines(x)
   known <- which(!is.na(x[["value"]]))
   over <- sub("^(week|month)$", "\\1 of the year", season$at)
+  at <- c(weekday = "on", month = "in", quarter = "in")[season$at]
+  at <- if (is.na(at)) "at" else at
   c(
     sprintf(
       "%s of %s at each %s%s, of %s.",
@@ -20,7 +22,7 @@ describe.backfill_profile <- function(x, ..., most = 8) {
         sprintf(", apart by %s", gsub("_", " ", season$apart))
       },
       of_series(
-        count_of(sum(x[["n"]]), season$counted, season$counted),
+        count_of(sum(x[["n"]]), sub("s$", "", season$counted)),
         length(unique(lines_of_result(x)))
       )
     ),
@@ -33,11 +35,11 @@ describe.backfill_profile <- function(x, ..., most = 8) {
               c(which.max(x[["value"]][rows]), which.min(x[["value"]][rows]))
             ]
             sprintf(
-              "%s: highest at %s (%s), lowest at %s (%s).", line[rows[[1]]],
-              x[["position"]][ends[[1]]],
-              trimws(format_figures(x[["value"]][ends[[1]]])),
-              x[["position"]][ends[[2]]],
-              trimws(format_figures(x[["value"]][ends[[2]]]))
+              "%s: highest %s %s (%s), lowest %s %s (%s).", line[rows[[1]]],
+              at, x[["position"]][ends[[1]]],
+              each_figure(x[["value"]][ends[[1]]]),
+              at, x[["position"]][ends[[2]]],
+              each_figure(x[["value"]][ends[[2]]])
             )
           }
         ),
@@ -65,24 +67,30 @@ describe.backfill_grid <- function(x, ...) {
     return(NextMethod())
   }
   season <- facts(x)
-  ends <- c(which.max(x[["value"]]), which.min(x[["value"]]))
   name <- lines_of_result(x)
-  cell <- sprintf(
-    "%s at %s, %s (%s)", name[ends], x[["row"]][ends], x[["column"]][ends],
-    trimws(vapply(x[["value"]][ends], format_figures, ""))
-  )
+  by_measure <- split(seq_along(name), factor(x$measure, unique(x$measure)))
   c(
     sprintf(
       "%s of %s by %s (down) and %s (across), of %s.",
       sentence_case(statistic_in_words(season$stat)),
       in_words(unique(x[["measure"]])), season$rows, season$columns,
       of_series(
-        count_of(sum(x[["n"]]), season$counted, season$counted),
+        count_of(sum(x[["n"]]), sub("s$", "", season$counted)),
         length(unique(name))
       )
     ),
-    sprintf("Highest: %s. Lowest: %s.", cell[[1]], cell[[2]])
+    unlist(lapply(by_measure, ends_of_grid, x, name), use.names = FALSE)
   )
+}
+
+ends_of_grid <- function(rows, x, name) {
+  value <- x[["value"]][rows]
+  ends <- rows[c(which.max(value), which.min(value))]
+  cell <- sprintf(
+    "%s at %s, %s (%s)", name[ends], x[["row"]][ends], x[["column"]][ends],
+    each_figure(x[["value"]][ends])
+  )
+  sprintf("Highest: %s. Lowest: %s.", cell[[1]], cell[[2]])
 }
 
 # The grid as a two-way table, where there is one series and the screen is wide

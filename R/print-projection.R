@@ -11,11 +11,12 @@ describe.backfill_trends <- function(x, ..., most = 8) {
   seasonal <- still_seasonal(x)
   if (nrow(x) > most) {
     return(c(
-      sprintf(
-        "Of %s, %s and %s; of the others no trend can be told from chance.",
-        count_of(nrow(x), "series", "series"),
-        count_of(sum(yes & x[["slope"]] > 0), "rises", "rise"),
-        count_of(sum(yes & x[["slope"]] < 0), "falls", "fall")
+      paste0(
+        "Of ", count_of(nrow(x), "series", "series"), if (any(yes)) sprintf(
+          ", %s and %s; of the others no trend can be told from chance.",
+          count_of(sum(yes & x[["slope"]] > 0), "rises", "rise"),
+          count_of(sum(yes & x[["slope"]] < 0), "falls", "fall")
+        ) else " none has a trend that can be told from chance."
       ),
       hidden_by_season(seasonal)
     ))

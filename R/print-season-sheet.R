@@ -13,10 +13,9 @@ describe.backfill_season_tests <- function(x, ..., most = 8) {
           "%s: the standard deviation goes from %s to %s, the range from %s",
           "to %s; %s of the variance goes."
         ),
-        lines_of_result(x), trimws(format_figures(x[["sd_before"]])),
-        trimws(format_figures(x[["sd_after"]])),
-        trimws(format_figures(x[["range_before"]])),
-        trimws(format_figures(x[["range_after"]])),
+        lines_of_result(x), each_figure(x[["sd_before"]]),
+        each_figure(x[["sd_after"]]), each_figure(x[["range_before"]]),
+        each_figure(x[["range_after"]]),
         format_share(pmax(0, x[["removed"]]))
       )
     } else {

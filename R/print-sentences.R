@@ -12,6 +12,16 @@ describe.backfill_periods <- function(x, ...) {
   )
 }
 
+# "in 2031-12", "on 2031-12-31", "at 2031-12-31 07:00"
+in_period <- function(period, calendar) {
+  paste(
+    if (by_clock(calendar)) "at" else if (calendar$unit %in% c(
+      "day", "working day"
+    ) && calendar$number == 1) "on" else "in",
+    period_label(period, lay_calendar_over(calendar, period))
+  )
+}
+
 describe_span <- function(x) {
   role <- facts(x)
   calendar <- lay_calendar_over(role$calendar, x$period)
@@ -25,11 +35,14 @@ describe_span <- function(x) {
   )
   by <- ""
   if (length(role$series) > 0) {
-    lines <- vctrs::vec_unique_count(plain_tibble(x)[role$series])
-    by <- sprintf(
-      " for each of %s by %s", count_of(lines, "series", "series"),
-      in_words(role$series)
-    )
+    keys <- vctrs::vec_unique(plain_tibble(x)[role$series])
+    by <- if (nrow(keys) == 1) {
+      paste(" for", do.call(paste, c(lapply(keys, as.character), sep = " / ")))
+    } else {
+      sprintf(
+        " for each of %d series by %s", nrow(keys), in_words(role$series)
+      )
+    }
   }
   span <- if (count == 1) sprintf(
     "1 %s, %s,", period_noun(calendar), range[[1]]
@@ -198,7 +211,11 @@ describe_imputed <- function(role) {
     )
     left <- one$left[one$left > 0]
     why <- sprintf("%s (%s)", names(left), thousands(left))
-    c(sprintf("Filled in: %s, %s.", count_of(one$filled, "empty value"), how),
+    c(if (one$filled > 0) {
+        sprintf("Filled in: %s, %s.", count_of(one$filled, "empty value"), how)
+      } else {
+        "Nothing was filled in."
+      },
       if (length(left) > 0) sprintf("Left empty: %s.", in_words(why)))
   }))
 }
@@ -248,7 +265,7 @@ sentences_of <- function(x) {
 # What a result is of: its measures, or the column that was asked for.
 subject_in_words <- function(about, x) {
   gsub("_", " ", if (about$of == "value") {
-    in_words(unique(x$measure))
+    in_words(if (nrow(x) > 0) unique(x$measure) else names(about$measures))
   } else {
     about$of
   })

@@ -10,11 +10,13 @@ describe.backfill_shifts <- function(x, ..., most = 6) {
         describe_shifts_of(whole[i, ], x, about)
       }))
     } else {
-      counts <- table(whole$verdict)
-      sprintf(
-        "Of %s %s.", count_of(nrow(whole), "series", "series"),
-        in_words(sprintf("%d: %s", counts, names(counts)))
-      )
+      counted_verdicts(whole$verdict, c(
+        shifts = "have a shift of level",
+        "within chance" = "have none beyond chance",
+        "a slope instead" = "have a slope instead",
+        "too short to tell" = "are too short to tell",
+        constant = "are constant"
+      ))
     },
     describe_allowed(about)
   )

@@ -36,6 +36,12 @@ describe_season_of <- function(one, about) {
   if (about$seasons > 1) name <- sprintf("%s, season %d", name, one$season)
   label <- function(when) period_label(when, about$calendar)
   span <- function(what, from, to, sd) {
+    if (one$years == 1) {
+      return(sprintf("the %s was %s", what, in_period(from, about$calendar)))
+    }
+    if (from == to) {
+      return(sprintf("the %s was at the same time", what))
+    }
     sprintf(
       "the %s was earliest in %s and latest in %s%s", what, label(from),
       label(to), if (is.na(sd)) "" else sprintf(

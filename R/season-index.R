@@ -87,10 +87,8 @@ seasonal_index <- function(
   check_one_of(combine, combines, "combine")
   check_flag(normalise, "normalise")
   cycle <- check_cycle(cycle, facts(x)$calendar)
+  check_not_empty(x)
   along <- along_series(x, of)
-  if (length(along$series) == 0) {
-    abort_backfill("season", "The table has no rows.")
-  }
   at <- positions_along(along, cycle)
   found <- season_cpp(
     along$series, along$number, along$value, at$position - 1L, at$first,

@@ -71,6 +71,7 @@ season_spells <- function(
   x <- check_periods(x)
   check_whole(seasons, "seasons", 1, 6, "how many seasons a year has")
   check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
+  check_not_empty(x)
   along <- along_series(x, of)
   calendar <- along$calendar
   places <- places_in_year(along, facts(x)$calendar)
@@ -240,15 +241,18 @@ summary.backfill_season_spells <- function(object, ...) {
     }, 0L)
     unname(at)
   }
+  years <- tabulate(of[dated], nrow(average))
   out <- new_rows(
-    average[keys], years = as.integer(tabulate(of[dated], nrow(average))),
+    average[keys], years = years,
     average[c("average_onset", "average_end")],
     onset_sd = each(moved, stats::sd), end_sd = each(ended, stats::sd),
     earliest_onset = data$onset[row(moved, which.min)],
     latest_onset = data$onset[row(moved, which.max)],
     earliest_end = data$end[row(ended, which.min)],
     latest_end = data$end[row(ended, which.max)],
-    mean_periods = each(data$periods, mean), p = average$p
+    mean_periods = each(data$periods, mean),
+    # One year agrees with none.
+    p = ifelse(years < 2, NA, average$p)
   )
   new_result(out, "spell_summary", about)
 }

@@ -22,6 +22,15 @@ of_series <- function(said, series) {
   if (series > 1) sprintf("%s of %d series", said, series) else said
 }
 
+# How many of several series are of each verdict; `words` says it of several.
+counted_verdicts <- function(verdict, words) {
+  counts <- table(verdict)
+  sprintf(
+    "Of %s %s.", count_of(length(verdict), "series", "series"),
+    in_words(sprintf("%d %s", counts, words[names(counts)]))
+  )
+}
+
 first_few <- function(x, n = 3) x[seq_len(min(n, length(x)))]
 
 # In quotes, and no longer than a line can take.

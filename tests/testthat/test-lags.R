@@ -193,8 +193,8 @@ test_that("cycles are suggested where there are any, and none for noise", {
   )
   expect_false("Anchor" %in% months$inn)
   withr::local_seed(95)
-  expect_null(suggest_cycle(daily_of(rnorm(100))))
-  expect_null(suggest_cycle(daily_of(cumsum(rnorm(100)))))
+  expect_identical(nrow(suggest_cycle(daily_of(rnorm(100)))), 0L)
+  expect_identical(nrow(suggest_cycle(daily_of(cumsum(rnorm(100))))), 0L)
   expect_identical(
     suggest_cycle(daily_of(rep(c(1, 5, 2, 8, 3), 20) + rnorm(100)))$cycle, 5L
   )
