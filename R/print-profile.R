@@ -68,7 +68,7 @@ describe.backfill_grid <- function(x, ...) {
   }
   season <- facts(x)
   name <- lines_of_result(x)
-  by_measure <- split(seq_along(name), factor(x$measure, unique(x$measure)))
+  of_measure <- split(seq_along(name), factor(x$measure, unique(x$measure)))
   c(
     sprintf(
       "%s of %s by %s (down) and %s (across), of %s.",
@@ -79,7 +79,7 @@ describe.backfill_grid <- function(x, ...) {
         length(unique(name))
       )
     ),
-    unlist(lapply(by_measure, ends_of_grid, x, name), use.names = FALSE)
+    unlist(lapply(of_measure, ends_of_grid, x, name), use.names = FALSE)
   )
 }
 

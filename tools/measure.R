@@ -1,7 +1,7 @@
-# What the project weighs: lines of code (without comments and blanks), functions
-# and tokens of each room, functions that one place calls, lines of C++ and of
-# tests. `Rscript tools/measure.R`; with `--time` also the seconds of processor
-# time to build and to test, which take minutes.
+# What the project weighs: lines of code (without comments and blanks),
+# functions and tokens of each room, functions that one place calls, lines of
+# C++ and of tests. With `--time` also the seconds of processor time to build
+# and to test, which take minutes.
 
 code_lines <- function(file, comment) {
   sum(!grepl(sprintf("^\\s*(%s|$)", comment), readLines(file, warn = FALSE)))
@@ -52,12 +52,16 @@ cpp <- setdiff(
   "src/RcppExports.cpp"
 )
 tests <- list.files("tests", "[.]R$", full.names = TRUE, recursive = TRUE)
+all_lines <- function(files, comment) {
+  sum(vapply(files, code_lines, 0L, comment))
+}
 cat(sprintf(
-  "\nLines of C++: %d. Lines of tests: %d.\n",
-  sum(vapply(cpp, code_lines, 0L, "//")), sum(vapply(tests, code_lines, 0L, "#"))
+  "\nLines of C++: %d. Lines of tests: %d.\n", all_lines(cpp, "//"),
+  all_lines(tests, "#")
 ))
 if ("--time" %in% commandArgs(TRUE)) {
-  build <- seconds_of("rm -rf build/library/backfill && make build/library/backfill/DESCRIPTION")
+  unlink("build/library/backfill", recursive = TRUE)
+  build <- seconds_of("make build/library/backfill/DESCRIPTION")
   cat(sprintf("Seconds to build: %d. ", build))
   cat(sprintf("Seconds to test: %d.\n", seconds_of("make test")))
 }

@@ -90,7 +90,7 @@ test_that("formats go by their own names, and no file names a registry's host", 
     checkout(c("README.md", "NEWS.md", "DESCRIPTION", "Makefile"))
   )
   expect_gt(length(files), 500)
-  for (file in files[file.exists(files)]) {
+  odd <- unlist(lapply(files[file.exists(files)], function(file) {
     text <- readLines(file, warn = FALSE, encoding = "UTF-8")
     # A package's own names are what it is called by.
     text <- gsub("readxl::?:?[a-z_]+|excel_sheets|read_excel", "", text)
@@ -98,8 +98,7 @@ test_that("formats go by their own names, and no file names a registry's host", 
     host <- grepl(
       "cran[.-][a-z.]*[.](org|com)|r-project[.]org|npmjs[.]|pypi[.]", text
     )
-    expect_identical(
-      c(text[program], text[host]), character(), label = basename(file)
-    )
-  }
+    sprintf("%s: %s", basename(file), c(text[program], text[host]))
+  }))
+  expect_identical(odd, character())
 })

@@ -88,7 +88,7 @@ said_verbs <- list(
   correlations = \(m) correlations(m),
   trace_value = \(m) trace_value(
     add_growth(m), "2031-03",
-    series = if (length(unique(m$measure)) > 1) "Bel / grist" else m[["mill"]][1]
+    series = if ("damp" %in% m$measure) "Bel / grist" else m[["mill"]][1]
   )
 )
 

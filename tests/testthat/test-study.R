@@ -457,6 +457,7 @@ test_that("no argument of a verb is an internal fault where a list is given", {
   declared <- backfill:::verbs()
   faults <- new.env()
   faults$add <- function(path, said) faults$said <- c(faults$said, said)
+  internal <- character()
   lists <- list(
     c("x", "y"), c("1 month", "3 months"), c("1", "2"), c("a:1", "b:2"),
     NA_character_
@@ -469,13 +470,13 @@ test_that("no argument of a verb is an internal fault where a list is given", {
           backfill:::parsed_text(value, name, type, name, faults),
           error = function(cnd) conditionMessage(cnd)
         )
-        expect_false(
-          any(grepl("length > 1|TRUE/FALSE|subscript", unlist(read))),
-          label = paste(verb, name)
-        )
+        if (any(grepl("length > 1|TRUE/FALSE|subscript", unlist(read)))) {
+          internal <- c(internal, paste(verb, name))
+        }
       }
     }
   }
+  expect_identical(internal, character())
   expect_gt(length(faults$said), 0)
   own_store()
   folder <- withr::local_tempdir()
