@@ -64,9 +64,6 @@ calendar <- function(
   check_given()
   length <- parse_every(every)
   week_start <- check_weekdays(week_start, "week_start", 1)
-  check_whole(
-    year_start, "year_start", 1, 12, "the month in which the year starts"
-  )
   new_calendar(
     length, if (!is.null(zone)) check_zone(zone), week_start, year_start,
     anchor, workdays, check_holidays(holidays), current_env()

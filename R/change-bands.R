@@ -45,9 +45,8 @@ add_bands <- function(
   x, breaks, labels = NULL, scale = "value", closed = "left", of = NULL,
   name = "band"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(scale, c("value", "quantile", "sd"), "scale")
-  check_one_of(closed, c("left", "right"), "closed")
   check_new_name(name, x)
   check_breaks(breaks, scale)
   labels <- labels %||% band_labels(breaks, scale, closed)

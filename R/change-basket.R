@@ -34,8 +34,8 @@
 #' basket(weekly)
 #' @export
 basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
+  check_given()
   x <- check_periods(x)
-  check_one_of(rebalance, c("each period", "never"), "rebalance")
   check_one_level(x)
   along <- along_series(x, of)
   lines <- line_names(x)[along$order[!duplicated(along$series)]]

@@ -70,9 +70,8 @@ add_growth <- function(
   x, over = 1, as = "percent", forward = FALSE, max_age = 0, of = "value",
   name = NULL
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(as, names(growth_forms), "as")
-  check_flag(forward, "forward")
   age <- age_in_periods(max_age, facts(x)$calendar)
   along <- along_counted(x, of)
   distances <- check_distances(over, along)

@@ -50,19 +50,14 @@ rank_changes <- function(
   x, n = 5, order = "largest", as = NULL, stretch = NULL, per_series = FALSE,
   within = NULL, of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(
-    order, c("largest", "smallest", "rises", "falls", "flattest"), "order"
-  )
   as <- ranked_as(as, x, of)
-  check_whole(n, "n", 1, 1e6, "how many to list")
   check_meant(
     !is.null(stretch) && order != "flattest", "stretch",
     sprintf("`order` is \"%s\", of one period to the next", order)
   )
   stretch <- stretch %||% 3
-  check_whole(stretch, "stretch", 2, 1e6, "how many periods a stretch has")
-  check_flag(per_series, "per_series")
   along <- along_counted(x, of)
   moves <- if (order == "flattest") stretches(along, stretch) else
     movements(along)
@@ -172,8 +167,8 @@ partial_rows <- function(x) {
 #' @rdname rank_changes
 #' @export
 rank_series <- function(x, at = "latest", n = 10, of = "value") {
+  check_given()
   x <- check_periods(x)
-  check_whole(n, "n", 1, 1e6, "how many to list")
   along <- along_counted(x, of)
   here <- rows_at(at, along)
   sorted <- plain_tibble(x)[along$order, c(facts(x)$series, "measure")]

@@ -59,9 +59,8 @@
 add_returns <- function(
   x, as = "simple", total = "none", longest = NULL, of = "value", name = NULL
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(as, c("simple", "log"), "as")
-  check_one_of(total, c("none", "growth_of_1", "drawdown"), "total")
   plain <- if (as == "log") "log_return" else "return"
   column <- if (total != "none") total else plain
   name <- check_new_name(name %||% column, x)

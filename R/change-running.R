@@ -29,8 +29,8 @@
 add_running <- function(
   x, stat = "highest", reset = "never", of = "value", name = NULL
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(stat, c("highest", "lowest", "mean"), "stat")
   name <- name %||% paste0("running_", stat)
   check_new_name(name, x)
   along <- along_series(x, of)

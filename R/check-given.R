@@ -1,25 +1,41 @@
-# Whether a verb was given all that it needs.
+# What a verb was given, against what it is declared to take.
 
 # Refuses a call without an argument that has no default, by the name of the
-# first one that is missing. `frame` is that of the verb.
+# first one that is missing, and a value that the argument's type does not have.
+# What was not given is not looked at, nor NULL where that is the default.
+# `frame` is that of the verb.
 check_given <- function(frame = caller_env()) {
   i <- Position(function(one) identical(one, frame), sys.frames(), right = TRUE)
   if (is.na(i)) {
     return(invisible())
   }
   defaults <- formals(sys.function(i))
-  none <- vapply(defaults, identical, NA, rlang::missing_arg())
-  for (name in setdiff(names(defaults)[none], "...")) {
-    if (eval(call("missing", as.name(name)), frame)) {
-      stop_missing(name, sys.call(i)[[1]], names(defaults)[[1]], frame)
+  named <- setdiff(names(defaults), "...")
+  left_out <- vapply(named, function(name) {
+    eval(call("missing", as.name(name)), frame)
+  }, NA)
+  needed <- vapply(defaults[named], identical, NA, rlang::missing_arg())
+  verb <- declarations$called(sys.function(i), sys.call(i))
+  if (any(left_out & needed)) {
+    name <- named[left_out & needed][[1]]
+    stop_missing(name, verb, name == named[[1]], frame)
+  }
+  for (name in intersect(named[!left_out], declarations$checked(verb))) {
+    value <- get(name, frame)
+    if (!is.null(value) || !is.null(defaults[[name]])) {
+      declarations$check(verb, name, value, frame)
     }
   }
 }
 
-stop_missing <- function(name, called, first, frame) {
-  verb <- if (is.call(called)) called[[3]] else called
-  verb <- if (is.symbol(verb)) as.character(verb) else ""
-  about <- declarations$sentence(verb, name, name == first)
+name_of_call <- function(call) {
+  called <- call[[1]]
+  if (is.call(called)) called <- called[[length(called)]]
+  if (is.symbol(called)) as.character(called) else ""
+}
+
+stop_missing <- function(name, verb, first, frame) {
+  about <- declarations$sentence(verb, name, first)
   abort_backfill(
     "argument",
     sprintf("`%s` is missing%s.", name, if (verb == "") {
@@ -35,8 +51,13 @@ stop_missing <- function(name, called, first, frame) {
   )
 }
 
-# `sentence()` says what an argument of a verb is, or its table; NULL where it
-# is not declared. The registry of verbs, in a room above, puts its own in.
+# What the registry of verbs, in a room above, puts here: `sentence()` says what
+# an argument of a verb is, or its table; NULL where it is not declared;
+# `called()` is the name of the verb that a call is of; `checked()` names the
+# arguments whose types know their values, `check()` looks at one.
 declarations <- rlang::new_environment(list(
-  sentence = function(verb, argument, first) NULL
+  called = function(verb, call) name_of_call(call),
+  sentence = function(verb, argument, first) NULL,
+  checked = function(verb) character(),
+  check = function(verb, argument, x, call) NULL
 ))

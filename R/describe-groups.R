@@ -87,11 +87,8 @@ group_differences <- function(
   x, by, stat = "mean", block = NULL, confidence = 0.95, draws = 999, seed = 1,
   of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(stat, c("mean", "median"), "stat")
-  check_share(confidence, "confidence", below = TRUE)
-  check_whole(draws, "draws", 99, 1e6, "how many random orders to draw")
-  check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
   rows <- in_time_order(rows_by_group(x, by, of))
   levels <- levels(rows$keys[[rows$by]])
   check_several_groups(rows, by)

@@ -35,8 +35,8 @@
 #' @concept year on year
 #' @export
 latest <- function(x, on = NULL, n = NULL, of = "value") {
+  check_given()
   x <- check_periods(x)
-  if (!is.null(n)) check_whole(n, "n", 1, 1e6, "how many series to give")
   along <- along_counted(x, of)
   over <- last_over(on, along)
   known <- which(!is.na(along$value) & along$number <= over)

@@ -87,12 +87,8 @@ level_shifts <- function(
   x, most = 1, least = NULL, season = NULL, line = FALSE, confidence = 0.95,
   seed = 1, of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_whole(most, "most", 1, 20, "how many shifts to look for")
-  if (!is.null(season)) check_flag(season, "season")
-  check_flag(line, "line")
-  check_share(confidence, "confidence", below = TRUE)
-  check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {

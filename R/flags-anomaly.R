@@ -40,10 +40,9 @@ add_anomaly <- function(
   reference = NULL,
   of = "value", name = "anomaly"
 ) {
+  check_given()
   x <- check_periods(x)
   position <- check_position(position, "position")
-  check_flag(standardised, "standardised")
-  check_flag(running, "running")
   check_new_name(name, x)
   check_smooth(smooth)
   along <- along_series(x, of)

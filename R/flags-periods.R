@@ -132,19 +132,14 @@ flag_periods <- function(
   form = NULL, beyond_all = FALSE, exclude_flagged = FALSE,
   spread_of = NULL, of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
   check_not_empty(x)
   check_against(against, x)
   check_beyond(beyond)
   spread_of <- check_spread_of(spread_of, beyond, against, facts(x)$calendar)
-  check_one_of(direction, c("both", "up", "down"), "direction")
-  check_one_of(stat, c("mean", "median", "smoothed"), "stat")
-  check_flag(beyond_all, "beyond_all")
   check_flag_rule(against, beyond, beyond_all, floor, stat, form)
-  form <- check_one_of(
-    form %||% "multiplicative", c("multiplicative", "additive"), "form"
-  )
-  check_flag(exclude_flagged, "exclude_flagged")
+  form <- form %||% "multiplicative"
   check_floor(floor)
   cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
   last <- check_last(last, against, cycled, x)

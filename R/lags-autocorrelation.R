@@ -98,10 +98,8 @@ autocorrelation <- function(
   limits = "white noise",
   of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_flag(partial_coefficients, "partial_coefficients")
-  check_share(confidence, "confidence", below = TRUE)
-  check_one_of(limits, c("white noise", "large lag"), "limits")
   along <- along_open(x, of)
   if (all(is.na(along$value))) {
     abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))

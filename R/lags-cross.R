@@ -45,11 +45,8 @@
 cross_correlation <- function(
   x, first, second, lags = NULL, on = NULL, confidence = 0.95, of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  if (!is.null(on)) {
-    check_one_of(on, c("differences", "values"), "on")
-  }
-  check_share(confidence, "confidence", below = TRUE)
   names <- unique(line_names(x))
   check_one_of(first, names, "first")
   check_one_of(second, setdiff(names, first), "second")

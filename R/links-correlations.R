@@ -76,12 +76,6 @@ correlations <- function(
   window = NULL, by = NULL, of = "value"
 ) {
   check_given()
-  check_one_of(method, correlation_methods, "method")
-  if (!is.null(on)) {
-    check_one_of(on, c("changes", "values"), "on")
-  }
-  check_whole(pairs, "pairs", 3, 1e6, "the least number of periods in common")
-  check_share(confidence, "confidence", below = TRUE)
   figures <- figures_across(x, of)
   on <- on %||% if (figures$already) "values" else "changes"
   if (on == "changes") {

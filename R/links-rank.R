@@ -69,7 +69,6 @@ rank_links <- function(
   check_given()
   check_no_target(x, of)
   check_counts(ahead, "ahead", 0)
-  check_whole(pairs, "pairs", 4, 1e6, "the least number of periods in common")
   figures <- figures_across(x, of)
   horizons <- check_horizons(horizons, figures)
   lines <- figures$lines

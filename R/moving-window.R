@@ -67,12 +67,11 @@ add_moving <- function(
   x, window = NULL, stat = "mean", align = NULL, weights = NULL, present = 1,
   of = "value", name = NULL
 ) {
+  check_given()
   x <- check_periods(x)
   code <- check_statistic(stat)
   weight <- if (!is.null(weights)) check_weights(weights, window, stat, present)
   align <- align %||% if (is.character(weights)) "centred" else "trailing"
-  check_one_of(align, c("trailing", "centred", "leading"), "align")
-  check_share(present, "present")
   along <- along_counted(x, of)
   width <- check_window(
     if (is.null(weight)) window else length(weight), along$calendar, "window",

@@ -41,9 +41,8 @@
 impute_gaps <- function(
   x, method, longest = Inf, cycle = NULL, leading = FALSE
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(method, c("carry", "linear", "seasonal", "zero"), "method")
-  check_flag(leading, "leading")
   most <- longest_run(longest, facts(x)$calendar)
   if (method == "zero") {
     check_all_flows(x)

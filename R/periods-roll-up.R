@@ -157,10 +157,6 @@ roll_up <- function(
 ) {
   check_given()
   calendar <- as_calendar(every, of = x)
-  check_one_of(partial, c("keep", "drop", "scale"), "partial")
-  if (!is.null(enough)) {
-    check_share(enough, "enough")
-  }
   x <- check_source(x, current_env())
   role <- facts(x)
   planned <- plan_measures(role$measures, use)

@@ -26,9 +26,8 @@
 #' @concept pivot
 #' @export
 widen <- function(x, side = "periods", of = "value", partial = FALSE) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(side, c("periods", "series"), "side")
-  check_flag(partial, "partial")
   check_not_empty(x)
   along <- along_series(x, of)
   all <- if (partial) as.double(x[[of]])[along$order] else along$value

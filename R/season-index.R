@@ -81,11 +81,8 @@ seasonal_index <- function(
   x, cycle = NULL, form = "multiplicative", method = "centred average",
   combine = "mean", normalise = TRUE, of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(form, c("multiplicative", "additive"), "form")
-  check_one_of(method, c("centred average", "overall average"), "method")
-  check_one_of(combine, combines, "combine")
-  check_flag(normalise, "normalise")
   cycle <- check_cycle(cycle, facts(x)$calendar)
   check_not_empty(x)
   along <- along_series(x, of)
@@ -128,6 +125,10 @@ seasonal_index <- function(
 }
 
 # In the order of enum class Combine in src/kernels/season.h.
+season_forms <- c("multiplicative", "additive")
+
+season_methods <- c("centred average", "overall average")
+
 combines <- c("mean", "median", "trimmed mean")
 
 # list(first, position): the position, from 1, of each period from the number

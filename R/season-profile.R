@@ -47,7 +47,6 @@ cycle_profile <- function(
   figures <- figures_in_time(x, of)
   position <- check_position(position, "position")
   check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
-  check_share(holds, "holds", below = TRUE)
   at <- figure_side(figures, position)
   group <- if (is.null(apart)) one_side() else groups_apart(apart, x, figures)
   made <- cell_statistic(figures, list(group, at), stat, holds)

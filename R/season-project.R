@@ -64,9 +64,8 @@ project <- function(
   form = "multiplicative", method = "centred average", combine = "mean",
   of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_one_of(base, c("level", "line"), "base")
-  check_share(confidence, "confidence", below = TRUE)
   steps <- whole_periods(periods, facts(x)$calendar)
   if (is.null(steps)) {
     stop_periods(periods, facts(x)$calendar, "periods", "over", caller_env())

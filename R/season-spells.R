@@ -68,9 +68,8 @@
 season_spells <- function(
   x, seasons = 1, reach = NULL, seed = 1, of = "value"
 ) {
+  check_given()
   x <- check_periods(x)
-  check_whole(seasons, "seasons", 1, 6, "how many seasons a year has")
-  check_whole(seed, "seed", 0, 2^31 - 1, "a seed")
   check_not_empty(x)
   along <- along_series(x, of)
   calendar <- along$calendar

@@ -47,9 +47,9 @@
 #' trend_line(deseasonalise(monthly, seasonal_index(monthly)))
 #' @export
 trend_line <- function(x, confidence = 0.95, of = "adjusted") {
+  check_given()
   x <- check_periods(x)
   check_adjusted(x, of)
-  check_share(confidence, "confidence", below = TRUE)
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {

@@ -97,7 +97,11 @@ argument_schema <- function(argument) {
     number = list("number", "string", "array"),
     list("string", "number", "boolean", "array", "object")
   )
-  list(type = types, description = argument$about)
+  choices <- argument$type$choices
+  c(
+    list(type = types, description = argument$about),
+    if (!is.null(choices)) list(enum = as.list(choices))
+  )
 }
 
 step_schema <- function(verb) {

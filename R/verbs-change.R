@@ -8,7 +8,7 @@ declare_add_growth <- function() {
       "Give it once for each. Default: 1, unless",
       "another calculation is asked for."
     ), repeats = TRUE),
-    as = verb_argument(type_text("FORM"), paste(
+    as = verb_argument(type_choice(names(growth_forms), "FORM"), paste(
       "percent (the default), ratio, difference, log, annualised (percent",
       "a year) or points (percentage points,",
       "for measures in percent)."
@@ -32,9 +32,11 @@ declare_add_returns <- function() {
   new_verb(
     "add_returns", "periods", "periods", "Returns of a level.",
     as = verb_argument(
-      type_text("TYPE"), "Add the returns of a level: simple or log."
+      type_choice(c("simple", "log"), "TYPE"), "Add the returns of a level: simple or log."
     ),
-    total = verb_argument(type_text("WHAT"), paste(
+    total = verb_argument(type_choice(
+      c("none", "growth_of_1", "drawdown"), "WHAT"
+    ), paste(
       "What returns come to so far, instead of those of each period:",
       "growth_of_1 or drawdown. Default: none."
     )),
@@ -72,7 +74,7 @@ declare_add_running <- function() {
   new_verb(
     "add_running", "periods", "periods",
     "The highest, lowest or mean so far.",
-    stat = verb_argument(type_text("STATISTIC"), paste(
+    stat = verb_argument(type_choice(c("highest", "lowest", "mean"), "STATISTIC"), paste(
       "Add the highest, lowest or mean of each series so far."
     )),
     reset = verb_argument(type_text("LENGTH"), paste(
@@ -126,7 +128,7 @@ declare_basket <- function() {
       "\"cod=0.6, ling=0.4\"."
     )),
     rebalance = verb_argument(
-      type_text("WHEN"),
+      type_choice(c("each period", "never"), "WHEN"),
       paste(
         "When the weights are set again: \"each period\" (the default) or",
         "never."
@@ -151,12 +153,12 @@ declare_add_bands <- function() {
       )
     ),
     of = of_column(),
-    scale = verb_argument(type_text("WHAT"), paste(
+    scale = verb_argument(type_choice(c("value", "quantile", "sd"), "WHAT"), paste(
       "What the breaks of bands are: value (the default), quantile",
       "(shares from 0 to 1) or sd (standard deviations)."
     )),
     closed = verb_argument(
-      type_text("END"),
+      type_choice(c("left", "right"), "END"),
       "Which end belongs to a band: left (the default), the lower, or right."
     ),
     name = new_name()
@@ -175,19 +177,23 @@ declare_rank_changes <- function() {
   new_verb(
     "rank_changes", "periods", "a table", "The largest movements.",
     n = verb_argument(
-      type_number("COUNT"),
+      type_whole(1, 1e6, "how many to list"),
       paste(
         "Give the COUNT first movements from one period to the next",
         "instead of all."
       )
     ),
-    order = verb_argument(type_text("ORDER"), paste(
+    order = verb_argument(type_choice(c(
+      "largest", "smallest", "rises", "falls", "flattest"
+    ), "ORDER"), paste(
       "Which movements come first: largest (the default), smallest,",
       "rises, falls, or flattest stretches."
     )),
     as = verb_argument(type_text("FORM"), "percent or difference."),
     stretch = verb_argument(
-      type_number("PERIODS"),
+      type_whole(
+      2, 1e6, "how many periods a stretch has", "PERIODS"
+    ),
       "How many periods a flattest stretch has. Default: 3."
     ),
     per_series = verb_argument(
@@ -215,7 +221,7 @@ declare_add_moving <- function() {
       "quantile such as 90%. Give it once for each."
     ), repeats = TRUE),
     align = verb_argument(
-      type_text("ALIGN"),
+      type_choice(c("trailing", "centred", "leading"), "ALIGN"),
       "Where the window lies: trailing (the default), centred or leading."
     ),
     weights = verb_argument(new_type("WEIGHTS", function(text, argument) {
@@ -231,7 +237,7 @@ declare_add_moving <- function() {
       ),
       in_words(weight_names, last = " or "), "."
     )),
-    present = verb_argument(type_number("SHARE"), paste(
+    present = verb_argument(type_share(below = FALSE), paste(
       "The share of a window's periods that must be whole. Default: 1,",
       "all of them."
     )),

@@ -20,7 +20,7 @@ declare_latest <- function() {
       "Of --latest: the values that were whole on DATE. By default the end of",
       "the records."
     )),
-    n = verb_argument(type_number("COUNT"), paste(
+    n = verb_argument(type_whole(1, 1e6, "how many series to give"), paste(
       "Of --latest: the COUNT series with the highest values alone."
     )),
     of = of_column()
@@ -33,7 +33,7 @@ declare_group_differences <- function() {
     "Give whether --groups differ by more than chance.",
     by = groups_of_periods(),
     stat = verb_argument(
-      type_text("STATISTIC"), "What is compared: mean (the default) or median."
+      type_choice(c("mean", "median"), "STATISTIC"), "What is compared: mean (the default) or median."
     ),
     block = verb_argument(type_length(), paste(
       "Length of the blocks that stay together where chance is drawn. By",
@@ -41,7 +41,7 @@ declare_group_differences <- function() {
     )),
     confidence = confidence_of_verdict(),
     draws = verb_argument(
-      type_number("COUNT"), "How many random orders are drawn. Default: 999."
+      type_whole(99, 1e6, "how many random orders to draw"), "How many random orders are drawn. Default: 999."
     ),
     seed = seed_of_chance(), of = of_column()
   )
@@ -52,7 +52,7 @@ declare_level_shifts <- function() {
     "level_shifts", "periods", "a result",
     "Give where the level of each series shifted.",
     most = verb_argument(
-      type_number("COUNT"), "How many shifts are looked for. Default: 1."
+      type_whole(1, 20, "how many shifts to look for"), "How many shifts are looked for. Default: 1."
     ),
     least = verb_argument(type_length(), paste(
       "How many periods there must be before, between and after shifts. By",
@@ -93,7 +93,7 @@ groups_of_periods <- function() {
 }
 
 confidence_of_verdict <- function() {
-  verb_argument(type_number("SHARE"), paste(
+  verb_argument(type_share(), paste(
     "How sure verdicts and intervals of --differ and --shifts are to be.",
     "Default: 0.95."
   ))
@@ -101,6 +101,6 @@ confidence_of_verdict <- function() {
 
 seed_of_chance <- function() {
   verb_argument(
-    type_number("NUMBER"), "The seed of what is drawn at random. Default: 1."
+    type_seed(), "The seed of what is drawn at random. Default: 1."
   )
 }

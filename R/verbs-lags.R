@@ -13,11 +13,11 @@ declare_autocorrelation <- function() {
       "Whether partial autocorrelations are given too. Default: yes."
     ),
     confidence = verb_argument(
-      type_number("SHARE"),
+      type_share(),
       "The share of lags within the band by chance. Default: 0.95."
     ),
     limits = verb_argument(
-      type_text("BAND"),
+      type_choice(c("white noise", "large lag"), "BAND"),
       "What chance gives: \"white noise\" (the default) or \"large lag\"."
     ),
     of = of_column()
@@ -36,11 +36,11 @@ declare_cross_correlation <- function() {
     second = verb_argument(type_text("SECOND"), "The other of them."),
     lags = verb_argument(type_length(), "How many lags."),
     on = verb_argument(
-      type_text("WHAT"),
+      type_choice(c("differences", "values"), "WHAT"),
       "What is correlated of two series: differences or values."
     ),
     confidence = verb_argument(
-      type_number("SHARE"), "The share of lags within the band by chance."
+      type_share(), "The share of lags within the band by chance."
     ), of = of_column()
   )
 }
@@ -79,7 +79,7 @@ declare_flag_periods <- function() {
       repeats = TRUE
     ),
     direction = verb_argument(
-      type_text("DIRECTION"), "both (the default), up or down."
+      type_choice(c("both", "up", "down"), "DIRECTION"), "both (the default), up or down."
     ),
     floor = verb_argument(
       type_number("AMOUNT"),
@@ -92,14 +92,14 @@ declare_flag_periods <- function() {
       type_number("COUNT"), "How many periods, or cycles, make the baseline."
     ),
     stat = verb_argument(
-      type_text("STATISTIC"), "mean (the default), median or smoothed."
+      type_choice(c("mean", "median", "smoothed"), "STATISTIC"), "mean (the default), median or smoothed."
     ),
     cycle = verb_argument(
       type_length(),
       "The cycle, such as \"1 year\". By default that of the periods."
     ),
     form = verb_argument(
-      type_text("FORM"),
+      type_choice(season_forms, "FORM"),
       "Of a season: multiplicative (the default) or additive."
     ),
     beyond_all = verb_argument(

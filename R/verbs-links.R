@@ -4,16 +4,16 @@ declare_correlations <- function() {
   new_verb(
     "correlations", "periods", "a result",
     "How much each two series move together.",
-    method = verb_argument(type_text("METHOD"), paste(
+    method = verb_argument(type_choice(correlation_methods, "METHOD"), paste(
       "pearson (the default), spearman, kendall or covariance."
     )),
     on = verb_argument(
-      type_text("WHAT"),
+      type_choice(c("changes", "values"), "WHAT"),
       "What is correlated: changes from the period before, or values."
     ),
-    pairs = fewest_pairs(),
+    pairs = fewest_pairs(3),
     confidence = verb_argument(
-      type_number("SHARE"),
+      type_share(),
       "The share of cases that an interval holds. Default: 0.95."
     ),
     each = verb_argument(
@@ -93,7 +93,7 @@ declare_rank_links <- function() {
       type_text("NAME"),
       "A second target, to see whether the links hold for it."
     ),
-    pairs = fewest_pairs(),
+    pairs = fewest_pairs(4),
     of = of_column()
   )
 }
@@ -108,14 +108,15 @@ declare_explain_target <- function() {
     target = target_of_links(), ahead = ahead_of_links(),
     horizons = horizons_of_links(),
     held = verb_argument(
-      type_number("SHARE"),
+      type_share(),
       "The share of periods, the last ones, to judge a tree on. Default: 0.3."
     ),
     depth = verb_argument(
-      type_number("COUNT"), "How many splits deep a tree may be. Default: 3."
+      type_whole(1, 10, "how many splits one after the other"),
+      "How many splits deep a tree may be. Default: 3."
     ),
     least = verb_argument(
-      type_number("COUNT"),
+      type_whole(2, 1e6, "the least number of periods in a leaf"),
       "The least number of periods in a leaf of a tree. Default: 5."
     ),
     of = of_column()
@@ -143,9 +144,10 @@ horizons_of_links <- function() {
   ))
 }
 
-fewest_pairs <- function() {
+fewest_pairs <- function(least) {
   verb_argument(
-    type_number("COUNT"), "The least number of periods in common. Default: 10."
+    type_whole(least, 1e6, "the least number of periods in common"),
+    "The least number of periods in common. Default: 10."
   )
 }
 

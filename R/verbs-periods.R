@@ -54,7 +54,7 @@ declare_roll_up <- function() {
       "counter, whose rise over missing readings is",
       "then spread over them."
     ), repeats = TRUE),
-    partial = verb_argument(type_text("WHAT"), paste(
+    partial = verb_argument(type_choice(c("keep", "drop", "scale"), "WHAT"), paste(
       "First and last periods that are partial: keep (the default), drop",
       "or scale."
     )),
@@ -63,7 +63,7 @@ declare_roll_up <- function() {
       "irregular. Found from the records by default;",
       "it decides which periods are partial."
     )),
-    enough = verb_argument(type_number("SHARE"), paste(
+    enough = verb_argument(type_share(below = FALSE), paste(
       "The coverage from which a period counts as complete, by default",
       "all of it."
     )),
@@ -87,7 +87,9 @@ declare_impute_gaps <- function() {
   new_verb(
     "impute_gaps", "periods", "periods", "Fill empty periods.",
     method = verb_argument(
-      type_text("METHOD"),
+      type_choice(
+      c("carry", "linear", "seasonal", "zero"), "METHOD"
+    ),
       "Fill empty periods: carry, linear, seasonal or zero."
     ),
     longest = verb_argument(
@@ -124,7 +126,7 @@ declare_widen <- function() {
   new_verb(
     "widen", "periods", "a table", "Put periods or series side by side.",
     side = verb_argument(
-      type_text("SIDE"),
+      type_choice(c("periods", "series"), "SIDE"),
       "Give a wide table, with a column for each of the periods or series."
     ),
     of = of_column(),
@@ -145,7 +147,7 @@ declare_rank_series <- function() {
       )
     ),
     n = verb_argument(
-      type_number("COUNT"), "How many series to give. Default: 10."
+      type_whole(1, 1e6, "how many to list"), "How many series to give. Default: 10."
     ), of = of_column()
   )
 }

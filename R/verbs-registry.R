@@ -57,4 +57,25 @@ argument_told <- function(verb, argument, first) {
   about
 }
 
+# A call may be by another name than the verb's, such as FUN.
+verb_called <- function(verb, call) {
+  name <- name_of_call(call)
+  home <- topenv()
+  is_it <- function(name) nzchar(name) && identical(get0(name, home), verb)
+  if (is_it(name)) name else Find(is_it, names(verbs())) %||% name
+}
+
+checked_arguments <- function(verb) {
+  names(Filter(
+    function(one) !is.null(one$type$check), verbs()[[verb]]$arguments
+  ))
+}
+
+check_argument <- function(verb, argument, x, call) {
+  verbs()[[verb]]$arguments[[argument]]$type$check(x, argument, call)
+}
+
 assign("sentence", argument_told, declarations)
+assign("called", verb_called, declarations)
+assign("checked", checked_arguments, declarations)
+assign("check", check_argument, declarations)

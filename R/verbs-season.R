@@ -49,7 +49,7 @@ declare_project <- function() {
       )
     ),
     base = verb_argument(
-      type_text("WHAT"),
+      type_choice(c("level", "line"), "WHAT"),
       "What a projection carries on: level (the default) or line."
     ),
     confidence = share_held(),
@@ -62,7 +62,7 @@ declare_season_spells <- function() {
   new_verb(
     "season_spells", "periods", "a result",
     "When the season of each year starts and ends.",
-    seasons = verb_argument(type_number("COUNT"), paste(
+    seasons = verb_argument(type_whole(1, 6, "how many seasons a year has"), paste(
       "Give when the season starts and ends in each year, of COUNT seasons a",
       "year."
     )),
@@ -89,7 +89,7 @@ declare_cycle_profile <- function() {
     )),
     stat = season_statistic(),
     holds = verb_argument(
-      type_number("SHARE"),
+      type_share(),
       "The share of the figures within a profile's band. Default: 0.8."
     ),
     of = of_column()
@@ -121,19 +121,20 @@ cycle_length <- function() {
 
 season_form <- function() {
   verb_argument(
-    type_text("FORM"), "multiplicative (the default) or additive."
+    type_choice(season_forms, "FORM"),
+    "multiplicative (the default) or additive."
   )
 }
 
 season_method <- function() {
-  verb_argument(type_text("METHOD"), paste(
+  verb_argument(type_choice(season_methods, "METHOD"), paste(
     "What values are compared with: \"centred average\" over a cycle (the",
     "default) or \"overall average\"."
   ))
 }
 
 season_combine <- function() {
-  verb_argument(type_text("HOW"), paste(
+  verb_argument(type_choice(combines, "HOW"), paste(
     "How the ratios of a position are combined: mean (the default), median",
     "or \"trimmed mean\"."
   ))
@@ -157,7 +158,7 @@ season_statistic <- function() {
 }
 
 share_held <- function() {
-  verb_argument(type_number("SHARE"), paste(
+  verb_argument(type_share(), paste(
     "The share of cases that an interval is to hold, by default 0.95 of a",
     "trend and 0.9 of a projection."
   ))

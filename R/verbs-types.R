@@ -3,20 +3,32 @@
 # `parse(text, argument)`, where `argument` is the argument that it is for. A
 # type that `gives` several arguments has them read to a list by their names.
 # The `form` says how a study gives it: "plain", "text" where a figure is text,
-# too, and other forms of values that are made.
+# too, and other forms of values that are made. `check(x, argument, call)` says
+# what is wrong with a value of R, see check_given(); without one the verb does.
+# `choices` are all values that there are.
 
 new_type <- function(
   value, parse = function(text, argument) text, gives = NULL, form = "plain",
-  reader = NULL
+  reader = NULL, check = NULL, choices = NULL
 ) {
   list(
-    value = value, parse = parse, gives = gives, form = form, reader = reader
+    value = value, parse = parse, gives = gives, form = form, reader = reader,
+    check = check, choices = choices
   )
 }
 
 type_text <- function(value) new_type(value, form = "text")
 
-type_flag <- function() new_type(NULL, form = "flag")
+type_choice <- function(choices, value) {
+  new_type(
+    value, form = "text", choices = choices,
+    check = function(x, argument, call) {
+      check_one_of(x, choices, argument, call)
+    }
+  )
+}
+
+type_flag <- function() new_type(NULL, form = "flag", check = check_flag)
 
 # The path of a file.
 type_path <- function() new_type("FILE", form = "path")
@@ -44,6 +56,25 @@ type_number <- function(value = "NUMBER") {
 }
 
 type_length <- function() type_number("LENGTH")
+
+# A share of all, up to 1 or `below` it.
+type_share <- function(below = TRUE) {
+  number_of("SHARE", function(x, argument, call) {
+    check_share(x, argument, below, call)
+  })
+}
+
+type_whole <- function(least, most, meaning, value = "COUNT") {
+  number_of(value, function(x, argument, call) {
+    check_whole(x, argument, least, most, meaning, call)
+  })
+}
+
+type_seed <- function() type_whole(0, 2^31 - 1, "a seed", "NUMBER")
+
+number_of <- function(value, check) {
+  replace(type_number(value), "check", list(check))
+}
 
 # "a, b"
 type_names <- function(value) {
@@ -130,7 +161,7 @@ type_yes_no <- function() {
       check_one_of(
         text, c("yes", "no"), argument, call = NULL
       ) == "yes"
-    }
+    }, check = check_flag
   )
 }
 

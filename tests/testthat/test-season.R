@@ -460,7 +460,7 @@ test_that("bad calls are refused, and what would mend them is said", {
     seasonal_index(monthly, form = "both"), class = "backfill_error_argument"
   )
   expect_error(seasonal_index(inns()), class = "backfill_error_input")
-  expect_error(seasonal_index(monthly[0, ]), class = "backfill_error_season")
+  expect_error(seasonal_index(monthly[0, ]), class = "backfill_error_input")
 })
 
 test_that("a multiplicative form stays above zero, or is refused with the additive one named", {

@@ -552,6 +552,42 @@ test_that("a call without an argument that it needs is told which, and what it i
   expect_error(within(), "`x` is missing in add_growth\\(\\)")
 })
 
+test_that("a value that an argument cannot have is told by its name, however the verb is called", {
+  m <- one_month()
+  tried <- 0
+  for (name in names(backfill:::verbs())) {
+    arguments <- backfill:::verbs()[[name]]$arguments
+    verb <- getExportedValue("backfill", name)
+    first <- names(formals(verb))[[1]]
+    needed <- Filter(
+      function(one) identical(one, rlang::missing_arg()), formals(verb)
+    )
+    for (argument in names(arguments)) {
+      if (is.null(arguments[[argument]]$type$check)) next
+      others <- setdiff(names(needed), c(argument, first, "..."))
+      given <- c(
+        list(m), stats::setNames(lapply(others, function(other) {
+          arguments[[other]]$type$choices[[1]] %||% 1
+        }), others),
+        stats::setNames(list("bad/!x"), argument)
+      )
+      for (call in list(as.name(name), verb)) {
+        cnd <- tryCatch(eval(as.call(c(call, given))), error = identity)
+        expect_identical(
+          list(cnd$argument, inherits(cnd, "backfill_error_argument")),
+          list(argument, TRUE), label = paste(name, argument)
+        )
+      }
+      tried <- tried + 1
+    }
+  }
+  expect_gt(tried, 60)
+  choices <- "\"enum\":\\s*\\[\\s*\"percent\",\\s*\"ratio\""
+  expect_true(grepl(choices, study_schema()))
+  mapped <- tryCatch(lapply(list(m), add_growth, as = "rati"), error = identity)
+  expect_match(conditionMessage(mapped), "Did you mean \"ratio\"")
+})
+
 test_that("what was given is told as what it is", {
   m <- one_month()
   expect_error(
