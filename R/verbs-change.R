@@ -32,7 +32,8 @@ declare_add_returns <- function() {
   new_verb(
     "add_returns", "periods", "periods", "Returns of a level.",
     as = verb_argument(
-      type_choice(c("simple", "log"), "TYPE"), "Add the returns of a level: simple or log."
+      type_choice(c("simple", "log"), "TYPE"),
+      "Add the returns of a level: simple or log."
     ),
     total = verb_argument(type_choice(
       c("none", "growth_of_1", "drawdown"), "WHAT"
@@ -74,9 +75,11 @@ declare_add_running <- function() {
   new_verb(
     "add_running", "periods", "periods",
     "The highest, lowest or mean so far.",
-    stat = verb_argument(type_choice(c("highest", "lowest", "mean"), "STATISTIC"), paste(
-      "Add the highest, lowest or mean of each series so far."
-    )),
+    stat = verb_argument(
+      type_choice(c("highest", "lowest", "mean"), "STATISTIC"), paste(
+        "Add the highest, lowest or mean of each series so far."
+      )
+    ),
     reset = verb_argument(type_text("LENGTH"), paste(
       "From the start of each LENGTH on, such as year, instead of from the",
       "first period."
@@ -153,10 +156,12 @@ declare_add_bands <- function() {
       )
     ),
     of = of_column(),
-    scale = verb_argument(type_choice(c("value", "quantile", "sd"), "WHAT"), paste(
-      "What the breaks of bands are: value (the default), quantile",
-      "(shares from 0 to 1) or sd (standard deviations)."
-    )),
+    scale = verb_argument(
+      type_choice(c("value", "quantile", "sd"), "WHAT"), paste(
+        "What the breaks of bands are: value (the default), quantile",
+        "(shares from 0 to 1) or sd (standard deviations)."
+      )
+    ),
     closed = verb_argument(
       type_choice(c("left", "right"), "END"),
       "Which end belongs to a band: left (the default), the lower, or right."

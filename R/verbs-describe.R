@@ -33,7 +33,8 @@ declare_group_differences <- function() {
     "Give whether --groups differ by more than chance.",
     by = groups_of_periods(),
     stat = verb_argument(
-      type_choice(c("mean", "median"), "STATISTIC"), "What is compared: mean (the default) or median."
+      type_choice(c("mean", "median"), "STATISTIC"),
+      "What is compared: mean (the default) or median."
     ),
     block = verb_argument(type_length(), paste(
       "Length of the blocks that stay together where chance is drawn. By",
@@ -41,7 +42,8 @@ declare_group_differences <- function() {
     )),
     confidence = confidence_of_verdict(),
     draws = verb_argument(
-      type_whole(99, 1e6, "how many random orders to draw"), "How many random orders are drawn. Default: 999."
+      type_whole(99, 1e6, "how many random orders to draw"),
+      "How many random orders are drawn. Default: 999."
     ),
     seed = seed_of_chance(), of = of_column()
   )
@@ -52,7 +54,8 @@ declare_level_shifts <- function() {
     "level_shifts", "periods", "a result",
     "Give where the level of each series shifted.",
     most = verb_argument(
-      type_whole(1, 20, "how many shifts to look for"), "How many shifts are looked for. Default: 1."
+      type_whole(1, 20, "how many shifts to look for"),
+      "How many shifts are looked for. Default: 1."
     ),
     least = verb_argument(type_length(), paste(
       "How many periods there must be before, between and after shifts. By",

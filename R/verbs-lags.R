@@ -79,7 +79,8 @@ declare_flag_periods <- function() {
       repeats = TRUE
     ),
     direction = verb_argument(
-      type_choice(c("both", "up", "down"), "DIRECTION"), "both (the default), up or down."
+      type_choice(c("both", "up", "down"), "DIRECTION"),
+      "both (the default), up or down."
     ),
     floor = verb_argument(
       type_number("AMOUNT"),
@@ -92,7 +93,8 @@ declare_flag_periods <- function() {
       type_number("COUNT"), "How many periods, or cycles, make the baseline."
     ),
     stat = verb_argument(
-      type_choice(c("mean", "median", "smoothed"), "STATISTIC"), "mean (the default), median or smoothed."
+      type_choice(c("mean", "median", "smoothed"), "STATISTIC"),
+      "mean (the default), median or smoothed."
     ),
     cycle = verb_argument(
       type_length(),

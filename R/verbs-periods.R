@@ -54,10 +54,12 @@ declare_roll_up <- function() {
       "counter, whose rise over missing readings is",
       "then spread over them."
     ), repeats = TRUE),
-    partial = verb_argument(type_choice(c("keep", "drop", "scale"), "WHAT"), paste(
-      "First and last periods that are partial: keep (the default), drop",
-      "or scale."
-    )),
+    partial = verb_argument(
+      type_choice(c("keep", "drop", "scale"), "WHAT"), paste(
+        "First and last periods that are partial: keep (the default), drop",
+        "or scale."
+      )
+    ),
     cadence = verb_argument(type_text("LENGTH"), paste(
       "How often something is recorded, such as hour or day, or",
       "irregular. Found from the records by default;",
@@ -147,7 +149,8 @@ declare_rank_series <- function() {
       )
     ),
     n = verb_argument(
-      type_whole(1, 1e6, "how many to list"), "How many series to give. Default: 10."
+      type_whole(1, 1e6, "how many to list"),
+      "How many series to give. Default: 10."
     ), of = of_column()
   )
 }

@@ -62,10 +62,12 @@ declare_season_spells <- function() {
   new_verb(
     "season_spells", "periods", "a result",
     "When the season of each year starts and ends.",
-    seasons = verb_argument(type_whole(1, 6, "how many seasons a year has"), paste(
-      "Give when the season starts and ends in each year, of COUNT seasons a",
-      "year."
-    )),
+    seasons = verb_argument(
+      type_whole(1, 6, "how many seasons a year has"), paste(
+        "Give when the season starts and ends in each year, of COUNT seasons a",
+        "year."
+      )
+    ),
     reach = verb_argument(type_length(), paste(
       "How far a season of --spells may lie from that of the average year. By",
       "default a sixth of the year."
