@@ -80,6 +80,10 @@ guess_rows <- function(raw, call = caller_env()) {
   figures <- setdiff(figures, names(numbers))
   dates <- vapply(data[rest], share_of_dates, 0) >= 0.8
   other_dates <- setdiff(rest[dates], figures)
+  words <- setdiff(rest, c(figures, other_dates, names(numbers)))
+  numbers <- c(numbers, unlist(lapply(
+    stats::setNames(nm = words), function(name) figures_with_unit(data[[name]])
+  )))
   texts <- setdiff(rest, c(figures, other_dates, names(numbers)))
   moments <- key_of_moments(data, when)
   parts <- guess_series(data, texts, figures, moments)
@@ -141,6 +145,20 @@ guess_series_across <- function(when, kind, moments) {
       "The measure is called value; give it a name of your own."
     )
   )
+}
+
+# What is said of texts that are figures with a unit behind them, such as
+# "15.71 kr", or NULL.
+figures_with_unit <- function(column) {
+  form <- "^\\s*[+-]?[0-9][0-9.,' ]*\\s*([[:alpha:]]+)[.]?\\s*$"
+  text <- stats::na.omit(as.character(column))
+  unit <- sub(form, "\\1", text[grepl(form, text)])
+  if (length(unit) >= 0.9 * length(text) && length(unique(unit)) == 1) {
+    sprintf(
+      "figures with \"%s\" behind them; without it they would be a measure",
+      unit[[1]]
+    )
+  }
 }
 
 # What numbers are that are no measure's, or NULL.

@@ -5,6 +5,21 @@ run_call <- function(found) {
   )
 }
 
+test_that("figures with a unit behind them are told as such, other texts are not", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c(
+    "day;site;price;room;load",
+    sprintf("%02d.03.2031;%s;%d,5 kr;%d%s;%d", rep(1:20, each = 2),
+            c("Ard", "Bel"), 10 + 1:40 %% 7, 1:40, letters[1:4], 1:40 %% 9)
+  ), file)
+  seen <- inspect_file(file)$columns
+  reason <- stats::setNames(seen$reason, seen$column)
+  expect_match(reason[["price"]], "figures with \"kr\" behind them")
+  expect_identical(seen$role[seen$column == "price"], "kept beside")
+  expect_no_match(reason[["room"]], "behind them")
+  expect_identical(seen$role[seen$column == "site"], "series")
+})
+
 test_that("the demo files are seen for what they are, and the printed call reads them so", {
   roles <- function(found, role) {
     found$columns$column[
