@@ -472,3 +472,31 @@ test_that("of an old workbook it is told which of its sheets was read", {
     c("", account(read(sheet = sheets[[2]]))$notes), "was read"
   )
 })
+
+test_that("what is packed twice over is told, and each format knows its own arguments", {
+  once <- withr::local_tempfile(fileext = ".gz")
+  twice <- withr::local_tempfile(fileext = ".gz")
+  to <- gzfile(once, "wb")
+  writeLines(readLines(demo_file("inns.csv")), to)
+  close(to)
+  to <- gzfile(twice, "wb")
+  writeBin(readBin(once, "raw", file.size(once)), to)
+  close(to)
+  read <- function(file, ...) {
+    read_records(
+      file, "month", c(guest_nights = "flow"), series = "inn", ...
+    )
+  }
+  expect_identical(nrow(read(once)), nrow(inns()))
+  expect_error(read(twice), "gzip twice over", class = "backfill_error_file")
+  nouns <- c(
+    sheet = "a workbook", range = "a workbook", table = "a database or JSON",
+    cells = "a grid"
+  )
+  for (argument in names(nouns)) {
+    expect_error(
+      do.call(read, c(once, stats::setNames(list("each"), argument))),
+      sprintf("`%s` is given, but .* is not %s", argument, nouns[[argument]])
+    )
+  }
+})

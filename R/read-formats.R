@@ -1,0 +1,127 @@
+# The formats of files: how each is known, and by what it is read.
+
+# Each format that is read, in the order in which first bytes are looked at:
+# how a file of it `begins` and what file it `holds`, what it is called
+# (`noun`), the arguments that speak of it alone (`takes`), and how it is read
+# (`read`). What begins like none is JSON or text.
+formats_read <- list(
+  gzip = list(begins = list(as.raw(c(0x1f, 0x8b))), noun = "gzip"),
+  opendocument = list(
+    noun = "a workbook", takes = c("sheet", "range"),
+    begins = list(charToRaw("PK\003\004")), holds = "content.xml",
+    read = function(file, form, scratch, call) {
+      read_workbook(file, "opendocument", form, call)
+    }
+  ),
+  workbook = list(
+    noun = "a workbook", takes = c("sheet", "range"),
+    begins = list(
+      charToRaw("PK\003\004"), as.raw(c(0xd0, 0xcf, 0x11, 0xe0))
+    ),
+    read = function(file, form, scratch, call) {
+      read_workbook(file, "workbook", form, call)
+    }
+  ),
+  parquet = list(
+    begins = list(charToRaw("PAR1")), noun = "Parquet",
+    read = function(file, form, scratch, call) read_parquet(file, call)
+  ),
+  sqlite = list(
+    begins = list(charToRaw("SQLite format 3")), noun = "a database",
+    takes = "table",
+    read = function(file, form, scratch, call) read_sqlite(file, form, call)
+  ),
+  netcdf = list(
+    begins = list(charToRaw("CDF"), as.raw(c(0x89, 0x48, 0x44, 0x46))),
+    noun = "a grid", takes = "cells",
+    read = function(file, form, scratch, call) read_grid(file, form, call)
+  ),
+  json = list(
+    noun = "JSON", takes = "table",
+    read = function(file, form, scratch, call) read_json(file, form, call)
+  ),
+  text = list(
+    noun = "delimited text",
+    read = function(file, form, scratch, call) {
+      file$path <- first_lines(file$path, form$most_bytes, form$quote, scratch)
+      read_delimited(file, form, scratch, call)
+    }
+  )
+)
+
+read_one <- function(file, form, scratch, call) {
+  format <- file_format(file$path)
+  if (format == "gzip") {
+    file$path <- gunzip(file, scratch, call)
+    format <- file_format(file$path)
+  }
+  if (format %in% c("text", "json")) {
+    file$path <- with_line_ends(
+      in_utf8(file, form$encoding, scratch, call), scratch
+    )
+    format <- if (names_lines(file)) "json" else file_format(file$path)
+  }
+  check_for_format(form, format, file, call)
+  read <- formats_read[[format]]$read
+  if (is.null(read)) {
+    abort_backfill(
+      "file", sprintf("%s is %s twice over.", basename(file$shown), format),
+      ">" = "Unpack it once.", call = call
+    )
+  }
+  read(file, form, scratch, call)
+}
+
+# Arguments that say something of another format would be ignored in silence.
+check_for_format <- function(form, format, file, call) {
+  takes <- lapply(formats_read, `[[`, "takes")
+  for (name in setdiff(unique(unlist(takes)), takes[[format]])) {
+    if (!is.null(form[[name]]) && !identical(form[[name]], "mean")) {
+      meant <- Filter(function(one) name %in% one$takes, formats_read)
+      abort_backfill(
+        "argument", sprintf(
+          "`%s` is given, but %s is not %s.", name, basename(file$shown),
+          in_words(unique(vapply(meant, `[[`, "", "noun")), last = " or ")
+        ),
+        ">" = "Leave it out.", call = call
+      )
+    }
+  }
+}
+
+# What a file is, from its first bytes.
+file_format <- function(path) {
+  start <- readBin(path, "raw", 512)
+  begins <- function(with) {
+    length(start) >= length(with) && all(start[seq_along(with)] == with)
+  }
+  is_it <- function(format) {
+    any(vapply(format$begins, begins, NA)) &&
+      (is.null(format$holds) || format$holds %in% names_packed(path))
+  }
+  known <- Filter(is_it, formats_read)
+  if (length(known) > 0) names(known)[[1]] else other_text(start)
+}
+
+names_packed <- function(path) {
+  tryCatch(
+    utils::unzip(path, list = TRUE)$Name, error = function(cnd) "",
+    warning = function(cnd) ""
+  )
+}
+
+other_text <- function(start) {
+  wide <- length(start) >= 2 && (
+    all(start[1:2] == as.raw(c(0xff, 0xfe))) || all(
+      start[1:2] == as.raw(c(0xfe, 0xff))
+    )
+  )
+  first <- start[
+    !start %in% as.raw(c(0x20, 0x09, 0x0a, 0x0d, 0xef, 0xbb, 0xbf))
+  ]
+  if (!wide && length(first) > 0 && first[[1]] %in% as.raw(utf8ToInt("{["))) {
+    "json"
+  } else {
+    "text"
+  }
+}
