@@ -134,7 +134,6 @@ flag_periods <- function(
 ) {
   check_given()
   x <- check_periods(x)
-  check_not_empty(x)
   check_against(against, x)
   check_beyond(beyond)
   spread_of <- check_spread_of(spread_of, beyond, against, facts(x)$calendar)

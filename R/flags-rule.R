@@ -83,6 +83,9 @@ cycle_before <- function(along, cycle, call = caller_env()) {
   distance <- check_distance(
     cycle %||% own_cycle(calendar), calendar, "cycle", call = call
   )
+  if (length(along$number) == 0) {
+    return(numeric())
+  }
   ends <- range(along$number)
   moved(distance, seq(ends[[1]], ends[[2]]), calendar)
 }

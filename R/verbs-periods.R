@@ -16,7 +16,9 @@ declare_calendar <- function() {
       type_text("DAY"), "First day of the week. Default: Monday."
     ),
     year_start = verb_argument(
-      type_number("MONTH"), "Month in which a fiscal year starts. Default: 1."
+      type_whole(
+      1, 12, "the month in which the year starts", "MONTH"
+    ), "Month in which a fiscal year starts. Default: 1."
     ),
     anchor = verb_argument(type_text("DATE"), paste(
       "A day on which a period of several days, weeks, months or years",
@@ -112,7 +114,8 @@ declare_add_per_day <- function() {
     "add_per_day", "periods", "periods", paste(
       "Add flows per day, or per working day with --workdays or --holidays."
     ),
-    workdays = verb_argument(type_flag(), "Count working days."),
+    # In R a calendar counts its own.
+    workdays = verb_argument(type_flag(NULL), "Count working days."),
     of = of_column(), name = new_name()
   )
 }

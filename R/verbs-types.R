@@ -28,7 +28,9 @@ type_choice <- function(choices, value) {
   )
 }
 
-type_flag <- function() new_type(NULL, form = "flag", check = check_flag)
+type_flag <- function(check = check_flag) {
+  new_type(NULL, form = "flag", check = check)
+}
 
 # The path of a file.
 type_path <- function() new_type("FILE", form = "path")
