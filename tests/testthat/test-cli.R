@@ -121,7 +121,8 @@ test_that("help explains each command and every option", {
     expect_match(main$out, sprintf("^  %s ", name), all = FALSE)
     help <- command_line(name, "--help", dir = ".")
     expect_identical(help$status, 0L)
-    told <- sub("^  --([a-z-]+) .*", "\\1", grep("^  --", help$out, value = TRUE))
+    told <- grep("^  --", help$out, value = TRUE)
+    told <- sub("^  --([a-z-]+) .*", "\\1", told)
     expect_identical(
       setdiff(names(backfill:::commands()[[name]]$options), told), character()
     )

@@ -174,7 +174,9 @@ test_that("what was filled in is dashed, and no solid line runs through it", {
   plot <- autoplot(monthly)
   layers <- layers_of(plot)
   dashed <- Filter(
-    function(layer) "linetype" %in% names(layer) && all(layer$linetype == "dashed"),
+    function(layer) {
+      "linetype" %in% names(layer) && all(layer$linetype == "dashed")
+    },
     layers
   )
   expect_length(dashed, 1)
