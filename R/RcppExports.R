@@ -209,6 +209,10 @@ find_gaps_cpp <- function(when, scale, zone_from, zone_offset, row, series, cade
     .Call(`_backfill_find_gaps_cpp`, when, scale, zone_from, zone_offset, row, series, cadences)
 }
 
+extremes_cpp <- function(value, above, below) {
+    .Call(`_backfill_extremes_cpp`, value, above, below)
+}
+
 look_at_values_cpp <- function(value, row, series) {
     .Call(`_backfill_look_at_values_cpp`, value, row, series)
 }

@@ -109,28 +109,34 @@ suspicious_at <- function(x, outline) {
   )
 }
 
-# See odd_codes(); of the lowest and the highest value alone.
 odd_codes_at <- function(x, outline, name) {
-  rows <- with_columns(timed_at(x, outline, figure_at(x, name)), c(u = "v"))
-  ask <- function(rows, columns) {
-    ask_grouped(facts(x)$at$engine, rows, NULL, columns)
+  all <- timed_at(x, outline, figure_at(x, name))
+  odd_codes(function(above, below) {
+    within <- c(
+      if (is.finite(above)) sprintf("v > %s", as_digits(above)),
+      if (is.finite(below)) sprintf("v < %s", as_digits(below))
+    )
+    extremes_at(facts(x)$at$engine, only_where(all, within))
+  })
+}
+
+# As extremes_cpp().
+extremes_at <- function(engine, rows) {
+  ends <- ask_grouped(engine, rows, NULL, c(low = "MIN(v)", high = "MAX(v)"))
+  if (is.na(ends$low)) {
+    return(list(
+      low = NA, high = NA, at_low = 0, at_high = 0, next_low = NA,
+      next_high = NA
+    ))
   }
-  ends <- unlist(ask(rows, c(low = "MIN(v)", high = "MAX(v)")))
-  if (anyNA(ends)) {
-    return(list(code = numeric(), count = numeric()))
-  }
-  told <- as_digits(ends)
-  seen <- ask(rows, c(
-    low = sprintf("SUM(CASE WHEN v = %s THEN 1 ELSE 0 END)", told[[1]]),
-    high = sprintf("SUM(CASE WHEN v = %s THEN 1 ELSE 0 END)", told[[2]]),
-    above = sprintf("MIN(CASE WHEN v > %s THEN v END)", told[[1]]),
-    below = sprintf("MAX(CASE WHEN v < %s THEN v END)", told[[2]])
-  ))
-  counts <- c(seen$low, seen$high)
-  likely <- may_be_code(ends, counts)
-  rest <- ifelse(likely, c(seen$above, seen$below), ends)
-  odd <- likely & ends != 0 & is_far_off(ends, stats::na.omit(rest))
-  list(code = ends[odd], count = counts[odd])
+  low <- as_digits(ends$low)
+  high <- as_digits(ends$high)
+  c(ends, ask_grouped(engine, rows, NULL, c(
+    at_low = sprintf("SUM(CASE WHEN v = %s THEN 1 ELSE 0 END)", low),
+    at_high = sprintf("SUM(CASE WHEN v = %s THEN 1 ELSE 0 END)", high),
+    next_low = sprintf("MIN(CASE WHEN v > %s THEN v END)", low),
+    next_high = sprintf("MAX(CASE WHEN v < %s THEN v END)", high)
+  )))
 }
 
 # Seconds of the engine as days or instants.

@@ -44,6 +44,16 @@ weekday_sql <- function(day) {
   sprintf("((%s + %s) %% 7)", day, as_digits(7 * 1e8 + 3))
 }
 
+# 1 in a leap year, else 0.
+leap_sql <- function(year) {
+  sprintf(
+    paste(
+      "CASE WHEN %s %% 400 = 0 OR (%s %% 4 = 0 AND %s %% 100 <> 0) THEN 1",
+      "ELSE 0 END"
+    ), year, year, year
+  )
+}
+
 # The day's month since January 1970 (`month`), its place in it (`dom`), and its
 # place (`r`, from 0) in the `year` that starts in March, so that the leap day
 # is the last, for the range of `days`. In the years of hundreds that have none,

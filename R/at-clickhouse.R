@@ -15,7 +15,7 @@ clickhouse_engine <- function(at) {
     label = "ClickHouse", ask = ask,
     tables = function() ask("SHOW TABLES")[[1]], close = function() NULL,
     name = quoted_by("`"), text = quoted_by("'"),
-    div = over_clickhouse,
+    div = function(a, b) sprintf("intDiv(%s, %s)", a, b),
     whole = function(a) sprintf("toInt64(%s)", a),
     real = function(a) sprintf("toFloat64(%s)", a),
     # Quicker than by CASE, which this engine takes for one of many.
@@ -26,16 +26,13 @@ clickhouse_engine <- function(at) {
     lacks = function(name) {
       sprintf("(isNull(%s) OR isNaN(toFloat64(%s)))", name, name)
     },
-    when = function(name, from, unit, call) {
-      clickhouse_when(name, from, unit, ask, call)
-    },
+    floored = function(a) sprintf("toInt64(floor(toFloat64(%s)))", a),
+    when = clickhouse_when,
     key_text = function(name) sprintf("toString(%s)", name),
     log = "log", look_up = look_up_in_arrays,
     put_together = in_few_levels, ordered = ordered_by_arrays
   )
 }
-
-over_clickhouse <- function(a, b) sprintf("intDiv(%s, %s)", a, b)
 
 # The password and the user come from the environment, and go in headers.
 ask_clickhouse <- function(at, sql) {
@@ -148,8 +145,8 @@ unescaped <- function(text) {
   text
 }
 
-clickhouse_when <- function(name, from, unit, ask, call) {
-  type <- type_there(name, from, "toTypeName", ask, call)
+clickhouse_when <- function(engine, name, from, unit, call) {
+  type <- type_there(name, from, "toTypeName", engine$ask, call)
   # What a column cannot lack need not be asked for.
   there <- if (grepl("^Nullable", type)) sprintf("isNotNull(%s)", name)
   type <- sub("^Nullable\\((.*)\\)$", "\\1", type)
@@ -170,12 +167,7 @@ clickhouse_when <- function(name, from, unit, ask, call) {
   if (grepl("Int|Float|Decimal", type)) {
     finite <- if (grepl("Float", type)) sprintf("isFinite(%s)", name)
     return(counted_moments(
-      name, unit, all_conditions(there, finite),
-      list(
-        ask = ask, div = over_clickhouse,
-        floored = function(a) sprintf("toInt64(floor(toFloat64(%s)))", a),
-        real = function(a) sprintf("toFloat64(%s)", a)
-      ), from, call
+      engine, name, from, all_conditions(there, finite), unit, call
     ))
   }
   stop_no_time(name, type, "toDate(day)", call)

@@ -6,11 +6,13 @@
 #   name, text    a name, or a text, quoted
 #   div(a, b)     the quotient of whole numbers, none of them below 0
 #   whole, real   an expression as a whole number of 64 bits, as a double
+#   floored       the whole number below an expression
 #   figure(name)  a column of figures as doubles, NULL where there is none
 #   lacks(name)   the condition that there is none
 #   odd(name)     the condition that a column holds something else than numbers,
 #                 NULL where its type or an error of the engine rules that out
-#   when(...)     how a column holds times, see new_moments()
+#   when(engine, name, from, unit, call)  how a column holds times, see
+#                 new_moments()
 #   log           the name of the natural logarithm, NULL where it has none
 #   look_up(steps, keys, values)  steps with whole numbers by the texts in the
 #                 columns that the keys are named after
@@ -34,14 +36,12 @@ new_engine <- function(label, connection, figure, ...) {
     text = function(x) {
       as.character(DBI::dbQuoteString(connection, enc2utf8(as.character(x))))
     },
-    div = quotient_sql,
+    div = function(a, b) sprintf("((%s) / (%s))", a, b),
     figure = figure,
     lacks = function(name) sprintf("%s IS NULL", figure(name)),
     put_together = named_in_turn, ordered = ordered_by_windows, ...
   )
 }
-
-quotient_sql <- function(a, b) sprintf("((%s) / (%s))", a, b)
 
 # Rows as plain columns: whole numbers of 64 bits become doubles. SQLite would
 # make a 0 of text in a column that starts with numbers.

@@ -58,15 +58,14 @@ stop_no_time <- function(name, type, cast, call) {
 column_in_words <- function(name) quoted(gsub("^[`\"]|[`\"]$", "", name))
 
 # Numbers that count `unit`s, as `date_unit` of read_records(); without one they
-# can be dates as eight digits alone. `sql` has words of the engine: ask(),
-# div(), and floored() and real() of an expression.
-counted_moments <- function(name, unit, usable, sql, from, call) {
-  floored <- sql$floored
-  real <- sql$real
+# can be dates as eight digits alone.
+counted_moments <- function(engine, name, from, usable, unit, call) {
+  floored <- engine$floored
+  real <- engine$real
   # A part of a day would be a time, and is not lost unseen.
   whole <- sprintf("%s = %s", real(name), floored(name))
-  if (is.null(unit) && hold_digits(name, from, usable, sql)) {
-    return(digit_moments(floored(name), all_conditions(usable, whole), sql))
+  if (is.null(unit) && hold_digits(engine, name, from, usable)) {
+    return(digit_moments(engine, floored(name), all_conditions(usable, whole)))
   }
   if (is.null(unit)) {
     abort_backfill(
@@ -92,18 +91,18 @@ counted_moments <- function(name, unit, usable, sql, from, call) {
 }
 
 # Whether all numbers lie where 20310709 would.
-hold_digits <- function(name, from, usable, sql) {
-  ends <- unlist(sql$ask(sprintf(
-    "SELECT MIN(%s) AS low, MAX(%s) AS high FROM %s AS q %s", sql$real(name),
-    sql$real(name), from, all_of(usable)
+hold_digits <- function(engine, name, from, usable) {
+  ends <- unlist(engine$ask(sprintf(
+    "SELECT MIN(%s) AS low, MAX(%s) AS high FROM %s AS q %s",
+    engine$real(name), engine$real(name), from, all_of(usable)
   )))
   !anyNA(ends) && ends[["low"]] > 1.6e7 && ends[["high"]] < 2.5e7
 }
 
 # Dates as eight digits: the day by the count of the Julian period, in which the
 # year starts in March, so that the leap day is its last.
-digit_moments <- function(n, usable, sql) {
-  div <- function(a, b) sql$div(a, as_digits(b))
+digit_moments <- function(engine, n, usable) {
+  div <- function(a, b) engine$div(a, as_digits(b))
   y <- div(n, 10000)
   m <- sprintf("(%s - 100 * %s)", div(n, 100), y)
   d <- sprintf("(%s - 100 * %s)", n, div(n, 100))
@@ -114,19 +113,17 @@ digit_moments <- function(n, usable, sql) {
     div(sprintf("153 * (%s + 12 * %s - 3) + 2", m, early), 5), year,
     div(year, 4), div(year, 100), div(year, 400)
   )
-  leap <- sprintf(
-    "(%s %% 4 = 0 AND %s %% 100 <> 0 OR %s %% 400 = 0)", y, y, y
-  )
   there <- sprintf(
     paste(
-      "%s BETWEEN 1 AND 12 AND %s BETWEEN 1 AND CASE WHEN %s = 2 THEN",
-      "CASE WHEN %s THEN 29 ELSE 28 END",
+      "%s BETWEEN 1 AND 12 AND %s BETWEEN 1 AND CASE WHEN %s = 2 THEN 28 + %s",
       "WHEN %s IN (4, 6, 9, 11) THEN 30 ELSE 31 END"
     ),
-    m, d, m, leap, m
+    m, d, m, sprintf("(%s)", leap_sql(y)), m
   )
   second <- sprintf("(%s * 86400)", day)
-  new_moments("date", second, sql$real(second), all_conditions(usable, there))
+  new_moments(
+    "date", second, engine$real(second), all_conditions(usable, there)
+  )
 }
 
 # Of times by the clock, where the local second lies that each offset of a zone

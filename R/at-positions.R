@@ -94,15 +94,6 @@ code_of_position <- function(engine, side, prefix) {
   )
 }
 
-leap_sql <- function(year) {
-  sprintf(
-    paste(
-      "CASE WHEN %s %% 400 = 0 OR (%s %% 4 = 0 AND %s %% 100 <> 0) THEN 1",
-      "ELSE 0 END"
-    ), year, year, year
-  )
-}
-
 #' @export
 cell_statistic.backfill_figures_at <- function(
   figures, sides, stat, band = NULL

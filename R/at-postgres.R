@@ -1,7 +1,6 @@
 # PostgreSQL, from version 12 on.
 
 postgres_engine <- function(connection) {
-  ask <- function(sql) ask_connection(connection, sql, "PostgreSQL")
   new_engine(
     "PostgreSQL", connection,
     whole = function(a) sprintf("CAST(%s AS bigint)", a),
@@ -9,9 +8,8 @@ postgres_engine <- function(connection) {
     figure = function(name) {
       sprintf("NULLIF(CAST(%s AS float8), CAST('NaN' AS float8))", name)
     },
-    when = function(name, from, unit, call) {
-      postgres_when(name, from, unit, ask, call)
-    },
+    floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
+    when = postgres_when,
     key_text = function(name) sprintf("CAST(%s AS text)", name),
     log = "ln", look_up = join_values("v.column%d")
   )
@@ -19,8 +17,8 @@ postgres_engine <- function(connection) {
 
 epoch_of <- function(time) sprintf("date_part('epoch', %s)", time)
 
-postgres_when <- function(name, from, unit, ask, call) {
-  type <- ask(sprintf(
+postgres_when <- function(engine, name, from, unit, call) {
+  type <- engine$ask(sprintf(
     "SELECT CAST(pg_typeof(%s) AS text) AS type FROM %s", name,
     sprintf("(SELECT NULL AS none) AS n LEFT JOIN %s AS q ON FALSE", from)
   ))$type
@@ -44,12 +42,7 @@ postgres_when <- function(name, from, unit, ask, call) {
     "timestamp without time zone" = timed("clock"),
     smallint = , integer = , bigint = , numeric = , real = ,
     "double precision" = counted_moments(
-      name, unit, sprintf("%s IS NOT NULL", name),
-      list(
-        ask = ask, div = quotient_sql,
-        floored = function(a) sprintf("CAST(floor(%s) AS bigint)", a),
-        real = function(a) sprintf("CAST(%s AS float8)", a)
-      ), from, call
+      engine, name, from, sprintf("%s IS NOT NULL", name), unit, call
     ),
     stop_no_time(name, type, "CAST(day AS date)", call)
   )

@@ -25,7 +25,8 @@
 #'   the rises of a counter are spread, the readings beside its gaps come back.
 #'
 #' @section Times: A column of dates, of times with a zone, of times without
-#'   one, which the clock of `zone` shows, or of numbers, with `date_unit`. In
+#'   one, which the clock of `zone` shows, of days as eight digits (20310709), or
+#'   of other numbers, with `date_unit`. In
 #'   SQLite times are text of ISO 8601 as well. What cannot be read is set aside
 #'   and counted, as are serial days with a part of a day. A time that daylight
 #'   saving repeats needs `repeated`, since a table has no order of rows.
@@ -100,7 +101,9 @@ records_at <- function(
   from <- source_of_table(engine, table, current_env())
   there <- columns_there(engine, from, table, current_env())
   check_roles_there(there, when, measures, series, current_env())
-  moments <- engine$when(engine$name(when), from, date_unit, current_env())
+  moments <- engine$when(
+    engine, engine$name(when), from, date_unit, current_env()
+  )
   new_records_at(engine, from, table, names(there), moments, list(
     when = when, series = renamed_series(series), measures = measures,
     zone = zone, columns = series, repeated = repeated, duplicates = duplicates,

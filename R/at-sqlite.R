@@ -10,9 +10,10 @@ sqlite_engine <- function(connection) {
     odd = function(name) {
       sprintf("typeof(%s) NOT IN ('integer', 'real', 'null')", name)
     },
-    when = function(name, from, unit, call) {
-      sqlite_when(name, from, unit, ask, call)
+    floored = function(a) {
+      sprintf("(CAST(%s AS INTEGER) - (%s < CAST(%s AS INTEGER)))", a, a, a)
     },
+    when = sqlite_when,
     key_text = function(name) sprintf("CAST(%s AS TEXT)", name),
     log = natural_log(ask), look_up = join_values("column%d"),
     file = if (file.exists(connection@dbname)) connection@dbname
@@ -63,8 +64,8 @@ join_values <- function(names, first = 1) {
   }
 }
 
-sqlite_when <- function(name, from, unit, ask, call) {
-  look <- ask(sprintf(
+sqlite_when <- function(engine, name, from, unit, call) {
+  look <- engine$ask(sprintf(
     "SELECT %s AS x, typeof(%s) AS type FROM %s AS q WHERE %s IS NOT NULL %s",
     sprintf("CAST(%s AS TEXT)", name), name, from, name, "LIMIT 1000"
   ))
@@ -78,10 +79,8 @@ sqlite_when <- function(name, from, unit, ask, call) {
   }
   if (mean(look$type == "text") < 0.5) {
     return(counted_moments(
-      name, unit, sprintf("typeof(%s) IN ('integer', 'real')", name),
-      list(ask = ask, div = quotient_sql, floored = function(a) {
-        sprintf("(CAST(%s AS INTEGER) - (%s < CAST(%s AS INTEGER)))", a, a, a)
-      }, real = function(a) sprintf("CAST(%s AS REAL)", a)), from, call
+      engine, name, from, sprintf("typeof(%s) IN ('integer', 'real')", name),
+      unit, call
     ))
   }
   text_moments(name, look$x)

@@ -32,7 +32,7 @@ build_records <- function(raw, asked, call = caller_env()) {
       raw$notes, read$moments$note, read$figures$notes, renamed_note(series),
       lines$note, nameless_note(lines$table, series),
       unlist(lapply(names(read$figures$read), function(name) {
-        codes_note(name, odd_codes(read$figures$read[[name]]$value))
+        codes_note(name, odd_codes_in(read$figures$read[[name]]$value))
       })),
       versions_note(settled$table, raw)
     )

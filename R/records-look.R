@@ -100,23 +100,29 @@ likely_codes <- c(-9, -99, -999, -9999, -99999, 999, 9999, 99999, 999999)
 
 # What looks like codes for missing values in figures: a lowest or highest value
 # that is a row of nines or stands at least three times, far from all else.
-# list(code, count); of the rest the same is asked again.
-odd_codes <- function(value) {
-  value <- value[is.finite(value)]
+# list(code, count). `extremes(above, below)` gives the ends of the figures
+# between two bounds, as extremes_cpp() does; behind a code there may be another.
+odd_codes <- function(extremes) {
+  bounds <- c(-Inf, Inf)
   found <- list(code = numeric(), count = numeric())
   repeat {
-    ends <- setdiff(range(value, 0), 0)
-    counts <- vapply(ends, function(end) sum(value == end), 0)
+    seen <- extremes(bounds[[1]], bounds[[2]])
+    ends <- c(seen$low, seen$high)
+    counts <- c(seen$at_low, seen$at_high)
     likely <- may_be_code(ends, counts)
-    others <- if (any(likely)) value[!value %in% ends[likely]]
-    odd <- likely & is_far_off(ends, others)
-    if (!any(odd)) {
+    others <- ifelse(likely, c(seen$next_low, seen$next_high), ends)
+    odd <- which(likely & ends != 0 & is_far_off(ends, stats::na.omit(others)))
+    if (length(odd) == 0) {
       return(found)
     }
     found$code <- c(found$code, ends[odd])
     found$count <- c(found$count, counts[odd])
-    value <- value[!value %in% ends[odd]]
+    bounds[odd] <- ends[odd]
   }
+}
+
+odd_codes_in <- function(value) {
+  odd_codes(function(above, below) extremes_cpp(value, above, below))
 }
 
 may_be_code <- function(ends, counts) counts >= 3 | ends %in% likely_codes

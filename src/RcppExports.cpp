@@ -707,6 +707,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// extremes_cpp
+Rcpp::List extremes_cpp(Rcpp::NumericVector value, double above, double below);
+RcppExport SEXP _backfill_extremes_cpp(SEXP valueSEXP, SEXP aboveSEXP, SEXP belowSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< double >::type above(aboveSEXP);
+    Rcpp::traits::input_parameter< double >::type below(belowSEXP);
+    rcpp_result_gen = Rcpp::wrap(extremes_cpp(value, above, below));
+    return rcpp_result_gen;
+END_RCPP
+}
 // look_at_values_cpp
 Rcpp::List look_at_values_cpp(Rcpp::NumericVector value, Rcpp::IntegerVector row, Rcpp::IntegerVector series);
 RcppExport SEXP _backfill_look_at_values_cpp(SEXP valueSEXP, SEXP rowSEXP, SEXP seriesSEXP) {
@@ -1060,6 +1072,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_links_cpp", (DL_FUNC) &_backfill_links_cpp, 4},
     {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 6},
     {"_backfill_find_gaps_cpp", (DL_FUNC) &_backfill_find_gaps_cpp, 7},
+    {"_backfill_extremes_cpp", (DL_FUNC) &_backfill_extremes_cpp, 3},
     {"_backfill_look_at_values_cpp", (DL_FUNC) &_backfill_look_at_values_cpp, 3},
     {"_backfill_moving_cpp", (DL_FUNC) &_backfill_moving_cpp, 10},
     {"_backfill_moving_weighted_cpp", (DL_FUNC) &_backfill_moving_weighted_cpp, 5},

@@ -38,6 +38,21 @@ Rcpp::List find_gaps_cpp(SEXP when, double scale, Rcpp::NumericVector zone_from,
                             Rcpp::_["missing"] = missing);
 }
 
+// Of values strictly between `above` and `below`; see struct Extremes.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List extremes_cpp(Rcpp::NumericVector value, double above, double below) {
+  const Extremes found =
+      find_extremes(value.begin(), static_cast<std::size_t>(value.size()),
+                    above, below);
+  const auto known = [](double x) { return std::isnan(x) ? NA_REAL : x; };
+  return Rcpp::List::create(
+      Rcpp::_["low"] = known(found.low), Rcpp::_["high"] = known(found.high),
+      Rcpp::_["at_low"] = static_cast<double>(found.at_low),
+      Rcpp::_["at_high"] = static_cast<double>(found.at_high),
+      Rcpp::_["next_low"] = known(found.next_low),
+      Rcpp::_["next_high"] = known(found.next_high));
+}
+
 // [[Rcpp::export(rng = false)]]
 Rcpp::List look_at_values_cpp(Rcpp::NumericVector value,
                               Rcpp::IntegerVector row,

@@ -58,6 +58,41 @@ inline std::vector<Gap> find_gaps(const Times& times, Clock clock,
   return out;
 }
 
+// The lowest and the highest of values between two bounds, how often each
+// stands, and the ones next to them; NaN where there is none.
+struct Extremes {
+  double low = NAN, high = NAN, next_low = NAN, next_high = NAN;
+  std::size_t at_low = 0, at_high = 0;
+};
+
+inline Extremes find_extremes(const double* value, std::size_t n, double above,
+                              double below) {
+  Extremes out;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double x = value[i];
+    if (!(x > above && x < below)) continue;
+    if (x == out.low) {
+      ++out.at_low;
+    } else if (!(x > out.low)) {
+      out.next_low = out.low;
+      out.low = x;
+      out.at_low = 1;
+    } else if (!(x >= out.next_low)) {
+      out.next_low = x;
+    }
+    if (x == out.high) {
+      ++out.at_high;
+    } else if (!(x < out.high)) {
+      out.next_high = out.high;
+      out.high = x;
+      out.at_high = 1;
+    } else if (!(x <= out.next_high)) {
+      out.next_high = x;
+    }
+  }
+  return out;
+}
+
 // Of values that are not NaN.
 struct ValueLook {
   std::size_t negatives = 0;
