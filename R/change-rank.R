@@ -164,6 +164,8 @@ partial_rows <- function(x) {
   ]
 }
 
+rank_orders <- c("largest", "smallest", "rises", "falls", "flattest")
+
 #' @rdname rank_changes
 #' @export
 rank_series <- function(x, at = "latest", n = 10, of = "value") {

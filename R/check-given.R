@@ -15,17 +15,42 @@ check_given <- function(frame = caller_env()) {
     eval(call("missing", as.name(name)), frame)
   }, NA)
   needed <- vapply(defaults[named], identical, NA, rlang::missing_arg())
-  verb <- declarations$called(sys.function(i), sys.call(i))
+  verb <- declarations$verb(sys.function(i), sys.call(i))
   if (any(left_out & needed)) {
     name <- named[left_out & needed][[1]]
-    stop_missing(name, verb, name == named[[1]], frame)
+    stop_missing(verb, name, name == named[[1]], frame)
   }
-  for (name in intersect(named[!left_out], declarations$checked(verb))) {
+  checks <- lapply(verb$arguments, function(one) one$type$check)
+  checked <- names(Filter(Negate(is.null), checks))
+  for (name in intersect(named[!left_out], checked)) {
     value <- get(name, frame)
     if (!is.null(value) || !is.null(defaults[[name]])) {
-      declarations$check(verb, name, value, frame)
+      checks[[name]](value, name, frame)
     }
   }
+}
+
+stop_missing <- function(verb, name, first, frame) {
+  about <- verb$arguments[[name]]$about %||% if (first) {
+    switch(
+      verb$takes %||% "", periods = "It is a periods table, from roll_up().",
+      records = paste(
+        "It is a records table, from read_records() or as_records()."
+      )
+    )
+  }
+  abort_backfill(
+    "argument",
+    paste0(
+      sprintf("`%s` is missing", name),
+      if (verb$name != "") sprintf(" in %s()", verb$name), "."
+    ),
+    i = about,
+    ">" = if (is.null(about) && verb$name != "") {
+      sprintf("The help says what it takes: ?%s", verb$name)
+    },
+    call = frame
+  )
 }
 
 name_of_call <- function(call) {
@@ -34,30 +59,9 @@ name_of_call <- function(call) {
   if (is.symbol(called)) as.character(called) else ""
 }
 
-stop_missing <- function(name, verb, first, frame) {
-  about <- declarations$sentence(verb, name, first)
-  abort_backfill(
-    "argument",
-    sprintf("`%s` is missing%s.", name, if (verb == "") {
-      ""
-    } else {
-      sprintf(" in %s()", verb)
-    }),
-    i = about,
-    ">" = if (is.null(about) && verb != "") {
-      sprintf("The help says what it takes: ?%s", verb)
-    },
-    call = frame
-  )
-}
-
-# What the registry of verbs, in a room above, puts here: `sentence()` says what
-# an argument of a verb is, or its table; NULL where it is not declared;
-# `called()` is the name of the verb that a call is of; `checked()` names the
-# arguments whose types know their values, `check()` looks at one.
+# `verb()` is the declaration of the verb that a call is of, by the function and
+# the call; of another function its name alone. The registry, in a room above,
+# puts its own here.
 declarations <- rlang::new_environment(list(
-  called = function(verb, call) name_of_call(call),
-  sentence = function(verb, argument, first) NULL,
-  checked = function(verb) character(),
-  check = function(verb, argument, x, call) NULL
+  verb = function(verb, call) list(name = name_of_call(call))
 ))

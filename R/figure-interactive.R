@@ -95,9 +95,9 @@ named_traces <- function(traces, told) {
 
 # The converter takes the widths of bars for moments, which a browser ignores.
 bars_in_milliseconds <- function(trace) {
-  days <- if (inherits(trace$width, "POSIXct")) 1 / 86400 else 1
   if (identical(trace$type, "bar") && inherits(trace$x, c("Date", "POSIXct"))) {
-    trace$width <- as.numeric(trace$width) * days * 864e5
+    unit <- if (inherits(trace$width, "POSIXct")) 1e3 else 864e5
+    trace$width <- as.numeric(trace$width) * unit
   }
   trace
 }

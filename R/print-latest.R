@@ -6,10 +6,8 @@ describe.backfill_latest <- function(x, ..., most = 6) {
   if (nrow(x) == 0) {
     return(NextMethod())
   }
-  over <- period_label(
-    period_start(
-      about$over, lay_calendar_over(about$calendar, x$period)
-    ), about$calendar
+  over <- period_start(
+    about$over, lay_calendar_over(about$calendar, x$period)
   )
   old <- x[x$age > 0, ]
   c(
@@ -20,13 +18,15 @@ describe.backfill_latest <- function(x, ..., most = 6) {
     } else {
       sprintf(
         "The latest whole values of %s, as of %s.",
-        count_of(nrow(x), "series", "series"), over
+        count_of(nrow(x), "series", "series"),
+        period_label(over, about$calendar)
       )
     },
     if (nrow(old) > 0) {
       sprintf(
-        "%s no whole value in %s: %s.",
-        count_of(nrow(old), "series has", "series have"), over,
+        "%s no whole value %s: %s.",
+        count_of(nrow(old), "series has", "series have"),
+        in_period(over, about$calendar),
         in_words(lines_of_result(old))
       )
     },

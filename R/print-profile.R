@@ -9,8 +9,7 @@ describe.backfill_profile <- function(x, ..., most = 8) {
   line <- profile_lines(x)
   known <- which(!is.na(x[["value"]]))
   over <- sub("^(week|month)$", "\\1 of the year", season$at)
-  at <- c(weekday = "on", month = "in", quarter = "in")[season$at]
-  at <- if (is.na(at)) "at" else at
+  at <- switch(season$at, weekday = "on", month = , quarter = "in", "at")
   c(
     sprintf(
       "%s of %s at each %s%s, of %s.",
@@ -22,7 +21,7 @@ describe.backfill_profile <- function(x, ..., most = 8) {
         sprintf(", apart by %s", gsub("_", " ", season$apart))
       },
       of_series(
-        count_of(sum(x[["n"]]), sub("s$", "", season$counted)),
+        count_of(sum(x[["n"]]), season$counted[[1]], season$counted[[2]]),
         length(unique(lines_of_result(x)))
       )
     ),
@@ -75,7 +74,7 @@ describe.backfill_grid <- function(x, ...) {
       sentence_case(statistic_in_words(season$stat)),
       in_words(unique(x[["measure"]])), season$rows, season$columns,
       of_series(
-        count_of(sum(x[["n"]]), sub("s$", "", season$counted)),
+        count_of(sum(x[["n"]]), season$counted[[1]], season$counted[[2]]),
         length(unique(name))
       )
     ),
@@ -87,7 +86,7 @@ ends_of_grid <- function(rows, x, name) {
   value <- x[["value"]][rows]
   ends <- rows[c(which.max(value), which.min(value))]
   cell <- sprintf(
-    "%s at %s, %s (%s)", name[ends], x[["row"]][ends], x[["column"]][ends],
+    "%s, %s %s (%s)", name[ends], x[["row"]][ends], x[["column"]][ends],
     each_figure(x[["value"]][ends])
   )
   sprintf("Highest: %s. Lowest: %s.", cell[[1]], cell[[2]])

@@ -97,8 +97,6 @@ hidden_by_season <- function(seasonal) {
   )
 }
 
-each_figure <- function(x) trimws(vapply(x, format_figures, ""))
-
 # Such as 612.3 + 5.48 a month since 2028-06, with its share of the variation.
 trend_equations <- function(x) {
   calendar <- facts(x)$calendar

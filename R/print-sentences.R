@@ -37,7 +37,7 @@ describe_span <- function(x) {
   if (length(role$series) > 0) {
     keys <- vctrs::vec_unique(plain_tibble(x)[role$series])
     by <- if (nrow(keys) == 1) {
-      paste(" for", do.call(paste, c(lapply(keys, as.character), sep = " / ")))
+      paste(" for", names_of_lines(keys))
     } else {
       sprintf(
         " for each of %d series by %s", nrow(keys), in_words(role$series)
@@ -211,12 +211,14 @@ describe_imputed <- function(role) {
     )
     left <- one$left[one$left > 0]
     why <- sprintf("%s (%s)", names(left), thousands(left))
-    c(if (one$filled > 0) {
+    c(
+      if (one$filled > 0) {
         sprintf("Filled in: %s, %s.", count_of(one$filled, "empty value"), how)
       } else {
         "Nothing was filled in."
       },
-      if (length(left) > 0) sprintf("Left empty: %s.", in_words(why)))
+      if (length(left) > 0) sprintf("Left empty: %s.", in_words(why))
+    )
   }))
 }
 

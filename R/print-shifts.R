@@ -89,17 +89,18 @@ describe_shift <- function(one, name, about) {
   ends <- sort(abs(c(one$lower, one$upper)))
   if (one$lower * one$upper < 0) ends <- c(-ends[[1]], ends[[2]])
   interval <- in_unit(ends, about, one$size)
-  at <- period_label(c(one$period, one$from, one$to), about$calendar)
+  sure <- period_label(c(one$from, one$to), about$calendar)
   sprintf(
     paste(
-      "%s: the level %s by %s (%g%% interval %s to %s), from %s to %s, in %s",
+      "%s: the level %s by %s (%g%% interval %s to %s), from %s to %s, %s",
       "(%s), %s; %s."
     ),
     name, if (one$size > 0) "rose" else "fell",
     sub("^-", "", level[[3]]), 100 * about$confidence, interval[[1]],
-    interval[[2]], level[[1]], level[[2]], at[[1]],
-    if (at[[2]] == at[[3]]) "sure of the period" else
-      sprintf("%s to %s", at[[2]], at[[3]]),
+    interval[[2]], level[[1]], level[[2]],
+    in_period(one$period, about$calendar),
+    if (sure[[1]] == sure[[2]]) "sure of the period" else
+      sprintf("%s to %s", sure[[1]], sure[[2]]),
     if (one$taken <= 1) "at once" else
       sprintf("over about %s", count_of_periods(one$taken, about$calendar)),
     p_in_words(one$p)

@@ -34,17 +34,16 @@ keys_apart <- function(x) vctrs::vec_unique(keys_of(x))
 describe_season_of <- function(one, about) {
   name <- lines_of_result(one)
   if (about$seasons > 1) name <- sprintf("%s, season %d", name, one$season)
-  label <- function(when) period_label(when, about$calendar)
   span <- function(what, from, to, sd) {
     if (one$years == 1) {
       return(sprintf("the %s was %s", what, in_period(from, about$calendar)))
     }
     if (from == to) {
-      return(sprintf("the %s was at the same time", what))
+      return(sprintf("the %s was always at the same time of year", what))
     }
     sprintf(
-      "the %s was earliest in %s and latest in %s%s", what, label(from),
-      label(to), if (is.na(sd)) "" else sprintf(
+      "the %s was earliest %s and latest %s%s", what,
+      in_period(from, about$calendar), in_period(to, about$calendar), if (is.na(sd)) "" else sprintf(
         " (standard deviation %.1f %s)", sd, period_noun(about$calendar, 2)
       )
     )

@@ -82,6 +82,9 @@ format_figures <- function(x, group = NULL, like = x) {
   text
 }
 
+# Each to its own digits, for sentences.
+each_figure <- function(x) trimws(vapply(x, format_figures, ""))
+
 decimals_for <- function(x) {
   known <- x[is.finite(x)]
   largest <- if (length(known) > 0) max(abs(known)) else 0

@@ -24,7 +24,8 @@ figures_in_time.backfill_periods <- function(x, of, call = caller_env()) {
   along <- along_series(x, of, call)
   rows <- first_rows(along)
   new_figures(
-    keys_at(x, along, rows$first), period_noun(facts(x)$calendar, 2),
+    keys_at(x, along, rows$first),
+    c(period_noun(facts(x)$calendar), period_noun(facts(x)$calendar, 2)),
     line = rows$line, row = along$order, when = x$period[along$order],
     value = along$value, year_start = facts(x)$calendar$year_start
   )
@@ -66,7 +67,7 @@ figures_in_time.default <- function(x, of, call = caller_env()) {
   series <- series_index(x, role$series)
   lines <- nrow(series$names)
   new_figures(
-    keys_in_time(series$names, measures), "records",
+    keys_in_time(series$names, measures), c("record", "records"),
     line = rep((seq_along(measures) - 1L) * lines, each = nrow(x)) + rep(
       series$index, length(measures)
     ),

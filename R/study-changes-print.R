@@ -120,7 +120,7 @@ table_cells.backfill_run_changes <- function(x, n = Inf) {
   for (side in c("before", "after")) {
     number <- suppressWarnings(as.numeric(shown[[side]]))
     shown[[side]] <- ifelse(
-      is.na(number), shown[[side]], trimws(vapply(number, format_figures, ""))
+      is.na(number), shown[[side]], each_figure(number)
     )
   }
   text_cells(shown, column_units(x))

@@ -197,7 +197,7 @@ cell_working <- function(figures, sides, one, column, about, table) {
     "%s of %s %s", switch(
       column, value = about$stat, n = "number", sd = "standard deviation",
       sprintf("%s%% quantile", plain_format(100 * share[[column]]))
-    ), thousands(length(value)), about$counted
+    ), thousands(length(value)), about$counted[[2]]
   ))
 }
 

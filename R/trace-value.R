@@ -92,6 +92,7 @@ trace_value <- function(
     return(trace_flag(x, period, series, column))
   }
   x <- check_periods(x)
+  check_not_empty(x)
   column <- column %||% c("value", names(facts(x)$added))[[
     length(facts(x)$added) + 1
   ]]

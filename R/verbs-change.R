@@ -188,17 +188,13 @@ declare_rank_changes <- function() {
         "instead of all."
       )
     ),
-    order = verb_argument(type_choice(c(
-      "largest", "smallest", "rises", "falls", "flattest"
-    ), "ORDER"), paste(
+    order = verb_argument(type_choice(rank_orders, "ORDER"), paste(
       "Which movements come first: largest (the default), smallest,",
       "rises, falls, or flattest stretches."
     )),
     as = verb_argument(type_text("FORM"), "percent or difference."),
     stretch = verb_argument(
-      type_whole(
-      2, 1e6, "how many periods a stretch has", "PERIODS"
-    ),
+      type_whole(2, 1e6, "how many periods a stretch has", "PERIODS"),
       "How many periods a flattest stretch has. Default: 3."
     ),
     per_series = verb_argument(

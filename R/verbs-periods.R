@@ -16,9 +16,8 @@ declare_calendar <- function() {
       type_text("DAY"), "First day of the week. Default: Monday."
     ),
     year_start = verb_argument(
-      type_whole(
-      1, 12, "the month in which the year starts", "MONTH"
-    ), "Month in which a fiscal year starts. Default: 1."
+      type_whole(1, 12, "the month in which the year starts", "MONTH"),
+      "Month in which a fiscal year starts. Default: 1."
     ),
     anchor = verb_argument(type_text("DATE"), paste(
       "A day on which a period of several days, weeks, months or years",
@@ -91,9 +90,7 @@ declare_impute_gaps <- function() {
   new_verb(
     "impute_gaps", "periods", "periods", "Fill empty periods.",
     method = verb_argument(
-      type_choice(
-      c("carry", "linear", "seasonal", "zero"), "METHOD"
-    ),
+      type_choice(c("carry", "linear", "seasonal", "zero"), "METHOD"),
       "Fill empty periods: carry, linear, seasonal or zero."
     ),
     longest = verb_argument(

@@ -42,40 +42,13 @@ declared_by <- function(prefix) {
   )
 }
 
-# What an argument of a verb is, for whoever leaves it out.
-argument_told <- function(verb, argument, first) {
-  declared <- verbs()[[verb]]
-  about <- declared$arguments[[argument]]$about
-  if (is.null(about) && first && !is.null(declared)) {
-    return(switch(
-      declared$takes, periods = "It is a periods table, from roll_up().",
-      records = paste(
-        "It is a records table, from read_records() or as_records()."
-      )
-    ))
-  }
-  about
-}
-
 # A call may be by another name than the verb's, such as FUN.
 verb_called <- function(verb, call) {
   name <- name_of_call(call)
   home <- topenv()
   is_it <- function(name) nzchar(name) && identical(get0(name, home), verb)
-  if (is_it(name)) name else Find(is_it, names(verbs())) %||% name
+  if (!is_it(name)) name <- Find(is_it, names(verbs())) %||% name
+  verbs()[[name]] %||% list(name = name)
 }
 
-checked_arguments <- function(verb) {
-  names(Filter(
-    function(one) !is.null(one$type$check), verbs()[[verb]]$arguments
-  ))
-}
-
-check_argument <- function(verb, argument, x, call) {
-  verbs()[[verb]]$arguments[[argument]]$type$check(x, argument, call)
-}
-
-assign("sentence", argument_told, declarations)
-assign("called", verb_called, declarations)
-assign("checked", checked_arguments, declarations)
-assign("check", check_argument, declarations)
+assign("verb", verb_called, declarations)

@@ -36,7 +36,7 @@ first_few <- function(x, n = 3) x[seq_len(min(n, length(x)))]
 # In quotes, and no longer than a line can take.
 quoted <- function(x, most = 80) {
   long <- nchar(x, type = "chars", allowNA = TRUE) > most
-  long <- is.na(long) | long
+  long <- !is.na(x) & (is.na(long) | long)
   x[long] <- paste0(
     substr(iconv(x[long], "UTF-8", "UTF-8", sub = "?"), 1, most - 3), "..."
   )
