@@ -11,8 +11,8 @@
 #   lacks(name)   the condition that there is none
 #   odd(name)     the condition that a column holds something else than numbers,
 #                 NULL where its type or an error of the engine rules that out
-#   when(engine, name, from, unit, call)  how a column holds times, see
-#                 new_moments()
+#   when          how a column holds times: a function of the engine, the
+#                 column's name, `from`, `unit` and `call`, see new_moments()
 #   log           the name of the natural logarithm, NULL where it has none
 #   look_up(steps, keys, values)  steps with whole numbers by the texts in the
 #                 columns that the keys are named after

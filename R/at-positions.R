@@ -6,8 +6,8 @@ figures_in_time.backfill_records_at <- function(x, of, call = caller_env()) {
   measures <- measures_in_time(facts(x), of, call)
   outline <- source_outline(x, NULL, call)
   new_figures(
-    keys_in_time(outline$names, measures), c("record", "records"), x = x, outline = outline,
-    measures = measures, class = "backfill_figures_at"
+    keys_in_time(outline$names, measures), c("record", "records"), x = x,
+    outline = outline, measures = measures, class = "backfill_figures_at"
   )
 }
 

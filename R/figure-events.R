@@ -57,13 +57,14 @@ in_lanes <- function(placed, ends, across) {
   placed
 }
 
-# The share of the axis that labels need above the values; a panel among several
-# is lower.
+# The share of the axis that labels need above the values, and the more the
+# lower a panel is; of more than four, two stand side by side.
 events_headroom <- function(placed, panels) {
   if (NROW(placed) == 0) {
     return(0.06)
   }
-  0.06 + (if (panels > 1) 0.14 else 0.05) * max(placed$lane)
+  rows <- if (panels > 4) ceiling(panels / 2) else panels
+  0.06 + 0.05 * rows * max(placed$lane)
 }
 
 events_caption <- function(placed, panels) {

@@ -183,14 +183,13 @@ drawn_columns <- c(
 figure_bars <- function(data, x, of, headroom) {
   width <- 0.85 * min(
     diff(sort(unique(as.numeric(data$period)))),
-    if (by_clock(facts(x)$calendar)) {
-      Inf
-    } else {
-      366
-    }
+    if (by_clock(facts(x)$calendar)) Inf else 366
   )
+  note <- facts(x)$added[[of]]
   data <- data[!is.na(data$figure), ]
   data$sign <- ifelse(data$figure < 0, "fall", "rise")
+  # What was added is of whole periods alone.
+  data$part <- is.null(note) & data$standing == "partial"
   plot <- ggplot2::ggplot(
     data,
     ggplot2::aes(
@@ -198,28 +197,41 @@ figure_bars <- function(data, x, of, headroom) {
     )
   ) +
     theme_backfill() +
-    ggplot2::geom_col(width = width, position = "identity") +
+    ggplot2::geom_col(
+      ggplot2::aes(alpha = .data$part), width = width, position = "identity"
+    ) +
+    ggplot2::scale_alpha_manual(values = c("FALSE" = 1, "TRUE" = 0.35)) +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
     ggplot2::scale_fill_manual(
       values = c(rise = house_colours[[1]], fall = house_colours[[2]])
     ) +
     period_axis(facts(x)$calendar) +
     ggplot2::scale_y_continuous(
-      labels = figure_labels(facts(x)$added[[of]]$unit), n.breaks = 5,
+      labels = figure_labels(note$unit), n.breaks = 5,
       expand = ggplot2::expansion(mult = c(0.05, headroom))
     )
   if (nlevels(data$line) > 1) {
-    plot <- plot + reach_of_unit(data, facts(x)$added[[of]]$unit) +
+    plot <- plot + reach_of_unit(data, note$unit) +
       ggplot2::facet_wrap(
         "line", ncol = if (nlevels(data$line) > 4) 2 else 1, scales = "free_y"
       )
   }
   plot + ggplot2::labs(
     title = figure_title(x, levels(data$panel), of),
-    subtitle = paste(
-      "Rises in teal, falls in orange. Where there is no bar, none is given."
-    ), y = NULL
+    subtitle = bars_in_words(data, note, facts(x)$calendar), y = NULL
   )
+}
+
+bars_in_words <- function(data, note, calendar) {
+  paste(c(
+    if (isTRUE(note$change)) {
+      "Rises in teal, falls in orange."
+    } else if (any(data$figure < 0)) {
+      "Above zero in teal, below it in orange."
+    },
+    if (any(data$part)) sprintf("Pale: partial %s.", period_noun(calendar, 2)),
+    "Where there is no bar, none is given."
+  ), collapse = " ")
 }
 
 # Bars of one unit are to be compared from panel to panel, of others not.

@@ -35,18 +35,18 @@ describe_season_of <- function(one, about) {
   name <- lines_of_result(one)
   if (about$seasons > 1) name <- sprintf("%s, season %d", name, one$season)
   span <- function(what, from, to, sd) {
+    at <- unique(c(from, to))
     if (one$years == 1) {
-      return(sprintf("the %s was %s", what, in_period(from, about$calendar)))
-    }
-    if (from == to) {
-      return(sprintf("the %s was always at the same time of year", what))
-    }
-    sprintf(
-      "the %s was earliest %s and latest %s%s", what,
-      in_period(from, about$calendar), in_period(to, about$calendar), if (is.na(sd)) "" else sprintf(
-        " (standard deviation %.1f %s)", sd, period_noun(about$calendar, 2)
+      sprintf("the %s was %s", what, in_period(at, about$calendar))
+    } else if (length(at) == 1) {
+      sprintf("the %s was the same each time", what)
+    } else {
+      ends <- in_period(at, about$calendar)
+      sprintf(
+        "the %s was earliest %s and latest %s (standard deviation %.1f %s)",
+        what, ends[[1]], ends[[2]], sd, period_noun(about$calendar, 2)
       )
-    )
+    }
   }
   each <- if (one$years == 0) {
     "No year is dated."

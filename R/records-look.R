@@ -101,7 +101,8 @@ likely_codes <- c(-9, -99, -999, -9999, -99999, 999, 9999, 99999, 999999)
 # What looks like codes for missing values in figures: a lowest or highest value
 # that is a row of nines or stands at least three times, far from all else.
 # list(code, count). `extremes(above, below)` gives the ends of the figures
-# between two bounds, as extremes_cpp() does; behind a code there may be another.
+# between two bounds, as extremes_cpp() does; behind a code there may be
+# another.
 odd_codes <- function(extremes) {
   bounds <- c(-Inf, Inf)
   found <- list(code = numeric(), count = numeric())

@@ -188,7 +188,9 @@ test_that("figures without codes are hardly ever taken for some", {
     steps = \() sample(c(1, 2, 5, 10, 20, 100), 200, TRUE, c(5:1, 0.05))
   )
   for (name in names(worlds)) {
-    named <- replicate(200, length(backfill:::odd_codes_in(worlds[[name]]())$code))
+    named <- replicate(
+      200, length(backfill:::odd_codes_in(worlds[[name]]())$code)
+    )
     expect_lt(mean(named > 0), 0.02, label = name)
   }
 })
