@@ -1,18 +1,18 @@
 # The account of records elsewhere: what there is, counted there.
 
 #' @export
-source_account.backfill_records_at <- function(x, call) {
+source_account.backfill_records_at <- function(x) {
   role <- facts(x)
-  outline <- source_outline(x, NULL, call)
+  outline <- source_outline(x, NULL)
   census <- outline$census
   zone <- outline$zone
   survey <- source_survey(x, outline, zone, steps = TRUE)
-  cadences <- found_cadences(x, outline, survey, zone, call)
+  cadences <- found_cadences(x, outline, survey, zone)
   never <- count_never(x, census, zone)
   missing <- missing_at(x)
   account <- new_account(
     new_rows(source = source_label(x), rows = census$read),
-    aside_at(x, census, never, call), 0L,
+    aside_at(x, census, never), 0L,
     lapply(as.list(missing[missing > 0]), function(count) {
       stats::setNames(count, if (role$coded) "NULL or a code" else "NULL")
     }),
@@ -152,7 +152,7 @@ ends_of_survey <- function(survey, outline, zone) {
 }
 
 # The rows that are not used, each with its reason; a table has no lines.
-aside_at <- function(x, census, never, call) {
+aside_at <- function(x, census, never) {
   role <- facts(x)
   unused <- census$read - census$usable
   if (unused > 1e6) {
@@ -162,7 +162,7 @@ aside_at <- function(x, census, never, call) {
         "%s of %s cannot be used.", thousands(unused),
         count_of(census$read, "row")
       ),
-      ">" = "Give a SELECT that leaves out those without a date.", call = call
+      ">" = "Give a SELECT that leaves out those without a date."
     )
   }
   found <- unreadable_at(x, unused)

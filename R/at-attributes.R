@@ -2,7 +2,7 @@
 # so that nothing is written there.
 
 #' @export
-source_columns.backfill_records_at <- function(x, call) columns_at(x)
+source_columns.backfill_records_at <- function(x) columns_at(x)
 
 #' @export
 source_joined.backfill_records_at <- function(x, table, keys) {

@@ -71,13 +71,11 @@ only_open <- function(x, name, frame) {
 
 stop_inexact <- function(engine, what, why) {
   abort_backfill(
-    "engine",
-    sprintf("%s cannot %s exactly: %s.", engine$label, what, why),
+    "engine", sprintf("%s cannot %s exactly: %s.", engine$label, what, why),
     ">" = paste(
       "Read the rows with read_records(), whose roll-up can, or leave the",
       "measure out."
-    ),
-    call = NULL
+    )
   )
 }
 
@@ -170,7 +168,7 @@ check_unchanged <- function(frame, found, at) {
         count_of(sum(frame$surveys$records), "record"), "first, and",
         thousands(sum(found$rows)), "a moment later."
       ),
-      ">" = "Ask again once nobody writes to it.", call = NULL
+      ">" = "Ask again once nobody writes to it."
     )
   }
 }

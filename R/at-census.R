@@ -5,7 +5,7 @@
 # each series, how many of its rows have no value at all, and how many rows
 # there are and have a time; also the `texts` of each series' names. Times are
 # those of the table's own clock.
-census_at <- function(x, names, call) {
+census_at <- function(x, names) {
   at <- facts(x)$at
   engine <- at$engine
   odd <- odd_figures(x)
@@ -22,11 +22,11 @@ census_at <- function(x, names, call) {
     highest = at$moments$of_raw("MAX(raw)"),
     stats::setNames(counted, names(odd))
   ), engine$real, ""))))
-  check_figures_at(x, found[names(odd)], call)
+  check_figures_at(x, found[names(odd)])
   read <- sum(found$all_rows)
   usable <- sum(found$used, na.rm = TRUE)
   if (usable * 2 <= read) {
-    stop_census(x, read, usable, call)
+    stop_census(x, read, usable)
   }
   there <- found$used > 0
   keys <- names_as_text(
@@ -83,7 +83,7 @@ missing_at <- function(x) {
   stats::setNames(unlist(found), plain_names(x))
 }
 
-check_figures_at <- function(x, found, call) {
+check_figures_at <- function(x, found) {
   odd <- colSums(as.matrix(found), na.rm = TRUE)
   if (any(odd > 0)) {
     at <- which(odd > 0)[[1]]
@@ -96,15 +96,14 @@ check_figures_at <- function(x, found, call) {
       ">" = paste(
         "Give a SELECT that leaves these out or makes numbers of them, or",
         "read the rows with read_records()."
-      ),
-      call = call
+      )
     )
   }
 }
 
-stop_census <- function(x, read, used, call) {
+stop_census <- function(x, read, used) {
   if (read == 0) {
-    abort_backfill("input", "The table has no rows.", call = call)
+    abort_backfill("input", "The table has no rows.")
   }
   abort_backfill(
     "when",
@@ -112,26 +111,25 @@ stop_census <- function(x, read, used, call) {
       "The column %s holds a time that can be read in %s of %s only.",
       quoted(facts(x)$when), thousands(used), count_of(read, "row")
     ),
-    ">" = "Name the column of the time, or give a SELECT that casts it.",
-    call = call
+    ">" = "Name the column of the time, or give a SELECT that casts it."
   )
 }
 
 #' @export
-source_outline.backfill_records_at <- function(x, by, call) {
+source_outline.backfill_records_at <- function(x, by) {
   role <- facts(x)
   at <- role$at
-  by <- check_by(by, columns_at(x), role$series, call)
+  by <- check_by(by, columns_at(x), role$series)
   names <- union(role$series, by)
-  census <- census_at(x, there_as(x, names), call)
+  census <- census_at(x, there_as(x, names))
   names(census$names) <- names
   dates <- at$moments$kind == "date"
   zone <- zone_over(x, census)
   if (length(zone$offset) > 1 && at$moments$kind == "clock") {
-    check_clock_at(x, zone, call)
+    check_clock_at(x, zone)
   }
-  check_repeats_at(x, call)
-  census <- within_kept(x, census, zone, call)
+  check_repeats_at(x)
+  census <- within_kept(x, census, zone)
   ends <- instants_at(x, c(min(census$lowest), max(census$highest)), zone)
   list(
     by = by, names = census$names, ends = ends / if (dates) 86400 else 1,
@@ -165,7 +163,7 @@ zone_over <- function(x, census) {
 }
 
 # Times that were shown twice cannot be told apart in a table.
-check_clock_at <- function(x, zone, call) {
+check_clock_at <- function(x, zone) {
   gaps <- clock_gaps(zone, twice = TRUE)
   if (!is.null(facts(x)$repeated) || length(gaps$from) == 0) {
     return()
@@ -188,13 +186,13 @@ check_clock_at <- function(x, zone, call) {
         "Set `repeated` to \"first\" or \"second\", or `zone` to \"UTC\" if",
         "the times are not those of a clock with daylight saving."
       ),
-      choices = list(repeated = "first"), call = call
+      choices = list(repeated = "first")
     )
   }
 }
 
 # Two records of one series and time.
-check_repeats_at <- function(x, call) {
+check_repeats_at <- function(x) {
   if (facts(x)$duplicates == "keep") {
     return()
   }
@@ -220,13 +218,13 @@ check_repeats_at <- function(x, call) {
         "Set `duplicates` to \"keep\" where each is an event of its own, or",
         "give a SELECT that makes one record of them."
       ),
-      choices = list(duplicates = "keep"), call = call
+      choices = list(duplicates = "keep")
     )
   }
 }
 
 # The census of what keep_dates() keeps and the clock shows.
-within_kept <- function(x, census, zone, call) {
+within_kept <- function(x, census, zone) {
   if (is.null(c(never_at(x, zone), kept_at(x), facts(x)$at$valued))) {
     return(census)
   }
@@ -239,7 +237,7 @@ within_kept <- function(x, census, zone, call) {
   found <- found[found$rows > 0, ]
   before <- series_numbers(census$names, found)
   if (nrow(found) == 0) {
-    abort_backfill("input", "The records table has no rows.", call = call)
+    abort_backfill("input", "The records table has no rows.")
   }
   ordered <- keys_in_order(stats::setNames(found[keys], names(census$names)))
   census$names <- ordered$names

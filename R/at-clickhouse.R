@@ -2,7 +2,7 @@
 # and neither window functions nor queries with names.
 
 clickhouse_engine <- function(at) {
-  need_package("curl", "to ask ClickHouse", NULL)
+  need_package("curl", "to ask ClickHouse")
   warn_of_clear_password(at)
   ask <- function(sql) ask_clickhouse(at, sql)
   quoted_by <- function(mark) {
@@ -49,7 +49,7 @@ ask_clickhouse <- function(at, sql) {
     curl::curl_fetch_memory(clickhouse_address(at), handle),
     error = function(cnd) {
       again_if_interrupted(cnd)
-      stop_unreached("ClickHouse", at, conditionMessage(cnd), NULL)
+      stop_unreached("ClickHouse", at, conditionMessage(cnd))
     }
   )
   said <- rawToChar(got$content[got$content != 0])
@@ -59,7 +59,7 @@ ask_clickhouse <- function(at, sql) {
     shut <- got$status_code %in% c(401, 403) ||
       grepl("^Code: (192|193|194|516)[^0-9]", said)
     if (shut) stop_unreached(
-      "ClickHouse", at, sub("\n.*", "", paste("Authentication:", said)), NULL
+      "ClickHouse", at, sub("\n.*", "", paste("Authentication:", said))
     )
     stop_engine("ClickHouse", said)
   }
@@ -145,8 +145,8 @@ unescaped <- function(text) {
   text
 }
 
-clickhouse_when <- function(engine, name, from, unit, call) {
-  type <- type_there(name, from, "toTypeName", engine$ask, call)
+clickhouse_when <- function(engine, name, from, unit) {
+  type <- type_there(name, from, "toTypeName", engine$ask)
   # What a column cannot lack need not be asked for.
   there <- if (grepl("^Nullable", type)) sprintf("isNotNull(%s)", name)
   type <- sub("^Nullable\\((.*)\\)$", "\\1", type)
@@ -167,10 +167,10 @@ clickhouse_when <- function(engine, name, from, unit, call) {
   if (grepl("Int|Float|Decimal", type)) {
     finite <- if (grepl("Float", type)) sprintf("isFinite(%s)", name)
     return(counted_moments(
-      engine, name, from, all_conditions(there, finite), unit, call
+      engine, name, from, all_conditions(there, finite), unit
     ))
   }
-  stop_no_time(name, type, "toDate(day)", call)
+  stop_no_time(name, type, "toDate(day)")
 }
 
 look_up_in_arrays <- function(steps, keys, values) {

@@ -18,8 +18,8 @@ duckdb_engine <- function(connection) {
   engine
 }
 
-duckdb_when <- function(engine, name, from, unit, call) {
-  type <- type_there(name, from, "typeof", engine$ask, call)
+duckdb_when <- function(engine, name, from, unit) {
+  type <- type_there(name, from, "typeof", engine$ask)
   seconds <- function(a) sprintf("(epoch_us(%s) / 1000000.0)", a)
   kind <- if (type == "DATE") "date" else
     if (type == "TIMESTAMP WITH TIME ZONE") "instant" else
@@ -33,9 +33,8 @@ duckdb_when <- function(engine, name, from, unit, call) {
   }
   if (grepl("^(U?[A-Z]*INT|U?INTEGER|FLOAT|DOUBLE|DECIMAL.*)$", type)) {
     return(counted_moments(
-      engine, name, from, sprintf("isfinite(CAST(%s AS DOUBLE))", name), unit,
-      call
+      engine, name, from, sprintf("isfinite(CAST(%s AS DOUBLE))", name), unit
     ))
   }
-  stop_no_time(name, type, "CAST(day AS DATE)", call)
+  stop_no_time(name, type, "CAST(day AS DATE)")
 }

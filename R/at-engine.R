@@ -12,7 +12,7 @@
 #   odd(name)     the condition that a column holds something else than numbers,
 #                 NULL where its type or an error of the engine rules that out
 #   when          how a column holds times: a function of the engine, the
-#                 column's name, `from`, `unit` and `call`, see new_moments()
+#                 column's name, `from` and `unit`, see new_moments()
 #   log           the name of the natural logarithm, NULL where it has none
 #   look_up(steps, keys, values)  steps with whole numbers by the texts in the
 #                 columns that the keys are named after
@@ -62,17 +62,17 @@ ask_connection <- function(connection, sql, label) {
     },
     warning = function(cnd) {
       abort_backfill(
-        "column", paste(
+        "column",
+        paste(
           "A column that tells series or groups apart holds numbers and text."
         ),
-        ">" = "Give a SELECT that makes one of them: CAST(name AS TEXT).",
-        call = NULL
+        ">" = "Give a SELECT that makes one of them: CAST(name AS TEXT)."
       )
     }
   )
   long <- vapply(data, inherits, NA, "integer64")
   if (any(long)) {
-    need_package("bit64", "to read 64-bit integers", NULL)
+    need_package("bit64", "to read 64-bit integers")
     data[long] <- lapply(data[long], bit64::as.double.integer64)
   }
   vctrs::new_data_frame(lapply(as.list(data), in_one_encoding), nrow(data))
@@ -102,8 +102,7 @@ stop_engine <- function(label, reason) {
       )
     } else {
       "Nothing was changed there; once it answers, ask again."
-    },
-    call = NULL
+    }
   )
 }
 
@@ -113,7 +112,7 @@ reason_of <- function(cnd) {
 }
 
 # The engine of an open connection.
-engine_of <- function(connection, call = caller_env()) {
+engine_of <- function(connection) {
   if (inherits(connection, "SQLiteConnection")) {
     return(sqlite_engine(connection))
   }
@@ -134,7 +133,7 @@ engine_of <- function(connection, call = caller_env()) {
       "such as \"sqlite:FILE\", \"duckdb:FILE\", \"postgresql://HOST/BASE\" or",
       "\"clickhouse://HOST/BASE\"."
     ),
-    ">" = "read_records() reads the rows of any connection of DBI.", call = call
+    ">" = "read_records() reads the rows of any connection of DBI."
   )
 }
 

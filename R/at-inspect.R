@@ -2,13 +2,13 @@
 
 # An inspection as inspect_file() gives it; `known` are arguments of
 # records_at().
-inspect_at <- function(database, table, known, call = caller_env()) {
-  engine <- open_at(database, call)
-  from <- source_of_table(engine, table, call)
-  columns_there(engine, from, table, call)
+inspect_at <- function(database, table, known) {
+  engine <- open_at(database)
+  from <- source_of_table(engine, table)
+  columns_there(engine, from, table)
   some <- engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 20000", from))
   raw <- new_raw(some, nrow(some), list(names(some)), table, identity)
-  check_rows(raw, call)
+  check_rows(raw)
   guess <- guess_rows(raw)
   taken <- intersect(names(guess$arguments), names(formals(records_at)))
   guess$arguments <- utils::modifyList(
@@ -37,6 +37,6 @@ inspect_at <- function(database, table, known, call = caller_env()) {
 }
 
 # The names of its tables.
-tables_at <- function(database, call = caller_env()) {
-  sort(as.character(open_at(database, call)$tables()), method = "radix")
+tables_at <- function(database) {
+  sort(as.character(open_at(database)$tables()), method = "radix")
 }

@@ -2,24 +2,24 @@
 
 #' @export
 source_keep.backfill_records_at <- function(
-  x, from, to, weekdays, hours, workdays, holidays, call
+  x, from, to, weekdays, hours, workdays, holidays
 ) {
   role <- facts(x)
   dates <- role$at$moments$kind == "date"
-  off <- check_days_off(workdays, holidays, call)
+  off <- check_days_off(workdays, holidays)
   rules <- list(
     if (!is.null(from)) {
-      bound_sql(bound(from, "from", FALSE, role$zone, call), ">=", dates)
+      bound_sql(bound(from, "from", FALSE, role$zone), ">=", dates)
     },
     if (!is.null(to)) {
-      bound_sql(bound(to, "to", TRUE, role$zone, call), "<", dates)
+      bound_sql(bound(to, "to", TRUE, role$zone), "<", dates)
     },
     if (!is.null(weekdays)) {
-      kept <- check_weekdays(weekdays, "weekdays", call = call)
+      kept <- check_weekdays(weekdays, "weekdays")
       sprintf("%s IN (%s)", weekday_sql("zd"), listed(kept - 1))
     },
     if (!is.null(hours)) {
-      check_hours(hours, dates, call)
+      check_hours(hours, dates)
       hour <- role$at$engine$div("zs - zd * 86400", "3600")
       sprintf("%s IN (%s)", hour, listed(hours))
     },
@@ -30,7 +30,7 @@ source_keep.backfill_records_at <- function(
   )
   role$at$keep <- c(role$at$keep, unlist(rules))
   attr(x, "backfill") <- with_kept(
-    role, from, to, weekdays, hours, workdays, holidays, call
+    role, from, to, weekdays, hours, workdays, holidays
   )
   x
 }

@@ -32,25 +32,25 @@ all_conditions <- function(...) {
 }
 
 # What an engine calls the type of a column: the first row's, by `typed`.
-type_there <- function(name, from, typed, ask, call) {
+type_there <- function(name, from, typed, ask) {
   type <- ask(sprintf(
     "SELECT %s(%s) AS type FROM %s AS q LIMIT 1", typed, name, from
   ))$type
   if (length(type) == 0) {
-    abort_backfill("input", "The table has no rows.", call = call)
+    abort_backfill("input", "The table has no rows.")
   }
   type
 }
 
 # `cast` is what would make a time of it.
-stop_no_time <- function(name, type, cast, call) {
+stop_no_time <- function(name, type, cast) {
   abort_backfill(
     "when",
     sprintf(
       "The column %s is of the type %s, not of a time.", column_in_words(name),
       type
     ),
-    ">" = sprintf("Give a SELECT that casts it, such as %s.", cast), call = call
+    ">" = sprintf("Give a SELECT that casts it, such as %s.", cast)
   )
 }
 
@@ -59,7 +59,7 @@ column_in_words <- function(name) quoted(gsub("^[`\"]|[`\"]$", "", name))
 
 # Numbers that count `unit`s, as `date_unit` of read_records(); without one they
 # can be dates as eight digits alone.
-counted_moments <- function(engine, name, from, usable, unit, call) {
+counted_moments <- function(engine, name, from, usable, unit) {
   floored <- engine$floored
   real <- engine$real
   # A part of a day would be a time, and is not lost unseen.
@@ -74,7 +74,7 @@ counted_moments <- function(engine, name, from, usable, unit, call) {
         "Say what they count: `date_unit` is \"second\", \"millisecond\",",
         "\"day\" or \"day 1904\"."
       ),
-      choices = list(date_unit = "second"), call = call
+      choices = list(date_unit = "second")
     )
   }
   first <- c(day = -25569, "day 1904" = -24107)

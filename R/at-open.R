@@ -1,23 +1,19 @@
 # Databases by their address.
 
 # An engine over a connection of its own.
-open_at <- function(address, call = caller_env()) {
+open_at <- function(address) {
   parts <- regmatches(address, regexec("^([a-z]+):(.*)$", address))[[1]]
   switch(
     if (length(parts) == 3) parts[[2]] else "none",
-    sqlite = open_sqlite(parts[[3]], call),
-    duckdb = open_duckdb(parts[[3]], call),
-    postgresql = , postgres = open_postgres(address, call),
-    clickhouse = , clickhouses = clickhouse_engine(
-      address_parts(address, call)
-    ),
+    sqlite = open_sqlite(parts[[3]]), duckdb = open_duckdb(parts[[3]]),
+    postgresql = , postgres = open_postgres(address), clickhouse = ,
+    clickhouses = clickhouse_engine(address_parts(address)),
     abort_backfill(
       "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
       i = paste(
         "It must be such as \"sqlite:FILE\", \"duckdb:FILE\",",
         "\"postgresql://HOST/BASE\" or \"clickhouse://HOST/BASE\"."
-      ),
-      call = call
+      )
     )
   )
 }
@@ -25,22 +21,20 @@ open_at <- function(address, call = caller_env()) {
 # How the addresses of databases begin that are files.
 file_bases <- "^(sqlite|duckdb):"
 
-open_sqlite <- function(path, call) {
-  need_package("RSQLite", "to ask SQLite files", call)
+open_sqlite <- function(path) {
+  need_package("RSQLite", "to ask SQLite files")
   if (!file.exists(path) || file_format(path) != "sqlite") {
-    abort_backfill(
-      "file", sprintf("%s is not a SQLite file.", path), call = call
-    )
+    abort_backfill("file", sprintf("%s is not a SQLite file.", path))
   }
   ending_itself(sqlite_engine(connect_sqlite(path)))
 }
 
 # A SELECT may come from anywhere: it reads this file and no other, and loads no
 # code.
-open_duckdb <- function(path, call) {
-  need_package("duckdb", "to ask DuckDB files", call)
+open_duckdb <- function(path) {
+  need_package("duckdb", "to ask DuckDB files")
   if (!file.exists(path)) {
-    abort_backfill("file", sprintf("There is no file %s.", path), call = call)
+    abort_backfill("file", sprintf("There is no file %s.", path))
   }
   connection <- tryCatch(
     DBI::dbConnect(
@@ -52,16 +46,16 @@ open_duckdb <- function(path, call) {
     error = function(cnd) {
       abort_backfill(
         "file", sprintf("%s cannot be opened by DuckDB.", path),
-        i = strsplit(conditionMessage(cnd), "\n")[[1]][[1]], call = call
+        i = strsplit(conditionMessage(cnd), "\n")[[1]][[1]]
       )
     }
   )
   ending_itself(duckdb_engine(connection))
 }
 
-open_postgres <- function(address, call) {
-  at <- address_parts(address, call)
-  need_package("RPostgres", "to ask PostgreSQL", call)
+open_postgres <- function(address) {
+  at <- address_parts(address)
+  need_package("RPostgres", "to ask PostgreSQL")
   given <- Filter(Negate(is.null), list(
     host = at$host, port = at$port, user = at$user, dbname = at$base,
     sslmode = at$sslmode
@@ -80,7 +74,7 @@ open_postgres <- function(address, call) {
     )),
     error = function(cnd) {
       stop_unreached(
-        "PostgreSQL", at, strsplit(conditionMessage(cnd), "\n")[[1]][[1]], call
+        "PostgreSQL", at, strsplit(conditionMessage(cnd), "\n")[[1]][[1]]
       )
     }
   )
@@ -90,7 +84,7 @@ open_postgres <- function(address, call) {
 
 # A server that is down, or lets nobody in by that name and password, is no
 # fault of the table that was asked for.
-stop_unreached <- function(label, at, reason, call) {
+stop_unreached <- function(label, at, reason) {
   shut <- grepl("password|authenti|not allowed|pg_hba", reason, TRUE)
   abort_backfill(
     c("unreached", "database"), sprintf(
@@ -105,8 +99,7 @@ stop_unreached <- function(label, at, reason, call) {
       )
     } else {
       "See whether it runs, and whether host and port are right."
-    },
-    call = call
+    }
   )
 }
 
@@ -125,7 +118,7 @@ prefer_hashing <- function(connection) {
 
 # list(scheme, host, port, user, base, sslmode), NULL where the address leaves
 # one out. An address of version 6 stands in brackets.
-address_parts <- function(address, call) {
+address_parts <- function(address) {
   if (has_secret(address)) {
     abort_backfill(
       "argument", "The address in `database` has a password in it.",
@@ -133,8 +126,7 @@ address_parts <- function(address, call) {
       ">" = paste(
         "Leave it to the environment (PGPASSWORD, CLICKHOUSE_PASSWORD) or to",
         "~/.pgpass."
-      ),
-      call = call
+      )
     )
   }
   form <- paste0(
@@ -147,8 +139,7 @@ address_parts <- function(address, call) {
     abort_backfill(
       "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
       i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
-      i = if (of_postgres) "Behind it may stand ?sslmode=require, and no more.",
-      call = call
+      i = if (of_postgres) "Behind it may stand ?sslmode=require, and no more."
     )
   }
   given <- function(i) if (nzchar(parts[[i]])) utils::URLdecode(parts[[i]])

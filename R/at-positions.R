@@ -2,9 +2,9 @@
 # that the engine groups by.
 
 #' @export
-figures_in_time.backfill_records_at <- function(x, of, call = caller_env()) {
-  measures <- measures_in_time(facts(x), of, call)
-  outline <- source_outline(x, NULL, call)
+figures_in_time.backfill_records_at <- function(x, of) {
+  measures <- measures_in_time(facts(x), of)
+  outline <- source_outline(x, NULL)
   new_figures(
     keys_in_time(outline$names, measures), c("record", "records"), x = x,
     outline = outline, measures = measures, class = "backfill_figures_at"
@@ -14,14 +14,11 @@ figures_in_time.backfill_records_at <- function(x, of, call = caller_env()) {
 # list(levels, put): `put(steps, name, key)` gives the steps a column of codes;
 # `key` is the number of the one that holds what a `column` of the table has.
 #' @export
-figure_side.backfill_figures_at <- function(
-  figures, side, other = "", call = caller_env()
-) {
+figure_side.backfill_figures_at <- function(figures, side, other = "") {
   x <- figures$x
   if (side == "hour" && figures$outline$dates) {
     abort_backfill(
-      "argument", "The position is \"hour\", but the table has dates only.",
-      call = call
+      "argument", "The position is \"hour\", but the table has dates only."
     )
   }
   days <- days_over(figures$outline)
@@ -166,21 +163,18 @@ place_in_sides <- function(found, names, sides, codes) {
 
 # Groups by a column there.
 #' @export
-group_column.backfill_records_at <- function(apart, x, figures, call) {
+group_column.backfill_records_at <- function(apart, x, figures) {
   if (!rlang::is_string(apart)) {
     abort_backfill(
       "argument",
       paste(
         "`apart` must be a position or the name of a column, where the",
         "records are in a database."
-      ),
-      call = call
+      )
     )
   }
   columns <- columns_at(x)
-  check_columns(
-    apart, stats::setNames(columns, columns), "The table", "apart", call
-  )
+  check_columns(apart, stats::setNames(columns, columns), "The table", "apart")
   column <- there_as(x, apart)
   found <- ask_grouped(
     facts(x)$at$engine, timed_at(x, figures$outline, apart = column), "k1",

@@ -17,7 +17,7 @@ postgres_engine <- function(connection) {
 
 epoch_of <- function(time) sprintf("date_part('epoch', %s)", time)
 
-postgres_when <- function(engine, name, from, unit, call) {
+postgres_when <- function(engine, name, from, unit) {
   type <- engine$ask(sprintf(
     "SELECT CAST(pg_typeof(%s) AS text) AS type FROM %s", name,
     sprintf("(SELECT NULL AS none) AS n LEFT JOIN %s AS q ON FALSE", from)
@@ -34,16 +34,14 @@ postgres_when <- function(engine, name, from, unit, call) {
     date = new_moments(
       "date", exact = seconds, usable = sprintf("isfinite(%s)", name),
       raw = name, of_raw = epoch_of,
-      second = sprintf(
-        "(CAST(%s - DATE '1970-01-01' AS bigint) * 86400)", name
-      )
+      second = sprintf("(CAST(%s - DATE '1970-01-01' AS bigint) * 86400)", name)
     ),
     "timestamp with time zone" = timed("instant"),
-    "timestamp without time zone" = timed("clock"),
-    smallint = , integer = , bigint = , numeric = , real = ,
+    "timestamp without time zone" = timed("clock"), smallint = , integer = ,
+    bigint = , numeric = , real = ,
     "double precision" = counted_moments(
-      engine, name, from, sprintf("%s IS NOT NULL", name), unit, call
+      engine, name, from, sprintf("%s IS NOT NULL", name), unit
     ),
-    stop_no_time(name, type, "CAST(day AS date)", call)
+    stop_no_time(name, type, "CAST(day AS date)")
   )
 }

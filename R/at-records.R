@@ -90,19 +90,17 @@ records_at <- function(
       sprintf("`table` is %s; it must be one text.", value_in_words(table))
     )
   }
-  need_package("DBI", "to ask databases", current_env())
+  need_package("DBI", "to ask databases")
   engine <- if (rlang::is_string(database)) {
     open_at(database)
   } else {
     engine_of(database)
   }
-  engine <- with_codes(engine, missing, current_env())
-  from <- source_of_table(engine, table, current_env())
-  there <- columns_there(engine, from, table, current_env())
-  check_roles_there(there, when, measures, series, current_env())
-  moments <- engine$when(
-    engine, engine$name(when), from, date_unit, current_env()
-  )
+  engine <- with_codes(engine, missing)
+  from <- source_of_table(engine, table)
+  there <- columns_there(engine, from, table)
+  check_roles_there(there, when, measures, series)
+  moments <- engine$when(engine, engine$name(when), from, date_unit)
   new_records_at(engine, from, table, names(there), moments, list(
     when = when, series = renamed_series(series), measures = measures,
     zone = zone, columns = series, repeated = repeated, duplicates = duplicates,
@@ -111,18 +109,18 @@ records_at <- function(
 }
 
 # An engine to which the codes for missing values are no figures.
-with_codes <- function(engine, codes, call) {
+with_codes <- function(engine, codes) {
   if (is.null(codes)) {
     return(engine)
   }
   number <- code_numbers(codes)
   if (length(number) < length(codes) || length(codes) == 0) {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "`missing` is %s; in a database it must be numbers.",
         value_in_words(codes)
-      ),
-      call = call
+      )
     )
   }
   plain <- engine$figure
@@ -154,9 +152,9 @@ new_records_at <- function(engine, from, table, there, moments, roles) {
 
 # A SELECT in brackets, or a name, of which a dot parts the schema, and whose
 # parts may stand in quotation marks as SQL has them.
-source_of_table <- function(engine, table, call) {
+source_of_table <- function(engine, table) {
   if (is_select(table)) {
-    return(sprintf("(%s\n)", reading_select(table, call)))
+    return(sprintf("(%s\n)", reading_select(table)))
   }
   marked <- "^(\"([^\"]|\"\")+\"|[^\".]+)([.](\"([^\"]|\"\")+\"|[^\".]+))*$"
   parts <- if (grepl(marked, table)) {
@@ -170,7 +168,7 @@ source_of_table <- function(engine, table, call) {
   paste(engine$name(parts), collapse = ".")
 }
 
-columns_there <- function(engine, from, table, call) {
+columns_there <- function(engine, from, table) {
   tryCatch(
     engine$ask(sprintf("SELECT * FROM %s AS q LIMIT 0", from)),
     backfill_error_database = function(cnd) {
@@ -185,7 +183,7 @@ columns_there <- function(engine, from, table, call) {
           sprintf("`table` is %s, which cannot be read.", quoted(table))
         },
         i = reason_of(cnd),
-        i = if (!is_select(table)) table_meant(engine, table), call = call
+        i = if (!is_select(table)) table_meant(engine, table)
       )
     }
   )
@@ -202,21 +200,20 @@ table_meant <- function(engine, table) {
   )
 }
 
-check_roles_there <- function(there, when, measures, series, call) {
+check_roles_there <- function(there, when, measures, series) {
   if (!rlang::is_string(when)) {
     abort_backfill(
       "argument",
-      sprintf("`when` is %s; it must name a column.", value_in_words(when)),
-      call = call
+      sprintf("`when` is %s; it must name a column.", value_in_words(when))
     )
   }
   wanted <- list(
     when = when, series = series, measures = names(plain_measures(measures))
   )
   for (argument in names(wanted)) {
-    check_columns(wanted[[argument]], there, "The table", argument, call)
+    check_columns(wanted[[argument]], there, "The table", argument)
   }
 }
 
 #' @export
-check_source.backfill_records_at <- function(x, call) x
+check_source.backfill_records_at <- function(x) x

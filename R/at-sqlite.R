@@ -64,23 +64,21 @@ join_values <- function(names, first = 1) {
   }
 }
 
-sqlite_when <- function(engine, name, from, unit, call) {
+sqlite_when <- function(engine, name, from, unit) {
   look <- engine$ask(sprintf(
     "SELECT %s AS x, typeof(%s) AS type FROM %s AS q WHERE %s IS NOT NULL %s",
     sprintf("CAST(%s AS TEXT)", name), name, from, name, "LIMIT 1000"
   ))
   if (nrow(look) == 0) {
     abort_backfill(
-      "input", sprintf(
-        "The column %s has no time in any row.", column_in_words(name)
-      ),
-      call = call
+      "input",
+      sprintf("The column %s has no time in any row.", column_in_words(name))
     )
   }
   if (mean(look$type == "text") < 0.5) {
     return(counted_moments(
       engine, name, from, sprintf("typeof(%s) IN ('integer', 'real')", name),
-      unit, call
+      unit
     ))
   }
   text_moments(name, look$x)

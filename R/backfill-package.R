@@ -25,5 +25,5 @@
 #' @keywords internal
 #' @useDynLib backfill, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang .data caller_env current_env %||%
+#' @importFrom rlang .data %||%
 "_PACKAGE"

@@ -2,7 +2,7 @@
 
 # The base that the first period starts with: the anchor's, or one that makes
 # period 0 hold 1970-01-01.
-calendar_origin <- function(calendar, anchor, call = caller_env()) {
+calendar_origin <- function(calendar, anchor) {
   # Of the single weeks, or years, the one that holds it is the first of
   # several.
   first <- switch(
@@ -12,7 +12,7 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
   if (is.null(anchor)) {
     return(-(-first %% calendar$count))
   }
-  check_anchored(calendar, call)
+  check_anchored(calendar)
   moment <- if (by_clock(calendar)) {
     anchor_second(anchor, calendar)
   } else {
@@ -24,8 +24,7 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
       i = paste(
         "It must be a day such as \"2031-04-09\", or a time (POSIXct) for",
         "periods of the clock."
-      ),
-      call = call
+      )
     )
   }
   base <- moment
@@ -34,12 +33,12 @@ calendar_origin <- function(calendar, anchor, call = caller_env()) {
     one[c("count", "origin")] <- list(1, 0)
     one <- lay_calendar(one)
     base <- number_of_days_cpp(moment, one)
-    check_starts_there(moment, base, one, calendar, anchor, call)
+    check_starts_there(moment, base, one, calendar, anchor)
   }
   -(-base %% calendar$count)
 }
 
-check_anchored <- function(calendar, call) {
+check_anchored <- function(calendar) {
   if (calendar$number == 1 && !by_clock(calendar)) {
     abort_backfill(
       "argument",
@@ -53,20 +52,20 @@ check_anchored <- function(calendar, call) {
       ">" = paste(
         "The first day of the week is set by `week_start`, the first month",
         "by `year_start`."
-      ),
-      call = call
+      )
     )
   }
 }
 
 # Whether the single period `base` starts on the day of the anchor.
-check_starts_there <- function(moment, base, one, calendar, anchor, call) {
+check_starts_there <- function(moment, base, one, calendar, anchor) {
   if (period_start_cpp(base, one) != moment) {
     abort_backfill(
       "argument",
-      sprintf("`anchor` is %s, where no %s starts.", value_in_words(anchor),
-              if (calendar$base == 2L) "month" else calendar$unit),
-      call = call
+      sprintf(
+        "`anchor` is %s, where no %s starts.", value_in_words(anchor),
+        if (calendar$base == 2L) "month" else calendar$unit
+      )
     )
   }
   weekday <- (moment + 3) %% 7 + 1
@@ -77,8 +76,7 @@ check_starts_there <- function(moment, base, one, calendar, anchor, call) {
       sprintf(
         "`anchor` is a %s, but `week_start` is %s.", weekday_names[weekday],
         weekday_names[calendar$week_start]
-      ),
-      call = call
+      )
     )
   }
 }

@@ -1,6 +1,6 @@
 # The cadence that a user names, for each series.
 
-parse_cadence <- function(cadence, survey, kept, call = caller_env()) {
+parse_cadence <- function(cadence, survey, kept) {
   count <- nrow(survey$each)
   if (identical(cadence, "irregular")) {
     return(new_cadences(rep("none", count), words = "irregular", kept = kept))
@@ -16,8 +16,7 @@ parse_cadence <- function(cadence, survey, kept, call = caller_env()) {
       i = paste(
         "It must be such as \"hour\", \"15 minutes\", \"day\", \"week\" or",
         "\"month\", or \"irregular\"."
-      ),
-      call = call
+      )
     )
   }
   words <- length_in_words(length)

@@ -2,7 +2,7 @@
 # period in it.
 
 # The cycle of a calendar's periods, in words, where it goes without saying.
-own_cycle <- function(calendar, call = caller_env()) {
+own_cycle <- function(calendar) {
   cycle <- if (by_clock(calendar) && calendar$unit != "hour") {
     if (86400 %% calendar$count == 0) "1 day"
   } else if (calendar$number == 1) {
@@ -17,10 +17,8 @@ own_cycle <- function(calendar, call = caller_env()) {
       sprintf("The cycle of %s is not known.", period_noun(calendar, 2)),
       ">" = paste(
         "Name it with `cycle`, as a number of periods or a length of time;",
-        "suggest_cycle()",
-        "looks for one."
-      ),
-      call = call
+        "suggest_cycle()", "looks for one."
+      )
     )
   }
   cycle
@@ -32,12 +30,12 @@ own_cycle <- function(calendar, call = caller_env()) {
 # are its own, so that they keep their place where a cycle has a period more or
 # less: 29 February shares the position of the 28th, week 53 that of week 52,
 # and the hours are those of the local clock.
-check_cycle <- function(cycle, calendar, call = caller_env()) {
+check_cycle <- function(cycle, calendar) {
   own <- is.null(cycle)
-  cycle <- cycle %||% own_cycle(calendar, call)
+  cycle <- cycle %||% own_cycle(calendar)
   count <- whole_periods(cycle, calendar) %||% periods_in_cycle(cycle, calendar)
   if (is.null(count) || count < 2) {
-    stop_periods(cycle, calendar, "cycle", "window", call)
+    stop_periods(cycle, calendar, "cycle", "window")
   }
   named <- named_positions(count, calendar)
   if (is.null(named)) {

@@ -45,9 +45,7 @@ whole_periods <- function(x, calendar) {
 # ones, which lie before them where `sign` is -1 and behind where it is 1. `one`
 # says that it is the next period. Where some periods are `closed`, a number of
 # them, and the next one, is counted without these; a length of time is not.
-check_distance <- function(
-  x, calendar, argument, call = caller_env(), closed = FALSE
-) {
+check_distance <- function(x, calendar, argument, closed = FALSE) {
   length <- read_distance(x)
   words <- if (is.null(length)) NULL else counted_length(length_as_said(x))
   count <- whole_periods(x, calendar)
@@ -60,7 +58,7 @@ check_distance <- function(
   }
   move <- if (!is.null(length)) move_by_date(length, calendar)
   if (is.null(move)) {
-    stop_periods(x, calendar, argument, "over", call)
+    stop_periods(x, calendar, argument, "over")
   }
   list(move = move, words = words, one = FALSE)
 }
@@ -128,9 +126,7 @@ move_by_date <- function(length, calendar) {
 # A window's width: list(count, lower, words). `count` is a number of periods,
 # or NULL where that differs from window to window; `lower` then gives the first
 # period of the window that ends with each.
-check_window <- function(
-  x, calendar, argument, call = caller_env(), closed = FALSE
-) {
+check_window <- function(x, calendar, argument, closed = FALSE) {
   count <- whole_periods(x, calendar)
   length <- read_distance(x)
   # In a length of time as many of them are open as happen to be.
@@ -144,7 +140,7 @@ check_window <- function(
   }
   move <- if (by_date) move_back(count, length, calendar)
   if (is.null(move)) {
-    stop_periods(x, calendar, argument, "window", call)
+    stop_periods(x, calendar, argument, "window")
   }
   list(
     lower = function(number, laid) move(number, laid, -1) + 1,
@@ -159,7 +155,7 @@ move_back <- function(count, length, calendar) {
   function(number, laid, sign) number + sign * count
 }
 
-stop_periods <- function(x, calendar, argument, class, call) {
+stop_periods <- function(x, calendar, argument, class) {
   abort_backfill(
     class,
     sprintf("`%s` is %s%s.", argument, value_in_words(x),
@@ -182,8 +178,7 @@ stop_periods <- function(x, calendar, argument, class, call) {
         day = ", or a length of time such as \"4 weeks\"",
         ", or a length of time such as \"1 year\""
       )
-    ),
-    call = call
+    )
   )
 }
 

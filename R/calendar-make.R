@@ -66,19 +66,19 @@ calendar <- function(
   week_start <- check_weekdays(week_start, "week_start", 1)
   new_calendar(
     length, if (!is.null(zone)) check_zone(zone), week_start, year_start,
-    anchor, workdays, check_holidays(holidays), current_env()
+    anchor, workdays, check_holidays(holidays)
   )
 }
 
 new_calendar <- function(
   length, zone = NULL, week_start = 1, year_start = 1, anchor = NULL,
-  workdays = NULL, holidays = NULL, call = caller_env()
+  workdays = NULL, holidays = NULL
 ) {
   given <- !is.null(workdays) || length(holidays) > 0 ||
     length$unit == "working day"
   open <- 1:7
   if (given) {
-    open <- check_weekdays(workdays %||% 1:5, "workdays", call = call)
+    open <- check_weekdays(workdays %||% 1:5, "workdays")
   }
   base <- calendar_bases[[length$unit]]
   out <- structure(
@@ -93,7 +93,7 @@ new_calendar <- function(
     ),
     class = "backfill_calendar"
   )
-  out$origin <- calendar_origin(out, anchor, call)
+  out$origin <- calendar_origin(out, anchor)
   out
 }
 
@@ -124,17 +124,13 @@ is_calendar <- function(x) inherits(x, "backfill_calendar")
 
 # What `every` and the like take: words or a calendar. A year in words is the
 # fiscal year that the table `of` came by.
-as_calendar <- function(
-  every, call = caller_env(), argument = "every", of = NULL
-) {
+as_calendar <- function(every, argument = "every", of = NULL) {
   if (is_calendar(every)) {
     return(every)
   }
-  length <- parse_every(every, call, argument)
+  length <- parse_every(every, argument)
   by_years <- length$unit %in% c("year", "quarter")
-  new_calendar(
-    length, year_start = if (by_years) year_start_of(of) else 1, call = call
-  )
+  new_calendar(length, year_start = if (by_years) year_start_of(of) else 1)
 }
 
 year_start_of <- function(x) {
@@ -147,7 +143,7 @@ length_words <- c(
   "year", "working day"
 )
 
-parse_every <- function(every, call = caller_env(), argument = "every") {
+parse_every <- function(every, argument = "every") {
   length <- parse_length(every) %||% parse_special_length(every)
   if (is.null(length)) {
     abort_backfill(
@@ -162,14 +158,13 @@ parse_every <- function(every, call = caller_env(), argument = "every") {
         "\"month\", \"quarter\" or \"year\", the",
         "same in ISO 8601 (\"PT1H\", \"P1M\"), \"third\" (of a month),",
         "\"working day\", or a calendar()."
-      ),
-      call = call
+      )
     )
   }
   length
 }
 
-check_weekdays <- function(weekdays, argument, most = 7, call = caller_env()) {
+check_weekdays <- function(weekdays, argument, most = 7) {
   number <- weekdays
   if (is.character(weekdays)) {
     number <- pmatch(
@@ -185,8 +180,7 @@ check_weekdays <- function(weekdays, argument, most = 7, call = caller_env()) {
       "argument", sprintf("`%s` is %s.", argument, value_in_words(weekdays)),
       i = paste(
         "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7."
-      ),
-      call = call
+      )
     )
   }
   unique(as.integer(number))
@@ -196,14 +190,14 @@ weekday_names <- c(
   "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"
 )
 
-check_holidays <- function(holidays, call = caller_env()) {
+check_holidays <- function(holidays) {
   if (!is.null(holidays) && (!inherits(holidays, "Date") || anyNA(holidays))) {
     abort_backfill(
       "argument",
       sprintf(
         "`holidays` is %s; it must be a Date vector.", value_in_words(holidays)
       ),
-      ">" = "read_holidays() makes one of an iCalendar file.", call = call
+      ">" = "read_holidays() makes one of an iCalendar file."
     )
   }
   structure(

@@ -131,9 +131,9 @@ cycle_position <- function(when, position, year_start = 1) {
 
 # list(number, calendar): the calendar laid over the times, and the number of
 # the period of each.
-ask_calendar <- function(when, every, call = caller_env()) {
-  calendar <- as_calendar(every, call)
-  when <- as_moments(when, "when", call, calendar$zone)
+ask_calendar <- function(when, every) {
+  calendar <- as_calendar(every)
+  when <- as_moments(when, "when", calendar$zone)
   calendar <- lay_calendar_over(calendar, when, zone_of(when))
   list(number = period_number(when, calendar), calendar = calendar)
 }
@@ -162,7 +162,7 @@ days_of_periods <- function(number, calendar, counted, workdays) {
 }
 
 # Text is of ISO 8601; times without an offset are those of the `zone`.
-as_moments <- function(when, argument, call = caller_env(), zone = NULL) {
+as_moments <- function(when, argument, zone = NULL) {
   if (inherits(when, "Date") || inherits(when, "POSIXct")) {
     return(when)
   }
@@ -175,8 +175,7 @@ as_moments <- function(when, argument, call = caller_env(), zone = NULL) {
       i = paste(
         "It must be a Date, a POSIXct, or text such as \"2031-04-09\" or",
         "\"2031-04-09 07:30\"."
-      ),
-      call = call
+      )
     )
   }
   second <- read$second[, 1]
@@ -200,10 +199,9 @@ positions_known <- c(
 
 # "day of year" is understood as "day_of_year" too.
 check_position <- function(
-  x, argument, known = setdiff(positions_known, "weekend"), call = caller_env()
+  x, argument, known = setdiff(positions_known, "weekend")
 ) {
-  check_one_of(if (is.character(x)) gsub("_", " ", x) else x, known, argument,
-               call)
+  check_one_of(if (is.character(x)) gsub("_", " ", x) else x, known, argument)
 }
 
 # The first days of months, in days since 1970.

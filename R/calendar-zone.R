@@ -2,7 +2,7 @@
 # made once for a range, and local clock times turned into instants with it. The
 # tz database is the system's, asked through R.
 
-check_zone <- function(zone, call = caller_env()) {
+check_zone <- function(zone) {
   # A look at all zones takes longer than to read a small file.
   if (!rlang::is_string(zone) || !(zone == "UTC" || zone %in% OlsonNames())) {
     near <- if (rlang::is_string(zone)) {
@@ -19,8 +19,7 @@ check_zone <- function(zone, call = caller_env()) {
       i = if (length(near) > 0) sprintf(
         "Did you mean %s?", in_words(quoted(near), 3, last = " or ")
       ),
-      ">" = "See OlsonNames() for all of them; \"UTC\" has no daylight saving.",
-      call = call
+      ">" = "See OlsonNames() for all of them; \"UTC\" has no daylight saving."
     )
   }
   zone

@@ -120,7 +120,7 @@ count_bands <- function(x, band = "band") {
 }
 
 # The column that was added, where there is one.
-column_added <- function(x, call = caller_env()) {
+column_added <- function(x) {
   added <- names(facts(x)$added)
   if (length(added) != 1) {
     abort_backfill(
@@ -133,13 +133,13 @@ column_added <- function(x, call = caller_env()) {
           in_words(quoted(added))
         )
       },
-      ">" = "Name the column whose figures are sorted.", call = call
+      ">" = "Name the column whose figures are sorted."
     )
   }
   added
 }
 
-check_breaks <- function(breaks, scale, call = caller_env()) {
+check_breaks <- function(breaks, scale) {
   if (!are_numbers(breaks) || is.unsorted(breaks, strictly = TRUE)) {
     said <- if (are_numbers(breaks)) {
       in_words(breaks)
@@ -151,8 +151,7 @@ check_breaks <- function(breaks, scale, call = caller_env()) {
       sprintf(
         "`breaks` is %s; it must be numbers that rise, such as c(-5, 0, 5).",
         said
-      ),
-      call = call
+      )
     )
   }
   if (scale == "quantile" && (min(breaks) < 0 || max(breaks) > 1)) {
@@ -160,8 +159,7 @@ check_breaks <- function(breaks, scale, call = caller_env()) {
       "argument",
       sprintf(
         "`breaks` is %s; quantiles are shares from 0 to 1.", in_words(breaks)
-      ),
-      call = call
+      )
     )
   }
 }

@@ -70,7 +70,7 @@ basket <- function(x, weights = NULL, rebalance = "each period", of = "value") {
   ))
 }
 
-check_one_level <- function(x, call = caller_env()) {
+check_one_level <- function(x) {
   kinds <- vapply(facts(x)$measures[unique(x$measure)], `[[`, "", "kind")
   if (length(kinds) != 1 || !kinds %in% c("level", "ratio")) {
     abort_backfill(
@@ -78,21 +78,20 @@ check_one_level <- function(x, call = caller_env()) {
       sprintf(
         "The table has %s.", in_words(sprintf("%s (%s)", names(kinds), kinds))
       ),
-      i = "A basket is made of one measure that is a level, such as a price.",
-      call = call
+      i = "A basket is made of one measure that is a level, such as a price."
     )
   }
 }
 
 # The value of 100 put into the members, a row of `values` per period, over the
 # periods in which all of them have one.
-basket_values <- function(values, weights, rebalance, call = caller_env()) {
+basket_values <- function(values, weights, rebalance) {
   whole <- which(rowSums(is.na(values)) == 0)
   if (length(whole) == 0) {
     abort_backfill(
       "input",
       "There is no period in which all members have a whole value above zero.",
-      ">" = "Leave members out with `weights`.", call = call
+      ">" = "Leave members out with `weights`."
     )
   }
   held <- values[whole, , drop = FALSE]
@@ -106,7 +105,7 @@ basket_values <- function(values, weights, rebalance, call = caller_env()) {
   value
 }
 
-check_basket <- function(weights, lines, call = caller_env()) {
+check_basket <- function(weights, lines) {
   if (is.null(weights)) {
     return(stats::setNames(rep(1 / length(lines), length(lines)), lines))
   }
@@ -115,7 +114,7 @@ check_basket <- function(weights, lines, call = caller_env()) {
   if (!named || !all(is.finite(weights))) {
     abort_backfill(
       "argument", "`weights` must be numbers named by series, each once.",
-      i = sprintf("The series are %s.", in_words(lines)), call = call
+      i = sprintf("The series are %s.", in_words(lines))
     )
   }
   unknown <- setdiff(names(weights), lines)
@@ -123,7 +122,7 @@ check_basket <- function(weights, lines, call = caller_env()) {
     abort_backfill(
       "argument",
       sprintf("`weights` names %s, which is not a series.", in_words(unknown)),
-      i = sprintf("The series are %s.", in_words(lines)), call = call
+      i = sprintf("The series are %s.", in_words(lines))
     )
   }
   total <- sum(weights)
@@ -139,8 +138,7 @@ check_basket <- function(weights, lines, call = caller_env()) {
     }
     abort_backfill(
       "argument",
-      sprintf("`weights` add up to %s, not to 1.", plain_format(total)), mend,
-      call = call
+      sprintf("`weights` add up to %s, not to 1.", plain_format(total)), mend
     )
   }
   weights

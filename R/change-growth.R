@@ -105,36 +105,35 @@ add_growth <- function(
 }
 
 # The age up to which an earlier value stands in for the one looked for.
-age_in_periods <- function(max_age, calendar, call = caller_env()) {
+age_in_periods <- function(max_age, calendar) {
   if (identical(max_age, 0)) {
     return(0)
   }
   age <- whole_periods(max_age, calendar)
   if (is.null(age)) {
-    stop_periods(max_age, calendar, "max_age", "argument", call)
+    stop_periods(max_age, calendar, "max_age", "argument")
   }
   age
 }
 
-check_distances <- function(over, along, call = caller_env()) {
+check_distances <- function(over, along) {
   if (length(over) == 0) {
-    stop_periods(NULL, along$calendar, "over", "over", call)
+    stop_periods(NULL, along$calendar, "over", "over")
   }
   lapply(
     over, check_distance, calendar = along$calendar, argument = "over",
-    call = call, closed = !is.null(along$opened)
+    closed = !is.null(along$opened)
   )
 }
 
-check_names_of <- function(name, columns, call = caller_env()) {
+check_names_of <- function(name, columns) {
   if (!is.null(name) && length(name) != length(columns)) {
     abort_backfill(
       "argument",
       sprintf(
         "`name` has %s for %s.", count_of(length(name), "name"),
         count_of(length(columns), "column")
-      ),
-      call = call
+      )
     )
   }
 }
@@ -229,7 +228,7 @@ years_between <- function(from, to, calendar) {
 
 # Percentage points are of measures in percent only, and percent of these is
 # easily mistaken for points.
-growth_excludes <- function(x, along, as, of, call = caller_env()) {
+growth_excludes <- function(x, along, as, of) {
   none <- rep(FALSE, length(along$value))
   unit <- if (of == "value") {
     vapply(facts(x)$measures, function(measure) measure$unit %||% "", "")
@@ -247,8 +246,7 @@ growth_excludes <- function(x, along, as, of, call = caller_env()) {
         ">" = paste(
           "Name the unit, as in measure(\"level\", unit = \"%\"), or choose",
           "\"difference\"."
-        ),
-        call = call
+        )
       )
     }
     return(!x$measure[along$order] %in% in_percent)

@@ -108,20 +108,20 @@ ranked_moves <- function(moves, order, as, group, measure) {
 
 # A change is ranked by what it moved by, as a percentage of a percentage means
 # nothing.
-ranked_as <- function(as, x, of, call = caller_env()) {
+ranked_as <- function(as, x, of) {
   note <- facts(x)$added[[of]]
   change <- isTRUE(note$unit %in% c("%", "return", "points")) ||
     isFALSE(note$drifts)
   if (is.null(as)) {
     return(if (change) "difference" else "percent")
   }
-  check_one_of(as, c("percent", "difference"), "as", call)
+  check_one_of(as, c("percent", "difference"), "as")
   if (change && as == "percent") {
     abort_backfill(
       "argument",
       sprintf("`as` is \"percent\", but \"%s\" is a change already.", of),
       i = "A percentage of a percentage means nothing.",
-      ">" = "Leave `as` out, or set it to \"difference\".", call = call
+      ">" = "Leave `as` out, or set it to \"difference\"."
     )
   }
   as
@@ -129,21 +129,19 @@ ranked_as <- function(as, x, of, call = caller_env()) {
 
 # list(number, label, noun): the longer period that each row starts in, if one
 # is asked for.
-stretch_of_each <- function(x, along, within, call = caller_env()) {
+stretch_of_each <- function(x, along, within) {
   if (is.null(within)) {
     return(list(number = rep(0, length(along$number)), label = NULL))
   }
   start <- period_start(along$number, along$calendar)
-  longer <- lay_calendar_over(
-    as_calendar(within, call, "within", of = x), start
-  )
-  check_not_shorter(longer, along$calendar, "within", call)
+  longer <- lay_calendar_over(as_calendar(within, "within", of = x), start)
+  check_not_shorter(longer, along$calendar, "within")
   number <- period_number(start, longer)
   label <- period_label(period_start(number, longer), longer)
   list(number = number, label = label, noun = period_noun(longer))
 }
 
-check_not_shorter <- function(longer, calendar, argument, call) {
+check_not_shorter <- function(longer, calendar, argument) {
   # Months and years are of unlike length.
   if (period_seconds(longer) < 0.9 * period_seconds(calendar)) {
     abort_backfill(
@@ -152,7 +150,7 @@ check_not_shorter <- function(longer, calendar, argument, call) {
         "`%s` is a %s, which is shorter than a %s.", argument,
         period_noun(longer), period_noun(calendar)
       ),
-      ">" = "Give a longer length of period, such as \"year\".", call = call
+      ">" = "Give a longer length of period, such as \"year\"."
     )
   }
 }
@@ -197,21 +195,23 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
 }
 
 # The rows of the period asked for that have a whole value.
-rows_at <- function(at, along, call = caller_env()) {
+rows_at <- function(at, along) {
   known <- which(!is.na(along$value))
   if (length(known) == 0) {
-    abort_backfill("input", "No period has a whole value.", call = call)
+    abort_backfill("input", "No period has a whole value.")
   }
-  number <- if (identical(at, "latest")) max(along$number[known]) else
-    number_at(at, along, call = call)
+  number <- if (identical(at, "latest")) {
+    max(along$number[known])
+  } else {
+    number_at(at, along)
+  }
   here <- known[along$number[known] == number]
   if (length(here) == 0) {
     abort_backfill(
       "argument",
       sprintf(
         "`at` is %s, in which no series has a whole value.", value_in_words(at)
-      ),
-      call = call
+      )
     )
   }
   here

@@ -61,7 +61,7 @@ add_rebased <- function(
 
 # The number of the first period in which each series has a figure; of those
 # that have one at all.
-common_start <- function(along, call = caller_env()) {
+common_start <- function(along) {
   known <- !is.na(along$value)
   first <- min(along$number)
   count <- tabulate(along$number[known] - first + 1)
@@ -69,20 +69,18 @@ common_start <- function(along, call = caller_env()) {
   if (length(shared) == 0) {
     abort_backfill(
       "input", "There is no period in which all series have a whole value.",
-      ">" = "Name one with `at`; series without a value there are left out.",
-      call = call
+      ">" = "Name one with `at`; series without a value there are left out."
     )
   }
   min(shared)
 }
 
 # The number of the period of the table that holds a date or time.
-number_at <- function(at, along, argument = "at", call = caller_env()) {
-  moment <- as_moments(at, argument, call, along$calendar$zone)
+number_at <- function(at, along, argument = "at") {
+  moment <- as_moments(at, argument, along$calendar$zone)
   if (length(moment) != 1 || is.na(moment)) {
     abort_backfill(
-      "argument", sprintf("`%s` must be one date or time.", argument),
-      call = call
+      "argument", sprintf("`%s` must be one date or time.", argument)
     )
   }
   # On either side of the clock's table of offsets its ends go on.
@@ -94,8 +92,7 @@ number_at <- function(at, along, argument = "at", call = caller_env()) {
         sprintf(
           "`%s` is %s, of which the table has no row, or expects nothing.",
           argument, moments_in_words(moment)
-        ),
-        call = call
+        )
       )
     }
     ends <- period_label(
@@ -106,8 +103,7 @@ number_at <- function(at, along, argument = "at", call = caller_env()) {
       sprintf(
         "`%s` is %s, which lies outside the table: it reaches from %s to %s.",
         argument, moments_in_words(moment), ends[[1]], ends[[2]]
-      ),
-      call = call
+      )
     )
   }
   number

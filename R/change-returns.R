@@ -108,11 +108,11 @@ returns_in_words <- c(
 # By row of `along`: how many periods on which something is expected there are
 # up to each (`opened`), and how many of these the value before may lie back
 # (`max_age`).
-reach_back <- function(x, along, longest, call = caller_env()) {
+reach_back <- function(x, along, longest) {
   if (!is.null(longest)) {
     age <- whole_periods(longest, along$calendar)
     if (is.null(age)) {
-      stop_periods(longest, along$calendar, "longest", "argument", call)
+      stop_periods(longest, along$calendar, "longest", "argument")
     }
     return(list(
       opened = along$number, max_age = rep(age, length(along$number))

@@ -56,7 +56,7 @@ add_running_total <- function(
 }
 
 # Whether each row is of a flow, or of a count.
-flows_of <- function(x, call = caller_env()) {
+flows_of <- function(x) {
   kinds <- vapply(facts(x)$measures, `[[`, "", "kind")
   uses <- vapply(facts(x)$measures, `[[`, "", "use")
   flow <- kinds %in% c("flow", "counter") & uses %in%
@@ -64,21 +64,21 @@ flows_of <- function(x, call = caller_env()) {
   if (!any(flow[match(unique(x$measure), names(kinds))])) {
     abort_backfill(
       "input", "The table has no flow.",
-      i = "Adding up levels or ratios over time makes no sense.", call = call
+      i = "Adding up levels or ratios over time makes no sense."
     )
   }
   unname(flow[match(x$measure, names(kinds))])
 }
 
 # The number of the first period of the longer one that each row lies in.
-starts_of_stretches <- function(along, longer, call = caller_env()) {
+starts_of_stretches <- function(along, longer) {
   calendar <- along$calendar
   number <- seq(min(along$number), max(along$number))
   bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
   longer <- lay_calendar(
     longer, calendar$zone, min(bounds$instant), max(bounds$instant)
   )
-  check_fits(number, bounds, calendar, longer, call)
+  check_fits(number, bounds, calendar, longer)
   first <- period_start(
     period_number(period_start(number, calendar), longer), longer
   )

@@ -10,22 +10,20 @@ is_whole_number <- function(x, least, most) {
   is_number(x) && x == floor(x) && x >= least && x <= most
 }
 
-check_one_of <- function(x, choices, argument, call = caller_env()) {
+check_one_of <- function(x, choices, argument) {
   if (!rlang::is_string(x) || !x %in% choices) {
     abort_backfill(
-      "argument",
-      sprintf("`%s` is %s.", argument, value_in_words(x)),
+      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
       i = word_meant(x, choices) %||% sprintf(
         "It must be %s.", in_words(quoted(choices), last = " or ")
-      ),
-      call = call
+      )
     )
   }
   x
 }
 
 # Up to all of it, or `below` that.
-check_share <- function(x, argument, below = FALSE, call = caller_env()) {
+check_share <- function(x, argument, below = FALSE) {
   share <- is_number(x) && x > 0 && x <= 1
   if (!share || below && x == 1) {
     abort_backfill(
@@ -33,39 +31,34 @@ check_share <- function(x, argument, below = FALSE, call = caller_env()) {
       i = sprintf(
         "It must be a share above 0 and %s 1, such as 0.95.",
         if (below) "below" else "up to"
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_whole <- function(
-  x, argument, least, most, meaning, call = caller_env()
-) {
+check_whole <- function(x, argument, least, most, meaning) {
   if (!is_whole_number(x, least, most)) {
     abort_backfill(
       "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
       i = sprintf(
         "It must be a whole number from %d to %d: %s.", least, most, meaning
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_flag <- function(x, argument, call = caller_env()) {
+check_flag <- function(x, argument) {
   if (!is.logical(x) || length(x) != 1 || is.na(x)) {
     abort_backfill(
       "argument",
       sprintf(
         "`%s` is %s; it must be TRUE or FALSE.", argument, value_in_words(x)
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_columns <- function(columns, data, where, argument, call = caller_env()) {
+check_columns <- function(columns, data, where, argument) {
   absent <- setdiff(columns, names(data))
   if (length(absent) > 0) {
     abort_backfill(
@@ -74,33 +67,31 @@ check_columns <- function(columns, data, where, argument, call = caller_env()) {
         "%s has no column %s, which `%s` names.", where,
         in_words(quoted(absent)), argument
       ),
-      i = sprintf("Its columns are %s.", in_words(quoted(names(data)))),
-      call = call
+      i = sprintf("Its columns are %s.", in_words(quoted(names(data))))
     )
   }
 }
 
 # For packages outside the daily path, which may not be there.
-need_package <- function(package, purpose, call = caller_env()) {
+need_package <- function(package, purpose) {
   if (!requireNamespace(package, quietly = TRUE)) {
     abort_backfill(
       "package",
       sprintf(
         "The package %s is needed %s, and is not installed.", package, purpose
       ),
-      ">" = sprintf("Install it in R with install.packages(\"%s\").", package),
-      call = call
+      ">" = sprintf("Install it in R with install.packages(\"%s\").", package)
     )
   }
 }
 
 # An argument that would change nothing is refused: whoever gives it means
 # something by it. `where` says beside what it does.
-check_meant <- function(given, argument, where, call = caller_env()) {
+check_meant <- function(given, argument, where) {
   if (given) {
     abort_backfill(
       "argument", sprintf("`%s` is given, but %s.", argument, where),
-      ">" = "Leave it out.", call = call
+      ">" = "Leave it out."
     )
   }
 }

@@ -1,14 +1,15 @@
 # What a verb was given, against what it is declared to take.
 
-# Refuses a call without an argument that has no default, by the name of the
-# first one that is missing, and a value that the argument's type does not have.
-# What was not given is not looked at, nor NULL where that is the default.
-# `frame` is that of the verb.
-check_given <- function(frame = caller_env()) {
-  i <- Position(function(one) identical(one, frame), sys.frames(), right = TRUE)
-  if (is.na(i)) {
+# Refuses the call of a verb without an argument that has no default, by the
+# name of the first one that is missing, and a value that the argument's type
+# does not have. What was not given is not looked at, nor NULL where that is the
+# default.
+check_given <- function() {
+  i <- entry_frame()
+  if (is.null(i)) {
     return(invisible())
   }
+  frame <- sys.frame(i)
   defaults <- formals(sys.function(i))
   named <- setdiff(names(defaults), "...")
   left_out <- vapply(named, function(name) {
@@ -18,19 +19,19 @@ check_given <- function(frame = caller_env()) {
   verb <- declarations$verb(sys.function(i), sys.call(i))
   if (any(left_out & needed)) {
     name <- named[left_out & needed][[1]]
-    stop_missing(verb, name, name == named[[1]], frame)
+    stop_missing(verb, name, name == named[[1]])
   }
   checks <- lapply(verb$arguments, function(one) one$type$check)
   checked <- names(Filter(Negate(is.null), checks))
   for (name in intersect(named[!left_out], checked)) {
     value <- get(name, frame)
     if (!is.null(value) || !is.null(defaults[[name]])) {
-      checks[[name]](value, name, frame)
+      checks[[name]](value, name)
     }
   }
 }
 
-stop_missing <- function(verb, name, first, frame) {
+stop_missing <- function(verb, name, first) {
   about <- verb$arguments[[name]]$about %||% if (first) {
     switch(
       verb$takes %||% "", periods = "It is a periods table, from roll_up().",
@@ -48,15 +49,8 @@ stop_missing <- function(verb, name, first, frame) {
     i = about,
     ">" = if (is.null(about) && verb$name != "") {
       sprintf("The help says what it takes: ?%s", verb$name)
-    },
-    call = frame
+    }
   )
-}
-
-name_of_call <- function(call) {
-  called <- call[[1]]
-  if (is.call(called)) called <- called[[length(called)]]
-  if (is.symbol(called)) as.character(called) else ""
 }
 
 # `verb()` is the declaration of the verb that a call is of, by the function and

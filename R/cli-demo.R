@@ -45,7 +45,7 @@ run_demo <- function(options, inputs) {
 lacking_for_report <- function() {
   tryCatch(
     {
-      check_report_type("report.html", NULL)
+      check_report_type("report.html")
       NULL
     },
     backfill_error_package = function(cnd) rlang::cnd_message(cnd)
@@ -88,16 +88,13 @@ check_demo_folder <- function(folder) {
   if (file.exists(folder) && !dir.exists(folder)) {
     abort_backfill(
       "file",
-      sprintf("`out` is %s, which is a file; a folder is expected.", folder),
-      call = NULL
+      sprintf("`out` is %s, which is a file; a folder is expected.", folder)
     )
   }
   if (!dir.exists(folder)) {
     made <- dir.create(folder, recursive = TRUE, showWarnings = FALSE)
     if (!made) {
-      abort_backfill(
-        "file", sprintf("The folder %s cannot be made.", folder), call = NULL
-      )
+      abort_backfill("file", sprintf("The folder %s cannot be made.", folder))
     }
   }
 }

@@ -118,7 +118,7 @@ flags_since <- function(flags, since) {
   calendar <- lay_calendar_over(about$calendar, flags$period)
   flags[
     period_number(flags$period, calendar) >= period_number(
-      as_moments(since, "since", NULL, calendar$zone), calendar
+      as_moments(since, "since", calendar$zone), calendar
     ),
 
   ]

@@ -40,8 +40,7 @@ inspect_map <- function() {
 
 run_inspect <- function(options, inputs) {
   format <- check_one_of(
-    options$format %||% "table", c("table", "csv", "json"), "format",
-    call = NULL
+    options$format %||% "table", c("table", "csv", "json"), "format"
   )
   if (is_given(options$database)) {
     return(inspect_database(options, format))
@@ -87,11 +86,11 @@ inspect_database <- function(options, format) {
       "records_at", options, option_map(at_map)[setdiff(asked, "table")]
     )
     found <- doing("Asking the database", inspect_at(
-      options$database, options$table, known, NULL
+      options$database, options$table, known
     ))
     return(put_inspection(found, options, format))
   }
-  tables <- doing("Asking the database", tables_at(options$database, NULL))
+  tables <- doing("Asking the database", tables_at(options$database))
   to_output(new_rows(table = tables), format, function() {
     if (length(tables) == 0) {
       return("The database has no tables.")

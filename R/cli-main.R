@@ -141,5 +141,5 @@ doing <- function(text, code) {
 }
 
 stop_usage <- function(what, ...) {
-  abort_backfill("usage", what, ..., call = NULL)
+  abort_backfill("usage", what, ...)
 }

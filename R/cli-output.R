@@ -57,10 +57,10 @@ check_outputs <- function(options, inputs) {
   check_drawn(options)
   if (!is.null(options$out)) {
     with_spelling("out", {
-      check_output(options$out, input, call = NULL)
-      check_table_type(options$out, call = NULL)
+      check_output(options$out, input)
+      check_table_type(options$out)
       if (has_metadata_beside(options$out)) {
-        check_output(metadata_file(options$out), input, call = NULL)
+        check_output(metadata_file(options$out), input)
       }
     })
     if (!is.null(options$format) && options$format != file_type(options$out)) {
@@ -75,12 +75,12 @@ check_outputs <- function(options, inputs) {
   }
   if (!is.null(options$figure)) {
     with_spelling("figure", {
-      check_output(options$figure, input, call = NULL)
-      check_figure_type(options$figure, call = NULL)
+      check_output(options$figure, input)
+      check_figure_type(options$figure)
     })
   }
   if (!is.null(options$aside)) {
-    with_spelling("aside", check_output(options$aside, input, call = NULL))
+    with_spelling("aside", check_output(options$aside, input))
   }
   figure_size(options$size)
   axis_asked(options)
@@ -93,7 +93,7 @@ check_outputs <- function(options, inputs) {
   check_one_of(
     format,
     c("table", "csv", "json", if (!is.null(options$out)) c("xlsx", "parquet")),
-    "format", call = NULL
+    "format"
   )
   format
 }
@@ -148,7 +148,7 @@ figure_size <- function(text) {
     )
   }
   names(size) <- c("width", "height")
-  with_spelling(c(width = "size", height = "size"), check_pixels(size, NULL))
+  with_spelling(c(width = "size", height = "size"), check_pixels(size))
   size
 }
 
@@ -158,14 +158,11 @@ read_events <- function(file) {
   }
   if (!file.exists(file)) {
     abort_backfill(
-      "file", sprintf("`events` is %s, and there is no such file.", file),
-      call = NULL
+      "file", sprintf("`events` is %s, and there is no such file.", file)
     )
   }
   if (dir.exists(file)) {
-    abort_backfill(
-      "file", sprintf("`events` is %s, which is a folder.", file), call = NULL
-    )
+    abort_backfill("file", sprintf("`events` is %s, which is a folder.", file))
   }
   data.table::fread(
     file, colClasses = "character", data.table = FALSE, verbose = FALSE
@@ -228,7 +225,7 @@ to_output <- function(table, format, lines) {
       sprintf(
         "The temporary folder %s cannot be written to: %s.", tempdir(), reason
       ),
-      ">" = "Free some space, or name another folder in TMPDIR.", call = NULL
+      ">" = "Free some space, or name another folder in TMPDIR."
     )
   })
   if (sink.number() > 0) {
@@ -242,8 +239,7 @@ to_output <- function(table, format, lines) {
   }
   if (nzchar(fault)) {
     abort_backfill(
-      "file", sprintf("Standard output cannot be written: %s.", fault),
-      call = NULL
+      "file", sprintf("Standard output cannot be written: %s.", fault)
     )
   }
 }
@@ -259,7 +255,7 @@ put_result <- function(
   # Made before anything is written, as it may be refused.
   plot <- if (!is.null(options$figure)) draw()
   if (!is.null(options$out)) {
-    write_table(table, options$out, call = NULL)
+    write_table(table, options$out)
   } else {
     to_output(table, format, function() utils::capture.output(show()))
   }
@@ -272,7 +268,7 @@ put_result <- function(
   }
   if (!is.null(options$aside)) {
     write_beside(
-      options$aside, function(path) put_table(rejected, path, "csv"), NULL
+      options$aside, function(path) put_table(rejected, path, "csv")
     )
   }
   written <- c(options$out, options$figure, options$aside)

@@ -43,10 +43,10 @@ run_report_command <- function(options, inputs) {
   file <- options$out %||%
     paste0(sub("[.]ya?ml$", "", inputs[[1]], ignore.case = TRUE), ".html")
   with_spelling(c(file = "out"), {
-    check_report_type(file, NULL)
+    check_report_type(file)
     check_output(file, c(study$file, unlist(lapply(
       study$sources, full_paths, study
-    ))), NULL)
+    ))))
   })
   run <- with_progress(run_study(study, fresh = options$fresh))
   with_spelling(

@@ -210,7 +210,7 @@ check_season_cells <- function(options, asked) {
 
 check_season_saved <- function(options, asked, inputs) {
   read <- files_read(options, inputs)
-  with_spelling("save", check_output(options$save, read, call = NULL))
+  with_spelling("save", check_output(options$save, read))
   check_apart(unlist(options[c("out", "figure", "aside", "save")]))
   makes_none <- asked %in% c(
     "project", "profile", "grid", "put-back", "spells"

@@ -108,8 +108,7 @@ diff_and_tell <- function(options, folders) {
     )
   }
   format <- check_one_of(
-    options$format %||% "table", c("table", "csv", "json"), "format",
-    call = NULL
+    options$format %||% "table", c("table", "csv", "json"), "format"
   )
   found <- run_changes(folders[[1]], folders[[2]])
   if (!options$quiet) {

@@ -133,17 +133,16 @@ group_differences <- function(
   ), needed = c("measure", "difference", "p"))
 }
 
-check_several_groups <- function(rows, by, call = caller_env()) {
+check_several_groups <- function(rows, by) {
   known <- !is.na(rows$value)
   if (!any(known)) {
-    abort_backfill("input", "No period has a whole value.", call = call)
+    abort_backfill("input", "No period has a whole value.")
   }
   if (length(unique(rows$code[known])) < 2) {
     abort_backfill(
       "argument",
       sprintf("`by` puts all periods into one group: %s.", value_in_words(by)),
-      ">" = "Give what tells two or more apart, such as \"weekend\".",
-      call = call
+      ">" = "Give what tells two or more apart, such as \"weekend\"."
     )
   }
 }
@@ -161,14 +160,14 @@ in_time_order <- function(rows) {
 # list(base, turn): the least number of periods of a block, and by multiples of
 # what it is turned about. Of periods shorter than a day whole days are turned,
 # unless the groups change within one.
-blocks_of_groups <- function(block, by, rows, call = caller_env()) {
+blocks_of_groups <- function(block, by, rows) {
   calendar <- rows$calendar
   per_day <- if (by_clock(calendar)) whole_periods("1 day", calendar)
   turn <- if (!is.null(per_day) && !changes_within_day(rows)) per_day else 1
   if (!is.null(block)) {
     count <- whole_periods(block, calendar)
     if (is.null(count) || count < 1) {
-      stop_periods(block, calendar, "block", "argument", call)
+      stop_periods(block, calendar, "block", "argument")
     }
     return(list(base = max(count, turn), turn = turn))
   }

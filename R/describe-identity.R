@@ -52,7 +52,7 @@ check_identity <- function(x, identity, tolerance = 0) {
   check_series_apart(x, c("left", "right", "difference", "held"))
   rows <- beside_each_other(x, used)
   side <- function(formula) {
-    found <- evaluated(formula, rows$values, measures, caller_env(2))
+    found <- evaluated(formula, rows$values, measures)
     rep_len(as.double(found), nrow(rows$keys))
   }
   left <- side(sides$left)
@@ -76,7 +76,7 @@ check_identity <- function(x, identity, tolerance = 0) {
 }
 
 # list(left, right), from a formula or a text; nothing of it is run.
-sides_of_identity <- function(identity, call = caller_env()) {
+sides_of_identity <- function(identity) {
   read <- if (rlang::is_string(identity)) {
     tryCatch(rlang::parse_expr(identity), error = function(cnd) NULL)
   } else if (inherits(identity, "formula")) {
@@ -88,21 +88,20 @@ sides_of_identity <- function(identity, call = caller_env()) {
     abort_backfill(
       "formula", sprintf("`identity` is %s.", value_in_words(identity)),
       i = "It must be an equation, such as active ~ opened - ended.",
-      choices = list(identity = "active = opened - ended"), call = call
+      choices = list(identity = "active = opened - ended")
     )
   }
   list(left = read[[2]], right = read[[3]])
 }
 
-check_tolerance <- function(tolerance, call = caller_env()) {
+check_tolerance <- function(tolerance) {
   if (!is_number(tolerance) || tolerance < 0) {
     abort_backfill(
       "argument",
       sprintf(
         "`tolerance` is %s; it must be 0 or an amount above.",
         value_in_words(tolerance)
-      ),
-      call = call
+      )
     )
   }
 }

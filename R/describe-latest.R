@@ -82,21 +82,21 @@ latest <- function(x, on = NULL, n = NULL, of = "value") {
 }
 
 # The number of the last period that is over at the end of a day.
-last_over <- function(on, along, call = caller_env()) {
+last_over <- function(on, along) {
   if (is.null(on)) {
     return(max(c(along$number, -Inf)))
   }
-  moment <- as_moments(on, "on", call, along$calendar$zone)
+  moment <- as_moments(on, "on", along$calendar$zone)
   if (length(moment) != 1 || is.na(moment)) {
-    abort_backfill("argument", "`on` must be one date or time.", call = call)
+    abort_backfill("argument", "`on` must be one date or time.")
   }
   next_one <- if (inherits(moment, "Date")) moment + 1 else moment
   period_number(next_one, along$calendar) - 1
 }
 
-stop_no_latest <- function(on, along, call = caller_env()) {
+stop_no_latest <- function(on, along) {
   if (all(is.na(along$value))) {
-    abort_backfill("input", "No period has a whole value.", call = call)
+    abort_backfill("input", "No period has a whole value.")
   }
   first <- min(along$number[!is.na(along$value)])
   abort_backfill(
@@ -105,8 +105,7 @@ stop_no_latest <- function(on, along, call = caller_env()) {
     i = sprintf(
       "The first one is %s.",
       period_label(period_start(first, along$calendar), along$calendar)
-    ),
-    call = call
+    )
   )
 }
 

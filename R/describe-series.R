@@ -127,11 +127,11 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   ), needed = c("measure", "n"))
 }
 
-check_probs <- function(probs, call = caller_env()) {
+check_probs <- function(probs) {
   if (!is.null(probs) && (!are_numbers(probs) || any(probs < 0 | probs > 1))) {
     abort_backfill(
       "argument", sprintf("`probs` is %s.", value_in_words(probs)),
-      i = "It must be shares from 0 to 1, such as c(0.05, 0.95).", call = call
+      i = "It must be shares from 0 to 1, such as c(0.05, 0.95)."
     )
   }
 }
@@ -148,14 +148,14 @@ quantile_names <- function(probs) {
 # groups apart, `partial` says which values are those of partial periods, `by`
 # is the name of the group's column, and `left` how many rows with a figure are
 # of no group.
-rows_by_group <- function(x, by, of, call = caller_env()) {
-  along <- along_series(x, of, call)
+rows_by_group <- function(x, by, of) {
+  along <- along_series(x, of)
   line <- first_rows(along)$line
   keys <- vctrs::vec_slice(keys_of(x), along$order)
   group <- list(code = rep(1L, length(line)), levels = "")
   if (!is.null(by)) {
-    group <- groups_apart(by, x, figures_in_time(x, of, call), call, "by")
-    check_new_name(group$name, keys, "by", call)
+    group <- groups_apart(by, x, figures_in_time(x, of), "by")
+    check_new_name(group$name, keys, "by")
     keys[[group$name]] <- factor(group$levels, group$levels)[group$code]
   }
   cell <- (line - 1L) * length(group$levels) + group$code

@@ -111,22 +111,22 @@ level_shifts <- function(
 }
 
 # The cycle of a season, where one is asked for or goes without saying.
-cycle_of_shifts <- function(season, calendar, call = caller_env()) {
+cycle_of_shifts <- function(season, calendar) {
   if (isFALSE(season)) {
     return(NULL)
   }
   if (isTRUE(season) || !is.null(known_cycle(calendar))) {
-    check_cycle(NULL, calendar, call)
+    check_cycle(NULL, calendar)
   }
 }
 
-check_least <- function(least, calendar, call = caller_env()) {
+check_least <- function(least, calendar) {
   if (is.null(least)) {
     return(NA_integer_)
   }
   count <- whole_periods(least, calendar)
   if (is.null(count) || count < 2) {
-    stop_periods(least, calendar, "least", "over", call)
+    stop_periods(least, calendar, "least", "over")
   }
   as.integer(count)
 }

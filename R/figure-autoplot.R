@@ -25,7 +25,7 @@ autoplot <- function(object, ...) {
 
 # An argument that a figure does not have is a slip of the pen, or one of
 # another figure; what is not said is NULL.
-refuse_further <- function(..., call = caller_env()) {
+refuse_further <- function(...) {
   given <- Filter(Negate(is.null), list(...))
   if (length(given) > 0) {
     name <- rlang::names2(given)[[1]]
@@ -36,7 +36,7 @@ refuse_further <- function(..., call = caller_env()) {
       } else {
         "This figure takes only arguments by their names."
       },
-      ">" = "The help of autoplot() names what each figure takes.", call = call
+      ">" = "The help of autoplot() names what each figure takes."
     )
   }
 }

@@ -4,11 +4,9 @@
 
 # `values` is FALSE for a figure without such an axis, where nothing can be
 # asked.
-asked_axis <- function(
-  zero, log, limits, data, from_zero, values, call = caller_env()
-) {
-  check_axis(zero, log, limits, values, call)
-  if (log) check_log_axis(zero, data, call)
+asked_axis <- function(zero, log, limits, data, from_zero, values) {
+  check_axis(zero, log, limits, values)
+  if (log) check_log_axis(zero, data)
   if (isTRUE(zero)) from_zero <- levels(data$panel)
   if (isFALSE(zero) || log) from_zero <- character()
   list(
@@ -22,20 +20,20 @@ asked_axis <- function(
   )
 }
 
-check_axis <- function(zero, log, limits, values, call) {
-  if (!is.null(zero)) check_flag(zero, "zero", call)
-  check_flag(log, "log", call)
-  check_limits(limits, call)
+check_axis <- function(zero, log, limits, values) {
+  if (!is.null(zero)) check_flag(zero, "zero")
+  check_flag(log, "log")
+  check_limits(limits)
   if (!values && (!is.null(zero) || log || !is.null(limits))) {
     abort_backfill(
       "argument",
       "`zero`, `log` and `limits` are of the value axis of lines and years.",
-      ">" = "Leave them out, or set `type` to \"lines\".", call = call
+      ">" = "Leave them out, or set `type` to \"lines\"."
     )
   }
 }
 
-check_limits <- function(limits, call) {
+check_limits <- function(limits) {
   if (is.null(limits)) {
     return()
   }
@@ -46,24 +44,22 @@ check_limits <- function(limits, call) {
       "argument", sprintf("`limits` is %s.", value_in_words(limits)),
       i = paste(
         "It must be the lower and the upper end of the axis, such as c(0, 50)."
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_log_axis <- function(zero, data, call) {
+check_log_axis <- function(zero, data) {
   if (isTRUE(zero)) {
     abort_backfill(
       "argument", "`log` and `zero` are both asked for.",
-      i = "A logarithmic axis never reaches zero.", call = call
+      i = "A logarithmic axis never reaches zero."
     )
   }
   if (any(data$figure <= 0, na.rm = TRUE)) {
     abort_backfill(
-      "argument",
-      "`log` is asked for, but there are figures of zero or less.",
-      ">" = "Leave `log` out.", call = call
+      "argument", "`log` is asked for, but there are figures of zero or less.",
+      ">" = "Leave `log` out."
     )
   }
 }

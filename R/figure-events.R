@@ -5,21 +5,18 @@
 # or in several panels, where there is no room for notes, a letter, which the
 # caption explains; the `lane` that it has, from 1 at the top, and whether it
 # stands to the left of its line (`before`).
-place_events <- function(events, x, panels, call = caller_env()) {
+place_events <- function(events, x, panels) {
   if (is.null(events)) {
     return(NULL)
   }
   if (!is.data.frame(events) || !all(c("date", "note") %in% names(events))) {
     abort_backfill(
       "argument",
-      "`events` must be a table with the columns \"date\" and \"note\".",
-      call = call
+      "`events` must be a table with the columns \"date\" and \"note\"."
     )
   }
   clock <- by_clock(facts(x)$calendar)
-  at <- as_moments(
-    events$date, "events$date", call, facts(x)$calendar$zone
-  )
+  at <- as_moments(events$date, "events$date", facts(x)$calendar$zone)
   if (clock && inherits(at, "Date")) {
     at <- as.POSIXct(plain_format(at), tz = facts(x)$calendar$zone)
   } else if (!clock) {

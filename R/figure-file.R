@@ -32,8 +32,8 @@ write_figure <- function(
       ">" = "Draw it first: write_figure(autoplot(x), \"figure.png\")."
     )
   }
-  check_output(file, c(sources, attr(plot, "sources")), current_env())
-  check_figure_type(file, current_env())
+  check_output(file, c(sources, attr(plot, "sources")))
+  check_figure_type(file)
   check_pixels(c(width = width, height = height))
   write_beside(file, function(path) {
     # A device takes a percent sign for the number of a page.
@@ -52,16 +52,17 @@ write_figure <- function(
   invisible(file)
 }
 
-check_figure_type <- function(file, call = caller_env()) {
+check_figure_type <- function(file) {
   if (!file_type(file) %in% c("png", "svg", "pdf")) {
-    abort_backfill("file", sprintf("%s is not a name for a figure.", file),
-                   i = "Figures are written as .png, .svg or .pdf.",
-                   call = call)
+    abort_backfill(
+      "file", sprintf("%s is not a name for a figure.", file),
+      i = "Figures are written as .png, .svg or .pdf."
+    )
   }
 }
 
-check_pixels <- function(size, call = caller_env()) {
+check_pixels <- function(size) {
   for (side in names(size)) {
-    check_whole(size[[side]], side, 200, 10000, "pixels", call)
+    check_whole(size[[side]], side, 200, 10000, "pixels")
   }
 }

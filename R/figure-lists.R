@@ -183,11 +183,10 @@ lines_of_wide <- function(object, about) {
   )
 }
 
-check_any <- function(data, what, call = caller_env()) {
+check_any <- function(data, what) {
   if (nrow(data) == 0) {
     abort_backfill(
-      "input", sprintf("There is nothing to draw: there are no %s.", what),
-      call = call
+      "input", sprintf("There is nothing to draw: there are no %s.", what)
     )
   }
 }

@@ -60,7 +60,7 @@ coefficient_in_words <- function(data, method) {
 }
 
 # The row of two series, or that of the strongest pair.
-row_of_pair <- function(object, pair, call = caller_env()) {
+row_of_pair <- function(object, pair) {
   if (is.null(pair)) {
     return(which.max(abs(object$coefficient)))
   }
@@ -71,11 +71,8 @@ row_of_pair <- function(object, pair, call = caller_env()) {
   if (length(pair) != 2 || length(here) == 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`pair` is %s; it must name two series.", in_words(quoted(pair))
-      ),
-      i = sprintf("The series are %s.", in_words(facts(object)$lines, 8)),
-      call = call
+      sprintf("`pair` is %s; it must name two series.", in_words(quoted(pair))),
+      i = sprintf("The series are %s.", in_words(facts(object)$lines, 8))
     )
   }
   here[[1]]

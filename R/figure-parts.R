@@ -153,16 +153,15 @@ line_labels <- function(data, log = FALSE) {
   )
 }
 
-check_highlight <- function(highlight, lines, call = caller_env()) {
+check_highlight <- function(highlight, lines) {
   if (length(setdiff(highlight, lines)) > 0) {
     abort_backfill(
       "argument",
       sprintf(
-        "`highlight` names %s, which is not a series.", in_words(setdiff(
-          highlight, lines
-        ))
+        "`highlight` names %s, which is not a series.",
+        in_words(setdiff(highlight, lines))
       ),
-      i = sprintf("The series are %s.", in_words(lines)), call = call
+      i = sprintf("The series are %s.", in_words(lines))
     )
   }
 }

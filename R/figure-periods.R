@@ -117,22 +117,20 @@ column_to_draw <- function(x) {
   if (note$verb == "moving" && note$of == "value") "value" else last
 }
 
-check_drawable <- function(object, of, call = caller_env()) {
+check_drawable <- function(object, of) {
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
     abort_backfill(
       "column",
       sprintf(
         "`of` is %s, which is not a column of figures in the table.",
         value_in_words(of)
-      ),
-      call = call
+      )
     )
   }
   if (all(is.na(object[[of]]))) {
     abort_backfill(
       "input",
-      sprintf("There is nothing to draw: column \"%s\" has no figures.", of),
-      call = call
+      sprintf("There is nothing to draw: column \"%s\" has no figures.", of)
     )
   }
 }

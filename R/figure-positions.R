@@ -39,15 +39,14 @@ position_axis <- function(labels, panels = 1) {
 
 # The rows of lines that are drawn in panels of their own: those named by
 # `highlight`, else all.
-rows_in_panels <- function(line, highlight, call = caller_env()) {
+rows_in_panels <- function(line, highlight) {
   lines <- unique(line)
-  check_highlight(highlight, lines, call)
+  check_highlight(highlight, lines)
   if (is.null(highlight) && length(lines) > most_labelled) {
     abort_backfill(
       "argument",
       sprintf("There are %d series, too many for a panel each.", length(lines)),
-      ">" = sprintf("Name up to %d of them with `highlight`.", most_labelled),
-      call = call
+      ">" = sprintf("Name up to %d of them with `highlight`.", most_labelled)
     )
   }
   which(is.null(highlight) | line %in% highlight)

@@ -19,7 +19,7 @@ autoplot.backfill_trace <- function(object, ...) {
   if (!"period" %in% names(object)) {
     abort_backfill(
       "input", "A figure that was made of records is not drawn over time.",
-      ">" = "summary() lists the records.", call = caller_env()
+      ">" = "summary() lists the records."
     )
   }
   points <- trace_points(object)

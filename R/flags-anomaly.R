@@ -76,15 +76,14 @@ add_anomaly <- function(
   out
 }
 
-check_smooth <- function(smooth, call = caller_env()) {
+check_smooth <- function(smooth) {
   if (!is_number(smooth) || !smooth %in% seq(1, 365, 2)) {
     abort_backfill(
       "argument",
       sprintf(
         "`smooth` is %s; it must be an odd number of positions.",
         value_in_words(smooth)
-      ),
-      call = call
+      )
     )
   }
 }
@@ -126,21 +125,18 @@ add_running_anomaly <- function(out, name, anomaly, along, note) {
   ))
 }
 
-in_reference <- function(along, reference, call = caller_env()) {
+in_reference <- function(along, reference) {
   if (is.null(reference)) {
     return(rep(TRUE, length(along$number)))
   }
-  reference <- as_moments(
-    reference, "reference", call, along$calendar$zone
-  )
+  reference <- as_moments(reference, "reference", along$calendar$zone)
   if (length(reference) != 2 || anyNA(reference)) {
     abort_backfill(
       "argument",
       paste(
         "`reference` must be two dates, from which and to which averages",
         "are taken."
-      ),
-      call = call
+      )
     )
   }
   ends <- period_number(reference, along$calendar)

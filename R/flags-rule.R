@@ -33,19 +33,18 @@ baselines <- c(
   "previous period", "a cycle before", "last periods", "season", "year to date"
 )
 
-check_floor <- function(floor, call = caller_env()) {
+check_floor <- function(floor) {
   if (!is_number(floor) || floor < 0) {
     abort_backfill(
       "argument",
       sprintf(
         "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_above_zero <- function(along, of, call = caller_env()) {
+check_above_zero <- function(along, of) {
   if (any(along$value <= 0, na.rm = TRUE)) {
     abort_backfill(
       "season",
@@ -56,33 +55,30 @@ check_above_zero <- function(along, of, call = caller_env()) {
         ),
         of
       ),
-      ">" = "Set `form` to \"additive\".", call = call
+      ">" = "Set `form` to \"additive\"."
     )
   }
 }
 
 # The cycle of a baseline that has one.
-cycle_of_baseline <- function(cycle, against, calendar, call = caller_env()) {
+cycle_of_baseline <- function(cycle, against, calendar) {
   if (against %in% c("a cycle before", "season")) {
-    return(check_cycle(cycle, calendar, call))
+    return(check_cycle(cycle, calendar))
   }
   if (!is.null(cycle)) {
     abort_backfill(
       "argument",
       sprintf(
         "`cycle` is given, but `against` is \"%s\", which has none.", against
-      ),
-      call = call
+      )
     )
   }
 }
 
 # The number of the period a cycle before each, from the first to the last.
-cycle_before <- function(along, cycle, call = caller_env()) {
+cycle_before <- function(along, cycle) {
   calendar <- along$calendar
-  distance <- check_distance(
-    cycle %||% own_cycle(calendar), calendar, "cycle", call = call
-  )
+  distance <- check_distance(cycle %||% own_cycle(calendar), calendar, "cycle")
   if (length(along$number) == 0) {
     return(numeric())
   }
@@ -90,7 +86,7 @@ cycle_before <- function(along, cycle, call = caller_env()) {
   moved(distance, seq(ends[[1]], ends[[2]]), calendar)
 }
 
-check_against <- function(against, x, call = caller_env()) {
+check_against <- function(against, x) {
   figures <- setdiff(
     names(x)[vapply(plain_tibble(x), is.numeric, NA)],
     c("value", "n", "coverage")
@@ -101,13 +97,12 @@ check_against <- function(against, x, call = caller_env()) {
       i = word_meant(against, baselines) %||% sprintf(
         "It must be %s, or a column of figures.",
         in_words(quoted(baselines), last = " or ")
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_beyond <- function(beyond, call = caller_env()) {
+check_beyond <- function(beyond) {
   known <- c("percent", "amount", "sd", "mad", "quantile")
   named <- length(names(beyond)) > 0 && all(names(beyond) %in% known) &&
     anyDuplicated(names(beyond)) == 0
@@ -119,24 +114,22 @@ check_beyond <- function(beyond, call = caller_env()) {
       i = sprintf(
         "It must be numbers above 0 with the names %s, such as 10 for percent.",
         in_words(known, last = " or ")
-      ),
-      call = call
+      )
     )
   }
   if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
     abort_backfill(
       "argument",
-      sprintf("`beyond` has a quantile of %s; it must be a share below 1.",
-              plain_format(beyond[["quantile"]])),
-      call = call
+      sprintf(
+        "`beyond` has a quantile of %s; it must be a share below 1.",
+        plain_format(beyond[["quantile"]])
+      )
     )
   }
 }
 
 # How many of the last values the standard deviation of a limit is of.
-check_spread_of <- function(
-  spread_of, beyond, against, calendar, call = caller_env()
-) {
+check_spread_of <- function(spread_of, beyond, against, calendar) {
   if (is.null(spread_of)) {
     return(NULL)
   }
@@ -144,31 +137,28 @@ check_spread_of <- function(
     abort_backfill(
       "argument",
       "`spread_of` is given, but `beyond` is not in standard deviations alone.",
-      i = "It says of which values the standard deviations of `sd` are.",
-      call = call
+      i = "It says of which values the standard deviations of `sd` are."
     )
   }
   if (against %in% c("season", "year to date")) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`spread_of` is given, but `against` is \"%s\".", against
-      ),
+      sprintf("`spread_of` is given, but `against` is \"%s\".", against),
       i = paste(
         "The values themselves vary with the season; only their deviations",
         "from it say how far off one is."
       ),
-      ">" = "Leave `spread_of` out.", call = call
+      ">" = "Leave `spread_of` out."
     )
   }
   count <- whole_periods(spread_of, calendar)
   if (is.null(count) || count < 3) {
-    stop_periods(spread_of, calendar, "spread_of", "over", call)
+    stop_periods(spread_of, calendar, "spread_of", "over")
   }
   count
 }
 
-check_last <- function(last, against, cycle, x, call = caller_env()) {
+check_last <- function(last, against, cycle, x) {
   calendar <- facts(x)$calendar
   if (is.null(last)) {
     return(switch(
@@ -178,13 +168,12 @@ check_last <- function(last, against, cycle, x, call = caller_env()) {
   }
   if (!against %in% c("a cycle before", "last periods")) {
     abort_backfill(
-      "argument", sprintf("`last` is given, but `against` is \"%s\".", against),
-      call = call
+      "argument", sprintf("`last` is given, but `against` is \"%s\".", against)
     )
   }
   count <- whole_periods(last, calendar)
   if (is.null(count)) {
-    stop_periods(last, calendar, "last", "over", call)
+    stop_periods(last, calendar, "last", "over")
   }
   count
 }
@@ -230,23 +219,21 @@ unused_name <- function(name, x) {
 }
 
 # What the other arguments give no meaning to.
-check_flag_rule <- function(
-  against, beyond, beyond_all, floor, stat, form, call = caller_env()
-) {
+check_flag_rule <- function(against, beyond, beyond_all, floor, stat, form) {
   here <- sprintf("`against` is \"%s\"", against)
   check_meant(
     beyond_all && length(beyond) == 1, "beyond_all",
-    "`beyond` has one limit only", call
+    "`beyond` has one limit only"
   )
   check_meant(
     !identical(floor, 0) && !"percent" %in% names(beyond), "floor",
-    "`beyond` has no percentage, of which it is the least", call
+    "`beyond` has no percentage, of which it is the least"
   )
   check_meant(
-    stat != "mean" && !against %in% c("a cycle before", "last periods"),
-    "stat", here, call
+    stat != "mean" && !against %in% c("a cycle before", "last periods"), "stat",
+    here
   )
-  check_meant(!is.null(form) && against != "season", "form", here, call)
+  check_meant(!is.null(form) && against != "season", "form", here)
 }
 
 # Baselines that are counted in periods leave out those that are closed.

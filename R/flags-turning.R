@@ -44,7 +44,7 @@ turning_points <- function(x, span, of = "value") {
   x <- check_periods(x)
   reach <- whole_periods(span, facts(x)$calendar)
   if (is.null(reach)) {
-    stop_periods(span, facts(x)$calendar, "span", "over", caller_env())
+    stop_periods(span, facts(x)$calendar, "span", "over")
   }
   along <- along_series(x, of)
   found <- turning_cpp(
@@ -76,9 +76,9 @@ turning_points <- function(x, span, of = "value") {
   ))
 }
 
-turns_of_profile <- function(x, span, call = caller_env()) {
+turns_of_profile <- function(x, span) {
   season <- facts(x)
-  check_whole(span, "span", 1, 365, "how many positions on either side", call)
+  check_whole(span, "span", 1, 365, "how many positions on either side")
   keys <- plain_tibble(x)[c(season$series, "measure", season$apart)]
   known <- which(!is.na(x$value))
   line <- vctrs::vec_group_id(keys[known, ])

@@ -155,9 +155,7 @@ open_cycle <- function(x) {
   cycle
 }
 
-lags_asked <- function(
-  lags, along, rows, cycle, calendar, call = caller_env()
-) {
+lags_asked <- function(lags, along, rows, cycle, calendar) {
   longest <- max(tabulate(rows$line))
   if (is.null(lags)) {
     wanted <- max(2 * cycle$length, floor(10 * log10(max(longest, 2))))
@@ -165,7 +163,7 @@ lags_asked <- function(
   }
   count <- whole_periods(lags, calendar)
   if (is.null(count)) {
-    stop_periods(lags, calendar, "lags", "over", call)
+    stop_periods(lags, calendar, "lags", "over")
   }
   if (count >= longest) {
     abort_backfill(
@@ -173,8 +171,7 @@ lags_asked <- function(
       sprintf(
         "`lags` is %s, but no series is longer than %s.", value_in_words(lags),
         count_of_periods(longest, calendar)
-      ),
-      call = call
+      )
     )
   }
   as.integer(count)

@@ -71,7 +71,7 @@ cross_correlation <- function(
   ))
 }
 
-check_common <- function(two, first, second, call = caller_env()) {
+check_common <- function(two, first, second) {
   common <- sum(!is.na(two[[1]]) & !is.na(two[[2]]))
   if (common < least_pairs) {
     abort_backfill(
@@ -79,20 +79,19 @@ check_common <- function(two, first, second, call = caller_env()) {
       sprintf(
         "%s and %s have %s in common, too few.", first, second,
         count_of(common, "period")
-      ),
-      call = call
+      )
     )
   }
 }
 
 # How many lags of `n` periods, as asked or by the length of the two.
-most_lags <- function(lags, n, cycle, calendar, call = caller_env()) {
+most_lags <- function(lags, n, cycle, calendar) {
   if (is.null(lags)) {
     return(max(1, min(n %/% 4, max(cycle$length, floor(10 * log10(n))))))
   }
   most <- whole_periods(lags, calendar)
   if (is.null(most) || most >= n) {
-    stop_periods(lags, calendar, "lags", "over", call)
+    stop_periods(lags, calendar, "lags", "over")
   }
   most
 }

@@ -30,25 +30,25 @@ without_carried_on <- function(figures, targets) {
 
 # Of a periods table the column `of`, of series that were carried to common days
 # their values.
-figures_across <- function(x, of, call = caller_env()) {
+figures_across <- function(x, of) {
   figures <- if (inherits(x, "backfill_aligned")) {
-    aligned_across(x, of, call)
+    aligned_across(x, of)
   } else {
-    periods_across(check_periods(x, call), of, call)
+    periods_across(check_periods(x), of)
   }
   count <- length(figures$lines)
   if (count < 2) {
     abort_backfill(
       "input",
       sprintf("The table has %s.", count_of(count, "series", "series")),
-      i = "Links are those of two series or more.", call = call
+      i = "Links are those of two series or more."
     )
   }
   figures
 }
 
-periods_across <- function(x, of, call) {
-  along <- along_open(x, of, call, together = TRUE)
+periods_across <- function(x, of) {
+  along <- along_open(x, of, together = TRUE)
   value <- along$value
   left <- 0L
   if (identical(facts(x)$added[[of]]$verb, "returns")) {
@@ -92,13 +92,13 @@ spans_a_hole <- function(x, along) {
 }
 
 # Carried series have a row for each of the days, one series after the other.
-aligned_across <- function(x, of, call) {
+aligned_across <- function(x, of) {
   about <- facts(x)
   if (of != "value") {
     abort_backfill(
       "column",
       sprintf("`of` is \"%s\", but carried series have a `value` alone.", of),
-      ">" = "Say what is to be carried in align_as_of().", call = call
+      ">" = "Say what is to be carried in align_as_of()."
     )
   }
   lines <- unique(x$series)

@@ -69,9 +69,7 @@ align_as_of <- function(
     check_whole(max_age, "max_age", 0, 1e6, "days a value may be old")
   }
   over <- if (!is.null(growth)) check_growth(growth)
-  dated <- put_dated(lapply(
-    tables, dated_figures, of = of, call = current_env()
-  ))
+  dated <- put_dated(lapply(tables, dated_figures, of = of))
   lines <- dated$lines
   check_lines_apart(lines, delay)
   named <- rlang::is_string(on) && on %in% lines
@@ -100,20 +98,18 @@ align_as_of <- function(
   )
 }
 
-check_alignable <- function(tables, call = caller_env()) {
+check_alignable <- function(tables) {
   fits <- is.list(tables) && length(tables) > 0 && all(vapply(
     tables, function(table) is_periods(table) || is_records(table), NA
   ))
   if (!fits) {
     abort_backfill(
-      "input",
-      "`x` must be records, a periods table, or a list of such tables.",
-      call = call
+      "input", "`x` must be records, a periods table, or a list of such tables."
     )
   }
 }
 
-check_delay <- function(delay, call = caller_env()) {
+check_delay <- function(delay) {
   fits <- is.null(delay) || are_numbers(delay) && all(delay >= 0) &&
     (length(delay) == 1 || rlang::is_named(delay))
   if (!fits) {
@@ -122,19 +118,17 @@ check_delay <- function(delay, call = caller_env()) {
       i = paste(
         "It must be a number of days, or one for each series by its name,",
         "such as c(cod = 3, ling = 10)."
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_lines_apart <- function(lines, delay, call = caller_env()) {
+check_lines_apart <- function(lines, delay) {
   twice <- unique(lines[duplicated(lines)])
   if (length(twice) > 0) {
     abort_backfill(
-      "input",
-      sprintf("Two tables have a series %s.", in_words(quoted(twice))),
-      ">" = "Rename one of them, or give it once.", call = call
+      "input", sprintf("Two tables have a series %s.", in_words(quoted(twice))),
+      ">" = "Rename one of them, or give it once."
     )
   }
   unknown <- setdiff(names(delay), lines)
@@ -142,13 +136,13 @@ check_lines_apart <- function(lines, delay, call = caller_env()) {
     abort_backfill(
       "argument",
       sprintf("`delay` names %s, which is not a series.", in_words(unknown)),
-      i = sprintf("The series are %s.", in_words(lines, 8)), call = call
+      i = sprintf("The series are %s.", in_words(lines, 8))
     )
   }
 }
 
 # The delay of each line, which must be said where the records do not tell.
-delay_of <- function(lines, told, delay, call = caller_env()) {
+delay_of <- function(lines, told, delay) {
   wait <- if (is.null(names(delay))) {
     rep(delay %||% NA_real_, length(lines))
   } else {
@@ -158,7 +152,7 @@ delay_of <- function(lines, told, delay, call = caller_env()) {
     lines[all(told) & !is.null(delay)]
   } else {
     intersect(lines[told], names(delay))
-  }, call)
+  })
   wait[told] <- 0
   if (anyNA(wait)) {
     abort_backfill(
@@ -172,14 +166,13 @@ delay_of <- function(lines, told, delay, call = caller_env()) {
         "Name the column with the day of publication when you read the records",
         "(`known`), or give a `delay` in days; a `delay` of 0 says that they",
         "were known at once."
-      ),
-      call = call
+      )
     )
   }
   wait
 }
 
-stop_delay_of_told <- function(lines, call) {
+stop_delay_of_told <- function(lines) {
   if (length(lines) > 0) {
     abort_backfill(
       "argument",
@@ -187,7 +180,7 @@ stop_delay_of_told <- function(lines, call) {
         "`delay` is given, but the records tell when figures of %s were known.",
         in_words(lines, 4)
       ),
-      ">" = "Leave it out, or read the records without `known`.", call = call
+      ">" = "Leave it out, or read the records without `known`."
     )
   }
 }
@@ -196,7 +189,7 @@ are_days <- function(on) inherits(on, "Date") && length(on) > 0 && !anyNA(on)
 
 # The days that values are carried to, in order: `on` itself, the last days of
 # the periods of the line of that name, or those of a calendar.
-days_of_base <- function(on, figures, lines, call = caller_env()) {
+days_of_base <- function(on, figures, lines) {
   if (are_days(on)) {
     return(sort(unique(floor(as.numeric(on)))))
   }
@@ -204,7 +197,7 @@ days_of_base <- function(on, figures, lines, call = caller_env()) {
     return(sort(unique(figures$end[figures$line == match(on, lines)])))
   }
   if (nrow(figures) == 0) {
-    abort_backfill("input", "No period has a whole value.", call = call)
+    abort_backfill("input", "No period has a whole value.")
   }
   ends <- .Date(range(figures$start, figures$known))
   calendar <- lay_calendar_over(on, ends)

@@ -108,17 +108,16 @@ correlation_methods <- c("pearson", "spearman", "kendall", "covariance")
 # list(columns, name, lines): the columns that are set against each other, and
 # what the lines are called: all of them, or those of each value of a series
 # column, called by what they are besides.
-groups_of_lines <- function(x, lines, by, call = caller_env()) {
+groups_of_lines <- function(x, lines, by) {
   if (is.null(by)) {
     return(list(columns = list(seq_along(lines)), lines = lines))
   }
   if (length(facts(x)$series) == 0) {
     abort_backfill(
-      "argument", "`by` is given, but the table has no series column.",
-      call = call
+      "argument", "`by` is given, but the table has no series column."
     )
   }
-  check_one_of(by, facts(x)$series, "by", call)
+  check_one_of(by, facts(x)$series, "by")
   keys <- keys_of(x)
   keys <- vctrs::vec_slice(keys, match(lines, names_of_lines(keys)))
   value <- as.character(keys[[by]])
@@ -126,9 +125,8 @@ groups_of_lines <- function(x, lines, by, call = caller_env()) {
   columns <- columns[lengths(columns) > 1]
   if (length(columns) == 0) {
     abort_backfill(
-      "argument",
-      sprintf("No value of \"%s\" has two series or more.", by),
-      i = "Correlations are those of two series within each.", call = call
+      "argument", sprintf("No value of \"%s\" has two series or more.", by),
+      i = "Correlations are those of two series within each."
     )
   }
   list(
@@ -139,16 +137,15 @@ groups_of_lines <- function(x, lines, by, call = caller_env()) {
 
 # list(rows, start, words): which rows each correlation is taken over, and the
 # period that it belongs to.
-slices_of <- function(figures, each, window, call = caller_env()) {
+slices_of <- function(figures, each, window) {
   start <- figures$start
   if (!is.null(each) && !is.null(window)) {
     abort_backfill(
-      "argument", "`each` and `window` are given, but only one of them can be.",
-      call = call
+      "argument", "`each` and `window` are given, but only one of them can be."
     )
   }
   if (!is.null(each)) {
-    longer <- lay_calendar_over(as_calendar(each, call, "each"), start)
+    longer <- lay_calendar_over(as_calendar(each, "each"), start)
     of <- period_number(start, longer)
     rows <- split(seq_along(start), of)
     first <- period_start(as.numeric(names(rows)), longer)
@@ -160,7 +157,7 @@ slices_of <- function(figures, each, window, call = caller_env()) {
   if (is.null(window)) {
     return(list(rows = list(seq_along(start))))
   }
-  width <- width_of_slices(window, figures, call)
+  width <- width_of_slices(window, figures)
   last <- seq(width, length(start))
   list(
     rows = lapply(last, function(end) seq(end - width + 1, end)),
@@ -171,16 +168,16 @@ slices_of <- function(figures, each, window, call = caller_env()) {
   )
 }
 
-width_of_slices <- function(window, figures, call) {
+width_of_slices <- function(window, figures) {
   count <- length(figures$start)
   if (is.null(figures$calendar)) {
     return(check_whole(
-      window, "window", 3, count, "how many days of the table", call
+      window, "window", 3, count, "how many days of the table"
     ))
   }
   width <- whole_periods(window, figures$calendar)
   if (is.null(width) || width < 3 || width > count) {
-    stop_periods(window, figures$calendar, "window", "window", call)
+    stop_periods(window, figures$calendar, "window", "window")
   }
   width
 }

@@ -4,13 +4,13 @@
 # tell when their figures were known; and a row per figure with its `line`,
 # `start`, `end` and `known` (days since 1970, the end where it is not told) and
 # `value`.
-dated_figures <- function(table, of, call = caller_env()) {
+dated_figures <- function(table, of) {
   if (is_records(table)) {
-    return(dated_records(table, call))
+    return(dated_records(table))
   }
-  table <- check_periods(table, call)
-  check_no_target(table, of, call)
-  along <- along_series(table, of, call)
+  table <- check_periods(table)
+  check_no_target(table, of)
+  along <- along_series(table, of)
   lines <- lines_along(table, along)
   whole <- which(!is.na(along$value))
   at <- along$number[whole]
@@ -29,8 +29,8 @@ dated_figures <- function(table, of, call = caller_env()) {
 days_since <- function(x) as.numeric(as.Date(x, tz = zone_of(x)))
 
 # Of records the figures of each measure, a line for each series and measure.
-dated_records <- function(x, call) {
-  check_records(x, call)
+dated_records <- function(x) {
+  check_records(x)
   role <- facts(x)
   measures <- names(role$measures)
   index <- series_index(plain_tibble(x), role$series)

@@ -155,7 +155,7 @@ changed_by <- function(x, horizon) {
 # Of each row whether the tree is fitted to it ("fit") or judged by it
 # ("later"), or neither ("between"), since the target's change from there
 # reaches into the later rows.
-stretches_of_tree <- function(at, held, ahead, least, call = caller_env()) {
+stretches_of_tree <- function(at, held, ahead, least) {
   count <- length(at)
   later <- ceiling(held * count)
   start <- if (count > 0) at[[count - later + 1]] else 0
@@ -173,8 +173,7 @@ stretches_of_tree <- function(at, held, ahead, least, call = caller_env()) {
         "At least %d and 5 are needed, in which the target's change is known.",
         2 * least
       ),
-      ">" = "Take shorter periods, look less far ahead, or change `held`.",
-      call = call
+      ">" = "Take shorter periods, look less far ahead, or change `held`."
     )
   }
   stretch

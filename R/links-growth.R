@@ -2,7 +2,7 @@
 # are carried to common days.
 
 # list(count, unit) of a length of days or longer.
-check_growth <- function(growth, call = caller_env()) {
+check_growth <- function(growth) {
   length <- parse_length(growth)
   units <- c("day", "week", names(unit_months))
   if (is.null(length) || !length$unit %in% units) {
@@ -11,15 +11,14 @@ check_growth <- function(growth, call = caller_env()) {
       i = paste(
         "It must be a length of days, weeks, months, quarters or years, such",
         "as \"1 year\"."
-      ),
-      call = call
+      )
     )
   }
   length
 }
 
 # Over less than a period there is none.
-check_growth_reaches <- function(figures, length, lines, call = caller_env()) {
+check_growth_reaches <- function(figures, length, lines) {
   within <- days_before(figures$end, length) >= figures$start
   short <- setdiff(figures$line[within], figures$line[!within])
   if (length(short) > 0) {
@@ -29,7 +28,7 @@ check_growth_reaches <- function(figures, length, lines, call = caller_env()) {
         "`growth` is %s, which is shorter than the periods of %s.",
         value_in_words(counted_length(length)), in_words(lines[short], 4)
       ),
-      ">" = "Give a length of one period of each series or more.", call = call
+      ">" = "Give a length of one period of each series or more."
     )
   }
 }

@@ -29,7 +29,7 @@ put_together <- function(...) {
       ">" = "roll_up() makes one."
     )
   }
-  tables <- lapply(tables, check_periods, call = current_env())
+  tables <- lapply(tables, check_periods)
   check_one_calendar(tables)
   lines <- lapply(tables, line_names)
   check_lines_apart(unlist(lapply(lines, unique)), NULL)
@@ -57,7 +57,7 @@ put_together <- function(...) {
   ))
 }
 
-check_one_calendar <- function(tables, call = caller_env()) {
+check_one_calendar <- function(tables) {
   kept <- c("base", "count", "number", "unit", "week_start", "year_start")
   calendars <- lapply(tables, function(table) facts(table)$calendar[kept])
   if (length(unique(calendars)) > 1) {
@@ -66,14 +66,11 @@ check_one_calendar <- function(tables, call = caller_env()) {
     )
     abort_backfill(
       "input",
-      sprintf(
-        "The tables have unlike calendars: %s.", in_words(unique(nouns))
-      ),
+      sprintf("The tables have unlike calendars: %s.", in_words(unique(nouns))),
       ">" = paste(
         "Roll them up to one, or use align_as_of() for series of unlike",
         "frequency."
-      ),
-      call = call
+      )
     )
   }
 }

@@ -104,30 +104,27 @@ rank_links <- function(
 }
 
 # A column that looks ahead can be a target, but explains nothing.
-check_no_target <- function(x, of, call = caller_env()) {
+check_no_target <- function(x, of) {
   if (isTRUE(facts(x)$added[[of]]$target)) {
     abort_backfill(
-      "column",
-      sprintf("Column \"%s\" looks ahead: it explains nothing.", of),
+      "column", sprintf("Column \"%s\" looks ahead: it explains nothing.", of),
       i = "A figure that is not known yet cannot tell what comes.",
-      ">" = "Leave `of` out; `ahead` says how far ahead the target lies.",
-      call = call
+      ">" = "Leave `of` out; `ahead` says how far ahead the target lies."
     )
   }
 }
 
-check_horizons <- function(horizons, figures, call = caller_env()) {
+check_horizons <- function(horizons, figures) {
   horizons <- horizons %||% if (figures$already) 0 else 1
-  check_counts(horizons, "horizons", 0, call)
+  check_counts(horizons, "horizons", 0)
   horizons
 }
 
-check_counts <- function(x, argument, least, call = caller_env()) {
+check_counts <- function(x, argument, least) {
   if (!are_numbers(x) || any(x != floor(x) | x < least | x > 1e4)) {
     abort_backfill(
       "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = sprintf("It must be whole numbers of periods, %d or more.", least),
-      call = call
+      i = sprintf("It must be whole numbers of periods, %d or more.", least)
     )
   }
 }

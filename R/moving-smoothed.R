@@ -46,9 +46,7 @@ add_smoothed <- function(
       whole_periods(half_life, facts(x)$calendar)
     }
     if (is.null(periods)) {
-      stop_periods(
-        half_life, facts(x)$calendar, "half_life", "over", caller_env()
-      )
+      stop_periods(half_life, facts(x)$calendar, "half_life", "over")
     }
     alpha <- 1 - 2^(-1 / periods)
     said <- paste("half-life", if (number) {

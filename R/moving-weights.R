@@ -42,7 +42,7 @@ moving_weights <- function(name) {
 weight_names <- c("spencer 15", paste("henderson", c(5, 7, 9, 13, 23)))
 
 # The weights of add_moving().
-check_weights <- function(weights, window, stat, present, call = caller_env()) {
+check_weights <- function(weights, window, stat, present) {
   odd <- c(stat = if (stat != "mean") stat, present = if (present < 1) present)
   if (length(odd) > 0) {
     abort_backfill(
@@ -50,14 +50,11 @@ check_weights <- function(weights, window, stat, present, call = caller_env()) {
       sprintf(
         "`weights` are for a mean of windows that are whole, but `%s` is %s.",
         names(odd)[[1]], value_in_words(odd[[1]])
-      ),
-      call = call
+      )
     )
   }
   if (is.character(weights)) {
-    weights <- moving_weights(check_one_of(
-      weights, weight_names, "weights", call
-    ))
+    weights <- moving_weights(check_one_of(weights, weight_names, "weights"))
   }
   if (!are_numbers(weights) || length(weights) < 2 || sum(weights) <= 0) {
     abort_backfill(
@@ -65,8 +62,7 @@ check_weights <- function(weights, window, stat, present, call = caller_env()) {
       i = sprintf(
         "It must be two numbers or more whose sum is above zero, or one of %s.",
         in_words(quoted(weight_names))
-      ),
-      call = call
+      )
     )
   }
   if (!is.null(window) && !isTRUE(window == length(weights))) {
@@ -76,7 +72,7 @@ check_weights <- function(weights, window, stat, present, call = caller_env()) {
         "`window` is %s, but there are %d weights.", value_in_words(window),
         length(weights)
       ),
-      ">" = "Leave `window` out.", call = call
+      ">" = "Leave `window` out."
     )
   }
   as.numeric(weights)

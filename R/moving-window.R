@@ -130,12 +130,12 @@ statistic_in_words <- function(stat) {
 # quantile.
 moving_statistics <- c("mean", "sum", "sd", "lowest", "highest")
 
-check_statistic <- function(stat, call = caller_env()) {
+check_statistic <- function(stat) {
   if (rlang::is_string(stat) && !is.na(quantile_share(stat))) {
     return(5L)
   }
   match(
-    check_one_of(stat, c(moving_statistics, "median", "90%"), "stat", call),
+    check_one_of(stat, c(moving_statistics, "median", "90%"), "stat"),
     moving_statistics
   ) - 1L
 }

@@ -54,32 +54,34 @@ as_periods <- function(x, like) {
   out
 }
 
-check_of_calendar <- function(x, call = caller_env()) {
+check_of_calendar <- function(x) {
   calendar <- lay_calendar_over(facts(x)$calendar, x$period)
   start <- period_start(period_number(x$period, calendar), calendar)
   other <- which(as.numeric(start) != as.numeric(x$period))
   if (length(other) > 0) {
     abort_backfill(
-      "input", sprintf(
-        "Row %s has a period that does not start a %s.",
-        thousands(other[[1]]), period_noun(calendar)
+      "input",
+      sprintf(
+        "Row %s has a period that does not start a %s.", thousands(other[[1]]),
+        period_noun(calendar)
       ),
-      ">" = "Give as `like` the table that it was made of.", call = call
+      ">" = "Give as `like` the table that it was made of."
     )
   }
 }
 
 # A merge by a key that is not unique doubles rows.
-check_rows_apart <- function(x, call = caller_env()) {
+check_rows_apart <- function(x) {
   keys <- plain_tibble(x)[c(facts(x)$series, "measure", "period")]
   twice <- which(vctrs::vec_duplicate_detect(keys))
   if (length(twice) > 0) {
     abort_backfill(
-      "input", sprintf(
+      "input",
+      sprintf(
         "Row %s has the series, measure and period of another.",
         thousands(twice[[2]])
       ),
-      ">" = "Merge by a key that is unique.", call = call
+      ">" = "Merge by a key that is unique."
     )
   }
 }

@@ -5,7 +5,7 @@
 # `number` are the sorted rows' series and period number by the laid `calendar`,
 # `value` the column `of`. Of the column `value` only what stands for whole
 # periods takes part: a partial period is NA.
-along_series <- function(x, of, call = caller_env()) {
+along_series <- function(x, of) {
   if (!rlang::is_string(of) || !of %in% names(x) || !is.numeric(x[[of]])) {
     numeric <- names(x)[vapply(x, is.numeric, NA)]
     abort_backfill(
@@ -14,17 +14,20 @@ along_series <- function(x, of, call = caller_env()) {
         "`of` is %s, which is not a column of figures in the table.",
         value_in_words(of)
       ),
-      i = sprintf("Those are %s.", in_words(numeric)), call = call
+      i = sprintf("Those are %s.", in_words(numeric))
     )
   }
   layout <- known_layout(x)
-  rows <- if (is.null(layout)) find_rows(x, call) else
+  rows <- if (is.null(layout)) {
+    find_rows(x)
+  } else {
     c(
       rows_of_layout(layout),
       list(
         order = seq_len(nrow(x)), calendar = layout$calendar, layout = layout
       )
     )
+  }
   value <- as.double(column_along(x[[of]], rows))
   if (of == "value") {
     standing <- column_along(x$standing, rows)
@@ -37,7 +40,7 @@ along_series <- function(x, of, call = caller_env()) {
 
 # The rows in order of series and period: list(order, series, number, calendar,
 # layout).
-find_rows <- function(x, call) {
+find_rows <- function(x) {
   # Each distinct start is looked at once.
   times <- distinct_times_cpp(x$period)
   start <- x$period[times$first]
@@ -50,7 +53,7 @@ find_rows <- function(x, call) {
       sprintf(
         "Column \"period\" must hold the start of %s in every row.", noun
       ),
-      i = "Tables of different periods cannot be put together.", call = call
+      i = "Tables of different periods cannot be put together."
     )
   }
   number <- numbers[times$at]
@@ -76,11 +79,9 @@ find_rows <- function(x, call) {
       "input",
       sprintf(
         "Two rows of one series are for %s.",
-        period_label(
-          x$period[order[alike[[1]]]], calendar
-        )
+        period_label(x$period[order[alike[[1]]]], calendar)
       ),
-      ">" = "Keep one row for each series, measure and period.", call = call
+      ">" = "Keep one row for each series, measure and period."
     )
   }
   list(order = order, series = series, number = number, calendar = calendar)

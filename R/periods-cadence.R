@@ -1,13 +1,13 @@
 # The cadences of a source. Rows without any value, such as the weekends of a
 # file that has a row for each day, are no proof that something is expected.
 
-found_cadences <- function(x, outline, survey, table, call = caller_env()) {
+found_cadences <- function(x, outline, survey, table) {
   kept <- facts(x)$kept
   valued <- with_values(x, outline)
   if (is.null(valued)) {
     return(find_cadences(survey, kept, table))
   }
-  own <- source_outline(valued, outline$by, call)
+  own <- source_outline(valued, outline$by)
   proof <- source_survey(valued, own, table, TRUE)
   if (nrow(own$names) == nrow(outline$names)) {
     return(proven_cadences(survey, proof, kept, table))

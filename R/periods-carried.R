@@ -74,7 +74,7 @@ weight_of_means <- function(table, frame) {
 # A ratio of longer periods is made of the sums of its parts. Where the table
 # holds another statistic of one part, its sum is the ratio times the other
 # part, or the other part divided by it.
-carried_ratio <- function(measure, name, carry, call) {
+carried_ratio <- function(measure, name, carry) {
   measures <- carry$measures
   has_sum <- function(part) {
     part %in% names(carry$rows) && identical(
@@ -85,7 +85,7 @@ carried_ratio <- function(measure, name, carry, call) {
   there <- vapply(sides, has_sum, NA)
   known <- all(sides %in% names(carry$rows))
   if (!any(there) || !known && !all(there)) {
-    stop_ratio(measure, name, call)
+    stop_ratio(measure, name)
   }
   statistic <- Map(function(side, part) {
     if (there[[side]]) own_statistic(carry, part) else
@@ -102,13 +102,13 @@ carried_ratio <- function(measure, name, carry, call) {
 
 # A column of the same statistic carried on, or of another made of the periods'
 # values as they are.
-carried_part <- function(measure, name, carry, pooled, call) {
+carried_part <- function(measure, name, carry, pooled) {
   from <- measure$from
   own <- carry$measures[[from]]
   frame <- frame_of(carry, from)
   value <- carry$values[carry$rows[[from]]]
   if (identical(measure$use, own$use)) {
-    check_carried(measure, name, call)
+    check_carried(measure, name)
     carried <- carried_cells(own, value, table_of(carry, from), frame)
     measure$use <- carried$use
   } else {
@@ -179,18 +179,18 @@ recovered_part <- function(side, measure, name, carry) {
   statistic_of(roll_values(value, frame_of(carry, name)), "sum")
 }
 
-stop_ratio <- function(measure, name, call) {
+stop_ratio <- function(measure, name) {
   abort_backfill(
-    "input", sprintf(
+    "input",
+    sprintf(
       "The ratio %s is made of %s and %s, of which the table has no sums.",
       quoted(name), quoted(measure$of), quoted(measure$per)
     ),
-    ">" = "Keep the rows of both parts, or roll the records up again.",
-    call = call
+    ">" = "Keep the rows of both parts, or roll the records up again."
   )
 }
 
-check_carried <- function(measure, name, call) {
+check_carried <- function(measure, name) {
   if (measure$use == "sd" || !is.na(quantile_share(measure$use))) {
     abort_backfill(
       "input",
@@ -202,7 +202,7 @@ check_carried <- function(measure, name, call) {
         quoted(name),
         if (measure$use == "sd") "standard deviation" else measure$use
       ),
-      ">" = "Roll the records up again, or leave these rows out.", call = call
+      ">" = "Roll the records up again, or leave these rows out."
     )
   }
 }

@@ -1,7 +1,7 @@
 # Whether a roll-up can be done: what it is by, whether its periods are long
 # enough, and whether the table would be too large.
 
-check_by <- function(by, columns, series, call) {
+check_by <- function(by, columns, series) {
   if (is.null(by)) {
     return(series)
   }
@@ -23,8 +23,7 @@ check_by <- function(by, columns, series, call) {
         } else {
           "there are none, leave it out"
         }
-      ),
-      call = call
+      )
     )
   }
   taken <- setdiff(intersect(by, result_columns), series)
@@ -35,20 +34,20 @@ check_by <- function(by, columns, series, call) {
         "`by` names %s, and results have a column of that name.",
         quoted(taken[[1]])
       ),
-      ">" = "Rename it first.", call = call
+      ">" = "Rename it first."
     )
   }
   unique(by)
 }
 
-check_not_empty <- function(x, call = caller_env()) {
+check_not_empty <- function(x) {
   if (nrow(x) == 0) {
-    abort_backfill("input", "The table has no rows.", call = call)
+    abort_backfill("input", "The table has no rows.")
   }
 }
 
 # A period must be as long as the cadence at least.
-check_finer <- function(cadences, calendar, names, call = caller_env()) {
+check_finer <- function(cadences, calendar, names) {
   coarse <- cadence_seconds(cadences) > period_seconds(calendar)
   if (any(coarse)) {
     coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
@@ -72,15 +71,14 @@ check_finer <- function(cadences, calendar, names, call = caller_env()) {
         ),
         if (grepl("^[0-9]", coarsest)) coarsest else with_article(coarsest),
         if (all(coarse)) "" else ", leave these series out"
-      ),
-      call = call
+      )
     )
   }
 }
 
 # One mistyped year can stretch the table over centuries; better to say so than
 # to run out of memory.
-check_size <- function(columns, series_count, measures, call = caller_env()) {
+check_size <- function(columns, series_count, measures) {
   rows <- columns$count * series_count * measures
   if (rows > most_rows) {
     abort_backfill(
@@ -91,7 +89,7 @@ check_size <- function(columns, series_count, measures, call = caller_env()) {
         if (measures > 1) sprintf(" of %d measures", measures) else "",
         day_label(.Date(columns$first_day)), day_label(.Date(columns$last_day))
       ),
-      ">" = wrong_date_hint, call = call
+      ">" = wrong_date_hint
     )
   }
 }
@@ -103,7 +101,7 @@ wrong_date_hint <-
 
 # Before anything is laid out that takes memory for each period: a mistyped date
 # may lie thousands of years off.
-check_span <- function(frame, calendar, measures, call) {
+check_span <- function(frame, calendar, measures) {
   rows <- diff(frame$ends) * frame$scale / period_seconds(calendar) *
     nrow(frame$names) * measures
   if (rows < 1e6) {
@@ -125,7 +123,7 @@ check_span <- function(frame, calendar, measures, call) {
         ),
         ends[[1]], ends[[2]]
       ),
-      ">" = wrong_date_hint, call = call
+      ">" = wrong_date_hint
     )
   }
 }

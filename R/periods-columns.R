@@ -23,7 +23,7 @@ add_column <- function(x, name, sorted, along, note) {
 }
 
 # A series column of the same name would stand twice in a result.
-check_series_apart <- function(x, columns, call = caller_env()) {
+check_series_apart <- function(x, columns) {
   taken <- intersect(facts(x)$series, columns)
   if (length(taken) > 0) {
     abort_backfill(
@@ -34,26 +34,25 @@ check_series_apart <- function(x, columns, call = caller_env()) {
       ),
       ">" = paste(
         "Rename it first, as in names(x)[names(x) == \"group\"] <- \"team\"."
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_new_name <- function(name, x, argument = "name", call = caller_env()) {
+check_new_name <- function(name, x, argument = "name") {
   if (!rlang::is_string(name) || is.na(name) || !nzchar(name)) {
     abort_backfill(
       "argument",
-      sprintf("`%s` is %s; it must be a name for the new column.", argument,
-              value_in_words(name)),
-      call = call
+      sprintf(
+        "`%s` is %s; it must be a name for the new column.", argument,
+        value_in_words(name)
+      )
     )
   }
   if (name %in% names(x)) {
     abort_backfill(
       "column", sprintf("The table has a column \"%s\" already.", name),
-      ">" = sprintf("Give the new one a name of its own with `%s`.", argument),
-      call = call
+      ">" = sprintf("Give the new one a name of its own with `%s`.", argument)
     )
   }
   name

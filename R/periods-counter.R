@@ -123,7 +123,7 @@ rises_in_turn <- function(parts, frame, how, keep) {
           ""
         }
       ),
-      ">" = "Sort the file by time, or read it without `chunked`.", call = NULL
+      ">" = "Sort the file by time, or read it without `chunked`."
     )
   }
   before <- list(when = NULL, series = integer(), value = numeric())
@@ -147,17 +147,17 @@ rises_in_turn <- function(parts, frame, how, keep) {
 check_chunked_falls <- function(how) {
   if (how$falls == "spread") {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         paste(
           "`falls` of %s is \"spread\", but its readings are read in",
-          "chunks, and",
-          "what was counted before a fall is gone by then."
-        ), how$name
+          "chunks, and", "what was counted before a fall is gone by then."
+        ),
+        how$name
       ),
       ">" = paste(
         "Read them without `chunked`, or count the falls when they are made."
-      ),
-      call = NULL
+      )
     )
   }
 }
@@ -175,17 +175,16 @@ check_within_range <- function(ends, how) {
   beyond <- ends[which(ends < 0 | ends >= how$rollover)]
   if (length(beyond) > 0) {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "A reading of %s is %s, but `rollover` says that it goes from 0 to %s.",
-        how$name, thousands(beyond[[1]]), paste(
-          "below", thousands(how$rollover)
-        )
+        how$name, thousands(beyond[[1]]),
+        paste("below", thousands(how$rollover))
       ),
       ">" = paste(
         "Give the reading at which it starts from 0 again, such as 100000",
         "for five digits."
-      ),
-      call = NULL
+      )
     )
   }
 }

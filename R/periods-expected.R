@@ -68,8 +68,8 @@ open_numbers <- function(x, along) {
 # of each row among those of its series that are not (NA where it is closed
 # itself), and `count_before()` how many of them lie before other periods, one
 # for each row. What counts periods counts these.
-along_counted <- function(x, of, call = caller_env()) {
-  with_opened(x, along_series(x, of, call))
+along_counted <- function(x, of) {
+  with_opened(x, along_series(x, of))
 }
 
 with_opened <- function(x, along, together = FALSE) {
@@ -119,8 +119,8 @@ of_each_row <- function(made, along) {
 # that are left numbered one after the other. Of series that are set against
 # each other (`together`) `periods` has the numbers that these have in the
 # calendar.
-along_open <- function(x, of, call = caller_env(), together = FALSE) {
-  along <- along_series(x, of, call)
+along_open <- function(x, of, together = FALSE) {
+  along <- along_series(x, of)
   opened <- with_opened(x, along, together)
   if (is.null(opened$opened)) along else only_counted(opened)
 }

@@ -8,25 +8,22 @@
 #   enough, known_cadences, span, sources  as new_periods() keeps them
 # and what stands beside in the outline of the source.
 # Where it is `silent`, no record is a zero, over all of what was asked for.
-roll_frame <- function(
-  x, calendar, by, cadence, enough, measures, silent, call
-) {
+roll_frame <- function(x, calendar, by, cadence, enough, measures, silent) {
   UseMethod("roll_frame")
 }
 
 #' @export
 roll_frame.default <- function(
-  x, calendar, by, cadence, enough, measures, silent, call
+  x, calendar, by, cadence, enough, measures, silent
 ) {
-  outline <- source_outline(x, by, call)
+  outline <- source_outline(x, by)
   if (by_clock(calendar) && outline$dates) {
     abort_backfill(
       "every",
       sprintf(
         "The records have dates only, which cannot be rolled up by the %s.",
         period_noun(calendar)
-      ),
-      call = call
+      )
     )
   }
   if (outline$dates) {
@@ -36,7 +33,7 @@ roll_frame.default <- function(
   asked <- if (silent) asked_span(x, outline$dates)
   outline$ends <- range(outline$ends, asked / outline$scale)
   seconds <- outline$ends * outline$scale
-  check_span(outline, calendar, measures, call)
+  check_span(outline, calendar, measures)
   outline$sources <- c(outline$sources, calendar$source)
   calendar <- lay_calendar(
     calendar, facts(x)$zone, seconds[[1]], seconds[[2]]
@@ -46,13 +43,13 @@ roll_frame.default <- function(
     survey$all <- survey_over(survey$all, asked, calendar$table)
   }
   cadences <- if (is.null(cadence)) {
-    found_cadences(x, outline, survey, calendar$table, call)
+    found_cadences(x, outline, survey, calendar$table)
   } else {
-    parse_cadence(cadence, survey, facts(x)$kept, call)
+    parse_cadence(cadence, survey, facts(x)$kept)
   }
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
-  check_finer(cadences, calendar, outline$names, call)
-  check_size(columns, nrow(outline$names), measures, call)
+  check_finer(cadences, calendar, outline$names)
+  check_size(columns, nrow(outline$names), measures)
   number <- columns$first + seq_len(columns$count) - 1
   bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
   expected <- expected_slots(number, bounds, calendar, cadences)

@@ -5,12 +5,12 @@
 # start of its period.
 #' @export
 roll_frame.backfill_periods <- function(
-  x, calendar, by, cadence, enough, measures, silent, call
+  x, calendar, by, cadence, enough, measures, silent
 ) {
-  check_further(x, cadence, call)
+  check_further(x, cadence)
   role <- facts(x)
-  by <- check_by(by, names(x), role$series, call)
-  along <- along_series(x, "value", call)
+  by <- check_by(by, names(x), role$series)
+  along <- along_series(x, "value")
   shorter <- along$calendar
   ends <- c(min(along$number), max(along$number))
   bounds <- boundaries_cpp(seq(ends[[1]], ends[[2]] + 1), shorter)
@@ -19,12 +19,12 @@ roll_frame.backfill_periods <- function(
     with_days_off(calendar, shorter), shorter$zone, instants[[1]],
     instants[[2]]
   )
-  check_fits(seq(ends[[1]], ends[[2]]), bounds, shorter, calendar, call)
+  check_fits(seq(ends[[1]], ends[[2]]), bounds, shorter, calendar)
   series <- series_index(x, union(role$series, by))
   within <- ends_within(instants, bounds, shorter)
   columns <- table_columns(within[[1]], within[[2]], calendar)
   count <- nrow(series$names)
-  check_size(columns, count, measures, call)
+  check_size(columns, count, measures)
   number <- columns$first + seq_len(columns$count) - 1
   span <- known_span(instants, role$span)
   reach <- share_within(
@@ -53,15 +53,14 @@ roll_frame.backfill_periods <- function(
   )
 }
 
-check_further <- function(x, cadence, call) {
+check_further <- function(x, cadence) {
   if (!is.null(cadence)) {
     abort_backfill(
       "argument",
-      "`cadence` is given, but a periods table has that of its records.",
-      call = call
+      "`cadence` is given, but a periods table has that of its records."
     )
   }
-  check_not_empty(x, call)
+  check_not_empty(x)
 }
 
 # Working days stay those of the shorter periods, unless others are asked for.
@@ -95,7 +94,7 @@ along_numbers <- function(along) {
 }
 
 # Each of the shorter periods must lie in one of the longer.
-check_fits <- function(number, bounds, shorter, calendar, call) {
+check_fits <- function(number, bounds, shorter, calendar) {
   from <- bounds$instant[-length(bounds$instant)]
   # A working day starts on the day itself, whatever days off before it count in
   # it.
@@ -108,14 +107,15 @@ check_fits <- function(number, bounds, shorter, calendar, call) {
   if (length(apart) > 0) {
     abort_backfill(
       "every",
-      sprintf("The %s %s does not fit into one %s.", period_noun(shorter),
-              period_label(
-                period_start(number[[apart[[1]]]], shorter), shorter
-              ), period_noun(calendar)),
+      sprintf(
+        "The %s %s does not fit into one %s.", period_noun(shorter),
+        period_label(period_start(number[[apart[[1]]]], shorter), shorter),
+        period_noun(calendar)
+      ),
       ">" = paste(
         "Choose a length that these periods make up, or roll the records up",
         "anew."
-      ), call = call
+      )
     )
   }
 }
@@ -181,15 +181,14 @@ span_of_periods <- function(ends, calendar, bounds) {
 roll_parts.backfill_periods <- function(
   x, planned, frame, absent, pool, counting
 ) {
-  call <- caller_env()
   x <- without_values_taken_out(x)
   carry <- new_carry(x, frame, c(absent, facts(x)$absent))
   pooled <- weights_of(pool, function(name) own_statistic(carry, name))
   parts <- Map(function(measure, name) {
     if (measure$use == "parts") {
-      carried_ratio(measure, name, carry, call)
+      carried_ratio(measure, name, carry)
     } else {
-      carried_part(measure, name, carry, pooled, call)
+      carried_part(measure, name, carry, pooled)
     }
   }, planned, names(planned))
   list(

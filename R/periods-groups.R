@@ -53,23 +53,23 @@ averaged_uses <- c("mean", "first", "last", "compound", "sum")
 
 # Readings of counters are of one meter each. Added up is the last reading known
 # of each, and nothing else.
-check_readings <- function(planned, call = caller_env()) {
+check_readings <- function(planned) {
   for (name in names(planned)) {
     measure <- planned[[name]]
     if (
       measure$kind == "counter" && is_reading(measure) && measure$use != "last"
     ) {
       abort_backfill(
-        "use", sprintf(
+        "use",
+        sprintf(
           "`use` of %s, a counter, is %s, and several series are put together.",
           measure$from, quoted(measure$use)
         ),
         i = "The readings of several meters are not the readings of one.",
         ">" = paste(
           "Leave `use` out for what they rose by together, say \"last\" for",
-          "the sum of the last readings",
-          "known, or keep the series apart."
-        ), call = call
+          "the sum of the last readings", "known, or keep the series apart."
+        )
       )
     }
   }

@@ -75,28 +75,25 @@ impute_gaps <- function(
 }
 
 # The most empty periods in a row that are filled.
-longest_run <- function(longest, calendar, call = caller_env()) {
+longest_run <- function(longest, calendar) {
   if (identical(longest, Inf)) {
     return(Inf)
   }
   most <- whole_periods(longest, calendar)
   if (is.null(most)) {
-    stop_periods(longest, calendar, "longest", "argument", call)
+    stop_periods(longest, calendar, "longest", "argument")
   }
   most
 }
 
-check_all_flows <- function(x, call = caller_env()) {
+check_all_flows <- function(x) {
   measures <- facts(x)$measures[unique(x$measure)]
   other <- Filter(function(measure) measure$kind != "flow", measures)
   if (length(other) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`method` is \"zero\", but %s is not a flow.", names(other)[[1]]
-      ),
-      ">" = "Choose another method, or fill the flows in a table of their own.",
-      call = call
+      sprintf("`method` is \"zero\", but %s is not a flow.", names(other)[[1]]),
+      ">" = "Choose another method, or fill the flows in a table of their own."
     )
   }
 }

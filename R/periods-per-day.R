@@ -55,20 +55,19 @@ add_per_day <- function(x, workdays = FALSE, of = "value", name = "per_day") {
 }
 
 # The calendar whose days are counted.
-days_counted <- function(workdays, calendar, call = caller_env()) {
+days_counted <- function(workdays, calendar) {
   if (by_clock(calendar)) {
     abort_backfill(
       "input",
       sprintf(
         "Periods of the clock (%s) have no number of days.",
         period_noun(calendar)
-      ),
-      call = call
+      )
     )
   }
   counted <- if (is_calendar(workdays)) workdays else calendar
   if (!is_calendar(workdays)) {
-    check_flag(workdays, "workdays", call)
+    check_flag(workdays, "workdays")
   }
   if (!isFALSE(workdays) && !counted$workdays) {
     abort_backfill(
@@ -77,8 +76,7 @@ days_counted <- function(workdays, calendar, call = caller_env()) {
       ">" = paste(
         "Give one that does, such as calendar(\"day\", workdays = 1:5,",
         "holidays = ...)."
-      ),
-      call = call
+      )
     )
   }
   counted

@@ -25,19 +25,19 @@ rename_measures <- function(x, ...) {
 
 # Records with names of their own for measures, as they are read: `rename` is a
 # named character vector, or NULL.
-rename_as_read <- function(records, rename, call = caller_env()) {
+rename_as_read <- function(records, rename) {
   if (is.null(rename)) {
     return(records)
   }
-  rename_by(records, as.list(rename), "rename", call)
+  rename_by(records, as.list(rename), "rename")
 }
 
 # The same of names in a list, which may be any.
-rename_by <- function(x, asked, argument = "...", call = caller_env()) {
-  if (!is_records(x)) x <- check_periods(x, call)
+rename_by <- function(x, asked, argument = "...") {
+  if (!is_records(x)) x <- check_periods(x)
   role <- facts(x)
   new <- check_new_measures(
-    asked, role$measures, names(x), is_records(x), argument, call
+    asked, role$measures, names(x), is_records(x), argument
   )
   if (is_records(x)) {
     names(x) <- renamed(names(x), new)
@@ -68,9 +68,7 @@ rows_renamed <- function(role, new) {
 }
 
 # The new names by the old ones.
-check_new_measures <- function(
-  asked, measures, columns, of_records, argument, call
-) {
+check_new_measures <- function(asked, measures, columns, of_records, argument) {
   sound <- length(asked) > 0 && rlang::is_named(asked) && all(vapply(
     asked, rlang::is_string, NA
   ))
@@ -78,7 +76,7 @@ check_new_measures <- function(
     abort_backfill(
       "argument",
       sprintf("`%s` must name new names with the old ones.", argument),
-      ">" = "Write them as nights = \"guest_nights\".", call = call
+      ">" = "Write them as nights = \"guest_nights\"."
     )
   }
   old <- unlist(asked)
@@ -87,13 +85,10 @@ check_new_measures <- function(
     abort_backfill(
       "argument",
       sprintf(
-        "There is no measure %s, which `%s` names.", in_words(quoted(
-          unknown
-        )),
+        "There is no measure %s, which `%s` names.", in_words(quoted(unknown)),
         argument
       ),
-      i = sprintf("The measures are %s.", in_words(quoted(names(measures)))),
-      call = call
+      i = sprintf("The measures are %s.", in_words(quoted(names(measures))))
     )
   }
   after <- c(
@@ -107,7 +102,7 @@ check_new_measures <- function(
         "The name %s, which `%s` gives, would stand for two.",
         quoted(twice[[1]]), argument
       ),
-      ">" = "Choose another one.", call = call
+      ">" = "Choose another one."
     )
   }
   stats::setNames(names(asked), old)

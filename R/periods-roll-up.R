@@ -157,13 +157,13 @@ roll_up <- function(
 ) {
   check_given()
   calendar <- as_calendar(every, of = x)
-  x <- check_source(x, current_env())
+  x <- check_source(x)
   role <- facts(x)
   planned <- plan_measures(role$measures, use)
   absent <- check_absent(absent, planned)
   frame <- roll_frame(
     x, calendar, by, cadence, enough, length(planned),
-    silence_is_zero(absent, planned), current_env()
+    silence_is_zero(absent, planned)
   )
   if (frame$groups$count > 0) {
     check_readings(planned)

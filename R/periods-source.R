@@ -5,14 +5,14 @@
 # roll_frame() and roll_parts() of their own.
 
 # Whether it can be rolled up: `x`, or an error.
-check_source <- function(x, call) UseMethod("check_source")
+check_source <- function(x) UseMethod("check_source")
 
 # What is to be known before the periods can be: list(by, names, ends, dates,
 # sources), which are the columns that it is rolled up by, a table of its
 # series (the columns in `by` and those of its facts), the first and the last
 # time (days or seconds since 1970), whether these are dates, and the files and
 # tables it came from. What its other methods need may stand beside.
-source_outline <- function(x, by, call) UseMethod("source_outline")
+source_outline <- function(x, by) UseMethod("source_outline")
 
 # How its times lie on the clock of a zone, see survey_times(): list(each, all,
 # filled). Without `steps`, what distances have in common need not be found.
@@ -33,23 +33,23 @@ source_rises <- function(x, name, frame, use, how) UseMethod("source_rises")
 source_days_off <- function(x, names, frame) UseMethod("source_days_off")
 
 #' @export
-check_source.default <- function(x, call) check_records(x, call)
+check_source.default <- function(x) check_records(x)
 
 #' @export
-check_source.backfill_records <- function(x, call) {
-  check_records(x, call)
+check_source.backfill_records <- function(x) {
+  check_records(x)
   if (nrow(x) == 0) {
-    abort_backfill("input", "The records table has no rows.", call = call)
+    abort_backfill("input", "The records table has no rows.")
   }
   last_versions(x)
 }
 
 #' @export
-check_source.backfill_chunked <- function(x, call) x
+check_source.backfill_chunked <- function(x) x
 
 #' @export
-check_source.backfill_periods <- function(x, call) {
-  x <- check_periods(x, call)
+check_source.backfill_periods <- function(x) {
+  x <- check_periods(x)
   # Of a part of a table, its own measures alone.
   there <- intersect(names(facts(x)$measures), x$measure)
   attr(x, "backfill")$measures <- facts(x)$measures[there]
@@ -57,9 +57,9 @@ check_source.backfill_periods <- function(x, call) {
 }
 
 #' @export
-source_outline.backfill_records <- function(x, by, call) {
+source_outline.backfill_records <- function(x, by) {
   role <- facts(x)
-  by <- check_by(by, names(x), role$series, call)
+  by <- check_by(by, names(x), role$series)
   when <- x[[role$when]]
   ends <- ends_cpp(when)
   keys <- union(role$series, by)
@@ -73,11 +73,11 @@ source_outline.backfill_records <- function(x, by, call) {
 }
 
 #' @export
-source_outline.backfill_chunked <- function(x, by, call) {
+source_outline.backfill_chunked <- function(x, by) {
   role <- facts(x)
   found <- collected(x)
   list(
-    by = check_by(by, role$series, role$series, call), names = found$names,
+    by = check_by(by, role$series, role$series), names = found$names,
     ends = found$ends / if (found$dates) 86400 else 1, dates = found$dates,
     sources = found$account$sources$source
   )

@@ -19,22 +19,20 @@ is_periods <- function(x) inherits(x, "backfill_periods")
 
 # A table that is still sound after a change by hand, with the levels of its
 # standings in their order; else an error.
-check_periods <- function(x, call = caller_env()) {
-  check_given(call)
+check_periods <- function(x) {
+  check_given()
   if (is_read(x)) {
     abort_backfill(
       "input",
       "`x` is a records table; this is calculated for regular periods.",
       ">" = paste(
         "Roll the records up first, such as with roll_up(x, every = \"month\")."
-      ),
-      call = call
+      )
     )
   }
   if (!is_periods(x)) {
     abort_backfill(
-      "input",
-      sprintf("`x` is %s, not a periods table.", value_in_words(x)),
+      "input", sprintf("`x` is %s, not a periods table.", value_in_words(x)),
       i = paste(
         "Some steps in between, such as grouping or summarising, make a",
         "plain table of it."
@@ -42,14 +40,13 @@ check_periods <- function(x, call = caller_env()) {
       ">" = paste(
         "Make one with roll_up(), or give it back what it was with",
         "as_periods(), and like = the table before such steps."
-      ),
-      call = call
+      )
     )
   }
   if (!is.null(known_layout(x))) {
     return(x) # it was looked at
   }
-  check_period_columns(x, call)
+  check_period_columns(x)
   if (!identical(levels(x$standing), standings)) {
     x$standing <- factor(as.character(x$standing), standings)
   }
@@ -59,7 +56,7 @@ check_periods <- function(x, call = caller_env()) {
   x
 }
 
-check_period_columns <- function(x, call) {
+check_period_columns <- function(x) {
   known <- names(facts(x)$measures)
   class <- if (by_clock(facts(x)$calendar)) "POSIXct" else "Date"
   said <- c(
@@ -78,11 +75,10 @@ check_period_columns <- function(x, call) {
     abort_backfill(
       "input",
       sprintf(
-        "Column \"%s\" of the periods table was changed: %s.",
-        names(said)[[1]], said[[1]]
+        "Column \"%s\" of the periods table was changed: %s.", names(said)[[1]],
+        said[[1]]
       ),
-      ">" = "Undo the change, or make the table again with roll_up().",
-      call = call
+      ">" = "Undo the change, or make the table again with roll_up()."
     )
   }
 }

@@ -16,8 +16,8 @@ use_of_kind <- c(
 # The measures that the table will have, by their names: each with `from`, the
 # measure it is made of, and `use`. Several statistics of one measure become
 # measures of their own, such as price_first and price_last.
-plan_measures <- function(measures, use, call = caller_env()) {
-  use <- named_by_measure(use, names(measures), "use", call)
+plan_measures <- function(measures, use) {
+  use <- named_by_measure(use, names(measures), "use")
   planned <- lapply(names(measures), function(name) {
     asked <- use[[name]]
     if (is.null(asked)) {
@@ -26,7 +26,7 @@ plan_measures <- function(measures, use, call = caller_env()) {
       own$use <- own$use %||% use_of_kind[[own$kind]]
       return(stats::setNames(list(own), name))
     }
-    check_use(asked, name, measures[[name]], call)
+    check_use(asked, name, measures[[name]])
     out <- lapply(asked, function(one) {
       own <- measures[[name]]
       own$from <- name
@@ -46,11 +46,12 @@ plan_measures <- function(measures, use, call = caller_env()) {
   twice <- names(planned)[duplicated(names(planned))]
   if (length(twice) > 0) {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "`use` makes a measure %s, and there is one of that name.",
         quoted(twice[[1]])
       ),
-      ">" = "Rename one of the two when you read the records.", call = call
+      ">" = "Rename one of the two when you read the records."
     )
   }
   planned
@@ -58,7 +59,7 @@ plan_measures <- function(measures, use, call = caller_env()) {
 
 # An argument that says something of each measure: one value for all, or named
 # ones.
-named_by_measure <- function(x, names, argument, call, noun = "text") {
+named_by_measure <- function(x, names, argument, noun = "text") {
   if (is.null(x)) {
     return(NULL)
   }
@@ -73,8 +74,7 @@ named_by_measure <- function(x, names, argument, call, noun = "text") {
             "= ...)."
           ),
           noun, noun, names[[1]]
-        ),
-        call = call
+        )
       )
     }
     return(stats::setNames(rep(list(x), length(names)), names))
@@ -87,27 +87,25 @@ named_by_measure <- function(x, names, argument, call, noun = "text") {
         "`%s` names %s, which is not a measure.", argument,
         in_words(quoted(unknown))
       ),
-      i = sprintf("The measures are %s.", in_words(quoted(names))), call = call
+      i = sprintf("The measures are %s.", in_words(quoted(names)))
     )
   }
   as.list(x)
 }
 
-check_use <- function(use, name, measure, call) {
+check_use <- function(use, name, measure) {
   known <- is.character(use) & (
     use %in% statistics | !is.na(quantile_share(use))
   )
   if (length(use) == 0 || !all(known) || anyDuplicated(use)) {
     abort_backfill(
-      "argument", sprintf(
-        "`use` of %s is %s.", name, in_words(quoted(as.character(use)))
-      ),
+      "argument",
+      sprintf("`use` of %s is %s.", name, in_words(quoted(as.character(use)))),
       i = word_meant(use, statistics),
       i = sprintf(
         "It must be %s, or a quantile such as \"90%%\".",
         in_words(quoted(statistics), last = " or ")
-      ),
-      call = call
+      )
     )
   }
   misused <- uses_without_meaning[[measure$kind]]
@@ -137,12 +135,12 @@ uses_without_meaning <- list(
 absent_choices <- c(flow = "zero", counter = "spread")
 
 # What absence means, by the measures of the records.
-check_absent <- function(absent, planned, call = caller_env()) {
+check_absent <- function(absent, planned) {
   kinds <- vapply(planned, `[[`, "", "kind")
   names(kinds) <- vapply(planned, `[[`, "", "from")
   kinds <- kinds[!duplicated(names(kinds))]
   for_all <- !is.null(absent) && !rlang::is_named(absent)
-  absent <- named_by_measure(absent, names(kinds), "absent", call)
+  absent <- named_by_measure(absent, names(kinds), "absent")
   fits <- vapply(
     names(absent),
     function(name) {
@@ -158,31 +156,30 @@ check_absent <- function(absent, planned, call = caller_env()) {
   if (!all(fits)) {
     name <- names(absent)[!fits][[1]]
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "`absent` of %s, a %s, is %s.", name, kinds[[name]],
         value_in_words(absent[[name]])
       ),
       i = paste(
         "It can be \"zero\" for a flow, where silence means zero, and",
         "\"spread\" for a counter; a level has neither."
-      ),
-      call = call
+      )
     )
   }
   absent
 }
 
 # How each counter is read, by the measures of the records.
-check_counting <- function(falls, rollover, absent, planned, x,
-                           call = caller_env()) {
+check_counting <- function(falls, rollover, absent, planned, x) {
   counters <- Filter(function(one) one$kind == "counter", planned)
   names <- unique(unname(vapply(counters, `[[`, "", "from")))
-  refuse_counting(names, c("falls", "rollover")[
-    c(!is.null(falls), !is.null(rollover))
-  ], x, call)
-  falls <- check_falls(falls, names, call)
-  rollover <- named_by_measure(rollover, names, "rollover", call, "number")
-  lapply(rollover, check_rollover, call)
+  refuse_counting(
+    names, c("falls", "rollover")[c(!is.null(falls), !is.null(rollover))], x
+  )
+  falls <- check_falls(falls, names)
+  rollover <- named_by_measure(rollover, names, "rollover", "number")
+  lapply(rollover, check_rollover)
   lapply(stats::setNames(names, names), function(name) {
     new_counting(
       name, identical(absent[[name]], "spread"), falls[[name]] %||% "unknown",
@@ -193,12 +190,12 @@ check_counting <- function(falls, rollover, absent, planned, x,
 
 # One of the ways to take a fall, or "restart" and another for the falls that
 # are not to less than half.
-check_falls <- function(falls, names, call) {
+check_falls <- function(falls, names) {
   for_all <- is.character(falls) && !rlang::is_named(falls)
   falls <- if (for_all) {
     stats::setNames(rep(list(falls), length(names)), names)
   } else {
-    named_by_measure(falls, names, "falls", call)
+    named_by_measure(falls, names, "falls")
   }
   ways <- c("unknown", "count", "spread", "restart")
   for (one in Filter(function(one) length(one) != 1, falls)) {
@@ -208,53 +205,51 @@ check_falls <- function(falls, names, call) {
         i = paste(
           "Two of them are \"restart\", for falls to less than half, and",
           "\"count\" or \"spread\" for the others."
-        ),
-        call = call
+        )
       )
     }
   }
-  lapply(Filter(function(one) length(one) == 1, falls), check_one_of, ways,
-         "falls", call = call)
+  lapply(
+    Filter(function(one) length(one) == 1, falls), check_one_of, ways, "falls"
+  )
   falls
 }
 
-refuse_counting <- function(counters, given, x, call) {
+refuse_counting <- function(counters, given, x) {
   if (length(given) == 0) {
     return()
   }
   if (is_periods(x)) {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "`%s` is given, but the periods have what counters rose by already.",
         given[[1]]
       ),
-      ">" = "Give it where the records are rolled up.", call = call
+      ">" = "Give it where the records are rolled up."
     )
   }
   if (length(counters) == 0) {
     abort_backfill(
-      "argument", sprintf(
-        "`%s` is given, but no measure is a counter.", given[[1]]
-      ),
-      call = call
+      "argument",
+      sprintf("`%s` is given, but no measure is a counter.", given[[1]])
     )
   }
 }
 
-check_rollover <- function(x, call) {
+check_rollover <- function(x) {
   if (!is_number(x) || x <= 0) {
     abort_backfill(
       "argument", sprintf("`rollover` is %s.", value_in_words(x)),
-      i = "It must be a number above 0, such as 100000 for five digits.",
-      call = call
+      i = "It must be a number above 0, such as 100000 for five digits."
     )
   }
 }
 
 # What becomes of levels' sub-series.
-check_pool <- function(pool, planned, call = caller_env()) {
+check_pool <- function(pool, planned) {
   names <- unique(unname(vapply(planned, `[[`, "", "from")))
-  pool <- named_by_measure(pool, names, "pool", call)
+  pool <- named_by_measure(pool, names, "pool")
   unknown <- setdiff(unlist(pool), c("sum", "mean", names))
   if (length(unknown) > 0) {
     abort_backfill(
@@ -262,8 +257,7 @@ check_pool <- function(pool, planned, call = caller_env()) {
       i = sprintf(
         "It must be \"mean\", \"sum\" or a measure that weighs: %s.",
         in_words(quoted(names))
-      ),
-      call = call
+      )
     )
   }
   pool

@@ -4,12 +4,12 @@
 
 # What `read(path, ...)` gives; it must find all it needs in the packages that
 # it names, and in `...`.
-read_apart <- function(read, file, what, ..., call) {
-  need_package("callr", sprintf("to read %s", what), call)
+read_apart <- function(read, file, what, ...) {
+  need_package("callr", sprintf("to read %s", what))
   stop_file <- function(reason) {
     abort_backfill(
       "file", sprintf("%s cannot be read as %s.", basename(file$shown), what),
-      i = reason, call = call
+      i = reason
     )
   }
   seconds <- getOption("backfill.reader_seconds", 1800)

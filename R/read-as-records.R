@@ -60,12 +60,12 @@ in_one_encoding <- function(x, stop_odd = stop_odd_text) {
 stop_odd_text <- function(text) {
   abort_backfill(
     "input", sprintf("The table holds text that is not in UTF-8: %s.", text),
-    ">" = "Convert it first with iconv().", call = NULL
+    ">" = "Convert it first with iconv()."
   )
 }
 
 # The columns of a file whose format knows of no encoding but UTF-8.
-file_columns <- function(columns, file, call) {
+file_columns <- function(columns, file) {
   lapply(as.list(columns), in_one_encoding, function(text) {
     abort_backfill(
       "file",
@@ -75,8 +75,7 @@ file_columns <- function(columns, file, call) {
       i = paste(
         "It is damaged, or was written by a program that does not keep to",
         "its format."
-      ),
-      call = call
+      )
     )
   })
 }

@@ -31,7 +31,7 @@
 #' @export
 add_attributes <- function(x, table, key, measures = NULL) {
   check_given()
-  columns <- source_columns(x, current_env())
+  columns <- source_columns(x)
   beside <- side_file(table)
   table <- read_small_table(table)
   keys_there <- check_key(table, key, columns)
@@ -65,11 +65,11 @@ add_attributes <- function(x, table, key, measures = NULL) {
 }
 
 # The names of the columns of a source.
-source_columns <- function(x, call) UseMethod("source_columns")
+source_columns <- function(x) UseMethod("source_columns")
 
 #' @export
-source_columns.default <- function(x, call) {
-  check_records(x, call)
+source_columns.default <- function(x) {
+  check_records(x)
   names(x)
 }
 
@@ -113,20 +113,19 @@ with_joined.backfill_records <- function(x, declared, said, beside) {
 }
 
 # The key of each row of the table of attributes, as text.
-check_key <- function(table, key, columns, call = caller_env()) {
+check_key <- function(table, key, columns) {
   if (!is.character(key) || length(key) == 0) {
     abort_backfill(
       "argument",
       sprintf(
         "`key` is %s; it must name the columns that hold it.",
         value_in_words(key)
-      ),
-      call = call
+      )
     )
   }
   there <- stats::setNames(columns, columns)
-  check_columns(key, there, "The records table", "key", call)
-  check_columns(key, table, "The table of attributes", "key", call)
+  check_columns(key, there, "The records table", "key")
+  check_columns(key, table, "The table of attributes", "key")
   key <- vctrs::new_data_frame(lapply(as.list(table)[key], as.character))
   if (vctrs::vec_duplicate_any(key)) {
     twice <- vctrs::vec_slice(key, which(vctrs::vec_duplicate_detect(key))[[1]])
@@ -136,16 +135,16 @@ check_key <- function(table, key, columns, call = caller_env()) {
         "The table of attributes has several rows for %s.",
         in_words(paste(unlist(twice), collapse = " / "))
       ),
-      ">" = "Give it one row per key.", call = call
+      ">" = "Give it one row per key."
     )
   }
   key
 }
 
 # The table with its declared measures as numbers.
-with_declared <- function(table, new, declared, call = caller_env()) {
+with_declared <- function(table, new, declared) {
   check_columns(
-    names(declared), table[new], "The table of attributes", "measures", call
+    names(declared), table[new], "The table of attributes", "measures"
   )
   for (name in names(declared)) {
     column <- table[[name]]
@@ -164,8 +163,7 @@ with_declared <- function(table, new, declared, call = caller_env()) {
             "Row %d has %s.", read$bad[[1]],
             quoted(as.character(column[[read$bad[[1]]]]))
           )
-        },
-        call = call
+        }
       )
     }
     table[[name]] <- read$value
@@ -181,14 +179,14 @@ side_file <- function(file) {
   )
 }
 
-read_small_table <- function(table, call = caller_env()) {
+read_small_table <- function(table) {
   if (is.data.frame(table)) {
     return(vctrs::new_data_frame(as.list(table)))
   }
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
-  raw <- read_sources(table, plain_form(), NULL, scratch, call)
+  raw <- read_sources(table, plain_form(), NULL, scratch)
   vctrs::new_data_frame(raw$data)
 }
 

@@ -2,27 +2,27 @@
 
 # From columns as read to a records table: dates and numbers are made of text,
 # and rows where that fails set aside.
-build_records <- function(raw, asked, call = caller_env()) {
+build_records <- function(raw, asked) {
   rules <- asked$rules
   raw <- lay_out(
     with_plain_names(raw), asked$layout, asked$when, asked$measures,
-    asked$series, call
+    asked$series
   )
   series <- raw$series
-  measures <- check_roles(raw, raw$when, asked$measures, series, call)
+  measures <- check_roles(raw, raw$when, asked$measures, series)
   raw$data <- with_held_units(raw$data, measures)
   measures <- held_units(raw$data, measures)
-  check_rows(raw, call)
+  check_rows(raw)
   raw$known <- asked$known
-  check_known_there(raw, series, measures, call)
-  raw <- with_plain_columns(raw, measures, call)
-  raw <- with_lines(with_one_when(raw, call), asked$line_number, call)
-  read <- read_columns(raw, measures, asked$zone, rules, call)
-  settled <- settle_rows(read, raw, rules, call)
-  lines <- series_on_one_line(settled$table, series, call)
+  check_known_there(raw, series, measures)
+  raw <- with_plain_columns(raw, measures)
+  raw <- with_lines(with_one_when(raw), asked$line_number)
+  read <- read_columns(raw, measures, asked$zone, rules)
+  settled <- settle_rows(read, raw, rules)
+  lines <- series_on_one_line(settled$table, series)
   aside <- located(settled$rejected, raw)
   if (rules$strict && nrow(aside) > 0) {
-    stop_strict(aside, call)
+    stop_strict(aside)
   }
   account <- new_account(
     raw$sources, aside, settled$merged,
@@ -42,7 +42,7 @@ build_records <- function(raw, asked, call = caller_env()) {
   table <- with_ratios(lines$table, measures)
   taken <- match(series[series %in% result_columns], names(table))
   names(table)[taken] <- renamed_series(names(table)[taken])
-  check_renamed(names(table), series, call)
+  check_renamed(names(table), series)
   new_records(
     table, raw$when, renamed_series(series), measures, asked$zone, account,
     asked$known, rules$year_start, raw$kept
@@ -52,44 +52,42 @@ build_records <- function(raw, asked, call = caller_env()) {
 # How records are to be made of what a reader gives: the columns of the date,
 # the measures and the series as the user named them, the column of the day on
 # which a row was known, the zone, the layout, and the rules of check_rules().
-new_reading <- function(
-  when, measures, series, zone, layout, rules, known, call = caller_env()
-) {
-  check_one_of(layout, layouts, "layout", call)
-  check_known(known, layout, call)
-  checked <- check_measures(measures, call)
+new_reading <- function(when, measures, series, zone, layout, rules, known) {
+  check_one_of(layout, layouts, "layout")
+  check_known(known, layout)
+  checked <- check_measures(measures)
   plain <- function(x) {
     if (is.character(x)) stats::setNames(one_line(x), names(x)) else x
   }
   list(
     known = plain(known), when = plain(when),
-    measures = renamed_measures(checked, stats::setNames(
-      one_line(names(checked)), names(checked)
-    )),
-    series = plain(series),
-    zone = check_zone(zone, call), layout = layout, rules = rules
+    measures = renamed_measures(
+      checked, stats::setNames(one_line(names(checked)), names(checked))
+    ),
+    series = plain(series), zone = check_zone(zone), layout = layout,
+    rules = rules
   )
 }
 
 # Its columns as dates, numbers or text; of whole numbers too long for a double
 # it is told.
-with_plain_columns <- function(raw, measures, call) {
+with_plain_columns <- function(raw, measures) {
   data <- raw$data
   long <- names(data)[vapply(data, inherits, NA, "integer64")]
   needed <- unique(c(
     raw$when, raw$series, raw$known, names(plain_measures(measures))
   ))
-  data <- names_as_text(data, raw$series, call)
-  raw$data <- plain_columns(data, needed, call)
+  data <- names_as_text(data, raw$series)
+  raw$data <- plain_columns(data, needed)
   lost <- Filter(function(name) inexact(raw$data[[name]]), long)
   raw$notes <- c(raw$notes, inexact_note(lost))
   raw
 }
 
 # Its date in one column, put together where it stands in several.
-with_one_when <- function(raw, call) {
+with_one_when <- function(raw) {
   if (length(raw$when) > 1) {
-    parts <- check_parts(raw$when, call)
+    parts <- check_parts(raw$when)
     name <- if ("when" %in% names(raw$data)) "when.1" else "when"
     composed <- compose_when(stats::setNames(raw$data[parts], names(parts)))
     raw$data <- c(stats::setNames(list(composed), name), raw$data)
@@ -99,11 +97,11 @@ with_one_when <- function(raw, call) {
 }
 
 # With a column of the line (row, record) that each row stands in.
-with_lines <- function(raw, name, call) {
+with_lines <- function(raw, name) {
   if (is.null(name)) {
     return(raw)
   }
-  check_untaken(name, names(raw$data), "line_number", call)
+  check_untaken(name, names(raw$data), "line_number")
   raw$data[[name]] <- as.integer(raw$at(seq_len(raw$rows))$line)
   raw
 }
@@ -111,7 +109,7 @@ with_lines <- function(raw, name, call) {
 # list(data, moments, figures, rejected): the dates and figures of each row, and
 # the rows of which one cannot be read, each once, for the first thing that is
 # wrong with it.
-read_columns <- function(raw, measures, zone, rules, call) {
+read_columns <- function(raw, measures, zone, rules) {
   data <- raw$data
   when <- raw$when
   if (length(raw$files$of) == raw$rows) rules$files <- raw$files
@@ -119,26 +117,35 @@ read_columns <- function(raw, measures, zone, rules, call) {
   of_series <- if (length(raw$series) > 0) {
     vctrs::new_data_frame(data[raw$series])
   }
-  moments <- read_when(data[[when]], zone, of_series, rules, raw$at, call)
-  rejected <- list(rejects(raw, data, when, moments, "when", paste(
-    "Dates are expected such as 2031-04-09, 2031-04-09 07:30, 9.4.2031, 9",
-    "April 2031, 2031-04 or 2031-Q2."
-  ), call))
+  moments <- read_when(data[[when]], zone, of_series, rules, raw$at)
+  rejected <- list(rejects(
+    raw, data, when, moments, "when",
+    paste(
+      "Dates are expected such as 2031-04-09, 2031-04-09 07:30, 9.4.2031, 9",
+      "April 2031, 2031-04 or 2031-Q2."
+    )
+  ))
   if (!is.null(raw$known)) {
-    known <- read_when(data[[raw$known]], zone, of_series, rules, raw$at, call)
-    rejected <- c(rejected, list(rejects(
-      raw, data, raw$known, known, "when",
-      "The day on which each row was published is expected.", call
-    )))
+    known <- read_when(data[[raw$known]], zone, of_series, rules, raw$at)
+    rejected <- c(
+      rejected,
+      list(rejects(
+        raw, data, raw$known, known, "when",
+        "The day on which each row was published is expected."
+      ))
+    )
     data[[raw$known]] <- known$when
   }
   columns <- names(plain_measures(measures))
-  figures <- read_figures(raw, data, columns, rules, call)
+  figures <- read_figures(raw, data, columns, rules)
   for (name in columns) {
-    rejected <- c(rejected, list(rejects(
-      raw, data, name, figures$read[[name]], "number",
-      "Numbers are expected, such as 1250, -3.5 or 1,250.5.", call
-    )))
+    rejected <- c(
+      rejected,
+      list(rejects(
+        raw, data, name, figures$read[[name]], "number",
+        "Numbers are expected, such as 1250, -3.5 or 1,250.5."
+      ))
+    )
     data[[name]] <- figures$read[[name]]$value
   }
   data[[when]] <- moments$when
@@ -152,7 +159,7 @@ read_columns <- function(raw, measures, zone, rules, call) {
 
 # The table of the rows that are left, with what settle_duplicates() tells, and
 # all that are `rejected`.
-settle_rows <- function(read, raw, rules, call) {
+settle_rows <- function(read, raw, rules) {
   rejected <- read$rejected
   table <- vctrs::new_data_frame(read$data, n = as.integer(raw$rows))
   used <- seq_len(raw$rows)
@@ -163,7 +170,7 @@ settle_rows <- function(read, raw, rules, call) {
   # Versions of one time are not duplicates.
   settled <- settle_duplicates(
     table, raw$when, raw$series, names(read$figures$read), rules$duplicates,
-    function(rows) raw$at(used[rows]), call, raw$known
+    function(rows) raw$at(used[rows]), raw$known
   )
   settled$table <- settled$data
   if (length(settled$drop) > 0) {
@@ -218,11 +225,11 @@ with_ratios <- function(table, measures) {
 
 # Columns with a role hold one plain value in each row; 64-bit integers, which R
 # does not know by itself, are numbers.
-plain_columns <- function(data, columns, call) {
+plain_columns <- function(data, columns) {
   for (name in columns) {
     x <- data[[name]]
     if (inherits(x, "integer64")) {
-      need_package("bit64", "to read 64-bit integers", call)
+      need_package("bit64", "to read 64-bit integers")
       data[[name]] <-
         suppressWarnings(bit64::as.double.integer64(x)) # told by inexact_note()
     } else if (!is_plain_column(x)) {
@@ -235,7 +242,7 @@ plain_columns <- function(data, columns, call) {
       }
       abort_backfill(
         "column", sprintf("Column \"%s\" holds %s.", name, held),
-        i = "Dates, numbers or text are expected, one in each row.", call = call
+        i = "Dates, numbers or text are expected, one in each row."
       )
     }
   }
@@ -248,7 +255,7 @@ is_plain_column <- function(x) {
 }
 
 # What could not be read of a column: row, column, text and reason.
-rejects <- function(raw, data, column, read, class, expected, call) {
+rejects <- function(raw, data, column, read, class, expected) {
   text <- read$text %||% as.character(data[[column]][read$bad])
   text[is.na(text)] <- ""
   found <- vctrs::data_frame(
@@ -256,7 +263,7 @@ rejects <- function(raw, data, column, read, class, expected, call) {
     reason = read$reason
   )
   if (nrow(found) * 2 >= raw$rows) {
-    stop_unreadable(found, raw, class, expected, call)
+    stop_unreadable(found, raw, class, expected)
   }
   found
 }

@@ -1,6 +1,6 @@
 # Text whose lines differ: cut into fields one by one.
 
-read_careful <- function(cut, text, scratch, call) {
+read_careful <- function(cut, text, scratch) {
   clean <- tempfile(tmpdir = scratch)
   found <- with_bar("Cutting lines", function(report) {
     careful_records_cpp(
@@ -8,7 +8,7 @@ read_careful <- function(cut, text, scratch, call) {
       cut$width, report
     )
   })
-  check_fields(found, cut, call)
+  check_fields(found, cut)
   again <- function(...) fread_quietly(clean, sep = "\x1f", quote = "", ...)
   rows <- length(found$line)
   data <- if (rows == 0) rep(list(character()), cut$width) else
@@ -21,8 +21,7 @@ read_careful <- function(cut, text, scratch, call) {
       ),
       i = sprintf(
         "Of its %d rows %d could be cut into fields.", rows, length(data[[1]])
-      ),
-      call = call
+      )
     )
   }
   list(
@@ -34,7 +33,7 @@ read_careful <- function(cut, text, scratch, call) {
 }
 
 # A quote that is never closed, and a file of which no line fits its header.
-check_fields <- function(found, cut, call) {
+check_fields <- function(found, cut) {
   if (found$open_quote > 0) {
     abort_backfill(
       "file",
@@ -45,8 +44,7 @@ check_fields <- function(found, cut, call) {
       ">" = paste(
         "Close it, or say `quote` is \"\" where quotation marks are letters",
         "like any other."
-      ),
-      call = call
+      )
     )
   }
   bad <- length(found$bad_line)
@@ -75,8 +73,7 @@ check_fields <- function(found, cut, call) {
           ),
           header - 1L, header
         )
-      },
-      call = call
+      }
     )
   }
 }

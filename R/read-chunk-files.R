@@ -6,25 +6,25 @@ chunk_bytes <- function() getOption("backfill.chunk_bytes", 2^25)
 
 # A function that gives the next part of a file each time, list(raw, share = of
 # the file read), and NULL at the end.
-open_chunks <- function(file, form, scratch, call) {
+open_chunks <- function(file, form, scratch) {
   if (file_format(file$path) == "parquet") {
-    return(whole_parquet(file, form, call))
+    return(whole_parquet(file, form))
   }
-  text <- open_text(file, form, scratch, call)
+  text <- open_text(file, form, scratch)
   function() {
     part <- text$read()
     if (is.null(part)) {
       return(NULL)
     }
     raw <- read_delimited(
-      list(path = part$path, shown = file$shown), text$form, scratch, call
+      list(path = part$path, shown = file$shown), text$form, scratch
     )
     list(raw = at_lines(raw, part$before), share = part$share)
   }
 }
 
 # Its reader cannot take part of a file, but leaves columns out.
-whole_parquet <- function(file, form, call) {
+whole_parquet <- function(file, form) {
   wanted <- if (!is.null(form$when)) {
     unique(c(form$when, form$series, form$measures))
   }
@@ -34,7 +34,7 @@ whole_parquet <- function(file, form, call) {
       return(NULL)
     }
     done <<- TRUE
-    list(raw = read_parquet(file, call, wanted), share = 1)
+    list(raw = read_parquet(file, wanted), share = 1)
   }
 }
 
@@ -52,19 +52,18 @@ at_lines <- function(raw, before) {
 
 # list(form, read): `read()` gives the next chunk as a file with the header,
 # list(path, before, share), NULL at the end.
-open_text <- function(file, form, scratch, call) {
+open_text <- function(file, form, scratch) {
   if (file_format(file$path) == "gzip") {
-    file$path <- gunzip(file, scratch, call)
+    file$path <- gunzip(file, scratch)
   }
-  file$path <- in_utf8(file, form$encoding, scratch, call)
+  file$path <- in_utf8(file, form$encoding, scratch)
   if (file_format(file$path) != "text") {
     abort_backfill(
       "file",
       sprintf(
         "%s is neither text nor Parquet, and cannot be read in chunks.",
         basename(file$shown)
-      ),
-      call = call
+      )
     )
   }
   form$delimiter <- form$delimiter %||% find_delimiter(file$path, form)

@@ -2,7 +2,7 @@
 # lines, each part read as a file of its own, and files of Parquet one by one.
 # What a roll-up needs of them lies in a folder of temporary files from then on.
 
-read_chunked <- function(file, source, asked, form, call = caller_env()) {
+read_chunked <- function(file, source, asked, form) {
   far <- !is.character(file) || any(grepl("^https?://", file))
   if (asked$layout != "rows" || !is.null(source) || far) {
     abort_backfill(
@@ -11,18 +11,17 @@ read_chunked <- function(file, source, asked, form, call = caller_env()) {
         "`chunked` is TRUE, but only files with a record in each row can be",
         "read in chunks."
       ),
-      i = "No other `layout`, no `source`, no address and no database.",
-      call = call
+      i = "No other `layout`, no `source`, no address and no database."
     )
   }
-  files <- find_files(file, tempdir(), call)
+  files <- find_files(file, tempdir())
   collect <- function() {
     folder <- tempfile("backfill-chunks-")
     dir.create(folder)
     complete <- FALSE
     on.exit(if (!complete) unlink(folder, recursive = TRUE))
     found <- with_bar("Reading", function(report) {
-      collect_chunks(files, asked, form, folder, report, call)
+      collect_chunks(files, asked, form, folder, report)
     })
     complete <- TRUE
     found$folder <- folder
@@ -41,7 +40,7 @@ read_chunked <- function(file, source, asked, form, call = caller_env()) {
 }
 
 # See collected().
-collect_chunks <- function(files, asked, form, folder, report, call) {
+collect_chunks <- function(files, asked, form, folder, report) {
   scratch <- file.path(folder, "scratch")
   dir.create(scratch)
   state <- list(
@@ -50,11 +49,11 @@ collect_chunks <- function(files, asked, form, folder, report, call) {
   sizes <- vapply(files, function(file) file.size(file$path), 0)
   done <- 0
   for (file in files) {
-    read <- open_chunks(file, form, scratch, call)
+    read <- open_chunks(file, form, scratch)
     while (!is.null(part <- read())) {
       if (part$raw$rows > 0) {
-        x <- build_records(part$raw, asked, call)
-        state <- keep_chunk(state, x, asked$rules, folder, call)
+        x <- build_records(part$raw, asked)
+        state <- keep_chunk(state, x, asked$rules, folder)
       }
       if (!is.null(report)) {
         report((done + part$share * file.size(file$path)) / sum(sizes))
@@ -69,8 +68,7 @@ collect_chunks <- function(files, asked, form, folder, report, call) {
       sprintf(
         "%s has a header but no rows that could be used.",
         basename(files[[1]]$shown)
-      ),
-      call = call
+      )
     )
   }
   new_collected(state, folder, asked)
@@ -94,15 +92,14 @@ new_collected <- function(state, folder, asked) {
 
 # Puts a chunk's records into temporary files, and what is to be known of it
 # into `state`.
-keep_chunk <- function(state, x, rules, folder, call) {
+keep_chunk <- function(state, x, rules, folder) {
   role <- facts(x)
   when <- x[[role$when]]
   dates <- inherits(when, "Date")
   if (!is.null(state$dates) && dates != state$dates) {
     abort_backfill(
       "when", "Some parts of the file have dates only, others have times.",
-      ">" = "Read it without `chunked`, or make the column one of its kind.",
-      call = call
+      ">" = "Read it without `chunked`, or make the column one of its kind."
     )
   }
   index <- series_index(x, role$series)
@@ -116,7 +113,7 @@ keep_chunk <- function(state, x, rules, folder, call) {
     one_part(when, index$index), unit_of_times(when), -Inf, 0, nrow(index$names)
   )
   if (rules$duplicates != "keep") {
-    check_chunk_order(survey$each, state$highest[known], index$names, call)
+    check_chunk_order(survey$each, state$highest[known], index$names)
   }
   highest <- c(state$highest, rep(-Inf, nrow(names) - length(state$highest)))
   highest[known] <- pmax(highest[known], survey$each$highest)
@@ -140,7 +137,7 @@ keep_chunk <- function(state, x, rules, folder, call) {
 
 # Records of one series and time in two chunks are found only where each series
 # is in order of time.
-check_chunk_order <- function(survey, before, names, call) {
+check_chunk_order <- function(survey, before, names) {
   bad <- which(!survey$in_order | (!is.na(before) & survey$lowest <= before))
   if (length(bad) > 0) {
     at <- bad[[1]]
@@ -169,8 +166,7 @@ check_chunk_order <- function(survey, before, names, call) {
       ">" = paste(
         "Set `duplicates` to \"keep\" where each is a record of its own, or",
         "read the file without `chunked`."
-      ),
-      call = call
+      )
     )
   }
 }

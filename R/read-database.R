@@ -1,11 +1,11 @@
 # Databases: a table or a SELECT, over a connection that the user has opened, or
 # of a SQLite file.
 
-read_sqlite <- function(file, form, call) {
-  need_package("RSQLite", "to read SQLite files", call)
+read_sqlite <- function(file, form) {
+  need_package("RSQLite", "to read SQLite files")
   connection <- connect_sqlite(file$path)
   on.exit(DBI::dbDisconnect(connection))
-  read_database(connection, form, call, shown = file$shown)
+  read_database(connection, form, shown = file$shown)
 }
 
 # A SELECT may come from anywhere: it must neither write nor load code.
@@ -16,13 +16,12 @@ connect_sqlite <- function(path) {
   )
 }
 
-read_database <- function(connection, form, call, shown = NULL) {
-  need_package("DBI", "to read databases", call)
+read_database <- function(connection, form, shown = NULL) {
+  need_package("DBI", "to read databases")
   tables <- tryCatch(DBI::dbListTables(connection), error = identity)
   if (inherits(tables, "error")) {
     abort_backfill(
-      "file", "The database cannot be read.", i = conditionMessage(tables),
-      call = call
+      "file", "The database cannot be read.", i = conditionMessage(tables)
     )
   }
   table <- form$table %||% (if (length(tables) == 1) tables)
@@ -35,10 +34,10 @@ read_database <- function(connection, form, call, shown = NULL) {
         sprintf("The database has no table %s.", quoted(table))
     abort_backfill(
       "file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
-      ">" = "Name one, or give a SELECT: `table`.", call = call
+      ">" = "Name one, or give a SELECT: `table`."
     )
   }
-  if (query) table <- reading_select(table, call)
+  if (query) table <- reading_select(table)
   data <- tryCatch(
     reading_only(connection, fetch_rows(connection, table, query)),
     error = identity
@@ -46,7 +45,7 @@ read_database <- function(connection, form, call, shown = NULL) {
   if (inherits(data, "error")) {
     abort_backfill(
       "file", "The database does not answer as it should.",
-      i = conditionMessage(data), call = call
+      i = conditionMessage(data)
     )
   }
   source <- shown %||% (if (query) "query" else table)

@@ -2,30 +2,29 @@
 # rows, blank lines or line breaks in quotes is cut with care first, and what
 # does not fit is set aside.
 
-read_delimited <- function(file, form, scratch, call) {
+read_delimited <- function(file, form, scratch) {
   bytes <- count_bytes_cpp(file$path, form$quote)
-  check_no_zeros(bytes, file, call)
+  check_no_zeros(bytes, file)
   delimiter <- form$delimiter %||% find_delimiter(file$path, form)
-  head <- header_cut(file, delimiter, form, call)
+  head <- header_cut(file, delimiter, form)
   header <- head$names
   names <- header[[length(header)]]
-  check_title(file, delimiter, form, call)
+  check_title(file, delimiter, form)
   cut <- new_cut(
     file, bytes, delimiter, form$quote, head$lines, length(names)
   )
   text <- text_columns(names, form)
-  found <- read_regular(cut, text, dates_to_leave(names, cut, form)) %||%
-    read_careful(cut, text, scratch, call)
+  found <- read_regular(cut, text,
+  dates_to_leave(names, cut, form)) %||% read_careful(cut, text, scratch)
   # Columns of a wide layout are named by their numbers, as headers may repeat.
   as_text <- function(columns) {
     at <- if (is.numeric(columns)) columns else match(columns, names)
     as.list(found$again(at))
   }
   without_blank(new_raw(
-    mend_columns(found, text, which(names %in% form$when), cut, call),
-    found$rows, header, file$shown,
-    found$line, found$rejected %||% new_rejected(), found$blank %||% 0,
-    as_text = as_text
+    mend_columns(found, text, which(names %in% form$when), cut), found$rows,
+    header, file$shown, found$line, found$rejected %||% new_rejected(),
+    found$blank %||% 0, as_text = as_text
   ))
 }
 
@@ -38,7 +37,7 @@ new_cut <- function(file, bytes, delimiter, quote, from, width) {
   )
 }
 
-check_no_zeros <- function(bytes, file, call) {
+check_no_zeros <- function(bytes, file) {
   if (bytes[["zeros"]] > 0) {
     abort_backfill(
       "file",
@@ -46,8 +45,7 @@ check_no_zeros <- function(bytes, file, call) {
       i = paste(
         "A delimited file in UTF-8 is expected, or one whose `encoding` is",
         "declared."
-      ),
-      call = call
+      )
     )
   }
 }
@@ -113,7 +111,7 @@ text_columns <- function(names, form) {
 # which the fast reader leaves; those of `text` as numbers where nothing is lost
 # by it; and dates as R's own. A month behind the point of its year loses its
 # last nought as a number: those among the columns of `when` stay text.
-mend_columns <- function(found, text, when, cut, call) {
+mend_columns <- function(found, text, when, cut) {
   lapply(seq_along(found$data), function(i) {
     column <- found$data[[i]]
     if (inherits(column, "IDate")) {
@@ -125,15 +123,15 @@ mend_columns <- function(found, text, when, cut, call) {
       months <- dated && may_be_months(column)
       return(if (months) found$again(i)[[1]] else column)
     }
-    column <- mend_text(column, found, cut, call)
+    column <- mend_text(column, found, cut)
     number <- if (i %in% text) numbers_or_text(column) else column
     if (dated && may_be_months(number)) column else number
   })
 }
 
-mend_text <- function(column, found, cut, call) {
+mend_text <- function(column, found, cut) {
   if (!cut$bytes[["ascii"]]) {
-    check_utf8(list(distinct_texts_cpp(column)$text), cut$file, call)
+    check_utf8(list(distinct_texts_cpp(column)$text), cut$file)
   }
   if (isTRUE(found$careful)) {
     column <- gsub("\x1e", "\n", column, fixed = TRUE)
@@ -179,19 +177,20 @@ numbers_or_text <- function(column) {
   (if (whole) as.integer(number) else number)[distinct$at]
 }
 
-check_utf8 <- function(texts, file, call) {
+check_utf8 <- function(texts, file) {
   for (text in texts) {
     odd <- which(!validUTF8(text))
     if (length(odd) > 0) {
       abort_backfill(
         "file",
-        sprintf("%s is not in UTF-8: it holds %s.", basename(file$shown),
-                quoted(iconv(text[[odd[[1]]]], "latin1", "UTF-8"))),
+        sprintf(
+          "%s is not in UTF-8: it holds %s.", basename(file$shown),
+          quoted(iconv(text[[odd[[1]]]], "latin1", "UTF-8"))
+        ),
         ">" = paste(
           "Say in which encoding it is: `encoding`, such as \"latin1\" or",
           "\"windows-1252\"."
-        ),
-        call = call
+        )
       )
     }
   }

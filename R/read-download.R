@@ -5,15 +5,14 @@ silence_limit <- 60      # seconds with fewer than 100 bytes in each
 # Seconds for all of it.
 fetch_limit <- function() getOption("backfill.fetch_seconds", 3600)
 
-download <- function(address, scratch, call) {
-  need_package("curl", "to read from an address", call)
+download <- function(address, scratch) {
+  need_package("curl", "to read from an address")
   path <- path_for(address, scratch)
   got <- with_bar("Fetching", function(report) fetch(address, path, report))
   address <- without_secrets(address)
   if (!is.null(got$fault)) {
     abort_backfill(
-      "file", sprintf("%s cannot be fetched.", address),
-      i = got$fault, call = call
+      "file", sprintf("%s cannot be fetched.", address), i = got$fault
     )
   }
   if (got$status != 200) {
@@ -22,13 +21,12 @@ download <- function(address, scratch, call) {
       sprintf(
         "%s cannot be fetched: the server answers with status %d%s.", address,
         got$status, if (got$status == 206) ", a part of the file" else ""
-      ),
-      call = call
+      )
     )
   }
-  check_copied(path, got$size, list(shown = address), call)
+  check_copied(path, got$size, list(shown = address))
   if (got$size == 0) {
-    abort_backfill("file", sprintf("%s is empty.", address), call = call)
+    abort_backfill("file", sprintf("%s is empty.", address))
   }
   path
 }

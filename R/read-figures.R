@@ -1,11 +1,11 @@
 # The columns of figures.
 
 # The figures of each measure, and sentences on how they were written.
-read_figures <- function(raw, data, columns, rules, call) {
+read_figures <- function(raw, data, columns, rules) {
   texts <- lapply(Filter(
     function(column) is.character(column) || is.factor(column), data[columns]
   ), distinct_figures)
-  mark <- rules$decimal_mark %||% find_decimal_mark(texts, raw$at, call)
+  mark <- rules$decimal_mark %||% find_decimal_mark(texts, raw$at)
   if (mark == "," && !is.null(raw$as_text)) {
     # Beside 1,5 a 1.250 is a thousand, which the reader of the file could not
     # know.
@@ -25,16 +25,19 @@ read_figures <- function(raw, data, columns, rules, call) {
   # Whoever gives doubles has rounded them already.
   written <- if (is.null(raw$as_text)) names(texts) else columns
   long <- Filter(function(name) inexact(read[[name]]$value), written)
-  list(read = read, notes = c(
-    inexact_note(long),
-    if (mark == ",") "A comma is read as the decimal mark.",
-    unlist(lapply(
-      columns, function(name) marks_note(name, read[[name]]$marks, call)
-    ))
-  ))
+  list(
+    read = read,
+    notes = c(
+      inexact_note(long),
+      if (mark == ",") "A comma is read as the decimal mark.",
+      unlist(lapply(
+        columns, function(name) marks_note(name, read[[name]]$marks)
+      ))
+    )
+  )
 }
 
-marks_note <- function(name, marks, call) {
+marks_note <- function(name, marks) {
   if (length(marks$signs) > 1) {
     abort_backfill(
       "number",
@@ -45,8 +48,7 @@ marks_note <- function(name, marks, call) {
       ">" = paste(
         "Convert them to one before they are read; figures of two",
         "currencies cannot be added."
-      ),
-      call = call
+      )
     )
   }
   said <- c(

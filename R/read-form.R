@@ -34,10 +34,10 @@ form_rules <- list(
   )
 )
 
-check_form <- function(form, call = caller_env()) {
-  check_whole(form$skip, "skip", 0, 1e6, "the lines above the header", call)
+check_form <- function(form) {
+  check_whole(form$skip, "skip", 0, 1e6, "the lines above the header")
   check_whole(
-    form$header_rows, "header_rows", 0, 2, "the rows that make the header", call
+    form$header_rows, "header_rows", 0, 2, "the rows that make the header"
   )
   given <- form
   given["cells"] <- list(form$cells %||% NA)
@@ -49,7 +49,7 @@ check_form <- function(form, call = caller_env()) {
     if (!rule$holds(given[[name]])) {
       abort_backfill(
         "argument", sprintf("`%s` is %s.", name, value_in_words(form[[name]])),
-        i = sprintf("It must be %s.", rule$expected), call = call
+        i = sprintf("It must be %s.", rule$expected)
       )
     }
   }
@@ -69,15 +69,18 @@ form_for <- function(form, asked) {
 
 # How a file is read of which no more is known than `known`, arguments of
 # read_records() by name; of a text file `most_bytes` at the most.
-plain_form <- function(known = list(), most_bytes = Inf, call = caller_env()) {
+plain_form <- function(known = list(), most_bytes = Inf) {
   form <- list(
     delimiter = NULL, quote = "\"", encoding = NULL, skip = 0, header_rows = 1,
     sheet = NULL, range = NULL, table = NULL, cells = "mean"
   )
   given <- intersect(names(form), names(known))
   form[given] <- known[given]
-  c(check_form(form, call), list(
-    layout = "rows", zone = "UTC", missing = known$missing,
-    most_bytes = most_bytes
-  ))
+  c(
+    check_form(form),
+    list(
+      layout = "rows", zone = "UTC", missing = known$missing,
+      most_bytes = most_bytes
+    )
+  )
 }

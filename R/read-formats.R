@@ -9,8 +9,8 @@ formats_read <- list(
   opendocument = list(
     noun = "a workbook", takes = c("sheet", "range"),
     begins = list(charToRaw("PK\003\004")), holds = "content.xml",
-    read = function(file, form, scratch, call) {
-      read_workbook(file, "opendocument", form, call)
+    read = function(file, form, scratch) {
+      read_workbook(file, "opendocument", form)
     }
   ),
   workbook = list(
@@ -18,72 +18,71 @@ formats_read <- list(
     begins = list(
       charToRaw("PK\003\004"), as.raw(c(0xd0, 0xcf, 0x11, 0xe0))
     ),
-    read = function(file, form, scratch, call) {
-      read_workbook(file, "workbook", form, call)
+    read = function(file, form, scratch) {
+      read_workbook(file, "workbook", form)
     }
   ),
   parquet = list(
     begins = list(charToRaw("PAR1")), noun = "Parquet",
-    read = function(file, form, scratch, call) read_parquet(file, call)
+    read = function(file, form, scratch) read_parquet(file)
   ),
   sqlite = list(
     begins = list(charToRaw("SQLite format 3")), noun = "a database",
     takes = "table",
-    read = function(file, form, scratch, call) read_sqlite(file, form, call)
+    read = function(file, form, scratch) read_sqlite(file, form)
   ),
   netcdf = list(
     begins = list(charToRaw("CDF"), as.raw(c(0x89, 0x48, 0x44, 0x46))),
     noun = "a grid", takes = "cells",
-    read = function(file, form, scratch, call) read_grid(file, form, call)
+    read = function(file, form, scratch) read_grid(file, form)
   ),
   json = list(
     noun = "JSON", takes = "table",
-    read = function(file, form, scratch, call) read_json(file, form, call)
+    read = function(file, form, scratch) read_json(file, form)
   ),
   text = list(
     noun = "delimited text",
-    read = function(file, form, scratch, call) {
+    read = function(file, form, scratch) {
       file$path <- first_lines(file$path, form$most_bytes, form$quote, scratch)
-      read_delimited(file, form, scratch, call)
+      read_delimited(file, form, scratch)
     }
   )
 )
 
-read_one <- function(file, form, scratch, call) {
+read_one <- function(file, form, scratch) {
   format <- file_format(file$path)
   if (format == "gzip") {
-    file$path <- gunzip(file, scratch, call)
+    file$path <- gunzip(file, scratch)
     format <- file_format(file$path)
   }
   if (format %in% c("text", "json")) {
-    file$path <- with_line_ends(
-      in_utf8(file, form$encoding, scratch, call), scratch
-    )
+    file$path <- with_line_ends(in_utf8(file, form$encoding, scratch), scratch)
     format <- if (names_lines(file)) "json" else file_format(file$path)
   }
-  check_for_format(form, format, file, call)
+  check_for_format(form, format, file)
   read <- formats_read[[format]]$read
   if (is.null(read)) {
     abort_backfill(
       "file", sprintf("%s is %s twice over.", basename(file$shown), format),
-      ">" = "Unpack it once.", call = call
+      ">" = "Unpack it once."
     )
   }
-  read(file, form, scratch, call)
+  read(file, form, scratch)
 }
 
 # Arguments that say something of another format would be ignored in silence.
-check_for_format <- function(form, format, file, call) {
+check_for_format <- function(form, format, file) {
   takes <- lapply(formats_read, `[[`, "takes")
   for (name in setdiff(unique(unlist(takes)), takes[[format]])) {
     if (!is.null(form[[name]]) && !identical(form[[name]], "mean")) {
       meant <- Filter(function(one) name %in% one$takes, formats_read)
       abort_backfill(
-        "argument", sprintf(
+        "argument",
+        sprintf(
           "`%s` is given, but %s is not %s.", name, basename(file$shown),
           in_words(unique(vapply(meant, `[[`, "", "noun")), last = " or ")
         ),
-        ">" = "Leave it out.", call = call
+        ">" = "Leave it out."
       )
     }
   }

@@ -15,8 +15,8 @@ band_widths <- function(at, planar) {
   abs(diff(border))
 }
 
-one_cell <- function(grid, variable, role, axes, form, file, call) {
-  near <- nearest_cell(form$cells, axes, variable$name, file, call)
+one_cell <- function(grid, variable, role, axes, form, file) {
+  near <- nearest_cell(form$cells, axes, variable$name, file)
   start <- rep(1, length(role))
   count <- rep(-1, length(role))
   for (axis in names(near)) {
@@ -24,7 +24,7 @@ one_cell <- function(grid, variable, role, axes, form, file, call) {
     count[role == axis] <- 1
   }
   found <- of_grid(
-    matrix_by_time(grid, variable, role, start, count, form$missing), file, call
+    matrix_by_time(grid, variable, role, start, count, form$missing), file
   )
   list(value = as.numeric(found$values), places = NULL, note = c(
     sprintf(
@@ -37,14 +37,13 @@ one_cell <- function(grid, variable, role, axes, form, file, call) {
 }
 
 # Which cell lies nearest to the place asked for.
-nearest_cell <- function(place, axes, name, file, call) {
+nearest_cell <- function(place, axes, name, file) {
   if (is.null(axes$north) || is.null(axes$east)) {
     abort_backfill(
       "argument",
       sprintf(
         "`cells` names a place, but \"%s\" has no latitude and longitude.", name
-      ),
-      call = call
+      )
     )
   }
   away <- list(
@@ -59,12 +58,12 @@ nearest_cell <- function(place, axes, name, file, call) {
     max(abs(diff(axes$north)), reach), max(abs(diff(axes$east)), reach)
   )
   if (any(vapply(away, min, 0) > step)) {
-    stop_outside(place, axes, file, call)
+    stop_outside(place, axes, file)
   }
   vapply(away, which.min, 1L)
 }
 
-stop_outside <- function(place, axes, file, call) {
+stop_outside <- function(place, axes, file) {
   called <- if (axes$planar) axes$names else c("latitude", "longitude")
   abort_backfill(
     "argument",
@@ -74,10 +73,8 @@ stop_outside <- function(place, axes, file, call) {
     ),
     i = sprintf(
       "It reaches from %s to %s in %s and from %s to %s in %s.",
-      plain_format(min(axes$north)), plain_format(max(axes$north)),
-      called[[1]], plain_format(min(axes$east)), plain_format(max(axes$east)),
-      called[[2]]
-    ),
-    call = call
+      plain_format(min(axes$north)), plain_format(max(axes$north)), called[[1]],
+      plain_format(min(axes$east)), plain_format(max(axes$east)), called[[2]]
+    )
   )
 }

@@ -2,7 +2,7 @@
 
 # list(name, when, kept, note): the name of its dimension, its moments, and the
 # rules that they keep to.
-grid_time <- function(grid, file, call) {
+grid_time <- function(grid, file) {
   units <- vapply(grid$dim, function(dim) dim$units %||% "", "")
   counted <- grepl("^\\s*\\w+\\s+since\\s", units, ignore.case = TRUE)
   as_date <- grepl(
@@ -19,8 +19,7 @@ grid_time <- function(grid, file, call) {
         ),
         basename(file$shown)
       ),
-      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim)))),
-      call = call
+      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim))))
     )
   }
   dim <- grid$dim[[at[[1]]]]
@@ -33,14 +32,14 @@ grid_time <- function(grid, file, call) {
       "file",
       sprintf(
         "%s has a time on its axis that is not a number.", basename(file$shown)
-      ),
-      call = call
+      )
     )
   }
-  found <- if (as_date[[at[[1]]]]) days_as_written(
-    dim, calendar, file, call
-  ) else
-    seconds_since(dim, calendar, file, call)
+  found <- if (as_date[[at[[1]]]]) {
+    days_as_written(dim, calendar, file)
+  } else {
+    seconds_since(dim, calendar, file)
+  }
   when <- if (all(found$second %% 86400 == 0)) {
     .Date(found$second / 86400)
   } else {
@@ -60,7 +59,7 @@ grid_time <- function(grid, file, call) {
   )
 }
 
-stop_units <- function(dim, file, call) {
+stop_units <- function(dim, file) {
   abort_backfill(
     "file",
     sprintf(
@@ -70,8 +69,7 @@ stop_units <- function(dim, file, call) {
     i = paste(
       "It must count weeks, days, hours, minutes or seconds since a date, or",
       "\"day as %Y%m%d.%f\"."
-    ),
-    call = call
+    )
   )
 }
 
@@ -82,7 +80,7 @@ time_units <- c(
 )
 
 # list(second, note) of counts such as hours since 1900-01-01 00:00:0.0.
-seconds_since <- function(dim, calendar, file, call) {
+seconds_since <- function(dim, calendar, file) {
   form <- paste0(
     "^\\s*(\\w+)\\s+since\\s+([0-9]{1,4})-([0-9]{1,2})-([0-9]{1,2})",
     "(?:(?:\\s+|T)([0-9]{1,2})(?::([0-9]{1,2})(?::([0-9]{1,2}(?:[.][0-9]*)?))?)?)?",
@@ -92,7 +90,7 @@ seconds_since <- function(dim, calendar, file, call) {
     dim$units, regexec(form, dim$units, perl = TRUE, ignore.case = TRUE)
   )[[1]]
   if (length(part) == 0) {
-    stop_units(dim, file, call)
+    stop_units(dim, file)
   }
   unit <- time_units[sub("s$", "", tolower(part[[2]]))]
   if (identical(tolower(part[[2]]), "s")) {
@@ -102,7 +100,7 @@ seconds_since <- function(dim, calendar, file, call) {
   number[is.na(number)] <- 0
   date <- number[[2]] %in% 1:12 && number[[3]] %in% 1:31
   if (is.na(unit) || !date || any(number[4:6] >= c(24, 60, 60))) {
-    stop_units(dim, file, call)
+    stop_units(dim, file)
   }
   offset <- (if (part[[9]] == "-") -1 else 1) * (
     number[[7]] * 3600 + number[[8]] * 60
@@ -112,19 +110,17 @@ seconds_since <- function(dim, calendar, file, call) {
   if (calendar %in% c("noleap", "365_day")) {
     return(list(second = without_leap_days(count, number[1:3], of_day)))
   }
-  origin <- cf_day(number[[1]], number[[2]], number[[3]], calendar, file, call)
+  origin <- cf_day(number[[1]], number[[2]], number[[3]], calendar, file)
   # To a thousandth of a second, as fractions of days are not exact.
   second <- round((origin * 86400 + of_day) * 1000 + count * 1000) / 1000
   list(second = second, note = julian_note(second, calendar))
 }
 
 # 20310409.5
-days_as_written <- function(dim, calendar, file, call) {
+days_as_written <- function(dim, calendar, file) {
   value <- as.numeric(dim$vals)
   date <- floor(value)
-  day <- cf_day(
-    date %/% 1e4, date %/% 100 %% 100, date %% 100, calendar, file, call
-  )
+  day <- cf_day(date %/% 1e4, date %/% 100 %% 100, date %% 100, calendar, file)
   if (anyNA(day)) {
     abort_backfill(
       "file",
@@ -132,8 +128,7 @@ days_as_written <- function(dim, calendar, file, call) {
         "%s holds %s in its axis of time, which is not a date.",
         basename(file$shown),
         plain_format(value[is.na(day)][[1]], scientific = FALSE)
-      ),
-      call = call
+      )
     )
   }
   second <- day * 86400 + round((value - date) * 86400, 3)
@@ -145,7 +140,7 @@ days_as_written <- function(dim, calendar, file, call) {
 # followed by the 15th of the Gregorian one. Richards, E. G. (2013). Calendars.
 # In: Urban, S. and Seidelmann, P. K. (eds.), Explanatory Supplement to the
 # Astronomical Almanac, 3rd ed., section 15.11.
-cf_day <- function(year, month, day, calendar, file, call) {
+cf_day <- function(year, month, day, calendar, file) {
   if (
     !calendar %in% c(
       "standard", "gregorian", "proleptic_gregorian", "julian", "noleap",
@@ -161,8 +156,7 @@ cf_day <- function(year, month, day, calendar, file, call) {
       i = paste(
         "It must be standard, gregorian, proleptic_gregorian, julian, noleap",
         "and 365_day."
-      ),
-      call = call
+      )
     )
   }
   mixed <- calendar %in% c("standard", "gregorian")

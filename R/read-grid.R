@@ -1,10 +1,10 @@
 # NetCDF grids by the CF conventions: a value per time, latitude and longitude.
 
-read_grid <- function(file, form, call) {
-  need_package("ncdf4", "to read NetCDF", call)
-  grid <- of_grid(ncdf4::nc_open(file$path), file, call)
+read_grid <- function(file, form) {
+  need_package("ncdf4", "to read NetCDF")
+  grid <- of_grid(ncdf4::nc_open(file$path), file)
   on.exit(ncdf4::nc_close(grid))
-  time <- grid_time(grid, file, call)
+  time <- grid_time(grid, file)
   names <- form$measures %||% names(Filter(
     function(var) time$name %in% vapply(var$dim, `[[`, "", "name"), grid$var
   ))
@@ -16,12 +16,11 @@ read_grid <- function(file, form, call) {
         "%s has no variable %s, which `measures` names.", basename(file$shown),
         in_words(quoted(absent))
       ),
-      i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var)))),
-      call = call
+      i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var))))
     )
   }
   parts <- lapply(stats::setNames(nm = names), function(name) {
-    read_variable(grid, name, time, form, file, call)
+    read_variable(grid, name, time, form, file)
   })
   rows <- length(parts[[1]]$value)
   places <- parts[[1]]$places
@@ -47,15 +46,14 @@ read_grid <- function(file, form, call) {
 
 # What the reader of grids gives. What fails in it is printed to standard output
 # too, where only data belong.
-of_grid <- function(reading, file, call) {
+of_grid <- function(reading, file) {
   utils::capture.output(found <- tryCatch(reading, error = identity))
   if (inherits(found, "error")) {
     abort_backfill(
       "file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)),
       i = sprintf(
         "Its reader says: %s.", sub("[.]?\n.*", "", conditionMessage(found))
-      ),
-      call = call
+      )
     )
   }
   found
@@ -63,19 +61,19 @@ of_grid <- function(reading, file, call) {
 
 # One variable: its values by time (and by place where each cell is a series),
 # unpacked as the file says.
-read_variable <- function(grid, name, time, form, file, call) {
+read_variable <- function(grid, name, time, form, file) {
   variable <- grid$var[[name]]
-  role <- grid_roles(variable, name, time, file, call)
+  role <- grid_roles(variable, name, time, file)
   axes <- axes_of(variable, role)
   if (is.numeric(form$cells)) {
-    return(one_cell(grid, variable, role, axes, form, file, call))
+    return(one_cell(grid, variable, role, axes, form, file))
   }
   all <- length(role)
   found <- of_grid(
     matrix_by_time(
       grid, variable, role, rep(1, all), rep(-1, all), form$missing
     ),
-    file, call
+    file
   )
   coded <- coded_note(name, found$coded, length(found$values), file)
   places <- expand.grid(lapply(axes[c("north", "east")], `%||%`, NA_real_))
@@ -91,7 +89,7 @@ read_variable <- function(grid, name, time, form, file, call) {
 }
 
 # What each dimension of a variable is.
-grid_roles <- function(variable, name, time, file, call) {
+grid_roles <- function(variable, name, time, file) {
   role <- vapply(variable$dim, grid_role, "", time_name = time$name)
   other <- role == "other" & vapply(variable$dim, `[[`, 0, "len") > 1
   if (!"time" %in% role || any(other)) {
@@ -104,8 +102,7 @@ grid_roles <- function(variable, name, time, file, call) {
           "latitude and longitude."
         ),
         name, basename(file$shown), in_words(dims)
-      ),
-      call = call
+      )
     )
   }
   role

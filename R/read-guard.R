@@ -6,33 +6,33 @@ is_select <- function(table) {
 }
 
 # The SELECT in `table`, without what ends it.
-reading_select <- function(table, call = caller_env()) {
+reading_select <- function(table) {
   bare <- bare_sql(table)
   end <- regexpr(";", bare, fixed = TRUE)
   if (end > 0 && grepl("\\S", substring(bare, end + 1))) {
-    stop_statement("more than one statement", call)
+    stop_statement("more than one statement")
   }
   writes <- paste0(
     "[()]\\s*(insert|update|delete|merge|replace|truncate)\\s+[a-z\"`\\[]|",
     "\\binto\\b"
   )
   if (grepl(writes, bare, ignore.case = TRUE, perl = TRUE)) {
-    stop_statement("a statement that writes", call)
+    stop_statement("a statement that writes")
   }
   # Databases do not agree where such a text or comment ends.
   if (grepl("\\\\'|/[*]!", table)) {
     stop_statement(
-      "a quotation mark behind a backslash, or a comment that some run", call
+      "a quotation mark behind a backslash, or a comment that some run"
     )
   }
   if (end > 0) substr(table, 1, end - 1) else table
 }
 
-stop_statement <- function(held, call) {
+stop_statement <- function(held) {
   abort_backfill(
     "argument", sprintf("`table` holds %s.", held),
     i = "Reading must not change anything in a database.",
-    ">" = "Give the name of a table, or one SELECT.", call = call
+    ">" = "Give the name of a table, or one SELECT."
   )
 }
 

@@ -66,10 +66,13 @@ guess_across <- function(raw, part = NULL) {
   )
 }
 
-guess_rows <- function(raw, call = caller_env()) {
+guess_rows <- function(raw) {
   data <- raw$data
-  when <- if (is.null(raw$when)) guess_when(raw, call) else
+  when <- if (is.null(raw$when)) {
+    guess_when(raw)
+  } else {
     list(columns = raw$when, when = NULL, reason = "is the axis of time")
+  }
   rest <- setdiff(names(data), when$columns)
   figures <- rest[vapply(data[rest], holds_figures, NA)]
   # Columns of numbers that measure nothing, each with what it is.

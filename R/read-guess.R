@@ -25,7 +25,7 @@ share_of_dates <- function(x) {
 
 # list(columns, when, reason): one column that holds dates, or several that hold
 # the parts of one.
-guess_when <- function(raw, call) {
+guess_when <- function(raw) {
   data <- raw$data
   facts <- facts_of_dates(data)
   found <- date_beside_time(data, facts) %||% whole_date(data, facts) %||%
@@ -37,8 +37,7 @@ guess_when <- function(raw, call) {
     "when",
     sprintf("No column of %s holds dates.", basename(raw$sources$source[[1]])),
     i = sprintf("Its columns are %s.", in_words(quoted(names(data)))),
-    ">" = "If the header is wrong, say how many lines stand above it: `skip`.",
-    call = call
+    ">" = "If the header is wrong, say how many lines stand above it: `skip`."
   )
 }
 

@@ -2,19 +2,17 @@
 
 # list(names, lines): a text for each column of each header row, and how many
 # lines lie above the first record. Without a header columns are V1, V2, ...
-header_cut <- function(file, delimiter, form, call) {
+header_cut <- function(file, delimiter, form) {
   rows <- max(1L, form$header_rows)
   head <- first_records_cpp(
     file$path, delimiter, form$quote, form$skip, rows
   )
   if (length(head$fields) < rows) {
     abort_backfill(
-      "file",
-      sprintf("%s has no header after line %d.", file$shown, form$skip),
-      call = call
+      "file", sprintf("%s has no header after line %d.", file$shown, form$skip)
     )
   }
-  check_utf8(head$fields, file, call)
+  check_utf8(head$fields, file)
   if (form$header_rows == 0) {
     return(list(
       names = list(paste0("V", seq_along(head$fields[[1]]))), lines = form$skip
@@ -42,7 +40,7 @@ header_names <- function(fields) {
 }
 
 # A title above the header has fewer fields than the rows have.
-check_title <- function(file, delimiter, form, call) {
+check_title <- function(file, delimiter, form) {
   near <- first_records_cpp(
     file$path, delimiter, form$quote, form$skip, form$header_rows + 12L
   )
@@ -50,14 +48,14 @@ check_title <- function(file, delimiter, form, call) {
     near$fields, function(row) grepl("[^ \t]", row, useBytes = TRUE)
   )
   if (form$header_rows > 0) {
-    stop_title(filled, near$line, form$header_rows, file, call)
-    stop_no_header(near$fields, form$header_rows, file, call)
+    stop_title(filled, near$line, form$header_rows, file)
+    stop_no_header(near$fields, form$header_rows, file)
   }
 }
 
 # A name that is a date, above dates that are written alike, is none: the first
 # line is a record.
-stop_no_header <- function(fields, header_rows, file, call) {
+stop_no_header <- function(fields, header_rows, file) {
   text <- length(fields) >= 3 && all(validUTF8(unlist(fields[1:3])))
   if (header_rows != 1 || !text) {
     return(invisible())
@@ -79,8 +77,7 @@ stop_no_header <- function(fields, header_rows, file, call) {
       ">" = paste(
         "Set `header_rows` to 0, so that its first line is a record; its",
         "columns are then called V1, V2 and so on."
-      ),
-      call = call
+      )
     )
   }
 }
@@ -88,7 +85,7 @@ stop_no_header <- function(fields, header_rows, file, call) {
 # `filled` says of the first lines which of their fields are. Of several header
 # rows the upper one may be filled once for several columns, but it does not
 # start with its only name.
-stop_title <- function(filled, line, header_rows, file, call) {
+stop_title <- function(filled, line, header_rows, file) {
   titled <- identical(which(filled[[1]]), 1L)
   looked_at <- seq(if (titled) 1 else header_rows, length(line))
   counted <- vapply(filled[looked_at], sum, 0L)
@@ -121,8 +118,7 @@ stop_title <- function(filled, line, header_rows, file, call) {
       ">" = paste(
         "If it names several columns at once, above a second row of names,",
         "`header_rows` is 2."
-      ),
-      call = call
+      )
     )
   }
 }

@@ -24,16 +24,14 @@ read_holidays <- function(file, last_year = 2100) {
 }
 
 # Days since 1970 within `range`.
-days_off <- function(file, range, call = caller_env()) {
-  check_file(file, call)
-  events <- calendar_events(file, call)
-  as.numeric(unlist(lapply(
-    events, event_days, range = range, file = file, call = call
-  )))
+days_off <- function(file, range) {
+  check_file(file)
+  events <- calendar_events(file)
+  as.numeric(unlist(lapply(events, event_days, range = range, file = file)))
 }
 
 # The properties of each event, by name.
-calendar_events <- function(file, call) {
+calendar_events <- function(file) {
   lines <- readLines(file, warn = FALSE, encoding = "UTF-8", skipNul = TRUE)
   odd <- !validUTF8(lines)
   lines[odd] <- iconv(lines[odd], "latin1", "UTF-8")
@@ -44,8 +42,7 @@ calendar_events <- function(file, call) {
       sprintf(
         "%s is not an iCalendar file: it does not start with BEGIN:VCALENDAR.",
         basename(file)
-      ),
-      call = call
+      )
     )
   }
   # A line that starts with a blank goes on from the one before.
@@ -59,8 +56,7 @@ calendar_events <- function(file, call) {
   if (length(from) != length(to) || any(to < from)) {
     abort_backfill(
       "file",
-      sprintf("%s is damaged: an event in it does not end.", basename(file)),
-      call = call
+      sprintf("%s is damaged: an event in it does not end.", basename(file))
     )
   }
   Map(function(from, to) {
@@ -71,39 +67,36 @@ calendar_events <- function(file, call) {
   }, from, to)
 }
 
-event_days <- function(event, range, file, call) {
+event_days <- function(event, range, file) {
   if (!"DTSTART" %in% names(event)) {
     abort_backfill(
       "file",
       sprintf("%s has an event without a start (DTSTART).", basename(file)),
       i = if ("SUMMARY" %in% names(event)) sprintf(
         "It is %s.", quoted(event[["SUMMARY"]])
-      ),
-      call = call
+      )
     )
   }
-  start <- event_date(event[["DTSTART"]], file, call)
+  start <- event_date(event[["DTSTART"]], file)
   if (is.null(start)) {
     return(NULL)
   }
-  end <- if ("DTEND" %in% names(event)) event_date(event[["DTEND"]], file, call)
+  end <- if ("DTEND" %in% names(event)) event_date(event[["DTEND"]], file)
   length <- max(1, (end %||% (start + 1)) - start)
   starts <- if ("RRULE" %in% names(event)) {
-    yearly_starts(start, event[["RRULE"]], range, file, call)
+    yearly_starts(start, event[["RRULE"]], range, file)
   } else {
     start
   }
   except <- unlist(lapply(event[names(event) == "EXDATE"], function(text) {
-    vapply(
-      strsplit(text, ",")[[1]], function(one) event_date(one, file, call), 0
-    )
+    vapply(strsplit(text, ",")[[1]], function(one) event_date(one, file), 0)
   }))
   starts <- setdiff(starts, except)
   as.vector(outer(seq_len(length) - 1, starts, "+"))
 }
 
 # Days since 1970; NULL for a time of day, which makes no holiday.
-event_date <- function(text, file, call) {
+event_date <- function(text, file) {
   text <- trimws(text %||% "")
   if (grepl("^[0-9]{8}T", text)) {
     return(NULL)
@@ -115,13 +108,13 @@ event_date <- function(text, file, call) {
       sprintf(
         "%s has an event whose date is %s.", basename(file), quoted(text)
       ),
-      i = "Dates of iCalendar are such as 20310409.", call = call
+      i = "Dates of iCalendar are such as 20310409."
     )
   }
   read$second[[1]] / 86400
 }
 
-yearly_starts <- function(start, rule, range, file, call) {
+yearly_starts <- function(start, rule, range, file) {
   parts <- strsplit(strsplit(rule, ";")[[1]], "=")
   rule_of <- stats::setNames(
     vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1)
@@ -138,7 +131,7 @@ yearly_starts <- function(start, rule, range, file, call) {
         basename(file), rule
       ),
       i = "Only events that come back each year on the same date are read.",
-      ">" = "Name the days one by one.", call = call
+      ">" = "Name the days one by one."
     )
   }
   step <- as.integer(if ("INTERVAL" %in% names(rule_of)) {
@@ -157,7 +150,7 @@ yearly_starts <- function(start, rule, range, file, call) {
   }
   if ("UNTIL" %in% names(rule_of)) {
     starts <- starts[
-      starts <= event_date(substr(rule_of[["UNTIL"]], 1, 8), file, call)
+      starts <= event_date(substr(rule_of[["UNTIL"]], 1, 8), file)
     ]
   }
   starts

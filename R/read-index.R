@@ -34,14 +34,14 @@ read_index <- function(file) {
       "file", sprintf("%s was written by a later version of Backfill.", file)
     )
   }
-  call <- current_env()
   rlang::try_fetch(index_of_content(content), error = function(cnd) {
     abort_backfill(
       "file",
-      sprintf("%s holds a seasonal index that is damaged: %s", file,
-              sub("\n.*", "", rlang::cnd_message(cnd))),
-      ">" = "Make it again: write_index(), or `backfill season --save`.",
-      call = call
+      sprintf(
+        "%s holds a seasonal index that is damaged: %s", file,
+        sub("\n.*", "", rlang::cnd_message(cnd))
+      ),
+      ">" = "Make it again: write_index(), or `backfill season --save`."
     )
   })
 }

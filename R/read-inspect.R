@@ -34,7 +34,7 @@ inspect_file <- function(file, ...) {
     )
   }
   raw <- inspect_source(file, known)
-  check_rows(raw, caller_env())
+  check_rows(raw)
   guess <- if (length(raw$header) > 1) {
     guess_two_rows(raw)
   } else if (dates_in_header(raw)) {
@@ -62,13 +62,13 @@ guess_bytes <- 2^22
 
 # The columns as they are read before anything is known of them. Of a grid all
 # variables over time are taken, of a long text file the first lines.
-inspect_source <- function(file, known, call = caller_env()) {
-  form <- plain_form(known, guess_bytes, call)
+inspect_source <- function(file, known) {
+  form <- plain_form(known, guess_bytes)
   scratch <- tempfile("backfill-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
   raw <- tryCatch(
-    read_sources(file, form, known$source, scratch, call),
+    read_sources(file, form, known$source, scratch),
     backfill_error_title = identity
   )
   if (
@@ -78,8 +78,7 @@ inspect_source <- function(file, known, call = caller_env()) {
   ) {
     form$header_rows <- 2L
     under_two <- tryCatch(
-      read_sources(file, form, known$source, scratch, call),
-      backfill_error = identity
+      read_sources(file, form, known$source, scratch), backfill_error = identity
     )
     if (!inherits(under_two, "error") && is_two_row_header(under_two)) {
       return(under_two)

@@ -1,8 +1,8 @@
 # Several files or sheets as one table, below each other.
 
 # Files with the same columns, in any order, as one table.
-below_each_other <- function(raws, call) {
-  for (raw in raws[-1]) check_same_header(raws[[1]], raw, call)
+below_each_other <- function(raws) {
+  for (raw in raws[-1]) check_same_header(raws[[1]], raw)
   columns <- raws[[1]]$header[[length(raws[[1]]$header)]]
   rows <- vapply(raws, `[[`, 0L, "rows")
   ends <- cumsum(rows)
@@ -43,7 +43,7 @@ below_each_other <- function(raws, call) {
 }
 
 # Below two rows of headers, where names repeat, they must stand in one order.
-check_same_header <- function(first, other, call) {
+check_same_header <- function(first, other) {
   rows <- length(first$header)
   columns <- first$header[[rows]]
   others <- other$header[[length(other$header)]]
@@ -66,7 +66,7 @@ check_same_header <- function(first, other, call) {
     ">" = paste(
       "Files that are read together must have the same columns; read",
       "others apart."
-    ), call = call
+    )
   )
 }
 

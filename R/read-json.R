@@ -1,27 +1,27 @@
 # JSON: an array of flat objects, an object that holds such an array, or one
 # object per line.
 
-read_json <- function(file, form, call) {
+read_json <- function(file, form) {
   if (one_object_per_line(file)) {
-    return(read_json_lines(file, call))
+    return(read_json_lines(file))
   }
   data <- tryCatch(
     # Integers that a double cannot hold stay as they are written.
     jsonlite::fromJSON(file$path, bigint_as_char = TRUE),
-    error = function(cnd) stop_json(file, cnd, call)
+    error = function(cnd) stop_json(file, cnd)
   )
   if (!is.data.frame(data)) {
-    data <- json_member(data, form$table, file, call)
+    data <- json_member(data, form$table, file)
   }
-  check_flat(data, file, call)
+  check_flat(data, file)
   new_raw(
-    file_columns(data, file, call), nrow(data), list(names(data)), file$shown,
+    file_columns(data, file), nrow(data), list(names(data)), file$shown,
     identity
   )
 }
 
 # Lines that hold no object are set aside.
-read_json_lines <- function(file, call) {
+read_json_lines <- function(file) {
   lines <- readLines(file$path, warn = FALSE, encoding = "UTF-8")
   at <- which(grepl("[^ \t]", lines, useBytes = TRUE))
   objects <- grepl("^[ \t]*[{].*[}][ \t]*$", lines[at], useBytes = TRUE)
@@ -32,8 +32,7 @@ read_json_lines <- function(file, call) {
       lines[at[objects]], function(line) isTRUE(c(jsonlite::validate(line))), NA
     )
     data <- tryCatch(
-      json_rows(lines[at[objects]]),
-      error = function(cnd) stop_json(file, cnd, call)
+      json_rows(lines[at[objects]]), error = function(cnd) stop_json(file, cnd)
     )
   }
   if (nrow(data) != sum(objects)) {
@@ -45,11 +44,10 @@ read_json_lines <- function(file, call) {
       i = sprintf(
         "Its %s make %s.", count_of(sum(objects), "object"),
         count_of(nrow(data), "row")
-      ),
-      call = call
+      )
     )
   }
-  check_flat(data, file, call)
+  check_flat(data, file)
   odd <- at[!objects]
   rejected <- new_rejected(
     rep(file$shown, length(odd)), odd, rep("", length(odd)),
@@ -57,7 +55,7 @@ read_json_lines <- function(file, call) {
     rep("not an object of JSON", length(odd))
   )
   new_raw(
-    file_columns(data, file, call), nrow(data), list(names(data)), file$shown,
+    file_columns(data, file), nrow(data), list(names(data)), file$shown,
     function(rows) at[objects][rows], rejected
   )
 }
@@ -73,21 +71,22 @@ json_rows <- function(lines) {
   if (length(pages) == 1) pages[[1]] else jsonlite::rbind_pages(pages)
 }
 
-stop_json <- function(file, cnd, call) {
+stop_json <- function(file, cnd) {
   abort_backfill(
     "file", sprintf("%s cannot be read as JSON.", basename(file$shown)),
-    i = trimws(sub("\n.*", "", conditionMessage(cnd))), call = call
+    i = trimws(sub("\n.*", "", conditionMessage(cnd)))
   )
 }
 
-check_flat <- function(data, file, call) {
+check_flat <- function(data, file) {
   nested <- names(data)[vapply(data, is.list, NA)]
   if (length(nested) > 0) {
     abort_backfill(
       "file",
-      sprintf("%s holds objects or arrays in %s; flat records are expected.",
-              basename(file$shown), in_words(quoted(nested))),
-      call = call
+      sprintf(
+        "%s holds objects or arrays in %s; flat records are expected.",
+        basename(file$shown), in_words(quoted(nested))
+      )
     )
   }
 }
@@ -109,7 +108,7 @@ names_lines <- function(file) {
   )
 }
 
-json_member <- function(data, table, file, call) {
+json_member <- function(data, table, file) {
   members <- if (is.list(data)) Filter(is.data.frame, data) else list()
   name <- table %||% (if (length(members) == 1) names(members))
   if (is.null(name) || !name %in% names(members)) {
@@ -118,7 +117,7 @@ json_member <- function(data, table, file, call) {
       i = if (length(members) > 0) sprintf(
         "Such arrays in it are %s.", in_words(quoted(names(members)))
       ),
-      ">" = if (length(members) > 0) "Name one of them: `table`.", call = call
+      ">" = if (length(members) > 0) "Name one of them: `table`."
     )
   }
   members[[name]]

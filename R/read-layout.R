@@ -5,29 +5,27 @@ layouts <- c("rows", "dates across", "series across")
 
 # `raw` with one record per row, and the columns that have the roles `when` and
 # `series`.
-lay_out <- function(raw, layout, when, measures, series, call) {
+lay_out <- function(raw, layout, when, measures, series) {
   if (!is.null(series) && !names_columns(series)) {
     abort_backfill(
       "argument",
-      sprintf("`series` is %s; it must name columns.", value_in_words(series)),
-      call = call
+      sprintf("`series` is %s; it must name columns.", value_in_words(series))
     )
   }
   if (layout == "dates across") {
-    return(dates_down(raw, when %||% "date", measures, series, call))
+    return(dates_down(raw, when %||% "date", measures, series))
   }
   if (!names_columns(when)) {
     abort_backfill(
       "argument", sprintf("`when` is %s.", value_in_words(when)),
-      i = "It must name the column with the date, or several with its parts.",
-      call = call
+      i = "It must name the column with the date, or several with its parts."
     )
   }
   if (layout == "series across") {
     # A column of the files' names stands beside the series.
     named <- setdiff(series, raw$series)
     named <- if (length(named) > 0) named else "series"
-    return(series_down(raw, when, measures, named, call))
+    return(series_down(raw, when, measures, named))
   }
   if (length(raw$header) > 1) {
     abort_backfill(
@@ -36,8 +34,7 @@ lay_out <- function(raw, layout, when, measures, series, call) {
       ">" = paste(
         "Say `layout` is \"series across\" where two header rows name",
         "measures and series."
-      ),
-      call = call
+      )
     )
   }
   with_roles(raw, unname_single(when), series)
@@ -58,21 +55,22 @@ unname_single <- function(when) if (length(when) == 1) unname(when) else when
 
 # Each column whose header is a date holds the figures of that date; the other
 # columns say whose they are.
-dates_down <- function(raw, when, measures, series, call) {
-  measure <- one_measure(measures, "dates across", call)
+dates_down <- function(raw, when, measures, series) {
+  measure <- one_measure(measures, "dates across")
   header <- raw$header[[length(raw$header)]]
-  found <- dates_of_header(header, when, call)
+  found <- dates_of_header(header, when)
   dated <- found$cells & !header %in% series
   if (sum(dated) < 2) {
     abort_backfill(
-      "layout", sprintf(
+      "layout",
+      sprintf(
         paste(
           "%s has %s whose header is a date, or the part of one that is asked",
           "for; `layout` \"dates across\" needs two at least."
         ),
         basename(raw$sources$source[[1]]), count_of(sum(dated), "column")
       ),
-      i = sprintf("The headers are %s.", in_words(quoted(header))), call = call
+      i = sprintf("The headers are %s.", in_words(quoted(header)))
     )
   }
   # A column between the dates whose header cannot be read holds figures too, of
@@ -81,8 +79,8 @@ dates_down <- function(raw, when, measures, series, call) {
   cells <- seq_along(header) >= range[[1]] & seq_along(header) <= range[[2]] &
     !header %in% series
   kept <- which(!cells)
-  check_untaken(found$name, header[kept], "when", call)
-  check_untaken(measure, header[kept], "measures", call)
+  check_untaken(found$name, header[kept], "when")
+  check_untaken(measure, header[kept], "measures")
   beside <- setdiff(header[kept], c(series, found$when))
   raw$notes <- c(
     raw$notes,
@@ -175,31 +173,31 @@ stack_columns <- function(columns) {
 
 exact_figures <- function(x) ifelse(is.na(x), NA, sprintf("%.15g", x))
 
-one_measure <- function(measures, layout, call) {
+one_measure <- function(measures, layout) {
   if (length(measures) != 1) {
     abort_backfill(
       "argument",
-      sprintf("`measures` names %s; with `layout` \"%s\" every cell is of one.",
-              in_words(names(measures)), layout),
+      sprintf(
+        "`measures` names %s; with `layout` \"%s\" every cell is of one.",
+        in_words(names(measures)), layout
+      ),
       ">" = paste(
         "Name the one measure that the cells hold; with two header rows,",
         "set `header_rows` to 2."
-      ),
-      call = call
+      )
     )
   }
   names(measures)
 }
 
-check_untaken <- function(name, taken, argument, call) {
+check_untaken <- function(name, taken, argument) {
   if (name %in% taken) {
     abort_backfill(
       "argument",
       sprintf(
         "`%s` gives the new name %s, which a column has already.", argument,
         quoted(name)
-      ),
-      call = call
+      )
     )
   }
 }

@@ -23,7 +23,7 @@ nameless_note <- function(table, series) {
 }
 
 # list(table, note): the names of series as one line each.
-series_on_one_line <- function(table, series, call) {
+series_on_one_line <- function(table, series) {
   mended <- 0
   for (column in series) {
     x <- table[[column]]
@@ -33,11 +33,11 @@ series_on_one_line <- function(table, series, call) {
     if (any(changed)) {
       if (anyDuplicated(plain)) {
         abort_backfill(
-          "column", sprintf(
+          "column",
+          sprintf(
             "Two series in column \"%s\" are called alike but for line ends.",
             column
-          ),
-          call = call
+          )
         )
       }
       table[[column]] <- if (is.factor(x)) {

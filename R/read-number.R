@@ -102,7 +102,7 @@ marks_found <- function(parsed, weight) {
 # The mark that fits most of the texts of all columns; where both fit all of
 # them and give different figures, that is an error. A point is one by custom:
 # 1.250 is not taken for 1250 unless another value says so.
-find_decimal_mark <- function(texts, at, call = caller_env()) {
+find_decimal_mark <- function(texts, at) {
   marks <- c(".", ",")
   # Each distinct text, read with each of the marks.
   read <- lapply(texts, function(distinct) {
@@ -118,13 +118,13 @@ find_decimal_mark <- function(texts, at, call = caller_env()) {
     return(marks[[which.max(fits)]])
   }
   for (i in seq_along(texts)) {
-    stop_both_marks(names(texts)[[i]], texts[[i]], read[[i]], at, call)
+    stop_both_marks(names(texts)[[i]], texts[[i]], read[[i]], at)
   }
   "."
 }
 
 # Where both marks fit every text but mean different numbers.
-stop_both_marks <- function(name, distinct, read, at, call) {
+stop_both_marks <- function(name, distinct, read, at) {
   differ <- which(
     read[[1]]$outcome == 0L & grepl(",", distinct$text, fixed = TRUE) &
       read[[1]]$value != read[[2]]$value
@@ -149,6 +149,6 @@ stop_both_marks <- function(name, distinct, read, at, call) {
     ),
     rlang::set_names(examples, "x"),
     ">" = "Say which: `decimal_mark` is \".\" or \",\".",
-    choices = list(decimal_mark = "."), call = call
+    choices = list(decimal_mark = ".")
   )
 }

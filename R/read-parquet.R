@@ -1,7 +1,7 @@
 # `wanted` are the columns that are needed, or NULL for all: where the file has
 # them, the others are not read.
-read_parquet <- function(file, call, wanted = NULL) {
-  need_package("nanoparquet", "to read Parquet", call)
+read_parquet <- function(file, wanted = NULL) {
+  need_package("nanoparquet", "to read Parquet")
   found <- read_apart(function(path, wanted) {
     schema <- nanoparquet::read_parquet_schema(path)
     names <- schema$name
@@ -13,13 +13,11 @@ read_parquet <- function(file, call, wanted = NULL) {
       ),
       schema = schema
     )
-  }, file, "Parquet", wanted, call = call)
+  }, file, "Parquet", wanted)
   data <- found$data
   schema <- found$schema
   schema <- schema[match(names(data), schema$name), ]
-  columns <- Map(
-    as_unsigned, file_columns(data, file, call), schema$converted_type
-  )
+  columns <- Map(as_unsigned, file_columns(data, file), schema$converted_type)
   columns <- Map(as_wall_time, columns, schema$logical_type)
   large <- names(data)[schema$type %in% "INT64" & vapply(data, inexact, NA)]
   new_raw(

@@ -21,14 +21,14 @@ headers_of_part <- function(header, across, beside) {
 
 # list(name, when, cells): what the new column is called, the columns of the
 # date then, and which headers are dates, or parts of them.
-dates_of_header <- function(header, when, call) {
+dates_of_header <- function(header, when) {
   if (length(when) == 1) {
     readable <- rowSums(
       read_dates_cpp(as.character(header), 1969L, 1L)$outcome == 0L
     ) > 0
     return(list(name = unname(when), when = when, cells = readable))
   }
-  when <- check_parts(when, call)
+  when <- check_parts(when)
   across <- which(!when %in% header)
   if (length(across) != 1) {
     abort_backfill(
@@ -40,8 +40,7 @@ dates_of_header <- function(header, when, call) {
       i = paste(
         "With `layout` \"dates across\" one part of the date is given a new",
         "name, and stands in the headers."
-      ),
-      call = call
+      )
     )
   }
   part <- names(when)[[across]]

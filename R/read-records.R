@@ -222,20 +222,20 @@ read_records <- function(
   rename_as_read(build_records(raw, asked), rename)
 }
 
-check_line <- function(line_number, call = caller_env()) {
+check_line <- function(line_number) {
   if (!is.null(line_number) && !rlang::is_string(line_number)) {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "`line_number` is %s; it must be a name for a column.",
         value_in_words(line_number)
-      ),
-      call = call
+      )
     )
   }
   line_number
 }
 
-check_nothing_renamed <- function(rename, call = caller_env()) {
+check_nothing_renamed <- function(rename) {
   if (!is.null(rename)) {
     abort_backfill(
       "argument",
@@ -243,14 +243,13 @@ check_nothing_renamed <- function(rename, call = caller_env()) {
         "`rename` is given, but the records of a file that is read in chunks",
         "are never together."
       ),
-      ">" = "Rename the measures once they are rolled up: rename_measures().",
-      call = call
+      ">" = "Rename the measures once they are rolled up: rename_measures()."
     )
   }
 }
 
 # What records that are read in chunks cannot have.
-check_not_chunked <- function(known, line_number, call = caller_env()) {
+check_not_chunked <- function(known, line_number) {
   if (!is.null(line_number)) {
     abort_backfill(
       "argument",
@@ -258,14 +257,14 @@ check_not_chunked <- function(known, line_number, call = caller_env()) {
         "`line_number` is given, but records that are read in chunks have",
         "no columns."
       ),
-      ">" = "Leave it out, or read them without `chunked`.", call = call
+      ">" = "Leave it out, or read them without `chunked`."
     )
   }
   if (!is.null(known)) {
     abort_backfill(
       "argument",
       "`known` is given, but versions that are read in chunks are not compared.",
-      ">" = "Read the file without `chunked`.", call = call
+      ">" = "Read the file without `chunked`."
     )
   }
 }

@@ -1,28 +1,26 @@
 # Objects of base R that are no data frames: time series and matrices, as a data
 # frame whose column `when` has the dates.
 
-frame_of_object <- function(x, when, measures, call = caller_env()) {
+frame_of_object <- function(x, when, measures) {
   if (is.data.frame(x)) {
     return(x)
   }
   if (stats::is.ts(x)) {
-    return(framed(as.matrix(x), dates_of_ts(x, call), when, measures, call))
+    return(framed(as.matrix(x), dates_of_ts(x), when, measures))
   }
   if (is.matrix(x) && !is.null(rownames(x))) {
-    return(framed(x, rownames(x), when, measures, call))
+    return(framed(x, rownames(x), when, measures))
   }
   abort_backfill(
-    "input",
-    sprintf("`x` is %s; a data frame is expected.", value_in_words(x)),
+    "input", sprintf("`x` is %s; a data frame is expected.", value_in_words(x)),
     i = paste(
       "A time series of base R will do, too, or a matrix whose row names are",
       "dates."
-    ),
-    call = call
+    )
   )
 }
 
-framed <- function(x, dates, when, measures, call) {
+framed <- function(x, dates, when, measures) {
   names <- colnames(x) %||% names(measures)
   if (!rlang::is_string(when) || length(names) != ncol(x)) {
     abort_backfill(
@@ -31,10 +29,10 @@ framed <- function(x, dates, when, measures, call) {
         "`x` has %s without a name, and `measures` names %d.",
         count_of(ncol(x), "column"), length(measures)
       ),
-      i = "`when` must name the column of dates that is made.", call = call
+      i = "`when` must name the column of dates that is made."
     )
   }
-  check_untaken(when, names, "when", call)
+  check_untaken(when, names, "when")
   data <- lapply(seq_len(ncol(x)), function(i) unname(x[, i]))
   vctrs::new_data_frame(stats::setNames(
     c(list(unname(dates)), data), c(when, names)
@@ -42,7 +40,7 @@ framed <- function(x, dates, when, measures, call) {
 }
 
 # "2031-04", "2031-Q2" or "2031" of each of its times.
-dates_of_ts <- function(x, call) {
+dates_of_ts <- function(x) {
   per_year <- stats::frequency(x)
   if (!per_year %in% c(1, 4, 12)) {
     abort_backfill(
@@ -52,7 +50,7 @@ dates_of_ts <- function(x, call) {
         plain_format(per_year)
       ),
       i = "Those of months, quarters and years have.",
-      ">" = "Give a data frame with a column of dates.", call = call
+      ">" = "Give a data frame with a column of dates."
     )
   }
   place <- round(as.numeric(stats::time(x)) * per_year)

@@ -84,7 +84,7 @@ date_field <- function(cut, when, rows) {
             sprintf(
               "%s was changed while it was read.", basename(cut$file$shown)
             ),
-            ">" = "Read it again once it is complete.", call = NULL
+            ">" = "Read it again once it is complete."
           )
         }
         read

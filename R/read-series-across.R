@@ -2,7 +2,7 @@
 
 # Each column but those of the date is a series. One header row names the
 # series; of two, one may name the measures.
-series_down <- function(raw, when, measures, series, call) {
+series_down <- function(raw, when, measures, series) {
   header <- lapply(raw$header, function(row) replace(row, is.na(row), ""))
   upper <- seq_len(length(header) - 1)
   header[upper] <- lapply(header[upper], filled_across)
@@ -11,17 +11,15 @@ series_down <- function(raw, when, measures, series, call) {
   is_source <- lowest %in% raw$series
   if (sum(is_when) != length(when)) {
     columns <- stats::setNames(nm = lowest)
-    check_columns(
-      when, columns, basename(raw$sources$source[[1]]), "when", call
-    )
+    check_columns(when, columns, basename(raw$sources$source[[1]]), "when")
   }
   wanted <- names(plain_measures(measures))
   measure_row <- row_of_measures(header, wanted)
   if (is.null(measure_row)) {
-    one_measure(measures, "series across", call)
+    one_measure(measures, "series across")
   }
   of_series <- setdiff(seq_along(header), measure_row)
-  check_series_rows(series, of_series, call)
+  check_series_rows(series, of_series)
   used <- which(!is_when & !is_source)
   left <- character()
   if (!is.null(measure_row)) {
@@ -31,15 +29,15 @@ series_down <- function(raw, when, measures, series, call) {
     used <- used[known]
   }
   if (length(used) == 0) {
-    abort_backfill("layout", "There is no column beside the date.", call = call)
+    abort_backfill("layout", "There is no column beside the date.")
   }
   key <- vctrs::new_data_frame(
     stats::setNames(lapply(header[of_series], `[`, used), series)
   )
   measure_of <- columns_of_measures(
-    used, key, if (!is.null(measure_row)) header[[measure_row]], wanted, call
+    used, key, if (!is.null(measure_row)) header[[measure_row]], wanted
   )
-  check_all_untaken(c(series, wanted), c(when, raw$series), call)
+  check_all_untaken(c(series, wanted), c(when, raw$series))
   names(raw$data)[is_when] <- when[
     match(header_of(raw$header, which(is_when), when), when)
   ]
@@ -53,9 +51,9 @@ series_down <- function(raw, when, measures, series, call) {
   with_roles(stacked, unname_single(when), c(series, raw$series))
 }
 
-check_all_untaken <- function(names, taken, call) {
+check_all_untaken <- function(names, taken) {
   for (name in names) {
-    check_untaken(name, taken, "series", call)
+    check_untaken(name, taken, "series")
   }
 }
 
@@ -67,7 +65,7 @@ row_of_measures <- function(header, wanted) {
   }
 }
 
-check_series_rows <- function(series, of_series, call) {
+check_series_rows <- function(series, of_series) {
   if (length(series) != length(of_series)) {
     abort_backfill(
       "argument",
@@ -78,14 +76,13 @@ check_series_rows <- function(series, of_series, call) {
       ">" = paste(
         "Give one name for each such row: what stands in it, such as",
         "\"species\"."
-      ),
-      call = call
+      )
     )
   }
 }
 
 # For each measure, which of the columns in use holds it for each key.
-columns_of_measures <- function(used, key, measure, wanted, call) {
+columns_of_measures <- function(used, key, measure, wanted) {
   id <- as.integer(vctrs::vec_group_id(key))
   lapply(wanted, function(name) {
     here <- if (is.null(measure)) used else used[measure[used] == name]
@@ -94,8 +91,7 @@ columns_of_measures <- function(used, key, measure, wanted, call) {
       twice <- key[[1]][match(at[duplicated(at)][[1]], id)]
       abort_backfill(
         "column",
-        sprintf("Two columns have the same header, %s.", quoted(twice)),
-        call = call
+        sprintf("Two columns have the same header, %s.", quoted(twice))
       )
     }
     match(here[match(seq_len(max(id, 0)), at)], used)

@@ -3,26 +3,25 @@
 
 # A raw table as new_raw() makes it, of all that `file` names. Files made on the
 # way lie in `scratch`.
-read_sources <- function(file, form, source, scratch, call = caller_env()) {
+read_sources <- function(file, form, source, scratch) {
   if (inherits(file, "DBIConnection")) {
-    return(read_database(file, form, call))
+    return(read_database(file, form))
   }
-  files <- find_files(file, scratch, call)
+  files <- find_files(file, scratch)
   if (!is.null(source) && !rlang::is_string(source)) {
     abort_backfill(
       "argument",
       sprintf(
         "`source` is %s; it must be a name for a column.",
         value_in_words(source)
-      ),
-      call = call
+      )
     )
   }
   form$single <- length(files) == 1
-  raws <- lapply(files, function(one) read_one(one, form, scratch, call))
-  raw <- if (length(raws) == 1) raws[[1]] else below_each_other(raws, call)
+  raws <- lapply(files, function(one) read_one(one, form, scratch))
+  raw <- if (length(raws) == 1) raws[[1]] else below_each_other(raws)
   if (!is.null(source)) {
-    check_untaken(source, names(raw$data), "source", call)
+    check_untaken(source, names(raw$data), "source")
     name <- sub("[.](gz)$", "", vapply(files, `[[`, "", "shown"))
     name <- sub("[.][^.]*$", "", basename(name))
     raw$data[[source]] <- rep(name, times = vapply(raws, `[[`, 0L, "rows"))
@@ -44,27 +43,26 @@ read_sources <- function(file, form, source, scratch, call = caller_env()) {
 
 # list(path, shown) for each file: where it lies, and what it is called in
 # messages.
-find_files <- function(file, scratch, call) {
+find_files <- function(file, scratch) {
   if (!is.character(file) || length(file) == 0 || anyNA(file)) {
     abort_backfill(
       "file",
       sprintf(
         "`file` is %s; it must be the path of a file.", value_in_words(file)
-      ),
-      call = call
+      )
     )
   }
   unlist(lapply(file, function(one) {
     if (grepl("^https?://", one)) {
       return(list(list(
-        path = download(one, scratch, call), shown = without_secrets(one)
+        path = download(one, scratch), shown = without_secrets(one)
       )))
     }
-    lapply(files_named(one, call), function(path) {
+    lapply(files_named(one), function(path) {
       # A pipe can be gone through once only.
       shown <- path
-      if (file_kind_cpp(path) == "other") path <- piped(path, scratch, call)
-      check_file(path, call)
+      if (file_kind_cpp(path) == "other") path <- piped(path, scratch)
+      check_file(path)
       # The whole path, so that the file is known again from another working
       # directory.
       list(path = path, shown = if (path == shown) {
@@ -77,9 +75,9 @@ find_files <- function(file, scratch, call) {
 }
 
 # Those that fit a pattern, or lie in a folder, or the one of that name.
-files_named <- function(one, call) {
+files_named <- function(one) {
   if (dir.exists(one)) {
-    return(parquet_in(one, call))
+    return(parquet_in(one))
   }
   if (file.exists(one) || !grepl("[*?[]", one)) {
     return(one)
@@ -88,25 +86,25 @@ files_named <- function(one, call) {
   if (length(found) == 0) {
     abort_backfill(
       "file", sprintf("No file fits the pattern %s.", one),
-      i = sprintf("The working directory is %s.", getwd()), call = call
+      i = sprintf("The working directory is %s.", getwd())
     )
   }
   found
 }
 
 # A folder is one of Parquet, whose tables often come in many files.
-parquet_in <- function(folder, call) {
+parquet_in <- function(folder) {
   found <- parquet_files(folder)
   if (length(found) == 0) {
     abort_backfill(
-      "file", sprintf(
+      "file",
+      sprintf(
         "%s is a folder, not a file, and has no .parquet file in it.", folder
       ),
       ">" = sprintf(
         "Name a file in it, or a pattern such as %s.",
         file.path(folder, "*.csv")
-      ),
-      call = call
+      )
     )
   }
   file.path(folder, found)
@@ -120,27 +118,21 @@ parquet_files <- function(folder) {
 }
 
 # A copy of all that comes through a pipe or device.
-piped <- function(path, scratch, call) {
+piped <- function(path, scratch) {
   copy <- tempfile(tmpdir = scratch)
   fault <- copy_bytes_cpp(path, copy)
   if (nzchar(fault)) {
-    abort_backfill(
-      "file", sprintf("%s cannot be read: %s.", path, fault), call = call
-    )
+    abort_backfill("file", sprintf("%s cannot be read: %s.", path, fault))
   }
   if (file.size(copy) == 0) {
-    abort_backfill(
-      "file", sprintf("Nothing came through %s.", path), call = call
-    )
+    abort_backfill("file", sprintf("Nothing came through %s.", path))
   }
   copy
 }
 
-check_file <- function(file, call = caller_env()) {
+check_file <- function(file) {
   stop_file <- function(what, ...) {
-    abort_backfill(
-      "file", what, ..., call = call
-    )
+    abort_backfill("file", what, ...)
   }
   if (!file.exists(file)) {
     stop_file(

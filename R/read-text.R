@@ -1,7 +1,7 @@
 # Text files made ready for the readers: decompressed, and in UTF-8.
 
 # The path of the decompressed file.
-gunzip <- function(file, scratch, call) {
+gunzip <- function(file, scratch) {
   path <- tempfile(tmpdir = scratch)
   from <- gzfile(file$path, "rb")
   to <- file(path, "wb")
@@ -12,27 +12,27 @@ gunzip <- function(file, scratch, call) {
       if (length(block) == 0) break
       writeBin(block, to)
       size <- size + length(block)
-      check_unpacked(size, file.size(file$path), file, call)
+      check_unpacked(size, file.size(file$path), file)
     },
     error = function(cnd) {
       if (inherits(cnd, "backfill_error")) {
         rlang::cnd_signal(cnd)
       } else {
-        stop_gzip(file, call)
+        stop_gzip(file)
       }
     },
-    warning = function(cnd) stop_gzip(file, call),
+    warning = function(cnd) stop_gzip(file),
     finally = {
       close(from)
       close(to)
     }
   )
-  check_copied(path, size, file, call)
+  check_copied(path, size, file)
   if (!gzip_holds(file$path, size)) {
-    stop_gzip(file, call)
+    stop_gzip(file)
   }
   if (size == 0) {
-    abort_backfill("file", sprintf("%s is empty.", file$shown), call = call)
+    abort_backfill("file", sprintf("%s is empty.", file$shown))
   }
   path
 }
@@ -41,36 +41,37 @@ gunzip <- function(file, scratch, call) {
 # let through up to 256 MiB only.
 unpack_limit <- function() getOption("backfill.unpack_bytes", 16 * 1024^3)
 
-check_unpacked <- function(size, packed, file, call) {
+check_unpacked <- function(size, packed, file) {
   limit <- min(unpack_limit(), max(2^28, 200 * packed))
   if (size > limit) {
     abort_backfill(
       "file",
-      sprintf("%s holds more than %s MiB, unpacked.", basename(file$shown),
-              thousands(floor(limit / 2^20))),
+      sprintf(
+        "%s holds more than %s MiB, unpacked.", basename(file$shown),
+        thousands(floor(limit / 2^20))
+      ),
       i = paste(
         "The limit is 200 times its size or 256 MiB, whichever is more, and",
-        "16 GiB, or what the",
-        "option backfill.unpack_bytes says."
+        "16 GiB, or what the", "option backfill.unpack_bytes says."
       ),
-      ">" = "Where it is to be read all the same, unpack it first.", call = call
+      ">" = "Where it is to be read all the same, unpack it first."
     )
   }
 }
 
-stop_gzip <- function(file, call) {
+stop_gzip <- function(file) {
   abort_backfill(
     "file",
     sprintf(
       "%s is damaged or was cut short: what it holds is not what it says.",
       basename(file$shown)
     ),
-    ">" = "Fetch it again; gzip -t tests it.", call = call
+    ">" = "Fetch it again; gzip -t tests it."
   )
 }
 
 # A temporary file has all that was written to it, unless the disk is full.
-check_copied <- function(path, size, file, call) {
+check_copied <- function(path, size, file) {
   if (file.size(path) != size) {
     abort_backfill(
       "file",
@@ -78,7 +79,7 @@ check_copied <- function(path, size, file, call) {
         "%s cannot be unpacked or converted: the temporary folder %s is full.",
         basename(file$shown), tempdir()
       ),
-      ">" = "Free some space, or name another folder in TMPDIR.", call = call
+      ">" = "Free some space, or name another folder in TMPDIR."
     )
   }
 }
@@ -159,7 +160,7 @@ with_line_ends <- function(path, scratch) {
 }
 
 # The path of the file in UTF-8, which is its own where it is in UTF-8 already.
-in_utf8 <- function(file, encoding, scratch, call) {
+in_utf8 <- function(file, encoding, scratch) {
   start <- readBin(file$path, "raw", 4)
   marked <- function(...) length(start) > 1 && all(start[1:2] == as.raw(c(...)))
   from <- encoding %||% (if (marked(0xff, 0xfe) || marked(0xfe, 0xff)) "UTF-16")
@@ -174,12 +175,11 @@ in_utf8 <- function(file, encoding, scratch, call) {
       ">" = paste(
         "Say in which encoding it is: `encoding`, such as \"latin1\",",
         "\"windows-1252\" or \"UTF-8\"."
-      ),
-      call = call
+      )
     )
   }
   path <- tempfile(tmpdir = scratch)
   writeBin(converted, path)
-  check_copied(path, length(converted), file, call)
+  check_copied(path, length(converted), file)
   path
 }

@@ -28,7 +28,7 @@ is_date_text <- function(text) {
 
 # Which of the two rows names measures cannot be seen for sure: the upper one is
 # taken where each of its names stands over the same lower ones.
-guess_two_rows <- function(raw, call = caller_env()) {
+guess_two_rows <- function(raw) {
   lower <- raw$header[[2]]
   share <- vapply(raw$data, share_of_dates, 0)
   date <- which(share >= 0.8)[1]
@@ -38,7 +38,7 @@ guess_two_rows <- function(raw, call = caller_env()) {
       sprintf(
         "No column of %s holds dates.", basename(raw$sources$source[[1]])
       ),
-      i = sprintf("Its columns are %s.", in_words(quoted(lower))), call = call
+      i = sprintf("Its columns are %s.", in_words(quoted(lower)))
     )
   }
   when <- if (nzchar(lower[[date]])) lower[[date]] else raw$header[[1]][[date]]

@@ -3,7 +3,7 @@
 # The texts of all files in one order. Where the files agree on one they are as
 # they were; where they do not, those that are written in another are turned
 # round, and a note says so.
-in_one_order <- function(text, rules, at, call) {
+in_one_order <- function(text, rules, at) {
   files <- rules$files
   if (is.null(files) || !is.null(rules$date_order)) {
     return(text)
@@ -26,7 +26,7 @@ in_one_order <- function(text, rules, at, call) {
   }
   if (any(doubtful)) {
     first <- which(doubtful)[[1]]
-    find_order(found[[first]], function(row) at(rows[[first]][row]), call)
+    find_order(found[[first]], function(row) at(rows[[first]][row]))
   }
   count <- tabulate(unlist(sure), length(date_orders))
   target <- which.max(count)

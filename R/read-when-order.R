@@ -12,13 +12,13 @@ date_orders <- c(
 # date_column_cpp() gives them. The column is read in the declared order, or as
 # if the year came first; where that is not the order that fits most rows, once
 # more.
-read_written <- function(x, rules, at, call) {
+read_written <- function(x, rules, at) {
   note <- NULL
   if (inherits(x, "backfill_field")) {
     read_in <- x$read
   } else {
-    text <- if (is.numeric(x)) months_as_text(x, call) else as.character(x)
-    text <- in_one_order(text, rules, at, call)
+    text <- if (is.numeric(x)) months_as_text(x) else as.character(x)
+    text <- in_one_order(text, rules, at)
     note <- attr(text, "note")
     read_in <- function(pivot_year, year_start, order, spans, at_end) {
       date_column_cpp(text, pivot_year, year_start, order, spans, at_end)
@@ -35,11 +35,11 @@ read_written <- function(x, rules, at, call) {
     parsed <- read(order)
   } else {
     parsed <- read(1L)
-    order <- find_order(parsed, at, call)
+    order <- find_order(parsed, at)
     if (order > 1L) {
       parsed <- read(order)
     }
-    check_one_order(parsed, order, at, call)
+    check_one_order(parsed, order, at)
   }
   spans <- are_spans(parsed$spans)
   if (
@@ -47,7 +47,7 @@ read_written <- function(x, rules, at, call) {
   ) {
     parsed <- read(order, spans = TRUE)
   }
-  check_year_start(parsed, order, rules, at, call)
+  check_year_start(parsed, order, rules, at)
   if (spans) {
     of_spans <- sprintf(
       "Spans of time, such as 06:00-07:00, are read as their %s.",
@@ -57,12 +57,12 @@ read_written <- function(x, rules, at, call) {
   parsed$note <- c(
     note %||% order_note(parsed, order, rules), if (spans) of_spans
   )
-  end_hours(parsed, rules, call)
+  end_hours(parsed, rules)
 }
 
 # Figures as text. A year with its month behind the point, such as 2031.10, has
 # lost its nought as a number: it is October where January stands as 2031.01.
-months_as_text <- function(x, call) {
+months_as_text <- function(x) {
   text <- exact_figures(x)
   year <- is.finite(x) & x > 1500 & x < 2500
   cut <- which(year & grepl("^[0-9]{4}[.]1$", text))
@@ -79,8 +79,7 @@ months_as_text <- function(x, call) {
       ">" = paste(
         "Give the dates as text, such as \"2031-10\", or set `date_unit` to",
         "\"year\" where they are decimal years."
-      ),
-      call = call
+      )
     )
   }
   text[cut] <- paste0(text[cut], "0")
@@ -100,12 +99,12 @@ are_spans <- function(spans) {
 # Times that run from 01:00 to 24:00 and never stand at 00:00 are mostly the
 # ends of their hours, as in the books of those who meter; but 24:00 by ISO 8601
 # is the next midnight. Only the user can say.
-end_hours <- function(parsed, rules, call) {
+end_hours <- function(parsed, rules) {
   ends <- parsed$day_ends
   step <- ends$step
   by_steps <- step >= 300 && 86400 %% step == 0
   if (is.null(rules$hour_ending)) {
-    if (by_steps && runs_to_24(ends)) stop_hours(step, call)
+    if (by_steps && runs_to_24(ends)) stop_hours(step)
     return(parsed)
   }
   if (!rules$hour_ending) {
@@ -120,8 +119,7 @@ end_hours <- function(parsed, rules, call) {
       paste(
         "`hour_ending` is TRUE, but the times do not come at regular",
         "steps of a day."
-      ),
-      call = call
+      )
     )
   }
   parsed$second <- parsed$second - step
@@ -144,7 +142,7 @@ clock_text <- function(second) {
   sprintf("%02d:%02d", second %/% 3600, second %/% 60 %% 60)
 }
 
-stop_hours <- function(step, call) {
+stop_hours <- function(step) {
   hours <- if (step == 3600) ": hours are counted from 1 to 24" else ""
   abort_backfill(
     "hour_ending",
@@ -160,12 +158,12 @@ stop_hours <- function(step, call) {
       clock_text(86400 - step)
     ),
     ">" = "Say which: `hour_ending` is TRUE or FALSE.",
-    choices = list(hour_ending = TRUE), call = call
+    choices = list(hour_ending = TRUE)
   )
 }
 
 # The number of the order that fits most rows.
-find_order <- function(parsed, at, call) {
+find_order <- function(parsed, at) {
   best <- which(parsed$fits == max(parsed$fits))
   if (max(parsed$fits) == 0) {
     return(1L)
@@ -182,7 +180,7 @@ find_order <- function(parsed, at, call) {
         names(date_orders)[[other]] == "fiscal" && nrow(here) < 3
       )
     ) {
-      stop_ambiguous(here, c(best[[1]], other), at, call)
+      stop_ambiguous(here, c(best[[1]], other), at)
     }
   }
   best[[1]]
@@ -190,7 +188,7 @@ find_order <- function(parsed, at, call) {
 
 # Where rows bear out day, month, year and others month, day, year, those that
 # fit both may be of either.
-check_one_order <- function(parsed, order, at, call) {
+check_one_order <- function(parsed, order, at) {
   of_two <- match(c("dmy", "mdy"), names(date_orders))
   other <- setdiff(of_two, order)
   doubtful <- parsed$doubts$one %in% of_two & parsed$doubts$other %in% of_two
@@ -219,14 +217,14 @@ check_one_order <- function(parsed, order, at, call) {
       ),
       quoted(names(date_orders)[[order]])
     ),
-    choices = list(date_order = names(date_orders)[[order]]), call = call
+    choices = list(date_order = names(date_orders)[[order]])
   )
 }
 
 # Of rows that only another order fits, as src/kernels/date_column.h has it.
 order_code <- 5L
 
-stop_ambiguous <- function(doubts, orders, at, call) {
+stop_ambiguous <- function(doubts, orders, at) {
   shown <- function(second) day_label(.Date(floor(second / 86400)))
   abort_backfill(
     "date_order",
@@ -245,8 +243,7 @@ stop_ambiguous <- function(doubts, orders, at, call) {
       "Say which: `date_order` is %s.",
       in_words(quoted(names(date_orders)[orders]), last = " or ")
     ),
-    choices = list(date_order = likelier_order(names(date_orders)[orders])),
-    call = call
+    choices = list(date_order = likelier_order(names(date_orders)[orders]))
   )
 }
 
@@ -254,7 +251,7 @@ likelier_order <- function(orders) {
   c(intersect(c("dmy", "ymd"), orders), orders)[[1]]
 }
 
-check_year_start <- function(parsed, order, rules, at, call) {
+check_year_start <- function(parsed, order, rules, at) {
   first <- if (names(date_orders)[[order]] == "fiscal") {
     parsed$first_span
   } else {
@@ -267,8 +264,7 @@ check_year_start <- function(parsed, order, rules, at, call) {
         "Line %d holds a fiscal year, of which it is not said when it starts.",
         at(first)$line
       ),
-      ">" = "Give the month it starts in, such as `year_start` of 4 for April.",
-      call = call
+      ">" = "Give the month it starts in, such as `year_start` of 4 for April."
     )
   }
 }

@@ -17,7 +17,7 @@ part_sets <- list(
 
 # `when` as a named vector, part = column. Names that are not given are taken
 # from the columns' own.
-check_parts <- function(when, call = caller_env()) {
+check_parts <- function(when) {
   part <- rlang::names2(when)
   own <- gsub("[^a-z]+", "_", tolower(when))
   part[part == ""] <- own[part == ""]
@@ -31,21 +31,20 @@ check_parts <- function(when, call = caller_env()) {
   if (!all(known) || !list(sort(unname(part))) %in% sorted) {
     abort_backfill(
       "argument",
-      sprintf("`when` names %s, which together make no date.",
-              in_words(sprintf(
-                "%s (as %s)", quoted(when),
-                ifelse(known, part, "an unknown part")
-              ))),
-      i = sprintf("Parts that go together are %s.",
-                  in_words(
-                    vapply(part_sets, paste, "", collapse = " + "),
-                    last = " or "
-                  )),
+      sprintf(
+        "`when` names %s, which together make no date.",
+        in_words(sprintf(
+          "%s (as %s)", quoted(when), ifelse(known, part, "an unknown part")
+        ))
+      ),
+      i = sprintf(
+        "Parts that go together are %s.",
+        in_words(vapply(part_sets, paste, "", collapse = " + "), last = " or ")
+      ),
       ">" = sprintf(
         "Say what each is, as part=column: `when` is %s=%s and so on.",
         part_sets[[3]][[1]], when[[1]]
-      ),
-      call = call
+      )
     )
   }
   stats::setNames(when, part)

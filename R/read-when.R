@@ -5,14 +5,14 @@
 # apart, or NULL; `at` turns rows into their source and line. The column is a
 # vector, or a field of a file of which no text has been made (see
 # date_field()).
-read_when <- function(x, zone, series, rules, at, call = caller_env()) {
+read_when <- function(x, zone, series, rules, at) {
   if (inherits(x, c("POSIXct", "Date"))) {
     return(held_moments(x, zone, series, rules))
   }
   parsed <- (if (is.numeric(x)) {
     read_counted(x, rules$date_unit, serial = rules$serial)
   }) %||%
-    read_written_or_counted(x, rules, at, call)
+    read_written_or_counted(x, rules, at)
   bad <- list(rows = parsed$bad, reason = outcome_reasons[parsed$code])
   if (parsed$fine > 0 && length(parsed$coarse) > 0) {
     # A month among days says less than its neighbours do: on which day it was
@@ -47,7 +47,7 @@ read_when <- function(x, zone, series, rules, at, call = caller_env()) {
 }
 
 # Text may hold counts, as where a note stands among them.
-read_written_or_counted <- function(x, rules, at, call) {
+read_written_or_counted <- function(x, rules, at) {
   rows <- if (inherits(x, "backfill_field")) x$rows else length(x)
   texts <- function(rows) {
     if (inherits(x, "backfill_field")) x$texts(rows) else as.character(x[rows])
@@ -60,7 +60,7 @@ read_written_or_counted <- function(x, rules, at, call) {
         are_decimal_years(text_as_numbers(texts(seq_len(min(rows, 100)))))) {
     return(counted_as("year"))
   }
-  parsed <- read_written(x, rules, at, call)
+  parsed <- read_written(x, rules, at)
   if (is.numeric(x) || length(parsed$bad) * 2 < length(parsed$second)) {
     return(parsed)
   }

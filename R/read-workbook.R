@@ -1,19 +1,19 @@
 # Workbooks: each cell keeps its own type, so that a note among dates makes no
 # numbers of them.
 
-read_workbook <- function(file, format, form, call) {
+read_workbook <- function(file, format, form) {
   packed <- tryCatch(
     utils::unzip(file$path, list = TRUE)$Length, error = function(cnd) 0,
     warning = function(cnd) 0
   )
-  check_unpacked(sum(packed), file.size(file$path), file, call)
+  check_unpacked(sum(packed), file.size(file$path), file)
   found <- if (format == "opendocument") {
-    read_ods_cells(file, form, call)
+    read_ods_cells(file, form)
   } else {
-    read_ooxml_cells(file, form, call)
+    read_ooxml_cells(file, form)
   }
   first_row <- first_row_of(form$range)
-  raw <- cells_to_raw(found$columns, first_row, file, form, call)
+  raw <- cells_to_raw(found$columns, first_row, file, form)
   raw$notes <- c(raw$notes, notes_of_book(found$about))
   raw$serial <- found$about$serial
   raw
@@ -46,17 +46,16 @@ notes_of_book <- function(about) {
   )
 }
 
-read_ooxml_cells <- function(file, form, call) {
+read_ooxml_cells <- function(file, form) {
   for (package in c("readxl", "xml2")) need_package(
-    package, "to read workbooks", call
+    package, "to read workbooks"
   )
   range <- form$range %||% cellranger_from_top()
   file$path <- workbook_path(file$path)
   found <- read_sheet(
-    ooxml_cells_apart, file, form$sheet, range, call,
-    sheet_part = sheet_part, stop_sparse = stop_sparse,
-    failed_formulas = failed_formulas, facts_of_book = facts_of_book,
-    bare_formulas = bare_formulas
+    ooxml_cells_apart, file, form$sheet, range, sheet_part = sheet_part,
+    stop_sparse = stop_sparse, failed_formulas = failed_formulas,
+    facts_of_book = facts_of_book, bare_formulas = bare_formulas
   )
   list(
     columns = lapply(as.list(found$cells), column_of_cells),
@@ -79,10 +78,10 @@ workbook_path <- function(path) {
   copy
 }
 
-read_ods_cells <- function(file, form, call) {
-  need_package("readODS", "to read OpenDocument workbooks", call)
+read_ods_cells <- function(file, form) {
+  need_package("readODS", "to read OpenDocument workbooks")
   found <- read_sheet(
-    ods_cells_apart, file, form$sheet, form$range, call,
+    ods_cells_apart, file, form$sheet, form$range,
     hidden_ods_sheets = hidden_ods_sheets
   )
   list(
@@ -91,16 +90,16 @@ read_ods_cells <- function(file, form, call) {
   )
 }
 
-read_sheet <- function(read, file, sheet, range, call, ...) {
-  need_package("zip", "to read workbooks", call)
+read_sheet <- function(read, file, sheet, range, ...) {
+  need_package("zip", "to read workbooks")
   found <- read_apart(
     read, file, "a workbook", sheet, range, unpack = unpack_workbook,
-    named_sheet = named_sheet, ..., call = call
+    named_sheet = named_sheet, ...
   )
   if (length(found$cells) == 0) {
     abort_backfill(
       "file", sprintf("The sheet of %s is empty.", basename(file$shown)),
-      ">" = "Name another one: `sheet`.", call = call
+      ">" = "Name another one: `sheet`."
     )
   }
   found
@@ -180,7 +179,7 @@ cell_time <- function(seconds) {
 
 # A sheet's cells as a raw table: the header is the first row behind `skip`,
 # blank rows are left out.
-cells_to_raw <- function(columns, first_row, file, form, call) {
+cells_to_raw <- function(columns, first_row, file, form) {
   filled <- Reduce(
     `+`, lapply(columns, function(column) column$kind != "blank")
   )
@@ -192,8 +191,7 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
   columns <- columns[used]
   if (length(rows) < max(1, form$header_rows)) {
     abort_backfill(
-      "file", sprintf("The sheet of %s has no header.", basename(file$shown)),
-      call = call
+      "file", sprintf("The sheet of %s has no header.", basename(file$shown))
     )
   }
   near <- utils::head(rows, 12 + form$header_rows)
@@ -209,14 +207,14 @@ cells_to_raw <- function(columns, first_row, file, form, call) {
   header <- list(paste0("V", seq_along(columns)))
   if (form$header_rows > 0) {
     stop_title(
-      lapply(near, function(row) nzchar(text_of(row))),
-      near + first_row - 1L, form$header_rows, file, call
+      lapply(near, function(row) nzchar(text_of(row))), near + first_row - 1L,
+      form$header_rows, file
     )
     header <- header_names(lapply(rows[seq_len(form$header_rows)], text_of))
   }
   below <- rows[seq_along(rows) > form$header_rows]
   new_raw(
-    file_columns(lapply(columns, column_values, rows = below), file, call),
+    file_columns(lapply(columns, column_values, rows = below), file),
     length(below), header, file$shown,
     function(rows) below[rows] + first_row - 1L
   )

@@ -32,19 +32,19 @@
 #' @export
 account <- function(x) {
   check_given()
-  source_account(x, current_env())
+  source_account(x)
 }
 
 # The account of what was read; of a source that is read when it is first asked
 # for, after that.
-source_account <- function(x, call) UseMethod("source_account")
+source_account <- function(x) UseMethod("source_account")
 
 #' @export
-source_account.backfill_chunked <- function(x, call) collected(x)$account
+source_account.backfill_chunked <- function(x) collected(x)$account
 
 #' @export
-source_account.default <- function(x, call) {
-  check_records(x, call)
+source_account.default <- function(x) {
+  check_records(x)
   role <- facts(x)
   account <- role$account
   gone <- (role$rows %||% nrow(x)) - nrow(x)
@@ -96,7 +96,7 @@ source_account.default <- function(x, call) {
 #' @export
 rows_set_aside <- function(x) {
   check_given()
-  account <- facts(x)$account %||% source_account(x, current_env())
+  account <- facts(x)$account %||% source_account(x)
   account$set_aside
 }
 

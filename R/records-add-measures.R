@@ -31,35 +31,36 @@ add_measures <- function(x, ..., measures = NULL) {
 }
 
 # The same of formulas in a list, whose names may be any.
-derived <- function(x, formulas, measures, call = caller_env()) {
+derived <- function(x, formulas, measures) {
   if (length(formulas) == 0 || !rlang::is_named(formulas)) {
     abort_backfill(
       "formula", "`add_measures()` needs named formulas.",
-      ">" = "Write them as total = market + tide.", call = call
+      ">" = "Write them as total = market + tide."
     )
   }
   role <- facts(x)
-  declared <- if (is.null(measures)) list() else check_measures(measures, call)
+  declared <- if (is.null(measures)) list() else check_measures(measures)
   data <- plain_tibble(x)
   for (name in names(formulas)) {
     if (name %in% names(data)) {
       abort_backfill(
         "column", sprintf("There is a column %s already.", quoted(name)),
-        ">" = "Choose another name.", call = call
+        ">" = "Choose another name."
       )
     }
     formula <- formulas[[name]]
-    data[[name]] <- evaluated(formula, data, role$measures, call)
+    data[[name]] <- evaluated(formula, data, role$measures)
     kind <- declared[[name]] %||% derived_kind(formula, role$measures)
     if (is.null(kind)) {
       abort_backfill(
         "kind",
-        sprintf("What kind of measure %s is does not follow from %s.", name,
-                rlang::expr_text(formula)),
+        sprintf(
+          "What kind of measure %s is does not follow from %s.", name,
+          rlang::expr_text(formula)
+        ),
         ">" = sprintf(
           "Say it: `measures` is c(%s = \"flow\") or another kind.", name
-        ),
-        call = call
+        )
       )
     }
     role$measures[[name]] <- kind
@@ -84,7 +85,7 @@ operators <- c("+", "-", "*", "/", "(")
 
 # Arithmetic over measures and numbers, and nothing else: a formula may come
 # from a file.
-evaluated <- function(formula, data, measures, call = caller_env()) {
+evaluated <- function(formula, data, measures) {
   if (is.numeric(formula) && length(formula) == 1) {
     return(formula)
   }
@@ -93,8 +94,7 @@ evaluated <- function(formula, data, measures, call = caller_env()) {
     if (!name %in% names(measures)) {
       abort_backfill(
         "formula", sprintf("There is no measure %s.", quoted(name)),
-        i = sprintf("The measures are %s.", in_words(names(measures))),
-        call = call
+        i = sprintf("The measures are %s.", in_words(names(measures)))
       )
     }
     return(data[[name]])
@@ -106,13 +106,11 @@ evaluated <- function(formula, data, measures, call = caller_env()) {
     abort_backfill(
       "formula",
       sprintf("%s is not read in a formula.", rlang::expr_text(formula)),
-      i = "Its parts are numbers, names of measures, + - * / and brackets.",
-      call = call
+      i = "Its parts are numbers, names of measures, + - * / and brackets."
     )
   }
   parts <- lapply(
-    as.list(formula)[-1], evaluated, data = data, measures = measures,
-    call = call
+    as.list(formula)[-1], evaluated, data = data, measures = measures
   )
   out <- do.call(as.character(formula[[1]]), parts)
   out[!is.finite(out)] <- NA

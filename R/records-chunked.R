@@ -40,7 +40,7 @@ collected <- function(x) {
         "What was read in chunks lay in temporary files, which are gone, as",
         "in a later session."
       ),
-      ">" = "Read it again: read_records() with `chunked` TRUE.", call = NULL
+      ">" = "Read it again: read_records() with `chunked` TRUE."
     )
   }
   source$found

@@ -14,7 +14,7 @@ duplicate_rules <- c(
 # another. `series`, `measures` and `known` name columns; rows that were known
 # on unlike days are versions.
 settle_duplicates <- function(
-  data, when, series, measures, rule, at, call, known = NULL
+  data, when, series, measures, rule, at, known = NULL
 ) {
   ends <- if (nrow(data) > 0) ends_cpp(data[[when]])
   out <- list(
@@ -39,7 +39,7 @@ settle_duplicates <- function(
   out$identical <- sum(same)
   out$conflicting <- sum(!same)
   if (rule == "error") {
-    stop_duplicates(data, when, series, found, same, at, call, known)
+    stop_duplicates(data, when, series, found, same, at, known)
   }
   if (rule %in% c("sum", "mean")) {
     return(merge_duplicates(out, found, measures, rule))
@@ -100,9 +100,7 @@ merge_duplicates <- function(out, found, measures, rule) {
   out
 }
 
-stop_duplicates <- function(
-  data, when, series, found, same, at, call, known = NULL
-) {
+stop_duplicates <- function(data, when, series, found, same, at, known = NULL) {
   shown <- first_few(order(same, found$row), 3)
   lines <- sprintf(
     "Lines %d and %d: %s, %s figures.", at(found$first[shown])$line,
@@ -133,7 +131,7 @@ stop_duplicates <- function(
         "are versions of one record."
       )
     ), collapse = " "),
-    choices = list(duplicates = "keep"), call = call
+    choices = list(duplicates = "keep")
   )
 }
 

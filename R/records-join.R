@@ -83,79 +83,80 @@ lacking_partners <- function(at, tables) {
   }, "")
 }
 
-check_tables_to_join <- function(tables, call = caller_env()) {
+check_tables_to_join <- function(tables) {
   if (length(tables) < 2 || !all(vapply(tables, is_records, NA))) {
     abort_backfill(
       "input", "Two records tables or more are joined, and nothing else.",
-      ">" = "Make each with read_records() or as_records().", call = call
+      ">" = "Make each with read_records() or as_records()."
     )
   }
   first <- facts(tables[[1]])
   for (table in tables) {
-    check_fits_first(facts(table), first, call)
-    check_same_times(table, tables[[1]], call)
-    check_one_record_each(table, call)
+    check_fits_first(facts(table), first)
+    check_same_times(table, tables[[1]])
+    check_one_record_each(table)
   }
   measures <- unlist(lapply(tables, function(table) {
     names(facts(table)$measures)
   }))
   if (anyDuplicated(measures)) {
     abort_backfill(
-      "column", sprintf(
+      "column",
+      sprintf(
         "Two of the tables have a measure %s.",
         quoted(measures[duplicated(measures)][[1]])
       ),
-      ">" = "Rename it in one of them: rename_measures(), or `rename`.",
-      call = call
+      ">" = "Rename it in one of them: rename_measures(), or `rename`."
     )
   }
 }
 
-check_fits_first <- function(role, first, call) {
+check_fits_first <- function(role, first) {
   if (!is.null(role$known)) {
     abort_backfill(
       "input", "A table to be joined holds versions (`known`).",
-      ">" = "Take those of one day with as_known_on() first.", call = call
+      ">" = "Take those of one day with as_known_on() first."
     )
   }
   joined <- names(Filter(function(one) !is.null(one$key), role$measures))
   if (length(joined) > 0) {
     abort_backfill(
-      "input", sprintf(
+      "input",
+      sprintf(
         "%s was joined by a key, which the joined records would not keep.",
         quoted(joined[[1]])
       ),
-      ">" = "Join the records first, then add_attributes().", call = call
+      ">" = "Join the records first, then add_attributes()."
     )
   }
   for (name in c("when", "zone")) {
     if (!identical(role[[name]], first[[name]])) {
       what <- c(when = "the date is in column", zone = "the zone is")[[name]]
       abort_backfill(
-        "column", sprintf(
+        "column",
+        sprintf(
           "The tables do not fit: %s %s in one, and %s in another.", what,
           quoted(first[[name]]), quoted(role[[name]])
-        ),
-        call = call
+        )
       )
     }
   }
   if (!setequal(role$series, first$series)) {
     abort_backfill(
-      "column", sprintf(
+      "column",
+      sprintf(
         "The tables do not fit: their series columns are %s, and %s.",
         in_words(
           c(quoted(first$series), if (length(first$series) == 0) "none")
         ),
         in_words(c(quoted(role$series), if (length(role$series) == 0) "none"))
-      ),
-      call = call
+      )
     )
   }
 }
 
 # A day has no match among times.
-check_same_times <- function(table, first, call) {
+check_same_times <- function(table, first) {
   dates <- vapply(list(table, first), function(one) {
     inherits(one[[facts(one)$when]], "Date")
   }, NA)
@@ -163,28 +164,26 @@ check_same_times <- function(table, first, call) {
     abort_backfill(
       "column",
       "The tables do not fit: one holds dates, and another times of day.",
-      ">" = "Roll each up to the same periods, then put_together().",
-      call = call
+      ">" = "Roll each up to the same periods, then put_together()."
     )
   }
 }
 
-check_one_record_each <- function(table, call) {
+check_one_record_each <- function(table) {
   role <- facts(table)
   keys <- plain_tibble(table)[c(role$when, role$series)]
   again <- vctrs::vec_duplicate_detect(keys)
   if (any(again)) {
     abort_backfill(
-      "duplicates", sprintf(
+      "duplicates",
+      sprintf(
         "%s of %s share a series and time, so that partners are not known.",
-        count_of(sum(again), "record"),
-        in_words(names(role$measures))
+        count_of(sum(again), "record"), in_words(names(role$measures))
       ),
       ">" = paste(
         "Make one record of them: `duplicates` is \"sum\", \"mean\",",
         "\"first\" or \"last\" when they are read."
-      ),
-      call = call
+      )
     )
   }
 }

@@ -34,23 +34,19 @@ keep_dates <- function(
   holidays = NULL
 ) {
   check_given()
-  source_keep(
-    x, from, to, weekdays, hours, workdays, holidays, current_env()
-  )
+  source_keep(x, from, to, weekdays, hours, workdays, holidays)
 }
 
 # The same of any source.
-source_keep <- function(
-  x, from, to, weekdays, hours, workdays, holidays, call
-) {
+source_keep <- function(x, from, to, weekdays, hours, workdays, holidays) {
   UseMethod("source_keep")
 }
 
 #' @export
 source_keep.default <- function(
-  x, from, to, weekdays, hours, workdays, holidays, call
+  x, from, to, weekdays, hours, workdays, holidays
 ) {
-  check_records(x, call)
+  check_records(x)
   role <- facts(x)
   when <- x[[role$when]]
   unit <- unit_of_times(when)
@@ -58,15 +54,15 @@ source_keep.default <- function(
   local <- instant_to_local(as.numeric(when) * unit, table)
   day <- floor(local / 86400)
   rules <- c(
-    rules_of_ends(from, to, when, local, role$zone, call),
-    rule_of_weekdays(weekdays, day, call),
-    rule_of_hours(hours, when, local - day * 86400, call),
-    rule_of_workdays(workdays, holidays, day, call)
+    rules_of_ends(from, to, when, local, role$zone),
+    rule_of_weekdays(weekdays, day),
+    rule_of_hours(hours, when, local - day * 86400),
+    rule_of_workdays(workdays, holidays, day)
   )
   if (length(rules) == 0) {
     return(x)
   }
-  role <- with_kept(role, from, to, weekdays, hours, workdays, holidays, call)
+  role <- with_kept(role, from, to, weekdays, hours, workdays, holidays)
   kept <- Reduce(`&`, rules)
   # A row is counted once, under the first rule that leaves it out.
   counts <- vapply(rules, function(rule) 0L, 0L)
@@ -91,12 +87,10 @@ source_keep.default <- function(
 }
 
 # What is expected from now on, and over which days.
-with_kept <- function(
-  role, from, to, weekdays, hours, workdays, holidays, call
-) {
+with_kept <- function(role, from, to, weekdays, hours, workdays, holidays) {
   rule <- list(
     weekdays = if (!is.null(weekdays)) {
-      check_weekdays(weekdays, "weekdays", call = call)
+      check_weekdays(weekdays, "weekdays")
     },
     hours = hours, workdays = workdays,
     holidays = if (!is.null(workdays)) as.numeric(holidays)
@@ -104,11 +98,11 @@ with_kept <- function(
   rule <- Filter(Negate(is.null), rule)
   if (length(rule) > 0) role$kept <- c(role$kept, list(rule))
   asked <- list(
-    from = if (!is.null(from)) bound(from, "from", FALSE, role$zone, call),
-    to = if (!is.null(to)) bound(to, "to", TRUE, role$zone, call)
+    from = if (!is.null(from)) bound(from, "from", FALSE, role$zone),
+    to = if (!is.null(to)) bound(to, "to", TRUE, role$zone)
   )
   if (!is.null(from) && !is.null(to)) {
-    check_before(asked, from, to, call)
+    check_before(asked, from, to)
   }
   # What was left out before is not asked for again.
   role$asked <- list(
@@ -119,15 +113,16 @@ with_kept <- function(
   role
 }
 
-check_before <- function(asked, from, to, call) {
+check_before <- function(asked, from, to) {
   alike <- asked$from$instant == asked$to$instant
   if (alike && asked$from$second >= asked$to$second) {
     abort_backfill(
-      "argument", sprintf(
+      "argument",
+      sprintf(
         "`from` is %s, which lies after `to`, %s.", moment_text(from),
         moment_text(to)
       ),
-      ">" = "Exchange them.", call = call
+      ">" = "Exchange them."
     )
   }
 }
@@ -154,7 +149,7 @@ side_of <- function(when, local, bound) {
 
 # list(second, instant): where the time starts, or, for an end, where it is
 # over; as an instant or on the local clock.
-bound <- function(x, argument, end, zone, call = caller_env()) {
+bound <- function(x, argument, end, zone) {
   by_the_clock <- function(second) list(second = second, instant = FALSE)
   # An instant at the end is kept itself.
   of_instant <- function(second) {
@@ -168,7 +163,7 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
   if (is_moment(x, "POSIXct")) {
     return(of_instant(as.numeric(x)))
   }
-  read <- read_bound(x, argument, call)
+  read <- read_bound(x, argument)
   second <- read$second[[1]]
   if (read$has_offset) {
     return(of_instant(second))
@@ -186,43 +181,42 @@ bound <- function(x, argument, end, zone, call = caller_env()) {
 }
 
 # Which rows each rule keeps, by what it says of those that it leaves out.
-rules_of_ends <- function(from, to, when, local, zone, call = caller_env()) {
+rules_of_ends <- function(from, to, when, local, zone) {
   rules <- list()
   if (!is.null(from)) {
-    first <- bound(from, "from", FALSE, zone, call)
+    first <- bound(from, "from", FALSE, zone)
     rules[[paste("before", moment_text(from))]] <- side_of(
       when, local, first
     ) >= 0
   }
   if (!is.null(to)) {
-    last <- bound(to, "to", TRUE, zone, call)
+    last <- bound(to, "to", TRUE, zone)
     rules[[paste("after", moment_text(to))]] <- side_of(when, local, last) < 0
   }
   rules
 }
 
-rule_of_weekdays <- function(weekdays, day, call = caller_env()) {
+rule_of_weekdays <- function(weekdays, day) {
   if (is.null(weekdays)) {
     return(NULL)
   }
-  kept <- check_weekdays(weekdays, "weekdays", call = call)
+  kept <- check_weekdays(weekdays, "weekdays")
   said <- sprintf("not on %s", in_words(weekday_names[sort(kept)]))
   stats::setNames(list(on_days(list(weekdays = kept), day)), said)
 }
 
-rule_of_hours <- function(hours, when, second_of_day, call = caller_env()) {
+rule_of_hours <- function(hours, when, second_of_day) {
   if (is.null(hours)) {
     return(NULL)
   }
-  check_hours(hours, inherits(when, "Date"), call)
+  check_hours(hours, inherits(when, "Date"))
   list("at another hour" = floor(second_of_day / 3600) %in% hours)
 }
 
-check_hours <- function(hours, dates, call) {
+check_hours <- function(hours, dates) {
   if (dates) {
     abort_backfill(
-      "argument", "`hours` is given, but the records have dates only.",
-      call = call
+      "argument", "`hours` is given, but the records have dates only."
     )
   }
   if (!is.numeric(hours) || !all(hours %in% 0:23)) {
@@ -230,14 +224,13 @@ check_hours <- function(hours, dates, call) {
       "argument",
       sprintf(
         "`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)
-      ),
-      call = call
+      )
     )
   }
 }
 
-rule_of_workdays <- function(workdays, holidays, day, call = caller_env()) {
-  off <- check_days_off(workdays, holidays, call)
+rule_of_workdays <- function(workdays, holidays, day) {
+  off <- check_days_off(workdays, holidays)
   if (is.null(workdays)) {
     return(NULL)
   }
@@ -249,7 +242,7 @@ rule_of_workdays <- function(workdays, holidays, day, call = caller_env()) {
   }
 }
 
-check_days_off <- function(workdays, holidays, call) {
+check_days_off <- function(workdays, holidays) {
   if (is.null(workdays) && !is.null(holidays)) {
     abort_backfill(
       "argument",
@@ -257,13 +250,12 @@ check_days_off <- function(workdays, holidays, call) {
       ">" = paste(
         "Set `workdays` to TRUE to leave them out, to FALSE to keep",
         "nothing else but weekends."
-      ),
-      call = call
+      )
     )
   }
   if (!is.null(workdays)) {
-    check_flag(workdays, "workdays", call)
-    check_holidays(holidays, call)
+    check_flag(workdays, "workdays")
+    check_holidays(holidays)
   }
 }
 
@@ -273,7 +265,7 @@ is_moment <- function(x, class) {
 }
 
 # A date or time as text, as read_dates_cpp() gives it.
-read_bound <- function(x, argument, call) {
+read_bound <- function(x, argument) {
   read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
   if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
     abort_backfill(
@@ -281,8 +273,7 @@ read_bound <- function(x, argument, call) {
       i = paste(
         "It must be a date or time such as 2031-04-09, 2031-04 or",
         "2031-04-09 07:30."
-      ),
-      call = call
+      )
     )
   }
   read

@@ -61,7 +61,7 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
   )
 }
 
-check_ratio <- function(kind, of, per, call = caller_env()) {
+check_ratio <- function(kind, of, per) {
   if (kind != "ratio") {
     if (!is.null(c(of, per))) {
       abort_backfill(
@@ -69,8 +69,7 @@ check_ratio <- function(kind, of, per, call = caller_env()) {
         sprintf(
           "`of` and `per` are given for a %s; only a ratio has such parts.",
           kind
-        ),
-        call = call
+        )
       )
     }
     return()
@@ -81,8 +80,7 @@ check_ratio <- function(kind, of, per, call = caller_env()) {
       ">" = paste(
         "Write it as measure(\"ratio\", of = \"guest_nights\", per =",
         "\"residents\")."
-      ),
-      call = call
+      )
     )
   }
 }
@@ -99,28 +97,25 @@ format.backfill_measure <- function(x, ...) {
 
 # The `measures` argument as a named list of measures: c(name = "flow") and
 # list(name = measure("flow")) mean the same.
-check_measures <- function(measures, call = caller_env()) {
+check_measures <- function(measures) {
   if (
     inherits(
       measures, "backfill_measure"
     ) || length(measures) == 0 || !rlang::is_named(measures)
   ) {
     abort_backfill(
-      "argument",
-      "`measures` must name at least one column and its kind.",
+      "argument", "`measures` must name at least one column and its kind.",
       ">" = paste(
         "Write it as c(boardings = \"flow\") or list(boardings =",
         "measure(\"flow\", unit = \"people\"))."
-      ),
-      call = call
+      )
     )
   }
   if (anyDuplicated(names(measures))) {
     twice <- names(measures)[duplicated(names(measures))]
     abort_backfill(
       "argument",
-      sprintf("`measures` names %s more than once.", in_words(unique(twice))),
-      call = call
+      sprintf("`measures` names %s more than once.", in_words(unique(twice)))
     )
   }
   measures <- lapply(as.list(measures), function(x) {
@@ -138,8 +133,7 @@ check_measures <- function(measures, call = caller_env()) {
           "The ratio \"%s\" is made of %s, which `measures` does not name.",
           name, in_words(quoted(lacking))
         ),
-        ">" = "Name both parts of a ratio, with their kinds, beside it.",
-        call = call
+        ">" = "Name both parts of a ratio, with their kinds, beside it."
       )
     }
   }

@@ -83,7 +83,7 @@ renamed_note <- function(series) {
   }
 }
 
-check_renamed <- function(names, series, call) {
+check_renamed <- function(names, series) {
   twice <- intersect(names[duplicated(names)], renamed_series(series))
   if (length(twice) > 0) {
     abort_backfill(
@@ -96,18 +96,18 @@ check_renamed <- function(names, series, call) {
         quoted(sub("_$", "", twice[[1]])), quoted(twice[[1]])
       ),
       i = "Results have a column of the former name.",
-      ">" = "Rename one of the two.", call = call
+      ">" = "Rename one of the two."
     )
   }
 }
 
 # Numbers that name series are names, as text in full: 1e5 and 100,000 would be
 # two of one, and two long ones the same.
-names_as_text <- function(data, columns, call = caller_env()) {
+names_as_text <- function(data, columns) {
   for (name in columns) {
     x <- data[[name]]
     if (inherits(x, "integer64")) {
-      need_package("bit64", "to read 64-bit integers", call)
+      need_package("bit64", "to read 64-bit integers")
       data[[name]] <- bit64::as.character.integer64(x)
     } else if (is.numeric(x) && !is.object(x)) {
       data[[name]] <- digits_of(x)

@@ -23,13 +23,13 @@ new_records <- function(
 is_records <- function(x) inherits(x, "backfill_records")
 
 # The lowest and the highest time, as ends_cpp() gives them.
-check_records <- function(x, call = caller_env()) {
-  check_given(call)
+check_records <- function(x) {
+  check_given()
   if (!is_records(x)) {
-    stop_no_records(x, call)
+    stop_no_records(x)
   }
   if (nrow(x) > (facts(x)$rows %||% Inf)) {
-    stop_doubled(x, call)
+    stop_doubled(x)
   }
   when <- x[[facts(x)$when]]
   ends <- if (
@@ -41,17 +41,17 @@ check_records <- function(x, call = caller_env()) {
       "input",
       sprintf(
         "Column \"%s\" must hold a date or a time in every row.", facts(x)$when
-      ),
-      call = call
+      )
     )
   }
   invisible(ends)
 }
 
-stop_doubled <- function(x, call) {
+stop_doubled <- function(x) {
   read <- facts(x)$rows
   abort_backfill(
-    "input", sprintf(
+    "input",
+    sprintf(
       "The table has %s, but %s %s read: some stand twice.",
       count_of(nrow(x), "row"), thousands(read),
       if (read == 1) "was" else "were"
@@ -60,29 +60,25 @@ stop_doubled <- function(x, call) {
     ">" = paste(
       "Join by a unique key, as add_attributes() does, or make records of",
       "the new table with as_records()."
-    ),
-    call = call
+    )
   )
 }
 
-stop_no_records <- function(x, call) {
+stop_no_records <- function(x) {
   if (is_elsewhere(x)) {
     abort_backfill(
       "input", "`x` are records in a database, of which this is not made.",
       ">" = paste(
         "Let a SELECT do it, in `table` of records_at(), or read the rows with",
         "read_records()."
-      ),
-      call = call
+      )
     )
   }
   abort_backfill(
-    "input",
-    sprintf("`x` is %s, not a records table.", value_in_words(x)),
+    "input", sprintf("`x` is %s, not a records table.", value_in_words(x)),
     ">" = paste(
       "Make one with read_records() from a file, or with as_records()",
       "from a data frame."
-    ),
-    call = call
+    )
   )
 }

@@ -1,16 +1,17 @@
 # What a report has: list(title, note, sections of what was `read` and `found`,
 # `tiles`, `method` (lines of code), `files`, `sources`).
 
-content_of_report <- function(x, title, note, call) {
+content_of_report <- function(x, title, note) {
   of_run <- inherits(x, "backfill_study_run")
   results <- if (of_run) facts(x)$results else x
   if (!of_run && !is_named_results(results)) {
     abort_backfill(
-      "input", sprintf(
+      "input",
+      sprintf(
         "`x` is %s, neither a run of a study nor a named list of results.",
         value_in_words(x)
       ),
-      ">" = "run_study() makes a run.", call = call
+      ">" = "run_study() makes a run."
     )
   }
   about <- if (of_run) facts(x)

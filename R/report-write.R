@@ -43,39 +43,35 @@ write_report <- function(x, file, title = NULL, note = NULL) {
   check_own_text(title, "title")
   check_own_text(note, "note")
   type <- check_report_type(file)
-  report <- content_of_report(x, title, note, current_env())
+  report <- content_of_report(x, title, note)
   check_output(file, report$sources)
   write_beside(file, function(path) {
     switch(
       type, html = render_html(report, path),
-      md = render_markdown(report, path, file),
-      pdf = render_pdf(report, path, current_env())
+      md = render_markdown(report, path, file), pdf = render_pdf(report, path)
     )
   })
   invisible(file)
 }
 
-check_own_text <- function(text, argument, call = caller_env()) {
+check_own_text <- function(text, argument) {
   if (!is.null(text) && !rlang::is_string(text)) {
-    abort_backfill(
-      "argument", sprintf("`%s` must be text.", argument), call = call
-    )
+    abort_backfill("argument", sprintf("`%s` must be text.", argument))
   }
 }
 
-check_report_type <- function(file, call = caller_env()) {
+check_report_type <- function(file) {
   type <- if (rlang::is_string(file)) file_type(file) else ""
   if (!type %in% c("html", "md", "pdf")) {
     abort_backfill(
-      "file", sprintf("%s ends in none of .html, .md and .pdf.", file),
-      call = call
+      "file", sprintf("%s ends in none of .html, .md and .pdf.", file)
     )
   }
   if (type != "md") {
-    need_package("htmltools", "to write a report", call)
-    need_package("plotly", "to write a report", call)
+    need_package("htmltools", "to write a report")
+    need_package("plotly", "to write a report")
   }
-  if (type == "pdf") find_browser(call)
+  if (type == "pdf") find_browser()
   type
 }
 
@@ -93,29 +89,30 @@ render_markdown <- function(report, path, file) {
 }
 
 # Pictures of a former report go; a folder with anything else is somebody's.
-clear_pictures <- function(folder, call = caller_env()) {
+clear_pictures <- function(folder) {
   held <- list.files(folder, all.files = TRUE, no.. = TRUE)
   other <- grep("^figure-[0-9-]+[.]png$", held, value = TRUE, invert = TRUE)
   if (length(other) > 0) {
     abort_backfill(
-      "file", sprintf(
+      "file",
+      sprintf(
         "The folder %s, for the report's pictures, has other things in it.",
         basename(folder)
       ),
       i = sprintf("Such as %s.", other[[1]]),
-      ">" = "Give the report another name.", call = call
+      ">" = "Give the report another name."
     )
   }
   unlink(file.path(folder, held))
 }
 
-render_pdf <- function(report, path, call) {
+render_pdf <- function(report, path) {
   page <- tempfile(fileext = ".html")
   profile <- tempfile("browser-")
   on.exit(unlink(c(page, profile), recursive = TRUE))
   render_html(report, page)
   done <- processx::run(
-    find_browser(call),
+    find_browser(),
     c(
       "--headless", "--disable-gpu", "--no-sandbox", "--no-pdf-header-footer",
       paste0("--user-data-dir=", profile), paste0("--print-to-pdf=", path),
@@ -126,7 +123,7 @@ render_pdf <- function(report, path, call) {
   if (done$status != 0 || !file.exists(path)) {
     abort_backfill(
       "file", "The browser did not print the report.",
-      i = utils::tail(strsplit(done$stderr, "\n")[[1]], 1), call = call
+      i = utils::tail(strsplit(done$stderr, "\n")[[1]], 1)
     )
   }
   without_dates(path)
@@ -144,8 +141,8 @@ without_dates <- function(path) {
   writeBin(bytes, path)
 }
 
-find_browser <- function(call = caller_env()) {
-  need_package("processx", "to write a PDF", call)
+find_browser <- function() {
+  need_package("processx", "to write a PDF")
   found <- Sys.which(c(
     "chromium", "chromium-browser", "google-chrome", "google-chrome-stable"
   ))
@@ -153,7 +150,7 @@ find_browser <- function(call = caller_env()) {
   if (length(found) == 0) {
     abort_backfill(
       "package", "The browser Chromium is needed to write a PDF.",
-      ">" = "Install it, or write an .html file and print that.", call = call
+      ">" = "Install it, or write an .html file and print that."
     )
   }
   found[[1]]

@@ -40,13 +40,11 @@ reseasonalise <- function(x, index, of = "adjusted", name = "reseasonalised") {
   )
 }
 
-apply_index <- function(
-  x, index, of, name, verb, by_ratio, by_difference, call = caller_env()
-) {
-  x <- check_periods(x, call)
-  check_new_name(name, x, call = call)
-  along <- along_series(x, of, call)
-  ratio <- check_index(index, x, call)$form == "multiplicative"
+apply_index <- function(x, index, of, name, verb, by_ratio, by_difference) {
+  x <- check_periods(x)
+  check_new_name(name, x)
+  along <- along_series(x, of)
+  ratio <- check_index(index, x)$form == "multiplicative"
   below <- which(along$value < 0)
   if (ratio && length(below) > 0) {
     abort_backfill(
@@ -58,11 +56,11 @@ apply_index <- function(
         ),
         of, plain_format(along$value[[below[[1]]]])
       ),
-      ">" = "Make the index with `form` as \"additive\".", call = call
+      ">" = "Make the index with `form` as \"additive\"."
     )
   }
   made <- made_with_index(index)
-  own <- index_along(made, x, along, call)
+  own <- index_along(made, x, along)
   value <- (if (ratio) by_ratio else by_difference)(along$value, own)
   lacking <- is.na(own)
   how <- if (verb == "deseasonalised") "without the season" else "in the season"
@@ -86,13 +84,13 @@ made_with_index <- function(index) {
 }
 
 # What an index knows of itself; it must fit the periods of `x`.
-check_index <- function(index, x, call = caller_env()) {
+check_index <- function(index, x) {
   season <- facts(index)
   if (!inherits(index, "backfill_seasonal_index")) {
     abort_backfill(
       "input",
       sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
-      ">" = "Make one with seasonal_index().", call = call
+      ">" = "Make one with seasonal_index()."
     )
   }
   if (
@@ -102,7 +100,7 @@ check_index <- function(index, x, call = caller_env()) {
   ) {
     abort_backfill(
       "input", "`index` lacks rows or columns that it was made with.",
-      ">" = "Keep its series columns, measure, position and index.", call = call
+      ">" = "Keep its series columns, measure, position and index."
     )
   }
   own <- facts(x)$calendar
@@ -112,17 +110,16 @@ check_index <- function(index, x, call = caller_env()) {
       sprintf(
         "`index` is of %s, but the table has %s.",
         period_noun(season$calendar, 2), period_noun(own, 2)
-      ),
-      call = call
+      )
     )
   }
   season
 }
 
 # The index of each row of `along`, of what made_with_index() keeps.
-index_along <- function(made, x, along, call = caller_env()) {
+index_along <- function(made, x, along) {
   index <- made$index
-  cycle <- check_cycle(made$cycle, facts(x)$calendar, call)
+  cycle <- check_cycle(made$cycle, facts(x)$calendar)
   at <- positions_along(along, cycle)
   position <- at$position[along$number - at$first + 1]
   keys <- index[setdiff(names(index), c("position", "index"))]
@@ -131,9 +128,11 @@ index_along <- function(made, x, along, call = caller_env()) {
   if (anyNA(place)) {
     abort_backfill(
       "input",
-      sprintf("`index` has %s, which the periods of the table do not have.",
-              in_words(unique(index$position[is.na(place)]), 4)),
-      i = "Both must have the same calendar.", call = call
+      sprintf(
+        "`index` has %s, which the periods of the table do not have.",
+        in_words(unique(index$position[is.na(place)]), 4)
+      ),
+      i = "Both must have the same calendar."
     )
   }
   values <- matrix(NA_real_, cycle$length, nrow(lines))
@@ -146,9 +145,10 @@ index_along <- function(made, x, along, call = caller_env()) {
   if (!setequal(names(own), names(lines))) {
     abort_backfill(
       "input",
-      sprintf("`index` tells its series apart by %s, the table by %s.",
-              in_words(names(lines)), in_words(names(own))),
-      call = call
+      sprintf(
+        "`index` tells its series apart by %s, the table by %s.",
+        in_words(names(lines)), in_words(names(own))
+      )
     )
   }
   matched <- vctrs::vec_match(own[names(lines)], lines)
@@ -158,9 +158,7 @@ index_along <- function(made, x, along, call = caller_env()) {
 # Lines through series with a multiplicative season stay above zero: where one
 # does not, its series has none, with a warning, and where none does that is an
 # error. `counts` says which of the figures matter.
-above_zero <- function(
-  fitted, counts, line, keys, what, remedy, call = caller_env()
-) {
+above_zero <- function(fitted, counts, line, keys, what, remedy) {
   below <- unique(line[which(counts & fitted <= 0)])
   if (length(below) == 0) {
     return(fitted)
@@ -173,7 +171,7 @@ above_zero <- function(
         "%s to zero or below (%s); a multiplicative season stays above it.",
         what, name
       ),
-      ">" = remedy, call = call
+      ">" = remedy
     )
   }
   rlang::warn(

@@ -155,9 +155,9 @@ season_facts <- function(facts) {
 
 # Codes of enum class SeasonFault: 1 too short, 2 not positive, 3 a position
 # without a ratio.
-check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
+check_season <- function(facts, keys, along, cycle, form) {
   name <- names_of_lines(keys)
-  check_season_above_zero(facts, name, along, call)
+  check_season_above_zero(facts, name, along)
   lacking <- which(facts$fault > 0)
   if (length(lacking) == 0) {
     return()
@@ -186,8 +186,7 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
         "Where nothing is recorded on weekends, roll up by \"working day\"."
       } else {
         "Give it more periods, or name a shorter `cycle`."
-      },
-      call = call
+      }
     )
   }
   rlang::warn(
@@ -199,7 +198,7 @@ check_season <- function(facts, keys, along, cycle, form, call = caller_env()) {
   )
 }
 
-check_season_above_zero <- function(facts, name, along, call) {
+check_season_above_zero <- function(facts, name, along) {
   below <- sum(facts$fault == 2)
   if (below == 0) {
     return()
@@ -217,8 +216,7 @@ check_season_above_zero <- function(facts, name, along, call) {
       period_label(start, along$calendar)
     ),
     i = if (below > 1) sprintf("So have %d other series.", below - 1),
-    ">" = "Set `form` to \"additive\", whose seasons are differences.",
-    call = call
+    ">" = "Set `form` to \"additive\", whose seasons are differences."
   )
 }
 

@@ -7,7 +7,7 @@
 # its `line`, its time (`when`), its `value` and its `row` in the table. Of
 # periods those that are whole, of records all; of each measure those where it
 # is not missing.
-figures_in_time <- function(x, of, call = caller_env()) {
+figures_in_time <- function(x, of) {
   UseMethod("figures_in_time")
 }
 
@@ -19,9 +19,9 @@ new_figures <- function(keys, counted, ..., year_start = 1L, class = NULL) {
 }
 
 #' @export
-figures_in_time.backfill_periods <- function(x, of, call = caller_env()) {
-  x <- check_periods(x, call)
-  along <- along_series(x, of, call)
+figures_in_time.backfill_periods <- function(x, of) {
+  x <- check_periods(x)
+  along <- along_series(x, of)
   rows <- first_rows(along)
   new_figures(
     keys_at(x, along, rows$first),
@@ -32,9 +32,9 @@ figures_in_time.backfill_periods <- function(x, of, call = caller_env()) {
 }
 
 # The measures whose figures are asked for, none of them a counter.
-measures_in_time <- function(role, of, call) {
+measures_in_time <- function(role, of) {
   measures <- if (identical(of, "value")) names(role$measures) else of
-  check_columns(measures, role$measures, "The table of measures", "of", call)
+  check_columns(measures, role$measures, "The table of measures", "of")
   counters <- measures[
     vapply(
       role$measures[measures], function(measure) measure$kind == "counter", NA
@@ -46,7 +46,7 @@ measures_in_time <- function(role, of, call) {
       sprintf(
         "%s is a counter, whose readings have no profile.", counters[[1]]
       ),
-      ">" = "Roll it up first: roll_up() gives what it rose by.", call = call
+      ">" = "Roll it up first: roll_up() gives what it rose by."
     )
   }
   measures
@@ -59,11 +59,11 @@ keys_in_time <- function(names, measures) {
 }
 
 #' @export
-figures_in_time.default <- function(x, of, call = caller_env()) {
-  check_records(x, call)
+figures_in_time.default <- function(x, of) {
+  check_records(x)
   x <- last_versions(x)
   role <- facts(x)
-  measures <- measures_in_time(role, of, call)
+  measures <- measures_in_time(role, of)
   series <- series_index(x, role$series)
   lines <- nrow(series$names)
   new_figures(
@@ -80,7 +80,7 @@ figures_in_time.default <- function(x, of, call = caller_env()) {
 
 # A side of a profile or a grid: list(levels, code), where figures lie by the
 # `code` of their level. `other` is what the other side is, if anything.
-figure_side <- function(figures, side, other = "", call = caller_env()) {
+figure_side <- function(figures, side, other = "") {
   UseMethod("figure_side")
 }
 
@@ -89,13 +89,11 @@ side_of_factor <- function(x) list(levels = levels(x), code = as.integer(x))
 one_side <- function() list(levels = "", code = 1L)
 
 #' @export
-figure_side.backfill_figures <- function(
-  figures, side, other = "", call = caller_env()
-) {
+figure_side.backfill_figures <- function(figures, side, other = "") {
   if (!side %in% c("date", "year")) {
-    return(side_of_factor(
-      position_factor(figures$when, side, figures$year_start, call)
-    ))
+    return(side_of_factor(position_factor(
+      figures$when, side, figures$year_start
+    )))
   }
   times <- distinct_times_cpp(figures$when)
   when <- figures$when[times$first]
@@ -113,11 +111,10 @@ levels_of_position <- function(position) {
 }
 
 # The position of each time as a factor. Each distinct time is looked at once.
-position_factor <- function(when, position, year_start, call = caller_env()) {
+position_factor <- function(when, position, year_start) {
   if (position == "hour" && inherits(when, "Date")) {
     abort_backfill(
-      "argument", "The position is \"hour\", but the table has dates only.",
-      call = call
+      "argument", "The position is \"hour\", but the table has dates only."
     )
   }
   times <- distinct_times_cpp(when)
@@ -197,9 +194,9 @@ cell_statistic.backfill_figures <- function(
   )
 }
 
-check_cell_statistic <- function(stat, measures, call = caller_env()) {
+check_cell_statistic <- function(stat, measures) {
   if (!(rlang::is_string(stat) && !is.na(quantile_share(stat)))) {
-    check_one_of(stat, c("mean", "median", "sum", "90%"), "stat", call)
+    check_one_of(stat, c("mean", "median", "sum", "90%"), "stat")
   }
   kinds <- vapply(measures, function(measure) measure$kind, "")
   wrong <- names(kinds)[

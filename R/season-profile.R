@@ -81,14 +81,12 @@ cycle_profile <- function(
 }
 
 # list(name, levels, code), see figure_side().
-groups_apart <- function(
-  apart, x, figures, call = caller_env(), argument = "apart"
-) {
+groups_apart <- function(apart, x, figures, argument = "apart") {
   if (isTRUE(apart %in% positions_known)) {
-    side <- figure_side(figures, apart, call = call)
+    side <- figure_side(figures, apart)
     return(c(list(name = gsub(" ", "_", apart)), levels_in_use(figures, side)))
   }
-  column <- group_column(apart, x, figures, call)
+  column <- group_column(apart, x, figures)
   if (!is.null(column)) {
     return(column)
   }
@@ -96,16 +94,17 @@ groups_apart <- function(
   name <- "group"
   # Of a table of one row a text may be its group.
   if (rlang::is_string(apart) && (nrow(x) != 1 || apart %in% names(x))) {
-    check_columns(apart, x, "The table", argument, call)
+    check_columns(apart, x, "The table", argument)
     values <- x[[apart]]
     if (!apart %in% facts(x)$series) name <- apart
   }
   if (length(values) != nrow(x) || is.list(values)) {
     abort_backfill(
       "argument",
-      sprintf("`%s` has %s for %s.", argument,
-              count_of(length(values), "value"), count_of(nrow(x), "row")),
-      call = call
+      sprintf(
+        "`%s` has %s for %s.", argument, count_of(length(values), "value"),
+        count_of(nrow(x), "row")
+      )
     )
   }
   values <- droplevels(as.factor(values[figures$row]))
@@ -113,10 +112,10 @@ groups_apart <- function(
 }
 
 # Groups by a column of figures that are not here; NULL of those that are.
-group_column <- function(apart, x, figures, call) UseMethod("group_column", x)
+group_column <- function(apart, x, figures) UseMethod("group_column", x)
 
 #' @export
-group_column.default <- function(apart, x, figures, call) NULL
+group_column.default <- function(apart, x, figures) NULL
 
 # A side without the levels at which nothing lies.
 levels_in_use <- function(figures, side) UseMethod("levels_in_use")

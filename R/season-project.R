@@ -68,7 +68,7 @@ project <- function(
   x <- check_periods(x)
   steps <- whole_periods(periods, facts(x)$calendar)
   if (is.null(steps)) {
-    stop_periods(periods, facts(x)$calendar, "periods", "over", caller_env())
+    stop_periods(periods, facts(x)$calendar, "periods", "over")
   }
   for (name in c("lower", "upper")) {
     check_new_name(name, x, "lower, upper")

@@ -120,7 +120,7 @@ season_spells <- function(
 
 # list(levels, position, year): the position in the year, from 0, and the year
 # of each number from the first to the last.
-places_in_year <- function(along, calendar, call = caller_env()) {
+places_in_year <- function(along, calendar) {
   position <- c(
     day = "day of year", "working day" = "day of year", week = "week",
     month = "month"
@@ -132,7 +132,7 @@ places_in_year <- function(along, calendar, call = caller_env()) {
         "Seasons are dated by days, weeks or months, and these are %s.",
         period_noun(calendar, 2)
       ),
-      ">" = "Roll the records up to one of these.", call = call
+      ">" = "Roll the records up to one of these."
     )
   }
   start <- period_start(
@@ -147,22 +147,21 @@ places_in_year <- function(along, calendar, call = caller_env()) {
   )
 }
 
-check_spell_reach <- function(reach, positions, calendar, call = caller_env()) {
+check_spell_reach <- function(reach, positions, calendar) {
   if (is.null(reach)) {
     return(as.integer(round(positions / 6)))
   }
   count <- whole_periods(reach, calendar)
   if (is.null(count) || count < 0 || count >= positions / 2) {
-    stop_periods(reach, calendar, "reach", "over", call)
+    stop_periods(reach, calendar, "reach", "over")
   }
   as.integer(count)
 }
 
-stop_fewer_seasons <- function(keys, seasons, call = caller_env()) {
+stop_fewer_seasons <- function(keys, seasons) {
   abort_backfill(
-    "season",
-    paste0(lacking_in_words(names_of_lines(keys), seasons), "."),
-    ">" = if (seasons > 1) "Ask for fewer with `seasons`.", call = call
+    "season", paste0(lacking_in_words(names_of_lines(keys), seasons), "."),
+    ">" = if (seasons > 1) "Ask for fewer with `seasons`."
   )
 }
 

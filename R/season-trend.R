@@ -85,15 +85,14 @@ trend_line <- function(x, confidence = 0.95, of = "adjusted") {
   ))
 }
 
-check_adjusted <- function(x, of, call = caller_env()) {
+check_adjusted <- function(x, of) {
   if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
     abort_backfill(
       "column", "The table has no column \"adjusted\".",
       ">" = paste(
         "Take the season out first with deseasonalise(), or set `of` to",
         "\"value\" where there is none."
-      ),
-      call = call
+      )
     )
   }
 }

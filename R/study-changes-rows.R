@@ -27,7 +27,7 @@ records_kept <- function(file) {
   scratch <- tempfile("records-")
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
-  text <- gunzip(list(path = file, shown = file), scratch, caller_env())
+  text <- gunzip(list(path = file, shown = file), scratch)
   data.table::fread(
     file = text, sep = ",", header = TRUE, colClasses = "character",
     data.table = FALSE, na.strings = "", strip.white = FALSE,

@@ -91,16 +91,16 @@ changes_found <- function(
   )
 }
 
-manifest_of_run <- function(folder, argument, call = caller_env()) {
+manifest_of_run <- function(folder, argument) {
   manifest <- if (rlang::is_string(folder)) read_manifest(folder)
   if (is.null(manifest)) {
     abort_backfill(
-      "file", sprintf(
+      "file",
+      sprintf(
         "`%s` is %s, which is not the folder of a run.", argument,
         value_in_words(folder)
       ),
-      ">" = "run_study(out = ), or `backfill study run --out`, writes one.",
-      call = call
+      ">" = "run_study(out = ), or `backfill study run --out`, writes one."
     )
   }
   names(manifest$sources) <- vapply(manifest$sources, `[[`, "", "name")

@@ -22,7 +22,7 @@ new_faults <- function(text) {
   )
 }
 
-stop_faults <- function(faults, shown, call) {
+stop_faults <- function(faults, shown) {
   found <- faults$all()
   count <- length(found$said)
   if (count == 0) {
@@ -36,10 +36,8 @@ stop_faults <- function(faults, shown, call) {
     paste0(where, found$said)[first], rep("x", length(first))
   )
   abort_backfill(
-    "study",
-    sprintf("%s has %s.", shown, count_of(count, "mistake")), said,
-    if (count > 20) c(i = sprintf("%d more are not shown.", count - 20)),
-    call = call
+    "study", sprintf("%s has %s.", shown, count_of(count, "mistake")), said,
+    if (count > 20) c(i = sprintf("%d more are not shown.", count - 20))
   )
 }
 

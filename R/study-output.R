@@ -3,9 +3,9 @@
 manifest_name <- "manifest.json"
 
 # The full path of a folder that a run may replace.
-check_run_folder <- function(out, study, call = caller_env()) {
+check_run_folder <- function(out, study) {
   stop_folder <- function(what, do = NULL) {
-    abort_backfill("file", what, ">" = do, call = call)
+    abort_backfill("file", what, ">" = do)
   }
   if (!rlang::is_string(out) || !nzchar(out)) {
     stop_folder(sprintf(
@@ -81,11 +81,11 @@ keep_others <- function(out, beside) {
   taken <- others[file.exists(file.path(beside, others))]
   if (length(taken) > 0) {
     abort_backfill(
-      "file", sprintf(
+      "file",
+      sprintf(
         "%s has %s in it, which the run before did not write.", out, taken[[1]]
       ),
-      i = "The run would replace it.", ">" = "Move it, or name another folder.",
-      call = NULL
+      i = "The run would replace it.", ">" = "Move it, or name another folder."
     )
   }
   for (folder in unique(dirname(others))) {
@@ -98,12 +98,12 @@ keep_others <- function(out, beside) {
   )
   if (!all(copied)) {
     stop_unwritten(
-      out, sprintf("%s in it cannot be kept", others[!copied][[1]]), NULL
+      out, sprintf("%s in it cannot be kept", others[!copied][[1]])
     )
   }
 }
 
-write_run <- function(run, study, made, call) {
+write_run <- function(run, study, made) {
   out <- facts(run)$out
   sweep_leftovers(out)
   beside <- tempfile(
@@ -115,7 +115,7 @@ write_run <- function(run, study, made, call) {
     with_bar("Writing the tables", function(report) {
       fill_run(run, study, made, beside, report)
     }),
-    function(reason) stop_unwritten(out, reason, call)
+    function(reason) stop_unwritten(out, reason)
   )
   keep_others(out, beside)
   swapped <- if (dir.exists(out)) {
@@ -124,7 +124,7 @@ write_run <- function(run, study, made, call) {
     file.rename(beside, out)
   }
   if (!swapped) {
-    stop_unwritten(out, "it cannot be put in its place", call)
+    stop_unwritten(out, "it cannot be put in its place")
   }
 }
 

@@ -73,7 +73,7 @@ read_study <- function(file, outside = FALSE) {
     seen = new.env(parent = emptyenv())
   )
   study <- planned_study(found, allowed)
-  stop_faults(faults, shown, current_env())
+  stop_faults(faults, shown)
   new_study(study, file, text, outside)
 }
 
@@ -81,10 +81,7 @@ study_text <- function(file) {
   text <- readLines(file, warn = FALSE, encoding = "UTF-8")
   text <- enc2utf8(sub("^\ufeff", "", text))
   if (!all(validUTF8(text))) {
-    abort_backfill(
-      "study", sprintf("%s is not UTF-8 text.", basename(file)),
-      call = caller_env()
-    )
+    abort_backfill("study", sprintf("%s is not UTF-8 text.", basename(file)))
   }
   text
 }
@@ -102,12 +99,12 @@ new_study <- function(study, file, text, outside) {
   )
 }
 
-check_study_version <- function(found, shown, call = caller_env()) {
+check_study_version <- function(found, shown) {
   if (!is.list(found) || is.null(names(found)) ||
         names(found)[[1]] != "backfill") {
     abort_backfill(
       "study", sprintf("%s is not a study.", shown),
-      i = "The first line of a study is \"backfill: 1\".", call = call
+      i = "The first line of a study is \"backfill: 1\"."
     )
   }
   if (!identical(as.numeric(found$backfill), 1)) {
@@ -116,8 +113,7 @@ check_study_version <- function(found, shown, call = caller_env()) {
       sprintf(
         "%s is of version %s of the format; this is version 1.", shown,
         value_in_words(found$backfill)
-      ),
-      call = call
+      )
     )
   }
 }

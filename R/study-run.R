@@ -54,18 +54,17 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
     for (type in study$tables) check_table_type(paste0("table.", type))
     for (type in study$report$formats) check_report_type(paste0("r.", type))
   }
-  call <- current_env()
   read <- files_of_study(study)
   made <- with_bar("Making the steps", function(report) {
-    made_steps(study, fresh, read, report, call)
+    made_steps(study, fresh, read, report)
   })
-  plots <- plots_of_study(study, made, current_env())
-  for (figure in study$figures) check_files_unchanged(figure, study, read, call)
+  plots <- plots_of_study(study, made)
+  for (figure in study$figures) check_files_unchanged(figure, study, read)
   run <- new_result(
     run_table(made), "study_run", facts_of_run(study, made, plots, read, out)
   )
   if (!is.null(out)) {
-    write_run(run, study, made, current_env())
+    write_run(run, study, made)
   }
   run
 }
@@ -119,7 +118,7 @@ full_paths <- function(step, study) {
 }
 
 # For each source and step list(value, step, key, stored), by their names.
-made_steps <- function(study, fresh, read, report, call) {
+made_steps <- function(study, fresh, read, report) {
   steps <- c(study$sources, study$steps)
   values <- new.env(parent = topenv())
   before <- setwd(study$folder)
@@ -136,11 +135,11 @@ made_steps <- function(study, fresh, read, report, call) {
       # What was warned of is still so.
       lapply(found$warned, rlang::cnd_signal)
     } else {
-      found <- with_warnings(value_of_step(step, values, study, call))
+      found <- with_warnings(value_of_step(step, values, study))
       # Chunks are read here, where the study's files are found, since the run
       # gives their account whatever is made of them.
       if (is_chunked(found$value)) account(found$value)
-      check_files_unchanged(step, study, read, call)
+      check_files_unchanged(step, study, read)
       store_result(found, key)
     }
     assign(step$name, found$value, envir = values)
@@ -153,16 +152,16 @@ made_steps <- function(study, fresh, read, report, call) {
 
 # The sums of the files were taken before they were read, and are those of what
 # was read only where they still are.
-check_files_unchanged <- function(step, study, read, call) {
+check_files_unchanged <- function(step, study, read) {
   now <- unname(tools::md5sum(as.character(full_paths(step, study))))
   changed <- which(now != sums_of_step(step, read))
   if (length(changed) > 0) {
     abort_backfill(
-      "file", sprintf(
-        "%s was changed while the study read it.",
-        step$files[[changed[[1]]]]
+      "file",
+      sprintf(
+        "%s was changed while the study read it.", step$files[[changed[[1]]]]
       ),
-      ">" = "Run the study again once it is written.", call = call
+      ">" = "Run the study again once it is written."
     )
   }
 }
@@ -183,15 +182,15 @@ with_warnings <- function(code) {
 
 # The figures, which are written where a folder is asked for; what is wrong with
 # one is said anyway.
-plots_of_study <- function(study, made, call) {
+plots_of_study <- function(study, made) {
   values <- list2env(lapply(made, `[[`, "value"), parent = topenv())
   before <- setwd(study$folder)
   on.exit(setwd(before))
-  lapply(study$figures, value_of_step, values, study, call)
+  lapply(study$figures, value_of_step, values, study)
 }
 
 # What a call of verbs makes of the values that are there.
-value_of_step <- function(step, values, study, call) {
+value_of_step <- function(step, values, study) {
   tryCatch(
     eval(step$call, values),
     backfill_error = function(cnd) {
@@ -204,7 +203,7 @@ value_of_step <- function(step, values, study, call) {
         class = unique(c("backfill_error_study", setdiff(
           class(cnd), c("rlang_error", "error", "condition")
         ))),
-        argument = cnd$argument, call = call
+        argument = cnd$argument, call = entry_call()
       )
     }
   )

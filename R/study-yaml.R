@@ -2,14 +2,14 @@
 # each part of it stands on.
 
 # What a file holds, or a condition of class "backfill_error_study".
-load_yaml <- function(text, shown, call = caller_env()) {
-  need_package("yaml", "to read a study", call)
-  check_yaml_form(text, shown, call)
+load_yaml <- function(text, shown) {
+  need_package("yaml", "to read a study")
+  check_yaml_form(text, shown)
   tryCatch(
     yaml::yaml.load(
       paste(text, collapse = "\n"), eval.expr = FALSE, handlers = yaml_1_2
     ),
-    error = function(cnd) stop_yaml(conditionMessage(cnd), shown, call)
+    error = function(cnd) stop_yaml(conditionMessage(cnd), shown)
   )
 }
 
@@ -25,16 +25,15 @@ yaml_1_2 <- list(
 # references, is not one.
 most_bytes_of_study <- 1e6
 
-check_study_size <- function(bytes, shown, call = caller_env()) {
+check_study_size <- function(bytes, shown) {
   if (bytes > most_bytes_of_study) {
     abort_backfill(
-      "study", sprintf("%s is longer than 1 MB, too long for a study.", shown),
-      call = call
+      "study", sprintf("%s is longer than 1 MB, too long for a study.", shown)
     )
   }
 }
 
-check_yaml_form <- function(text, shown, call) {
+check_yaml_form <- function(text, shown) {
   form <- yaml_form_cpp(paste(text, collapse = "\n"))
   if (form[["marked"]] > 0) {
     abort_backfill(
@@ -43,12 +42,11 @@ check_yaml_form <- function(text, shown, call) {
         "%s, line %d: tags (!), anchors (&) and references (*) are not read.",
         shown, form[["marked"]]
       ),
-      ">" = "Write the value itself, in quotation marks if it is text.",
-      call = call
+      ">" = "Write the value itself, in quotation marks if it is text."
     )
   }
   stop_form <- function(what) {
-    abort_backfill("study", sprintf("%s %s.", shown, what), call = call)
+    abort_backfill("study", sprintf("%s %s.", shown, what))
   }
   if (form[["depth"]] > 50) {
     stop_form("is nested more than 50 levels deep")
@@ -59,7 +57,7 @@ check_yaml_form <- function(text, shown, call) {
   }
 }
 
-stop_yaml <- function(message, shown, call) {
+stop_yaml <- function(message, shown) {
   line <- regmatches(message, regexec("line ([0-9]+), column", message))[[1]]
   where <- if (length(line) > 0) sprintf(", line %s", line[[2]]) else ""
   what <- if (grepl("Duplicate map key", message)) {
@@ -69,9 +67,7 @@ stop_yaml <- function(message, shown, call) {
   } else {
     "it is not YAML: a bracket, a colon or an indent is out of place"
   }
-  abort_backfill(
-    "study", sprintf("%s%s: %s.", shown, where, what), call = call
-  )
+  abort_backfill("study", sprintf("%s%s: %s.", shown, where, what))
 }
 
 # The line of a path of keys and places, such as list("steps", 2, "over"), in a

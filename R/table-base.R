@@ -64,14 +64,15 @@ new_rows <- function(..., unique = TRUE) {
   twice <- names(columns)[duplicated(names(columns))]
   if (unique && length(twice) > 0) {
     abort_backfill(
-      "column", sprintf(
+      "column",
+      sprintf(
         "The series column %s has the name of a column of the result.",
         quoted(twice[[1]])
       ),
       ">" = sprintf(
         "Rename it first, as in names(x)[names(x) == %s] <- \"other\".",
         quoted(twice[[1]])
-      ), call = NULL
+      )
     )
   }
   tibble::new_tibble(columns, nrow = nrow(columns))

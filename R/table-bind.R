@@ -60,8 +60,7 @@ facts_of_both <- function(one, other) {
       ">" = paste(
         "Make them alike first, or put series beside each other with",
         "put_together() or join_records()."
-      ),
-      call = NULL
+      )
     )
   }
   # What was found of the rows of one table is not so of both, nor what one

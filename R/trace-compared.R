@@ -153,7 +153,7 @@ working_of.backfill_identity <- function(x, one, column, table) {
 # One side of an identity as text, NA where a measure is not there. The table
 # may come from a file: what is more than arithmetic is an error.
 side_with_figures <- function(side, values, measures) {
-  evaluated(side, values, measures, call = NULL)
+  evaluated(side, values, measures)
   if (!all(all.vars(side) %in% names(values))) {
     return(NA_character_)
   }

@@ -8,7 +8,7 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
   if (is.null(sheet)) {
     abort_backfill(
       "trace", "The index does not keep the ratios that it was made of.",
-      ">" = "Keep it with write_periods(), or make it anew.", call = NULL
+      ">" = "Keep it with write_periods(), or make it anew."
     )
   }
   ratio <- about$form == "multiplicative"
@@ -93,7 +93,7 @@ part_of_season <- function(sheet, row, part, own, along, table, about) {
 stop_other_table <- function() {
   abort_backfill(
     "trace", "`made_of` does not have the periods of the result.",
-    ">" = "Give the table that the result was made of.", call = NULL
+    ">" = "Give the table that the result was made of."
   )
 }
 
@@ -158,7 +158,7 @@ side_apart <- function(about, table, figures) {
   if (is.null(about$apart_by)) {
     abort_backfill(
       "trace", "The groups that keep the profile apart are not kept with it.",
-      ">" = "Make them a column of the table first.", call = NULL
+      ">" = "Make them a column of the table first."
     )
   }
   groups_apart(about$apart_by, table, figures)
@@ -207,7 +207,7 @@ working_of.backfill_turns <- function(x, one, column, table) {
   if (!"period" %in% names(one)) {
     abort_backfill(
       "trace", "Turning points of a profile are figures of that profile.",
-      ">" = "Trace those of the profile.", call = NULL
+      ">" = "Trace those of the profile."
     )
   }
   along <- along_series(table, about$of)

@@ -68,12 +68,13 @@ check_behind <- function(rows, one, x) {
     !one$standing %in% c("imputed", "projected")
   if (counted && length(rows) != one$n) {
     abort_backfill(
-      "trace", sprintf(
+      "trace",
+      sprintf(
         "The value of %s has %s behind it, but `records` has %s in it.",
-        period_label(one$period, facts(x)$calendar),
-        count_of(one$n, "record"), thousands(length(rows))
+        period_label(one$period, facts(x)$calendar), count_of(one$n, "record"),
+        thousands(length(rows))
       ),
-      ">" = "Give the records that the table was rolled up from.", call = NULL
+      ">" = "Give the records that the table was rolled up from."
     )
   }
 }
@@ -101,13 +102,13 @@ check_given_by <- function(rows, one, records, x) {
   gives <- statistic(figures)
   if (abs(gives - one$figure) > 1e-9 * sum(abs(figures))) {
     abort_backfill(
-      "trace", sprintf(
+      "trace",
+      sprintf(
         "The value of %s is %s, but its records give %s.",
         period_label(one$period, facts(x)$calendar),
         format(one$figure, digits = 10), format(gives, digits = 10)
       ),
-      i = "It was changed since, or the records are not those of the table.",
-      call = NULL
+      i = "It was changed since, or the records are not those of the table."
     )
   }
 }

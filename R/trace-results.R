@@ -17,8 +17,7 @@ trace_result <- function(x, row, column, made_of, records) {
   where <- row_in_words(one, x)
   if (is_records(made_of)) {
     check_none_given(
-      list(records = records), "those of this figure are in `made_of`",
-      caller_env()
+      list(records = records), "those of this figure are in `made_of`"
     )
     return(trace_of_records(x, step, working$rows, where, made_of))
   }
@@ -43,12 +42,12 @@ working_of <- function(x, one, column, table) UseMethod("working_of")
 #' @export
 working_of.default <- function(x, one, column, table) {
   abort_backfill(
-    "trace", sprintf(
+    "trace",
+    sprintf(
       "Figures of such a result (%s) are not traced.",
       gsub("_", " ", sub("^backfill_", "", class(x)[[1]]))
     ),
-    ">" = "Trace those of the result or the periods that it was made of.",
-    call = NULL
+    ">" = "Trace those of the result or the periods that it was made of."
   )
 }
 
@@ -143,14 +142,14 @@ row_numbers <- c(
   "rank", "lag", "horizon", "ahead", "season", "year", "spell"
 )
 
-check_traced_row <- function(row, x, call = caller_env(2)) {
+check_traced_row <- function(row, x) {
   if (nrow(x) == 0) {
-    abort_backfill("input", "The result has no rows.", call = call)
+    abort_backfill("input", "The result has no rows.")
   }
-  check_whole(row, "row", 1, nrow(x), "a row of the result", call)
+  check_whole(row, "row", 1, nrow(x), "a row of the result")
 }
 
-check_result_column <- function(column, x, call = caller_env(2)) {
+check_result_column <- function(column, x) {
   figures <- names(x)[vapply(plain_tibble(x), function(one) {
     (is.numeric(one) || is.logical(one)) && !is.object(one)
   }, NA)]
@@ -161,21 +160,19 @@ check_result_column <- function(column, x, call = caller_env(2)) {
       i = sprintf(
         "It must be a column of figures: %s.",
         in_words(quoted(figures), 12, last = " or ")
-      ),
-      call = call
+      )
     )
   }
 }
 
-check_made_of <- function(made_of, call = caller_env(2)) {
+check_made_of <- function(made_of) {
   if (!is_periods(made_of) && !is_records(made_of)) {
     abort_backfill(
       "input", sprintf("`made_of` is %s.", value_in_words(made_of)),
       i = paste(
         "It must be the table that the result was made of, which has the",
         "figures behind it."
-      ),
-      call = call
+      )
     )
   }
 }

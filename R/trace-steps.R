@@ -25,10 +25,8 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
   kept <- !is.null(note$made) || note$verb %in% without_arguments
   if (is.null(way) || !kept) {
     abort_backfill(
-      "trace", sprintf(
-        "How \"%s\" was made is not kept with the table.", column
-      ),
-      call = NULL
+      "trace",
+      sprintf("How \"%s\" was made is not kept with the table.", column)
     )
   }
   along <- along_counted(x, note$of)
@@ -71,7 +69,8 @@ check_worked <- function(step) {
   slack <- 1e-9 * abs(step$figure) + 1e-12 * max(0, as.numeric(figures))
   if (is.na(anew) || abs(anew - step$figure) > slack) {
     abort_backfill(
-      "trace", sprintf(
+      "trace",
+      sprintf(
         "\"%s\" is %s, but what the table has now gives %s.", step$column,
         put_in(step$figure), put_in(anew)
       ),
@@ -79,8 +78,7 @@ check_worked <- function(step) {
       ">" = paste(
         "Trace it before rows are taken out or figures changed, or calculate",
         "the column anew."
-      ),
-      call = NULL
+      )
     )
   }
 }

@@ -121,14 +121,11 @@ new_trace <- function(out, x, records, about) {
   ))
 }
 
-check_none_given <- function(given, why, call = caller_env()) {
+check_none_given <- function(given, why) {
   given <- names(given)[!vapply(given, is.null, NA)]
   if (length(given) > 0) {
     abort_backfill(
-      "argument", sprintf(
-        "`%s` is given, but %s.", given[[1]], why
-      ),
-      call = call
+      "argument", sprintf("`%s` is given, but %s.", given[[1]], why)
     )
   }
 }
@@ -161,19 +158,18 @@ trace_columns <- c(
   "worked", "first_record", "last_record"
 )
 
-check_traced_records <- function(records, call = caller_env()) {
+check_traced_records <- function(records) {
   if (!is_records(records)) {
     abort_backfill(
-      "input", sprintf(
-        "`records` is %s, not a records table.", value_in_words(records)
-      ),
-      ">" = "Give what read_records() or as_records() made.", call = call
+      "input",
+      sprintf("`records` is %s, not a records table.", value_in_words(records)),
+      ">" = "Give what read_records() or as_records() made."
     )
   }
   records
 }
 
-check_traced <- function(column, x, call = caller_env()) {
+check_traced <- function(column, x) {
   known <- c("value", names(facts(x)$added))
   if (rlang::is_string(column) && column %in% known) {
     return()
@@ -183,31 +179,29 @@ check_traced <- function(column, x, call = caller_env()) {
     i = sprintf(
       "It must be a column that a verb has made: %s.",
       in_words(quoted(known), last = " or ")
-    ),
-    call = call
+    )
   )
 }
 
 # The row of the table that is asked for.
-row_to_trace <- function(x, period, series, call = caller_env()) {
+row_to_trace <- function(x, period, series) {
   lines <- line_names(x)
-  series <- line_to_trace(series, unique(lines), call)
+  series <- line_to_trace(series, unique(lines))
   along <- along_series(x, "value")
-  number <- number_at(period, along, "period", call)
+  number <- number_at(period, along, "period")
   row <- along$order[
     along$number == number & lines[along$order] == series
   ]
   if (length(row) == 0) {
     abort_backfill(
       "argument",
-      sprintf("The table has no row of %s in that `period`.", series),
-      call = call
+      sprintf("The table has no row of %s in that `period`.", series)
     )
   }
   row[[1]]
 }
 
-line_to_trace <- function(series, known, call = caller_env()) {
+line_to_trace <- function(series, known) {
   if (is.null(series) && length(known) == 1) {
     return(known)
   }
@@ -218,8 +212,7 @@ line_to_trace <- function(series, known, call = caller_env()) {
       } else {
         sprintf("`series` is %s.", value_in_words(series))
       },
-      i = sprintf("It must be one of %s.", in_words(quoted(known), 8)),
-      call = call
+      i = sprintf("It must be one of %s.", in_words(quoted(known), 8))
     )
   }
   series

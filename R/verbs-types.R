@@ -3,7 +3,7 @@
 # `parse(text, argument)`, where `argument` is the argument that it is for. A
 # type that `gives` several arguments has them read to a list by their names.
 # The `form` says how a study gives it: "plain", "text" where a figure is text,
-# too, and other forms of values that are made. `check(x, argument, call)` says
+# too, and other forms of values that are made. `check(x, argument)` says
 # what is wrong with a value of R, see check_given(); without one the verb does.
 # `choices` are all values that there are.
 
@@ -22,8 +22,8 @@ type_text <- function(value) new_type(value, form = "text")
 type_choice <- function(choices, value) {
   new_type(
     value, form = "text", choices = choices,
-    check = function(x, argument, call) {
-      check_one_of(x, choices, argument, call)
+    check = function(x, argument) {
+      check_one_of(x, choices, argument)
     }
   )
 }
@@ -61,14 +61,14 @@ type_length <- function() type_number("LENGTH")
 
 # A share of all, up to 1 or `below` it.
 type_share <- function(below = TRUE) {
-  number_of("SHARE", function(x, argument, call) {
-    check_share(x, argument, below, call)
+  number_of("SHARE", function(x, argument) {
+    check_share(x, argument, below)
   })
 }
 
 type_whole <- function(least, most, meaning, value = "COUNT") {
-  number_of(value, function(x, argument, call) {
-    check_whole(x, argument, least, most, meaning, call)
+  number_of(value, function(x, argument) {
+    check_whole(x, argument, least, most, meaning)
   })
 }
 
@@ -98,7 +98,7 @@ number_or_text <- function(x) {
 stop_text <- function(text, argument, expected) {
   abort_backfill(
     "usage", sprintf("`%s` is %s.", argument, in_words(quoted(text))),
-    i = expected, call = NULL
+    i = expected
   )
 }
 
@@ -160,9 +160,7 @@ type_yes_no <- function() {
   new_type(
     "YES|NO",
     function(text, argument) {
-      check_one_of(
-        text, c("yes", "no"), argument, call = NULL
-      ) == "yes"
+      check_one_of(text, c("yes", "no"), argument) == "yes"
     }, check = check_flag
   )
 }

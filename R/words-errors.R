@@ -6,17 +6,44 @@
 # ">" (what to do). A name in backticks is that of an argument. The first one is
 # the argument at fault, which the condition tells as `argument`; `choices` are
 # arguments that would answer a question, if that is one.
-abort_backfill <- function(
-  class, what, ..., choices = NULL, call = caller_env()
-) {
+abort_backfill <- function(class, what, ..., choices = NULL) {
   said <- with_bytes_spelled(c(what, ...))
   argument <- argument_named(said[[1]])
   if (is.null(argument)) said <- c(said, said_by_option())
   rlang::abort(
     visible(without_secrets(spelled(said))),
     class = c(paste0("backfill_error_", class), "backfill_error"),
-    argument = argument, choices = choices, call = call
+    argument = argument, choices = choices, call = entry_call()
   )
+}
+
+# The call that an error is told of.
+entry_call <- function() {
+  i <- entry_frame()
+  if (!is.null(i)) sys.call(i)
+}
+
+# The frame, by its number, of the exported function that was called last. It
+# may go by another name, such as FUN.
+entry_frame <- function() {
+  home <- topenv()
+  exports <- getNamespaceExports(home)
+  for (i in rev(seq_len(sys.nframe()))) {
+    verb <- sys.function(i)
+    if (!identical(environment(verb), home)) next
+    is_it <- function(name) identical(get0(name, home), verb)
+    name <- Filter(nzchar, name_of_call(sys.call(i)))
+    own <- length(name) > 0 && is_it(name)
+    if (if (own) name %in% exports else any(vapply(exports, is_it, NA))) {
+      return(i)
+    }
+  }
+}
+
+name_of_call <- function(call) {
+  called <- call[[1]]
+  if (is.call(called)) called <- called[[length(called)]]
+  if (is.symbol(called)) as.character(called) else ""
 }
 
 # Bytes of a damaged file that are no text are written out.

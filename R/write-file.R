@@ -1,8 +1,8 @@
 # Where and how files are written: never over an input, and never by halves.
 
-check_output <- function(file, sources = character(), call = caller_env()) {
+check_output <- function(file, sources = character()) {
   stop_output <- function(what, do = NULL) {
-    abort_backfill("file", what, ">" = do, call = call)
+    abort_backfill("file", what, ">" = do)
   }
   if (!rlang::is_string(file) || !nzchar(file)) {
     stop_output(sprintf(
@@ -42,7 +42,7 @@ check_output <- function(file, sources = character(), call = caller_env()) {
 # Calls `write` with a path beside `file`, and renames what it wrote into place
 # once it is whole, so that a former file stays until then. A link stays one, a
 # file keeps its mode, and a pipe or device is written to.
-write_beside <- function(file, write, call = caller_env()) {
+write_beside <- function(file, write) {
   kind <- file_kind_cpp(file)
   target <- if (kind == "none") file else normalizePath(file)
   folder <- if (kind == "other") tempdir() else dirname(target)
@@ -51,17 +51,17 @@ write_beside <- function(file, write, call = caller_env()) {
   )
   on.exit(unlink(beside))
   remove_left(folder)
-  write_whole(beside, file, write, call)
+  write_whole(beside, file, write)
   if (kind == "other") {
     fault <- copy_bytes_cpp(beside, target)
-    if (nzchar(fault)) stop_unwritten(file, fault, call)
+    if (nzchar(fault)) stop_unwritten(file, fault)
     return(invisible(file))
   }
   if (kind == "regular") {
     Sys.chmod(beside, file.info(target)$mode, use_umask = FALSE)
   }
   if (!suppressWarnings(file.rename(beside, target))) {
-    stop_unwritten(file, "it cannot be put in its place", call)
+    stop_unwritten(file, "it cannot be put in its place")
   }
   invisible(file)
 }
@@ -78,12 +78,10 @@ remove_left <- function(folder) {
 
 # Lets `write` write, and makes sure that all of it arrived, as on a full disk
 # it does not.
-write_whole <- function(path, file, write, call) {
-  on_full_disk(write(path), function(reason) stop_unwritten(file, reason, call))
+write_whole <- function(path, file, write) {
+  on_full_disk(write(path), function(reason) stop_unwritten(file, reason))
   if (!ends_whole(path, file_type(file))) {
-    stop_unwritten(
-      file, "not all of it could be written, as on a full disk", call
-    )
+    stop_unwritten(file, "not all of it could be written, as on a full disk")
   }
 }
 
@@ -127,10 +125,10 @@ ends_whole <- function(path, type) {
   )
 }
 
-stop_unwritten <- function(file, reason, call) {
+stop_unwritten <- function(file, reason) {
   abort_backfill(
     "file", sprintf("%s cannot be written: %s.", file, sub("[.]$", "", reason)),
-    i = "What stood there before is as it was.", call = call
+    i = "What stood there before is as it was."
   )
 }
 

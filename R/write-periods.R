@@ -60,28 +60,28 @@ write_periods <- function(x, file, metadata = TRUE) {
   if (has_metadata_beside(file, metadata)) {
     check_output(metadata_file(file), sources_of(x))
   }
-  write_table(x, file, metadata, current_env())
+  write_table(x, file, metadata)
   invisible(x)
 }
 
 table_types <- c("csv", "json", "xlsx", "parquet")
 
-check_table_type <- function(file, call = caller_env()) {
+check_table_type <- function(file) {
   type <- file_type(file)
   if (!type %in% table_types) {
     abort_backfill(
-      "file", sprintf(
+      "file",
+      sprintf(
         "%s ends in none of %s.", file, in_words(paste0(".", table_types))
-      ),
-      call = call
+      )
     )
   }
   if (type == "xlsx") {
-    need_package("writexl", "to write a workbook", call = call)
-    need_package("zip", "to write a workbook", call = call)
+    need_package("writexl", "to write a workbook")
+    need_package("zip", "to write a workbook")
   }
   if (type == "parquet") {
-    need_package("nanoparquet", "to write Parquet", call = call)
+    need_package("nanoparquet", "to write Parquet")
   }
 }
 
@@ -92,20 +92,20 @@ has_metadata_beside <- function(file, metadata = TRUE) {
 
 # The metadata is put in place first; until its table is, the sum in it tells
 # that it is of another.
-write_table <- function(x, file, metadata = TRUE, call = caller_env()) {
+write_table <- function(x, file, metadata = TRUE) {
   put <- function(path) put_table(x, path, file_type(file))
   metadata <- metadata && inherits(x, "backfill_table")
   if (!has_metadata_beside(file, metadata)) {
-    return(write_beside(file, put, call))
+    return(write_beside(file, put))
   }
   put_both <- function(path) {
     put(path)
     write_beside(
       metadata_file(file),
-      function(at) put_metadata(x, at, basename(file), path), call
+      function(at) put_metadata(x, at, basename(file), path)
     )
   }
-  write_beside(file, put_both, call)
+  write_beside(file, put_both)
 }
 
 put_metadata <- function(x, path, shown, table) {

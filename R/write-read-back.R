@@ -7,48 +7,44 @@ read_periods <- function(file) {
       "file", sprintf("There is no file %s.", value_in_words(file))
     )
   }
-  call <- current_env()
   found <- switch(
-    file_type(file), csv = kept_in_csv(file, call),
-    xlsx = kept_in_workbook(file, call),
-    parquet = kept_in_parquet(file, call),
-    stop_not_kept(file, call)
+    file_type(file), csv = kept_in_csv(file), xlsx = kept_in_workbook(file),
+    parquet = kept_in_parquet(file), stop_not_kept(file)
   )
   rlang::try_fetch(
     kept_table(found$columns, found$facts, file), error = function(cnd) {
       abort_backfill(
-        "file", sprintf(
+        "file",
+        sprintf(
           "%s is damaged: %s.", basename(file),
           sub("[.]?(\n.*)?$", "", rlang::cnd_message(cnd))
-        ),
-        call = call
+        )
       )
     }
   )
 }
 
-stop_not_kept <- function(file, call) {
+stop_not_kept <- function(file) {
   abort_backfill(
-    "file",
-    sprintf("%s was not written by write_periods().", basename(file)),
+    "file", sprintf("%s was not written by write_periods().", basename(file)),
     i = paste(
       "What is read back is a .csv file with its metadata beside it, a .xlsx",
       "or a .parquet file."
     ),
-    ">" = "read_records() reads other files.", call = call
+    ">" = "read_records() reads other files."
   )
 }
 
 # Each list(columns, facts): the columns as the file has them, and the facts as
 # as_plain() made them, or NULL where the file has none that are ours.
 
-kept_in_csv <- function(file, call) {
+kept_in_csv <- function(file) {
   beside <- metadata_file(file)
   facts <- if (file_kind_cpp(beside) == "regular") {
     facts_of_json(paste(readLines(beside, warn = FALSE), collapse = "\n"))
   }
   facts <- facts[[own_term]]
-  if (is.null(facts)) stop_not_kept(file, call)
+  if (is.null(facts)) stop_not_kept(file)
   if (!identical(unname(tools::md5sum(file)), facts$md5)) {
     rlang::warn(
       c(
@@ -85,8 +81,8 @@ facts_of_json <- function(text) {
   )
 }
 
-kept_in_workbook <- function(file, call) {
-  need_package("readxl", "to read a workbook", call)
+kept_in_workbook <- function(file) {
+  need_package("readxl", "to read a workbook")
   found <- read_apart(function(path) {
     if ("about" %in% readxl::excel_sheets(path)) {
       about <- readxl::read_xlsx(path, "about", col_types = "text")
@@ -95,14 +91,14 @@ kept_in_workbook <- function(file, call) {
         columns = as.list(readxl::read_xlsx(path, 1, guess_max = 1e6))
       )
     }
-  }, list(path = file, shown = file), "a workbook", call = call)
+  }, list(path = file, shown = file), "a workbook")
   facts <- facts_of_json(found$text %||% "")
-  if (is.null(facts)) stop_not_kept(file, call)
+  if (is.null(facts)) stop_not_kept(file)
   list(columns = found$columns, facts = facts)
 }
 
-kept_in_parquet <- function(file, call) {
-  need_package("nanoparquet", "to read Parquet", call)
+kept_in_parquet <- function(file) {
+  need_package("nanoparquet", "to read Parquet")
   found <- read_apart(function(path) {
     kept <- nanoparquet::read_parquet_metadata(path)
     kept <- kept$file_meta_data$key_value_metadata[[1]]
@@ -110,9 +106,9 @@ kept_in_parquet <- function(file, call) {
       text = kept$value[match("backfill", kept$key)],
       columns = as.list(nanoparquet::read_parquet(path))
     )
-  }, list(path = file, shown = file), "Parquet", call = call)
+  }, list(path = file, shown = file), "Parquet")
   facts <- if (!is.na(found$text)) facts_of_json(found$text)
-  if (is.null(facts)) stop_not_kept(file, call)
+  if (is.null(facts)) stop_not_kept(file)
   list(columns = found$columns, facts = facts)
 }
 

@@ -207,7 +207,7 @@ postgres_base <- function(address, env = parent.frame()) {
 }
 
 postgres_open <- function(address) {
-  at <- backfill:::address_parts(address, NULL)
+  at <- backfill:::address_parts(address)
   DBI::dbConnect(
     RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
     dbname = at$base

@@ -658,7 +658,7 @@ test_that("readers that break down, or take too much, take nobody along", {
   dies <- function(path) tools::pskill(Sys.getpid(), tools::SIGKILL)
   expect_error(
     backfill:::read_apart(
-      dies, list(path = file, shown = file), "Parquet", call = NULL
+      dies, list(path = file, shown = file), "Parquet"
     ),
     "brings its reader down", class = "backfill_error_file"
   )

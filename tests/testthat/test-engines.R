@@ -14,7 +14,7 @@ addresses_of <- function(engine) {
 two_postgres_base <- function(addresses, env = parent.frame()) {
   near <- postgres_base(addresses[[1]], env)
   far <- postgres_base(addresses[[2]], env)
-  at <- backfill:::address_parts(addresses[[2]], NULL)
+  at <- backfill:::address_parts(addresses[[2]])
   for (sql in c(
     "CREATE EXTENSION IF NOT EXISTS postgres_fdw",
     "DROP SERVER IF EXISTS far CASCADE",
@@ -357,7 +357,7 @@ test_that("every verb, command and study that takes a source does so on every en
 
 test_that("reading changes nothing over a connection to PostgreSQL", {
   address <- addresses_of("POSTGRES")[[1]]
-  at <- backfill:::address_parts(address, NULL)
+  at <- backfill:::address_parts(address)
   con <- DBI::dbConnect(
     RPostgres::Postgres(), host = at$host, port = at$port, user = at$user,
     dbname = at$base, bigint = "numeric"

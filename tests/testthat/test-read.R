@@ -338,7 +338,7 @@ test_that("a folder of Parquet is read whole, or file by file in the columns nee
   )
   expect_equal(account(parts)$rows_used, account(whole)$rows_used)
   named <- backfill:::read_parquet(
-    list(path = file.path(folder, "05.parquet"), shown = "05.parquet"), NULL,
+    list(path = file.path(folder, "05.parquet"), shown = "05.parquet"),
     c("day", "kilos")
   )
   expect_identical(names(named$data), c("day", "kilos"))

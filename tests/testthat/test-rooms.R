@@ -102,3 +102,30 @@ test_that("formats go by their own names, and no file names a registry's host", 
   }))
   expect_identical(odd, character())
 })
+
+test_that("no call gives a function of ours what it does not take", {
+  home <- asNamespace("backfill")
+  odd <- character()
+  look <- function(e, where) {
+    if (is.call(e) && is.symbol(e[[1]])) {
+      of <- get0(as.character(e[[1]]), home, mode = "function", inherits = FALSE)
+      # What `...` holds can be anything.
+      open <- any(vapply(as.list(e)[-1], identical, NA, quote(...)))
+      if (is.function(of) && !open) {
+        tryCatch(match.call(of, e), error = function(cnd) {
+          odd <<- c(odd, paste(where, conditionMessage(cnd)))
+        })
+      }
+    }
+    if (is.recursive(e)) {
+      for (i in seq_along(e)) {
+        if (!identical(e[[i]], quote(expr = ))) look(e[[i]], where)
+      }
+    }
+  }
+  for (name in ls(home, all.names = TRUE)) {
+    of <- home[[name]]
+    if (is.function(of)) look(c(as.list(formals(of)), body(of)), name)
+  }
+  expect_identical(odd, character())
+})

@@ -604,3 +604,16 @@ test_that("what was given is told as what it is", {
     "`window` is \"a\", \"b\", \"c\", \"d\" and 2 more"
   )
 })
+
+test_that("an error is told of the function that was called, however deep it comes from", {
+  x <- roll_up(inns(), "month")
+  told_of <- function(code) {
+    as.character(conditionCall(tryCatch(code, error = identity))[[1]])
+  }
+  expect_identical(told_of(add_growth(x, over = 3.5)), "add_growth")
+  expect_identical(told_of(backfill::add_growth(x, 3.5))[[3]], "add_growth")
+  # The table is made within the call, when it is first looked at.
+  expect_identical(told_of(add_growth(roll_up(inns(), "moth"))), "roll_up")
+  expect_identical(told_of(lapply(list(x), add_growth, over = 3.5)), "FUN")
+  expect_identical(told_of(autoplot(x, type = "pie")), "autoplot")
+})
