@@ -26,9 +26,10 @@
 #'
 #' @section Times: A column of dates, of times with a zone, of times without
 #'   one, which the clock of `zone` shows, of days as eight digits (20310709),
-#'   or of other numbers, with `date_unit`. In SQLite times are text of ISO 8601 as well. What cannot be read is set aside
-#'   and counted, as are serial days with a part of a day. A time that daylight
-#'   saving repeats needs `repeated`, since a table has no order of rows.
+#'   or of other numbers, with `date_unit`. In SQLite times are text of ISO 8601
+#'   as well. What cannot be read is set aside and counted, as are serial days
+#'   with a part of a day. A time that daylight saving repeats needs `repeated`,
+#'   since a table has no order of rows.
 #'
 #' @section Passwords: An address with a password in it is refused. The drivers
 #'   take it from the environment or from their own files: `PGPASSWORD` or

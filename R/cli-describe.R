@@ -60,10 +60,31 @@ describe_verbs <- list(
   check_identity = c(identity = "identity", tolerance = "tolerance")
 )
 
+# What each result uses.
+describe_results <- list(
+  plain = c("groups", "probs", "outliers", "type"),
+  latest = c("on", "highest"),
+  differ = c(
+    "groups", "stat", "block", "confidence", "draws", "seed", "verdict"
+  ),
+  shifts = c(
+    "most", "least", "season", "line", "confidence", "seed", "verdict"
+  ),
+  identity = c("tolerance", "broken")
+)
+
 run_describe <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- one_result(options, c("latest", "differ", "shifts", "identity"))
-  check_describe_options(options, asked)
+  asked <- result_asked(options, describe_results)
+  if (options$outliers) {
+    refuse_options(options, "probs", "--outliers gives no quantiles")
+  }
+  if (asked == "differ" && is.null(options$groups)) {
+    stop_usage(
+      "`--differ` is given, but nothing that groups the periods.",
+      ">" = "Give `--groups` too, such as `--groups weekend`."
+    )
+  }
   rolled <- roll_input(options, inputs)
   found <- description_asked(rolled$periods, options, asked)
   short <- any(unlist(options[c("outliers", "verdict", "broken")]))
@@ -72,7 +93,7 @@ run_describe <- function(options, inputs) {
     found, rolled$aside, format, options,
     before = describe_standing(rolled$periods), shown = shown,
     draw = function() {
-      if (length(asked) == 0) {
+      if (asked == "plain") {
         type <- options$type %||% "boxes"
         return(autoplot(found, type = type, highlight = options$highlight))
       }
@@ -81,48 +102,9 @@ run_describe <- function(options, inputs) {
   )
 }
 
-# What each result does not use is refused.
-check_describe_options <- function(options, asked) {
-  own <- list(
-    latest = c("on", "highest"), differ = c("stat", "block", "draws"),
-    shifts = c("most", "least", "season", "line"), identity = "tolerance"
-  )
-  refuse_unasked(options, lapply(
-    describe_verbs[-1],
-    function(map) map[names(map) %in% c(names(own), unlist(own))]
-  ))
-  if (!any(c("differ", "shifts") %in% asked)) {
-    refuse_options(
-      options, c("confidence", "seed", "verdict"),
-      "neither `--differ` nor `--shifts` is"
-    )
-  }
-  if (length(asked) > 0) {
-    refuse_options(
-      options, c("probs", "outliers", "type"),
-      sprintf("--%s is not a description", asked)
-    )
-  }
-  if (options$outliers) {
-    refuse_options(options, "probs", "--outliers gives no quantiles")
-  }
-  if (!"identity" %in% asked) {
-    refuse_options(options, "broken", "`--identity` is not")
-  }
-  if (any(c("latest", "shifts", "identity") %in% asked)) {
-    refuse_options(options, "groups", sprintf("--%s has no groups", asked))
-  }
-  if ("differ" %in% asked && is.null(options$groups)) {
-    stop_usage(
-      "`--differ` is given, but nothing that groups the periods.",
-      ">" = "Give `--groups` too, such as `--groups weekend`."
-    )
-  }
-}
-
 description_asked <- function(x, options, asked) {
   verb <- switch(
-    c(asked, "")[[1]], latest = "latest", differ = "group_differences",
+    asked, latest = "latest", differ = "group_differences",
     shifts = "level_shifts", identity = "check_identity", "series_summary"
   )
   map <- describe_verbs[[verb]]

@@ -73,23 +73,19 @@ unflagged_verbs <- list(
 
 run_flags <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- one_result(options, c("flagged", "episodes", "anomaly", "turning"))
-  refuse_unasked(options, unflagged_verbs)
-  unflagged <- intersect(asked, options_asking(unflagged_verbs))
-  if (length(unflagged) > 0) {
-    refuse_options(
-      options, c(names(option_map(flags_map)), "since", "fail-on-flag"),
-      sprintf("--%s flags nothing", unflagged)
-    )
-  }
+  flagging <- c(names(option_map(flags_map)), "since", "fail-on-flag")
+  asked <- result_asked(options, c(
+    list(plain = flagging, flagged = flagging, episodes = flagging),
+    options_of_results(unflagged_verbs)
+  ))
   rolled <- roll_input(options, inputs)
-  if (length(unflagged) == 0) {
+  if (!asked %in% options_asking(unflagged_verbs)) {
     flags <- run_verb("flag_periods", rolled$periods, options, flags_map)
     return(put_flags(flags, rolled$aside, format, options))
   }
-  verb <- verb_asked(unflagged_verbs, unflagged)
+  verb <- verb_asked(unflagged_verbs, asked)
   made <- run_verb(verb, rolled$periods, options, unflagged_verbs[[verb]])
-  if (unflagged == "turning") {
+  if (asked == "turning") {
     standing <- describe_standing(rolled$periods)
     return(put_finding(made, rolled$aside, format, options, before = standing))
   }

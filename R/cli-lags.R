@@ -51,26 +51,16 @@ lags_verbs <- list(
   suggest_cycle = c(cycles = "")
 )
 
+# What each result uses.
+lags_results <- list(
+  plain = c("lags", "partials", "confidence", "limits", "type", "figure"),
+  verdict = c("lags", "confidence", "limits", "type", "figure"),
+  cross = c("on", "lags", "confidence", "figure"), cycles = character()
+)
+
 run_lags <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  one_result(options, c("verdict", "cycles", "cross"))
-  refuse_unasked(options, lags_verbs["cross_correlation"])
-  if (options$cycles) {
-    refuse_options(options, "figure", "--cycles has none")
-    refuse_options(
-      options, names(lags_verbs$autocorrelation), "--cycles looks at all lags"
-    )
-  }
-  if (options$verdict) {
-    refuse_options(options, "partials", "--verdict gives no lags")
-  }
-  crossed <- is_given(options$cross)
-  if (crossed) {
-    refuse_options(
-      options, c("limits", "partials", "type"),
-      "--cross has one band and one figure"
-    )
-  }
+  asked <- result_asked(options, lags_results)
   rolled <- roll_input(options, inputs)
   x <- if (options$remainder) add_remainder(rolled$periods) else rolled$periods
   found <- of_the_past(x, options)
@@ -78,7 +68,7 @@ run_lags <- function(options, inputs) {
     found, rolled$aside, format, options, before = describe_standing(x),
     shown = if (options$verdict) summary(found) else found,
     draw = function() {
-      if (crossed) {
+      if (asked == "cross") {
         return(autoplot(found))
       }
       type <- options$type %||% "coefficient"

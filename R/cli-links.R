@@ -57,16 +57,31 @@ links_verbs <- list(
   )
 )
 
+# What each result uses; a tree is asked for beside its target.
+links_results <- function() {
+  of <- lapply(links_verbs, function(map) names(option_map(map)))
+  list(
+    plain = c(of$correlations, "type", "pair"),
+    "as-of" = c(of$align_as_of, "highlight"), target = of$rank_links,
+    tree = of$explain_target
+  )
+}
+
 run_links <- function(options, inputs) {
   format <- check_outputs(options, inputs)
   one_result(options, c("as-of", "target"))
+  asked <- if (options$tree) "tree" else one_result(
+    options, c("as-of", "target")
+  )
+  asked <- result_asked(options, links_results(), asked)
   check_links_options(options)
-  if (is_given(options[["as-of"]])) {
+  if (asked == "as-of") {
     return(run_aligned(options, inputs, format))
   }
-  refuse_options(options, "highlight", "only --as-of draws series")
   rolled <- roll_input(options, inputs)
-  verb <- verb_of_links(options)
+  verb <- switch(
+    asked, tree = "explain_target", target = "rank_links", "correlations"
+  )
   found <- run_verb(verb, rolled$periods, options, links_verbs[[verb]])
   put_finding(
     found, rolled$aside, format, options,
@@ -80,16 +95,6 @@ run_links <- function(options, inputs) {
   )
 }
 
-verb_of_links <- function(options) {
-  if (!is_given(options$target)) {
-    "correlations"
-  } else if (options$tree) {
-    "explain_target"
-  } else {
-    "rank_links"
-  }
-}
-
 draw_pairs <- function(found, options) {
   pair <- options$pair
   if (is_given(pair)) {
@@ -99,28 +104,11 @@ draw_pairs <- function(found, options) {
   autoplot(found, type = options$type %||% "heat")
 }
 
-# Options that one result alone has a use for.
 check_links_options <- function(options) {
-  refuse_unasked(options, links_verbs["align_as_of"])
-  if (!is_given(options$target)) {
-    refuse_options(
-      options,
-      c("tree", "ahead", "horizons", "second", "held", "depth", "least"),
-      "there is no target", "Give `--target` too."
-    )
-  } else {
-    refuse_options(
-      options, c(
-        setdiff(names(option_map(links_verbs$correlations)), "pairs"),
-        "type", "pair"
-      ),
-      "--target ranks changes"
-    )
-    refuse_options(
-      options,
-      if (options$tree) c("pairs", "second") else c("held", "depth", "least"),
-      if (options$tree) "--tree ranks nothing" else "there is no tree",
-      if (options$tree) "Leave it out." else "Give `--tree` too."
+  if (options$tree && is.null(options$target)) {
+    stop_usage(
+      "`--tree` is given, but there is no target.",
+      ">" = "Give `--target` too."
     )
   }
   if (is_given(options$pair)) {
@@ -136,10 +124,6 @@ check_links_options <- function(options) {
 # Of records that say when they were known, these themselves; else the periods
 # that they make.
 run_aligned <- function(options, inputs, format) {
-  refuse_options(
-    options, names(option_map(links_verbs$correlations)),
-    "--as-of correlates nothing"
-  )
   if (is_given(options$known)) {
     refuse_options(
       options, names(rolling_options()),

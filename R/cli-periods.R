@@ -67,18 +67,15 @@ instead_verbs <- list(
 
 run_periods <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- one_result(options, options_asking(instead_verbs))
-  refuse_unasked(options, instead_verbs)
-  if (length(asked) == 0) {
-    rolled <- roll_input(options, inputs)
+  asked <- result_asked(options, c(
+    list(plain = c("over", "window", "align")),
+    options_of_results(instead_verbs)
+  ))
+  rolled <- roll_input(options, inputs)
+  if (asked == "plain") {
     x <- add_calculations(rolled$periods, options)
     return(put_periods(x, rolled$aside, format, options))
   }
-  refuse_options(
-    options, c("over", "window", "align"),
-    sprintf("--%s shows the values alone", asked)
-  )
-  rolled <- roll_input(options, inputs)
   verb <- verb_asked(instead_verbs, asked)
   made <- run_verb(verb, rolled$periods, options, instead_verbs[[verb]])
   put_instead(made, rolled$periods, rolled$aside, format, options)

@@ -82,8 +82,20 @@ season_verbs <- list(
   season_spells = c(spells = "seasons", reach = "reach", seed = "seed")
 )
 
+# What each result uses.
 season_results <- function() {
-  c("tests", "worksheet", options_asking(season_verbs))
+  drawn <- c("events", axis_options)
+  indexed <- c(index_map, "save", "type")
+  results <- options_of_results(season_verbs)
+  results$adjust <- c(indexed, "index", drawn)
+  results[["put-back"]] <- c("index", drawn)
+  results$trend <- c(index_map, "save", "confidence")
+  results$project <- c(
+    setdiff(index_map, "normalise"), "base", "confidence", drawn
+  )
+  results$grid <- c(results$grid, "type")
+  results$spells <- c(results$spells, "averages")
+  c(list(plain = indexed, tests = indexed, worksheet = indexed), results)
 }
 
 run_season <- function(options, inputs) {
@@ -92,8 +104,10 @@ run_season <- function(options, inputs) {
   of_ahead <- if (is_given(options$project)) {
     one_result(options, c("tests", "worksheet"))
   }
-  asked <- one_result(options, setdiff(season_results(), of_ahead))
-  asked <- if (length(asked) == 0) "index" else asked
+  results <- season_results()
+  asked <- result_asked(options, results, one_result(
+    options, setdiff(names(results), of_ahead)
+  ))
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
   aside <- rows_set_aside(read$records)
@@ -142,81 +156,31 @@ put_season <- function(made, aside, format, options, before, asked) {
 
 # What is wrong with the options is said before the file is read.
 check_season_options <- function(options, asked, inputs) {
-  check_season_needs(options, asked)
-  if (asked %in% c("profile", "grid")) {
-    check_season_cells(options, asked)
-  }
-  if (asked %in% c("adjust", "put-back") && is_given(options$index)) {
-    refuse_options(options, index_map, "the index is that of `--index`")
-  }
-  if (asked == "project") {
-    refuse_options(options, "normalise", "a projection's index always is")
-  }
-  if (asked == "spells") {
-    refuse_options(options, index_map, "--spells makes no index")
-  }
-  if (asked %in% c("trend", "project", "profile", "put-back", "spells")) {
-    refuse_options(options, "type", sprintf("--%s is drawn in one way", asked))
-  }
-  if (!asked %in% c("adjust", "put-back", "project")) {
-    refuse_options(
-      options, c("events", axis_options), "the figure has no axis of its own"
-    )
-  }
-  if (is_given(options$save)) {
-    check_season_saved(options, asked, inputs)
-  }
-}
-
-# Options that mean something with one result only, by those results.
-season_needs <- list(
-  base = "project", apart = "profile", holds = "profile",
-  confidence = c("trend", "project"), index = c("adjust", "put-back"),
-  stat = c("profile", "grid"), reach = "spells", seed = "spells",
-  averages = "spells"
-)
-
-check_season_needs <- function(options, asked) {
-  for (option in given_options(options, names(season_needs))) {
-    needed <- season_needs[[option]]
-    if (!asked %in% needed) {
-      stop_usage(sprintf(
-        "--%s is given without %s.", option,
-        in_words(paste0("--", needed), last = " or ")
-      ))
-    }
-  }
   if (asked == "put-back" && is.null(options$index)) {
     stop_usage(
       "--put-back is given without --index.",
       ">" = "Name the index whose season is put back."
     )
   }
-}
-
-check_season_cells <- function(options, asked) {
-  refuse_options(options, index_map, sprintf("--%s makes no index", asked))
-  if (is_given(options$every)) {
-    return()
+  if (is_given(options$index)) {
+    refuse_options(
+      options, c(index_map, "save"), "the index is that of `--index`"
+    )
   }
-  # The calendar's holidays are those of the working days that are kept, too.
-  kept <- if (is_given(options[["keep-workdays"]])) "holidays"
-  refuse_options(
-    options, setdiff(names(rolling_options()), c("every", kept)),
-    sprintf("--%s is one of the records themselves", asked),
-    "Roll them up first: `--every`."
-  )
-}
-
-check_season_saved <- function(options, asked, inputs) {
-  read <- files_read(options, inputs)
-  with_spelling("save", check_output(options$save, read))
-  check_apart(unlist(options[c("out", "figure", "aside", "save")]))
-  makes_none <- asked %in% c(
-    "project", "profile", "grid", "put-back", "spells"
-  )
-  if (makes_none || is_given(options$index)) {
-    stop_usage("--save is given, but no index is made.")
+  if (asked %in% c("profile", "grid") && is.null(options$every)) {
+    # The calendar's holidays are those of the working days that are kept, too.
+    kept <- if (is_given(options[["keep-workdays"]])) "holidays"
+    refuse_options(
+      options, setdiff(names(rolling_options()), c("every", kept)),
+      sprintf("--%s is one of the records themselves", asked),
+      "Roll them up first: `--every`."
+    )
+  }
+  if (is_given(options$save)) {
+    with_spelling(
+      "save", check_output(options$save, files_read(options, inputs))
+    )
+    check_apart(unlist(options[c("out", "figure", "aside", "save")]))
   }
 }
 
@@ -244,7 +208,7 @@ of_index <- function(x, asked, options) {
   }
   switch(
     asked,
-    index = index, adjust = deseasonalise(x, index),
+    plain = index, adjust = deseasonalise(x, index),
     trend = run_verb(
       "trend_line", deseasonalise(x, index), options, season_verbs$trend_line
     ),

@@ -67,6 +67,41 @@ one_result <- function(options, names) {
   asked
 }
 
+# The result that is asked for, of `results`: which options each uses, by the
+# option that asks for it, that of the one given by default being "plain". What
+# is used by others alone is refused, and by `asked` where that is more than an
+# option.
+result_asked <- function(
+  options, results, asked = one_result(options, names(results))
+) {
+  asked <- c(asked, "plain")[[1]]
+  for (option in given_options(
+    options, setdiff(unlist(results), results[[asked]])
+  )) {
+    users <- Filter(function(used) option %in% used, results)
+    others <- sprintf("`--%s`", setdiff(names(users), "plain"))
+    if (asked != "plain") {
+      refuse_options(options, option, sprintf("`--%s` does not use it", asked))
+    }
+    refuse_options(
+      options, option, if (length(others) == 1) {
+        sprintf("%s is not", others)
+      } else {
+        sprintf("none of %s is", in_words(others))
+      },
+      sprintf("Give %s too.", in_words(others, last = " or "))
+    )
+  }
+  asked
+}
+
+# The options of the verbs that give results, by the option that asks for each.
+options_of_results <- function(maps) {
+  stats::setNames(
+    lapply(maps, function(map) names(option_map(map))[-1]), options_asking(maps)
+  )
+}
+
 # Calls a verb with what the options give. Arguments whose option is not given,
 # and which `...` do not name, keep the verb's own default.
 run_verb <- function(verb, x, options, map, ...) {

@@ -377,7 +377,7 @@ test_that("options that nothing uses are refused, and what is half said is asked
   )
   refused(
     "periods", nights_file(), "--gaps", "--over", "1",
-    says = "--gaps shows the values alone"
+    says = "`--gaps` does not use it"
   )
   refused("periods", nights_file(), "--fill-leading", says = "--fill")
   refused(
@@ -408,11 +408,11 @@ test_that("options that nothing uses are refused, and what is half said is asked
   refused("season", nights_file(), "--put-back", says = "--index")
   refused(
     "season", nights_file(), "--profile", "month", "--normalise", "no",
-    says = "makes no index"
+    says = "does not use it"
   )
   refused(
     "flags", nights_file(), "--anomaly", "month", "--beyond", "sd:2",
-    says = "flags nothing"
+    says = "does not use it"
   )
   refused("flags", nights_file(), "--running", says = "`--anomaly` is not")
   refused(
