@@ -84,11 +84,11 @@ result_asked <- function(
       refuse_options(options, option, sprintf("`--%s` does not use it", asked))
     }
     refuse_options(
-      options, option, if (length(others) == 1) {
-        sprintf("%s is not", others)
-      } else {
+      options, option, switch(
+        min(length(others), 3), paste(others, "is not"),
+        paste("neither", in_words(others, last = " nor "), "is"),
         sprintf("none of %s is", in_words(others))
-      },
+      ),
       sprintf("Give %s too.", in_words(others, last = " or "))
     )
   }

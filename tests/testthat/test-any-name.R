@@ -82,7 +82,7 @@ in_lots <- function(x, size) split(x, (seq_along(x) - 1) %/% size)
 test_that("a series column may be called as anything", {
   used <- setdiff(names_in_use(), c(own_names, "..."))
   expect_gt(length(used), 1000)
-  for (lot in in_lots(used, 200)) {
+  for (lot in in_lots(used, 700)) {
     neutral <- sprintf("plain%03d", seq_along(lot))
     results <- lapply(list(neutral, lot), function(series) {
       r <- suppressMessages(read_plain(plain_records(series), series))
@@ -104,7 +104,7 @@ test_that("a measure may be called as anything", {
   used <- setdiff(names_in_use(), c(own_names, "..."))
   withr::local_seed(as.integer(Sys.getenv("BACKFILL_ORACLE", "1")))
   # A measure more is a line more in every table, hence some of the names.
-  few <- if (nzchar(Sys.getenv("BACKFILL_ORACLE"))) length(used) else 120
+  few <- if (thorough()) length(used) else 60
   for (lot in in_lots(sample(used, few), 30)) {
     neutral <- sprintf("plain%02d", seq_along(lot))
     results <- lapply(list(neutral, lot), function(measures) {

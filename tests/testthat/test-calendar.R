@@ -232,6 +232,14 @@ test_that("days and hours are those of the local clock in every zone, at each of
   # Of zones that only differ in their name, one.
   zones <- names(offsets)[!duplicated(offsets)]
   expect_gt(length(zones), 150)
+  if (!thorough()) {
+    # Half an hour of daylight saving, a day that never was, a clock put back
+    # at midnight, and some more.
+    zones <- c(
+      "Australia/Lord_Howe", "Pacific/Apia", "America/St_Johns", "Asia/Amman",
+      withr::with_seed(5, sample(zones, 30))
+    )
+  }
   wrong <- character()
   for (zone in zones) {
     change <- which(diff(offsets[[zone]]) != 0)

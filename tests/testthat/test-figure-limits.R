@@ -74,9 +74,16 @@ test_that("axes hold all that is drawn and little more, whatever the table", {
   )
   file <- withr::local_tempfile(fileext = ".png")
   tables <- awkward_tables()
+  tried <- expand.grid(figure = names(figures), table = names(tables))
+  if (!thorough()) {
+    tried <- tried[withr::with_seed(11, sample(nrow(tried), 40)), ]
+  }
   refused <- character()
-  for (table in names(tables)) for (figure in names(figures)) {
-    what <- paste(figure, "of", table)
+  all_tried <- paste(tried$figure, "of", tried$table)
+  for (i in seq_len(nrow(tried))) {
+    table <- as.character(tried$table[[i]])
+    figure <- as.character(tried$figure[[i]])
+    what <- all_tried[[i]]
     plot <- tryCatch(
       figures[[figure]](tables[[table]]), backfill_error = function(e) NULL
     )
@@ -97,11 +104,11 @@ test_that("axes hold all that is drawn and little more, whatever the table", {
     expect_true(all(vapply(reach, is_filled, NA)), label = what)
   }
   # A panel each for thirty series, and seasons of fragments.
-  expect_setequal(refused, c(
+  expect_setequal(refused, intersect(all_tried, c(
     paste(c(
       "years", "flags", "season", "profile", "trend", "turning", "shifts",
       "project"
     ), "of thirty"),
     "season of holes", "project of holes"
-  ))
+  )))
 })

@@ -2,7 +2,7 @@
 # row accounted for, or refused with an error of ours. BACKFILL_FUZZ says how
 # many inputs there are of each class and format; `make fuzz` asks for many.
 
-rounds <- as.integer(Sys.getenv("BACKFILL_FUZZ", "7"))
+rounds <- as.integer(Sys.getenv("BACKFILL_FUZZ", "3"))
 
 test_that("damaged files are read with every row accounted for, or refused; never anything else", {
   found <- fuzz_formats(rounds, seed = 1)
@@ -27,6 +27,7 @@ test_that("a fault is found and named with the seed that brings it about", {
 })
 
 test_that("what libFuzzer found of the kernels that parse text holds still", {
+  skip_unless_thorough()
   kernels <- checkout("tests", "kernels")
   build <- withr::local_tempdir()
   for (target in c("numbers", "dates", "delimited")) {

@@ -58,6 +58,10 @@ test_that("every sort of table is read back as it was, from every format", {
         without_place(tables[[name]]), label = paste(name, type)
       )
     }
+  }
+  # A workbook is read in a session of its own.
+  in_books <- if (thorough()) names(tables) else names(tables)[c(TRUE, NA, NA)]
+  for (name in in_books[!is.na(in_books)]) {
     expect_equal(
       without_place(kept_as(tables[[name]], "xlsx")),
       without_place(tables[[name]]), tolerance = 1e-14, label = name

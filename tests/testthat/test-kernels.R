@@ -2,6 +2,7 @@
 # of undefined behaviour.
 
 test_that("the kernels hold by themselves", {
+  skip_unless_thorough()
   skip_if(Sys.which("g++") == "", "no g++ at hand")
   program <- withr::local_tempfile()
   built <- processx::run("g++", c(

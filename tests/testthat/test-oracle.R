@@ -1,7 +1,7 @@
 # The package against helper-oracle.R, over random tables: sixty here,
 # thousands by `make oracle`.
 
-seeds <- seq_len(as.integer(Sys.getenv("BACKFILL_ORACLE", "60")))
+seeds <- seq_len(as.integer(Sys.getenv("BACKFILL_ORACLE", "40")))
 some <- seeds[seq_len(ceiling(length(seeds) / 3))]
 
 # The table rolled up, with a row for each series and period in the oracle's
