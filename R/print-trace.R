@@ -29,7 +29,7 @@ describe.backfill_trace <- function(x, ...) {
 # That of its column, or of a result the one that goes by its name.
 unit_of_traced <- function(x, one) {
   units <- column_units.backfill_result(x)
-  of_result <- is.na(one$standing %||% NA) && one$column %in% names(units)
+  of_result <- is.na(one[["standing"]] %||% NA) && one$column %in% names(units)
   facts(x)$unit %||% if (of_result) units[[one$column]]
 }
 

@@ -5,7 +5,7 @@
 # they give.
 records_behind <- function(records, x, out) {
   # The figure of a result has no standing, and no records but by its parts.
-  steps <- which(out$column == "value" & !is.na(out$standing))
+  steps <- which(out$column == "value" & !is.na(out[["standing"]]))
   role <- facts(records)
   when <- records[[role$when]]
   calendar <- lay_calendar_over(

@@ -28,7 +28,7 @@ text_file <- function(..., name = "landings.csv", env = parent.frame()) {
 # lines. The first of a command in a file is a child process, which takes two
 # seconds to start; `child` says that each has to be one.
 backfill_cli <- function(..., dir = tempdir(), child = thorough()) {
-  command <- c(...)[[1]]
+  command <- c(..., "")[[1]]
   if (!child && command %in% commands_run$names) {
     return(command_line(..., dir = dir))
   }

@@ -25,7 +25,8 @@ trace_every_column <- function(result, made_of, none = character()) {
   ))
   withr::local_seed(3)
   asked <- expand.grid(
-    row = sample(nrow(result), min(4, nrow(result))), column = figures,
+    row = sample(nrow(result), min(if (thorough()) 6 else 2, nrow(result))),
+    column = figures,
     stringsAsFactors = FALSE
   )
   what <- class(result)[[1]]
