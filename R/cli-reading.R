@@ -50,10 +50,14 @@ narrowing_options <- function() {
 # Reads the input files, or standard input, with a bar on a terminal where it
 # takes long.
 read_input <- function(options, inputs) {
+  found <- !roles_given(options, inputs)
   if (is_given(options$database)) {
     return(input_at(options))
   }
   files <- input_files(inputs)
+  if (found) {
+    return(read_as_found(options, files))
+  }
   doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
     records <- run_verb("read_records", files, options, reading_map())
     if (options$chunked) {
@@ -61,6 +65,63 @@ read_input <- function(options, inputs) {
     }
     records
   }))
+}
+
+# A grid knows its own axis of time, as do dates across. What is read in pieces,
+# or stays in a database, is not looked through.
+roles_given <- function(options, inputs) {
+  dated <- length(inputs) > 0 && grid_input(inputs) ||
+    identical(options$layout, "dates across")
+  needed <- c("measure", if (!dated) "when")
+  lacking <- Filter(function(name) is.null(options[[name]]), needed)
+  whole <- !options$chunked && !is_given(options$database)
+  if (length(lacking) > 0 && !whole) {
+    stop_usage(sprintf("`%s` is not given.", lacking[[1]]), ">" = paste(
+      "`backfill inspect` finds out how a file, or a table in a database, is",
+      "to be read."
+    ))
+  }
+  length(lacking) == 0
+}
+
+# What is not given is found and told, what is given never overruled.
+read_as_found <- function(options, files) {
+  given <- arguments_of("read_records", options, reading_map())
+  found <- doing(
+    paste("Reading", in_words(basename(files), 3)),
+    with_progress(do.call(inspect_file, c(list(files), given)))
+  )
+  # Two readings that give different figures are for the user to decide between.
+  open <- intersect(found$undecided, c("date_order", "decimal_mark"))
+  if (length(open) > 0 || is.null(found$records)) {
+    found$arguments[open] <- NULL
+    return(do.call(read_records, c(list(files), found$arguments)))
+  }
+  if (!options$quiet) {
+    say(wrapped(c(
+      roles_in_words(found$columns, found$arguments),
+      sprintf(
+        "Say otherwise by %s.",
+        paste(option_words(found$arguments), collapse = " ")
+      ),
+      found$notes
+    )), "")
+  }
+  found$records
+}
+
+# "Read as: day the date, mill the series, sacks a flow, water a level."
+roles_in_words <- function(columns, arguments) {
+  of <- function(role) columns$column[columns$role == role]
+  kinds <- vapply(arguments$measures, function(one) {
+    if (is.list(one)) one$kind else one
+  }, "")
+  series <- in_words(of("series"), 4)
+  sprintf("Read as: %s.", in_words(c(
+    if (length(of("date")) > 0) paste(in_words(of("date")), "the date"),
+    if (length(of("series")) > 0) paste(series, "the series"),
+    paste(names(kinds), "a", kinds)
+  ), 8))
 }
 
 # Records in a database, which are not read.

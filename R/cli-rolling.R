@@ -35,7 +35,6 @@ roll_input <- function(options, inputs) {
 
 # The records and the calendar, as a list.
 read_and_tell <- function(options, inputs) {
-  ask_for_roles(options, inputs)
   refuse_unasked(options, list(fill_map))
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
@@ -44,20 +43,6 @@ read_and_tell <- function(options, inputs) {
     tell_of_intake(records)
   }
   list(records = narrow_records(records, options), calendar = calendar)
-}
-
-# A grid knows its own axis of time, as do dates across.
-ask_for_roles <- function(options, inputs) {
-  dated <- length(inputs) > 0 && grid_input(inputs) ||
-    identical(options$layout, "dates across")
-  for (needed in c("measure", if (!dated) "when")) {
-    if (is.null(options[[needed]])) {
-      stop_usage(sprintf("`%s` is not given.", needed), ">" = paste(
-        "See `backfill periods --help`; `backfill inspect FILE` finds out",
-        "how a file is to be read."
-      ))
-    }
-  }
 }
 
 tell_of_intake <- function(records) {

@@ -146,7 +146,6 @@ trace_with_records <- function(table, made_of, records, options) {
 # Those of --records, or of the run that the table lies in.
 records_to_trace <- function(options, table, folder) {
   if (!is.null(options$records)) {
-    ask_for_roles(options, options$records)
     return(narrow_records(
       with_spelling("records", read_input(options, options$records)), options
     ))

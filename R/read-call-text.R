@@ -64,7 +64,14 @@ quoted_word <- function(x) {
 
 # `words` say of what.
 shell_lines <- function(words, arguments) {
-  options <- unlist(lapply(names(arguments), function(name) {
+  options <- option_words(arguments)
+  c(paste(c("backfill periods", rep(" ", length(words) - 1)), words, "\\"),
+    paste0("  ", options, c(rep(" \\", length(options) - 1), "")))
+}
+
+# The options that give arguments, each with its value.
+option_words <- function(arguments) {
+  unlist(lapply(names(arguments), function(name) {
     value <- arguments[[name]]
     words <- if (name == "measures") paste(
       names(value), unlist(value), sep = ":"
@@ -84,6 +91,4 @@ shell_lines <- function(words, arguments) {
       vapply(words, quoted_word, "")
     )
   }))
-  c(paste(c("backfill periods", rep(" ", length(words) - 1)), words, "\\"),
-    paste0("  ", options, c(rep(" \\", length(options) - 1), "")))
 }

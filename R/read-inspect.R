@@ -13,8 +13,9 @@
 #' @return An object that prints as a page and holds `columns` (a tibble:
 #'   `column`, `role`, `kind`, `reason`), `call` (the call of [read_records()]
 #'   as text), `shell` (the shell line), `records` (the records table that the
-#'   call gives, or `NULL` where it fails) and `problem` (why it fails, or
-#'   `NULL`).
+#'   call gives, or `NULL` where it fails), `problem` (why it fails, or `NULL`)
+#'   and `undecided` (the arguments between whose values the file does not
+#'   decide).
 #' @section Errors: As [read_records()]; `backfill_error_when` where no column
 #'   holds dates.
 #' @examples
@@ -43,7 +44,9 @@ inspect_file <- function(file, ...) {
     part <- if (is.null(raw$when)) part_in_header(raw)
     if (is.null(part)) guess_rows(raw) else guess_across(raw, part)
   }
-  guess$arguments <- utils::modifyList(guess$arguments, known)
+  # Measures that are given are all there are.
+  known <- Filter(Negate(is.null), known)
+  guess$arguments[names(known)] <- known
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
   settled <- settle_guess(guess, function(...) read_records(file, ...))
@@ -52,7 +55,8 @@ inspect_file <- function(file, ...) {
       file = file, columns = settled$columns, arguments = settled$arguments,
       call = call_text(file, settled$arguments),
       shell = shell_text(file, settled$arguments), records = settled$records,
-      problem = settled$problem, notes = settled$notes
+      problem = settled$problem, notes = settled$notes,
+      undecided = settled$undecided
     ),
     class = "backfill_inspection"
   )
@@ -124,6 +128,7 @@ settle_guess <- function(guess, read_by) {
     ), guess$files))
     guess$arguments$source <- "file"
   }
+  undecided <- character()
   for (attempt in 1:4) {
     read <- tryCatch(
       do.call(read_by, guess$arguments),
@@ -132,7 +137,7 @@ settle_guess <- function(guess, read_by) {
     if (!inherits(read, "error")) {
       return(c(guess[c("columns", "arguments")],
                list(
-                 records = read, problem = NULL,
+                 records = read, problem = NULL, undecided = undecided,
                  notes = c(notes, zone_note(read, guess$arguments))
                )))
     }
@@ -145,6 +150,7 @@ settle_guess <- function(guess, read_by) {
       break
     }
     guess$arguments <- c(guess$arguments, more)
+    undecided <- c(undecided, names(more))
     notes <- c(
       notes,
       sprintf("To be decided by you: %s `%s` is set to %s for now.",
@@ -155,7 +161,10 @@ settle_guess <- function(guess, read_by) {
   }
   c(
     guess[c("columns", "arguments")],
-    list(records = NULL, problem = rlang::cnd_message(read), notes = notes)
+    list(
+      records = NULL, problem = rlang::cnd_message(read), notes = notes,
+      undecided = undecided
+    )
   )
 }
 

@@ -19,7 +19,7 @@ roles_in_reading <- function() {
         "The column with the date or time. Where it stands in several, give",
         "it once for each, as PART=COLUMN: date,",
         "time, hour, year, quarter, month, day, day_of_year, week, weekday.",
-        "Required but for grids."
+        "Found where it is not given."
       ),
       repeats = TRUE
     ),
@@ -31,7 +31,7 @@ roles_in_reading <- function() {
         "(a reading that only rises), return (compounded) or \"log return\"",
         "(added up). For one measure per another,",
         "NAME:ratio:OF/PER[:UNIT]. The unit labels the figure's axis.",
-        "Required; give it once for each measure."
+        "Give it once for each measure. Found where none is given."
       ),
       repeats = TRUE
     ),

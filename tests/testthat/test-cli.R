@@ -157,7 +157,10 @@ test_that("bad usage and bad input exit with 2, name the place, and leave nothin
   fails("requires an argument", "periods", file, "--when")
   fails("given more than once", good, "--zone", "UTC", "--zone", "WET")
   fails("Column \"kilos\" has two roles", good, "--when", "kilos")
-  fails("`--when` is not given", "periods", file, "--measure", "kilos:flow")
+  fails(
+    "`--when` is not given", "periods", file, "--measure", "kilos:flow",
+    "--chunked"
+  )
   fails("An input file is expected; there is none", "periods")
   fails("no file nowhere.csv", replace(good, 2, "nowhere.csv"))
   fails("no column \"day\", which `--when` names", with("--when", "day"))

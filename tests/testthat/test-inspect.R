@@ -284,3 +284,46 @@ test_that("seconds since 1970 are found to be times, whatever they are called", 
   expect_identical(format(x$t[[1]], "%F %R"), "2031-01-01 00:00")
   expect_identical(nrow(x), 100L)
 })
+
+test_that("a command finds what is not given, tells it, and overrules nothing", {
+  folder <- withr::local_tempdir()
+  day <- rep(seq(as.Date("2030-01-01"), by = "day", length.out = 120), 2)
+  table <- data.frame(
+    day = format(day, "%d/%m/%Y"), mill = rep(c("Kell", "Brod"), each = 120),
+    sacks = rep(1:120 %% 7 * 6, 2), water = rep(60 + sin(1:120 / 9), 2)
+  )
+  put <- function(rows, name) {
+    utils::write.csv(rows, file.path(folder, name), row.names = FALSE)
+  }
+  put(table, "mills.csv")
+  run <- function(...) command_line("periods", ..., dir = folder)
+  found <- run("mills.csv")
+  expect_identical(found$status, 0L)
+  said <- paste(trimws(found$err), collapse = " ")
+  expect_match(
+    said, "day the date, mill the series, sacks a flow and water a level",
+    fixed = TRUE
+  )
+  options <- sub("[.] .*", "", sub(".*Say otherwise by ", "", said))
+  told <- scan(text = options, what = "", quiet = TRUE)
+  expect_identical(run("mills.csv", told)$out, found$out)
+  quiet <- run("mills.csv", "--quiet")
+  expect_identical(quiet$out, found$out)
+  expect_identical(quiet$err, character())
+  # One measure that is given is the only one.
+  given <- run("mills.csv", "--measure", "water:flow", "--format", "csv")
+  made <- utils::read.csv(text = given$out)
+  expect_identical(unique(made$measure), "water")
+  expect_equal(
+    made$value[made$mill == "Kell"][[1]], sum(60 + sin(1:31 / 9))
+  )
+  put(table[as.POSIXlt(day)$mday < 13, ], "two.csv")
+  two <- run("two.csv")
+  expect_identical(two$status, 2L)
+  expect_match(two$err, "`--date-order` is \"dmy\" or \"mdy\"", all = FALSE)
+  expect_identical(run("two.csv", "--date-order", "dmy")$status, 0L)
+  put(table["mill"], "none.csv")
+  expect_match(run("none.csv")$err, "holds dates", all = FALSE)
+  put(table[c("day", "mill")], "events.csv")
+  expect_identical(run("events.csv")$status, 2L)
+})
