@@ -52,7 +52,7 @@ put_together <- function(...) {
         facts(table)$cadences$cadences
       }))
     ),
-    enough = min(vapply(tables, function(table) facts(table)$enough, 0)),
+    enough = least_enough(lapply(tables, function(table) facts(table)$enough)),
     sources = unique(unlist(lapply(tables, sources_of)))
   ))
 }

@@ -162,7 +162,9 @@ own_statistic <- function(carry, name) {
 judged_part <- function(carry, name, use = "sum") {
   zero <- identical(carry$absent[[name]], "zero") &&
     use %in% c("sum", "count", "slots")
-  judge_periods(table_of(carry, name), frame_of(carry, name), zero)
+  judge_periods(
+    table_of(carry, name), frame_of(carry, name), carry$measures[[name]], zero
+  )
 }
 
 recovered_part <- function(side, measure, name, carry) {

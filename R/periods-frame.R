@@ -5,6 +5,7 @@
 #   groups    what `by` makes of the series, see group_series()
 #   expected  how many slots each cell should have; reached, whether the records
 #             reach over all of it; reach, over what share of each period
+#   cut, the cells that are, see cut_cells()
 #   enough, known_cadences, span, sources  as new_periods() keeps them
 # and what stands beside in the outline of the source.
 # Where it is `silent`, no record is a zero, over all of what was asked for.
@@ -56,15 +57,21 @@ roll_frame.default <- function(
   reach <- reached_share(bounds, calendar, survey$all, cadences)
   # Where the coverage is known it says how much of an end is there.
   irregular <- which(is.na(expected[1, ]))
+  expected <- as_cells(expected, cadences)
+  from <- survey$each$lowest
+  to <- survey$each$highest
   c(outline, list(
     calendar = calendar, columns = columns, cadences = cadences,
     surveys = survey$each, irregular = cadences$steps == 0L,
     groups = group_series(outline$names, outline$by),
-    expected = as_cells(expected, cadences),
+    expected = expected,
+    cut = cut_cells(bounds, calendar, cadences, from, to, expected),
     reach = reach$share[, c(irregular, 1)[[1]]],
     reached = as_cells(reach$share == 1, cadences), span = reach$span,
-    enough = enough %||% 1,
-    known_cadences = list(names = outline$names, cadences = cadences)
+    enough = enough,
+    known_cadences = list(
+      names = outline$names, cadences = cadences, from = from, to = to
+    )
   ))
 }
 

@@ -32,7 +32,9 @@ roll_frame.backfill_periods <- function(
     new_cadences("none", words = "")
   )
   known <- known_slots(number, calendar, ends, shorter, role, series$names)
-  before <- cbind(along_numbers(along) - ends[[1]] + 1, series$index)
+  at <- along_numbers(along) - ends[[1]] + 1
+  before <- cbind(at, series$index)
+  expected <- as.vector(known$longer)
   # Readings of whole periods fill no slots of their own; how much is covered
   # follows from the periods' coverage.
   list(
@@ -44,7 +46,12 @@ roll_frame.backfill_periods <- function(
     ),
     irregular = is.na(known$longer[1, ]),
     groups = group_series(series$names, by), names = series$names,
-    expected = as.vector(known$longer), expected_before = known$shorter[before],
+    expected = expected, cut = cut_further(
+      role, at, bounds, series, boundaries_cpp(
+        c(number, max(number) + 1), calendar
+      ), calendar, expected
+    ),
+    expected_before = known$shorter[before],
     made_of = count_shorter(number, calendar, shorter),
     reach = reach, reached = rep(reach == 1, count), span = span,
     enough = enough %||% role$enough, enough_before = role$enough,
@@ -125,8 +132,7 @@ check_fits <- function(number, bounds, shorter, calendar) {
 # where that is irregular or not known.
 known_slots <- function(number, calendar, ends, shorter, role, names) {
   fine <- role$cadences
-  series <- if (length(role$series) == 0) rep(1L, nrow(fine$cadences)) else
-    vctrs::vec_match(fine$names[role$series], names[role$series])
+  series <- series_of_cadences(fine, role$series, names)
   slots_of <- function(number, calendar) {
     bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
     slots <- expected_slots(number, bounds, calendar, fine$cadences)
@@ -153,6 +159,33 @@ known_slots <- function(number, calendar, ends, shorter, role, names) {
     longer = slots_of(number, calendar),
     shorter = slots_of(seq(ends[[1]], ends[[2]]), shorter)
   )
+}
+
+# The cells of the longer periods, between `bounds`, that are cut: as the records
+# that each series was made of are known to be, and as the rows that are left of
+# it are, `at` these places among the `shorter` boundaries.
+cut_further <- function(
+  role, at, shorter, series, bounds, calendar, expected
+) {
+  fine <- role$cadences
+  own <- series_of_cadences(fine, role$series, series$names)
+  start <- shorter$instant[tapply(at, series$index, min)]
+  end <- shorter$instant[tapply(at, series$index, max) + 1] - 2e-3
+  there <- which(!is.na(own))
+  cut_cells(
+    bounds, calendar, vctrs::vec_slice(fine$cadences, there),
+    pmax(start[own], fine$from)[there], pmin(end[own], fine$to)[there],
+    expected, own[there]
+  )
+}
+
+# Which series of the table each of those that its records had is in.
+series_of_cadences <- function(fine, columns, names) {
+  if (length(columns) == 0) {
+    rep(1L, nrow(fine$cadences))
+  } else {
+    vctrs::vec_match(fine$names[columns], names[columns])
+  }
 }
 
 # Of how many shorter periods each of the longer is made up.
@@ -215,7 +248,8 @@ without_values_taken_out <- function(x) {
 }
 
 # How whole the longer periods are by how whole the shorter ones in them are.
-judge_periods <- function(rows, frame, zero) {
+judge_periods <- function(rows, frame, measure, zero) {
+  enough <- enough_of(frame$enough, measure)
   expected <- frame$expected_before
   added <- function(amount) roll_values(as.double(amount), frame)$sum
   covered <- rows$coverage * expected
@@ -227,10 +261,10 @@ judge_periods <- function(rows, frame, zero) {
   # Partial for another reason than its coverage.
   marked <- added(
     standing == 2L & !is.na(rows$coverage) &
-      rows$coverage >= frame$enough_before
+      rows$coverage >= enough_of(frame$enough_before, measure)
   )
   there <- added(rep(1, nrow(rows)))
-  by_coverage <- (slots + imputed) / frame$expected >= frame$enough - 1e-9 &
+  by_coverage <- (slots + imputed) / frame$expected >= enough - 1e-9 &
     marked == 0
   # An empty period whose coverage is known lacks something; without a cadence
   # it may be as it should.
@@ -245,6 +279,7 @@ judge_periods <- function(rows, frame, zero) {
   out[out == 1L & filled > 0] <- 4L
   out[added(!is.na(rows$value)) == 0] <- 3L
   covered <- share_covered(slots, frame$expected)
+  if (!zero) out <- with_cut(out, covered, frame$cut)
   join_judged(
     list(
       standing = out, n = as.integer(added(rows$n)), coverage = covered,

@@ -95,7 +95,10 @@ ratio_of_records <- function(
   )
   judged <- lapply(sides, function(name) {
     one <- found$of(name)
-    judge_cells(one$cells, frame, one$marks, identical(absent[[name]], "zero"))
+    judge_cells(
+      one$cells, frame, measures[[name]], one$marks,
+      identical(absent[[name]], "zero")
+    )
   })
   new_part(value, join_parts(judged$of, judged$per))
 }
@@ -111,7 +114,7 @@ part_of_records <- function(measure, found, frame, absent, pooled) {
   if (zero) {
     made$value[is.na(made$value)] <- 0
   }
-  judged <- judge_cells(one$cells, frame, one$marks, zero)
+  judged <- judge_cells(one$cells, frame, measure, one$marks, zero)
   new_part(
     made$value,
     mark_lacking(judged, made$lacking, measure, one$cells, frame, pooled)

@@ -4,20 +4,22 @@
 # How whole the cells of each group are: `standing` (code), `n` and `coverage`.
 # `marks` says which cells hold more or less than their own (`partial`) and how
 # many slots in them were `imputed`; `zero` that silence means zero.
-judge_cells <- function(cells, frame, marks = NULL, zero = FALSE) {
+judge_cells <- function(cells, frame, measure, marks = NULL, zero = FALSE) {
+  enough <- enough_of(frame$enough, measure)
   judged <- judge_cells_cpp(
     cells$slots, cells$records, as.double(frame$expected), frame$reached,
-    frame$enough, zero
+    enough, zero
   )
   standing <- judged$standing
   if (!is.null(marks)) {
     short <- standing == 2L | standing == 3L
-    filled <- (cells$slots + marks$imputed) / frame$expected >= frame$enough &
+    filled <- (cells$slots + marks$imputed) / frame$expected >= enough &
       marks$imputed > 0
     standing[standing == 3L & marks$imputed > 0] <- 2L
     standing[which(filled & short)] <- 4L
     standing[marks$partial & standing == 1L] <- 2L
   }
+  if (!zero) standing <- with_cut(standing, judged$coverage, frame$cut)
   join_judged(
     list(
       standing = standing, n = cells$records, coverage = judged$coverage,

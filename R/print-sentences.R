@@ -170,14 +170,27 @@ describe_cadence <- function(x, partial) {
   if (all(is_irregular(role$cadences$cadences))) {
     return("Records come irregularly, so coverage is not known.")
   }
+  shown <- function(share) sub("\\.0%", "%", format_coverage(share))
   rule <- sprintf(
-    "Records come one per %s; %s is complete from a coverage of %s.",
+    "Records come one per %s; %s is complete from a coverage of %s%s.",
     describe_cadences(role$cadences$cadences, role$cadences$names),
-    with_article(period_noun(role$calendar)),
-    sub("\\.0%", "%", format_coverage(role$enough))
+    with_article(period_noun(role$calendar)), shown(role$enough %||% 0.9),
+    if (is.null(role$enough)) {
+      ", of a level from 75%, unless the records begin or end within it"
+    } else {
+      ""
+    }
   )
+  thin <- x[["standing"]] == "complete" & x[["coverage"]] < 1
+  if (any(thin, na.rm = TRUE)) {
+    rule <- paste(rule, sprintf(
+      "%s of the complete values lack up to %s of their records.",
+      thousands(sum(thin, na.rm = TRUE)),
+      shown(1 - min(x[["coverage"]][which(thin)]))
+    ))
+  }
   nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
-  if (nearly > 0) {
+  if (nearly > 0 && (role$enough %||% 0) > 0.9) {
     rule <- paste(
       rule,
       sprintf(

@@ -82,7 +82,7 @@ facts_of_both <- function(one, other) {
   }
   one$sources <- unique(c(one$sources, other$sources))
   if (!is.null(one$span)) one$span <- range(one$span, other$span)
-  if (!is.null(one$enough)) one$enough <- min(one$enough, other$enough)
+  one$enough <- least_enough(list(one$enough, other$enough))
   if (!is.null(one$cadences)) {
     one$cadences <- cadences_of_both(one$cadences, other$cadences)
   }
@@ -136,8 +136,21 @@ cadences_of_both <- function(one, other) {
     names = vctrs::vec_slice(names, kept),
     cadences = vctrs::vec_slice(
       vctrs::vec_rbind(one$cadences, other$cadences), kept
-    )
+    ),
+    from = ends_of_both(one$from, other$from, names, min),
+    to = ends_of_both(one$to, other$to, names, max)
   )
+}
+
+ends_of_both <- function(one, other, names, outer) {
+  if (!is.null(one) && !is.null(other)) {
+    as.vector(tapply(c(one, other), vctrs::vec_group_id(names), outer))
+  }
+}
+
+# The least of several, where each was given.
+least_enough <- function(each) {
+  if (!any(vapply(each, is.null, NA))) min(unlist(each))
 }
 
 account_of_both <- function(one, other) {

@@ -111,8 +111,9 @@ oracle_periods <- function(from, to, every) {
 }
 
 # A row for each series and period: value, n, coverage and standing. `stat`
-# makes one figure of those of a period in order of time.
-oracle_roll_up <- function(table, stat) {
+# makes one figure of those of a period in order of time; a period is complete
+# from a coverage of `enough` on, unless it is cut.
+oracle_roll_up <- function(table, stat, enough = 0.75) {
   data <- table$data[order(table$data$series), ]
   data <- data[order(data$series, as.numeric(data$when)), ]
   # Wide enough that every period at an end has all of its slots.
@@ -124,6 +125,7 @@ oracle_roll_up <- function(table, stat) {
   expected <- table(as.numeric(
     oracle_start(all_slots, table$every, table$zone)
   ))
+  of_slot <- oracle_start(all_slots, table$every, table$zone)
   start <- oracle_start(data$when, table$every, table$zone)
   periods <- oracle_periods(min(start), max(start), table$every)
   expected <- as.vector(
@@ -140,6 +142,15 @@ oracle_roll_up <- function(table, stat) {
       rows, function(here) length(unique(as.numeric(data$when)[here])), 0
     )
     coverage <- slots / expected
+    ends <- range(as.numeric(data$when[data$series == series]))
+    cut <- vapply(seq_along(periods), function(i) {
+      moment <- as.numeric(all_slots)[of_slot == periods[[i]]]
+      lacking <- c(
+        if (n[[i]] > 0 && any(moment == ends[[1]])) sum(moment < ends[[1]]),
+        if (n[[i]] > 0 && any(moment == ends[[2]])) sum(moment > ends[[2]])
+      )
+      any(lacking > 1 | lacking == 1 & expected[[i]] < 20)
+    }, NA)
     data.frame(
       series = series, period = periods, n = n, coverage = coverage,
       value = vapply(rows, function(here) {
@@ -150,7 +161,8 @@ oracle_roll_up <- function(table, stat) {
         }
       }, 0),
       standing = ifelse(
-        n == 0, "empty", ifelse(coverage >= 1, "complete", "partial")
+        n == 0, "empty",
+        ifelse(coverage >= enough & !cut, "complete", "partial")
       )
     )
   }))
