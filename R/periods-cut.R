@@ -4,19 +4,36 @@
 # makes them thin; they are complete from `enough` on.
 
 # From which coverage a thin period counts: a sum lacks as much as is missing, a
-# mean hardly moves.
+# mean hardly moves, and what a counter rose by where it fell is not known.
 enough_of <- function(enough, measure) {
-  enough %||% if (measure$kind == "level") 0.75 else 0.9
+  enough %||% switch(measure$kind, level = 0.75, counter = 1, 0.9)
 }
 
-# The cells that are cut, by their places among all, series by series. `from`
-# and `to` are the instants of the first and the last record of each series,
-# `own` which of the table's it is in, `expected` the slots of each cell, as in
-# roll_frame(). A month of days may lack one of them: one slot that is less than
-# a twentieth of it cuts nothing.
+# What is known of the ends of series: the instants `from` and `to` of the first
+# and the last record of each, and how many slots it may have to `spare` there.
+# One that records nearly always has one. One that leaves out more begins as
+# late as it may leave out slots by chance, in 95 of 100 cases.
+ends_of_series <- function(surveys, cadences, table) {
+  slots <- slots_between(
+    surveys$lowest, surveys$highest + 1e-3, cadences, table
+  )
+  left_out <- pmax(1 - surveys$records / slots, 0)
+  left_out[is.na(left_out)] <- 0
+  list(
+    from = surveys$lowest, to = surveys$highest,
+    spare = pmax(floor(log(0.05) / log(left_out)), 1)
+  )
+}
+
+# The cells that are cut, by their places among all, series by series: those
+# whose series `ends` within them. `own` says which of the table's it is in,
+# `expected` are the slots of each cell, as in roll_frame(). Where one slot is
+# spare, it is so where it is less than a twentieth of the period.
 cut_cells <- function(
-  bounds, calendar, cadences, from, to, expected, own = seq_along(from)
+  bounds, calendar, cadences, ends, expected, own = seq_along(ends$from)
 ) {
+  from <- ends$from
+  to <- ends$to
   count <- length(bounds$instant) - 1
   place <- function(instant) {
     pmin(pmax(findInterval(instant, bounds$instant), 1), count)
@@ -31,7 +48,9 @@ cut_cells <- function(
   cell <- (own - 1) * count + c(first, last)
   lacking <- c(before, after)
   of <- expected[(cell - 1) %% length(expected) + 1]
-  unique(cell[which(lacking > 1 | lacking == 1 & of < 20)])
+  unique(cell[which(
+    lacking > ends$spare | ends$spare == 1 & lacking == 1 & of < 20
+  )])
 }
 
 # How many slots of their cadences start from one moment on and before another,

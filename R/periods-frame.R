@@ -58,19 +58,18 @@ roll_frame.default <- function(
   # Where the coverage is known it says how much of an end is there.
   irregular <- which(is.na(expected[1, ]))
   expected <- as_cells(expected, cadences)
-  from <- survey$each$lowest
-  to <- survey$each$highest
+  ends <- ends_of_series(survey$each, cadences, calendar$table)
   c(outline, list(
     calendar = calendar, columns = columns, cadences = cadences,
     surveys = survey$each, irregular = cadences$steps == 0L,
     groups = group_series(outline$names, outline$by),
     expected = expected,
-    cut = cut_cells(bounds, calendar, cadences, from, to, expected),
+    cut = cut_cells(bounds, calendar, cadences, ends, expected),
     reach = reach$share[, c(irregular, 1)[[1]]],
     reached = as_cells(reach$share == 1, cadences), span = reach$span,
     enough = enough,
-    known_cadences = list(
-      names = outline$names, cadences = cadences, from = from, to = to
+    known_cadences = c(
+      list(names = outline$names, cadences = cadences), ends
     )
   ))
 }

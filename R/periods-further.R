@@ -161,9 +161,9 @@ known_slots <- function(number, calendar, ends, shorter, role, names) {
   )
 }
 
-# The cells of the longer periods, between `bounds`, that are cut: as the records
-# that each series was made of are known to be, and as the rows that are left of
-# it are, `at` these places among the `shorter` boundaries.
+# The cells of the longer periods, between `bounds`, that are cut: as the
+# records that each series was made of are known to be, and as the rows that are
+# left of it are, `at` these places among the `shorter` boundaries.
 cut_further <- function(
   role, at, shorter, series, bounds, calendar, expected
 ) {
@@ -172,10 +172,14 @@ cut_further <- function(
   start <- shorter$instant[tapply(at, series$index, min)]
   end <- shorter$instant[tapply(at, series$index, max) + 1] - 2e-3
   there <- which(!is.na(own))
+  known <- list(
+    from = pmax(start[own], fine$from)[there],
+    to = pmin(end[own], fine$to)[there],
+    spare = if (is.null(fine$spare)) 1 else fine$spare[there]
+  )
   cut_cells(
-    bounds, calendar, vctrs::vec_slice(fine$cadences, there),
-    pmax(start[own], fine$from)[there], pmin(end[own], fine$to)[there],
-    expected, own[there]
+    bounds, calendar, vctrs::vec_slice(fine$cadences, there), known, expected,
+    own[there]
   )
 }
 

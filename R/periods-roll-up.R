@@ -13,18 +13,23 @@
 #' market days, monthly, ...) follows how many slots a period should have; its
 #' `coverage` is the share of them in which something was recorded, and it is
 #' `"complete"` where that is at least `enough`, `"partial"` where it is less,
-#' and `"empty"` where there is nothing. The first and last period are hardly
-#' ever whole, and show it this way. Each series has a cadence of its own, by
-#' the clock of its zone or by the time that passes, whichever its records keep
-#' to; one without any, or with too few records to show it, comes irregularly,
-#' whatever the others do, unless `cadence` says otherwise. With daily records,
-#' a weekday on which fewer than half of the days have one, of three at least,
-#' has no slots (a market closed on Sundays); a [calendar()] with working days
-#' says it for certain, holidays included. Where the cadence is irregular there
-#' is no coverage: a period is complete where it has a record, but the first is
-#' partial unless the table's records start on its first day, and the last
-#' unless they go on to its last day. Calculations on the table leave partial
-#' periods out.
+#' and `"empty"` where there is nothing. A period is thin where slots are
+#' missing inside: what is complete is given as recorded, and printing the table
+#' tells how much it lacks. A period is cut where the records of its series
+#' begin after its start or end before its end, by more than one slot, or by one
+#' that is a twentieth of it or more: it is partial, whatever `enough` says,
+#' since what it lacks is missing in one piece. The first and last period are
+#' hardly ever whole, and show it this way. Each series has a cadence of its
+#' own, by the clock of its zone or by the time that passes, whichever its
+#' records keep to; one without any, or with too few records to show it, comes
+#' irregularly, whatever the others do, unless `cadence` says otherwise. With
+#' daily records, a weekday on which fewer than half of the days have one, of
+#' three at least, has no slots (a market closed on Sundays); a [calendar()]
+#' with working days says it for certain, holidays included. Where the cadence
+#' is irregular there is no coverage: a period is complete where it has a
+#' record, but the first is partial unless the table's records start on its
+#' first day, and the last unless they go on to its last day. Calculations on
+#' the table leave partial periods out.
 #'
 #' Where periods are working days, a day off belongs to the next one. What is
 #' recorded on it is added there where it is an amount (a flow, what a counter
@@ -93,8 +98,10 @@
 #' @param cadence How often something is recorded: `NULL` to find it from the
 #'   records, a length of time such as `"hour"`, `"15 minutes"` or `"day"`, or
 #'   `"irregular"` for events that come when they come.
-#' @param enough The coverage from which a period counts as complete, above 0
-#'   and up to 1. By default 1, or that of the periods table.
+#' @param enough The coverage from which a period that is not cut counts as
+#'   complete, above 0 and up to 1. By default that of the periods table, or
+#'   0.9; 0.75 for a level, whose mean hardly moves; and 1 for a counter, of
+#'   which it is not known what it rose by where it fell. 1 asks for every slot.
 #' @param pool With `by`, what becomes of a level's sub-series: `"mean"`,
 #'   `"sum"` (stocks in several places), or the name of a measure that weighs
 #'   them, named by measure: `c(price = "kilos")`. A sub-series without a weight
@@ -119,6 +126,25 @@
 #'   (records with a value in it) and `coverage` (a share from 0 to 1, `NA`
 #'   where the cadence is irregular), sorted by series, measure and period. All
 #'   series reach over the same periods.
+#' @section What missing days do to months: In simulations of six years of daily
+#'   counts about 50 with a season of 40% (40 series a row): how many months
+#'   `enough` makes complete, and how far their sums, their growth over a month
+#'   and the seasonal index lie from those of the whole series, on average:
+#'
+#'   | days missing | `enough` | complete | sums too low | growth off | index off |
+#'   |---|---|---|---|---|---|
+#'   | 2%, at random | 1 | 54% | 0 | 0 | 1.3% |
+#'   | | 0.9 | 99% | 1.9% | 2.6 points | 0.8% |
+#'   | 5%, at random | 1 | 21% | 0 | 0 | none |
+#'   | | 0.9 | 92% | 4.2% | 3.9 points | 1.3% |
+#'   | 10%, at random | 0.9 | 61% | 6.5% | 3.7 points | 1.8% |
+#'   | 2%, five in a row | 1 | 86% | 0 | 0 | 0.4% |
+#'   | | 0.9 | 89% | 0.2% | 0.2 points | 0.5% |
+#'   | 5%, five in a row | 0.9 | 75% | 0.4% | 0.4 points | 0.9% |
+#'   | | 0.8 | 96% | 3.9% | 6.9 points | 2.5% |
+#'
+#'   Flags against the season at 3 standard deviations found no more by chance
+#'   than without a missing day (0.1 to 0.5% of months).
 #' @section Errors: `backfill_error_every` for an unknown period, one shorter
 #'   than the cadence, or one that the periods of the table do not fit into;
 #'   `backfill_error_input` where `x` is neither a records nor a periods table

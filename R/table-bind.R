@@ -138,7 +138,8 @@ cadences_of_both <- function(one, other) {
       vctrs::vec_rbind(one$cadences, other$cadences), kept
     ),
     from = ends_of_both(one$from, other$from, names, min),
-    to = ends_of_both(one$to, other$to, names, max)
+    to = ends_of_both(one$to, other$to, names, max),
+    spare = ends_of_both(one$spare, other$spare, names, min)
   )
 }
 

@@ -67,8 +67,8 @@ declare_roll_up <- function() {
       "it decides which periods are partial."
     )),
     enough = verb_argument(type_share(below = FALSE), paste(
-      "The coverage from which a period counts as complete, by default",
-      "all of it."
+      "The coverage from which a period counts as complete. Default: 0.9; for",
+      "a level 0.75, for a counter 1."
     )),
     pool = verb_argument(type_text("NAME:HOW"), paste(
       "With --by, what becomes of a level NAME of several series: mean,",

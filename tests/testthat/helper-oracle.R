@@ -143,13 +143,17 @@ oracle_roll_up <- function(table, stat, enough = 0.75) {
     )
     coverage <- slots / expected
     ends <- range(as.numeric(data$when[data$series == series]))
+    moments <- as.numeric(all_slots)
+    within <- sum(moments >= ends[[1]] & moments <= ends[[2]])
+    left_out <- max(1 - sum(data$series == series) / within, 0)
+    spare <- max(1, floor(log(0.05) / log(left_out)))
     cut <- vapply(seq_along(periods), function(i) {
       moment <- as.numeric(all_slots)[of_slot == periods[[i]]]
       lacking <- c(
         if (n[[i]] > 0 && any(moment == ends[[1]])) sum(moment < ends[[1]]),
         if (n[[i]] > 0 && any(moment == ends[[2]])) sum(moment > ends[[2]])
       )
-      any(lacking > 1 | lacking == 1 & expected[[i]] < 20)
+      any(lacking > spare | spare == 1 & lacking == 1 & expected[[i]] < 20)
     }, NA)
     data.frame(
       series = series, period = periods, n = n, coverage = coverage,

@@ -7,7 +7,7 @@ rolled <- function(when, zone, every, ...) {
   records <- as_records(
     tibble::tibble(when = when, kwh = 1), "when", c(kwh = "flow"), zone = zone
   )
-  roll_up(records, every, ...)
+  roll_up(records, every, enough = 1, ...)
 }
 
 cadence_of <- function(x) attr(x, "backfill")$cadences$cadences$words
@@ -143,7 +143,7 @@ test_that("a market of three days a week with gaps is one, and scattered days ar
   market <- days[as.POSIXlt(days)$wday %in% c(1, 3, 6)]
   market <- market[-c(20:30, 61)]
   monthly <- roll_up(
-    records_of(market, kilos = rep(1, length(market))), "month"
+    records_of(market, kilos = rep(1, length(market))), "month", enough = 1
   )
   expect_match(
     cadence_of(monthly), "day (Monday, Wednesday and Saturday)", fixed = TRUE

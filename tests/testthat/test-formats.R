@@ -371,7 +371,7 @@ test_that("a calendar without leap days expects none", {
   )
   # And none is missing but what is missing.
   expect_identical(
-    sum(roll_up(read[-400, ], "month")$standing == "partial"), 1L
+    sum(roll_up(read[-400, ], "month", enough = 1)$standing == "partial"), 1L
   )
 })
 

@@ -41,7 +41,7 @@ test_that("coverage is the share of the hours that were kept", {
     x <- do.call(keep_dates, c(list(x), rule))
     expect_match(account(x)$cadence, "^hour [(]", label = name)
     for (every in c("day", "month")) {
-      rolled <- roll_up(x, every)
+      rolled <- roll_up(x, every, enough = 1)
       unit <- if (every == "day") "%Y-%m-%d" else "%Y-%m-01"
       period <- factor(
         format(time, unit, tz = "WET"), format(rolled$period)
@@ -78,7 +78,7 @@ test_that("what is kept is expected by days as well, and at the ends", {
       if (every == "week") whole <- whole[-c(1, length(whole))]
       expect_true(all(whole), label = paste(name, every))
     }
-    lacking <- roll_up(x[-20, ], "month")
+    lacking <- roll_up(x[-20, ], "month", enough = 1)
     expect_identical(sum(lacking$standing == "partial"), 1L, label = name)
   }
   # A cadence that is named keeps to it too.

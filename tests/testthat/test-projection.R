@@ -151,9 +151,8 @@ test_that("a level, or a line, in season is carried on exactly", {
   # of them.
   growth <- add_growth(line)$growth_1_month
   expect_identical(is.na(growth), rep(c(TRUE, FALSE, TRUE), c(1, 47, 3)))
-  expect_match(
-    utils::capture.output(print(line[line$period > "2031-06-01", ]))[4],
-    "Projected: 3 months"
+  expect_output(
+    print(line[line$period > "2031-06-01", ]), "Projected: 3 months"
   )
 })
 

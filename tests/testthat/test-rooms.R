@@ -103,29 +103,40 @@ test_that("formats go by their own names, and no file names a registry's host", 
   expect_identical(odd, character())
 })
 
+# What is wrong with the calls of functions of the package in a piece of code.
+calls_amiss <- function(e, home) {
+  amiss <- NULL
+  if (is.call(e) && is.symbol(e[[1]])) {
+    name <- as.character(e[[1]])
+    of <- get0(name, home, mode = "function", inherits = FALSE)
+    # What `...` holds can be anything.
+    open <- any(vapply(as.list(e)[-1], identical, NA, quote(...)))
+    if (is.function(of) && !open) {
+      amiss <- tryCatch(
+        {
+          match.call(of, e)
+          NULL
+        },
+        error = conditionMessage
+      )
+    }
+  }
+  if (!is.recursive(e)) {
+    return(amiss)
+  }
+  c(amiss, unlist(lapply(seq_along(e), function(i) {
+    if (!identical(e[[i]], quote(expr = ))) calls_amiss(e[[i]], home)
+  })))
+}
+
 test_that("no call gives a function of ours what it does not take", {
   home <- asNamespace("backfill")
-  odd <- character()
-  look <- function(e, where) {
-    if (is.call(e) && is.symbol(e[[1]])) {
-      of <- get0(as.character(e[[1]]), home, mode = "function", inherits = FALSE)
-      # What `...` holds can be anything.
-      open <- any(vapply(as.list(e)[-1], identical, NA, quote(...)))
-      if (is.function(of) && !open) {
-        tryCatch(match.call(of, e), error = function(cnd) {
-          odd <<- c(odd, paste(where, conditionMessage(cnd)))
-        })
-      }
-    }
-    if (is.recursive(e)) {
-      for (i in seq_along(e)) {
-        if (!identical(e[[i]], quote(expr = ))) look(e[[i]], where)
-      }
-    }
-  }
-  for (name in ls(home, all.names = TRUE)) {
-    of <- home[[name]]
-    if (is.function(of)) look(c(as.list(formals(of)), body(of)), name)
-  }
-  expect_identical(odd, character())
+  functions <- Filter(is.function, mget(ls(home, all.names = TRUE), home))
+  amiss <- lapply(functions, function(of) {
+    calls_amiss(c(as.list(formals(of)), body(of)), home)
+  })
+  expect_identical(unlist(amiss), NULL)
+  expect_match(
+    calls_amiss(quote(f(facts(x, 3))), home), "unused argument", fixed = TRUE
+  )
 })

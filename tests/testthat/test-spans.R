@@ -143,7 +143,7 @@ test_that("hours from 1 to 24 are told of, and the user says what they are", {
   ran <- command_line(
     "periods", "landings.csv", "--when", "date", "--when", "hour", "--measure",
     "kilos:flow", "--every", "day", "--hour-ending", "no", "--format", "csv",
-    "--over", "none", "--window", "none", dir = dirname(file)
+    "--over", "none", "--window", "none", "--enough", "1", dir = dirname(file)
   )
   expect_equal(ran$status, 0)
   # The last hour of the first day is the next one.

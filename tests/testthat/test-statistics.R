@@ -118,7 +118,7 @@ test_that("periods roll up to what the records give, standings included, by any 
   )
   # Series of other names than the records had are judged by the standings
   # alone.
-  monthly <- roll_up(inns(), "month")
+  monthly <- roll_up(inns(), "month", enough = 1)
   renamed <- monthly
   renamed$inn <- toupper(renamed$inn)
   expect_identical(
