@@ -131,7 +131,7 @@
 #'   `enough` makes complete, and how far their sums, their growth over a month
 #'   and the seasonal index lie from those of the whole series, on average:
 #'
-#'   | days missing | `enough` | complete | sums too low | growth off | index off |
+#'   | days missing | `enough` | complete | sums low | growth off | index off |
 #'   |---|---|---|---|---|---|
 #'   | 2%, at random | 1 | 54% | 0 | 0 | 1.3% |
 #'   | | 0.9 | 99% | 1.9% | 2.6 points | 0.8% |

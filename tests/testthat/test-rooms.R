@@ -125,7 +125,7 @@ calls_amiss <- function(e, home) {
     return(amiss)
   }
   c(amiss, unlist(lapply(seq_along(e), function(i) {
-    if (!identical(e[[i]], quote(expr = ))) calls_amiss(e[[i]], home)
+    if (!rlang::is_missing(e[[i]])) calls_amiss(e[[i]], home)
   })))
 }
 
