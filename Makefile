@@ -11,7 +11,7 @@ help:
 	@echo "make test       run the tests; the last line counts them"
 	@echo "make test-engines  the tests against PostgreSQL and ClickHouse, which it installs, starts and stops"
 	@echo "make bench-engines  50 million records counted there, into bench/RESULTS.md"
-	@echo "make oracle     the oracles of the tests over thousands of random tables"
+	@echo "make oracle     the oracles of the tests over thousands of random tables, and whole what the tests take samples of"
 	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
 	@echo "make check      R CMD check of the built package"

@@ -55,7 +55,8 @@ input_note <- c(
     "FILE is delimited text, gzip, a workbook, JSON, Parquet, SQLite or",
     "NetCDF, an http(s) address, a pattern in"
   ),
-  "quotation marks, or - for standard input."
+  "quotation marks, or - for standard input. What is not given of its columns",
+  "is found, as `backfill inspect` does, and told."
 )
 
 # Results that are given instead of the periods.

@@ -107,7 +107,7 @@ guess_rows <- function(raw) {
     moments = moments$key,
     notes = c(
       dates_to_decide(other_dates, unname(when$columns)),
-      kinds_to_decide(kinds), totals_to_decide(data[parts$series])
+      kinds = kinds_to_decide(kinds), totals_to_decide(data[parts$series])
     )
   )
 }

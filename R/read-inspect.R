@@ -44,11 +44,14 @@ inspect_file <- function(file, ...) {
     part <- if (is.null(raw$when)) part_in_header(raw)
     if (is.null(part)) guess_rows(raw) else guess_across(raw, part)
   }
-  # Measures that are given are all there are.
+  # Measures that are given are all there are, and of a kind.
   known <- Filter(Negate(is.null), known)
   guess$arguments[names(known)] <- known
+  decided <- if ("measures" %in% names(known)) "kinds"
+  guess$notes <- guess$notes[!rlang::names2(guess$notes) %in% decided]
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
+  guess$notes <- unname(guess$notes)
   settled <- settle_guess(guess, function(...) read_records(file, ...))
   structure(
     list(

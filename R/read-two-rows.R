@@ -63,7 +63,9 @@ guess_two_rows <- function(raw) {
       when = when, measures = as.list(kind), layout = "series across",
       header_rows = 2
     ),
-    notes = c(rows_to_decide(names(kinds)), kinds_to_decide(kinds))
+    notes = c(
+      rows_to_decide(names(kinds)), kinds = kinds_to_decide(kinds)
+    )
   )
 }
 

@@ -314,6 +314,7 @@ test_that("a command finds what is not given, tells it, and overrules nothing", 
   given <- run("mills.csv", "--measure", "water:flow", "--format", "csv")
   made <- utils::read.csv(text = given$out)
   expect_identical(unique(made$measure), "water")
+  expect_no_match(given$err, "decided")
   expect_equal(
     made$value[made$mill == "Kell"][[1]], sum(60 + sin(1:31 / 9))
   )
