@@ -91,6 +91,16 @@ read_as_found <- function(options, files) {
     paste("Reading", in_words(basename(files), 3)),
     with_progress(do.call(inspect_file, c(list(files), given)))
   )
+  if (length(found$arguments$measures) == 0) {
+    abort_backfill(
+      "column",
+      sprintf("No column of %s holds figures.", basename(files[[1]])),
+      i = sprintf("Its columns are %s.", in_words(
+        quoted(found$columns$column), 8
+      )),
+      ">" = "Name one, and what it is, by `--measure NAME:KIND`."
+    )
+  }
   # Two readings that give different figures are for the user to decide between.
   open <- intersect(found$undecided, c("date_order", "decimal_mark"))
   if (length(open) > 0 || is.null(found$records)) {

@@ -326,5 +326,7 @@ test_that("a command finds what is not given, tells it, and overrules nothing", 
   put(table["mill"], "none.csv")
   expect_match(run("none.csv")$err, "holds dates", all = FALSE)
   put(table[c("day", "mill")], "events.csv")
-  expect_identical(run("events.csv")$status, 2L)
+  events <- run("events.csv")
+  expect_identical(events$status, 2L)
+  expect_match(events$err, "No column of events.csv holds figures", all = FALSE)
 })
