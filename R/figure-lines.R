@@ -16,6 +16,7 @@ figure_lines <- function(data, x, of, headroom, axis) {
     ggplot2::scale_colour_manual(values = line_colours(data)) +
     period_axis(facts(x)$calendar) +
     value_axis(data, axis, facts(x)$added[[of]]$unit, headroom) +
+    partial_layer(shapes$joins) +
     faint_layer(shapes$solid, averaged) +
     strong_layers(shapes) +
     imputed_layer(shapes$imputed, of, faint = averaged) +
@@ -35,8 +36,8 @@ figure_lines <- function(data, x, of, headroom, axis) {
 
 # What of each line is drawn how: `whole` its whole values, `solid` those that
 # were recorded, `strong` the thick line (the moving average where there is
-# one), `named` where the line is labelled, `partial` the hollow points and
-# `imputed` the dashed steps.
+# one), `named` where the line is labelled, `partial` the hollow points, `joins`
+# the dotted steps to them and `imputed` the dashed ones.
 shapes_of_lines <- function(data, of, average = NULL) {
   values <- of == "value"
   whole <- data
@@ -57,7 +58,8 @@ shapes_of_lines <- function(data, of, average = NULL) {
   hollow <- values & data$standing %in% "partial" & !is.na(data$figure)
   list(
     whole = whole, solid = solid, strong = strong, named = named,
-    partial = data[hollow, ], imputed = imputed_steps(whole)
+    partial = data[hollow, ], imputed = dashed_steps(whole, "imputed"),
+    joins = if (values) dashed_steps(data, "partial")
   )
 }
 
@@ -98,7 +100,7 @@ lines_subtitle <- function(x, data, moving, partial, imputed) {
       sprintf("Thin: %s by %s. Thick: %s.", every, every, note$short)
     },
     if (partial) {
-      sprintf("Hollow: partial %s.", period_noun(facts(x)$calendar, 2))
+      sprintf("Hollow, dotted: partial %s.", period_noun(facts(x)$calendar, 2))
     },
     if (imputed) "Dashed: filled in."
   )

@@ -93,9 +93,20 @@ steps_of_lines <- function(data, standings) {
   )
 }
 
-imputed_steps <- function(data) {
-  steps <- steps_of_lines(data, "imputed")
+dashed_steps <- function(data, standings) {
+  steps <- steps_of_lines(data, standings)
   steps[steps$dashed, ]
+}
+
+# What is partial is joined to its neighbours, but for the eye alone.
+partial_layer <- function(steps) {
+  if (NROW(steps) > 0) {
+    ggplot2::geom_segment(
+      data = steps, ggplot2::aes(
+        xend = .data$period_to, yend = .data$figure_to
+      ), linetype = "dotted", linewidth = 0.5
+    )
+  }
 }
 
 imputed_layer <- function(steps, of, faint) {

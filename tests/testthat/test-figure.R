@@ -1,6 +1,6 @@
 layers_of <- function(plot) ggplot2::ggplot_build(plot)$data
 
-test_that("no line runs through a partial month; it is a hollow point", {
+test_that("a partial month is a hollow point, which only dots run through", {
   monthly <- add_moving(roll_up(crossings(), "month", enough = 0.95), 12)
   layers <- layers_of(autoplot(monthly))
   partial <- monthly$value[monthly$standing == "partial"]
@@ -10,6 +10,13 @@ test_that("no line runs through a partial month; it is a hollow point", {
   expect_length(hollow, 1)
   expect_setequal(hollow[[1]]$y, partial)
   lines <- Filter(function(layer) "linewidth" %in% names(layer), layers)
+  dotted <- vapply(lines, function(layer) {
+    all(layer$linetype == "dotted")
+  }, NA)
+  joins <- lines[[which(dotted)]]
+  expect_true(all(joins$y %in% partial | joins$yend %in% partial))
+  expect_true(all(partial %in% c(joins$y, joins$yend)))
+  lines <- lines[!dotted]
   expect_false(any(unlist(lapply(lines, `[[`, "y")) %in% partial))
   # The thin line is the value, the thick one its mean; both are there with all
   # they have.
