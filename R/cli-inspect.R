@@ -46,15 +46,8 @@ run_inspect <- function(options, inputs) {
     return(inspect_database(options, format))
   }
   files <- input_files(inputs)
-  found <- doing(
-    paste("Reading", in_words(basename(inputs), 3)),
-    with_progress({
-      do.call(
-        inspect_file,
-        c(list(files), arguments_of("read_records", options, inspect_map()))
-      )
-    })
-  )
+  known <- arguments_of("read_records", options, inspect_map())
+  found <- while_reading(inputs, do.call(inspect_file, c(list(files), known)))
   # The lines to copy name the input as it was given.
   found$file <- ifelse(inputs == "-", "standard input", inputs)
   found$call <- call_text(

@@ -58,13 +58,19 @@ read_input <- function(options, inputs) {
   if (found) {
     return(read_as_found(options, files))
   }
-  doing(paste("Reading", in_words(basename(inputs), 3)), with_progress({
+  while_reading(inputs, {
     records <- run_verb("read_records", files, options, reading_map())
     if (options$chunked) {
       account(records) # which reads them
     }
     records
-  }))
+  })
+}
+
+while_reading <- function(inputs, code) {
+  doing(
+    paste("Reading", in_words(basename(inputs), 3)), with_progress(code)
+  )
 }
 
 # A grid knows its own axis of time, as do dates across. What is read in pieces,
@@ -87,10 +93,7 @@ roles_given <- function(options, inputs) {
 # What is not given is found and told, what is given never overruled.
 read_as_found <- function(options, files) {
   given <- arguments_of("read_records", options, reading_map())
-  found <- doing(
-    paste("Reading", in_words(basename(files), 3)),
-    with_progress(do.call(inspect_file, c(list(files), given)))
-  )
+  found <- while_reading(files, do.call(inspect_file, c(list(files), given)))
   if (length(found$arguments$measures) == 0) {
     abort_backfill(
       "column",

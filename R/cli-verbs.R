@@ -75,16 +75,15 @@ result_asked <- function(
   options, results, asked = one_result(options, names(results))
 ) {
   asked <- c(asked, "plain")[[1]]
-  for (option in given_options(
-    options, setdiff(unlist(results), results[[asked]])
-  )) {
-    users <- Filter(function(used) option %in% used, results)
-    others <- sprintf("`--%s`", setdiff(names(users), "plain"))
-    if (asked != "plain") {
-      refuse_options(options, option, sprintf("`--%s` does not use it", asked))
-    }
+  unused <- given_options(options, setdiff(unlist(results), results[[asked]]))
+  if (length(unused) > 0 && asked != "plain") {
+    refuse_options(options, unused, sprintf("`--%s` does not use it", asked))
+  }
+  if (length(unused) > 0) {
+    users <- Filter(function(used) unused[[1]] %in% used, results)
+    others <- sprintf("`--%s`", names(users))
     refuse_options(
-      options, option, switch(
+      options, unused, switch(
         min(length(others), 3), paste(others, "is not"),
         paste("neither", in_words(others, last = " nor "), "is"),
         sprintf("none of %s is", in_words(others))

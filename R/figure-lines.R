@@ -16,10 +16,10 @@ figure_lines <- function(data, x, of, headroom, axis) {
     ggplot2::scale_colour_manual(values = line_colours(data)) +
     period_axis(facts(x)$calendar) +
     value_axis(data, axis, facts(x)$added[[of]]$unit, headroom) +
-    partial_layer(shapes$joins) +
+    steps_layer(shapes$joins, "dotted", faint = averaged) +
     faint_layer(shapes$solid, averaged) +
     strong_layers(shapes) +
-    imputed_layer(shapes$imputed, of, faint = averaged) +
+    steps_layer(shapes$imputed, "dashed", faint = averaged) +
     line_labels(shapes$named, axis$log) +
     (if (length(panels) > 1) {
       ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
@@ -28,7 +28,7 @@ figure_lines <- function(data, x, of, headroom, axis) {
       title = figure_title(x, panels, of),
       subtitle = lines_subtitle(
         x, data, moving, nrow(shapes$partial) > 0,
-        of == "value" && nrow(shapes$imputed) > 0
+        NROW(shapes$imputed) > 0
       ),
       y = if (length(panels) == 1 && of == "value") panels
     )
@@ -58,8 +58,10 @@ shapes_of_lines <- function(data, of, average = NULL) {
   hollow <- values & data$standing %in% "partial" & !is.na(data$figure)
   list(
     whole = whole, solid = solid, strong = strong, named = named,
-    partial = data[hollow, ], imputed = dashed_steps(whole, "imputed"),
-    joins = if (values) dashed_steps(data, "partial")
+    partial = data[hollow, ],
+    # What is partial is joined to its neighbours for the eye alone.
+    joins = if (values) dashed_steps(data, "partial"),
+    imputed = if (values) dashed_steps(whole, "imputed")
   )
 }
 

@@ -98,23 +98,12 @@ dashed_steps <- function(data, standings) {
   steps[steps$dashed, ]
 }
 
-# What is partial is joined to its neighbours, but for the eye alone.
-partial_layer <- function(steps) {
+steps_layer <- function(steps, linetype, faint) {
   if (NROW(steps) > 0) {
     ggplot2::geom_segment(
       data = steps, ggplot2::aes(
         xend = .data$period_to, yend = .data$figure_to
-      ), linetype = "dotted", linewidth = 0.5
-    )
-  }
-}
-
-imputed_layer <- function(steps, of, faint) {
-  if (of == "value" && nrow(steps) > 0) {
-    ggplot2::geom_segment(
-      data = steps, ggplot2::aes(
-        xend = .data$period_to, yend = .data$figure_to
-      ), linetype = "dashed",
+      ), linetype = linetype,
       linewidth = if (faint) 0.5 else 0.8, alpha = if (faint) 0.7 else 1
     )
   }

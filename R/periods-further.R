@@ -170,6 +170,7 @@ cut_further <- function(
   fine <- role$cadences
   own <- series_of_cadences(fine, role$series, series$names)
   start <- shorter$instant[tapply(at, series$index, min)]
+  # The last moment within the last row.
   end <- shorter$instant[tapply(at, series$index, max) + 1] - 2e-3
   there <- which(!is.na(own))
   known <- list(

@@ -33,8 +33,8 @@ entry_frame <- function() {
     if (!identical(environment(verb), home)) next
     is_it <- function(name) identical(get0(name, home), verb)
     name <- Filter(nzchar, name_of_call(sys.call(i)))
-    own <- length(name) > 0 && is_it(name)
-    if (if (own) name %in% exports else any(vapply(exports, is_it, NA))) {
+    if (length(name) == 0 || !is_it(name)) name <- Find(is_it, exports)
+    if (length(name) > 0 && name %in% exports) {
       return(i)
     }
   }

@@ -315,3 +315,47 @@ test_that("records that are out of order only far down fill the same slots", {
   expect_identical(columns(again), columns(sorted))
   expect_identical(sorted$coverage, c(1, 1))
 })
+
+test_that("what is cut is partial, what is thin counts from its share, by hand", {
+  day <- seq(as.Date("2031-01-01"), as.Date("2031-04-30"), by = "day")
+  standing <- function(out, kind = "flow", ...) {
+    x <- records_of(day[-out], v = rep(1, 120 - length(out)), kind = kind)
+    as.character(roll_up(x, "month", ...)$standing)
+  }
+  all <- rep("complete", 4)
+  first <- replace(all, 1, "partial")
+  # One day late is thin, two days late are cut, whatever is enough.
+  expect_identical(standing(1), all)
+  expect_identical(standing(1:2), first)
+  expect_identical(standing(1:2, enough = 0.5), first)
+  expect_identical(standing(119:120), replace(all, 4, "partial"))
+  # Of February's 28 days two may be missing inside, and seven of a level.
+  expect_identical(standing(c(40, 50)), all)
+  expect_identical(standing(c(36, 40, 50)), replace(all, 2, "partial"))
+  expect_identical(standing(c(36, 40, 50), kind = "level"), all)
+  expect_identical(standing(c(36, 40, 50), enough = 0.8), all)
+  expect_identical(standing(40, enough = 1), replace(all, 2, "partial"))
+  # Neither the neighbour of a cut series nor the way there matters.
+  cut <- records_of(
+    c(day, day[-(1:9)]), v = rep(1, 231), series = "mill",
+    mill = rep(c("Ard", "Bel"), c(120, 111))
+  )
+  both <- roll_up(cut, "month")
+  expect_identical(as.character(both$standing), c(all, first))
+  expect_identical(
+    roll_up(roll_up(cut, "day"), "month")$standing, both$standing
+  )
+  quarters <- roll_up(both, "quarter")
+  expect_identical(
+    as.character(quarters$standing),
+    c("complete", "partial", "partial", "partial")
+  )
+  # Of a series that leaves out half of its days three late ones are no cut.
+  withr::local_seed(5)
+  some <- day[c(4, sort(sample(5:120, 58)), 120)]
+  x <- roll_up(
+    records_of(unique(some), v = rep(1, length(unique(some)))), "month",
+    cadence = "day", enough = 0.3
+  )
+  expect_identical(as.character(x$standing), all)
+})

@@ -1,0 +1,71 @@
+# From what coverage on periods are complete, and how much these lack.
+
+# How complete was judged, and what to do where that leaves much out.
+describe_cadence <- function(x, partial) {
+  role <- facts(x)
+  if (all(is_irregular(role$cadences$cadences))) {
+    return("Records come irregularly, so coverage is not known.")
+  }
+  rule <- sprintf(
+    "Records come one per %s; %s is complete from a coverage of %s.",
+    describe_cadences(role$cadences$cadences, role$cadences$names),
+    with_article(period_noun(role$calendar)), enough_in_words(role)
+  )
+  thin <- which(x[["standing"]] == "complete" & x[["coverage"]] < 1)
+  if (length(thin) > 0) {
+    most <- 1 - min(x[["coverage"]][thin])
+    most <- if (most < 0.001) {
+      "less than 0.1%"
+    } else {
+      coverage_in_words(most)
+    }
+    rule <- paste(rule, if (length(thin) == 1) {
+      sprintf("1 of the complete values lacks %s of its records.", most)
+    } else {
+      sprintf(
+        "%s of the complete values lack up to %s of their records.",
+        thousands(length(thin)), most
+      )
+    })
+  }
+  nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
+  strict <- vapply(role$measures, enough_of, 0, enough = role$enough) > 0.9
+  if (nearly > 0 && any(strict)) {
+    rule <- paste(rule, sprintf(
+      paste(
+        "%d of the partial values %s covered to 90%% or more; `enough` at 0.9",
+        "would count %s."
+      ),
+      nearly, if (nearly == 1) "is" else "are",
+      if (nearly == 1) "it, unless it is cut" else "those that are not cut"
+    ))
+  }
+  left <- sum(partial) - nearly
+  if (left > 2 && left > sum(x[["standing"]] == "complete")) {
+    rule <- paste(
+      rule,
+      "If records are events that come when they come, say so: `cadence` is",
+      "then \"irregular\"."
+    )
+  }
+  rule
+}
+
+coverage_in_words <- function(share) sub("\\.0%", "%", format_coverage(share))
+
+# From which coverage on a period is complete, of each kind of measure.
+enough_in_words <- function(role) {
+  if (!is.null(role$enough)) {
+    return(coverage_in_words(role$enough))
+  }
+  each <- vapply(role$measures, function(one) enough_of(NULL, one), 0)
+  kinds <- vapply(role$measures, `[[`, "", "kind")
+  said <- unique(coverage_in_words(each))
+  if (length(said) > 1) {
+    said <- unique(sprintf("%s (%s)", coverage_in_words(each), kinds))
+  }
+  paste0(
+    in_words(said, last = " or "),
+    if (any(each < 1)) ", unless the records begin or end within it"
+  )
+}
