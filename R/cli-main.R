@@ -26,7 +26,11 @@ order_of_work <- c(
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where
 # that was asked for. `args` is what follows `backfill` in the shell.
 run_command_line <- function(args) {
-  rlang::local_options(!!!plain_options, warn = 0, datatable.verbose = FALSE)
+  rlang::local_options(!!!plain_options, warn = 0)
+  # Put back to nothing it would fail a data.table that is loaded meanwhile.
+  if (isTRUE(getOption("datatable.verbose"))) {
+    rlang::local_options(datatable.verbose = FALSE)
+  }
   # No zone of the machine's is ever used, and where none is set R asks programs
   # that may complain.
   if (!nzchar(Sys.getenv("TZ"))) Sys.setenv(TZ = "UTC")
