@@ -100,7 +100,7 @@ put_flags <- function(flags, aside, format, options) {
   made <- flags
   if (options$flagged) made <- summary(flags)
   if (options$episodes) made <- summary(flags, type = "episodes")
-  put_finding(flags, aside, format, options, shown = made)
+  put_finding(flags, aside, format, options, shown = made, rows = 24)
   if (options[["fail-on-flag"]] && any(flags$flag %in% TRUE)) {
     signalCondition(structure(
       class = c("backfill_flagged", "condition"),

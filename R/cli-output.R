@@ -280,12 +280,15 @@ put_result <- function(
 # A finding that is described, shown and drawn by itself; `shown` of it is given
 # as data.
 put_finding <- function(
-  found, aside, format, options, shown = found, before = NULL,
+  found, aside, format, options, shown = found, before = NULL, rows = Inf,
   draw = function() autoplot(found, highlight = options$highlight)
 ) {
   put_result(
     shown, aside, format, options, sources_of(found),
     said = c(before, describe(found)),
-    show = function() writeLines(result_lines(shown)), draw = draw
+    show = function() {
+      writeLines(result_lines(shown, rows, "--format csv gives all"))
+    },
+    draw = draw
   )
 }

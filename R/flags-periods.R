@@ -12,6 +12,20 @@
 #' | `"year to date"` | of the total since the start of the year, the one up to the same date of the year before |
 #' | name of a column | the figures in it, such as a target |
 #'
+#' By default periods are compared with the season where one was known by then,
+#' else with the last periods. A season is known from the first of 2.5, 3, 3.5,
+#' 4, 5, 6, ... cycles whose periods differ between the positions of the cycle
+#' at \eqn{p < 0.01} (the analysis of variance of [seasonal_index()], of the
+#' periods up to there alone), and used from when it has a limit on. Where all
+#' values so far are above zero the season is multiplicative, else additive. A
+#' column `against` says what each row was compared with. Simulated, four years
+#' of months with noise of 4%: a fall of 40% in one month from the third year on
+#' was found in 98 to 100% beside a season of 40% (in none by the last periods),
+#' a fall of 15% in 12 to 26%; without a season in 100% and in 61 to 63%. Of
+#' what was judged 0.04 to 0.10% were flagged where nothing departs from a
+#' season, 0.21 to 0.25% where there is none; within ten years, 5% of series
+#' without a season were taken to have one.
+#'
 #' Limits are given by `beyond`, of which several can be asked for at once:
 #' `percent` of the baseline (which counts only where the deviation is `floor`
 #' or more in the measure's unit, and where the baseline is above zero);
@@ -71,7 +85,9 @@
 #'
 #' @inheritParams add_growth
 #' @param against What periods are compared with, from the table in the
-#'   description.
+#'   description. By default the season where one is known, else the last
+#'   periods; the last periods where `last`, `need`, `stat` or `spread_of` is
+#'   given, and the season where `cycle` or `form` is.
 #' @param beyond The limits, a named vector such as `c(percent = 10)` or
 #'   `c(sd = 3, amount = 50)`.
 #' @param direction `"both"`, `"up"` or `"down"`.
@@ -127,29 +143,30 @@
 #' @concept anomaly
 #' @export
 flag_periods <- function(
-  x, against = "last periods", beyond = c(sd = 3), direction = "both",
+  x, against = NULL, beyond = c(sd = 3), direction = "both",
   floor = 0, need = NULL, last = NULL, stat = "mean", cycle = NULL,
   form = NULL, beyond_all = FALSE, exclude_flagged = FALSE,
   spread_of = NULL, of = "value"
 ) {
   check_given()
   x <- check_periods(x)
+  against <- against %||%
+    baseline_implied(x, last, need, stat, spread_of, cycle, form)
   check_against(against, x)
   check_beyond(beyond)
   spread_of <- check_spread_of(spread_of, beyond, against, facts(x)$calendar)
   check_flag_rule(against, beyond, beyond_all, floor, stat, form)
-  form <- form %||% "multiplicative"
   check_floor(floor)
   cycled <- cycle_of_baseline(cycle, against, facts(x)$calendar)
   last <- check_last(last, against, cycled, x)
   check_meant(
     stat != "mean" && last == 1, "stat", "the baseline is one value (`last`)"
   )
-  need <- need %||% ceiling(last / if (against == "season") 4 else 2)
+  need <- need %||% needed_of(last, against)
   check_whole(need, "need", 1, 1e6, "how many prior periods a baseline needs")
   asked <- list(
     against = against, beyond = beyond, direction = direction, floor = floor,
-    need = need, last = last, stat = stat, form = form,
+    need = need, last = last, stat = stat, form = form %||% "multiplicative",
     beyond_all = beyond_all, exclude_flagged = exclude_flagged, of = of,
     spread_of = spread_of,
     cycle = cycled[c("length", "words")]
@@ -161,10 +178,22 @@ flag_periods <- function(
   along <- along_counted(x, asked$of)
   standing <- column_along(x$standing, along)
   along$value[which(standing == "imputed")] <- NA
-  if (against == "season" && form == "multiplicative") {
+  if (against == "season" && asked$form == "multiplicative") {
     check_above_zero(along, asked$of)
   }
   asked$closed <- !is.null(along$opened)
+  if (against == baseline_if_known) {
+    return(flags_if_known(x, along, standing, asked))
+  }
+  judged_against(x, along, standing, asked, cycle)
+}
+
+# Half of the last, and a quarter of a season's cycle.
+needed_of <- function(last, against) {
+  ceiling(last / if (against == "season") 4 else 2)
+}
+
+judged_against <- function(x, along, standing, asked, cycle = NULL) {
   made <- flags_along(along, asked, baseline_given(x, along, asked, cycle))
   new_flags(x, along, made, standing, c(
     asked, facts(x)[c("calendar", "series", "cadences", "measures", "sources")]

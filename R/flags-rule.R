@@ -33,6 +33,21 @@ baselines <- c(
   "previous period", "a cycle before", "last periods", "season", "year to date"
 )
 
+# What flags compare with where nothing is said, see flags_if_known().
+baseline_if_known <- "season if known"
+
+baseline_implied <- function(x, last, need, stat, spread_of, cycle, form) {
+  if (!is.null(cycle) || !is.null(form)) {
+    return("season")
+  }
+  of_last <- !is.null(last) || !is.null(need) || !is.null(spread_of) ||
+    !identical(stat, "mean")
+  if (of_last || is.null(own_cycle(facts(x)$calendar))) {
+    return("last periods")
+  }
+  baseline_if_known
+}
+
 check_floor <- function(floor) {
   if (!is_number(floor) || floor < 0) {
     abort_backfill(
@@ -62,7 +77,7 @@ check_above_zero <- function(along, of) {
 
 # The cycle of a baseline that has one.
 cycle_of_baseline <- function(cycle, against, calendar) {
-  if (against %in% c("a cycle before", "season")) {
+  if (against %in% c("a cycle before", "season", baseline_if_known)) {
     return(check_cycle(cycle, calendar))
   }
   if (!is.null(cycle)) {
@@ -91,7 +106,8 @@ check_against <- function(against, x) {
     names(x)[vapply(plain_tibble(x), is.numeric, NA)],
     c("value", "n", "coverage")
   )
-  if (!rlang::is_string(against) || !against %in% c(baselines, figures)) {
+  known <- c(baselines, baseline_if_known, figures)
+  if (!rlang::is_string(against) || !against %in% known) {
     abort_backfill(
       "column", sprintf("`against` is %s.", value_in_words(against)),
       i = word_meant(against, baselines) %||% sprintf(
@@ -162,7 +178,8 @@ check_last <- function(last, against, cycle, x) {
   calendar <- facts(x)$calendar
   if (is.null(last)) {
     return(switch(
-      against, "last periods" = open_cycle(x)$length %||% 12,
+      against,
+      "last periods" = , "season if known" = open_cycle(x)$length %||% 12,
       "season" = cycle$length, 1
     ))
   }

@@ -76,18 +76,20 @@ episodes <- function(x, shift = 8) {
 # taken, see usual.h; else those that the limits are made of.
 sides_of_usual <- function(x, line, number, about) {
   judged <- !is.na(x$flag)
-  usual <- about$against %in% c("season", "a cycle before")
-  if (!usual && is.null(about$spread_of)) {
-    return(ifelse(judged & !is.na(x$score), sign(x$score), 0))
+  usual <- by_season(x, about) | about$against == "a cycle before" |
+    !is.null(about$spread_of)
+  of_limits <- ifelse(judged & !is.na(x$score), sign(x$score), 0)
+  if (!any(usual)) {
+    return(of_limits)
   }
-  regular <- x$judgement %in% c("flagged", "within", "no limit yet")
+  regular <- usual & x$judgement %in% c("flagged", "within", "no limit yet")
   # Below zero, too, a share has the side of its amount.
   share <- x$deviation / abs(x$baseline)
   side <- sides_cpp(
     line, number, ifelse(regular, x$deviation, NA), share,
     !(about$exclude_flagged & x$flag %in% TRUE)
   )
-  ifelse(judged, side, 0)
+  ifelse(usual, ifelse(judged, side, 0), of_limits)
 }
 
 # The share of independent normal figures that the rule flags by its design:
@@ -137,9 +139,8 @@ share_beyond_sd <- function(about) {
 }
 
 # Deviations, as shares of their baselines against a multiplicative season.
-relative_deviation <- function(x, about) {
-  relative <- about$against == "season" && about$form == "multiplicative"
-  x$deviation / if (relative) x$baseline else 1
+relative_deviation <- function(x) {
+  x$deviation / ifelse(by_season(x, facts(x), "multiplicative"), x$baseline, 1)
 }
 
 # Series whose deviations hang together, so that the share by design does not
@@ -148,7 +149,9 @@ relative_deviation <- function(x, about) {
 hanging_together <- function(x) {
   about <- facts(x)
   along <- along_flags(x)
-  off <- ifelse(x$flag %in% FALSE, relative_deviation(x, about), NA)
+  off <- ifelse(
+    x$flag %in% FALSE & as_at_the_end(x), relative_deviation(x), NA
+  )
   made <- autocorrelation_cpp(
     along$series, along$number, off[along$order], 1L, FALSE
   )

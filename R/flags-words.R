@@ -1,6 +1,13 @@
 # What flags compare with, and beyond which limits, in words.
 
 baseline_in_words <- function(about) {
+  if (about$against == baseline_if_known) {
+    return(sprintf(
+      "%s, or %s where no season was known",
+      baseline_in_words(replace(about, "against", "season")),
+      baseline_in_words(replace(about, "against", "last periods"))
+    ))
+  }
   middle <- c(
     mean = "mean", median = "median", smoothed = "smoothed level"
   )[[about$stat]]
@@ -23,7 +30,7 @@ baseline_in_words <- function(about) {
         count_of_periods(about$last, about$calendar, isTRUE(about$closed))
       ),
     "season" = sprintf(
-      "what season (%s) and level were by then", about$cycle$words
+      "the season (%s) and level known at the time", about$cycle$words
     ),
     "year to date" = "the year before up to the same date", about$against
   )

@@ -13,9 +13,11 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
   )
   c(
     sprintf(
-      "%s, against %s; limits: %s.", sentence_case(subject_in_words(about, x)),
-      baseline_in_words(about), limits_in_words(about)
+      "%s, compared with %s; limits: %s.",
+      sentence_case(subject_in_words(about, x)), baseline_in_words(about),
+      limits_in_words(about)
     ),
+    describe_seasons_known(x, about),
     describe_false_alarms(x, about, counts),
     if (length(others) > 0) {
       sprintf(
@@ -35,6 +37,38 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
       )
     }
   )
+}
+
+# In how many series a season was known, and from when.
+describe_seasons_known <- function(x, about) {
+  if (about$against != baseline_if_known) {
+    return(NULL)
+  }
+  line <- lines_of_flags(x)
+  seasonal <- by_season(x, about)
+  count <- length(unique(line))
+  known <- length(unique(line[seasonal]))
+  if (known == 0) {
+    return(sprintf(
+      "No season was known in %s.",
+      if (count == 1) "the series" else paste("any of the", count, "series")
+    ))
+  }
+  sprintf(
+    "A season was known in %s, from %s%s.", share_of_series(known, count),
+    period_label(min(x$period[seasonal]), about$calendar),
+    if (known > 1) " at the earliest" else ""
+  )
+}
+
+share_of_series <- function(some, all) {
+  if (some < all) {
+    sprintf("%d of %d series", some, all)
+  } else if (all == 1) {
+    "the series"
+  } else {
+    sprintf("all %d series", all)
+  }
 }
 
 # How many are flagged, and how many would be by chance.
@@ -172,7 +206,14 @@ describe.backfill_spells <- function(x, ...) {
 }
 
 #' @export
-columns_left.backfill_flags <- function(x) c("n_prior", "direction")
+columns_left.backfill_flags <- function(x) c("n_prior", "direction", "flag")
+
+# Those that are flagged first, then the others that are judged, the latest
+# first.
+rows_telling <- function(x, n) {
+  judged <- match(x$judgement, c("flagged", "within"), nomatch = 3)
+  utils::head(order(judged, -xtfrm(x$period)), n)
+}
 
 #' @export
 columns_left.backfill_flagged <- function(x) {
@@ -181,7 +222,8 @@ columns_left.backfill_flagged <- function(x) {
 
 #' @export
 table_cells.backfill_flags <- function(x, n = Inf) {
-  shown <- with_reasons(x[seq_len(min(n, nrow(x))), ])
+  rows <- if (n < nrow(x)) rows_telling(x, n) else seq_len(nrow(x))
+  shown <- with_reasons(x[rows, ])
   kept <- setdiff(names(shown), columns_left(x))
   text_cells(with_labels(shown, x)[kept], column_units(x), shown$measure)
 }

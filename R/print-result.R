@@ -22,12 +22,12 @@ print.backfill_result <- function(x, n = 24, ...) {
   invisible(x)
 }
 
-result_lines <- function(x, n = Inf) {
+result_lines <- function(x, n = Inf, all = "print(x, n = Inf) shows all") {
   if (nrow(x) == 0) {
     return(character())
   }
   text <- lines_of_cells(table_cells(x, n))
-  c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n))
+  c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n, all))
 }
 
 #' @export

@@ -111,8 +111,8 @@ format_coverage <- function(x) {
 }
 
 # Which rows of a table are not shown, if any.
-more_rows <- function(left) {
+more_rows <- function(left, all = "print(x, n = Inf) shows all") {
   if (left > 0) {
-    sprintf("... %s; print(x, n = Inf) shows all.", count_of(left, "more row"))
+    sprintf("... %s; %s.", count_of(left, "more row"), all)
   }
 }

@@ -8,6 +8,7 @@ trace_flag <- function(x, period, series, column) {
     plain_tibble(x)[c(about$series, "measure")], about$several
   )
   series <- line_to_trace(series, unique(lines))
+  about <- asked_of_row(about, against_at(x, period, lines == series))
   along <- along_flags(x, is_counted(about))
   calendar <- along$calendar
   at <- which(lines[along$order] == series)
@@ -21,6 +22,9 @@ trace_flag <- function(x, period, series, column) {
     number = along$number[at], value = x$value[own],
     baseline = x$baseline[own], flag = x$flag[own], calendar = calendar
   )
+  if (facts(x)$against == baseline_if_known && about$against == "season") {
+    past[c("baseline", "flag")] <- judged_by_season(past, about)
+  }
   past$clean <- past$value
   if (about$exclude_flagged) past$clean[which(past$flag)] <- NA
   steps <- flag_steps(x[own[[i]], ], past, i, own, about)
@@ -31,6 +35,29 @@ trace_flag <- function(x, period, series, column) {
     ),
     points = points_of_trace(x, lines, vapply(steps, `[[`, 0L, "row"))
   ))
+}
+
+# What the row that is traced was compared with, where rows differ in that.
+against_at <- function(x, period, own) {
+  calendar <- lay_calendar_over(facts(x)$calendar, x$period)
+  number <- period_number(x$period, calendar)
+  at <- number_at(
+    period, list(number = number[own], calendar = calendar), "period"
+  )
+  x[["against"]][own][match(at, number[own])]
+}
+
+# Earlier rows may have been compared with something else, but the limits are
+# made of how they departed from the season.
+judged_by_season <- function(past, about) {
+  along <- list(
+    series = rep(1L, length(past$number)), number = past$number,
+    value = past$value, calendar = past$calendar
+  )
+  cycle <- check_cycle(about$cycle$words, past$calendar)
+  flags_along(along, about, list(at = positions_along(along, cycle)))[
+    c("baseline", "flag")
+  ]
 }
 
 flag_step <- function(row, depth, column, figure, formula, worked = NA) {
@@ -54,7 +81,7 @@ flag_steps <- function(one, past, i, own, about) {
     list(
       flag_step(
         here, 0L, "flag", one$flag,
-        sprintf("against %s; limits: %s", against, limits_in_words(about)),
+        sprintf("compared with %s; limits: %s", against, limits_in_words(about)),
         if (judged) {
           paste(put_in(one$value), beyond, put_in(ends), collapse = " | ")
         } else {

@@ -66,8 +66,9 @@ declare_flag_periods <- function() {
     "Periods that depart from a baseline of prior periods.",
     against = verb_argument(type_text("BASELINE"), paste(
       "What periods are compared with: \"previous period\", \"a cycle",
-      "before\", \"last periods\" (the default), season, \"year to date\" or",
-      "the name of a column of figures."
+      "before\", \"last periods\", season, \"year to date\" or the name of a",
+      "column of figures. Default: the season where one is known by then, else",
+      "the last periods."
     )),
     beyond = verb_argument(
       type_named_numbers("LIMIT:NUMBER", "percent:10 or sd:3"),

@@ -674,7 +674,7 @@ test_that("limits are so many standard deviations of the last values, if asked",
   expect_equal(flags$lower, expected[1, ])
   expect_equal(flags$upper, expected[2, ])
   expect_identical(as.numeric(flags$flag), expected[3, ])
-  expect_output(print(flags), "2 standard deviations\\s+of the last 12 months")
+  expect_output(print(flags), "2 standard\\s+deviations of the last 12 months")
   # As many are flagged as is said.
   many <- replicate(60, {
     x$value <- rnorm(80)
@@ -686,4 +686,77 @@ test_that("limits are so many standard deviations of the last values, if asked",
                "standard deviations", class = "backfill_error_argument")
   expect_error(flag_periods(x, "season", spread_of = 12), "season",
                class = "backfill_error_argument")
+})
+
+months_by_line <- function(..., series = "series") {
+  lines <- list(...)
+  months <- seq(
+    as.Date("2027-01-01"), by = "month", length.out = length(lines[[1]])
+  )
+  data <- data.frame(
+    month = rep(months, length(lines)), value = unlist(lines, FALSE, FALSE),
+    line = rep(names(lines), each = length(months))
+  )
+  names(data)[[3]] <- series
+  roll_up(as_records(
+    data, when = "month", series = series, measures = c(value = "flow")
+  ), every = "month")
+}
+
+test_that("by default the season is taken once it is known, else the last periods", {
+  set.seed(5)
+  n <- 60
+  season <- 1 + 0.4 * sin(2 * pi * seq_len(n) / 12)
+  fallen <- 100 * season * (1 + 0.03 * stats::rnorm(n))
+  fallen[[50]] <- 0.6 * fallen[[50]]
+  below <- fallen
+  below[[52]] <- -5
+  x <- months_by_line(
+    fallen = fallen, below = below, noise = 100 + stats::rnorm(n)
+  )
+  flags <- flag_periods(x)
+  of <- function(line, flags) flags[flags$series == line, ]
+  expect_identical(which(of("fallen", flags)$flag), 50L)
+  known <- which(of("fallen", flags)$against == "season")
+  # 2.5 cycles, and 8 departures from a baseline of two.
+  expect_identical(known, 33:60)
+  by_season <- of("fallen", flag_periods(x[x$series == "fallen", ], "season"))
+  by_last <- flag_periods(x, "last periods")
+  same <- setdiff(names(by_last), c("series", "against"))
+  expect_equal(
+    as.data.frame(of("fallen", flags)[known, same]),
+    as.data.frame(by_season[known, same])
+  )
+  expect_equal(
+    as.data.frame(of("noise", flags)[same]),
+    as.data.frame(of("noise", by_last)[same])
+  )
+  # From the month after a value below zero seasons are differences.
+  expect_identical(
+    as.character(of("below", flags)$against[50:53]),
+    c("season", "season", "season", "season (differences)")
+  )
+  for (row in which(flags$period == as.Date("2031-04-01"))) {
+    expect_silent(trace_value(flags, flags$period[[row]], flags$series[[row]]))
+  }
+  expect_output(print(flags), "A season was known in 2 of 3 series, from")
+  # What a form or a number of last periods is given for is what is meant.
+  expect_equal(flag_periods(x, last = 12)$baseline, by_last$baseline)
+  expect_match(
+    conditionMessage(expect_error(flag_periods(x, form = "multiplicative"))),
+    "zero or less"
+  )
+  # Nothing later changes an earlier flag.
+  for (end in c(31, 36, 49, 53)) {
+    kept <- x$period <= unique(x$period)[[end]]
+    part <- flag_periods(x[kept, ])
+    expect_equal(
+      as.data.frame(part)[same], as.data.frame(flags[kept, ])[same]
+    )
+  }
+})
+
+test_that("a series column called as one of the result is told of", {
+  x <- months_by_line(a = 1:40, series = "against")
+  expect_error(flag_periods(x), "\"against\" has the name of a column")
 })
