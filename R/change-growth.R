@@ -96,6 +96,9 @@ add_growth <- function(
     note <- growth_note(
       of, as, distances[[i]], forward, made$withheld, sum(excluded)
     )
+    if (of == "value") {
+      note$unlike <- unlike_coverage(x, grown$order, made$base, made$value)
+    }
     note$made <- list(
       over = over[[i]], as = as, ahead = forward, max_age = age
     )
@@ -212,7 +215,29 @@ grow <- function(along, distance, as, ahead, age) {
     TRUE, TRUE, !as %in% c("difference", "points"),
     as %in% c("log", "annualised")
   )
-  list(value = found$value, withheld = with_closed(withheld[shown], closed))
+  list(
+    value = found$value, base = base,
+    withheld = with_closed(withheld[shown], closed)
+  )
+}
+
+# Of how many figures period and base lack unlike shares of their records, and
+# by what share at most that alone moves a sum. `order` are the rows of the
+# table that lie along time, `base` the places of the bases among them.
+unlike_coverage <- function(x, order, base, figure) {
+  sums <- vapply(
+    facts(x)$measures, function(one) identical(one$use, "sum"), NA
+  )
+  coverage <- x$coverage[order]
+  if (!any(sums) || !any(coverage < 1, na.rm = TRUE)) {
+    return(NULL)
+  }
+  given <- which(
+    !is.na(figure) & x$measure[order] %in% names(sums)[sums]
+  )
+  moved <- abs(coverage[given] / coverage[base[given]] - 1)
+  moved <- moved[which(moved > 1e-9)]
+  list(n = length(moved), most = max(moved, 0))
 }
 
 # From the start of one period to that of another.

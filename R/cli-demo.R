@@ -7,10 +7,10 @@ command_demo <- function() {
     inputs = character(),
     run = run_demo,
     about = paste(
-      "Go the whole way on the sample data: run a study that reads five files",
-      "of dated records, accounts for every row, rolls them up, and looks for",
-      "growth, season, memory, links and what departs from the past. Writes",
-      "tables, figures and a report. All data is made up."
+      "Go the whole way on the sample data, all of it made up.",
+      "Runs a study that reads five files of dated records, accounts for every",
+      "row, rolls them up, and looks for growth, season, memory, links and odd",
+      "periods. Writes tables, figures and a report."
     ),
     options = list(
       out = cli_option(
@@ -19,7 +19,10 @@ command_demo <- function() {
       ),
       quiet = cli_flag("Print the table of results only.")
     ),
-    notes = "Example:\n  backfill demo --out first-look"
+    examples = "backfill demo --out first-look",
+    wants = c(
+      "Try it on the sample data" = "demo"
+    )
   )
 }
 

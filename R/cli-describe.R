@@ -7,10 +7,9 @@ command_describe <- function() {
     inputs = "FILE...",
     run = run_describe,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and describe",
-      "them: their middle, spread, quantiles, ends, shape and outliers, of",
-      "each series or group. Or give the latest figures, whether groups differ by",
-      "more than chance, or where the level shifted."
+      "Describe the middle, spread, ends and outliers of each series.",
+      "Or give the latest figures, whether groups differ by more than chance,",
+      "where the level shifted, or whether an equation holds."
     ),
     options = c(
       input_options(),
@@ -26,22 +25,14 @@ command_describe <- function() {
         "How a description is drawn: boxes (the default) or histogram."
       ))
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill describe nights.csv --when month --series inn --measure",
-        "guest_nights:flow --figure boxes.png"
-      ),
-      paste(
-        "  backfill describe crossings.csv --when time --zone WET --measure",
-        "market:flow --every day --differ --groups weekend"
-      ),
-      paste(
-        "  backfill describe nights.csv --when month --series inn --measure",
-        "guest_nights:flow --latest"
-      )
+    examples = c(
+      "backfill describe inns.csv --figure boxes.png",
+      "backfill describe crossings.csv --every day --differ --groups weekend"
+    ),
+    wants = c(
+      "Describe spread and outliers" = "describe FILE",
+      "Compare groups" = "describe FILE --differ --groups weekend",
+      "Date a shift of level" = "describe FILE --shifts"
     )
   )
 }

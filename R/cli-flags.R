@@ -6,10 +6,10 @@ command_flags <- function() {
     inputs = "FILE...",
     run = run_flags,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and flag",
-      "those that depart from a baseline made of",
-      "prior periods alone. With --fail-on-flag it exits with status 3",
-      "where anything is flagged, for a scheduled job."
+      "Flag the periods that depart from a baseline made of prior ones.",
+      "That is the season where one was known by then, else the last periods,",
+      "unless --against names another. With --fail-on-flag it exits with",
+      "status 3 where anything is flagged, for a scheduled job."
     ),
     options = c(
       input_options(), options_of("flag_periods", flags_map),
@@ -33,28 +33,13 @@ command_flags <- function() {
         c("format", "out", "figure", "size", "aside", "highlight", "quiet")
       ]
     ),
-    notes = flags_notes()
-  )
-}
-
-flags_notes <- function() {
-  c(
-    input_note,
-    "",
-    "Examples:",
-    paste(
-      "  backfill flags nights.csv --when month --series inn --measure",
-      "guest_nights:flow \\"
+    examples = c(
+      "backfill flags inns.csv --figure flags.png",
+      "backfill flags crossings.csv --every day --flagged --since 2031-12-01"
     ),
-    paste(
-      "    --against \"a cycle before\" --beyond percent:10 --beyond sd:2",
-      "--beyond-all --figure flags.png"
-    ),
-    paste(
-      "  backfill flags meters.csv --when date --measure kwh:flow --every",
-      "day --against season --flagged \\"
-    ),
-    "    --since 2031-12-01 --fail-on-flag --quiet"
+    wants = c(
+      "Find odd periods" = "flags FILE"
+    )
   )
 }
 

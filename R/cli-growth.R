@@ -6,10 +6,10 @@ command_growth <- function() {
     inputs = "FILE...",
     run = run_growth,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and add",
-      "their growth over one or several spans of time.",
-      "A figure that means nothing, such as growth from zero, is not given,",
-      "and the reason is counted."
+      "See how much each period grew over earlier ones.",
+      "Or add returns, shares, totals so far, earlier values or bands, and",
+      "rank the changes. A figure that means nothing, such as growth from",
+      "zero, is not given, and the reason is counted."
     ),
     options = c(
       input_options(), options_of_verbs(growth_verbs),
@@ -18,20 +18,13 @@ command_growth <- function() {
         "distribution."
       ))
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill growth nights.csv --when month --series inn",
-        "--measure guest_nights:flow --over \"1 year\" \\"
-      ),
-      "    --figure growth.png",
-      paste(
-        "  backfill growth prices.csv --when date --measure price:level",
-        "--every day --over 1 --over \"30 days\" \\"
-      ),
-      "    --max-age 7"
+    examples = c(
+      "backfill growth inns.csv --over \"1 year\" --figure growth.png",
+      "backfill growth landings.csv --measure price:level --returns simple"
+    ),
+    wants = c(
+      "See growth, returns, shares" = "growth FILE",
+      "Rank the largest changes" = "growth FILE --rank 10"
     )
   )
 }
@@ -122,13 +115,20 @@ asked_changes <- function(options) {
 with_changes <- function(x, options) {
   asked <- asked_changes(options)
   if (is.null(options$over) && length(asked) == 0) {
-    options$over <- "1"
+    options$over <- default_spans(x)
   }
   x <- run_verb_each("add_growth", x, options, growth_verbs$add_growth)
   for (verb in names(asked)) {
     x <- run_verb_each(verb, x, options, asked[[verb]])
   }
   x
+}
+
+# A period and, where the table reaches over one, a year.
+default_spans <- function(x) {
+  ends <- as.Date(range(x$period))
+  yearly <- !is.null(known_cycle(facts(x)$calendar)) && diff(ends) >= 365
+  c("1", if (yearly) "1 year")
 }
 
 # A result that is given instead of the periods, where one is asked for.

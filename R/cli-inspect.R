@@ -6,25 +6,23 @@ command_inspect <- function() {
     inputs = "FILE...",
     run = run_inspect,
     about = paste(
-      "Find out how a file is to be read. Guesses its layout, the column of",
-      "the date, the series, the measures and",
-      "their kinds, with the reason for each; shows the account of reading",
-      "it that way, and the R call and the shell",
-      "line that",
-      "do so."
+      "Find out how a file is to be read, with the reason for each guess.",
+      "Guesses its layout, the column of the date, the series, the measures",
+      "and their kinds; shows the account of reading it that way, and the R",
+      "call and the shell line that do so. Options say what you know already.",
+      "--database without --table lists the tables that there are."
     ),
     options = c(
       options_of("read_records", inspect_map()),
       options_of("records_at", "database"),
       output_options()[c("format", "quiet")]
     ),
-    notes = c(
-      paste(
-        "Options say what you know already. --format csv or json",
-        "gives the guesses as data."
-      ),
-      "--database without --table lists the tables that there are.", "",
-      "Example:", "  backfill inspect landings.csv --zone WET"
+    examples = c(
+      "backfill inspect inns.csv",
+      "backfill inspect crossings.csv --zone WET"
+    ),
+    wants = c(
+      "See how a file would be read" = "inspect FILE"
     )
   )
 }

@@ -6,11 +6,9 @@ command_lags <- function() {
     inputs = "FILE...",
     run = run_lags,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and",
-      "correlate each series with itself some periods",
-      "before: whether there is structure, seasonal or not, or no more than",
-      "chance. Or correlate two series with each",
-      "other, or look for the cycles that each series comes back after."
+      "See whether a series goes by its own past: by season, by memory, or not.",
+      "Or correlate two series over many lags, or look for the cycles after",
+      "which each series comes back."
     ),
     options = c(
       input_options(), options_of_verbs(lags_verbs),
@@ -21,22 +19,12 @@ command_lags <- function() {
         "How the figure is drawn: coefficient (the default) or partial."
       ))
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill lags nights.csv --when month --series inn --measure",
-        "guest_nights:flow --figure memory.png"
-      ),
-      paste(
-        "  backfill lags crossings.csv --when time --zone WET --measure",
-        "tide:flow --every day --cycles"
-      ),
-      paste(
-        "  backfill lags nights.csv --when month --series inn --measure",
-        "guest_nights:flow --cross Lantern,Hearth"
-      )
+    examples = c(
+      "backfill lags inns.csv --figure memory.png",
+      "backfill lags crossings.csv --every day --cycles"
+    ),
+    wants = c(
+      "See memory, and find cycles" = "lags FILE --cycles"
     )
   )
 }

@@ -6,12 +6,10 @@ command_links <- function() {
     inputs = "FILE...",
     run = run_links,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and correlate",
-      "each two series with each other. Changes from period to period are",
-      "correlated by default, and the sentences say how many pairs chance",
-      "alone would show. With --target, rank what moves with one series or",
-      "before it. Or, with --as-of, carry series of unlike frequency to",
-      "one calendar as they were known then, so that nothing later leaks in."
+      "Correlate the changes of each two series, and count what chance would.",
+      "Or rank with --target what moves with one series or before it, or",
+      "carry with --as-of series of unlike frequency to one calendar as they",
+      "were known then, so that nothing later leaks in."
     ),
     options = c(
       input_options(), options_of_verbs(links_verbs),
@@ -22,23 +20,12 @@ command_links <- function() {
         "How the figure is drawn: heat (the default), scatter or matrix."
       ))
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill links landings.csv --when date --series species --measure",
-        "price:level --missing unsold \\"
-      ),
-      "    --duplicates keep --every month --figure heat.png",
-      paste(
-        "  backfill links ledger.csv --when period --known entered --series",
-        "item --measure value:level --as-of month"
-      ),
-      paste(
-        "  backfill links inns.csv --when month --series inn --measure",
-        "guest_nights:flow --method spearman"
-      )
+    examples = c(
+      "backfill links inns.csv --method spearman --figure heat.png",
+      "backfill links ledger.csv --known entered --as-of month"
+    ),
+    wants = c(
+      "See what moves together" = "links FILE"
     )
   )
 }

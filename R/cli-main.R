@@ -2,7 +2,7 @@
 # messages and an exit status.
 
 # The commands by their names, each list(name, inputs, run, about, options,
-# notes). Every function called command_... declares one, in the file of the
+# examples, wants): `wants` are the shell lines for what one may want of it. Every function called command_... declares one, in the file of the
 # command; new ones come last.
 commands <- function() {
   known <- declared_by("command_")
@@ -19,8 +19,8 @@ commands <- function() {
 }
 
 order_of_work <- c(
-  "demo", "inspect", "periods", "describe", "growth", "moving", "season",
-  "lags", "flags", "links", "trace", "study", "report"
+  "inspect", "report", "periods", "growth", "moving", "season", "describe",
+  "flags", "lags", "links", "trace", "study", "demo"
 )
 
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where
@@ -87,47 +87,20 @@ dispatch <- function(args) {
   if (args[[1]] %in% c("--help", "-h")) {
     return(writeLines(main_help()))
   }
+  if (args[[1]] == "help") {
+    return(writeLines(help_on(args[-1])))
+  }
   if (args[[1]] == "--version") {
     return(writeLines(paste("backfill", utils::packageVersion("backfill"))))
   }
   command <- commands()[[args[[1]]]]
   if (is.null(command)) {
-    stop_usage(sprintf("There is no command \"%s\".", args[[1]]),
-               i = sprintf("The commands are %s.", in_words(names(commands()))),
-               ">" = main_hint())
+    stop_no_command(args[[1]])
   }
   run_command(command, args[-1])
 }
 
 main_hint <- function() "See `backfill --help`."
-
-main_help <- function() {
-  known <- commands()
-  c(
-    paste(
-      "Backfill turns dated records into regular periods, and periods into",
-      "findings that can be defended."
-    ),
-    "",
-    "Usage: backfill COMMAND [INPUT] [options]",
-    "",
-    "Commands:",
-    unlist(two_columns(
-      names(known),
-      sub("(?<=[.]) .*", "", vapply(known, `[[`, "", "about"), perl = TRUE)
-    )),
-    "",
-    "Each command explains itself: backfill COMMAND --help",
-    "Data goes to standard output, messages to standard error.",
-    paste(
-      "Exit status: 0 done, 1 an internal fault, 2 bad usage or bad input,",
-      "3 something flagged (flags --fail-on-flag)."
-    ),
-    "",
-    "A first look, on made-up data that comes along: backfill demo",
-    "How a file of your own is to be read:           backfill inspect FILE"
-  )
-}
 
 # Messages go to standard error, so that standard output holds data and nothing
 # else.

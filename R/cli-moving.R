@@ -6,9 +6,8 @@ command_moving <- function() {
     inputs = "FILE...",
     run = run_moving,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and add a",
-      "moving average or another figure of a moving",
-      "window. Windows that reach outside the data are lost, and counted."
+      "Add a moving average, or another figure of a moving window.",
+      "Windows that reach outside the data are lost, and counted."
     ),
     options = c(
       input_options(), options_of("add_moving", moving_map),
@@ -18,19 +17,12 @@ command_moving <- function() {
         "distribution."
       ))
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      paste(
-        "  backfill moving nights.csv --when month --series inn",
-        "--measure guest_nights:flow --window 12 \\"
-      ),
-      "    --align centred --figure smooth.png",
-      paste(
-        "  backfill moving prices.csv --when date --measure price:level",
-        "--every day --window \"30 days\" --stat highest"
-      )
+    examples = c(
+      "backfill moving inns.csv --window 12 --align centred --figure smooth.png",
+      "backfill moving crossings.csv --every day --window \"30 days\" --stat highest"
+    ),
+    wants = c(
+      "Smooth, with moving averages" = "moving FILE"
     )
   )
 }

@@ -1,5 +1,4 @@
-# Options of the commands: their description, parsing by optparse, and the help
-# made of them.
+# Options of the commands: their description, and parsing by optparse.
 
 # `repeats` marks an option that may be given several times, whose value is then
 # a vector; `of` names the verb and the argument that it is.
@@ -10,9 +9,8 @@ cli_option <- function(value, help, repeats = FALSE, of = NULL) {
 cli_flag <- function(help) cli_option(NULL, help)
 
 run_command <- function(command, args) {
-  parser <- option_parser(command)
   if (any(args %in% c("--help", "-h"))) {
-    return(optparse::print_help(parser))
+    return(writeLines(help_of_command(command, all = "all" %in% args)))
   }
   hint <- sprintf("See `backfill %s --help`.", command$name)
   # After "--" all are inputs, also what looks like an option.
@@ -24,7 +22,9 @@ run_command <- function(command, args) {
   folded <- fold_repeats(
     join_negatives(args, command$options), names(repeated)
   )
-  parsed <- parse_options(parser, folded$args, hint)
+  parsed <- parse_options(
+    option_parser(command$options), folded$args, hint
+  )
   inputs <- c(parsed$args, after)
   # Records in a database are in no file.
   if (!is_given(parsed$options$database)) {
@@ -38,7 +38,7 @@ run_command <- function(command, args) {
     )
   }
   options <- c(
-    parsed$options[setdiff(names(parsed$options), "help")], folded$values
+    parsed$options, folded$values
   )
   # Those that are not given are there as NULL, so that `$` does not take
   # --format for --form.
@@ -89,76 +89,25 @@ argument_names <- function(command) {
   )
 }
 
-option_parser <- function(command) {
-  options <- Map(function(name, option) {
+option_parser <- function(options) {
+  made <- Map(function(name, option) {
+    flag <- is.null(option$value)
     optparse::make_option(
-      paste0("--", name), dest = name, help = option$help,
-      action = if (is.null(option$value)) "store_true" else "store",
-      type = if (is.null(option$value)) "logical" else "character",
-      metavar = option$value %||% "",
-      default = if (is.null(option$value)) FALSE
+      paste0("--", name), dest = name,
+      action = if (flag) "store_true" else "store",
+      type = if (flag) "logical" else "character", default = if (flag) FALSE
     )
-  }, names(command$options), command$options)
-  optparse::OptionParser(
-    usage = sprintf(
-      "backfill %s",
-      paste(c(command$name, command$inputs, "[options]"), collapse = " ")
-    ),
-    option_list = unname(options), description = command$about,
-    epilogue = paste(command$notes, collapse = "\n"),
-    formatter = write_help
-  )
-}
-
-# The help page of a command, from its optparse parser. Options that only some
-# files need come last.
-write_help <- function(parser) {
-  flags <- vapply(parser@options, function(option) {
-    short <- is.na(option@short_flag)
-    flag <- if (short) option@long_flag else "-h, --help"
-    trimws(paste(flag, option@metavar))
-  }, "")
-  help <- vapply(parser@options, function(option) option@help, "")
-  rows <- two_columns(flags, help)
-  name <- vapply(parser@options, function(option) option@dest, "")
-  group <- ifelse(
-    name %in% for_some_files(), "Options for files that need them:",
-    ifelse(
-      name %in% names(narrowing_options()),
-      "Options that choose among the records and add to them:", "Options:"
-    )
-  )
-  group <- factor(group, rev(sort(unique(group))))
-  shown <- lapply(levels(group), function(one) {
-    c("", one, unlist(rows[group == one]))
-  })
-  writeLines(c(
-    parser@usage, "", strwrap(parser@description, reading_width()),
-    unlist(shown), "", parser@epilogue
-  ))
-}
-
-# Up to three options that a word may be a slip of.
-nearest_options <- function(word, options, most = 3) {
-  far <- utils::adist(word, options)[1, ]
-  close <- far <= max(1, nchar(word) %/% 3) |
-    startsWith(options, word) & nchar(word) > 2
-  utils::head(options[close][order(far[close])], most)
+  }, names(options), options)
+  optparse::OptionParser(option_list = unname(made), add_help_option = FALSE)
 }
 
 check_flags <- function(args, options, hint) {
   flags <- sub("=.*", "", sub("^--", "", args[grepl("^--.", args)]))
   unknown <- setdiff(flags, names(options))
   if (length(unknown) > 0) {
-    near <- nearest_options(unknown[[1]], names(options))
-    stop_usage(
-      sprintf("There is no option --%s.", unknown[[1]]),
-      i = if (length(near) > 0) sprintf(
-        "Did you mean %s?", in_words(paste0("--", near), last = " or ")
-      ),
-      ">" = hint
-    )
+    stop_no_option(unknown[[1]], options, hint)
   }
+  check_flag_values(args, options, hint)
   once <- names(Filter(function(option) !option$repeats, options))
   twice <- intersect(flags[duplicated(flags)], once)
   if (length(twice) > 0) {
@@ -203,19 +152,4 @@ refuse_options <- function(options, names, why, remedy = "Leave it out.") {
       sprintf("`--%s` is given, but %s.", given[[1]], why), ">" = remedy
     )
   }
-}
-
-# Names in one column, explanations wrapped in the next: the lines of each as
-# one element.
-two_columns <- function(left, right) {
-  indent <- min(max(nchar(left)) + 4, 28)
-  unname(Map(function(left, right) {
-    text <- strwrap(right, width = reading_width() - indent)
-    left <- paste0("  ", left)
-    # What is too long for its column has a line of its own.
-    own_line <- if (nchar(left) + 2 > indent) left
-    first <- if (is.null(own_line)) left else ""
-    heads <- plain_formatC(c(first, ""), width = -indent)
-    c(own_line, paste0(heads[pmin(seq_along(text), 2)], text))
-  }, left, right))
 }

@@ -273,7 +273,13 @@ put_result <- function(
   }
   written <- c(options$out, options$figure, options$aside)
   if (!options$quiet && length(written) > 0) {
-    say(sprintf("Written: %s.", in_words(written)))
+    say(wrapped(c(
+      sprintf("Written: %s.", in_words(written)),
+      if (!is.null(options$out) && has_metadata_beside(options$out)) sprintf(
+        "Beside it, %s says what its columns are; `backfill trace` reads it.",
+        basename(metadata_file(options$out))
+      )
+    )), "")
   }
 }
 

@@ -7,10 +7,8 @@ command_periods <- function() {
     inputs = "FILE...",
     run = run_periods,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and add",
-      "growth rates and a moving average.",
-      "Every row is accounted for: one that cannot be used is set aside",
-      "with its line and the reason."
+      "Roll dated records up to regular periods, with every row accounted for.",
+      "A row that cannot be used is set aside with its line and the reason."
     ),
     options = c(
       input_options(),
@@ -32,32 +30,15 @@ command_periods <- function() {
       ),
       options_of_verbs(instead_verbs), output_options()
     ),
-    notes = c(
-      input_note,
-      "",
-      "Examples:",
-      "  backfill periods landings.csv --when date --measure kilos:flow",
-      paste(
-        "  backfill periods nights.csv --when month --series inn",
-        "--measure guest_nights:flow --every quarter"
-      ),
-      paste(
-        "  backfill periods prices.csv --when date --measure",
-        "price:level:shillings --every week \\"
-      ),
-      "    --window \"4 weeks\" --out weekly.csv --figure weekly.png"
+    examples = c(
+      "backfill periods inns.csv --every quarter",
+      "backfill periods landings.csv --gaps"
+    ),
+    wants = c(
+      "Roll up to regular periods" = "periods FILE"
     )
   )
 }
-
-input_note <- c(
-  paste(
-    "FILE is delimited text, gzip, a workbook, JSON, Parquet, SQLite or",
-    "NetCDF, an http(s) address, a pattern in"
-  ),
-  "quotation marks, or - for standard input. What is not given of its columns",
-  "is found, as `backfill inspect` does, and told."
-)
 
 # Results that are given instead of the periods.
 instead_verbs <- list(

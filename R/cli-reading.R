@@ -23,12 +23,6 @@ reading_options <- function() {
   )
 }
 
-for_some_files <- function() {
-  setdiff(
-    c(names(reading_map()), "database"), c("when", "measure", "series", "zone")
-  )
-}
-
 derive_map <- c("add-measure" = "...")
 attribute_map <- c(
   attributes = "table", key = "key", "attribute-measure" = "measures"
@@ -92,8 +86,7 @@ roles_given <- function(options, inputs) {
 
 # What is not given is found and told, what is given never overruled.
 read_as_found <- function(options, files) {
-  given <- arguments_of("read_records", options, reading_map())
-  found <- while_reading(files, do.call(inspect_file, c(list(files), given)))
+  found <- inspect_as_told(options, files)
   if (length(found$arguments$measures) == 0) {
     abort_backfill(
       "column",
@@ -104,23 +97,39 @@ read_as_found <- function(options, files) {
       ">" = "Name one, and what it is, by `--measure NAME:KIND`."
     )
   }
-  # Two readings that give different figures are for the user to decide between.
+  found <- settled_found(found)
+  if (!options$quiet) {
+    tell_what_was_found(found)
+  }
+  found$records
+}
+
+# Two readings that give different figures are for the user to decide between.
+settled_found <- function(found) {
   open <- intersect(found$undecided, c("date_order", "decimal_mark"))
   if (length(open) > 0 || is.null(found$records)) {
     found$arguments[open] <- NULL
-    return(do.call(read_records, c(list(files), found$arguments)))
+    found$records <- do.call(read_records, c(
+      list(found$file), found$arguments
+    ))
   }
-  if (!options$quiet) {
-    say(wrapped(c(
-      roles_in_words(found$columns, found$arguments),
-      sprintf(
-        "Say otherwise by %s.",
-        paste(option_words(found$arguments), collapse = " ")
-      ),
-      found$notes
-    )), "")
-  }
-  found$records
+  found
+}
+
+tell_what_was_found <- function(found) {
+  say(wrapped(c(
+    roles_in_words(found$columns, found$arguments),
+    sprintf(
+      "Say otherwise by %s.",
+      paste(option_words(found$arguments), collapse = " ")
+    ),
+    found$notes
+  )), "")
+}
+
+inspect_as_told <- function(options, files) {
+  given <- arguments_of("read_records", options, reading_map())
+  while_reading(files, do.call(inspect_file, c(list(files), given)))
 }
 
 # "Read as: day the date, mill the series, sacks a flow, water a level."

@@ -3,17 +3,20 @@
 command_report <- function() {
   list(
     name = "report",
-    inputs = "STUDY",
+    inputs = "FILE...",
     run = run_report_command,
     about = paste(
-      "Run a study and write a page of what was read and found: sentences,",
-      "figures that answer to the pointer, tables that sort and filter."
+      "Write a page of what a file holds, or of what a study finds.",
+      "FILE is a study (.yaml), or files of dated records, of which a study is",
+      "drafted as `backfill study draft` does. The page has sentences, figures",
+      "that respond to the pointer, and tables that sort and filter. It is",
+      "written once all is made, and replaces a former one."
     ),
-    options = list(
+    options = rlang::list2(
       out = cli_option(
         "FILE", paste(
           "Where to: .html (one file that needs nothing else), .md or .pdf by",
-          "its ending. Default: the study's name with .html."
+          "its ending. Default: the name of FILE with .html, here."
         )
       ),
       title = cli_option("TEXT", "The title. Default: that of the study."),
@@ -23,32 +26,37 @@ command_report <- function() {
       "allow-outside" = cli_flag(paste(
         "Allow the study to read files outside its own folder, and addresses."
       )),
-      quiet = cli_flag("Print no messages.")
+      quiet = cli_flag("Print no messages."),
+      !!!reading_options()
     ),
-    notes = c(
-      "The page is written once all is made, and replaces a former one.",
-      "",
-      "Examples:",
-      "  backfill report nights.yaml",
-      "  backfill report nights.yaml --out nights.pdf"
+    examples = c(
+      "backfill report inns.csv",
+      "backfill report inns.yaml --out inns.pdf"
+    ),
+    wants = c(
+      "Make a page of a file" = "report FILE"
     )
   )
 }
 
 run_report_command <- function(options, inputs) {
-  study <- with_spelling(
-    c(outside = "allow-outside"),
-    read_study(inputs[[1]], options[["allow-outside"]])
-  )
-  file <- options$out %||%
-    paste0(sub("[.]ya?ml$", "", inputs[[1]], ignore.case = TRUE), ".html")
-  with_spelling(c(file = "out"), {
-    check_report_type(file)
-    check_output(file, c(study$file, unlist(lapply(
-      study$sources, full_paths, study
-    ))))
-  })
-  run <- with_progress(run_study(study, fresh = options$fresh))
+  of_study <- length(inputs) == 1 && grepl("[.]ya?ml$", inputs, TRUE)
+  if (of_study) {
+    refuse_options(
+      options, names(reading_map()), "a study says how its files are read"
+    )
+  } else {
+    refuse_options(
+      options, c("fresh", "allow-outside"), "a first look has no study"
+    )
+  }
+  file <- options$out %||% page_beside(inputs[[1]])
+  check_report(file, if (!of_study) inputs)
+  run <- if (of_study) {
+    run_of_study(options, inputs, file)
+  } else {
+    run_of_look(options, inputs)
+  }
   with_spelling(
     c(file = "out"),
     doing("Writing the report", write_report(run, file, options$title))
@@ -56,4 +64,41 @@ run_report_command <- function(options, inputs) {
   if (!options$quiet) {
     say(wrapped(describe(run)), sprintf("Written: %s.", file))
   }
+}
+
+# The page of what is no file here lies where one is.
+page_beside <- function(input) {
+  here <- if (is_address(input) || input == "-") basename(input) else input
+  stem <- gsub("[*?]+", "_", sub("[.][a-z0-9]+$", "", here, TRUE))
+  paste0(if (stem == "-") "standard-input" else stem, ".html")
+}
+
+check_report <- function(file, read) {
+  with_spelling(c(file = "out"), {
+    check_report_type(file)
+    check_output(file, read)
+  })
+}
+
+run_of_study <- function(options, input, file) {
+  study <- with_spelling(
+    c(outside = "allow-outside"), read_study(input, options[["allow-outside"]])
+  )
+  check_report(file, c(study$file, unlist(lapply(
+    study$sources, full_paths, study
+  ))))
+  with_progress(run_study(study, fresh = options$fresh))
+}
+
+# The study is drafted and run, and how to keep it told.
+run_of_look <- function(options, files) {
+  found <- settled_found(inspect_as_told(options, input_files(files)))
+  if (!options$quiet) {
+    tell_what_was_found(found)
+    say(sprintf(
+      "To keep and change what is done: backfill study draft %s > look.yaml",
+      paste(vapply(files, quoted_word, ""), collapse = " ")
+    ), "")
+  }
+  with_progress(look_at(found))
 }

@@ -7,11 +7,10 @@ command_season <- function() {
     inputs = "FILE...",
     run = run_season,
     about = paste(
-      "Roll the dated records of a file up to regular periods, and find their",
-      "seasonal index: how each month, weekday or other position of the cycle",
-      "compares with the average, with tests. Or give one of these: the steps",
-      "of the calculation, the values without the season, their trend, a",
-      "projection, a profile or a grid of positions."
+      "See how each month, weekday or other position compares with the average.",
+      "Or give the steps of that calculation, the values without the season,",
+      "their trend, a projection, a profile or a grid of positions, or when",
+      "the season starts and ends in each year."
     ),
     options = c(
       input_options(), options_of("seasonal_index", index_map),
@@ -41,30 +40,14 @@ command_season <- function() {
         "positions; of a grid lines or tiles."
       ))
     ),
-    notes = season_notes()
-  )
-}
-
-season_notes <- function() {
-  c(
-    input_note,
-    "",
-    "Examples:",
-    paste(
-      "  backfill season nights.csv --when month --series inn",
-      "--measure guest_nights:flow --figure season.png"
+    examples = c(
+      "backfill season inns.csv --figure season.png",
+      "backfill season inns.csv --project \"1 year\""
     ),
-    paste(
-      "  backfill season nights.csv --when month --measure",
-      "guest_nights:flow --by none --worksheet --out steps.xlsx"
-    ),
-    paste(
-      "  backfill season nights.csv --when month --series inn",
-      "--measure guest_nights:flow --project \"1 year\""
-    ),
-    paste(
-      "  backfill season crossings.csv --when time --zone WET --measure",
-      "market:flow --profile hour --apart weekday"
+    wants = c(
+      "See the season" = "season FILE",
+      "Take the season out" = "season FILE --adjust",
+      "Project the periods to come" = "season FILE --project \"1 year\""
     )
   )
 }

@@ -3,16 +3,16 @@
 command_study <- function() {
   list(
     name = "study",
-    inputs = c("ACTION", "FILE..."),
+    inputs = "ACTION FILE...",
     run = run_study_command,
     about = paste(
       "Run a whole analysis from a study, a file that names records, steps and",
-      "figures. ACTION is one of: new, to write a first study of a file of",
+      "figures. ACTION is one of: draft, to write a first study of a file of",
       "records; check, to see what is wrong with a study; run; diff, for what",
       "changed between two folders that run wrote; as-r, for the R script that",
       "makes the same tables; schema, for editors (FILE is - then)."
     ),
-    options = list(
+    options = rlang::list2(
       out = cli_option(
         "FOLDER", "With run: where to write, as a whole, once all is made."
       ),
@@ -25,40 +25,53 @@ command_study <- function() {
       format = cli_option(
         "FORMAT", "With diff: table (the default), csv or json."
       ),
-      quiet = cli_flag("Print no messages.")
+      quiet = cli_flag("Print no messages."),
+      !!!reading_options()
     ),
-    notes = c(
-      "A study reads files of its own folder alone, and runs no code.",
-      "",
-      "Examples:",
-      "  backfill study new inns.csv > nights.yaml",
-      "  backfill study check nights.yaml",
-      "  backfill study run nights.yaml --out july",
-      "  backfill study diff june july"
+    examples = c(
+      "backfill study draft inns.csv > inns.yaml",
+      "backfill study run inns.yaml --out july"
+    ),
+    wants = c(
+      "Repeat it all next month" = "study draft FILE"
     )
   )
 }
 
 run_study_command <- function(options, inputs) {
   action <- inputs[[1]]
-  actions <- c("new", "check", "run", "diff", "as-r", "schema")
+  actions <- c("draft", "check", "run", "diff", "as-r", "schema")
   if (!action %in% actions) {
     stop_usage(
       sprintf("There is no action \"%s\".", action),
+      i = if (file.exists(action)) sprintf(
+        "`backfill study draft %s` drafts a study of it.", action
+      ),
       i = sprintf("The actions are %s.", in_words(actions)),
+      ">" = "See `backfill study --help`."
+    )
+  }
+  if (length(inputs) < 2) {
+    stop_usage(
+      sprintf("%s needs a file, and none is given.", action),
       ">" = "See `backfill study --help`."
     )
   }
   if (action != "run") {
     refuse_options(options, c("out", "fresh"), "only run makes anything")
   }
-  if (action %in% c("new", "schema", "diff")) {
+  if (action %in% c("draft", "schema", "diff")) {
     refuse_options(options, "allow-outside", "no study is read")
   }
   if (action == "diff") {
+    refuse_options(options, names(reading_map()), "only draft reads as told")
     return(diff_and_tell(options, inputs[-1]))
   }
   refuse_options(options, "format", "only diff gives a table in a format")
+  if (action == "draft") {
+    return(writeLines(enc2utf8(draft_asked(options, inputs[-1]))))
+  }
+  refuse_options(options, names(reading_map()), "only draft reads as told")
   if (length(inputs) > 2) {
     stop_usage(
       sprintf("%s takes one file.", action),
@@ -66,9 +79,6 @@ run_study_command <- function(options, inputs) {
     )
   }
   file <- inputs[[2]]
-  if (action == "new") {
-    return(writeLines(study_starter(file)))
-  }
   if (action == "schema") {
     return(writeLines(study_schema()))
   }
@@ -80,6 +90,10 @@ run_study_command <- function(options, inputs) {
     "as-r" = writeLines(study_script(study)),
     run = run_and_tell(study, options)
   )
+}
+
+draft_asked <- function(options, files) {
+  lines_of_draft(drafted(inspect_as_told(options, files)), basename(files))
 }
 
 say_checked <- function(study, options) {

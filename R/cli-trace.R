@@ -6,13 +6,13 @@ command_trace <- function() {
     inputs = "TABLE",
     run = run_trace,
     about = paste(
-      "Show how one figure of a table was made: its formula with the figures",
-      "put in, the periods that went into it, and with --records the records",
-      "behind these. TABLE is a file that --out or a study wrote: .csv with",
-      "its metadata beside it, .xlsx or .parquet. A figure of periods or flags",
-      "is named by its period, one of another result, such as an index or a",
-      "ranking, by its row. Each step is worked out anew, and must give the",
-      "figure that stands there."
+      "Show how one figure of a table was made, down to its records.",
+      "Gives its formula with the figures put in, the periods that went into",
+      "it, and with --records the records behind these. TABLE is a file that",
+      "--out or a study wrote: .csv with its metadata beside it, .xlsx or",
+      ".parquet. A figure of periods or flags is named by its period, one of",
+      "another result, such as an index or a ranking, by its row. Each step is",
+      "recomputed, and must give the figure that stands there."
     ),
     options = c(
       options_of("trace_value", trace_map),
@@ -32,23 +32,9 @@ command_trace <- function() {
       reading_options(), narrowing_options(),
       output_options()[c("format", "out", "figure", "size", "aside", "quiet")]
     ),
-    notes = c(
-      "Examples:",
-      paste(
-        "  backfill growth nights.csv --when month --series inn --measure",
-        "guest_nights:flow --over \"1 year\" \\"
-      ),
-      "    --out growth.csv",
-      "  backfill trace growth.csv --period 2031-04 --of-series Hearth",
-      paste(
-        "  backfill trace growth.csv --period 2031-04 --of-series Hearth",
-        "--records nights.csv --when month \\"
-      ),
-      "    --series inn --measure guest_nights:flow --rows",
-      paste(
-        "  backfill trace index.csv --row 7 --column index --made-of",
-        "monthly.csv"
-      )
+    examples = "backfill trace growth.csv --period 2031-04 --of-series Hearth",
+    wants = c(
+      "Trace a figure to its records" = "trace TABLE --period 2031-04"
     )
   )
 }

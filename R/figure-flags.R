@@ -24,6 +24,7 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
   data <- flags_drawn(object, highlight, flow)
   flagged <- data[data$flag %in% TRUE, ]
   panels <- nlevels(data$line)
+  lines <- length(unique(lines_of_flags(object)))
   labelled <- flagged[
     with_room(flagged, data$period, if (panels > 2) 0.22 else 0.12),
   ]
@@ -53,9 +54,18 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
         if (nrow(labelled) < nrow(flagged)) " (the largest are named)", "."
       ),
       caption = season_caption(
-        about, sprintf("Baseline: %s.", baseline_in_words(about))
+        about, if (panels < lines && is.null(highlight)) sprintf(
+          "The %d of %d series that are flagged most.", panels, lines
+        ),
+        sprintf("Baseline: %s.", baseline_in_words(about))
       )
     )
+}
+
+# Of each row, how far it lies beyond; what is not flagged weighs nothing.
+weight_of_flags <- function(object) {
+  size <- ifelse(is.na(object$score), object$percent, object$score)
+  ifelse(object$flag %in% TRUE, pmax(abs(size), 0, na.rm = TRUE), 0)
 }
 
 # The periods drawn, with the label of each.
@@ -66,7 +76,7 @@ flags_drawn <- function(object, highlight, flow) {
     value = object$value, baseline = object$baseline, lower = object$lower,
     upper = object$upper, flag = object$flag, percent = object$percent,
     judgement = object$judgement
-  )[rows_in_panels(line, highlight), ]
+  )[rows_in_panels(line, highlight, weight_of_flags(object)), ]
   data <- droplevels(data)
   percent <- sprintf(" %+.0f%%", data$percent)
   data$label <- paste0(

@@ -38,15 +38,23 @@ position_axis <- function(labels, panels = 1) {
 }
 
 # The rows of lines that are drawn in panels of their own: those named by
-# `highlight`, else all.
-rows_in_panels <- function(line, highlight) {
+# `highlight`, else all, of more than eight those of the largest `weight`, or
+# the first.
+rows_in_panels <- function(line, highlight, weight = NULL) {
   lines <- unique(line)
   check_highlight(highlight, lines)
   if (is.null(highlight) && length(lines) > most_labelled) {
-    abort_backfill(
-      "argument",
-      sprintf("There are %d series, too many for a panel each.", length(lines)),
-      ">" = sprintf("Name up to %d of them with `highlight`.", most_labelled)
+    if (!is.null(weight)) {
+      most <- tapply(weight, factor(line, lines), max)
+      lines <- lines[order(-most)]
+    }
+    highlight <- lines[seq_len(most_labelled)]
+    rlang::inform(
+      sprintf(
+        "Drawn: %d of %d series, %s. `highlight` names others.",
+        most_labelled, length(lines), in_words(highlight, 3)
+      ),
+      class = "backfill_message_highlight"
     )
   }
   which(is.null(highlight) | line %in% highlight)

@@ -24,7 +24,7 @@ flags_if_known <- function(x, along, standing, asked) {
     new_rows(
       plain_tibble(flags), against = factor(ways_of_flags[way], ways_of_flags)
     ),
-    "flags", utils::modifyList(facts(flags), list(against = baseline_if_known))
+    "flags", replace(facts(flags), "against", baseline_if_known)
   )
 }
 
@@ -41,10 +41,10 @@ ways_of_flags <- c("last periods", "season", "season (differences)")
 
 asked_of_season <- function(asked, form) {
   last <- asked$cycle$length
-  utils::modifyList(asked, list(
-    against = "season", last = last, need = needed_of(last, "season"),
-    form = form
-  ))
+  replace(
+    asked, c("against", "last", "need", "form"),
+    list("season", last, needed_of(last, "season"), form)
+  )
 }
 
 # As it was for the row of a table of flags.

@@ -91,6 +91,16 @@ describe_note <- function(name, note) {
         100 * note$enlarged$most
       )
     },
+    if (isTRUE(note$unlike$n > 0)) {
+      sprintf(
+        paste(
+          "In %s of %s the two periods differ in coverage, which alone moves a",
+          "sum by up to %s."
+        ),
+        count_of(note$unlike$n, "figure"), name,
+        share_in_words(note$unlike$most)
+      )
+    },
     if (isTRUE(note$longer > 0)) {
       sprintf(
         "Of %s %s more than one period, back to the latest whole value.", name,

@@ -17,8 +17,8 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
       sentence_case(subject_in_words(about, x)), baseline_in_words(about),
       limits_in_words(about)
     ),
-    describe_seasons_known(x, about),
     describe_false_alarms(x, about, counts),
+    describe_seasons_known(x, about),
     if (length(others) > 0) {
       sprintf(
         "Not judged: %s.",

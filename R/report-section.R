@@ -156,7 +156,26 @@ second_sentence <- function(x) {
 headline.backfill_seasonal_index <- second_sentence
 
 #' @export
-headline.backfill_flags <- second_sentence
+headline.backfill_flags <- function(x) {
+  about <- facts(x)
+  judged <- sum(x$judgement %in% c("flagged", "within"))
+  top <- flagged_rows(x)
+  said <- sprintf(
+    "%s of the %s judged %s flagged",
+    if (nrow(top) == 0) "None" else thousands(nrow(top)),
+    count_of(judged, period_noun(about$calendar)),
+    if (nrow(top) > 1) "are" else "is"
+  )
+  if (nrow(top) == 0) {
+    return(paste0(said, "."))
+  }
+  sprintf(
+    "%s; furthest from its baseline is %s in %s, %s.", said,
+    names_of_lines(top[1, c(about$series, "measure")], about$several),
+    period_label(top$period[[1]], about$calendar),
+    sub(", (beyond|above|below) [^,]*$", "", with_reasons(top[1, ])$reason)
+  )
+}
 
 #' @export
 headline.backfill_correlations <- second_sentence

@@ -95,7 +95,7 @@ seasonal_index <- function(
   rows <- first_rows(along)
   keys <- keys_at(x, along, rows$first)
   facts <- season_facts(found$facts)
-  check_season(facts, keys, along, cycle, form)
+  check_season(facts, keys, along, cycle, x)
   positions <- factor(cycle$labels, cycle$labels)
   position <- at$position[along$number - at$first + 1]
   index <- new_rows(
@@ -155,20 +155,22 @@ season_facts <- function(facts) {
 
 # Codes of enum class SeasonFault: 1 too short, 2 not positive, 3 a position
 # without a ratio.
-check_season <- function(facts, keys, along, cycle, form) {
+check_season <- function(facts, keys, along, cycle, x) {
   name <- names_of_lines(keys)
   check_season_above_zero(facts, name, along)
   lacking <- which(facts$fault > 0)
   if (length(lacking) == 0) {
     return()
   }
-  why <- ifelse(
-    facts$fault[lacking] == 1,
-    sprintf(
-      "%s has %s", name[lacking], count_of_cycles(facts$span[lacking], cycle)
-    ),
-    sprintf(
-      "%s has no ratio at some of the %d positions", name[lacking], cycle$length
+  short <- facts$fault[lacking] == 1
+  apart <- name[lacking][!short]
+  why <- c(
+    sprintf("%s has %s", name[lacking], count_of_cycles(
+      facts$span[lacking], cycle
+    ))[short],
+    if (length(apart) > 0) sprintf(
+      "%s %s no ratio at some of the %d positions", in_words(apart, 4),
+      if (length(apart) == 1) "has" else "have", cycle$length
     )
   )
   need <- sprintf(
@@ -179,12 +181,14 @@ check_season <- function(facts, keys, along, cycle, form) {
     cycle$words
   )
   if (length(lacking) == length(name)) {
+    partial <- partial_in_words(x)
     rest <- all(facts$fault[lacking] == 3) && along$calendar$unit == "day"
     abort_backfill(
       "season", paste0(in_words(why, 4), "."), i = need,
+      i = partial,
       ">" = if (rest) {
         "Where nothing is recorded on weekends, roll up by \"working day\"."
-      } else {
+      } else if (is.null(partial)) {
         "Give it more periods, or name a shorter `cycle`."
       }
     )
@@ -195,6 +199,28 @@ check_season <- function(facts, keys, along, cycle, form) {
       count_of(length(lacking), "series", "series"), in_words(why, 4), need
     ),
     class = c("backfill_warning_season", "backfill_warning")
+  )
+}
+
+# Where many values are partial, that is why an index is lacking; and what
+# another `enough` would give.
+partial_in_words <- function(x) {
+  partial <- which(x$standing == "partial")
+  if (length(partial) <= nrow(x) / 10) {
+    return(NULL)
+  }
+  shares <- c(0.9, 0.75, 0.5)
+  counted <- vapply(shares, function(share) {
+    sum(x$coverage[partial] >= share, na.rm = TRUE)
+  }, 0L)
+  best <- c(which(counted > length(partial) / 2), length(shares))[[1]]
+  sprintf(
+    paste(
+      "%s of the %s values are partial; %s of these have a coverage of %g%% or",
+      "more, and `enough` at %g would count those that are not cut."
+    ),
+    thousands(length(partial)), thousands(nrow(x)), thousands(counted[[best]]),
+    100 * shares[[best]], shares[[best]]
   )
 }
 

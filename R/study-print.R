@@ -24,7 +24,7 @@ describe.backfill_study_run <- function(x, ...) {
   c(
     if (!is.null(about$title)) paste0(sub("[.]$", "", about$title), "."),
     if (stored == 0) {
-      sprintf("%s, made anew.", count_of(nrow(x), "result"))
+      sprintf("%s, recomputed.", count_of(nrow(x), "result"))
     } else {
       sprintf(
         "%s; %s as before, and %s taken from the store.",

@@ -7,7 +7,7 @@
 #' A step whose verb, arguments, inputs and files are those of an earlier run is
 #' not made again but taken from a store in the user's cache folder, by the
 #' contents of the files and the version of the package; what hangs on a changed
-#' step is made anew.
+#' step is recomputed.
 #'
 #' The folder has a table of each named step (`NAME.csv` with its metadata, and
 #' what else `tables` asks for), which [read_periods()] reads back, each figure

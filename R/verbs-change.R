@@ -5,8 +5,8 @@ declare_add_growth <- function() {
     "add_growth", "periods", "periods", "Growth over earlier periods.",
     over = verb_argument(type_length(), paste(
       "Growth over LENGTH: a number of periods, or such as \"1 year\".",
-      "Give it once for each. Default: 1, unless",
-      "another calculation is asked for."
+      "Give it once for each. Default: 1 and, where the table reaches so far,",
+      "\"1 year\", unless another calculation is asked for."
     ), repeats = TRUE),
     as = verb_argument(type_choice(names(growth_forms), "FORM"), paste(
       "percent (the default), ratio, difference, log, annualised (percent",

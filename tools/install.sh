@@ -8,7 +8,9 @@ R_MAKEVARS_USER="$PWD/tools/Makevars" MAKE="make -j2" R CMD INSTALL --preclean -
 command=$(Rscript --vanilla -e 'cat(system.file("exec", "backfill", package = "backfill"))')
 if [ -w /usr/local/bin ]; then bin=/usr/local/bin; else bin=$HOME/.local/bin; mkdir -p "$bin"; fi
 ln -sf "$command" "$bin/backfill"
-echo "Installed. The command is $bin/backfill."
+share=$(dirname "$bin")/share
+Rscript --vanilla -e 'backfill:::write_shell_files(commandArgs(TRUE))' "$share"
+echo "Installed. The command is $bin/backfill; $share has its manual page and what bash, zsh and fish complete."
 case ":$PATH:" in
   *":$bin:"*) ;;
   *) echo "Add $bin to your PATH to call it by name." ;;

@@ -111,21 +111,6 @@ test_that("backfill periods rolls up a user's own file: a table, CSV, JSON, file
   )
 })
 
-test_that("help explains each command and every option", {
-  main <- backfill_cli("--help")
-  expect_identical(main$status, 0L)
-  for (name in names(backfill:::commands())) {
-    expect_match(main$out, sprintf("^  %s ", name), all = FALSE)
-    help <- command_line(name, "--help", dir = ".")
-    expect_identical(help$status, 0L)
-    told <- grep("^  --", help$out, value = TRUE)
-    told <- sub("^  --([a-z-]+) .*", "\\1", told)
-    expect_identical(
-      setdiff(names(backfill:::commands()[[name]]$options), told), character()
-    )
-  }
-})
-
 test_that("bad usage and bad input exit with 2, name the place, and leave nothing behind", {
   file <- kilos_file()
   folder <- withr::local_tempdir()

@@ -22,7 +22,7 @@ test_that("no function, argument or option has a name that was given up", {
     "inspect", "periods", "growth", "moving", "season", "lags", "flags",
     "links"
   )) {
-    said <- command_line(command, "--help", dir = folder)$out
+    said <- command_line(command, "--help", "all", dir = folder)$out
     options <- unlist(regmatches(said, gregexpr("--[a-z-]+", said)))
     expect_identical(
       intersect(gsub("-", "_", sub("^--", "", options)), given_up),

@@ -379,7 +379,7 @@ test_that("studies come from the command line, from the first draft on", {
   file.copy(demo_file("inns.csv"), folder)
   cli <- function(...) backfill_cli("study", ..., dir = folder)
   at <- function(name) file.path(folder, name)
-  draft <- cli("new", "inns.csv")
+  draft <- cli("draft", "inns.csv")
   expect_identical(draft$status, 0L)
   writeLines(draft$out, at("draft.yaml"))
   checked <- cli("check", "draft.yaml")
@@ -387,12 +387,12 @@ test_that("studies come from the command line, from the first draft on", {
   expect_match(checked$out, "roll_up", all = FALSE)
   run <- cli("run", "draft.yaml", "--out", "run")
   expect_identical(run$status, 0L, label = paste(run$err, collapse = "\n"))
-  expect_true(file.exists(at("run/monthly.png")))
+  expect_true(file.exists(at("run/rolled.png")))
   expect_match(
     cli("run", "draft.yaml")$out, "TRUE", all = FALSE
   )
   script <- cli("as-r", "draft.yaml")
-  expect_match(script$out, "monthly <- roll_up", all = FALSE)
+  expect_match(script$out, "rolled <- roll_up", all = FALSE)
   expect_identical(cli("schema", "-")$status, 0L)
   writeLines(sub("every", "evry", draft$out), at("odd.yaml"))
   nowhere <- cli("run", "draft.yaml", "--out", "no/where")

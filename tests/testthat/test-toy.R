@@ -66,6 +66,6 @@ test_that("a verb with a print, a figure and a command is one file of its own", 
   expect_match(refused$stderr, "--least", fixed = TRUE)
   expect_match(
     run(rscript, file.path(built, "exec", "backfill"), "--help")$stdout,
-    "rises +List the longest run"
+    "List the longest run +backfill rises"
   )
 })

@@ -13,7 +13,7 @@ helpers <- c(
   "read_index", "read_periods", "read_study", "report_section",
   "rows_set_aside", "run_changes", "run_records", "run_study",
   "study_result",
-  "study_schema", "study_script", "study_starter", "theme_backfill",
+  "first_look", "study_draft", "study_schema", "study_script", "theme_backfill",
   "write_figure",
   "write_index",
   "write_periods", "write_report"

@@ -61,7 +61,8 @@ command_rises <- function() {
       input_options(), options_of("longest_rise", "least"),
       output_options("Not used.")
     ),
-    notes = input_note
+    examples = "backfill rises inns.csv",
+    wants = c("List the longest run" = "rises FILE")
   )
 }
 
