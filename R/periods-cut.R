@@ -76,3 +76,29 @@ with_cut <- function(standing, coverage, cut) {
   standing[short] <- 2L
   standing
 }
+
+# What a lower `enough` would count, as a sentence: the highest of a few shares
+# that more than half of the partial values reach. NULL where one in ten values
+# or fewer is partial, or none would be counted.
+less_would_do <- function(x, partial = which(x$standing == "partial")) {
+  role <- facts(x)
+  now <- max(vapply(role$measures, enough_of, 0, enough = role$enough))
+  shares <- c(0.9, 0.75, 0.5)
+  shares <- shares[shares < now]
+  reached <- vapply(shares, function(share) {
+    sum(x$coverage[partial] >= share, na.rm = TRUE)
+  }, 0L)
+  if (length(partial) <= nrow(x) / 10 || max(0, reached) == 0) {
+    return(NULL)
+  }
+  best <- c(which(reached > length(partial) / 2), which.max(reached))[[1]]
+  sprintf(
+    paste(
+      "%s of the %s partial values %s a coverage of %g%% or more; `enough` at",
+      "%g would count those that are not cut."
+    ),
+    thousands(reached[[best]]), thousands(length(partial)),
+    if (reached[[best]] == 1) "has" else "have", 100 * shares[[best]],
+    shares[[best]]
+  )
+}

@@ -6,8 +6,8 @@ suited_period <- function(records) {
   seconds <- unit_seconds[c("year", "quarter", "month", "week", "day", "hour")]
   when <- records[[facts(records)$when]]
   span <- as.numeric(diff(range(when, na.rm = TRUE)), units = "secs")
-  rolled <- roll_up(records, every = "year")
-  step <- max(0, cadence_seconds(facts(rolled)$cadences$cadences), na.rm = TRUE)
+  yearly <- roll_up(records, every = "year")
+  step <- max(0, cadence_seconds(facts(yearly)$cadences$cadences), na.rm = TRUE)
   open <- names(seconds)[seconds > 0.9 * step]
   enough <- open[span / seconds[open] >= 24]
   if (span > 50 * seconds[["year"]]) {

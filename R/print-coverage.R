@@ -28,19 +28,9 @@ describe_cadence <- function(x, partial) {
       )
     })
   }
-  nearly <- sum(partial & x[["coverage"]] >= 0.9, na.rm = TRUE)
-  strict <- vapply(role$measures, enough_of, 0, enough = role$enough) > 0.9
-  if (nearly > 0 && any(strict)) {
-    rule <- paste(rule, sprintf(
-      paste(
-        "%d of the partial values %s covered to 90%% or more; `enough` at 0.9",
-        "would count %s."
-      ),
-      nearly, if (nearly == 1) "is" else "are",
-      if (nearly == 1) "it, unless it is cut" else "those that are not cut"
-    ))
-  }
-  left <- sum(partial) - nearly
+  less <- less_would_do(x, which(partial))
+  rule <- paste(c(rule, less), collapse = " ")
+  left <- sum(partial & x[["coverage"]] < 0.75, na.rm = TRUE)
   if (left > 2 && left > sum(x[["standing"]] == "complete")) {
     rule <- paste(
       rule,

@@ -181,7 +181,7 @@ check_season <- function(facts, keys, along, cycle, x) {
     cycle$words
   )
   if (length(lacking) == length(name)) {
-    partial <- partial_in_words(x)
+    partial <- less_would_do(x)
     rest <- all(facts$fault[lacking] == 3) && along$calendar$unit == "day"
     abort_backfill(
       "season", paste0(in_words(why, 4), "."), i = need,
@@ -199,28 +199,6 @@ check_season <- function(facts, keys, along, cycle, x) {
       count_of(length(lacking), "series", "series"), in_words(why, 4), need
     ),
     class = c("backfill_warning_season", "backfill_warning")
-  )
-}
-
-# Where many values are partial, that is why an index is lacking; and what
-# another `enough` would give.
-partial_in_words <- function(x) {
-  partial <- which(x$standing == "partial")
-  if (length(partial) <= nrow(x) / 10) {
-    return(NULL)
-  }
-  shares <- c(0.9, 0.75, 0.5)
-  counted <- vapply(shares, function(share) {
-    sum(x$coverage[partial] >= share, na.rm = TRUE)
-  }, 0L)
-  best <- c(which(counted > length(partial) / 2), length(shares))[[1]]
-  sprintf(
-    paste(
-      "%s of the %s values are partial; %s of these have a coverage of %g%% or",
-      "more, and `enough` at %g would count those that are not cut."
-    ),
-    thousands(length(partial)), thousands(nrow(x)), thousands(counted[[best]]),
-    100 * shares[[best]], shares[[best]]
   )
 }
 

@@ -3,7 +3,7 @@
 #' A study is a file that names records, what is done with them step by step,
 #' and the figures to draw, so that the whole analysis can be run again, next
 #' month or by somebody else. It is YAML 1.2, written by hand or by
-#' `backfill study new`; nothing in it is run as code.
+#' `backfill study draft`; nothing in it is run as code.
 #'
 #' These are its keys:
 #'
