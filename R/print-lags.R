@@ -106,28 +106,58 @@ describe.backfill_cross_correlation <- function(x, ...) {
   if (length(outside) == 0) {
     return(c(
       head,
-      paste(
-        "No lag lies outside the band: neither leads the other, as far as",
-        "these tell."
-      )
+      "No lag lies outside the band: no lead of one over the other was found."
     ))
   }
-  best <- outside[which.max(abs(x$coefficient[outside]))]
-  lag <- x$lag[[best]]
-  c(head, sprintf(
-    "%s at %s (%.2f); %s in all outside the band.",
-    if (lag == 0) sprintf(
-      "%s and %s move together most", about$first, about$second
-    ) else
-      sprintf("%s leads %s most", if (lag > 0) about$first else about$second,
-              if (lag > 0) about$second else about$first),
+  c(
+    head,
+    if (isTRUE(about$seasons)) {
+      sprintf(
+        paste(
+          "Both have a season, which makes lags stand out by itself, so no lead",
+          "is judged (%s; %s outside the band). Correlate what add_remainder()",
+          "leaves."
+        ),
+        lag_in_words(x, about), count_are(length(outside), "lag")
+      )
+    } else if (about$largest$p < 0.05) {
+      sprintf(
+        "%s; among %s, so far out by chance with %s. %s in all outside the band.",
+        lag_in_words(x, about), count_of(nrow(x), "lag"),
+        p_in_words(about$largest$p), count_are(length(outside), "lag")
+      )
+    } else {
+      sprintf(
+        paste(
+          "No lead was found: %s lie outside the band, but among %s the largest",
+          "lies as far out by chance (%s)."
+        ),
+        count_of(length(outside), "lag"), nrow(x),
+        p_in_words(about$largest$p)
+      )
+    }
+  )
+}
+
+# "Lantern leads Hearth most at 2 months (0.41)"
+lag_in_words <- function(x, about) {
+  lag <- x$lag[[about$largest$row]]
+  two <- c(about$first, about$second)
+  if (lag < 0) two <- rev(two)
+  sprintf(
+    "%s %s most at %s (%.2f)", two[[1]],
+    if (lag == 0) {
+      sprintf("and %s move together", two[[2]])
+    } else {
+      paste("leads", two[[2]])
+    },
     if (lag == 0) {
       "the same period"
     } else {
       count_of_periods(abs(lag), about$calendar)
-    }, x$coefficient[[best]],
-    count_of(length(outside), "lag")
-  ))
+    },
+    x$coefficient[[about$largest$row]]
+  )
 }
 
 #' @export

@@ -93,6 +93,6 @@ describe_sheet_ahead <- function(x, season) {
 columns_left.backfill_season_tests <- function(x) {
   c(
     "periods", "bridged", "highest", "lowest", "ranks_h", "drift_f",
-    "range_before", "range_after"
+    "drift_p_other", "range_before", "range_after"
   )
 }

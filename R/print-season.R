@@ -168,7 +168,26 @@ describe_moves <- function(x) {
   season <- facts(x)
   tests <- summary(x)
   moves <- which(tests$drift_p < 0.05)
+  fits <- moves[which(tests$drift_p_other[moves] >= 0.05)]
+  moves <- setdiff(moves, fits)
   c(
+    if (length(fits) > 0) {
+      forms <- c("ratios", "differences")
+      if (season$form == "additive") forms <- rev(forms)
+      sprintf(
+        paste(
+          "As %s it moves over the cycles in %s, as %s it does not: `form` as",
+          "\"%s\" fits better."
+        ),
+        forms[[1]], in_words(
+          sprintf(
+            "%s (%s)", lines_of_result(tests)[fits],
+            p_in_words(tests$drift_p[fits])
+          ), 4
+        ),
+        forms[[2]], setdiff(season_forms, season$form)
+      )
+    },
     if (length(moves) > 0) {
       name <- lines_of_result(tests)[moves]
       advice <-
@@ -184,7 +203,7 @@ describe_moves <- function(x) {
                 sprintf("%s (%s)", name, p_in_words(tests$drift_p[moves])), 4
               ), advice)
     },
-    if (any(!is.na(tests$drift_p)) && length(moves) == 0) {
+    if (any(!is.na(tests$drift_p)) && length(c(moves, fits)) == 0) {
       "As far as these cycles tell, it does not move."
     },
     if (sum(tests$bridged, na.rm = TRUE) > 0) {

@@ -45,6 +45,7 @@ result_columns <- c(
   "after", "age", "apart", "around", "around_band", "around_beside",
   "average_end", "average_onset", "block", "blocks", "carried",
   "centred_average", "constant", "depth", "difference", "drift_f", "drift_p",
+  "drift_p_other",
   "earliest_end", "earliest_onset", "end_sd", "explained", "fence", "figure",
   "first_record", "fitted", "formula", "groups", "held", "iqr", "kurtosis",
   "last_record", "late", "latest_end", "latest_onset", "left", "ljung_box",

@@ -32,13 +32,16 @@
 #' @section Tests: Whether there is a season: an analysis of variance of the
 #'   ratios over the positions (F), and the same by ranks (Kruskal and Wallis
 #'   1952). Whether it moves over the cycles: a straight line over time at each
-#'   position against none (F). Both F tests allow for what the centred average
+#'   position against none (F), where there are four degrees of freedom or more
+#'   to judge that by. Where it moves, the other form is tried, and named where
+#'   it does not move in that. Both F tests allow for what the centred average
 #'   takes from the degrees of freedom; in simulations of 4 to 20 cycles without
 #'   a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series,
 #'   and in up to 10 where neighbours are correlated at 0.5. A ratio disagrees
-#'   where it lies more than 3.5 robust standard deviations (of the median
-#'   absolute deviation, Iglewicz and Hoaglin 1993) from the median at its
-#'   position. `share` is the part of the ratios' variation that the index
+#'   where it lies further from the median at its position than the largest of
+#'   all would in 1 of 20 series, in robust standard deviations (of the median
+#'   absolute deviation, Iglewicz and Hoaglin 1993; in simulations in 0 to 8 of
+#'   100 series of 3 to 30 cycles). `share` is the part of the ratios' variation that the index
 #'   explains. [summary()][summary.backfill_seasonal_index] gives them.
 #'
 #' @inheritParams add_growth
@@ -114,6 +117,7 @@ seasonal_index <- function(
     method = method, combine = combine,
     normalised = normalise, of = of, tests = new_rows(
       season_tests(keys, facts, cycle),
+      drift_p_other = drift_otherwise(facts, along, at, cycle, form, method),
       day_shapes(along, position, found$part, cycle, along$calendar)
     ),
     normalisers = new_rows(keys, normaliser = facts$normaliser),
@@ -122,6 +126,20 @@ seasonal_index <- function(
       positions[position], facts$normaliser
     )
   ))
+}
+
+# The p of a moving season in the other form, of series where it moves in this.
+drift_otherwise <- function(facts, along, at, cycle, form, method) {
+  moves <- which(drift_p_of(facts) < 0.05)
+  out <- rep(NA_real_, length(facts$f))
+  if (length(moves) > 0 && method == "centred average") {
+    found <- season_cpp(
+      along$series, along$number, along$value, at$position - 1L, at$first,
+      cycle$length, form != "multiplicative", FALSE, 0L, TRUE
+    )
+    out[moves] <- drift_p_of(season_facts(found$facts))[moves]
+  }
+  out
 }
 
 # In the order of enum class Combine in src/kernels/season.h.

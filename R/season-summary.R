@@ -14,7 +14,8 @@
 #'   their indices), `explained` (the share of the variation of the ratios that
 #'   is season, 0 to 1), `positions_f` and `positions_p` (analysis of variance
 #'   over the positions), `ranks_h` and `ranks_p`, `drift_f` and `drift_p`
-#'   (whether it moves over the cycles), and before and after the season is
+#'   (whether it moves over the cycles), `drift_p_other` (the same in the other
+#'   form, where it moves in this), and before and after the season is
 #'   taken out `range_before`, `range_after`, `sd_before`, `sd_after` and
 #'   `removed` (the share of the variance that goes with it). Where the cycle is
 #'   a week of hours or other parts of a day, also `shape_share` (the share of
@@ -105,23 +106,26 @@ index_ends <- function(index) {
 }
 
 # A row for each series; probabilities by R's distribution functions.
+beyond_f <- function(f, free, within) {
+  stats::pf(f, free, within, lower.tail = FALSE)
+}
+
+drift_p_of <- function(facts) {
+  beyond_f(facts$drift, facts$drift_free, facts$drift_within)
+}
+
 season_tests <- function(keys, facts, cycle) {
-  beyond <- function(f, free, within) {
-    stats::pf(
-      f, free, within, lower.tail = FALSE
-    )
-  }
   new_rows(
     keys, periods = as.integer(facts$span), cycles = as.integer(
       facts$span %/% cycle$length
     ),
     ratios = as.integer(facts$parts), bridged = as.integer(facts$bridged),
     explained = facts$share, positions_f = facts$f,
-    positions_p = beyond(facts$f, facts$f_free, facts$f_within),
+    positions_p = beyond_f(facts$f, facts$f_free, facts$f_within),
     ranks_h = facts$h,
     ranks_p = stats::pchisq(facts$h, facts$h_free, lower.tail = FALSE),
     drift_f = facts$drift,
-    drift_p = beyond(facts$drift, facts$drift_free, facts$drift_within),
+    drift_p = drift_p_of(facts),
     range_before = facts$range_before,
     range_after = facts$range_after, sd_before = facts$sd_before,
     sd_after = facts$sd_after,

@@ -82,9 +82,12 @@ class SeasonTests {
     if (!season.rule().overall) lines = std::max(0.0, lines - 1);
     variance = {ratio_of_variances(all - within, groups - 1, within, free),
                 groups - 1, free};
-    drift = {
-        ratio_of_variances(explained, lines, around - explained, free - lines),
-        lines, free - lines};
+    // Lines through two or three points each leave too little to judge by.
+    if (free - lines >= 4) {
+      drift = {ratio_of_variances(explained, lines, around - explained,
+                                  free - lines),
+               lines, free - lines};
+    }
     if (all > 0) share = std::max(0.0, 1 - left / all);
     rank(season);
   }
@@ -126,36 +129,56 @@ class SeasonTests {
   }
 };
 
-// Calls `use(place)` for each part that lies more than 3.5 robust standard
-// deviations from the median at its position: Iglewicz, B. and Hoaglin, D. C.
-// (1993). How to Detect and Handle Outliers. ASQC. The median absolute
-// deviation is that of all positions together (of ratios relative to their
-// median), but for medians themselves and for positions of fewer than three
+// How many robust standard deviations the largest of n normal figures lies off
+// in 1 of 20 cases: a quantile of Student's t whose degrees of freedom are what
+// a median absolute deviation is worth, by the expansion of Cornish and Fisher.
+inline double limit_of_largest(double n) {
+  double low = 0, high = 40;
+  for (int i = 0; i < 60; ++i) {
+    const double middle = (low + high) / 2;
+    (std::erfc(middle / std::sqrt(2.0)) > 0.05 / n ? low : high) = middle;
+  }
+  const double z = low, cube = z * z * z, free = std::max(1.0, n / 2 - 1);
+  return z + (cube + z) / (4 * free) +
+         (5 * cube * z * z + 16 * cube + 3 * z) / (96 * free * free);
+}
+
+// Calls `use(place)` for each part that lies further from the median at its
+// position than the largest of all would in 1 of 20 series, in robust standard
+// deviations: Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect and Handle
+// Outliers. ASQC. The median absolute deviation is that of all positions
+// together (of ratios relative to their median), without the one or two parts
+// of each that make the median, and without positions of fewer than three
 // parts, which say nothing.
 template <typename Use>
 void each_odd_part(const Season& season, Use use) {
   std::vector<double> off;
+  std::size_t parts = 0;
   const auto each = [&](auto see) {
     for (std::size_t p = 0; p < season.index.size(); ++p) {
-      if (season.count(p) < 3) continue;
+      const std::size_t count = season.count(p), first = season.first[p];
+      if (count < 3) continue;
       const double middle =
-          combined(season.sorted.data() + season.first[p],
+          combined(season.sorted.data() + first,
                    season.sorted.data() + season.first[p + 1], Combine::median);
-      for (std::size_t i = season.first[p]; i < season.first[p + 1]; ++i) {
-        see(i, std::fabs(season.sorted[i] - middle) /
-                   (season.rule().ratio ? middle : 1));
+      for (std::size_t k = 0; k < count; ++k) {
+        const bool makes_it = k == count / 2 || k == (count - 1) / 2;
+        see(first + k, makes_it, std::fabs(season.sorted[first + k] - middle) /
+                                     (season.rule().ratio ? middle : 1));
       }
     }
   };
-  each([&](std::size_t, double distance) {
-    if (distance > 0) off.push_back(distance);
+  each([&](std::size_t, bool makes_it, double distance) {
+    ++parts;
+    if (!makes_it) off.push_back(distance);
   });
   if (off.empty()) return;
   const std::ptrdiff_t half = static_cast<std::ptrdiff_t>(off.size() / 2);
   std::nth_element(off.begin(), off.begin() + half, off.end());
-  const double limit = 3.5 * 1.4826 * off[static_cast<std::size_t>(half)];
-  each([&](std::size_t i, double distance) {
-    if (distance > limit) use(season.place[i]);
+  const double limit = limit_of_largest(static_cast<double>(parts)) * 1.05 *
+                       1.4826 * off[static_cast<std::size_t>(half)];
+  each([&](std::size_t i, bool, double distance) {
+    if (limit > 0 && distance > limit) use(season.place[i]);
   });
 }
 

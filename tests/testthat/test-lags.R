@@ -422,3 +422,29 @@ test_that("changes are not differenced once more", {
     "values"
   )
 })
+
+test_that("one series is not said to lead another more often than by chance", {
+  withr::local_seed(80)
+  two <- function(n, first, second) {
+    when <- seq(as.Date("2001-01-01"), by = "month", length.out = n)
+    x <- records_of(
+      rep(when, 2), g = rep(c("a", "b"), each = n), x = c(first, second),
+      series = "g", kind = "level"
+    )
+    found <- cross_correlation(roll_up(x, "month"), "a", "b")
+    paste(backfill:::describe(found), collapse = " ")
+  }
+  verdict <- "by chance with p"
+  said <- replicate(100, two(60, rnorm(60), rnorm(60)))
+  expect_lt(sum(grepl(verdict, said)), 12)
+  # Each with a season of its own: no lead is judged.
+  season <- 3 * sin(2 * pi * 1:60 / 12)
+  expect_match(
+    two(60, season + rnorm(60), season + rnorm(60)), "Both have a season"
+  )
+  news <- rnorm(63)
+  expect_match(
+    two(60, news[4:63], news[1:60] + 0.3 * rnorm(60)),
+    "a leads b most at 3 months .*; among 29 lags, so far out by chance with p"
+  )
+})

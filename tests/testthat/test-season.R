@@ -246,7 +246,7 @@ test_that("tests of the season are those of base R, but for what the centred ave
   expect_identical(found$disagree[[7]], "2030")
 })
 
-test_that("ratios that stand apart are those beyond 3.5 robust deviations from the median at their position", {
+test_that("ratios that stand apart are those beyond what the largest of all robust deviations would be", {
   monthly <- roll_up(inns(), "month")
   march <- monthly$inn == "Lantern" & monthly$period == as.Date("2030-03-01")
   monthly$value[march] <- 1.4 * monthly$value[march]
@@ -258,9 +258,14 @@ test_that("ratios that stand apart are those beyond 3.5 robust deviations from t
     month <- as.POSIXlt(sheet$period[here])$mon
     middle <- stats::ave(sheet$ratio[here], month, FUN = stats::median)
     off <- abs(sheet$ratio[here] / middle - 1)
-    off[stats::ave(off, month, FUN = length) < 3] <- NA
-    known <- sort(off[!is.na(off) & off > 0])
-    limit <- 3.5 * 1.4826 * known[length(known) %/% 2 + 1]
+    count <- stats::ave(off, month, FUN = length)
+    off[count < 3] <- NA
+    place <- stats::ave(sheet$ratio[here], month, FUN = rank)
+    makes <- place == count %/% 2 + 1 | place == (count + 1) %/% 2
+    known <- sort(off[!is.na(off) & !makes])
+    parts <- sum(!is.na(off))
+    limit <- 1.05 * 1.4826 * known[length(known) %/% 2 + 1] *
+      stats::qt(1 - 0.025 / parts, parts / 2 - 1)
     year <- format(sheet$period[here], "%Y")
     named <- paste(inn, year, month.name[month + 1])
     apart <- c(apart, named[which(off > limit)])
@@ -270,6 +275,32 @@ test_that("ratios that stand apart are those beyond 3.5 robust deviations from t
     apart, paste(index$inn, index$disagree, index$position)[odd]
   )
   expect_gt(sum(odd), 0)
+})
+
+test_that("a season is not said to move, nor ratios to stand apart, more often than by chance", {
+  withr::local_seed(37)
+  for (n in c(26, 30, 35, 42, 60, 84)) {
+    when <- seq(as.Date("2020-01-01"), by = "month", length.out = n)
+    noise <- records_of(
+      rep(when, 300), g = rep(1:300, each = n), x = 100 + rnorm(300 * n),
+      series = "g", kind = "level"
+    )
+    index <- suppressWarnings(seasonal_index(roll_up(noise, "month")))
+    moves <- summary(index)$drift_p < 0.05
+    expect_lt(sum(moves, na.rm = TRUE), 0.1 * 300, label = n)
+    apart <- tapply(nzchar(index$disagree), index$g, any)
+    expect_lt(sum(apart), 0.1 * 300, label = n)
+  }
+  # One season under a trend, as differences: the ratios move, and the sentence
+  # names the form that fits.
+  when <- seq(as.Date("2020-01-01"), by = "month", length.out = 84)
+  x <- records_of(when, x = 100 + 1:84 + 20 * sin(2 * pi * 1:84 / 12) +
+    rnorm(84), kind = "level")
+  expect_output(
+    print(seasonal_index(roll_up(x, "month"))),
+    "as\\s+differences\\s+it\\s+does\\s+not: `form` as\\s+\"additive\""
+  )
+  expect_lt(summary(seasonal_index(roll_up(x, "month")))$drift_p, 0.05)
 })
 
 test_that("no season is found in noise more often than by chance", {
