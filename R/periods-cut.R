@@ -83,7 +83,7 @@ with_cut <- function(standing, coverage, cut) {
 less_would_do <- function(x, partial = which(x$standing == "partial")) {
   role <- facts(x)
   now <- max(vapply(role$measures, enough_of, 0, enough = role$enough))
-  shares <- c(0.9, 0.75, 0.5)
+  shares <- c(0.9, 0.75)
   shares <- shares[shares < now]
   reached <- vapply(shares, function(share) {
     sum(x$coverage[partial] >= share, na.rm = TRUE)

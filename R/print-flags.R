@@ -49,7 +49,7 @@ describe_seasons_known <- function(x, about) {
   count <- length(unique(line))
   known <- length(unique(line[seasonal]))
   if (known == 0) {
-    return(sprintf(
+    return(if (count > 0) sprintf(
       "No season was known in %s.",
       if (count == 1) "the series" else paste("any of the", count, "series")
     ))
@@ -64,8 +64,8 @@ describe_seasons_known <- function(x, about) {
 share_of_series <- function(some, all) {
   if (some < all) {
     sprintf("%d of %d series", some, all)
-  } else if (all == 1) {
-    "the series"
+  } else if (all < 3) {
+    c("the series", "both series")[[all]]
   } else {
     sprintf("all %d series", all)
   }

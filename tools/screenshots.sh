@@ -83,6 +83,6 @@ END
     sleep 1
     import -window root $shots/$1.png" || true
 }
-terminal terminal-help 'backfill periods --help | head -47'
+terminal terminal-help 'backfill --help; echo; backfill flags --help | head -12'
 terminal terminal-periods 'backfill periods crossings.csv --when time --zone WET --measure tide:flow:boardings --every quarter --enough 0.95'
 terminal terminal-inspect 'backfill inspect water-tanks.csv'
