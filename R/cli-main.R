@@ -2,7 +2,8 @@
 # messages and an exit status.
 
 # The commands by their names, each list(name, inputs, run, about, options,
-# examples, wants): `wants` are the shell lines for what one may want of it. Every function called command_... declares one, in the file of the
+# examples, wants): `wants` are the shell lines for what one may want of it.
+# Every function called command_... declares one, in the file of the
 # command; new ones come last.
 commands <- function() {
   known <- declared_by("command_")

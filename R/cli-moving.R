@@ -19,7 +19,7 @@ command_moving <- function() {
     ),
     examples = c(
       "backfill moving inns.csv --window 12 --align centred --figure smooth.png",
-      "backfill moving crossings.csv --every day --window \"30 days\" --stat highest"
+      "backfill moving crossings.csv --every day --window 30 --stat highest"
     ),
     wants = c(
       "Smooth, with moving averages" = "moving FILE"

@@ -11,8 +11,25 @@ print.backfill_records <- function(x, n = 10, ...) {
     )),
     ""
   ))
-  print(plain_tibble(x), n = n)
+  shown <- first_rows_of(x, n)
+  fit <- columns_that_fit(shown)
+  text <- format_table(shown[fit])
+  left <- setdiff(names(x), fit)
+  writeLines(c(
+    cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n),
+    if (length(left) > 0) wrapped(sprintf(
+      "... %s: %s.", count_of(length(left), "more column"), in_words(left, 6)
+    ))
+  ))
   invisible(x)
+}
+
+# The names of the first columns that have room beside each other.
+columns_that_fit <- function(data, room = cli::console_width()) {
+  width <- vapply(names(data), function(name) {
+    max(nchar(format_table(data[name]), type = "width")) + 2
+  }, 0)
+  names(data)[seq_len(max(1, sum(cumsum(width) - 2 <= room)))]
 }
 
 #' @export

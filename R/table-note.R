@@ -9,8 +9,8 @@
 #   target    TRUE where it tells of the future: it explains nothing
 #   enlarged  of totals, how many were made larger for what they lack (n) and
 #             by what share at most (most)
-#   unlike    how many changes are between periods of unlike coverage (n), and by
-#             what share that moves them at most (most)
+#   unlike    how many changes are between periods of unlike coverage (n), and
+#             by what share that moves them at most (most)
 #   longer    how many figures span more than one period
 #   made      the arguments that it was made with, for trace_value()
 # What a verb must know of its own columns comes with it.

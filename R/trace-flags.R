@@ -81,7 +81,9 @@ flag_steps <- function(one, past, i, own, about) {
     list(
       flag_step(
         here, 0L, "flag", one$flag,
-        sprintf("compared with %s; limits: %s", against, limits_in_words(about)),
+        sprintf(
+          "compared with %s; limits: %s", against, limits_in_words(about)
+        ),
         if (judged) {
           paste(put_in(one$value), beyond, put_in(ends), collapse = " | ")
         } else {

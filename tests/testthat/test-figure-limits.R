@@ -84,9 +84,9 @@ test_that("axes hold all that is drawn and little more, whatever the table", {
     table <- as.character(tried$table[[i]])
     figure <- as.character(tried$figure[[i]])
     what <- all_tried[[i]]
-    plot <- tryCatch(
+    plot <- suppressMessages(tryCatch(
       figures[[figure]](tables[[table]]), backfill_error = function(e) NULL
-    )
+    ))
     if (is.null(plot)) {
       refused <- c(refused, what)
       next
@@ -103,12 +103,6 @@ test_that("axes hold all that is drawn and little more, whatever the table", {
     expect_true(all(vapply(reach, holds_all, NA)), label = what)
     expect_true(all(vapply(reach, is_filled, NA)), label = what)
   }
-  # A panel each for thirty series, and seasons of fragments.
-  expect_setequal(refused, intersect(all_tried, c(
-    paste(c(
-      "years", "flags", "season", "profile", "trend", "turning", "shifts",
-      "project"
-    ), "of thirty"),
-    "season of holes", "project of holes"
-  )))
+  # Years below each other of thirty series.
+  expect_setequal(refused, intersect(all_tried, "years of thirty"))
 })

@@ -41,7 +41,10 @@ test_that("an index is drawn as bars from the average, its ratios as dots, its v
     ),
     "month"
   ))
-  expect_error(autoplot(many), "too many", class = "backfill_error_argument")
+  expect_message(
+    expect_length(unique(layers_of(autoplot(many))[[1]]$PANEL), 8),
+    "8 of 9 series", class = "backfill_message_highlight"
+  )
   expect_length(
     unique(layers_of(autoplot(many, highlight = c("2", "7")))[[1]]$PANEL), 2
   )

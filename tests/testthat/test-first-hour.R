@@ -42,7 +42,8 @@ test_that("help names each command, fits a screen, and has every option when ask
     }
   }
   for (topic in c("reading", "periods", "output")) {
-    expect_match(command_line("help", topic, dir = ".")$out, "^  --", all = FALSE)
+    help <- command_line("help", topic, dir = ".")$out
+    expect_match(help, "^  --", all = FALSE)
   }
   expect_identical(command_line("help", "readign", dir = ".")$status, 2L)
 })
@@ -71,9 +72,8 @@ test_that("every example and every line of the help does what it says", {
   examples <- sub(" --figure [^ ]+", "", examples)
   # The demo, reports and figures have tests of their own.
   slow <- "^backfill (demo|report)"
-  for (line in grep(slow, unique(c(examples, wants)), value = TRUE, invert = TRUE)) {
-    runs(line)
-  }
+  lines <- unique(c(examples, wants))
+  for (line in lines[!grepl(slow, lines)]) runs(line)
 })
 
 test_that("a near miss is told what to use", {
@@ -112,8 +112,7 @@ test_that("a file goes to a page in one command, and the fall in it is found", {
   page <- readLines(file.path(folder, "mills.html"), warn = FALSE)
   told <- grep("months judged is flagged", page, value = TRUE, fixed = TRUE)
   expect_match(
-    told, "1 of the [0-9]+ months .* is Kell / sacks in 2031-05|Kell in 2031-05",
-    all = FALSE
+    told, "1 of the [0-9]+ months .* is Kell in 2031-05", all = FALSE
   )
   expect_match(
     paste(ran$err, collapse = " "), "backfill study draft mills.csv",
@@ -159,7 +158,8 @@ test_that("a draft leaves out what the data do not carry, and says why", {
 
 test_that("the period that suits has 24 of it, and is none shorter than the records'", {
   suits <- function(by, count) {
-    when <- seq(as.POSIXct("1970-01-01", tz = "UTC"), by = by, length.out = count)
+    start <- as.POSIXct("1970-01-01", tz = "UTC")
+    when <- seq(start, by = by, length.out = count)
     if (!by %in% c("hour", "15 min")) when <- as.Date(when)
     backfill:::suited_period(records_of(when, x = seq_len(count)))
   }
