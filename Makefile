@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo test test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench document install setup setup-all data readme pictures clean help
+.PHONY: demo first-hour test test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -14,6 +14,7 @@ help:
 	@echo "make oracle     the oracles of the tests over thousands of random tables, and whole what the tests take samples of"
 	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
+	@echo "make first-hour  what a newcomer gets of eight files with planted truths"
 	@echo "make check      R CMD check of the built package"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style, and the spelling of the help and the pages"
@@ -54,6 +55,9 @@ test-engines: setup-all $(INSTALLED)
 oracle: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=3000 Rscript --vanilla tools/run-tests.R oracle
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=400 BACKFILL_FUZZ=20 BACKFILL_PAIRS=0 Rscript --vanilla tools/run-tests.R any-name calendar cli elsewhere figure-limits fuzz keep kernels options trace-results
+
+first-hour: setup-all $(INSTALLED)
+	@tools/first-hour.sh
 
 # Damaged files of every format; ROUNDS of each class.
 fuzz: setup-all $(INSTALLED)
