@@ -55,17 +55,23 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
       ),
       caption = season_caption(
         about, if (panels < lines && is.null(highlight)) sprintf(
-          "The %d of %d series that are flagged most.", panels, lines
+          "Drawn: %d of %d series, those with flags first.", panels, lines
         ),
         sprintf("Baseline: %s.", baseline_in_words(about))
       )
     )
 }
 
-# Of each row, how far it lies beyond; what is not flagged weighs nothing.
+# Of each row, how far off it is where it is flagged; where none is, whether it
+# is judged.
 weight_of_flags <- function(object) {
   size <- ifelse(is.na(object$score), object$percent, object$score)
-  ifelse(object$flag %in% TRUE, pmax(abs(size), 0, na.rm = TRUE), 0)
+  flagged <- object$flag %in% TRUE
+  if (any(flagged)) {
+    ifelse(flagged, pmax(abs(size), 1, na.rm = TRUE), 0)
+  } else {
+    as.numeric(!is.na(object$flag))
+  }
 }
 
 # The periods drawn, with the label of each.

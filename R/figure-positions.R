@@ -38,21 +38,21 @@ position_axis <- function(labels, panels = 1) {
 }
 
 # The rows of lines that are drawn in panels of their own: those named by
-# `highlight`, else all, of more than eight those of the largest `weight`, or
-# the first.
+# `highlight`, else all, of more than eight up to eight of those that have a
+# `weight`, the largest first, or the first.
 rows_in_panels <- function(line, highlight, weight = NULL) {
   lines <- unique(line)
   check_highlight(highlight, lines)
   if (is.null(highlight) && length(lines) > most_labelled) {
     if (!is.null(weight)) {
       most <- tapply(weight, factor(line, lines), max)
-      lines <- lines[order(-most)]
+      lines <- lines[order(-most)][seq_len(max(1, sum(most > 0)))]
     }
-    highlight <- lines[seq_len(most_labelled)]
+    highlight <- utils::head(lines, most_labelled)
     rlang::inform(
       sprintf(
         "Drawn: %d of %d series, %s. `highlight` names others.",
-        most_labelled, length(lines), in_words(highlight, 3)
+        length(highlight), length(unique(line)), in_words(highlight, 3)
       ),
       class = "backfill_message_highlight"
     )
@@ -67,5 +67,6 @@ in_panels <- function(count, scales = "fixed") {
 }
 
 season_caption <- function(season, ...) {
-  paste(c(..., source_in_words(season)), collapse = " ")
+  said <- paste(c(..., source_in_words(season)), collapse = " ")
+  paste(strwrap(said, 150), collapse = "\n")
 }
