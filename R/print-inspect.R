@@ -31,6 +31,19 @@ inspection_page <- function(x) {
       intake_page(account(x$records))
     },
     if (length(x$notes) > 0) c("", wrapped(x$notes)),
-    "", "In R:", paste0("  ", x$call), "", "In a shell:", paste0("  ", x$shell)
+    "", "In R:", paste0("  ", x$call), "", "In a shell:",
+    paste0("  ", x$shell), what_next(x)
   )
+}
+
+# A page of the files, where they are here.
+what_next <- function(x) {
+  here <- is.character(x$file) && all(file.exists(x$file))
+  if (is.null(x$problem) && here) {
+    files <- vapply(x$file, quoted_word, "", USE.NAMES = FALSE)
+    c("", wrapped(sprintf(
+      "Next: `backfill report %s` makes a page of it, with the same options.",
+      paste(files, collapse = " ")
+    )))
+  }
 }

@@ -64,9 +64,23 @@ quoted_word <- function(x) {
 
 # `words` say of what.
 shell_lines <- function(words, arguments) {
-  options <- option_words(arguments)
+  options <- side_by_side(option_words(arguments), 74)
   c(paste(c("backfill periods", rep(" ", length(words) - 1)), words, "\\"),
     paste0("  ", options, c(rep(" \\", length(options) - 1), "")))
+}
+
+# As many on a line as there is room for.
+side_by_side <- function(words, room) {
+  lines <- words[1]
+  for (word in words[-1]) {
+    last <- lines[[length(lines)]]
+    if (nchar(last, type = "width") + nchar(word, type = "width") < room) {
+      lines[[length(lines)]] <- paste(last, word)
+    } else {
+      lines <- c(lines, word)
+    }
+  }
+  lines
 }
 
 # The options that give arguments, each with its value.

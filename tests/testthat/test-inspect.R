@@ -95,6 +95,7 @@ test_that("the printed shell line reads the file as the printed call does", {
     ran <- backfill_cli("inspect", demo_file(name))
     expect_identical(ran$status, 0L)
     line <- ran$out[-seq_len(match("In a shell:", ran$out))]
+    line <- line[seq_len(match("", line) - 1)]
     words <- scan(text = gsub("\\\\$", "", line), what = "", quiet = TRUE)
     by_year <- c(
       "--every", "year", "--format", "csv", "--over", "none", "--window",
