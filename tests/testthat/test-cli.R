@@ -682,8 +682,8 @@ test_that("an option that the result does not use is refused", {
     refused("periods", read, "--sheet", "1"), "is not a workbook", fixed = TRUE
   )
   expect_match(
-    refused("flags", read, "--last", "6", "--cycle", "1 year"), "--cycle",
-    fixed = TRUE
+    refused("flags", read, "--last", "6", "--cycle", "1 year"),
+    "`--last` is given", fixed = TRUE
   )
 })
 
