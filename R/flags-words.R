@@ -1,4 +1,5 @@
-# What flags compare with, and beyond which limits, in words.
+# What flags compare with, beyond which limits, and why a row is flagged, in
+# words.
 
 baseline_in_words <- function(about) {
   if (about$against == baseline_if_known) {
@@ -65,4 +66,53 @@ limits_in_words <- function(about) {
          } else {
            ""
          })
+}
+
+# The table with a column `reason`, in words: of flagged periods what they are
+# beyond, of those without a baseline or a limit that. Only made for rows that
+# are shown or written, as it takes longer than to find them.
+with_reasons <- function(x) {
+  needed <- c(
+    "value", "baseline", "deviation", "percent", "lower", "upper", "direction"
+  )
+  if (!all(needed %in% names(x)) || "reason" %in% names(x)) {
+    return(x)
+  }
+  reason <- rep("", nrow(x))
+  if ("judgement" %in% names(x)) {
+    reason[x$judgement == "no baseline yet"] <-
+      "too few prior periods for a baseline"
+    reason[x$judgement == "no limit yet"] <-
+      "too few past deviations for a limit"
+  }
+  rows <- which(x$direction != "")
+  reason[rows] <- reasons_of(
+    x$deviation[rows], x$percent[rows], x$baseline[rows], x$direction[rows],
+    ifelse(x$direction[rows] == "up", x$upper[rows], x$lower[rows])
+  )
+  x$reason <- reason
+  x
+}
+
+reasons_of <- function(deviation, percent, baseline, direction, limit) {
+  short <- function(y) {
+    decimals <- pmin(pmax(3 - floor(log10(pmax(abs(y), 1e-9))), 0), 9)
+    text <- sprintf("%.*f", as.integer(decimals), y)
+    large <- which(abs(y) >= 1000)
+    text[large] <- plain_formatC(
+      y[large], digits = 0, format = "f", big.mark = ","
+    )
+    sub("[.]$", "", sub("([.][0-9]*?)0+$", "\\1", text, perl = TRUE))
+  }
+  share <- ifelse(is.na(percent), "", sprintf(" (%+.1f%%)", percent))
+  side <- ifelse(deviation > 0, "above", "below")
+  # Where past deviations lie off their baseline, the limits do too.
+  past <- ifelse(
+    (deviation > 0) == (direction == "up"), "beyond",
+    ifelse(direction == "up", "above", "below")
+  )
+  sprintf(
+    "%s %s%s its baseline of %s, %s %s", short(abs(deviation)), side, share,
+    short(baseline), past, short(limit)
+  )
 }
