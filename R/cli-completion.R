@@ -1,7 +1,7 @@
 # What shells complete, and the manual page, made from the commands. `make
 # install` puts them in place; nobody types these by hand.
 
-# list(commands, options): the options of each command by its name.
+# The options of each command, by its name.
 words_to_complete <- function() {
   lapply(commands(), function(command) {
     c(paste0("--", names(command$options)), "--help")
@@ -15,19 +15,20 @@ completion_lines <- function(shell) {
     return(fish_lines(words, names))
   }
   cases <- sprintf(
-    "    %s) words=\"%s\" ;;", names(words),
+    "    %s) known=\"%s\" ;;", names(words),
     vapply(words, paste, "", collapse = " ")
   )
   c(
     if (shell == "zsh") {
       c("#compdef backfill", "autoload -U +X bashcompinit && bashcompinit")
     },
+    # What is called `words` is zsh's own.
     "_backfill() {",
-    "  local words current=${COMP_WORDS[COMP_CWORD]}",
-    sprintf("  if [ \"$COMP_CWORD\" = 1 ]; then words=\"%s\"; else", names),
+    "  local known current=${COMP_WORDS[COMP_CWORD]}",
+    sprintf("  if [ \"$COMP_CWORD\" = 1 ]; then known=\"%s\"; else", names),
     "    case ${COMP_WORDS[1]} in", cases, "    esac", "  fi",
     "  case $COMP_CWORD:$current in",
-    "    1:*|*:-*) COMPREPLY=($(compgen -W \"$words\" -- \"$current\")) ;;",
+    "    1:*|*:-*) COMPREPLY=($(compgen -W \"$known\" -- \"$current\")) ;;",
     "    *) COMPREPLY=($(compgen -f -- \"$current\")) ;;",
     "  esac", "}", "complete -o filenames -F _backfill backfill"
   )

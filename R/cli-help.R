@@ -53,7 +53,7 @@ input_note <- paste(
 # `backfill help`, `backfill help TOPIC`, `backfill help COMMAND`.
 help_on <- function(asked) {
   topics <- help_topics()
-  if (length(asked) == 0) {
+  if (length(asked) == 0 || asked[[1]] %in% c("--help", "-h")) {
     return(main_help())
   }
   if (asked[[1]] %in% names(topics)) {

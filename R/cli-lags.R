@@ -6,7 +6,7 @@ command_lags <- function() {
     inputs = "FILE...",
     run = run_lags,
     about = paste(
-      "See whether a series goes by its own past: by season, by memory, or not.",
+      "See whether a series follows its own past, by season or by memory.",
       "Or correlate two series over many lags, or look for the cycles after",
       "which each series comes back."
     ),

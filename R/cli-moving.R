@@ -18,7 +18,7 @@ command_moving <- function() {
       ))
     ),
     examples = c(
-      "backfill moving inns.csv --window 12 --align centred --figure smooth.png",
+      "backfill moving inns.csv --window 12 --figure smooth.png",
       "backfill moving crossings.csv --every day --window 30 --stat highest"
     ),
     wants = c(

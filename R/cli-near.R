@@ -30,7 +30,7 @@ options_meant <- c(
   date = "when", time = "when", value = "measure", values = "measure",
   group = "series", frequency = "every", freq = "every", interval = "every",
   period = "every", timezone = "zone", tz = "zone", sheets = "sheet",
-  start = "from", since = "from", end = "to", until = "to", title = "events",
+  start = "from", since = "from", end = "to", until = "to",
   threshold = "beyond", silent = "quiet", lag = "lagged", lead = "lagged"
 )
 

@@ -86,18 +86,7 @@ roles_given <- function(options, inputs) {
 
 # What is not given is found and told, what is given never overruled.
 read_as_found <- function(options, files) {
-  found <- inspect_as_told(options, files)
-  if (length(found$arguments$measures) == 0) {
-    abort_backfill(
-      "column",
-      sprintf("No column of %s holds figures.", basename(files[[1]])),
-      i = sprintf("Its columns are %s.", in_words(
-        quoted(found$columns$column), 8
-      )),
-      ">" = "Name one, and what it is, by `--measure NAME:KIND`."
-    )
-  }
-  found <- settled_found(found)
+  found <- settled_found(inspect_as_told(options, files))
   if (!options$quiet) {
     tell_what_was_found(found)
   }
@@ -106,6 +95,7 @@ read_as_found <- function(options, files) {
 
 # Two readings that give different figures are for the user to decide between.
 settled_found <- function(found) {
+  check_measures_found(found)
   open <- intersect(found$undecided, c("date_order", "decimal_mark"))
   if (length(open) > 0 || is.null(found$records)) {
     found$arguments[open] <- NULL

@@ -16,18 +16,11 @@ command_report <- function() {
       out = cli_option(
         "FILE", paste(
           "Where to: .html (one file that needs nothing else), .md or .pdf by",
-          "its ending. Default: the name of FILE with .html, here."
+          "its ending. Default: the name of FILE with .html, beside it."
         )
       ),
       title = cli_option("TEXT", "The title. Default: that of the study."),
-      fresh = cli_flag(
-        "Make every step anew, also those that have not changed."
-      ),
-      "allow-outside" = cli_flag(paste(
-        "Allow the study to read files outside its own folder, and addresses."
-      )),
-      quiet = cli_flag("Print no messages."),
-      !!!reading_options()
+      !!!study_options()
     ),
     examples = c(
       "backfill report inns.csv",
@@ -51,11 +44,10 @@ run_report_command <- function(options, inputs) {
     )
   }
   file <- options$out %||% page_beside(inputs[[1]])
-  check_report(file, if (!of_study) inputs)
   run <- if (of_study) {
     run_of_study(options, inputs, file)
   } else {
-    run_of_look(options, inputs)
+    run_of_look(options, inputs, file)
   }
   with_spelling(
     c(file = "out"),
@@ -91,7 +83,8 @@ run_of_study <- function(options, input, file) {
 }
 
 # The study is drafted and run, and how to keep it told.
-run_of_look <- function(options, files) {
+run_of_look <- function(options, files, file) {
+  check_report(file, files)
   found <- settled_found(inspect_as_told(options, input_files(files)))
   if (!options$quiet) {
     tell_what_was_found(found)

@@ -7,7 +7,7 @@ command_season <- function() {
     inputs = "FILE...",
     run = run_season,
     about = paste(
-      "See how each month, weekday or other position compares with the average.",
+      "See how each month, weekday or other position compares with average.",
       "Or give the steps of that calculation, the values without the season,",
       "their trend, a projection, a profile or a grid of positions, or when",
       "the season starts and ends in each year."

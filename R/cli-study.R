@@ -16,17 +16,10 @@ command_study <- function() {
       out = cli_option(
         "FOLDER", "With run: where to write, as a whole, once all is made."
       ),
-      fresh = cli_flag(
-        "Make every step anew, also those that have not changed."
-      ),
-      "allow-outside" = cli_flag(paste(
-        "Allow the study to read files outside its own folder, and addresses."
-      )),
       format = cli_option(
         "FORMAT", "With diff: table (the default), csv or json."
       ),
-      quiet = cli_flag("Print no messages."),
-      !!!reading_options()
+      !!!study_options()
     ),
     examples = c(
       "backfill study draft inns.csv > inns.yaml",
@@ -34,6 +27,21 @@ command_study <- function() {
     ),
     wants = c(
       "Repeat it all next month" = "study draft FILE"
+    )
+  )
+}
+
+# Of a study that is run, and of the files that one is drafted of.
+study_options <- function() {
+  rlang::list2(
+    fresh = cli_flag("Recompute every step, also those that have not changed."),
+    "allow-outside" = cli_flag(paste(
+      "Allow the study to read files outside its own folder, and addresses."
+    )),
+    quiet = cli_flag("Print no messages."),
+    # What is drafted is looked at whole.
+    !!!options_of(
+      "read_records", reading_map()[setdiff(names(reading_map()), "chunked")]
     )
   )
 }
@@ -63,15 +71,16 @@ run_study_command <- function(options, inputs) {
   if (action %in% c("draft", "schema", "diff")) {
     refuse_options(options, "allow-outside", "no study is read")
   }
-  if (action == "diff") {
+  if (action != "draft") {
     refuse_options(options, names(reading_map()), "only draft reads as told")
+  }
+  if (action == "diff") {
     return(diff_and_tell(options, inputs[-1]))
   }
   refuse_options(options, "format", "only diff gives a table in a format")
   if (action == "draft") {
     return(writeLines(enc2utf8(draft_asked(options, inputs[-1]))))
   }
-  refuse_options(options, names(reading_map()), "only draft reads as told")
   if (length(inputs) > 2) {
     stop_usage(
       sprintf("%s takes one file.", action),

@@ -42,7 +42,7 @@ baseline_implied <- function(x, last, need, stat, spread_of, cycle, form) {
   }
   of_last <- !is.null(last) || !is.null(need) || !is.null(spread_of) ||
     !identical(stat, "mean")
-  if (of_last || is.null(own_cycle(facts(x)$calendar))) {
+  if (of_last || is.null(known_cycle(facts(x)$calendar))) {
     return("last periods")
   }
   baseline_if_known

@@ -84,14 +84,18 @@ cross_correlation <- function(
   ))
 }
 
-# list(row, p): the coefficient that lies furthest out, and how often the
-# furthest of so many lags lies as far out by chance.
+# list(lag, coefficient, lags, p): the one that lies furthest out, of how many,
+# and how often the furthest of these lies as far out by chance.
 largest_of_lags <- function(lags, confidence) {
   off <- abs(lags$coefficient) / lags$upper *
     stats::qnorm((1 + confidence) / 2)
   row <- which.max(off)
   each <- 2 * stats::pnorm(-off[row])
-  list(row = row, p = 1 - (1 - each)^sum(!is.na(off)))
+  count <- sum(!is.na(off))
+  list(
+    lag = lags$lag[row], coefficient = lags$coefficient[row], lags = count,
+    p = 1 - (1 - each)^count
+  )
 }
 
 # Whether both have a season of the cycle that their periods have, which makes

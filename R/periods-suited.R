@@ -8,6 +8,7 @@ suited_period <- function(records) {
   span <- as.numeric(diff(range(when, na.rm = TRUE)), units = "secs")
   yearly <- roll_up(records, every = "year")
   step <- max(0, cadence_seconds(facts(yearly)$cadences$cadences), na.rm = TRUE)
+  if (inherits(when, "Date")) seconds <- seconds[names(seconds) != "hour"]
   open <- names(seconds)[seconds > 0.9 * step]
   enough <- open[span / seconds[open] >= 24]
   if (span > 50 * seconds[["year"]]) {

@@ -109,39 +109,36 @@ describe.backfill_cross_correlation <- function(x, ...) {
       "No lag lies outside the band: no lead of one over the other was found."
     ))
   }
+  largest <- about$largest
+  so_far_out <- sprintf(
+    "by chance the largest of %s would lie as far out with %s",
+    count_of(largest$lags, "lag"), p_in_words(largest$p)
+  )
+  many <- paste(
+    count_of(length(outside), "lag"),
+    if (length(outside) == 1) "lies" else "lie", "outside the band"
+  )
   c(
     head,
     if (isTRUE(about$seasons)) {
       sprintf(
         paste(
-          "Both have a season, which makes lags stand out by itself, so no lead",
-          "is judged (%s; %s outside the band). Correlate what add_remainder()",
-          "leaves."
+          "No lead is judged, as both have a season, which makes lags stand out",
+          "by itself: %s, and %s. Correlate what add_remainder() leaves."
         ),
-        lag_in_words(x, about), count_are(length(outside), "lag")
+        lag_in_words(about), many
       )
-    } else if (about$largest$p < 0.05) {
-      sprintf(
-        "%s; among %s, so far out by chance with %s. %s in all outside the band.",
-        lag_in_words(x, about), count_of(nrow(x), "lag"),
-        p_in_words(about$largest$p), count_are(length(outside), "lag")
-      )
+    } else if (largest$p < 0.05) {
+      sprintf("%s; %s. %s.", lag_in_words(about), so_far_out, many)
     } else {
-      sprintf(
-        paste(
-          "No lead was found: %s lie outside the band, but among %s the largest",
-          "lies as far out by chance (%s)."
-        ),
-        count_of(length(outside), "lag"), nrow(x),
-        p_in_words(about$largest$p)
-      )
+      sprintf("No lead was found: %s, but %s.", many, so_far_out)
     }
   )
 }
 
 # "Lantern leads Hearth most at 2 months (0.41)"
-lag_in_words <- function(x, about) {
-  lag <- x$lag[[about$largest$row]]
+lag_in_words <- function(about) {
+  lag <- about$largest$lag
   two <- c(about$first, about$second)
   if (lag < 0) two <- rev(two)
   sprintf(
@@ -156,7 +153,7 @@ lag_in_words <- function(x, about) {
     } else {
       count_of_periods(abs(lag), about$calendar)
     },
-    x$coefficient[[about$largest$row]]
+    about$largest$coefficient
   )
 }
 

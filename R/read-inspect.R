@@ -205,3 +205,17 @@ zone_note <- function(records, arguments) {
     )
   }
 }
+
+# What is to be made of the file must have a measure.
+check_measures_found <- function(found) {
+  if (length(found$arguments$measures) == 0) {
+    abort_backfill(
+      "column",
+      sprintf("No column of %s holds figures.", basename(found$file[[1]])),
+      i = sprintf("Its columns are %s.", in_words(
+        quoted(found$columns$column), 8
+      )),
+      ">" = "Name one, and what kind it is, by `measures`."
+    )
+  }
+}

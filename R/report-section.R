@@ -170,10 +170,10 @@ headline.backfill_flags <- function(x) {
     return(paste0(said, "."))
   }
   sprintf(
-    "%s; furthest from its baseline is %s in %s, %s.", said,
+    "%s; the furthest off is %s in %s, %s.", said,
     names_of_lines(top[1, c(about$series, "measure")], about$several),
     period_label(top$period[[1]], about$calendar),
-    sub(", (beyond|above|below) [^,]*$", "", with_reasons(top[1, ])$reason)
+    with_reasons(top[1, ])$reason
   )
 }
 

@@ -46,9 +46,11 @@ look_at <- function(found) {
   run_study(read_study(path, outside = TRUE))
 }
 
-# What a draft says: list(found, every, season, lacking), where `season` is
-# the form of a season that was found, and `lacking` why there is none.
+# What a draft says: list(found, every, grows, season, yearly, lacking), where
+# `grows` says whether any period can be compared with the one before, `season`
+# is the form of a season that was found, and `lacking` why there is none.
 drafted <- function(found) {
+  check_measures_found(found)
   if (is.null(found$records)) {
     abort_backfill(
       "study", sprintf("%s cannot be read.", in_words(basename(found$file))),
@@ -56,9 +58,11 @@ drafted <- function(found) {
     )
   }
   every <- suited_period(found$records)
+  x <- roll_up(found$records, every = every)
+  grown <- add_growth(x, name = unused_name("growth", x))
   c(
-    list(found = found, every = every),
-    season_in_draft(roll_up(found$records, every = every))
+    list(found = found, every = every, grows = !all(is.na(grown[[ncol(grown)]]))),
+    season_in_draft(x)
   )
 }
 
@@ -133,20 +137,11 @@ step_lines <- function(verb, name, arguments = NULL, comment = NULL) {
 }
 
 steps_of_draft <- function(draft) {
-  seasonal <- !is.null(draft$season)
   form <- if (identical(draft$season, "additive")) "form: additive"
   c(
     step_lines("roll_up", "rolled", sprintf("every: %s", draft$every)),
-    step_lines(
-      "add_growth", "growth",
-      if (isTRUE(draft$yearly) && seasonal) "over: 1 year",
-      if (isTRUE(draft$yearly) && seasonal) {
-        "Over a year, so that the season does not count as growth."
-      } else {
-        "Over one period, as no season of a year was found."
-      }
-    ),
-    if (seasonal) {
+    growth_of_draft(draft),
+    if (!is.null(draft$season)) {
       c(
         step_lines("seasonal_index", "season", form),
         step_lines(
@@ -166,22 +161,43 @@ steps_of_draft <- function(draft) {
   )
 }
 
+growth_of_draft <- function(draft) {
+  if (!draft$grows) {
+    return(comment_lines(paste(
+      "No growth: no period has a value above zero before it to be compared",
+      "with."
+    ), "  "))
+  }
+  yearly <- !is.null(draft$season) && draft$yearly
+  step_lines(
+    "add_growth", "growth", if (yearly) "over: 1 year",
+    if (yearly) {
+      "Over a year, so that the season does not count as growth."
+    } else {
+      "Over one period, as no season of a year was found."
+    }
+  )
+}
+
 figures_of_draft <- function(draft) {
-  seasonal <- !is.null(draft$season)
   c("figures:", sprintf("  - of: %s", c(
-    "rolled", "growth", if (seasonal) c("season", "adjusted"), "flags"
+    "rolled", if (draft$grows) "growth",
+    if (!is.null(draft$season)) c("season", "adjusted"), "flags"
   )))
 }
+# A key with its value: a scalar, a list of them, or a map of keys.
 yaml_lines <- function(name, value, indent) {
-  value <- if (is.list(value)) unlist(value) else value
-  if (!is.null(names(value)) && any(nzchar(names(value)))) {
-    return(c(
-      sprintf("%s%s:", indent, name),
-      sprintf("%s  %s: %s", indent, yaml_text(names(value)), yaml_text(value))
-    ))
+  key <- paste0(indent, yaml_text(name), ":")
+  if (inherits(value, "backfill_measure")) {
+    value <- Filter(Negate(is.null), unclass(value))
+    if (length(value) == 1) value <- value$kind
   }
-  texts <- yaml_text(value)
-  sprintf("%s%s: %s", indent, name, if (length(texts) == 1) {
+  if (!is.null(names(value))) {
+    inner <- Map(yaml_lines, names(value), value, paste0(indent, "  "))
+    return(c(key, unlist(inner, use.names = FALSE)))
+  }
+  texts <- yaml_text(unlist(value))
+  paste(key, if (length(texts) == 1) {
     texts
   } else {
     sprintf("[%s]", paste(texts, collapse = ", "))

@@ -156,6 +156,34 @@ test_that("a draft leaves out what the data do not carry, and says why", {
   expect_false(file.exists(file.path(folder, "odd.html")))
 })
 
+test_that("a draft keeps units and ratios, and of one row has what that carries", {
+  folder <- demo_folder()
+  draft <- command_line(
+    "study", "draft", "inns.csv", "--measure", "guest_nights:flow:nights",
+    "--measure", "bed_nights:flow", "--measure",
+    "used:ratio:guest_nights/bed_nights", dir = folder
+  )$out
+  writeLines(draft, file.path(folder, "draft.yaml"))
+  made <- study_result(
+    run_study(read_study(file.path(folder, "draft.yaml"))), "rolled"
+  )
+  expect_identical(facts(made)$measures$guest_nights$unit, "nights")
+  expect_identical(facts(made)$measures$used$per, "bed_nights")
+  one <- file.path(folder, "one.csv")
+  writeLines(c("day,sales", "2031-01-01,5"), one)
+  expect_match(study_draft(one), "# No growth: ", all = FALSE)
+  expect_identical(study_result(first_look(one), "rolled")$value, 5)
+  writeLines(c("day,note", "2031-01-01,lamp", "2031-01-02,leak"), one)
+  for (command in list("report", c("study", "draft"), "flags")) {
+    ran <- do.call(command_line, as.list(c(command, "one.csv", dir = folder)))
+    expect_identical(ran$status, 2L)
+    expect_match(ran$err, "No column of one.csv holds figures", all = FALSE)
+  }
+  ran <- command_line("report", "--database", "isles.sqlite", dir = folder)
+  expect_identical(ran$status, 2L)
+  expect_match(ran$err, "no option --database", all = FALSE)
+})
+
 test_that("the period that suits has 24 of it, and is none shorter than the records'", {
   suits <- function(by, count) {
     start <- as.POSIXct("1970-01-01", tz = "UTC")
@@ -175,6 +203,7 @@ test_that("the period that suits has 24 of it, and is none shorter than the reco
   expect_identical(suits("3 months", 40), "quarter")
   expect_identical(suits("year", 20), "year")
   expect_identical(suits("month", 660), "year")
+  expect_identical(suits("day", 1), "day")
 })
 
 test_that("shells complete commands and options, and the manual has all of them", {

@@ -760,3 +760,20 @@ test_that("a series column called as one of the result is told apart from it", {
   x <- suppressMessages(months_by_line(a = 1:40, series = "against"))
   expect_true(all(c("against_", "against") %in% names(flag_periods(x))))
 })
+
+test_that("periods of every length have a default baseline", {
+  days <- as.Date("1990-01-01") + 0:14000
+  x <- records_of(days, x = seq_along(days), kind = "level")
+  for (every in c(
+    "day", "10 days", "working day", "week", "third", "month", "2 months",
+    "quarter", "year", "3 years"
+  )) {
+    flags <- flag_periods(roll_up(x, every = every))
+    expect_identical(levels(flags$judgement)[1], "flagged", label = every)
+  }
+  quarters <- as.POSIXct("2031-01-01", tz = "UTC") + 900 * 0:2000
+  short <- records_of(quarters, x = seq_along(quarters), kind = "level")
+  for (every in c("15 minutes", "hour", "6 hours", "7 hours")) {
+    expect_gt(nrow(flag_periods(roll_up(short, every = every))), 0)
+  }
+})

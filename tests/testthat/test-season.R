@@ -298,7 +298,7 @@ test_that("a season is not said to move, nor ratios to stand apart, more often t
     rnorm(84), kind = "level")
   expect_output(
     print(seasonal_index(roll_up(x, "month"))),
-    "as\\s+differences\\s+it\\s+does\\s+not: `form` as\\s+\"additive\""
+    "but not as\\s+differences; `form`\\s+as\\s+\"additive\" fits better"
   )
   expect_lt(summary(seasonal_index(roll_up(x, "month")))$drift_p, 0.05)
 })
