@@ -123,8 +123,8 @@ describe.backfill_cross_correlation <- function(x, ...) {
     if (isTRUE(about$seasons)) {
       sprintf(
         paste(
-          "No lead is judged, as both have a season, which makes lags stand out",
-          "by itself: %s, and %s. Correlate what add_remainder() leaves."
+          "No lead is judged, as both have a season, which makes lags stand",
+          "out by itself: %s, and %s. Correlate what add_remainder() leaves."
         ),
         lag_in_words(about), many
       )

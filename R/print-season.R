@@ -176,8 +176,8 @@ describe_moves <- function(x) {
       if (season$form == "additive") forms <- rev(forms)
       sprintf(
         paste(
-          "As %s the season changes over the cycles in %s, but not as %s; `form`",
-          "as \"%s\" fits better."
+          "As %s the season changes over the cycles in %s, but not as %s;",
+          "`form` as \"%s\" fits better."
         ),
         forms[[1]], in_words(
           sprintf(

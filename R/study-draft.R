@@ -60,10 +60,8 @@ drafted <- function(found) {
   every <- suited_period(found$records)
   x <- roll_up(found$records, every = every)
   grown <- add_growth(x, name = unused_name("growth", x))
-  c(
-    list(found = found, every = every, grows = !all(is.na(grown[[ncol(grown)]]))),
-    season_in_draft(x)
-  )
+  grows <- !all(is.na(grown[[ncol(grown)]]))
+  c(list(found = found, every = every, grows = grows), season_in_draft(x))
 }
 
 season_in_draft <- function(x) {

@@ -448,7 +448,8 @@ test_that("one series is not said to lead another more often than by chance", {
   # Each with a season of its own: no lead is judged.
   season <- 3 * sin(2 * pi * 1:60 / 12)
   expect_match(
-    two(60, season + rnorm(60), season + rnorm(60)), "No lead is judged, as both have a season"
+    two(60, season + rnorm(60), season + rnorm(60)),
+    "No lead is judged, as both have a season"
   )
   news <- rnorm(63)
   expect_match(
