@@ -70,7 +70,7 @@ season_in_draft <- function(x) {
     suppressWarnings(
       seasonal_index(x, form = form), classes = "backfill_warning"
     ),
-    backfill_error = function(cnd) rlang::cnd_header(cnd)
+    backfill_error = function(cnd) sub("\n.*", "", conditionMessage(cnd))
   )
   if (is.character(index)) {
     return(list(season = NULL, lacking = index))
