@@ -1,10 +1,10 @@
 # The commands of the project. `make demo` and `make test` are the two to know.
 LIBRARY   := build/library
 INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
-SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/*)
+SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/* inst/*.csv)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo first-hour test test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench document install setup setup-all data readme pictures clean help
+.PHONY: demo first-hour test test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench rates document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -21,6 +21,7 @@ help:
 	@echo "make format     lay out the C++ by clang-format"
 	@echo "make measure    lines, functions and tokens of each room; tools/measure.R --time adds the seconds of build and tests"
 	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
+	@echo "make rates      how often each verdict is wrong, simulated, into inst/rates.csv (RATES=quick: of a tenth of the series, to look at; ONLY=pattern)"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
 	@echo "make readme     put what the README's commands print into the README"
@@ -85,6 +86,10 @@ bench: setup $(INSTALLED)
 	@for bench in reading roll-up chunked moving season memory links; do \
 	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
 	done
+
+# How often verdicts are wrong, into inst/rates.csv.
+rates: setup $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/rates.R $(ONLY)
 
 bench-engines: setup-all $(INSTALLED)
 	@tools/test-engines.sh --bench

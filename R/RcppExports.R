@@ -121,8 +121,8 @@ describe_cpp <- function(series, number, value, shares) {
     .Call(`_backfill_describe_cpp`, series, number, value, shares)
 }
 
-group_differences_cpp <- function(series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed) {
-    .Call(`_backfill_group_differences_cpp`, series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed)
+group_differences_cpp <- function(series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed, position, cycle) {
+    .Call(`_backfill_group_differences_cpp`, series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed, position, cycle)
 }
 
 level_shifts_cpp <- function(series, number, value, position, cycle, by_itself, least, most, line, chance, seed) {
@@ -301,7 +301,11 @@ trend_cpp <- function(series, number, value) {
     .Call(`_backfill_trend_cpp`, series, number, value)
 }
 
-project_cpp <- function(series, number, value, position, first, cycle, ratio, overall, combine, line, horizon) {
-    .Call(`_backfill_project_cpp`, series, number, value, position, first, cycle, ratio, overall, combine, line, horizon)
+memories_cpp <- function() {
+    .Call(`_backfill_memories_cpp`)
+}
+
+project_cpp <- function(series, number, value, position, first, cycle, ratio, overall, combine, base, other_base, horizon) {
+    .Call(`_backfill_project_cpp`, series, number, value, position, first, cycle, ratio, overall, combine, base, other_base, horizon)
 }
 

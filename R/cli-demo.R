@@ -82,8 +82,8 @@ demo_ends <- function(folder, lacking) {
     "    --when time --zone WET --measure market:flow:boardings \\",
     "    --measure tide:flow:boardings --every month --enough 0.95 \\",
     "    --out monthly.csv --figure monthly.png",
-    "", "To find out how a file of your own should be read:", "",
-    "  backfill inspect FILE"
+    "", "A page of a file of your own, and how it should be read:", "",
+    "  backfill report FILE", "  backfill inspect FILE"
   )
 }
 

@@ -42,6 +42,10 @@ read_and_tell <- function(options, inputs) {
   if (!options$quiet) {
     tell_of_intake(records)
   }
+  if (is.null(options$every) && !is_elsewhere(records)) {
+    options$every <- month_or_longer(records)
+    calendar <- calendar_of_options(options)
+  }
   list(records = narrow_records(records, options), calendar = calendar)
 }
 

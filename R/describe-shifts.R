@@ -7,39 +7,25 @@
 #' all are placed again, given the others (Bai 1997). A shift is taken where its
 #' chance `p` is no larger than 1 - `confidence`. Chance is the share of 499
 #' series without it that have a step as large; these are made of the
-#' remainders' own news in random order, with their lag-1 autocorrelation. What
-#' the fit takes away of that is found from such series and put back, and half
-#' its error is added.
+#' remainders' own news in random order, each with a memory drawn from those
+#' that the remainders may have (as in [trend_line()]), one that wanders or
+#' hides behind noise among them.
 #'
 #' With `season` the average of each position of the cycle is estimated along
 #' with the shifts, and with `line` a straight line, so that a shift is one
 #' beside both. Without `line`, a series that a straight line describes as well
-#' is said to have a slope instead. A shift is `at once` unless a ramp in place
-#' of the step leaves less by more than chance; then `taken` says over how many
-#' periods the level changed.
+#' is said to have a slope instead. Where it describes it nearly as well, so
+#' that of 499 straight lines with such remainders more than 1 - `confidence`
+#' look as much like steps, `taken` is `NA`: the level changed, at once or bit
+#' by bit. Else a shift is at once unless a ramp in place of the step leaves
+#' less by more than chance; then `taken` says over how many periods it changed.
 #'
 #' The interval of the day holds its true period as often as `confidence` says
 #' where the shift is small beside the spread of the values (Yao 1987, Bai
 #' 1997), with the spread widened for neighbours that go together; of large
 #' shifts it is too wide.
 #'
-#' @section False alarms and power: Simulated with neighbours that go together
-#'   by an autocorrelation of 0, 0.5 and 0.8, 300 series each and `most` 1:
-#'   without a shift one was found in 4, 5 and 8 of 100 series of 60 periods, in
-#'   3, 4 and 8 of 120, and in 4, 6 and 7 of 365; with `most` 2 in 6, 9 and 11
-#'   of 60 periods, and in no more than 8 of longer series. A shift by one
-#'   standard deviation of the values was found in 97% of independent series of
-#'   120 periods and 56% of those with an autocorrelation of 0.5; one of two
-#'   standard deviations in all and in 99%, within three periods of the true one
-#'   in 97% and 83%. Of straight slopes none was taken for a step, and of 1,600
-#'   steps by 1.5 and 3 standard deviations one for a gradual change. Ramps over
-#'   40 of 120 periods were told to be gradual in 100 and 91 of 100 cases where
-#'   they rise by 6 standard deviations (autocorrelation 0 and 0.5), but in 61
-#'   and 7 of 100 where they rise by 3: a gentle ramp looks like a step.
-#'   Intervals of 95% held the true size of a shift by 1.5 in 98, 92 and 60 of
-#'   100 series of 60 periods, in 98, 96 and 89 of 120, and in 96, 94 and 95 of
-#'   365; by 3 in 97, 93 and 90 of 60 periods. Beside a strong memory a short
-#'   series does not tell how large its shift is.
+#' @eval rates_section("level_shifts")
 #'
 #' @inheritParams add_growth
 #' @param most How many shifts to look for, at most.
@@ -57,7 +43,8 @@
 #'   `period` (the first at the new level), `from` and `to` (the interval of
 #'   that period), `before` and `after` (the levels), `size` (their difference),
 #'   `lower` and `upper` (its interval), `percent` (of the level before, where
-#'   that is above zero), `taken` (periods, 1 at once) and `p`. `summary()` of
+#'   that is above zero), `taken` (periods, 1 at once, `NA`
+#'   where a straight line cannot be ruled out) and `p`. `summary()` of
 #'   it has a row for each series: `n`, `shifts`, `explained` (the share of the
 #'   variation that they are, beside season and line), `autocorrelation` (of the
 #'   remainders), `p` (of the first shift, or the one that was not taken) and
@@ -142,7 +129,11 @@ shifts_of <- function(x, along, known, made, about) {
   reach <- made$error * stats::qt((1 + about$confidence) / 2, free)
   wide <- ceiling(made$reach * date_quantile(about$confidence))
   ends <- neighbours_of(along, known, made)
-  taken <- pmax(1L, as.integer(made$taken))
+  # A slope that cannot be told from steps is one that takes its time.
+  taken <- ifelse(
+    made$line_p[of] > 1 - about$confidence, NA_integer_,
+    pmax(1L, as.integer(made$taken))
+  )
   out <- new_rows(
     keys_at(x, along, row), period = at(along$number[row]),
     from = at(pmax(along$number[row] - wide, ends$from)),
@@ -199,7 +190,7 @@ verdict_of_shifts <- function(made, of) {
       is.na(made$p_of_series), "too short to tell",
       ifelse(
         !found, "within chance",
-        ifelse(made$line_fits, "a slope instead", "shifts")
+        ifelse(made$line_p > 1, "a slope instead", "shifts")
       )
     )
   )

@@ -26,6 +26,7 @@ autoplot <- function(object, ...) {
 # An argument that a figure does not have is a slip of the pen, or one of
 # another figure; what is not said is NULL.
 refuse_further <- function(...) {
+  figure <- rlang::caller_fn()
   given <- Filter(Negate(is.null), list(...))
   if (length(given) > 0) {
     name <- rlang::names2(given)[[1]]
@@ -36,7 +37,21 @@ refuse_further <- function(...) {
       } else {
         "This figure takes only arguments by their names."
       },
-      ">" = "The help of autoplot() names what each figure takes."
+      ">" = further_in_words(name, figure)
     )
   }
+}
+
+# What the figure takes instead; a column is `of`.
+further_in_words <- function(name, figure) {
+  takes <- setdiff(names(formals(figure)), c("object", "x", "..."))
+  if (length(takes) == 0) {
+    return("It takes the table alone.")
+  }
+  column <- name %in% c("column", "y", "value", "measure")
+  own <- if (column && "of" %in% takes) "of" else takes
+  sprintf(
+    if (length(own) < length(takes)) "Name a column by %s." else "It takes %s.",
+    in_words(sprintf("`%s`", own), last = " or ")
+  )
 }

@@ -53,7 +53,7 @@ autoplot.backfill_projection <- function(
           "Dashed: the %s without its season carried on, in season. Shaded:",
           "meant to hold %g%%."
         ),
-        if (made$base == "level") "level" else "line through the series",
+        sub("through it$", "through each series", bases[[made$base]]),
         100 * made$confidence
       ),
       caption = paste0(

@@ -83,6 +83,8 @@
 #'   imputed, empty and projected periods are listed with that judgement; they
 #'   are neither flagged nor part of a baseline.
 #'
+#' @eval rates_section("flag_periods")
+#'
 #' @inheritParams add_growth
 #' @param against What periods are compared with, from the table in the
 #'   description. By default the season where one is known, else the last

@@ -147,20 +147,53 @@ relative_deviation <- function(x) {
 # hold: a tibble of their keys and the lag-1 autocorrelation of their
 # deviations, those that were flagged left out.
 hanging_together <- function(x) {
-  about <- facts(x)
   along <- along_flags(x)
-  off <- ifelse(
-    x$flag %in% FALSE & as_at_the_end(x), relative_deviation(x), NA
-  )
+  off <- usual_deviations(x)[along$order]
   made <- autocorrelation_cpp(
-    along$series, along$number, off[along$order], 1L, FALSE
+    along$series, along$number, off, 1L, FALSE
   )
   z <- deviates(made$coefficient[1, ], made$pairs[1, ], 1, made$count)$centred
   found <- which(z > stats::qnorm(0.99) & made$pairs[1, ] >= 10)
-  keys <- plain_tibble(x)[c(about$series, "measure")]
   new_rows(
-    keys[along$order[match(found, along$series)], ],
-    coefficient = made$coefficient[1, found]
+    keys_of_lines(x, along, found), coefficient = made$coefficient[1, found]
+  )
+}
+
+# Those that are not flagged, as shares of their baselines.
+usual_deviations <- function(x) {
+  ifelse(x$flag %in% FALSE & as_at_the_end(x), relative_deviation(x), NA)
+}
+
+keys_of_lines <- function(x, along, lines) {
+  keys <- plain_tibble(x)[c(facts(x)$series, "measure")]
+  vctrs::vec_slice(keys, along$order[match(lines, along$series)])
+}
+
+# Series whose deviations lie on one side, by four standard errors of their
+# mean, and those of which some are far larger than the rest: by the mean
+# deviation over the standard deviation, which is 0.80 of normal figures.
+# Geary, R. C. (1935). The ratio of the mean deviation to the standard deviation
+# as a test of normality. Biometrika 27, 310-332.
+unlike_normal <- function(x) {
+  along <- along_flags(x)
+  off <- usual_deviations(x)[along$order]
+  known <- which(!is.na(off))
+  line <- along$series[known]
+  sums <- function(amount) as.vector(rowsum(amount, line))
+  n <- sums(rep(1, length(known)))
+  lines <- sort(unique(line))
+  at <- match(line, lines)
+  mean <- sums(off[known]) / n
+  about <- off[known] - mean[at]
+  sd <- sqrt(sums(about^2) / n)
+  ratio <- sums(abs(about)) / n / sd
+  judged <- n >= 20 & sd > 0
+  aside <- judged & abs(mean) > 4 * sd / sqrt(n)
+  wide <- judged & !aside &
+    (ratio - sqrt(2 / pi)) * sqrt(n) / 0.2123 < stats::qnorm(0.01)
+  list(
+    aside = keys_of_lines(x, along, lines[aside]),
+    wide = keys_of_lines(x, along, lines[wide])
   )
 }
 

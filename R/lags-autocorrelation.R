@@ -36,23 +36,16 @@
 #'   \eqn{\mathrm{E} r_k = -m_k / ((m_k + k)(n - 1))}{E r[k] = -m[k] / ((m[k] +
 #'   k)(n - 1))}. Structure is seasonal where, around the centred average over a
 #'   cycle, which takes a trend out, the coefficient of one cycle is above 0 at
-#'   99% and no more than a standard error below those beside it; of series of
+#'   99%, no more than a standard error below those beside it, and at two cycles
+#'   no more below those two periods from it; of series of
 #'   fewer than three cycles, where that of the values lies above the band and
 #'   those beside it. Where only the first shows it, the verdict says that the
 #'   trend hides it.
 #'
-#'   Simulated (1,500 to 6,000 series each) this finds structure in 3 to 5% of
-#'   independent normal values (8 to 480 periods). Of autoregressions with a
-#'   coefficient of 0.3 it finds 24% of those of 24 periods, 57% of 60 and 88%
-#'   of 120; with 0.6, 73%, 99% and 100%. Ljung-Box over 12 lags finds 30% of
-#'   those with 0.3 and 60 periods, and takes 7.5% of noise for structure. A
-#'   season of months three times as large as the noise around it, with or
-#'   without a trend, is found in 91% of series of 36 months and in all of 48 or
-#'   more. Autoregressions and random walks of 36 to 60 months are called
-#'   seasonal in 0 to 4%, noise around a straight line in 0.5%.
-#'
 #'   Fewer than 8 values, or no lag with 5 pairs, are too short to tell; a
 #'   series of one value throughout is constant.
+#'
+#' @eval rates_section("autocorrelation")
 #'
 #' @inheritParams add_growth
 #' @param lags How many lags: a number of periods or a length of time. By
@@ -217,9 +210,11 @@ large_lag <- function(made, limits) {
 }
 
 # What the lag of one cycle says, by series: its coefficient (`own`), the band
-# there, the higher of the coefficients beside it, and its number of pairs; and
-# the same around the centred average over a cycle, which takes a trend out. NA
-# of series of fewer than three cycles.
+# there, the higher of the coefficients beside it, and its number of pairs;
+# the same around the centred average over a cycle, which takes a trend out; and
+# by how many errors that of two cycles lies below those two places from it, as
+# it does where the true cycle is a little shorter or longer. NA of series of
+# fewer than three cycles.
 at_cycle <- function(along, made, cycle) {
   none <- rep(NA_real_, length(made$count))
   long <- !is.null(cycle) & made$reach >= 3 * (cycle %||% 0)
@@ -227,7 +222,8 @@ at_cycle <- function(along, made, cycle) {
     return(
       new_rows(
         own = none, own_band = none, own_beside = none, own_pairs = none,
-        around = none, around_band = none, around_beside = none
+        around = none, around_band = none, around_beside = none,
+        twice_below = none
       )
     )
   }
@@ -239,13 +235,14 @@ at_cycle <- function(along, made, cycle) {
   new_rows(
     own = plain$coefficient, own_band = plain$band, own_beside = plain$beside,
     own_pairs = plain$pairs, around = level_out$coefficient,
-    around_band = level_out$band, around_beside = level_out$beside
+    around_band = level_out$band, around_beside = level_out$beside,
+    twice_below = level_out$twice_below
   )
 }
 
 peak_at <- function(along, value, cycle, long) {
   found <- autocorrelation_cpp(
-    along$series, along$number, value, as.integer(cycle + 1), FALSE
+    along$series, along$number, value, as.integer(2 * cycle + 2), FALSE
   )
   at <- function(lag) {
     ifelse(
@@ -256,6 +253,9 @@ peak_at <- function(along, value, cycle, long) {
     coefficient = at(cycle),
     band = stats::qnorm(0.975) * lag_errors(found)[cycle, ],
     pairs = found$pairs[cycle, ],
-    beside = pmax(at(cycle - 1), at(cycle + 1), na.rm = TRUE)
+    beside = pmax(at(cycle - 1), at(cycle + 1), na.rm = TRUE),
+    twice_below = (
+      pmax(at(2 * cycle - 2), at(2 * cycle + 2), na.rm = TRUE) - at(2 * cycle)
+    ) / lag_errors(found)[2 * cycle, ]
   )
 }

@@ -12,6 +12,8 @@
 #' explains most. Long and smooth cycles hardly show in the changes of short
 #' periods: roll up to longer ones to find a year in days.
 #'
+#' @eval rates_section("suggest_cycle")
+#'
 #' @inheritParams add_growth
 #' @return A tibble with a row for each cycle of a series, the strongest first:
 #'   the series columns, `measure`, `cycle` (in periods), `coefficient` (the

@@ -114,7 +114,7 @@ seasonal_lines <- function(rows, line, count, cycle) {
   error <- count$around_band / stats::qnorm(0.975)
   around <- peak(
     count$around, stats::qnorm(0.995) * error, count$around_beside - error
-  )
+  ) & !(count$twice_below > 1) %in% TRUE
   hidden <- around & !peak(count$own, count$own_band, count$own_beside)
   beside <- pmax(
     at("coefficient", cycle - 1), at("coefficient", cycle + 1), na.rm = TRUE

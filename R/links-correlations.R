@@ -15,6 +15,10 @@
 #' 3})}{tanh(atanh(r) +- z / sqrt(ne - 3))}; for ranks its width is that of
 #' Fieller, Hartley and Pearson (1957).
 #'
+#' Where both of a pair have a season, by which alone they are alike, the
+#' coefficient is given, but no interval and no `p`: take it out first with
+#' [deseasonalise()].
+#'
 #' @section Rates: In simulations of 2,000 pairs of unrelated series, the
 #'   interval of 95% leaves zero out in 4 to 5 of 100 pairs of white noise with
 #'   20 to 200 periods, in 4 to 6 where both have a lag-1 autocorrelation of
@@ -27,6 +31,8 @@
 #'   with 20 periods and in 96 with 60. Within each of 20 years of 12 months,
 #'   and on moving windows of 24, zero is left out in 5 of 100 pairs of white
 #'   noise, and in 6 and 7 with an autocorrelation of 0.6.
+#'
+#' @eval rates_section("correlations")
 #'
 #' @inheritParams add_growth
 #' @param x A periods table, or series that [align_as_of()] has carried to
@@ -77,6 +83,7 @@ correlations <- function(
 ) {
   check_given()
   figures <- figures_across(x, of)
+  seasonal <- seasonal_lines_of(figures)
   on <- on %||% if (figures$already) "values" else "changes"
   if (on == "changes") {
     figures <- changes_across(figures)
@@ -94,11 +101,15 @@ correlations <- function(
   out <- correlations_table(
     found, slices, groups$name, groups$lines, method, confidence
   )
+  both <- function(name) seasonal[unlist(lapply(found, `[[`, name))]
+  alike <- both("first") & both("second")
+  out <- not_judged(out, alike)
   new_result(out, "correlations", list(
     method = method, on = on, pairs = pairs, confidence = confidence, of = of,
     measures = figures$measures, words = slices$words, left = figures$left,
     lines = unique(groups$lines), by = by, each = each, window = window,
     calendar = slices$calendar %||% figures$calendar, sources = figures$sources,
+    alike = sum(alike & !is.na(out$coefficient)),
     unit = figures$unit, across = figures[c("start", "values")]
   ))
 }
@@ -233,6 +244,21 @@ correlations_table <- function(
   }
   new_rows(out, chance_of(out$coefficient, out$n_effective, method,
                                 confidence))
+}
+
+# Which columns have a season, by which alone two are alike: in their figures,
+# or in the changes of these, where a level wanders.
+seasonal_lines_of <- function(figures) {
+  seasonal <- function(one) {
+    columns_with_season(one$values, one$number, one$calendar)
+  }
+  seasonal(figures) | seasonal(changes_across(figures))
+}
+
+# Without a verdict on these rows.
+not_judged <- function(out, rows) {
+  out[rows, c("lower", "upper", "p")] <- NA_real_
+  out
 }
 
 # The interval of each coefficient, and how often chance alone gives as much.

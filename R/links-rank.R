@@ -15,6 +15,9 @@
 #' procedure of Benjamini and Hochberg (1995): `q` is the share that would have
 #' to be expected if all pairs as strong as this one were called links.
 #'
+#' Where target and candidate both have a season, by which alone they are alike,
+#' there is no `p` and no `q`; changes over whole cycles have none.
+#'
 #' @section Rates: In 200 simulated worlds of 60 candidates of white noise and a
 #'   target over 48 quarters, at 4 leads, a link with `q` below 0.1 was named in
 #'   9 of 100 worlds. Three true leads with a correlation of 0.7 among them were
@@ -22,6 +25,8 @@
 #'   carried to days had p below 0.05 in 10 of 100 worlds with two horizons
 #'   each, and growth over a year of 72 months of unrelated walks in 8 of 100
 #'   pairs.
+#'
+#' @eval rates_section("rank_links")
 #'
 #' @inheritParams correlations
 #' @param target The name of the series that is to be explained.
@@ -79,10 +84,13 @@ rank_links <- function(
   figures <- without_carried_on(figures, c(target, second))
   asked <- expand.grid(ahead = ahead, horizon = horizons)
   found <- links_at(figures$values, match(target, lines), asked, pairs)
-  out <- new_rows(
+  seasonal <- seasonal_lines_of(figures)
+  alike <- seasonal[match(target, lines)] & seasonal[found$candidate] &
+    !over_cycles(found$horizon, figures$calendar)
+  out <- not_judged(new_rows(
     candidate = lines[found$candidate], found[-1],
     chance_of(found$coefficient, found$n_effective, "pearson", 0.95)
-  )
+  ), alike)
   out$q <- false_share(out$p)
   out <- steadiness_of(out, found)
   if (!is.null(second)) {
@@ -99,6 +107,7 @@ rank_links <- function(
   new_result(out[kept], "links", list(
     target = target, second = second, of = of, pairs = pairs,
     candidates = length(lines) - 1, calendar = figures$calendar,
+    alike = sum(alike & !is.na(out$coefficient)),
     sources = figures$sources
   ))
 }
@@ -142,6 +151,15 @@ links_at <- function(values, target, asked, pairs) {
     out$coefficient[few] <- NA
     out[-target, ]
   }, asked$ahead, asked$horizon))
+}
+
+# Changes over whole cycles have no season.
+over_cycles <- function(horizon, calendar) {
+  cycle <- if (!is.null(calendar)) known_cycle(calendar)
+  if (is.null(cycle)) {
+    return(rep(FALSE, length(horizon)))
+  }
+  horizon > 0 & horizon %% check_cycle(NULL, calendar)$length == 0
 }
 
 link_columns <- c(

@@ -100,7 +100,15 @@ describe_false_alarms <- function(x, about, counts) {
     said, design$bound, share_in_words(design$share),
     plain_format(signif(judged * design$share, 2), scientific = FALSE)
   )
-  c(said, if (judged > 0) describe_hanging(x, about))
+  warned <- describe_hanging(x, about)
+  many <- counts[["flagged"]] > stats::qbinom(0.99, judged, design$share)
+  c(said, warned, if (many && is.null(warned)) {
+    paste(
+      "Chance alone does not give that many: something happened, or the",
+      "figures have long tails or spread unevenly, where chance gives up to",
+      "ten times as many."
+    )
+  })
 }
 
 share_in_words <- function(share) {
@@ -119,24 +127,41 @@ describe_hanging <- function(x, about, most = 3) {
     )
   }
   found <- hanging_together(x)
-  if (nrow(found) == 0) {
-    return(NULL)
-  }
-  name <- names_of_lines(
-    found[c(about$series, "measure")], about$several
-  )
-  each <- sprintf("%s (%.2f)", name, found$coefficient)
-  sprintf(
-    paste(
-      "That does not hold for %s, whose deviations hang together (lag-1",
-      "autocorrelation): what chance would",
-      "flag there is not known."
-    ),
-    if (length(each) > most) {
-      count_of(length(each), "series", "series")
-    } else {
-      in_words(each)
+  # A series is named once.
+  unlike <- lapply(unlike_normal(x), function(keys) {
+    keys[!vctrs::vec_in(keys, found[names(keys)]), ]
+  })
+  named <- function(keys, figures = NULL) {
+    name <- names_of_lines(keys[c(about$series, "measure")], about$several)
+    if (length(name) > most) {
+      return(count_of(length(name), "series", "series"))
     }
+    in_words(if (is.null(figures)) name else
+      sprintf("%s (%.2f)", name, figures))
+  }
+  c(
+    if (nrow(found) > 0) sprintf(
+      paste(
+        "That does not hold for %s, whose deviations hang together (lag-1",
+        "autocorrelation): what chance would",
+        "flag there is not known."
+      ),
+      named(found, found$coefficient)
+    ),
+    if (nrow(unlike$aside) > 0) sprintf(
+      paste(
+        "That does not hold for %s, whose deviations lean to one side: the",
+        "level moves away from its past, and more is flagged."
+      ),
+      named(unlike$aside)
+    ),
+    if (nrow(unlike$wide) > 0) sprintf(
+      paste(
+        "That does not hold for %s, whose deviations spread unevenly or have",
+        "long tails: there chance flags up to ten times as many."
+      ),
+      named(unlike$wide)
+    )
   )
 }
 

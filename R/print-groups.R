@@ -13,7 +13,11 @@ describe.backfill_group_differences <- function(x, ..., most = 6) {
       differ = "differ by more than chance",
       "within chance" = "differ no more than chance might have it",
       "too short to tell" = "are too short to tell",
-      "one group only" = "have one group only", constant = "are constant"
+      "one group only" = "have one group only", constant = "are constant",
+      "not told from the season" = paste(
+        "have groups that each hold whole positions of the season, from which",
+        "they cannot be told"
+      )
     ))
   }
   blocks <- range(whole$block)
@@ -29,12 +33,25 @@ describe.backfill_group_differences <- function(x, ..., most = 6) {
                 count_of_periods(blocks[[2]], about$calendar))
       }
     ),
+    if (length(about$season$words) > 0) sprintf(
+      "A season of %s is taken out first where a series has one.",
+      about$season$words
+    ),
     describe_ungrouped(about)
   )
 }
 
 describe_groups_of <- function(whole, x, about) {
   name <- lines_of_result(whole)
+  if (whole$verdict == "not told from the season") {
+    return(sprintf(
+      paste(
+        "%s: each position of its season lies in one group alone, so that the",
+        "groups cannot be told from it."
+      ),
+      name
+    ))
+  }
   if (is.na(whole$p)) {
     return(sprintf("%s: nothing to compare (%s).", name, whole$verdict))
   }
@@ -44,6 +61,7 @@ describe_groups_of <- function(whole, x, about) {
   ]
   middle <- groups[[about$stat]]
   figure <- function(value) in_unit(value, about, middle)
+  # What cannot be told from the season has none.
   far <- if (nrow(groups) == 2) 1L else which.max(abs(groups$difference))
   one <- groups[far, ]
   label <- as.character(groups[[about$by]])
@@ -61,8 +79,16 @@ describe_groups_of <- function(whole, x, about) {
   sprintf(
     "%s: %s, %s %s%s. %s.", name, head, figure(abs(one$difference)),
     if (one$difference < 0) "lower" else "higher",
-    interval_in_words(one, about, figure), judged_groups(whole)
+    interval_in_words(one, about, figure), paste0(
+      judged_groups(whole), untold_groups(label[is.na(groups$difference)])
+    )
   )
+}
+
+untold_groups <- function(labels) {
+  if (length(labels) > 0) {
+    sprintf("; %s cannot be told from the season", in_words(quoted(labels)))
+  }
 }
 
 # The ends of the interval by their size.

@@ -85,7 +85,15 @@ correlations_by_chance <- function(x, about) {
 correlations_withheld <- function(x, about) {
   few <- sum(is.na(x$coefficient) & x$n < about$pairs)
   still <- sum(is.na(x$coefficient)) - few
+  alike <- about$alike %||% 0
   c(
+    if (alike > 0) sprintf(
+      paste(
+        "%s no interval and no p: both have a season, which alone makes them",
+        "alike. Take it out first with deseasonalise()."
+      ),
+      count_of(alike, "pair gets", "pairs get")
+    ),
     if (few > 0) sprintf(
       "%s no coefficient: fewer than %d periods in common.",
       count_of(few, "pair has", "pairs have"), about$pairs

@@ -124,11 +124,9 @@ describe_projected <- function(x) {
         "on, times its index%s."
       ),
       count_of_periods(made$steps, facts(x)$calendar),
-      if (made$base == "level") {
-        sprintf("level of its last cycle (%s)", made$cycle$words)
-      } else {
-        "line through it"
-      },
+      sub(
+        "cycle$", sprintf("cycle (%s)", made$cycle$words), bases[[made$base]]
+      ),
       if (made$form == "additive") " (added)" else ""
     ),
     if (without > 0) sprintf(
@@ -147,7 +145,7 @@ describe_projected <- function(x) {
 describe.backfill_held_back <- function(x, ..., most = 8) {
   season <- facts(x)
   tested <- x[!is.na(x[["mape"]]), ]
-  other <- setdiff(c("level", "line"), season$base)
+  other <- other_base(season$base, season$form)
   if (nrow(tested) == 0) {
     return(
       paste(
@@ -164,12 +162,12 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
     }
     return(sprintf(
       paste(
-        "Held back, the last cycle is missed by %s in the middle of %s (by the",
-        "cycle before: %s; by a %s: %s)."
+        "Held back, the last cycle is missed by %s in the middle of %s (%s",
+        "with the cycle before, %s with a %s)."
       ),
       middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"),
-      middle(tested[["mape_last_cycle"]]), other,
-      middle(tested[["mape_other"]])
+      middle(tested[["mape_last_cycle"]]), middle(tested[["mape_other"]]),
+      other
     ))
   }
   name <- lines_of_result(tested)
@@ -179,11 +177,11 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
   )
   sprintf(
     paste(
-      "%s: held back, the last cycle is missed by %.1f%% on average%s; the",
-      "cycle before would miss it by %.1f%%, a %s by %.1f%%."
+      "%s: held back, the last cycle is missed by %.1f%% on average%s (%.1f%%",
+      "with the cycle before, %.1f%% with a %s)."
     ),
-    name, tested[["mape"]], worse, tested[["mape_last_cycle"]], other,
-    tested[["mape_other"]]
+    name, tested[["mape"]], worse, tested[["mape_last_cycle"]],
+    tested[["mape_other"]], other
   )
 }
 

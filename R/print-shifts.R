@@ -101,8 +101,13 @@ describe_shift <- function(one, name, about) {
     in_period(one$period, about$calendar),
     if (sure[[1]] == sure[[2]]) "sure of the period" else
       sprintf("%s to %s", sure[[1]], sure[[2]]),
-    if (one$taken <= 1) "at once" else
-      sprintf("over about %s", count_of_periods(one$taken, about$calendar)),
+    if (is.na(one$taken)) {
+      "at once or, as a straight line fits nearly as well, bit by bit"
+    } else if (one$taken <= 1) {
+      "at once"
+    } else {
+      sprintf("over about %s", count_of_periods(one$taken, about$calendar))
+    },
     p_in_words(one$p)
   )
 }

@@ -57,7 +57,8 @@ result_columns <- c(
   "positions_p", "projected", "range_after", "range_before", "ranks_h",
   "ranks_p", "ratio", "raw_index", "reach", "return", "right", "running",
   "sd_after", "sd_before", "season", "shifts", "side", "skewness",
-  "slope_per_year", "step", "taken", "total", "upper_quartile", "variance",
+  "slope_per_year", "step", "taken", "total", "twice_below", "upper_quartile",
+  "variance",
   "worked", "year", "year_before", "year_change", "year_percent", "years",
   positions_known
 )

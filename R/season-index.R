@@ -40,10 +40,12 @@
 #'   and in up to 10 where neighbours are correlated at 0.5. A ratio disagrees
 #'   where it lies further from the median at its position than the largest of
 #'   all would in 1 of 20 series, in robust standard deviations (of the median
-#'   absolute deviation, Iglewicz and Hoaglin 1993; in simulations in 0 to 8 of
-#'   100 series of 3 to 30 cycles). `share` is the part of the ratios' variation
-#'   that the index explains. [summary()][summary.backfill_seasonal_index] gives
-#'   them.
+#'   absolute deviation of all positions, or of its own where positions vary
+#'   unlike each other at 10%; Iglewicz and Hoaglin 1993). `share` is the part
+#'   of the ratios' variation that the index explains.
+#'   [summary()][summary.backfill_seasonal_index] gives them.
+#'
+#' @eval rates_section("seasonal_index")
 #'
 #' @inheritParams add_growth
 #' @param cycle After how long the season comes back: a number of periods, or a

@@ -19,3 +19,20 @@ lines_with_season <- function(along, rows, cycle, form) {
   first <- runs_cpp(list(past$series))$run
   ((facts$fault == 0 & p < 0.01) %in% TRUE)[first]
 }
+
+# Which columns of figures have one: a row for each period of these numbers.
+columns_with_season <- function(values, number, calendar) {
+  none <- rep(FALSE, ncol(values))
+  if (is.null(calendar) || is.null(known_cycle(calendar))) {
+    return(none)
+  }
+  known <- which(!is.na(values))
+  along <- list(
+    series = col(values)[known], number = number[row(values)[known]],
+    value = values[known], calendar = calendar
+  )
+  seasonal <- lines_with_season(
+    along, seq_along(known), check_cycle(NULL, calendar), "additive"
+  )
+  replace(none, along$series[seasonal], TRUE)
+}

@@ -1,11 +1,13 @@
 #' Project a series in its season
 #'
-#' Takes the season out, carries a level or a straight line on, and puts the
-#' season back. How wide the prediction interval is comes from what the same
-#' method would have missed in the past.
+#' Takes the season out, carries a level, a straight line or a growth on, and
+#' puts the season back. How wide the prediction interval is comes from what the
+#' same method would have missed in the past.
 #'
 #' The level is the mean of the last cycle without its season, the line that of
-#' least squares through all of it. Both start from the last whole period; the
+#' least squares through all of it, and the growth such a line through its
+#' logarithms: so many percent a period, where a straight line falls behind. All
+#' start from the last whole period; the
 #' projection's rows come after the last row of each series, with the standing
 #' `projected`, so that other calculations leave them alone.
 #'
@@ -25,12 +27,15 @@
 #' @section The honesty check: The last cycle is held back and projected by the
 #'   same method from what came before; its mean absolute error and mean
 #'   absolute percentage error stand beside those of taking the values of the
-#'   cycle before, and those of the other `base`. [summary()] gives them; where
-#'   the series is shorter than three cycles there is none.
+#'   cycle before, and those of another `base`: of a line where a level or a
+#'   growth is carried on, of a growth where a line is. [summary()] gives them;
+#'   where the series is shorter than three cycles there is none.
+#'
+#' @eval rates_section("project")
 #'
 #' @inheritParams seasonal_index
 #' @param periods How far: a number of periods or a length of time.
-#' @param base What is carried on: `"level"` or `"line"`.
+#' @param base What is carried on: `"level"`, `"line"` or `"growth"`.
 #' @param confidence The share of cases that the prediction interval is to hold.
 #' @return The periods table with `periods` rows more for each series, of which
 #'   `value` (or the column `of`) is the projection, `standing` `projected` and
@@ -73,6 +78,7 @@ project <- function(
   for (name in c("lower", "upper")) {
     check_new_name(name, x, "lower, upper")
   }
+  check_base(base, form)
   # Also says what is wrong with a series.
   index <- seasonal_index(x, cycle, form, method, combine, of = of)
   cycle <- check_cycle(cycle, facts(x)$calendar)
@@ -152,8 +158,37 @@ projected <- function(along, steps, cycle, base, season) {
     along$series, along$number, along$value, as.integer(position) - 1L,
     ends[[1]], cycle$length, season$form == "multiplicative",
     season$method == "overall average",
-    match(season$combine, combines) - 1L, base == "line", steps
+    match(season$combine, combines) - 1L, base_code(base),
+    base_code(other_base(base, season$form)), steps
   )
+}
+
+# What can be carried on, in words.
+bases <- c(
+  level = "level of its last cycle", line = "line through it",
+  growth = "line through its logarithms"
+)
+
+base_code <- function(base) match(base, names(bases)) - 1L
+
+# What a base is held against, where the last cycle is held back.
+other_base <- function(base, form) {
+  if (base == "line") {
+    return(if (form == "multiplicative") "growth" else "level")
+  }
+  "line"
+}
+
+# A growth is put back in season by ratios.
+check_base <- function(base, form) {
+  check_one_of(base, names(bases), "base")
+  if (base == "growth" && form != "multiplicative") {
+    abort_backfill(
+      "argument", sprintf("`base` is \"growth\", and `form` is \"%s\".", form),
+      i = "What grows by percentages has a season by percentages.",
+      ">" = "Set `form` to \"multiplicative\", or `base` to \"line\"."
+    )
+  }
 }
 
 # The projected rows of each series behind its `last` period.

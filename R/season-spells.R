@@ -18,12 +18,14 @@
 #'   an onset and an end, whether it has a season or not. `p` is the share of
 #'   499 draws, the data among them, in which the average year rises as much
 #'   though each year was turned about by a random number of periods, which
-#'   keeps the memory of the series but makes the years disagree. Simulated
-#'   without a season over 8 years of months p lies below 0.05 in 5 of 100
-#'   independent series and 4 of 100 with an autocorrelation of 0.7; of days
-#'   over 8 years, with an autocorrelation of 0, 0.7 and 0.9, in 4, 2 and 5 of
-#'   100, and over 5 years in 8, 9 and 3. A year's onset is one of that year's
-#'   weather, too: its spread over the years is given, not an interval.
+#'   keeps the memory of the series but makes the years disagree; a straight
+#'   line is taken out first. Simulated without a season p lies below 0.05, of
+#'   days over 8 years with an autocorrelation of 0, 0.7 and 0.9, in 4, 2 and 5
+#'   of 100 series, and over 5 years in 8, 9 and 3. A year's onset is one of
+#'   that year's weather, too: its spread over the years is given, not an
+#'   interval.
+#'
+#' @eval rates_section("season_spells")
 #'
 #' @inheritParams add_growth
 #' @param seasons How many seasons a year has.

@@ -4,17 +4,17 @@
 #' with how much of the variation it is and whether it is more than chance.
 #'
 #' Neighbouring periods are mostly alike, so that a series tells less than its
-#' number of periods. With the lag-1 autocorrelation \eqn{r} of the residuals
-#' (corrected for what the line and its estimate take of it,
-#' \eqn{(2 + 5 r) / n}) it counts as
-#' \eqn{n_e = n (1 - r) / (1 + r)}{n (1 - r) / (1 + r)} independent ones where
-#' \eqn{r > 0} (Santer and others 2000). The standard error of the slope is
-#' \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne - 2) /
-#' Stt)}, and \eqn{p} comes from Student's t with \eqn{n_e -
-#' 2} degrees of freedom; with less than 1 there is no interval and no p. In
-#' simulations without a trend, p lies below 0.05 in 4 to 6 of 100 series where
-#' the autocorrelation is up to 0.3; at 0.6 in 9 of 100 with 24 periods and 6
-#' with 60, at 0.8 in 13 and 5.
+#' number of periods; and what it remembers may hide behind noise, where the
+#' lag-1 autocorrelation hardly shows it. The residuals are therefore taken to
+#' be, in turn, each of some 30 kinds: independent, an autoregression of one
+#' lag, a random walk, each with more or less noise beside. By the restricted
+#' likelihood (Harville 1977) of each, and a weight beforehand, the variances
+#' that they give the slope are averaged: \eqn{s^2}{s^2}. The series counts as
+#' \eqn{n_e = 2 + \mathrm{RSS} / (S_{tt} s^2)}{ne = 2 + RSS / (Stt s^2)}
+#' independent figures, never more than it has, so that the standard error of
+#' the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne -
+#' 2) / Stt)}, and \eqn{p} comes from Student's t with \eqn{n_e - 2} degrees of
+#' freedom; with less than 1 there is no interval and no p.
 #'
 #' Where a column still has a season, the printed sentences say so: where the
 #' ranks of its positions differ at 1%. Of 600 simulated series of 60 and 120
@@ -36,9 +36,10 @@
 #'   too few figures.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column`; `backfill_error_argument`.
-#' @references Santer, B. D. and others (2000). Statistical significance of
-#'   trends and trend differences in layer-average atmospheric temperature time
-#'   series. *Journal of Geophysical Research* 105, 7337-7356.
+#' @eval rates_section("trend_line")
+#' @references Harville, D. A. (1977). Maximum likelihood approaches to variance
+#'   component estimation and to related problems. *Journal of the American
+#'   Statistical Association* 72, 320-338.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")

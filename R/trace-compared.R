@@ -14,7 +14,9 @@ working_of.backfill_group_differences <- function(x, one, column, table) {
   of <- if (about$stat == "median") "quantile(%s, 0.5)" else "mean(%s)"
   value <- along$value
   text <- switch(
-    column, difference = worked_text(
+    column, difference = if (is.na(one$difference)) NA else season_text(
+      one, of, about
+    ) %||% worked_text(
       paste(sprintf(of, c("x", "y")), collapse = " - "), x = value[rows],
       y = value[others]
     ), n = , mean = , median = worked_text(
@@ -34,6 +36,32 @@ working_of.backfill_group_differences <- function(x, one, column, table) {
       thousands(about$draws)
     )
   ))
+}
+
+# A difference beside a season, whose positions are estimated along with the
+# groups; NULL where the series has none.
+season_text <- function(one, of, about) {
+  keys <- c(about$series, "measure")
+  own <- which(vctrs::vec_in(
+    plain_tibble(about$points)[keys], plain_tibble(one)[keys]
+  ))
+  position <- about$season$position[own]
+  if (anyNA(position)) {
+    return(NULL)
+  }
+  group <- as.character(about$points[[about$by]])[own]
+  in_group <- group == as.character(one[[about$by]])
+  worked_text(
+    sprintf(
+      paste(
+        "{y <- y - stats::predict(stats::lm(y ~ factor(g) + factor(p)), type =",
+        "\"terms\")[, 2]; %s - %s}"
+      ),
+      sprintf(of, "y[own == 1]"), sprintf(of, "y[own == 0]")
+    ),
+    y = about$points$value[own], p = position, g = match(group, group),
+    own = as.integer(in_group)
+  )
 }
 
 #' @export

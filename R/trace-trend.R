@@ -13,6 +13,29 @@ line_memory <- paste(
   "(length(k) + 1) / mean(e^2);"
 )
 
+# As how many figures the remainders count, over all memories that they may
+# have: `k` is what is kept, `h` the noise, `a` the weight beforehand.
+line_worth <- function() {
+  thought <- memories_cpp()
+  paste(
+    line_remainders, "n <- length(y); X <- cbind(1, t);",
+    "d <- abs(outer(t, t, \"-\")); x <- t - mean(t); x <- x / sum(x^2);",
+    "of <- function(k, h) { V <- (1 - h) * (if (k < 1) k^d else 1 +",
+    "outer(t, t, pmin)) + h * diag(n); W <- solve(V);",
+    "A <- crossprod(X, W %*% X);",
+    "u <- y - X %*% solve(A, crossprod(X, W %*% y));",
+    "q <- sum(u * (W %*% u)); c(-((n - 2) * log(q) + determinant(V)$modulus +",
+    "determinant(A)$modulus) / 2, q / (n - 2) * sum(x * (V %*% x))) };",
+    sprintf(
+      "m <- mapply(of, c(%s), c(%s)); w <- c(%s) * exp(m[1, ] - max(m[1, ]));",
+      toString(thought$keep), toString(thought$noise), toString(thought$weight)
+    ),
+    "m <- sum(w * m[2, ]) / sum(w);",
+    "if (sum(e^2) <= 1e-20 * sum(y^2)) n else min(n, 2 + sum(e^2) /",
+    "sum((t - mean(t))^2) / m)"
+  )
+}
+
 #' @export
 working_of.backfill_trends <- function(x, one, column, table) {
   about <- facts(x)
@@ -33,10 +56,7 @@ working_of.backfill_trends <- function(x, one, column, table) {
       line_remainders, "1 - sum(e^2) / sum((y - mean(y))^2)"
     ),
     autocorrelation = paste(line_memory, "r"),
-    n_effective = paste(
-      line_memory, "n <- length(y); r <- min(0.99, max(0, r + (2 + 5 * r) /",
-      "n)); min(n, n * (1 - r) / (1 + r))"
-    ),
+    n_effective = line_worth(),
     slope_se = sprintf(
       "%s sqrt(sum(e^2) / (%s - 2) / sum((t - mean(t))^2))", line_remainders,
       put_in(one$n_effective)

@@ -5,9 +5,9 @@ declare_calendar <- function() {
     "calendar", "nothing", "a calendar",
     "The rule that cuts time into periods.",
     every = verb_argument(type_text("LENGTH"), paste(
-      "Length of the periods: hour, day, week, month (the default),",
-      "quarter, year, a number of these such as",
-      "\"10 days\", third (of a month) or \"working day\"."
+      "Length of the periods: hour, day, week, month (the default; of yearly",
+      "or quarterly records what they come by), quarter, year, a number of",
+      "these such as \"10 days\", third (of a month) or \"working day\"."
     )),
     zone = verb_argument(
       type_text("ZONE"), "Zone by whose clock periods start."

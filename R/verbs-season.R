@@ -49,8 +49,8 @@ declare_project <- function() {
       )
     ),
     base = verb_argument(
-      type_choice(c("level", "line"), "WHAT"),
-      "What a projection carries on: level (the default) or line."
+      type_choice(names(bases), "WHAT"),
+      "What a projection carries on: level (the default), line or growth."
     ),
     confidence = share_held(),
     cycle = cycle_length(), form = season_form(), method = season_method(),

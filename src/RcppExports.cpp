@@ -412,8 +412,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // group_differences_cpp
-Rcpp::List group_differences_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector code, int groups, double base, double turn, bool lengthen, bool median, double tail, int draws, int seed);
-RcppExport SEXP _backfill_group_differences_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP codeSEXP, SEXP groupsSEXP, SEXP baseSEXP, SEXP turnSEXP, SEXP lengthenSEXP, SEXP medianSEXP, SEXP tailSEXP, SEXP drawsSEXP, SEXP seedSEXP) {
+Rcpp::List group_differences_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector code, int groups, double base, double turn, bool lengthen, bool median, double tail, int draws, int seed, Rcpp::IntegerVector position, int cycle);
+RcppExport SEXP _backfill_group_differences_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP codeSEXP, SEXP groupsSEXP, SEXP baseSEXP, SEXP turnSEXP, SEXP lengthenSEXP, SEXP medianSEXP, SEXP tailSEXP, SEXP drawsSEXP, SEXP seedSEXP, SEXP positionSEXP, SEXP cycleSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
@@ -428,7 +428,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type tail(tailSEXP);
     Rcpp::traits::input_parameter< int >::type draws(drawsSEXP);
     Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
-    rcpp_result_gen = Rcpp::wrap(group_differences_cpp(series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed));
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< int >::type cycle(cycleSEXP);
+    rcpp_result_gen = Rcpp::wrap(group_differences_cpp(series, number, value, code, groups, base, turn, lengthen, median, tail, draws, seed, position, cycle));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -998,9 +1000,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// memories_cpp
+Rcpp::DataFrame memories_cpp();
+RcppExport SEXP _backfill_memories_cpp() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    rcpp_result_gen = Rcpp::wrap(memories_cpp());
+    return rcpp_result_gen;
+END_RCPP
+}
 // project_cpp
-Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, double first, int cycle, bool ratio, bool overall, int combine, bool line, int horizon);
-RcppExport SEXP _backfill_project_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP cycleSEXP, SEXP ratioSEXP, SEXP overallSEXP, SEXP combineSEXP, SEXP lineSEXP, SEXP horizonSEXP) {
+Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, double first, int cycle, bool ratio, bool overall, int combine, int base, int other_base, int horizon);
+RcppExport SEXP _backfill_project_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP firstSEXP, SEXP cycleSEXP, SEXP ratioSEXP, SEXP overallSEXP, SEXP combineSEXP, SEXP baseSEXP, SEXP other_baseSEXP, SEXP horizonSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
@@ -1012,9 +1023,10 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< bool >::type ratio(ratioSEXP);
     Rcpp::traits::input_parameter< bool >::type overall(overallSEXP);
     Rcpp::traits::input_parameter< int >::type combine(combineSEXP);
-    Rcpp::traits::input_parameter< bool >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< int >::type base(baseSEXP);
+    Rcpp::traits::input_parameter< int >::type other_base(other_baseSEXP);
     Rcpp::traits::input_parameter< int >::type horizon(horizonSEXP);
-    rcpp_result_gen = Rcpp::wrap(project_cpp(series, number, value, position, first, cycle, ratio, overall, combine, line, horizon));
+    rcpp_result_gen = Rcpp::wrap(project_cpp(series, number, value, position, first, cycle, ratio, overall, combine, base, other_base, horizon));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1050,7 +1062,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_careful_records_cpp", (DL_FUNC) &_backfill_careful_records_cpp, 7},
     {"_backfill_write_chunk_cpp", (DL_FUNC) &_backfill_write_chunk_cpp, 6},
     {"_backfill_describe_cpp", (DL_FUNC) &_backfill_describe_cpp, 4},
-    {"_backfill_group_differences_cpp", (DL_FUNC) &_backfill_group_differences_cpp, 12},
+    {"_backfill_group_differences_cpp", (DL_FUNC) &_backfill_group_differences_cpp, 14},
     {"_backfill_level_shifts_cpp", (DL_FUNC) &_backfill_level_shifts_cpp, 11},
     {"_backfill_season_spells_cpp", (DL_FUNC) &_backfill_season_spells_cpp, 12},
     {"_backfill_tidy_end_cpp", (DL_FUNC) &_backfill_tidy_end_cpp, 0},
@@ -1095,7 +1107,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_whole_values_cpp", (DL_FUNC) &_backfill_whole_values_cpp, 3},
     {"_backfill_rows_of_layout_cpp", (DL_FUNC) &_backfill_rows_of_layout_cpp, 2},
     {"_backfill_trend_cpp", (DL_FUNC) &_backfill_trend_cpp, 3},
-    {"_backfill_project_cpp", (DL_FUNC) &_backfill_project_cpp, 11},
+    {"_backfill_memories_cpp", (DL_FUNC) &_backfill_memories_cpp, 0},
+    {"_backfill_project_cpp", (DL_FUNC) &_backfill_project_cpp, 12},
     {NULL, NULL, 0}
 };
 

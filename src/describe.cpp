@@ -8,6 +8,7 @@
 #include <functional>
 #include <vector>
 
+#include "beside_season.h"
 #include "grid.h"
 #include "group_differences.h"
 #include "interrupts.h"
@@ -70,14 +71,16 @@ Rcpp::List describe_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
 // What is found of the groups of each series, see group_differences.h: by group
 // and series `count` to `p`, by series the others. `code` counts groups from 1;
 // all series are cut into the same blocks, unless these are lengthened.
+// The rows of a series with a season have a `position` (from 0), those of
+// others NA; `apart` is whether season and groups can be told apart.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
                                  Rcpp::NumericVector number,
                                  Rcpp::NumericVector value,
                                  Rcpp::IntegerVector code, int groups,
                                  double base, double turn, bool lengthen,
-                                 bool median, double tail, int draws,
-                                 int seed) {
+                                 bool median, double tail, int draws, int seed,
+                                 Rcpp::IntegerVector position, int cycle) {
   const std::vector<Ends> ends = ends_of_series(series);
   const int lines = static_cast<int>(ends.size());
   const auto matrix = [&] { return Rcpp::NumericMatrix(groups, lines); };
@@ -94,9 +97,10 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
                        tail,
                        static_cast<std::size_t>(draws),
                        static_cast<std::uint64_t>(seed)};
+  Rcpp::LogicalVector apart(lines, true);
   Interrupts interrupts;
   std::vector<double> values;
-  std::vector<int> codes;
+  std::vector<int> codes, positions;
   for (int s = 0; s < lines; ++s) {
     const R_xlen_t start = static_cast<R_xlen_t>(ends[s].start),
                    end = static_cast<R_xlen_t>(ends[s].end);
@@ -104,14 +108,34 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
         static_cast<std::size_t>(number[end - 1] - number[start]) + 1;
     values.assign(places, GroupsFound::none());
     codes.assign(places, -1);
+    positions.assign(places, 0);
     for (R_xlen_t i = start; i < end; ++i) {
       const std::size_t at =
           static_cast<std::size_t>(number[i] - number[start]);
       values[at] = value[i];
       codes[at] = code[i] == NA_INTEGER ? -1 : code[i] - 1;
+      if (cycle > 0) positions[at] = position[i];
     }
-    const GroupsFound found =
-        GroupFinder(values, codes, rule, std::ref(interrupts)).find();
+    GroupsFound found(rule.groups);
+    if (cycle > 0 && position[start] != NA_INTEGER) {
+      const GroupsFound own =
+          GroupFinder(values, codes, rule, std::ref(interrupts)).find(false);
+      const std::vector<bool> told =
+          take_season_out(&values, codes, positions,
+                          static_cast<std::size_t>(cycle), rule.groups);
+      apart[s] = own.groups < 2 ||
+                 std::find(told.begin(), told.end(), true) != told.end();
+      found =
+          GroupFinder(values, codes, rule, std::ref(interrupts)).find(apart[s]);
+      for (std::size_t g = 0; g < rule.groups; ++g)
+        if (!told[g])
+          found.difference[g] = found.lower[g] = found.upper[g] = found.p[g] =
+              GroupsFound::none();
+      // What the groups are, and how they differ beside the season.
+      found.mean = own.mean, found.median = own.median;
+    } else {
+      found = GroupFinder(values, codes, rule, std::ref(interrupts)).find(true);
+    }
     interrupts.obey();
     for (int g = 0; g < groups; ++g) {
       const std::size_t at = static_cast<std::size_t>(g);
@@ -134,7 +158,7 @@ Rcpp::List group_differences_cpp(Rcpp::IntegerVector series,
       Rcpp::_["count"] = count, Rcpp::_["mean"] = mean,
       Rcpp::_["median"] = middle, Rcpp::_["difference"] = difference,
       Rcpp::_["lower"] = lower, Rcpp::_["upper"] = upper, Rcpp::_["p"] = p,
-      Rcpp::_["n"] = n, Rcpp::_["groups"] = there,
+      Rcpp::_["apart"] = apart, Rcpp::_["n"] = n, Rcpp::_["groups"] = there,
       Rcpp::_["explained"] = explained, Rcpp::_["p_of_all"] = p_of_all,
       Rcpp::_["block"] = block, Rcpp::_["blocks"] = blocks);
 }
@@ -154,8 +178,9 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
   Interrupts interrupts;
   std::vector<int> row;
   std::vector<double> before, size, error, reach, taken, p;
-  Rcpp::NumericVector n(lines), explained(lines), memory(lines), p_of(lines);
-  Rcpp::LogicalVector line_fits(lines), constant(lines), seasonal(lines);
+  Rcpp::NumericVector n(lines), explained(lines), memory(lines), p_of(lines),
+      line_p(lines);
+  Rcpp::LogicalVector constant(lines), seasonal(lines);
   Rcpp::IntegerVector of_row(series.size());
   Rcpp::NumericVector fitted(series.size());
   for (R_xlen_t s = 0; s < lines; ++s) {
@@ -196,7 +221,7 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
     n[s] = static_cast<double>(count);
     explained[s] = found.explained, memory[s] = found.memory;
     p_of[s] = found.shifts.empty() ? as_r(found.p) : found.shifts_p();
-    line_fits[s] = found.line_fits;
+    line_p[s] = found.line_p;
     seasonal[s] = in_season;
     const auto range = std::minmax_element(y.begin(), y.end());
     constant[s] = *range.first == *range.second;
@@ -211,7 +236,7 @@ Rcpp::List level_shifts_cpp(Rcpp::IntegerVector series,
       Rcpp::_["error"] = error, Rcpp::_["reach"] = reach,
       Rcpp::_["taken"] = taken, Rcpp::_["p"] = p, Rcpp::_["n"] = n,
       Rcpp::_["explained"] = explained, Rcpp::_["memory"] = memory,
-      Rcpp::_["p_of_series"] = p_of, Rcpp::_["line_fits"] = line_fits,
+      Rcpp::_["p_of_series"] = p_of, Rcpp::_["line_p"] = line_p,
       Rcpp::_["constant"] = constant, Rcpp::_["seasonal"] = seasonal,
       Rcpp::_["line"] = of_row, Rcpp::_["fitted"] = fitted);
 }

@@ -35,6 +35,20 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
   return out;
 }
 
+// The memories that residuals may have: what they keep of the period before,
+// their noise, and how much each counts beforehand.
+// [[Rcpp::export(rng = false)]]
+Rcpp::DataFrame memories_cpp() {
+  std::vector<double> keep, noise, weight;
+  for (const Thought& one : memories()) {
+    keep.push_back(one.memory.keep), noise.push_back(one.memory.noise);
+    weight.push_back(one.weight);
+  }
+  return Rcpp::DataFrame::create(Rcpp::_["keep"] = keep,
+                                 Rcpp::_["noise"] = noise,
+                                 Rcpp::_["weight"] = weight);
+}
+
 // The projection of each series over `horizon` periods behind its last row;
 // `position` (from 0) is that of the numbers from `first` on. By horizon and
 // series: the projection, what is carried on to it, and the root mean square
@@ -45,7 +59,7 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
 Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                        Rcpp::NumericVector value, Rcpp::IntegerVector position,
                        double first, int cycle, bool ratio, bool overall,
-                       int combine, bool line, int horizon) {
+                       int combine, int base, int other_base, int horizon) {
   const SeasonRule rule{static_cast<std::size_t>(cycle), ratio, overall,
                         static_cast<Combine>(combine), true};
   const std::vector<Ends> ends = ends_of_series(series);
@@ -71,7 +85,7 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
     const std::size_t n = grid.size();
     std::size_t end = n;
     while (end > 0 && std::isnan(grid.x()[end - 1])) --end;
-    Projector projector(rule, line);
+    Projector projector(rule, static_cast<Carry>(base));
     if (end == 0 ||
         !projector.project(grid.x(), at, end, n, n + steps,
                            projection_to + s * steps, carried_to + s * steps))
@@ -87,7 +101,7 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                                             static_cast<double>(errors_there));
     }
     const HeldBack held(projector, grid.x(), at, end, rule.cycle);
-    Projector other_projector(rule, !line);
+    Projector other_projector(rule, static_cast<Carry>(other_base));
     const HeldBack other(other_projector, grid.x(), at, end, rule.cycle);
     const double known[] = {static_cast<double>(held.periods),
                             held.error,

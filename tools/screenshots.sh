@@ -37,8 +37,8 @@ draw(autoplot(flag_periods(nights, "a cycle before", c(percent = 12))), "inns-fl
 landings <- read_records(demo_file("landings.csv"), when = "date", series = c("species", "boat"), duplicates = "last",
                          missing = "unsold", measures = c(price = "level", kilos = "flow"))
 monthly <- roll_up(landings, "month", by = "species", pool = c(price = "kilos"), enough = 0.3)
-prices <- add_rebased(monthly[monthly$measure == "price", ])
-draw(autoplot(prices, of = "rebased"), "landings-rebased")
+rates <- verdict_rates()
+draw(autoplot(rates[!grepl("misses", rates$verdict) & rates$verb %in% c("seasonal_index()", "autocorrelation()", "trend_line()", "level_shifts()"), ]), "rates")
 boardings <- measure("flow", "boardings")
 crossings <- read_records(demo_file("crossings.csv"), when = "time", zone = "WET",
                           measures = list(market = boardings, tide = boardings, excursion = boardings))

@@ -71,6 +71,15 @@ class Basis {
     }
     return b;
   }
+  // By position, 0 where there are no figures.
+  Column means_of(const Column& y) const {
+    Column means(counts_.size());
+    for (std::size_t i = 0; i < y.size(); ++i)
+      means[static_cast<std::size_t>(position_[i])] += y[i];
+    for (std::size_t p = 0; p < means.size(); ++p)
+      if (counts_[p] > 0) means[p] /= counts_[p];
+    return means;
+  }
   // The mean of the means at the positions.
   double level(const Column& y) const {
     const Column means = means_of(y);
@@ -90,14 +99,6 @@ class Basis {
   const Column& counts() const { return counts_; }
 
  private:
-  Column means_of(const Column& y) const {
-    Column means(counts_.size());
-    for (std::size_t i = 0; i < y.size(); ++i)
-      means[static_cast<std::size_t>(position_[i])] += y[i];
-    for (std::size_t p = 0; p < means.size(); ++p)
-      if (counts_[p] > 0) means[p] /= counts_[p];
-    return means;
-  }
   void centre(Column* y) const {
     const Column means = means_of(*y);
     for (std::size_t i = 0; i < y->size(); ++i)

@@ -40,8 +40,17 @@ std::vector<CycleFound> find_cycles(const double* x, std::size_t n,
   if (centred.count < 8 || !(variance > 0)) return out;
   const LagPairs pairs(centred, centred, std::min(most + 1, change.size() - 1));
   const auto r = [&](std::size_t k) { return pairs.covariance(k) / variance; };
+  // Changes that go against each other, by more than those of noise do, which
+  // is a half, come back after two by themselves.
+  const auto wider = [&](std::size_t k) {
+    if (r(1) > -0.5) return 1.0;
+    double squares = -0.25;
+    for (std::size_t j = 1; j < std::min<std::size_t>(k, 4); ++j)
+      squares += r(j) * r(j);
+    return std::sqrt(std::max(1.0, 1 + 2 * squares));
+  };
   for (std::size_t k = 2; k + 1 < pairs.pairs.size() && k <= most; ++k) {
-    if (!(r(k) > bound(pairs.pairs[k])) || r(k) < r(k + 1) ||
+    if (!(r(k) > bound(pairs.pairs[k]) * wider(k)) || r(k) < r(k + 1) ||
         (k > 2 && r(k) < r(k - 1)))
       continue;
     SeasonRule rule{k, false, true, Combine::mean, false};

@@ -23,6 +23,8 @@ class Draws {
     while (drawn >= limit) drawn = engine_();
     return static_cast<std::size_t>(drawn % end);
   }
+  // From 0 to below 1.
+  double share() { return static_cast<double>(below(1u << 30)) / (1u << 30); }
 
  private:
   std::mt19937_64 engine_;

@@ -60,7 +60,8 @@ class GroupFinder {
         go_on_(std::move(go_on)),
         found_(rule.groups) {}
 
-  GroupsFound find() {
+  // Without chances where it is not `judged`.
+  GroupsFound find(bool judged) {
     const Statistics own = statistics(value_, code_);
     found_.count = own.count;
     found_.mean = own.mean;
@@ -72,7 +73,7 @@ class GroupFinder {
     found_.block = static_cast<double>(block_length());
     found_.blocks =
         std::ceil(static_cast<double>(value_.size()) / found_.block);
-    if (found_.groups < 2 || !(all_ > 0)) return found_;
+    if (!judged || found_.groups < 2 || !(all_ > 0)) return found_;
     draw(own);
     return found_;
   }

@@ -1,6 +1,6 @@
-// A level or a line through the figures without their season, carried on and
-// put back in season; and how far off that would have been in the past, each
-// time with what was known by then alone.
+// A level, a line or a growth through the figures without their season, carried
+// on and put back in season; and how far off that would have been in the past,
+// each time with what was known by then alone.
 #ifndef BACKFILL_PROJECT_H
 #define BACKFILL_PROJECT_H
 
@@ -15,9 +15,13 @@
 
 namespace backfill {
 
+// The mean of the last cycle, the line through all, or that through their
+// logarithms.
+enum class Carry { level = 0, line = 1, growth = 2 };
+
 class Projector {
  public:
-  Projector(SeasonRule rule, bool line) : season_(rule), line_(line) {}
+  Projector(SeasonRule rule, Carry carry) : season_(rule), carry_(carry) {}
 
   // From the first n figures on, for each place from `from` to before `to`;
   // `position` reaches as far. False where the figures give no index. What is
@@ -33,16 +37,21 @@ class Projector {
     };
     std::size_t end = n;
     while (std::isnan(x[end - 1])) --end;
-    // A line through all, a level through the last cycle.
-    const std::size_t start = line_ ? 0 : end - rule.cycle;
+    const bool level = carry_ == Carry::level, growth = carry_ == Carry::growth;
+    const std::size_t start = level ? end - rule.cycle : 0;
     adjusted_.resize(end - start);
-    for (std::size_t i = start; i < end; ++i)
-      adjusted_[i - start] = rule.ratio ? x[i] / own(i) : x[i] - own(i);
+    for (std::size_t i = start; i < end; ++i) {
+      const double one = rule.ratio ? x[i] / own(i) : x[i] - own(i);
+      // Zero has no logarithm, and no growth starts from it.
+      if (growth && one <= 0) return false;
+      adjusted_[i - start] = growth ? std::log(one) : one;
+    }
     const Line line = fit_line(adjusted_.data(), adjusted_.size());
-    if (line.count < (line_ ? 2 : 1)) return false;
+    if (line.count < (level ? 1 : 2)) return false;
     for (std::size_t i = from; i < to; ++i) {
-      const double base =
-          line_ ? line.at(static_cast<double>(i - start)) : line.mean;
+      const double there =
+          level ? line.mean : line.at(static_cast<double>(i - start));
+      const double base = growth ? std::exp(there) : there;
       if (carried != nullptr) *carried++ = base;
       *out++ = rule.ratio ? base * own(i) : base + own(i);
     }
@@ -51,7 +60,7 @@ class Projector {
 
  private:
   Season season_;
-  bool line_;
+  Carry carry_;
   std::vector<double> adjusted_;
 };
 

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <cstddef>
 #include <limits>
+#include <utility>
 #include <vector>
 
 #include "season.h"
@@ -143,42 +144,83 @@ inline double limit_of_largest(double n) {
          (5 * cube * z * z + 16 * cube + 3 * z) / (96 * free * free);
 }
 
+inline double middle_of(std::vector<double>* x) {
+  const std::ptrdiff_t half = static_cast<std::ptrdiff_t>(x->size() / 2);
+  std::nth_element(x->begin(), x->begin() + half, x->end());
+  return (*x)[static_cast<std::size_t>(half)];
+}
+
+// Whether some positions vary more than others, at 10%: the test of Kruskal and
+// Wallis of how far off their parts lie, its quantile by the cube root of
+// Wilson and Hilferty.
+inline bool spreads_differ(const std::vector<std::vector<double>>& off) {
+  std::vector<std::pair<double, std::size_t>> all;
+  double groups = 0;
+  for (std::size_t p = 0; p < off.size(); ++p) {
+    for (double one : off[p]) all.emplace_back(one, p);
+    groups += !off[p].empty();
+  }
+  if (groups < 2) return false;
+  std::sort(all.begin(), all.end());
+  std::vector<double> sums(off.size());
+  for (std::size_t i = 0; i < all.size(); ++i)
+    sums[all[i].second] += static_cast<double>(i + 1);
+  const double n = static_cast<double>(all.size());
+  double h = -3 * (n + 1);
+  for (std::size_t p = 0; p < off.size(); ++p)
+    if (!off[p].empty())
+      h += 12 / (n * (n + 1)) * sums[p] * sums[p] /
+           static_cast<double>(off[p].size());
+  const double free = groups - 1, part = 2 / (9 * free),
+               root = 1 - part + 1.282 * std::sqrt(part);
+  return h > free * root * root * root;
+}
+
 // Calls `use(place)` for each part that lies further from the median at its
 // position than the largest of all would in 1 of 20 series, in robust standard
 // deviations: Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect and Handle
 // Outliers. ASQC. The median absolute deviation is that of all positions
-// together (of ratios relative to their median), without the one or two parts
-// of each that make the median, and without positions of fewer than three
+// together (of ratios relative to their median) or, where these vary unlike
+// each other, that of its own position if it is larger; without the one or two
+// parts of each that make the median, and without positions of fewer than three
 // parts, which say nothing.
 template <typename Use>
 void each_odd_part(const Season& season, Use use) {
-  std::vector<double> off;
+  const std::size_t positions = season.index.size();
+  std::vector<std::vector<double>> off(positions);
+  std::vector<double> all;
   std::size_t parts = 0;
   const auto each = [&](auto see) {
-    for (std::size_t p = 0; p < season.index.size(); ++p) {
+    for (std::size_t p = 0; p < positions; ++p) {
       const std::size_t count = season.count(p), first = season.first[p];
       if (count < 3) continue;
       const double middle =
           combined(season.sorted.data() + first,
                    season.sorted.data() + season.first[p + 1], Combine::median);
-      for (std::size_t k = 0; k < count; ++k) {
-        const bool makes_it = k == count / 2 || k == (count - 1) / 2;
-        see(first + k, makes_it, std::fabs(season.sorted[first + k] - middle) /
-                                     (season.rule().ratio ? middle : 1));
-      }
+      for (std::size_t k = 0; k < count; ++k)
+        see(p, k,
+            std::fabs(season.sorted[first + k] - middle) /
+                (season.rule().ratio ? middle : 1));
     }
   };
-  each([&](std::size_t, bool makes_it, double distance) {
+  each([&](std::size_t p, std::size_t k, double distance) {
+    const std::size_t count = season.count(p);
     ++parts;
-    if (!makes_it) off.push_back(distance);
+    if (k == count / 2 || k == (count - 1) / 2) return;
+    off[p].push_back(distance), all.push_back(distance);
   });
-  if (off.empty()) return;
-  const std::ptrdiff_t half = static_cast<std::ptrdiff_t>(off.size() / 2);
-  std::nth_element(off.begin(), off.begin() + half, off.end());
-  const double limit = limit_of_largest(static_cast<double>(parts)) * 1.05 *
-                       1.4826 * off[static_cast<std::size_t>(half)];
-  each([&](std::size_t i, bool, double distance) {
-    if (limit > 0 && distance > limit) use(season.place[i]);
+  if (all.empty()) return;
+  const double pooled = middle_of(&all);
+  if (!(pooled > 0)) return;
+  std::vector<double> spread(positions, pooled);
+  const bool differ = spreads_differ(off);
+  for (std::size_t p = 0; p < positions; ++p)
+    if (differ && !off[p].empty())
+      spread[p] = std::max(pooled, middle_of(&off[p]));
+  const double limit =
+      limit_of_largest(static_cast<double>(parts)) * 1.05 * 1.4826;
+  each([&](std::size_t p, std::size_t k, double distance) {
+    if (distance > limit * spread[p]) use(season.place[season.first[p] + k]);
   });
 }
 

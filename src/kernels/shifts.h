@@ -15,6 +15,7 @@
 #include "accumulate.h"
 #include "basis.h"
 #include "draws.h"
+#include "memory.h"
 
 namespace backfill {
 
@@ -27,8 +28,7 @@ struct ShiftRule {
   std::uint64_t seed;
 };
 
-// `row` is the first one at the new level. `line_fits` is whether a straight
-// line leaves no more than the shifts do; `taken` over how many places a level
+// `row` is the first one at the new level; `taken` over how many places a level
 // changed, 0 at once; `reach` and `error` come with the remainders' long
 // memory.
 struct Shift {
@@ -41,7 +41,7 @@ struct ShiftsFound {
   Column level;                                         // without the season
   double p = std::numeric_limits<double>::quiet_NaN();  // of the next one
   double memory = 0, explained = 0;
-  bool line_fits = false;
+  double line_p = 0;  // of the series if it is a straight line
 
   // Of the shift that was surest.
   double shifts_p() const {
@@ -150,96 +150,50 @@ class ShiftFinder {
     return std::max(0.0, std::min(0.95, products / pairs / (squares / n)));
   }
 
-  // What is left once further steps have been taken as well, as many as may be.
-  Column left_of_all(Basis basis, Column left,
-                     std::vector<std::size_t> rows) const {
-    while (rows.size() < rule_.most) {
-      const Best next = scan(basis, left, rows);
+  // The columns of a fit, those of the positions among them.
+  std::vector<Column> columns_of(const std::vector<std::size_t>& rows) const {
+    std::vector<Column> out(rule_.cycle, Column(y_.size()));
+    for (std::size_t i = 0; i < y_.size(); ++i)
+      out[static_cast<std::size_t>(position_[i])][i] = 1;
+    out.erase(std::remove_if(
+                  out.begin(), out.end(),
+                  [](const Column& one) { return product(one, one) == 0; }),
+              out.end());
+    out.insert(out.end(), base_.begin(), base_.end());
+    for (std::size_t row : rows) out.push_back(step(row));
+    return out;
+  }
+
+  // What is left beside steps, once further ones are taken until there are so
+  // many: a step that is still to come is not memory.
+  Column left_after(std::vector<std::size_t>* rows, std::size_t most,
+                    const Column& y) const {
+    Basis basis = with_steps(*rows);
+    Column left = basis.left_of(y);
+    while (rows->size() < most) {
+      const Best next = scan(basis, left, *rows);
       if (next.row == 0) break;
-      rows.push_back(next.row);
+      rows->push_back(next.row);
       basis.add(step(next.row));
       left = basis.left_of(left);
     }
     return left;
   }
 
-  // The memory of what steps leave, with a straight line beside where that
-  // leaves less: a slope is not memory.
-  double memory_after_all(const Basis& basis, const Column& left) const {
-    const double r = memory_of(left_of_all(basis, left, rows_));
-    if (rule_.line || r == 0) return r;
-    Basis line = basis;
-    line.add(place_);
-    return std::min(r, memory_of(left_of_all(line, line.left_of(left), rows_)));
-  }
-
-  // The memory of the remainders. Columns, and steps that were looked for, take
-  // some of it away: how much is seen from series that are made with it.
-  double memory_beside(const Basis& basis) const {
-    const double found = memory_after_all(basis, basis.left_of(y_));
-    const Column news = news_of(basis.left_of(y_), found);
-    double r = found;
-    Draws draws(rule_.seed);
-    for (int pass = 0; pass < 2; ++pass) {
-      const int tries = 30;
-      double mean = 0;
-      for (int i = 0; i < tries && go_on_(); ++i) {
-        const Column made = basis.left_of(made_of(news, r, &draws));
-        mean += memory_after_all(basis, made) / tries;
-      }
-      r = std::max(0.0, std::min(0.95, r + found - mean));
-    }
-    return r;
-  }
-
-  // How often what is left, made anew of its own steps in random order, gives a
-  // step as large though there is none. Its memory is that without the step,
-  // and without further ones that might follow.
+  // How often series without the step, made of what is left beside it, have
+  // one as large.
   double chance_of(const Basis& basis, const Best& best) {
-    // Half an error more than what is found, as it may be more than that.
-    const double found = memory_beside(basis),
-                 error = std::sqrt((1 - found * found) /
-                                   static_cast<double>(y_.size())),
-                 r = found > 0 ? std::min(0.95, found + error / 2) : 0;
     std::vector<std::size_t> rows = rows_;
     rows.push_back(best.row);
-    const Column news = news_of(with_steps(rows).left_of(y_), r);
+    const Column left = left_after(&rows, rule_.most, y_);
+    const Remaking remaking(left, y_, columns_of(rows), place_);
     std::vector<double> drawn;
     Draws draws(rule_.seed);
     for (std::size_t d = 0; d < rule_.draws && go_on_(); ++d) {
-      const Column made = basis.left_of(made_of(news, r, &draws));
+      const Column made = basis.left_of(remaking.made(&draws));
       drawn.push_back(scan(basis, made, rows_).share);
     }
     return share_beyond(drawn, rule_.draws, best.share);
-  }
-
-  double kept(double r, std::size_t i) const {
-    return r > 0 ? std::pow(r, place_[i] - place_[i - 1]) : 0;
-  }
-
-  // What each remainder has that the one before does not tell, as large as a
-  // remainder.
-  Column news_of(const Column& left, double r) const {
-    Column out(left);
-    for (std::size_t i = 1; i < left.size(); ++i) {
-      const double part = kept(r, i);
-      out[i] = (left[i] - part * left[i - 1]) / std::sqrt(1 - part * part);
-    }
-    double mean = 0;
-    for (double x : out) mean += x / static_cast<double>(out.size());
-    for (double& x : out) x -= mean;
-    return out;
-  }
-
-  Column made_of(const Column& news, double r, Draws* draws) const {
-    Column out(news.size());
-    for (std::size_t i = 0; i < out.size(); ++i) {
-      const double one = news[draws->below(news.size())];
-      const double part = i > 0 ? kept(r, i) : 0;
-      out[i] =
-          one * std::sqrt(1 - part * part) + (i > 0 ? part * out[i - 1] : 0);
-    }
-    return out;
   }
 
   // Each step again, given the others, until none moves.
@@ -265,19 +219,15 @@ class ShiftFinder {
     const Column left = with.left_of(y_), before = without.left_of(y_);
     const double rest = product(left, left), all = product(before, before);
     found_.explained = all > 0 ? 1 - rest / all : 0;
-    found_.memory = memory_beside(with);
+    found_.memory = memory_of(with.left_of(y_));
     const Column b = with.solve(y_);
     found_.level = level_of(b, with);
     if (rows_.empty()) return;
     if (!rule_.line) {
-      Basis line = without;
-      line.add(place_);
-      const Column beside = line.left_of(y_);
-      found_.line_fits = product(beside, beside) <= rest;
+      found_.line_p = chance_of_line(rest);
     }
-    const double free =
-        std::max(1.0, static_cast<double>(y_.size() - with.size()));
-    const double r = found_.memory, noise = rest / free * (1 + r) / (1 - r);
+    const std::vector<Likely> likely =
+        likely_memories(y_, columns_of(rows_), place_);
     const std::size_t first = b.size() - rows_.size();
     for (std::size_t j = 0; j < rows_.size(); ++j) {
       Shift one;
@@ -285,13 +235,45 @@ class ShiftFinder {
       one.p = chances_[j];
       one.size = b[first + j];
       one.before = found_.level[one.row] - one.size;
-      one.error = std::sqrt(noise / places_of(j));
-      one.reach = noise / (one.size * one.size);
+      Column share = others_of(j).left_of(step(one.row));
+      const double places = product(share, share);
+      for (double& x : share) x /= places;
+      one.error = std::sqrt(variance_of(share, place_, likely));
+      one.reach = one.error * one.error * places / (one.size * one.size);
       one.taken = taken_over(j, rest);
       found_.shifts.push_back(one);
     }
     std::sort(found_.shifts.begin(), found_.shifts.end(),
               [](const Shift& a, const Shift& b) { return a.row < b.row; });
+  }
+
+  // How often series that are a straight line are described by as many steps so
+  // much better than by a line; above 1 where the line describes this one
+  // better.
+  double chance_of_line(double rest) const {
+    Basis line = with_steps({}), both = with_steps(rows_);
+    line.add(place_);
+    both.add(place_);
+    std::vector<Column> columns = columns_of(rows_);
+    columns.push_back(place_);
+    const Column left = line.left_of(y_);
+    const double own = product(left, left) / rest;
+    if (!(own > 1)) return 2;
+    Column fitted = y_;
+    subtract(&fitted, left, 1);
+    // Made of what neither tells, or a step would pass for memory.
+    const Remaking remaking(both.left_of(y_), y_, columns, place_);
+    std::vector<double> drawn;
+    Draws draws(rule_.seed);
+    for (std::size_t d = 0; d < rule_.draws && go_on_(); ++d) {
+      Column made = remaking.made(&draws);
+      subtract(&made, fitted, -1);
+      const Column beside = line.left_of(made);
+      std::vector<std::size_t> rows;
+      const Column stepped = left_after(&rows, rows_.size(), made);
+      drawn.push_back(product(beside, beside) / product(stepped, stepped));
+    }
+    return share_beyond(drawn, rule_.draws, own);
   }
 
   // The fit without the season.
@@ -306,12 +288,6 @@ class ShiftFinder {
     const double level = with.level(rest);
     for (double& one : out) one += level;
     return out;
-  }
-
-  // What is left of a step's square beside all other columns.
-  double places_of(std::size_t j) const {
-    const Column left = others_of(j).left_of(step(rows_[j]));
-    return product(left, left);
   }
 
   Basis others_of(std::size_t j) const {

@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "accumulate.h"
+#include "basis.h"
 #include "draws.h"
 
 namespace backfill {
@@ -225,27 +226,48 @@ class SpellFinder {
     one->rise = best;
   }
 
+  // The values without a straight line: what rises from January to December
+  // of each year is no season.
+  std::vector<double> level() const {
+    Column y, place;
+    std::vector<int> at;
+    for (std::size_t i = 0; i < value_.size(); ++i) {
+      if (std::isnan(value_[i])) continue;
+      y.push_back(value_[i]), place.push_back(static_cast<double>(i));
+      at.push_back(position_[i]);
+    }
+    Basis basis(at, rule_.positions);
+    std::vector<double> out = value_;
+    if (!basis.add(place)) return out;
+    const double slope = basis.solve(y)[0];
+    for (std::size_t i = 0; i < out.size(); ++i)
+      out[i] -= slope * static_cast<double>(i);
+    return out;
+  }
+
+  double rise_of(const std::vector<double>& value) const {
+    double out = 0;
+    for (const AverageSpell& one : spells_of(cycle_of(value))) out += one.rise;
+    return out;
+  }
+
   // Whether the average year rises and falls by more than years do that are
   // each turned about by a random number of places, so that none agrees with
   // another.
   void judge() {
-    double own = 0;
-    for (const AverageSpell& one : found_.average) own += one.rise;
-    std::vector<double> turned(value_.size()), drawn;
+    const std::vector<double> value = level();
+    std::vector<double> turned(value.size()), drawn;
     Draws draws(rule_.seed);
     for (std::size_t d = 0; d < rule_.draws && go_on_(); ++d) {
       for (std::size_t from = 0, to = 0; from < value_.size(); from = to) {
         while (to < value_.size() && year_[to] == year_[from]) ++to;
         const std::size_t by = draws.below(to - from);
         for (std::size_t i = from; i < to; ++i)
-          turned[i] = value_[from + (i - from + by) % (to - from)];
+          turned[i] = value[from + (i - from + by) % (to - from)];
       }
-      double rise = 0;
-      for (const AverageSpell& one : spells_of(cycle_of(turned)))
-        rise += one.rise;
-      drawn.push_back(rise);
+      drawn.push_back(rise_of(turned));
     }
-    found_.p = share_beyond(drawn, rule_.draws, own);
+    found_.p = share_beyond(drawn, rule_.draws, rise_of(value));
   }
 
   const std::vector<double>& value_;

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "accumulate.h"
+#include "memory.h"
 
 namespace backfill {
 
@@ -50,52 +51,50 @@ inline Line fit_line(const double* x, std::size_t n) {
   return line;
 }
 
-// The standard error of the slope by as many independent figures as those of
-// the series are worth: n (1 - r) / (1 + r) with the lag-1 autocorrelation r of
-// the residuals, where that is above 0. Santer, B. D. et al. (2000).
-// Statistical significance of trends and trend differences in layer-average
-// atmospheric temperature time series. Journal of Geophysical Research 105,
-// 7337-7356. What a line, and dividing by n, take of the autocorrelation is put
-// back: r is low by (2 + 5 r) / n.
+// The standard error of the slope, over all memories that the residuals may
+// have, and as how many independent figures they count by it; with their lag-1
+// autocorrelation, divided as in autocorrelation.h.
 struct LineError {
-  double r_squared, autocorrelation, worth, error;
+  double r_squared = std::numeric_limits<double>::quiet_NaN();
+  double autocorrelation = std::numeric_limits<double>::quiet_NaN();
+  double worth = std::numeric_limits<double>::quiet_NaN();
+  double error = std::numeric_limits<double>::quiet_NaN();
 };
 
 inline LineError error_of_line(const Line& line, const double* x,
                                std::size_t n) {
-  const double none = std::numeric_limits<double>::quiet_NaN();
-  LineError out{none, none, none, none};
+  LineError out;
   if (line.count < 3) return out;
-  double left = 0, all = 0, beside = 0, before = none;
-  std::size_t pairs = 0;
+  double left = 0, all = 0, beside = 0, pairs = 0;
+  double before = std::numeric_limits<double>::quiet_NaN();
+  Column place, y;
   for (std::size_t i = 0; i < n; ++i) {
     const double off =
         x[i] - line.at(static_cast<double>(i));  // NaN where there is no figure
     if (!std::isnan(off)) {
+      place.push_back(static_cast<double>(i)), y.push_back(x[i]);
       left += off * off;
       all += (x[i] - line.mean) * (x[i] - line.mean);
-      if (!std::isnan(before)) {
-        beside += off * before;
-        ++pairs;
-      }
+      if (!std::isnan(before)) beside += off * before, ++pairs;
     }
     before = off;
   }
   const double count = static_cast<double>(line.count);
   if (all > 0) out.r_squared = 1 - left / all;
-  out.worth = count;
   if (pairs > 0 && left > 0) {
-    // Divided as in autocorrelation.h, and as there none beyond 1.
-    out.autocorrelation =
-        (beside / static_cast<double>(pairs + 1)) / (left / count);
-    const double r = std::min(
-        0.99, std::max(0.0, out.autocorrelation +
-                                (2 + 5 * out.autocorrelation) / count));
-    out.worth = std::min(count, count * (1 - r) / (1 + r));
-    if (std::abs(out.autocorrelation) > 1) out.autocorrelation = none;
+    const double r = (beside / (pairs + 1)) / (left / count);
+    if (std::abs(r) <= 1) out.autocorrelation = r;
   }
-  if (out.worth > 2)
-    out.error = std::sqrt(left / (out.worth - 2) / line.places);
+  Column share(place);
+  double middle = 0;
+  for (double one : place) middle += one / count;
+  for (double& one : share) one = (one - middle) / line.places;
+  const std::vector<Likely> likely =
+      likely_memories(y, {Column(y.size(), 1), place}, place);
+  const double squared = variance_of(share, place, likely),
+               alone = left / (count - 2) / line.places;
+  out.worth = squared > alone ? 2 + (count - 2) * alone / squared : count;
+  out.error = std::sqrt(std::max(squared, alone));
   return out;
 }
 

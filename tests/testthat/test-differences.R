@@ -208,6 +208,23 @@ test_that("no shift is found in series without one, nor in a ramp", {
   expect_output(print(slow), "over about [0-9]+ months")
 })
 
+test_that("a slope is no shift at once, and a large shift is one", {
+  withr::local_seed(47)
+  at_once <- function(make) {
+    mean(replicate(60, {
+      of <- level_shifts(months_of(make()), season = FALSE)
+      nrow(of) > 0 && of$taken %in% 1
+    }))
+  }
+  expect_lte(at_once(\() rnorm(80) + seq(0, 1.5, length.out = 80)), 0.1)
+  expect_gte(at_once(\() rnorm(80) + 2 * (seq_len(80) > 40)), 0.8)
+  gentle <- level_shifts(
+    months_of(rnorm(80) + seq(0, 1.5, length.out = 80)), season = FALSE
+  )
+  expect_identical(gentle$taken, NA_integer_)
+  expect_output(print(gentle), "at once or, as a straight line fits")
+})
+
 test_that("planted shifts are found and their dates lie within the interval", {
   withr::local_seed(45)
   found <- replicate(60, {
@@ -257,4 +274,48 @@ test_that("what is too short, constant or asked for wrongly is said", {
   expect_error(level_shifts(x, most = 0), class = "backfill_error_argument")
   expect_error(level_shifts(x, confidence = 1),
                class = "backfill_error_argument")
+})
+
+test_that("groups are compared beside the season, or told from it they cannot be", {
+  withr::local_seed(48)
+  n <- 96
+  season <- 6 * sin(2 * pi * seq_len(n) / 12)
+  late <- seq_len(n) > 50
+  v <- season + 1.2 * late + rnorm(n)
+  x <- months_of(v)
+  found <- group_differences(x, x$period >= x$period[51])
+  month <- factor(seq_len(n) %% 12)
+  fit <- stats::lm(v ~ month + late)
+  expect_equal(abs(found$difference[1]), unname(stats::coef(fit)["lateTRUE"]))
+  expect_lt(found$p[1], 0.01)
+  expect_equal(sort(found$mean), sort(c(mean(v[late]), mean(v[!late]))))
+  expect_output(print(found), "A season of 1 year is taken out first")
+  # A promotion of every high season is the season.
+  high <- group_differences(x, as.integer(format(x$period, "%m")) %in% 2:4)
+  expect_true(all(is.na(high$p)))
+  expect_identical(summary(high)$verdict, "not told from the season")
+  expect_output(print(high), "cannot be told\\s+from it")
+  # Of three groups the one that is the season alone has no difference; the
+  # others have theirs.
+  three <- group_differences(x, ifelse(
+    as.integer(format(x$period, "%m")) %in% 2:4, "high",
+    ifelse(late, "late", "early")
+  ))
+  high <- is.na(three$difference)
+  expect_identical(as.character(three$group[high]), "high")
+  expect_identical(is.na(three$p), high)
+  expect_output(print(three), "\"high\" cannot be told\\s+from the season")
+  worked <- trace_value(
+    three, row = which(high), column = "difference", made_of = x
+  )$worked
+  expect_true(is.na(worked[[1]]))
+  # One group is said to be that, with a season or without.
+  two <- roll_up(records_of(
+    rep(x$period, 2), port = rep(c("Sund", "Holm"), each = n),
+    figure = c(v, v), series = "port", kind = "level"
+  ), "month")
+  expect_identical(
+    summary(group_differences(two, two$port == "Holm" | rep(late, 2)))$verdict,
+    c("one group only", "differ")
+  )
 })

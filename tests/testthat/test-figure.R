@@ -367,3 +367,15 @@ test_that("a figure, a study and a page draw the column that was calculated last
     expect_identical(drawn(section$figures[[1]]), drawn(autoplot(made)))
   }
 })
+
+test_that("an argument that a figure does not take is answered with those that it does", {
+  monthly <- roll_up(inns(), "month")
+  expect_error(
+    autoplot(monthly, column = "value"), "Name a column by `of`",
+    class = "backfill_error_argument"
+  )
+  expect_error(
+    autoplot(monthly, colour = "red"), "It takes `of`",
+    class = "backfill_error_argument"
+  )
+})

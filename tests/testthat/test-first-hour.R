@@ -230,3 +230,26 @@ test_that("shells complete commands and options, and the manual has all of them"
   expect_true(any(grepl("from season' -l adjust$", fish)))
   expect_identical(readLines(files[[2]])[[1]], "#compdef backfill")
 })
+
+test_that("records by the quarter and the year need no length of periods", {
+  folder <- withr::local_tempdir()
+  tried <- list(
+    year = sprintf("%d", 1990:2025),
+    quarter = paste0(rep(2015:2025, each = 4), "-Q", 1:4)
+  )
+  for (noun in names(tried)) {
+    when <- tried[[noun]]
+    utils::write.csv(
+      data.frame(when, sacks = 100 + seq_along(when) %% 7),
+      file.path(folder, "own.csv"), row.names = FALSE
+    )
+    made <- command_line(
+      "growth", "own.csv", "--measure", "sacks:flow", dir = folder
+    )
+    expect_identical(made$status, 0L, label = noun)
+    expect_match(
+      paste(made$out, made$err, collapse = " "),
+      sprintf("%d %ss from", length(when), noun)
+    )
+  }
+})

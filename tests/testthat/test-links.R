@@ -723,3 +723,29 @@ test_that("growth over less than a period is refused, not unknown for ever", {
   by_quarter <- align_as_of(tables, "month", delay = 0, growth = "3 months")
   expect_gt(sum(!is.na(by_quarter$value[by_quarter$series == "q"])), 30)
 })
+
+test_that("what only a season has in common is no link", {
+  withr::local_seed(31)
+  when <- seq(as.Date("2020-01-01"), by = "month", length.out = 72)
+  # One month far off does not hide a season from its changes.
+  of_season <- function(size) {
+    replace(size * sin(2 * pi * seq_len(72) / 12), 40, -12) + rnorm(72)
+  }
+  made <- roll_up(records_of(
+    rep(when, 4), port = rep(c("Ard", "Bel", "Cor", "Dun"), each = 72),
+    x = c(of_season(3), of_season(4), of_season(0), of_season(0)),
+    series = "port", kind = "level"
+  ), "month")
+  found <- suppressWarnings(correlations(made, on = "values"))
+  alike <- found$first == "Ard" & found$second == "Bel"
+  expect_true(all(is.na(found$p[alike]), is.na(found$upper[alike])))
+  expect_false(anyNA(found$p[!alike]))
+  expect_gt(found$coefficient[alike], 0.8)
+  expect_output(print(found), "1 pair gets no interval")
+  links <- rank_links(made, "Ard", ahead = 0, horizons = c(1, 12))
+  short <- links$horizon == 1
+  expect_identical(
+    links$candidate[is.na(links$q)], "Bel"
+  )
+  expect_true(all(!is.na(links$p[!short])))
+})

@@ -8,6 +8,38 @@ level_of <- function(value) {
 
 season12 <- c(0.3, 0.4, 0.6, 0.8, 1.1, 1.4, 1.9, 2, 1.3, 0.9, 0.6, 0.7)
 
+# As how many independent figures those of a line count: whole matrices of
+# covariance where the kernel goes along the series once.
+worth_of <- function(y, t) {
+  n <- length(y)
+  design <- cbind(1, t)
+  off <- t - mean(t)
+  keep <- c(0, rep(c(0.2, 0.4, 0.6, 0.8, 0.9, 0.95), each = 4), 1, 1, 1, 1)
+  noise <- c(0, rep(c(0, 0.3, 0.6, 0.85), 6), 0, 0.8, 0.94, 0.985)
+  before <- ifelse(keep == 0, 60, ifelse(
+    keep == 1, 2, ifelse(keep > 0.7 & noise > 0.5, 0.5, 1)
+  ))
+  by <- vapply(seq_along(keep), function(i) {
+    together <- if (keep[i] < 1) keep[i]^abs(outer(t, t, "-")) else
+      outer(t, t, pmin)
+    spread <- (1 - noise[i]) * together + noise[i] * diag(n)
+    if (keep[i] == 1) spread <- spread + 1
+    inverse <- solve(spread)
+    inner <- t(design) %*% inverse %*% design
+    left <- y - design %*% solve(inner, t(design) %*% inverse %*% y)
+    squares <- drop(t(left) %*% inverse %*% left)
+    log_likely <- -(
+      (n - 2) * log(squares) + determinant(spread)$modulus +
+        determinant(inner)$modulus
+    ) / 2
+    error <- squares / (n - 2) * drop(t(off) %*% spread %*% off) / sum(off^2)^2
+    c(log_likely, error)
+  }, c(0, 0))
+  weight <- before * exp(by[1, ] - max(by[1, ]))
+  squared <- sum(weight * by[2, ]) / sum(weight)
+  min(n, 2 + (n - 2) * by[2, 1] / squared)
+}
+
 test_that("a trend line is that of least squares, its error that of as many independent figures", {
   withr::local_seed(81)
   value <- 50 + 0.3 * (1:60) + as.numeric(
@@ -27,10 +59,9 @@ test_that("a trend line is that of least squares, its error that of as many inde
   pairs <- stats::na.omit(off[-1] * off[-60])
   r <- sum(pairs) / (length(pairs) + 1) / mean(off^2, na.rm = TRUE)
   expect_equal(found$autocorrelation, r)
-  corrected <- r + (2 + 5 * r) / 57
-  worth <- 57 * (1 - corrected) / (1 + corrected)
-  expect_equal(found$n_effective, worth)
   known <- at[!is.na(value)]
+  worth <- worth_of(value[known], known - 1)
+  expect_equal(found$n_effective, worth, tolerance = 1e-6)
   error <- sqrt(
     sum(off^2, na.rm = TRUE) / (worth - 2) / sum((known - mean(known))^2)
   )
@@ -54,26 +85,38 @@ test_that("a trend line is that of least squares, its error that of as many inde
   )
 })
 
+# Many series of months, a column each.
+of_many <- function(made, n) {
+  when <- seq(as.Date("2020-01-01"), by = "month", length.out = n)
+  roll_up(records_of(
+    rep(when, ncol(made)), g = rep(seq_len(ncol(made)), each = n),
+    x = as.vector(made), series = "g", kind = "level"
+  ), "month")
+}
+
 test_that("noise that hangs together is seldom taken for a trend", {
   withr::local_seed(82)
-  when <- seq(as.Date("2020-01-01"), by = "month", length.out = 60)
-  walks <- unlist(lapply(
-    1:400, function(i) as.numeric(stats::arima.sim(list(ar = 0.6), 60))
-  ))
-  found <- trend_line(
-    roll_up(
-      records_of(
-        rep(when, 400), g = rep(1:400, each = 60), x = walks, series = "g",
-        kind = "level"
-      ),
-      "month"
-    ),
-    of = "value"
-  )
-  expect_lt(mean(found$p < 0.05), 0.1)
+  made <- replicate(400, as.numeric(stats::arima.sim(list(ar = 0.6), 60)))
+  found <- trend_line(of_many(made, 60), of = "value")
+  expect_lt(mean(found$p < 0.05, na.rm = TRUE), 0.05)
   # As if they were independent, it would be taken for one four times as often.
   naive <- found$slope_se * sqrt((found$n_effective - 2) / 58)
   expect_gt(mean(2 * stats::pt(-abs(found$slope / naive), 58) < 0.05), 0.2)
+})
+
+test_that("a walk is seldom taken for a trend, and a slope mostly is", {
+  withr::local_seed(83)
+  p_of <- function(made) {
+    trend_line(of_many(made, 60), of = "value")$p
+  }
+  walks <- replicate(300, cumsum(stats::rnorm(60)))
+  slopes <- replicate(300, 2 * seq(0, 1, length.out = 60) + stats::rnorm(60))
+  behind <- replicate(300, {
+    cumsum(stats::rnorm(60, sd = 0.3)) + stats::rnorm(60)
+  })
+  expect_lt(mean(p_of(walks) < 0.05, na.rm = TRUE), 0.1)
+  expect_lt(mean(p_of(behind) < 0.05, na.rm = TRUE), 0.35)
+  expect_gt(mean(p_of(slopes) < 0.05, na.rm = TRUE), 0.75)
 })
 
 test_that("the inns' trends are those that they were made with", {
@@ -188,7 +231,11 @@ test_that("intervals come from past errors, each made of what was known by then"
     check$mape_last_cycle, 100 * mean(abs(value[25:36] / value[37:48] - 1))
   )
   line <- summary(project(level_of(value), 4, base = "line"))
-  expect_equal(c(check$mape_other, line$mape_other), c(line$mape, check$mape))
+  growth <- summary(project(level_of(value), 4, base = "growth"))
+  expect_equal(
+    c(check$mape_other, line$mape_other, growth$mape_other),
+    c(line$mape, growth$mape, line$mape)
+  )
   # Two cycles are enough to project, not to check.
   short <- project(level_of(value[1:24]), 2)
   expect_true(all(is.na(short$upper)))
@@ -268,4 +315,24 @@ test_that("a trend that is not found is not denied, and a season beside it is na
   adjusted <- deseasonalise(adjusted, seasonal_index(adjusted))
   expect_match(describe(trend_line(adjusted)), "rises")
   expect_no_match(describe(trend_line(adjusted)), "season")
+})
+
+test_that("a growth carries on by percentages what a line falls behind", {
+  season <- season12 / mean(season12)
+  true <- 80 * 1.02^(1:84) * rep(season, 7)
+  known <- level_of(true[1:72])
+  ahead <- function(base) {
+    made <- project(known, 12, base = base)
+    made$value[made$standing == "projected"]
+  }
+  # The centred average of what grows by percentages is a little high.
+  expect_equal(ahead("growth"), true[73:84], tolerance = 0.03)
+  expect_true(all(ahead("line") < 0.95 * true[73:84]))
+  expect_output(
+    print(summary(project(known, 12, base = "line"))), "[12][.][0-9]% with\\s+a growth"
+  )
+  expect_error(
+    project(known, 3, base = "growth", form = "additive"),
+    class = "backfill_error_argument"
+  )
 })

@@ -15,8 +15,7 @@ helpers <- c(
   "study_result",
   "first_look", "study_draft", "study_schema", "study_script", "theme_backfill",
   "write_figure",
-  "write_index",
-  "write_periods", "write_report"
+  "verdict_rates", "write_index", "write_periods", "write_report"
 )
 
 # A default that the help tells is that of the function.

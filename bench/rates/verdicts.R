@@ -1,0 +1,235 @@
+# What each verb says of simulated series: a verdict of every line, NA where
+# none is given, with the worlds in which it would be wrong and those in which
+# it would be right.
+
+quiet <- function(expr) suppressWarnings(suppressMessages(expr))
+
+shapes <- c(
+  "noise", "memory 0.3", "memory 0.6", "memory 0.9", "random walk",
+  "t with 3 degrees", "lognormal 0.5", "lognormal 1.5", "spread by position",
+  "spread that grows", "sparse counts", "5% missing", "20% missing",
+  "one outlier"
+)
+slopes <- sprintf("slope of %d sd", c(1, 2, 3, 6))
+seasons <- sprintf("season of %s sd", c(0.5, 1, 3))
+levels_of <- c(
+  "level", "level, growth of 1% a month", "level, season of 40%",
+  "level, season of 40% and growth", "level, spread by position",
+  "level, t with 3 degrees", "level, lognormal 0.5"
+)
+
+# Each pair of neighbouring series once.
+pairs_of <- function(x, judge) {
+  names <- unique(x$id)
+  names <- names[seq_len(min(length(names), 120))]
+  odd <- seq(1, length(names) - 1, by = 2)
+  vapply(odd, function(i) judge(x, names[i], names[i + 1]), NA)
+}
+
+index_facts <- function(x, form = "additive") {
+  summary(quiet(seasonal_index(x, form = form)))
+}
+
+flags_of <- function(x, ...) quiet(flag_periods(x, ...))$flag
+
+held_of <- function(x, base) {
+  ends <- utils::tail(sort(unique(x$period)), 12)
+  known <- x[x$period < ends[1], ]
+  made <- quiet(project(known, 12, base = base))
+  made <- made[made$standing == "projected", ]
+  truth <- x$value[match(
+    paste(made$id, made$period), paste(x$id, x$period)
+  )]
+  !(truth >= made$lower & truth <= made$upper)
+}
+
+of_groups <- function(x, on) {
+  n <- length(unique(x$period))
+  on <- on(n)[as.integer(factor(x$period))] == 1
+  out <- quiet(group_differences(x, by = on))
+  out$p[!duplicated(out$id)] < 0.05
+}
+
+verdict <- function(verb, said, stated, false, found, n, judge, lines = 400) {
+  as.list(environment())
+}
+
+verdicts <- list(
+  verdict(
+    "seasonal_index()", "positions differ", 0.05, c(shapes, slopes), seasons,
+    c(24, 30, 36, 60, 120), function(x) index_facts(x)$positions_p < 0.05
+  ),
+  verdict(
+    "seasonal_index()", "the season moves", 0.05,
+    c(shapes, seasons, "season and slope"), character(),
+    c(24, 26, 30, 36, 60, 120, 125),
+    function(x) index_facts(x)$drift_p < 0.05
+  ),
+  verdict(
+    "seasonal_index()", "the season moves, and no other form fits", 0.05,
+    c("additive season under a trend", "level, season of 40%"), character(),
+    c(60, 120), function(x) {
+      facts <- index_facts(x, "multiplicative")
+      facts$drift_p < 0.05 & !(facts$drift_p_other >= 0.05) %in% TRUE
+    }
+  ),
+  verdict(
+    "seasonal_index()", "ratios stand apart", 0.05,
+    c("noise", "memory 0.6", "season of 3 sd", "spread by position"),
+    "one outlier", c(36, 60, 84, 120), function(x) {
+      index <- quiet(seasonal_index(x, form = "additive"))
+      as.vector(tapply(index$disagree != "", index$id, any))
+    }
+  ),
+  verdict(
+    "autocorrelation()", "structure", 0.05,
+    setdiff(shapes, c("memory 0.3", "memory 0.6", "memory 0.9", "random walk")),
+    c("memory 0.3", "memory 0.6", seasons), c(36, 60, 120),
+    function(x) grepl("^structure", summary(autocorrelation(x))$verdict)
+  ),
+  verdict(
+    "autocorrelation()", "seasonal", 0.05,
+    c(shapes, slopes, "wave of 11 months", "wave of 13 months",
+      "spread that clusters"), seasons, c(36, 60, 120),
+    function(x) summary(autocorrelation(x))$verdict == "structure, seasonal"
+  ),
+  verdict(
+    "trend_line()", "a trend", 0.05,
+    c(shapes, "memory 0.8", "slow memory 0.95 and noise",
+      "random walk and noise"), c(slopes, "a rise that bends"),
+    c(24, 36, 60, 120, 240),
+    function(x) quiet(trend_line(x, of = "value"))$p < 0.05
+  ),
+  verdict(
+    "level_shifts()", "a shift", 0.05,
+    c(shapes, "memory 0.8", "slow memory 0.95 and noise",
+      "random walk and noise", "season of 3 sd"),
+    c("shift of 1 sd", "shift of 2 sd", "shift of 1 sd beside a season"),
+    c(60, 120), function(x) {
+      found <- summary(quiet(level_shifts(x)))
+      found$verdict == "shifts"
+    }, lines = 200
+  ),
+  # On a slope a level changes as well, but not at once.
+  verdict(
+    "level_shifts()", "a shift at once", 0.05, c(slopes, "random walk"),
+    c("shift of 1 sd", "shift of 2 sd"), c(60, 120), function(x) {
+      found <- quiet(level_shifts(x))
+      unique(x$id) %in% found$id[found$taken == 1]
+    }, lines = 200
+  ),
+  verdict(
+    "level_shifts()", "the interval of the size misses it", 0.05,
+    "shift of 2 sd", character(), c(60, 120), function(x) {
+      found <- quiet(level_shifts(x))
+      found$lower > 2 | found$upper < 2
+    }, lines = 200
+  ),
+  verdict(
+    "level_shifts()", "the interval of the period misses it", 0.05,
+    "shift of 2 sd", character(), c(60, 120), function(x) {
+      found <- quiet(level_shifts(x))
+      true <- sort(unique(x$period))[length(unique(x$period)) / 2 + 1]
+      found$from > true | found$to < true
+    }, lines = 200
+  ),
+  verdict(
+    "trend_line()", "the interval of the slope misses it", 0.05,
+    "slope of 3 sd", character(), c(24, 36, 60, 120, 240), function(x) {
+      slope <- 3 / (length(unique(x$period)) - 1)
+      found <- quiet(trend_line(x, of = "value"))
+      found$lower > slope | found$upper < slope
+    }
+  ),
+  verdict(
+    "group_differences()", "the interval of a difference misses it", 0.05,
+    c("shift of 1 sd", "shift of 1 sd beside a season"), character(),
+    c(60, 120), function(x) {
+      n <- length(unique(x$period))
+      late <- as.integer(factor(x$period)) > n / 2
+      found <- quiet(group_differences(x, by = late))
+      own <- found[found$group == "TRUE", ]
+      own$lower > 1 | own$upper < 1
+    }, lines = 100
+  ),
+  verdict(
+    "cross_correlation()", "one leads", 0.05,
+    c("noise", "memory 0.6", "random walk", "season of 3 sd"), character(),
+    c(36, 60, 120), function(x) {
+      pairs_of(x, function(x, a, b) {
+        said <- sentences_of(quiet(cross_correlation(x, a, b)))
+        if (grepl("Both have a season", said)) NA else
+          grepl("so far out by chance with", said)
+      })
+    }
+  ),
+  verdict(
+    "correlations()", "related", 0.05,
+    c("noise", "memory 0.6", "random walk", "season of 3 sd"), character(),
+    c(36, 60, 120), function(x) quiet(correlations(x, on = "values"))$p < 0.05,
+    lines = 60
+  ),
+  verdict(
+    "rank_links()", "a link at q < 0.1 in a table", 0.1,
+    c("noise", "memory 0.6", "season of 3 sd"), character(), c(60, 120),
+    function(x) {
+      targets <- unique(x$id)[seq(1, 240, by = 12)]
+      vapply(targets, function(target) {
+        near <- unique(x$id)[match(target, unique(x$id)) + 0:11]
+        any(quiet(
+          rank_links(x[x$id %in% near, ], target, horizons = 0)
+        )$q < 0.1)
+      }, NA)
+    }, lines = 240
+  ),
+  verdict(
+    "flag_periods()", "flagged, by default", 0.01, levels_of, character(),
+    c(48, 120), flags_of, lines = 200
+  ),
+  verdict(
+    "flag_periods()", "flagged, a cycle before", 0.01, levels_of, character(),
+    c(48, 120), function(x) flags_of(x, "a cycle before"), lines = 200
+  ),
+  verdict(
+    "flag_periods()", "flagged, against the season", 0.01, levels_of,
+    character(), c(60, 120), function(x) {
+      flags_of(x, "season", form = "additive")
+    }, lines = 200
+  ),
+  verdict(
+    "group_differences()", "differ", 0.05,
+    c("noise", "memory 0.6", "promotions in high season, no effect"),
+    character(), c(60, 120), function(x) of_groups(x, promoted), lines = 100
+  ),
+  verdict(
+    "group_differences()", "differ, second half", 0.05,
+    c("noise", "memory 0.6", "memory 0.8", "season of 3 sd"),
+    c("shift of 1 sd", "shift of 1 sd beside a season"), c(60, 120),
+    function(x) of_groups(x, function(n) seq_len(n) > n / 2), lines = 100
+  ),
+  verdict(
+    "project()", "outside the interval, line", 0.05, levels_of[1:4],
+    character(), c(72, 120), function(x) held_of(x, "line")
+  ),
+  verdict(
+    "project()", "outside the interval, growth", 0.05, levels_of[1:4],
+    character(), c(72, 120), function(x) held_of(x, "growth")
+  ),
+  verdict(
+    "project()", "outside the interval, level", 0.05, levels_of[1:4],
+    character(), c(72, 120), function(x) held_of(x, "level")
+  ),
+  verdict(
+    "suggest_cycle()", "a cycle", 0.05,
+    c("noise", "memory -0.5", "memory 0.6", "random walk", "lognormal 1.5"),
+    c(seasons, "level, season of 10%"), c(60, 120), function(x) {
+      unique(x$id) %in% quiet(suggest_cycle(x))$id
+    }
+  ),
+  verdict(
+    "season_spells()", "a season", 0.05,
+    c("noise", "memory 0.6", "memory 0.9", "random walk", slopes), seasons,
+    c(60, 120), function(x) summary(quiet(season_spells(x)))$p < 0.05,
+    lines = 100
+  )
+)
