@@ -85,7 +85,7 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
   engine <- facts(x)$at$engine
   keys <- key_names(frame$names)
   together <- !all(is_irregular(frame$cadences)) && one_in_a_slot(x, frame)
-  columns <- statistics_sql(figure, any(needs_statistics(use)), if (together) {
+  columns <- statistics_sql(figure, needs_order(use), if (together) {
     fills_slot(frame, figure)
   })
   found <- ask_grouped(
@@ -119,7 +119,7 @@ cells_at <- function(x, frame, rows, name, use, figure = "u") {
       slots_at(x, frame, rows, figure)
     }
   )
-  if (any(needs_statistics(use))) {
+  if (needs_order(use)) {
     cells$lowest <- placed(found$lowest, NA_real_)
     cells$highest <- placed(found$highest, NA_real_)
     cells <- c(cells, further_at(x, frame, rows, use))

@@ -228,7 +228,7 @@ at_cycle <- function(along, made, cycle) {
     )
   }
   level <- moving(
-    along, list(count = as.integer(cycle)), 0L, NA, "centred", NULL, 0.5
+    along, list(count = as.integer(cycle)), "mean", "centred", NULL, 0.5
   )$value
   plain <- peak_at(along, along$value, cycle, long)
   level_out <- peak_at(along, along$value - level, cycle, long)

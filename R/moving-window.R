@@ -69,7 +69,7 @@ add_moving <- function(
 ) {
   check_given()
   x <- check_periods(x)
-  code <- check_statistic(stat)
+  check_statistic(stat, "window")
   weight <- if (!is.null(weights)) check_weights(weights, window, stat, present)
   align <- align %||% if (is.character(weights)) "centred" else "trailing"
   along <- along_counted(x, of)
@@ -91,22 +91,22 @@ add_moving <- function(
     name %||% paste0("moving_", gsub("%", "_percent", stat, fixed = TRUE)), x
   )
   made <- moving(
-    along, width, code, quantile_share(stat), align, weight, present
+    along, width, stat, align, weight, present
   )
   few <- sum(is.na(made$value)) - made$lost - made$closed
   enlarged <- if (stat == "sum" && present < 1) {
     sums_enlarged(along, width, align, present)
   }
-  asked <- stat
-  stat <- if (is.null(weight)) stat else "weighted mean"
+  weighted <- if (!is.null(weight)) "weighted mean"
   named <- if (is.character(weights)) paste0(weights, " ")
-  said <- paste0(align, " ", named, statistic_in_words(stat))
+  said <- paste0(align, " ", named, weighted %||% statistic_in_words(stat))
   note <- new_note(
-    "moving", of, paste(said, "of {of} over", width$words), stat = stat,
+    "moving", of, paste(said, "of {of} over", width$words),
+    stat = weighted %||% stat,
     short = paste(said, "of", width$words), target = align == "leading",
     made = list(
       window = if (is.null(weight)) window else length(weight),
-      stat = asked, align = align, weights = weight
+      stat = stat, align = align, weights = weight
     ),
     unit = facts(x)$added[[of]]$unit, enlarged = enlarged,
     withheld = with_closed(c(
@@ -117,39 +117,25 @@ add_moving <- function(
   add_column(x, name, made$value, along, note)
 }
 
-statistic_in_words <- function(stat) {
-  words <- c(
-    sd = "standard deviation", mean = "mean", sum = "sum",
-    median = "median", lowest = "lowest", highest = "highest",
-    "weighted mean" = "weighted mean"
-  )
-  if (stat %in% names(words)) words[[stat]] else paste(stat, "quantile")
-}
-
-# In the order of enum class Statistic in src/moving.cpp; the median is a
-# quantile.
-moving_statistics <- c("mean", "sum", "sd", "lowest", "highest")
-
-check_statistic <- function(stat) {
-  if (rlang::is_string(stat) && !is.na(quantile_share(stat))) {
-    return(5L)
-  }
+# In the order of enum class Statistic in src/moving.cpp, the last is a quantile.
+window_code <- function(stat) {
   match(
-    check_one_of(stat, c(moving_statistics, "median", "90%"), "stat"),
-    moving_statistics
+    stat, c("mean", "sum", "sd", "lowest", "highest"), nomatch = 6L
   ) - 1L
 }
 
 # list(value, lost, closed) in the order of `along`; of rows that are not
 # counted, `closed` of them, there is no figure.
-moving <- function(along, width, code, share, align, weight, present) {
+moving <- function(along, width, stat, align, weight, present) {
+  share <- quantile_share(stat)
   counted <- only_counted(along)
   reach <- reach_of_width(width, align)
   made <- if (is.null(weight)) {
     moving_cpp(
       counted$series, counted$number, counted$value, reach$before, reach$after,
       if (is.null(width$count)) lowest_numbers(width, along) else numeric(),
-      align == "centred" && reach$before > reach$after, code,
+      align == "centred" && reach$before > reach$after,
+      window_code(stat),
       if (is.na(share)) 0 else share, present
     )
   } else {
@@ -170,7 +156,7 @@ sums_enlarged <- function(along, width, align, present) {
   known <- ifelse(is.na(along$value), 0, 1)
   summed <- function(value, present) {
     along$value <- value
-    moving(along, width, check_statistic("sum"), NA, align, NULL, present)$value
+    moving(along, width, "sum", align, NULL, present)$value
   }
   there <- summed(known, 1)
   share <- summed(ifelse(known == 0, NA, 1), present) / there

@@ -9,7 +9,7 @@ roll_cells <- function(parts, frame, use = "sum") {
   roll <- function(parts) {
     roll_up_cpp(
       parts, frame$scale, frame$calendar, frame$columns, frame$cadences,
-      frame$surveys, any(needs_statistics(use)), frame$groups$of,
+      frame$surveys, needs_order(use), frame$groups$of,
       frame$groups$count
     )
   }
@@ -40,22 +40,9 @@ roll_cells <- function(parts, frame, use = "sum") {
   within_range(cells, small)
 }
 
-# "90%" is 0.9; NA for what is no such text.
-quantile_share <- function(use) {
-  number <- suppressWarnings(as.numeric(sub("%$", "", use))) / 100
-  ifelse(
-    use == "median", 0.5,
-    ifelse(
-      grepl("%$", use) & !is.na(number) & number >= 0 & number <= 1, number, NA
-    )
-  )
-}
-
 # Whether the cells need more than sums and counts.
-needs_statistics <- function(use) {
-  use %in% c(
-    "first", "last", "lowest", "highest", "sd"
-  )
+needs_order <- function(use) {
+  any(vapply(use, function(one) find_statistic(one)$ordered, NA))
 }
 
 # The statistic of each cell, NA where there are no records.

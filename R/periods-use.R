@@ -1,11 +1,5 @@
 # Which statistic each measure is rolled up by.
 
-# What the records of a period can become, beside quantiles such as "90%".
-statistics <- c(
-  "sum", "mean", "first", "last", "lowest", "highest", "median", "sd", "count",
-  "slots"
-)
-
 # What the kind of a measure decides. "parts" are those of a ratio, "compound"
 # is the growth over all returns.
 use_of_kind <- c(
@@ -31,9 +25,7 @@ plan_measures <- function(measures, use) {
       own <- measures[[name]]
       own$from <- name
       own$use <- one
-      if (one %in% c("count", "slots")) {
-        own$unit <- c(count = "records", slots = "slots")[[one]]
-      }
+      own$unit <- find_statistic(one)$unit %||% own$unit
       own
     })
     stats::setNames(out, if (length(asked) == 1) {
@@ -94,42 +86,42 @@ named_by_measure <- function(x, names, argument, noun = "text") {
 }
 
 check_use <- function(use, name, measure) {
-  known <- is.character(use) & (
-    use %in% statistics | !is.na(quantile_share(use))
-  )
+  offered <- statistics_of("records")
+  known <- is.character(use) & (use %in% offered | !is.na(quantile_share(use)))
   if (length(use) == 0 || !all(known) || anyDuplicated(use)) {
     abort_backfill(
       "argument",
       sprintf("`use` of %s is %s.", name, in_words(quoted(as.character(use)))),
-      i = word_meant(use, statistics),
+      i = word_meant(use, offered),
       i = sprintf(
         "It must be %s, or a quantile such as \"90%%\".",
-        in_words(quoted(statistics), last = " or ")
+        in_words(quoted(offered), last = " or ")
       )
     )
   }
-  misused <- uses_without_meaning[[measure$kind]]
-  if (any(misused$use %in% use)) {
+  if (any(vapply(use, function(one) {
+    !is.null(wrong_of_kind(one, measure$kind))
+  }, NA))) {
     rlang::warn(
-      sprintf(misused$why, name),
+      sprintf(better_of_kind[[measure$kind]], name),
       class = c("backfill_warning_use", "backfill_warning")
     )
   }
 }
 
-uses_without_meaning <- list(
-  level = list(use = "sum", why = paste(
+better_of_kind <- c(
+  level = paste(
     "%s is a level: its readings added up mean nothing. Use \"mean\",",
     "\"last\" or another of its readings."
-  )),
-  ratio = list(use = c("sum", "mean"), why = paste(
+  ),
+  ratio = paste(
     "%s is a ratio: the sum or mean of its readings weighs them wrongly. Leave",
     "`use` out, and it is made of its parts."
-  )),
-  return = list(use = "sum", why = paste(
+  ),
+  return = paste(
     "%s is a simple return: returns are compounded, not added. Leave `use`",
     "out, or declare a \"log return\"."
-  ))
+  )
 )
 
 absent_choices <- c(flow = "zero", counter = "spread")

@@ -195,23 +195,15 @@ cell_statistic.backfill_figures <- function(
 }
 
 check_cell_statistic <- function(stat, measures) {
-  if (!(rlang::is_string(stat) && !is.na(quantile_share(stat)))) {
-    check_one_of(stat, c("mean", "median", "sum", "90%"), "stat")
-  }
-  kinds <- vapply(measures, function(measure) measure$kind, "")
-  wrong <- names(kinds)[
-    kinds == "ratio" & stat == "mean" | kinds %in% c(
-      "level", "ratio", "return"
-    ) & stat == "sum"
-  ]
-  if (length(wrong) > 0) {
-    rlang::warn(sprintf(
-      "%s is a %s: its %s %s.", wrong[[1]], kinds[[wrong[[1]]]], stat,
-      if (stat == "sum") {
-        "means nothing"
-      } else {
-        "weighs small and large parts alike"
-      }
-    ), class = c("backfill_warning_use", "backfill_warning"))
+  check_statistic(stat, "cell")
+  for (name in names(measures)) {
+    kind <- measures[[name]]$kind
+    wrong <- wrong_of_kind(stat, kind)
+    if (!is.null(wrong)) {
+      rlang::warn(
+        sprintf("%s is a %s: its %s %s.", name, kind, stat, wrong),
+        class = c("backfill_warning_use", "backfill_warning")
+      )
+    }
   }
 }

@@ -76,7 +76,7 @@ declare_add_running <- function() {
     "add_running", "periods", "periods",
     "The highest, lowest or mean so far.",
     stat = verb_argument(
-      type_choice(c("highest", "lowest", "mean"), "STATISTIC"), paste(
+      type_choice(statistics_of("running"), "STATISTIC"), paste(
         "Add the highest, lowest or mean of each series so far."
       )
     ),
