@@ -42,7 +42,7 @@ $(INSTALLED): $(SOURCES)
 	@R_MAKEVARS_USER=$(CURDIR)/tools/Makevars MAKE="make -j2" R CMD INSTALL --preclean --no-test-load --library=$(LIBRARY) . >build/install.log 2>&1 || { cat build/install.log; exit 1; }
 
 demo: $(INSTALLED)
-	@tools/setup.sh yaml htmltools plotly
+	@tools/setup.sh yaml htmltools svglite
 	@$(BACKFILL) demo --out build/demo
 
 test: setup-all $(INSTALLED)

@@ -178,22 +178,15 @@ amounts_from_zero <- function(about, values) {
   all_flows(about$measures) && is.null(about$unit) && all(values >= 0)
 }
 
-# What a point tells under the pointer: its series and period, its figures by
-# name, and how it stands. Names come from data, and are not markup.
+# What a point tells under the pointer, in lines: its series and period, its
+# figures by name, and how it stands.
 told_of_points <- function(line, label, figures, standing) {
   parts <- Map(function(text, name) {
-    ifelse(is.na(text), "", paste0("<br>", name, ": ", trimws(text)))
+    ifelse(is.na(text), "", paste0("\n", name, ": ", trimws(text)))
   }, figures, names(figures))
   standing <- as.character(standing)
-  ends <- ifelse(nzchar(standing), paste0("<br>", standing), "")
+  ends <- ifelse(nzchar(standing), paste0("\n", standing), "")
   do.call(paste0, c(
-    list(as_markup(as.character(line)), "<br>", label), unname(parts),
-    list(ends)
+    list(as.character(line), "\n", label), unname(parts), list(ends)
   ))
-}
-
-as_markup <- function(text) {
-  text <- gsub("&", "&amp;", visible(text), fixed = TRUE)
-  text <- gsub("<", "&lt;", text, fixed = TRUE)
-  gsub(">", "&gt;", text, fixed = TRUE)
 }

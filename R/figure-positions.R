@@ -32,9 +32,12 @@ position_axis <- function(labels, panels = 1) {
       at <- seq(1, count, step)
     }
   }
-  ggplot2::scale_x_continuous(
+  scale <- ggplot2::scale_x_continuous(
     breaks = at, labels = short[at], expand = ggplot2::expansion(mult = 0.02)
   )
+  # For what points tell, also between the ticks.
+  scale$positions <- labels
+  scale
 }
 
 # The rows of lines that are drawn in panels of their own: those named by

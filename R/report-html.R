@@ -41,71 +41,48 @@ html_of_section <- function(section) {
       "<ul class=\"said\">", sprintf("<li>%s</li>", escaped(section$said)),
       "</ul>"
     ),
-    unlist(lapply(section$figures, html_of_figure, section)),
+    unlist(lapply(section$figures, function(plot) {
+      html_of_figure(plot, section$title, said_of_figure(plot, section))
+    })),
     html_of_table(section), "</section>"
   )
 }
 
-# The still picture, which stays where there is no script, on paper and on small
-# screens, and beside it what the live one is made of.
-html_of_figure <- function(plot, section) {
-  alt <- said_of_figure(plot, section)
-  if (identical(plot$labels$title, section$title)) {
+# The picture, which needs no script, and beside it what its points tell.
+html_of_figure <- function(plot, title, said = NULL) {
+  if (identical(plot$labels$title, title)) {
     plot <- plot + ggplot2::labs(title = NULL)
   }
+  drawn <- drawn_figure(plot)
   c(
-    "<figure>",
-    sprintf(
-      paste0(
-        "<img class=\"still\" src=\"%s\" alt=\"%s\" width=\"1120\"",
-        " height=\"700\">"
-      ),
-      picture_as_text(plot), escaped(alt, TRUE)
-    ),
-    sprintf(
-      paste0(
-        "<div class=\"live\" role=\"img\" aria-label=\"%s\" hidden></div>",
-        "<script type=\"application/json\">%s</script>"
-      ),
-      escaped(alt, TRUE), live_figure(plot)
-    ),
-    "</figure>"
+    "<figure>", as_inline(drawn$svg, said %||% title), sprintf(
+      "<script type=\"application/json\">%s</script>",
+      as_script_data(drawn$points)
+    ), "</figure>"
   )
 }
 
-picture_as_text <- function(plot) {
-  file <- tempfile(fileext = ".png")
-  on.exit(unlink(file))
-  picture_of(plot, file, 1120, 700)
-  sprintf(
-    "data:image/png;base64,%s",
-    jsonlite::base64_enc(readBin(file, "raw", file.size(file)))
-  )
+# A picture as a part of a page. Groups that are cut to the whole picture are
+# what stands around the panels, and need no cut.
+as_inline <- function(svg, said) {
+  svg <- visible(paste(svg[-1], collapse = "\n"))
+  whole <- sub(".*?<clipPath id='([^']+)'.*", "\\1", svg)
+  svg <- gsub(sprintf(" clip-path='url(#%s)'", whole), "", svg, fixed = TRUE)
+  svg <- sub(" width='[^']*' height='[^']*'", "", svg)
+  svg <- sub("<svg ", sprintf(
+    "<svg role=\"img\" aria-label=\"%s\" ", escaped(said, TRUE)
+  ), svg, fixed = TRUE)
+  gsub("`", "&#96;", svg, fixed = TRUE)
 }
 
-# The widget's traces and layout as JSON. What a page would take for the end of
-# the script, and a document for that of a fence, is written in another way.
-live_figure <- function(plot) {
-  # It warns of attributes that it leaves out.
-  built <- suppressWarnings(plotly::plotly_build(as_interactive(plot))$x)
+# As JSON. What a page would take for the end of the script, and a document for
+# that of a fence, is written in another way.
+as_script_data <- function(x) {
   text <- jsonlite::toJSON(
-    list(data = lapply(built$data, plain_trace), layout = built$layout),
-    auto_unbox = TRUE, null = "null", na = "null", digits = 10,
-    force = TRUE, Date = "ISO8601", POSIXt = "ISO8601"
+    x, auto_unbox = TRUE, null = "null", na = "null", digits = 10
   )
   text <- gsub("<", "\\u003c", text, fixed = TRUE)
   gsub("`", "\\u0060", text, fixed = TRUE)
-}
-
-# Without what only R's side of the widget needs.
-plain_trace <- function(trace) {
-  trace <- trace[setdiff(names(trace), c("frame", "ids", "key", "set"))]
-  lists <- intersect(c("x", "y", "text", "z"), names(trace))
-  trace[lists] <- lapply(trace[lists], function(value) {
-    if (inherits(value, "POSIXct")) value <- plain_format(value)
-    if (is.list(value) || is.matrix(value)) value else I(unname(value))
-  })
-  trace
 }
 
 # Up to `open` rows are shown without a click.
@@ -153,16 +130,9 @@ body_rows <- function(cells) {
 
 # The look of sections and what makes them live, once in a page.
 section_dependencies <- function() {
-  list(
-    htmltools::htmlDependency(
-      "plotly", as.character(utils::packageVersion("plotly")),
-      system.file("htmlwidgets", "lib", "plotlyjs", package = "plotly"),
-      script = "plotly-latest.min.js", all_files = FALSE
-    ),
-    htmltools::htmlDependency(
-      "backfill-report", as.character(utils::packageVersion("backfill")),
-      system.file("report", package = "backfill"), script = "report.js",
-      stylesheet = "report.css", all_files = FALSE
-    )
+  htmltools::htmlDependency(
+    "backfill-report", as.character(utils::packageVersion("backfill")),
+    system.file("report", package = "backfill"), script = "report.js",
+    stylesheet = "report.css", all_files = FALSE
   )
 }

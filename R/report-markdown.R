@@ -93,7 +93,7 @@ knit_print.backfill_section <- function(x, ...) {
   }
   knitr::asis_output(
     paste(c("", "```{=html}", html_of_section(x), "```", ""), collapse = "\n"),
-    meta = section_dependencies()
+    meta = list(section_dependencies())
   )
 }
 

@@ -1,19 +1,13 @@
 # The page: sections with their look and their script, all in one file. It asks
-# for nothing, and its policy lets no other script run than the two put in here.
+# for nothing, and its policy lets no other script run than the one put in here.
 
 render_html <- function(report, path) {
-  scripts <- lapply(c(
-    system.file(
-      "htmlwidgets", "lib", "plotlyjs", "plotly-latest.min.js",
-      package = "plotly"
-    ),
-    report_part("report.js")
-  ), whole_text)
+  script <- whole_text(report_part("report.js"))
   page <- c(
     title = escaped(report$title),
-    allowed = paste(vapply(scripts, sum_of_script, ""), collapse = " "),
+    allowed = sum_of_script(script),
     style = whole_text(report_part("report.css")),
-    scripts = paste0("<script>", scripts, "</script>", collapse = "\n"),
+    script = script,
     body = paste(html_of_report(report), collapse = "\n")
   )
   writeLines(

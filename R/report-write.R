@@ -6,9 +6,10 @@
 #' at the end the method and the sources.
 #'
 #' An HTML page holds everything in itself and asks nothing of any other place:
-#' its tables sort and filter, its figures answer to the pointer, and without
-#' scripts or on paper it has still pictures. Markdown has the pictures in a
-#' folder beside it. PDF is the page as a browser prints it.
+#' its tables sort and filter, pointing at a figure shows its values, and a
+#' series that is chosen comes to the front in every figure and table. Without
+#' scripts and on paper the figures are static pictures. Markdown has the
+#' pictures in a folder beside it. PDF is the page as a browser prints it.
 #'
 #' @section What comes first: Flagged periods, then changes and rankings, then
 #'   projections, links, what is usual, and tables of periods. The `report` of a
@@ -24,7 +25,7 @@
 #' @return `file`, invisibly.
 #' @section Errors: `backfill_error_input` where `x` is neither;
 #'   `backfill_error_file` where the report cannot be written;
-#'   `backfill_error_package` where the packages htmltools and plotly, which
+#'   `backfill_error_package` where the packages htmltools and svglite, which
 #'   Markdown does without, are not there, and for PDF where Chromium is not.
 #' @seealso [report_section()] for a document of your own.
 #' @examplesIf interactive()
@@ -68,8 +69,7 @@ check_report_type <- function(file) {
     )
   }
   if (type != "md") {
-    need_package("htmltools", "to write a report")
-    need_package("plotly", "to write a report")
+    need_live_figures("to write a report")
   }
   if (type == "pdf") find_browser()
   type

@@ -1,4 +1,4 @@
-// Tables that sort and filter, and figures that answer to the pointer. Without
+// Tables that sort and filter, figures that respond to the pointer. Without
 // this script the page has all of its content as well.
 (function () {
   "use strict";
@@ -70,44 +70,305 @@
     });
   }
 
-  function makeLive(figure) {
-    var source = figure.querySelector("script[type='application/json']");
-    var live = figure.querySelector(".live");
-    var still = figure.querySelector(".still");
-    if (!source || live.childElementCount) return;
-    var made = JSON.parse(source.textContent);
-    made.layout.autosize = true;
-    delete made.layout.width;
-    delete made.layout.height;
-    live.hidden = false;
-    still.style.display = "none";
-    window.Plotly.newPlot(live, made.data, made.layout, {
-      displaylogo: false, responsive: true,
-      modeBarButtonsToRemove: ["select2d", "lasso2d", "autoScale2d"]
+  var drawing = "http://www.w3.org/2000/svg";
+  var figures = [];
+  var tip;
+
+  function shape(name, attributes, parent) {
+    var made = document.createElementNS(drawing, name);
+    Object.keys(attributes).forEach(function (key) {
+      made.setAttribute(key, attributes[key]);
+    });
+    return parent.appendChild(made);
+  }
+
+  // How far a place in the picture is from a point of a trace; within a box
+  // nothing.
+  function distance(trace, i, x, y) {
+    var across = Math.abs(trace.x[i] - x);
+    var up = Math.abs(trace.y[i] - y);
+    if (trace.k === "box") {
+      across = Math.max(0, across - trace.w[i] / 2);
+      up = Math.max(0, up - trace.h[i] / 2);
+    }
+    return Math.hypot(across, up);
+  }
+
+  // The series that a trace is of: the first line that its points tell.
+  function nameOf(figure, trace) {
+    return figure.told[trace.t[0]].split("\n")[0];
+  }
+
+  function makeLive(element) {
+    var source = element.querySelector("script[type='application/json']");
+    var svg = element.querySelector("svg");
+    if (!source || !svg || element.dataset.live) return;
+    element.dataset.live = "";
+    var figure = JSON.parse(source.textContent);
+    figure.svg = svg;
+    figure.whole = svg.getAttribute("viewBox");
+    figure.over = shape("g", { "class": "over" }, svg);
+    figure.lift = shape("g", { "class": "lift" }, svg);
+    figure.traces.forEach(function (trace) {
+      trace.name = nameOf(figure, trace);
+    });
+    svg.setAttribute("tabindex", "0");
+    svg.addEventListener("pointermove", function (event) {
+      var at = placeIn(figure, event);
+      if (figure.from) drawPart(figure, at); else pointAt(figure, at);
+    });
+    svg.addEventListener("pointerleave", function () { tell(figure, null); });
+    svg.addEventListener("blur", function () { tell(figure, null); });
+    svg.addEventListener("pointerdown", function (event) {
+      if (event.pointerType === "mouse") figure.from = placeIn(figure, event);
+      else pointAt(figure, placeIn(figure, event));
+    });
+    svg.addEventListener("pointerup", function (event) {
+      if (figure.from) enlarge(figure, placeIn(figure, event));
+      figure.from = null;
+    });
+    svg.addEventListener("dblclick", function () { showWhole(figure); });
+    svg.addEventListener("keydown", function (event) { byKey(figure, event); });
+    figures.push(figure);
+  }
+
+  function placeIn(figure, event) {
+    var point = figure.svg.createSVGPoint();
+    point.x = event.clientX;
+    point.y = event.clientY;
+    return point.matrixTransform(figure.svg.getScreenCTM().inverse());
+  }
+
+  function pointAt(figure, at) {
+    var best = { far: 30 };
+    figure.traces.forEach(function (trace) {
+      for (var i = 0; i < trace.x.length; i += 1) {
+        if (trace.y[i] === null) continue;
+        var far = distance(trace, i, at.x, at.y);
+        if (far < best.far) best = { trace: trace, i: i, far: far };
+      }
+    });
+    tell(figure, best.trace ? best : null);
+  }
+
+  // What a point tells, beside it; nothing where there is none.
+  function tell(figure, point) {
+    figure.over.textContent = "";
+    figure.point = point || figure.point;
+    tip.hidden = !point;
+    if (!point) return;
+    var trace = point.trace;
+    var x = trace.x[point.i];
+    var y = trace.y[point.i];
+    if (trace.k === "box") {
+      shape("rect", boxAt(trace, point.i, ""), figure.over);
+    } else {
+      shape("circle", { cx: x, cy: y, r: 4 }, figure.over);
+    }
+    tip.textContent = figure.told[trace.t[point.i]];
+    var place = figure.svg.createSVGPoint();
+    place.x = x;
+    place.y = y;
+    place = place.matrixTransform(figure.svg.getScreenCTM());
+    var room = document.documentElement.clientWidth - tip.offsetWidth - 8;
+    var right = place.x + 14;
+    if (right > room) right = place.x - tip.offsetWidth - 14;
+    tip.style.left = Math.max(8, right) + window.scrollX + "px";
+    tip.style.top = place.y + 10 + window.scrollY + "px";
+  }
+
+  // Left and right go along a line, up and down from line to line.
+  function byKey(figure, event) {
+    var step = {
+      ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0],
+      ArrowDown: [1, 0]
+    }[event.key];
+    if (event.key === "Escape") showWhole(figure);
+    if (!step || !figure.traces.length) return;
+    event.preventDefault();
+    var point = figure.point || { trace: figure.traces[0], i: -1 };
+    var count = figure.traces.length;
+    var line = (figure.traces.indexOf(point.trace) + step[0] + count) % count;
+    var trace = figure.traces[line];
+    var i = Math.min(point.i, trace.x.length - 1) + step[1];
+    while (i >= 0 && i < trace.x.length && trace.y[i] === null) {
+      i += step[1] || 1;
+    }
+    if (i >= 0 && i < trace.x.length) tell(figure, { trace: trace, i: i });
+  }
+
+  function partOf(figure, at) {
+    return {
+      x: Math.min(figure.from.x, at.x), y: Math.min(figure.from.y, at.y),
+      width: Math.abs(figure.from.x - at.x),
+      height: Math.abs(figure.from.y - at.y)
+    };
+  }
+
+  function drawPart(figure, at) {
+    tell(figure, null);
+    shape("rect", partOf(figure, at), figure.over);
+  }
+
+  function enlarge(figure, at) {
+    var part = partOf(figure, at);
+    figure.over.textContent = "";
+    if (part.width < 12 || part.height < 12) return;
+    figure.svg.setAttribute(
+      "viewBox", [part.x, part.y, part.width, part.height].join(" ")
+    );
+  }
+
+  function showWhole(figure) {
+    figure.svg.setAttribute("viewBox", figure.whole);
+    tell(figure, null);
+  }
+
+  // A series before the others, in every figure that has it.
+  function lift(figure, name) {
+    var own = figure.traces.filter(function (trace) {
+      return trace.name === name;
+    });
+    figure.lift.textContent = "";
+    figure.svg.classList.toggle("lifted", own.length > 0);
+    own.forEach(function (trace) {
+      if (trace.k === "line") liftLine(figure, trace);
+      else trace.x.forEach(function (x, i) { liftMark(figure, trace, i); });
     });
   }
 
+  function liftLine(figure, trace) {
+    var path = "";
+    trace.x.forEach(function (x, i) {
+      if (trace.y[i] === null) return;
+      var goesOn = i > 0 && trace.y[i - 1] !== null;
+      path += (goesOn ? "L" : "M") + x + " " + trace.y[i];
+    });
+    shape("path", { d: path, style: "stroke: " + trace.c }, figure.lift);
+  }
+
+  function liftMark(figure, trace, i) {
+    if (trace.y[i] === null) return;
+    var style = "fill: " + (trace.c && trace.c[i] || "none");
+    if (trace.k === "point") {
+      shape("circle", {
+        cx: trace.x[i], cy: trace.y[i], r: 2, style: style
+      }, figure.lift);
+    } else {
+      shape("rect", boxAt(trace, i, style), figure.lift);
+    }
+  }
+
+  function boxAt(trace, i, style) {
+    return {
+      x: trace.x[i] - trace.w[i] / 2, y: trace.y[i] - trace.h[i] / 2,
+      width: trace.w[i], height: trace.h[i], style: style
+    };
+  }
+
+  // Rows of the series; a table that has none of it stays whole.
+  function keepRows(table, name) {
+    var rows = Array.from(table.tBodies[0].rows);
+    var own = rows.filter(function (row) {
+      var cells = Array.from(row.cells).map(function (cell) {
+        return cell.textContent;
+      });
+      return cells.includes(name) || name.split(", ").every(function (part) {
+        return cells.includes(part);
+      });
+    });
+    rows.forEach(function (row) {
+      row.classList.toggle("other", own.length > 0 && !own.includes(row));
+    });
+  }
+
+  function choose(select, name) {
+    select.value = name;
+    if (select.value !== name) select.value = name = "";
+    figures.forEach(function (figure) { lift(figure, name); });
+    document.querySelectorAll("section .table table").forEach(
+      function (table) { keepRows(table, name); }
+    );
+    document.querySelectorAll(".tile").forEach(function (tile) {
+      var own = tile.querySelector("h3").textContent === name;
+      tile.classList.toggle("chosen", own);
+    });
+  }
+
+  // The address keeps the choice.
+  function chosenInAddress() {
+    var found = /^#series=(.*)$/.exec(window.location.hash);
+    try {
+      return found ? decodeURIComponent(found[1]) : null;
+    } catch (error) {
+      return null;
+    }
+  }
+
+  // Names that stand beside others in a figure can be chosen.
+  function seriesToChoose() {
+    var names = [];
+    figures.forEach(function (figure) {
+      var own = figure.traces.map(function (trace) { return trace.name; });
+      own = Array.from(new Set(own));
+      if (own.length > 1) names = names.concat(own);
+    });
+    return Array.from(new Set(names)).filter(function (name) {
+      return isNaN(numberOf(name)) && !/^\d{4}-/.test(name);
+    });
+  }
+
+  function makeChoice() {
+    var names = seriesToChoose();
+    if (names.length < 2) return;
+    var label = document.createElement("label");
+    var select = document.createElement("select");
+    label.className = "choice";
+    label.append("Series ", select);
+    [""].concat(names).forEach(function (name) {
+      select.add(new Option(name || "all", name));
+    });
+    var main = document.querySelector("main") || document.body;
+    main.insertBefore(label, main.firstChild);
+    function take(name) {
+      window.history.replaceState(
+        null, "", "#" + (name && "series=" + encodeURIComponent(name))
+      );
+      choose(select, name);
+    }
+    select.addEventListener("change", function () { take(select.value); });
+    document.querySelectorAll(".tile h3").forEach(function (head) {
+      if (!names.includes(head.textContent)) return;
+      var button = document.createElement("button");
+      button.type = "button";
+      button.textContent = head.textContent;
+      head.textContent = "";
+      head.appendChild(button);
+      button.addEventListener("click", function () {
+        var name = button.textContent;
+        take(select.value === name ? "" : name);
+      });
+    });
+    window.addEventListener("hashchange", function () {
+      var name = chosenInAddress();
+      if (name !== null) choose(select, name);
+    });
+    var name = chosenInAddress();
+    if (name) choose(select, name);
+  }
+
   document.addEventListener("DOMContentLoaded", function () {
+    tip = document.createElement("div");
+    tip.className = "tip";
+    tip.hidden = true;
+    tip.setAttribute("role", "status");
+    document.body.appendChild(tip);
     document.querySelectorAll("section .table").forEach(function (frame) {
       var table = frame.querySelector("table");
       makeSortable(table);
       makeFilter(frame, table);
     });
-    if (!window.Plotly || window.innerWidth < 720) return;
-    var figures = document.querySelectorAll("figure");
-    if (!("IntersectionObserver" in window)) {
-      figures.forEach(makeLive);
-      return;
-    }
-    // As they come into view, so that a long page opens at once.
-    var watcher = new IntersectionObserver(function (entries) {
-      entries.forEach(function (entry) {
-        if (entry.isIntersecting) {
-          watcher.unobserve(entry.target);
-          makeLive(entry.target);
-        }
-      });
-    }, { rootMargin: "600px" });
-    figures.forEach(function (figure) { watcher.observe(figure); });
+    document.querySelectorAll("figure").forEach(makeLive);
+    makeChoice();
   });
 })();

@@ -48,15 +48,6 @@ async function violations(page) {
     .map((one) => `${one.id}: ${one.nodes[0].target.join(" ")}`);
 }
 
-async function makeAllLive(page) {
-  for (const figure of await page.$$("figure")) {
-    await figure.scrollIntoViewIfNeeded();
-  }
-  await page.waitForFunction(() =>
-    [...document.querySelectorAll("figure .live")].every((one) =>
-      one.querySelector(".main-svg")));
-}
-
 const out = {};
 const { page, errors, requests } = await open({});
 // For the documentation: the latest figures, or what else is named.
@@ -70,29 +61,39 @@ if (shot) {
 out.title = await page.title();
 out.headings = await page.$$eval("h2", (all) => all.map((h) => h.textContent));
 out.texts = await page.$eval("main", (main) => main.textContent);
-out.alts = await page.$$eval("img.still", (all) => all.map((img) => img.alt));
+out.alts = await page.$$eval("figure svg", (all) =>
+  all.map((svg) => svg.getAttribute("aria-label")));
 out.tiles = await page.$$eval(".tile", (all) => all.map((t) => t.innerText));
-await makeAllLive(page);
-out.live = await page.$$eval("figure .live .main-svg", (all) => all.length > 0);
 
-// The first figure's points, and what the pointer is told at one of them.
-await page.locator("figure").first().scrollIntoViewIfNeeded();
-out.points = await page.$eval("figure .live", (live) =>
-  live.data.filter((trace) => trace.name && trace.mode === "lines" &&
-    trace.fill !== "toself").map((trace) => ({
-    name: trace.name, text: Array.from(trace.text), y: Array.from(trace.y),
-  })));
-out.hover = await page.evaluate(async () => {
-  const live = document.querySelector("figure .live");
-  const curve = live.data.findIndex((trace) =>
-    trace.name && trace.mode === "lines" && trace.fill !== "toself");
-  const point = Array.from(live.data[curve].y).findIndex((y) => y !== null);
-  window.Plotly.Fx.hover(live, [{ curveNumber: curve, pointNumber: point }],
-    [live.data[curve].xaxis + live.data[curve].yaxis]);
-  await new Promise((done) => setTimeout(done, 200));
-  const label = live.querySelector(".hoverlayer");
-  return label ? label.textContent : "";
+// What the pointer is told at a point of the first figure, and the keys.
+const figure = page.locator("figure").first();
+const svg = figure.locator("svg");
+const tip = page.locator(".tip");
+await svg.scrollIntoViewIfNeeded();
+const box = await svg.boundingBox();
+const at = await figure.evaluate((one) => {
+  const svg = one.querySelector("svg");
+  const made = JSON.parse(one.querySelector("script").textContent);
+  const trace = made.traces.find((one) => one.k === "line");
+  const i = trace.y.findIndex((y) => y !== null);
+  const point = svg.createSVGPoint();
+  [point.x, point.y] = [trace.x[i], trace.y[i]];
+  const place = point.matrixTransform(svg.getScreenCTM());
+  return { x: place.x, y: place.y };
 });
+await page.mouse.move(at.x, at.y);
+out.hover = await tip.textContent();
+await svg.focus();
+await page.keyboard.press("ArrowRight");
+out.next_point = await tip.textContent();
+out.whole = await svg.getAttribute("viewBox");
+await page.mouse.move(box.x + box.width * 0.2, box.y + box.height * 0.3);
+await page.mouse.down();
+await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.6);
+await page.mouse.up();
+out.enlarged = await svg.getAttribute("viewBox");
+await page.keyboard.press("Escape");
+out.whole_again = await svg.getAttribute("viewBox");
 
 // The first table of several rows: sorted by its last column, then filtered.
 const table = page.locator("section:not(#what-was-read) details").filter({
@@ -119,15 +120,28 @@ out.filtered = await cells();
 out.word = word;
 await table.locator("input").fill("");
 out.violations = await violations(page);
+
+// A series is chosen, and the address brings the choice back.
+const choice = page.locator(".choice select");
+out.choices = await choice.locator("option").allTextContents();
+const second = await page.locator(".tile h3 button").nth(1);
+out.chosen = await second.textContent();
+await second.click();
+out.lifted = await page.locator("figure svg.lifted").count();
+out.figures = await page.locator("figure").count();
+out.chosen_rows = await table.locator("tbody tr:visible").evaluateAll(
+  (rows) => rows.map((row) => [...row.cells].map((cell) => cell.textContent))
+);
+out.address = await page.evaluate(() => window.location.hash);
 await page.emulateMedia({ media: "print" });
-out.printed = await page.$$eval("figure", (all) => all.every((figure) =>
-  getComputedStyle(figure.querySelector(".still")).display !== "none" &&
-  getComputedStyle(figure.querySelector(".live")).display === "none"));
+out.printed = await page.$$eval("figure svg", (all) => all.every((svg) =>
+  getComputedStyle(svg).display !== "none"));
+await page.reload();
+out.reopened = await choice.inputValue();
 out.errors = errors;
 out.requests = requests;
 
 const dark = await open({ colorScheme: "dark" });
-await makeAllLive(dark.page);
 out.dark = await dark.page.evaluate(() =>
   getComputedStyle(document.body).backgroundColor);
 out.darkViolations = await violations(dark.page);
@@ -137,8 +151,6 @@ out.phoneWidth = await phone.page.evaluate(() =>
   document.documentElement.scrollWidth);
 
 const plain = await open({ javaScriptEnabled: false });
-out.still = await plain.page.locator("img.still").evaluateAll(
-  (all) => all.length).catch(() => null);
-out.stillShown = await plain.page.locator("img.still").first().isVisible();
+out.stillShown = await plain.page.locator("figure svg").first().isVisible();
 await browser.close();
 console.log(JSON.stringify(out));

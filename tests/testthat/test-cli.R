@@ -8,7 +8,7 @@ kilos_file <- function(env = parent.frame()) {
 test_that("backfill demo goes the whole way, and its report has every part", {
   skip_if_not_installed("yaml")
   skip_if_not_installed("htmltools")
-  skip_if_not_installed("plotly")
+  skip_if_not_installed("svglite")
   withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
   folder <- withr::local_tempdir()
   ran <- backfill_cli("demo", "--out", file.path(folder, "new", "demo"))
@@ -31,7 +31,7 @@ test_that("backfill demo goes the whole way, and its report has every part", {
     expect_length(xml2::xml_find_all(html, paste0(at, "//table")), 1)
   }
   expect_length(
-    xml2::xml_find_all(html, "//img"),
+    xml2::xml_find_all(html, "//figure/*[name()='svg']"),
     length(study$report$sections)
   )
   # The line it gives to copy does what the R functions do.

@@ -3,7 +3,7 @@
 
 skip_if_not_installed("yaml")
 skip_if_not_installed("htmltools")
-skip_if_not_installed("plotly")
+skip_if_not_installed("svglite")
 
 hostile <- c(
   "<script>alert(1)</script>", "=cmd()",
@@ -45,6 +45,25 @@ describe_flags <- function(x) {
   backfill:::describe(x, most = 12, hint = FALSE)
 }
 
+pictures_of <- function(html, within = "") {
+  xml2::xml_find_all(html, paste0(within, "//figure/*[name()='svg']"))
+}
+
+# An interactive figure as text, as a tree, the texts in its picture, and what
+# its points tell.
+live_parts <- function(plot) {
+  source <- as.character(as_interactive(plot))
+  html <- xml2::read_html(source, encoding = "UTF-8")
+  text <- xml2::xml_find_all(html, "//*[name()='text']")
+  points <- jsonlite::fromJSON(
+    xml2::xml_text(xml2::xml_find_first(html, "//figure/script")), FALSE
+  )
+  points$told <- unlist(points$told)
+  list(
+    source = source, html = html, texts = xml2::xml_text(text), points = points
+  )
+}
+
 test_that("a page says what was read and found, the weightiest first, and runs nothing", {
   file <- hostile_run()
   run <- run_study(file)
@@ -76,7 +95,7 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   expect_equal(
     as.numeric(gsub(",", "", cells[2, ])), flags$value, tolerance = 1e-3
   )
-  expect_length(xml2::xml_find_all(html, "//section[@id='flags']//img"), 1)
+  expect_length(pictures_of(html, "//section[@id='flags']"), 1)
   tiles <- xml2::xml_find_all(html, "//li[@class='tile']")
   expect_setequal(xml2::xml_text(xml2::xml_find_first(tiles, "h3")), hostile)
   expect_match(xml2::xml_text(tiles[[2]]), "2031-12, complete")
@@ -86,8 +105,8 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   expect_false(any(grepl("alert(1)", scripts, fixed = TRUE)))
   places <- xml2::xml_find_all(html, "//@src | //link/@href")
   expect_true(all(grepl("^data:", xml2::xml_text(places))))
-  # Of alternatives the text is the figure's sentence.
-  alt <- xml2::xml_attr(xml2::xml_find_all(html, "//img"), "alt")
+  # For those who do not see it a figure has its sentences.
+  alt <- xml2::xml_attr(pictures_of(html), "aria-label")
   expect_match(alt[[1]], said[[2]], fixed = TRUE)
 })
 
@@ -104,7 +123,7 @@ test_that("the same input gives the same page, and a list of results gives one t
   for (page in pages) write_report(found, page, title = "Nights")
   sums <- unname(tools::md5sum(pages))
   expect_identical(sums[[1]], sums[[2]])
-  expect_lt(file.size(pages[[1]]), 6e6)
+  expect_lt(file.size(pages[[1]]), 5e5)
   html <- xml2::read_html(pages[[1]])
   ids <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
   expect_setequal(ids, c(
@@ -229,9 +248,9 @@ test_that("nothing from data or a study leaves its place in a page", {
   expect_false(grepl("\u202e", text, fixed = TRUE))
   expect_length(xml2::xml_find_all(html, "//@onmouseover"), 0)
   expect_length(xml2::xml_find_all(html, "//section"), 6)
-  # Two scripts are ours, the others are figures as data.
+  # One script is ours, the others are figures as data.
   ours <- xml2::xml_find_all(html, "//script[not(@type)]")
-  expect_length(ours, 2)
+  expect_length(ours, 1)
   policy <- xml2::xml_attr(
     xml2::xml_find_first(html, "//meta[@http-equiv]"), "content"
   )
@@ -358,70 +377,35 @@ test_that("backfill report writes the page of a study, or says why not", {
   }
 })
 
-test_that("an interactive figure draws bars and lines as the still one does", {
-  m <- roll_up(inns(), "month")[-(14:16), ]
-  # The month before has none where rows are missing.
-  bars <- autoplot(add_growth(m, over = "1 month"), events = data.frame(
-    date = "2029-05-01", note = "A storm"
-  ))
-  made <- plotly::plotly_build(as_interactive(bars))$x
-  widths <- lapply(made$data, function(trace) {
-    if (trace$type == "bar") unique(trace$width)
-  })
-  expect_equal(unique(unlist(widths)), 0.85 * 28 * 864e5)
-  event <- Filter(function(trace) {
-    identical(trace$mode, "lines") && trace$line$color == "rgba(154,154,154,1)"
-  }, made$data)
-  expect_true(all(vapply(event, function(trace) trace$line$dash == "dot", NA)))
-  # A page says the title once, as its heading.
-  page <- withr::local_tempfile(fileext = ".html")
-  write_report(list(months = m), page)
-  title <- autoplot(m)$labels$title
-  text <- paste(readLines(page), collapse = "\n")
-  expect_match(text, sprintf("<h2>%s</h2>", title), fixed = TRUE)
-  expect_no_match(text, sprintf("<b>%s</b>", title), fixed = TRUE)
-})
-
-test_that("an interactive figure keeps what the still one says", {
+test_that("an interactive figure keeps what the still one says, and a page says its title once", {
   flags <- flag_periods(roll_up(inns(), "month"), "a cycle before",
                         c(percent = 15))
   plot <- autoplot(flags)
-  made <- plotly::plotly_build(as_interactive(plot))$x
-  expect_match(made$layout$title$text, plot$labels$title, fixed = TRUE)
-  expect_match(made$layout$title$text, "Dashed: the baseline")
-  notes <- vapply(made$layout$annotations, `[[`, "", "text")
-  expect_true(any(grepl(plot$labels$caption, notes, fixed = TRUE)))
-  expect_true(all(c("<b>Anchor</b>", "<b>Wherry</b>") %in% notes))
-  expect_true(any(grepl("^2030-01 [+]19%$", notes)))
+  live <- live_parts(plot)
+  for (said in c(plot$labels$title, "Dashed: the baseline",
+                 plot$labels$caption, "Anchor", "Wherry", "2030-01 +19%")) {
+    expect_true(any(grepl(said, live$texts, fixed = TRUE)), label = said)
+  }
   # Each point tells its own figures.
-  lines <- Filter(function(trace) identical(trace$mode, "lines"), made$data)
-  value <- Filter(function(trace) trace$line$dash == "solid", lines)
-  value <- Filter(function(trace) {
-    trace$name == "Hearth" &&
-                      !identical(trace$fill, "toself")
-  }, value)[[1]]
   hearth <- flags[flags$inn == "Hearth", ]
   at <- which(hearth$flag %in% TRUE)[[1]]
-  expect_equal(value$y[[at]], hearth$value[[at]])
-  expect_match(value$text[[at]], sprintf(
-    "^Hearth<br>2030-01<br>value: 5,585<br>baseline: 4,700<br>.*flagged$"
-  ))
-  expect_true("#0E5A61" %in% toupper(gsub(
-    "rgba\\(14,90,97,1\\)", "#0E5A61", value$line$color
-  )))
-  # Names at the ends of lines are to the right of these and apart.
-  ends <- as_interactive(autoplot(roll_up(inns(), "month")))
-  named <- Filter(function(one) identical(one$xshift, 6),
-                  plotly::plotly_build(ends)$x$layout$annotations)
-  expect_setequal(
-    vapply(named, `[[`, "", "text"), c("Anchor", "Hearth", "Lantern", "Wherry")
-  )
+  expect_equal(hearth$value[[at]], 5585)
+  expect_true(paste0(
+    "Hearth\n2030-01\nvalue: 5,585\nbaseline: 4,700\nlower: 3,995\n",
+    "upper: 5,405\nflagged"
+  ) %in% live$points$told)
   expect_error(as_interactive(1), class = "backfill_error_input")
+  page <- withr::local_tempfile(fileext = ".html")
+  months <- roll_up(inns(), "month")
+  write_report(list(months = months), page)
+  html <- xml2::read_html(page)
+  said <- xml2::xml_text(xml2::xml_find_all(html, "//h2 | //*[name()='text']"))
+  expect_identical(sum(said == autoplot(months)$labels$title), 1L)
 })
 
-test_that("names from data are text in every part of an interactive figure", {
+test_that("names from data are text in an interactive figure", {
   days <- as.Date("2030-01-01") + 0:99
-  named <- c("<b>x</b>", "<a href='http://f'>y</a>")
+  named <- c("<b>x</b>", "</script><a href='http://f'>y`</a>\u202e")
   withr::local_seed(4)
   daily <- roll_up(as_records(
     data.frame(day = rep(days, 2), quay = rep(named, each = 100),
@@ -432,34 +416,12 @@ test_that("names from data are text in every part of an interactive figure", {
     autoplot(flag_periods(daily, "previous period")), autoplot(daily),
     autoplot(autocorrelation(daily)), autoplot(correlations(daily))
   )) {
-    made <- plotly::plotly_build(as_interactive(plot))$x
-    axes <- made$layout[grep("axis", names(made$layout))]
-    shown <- c(
-      lapply(made$layout$annotations, `[[`, "text"),
-      lapply(axes, `[`, c("ticktext", "title")),
-      lapply(made$data, function(trace) {
-        if (!identical(trace$hoverinfo, "skip")) trace[c("text", "name")]
-      })
-    )
-    shown <- unlist(shown)
-    expect_false(any(grepl("<b>x|<a ", shown)), label = plot$labels$title)
-    expect_true(any(grepl("&lt;b&gt;x&lt;/b&gt;", shown, fixed = TRUE)))
+    live <- live_parts(plot)
+    expect_length(xml2::xml_find_all(live$html, "//b | //a"), 0)
+    expect_no_match(live$source, "\u202e|`")
+    expect_true(any(grepl("<b>x</b>", live$texts, fixed = TRUE)))
+    expect_true(any(startsWith(live$points$told, "<b>x</b>\n")))
   }
-})
-
-test_that("notes stand at their hour by the clock of the zone", {
-  hourly <- roll_up(keep_dates(
-    read_records(demo_file("crossings.csv"), "time", c(tide = "flow"),
-                 zone = "WET"),
-    from = "2030-07-01", to = "2030-07-03"
-  ), "hour")
-  noon <- as.POSIXct("2030-07-02 12:00", tz = "WET")
-  made <- as_interactive(autoplot(
-    hourly, events = data.frame(date = noon, note = "noon")
-  ))
-  notes <- Filter(function(one) identical(one$text, "noon"),
-                  made$x$layout$annotations)
-  expect_match(notes[[1]]$x, "12:00")
 })
 
 test_that("tiles tell the change whatever else the table has, or that there is none", {
@@ -488,7 +450,30 @@ test_that("tiles tell the change whatever else the table has, or that there is n
   )
 })
 
-test_that("every figure becomes an interactive one", {
+# Places in the text of a picture that are drawn to: corners of lines, centres
+# of points and of boxes.
+drawn_places <- function(html) {
+  of <- function(name) xml2::xml_find_all(
+    html, sprintf("//*[name()='svg']//*[name()='%s']", name)
+  )
+  number <- function(nodes, ...) lapply(c(...), function(key) {
+    as.numeric(sub("%$", "", xml2::xml_attr(nodes, key)))
+  })
+  corners <- function(nodes) lapply(
+    strsplit(trimws(xml2::xml_attr(nodes, "points")), "[ ,]+"),
+    function(text) matrix(as.numeric(text), ncol = 2, byrow = TRUE)
+  )
+  middle <- function(corners) colMeans(apply(corners, 2, range))
+  dots <- number(of("circle"), "cx", "cy")
+  boxes <- number(of("rect"), "x", "y", "width", "height")
+  rbind(
+    do.call(rbind, corners(of("polyline"))), do.call(cbind, dots),
+    do.call(rbind, lapply(corners(of("polygon")), middle)),
+    cbind(boxes[[1]] + boxes[[3]] / 2, boxes[[2]] + boxes[[4]] / 2)
+  )
+}
+
+test_that("every figure becomes an interactive one, whose points lie where they are drawn", {
   monthly <- roll_up(inns(), "month")
   grown <- add_growth(add_moving(monthly, 12), "1 year")
   index <- seasonal_index(monthly)
@@ -502,12 +487,52 @@ test_that("every figure becomes an interactive one", {
     autoplot(cycle_grid(inns(), "month", "year")),
     autoplot(trend_line(monthly, of = "value")),
     autoplot(flag_periods(monthly)), autoplot(level_shifts(monthly)),
-    autoplot(series_summary(monthly, "quarter"))
+    autoplot(series_summary(monthly, "quarter")),
+    autoplot(monthly, log = TRUE), autoplot(rank_series(monthly))
   )
   for (plot in plots) {
-    made <- jsonlite::fromJSON(backfill:::live_figure(plot), FALSE)
-    expect_gt(length(made$data), 0, label = plot$labels$title)
+    live <- live_parts(plot)
+    title <- plot$labels$title
+    expect_gt(length(live$points$traces), 0, label = title)
+    drawn <- drawn_places(live$html)
+    drawn <- drawn[stats::complete.cases(drawn), ]
+    for (trace in live$points$traces) {
+      there <- !vapply(trace$y, is.null, NA)
+      if (trace$k == "line") {
+        # A point between two that are missing is none of a line.
+        n <- length(there)
+        there <- there & (c(FALSE, there[-n]) | c(there[-1], FALSE))
+      }
+      far <- vapply(which(there), function(i) {
+        min(pmax(abs(drawn[, 1] - trace$x[[i]]), abs(drawn[, 2] - trace$y[[i]])))
+      }, 0)
+      # Half of a unit that an eye does not see, by rounding twice.
+      expect_true(all(far <= 0.12), label = paste(title, trace$k))
+      expect_true(all(unlist(trace$t) < length(live$points$told)))
+    }
   }
+})
+
+test_that("points of a figure of hours tell the clock of their zone, and those of a log axis their figures", {
+  hourly <- roll_up(keep_dates(
+    read_records(demo_file("crossings.csv"), "time", c(tide = "flow"),
+                 zone = "WET"),
+    from = "2030-07-01", to = "2030-07-03"
+  ), "hour")
+  noon <- as.POSIXct("2030-07-02 12:00", tz = "WET")
+  live <- live_parts(autoplot(
+    hourly, events = data.frame(date = noon, note = "noon")
+  ))
+  expect_true("noon" %in% live$texts)
+  row <- hourly[hourly$period == noon, ]
+  expect_match(live$points$told, sprintf(
+    "\n2030-07-02T12:00[+]01:00\nvalue: %s\n", format(row$value)
+  ), all = FALSE)
+  monthly <- roll_up(inns(), "month")
+  expect_setequal(
+    live_parts(autoplot(monthly, log = TRUE))$points$told,
+    live_parts(autoplot(monthly))$points$told
+  )
 })
 
 test_that("a browser shows all of it, by pointer, keyboard, in the dark, on paper and without scripts", {
@@ -537,10 +562,9 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
   first <- flags$quay[[1]]
   expect_match(first, "<", fixed = TRUE)
   expect_true(startsWith(seen$hover, first))
-  expect_match(seen$points[[1]]$name, "^&lt;/?script&gt;")
-  told <- as.numeric(gsub(",", "", sub(".*value: ([0-9,.]+)base.*", "\\1",
+  told <- as.numeric(gsub(",", "", sub(".*value: ([0-9,.]+)\nbase.*", "\\1",
                                        seen$hover)))
-  month <- sub(".*(20[0-9]{2}-[0-9]{2})value.*", "\\1", seen$hover)
+  month <- sub(".*(20[0-9]{2}-[0-9]{2})\nvalue.*", "\\1", seen$hover)
   row <- flags[flags$quay == first &
                  format(flags$period, "%Y-%m") == month, ]
   expect_equal(told, row$value, tolerance = 1e-3)
@@ -555,8 +579,22 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
   expect_true(all(vapply(seen$filtered, `[[`, "", 1) == first))
   expect_identical(seen$dark, "rgb(21, 25, 26)")
   expect_true(seen$printed)
-  expect_true(seen$live)
   expect_true(seen$stillShown)
+  # Keys go on to the next point and back from what was enlarged; a choice
+  # lifts the series out of every figure and table.
+  expect_true(startsWith(seen$next_point, first))
+  expect_false(identical(seen$next_point, seen$hover))
+  expect_false(identical(seen$enlarged, seen$whole))
+  expect_identical(seen$whole_again, seen$whole)
+  expect_setequal(unlist(seen$choices), c("all", hostile))
+  expect_identical(seen$lifted, seen$figures)
+  expect_true(seen$chosen %in% hostile)
+  expect_true(all(vapply(seen$chosen_rows, `[[`, "", 1) == seen$chosen))
+  expect_length(seen$chosen_rows, 48)
+  expect_identical(
+    utils::URLdecode(seen$address), paste0("#series=", seen$chosen)
+  )
+  expect_identical(seen$reopened, seen$chosen)
   expect_lte(seen$phoneWidth, 390)
 })
 
