@@ -51,6 +51,34 @@ start_label <- function(start, calendar) {
   )
 }
 
+# Labels in a text as people write them: "9 April 2031", "April 2031", "week 15
+# of 2031", "quarter 2 of 2031". Those of several days, months or years, and
+# instants, keep their form.
+labels_in_words <- function(text) {
+  plain <- function(form) sprintf("(?<![0-9/-])%s(?![0-9/T-])", form)
+  month <- "([0-9]{4})-(0[1-9]|1[0-2])"
+  named <- function(found) {
+    parts <- strsplit(found, "-", fixed = TRUE)[[1]]
+    paste(c(
+      if (length(parts) > 2) as.integer(parts[[3]]),
+      month.name[[as.integer(parts[[2]])]], parts[[1]]
+    ), collapse = " ")
+  }
+  for (form in c(plain(paste0(month, "-[0-3][0-9]")), plain(month))) {
+    found <- gregexpr(form, text, perl = TRUE)
+    regmatches(text, found) <- lapply(regmatches(text, found), function(all) {
+      vapply(all, named, "", USE.NAMES = FALSE)
+    })
+  }
+  for (part in c(W = "week", Q = "quarter")) {
+    form <- plain(sprintf("([0-9]{4})-%s0?([0-9]+)", toupper(substr(
+      part, 1, 1
+    ))))
+    text <- gsub(form, paste(part, "\\2 of \\1"), text, perl = TRUE)
+  }
+  text
+}
+
 # An ISO week belongs to the year of its Thursday.
 iso_week <- function(start) {
   thursday <- as.POSIXlt(start + 3)

@@ -66,6 +66,7 @@ points_of_figure <- function(built, panels) {
       return(NULL)
     }
     if (inherits(layer$geom, "GeomBoxplot")) data <- halves_of_boxes(data)
+    if (inherits(layer$geom, "GeomBar")) data <- ends_of_bars(data)
     if (!tells) data$text <- told_by_axes(data, layer, built)
     traces_of_layer(data, kind[[1]], built, panels)
   }, built$plot$layers, built$data)
@@ -90,7 +91,7 @@ traces_of_layer <- function(data, kind, built, panels) {
     place <- panels[panels$row == laid$ROW & panels$column == laid$COL, ]
     across <- function(x) round(place$left + x * place$width, 1)
     up <- function(y) round(place$bottom - y * place$height, 1)
-    known <- !is.na(data$text)
+    known <- !is.na(data$text) & !is.na(at$x %||% at$xmin)
     middle <- function(ends) (at[[ends[[1]]]] + at[[ends[[2]]]]) / 2
     colour <- if (kind == "box") data$fill else data$colour
     out <- list(
@@ -135,6 +136,15 @@ halves_of_boxes <- function(data) {
   data
 }
 
+# The end of each bar that is not at zero.
+ends_of_bars <- function(data) {
+  along <- if (any(data$flipped_aes)) "x" else "y"
+  low <- data[[paste0(along, "min")]]
+  high <- data[[paste0(along, "max")]]
+  data[[along]] <- ifelse(abs(low) > abs(high), low, high)
+  data
+}
+
 # What points tell that no text is given for: their panel, the name that their
 # colour stands for, and what the axes say of them.
 told_by_axes <- function(data, layer, built) {
@@ -142,15 +152,21 @@ told_by_axes <- function(data, layer, built) {
   x <- data$x %||% ((data$xmin + data$xmax) / 2)
   y <- data$y %||% data$ymax
   of <- names(layout$facet$params$facets %||% layout$facet$params$cols)
+  of_panel <- layout$layout[data$PANEL, , drop = FALSE]
   panel <- if (length(of) > 0) do.call(paste, c(
-    lapply(layout$layout[data$PANEL, of, drop = FALSE], as.character),
+    lapply(of_panel[of], function(name) trimws(as.character(name))),
     sep = ", "
   ))
   name <- name_by_colour(data, built$plot)
-  scales <- list(layout$panel_scales_x[[1]], layout$panel_scales_y[[1]])
-  values <- Map(value_by_scale, list(x, y), scales)
+  values <- list(
+    value_by_scales(x, of_panel$SCALE_X, layout$panel_scales_x),
+    value_by_scales(y, of_panel$SCALE_Y, layout$panel_scales_y)
+  )
   # Names come before figures.
-  figures <- !vapply(scales, function(scale) scale$is_discrete(), NA)
+  figures <- !c(
+    layout$panel_scales_x[[1]]$is_discrete(),
+    layout$panel_scales_y[[1]]$is_discrete()
+  )
   do.call(paste, c(Filter(Negate(is.null), c(
     list(panel, if (!identical(name, panel)) name), values[order(figures)],
     list(shade_of_points(data, layer, built$plot), data$note)
@@ -169,6 +185,16 @@ name_by_colour <- function(data, plot) {
       return(limits[at])
     }
   }
+}
+
+# Panels may have scales of their own.
+value_by_scales <- function(x, number, scales) {
+  out <- character(length(x))
+  for (one in unique(number)) {
+    own <- number == one
+    out[own] <- value_by_scale(x[own], scales[[one]])
+  }
+  out
 }
 
 # A value as the axis has it: a name, the label of a tick, a date or a figure.

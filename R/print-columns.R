@@ -35,41 +35,50 @@ reasons_in_words <- function(reason, rows) {
   })
 }
 
-# The latest figure of each series, or where there are many the highest and the
-# lowest of each measure at the latest period.
-describe_latest <- function(x, name, note, most = 8) {
+describe_latest <- function(x, name, note) {
   known <- which(!is.na(x[[name]]))
-  if (length(known) == 0) {
-    return(NULL)
-  }
-  if (note$verb == "bands") {
+  if (length(known) > 0 && note$verb == "bands") {
     return(describe_bands(x[[name]][known], name, note))
+  }
+  latest <- latest_of_column(x, name, note)
+  if (!is.null(latest)) c(
+    sprintf(
+      "Latest %s (%s): %s.", note_in_words(note),
+      paste(c(name, latest$at), collapse = ", "), latest$said
+    ),
+    describe_note(name, note)
+  )
+}
+
+# list(at, said): the latest figure of each series, or where there are many the
+# highest and the lowest of each measure, and the period that they are all of;
+# NULL where there are none.
+latest_of_column <- function(x, name, note, most = 8) {
+  known <- which(!is.na(x[[name]]))
+  if (length(known) == 0 || note$verb == "bands") {
+    return(NULL)
   }
   rows <- known[order(x$period[known])]
   line <- vctrs::vec_group_id(vctrs::vec_slice(keys_of(x), rows))
   rows <- sort(rows[!duplicated(line, fromLast = TRUE)])
   now <- x$period[rows] == max(x$period[rows])
-  said <- if (length(rows) <= most) {
-    latest_figures_of(x, rows, name, note, dated = !all(now))
-  } else {
+  many <- length(rows) > most
+  said <- if (many) {
     ends <- split(rows[now], x$measure[rows[now]])
     unlist(lapply(ends, ends_in_words, x = x, name = name, note = note))
-  }
-  many <- length(rows) > most
-  at <- if (all(now) || many) {
-    paste0(", ", period_label(max(x$period[rows]), facts(x)$calendar))
+  } else {
+    latest_figures_of(x, rows, name, note, dated = !all(now))
   }
   earlier <- if (many && !all(now)) {
     sprintf(
       " (%s earlier)", count_of(sum(!now), "series ends", "series end")
     )
   }
-  c(
-    sprintf(
-      "Latest %s (%s): %s.", note_in_words(note), paste0(name, at),
-      paste0(in_words(said), earlier)
-    ),
-    describe_note(name, note)
+  list(
+    at = if (all(now) || many) {
+      period_label(max(x$period[rows]), facts(x)$calendar)
+    },
+    said = paste0(in_words(said), earlier)
   )
 }
 

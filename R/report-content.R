@@ -84,14 +84,14 @@ by_weight <- function(sections) {
 
 html_of_report <- function(report) {
   c(
-    html_of_note(report$note), html_of_read(report$read),
+    html_of_note(report$note), html_read_in_short(report$read),
+    html_in_short(report$found),
     if (!is.null(report$tiles)) c(
       "<section id=\"latest-figures\"><h2>Latest figures</h2>",
       html_of_tiles(report$tiles), "</section>"
     ),
-    html_in_short(report$found),
     unlist(lapply(report$found, html_of_section)),
-    html_of_method(report)
+    html_of_read(report$read), html_of_method(report)
   )
 }
 
@@ -112,16 +112,41 @@ html_of_read <- function(read) {
   )
 }
 
-html_in_short <- function(found) {
+# One line of it where the page begins.
+read_in_short <- function(read) {
+  counts <- Reduce(`+`, lapply(read, `[[`, "counts"))
+  sprintf(
+    "Read: %s of %s; %s set aside.", count_of(counts[["read"]], "row"),
+    count_of(length(read), "source"), thousands(counts[["aside"]])
+  )
+}
+
+html_read_in_short <- function(read) {
+  if (length(read) > 0) sprintf(
+    "<p class=\"read\">%s <a href=\"#what-was-read\">%s</a></p>",
+    escaped(read_in_short(read)), "What was read, and why rows were set aside"
+  )
+}
+
+# The weightiest first; of the others the names.
+html_in_short <- function(found, most = 7) {
+  link <- function(section) sprintf(
+    "<a href=\"#%s\">%s</a>", escaped(section$id, TRUE),
+    escaped(section$title)
+  )
+  found <- by_weight(found)
+  first <- utils::head(found, most)
+  others <- vapply(found[-seq_along(first)], link, "")
   c(
     "<section id=\"in-short\"><h2>In short</h2><ul class=\"short\">",
-    vapply(found, function(section) {
+    vapply(first, function(section) {
       sprintf(
-        "<li><a href=\"#%s\">%s</a>: %s</li>", escaped(section$id, TRUE),
-        escaped(section$title), escaped(section$headline %||% "")
+        "<li>%s: %s</li>", link(section), escaped(section$headline %||% "")
       )
     }, ""),
-    "</ul></section>"
+    "</ul>", if (length(others) > 0) sprintf(
+      "<p>Also on this page: %s.</p>", paste(others, collapse = ", ")
+    ), "</section>"
   )
 }
 
@@ -166,9 +191,9 @@ markdown_of_report <- function(report, place) {
   c(
     paste("#", in_markdown(report$title)), "",
     markdown_of_note(report$note),
+    unlist(lapply(report$found, markdown_of_section, place)),
     "## What was read", "",
     paste("*", in_markdown(unlist(lapply(report$read, `[[`, "said")))), "",
-    unlist(lapply(report$found, markdown_of_section, place)),
     "## Method and sources", "", rbind(method_in_words(), ""),
     if (!is.null(report$method)) fenced(report$method, "r")
   )

@@ -50,9 +50,10 @@ new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
     list(
       title = title, id = gsub("[^A-Za-z0-9]+", "_", id %||% title),
       note = note, said = said_in_report(x),
-      headline = if (!is_read(x)) headline(x), figures = figures,
+      headline = if (!is_read(x)) plain_words(headline(x), x),
+      figures = figures,
       cells = cells_of_section(x), rows = nrow(shown), file = file,
-      weight = report_weight(x)
+      counts = if (is_read(x)) counts_of_read(x), weight = report_weight(x)
     ),
     class = "backfill_section"
   )
@@ -60,7 +61,7 @@ new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
 
 title_of_section <- function(x, figures) {
   figure <- if (length(figures) > 0) figures[[1]]$labels$title
-  figure %||% sentence_case(facts(x)$what)
+  plain_words(figure %||% sentence_case(facts(x)$what), x)
 }
 
 # Where there is room for more sentences than on a terminal.
@@ -88,6 +89,11 @@ said_in_report.backfill_chunked <- said_in_report.backfill_records
 
 #' @export
 said_in_report.backfill_records_at <- said_in_report.backfill_records
+
+counts_of_read <- function(x) {
+  account <- account(x)
+  c(read = account$rows_read, aside = nrow(account$set_aside))
+}
 
 # What a figure shows, for those who do not see it.
 said_of_figure <- function(plot, section) {
@@ -137,66 +143,6 @@ print.backfill_section <- function(x, ...) {
   invisible(x)
 }
 
-# What a result says in one sentence.
-headline <- function(x) UseMethod("headline")
-
-#' @export
-headline.default <- function(x) describe(x)[1]
-
-#' @export
-headline.backfill_periods <- function(x) c(describe_added(x), describe(x))[[1]]
-
-# The first sentence of these tells what they are.
-second_sentence <- function(x) {
-  said <- describe(x)
-  said[min(2, length(said))]
-}
-
-#' @export
-headline.backfill_seasonal_index <- second_sentence
-
-#' @export
-headline.backfill_flags <- function(x) {
-  about <- facts(x)
-  judged <- sum(x$judgement %in% c("flagged", "within"))
-  top <- flagged_rows(x)
-  said <- sprintf(
-    "%s of the %s judged %s flagged",
-    if (nrow(top) == 0) "None" else thousands(nrow(top)),
-    count_of(judged, period_noun(about$calendar)),
-    if (nrow(top) > 1) "are" else "is"
-  )
-  if (nrow(top) == 0) {
-    return(paste0(said, "."))
-  }
-  sprintf(
-    "%s; the furthest off is %s in %s, %s.", said,
-    names_of_lines(top[1, c(about$series, "measure")], about$several),
-    period_label(top$period[[1]], about$calendar),
-    with_reasons(top[1, ])$reason
-  )
-}
-
-#' @export
-headline.backfill_correlations <- second_sentence
-
-#' @export
-headline.backfill_explained <- second_sentence
-
-#' @export
-headline.backfill_links <- function(x) {
-  paste(stats::na.omit(describe(x)[2:3]), collapse = " ")
-}
-
-#' @export
-headline.backfill_grid <- second_sentence
-
-#' @export
-headline.backfill_autocorrelation <- second_sentence
-
-#' @export
-headline.backfill_projection <- function(x) describe_projected(x)[[1]]
-
 # How early in a report a result stands: what departs from the past before what
 # changed, that before what is usual, and tables of periods last.
 report_weight <- function(x) UseMethod("report_weight")
@@ -223,6 +169,14 @@ report_weight.backfill_correlations <- function(x) 3
 
 #' @export
 report_weight.backfill_projection <- function(x) 4
+
+#' @export
+report_weight.backfill_seasonal_index <- function(x) 4
+
+#' @export
+report_weight.backfill_trends <- function(x) {
+  if (any(x[["p"]] < 0.05, na.rm = TRUE)) 4 else 2
+}
 
 #' @export
 report_weight.backfill_periods <- function(x) {

@@ -85,10 +85,15 @@ html_of_tile <- function(tile, latest) {
       "<p class=\"large\">%s <span>%s</span></p>",
       escaped(trimws(format_figures(tile$value))), escaped(tile$unit)
     ),
-    sprintf("<p>%s, %s</p>", escaped(tile$label), escaped(tile$standing)),
+    sprintf(
+      "<p>%s, %s</p>", escaped(labels_in_words(tile$label)),
+      escaped(tile$standing)
+    ),
     sprintf("<p>%s</p>", escaped(change)),
     if (!is.na(tile$later)) {
-      sprintf("<p class=\"later\">%s is partial.</p>", escaped(tile$later))
+      sprintf("<p class=\"later\">%s is partial.</p>", escaped(
+        labels_in_words(tile$later)
+      ))
     },
     small_line(tile$values[[1]]), "</li>"
   )

@@ -1,9 +1,9 @@
 #' Write a report
 #'
-#' One page of all that was read and found: at the top what was read and set
-#' aside, the latest figures, and what was found in short; then each result with
-#' its sentences, its figure and its table, what departs from the past first;
-#' at the end the method and the sources.
+#' One page of all that was read and found: what was found in short, the latest
+#' figures, then each result with its sentences, its figure and its table, what
+#' departs from the past first; at the end what was read and set aside, the
+#' method and the sources.
 #'
 #' An HTML page holds everything in itself and asks nothing of any other place:
 #' its tables sort and filter, pointing at a figure shows its values, and a
@@ -12,7 +12,8 @@
 #' pictures in a folder beside it. PDF is the page as a browser prints it.
 #'
 #' @section What comes first: Flagged periods, then changes and rankings, then
-#'   projections, links, what is usual, and tables of periods. The `report` of a
+#'   projections, trends and seasons, links, what is usual, and tables of
+#'   periods. The `report` of a
 #'   study names its `sections` in another order.
 #'
 #' @param x What [run_study()] gave, or a named list of results.

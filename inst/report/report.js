@@ -313,9 +313,13 @@
       own = Array.from(new Set(own));
       if (own.length > 1) names = names.concat(own);
     });
-    return Array.from(new Set(names)).filter(function (name) {
-      return isNaN(numberOf(name)) && !/^\d{4}-/.test(name);
+    names = names.filter(function (name) {
+      return name && isNaN(numberOf(name)) && !/^\d{4}-/.test(name);
     });
+    var often = names.filter(function (name, i) {
+      return names.indexOf(name) !== i;
+    });
+    return Array.from(new Set(often.length ? often : names));
   }
 
   function makeChoice() {

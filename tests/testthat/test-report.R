@@ -78,8 +78,8 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   sections <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
   expect_identical(
     sections,
-    c("what-was-read", "latest-figures", "in-short", "flags", "growth",
-      "monthly", "method-and-sources")
+    c("in-short", "latest-figures", "flags", "growth", "monthly",
+      "what-was-read", "method-and-sources")
   )
   # Sentence and table agree with the result.
   flags <- study_result(run, "flags")
@@ -98,7 +98,7 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   expect_length(pictures_of(html, "//section[@id='flags']"), 1)
   tiles <- xml2::xml_find_all(html, "//li[@class='tile']")
   expect_setequal(xml2::xml_text(xml2::xml_find_first(tiles, "h3")), hostile)
-  expect_match(xml2::xml_text(tiles[[2]]), "2031-12, complete")
+  expect_match(xml2::xml_text(tiles[[2]]), "December 2031, complete")
   # Nothing from data is an element, and nothing comes from elsewhere.
   expect_length(xml2::xml_find_all(html, "//*[@onerror]"), 0)
   scripts <- text("//script[not(@type)]")
@@ -146,6 +146,55 @@ test_that("the same input gives the same page, and a list of results gives one t
     write_report(found, pages[[1]], title = 3), "must be text",
     class = "backfill_error_argument"
   )
+})
+
+test_that("a page begins with findings in words that a colleague knows", {
+  nights <- inns()
+  monthly <- roll_up(nights, "month")
+  weekly <- roll_up(read_records(
+    demo_file("crossings.csv"), "time", c(tide = "flow"), zone = "WET"
+  ), "week")
+  page <- withr::local_tempfile(fileext = ".html")
+  found <- list(
+    nights = nights, growth = add_growth(monthly, "1 year"),
+    flags = flag_periods(monthly, "a cycle before", c(percent = 15)),
+    none = flag_periods(monthly, "a cycle before", c(percent = 99)),
+    season = seasonal_index(monthly), trend = trend_line(monthly, of = "value"),
+    ahead = project(monthly, 3), falls = rank_changes(monthly, order = "falls"),
+    weeks = add_moving(weekly, 13), bare = roll_up(nights, "quarter")
+  )
+  write_report(found, page)
+  html <- xml2::read_html(page)
+  text <- function(path) xml2::xml_text(xml2::xml_find_all(html, path))
+  said <- text("//section[@id='in-short']//li")
+  expect_length(said, 7)
+  expect_identical(said[[1]], paste(
+    "Guest nights, and what departs from its past: Wherry in April 2031: 251",
+    "below (-21.5%) its baseline of 1,168. 11 of 125 months judged are flagged."
+  ))
+  whole <- paste(said, collapse = "\n")
+  for (one in c(
+    "1 year: In November 2031: Anchor -1.2%, Hearth +7.3%, Lantern -4.7%",
+    "from December 2029 to January 2030: -56.5%", "In week 50 of 2031: tide 5,732",
+    "Lantern: August runs 105% above an average month, January 70% below. A",
+    "found in 3 of 4 series.", "a year. No trend was found in Hearth, Lantern or Wherry.",
+    "In December 2031, with the interval of 95%: Anchor 828.8 (698.7 to"
+  )) {
+    expect_true(grepl(one, whole, fixed = TRUE), label = one)
+  }
+  expect_no_match(said, "_|`|[0-9]{4}-[0-9WQ]")
+  # What has no room is named, and all of it is on the page.
+  expect_length(
+    xml2::xml_find_all(html, "//section[@id='in-short']//a"), 9
+  )
+  expect_match(text("//p[@class='read']"), "Read: 180 rows of 1 source; 3 set")
+  # A series that is named like a period keeps its name.
+  odd <- as_records(data.frame(
+    day = as.Date("2030-01-01") + 0:399, site = "2030-01", sold = 1:400
+  ), "day", c(sold = "flow"), series = "site")
+  write_report(list(grown = add_growth(roll_up(odd, "month"))), page)
+  html <- xml2::read_html(page)
+  expect_match(text("//section[@id='in-short']//li"), "2031-01: 2030-01 ")
 })
 
 test_that("Markdown has the sentences, tables and pictures, and PDF all pages", {
