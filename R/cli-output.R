@@ -207,6 +207,15 @@ axis_asked <- function(options) {
   )
 }
 
+# What is printed, by way of a file: a text connection takes seconds for tens of
+# thousands of lines.
+printed_lines <- function(show) {
+  path <- tempfile("printed-")
+  on.exit(unlink(path))
+  utils::capture.output(show(), file = path)
+  readLines(path)
+}
+
 # Sends a table to standard output, as the lines that `lines()` gives or in a
 # format of data, and says so where not all of it arrives, which R does not.
 to_output <- function(table, format, lines) {
@@ -257,7 +266,7 @@ put_result <- function(
   if (!is.null(options$out)) {
     write_table(table, options$out)
   } else {
-    to_output(table, format, function() utils::capture.output(show()))
+    to_output(table, format, function() printed_lines(show))
   }
   if (!is.null(options$figure)) {
     size <- figure_size(options$size)

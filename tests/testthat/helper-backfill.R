@@ -64,11 +64,16 @@ command_line <- function(..., dir) {
     sink(type = "message")
     close(to)
   })
-  out <- utils::capture.output(
-    status <- withr::with_dir(dir, backfill:::run_command_line(c(...)))
+  out <- withr::local_tempfile()
+  utils::capture.output(
+    status <- withr::with_dir(dir, backfill:::run_command_line(c(...))),
+    file = out
   )
   flush(to)
-  list(status = status, out = out, err = readLines(err))
+  list(
+    status = status, out = readLines(out, encoding = "UTF-8"),
+    err = readLines(err)
+  )
 }
 
 # Records without a file: plain columns in, measures as flows unless said
