@@ -208,6 +208,18 @@ check_roles_there <- function(there, when, measures, series) {
       sprintf("`when` is %s; it must name a column.", value_in_words(when))
     )
   }
+  counted <- counted_names(measures)
+  if (length(counted) > 0) {
+    abort_backfill(
+      "argument", sprintf(
+        "\"%s\" counts the rows, which is done where records are read.",
+        counted[[1]]
+      ), ">" = paste(
+        "Name a column of figures and roll up with `use = \"count\"`, or read",
+        "the table by read_records()."
+      )
+    )
+  }
   wanted <- list(
     when = when, series = series, measures = names(plain_measures(measures))
   )

@@ -125,9 +125,7 @@ inspect_as_told <- function(options, files) {
 # "Read as: day the date, mill the series, sacks a flow, water a level."
 roles_in_words <- function(columns, arguments) {
   of <- function(role) columns$column[columns$role == role]
-  kinds <- vapply(arguments$measures, function(one) {
-    if (is.list(one)) one$kind else one
-  }, "")
+  kinds <- vapply(arguments$measures, function(one) stated_parts(one)$kind, "")
   series <- in_words(of("series"), 4)
   sprintf("Read as: %s.", in_words(c(
     if (length(of("date")) > 0) paste(in_words(of("date")), "the date"),

@@ -188,10 +188,15 @@ roll_up <- function(
   role <- facts(x)
   planned <- plan_measures(role$measures, use)
   absent <- check_absent(absent, planned)
+  if (is.null(cadence) && !is_periods(x) && all_counted(planned)) {
+    # Events come when they come.
+    cadence <- "irregular"
+  }
   frame <- roll_frame(
     x, calendar, by, cadence, enough, length(planned),
     silence_is_zero(absent, planned)
   )
+  absent <- c(absent, counts_are_zero(absent, planned))
   if (frame$groups$count > 0) {
     check_readings(planned)
   }
@@ -229,6 +234,15 @@ roll_up <- function(
 silence_is_zero <- function(absent, planned) {
   from <- vapply(planned, `[[`, "", "from")
   all(from %in% names(absent)[absent == "zero"])
+}
+
+# Where no row is counted, there is none; where the rows begin and end says no
+# more than for other records.
+counts_are_zero <- function(absent, planned) {
+  counted <- vapply(planned, function(one) isTRUE(one$counted), NA)
+  from <- unique(unname(vapply(planned[counted], `[[`, "", "from")))
+  from <- setdiff(from, names(absent))
+  stats::setNames(rep(list("zero"), length(from)), from)
 }
 
 with_earlier <- function(absent, earlier) {

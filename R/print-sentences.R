@@ -76,6 +76,11 @@ describe_joined <- function(role) {
 
 describe_absent <- function(role) {
   zero <- names(role$absent)[role$absent == "zero"]
+  counted <- vapply(zero, function(name) {
+    isTRUE(role$measures[[name]]$counted)
+  }, NA)
+  # Of a count that goes without saying.
+  zero <- zero[!counted]
   spread <- names(role$absent)[role$absent == "spread"]
   c(
     if (length(zero) > 0) {

@@ -5,7 +5,7 @@
 build_records <- function(raw, asked) {
   rules <- asked$rules
   raw <- lay_out(
-    with_plain_names(raw), asked$layout, asked$when, asked$measures,
+    with_counts(with_plain_names(raw), asked), asked$layout, asked$when, asked$measures,
     asked$series
   )
   series <- raw$series
@@ -49,6 +49,33 @@ build_records <- function(raw, asked) {
   )
 }
 
+# With a column of ones for each measure that counts the rows.
+with_counts <- function(raw, asked) {
+  for (name in counted_names(asked$measures)) {
+    if (asked$layout != "rows") {
+      abort_backfill(
+        "argument", sprintf(
+          "\"%s\" counts the rows, but `layout` is \"%s\".", name, asked$layout
+        ), i = "Rows are records only where `layout` is \"rows\"."
+      )
+    }
+    if (name %in% names(raw$data)) {
+      abort_backfill(
+        "column", sprintf(
+          "\"%s\" is to count the rows, but it is the name of a column.", name
+        ), ">" = sprintf(
+          paste(
+            "Name the count in another way, or say what kind of figures \"%s\"",
+            "holds, such as a flow."
+          ), name
+        )
+      )
+    }
+    raw$data[[name]] <- rep(1, raw$rows)
+  }
+  raw
+}
+
 # How records are to be made of what a reader gives: the columns of the date,
 # the measures and the series as the user named them, the column of the day on
 # which a row was known, the zone, the layout, and the rules of check_rules().
@@ -56,6 +83,10 @@ new_reading <- function(when, measures, series, zone, layout, rules, known) {
   check_one_of(layout, layouts, "layout")
   check_known(known, layout)
   checked <- check_measures(measures)
+  if (all_counted(checked)) {
+    # Each row is an event of its own, also where two have one time.
+    rules$duplicates <- "keep"
+  }
   plain <- function(x) {
     if (is.character(x)) stats::setNames(one_line(x), names(x)) else x
   }

@@ -13,14 +13,37 @@ call_text <- function(file, arguments) {
 
 # `first` are the lines of what it is called of.
 call_lines <- function(verb, first, arguments) {
-  plain <- lapply(arguments, function(x) if (is.list(x)) unlist(x) else x)
-  lines <- vapply(
-    names(plain),
-    function(name) sprintf("%s = %s", name, code_text(plain[[name]])), ""
-  )
+  lines <- vapply(names(arguments), function(name) {
+    value <- arguments[[name]]
+    sprintf("%s = %s", name, if (name == "measures") {
+      measures_text(value)
+    } else {
+      code_text(if (is.list(value)) unlist(value) else value)
+    })
+  }, "")
   first[[1]] <- paste0(verb, "(", first[[1]])
   first[[length(first)]] <- paste0(first[[length(first)]], ",")
   c(first, paste0("  ", lines, c(rep(",", length(lines) - 1), "")), ")")
+}
+
+# Kinds alone, where nothing but these is said.
+measures_text <- function(measures) {
+  parts <- lapply(measures, stated_parts)
+  if (all(lengths(parts) == 1)) {
+    return(code_text(vapply(parts, `[[`, "", "kind")))
+  }
+  each <- vapply(parts, function(one) {
+    given <- paste(c("", names(one)[-1]), c("", rep("= ", length(one) - 1)))
+    sprintf("measure(%s)", paste0(
+      trimws(given, "left"), code_text_each(unlist(one)), collapse = ", "
+    ))
+  }, "")
+  sprintf("list(%s)", paste(names_as_code(names(parts)), "=", each,
+                            collapse = ", "))
+}
+
+names_as_code <- function(names) {
+  ifelse(names == make.names(names), names, encodeString(names, quote = "`"))
 }
 
 code_text_each <- function(x) {
@@ -34,13 +57,7 @@ code_text_each <- function(x) {
 code_text <- function(x) {
   values <- code_text_each(x)
   named <- if (is.null(names(x))) values else
-    paste(
-      ifelse(
-        names(x) == make.names(names(x)), names(x),
-        encodeString(names(x), quote = "`")
-      ),
-      "=", values
-    )
+    paste(names_as_code(names(x)), "=", values)
   if (length(x) == 1 && is.null(names(x))) {
     named
   } else {
@@ -83,12 +100,21 @@ side_by_side <- function(words, room) {
   lines
 }
 
+# "flow:boardings", "ratio:guest_nights/residents".
+measure_as_option <- function(measure) {
+  parts <- stated_parts(measure)
+  paste(c(
+    parts$kind, if (parts$kind == "ratio") paste0(parts$of, "/", parts$per),
+    parts$unit
+  ), collapse = ":")
+}
+
 # The options that give arguments, each with its value.
 option_words <- function(arguments) {
   unlist(lapply(names(arguments), function(name) {
     value <- arguments[[name]]
     words <- if (name == "measures") paste(
-      names(value), unlist(value), sep = ":"
+      names(value), vapply(value, measure_as_option, ""), sep = ":"
     ) else
       if (!is.null(names(value))) paste(names(value), value, sep = "=") else
         if (is.logical(value)) {

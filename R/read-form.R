@@ -61,7 +61,9 @@ check_form <- function(form) {
 # With what a reader of files has to know of the records to come.
 form_for <- function(form, asked) {
   c(form, list(
-    measures = names(plain_measures(asked$measures)), when = asked$when,
+    measures = setdiff(
+      names(plain_measures(asked$measures)), counted_names(asked$measures)
+    ), when = asked$when,
     series = asked$series, layout = asked$layout, zone = asked$zone,
     missing = asked$rules$missing, most_bytes = Inf
   ))

@@ -84,14 +84,19 @@ guess_rows <- function(raw) {
   dates <- vapply(data[rest], share_of_dates, 0) >= 0.8
   other_dates <- setdiff(rest[dates], figures)
   words <- setdiff(rest, c(figures, other_dates, names(numbers)))
-  numbers <- c(numbers, unlist(lapply(
+  with_unit <- unlist(lapply(
     stats::setNames(nm = words), function(name) figures_with_unit(data[[name]])
-  )))
+  ))
+  numbers <- c(numbers, with_unit)
   texts <- setdiff(rest, c(figures, other_dates, names(numbers)))
   moments <- key_of_moments(data, when)
   parts <- guess_series(data, texts, figures, moments)
   measures <- setdiff(figures, parts$series)
-  kinds <- guess_kinds(raw, parts$series, measures, moments)
+  # A log of events; figures that are not read as such are none.
+  log <- length(measures) == 0 && length(with_unit) == 0
+  if (log) parts <- series_of_events(data, texts, parts)
+  kinds <- if (log) rows_counted(names(data)) else
+    guess_kinds(raw, parts$series, measures, moments)
   kind <- vapply(kinds, `[[`, "", "kind")
   others <- setdiff(rest, measures)
   if (length(measures) >= most_measures && length(others) == 0) {
@@ -110,6 +115,27 @@ guess_rows <- function(raw) {
       kinds = kinds_to_decide(kinds), totals_to_decide(data[parts$series])
     )
   )
+}
+
+# Where nothing is measured, the rows themselves are counted.
+rows_counted <- function(columns) {
+  name <- setdiff(c("records", "rows", "row_count"), columns)[[1]]
+  stats::setNames(list(list(
+    kind = "count", reason = "no column holds figures: the rows are counted"
+  )), name)
+}
+
+# By the first column of few texts, where no other tells rows apart.
+series_of_events <- function(data, texts, parts, most = 12) {
+  few <- Filter(function(name) {
+    length(unique(data[[name]])) %in% 2:most
+  }, texts)
+  if (length(parts$series) > 0 || length(few) == 0) {
+    return(parts)
+  }
+  list(series = few[[1]], reason = sprintf(
+    "sorts the rows (%s)", count_of(length(unique(data[[few[[1]]]])), "value")
+  ))
 }
 
 # So many columns of figures beside nothing but dates are hardly measures, each

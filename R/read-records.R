@@ -81,7 +81,8 @@
 #'   axis of time.
 #' @param measures The columns with the figures and their kinds:
 #'   `c(tide = "flow")`, or with units
-#'   `list(tide = measure("flow", unit = "boardings"))`. See [measure()].
+#'   `list(tide = measure("flow", unit = "boardings"))`. A log of events, which
+#'   has no figures, is counted: `c(tickets = "count")`. See [measure()].
 #' @param series Names of the columns that tell one series from another, such as
 #'   `"island"`; `NULL` for none.
 #' @param zone Zone of the tz database whose clock the times show, such as

@@ -7,13 +7,17 @@
 #' |---|---|---|---|
 #' | `"flow"` | boardings, kilograms sold | added up | `NA` |
 #' | `"level"` | price, temperature, stock on hand | mean of the readings | `NA` |
+#' | `"count"` | tickets, incidents: the rows themselves | counted | 0 between the first and the last row |
 #' | `"counter"` | meter reading, cumulative count | differenced into a flow first | `NA` |
 #' | `"ratio"` | price per kilo, nights per resident | its parts are rolled up apart, then divided | `NA` |
 #' | `"return"` | simple growth of a price since the record before | compounded | `NA` |
 #' | `"log return"` | logarithm of the ratio to the price before | added up | `NA` |
 #'
-#' @param kind The kind: `"flow"`, `"level"`, `"counter"`, `"ratio"`, `"return"`
-#'   or `"log return"`.
+#' A count needs no column: its name is a new one, each row counts as one, rows
+#' of one time are kept beside each other, and it is a flow from then on.
+#'
+#' @param kind The kind: `"flow"`, `"level"`, `"count"`, `"counter"`, `"ratio"`,
+#'   `"return"` or `"log return"`.
 #' @param unit What is counted or measured, such as `"boardings"` or `"kg"`; a
 #'   single string, or `NULL` where it is not known. It labels the axes of
 #'   figures. A return is a share (0.012), or per cent (1.2) where the unit is
@@ -29,6 +33,8 @@
 #' @examples
 #' measure("flow", unit = "boardings")
 #' measure("level")
+#' tickets <- data.frame(opened = as.Date("2031-04-09") + c(0, 0, 3))
+#' as_records(tickets, "opened", c(tickets = "count"))
 #' measure("ratio", of = "guest_nights", per = "residents")
 #' @export
 measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
@@ -39,7 +45,7 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
       sprintf("The kind of a measure is %s.", value_in_words(kind)),
       i = paste(
         "It must be \"flow\" (added up over time, such as sales), \"level\"",
-        "(averaged, such as a price),",
+        "(averaged, such as a price), \"count\" (of the rows themselves),",
         "\"counter\" (a reading that only rises, such as a meter's),",
         "\"ratio\" (one measure per another),",
         "\"return\" (compounded) or \"log return\" (added up)."
@@ -52,9 +58,11 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
     )
   }
   check_ratio(kind, of, per)
+  counted <- kind == "count"
   structure(
     c(
-      list(kind = kind, unit = unit),
+      list(kind = if (counted) "flow" else kind, unit = unit),
+      if (counted) list(counted = TRUE),
       if (kind == "ratio") list(of = of, per = per)
     ),
     class = "backfill_measure"
@@ -85,12 +93,14 @@ check_ratio <- function(kind, of, per) {
   }
 }
 
-measure_kinds <- c("flow", "level", "counter", "ratio", "return", "log return")
+measure_kinds <- c(
+  "flow", "level", "count", "counter", "ratio", "return", "log return"
+)
 
 #' @export
 format.backfill_measure <- function(x, ...) {
   paste0(
-    x$kind, if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per),
+    if (isTRUE(x$counted)) "count" else x$kind, if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per),
     if (!is.null(x$unit)) paste(" in", x$unit)
   )
 }
@@ -145,6 +155,26 @@ plain_measures <- function(measures) {
   Filter(
     function(m) m$kind != "ratio", measures
   )
+}
+
+# A measure as its declaration has it: list(kind, unit, of, per), as far as they
+# are given.
+stated_parts <- function(measure) {
+  if (is.character(measure)) {
+    return(list(kind = measure))
+  }
+  parts <- unclass(measure)[c("kind", "unit", "of", "per")]
+  if (isTRUE(measure$counted)) parts$kind <- "count"
+  Filter(Negate(is.null), parts)
+}
+
+# The measures that are no columns, but count the rows.
+counted_names <- function(measures) {
+  names(Filter(function(m) isTRUE(m$counted), measures))
+}
+
+all_counted <- function(measures) {
+  length(counted_names(measures)) == length(measures)
 }
 
 # One measure per another; NA where there is nothing to divide by.

@@ -117,14 +117,15 @@ read_in_short <- function(read) {
   counts <- Reduce(`+`, lapply(read, `[[`, "counts"))
   sprintf(
     "Read: %s of %s; %s set aside.", count_of(counts[["read"]], "row"),
-    count_of(length(read), "source"), thousands(counts[["aside"]])
+    count_of(length(read), "source"),
+    if (counts[["aside"]] == 0) "none" else thousands(counts[["aside"]])
   )
 }
 
 html_read_in_short <- function(read) {
   if (length(read) > 0) sprintf(
     "<p class=\"read\">%s <a href=\"#what-was-read\">%s</a></p>",
-    escaped(read_in_short(read)), "What was read, and why rows were set aside"
+    escaped(read_in_short(read)), "What was read, and how"
   )
 }
 

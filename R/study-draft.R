@@ -187,7 +187,7 @@ figures_of_draft <- function(draft) {
 yaml_lines <- function(name, value, indent) {
   key <- paste0(indent, yaml_text(name), ":")
   if (inherits(value, "backfill_measure")) {
-    value <- Filter(Negate(is.null), unclass(value))
+    value <- stated_parts(value)
     if (length(value) == 1) value <- value$kind
   }
   if (!is.null(names(value))) {

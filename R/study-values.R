@@ -229,7 +229,7 @@ measures_call <- function(measures) {
     if (is.null(one)) {
       return(NULL)
     }
-    plain <- Filter(Negate(is.null), one[c("kind", "unit", "of", "per")])
+    plain <- stated_parts(one)
     if (length(plain) == 1) plain$kind else rlang::call2("measure", !!!plain)
   })
   rlang::call2("list", !!!parts)

@@ -28,9 +28,10 @@ roles_in_reading <- function() {
       paste(
         "A column of figures and its kind: flow (added up, such as sales),",
         "level (averaged, such as a price), counter",
-        "(a reading that only rises), return (compounded) or \"log return\"",
-        "(added up). For one measure per another,",
-        "NAME:ratio:OF/PER[:UNIT]. The unit labels the figure's axis.",
+        "(a reading that only rises), count (of the rows, under a new name),",
+        "return (compounded) or \"log return\" (added up). For one measure",
+        "per another, NAME:ratio:OF/PER[:UNIT]. The unit labels the figure's",
+        "axis.",
         "Give it once for each measure. Found where none is given."
       ),
       repeats = TRUE
