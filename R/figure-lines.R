@@ -1,6 +1,6 @@
 # Periods as lines.
 
-figure_lines <- function(data, x, of, headroom, axis) {
+figure_lines <- function(data, x, of, headroom, axis, matter, middle) {
   moving <- if (of == "value") moving_columns(x)
   shapes <- shapes_of_lines(data, of, if (length(moving) > 0) x[[moving]])
   panels <- levels(data$panel)
@@ -16,8 +16,10 @@ figure_lines <- function(data, x, of, headroom, axis) {
     ggplot2::scale_colour_manual(values = line_colours(data)) +
     period_axis(facts(x)$calendar) +
     value_axis(data, axis, facts(x)$added[[of]]$unit, headroom) +
+    middle_half_layers(middle, nlevels(data$line)) +
     steps_layer(shapes$joins, "dotted", faint = averaged) +
     faint_layer(shapes$solid, averaged) +
+    middle_layer(middle) +
     strong_layers(shapes) +
     steps_layer(shapes$imputed, "dashed", faint = averaged) +
     line_labels(shapes$named, axis$log) +
@@ -28,7 +30,7 @@ figure_lines <- function(data, x, of, headroom, axis) {
       title = figure_title(x, panels, of),
       subtitle = lines_subtitle(
         x, data, moving, nrow(shapes$partial) > 0,
-        NROW(shapes$imputed) > 0
+        NROW(shapes$imputed) > 0, matter
       ),
       y = if (length(panels) == 1 && of == "value") panels
     )
@@ -40,8 +42,7 @@ figure_lines <- function(data, x, of, headroom, axis) {
 # the dotted steps to them and `imputed` the dashed ones.
 shapes_of_lines <- function(data, of, average = NULL) {
   values <- of == "value"
-  whole <- data
-  whole$figure[values & !whole$standing %in% c("complete", "imputed")] <- NA
+  whole <- whole_figures(data, of)
   solid <- whole
   solid$figure[values & whole$standing %in% "imputed"] <- NA
   strong <- solid
@@ -63,6 +64,13 @@ shapes_of_lines <- function(data, of, average = NULL) {
     joins = if (values) dashed_steps(data, "partial"),
     imputed = if (values) dashed_steps(whole, "imputed")
   )
+}
+
+# Without the values of partial periods.
+whole_figures <- function(data, of) {
+  partial <- !data$standing %in% c("complete", "imputed")
+  data$figure[of == "value" & partial] <- NA
+  data
 }
 
 # The values behind an average, or the lines that are not lifted out.
@@ -88,16 +96,12 @@ strong_layers <- function(shapes) {
   )
 }
 
-lines_subtitle <- function(x, data, moving, partial, imputed) {
+lines_subtitle <- function(x, data, moving, partial, imputed, matter) {
   every <- period_noun(facts(x)$calendar)
   note <- if (length(moving) > 0) facts(x)$added[[moving]]
-  lines <- nlevels(data$line)
   said <- c(
-    if (lines > most_labelled && !any(data$lifted)) {
-      sprintf(
-        "All %s in grey, %s by %s.", count_of(lines, "series", "series"), every,
-        every
-      )
+    if (!is.null(matter)) {
+      matter
     } else if (length(moving) > 0) {
       sprintf("Thin: %s by %s. Thick: %s.", every, every, note$short)
     },

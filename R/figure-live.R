@@ -70,7 +70,7 @@ points_of_figure <- function(built, panels) {
     if (!tells) data$text <- told_by_axes(data, layer, built)
     traces_of_layer(data, kind[[1]], built, panels)
   }, built$plot$layers, built$data)
-  traces <- without_repeats(unlist(traces, recursive = FALSE))
+  traces <- thinned(without_repeats(unlist(traces, recursive = FALSE)))
   told <- unique(as.character(unlist(lapply(traces, `[[`, "t"))))
   list(told = I(told), traces = unname(lapply(traces, function(one) {
     one$t <- I(match(one$t, told) - 1L)
@@ -106,6 +106,26 @@ traces_of_layer <- function(data, kind, built, panels) {
     several <- setdiff(names(out), c("k", if (kind == "line") "c"))
     out[several] <- lapply(out[several], function(part) I(part[known]))
     if (length(out$t) > 0) out
+  })
+}
+
+# Of more points than a pointer can find, the lowest and the highest of each
+# stretch.
+thinned <- function(traces, most = 12000) {
+  step <- 2 * sum(vapply(traces, function(one) length(one$x), 0L)) / most
+  if (step <= 2) {
+    return(traces)
+  }
+  lapply(traces, function(one) {
+    stretch <- seq_along(one$y) %/% step
+    order <- order(stretch, one$y, na.last = NA)
+    ends <- !duplicated(stretch[order]) |
+      !duplicated(stretch[order], fromLast = TRUE)
+    # What is missing still breaks a line.
+    kept <- sort(c(order[ends], which(is.na(one$y) & !duplicated(stretch))))
+    each <- lengths(one) == length(one$x)
+    one[each] <- lapply(one[each], function(part) I(part[kept]))
+    one
   })
 }
 

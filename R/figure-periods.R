@@ -10,7 +10,11 @@
 #' former ones, or show how the figures are distributed, with quantiles marked.
 #'
 #' Up to eight series are labelled directly; more are drawn faint, and growth as
-#' lines, with the ones named in `highlight` brought out.
+#' lines, with the ones named in `highlight` brought out. Where none is named,
+#' three of each panel are: the highest on average, the one that changed most
+#' from its first quarter to its last, and the one that is once furthest, by its
+#' own mean and spread, from the middle of all; the middle half of all is
+#' shaded. Of more than 100 lines the others are a band alone.
 #'
 #' The axis of a flow starts at zero. That of a level does not where its values
 #' lie close together, and the figure says so.
@@ -72,6 +76,13 @@ autoplot.backfill_periods <- function(
   type <- type %||% if (bars) "bars" else "lines"
   check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
   if (type == "years") data$panel <- data$line
+  matter <- if (
+    type == "lines" && nlevels(data$line) > most_labelled && is.null(highlight)
+  ) {
+    lines_that_matter(whole_figures(data, of))
+  }
+  data$lifted <- data$lifted | data$line %in% matter$line
+  middle <- if (!is.null(matter)) middle_of_lines(whole_figures(data, of))
   axis <- asked_axis(
     zero, log, limits, data, panels_from_zero(object, data),
     type %in% c("lines", "years")
@@ -81,10 +92,16 @@ autoplot.backfill_periods <- function(
   )
   placed <- if (drawn > 0) place_events(events, object, drawn)
   room <- events_headroom(placed, drawn)
+  if (!is.null(matter) && nlevels(data$line) > most_drawn) {
+    data <- data[data$lifted, ]
+  }
+  data$told <- told_of_rows(data, object, of)
   plot <- switch(
     type,
     bars = figure_bars(data, object, of, room),
-    lines = figure_lines(data, object, of, room, axis),
+    lines = figure_lines(
+      data, object, of, room, axis, matter_in_words(matter, data), middle
+    ),
     years = figure_years(data, object, of, room, axis),
     distribution = figure_distribution(data, object, of)
   )
@@ -140,8 +157,8 @@ drawn_as_bars <- function(note) isTRUE(note$change)
 
 most_labelled <- 8
 
-# One row per row of the table: line, panel, period, figure, standing; whether
-# the line is brought out; and what its point tells.
+# One row per row of the table, with its number: line, panel, period, figure,
+# standing, and whether the line is brought out.
 drawing_data <- function(x, of, highlight) {
   role <- facts(x)
   line <- line_names(x)
@@ -164,18 +181,24 @@ drawing_data <- function(x, of, highlight) {
     ),
     period = x$period, figure = x[[of]], standing = x$standing,
     lifted = if (length(lines) > most_labelled) line %in% highlight else TRUE,
-    told = told_of_points(
-      line, period_label(x$period, role$calendar),
-      stats::setNames(
-        list(format_cells(x[[of]], role$added[[of]]$unit, x$measure)),
-        gsub("_", " ", of)
-      ), x$standing
-    ), check.names = FALSE
+    row = seq_len(nrow(x)), check.names = FALSE
+  )
+}
+
+# What the point of each row tells.
+told_of_rows <- function(data, x, of) {
+  role <- facts(x)
+  figures <- format_cells(
+    data$figure, role$added[[of]]$unit, x$measure[data$row]
+  )
+  told_of_points(
+    data$line, period_label(data$period, role$calendar),
+    stats::setNames(list(figures), gsub("_", " ", of)), data$standing
   )
 }
 
 drawn_columns <- c(
-  "line", "panel", "period", "figure", "standing", "lifted", "told"
+  "line", "panel", "period", "figure", "standing", "lifted", "told", "row"
 )
 
 figure_bars <- function(data, x, of, headroom) {

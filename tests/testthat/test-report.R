@@ -573,6 +573,14 @@ test_that("points of a figure of hours tell the clock of their zone, and those o
     hourly, events = data.frame(date = noon, note = "noon")
   ))
   expect_true("noon" %in% live$texts)
+  # Of three years of hours those that stand out are told.
+  whole <- roll_up(read_records(
+    demo_file("crossings.csv"), "time", c(tide = "flow"), zone = "WET"
+  ), "hour")
+  long <- live_parts(autoplot(whole))
+  expect_lte(length(long$points$told), 12000)
+  highest <- sprintf("\nvalue: %d\n", max(whole$value, na.rm = TRUE))
+  expect_true(any(grepl(highest, long$points$told, fixed = TRUE)))
   row <- hourly[hourly$period == noon, ]
   expect_match(live$points$told, sprintf(
     "\n2030-07-02T12:00[+]01:00\nvalue: %s\n", format(row$value)

@@ -1,0 +1,115 @@
+# Of more lines than can be named: which are brought out, and where the middle
+# of all lies.
+
+# The lines of each panel that a reader looks for, a row each: the highest, the
+# one that changed most from its first to its last quarter, and the one that is
+# once furthest from the course of the others. `figure` is NA where it does not
+# count.
+lines_that_matter <- function(data) {
+  found <- lapply(split(data, data$panel, drop = TRUE), function(data) {
+    lines <- unique(data$line)
+    periods <- sort(unique(data$period))
+    figures <- matrix(NA_real_, length(periods), length(lines))
+    figures[cbind(match(data$period, periods), match(data$line, lines))] <-
+      data$figure
+    weights <- list(
+      "highest on average" = colMeans(figures, na.rm = TRUE),
+      "changed most" = changes_over(figures),
+      "furthest from the course of the others" = departures_from(figures)
+    )
+    left <- seq_along(lines)
+    chosen <- integer()
+    for (weight in weights) {
+      fit <- left[is.finite(weight[left])]
+      one <- fit[which.max(weight[fit])]
+      chosen <- c(chosen, c(one, NA)[[1]])
+      left <- setdiff(left, one)
+    }
+    out <- new_rows(
+      panel = as.character(data$panel[[1]]), line = lines[chosen],
+      why = names(weights)
+    )
+    out[!is.na(chosen), ]
+  })
+  vctrs::vec_rbind(!!!unname(found))
+}
+
+# By how much of itself each column changed, from its first quarter to its last;
+# of figures below zero that says nothing.
+changes_over <- function(figures) {
+  if (any(figures < 0, na.rm = TRUE)) {
+    return(rep(NA_real_, ncol(figures)))
+  }
+  figures <- figures[rowSums(!is.na(figures)) > 0, , drop = FALSE]
+  quarter <- max(1, nrow(figures) %/% 4)
+  first <- colMeans(utils::head(figures, quarter), na.rm = TRUE)
+  last <- colMeans(utils::tail(figures, quarter), na.rm = TRUE)
+  abs(last - first) / abs(first)
+}
+
+# How far each column is at most from the middle of all, each by its own mean
+# and spread.
+departures_from <- function(figures) {
+  own <- scale(figures)
+  away <- abs(own - apply(own, 1, function(row) {
+    known <- row[!is.na(row)]
+    if (length(known) > 0) quantiles_of(known, 0.5) else NA
+  }))
+  apply(away, 2, function(one) max(c(one, -Inf), na.rm = TRUE))
+}
+
+# More than these are drawn as a band alone.
+most_drawn <- 100
+
+# The ends of all lines in each period, of their middle half, and their middle.
+middle_of_lines <- function(data) {
+  known <- data[!is.na(data$figure), ]
+  at <- vctrs::vec_group_loc(known[c("panel", "period")])
+  ends <- vapply(vctrs::vec_chop(known$figure, at$loc), function(figures) {
+    quantiles_of(figures, c(0, 0.25, 0.5, 0.75, 1))
+  }, numeric(5))
+  data.frame(
+    at$key, lowest = ends[1, ], lower = ends[2, ], middle = ends[3, ],
+    upper = ends[4, ], highest = ends[5, ]
+  )
+}
+
+# What is shaded lies under the lines, the middle over those in grey.
+middle_half_layers <- function(middle, lines) {
+  band <- function(low, high, alpha) ggplot2::geom_ribbon(
+    ggplot2::aes(.data$period, ymin = .data[[low]], ymax = .data[[high]]),
+    middle, inherit.aes = FALSE, fill = "#C4CBCB", alpha = alpha
+  )
+  if (!is.null(middle)) list(
+    if (lines > most_drawn) band("lowest", "highest", 0.35),
+    band("lower", "upper", 0.5)
+  )
+}
+
+middle_layer <- function(middle) {
+  if (!is.null(middle)) ggplot2::geom_line(
+    ggplot2::aes(.data$period, .data$middle), middle, inherit.aes = FALSE,
+    colour = "#444444", linetype = "dashed", linewidth = 0.6
+  )
+}
+
+# What is brought out and why; names of panels' lines stand at their ends.
+matter_in_words <- function(matter, data) {
+  if (is.null(matter)) {
+    return(NULL)
+  }
+  lines <- nlevels(data$line)
+  named <- if (length(unique(matter$panel)) > 1) {
+    paste("in each panel", in_words(unique(matter$why)))
+  } else {
+    in_words(sprintf("%s (%s)", short_in_middle(as.character(matter$line)),
+                     matter$why))
+  }
+  said <- sprintf(
+    "In colour: %s. %s: all %s. %s: their middle half, dashed: the middle.",
+    named, if (lines > most_drawn) "Light" else "Grey",
+    count_of(lines, "series", "series"),
+    if (lines > most_drawn) "Darker" else "Shaded"
+  )
+  paste(strwrap(said, 112), collapse = "\n")
+}

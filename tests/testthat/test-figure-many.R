@@ -1,0 +1,65 @@
+# Figures of more lines than can be named.
+
+# Twelve stalls of a season; 3 the largest, 5 doubles, 8 falls in one month.
+stalls <- function(count = 12) {
+  month <- seq(as.Date("2028-01-01"), by = "month", length.out = 48)
+  withr::local_seed(6)
+  table <- do.call(rbind, lapply(seq_len(count), function(i) {
+    course <- (100 + 5 * i + 300 * (i == 3)) * (1 + 0.3 * sin(1:48 / 12 * 2 * pi))
+    grown <- if (i == 5) seq(1, 2, length.out = 48) else 1
+    dip <- ifelse(i == 8 & 1:48 == 30, 0.4, 1)
+    data.frame(
+      month = month, stall = sprintf("stall %d", i),
+      sold = round(course * grown * dip * stats::rlnorm(48, 0, 0.02)),
+      staff = 2 + i %% 3 + (i == 4) * 5 + stats::runif(48)
+    )
+  }))
+  roll_up(as_records(
+    table, "month", c(sold = "flow", staff = "level"), series = "stall"
+  ), "month")
+}
+
+lifted_lines <- function(plot) {
+  colours <- unlist(lapply(ggplot2::ggplot_build(plot)$data, function(data) {
+    if (!is.null(data$text)) data$text[data$colour != "#B9B9B9"]
+  }))
+  unique(sub("\n.*", "", colours))
+}
+
+test_that("of many lines the highest, the most changed and the oddest stand out, and the middle of all", {
+  x <- stalls()
+  sold <- x[x$measure == "sold", ]
+  plot <- autoplot(sold)
+  expect_setequal(lifted_lines(plot), c("stall 3", "stall 5", "stall 8"))
+  said <- gsub("\n", " ", plot$labels$subtitle)
+  for (one in c(
+    "stall 3 (highest on average)", "stall 5 (changed most)",
+    "stall 8 (furthest from the course of the others)", "all 12 series"
+  )) {
+    expect_true(grepl(one, said, fixed = TRUE), label = one)
+  }
+  half <- Filter(function(data) "ymin" %in% names(data),
+                 ggplot2::ggplot_build(plot)$data)[[1]]
+  first <- sold$value[sold$period == min(sold$period)]
+  expect_equal(
+    c(half$ymin[[1]], half$ymax[[1]]),
+    unname(stats::quantile(first, c(0.25, 0.75)))
+  )
+  # Who names lines himself gets these; few lines are all named.
+  expect_setequal(
+    lifted_lines(autoplot(sold, highlight = "stall 2")), "stall 2"
+  )
+  expect_null(autoplot(stalls(3))$labels$subtitle)
+})
+
+test_that("each panel has its own, and growth is not judged by its growth", {
+  x <- stalls()
+  plot <- autoplot(x)
+  expect_true(all(c("stall 3 / sold", "stall 4 / staff") %in%
+                    lifted_lines(plot)))
+  expect_match(plot$labels$subtitle, "in each panel highest on average")
+  grown <- add_growth(x[x$measure == "sold", ], "1 year")
+  plot <- autoplot(grown, of = "growth_1_year")
+  expect_no_match(plot$labels$subtitle, "changed most")
+  expect_true("stall 8" %in% lifted_lines(plot))
+})
