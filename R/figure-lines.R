@@ -1,6 +1,6 @@
 # Periods as lines.
 
-figure_lines <- function(data, x, of, headroom, axis, matter, middle) {
+figure_lines <- function(data, x, of, headroom, axis, many) {
   moving <- if (of == "value") moving_columns(x)
   shapes <- shapes_of_lines(data, of, if (length(moving) > 0) x[[moving]])
   panels <- levels(data$panel)
@@ -16,10 +16,10 @@ figure_lines <- function(data, x, of, headroom, axis, matter, middle) {
     ggplot2::scale_colour_manual(values = line_colours(data)) +
     period_axis(facts(x)$calendar) +
     value_axis(data, axis, facts(x)$added[[of]]$unit, headroom) +
-    middle_half_layers(middle, nlevels(data$line)) +
+    middle_half_layers(many) +
     steps_layer(shapes$joins, "dotted", faint = averaged) +
     faint_layer(shapes$solid, averaged) +
-    middle_layer(middle) +
+    middle_layer(many$middle) +
     strong_layers(shapes) +
     steps_layer(shapes$imputed, "dashed", faint = averaged) +
     line_labels(shapes$named, axis$log) +
@@ -30,7 +30,7 @@ figure_lines <- function(data, x, of, headroom, axis, matter, middle) {
       title = figure_title(x, panels, of),
       subtitle = lines_subtitle(
         x, data, moving, nrow(shapes$partial) > 0,
-        NROW(shapes$imputed) > 0, matter
+        NROW(shapes$imputed) > 0, many$said
       ),
       y = if (length(panels) == 1 && of == "value") panels
     )
@@ -96,12 +96,12 @@ strong_layers <- function(shapes) {
   )
 }
 
-lines_subtitle <- function(x, data, moving, partial, imputed, matter) {
+lines_subtitle <- function(x, data, moving, partial, imputed, many) {
   every <- period_noun(facts(x)$calendar)
   note <- if (length(moving) > 0) facts(x)$added[[moving]]
   said <- c(
-    if (!is.null(matter)) {
-      matter
+    if (!is.null(many)) {
+      many
     } else if (length(moving) > 0) {
       sprintf("Thin: %s by %s. Thick: %s.", every, every, note$short)
     },

@@ -171,12 +171,8 @@ told_by_axes <- function(data, layer, built) {
   layout <- built$layout
   x <- data$x %||% ((data$xmin + data$xmax) / 2)
   y <- data$y %||% data$ymax
-  of <- names(layout$facet$params$facets %||% layout$facet$params$cols)
   of_panel <- layout$layout[data$PANEL, , drop = FALSE]
-  panel <- if (length(of) > 0) do.call(paste, c(
-    lapply(of_panel[of], function(name) trimws(as.character(name))),
-    sep = ", "
-  ))
+  panel <- names_of_panels(of_panel, layout$facet$params)
   name <- name_by_colour(data, built$plot)
   values <- list(
     value_by_scales(x, of_panel$SCALE_X, layout$panel_scales_x),
@@ -191,6 +187,14 @@ told_by_axes <- function(data, layer, built) {
     list(panel, if (!identical(name, panel)) name), values[order(figures)],
     list(shade_of_points(data, layer, built$plot), data$note)
   )), sep = "\n"))
+}
+
+# What panels are of; nothing where there is but one.
+names_of_panels <- function(laid, facets) {
+  of <- names(facets$facets %||% facets$cols)
+  if (length(of) > 0) do.call(paste, c(
+    lapply(laid[of], function(name) trimws(as.character(name))), sep = ", "
+  ))
 }
 
 # Names of sides, such as "above", say no more than the place of a point.
@@ -223,23 +227,26 @@ value_by_scale <- function(x, scale) {
   if (!is.null(names)) {
     return(as.character(names)[round(as.numeric(x))])
   }
-  ticks <- scale$get_breaks()
-  labels <- as.character(scale$get_labels(ticks))
   transformation <- scale$trans %||% scale$get_transformation()
   value <- transformation$inverse(as.numeric(x))
   if (inherits(value, "Date")) {
     days <- day_label(value)
-    months <- all(grepl("-01$", days))
-    return(if (months) substr(days, 1, 7) else days)
+    return(if (all(grepl("-01$", days))) substr(days, 1, 7) else days)
   }
   if (inherits(value, "POSIXct")) {
     return(plain_format(value, "%Y-%m-%d %H:%M"))
   }
-  # The ticks of positions have names, such as "Jan" or "2029".
+  found <- names_of_ticks(x, scale)
+  ifelse(is.na(found), four_digits(value), found)
+}
+
+# The ticks of positions have names, such as "2029" at the first; NA elsewhere.
+names_of_ticks <- function(x, scale) {
+  ticks <- scale$get_breaks()
+  labels <- as.character(scale$get_labels(ticks))
   number <- suppressWarnings(as.numeric(gsub("[,%+]", "", labels)))
   labels[!is.na(number) & number == ticks] <- NA
-  found <- labels[match(round(x, 6), round(ticks, 6))]
-  ifelse(is.na(found), four_digits(value), found)
+  labels[match(round(x, 6), round(ticks, 6))]
 }
 
 four_digits <- function(x) {

@@ -1,6 +1,25 @@
 # Of more lines than can be named: which are brought out, and where the middle
 # of all lies.
 
+# More than these are drawn as a band alone.
+most_drawn <- 100
+
+# Of more lines than can be named list(lifted, middle, band, said): those that
+# are brought out, where the middle lies, whether the others are a band alone,
+# and what a subtitle says of it; else NULL.
+many_lines <- function(data, of) {
+  if (nlevels(data$line) <= most_labelled) {
+    return(NULL)
+  }
+  data <- whole_figures(data, of)
+  matter <- lines_that_matter(data)
+  band <- nlevels(data$line) > most_drawn
+  list(
+    lifted = matter$line, middle = middle_of_lines(data), band = band,
+    said = matter_in_words(matter, nlevels(data$line), band)
+  )
+}
+
 # The lines of each panel that a reader looks for, a row each: the highest, the
 # one that changed most from its first to its last quarter, and the one that is
 # once furthest from the course of the others. `figure` is NA where it does not
@@ -58,9 +77,6 @@ departures_from <- function(figures) {
   apply(away, 2, function(one) max(c(one, -Inf), na.rm = TRUE))
 }
 
-# More than these are drawn as a band alone.
-most_drawn <- 100
-
 # The ends of all lines in each period, of their middle half, and their middle.
 middle_of_lines <- function(data) {
   known <- data[!is.na(data$figure), ]
@@ -75,14 +91,15 @@ middle_of_lines <- function(data) {
 }
 
 # What is shaded lies under the lines, the middle over those in grey.
-middle_half_layers <- function(middle, lines) {
-  band <- function(low, high, alpha) ggplot2::geom_ribbon(
-    ggplot2::aes(.data$period, ymin = .data[[low]], ymax = .data[[high]]),
-    middle, inherit.aes = FALSE, fill = "#C4CBCB", alpha = alpha
-  )
-  if (!is.null(middle)) list(
-    if (lines > most_drawn) band("lowest", "highest", 0.35),
-    band("lower", "upper", 0.5)
+middle_half_layers <- function(many) {
+  band <- function(low, high, alpha) {
+    ggplot2::geom_ribbon(
+      ggplot2::aes(.data$period, ymin = .data[[low]], ymax = .data[[high]]),
+      many$middle, inherit.aes = FALSE, fill = "#C4CBCB", alpha = alpha
+    )
+  }
+  if (!is.null(many)) list(
+    if (many$band) band("lowest", "highest", 0.35), band("lower", "upper", 0.5)
   )
 }
 
@@ -94,11 +111,7 @@ middle_layer <- function(middle) {
 }
 
 # What is brought out and why; names of panels' lines stand at their ends.
-matter_in_words <- function(matter, data) {
-  if (is.null(matter)) {
-    return(NULL)
-  }
-  lines <- nlevels(data$line)
+matter_in_words <- function(matter, lines, band) {
   named <- if (length(unique(matter$panel)) > 1) {
     paste("in each panel", in_words(unique(matter$why)))
   } else {
@@ -107,9 +120,8 @@ matter_in_words <- function(matter, data) {
   }
   said <- sprintf(
     "In colour: %s. %s: all %s. %s: their middle half, dashed: the middle.",
-    named, if (lines > most_drawn) "Light" else "Grey",
-    count_of(lines, "series", "series"),
-    if (lines > most_drawn) "Darker" else "Shaded"
+    named, if (band) "Light" else "Grey", count_of(lines, "series", "series"),
+    if (band) "Darker" else "Shaded"
   )
   paste(strwrap(said, 112), collapse = "\n")
 }

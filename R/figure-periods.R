@@ -76,13 +76,10 @@ autoplot.backfill_periods <- function(
   type <- type %||% if (bars) "bars" else "lines"
   check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
   if (type == "years") data$panel <- data$line
-  matter <- if (
-    type == "lines" && nlevels(data$line) > most_labelled && is.null(highlight)
-  ) {
-    lines_that_matter(whole_figures(data, of))
+  many <- if (type == "lines" && is.null(highlight) && panels == "measures") {
+    many_lines(data, of)
   }
-  data$lifted <- data$lifted | data$line %in% matter$line
-  middle <- if (!is.null(matter)) middle_of_lines(whole_figures(data, of))
+  data$lifted <- data$lifted | data$line %in% many$lifted
   axis <- asked_axis(
     zero, log, limits, data, panels_from_zero(object, data),
     type %in% c("lines", "years")
@@ -92,16 +89,12 @@ autoplot.backfill_periods <- function(
   )
   placed <- if (drawn > 0) place_events(events, object, drawn)
   room <- events_headroom(placed, drawn)
-  if (!is.null(matter) && nlevels(data$line) > most_drawn) {
-    data <- data[data$lifted, ]
-  }
+  if (isTRUE(many$band)) data <- data[data$lifted, ]
   data$told <- told_of_rows(data, object, of)
   plot <- switch(
     type,
     bars = figure_bars(data, object, of, room),
-    lines = figure_lines(
-      data, object, of, room, axis, matter_in_words(matter, data), middle
-    ),
+    lines = figure_lines(data, object, of, room, axis, many),
     years = figure_years(data, object, of, room, axis),
     distribution = figure_distribution(data, object, of)
   )

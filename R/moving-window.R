@@ -117,7 +117,8 @@ add_moving <- function(
   add_column(x, name, made$value, along, note)
 }
 
-# In the order of enum class Statistic in src/moving.cpp, the last is a quantile.
+# In the order of enum class Statistic in src/moving.cpp; the last is a
+# quantile.
 window_code <- function(stat) {
   match(
     stat, c("mean", "sum", "sd", "lowest", "highest"), nomatch = 6L

@@ -100,7 +100,8 @@ measure_kinds <- c(
 #' @export
 format.backfill_measure <- function(x, ...) {
   paste0(
-    if (isTRUE(x$counted)) "count" else x$kind, if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per),
+    stated_parts(x)$kind,
+    if (!is.null(x$of)) sprintf(" of %s per %s", x$of, x$per),
     if (!is.null(x$unit)) paste(" in", x$unit)
   )
 }

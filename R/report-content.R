@@ -131,10 +131,12 @@ html_read_in_short <- function(read) {
 
 # The weightiest first; of the others the names.
 html_in_short <- function(found, most = 7) {
-  link <- function(section) sprintf(
-    "<a href=\"#%s\">%s</a>", escaped(section$id, TRUE),
-    escaped(section$title)
-  )
+  link <- function(section) {
+    sprintf(
+      "<a href=\"#%s\">%s</a>", escaped(section$id, TRUE),
+      escaped(section$title)
+    )
+  }
   found <- by_weight(found)
   first <- utils::head(found, most)
   others <- vapply(found[-seq_along(first)], link, "")

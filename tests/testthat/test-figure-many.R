@@ -5,7 +5,8 @@ stalls <- function(count = 12) {
   month <- seq(as.Date("2028-01-01"), by = "month", length.out = 48)
   withr::local_seed(6)
   table <- do.call(rbind, lapply(seq_len(count), function(i) {
-    course <- (100 + 5 * i + 300 * (i == 3)) * (1 + 0.3 * sin(1:48 / 12 * 2 * pi))
+    season <- 1 + 0.3 * sin(1:48 / 12 * 2 * pi)
+    course <- (100 + 5 * i + 300 * (i == 3)) * season
     grown <- if (i == 5) seq(1, 2, length.out = 48) else 1
     dip <- ifelse(i == 8 & 1:48 == 30, 0.4, 1)
     data.frame(

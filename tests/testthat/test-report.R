@@ -177,7 +177,8 @@ test_that("a page begins with findings in words that a colleague knows", {
     "1 year: In November 2031: Anchor -1.2%, Hearth +7.3%, Lantern -4.7%",
     "from December 2029 to January 2030: -56.5%", "In week 50 of 2031: tide 5,732",
     "Lantern: August runs 105% above an average month, January 70% below. A",
-    "found in 3 of 4 series.", "a year. No trend was found in Hearth, Lantern or Wherry.",
+    "found in 3 of 4 series.",
+    "a year. No trend was found in Hearth, Lantern or Wherry.",
     "In December 2031, with the interval of 95%: Anchor 828.8 (698.7 to"
   )) {
     expect_true(grepl(one, whole, fixed = TRUE), label = one)
@@ -502,16 +503,20 @@ test_that("tiles tell the change whatever else the table has, or that there is n
 # Places in the text of a picture that are drawn to: corners of lines, centres
 # of points and of boxes.
 drawn_places <- function(html) {
-  of <- function(name) xml2::xml_find_all(
-    html, sprintf("//*[name()='svg']//*[name()='%s']", name)
-  )
-  number <- function(nodes, ...) lapply(c(...), function(key) {
-    as.numeric(sub("%$", "", xml2::xml_attr(nodes, key)))
-  })
-  corners <- function(nodes) lapply(
-    strsplit(trimws(xml2::xml_attr(nodes, "points")), "[ ,]+"),
-    function(text) matrix(as.numeric(text), ncol = 2, byrow = TRUE)
-  )
+  of <- function(name) {
+    xml2::xml_find_all(html, sprintf("//*[name()='svg']//*[name()='%s']", name))
+  }
+  number <- function(nodes, ...) {
+    lapply(c(...), function(key) {
+      as.numeric(sub("%$", "", xml2::xml_attr(nodes, key)))
+    })
+  }
+  corners <- function(nodes) {
+    lapply(
+      strsplit(trimws(xml2::xml_attr(nodes, "points")), "[ ,]+"),
+      function(text) matrix(as.numeric(text), ncol = 2, byrow = TRUE)
+    )
+  }
   middle <- function(corners) colMeans(apply(corners, 2, range))
   dots <- number(of("circle"), "cx", "cy")
   boxes <- number(of("rect"), "x", "y", "width", "height")
@@ -553,7 +558,10 @@ test_that("every figure becomes an interactive one, whose points lie where they 
         there <- there & (c(FALSE, there[-n]) | c(there[-1], FALSE))
       }
       far <- vapply(which(there), function(i) {
-        min(pmax(abs(drawn[, 1] - trace$x[[i]]), abs(drawn[, 2] - trace$y[[i]])))
+        away <- abs(drawn - rep(
+          c(trace$x[[i]], trace$y[[i]]), each = nrow(drawn)
+        ))
+        min(pmax(away[, 1], away[, 2]))
       }, 0)
       # Half of a unit that an eye does not see, by rounding twice.
       expect_true(all(far <= 0.12), label = paste(title, trace$k))
