@@ -197,18 +197,23 @@ names_of_panels <- function(laid, facets) {
   ))
 }
 
-# Names of sides, such as "above", say no more than the place of a point.
 name_by_colour <- function(data, plot) {
   for (aesthetic in c("colour", "fill")) {
     scale <- plot$scales$get_scales(aesthetic)
-    if (is.null(scale) || !scale$is_discrete()) next
-    limits <- as.character(scale$get_limits())
-    at <- match(data[[aesthetic]], scale$map(limits))
-    sides <- limits %in% c("TRUE", "FALSE", "above", "below", "up", "down")
-    if (length(limits) > 1 && !all(is.na(at)) && !any(sides)) {
-      return(limits[at])
+    named <- !is.null(scale) && scale$is_discrete()
+    names <- if (named) names_of_shades(data[[aesthetic]], scale)
+    if (!is.null(names)) {
+      return(names)
     }
   }
+}
+
+# Names of sides, such as "above", say no more than the place of a point.
+names_of_shades <- function(shade, scale) {
+  limits <- as.character(scale$get_limits())
+  at <- match(shade, scale$map(limits))
+  sides <- limits %in% c("TRUE", "FALSE", "above", "below", "up", "down")
+  if (length(limits) > 1 && !all(is.na(at)) && !any(sides)) limits[at]
 }
 
 # Panels may have scales of their own.
