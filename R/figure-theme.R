@@ -33,6 +33,7 @@ theme_backfill <- function(base_size = 12) {
       axis.line.x = ggplot2::element_line(colour = "#9A9A9A", linewidth = 0.4),
       axis.ticks.x = ggplot2::element_line(colour = "#9A9A9A", linewidth = 0.4),
       strip.text = ggplot2::element_text(face = "bold", hjust = 0),
+      strip.clip = "off",
       legend.position = "none",
       plot.margin = ggplot2::margin(8, 24, 8, 8)
     )

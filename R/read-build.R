@@ -5,8 +5,8 @@
 build_records <- function(raw, asked) {
   rules <- asked$rules
   raw <- lay_out(
-    with_counts(with_plain_names(raw), asked), asked$layout, asked$when, asked$measures,
-    asked$series
+    with_counts(with_plain_names(raw), asked), asked$layout, asked$when,
+    asked$measures, asked$series
   )
   series <- raw$series
   measures <- check_roles(raw, raw$when, asked$measures, series)

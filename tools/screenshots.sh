@@ -14,7 +14,7 @@ PATH="$PWD/build/library/backfill/exec:$PATH"
 export PATH
 
 backfill demo --out "$folder/demo" --quiet >/dev/null
-node tests/browser/look-at-report.mjs "$folder/demo/report.html" "$PWD/$shots/report.png" "#latest-figures"
+node tests/browser/look-at-report.mjs "$folder/demo/report.html" "$PWD/$shots/report.png" "header"
 backfill periods inst/extdata/crossings.csv --when time --zone WET --measure market:flow:boardings \
   --measure tide:flow:boardings --measure excursion:flow:boardings --every month --enough 0.95 \
   --over none --window 12 --quiet --figure "$shots/crossings-by-month.png" >/dev/null

@@ -227,7 +227,7 @@
   // A series before the others, in every figure that has it.
   function lift(figure, name) {
     var own = figure.traces.filter(function (trace) {
-      return trace.name === name;
+      return trace.name === name || trace.name.indexOf(name + ": ") === 0;
     });
     figure.lift.textContent = "";
     figure.svg.classList.toggle("lifted", own.length > 0);

@@ -95,7 +95,8 @@ test_that("a log without figures goes to periods and a page by itself", {
   expect_equal(told$value, direct$value)
   ran <- command_line(
     "periods", "calls.csv", "--measure", "calls:count", "--series", "quay",
-    "--series", "what", "--every", "month", "--format", "csv", "--quiet", dir = folder
+    "--series", "what", "--every", "month", "--format", "csv", "--quiet",
+    dir = folder
   )
   told <- utils::read.csv(text = ran$out)
   expect_identical(sum(told$value), 900L)

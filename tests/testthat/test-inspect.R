@@ -328,6 +328,13 @@ test_that("a command finds what is not given, tells it, and overrules nothing", 
   expect_match(run("none.csv")$err, "holds dates", all = FALSE)
   put(table[c("day", "mill")], "events.csv")
   events <- run("events.csv")
-  expect_identical(events$status, 2L)
-  expect_match(events$err, "No column of events.csv holds figures", all = FALSE)
+  # Where nothing is measured, the rows are counted, and that is told.
+  expect_identical(events$status, 0L)
+  expect_match(events$err, "series and records a count", all = FALSE)
+  put(data.frame(day = table$day, weight = "12 kg"), "weighed.csv")
+  weighed <- run("weighed.csv")
+  expect_identical(weighed$status, 2L)
+  expect_match(
+    weighed$err, "No column of weighed.csv holds figures", all = FALSE
+  )
 })

@@ -329,7 +329,8 @@ test_that("a growth carries on by percentages what a line falls behind", {
   expect_equal(ahead("growth"), true[73:84], tolerance = 0.03)
   expect_true(all(ahead("line") < 0.95 * true[73:84]))
   expect_output(
-    print(summary(project(known, 12, base = "line"))), "[12][.][0-9]% with\\s+a growth"
+    print(summary(project(known, 12, base = "line"))),
+    "[12][.][0-9]% with\\s+a growth"
   )
   expect_error(
     project(known, 3, base = "growth", form = "additive"),

@@ -175,7 +175,8 @@ test_that("a page begins with findings in words that a colleague knows", {
   whole <- paste(said, collapse = "\n")
   for (one in c(
     "1 year: In November 2031: Anchor -1.2%, Hearth +7.3%, Lantern -4.7%",
-    "from December 2029 to January 2030: -56.5%", "In week 50 of 2031: tide 5,732",
+    "from December 2029 to January 2030: -56.5%",
+    "In week 50 of 2031: tide 5,732",
     "Lantern: August runs 105% above an average month, January 70% below. A",
     "found in 3 of 4 series.",
     "a year. No trend was found in Hearth, Lantern or Wherry.",
