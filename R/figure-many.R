@@ -104,9 +104,12 @@ middle_half_layers <- function(many) {
 }
 
 middle_layer <- function(middle) {
-  if (!is.null(middle)) ggplot2::geom_line(
-    ggplot2::aes(.data$period, .data$middle), middle, inherit.aes = FALSE,
-    colour = "#444444", linetype = "dashed", linewidth = 0.6
+  # One period makes no line.
+  several <- middle$panel %in% middle$panel[duplicated(middle$panel)]
+  if (any(several)) ggplot2::geom_line(
+    ggplot2::aes(.data$period, .data$middle), middle[several, ],
+    inherit.aes = FALSE, colour = "#444444", linetype = "dashed",
+    linewidth = 0.6
   )
 }
 
