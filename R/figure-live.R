@@ -52,10 +52,10 @@ kinds_of_points <- c(
   GeomPath = "line", GeomPoint = "point", GeomRect = "box", GeomBoxplot = "box"
 )
 
-# list(told, traces): the texts, and the points of each layer, panel and group.
+# list(told, marks): the texts, and the points of each layer, panel and group.
 points_of_figure <- function(built, panels) {
   tells <- "text" %in% names(built$plot$mapping)
-  traces <- Map(function(layer, data) {
+  marks <- Map(function(layer, data) {
     kind <- kinds_of_points[intersect(
       class(layer$geom), names(kinds_of_points)
     )]
@@ -68,17 +68,17 @@ points_of_figure <- function(built, panels) {
     if (inherits(layer$geom, "GeomBoxplot")) data <- halves_of_boxes(data)
     if (inherits(layer$geom, "GeomBar")) data <- ends_of_bars(data)
     if (!tells) data$text <- told_by_axes(data, layer, built)
-    traces_of_layer(data, kind[[1]], built, panels)
+    marks_of_layer(data, kind[[1]], built, panels)
   }, built$plot$layers, built$data)
-  traces <- thinned(without_repeats(unlist(traces, recursive = FALSE)))
-  told <- unique(as.character(unlist(lapply(traces, `[[`, "t"))))
-  list(told = I(told), traces = unname(lapply(traces, function(one) {
+  marks <- thinned(without_repeats(unlist(marks, recursive = FALSE)))
+  told <- unique(as.character(unlist(lapply(marks, `[[`, "t"))))
+  list(told = I(told), marks = unname(lapply(marks, function(one) {
     one$t <- I(match(one$t, told) - 1L)
     one
   })))
 }
 
-traces_of_layer <- function(data, kind, built, panels) {
+marks_of_layer <- function(data, kind, built, panels) {
   data$text <- visible(as.character(data$text))
   by <- if (kind == "line") data$group else sub("\n.*", "", data$text)
   groups <- split(data, list(data$PANEL, by), drop = TRUE)
@@ -111,12 +111,12 @@ traces_of_layer <- function(data, kind, built, panels) {
 
 # Of more points than a pointer can find, the lowest and the highest of each
 # stretch.
-thinned <- function(traces, most = 12000) {
-  step <- 2 * sum(vapply(traces, function(one) length(one$x), 0L)) / most
+thinned <- function(marks, most = 12000) {
+  step <- 2 * sum(vapply(marks, function(one) length(one$x), 0L)) / most
   if (step <= 2) {
-    return(traces)
+    return(marks)
   }
-  lapply(traces, function(one) {
+  lapply(marks, function(one) {
     stretch <- seq_along(one$y) %/% step
     order <- order(stretch, one$y, na.last = NA)
     ends <- !duplicated(stretch[order]) |
@@ -130,18 +130,18 @@ thinned <- function(traces, most = 12000) {
 }
 
 # Several layers may show the same points.
-without_repeats <- function(traces) {
-  traces <- Filter(Negate(is.null), traces)
-  lines <- vapply(traces, function(one) one$k == "line", NA)
-  traces <- traces[order(!lines)]
-  keys <- lapply(traces, function(one) paste(one$x, one$y, one$t))
+without_repeats <- function(marks) {
+  marks <- Filter(Negate(is.null), marks)
+  lines <- vapply(marks, function(one) one$k == "line", NA)
+  marks <- marks[order(!lines)]
+  keys <- lapply(marks, function(one) paste(one$x, one$y, one$t))
   seen <- character()
-  kept <- logical(length(traces))
-  for (i in seq_along(traces)) {
+  kept <- logical(length(marks))
+  for (i in seq_along(marks)) {
     kept[[i]] <- !all(keys[[i]] %in% seen)
     seen <- c(seen, keys[[i]])
   }
-  traces[kept]
+  marks[kept]
 }
 
 # The middle half of the figures, along the axis that they lie on.

@@ -190,3 +190,15 @@ told_of_points <- function(line, label, figures, standing) {
     list(as.character(line), "\n", label), unname(parts), list(ends)
   ))
 }
+
+# What the point of each row tells.
+told_of_rows <- function(data, x, of) {
+  role <- facts(x)
+  figures <- format_cells(
+    data$figure, role$added[[of]]$unit, x$measure[data$row]
+  )
+  told_of_points(
+    data$line, period_label(data$period, role$calendar),
+    stats::setNames(list(figures), gsub("_", " ", of)), data$standing
+  )
+}

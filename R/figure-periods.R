@@ -178,18 +178,6 @@ drawing_data <- function(x, of, highlight) {
   )
 }
 
-# What the point of each row tells.
-told_of_rows <- function(data, x, of) {
-  role <- facts(x)
-  figures <- format_cells(
-    data$figure, role$added[[of]]$unit, x$measure[data$row]
-  )
-  told_of_points(
-    data$line, period_label(data$period, role$calendar),
-    stats::setNames(list(figures), gsub("_", " ", of)), data$standing
-  )
-}
-
 drawn_columns <- c(
   "line", "panel", "period", "figure", "standing", "lifted", "told", "row"
 )

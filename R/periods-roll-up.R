@@ -236,15 +236,6 @@ silence_is_zero <- function(absent, planned) {
   all(from %in% names(absent)[absent == "zero"])
 }
 
-# Where no row is counted, there is none; where the rows begin and end says no
-# more than for other records.
-counts_are_zero <- function(absent, planned) {
-  counted <- vapply(planned, function(one) isTRUE(one$counted), NA)
-  from <- unique(unname(vapply(planned[counted], `[[`, "", "from")))
-  from <- setdiff(from, names(absent))
-  stats::setNames(rep(list("zero"), length(from)), from)
-}
-
 with_earlier <- function(absent, earlier) {
   c(absent, earlier[setdiff(names(earlier), names(absent))])
 }

@@ -162,6 +162,15 @@ check_absent <- function(absent, planned) {
   absent
 }
 
+# Where no row is counted, there is none; where the rows begin and end says no
+# more than for other records.
+counts_are_zero <- function(absent, planned) {
+  counted <- vapply(planned, function(one) isTRUE(one$counted), NA)
+  from <- unique(unname(vapply(planned[counted], `[[`, "", "from")))
+  from <- setdiff(from, names(absent))
+  stats::setNames(rep(list("zero"), length(from)), from)
+}
+
 # How each counter is read, by the measures of the records.
 check_counting <- function(falls, rollover, absent, planned, x) {
   counters <- Filter(function(one) one$kind == "counter", planned)

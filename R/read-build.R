@@ -49,33 +49,6 @@ build_records <- function(raw, asked) {
   )
 }
 
-# With a column of ones for each measure that counts the rows.
-with_counts <- function(raw, asked) {
-  for (name in counted_names(asked$measures)) {
-    if (asked$layout != "rows") {
-      abort_backfill(
-        "argument", sprintf(
-          "\"%s\" counts the rows, but `layout` is \"%s\".", name, asked$layout
-        ), i = "Rows are records only where `layout` is \"rows\"."
-      )
-    }
-    if (name %in% names(raw$data)) {
-      abort_backfill(
-        "column", sprintf(
-          "\"%s\" is to count the rows, but it is the name of a column.", name
-        ), ">" = sprintf(
-          paste(
-            "Name the count in another way, or say what kind of figures \"%s\"",
-            "holds, such as a flow."
-          ), name
-        )
-      )
-    }
-    raw$data[[name]] <- rep(1, raw$rows)
-  }
-  raw
-}
-
 # How records are to be made of what a reader gives: the columns of the date,
 # the measures and the series as the user named them, the column of the day on
 # which a row was known, the zone, the layout, and the rules of check_rules().

@@ -117,27 +117,6 @@ guess_rows <- function(raw) {
   )
 }
 
-# Where nothing is measured, the rows themselves are counted.
-rows_counted <- function(columns) {
-  name <- setdiff(c("records", "rows", "row_count"), columns)[[1]]
-  stats::setNames(list(list(
-    kind = "count", reason = "no column holds figures: the rows are counted"
-  )), name)
-}
-
-# By the first column of few texts, where no other tells rows apart.
-series_of_events <- function(data, texts, parts, most = 12) {
-  few <- Filter(function(name) {
-    length(unique(data[[name]])) %in% 2:most
-  }, texts)
-  if (length(parts$series) > 0 || length(few) == 0) {
-    return(parts)
-  }
-  list(series = few[[1]], reason = sprintf(
-    "sorts the rows (%s)", count_of(length(unique(data[[few[[1]]]])), "value")
-  ))
-}
-
 # So many columns of figures beside nothing but dates are hardly measures, each
 # of its own.
 most_measures <- 20

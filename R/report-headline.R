@@ -121,12 +121,12 @@ headline.backfill_trends <- function(x) {
   percent <- x[["percent_per_year"]]
   amount <- ifelse(
     is.na(percent), each_figure(abs(x[["slope_per_year"]])),
-    sprintf("%.1f%%", abs(percent))
+    sprintf("%.1f%% of its mean", abs(percent))
   )
   paste(c(
     if (any(found)) sprintf("%s.", in_words(sprintf(
-      "%s %s by %s a year", name, ifelse(x[["slope"]] > 0, "rises", "falls"),
-      amount
+      "%s %s by %s a year (%s)", name,
+      ifelse(x[["slope"]] > 0, "rises", "falls"), amount, p_in_words(x[["p"]])
     )[found])),
     if (!all(found)) sprintf("No trend was found in %s.", in_words(
       name[!found], last = " or "

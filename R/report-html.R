@@ -55,7 +55,7 @@ html_of_figure <- function(plot, title, said = NULL) {
   }
   drawn <- drawn_figure(plot)
   c(
-    "<figure>", as_inline(drawn$svg, said %||% title), sprintf(
+    "<figure>", as_inline(drawn$svg, said %||% title %||% "Figure"), sprintf(
       "<script type=\"application/json\">%s</script>",
       as_script_data(drawn$points)
     ), "</figure>"

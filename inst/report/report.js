@@ -29,13 +29,19 @@
     rows.forEach(function (one) { body.appendChild(one.row); });
   }
 
+  // What a heading says, as a button in it.
+  function buttonIn(head) {
+    var button = document.createElement("button");
+    button.type = "button";
+    button.textContent = head.textContent;
+    head.textContent = "";
+    head.appendChild(button);
+    return button;
+  }
+
   function makeSortable(table) {
     Array.from(table.tHead.rows[0].cells).forEach(function (head, column) {
-      var button = document.createElement("button");
-      button.type = "button";
-      button.textContent = head.textContent;
-      head.textContent = "";
-      head.appendChild(button);
+      var button = buttonIn(head);
       button.addEventListener("click", function () {
         var up = head.getAttribute("aria-sort") !== "ascending";
         Array.from(head.parentNode.cells).forEach(function (cell) {
@@ -82,21 +88,21 @@
     return parent.appendChild(made);
   }
 
-  // How far a place in the picture is from a point of a trace; within a box
+  // How far a place in the picture is from a point of a mark; within a box
   // nothing.
-  function distance(trace, i, x, y) {
-    var across = Math.abs(trace.x[i] - x);
-    var up = Math.abs(trace.y[i] - y);
-    if (trace.k === "box") {
-      across = Math.max(0, across - trace.w[i] / 2);
-      up = Math.max(0, up - trace.h[i] / 2);
+  function distance(mark, i, x, y) {
+    var across = Math.abs(mark.x[i] - x);
+    var up = Math.abs(mark.y[i] - y);
+    if (mark.k === "box") {
+      across = Math.max(0, across - mark.w[i] / 2);
+      up = Math.max(0, up - mark.h[i] / 2);
     }
     return Math.hypot(across, up);
   }
 
-  // The series that a trace is of: the first line that its points tell.
-  function nameOf(figure, trace) {
-    return figure.told[trace.t[0]].split("\n")[0];
+  // The series that a mark is of: the first line that its points tell.
+  function nameOf(figure, mark) {
+    return figure.told[mark.t[0]].split("\n")[0];
   }
 
   function makeLive(element) {
@@ -109,8 +115,8 @@
     figure.whole = svg.getAttribute("viewBox");
     figure.over = shape("g", { "class": "over" }, svg);
     figure.lift = shape("g", { "class": "lift" }, svg);
-    figure.traces.forEach(function (trace) {
-      trace.name = nameOf(figure, trace);
+    figure.marks.forEach(function (mark) {
+      mark.name = nameOf(figure, mark);
     });
     svg.setAttribute("tabindex", "0");
     svg.addEventListener("pointermove", function (event) {
@@ -141,14 +147,14 @@
 
   function pointAt(figure, at) {
     var best = { far: 30 };
-    figure.traces.forEach(function (trace) {
-      for (var i = 0; i < trace.x.length; i += 1) {
-        if (trace.y[i] === null) continue;
-        var far = distance(trace, i, at.x, at.y);
-        if (far < best.far) best = { trace: trace, i: i, far: far };
+    figure.marks.forEach(function (mark) {
+      for (var i = 0; i < mark.x.length; i += 1) {
+        if (mark.y[i] === null) continue;
+        var far = distance(mark, i, at.x, at.y);
+        if (far < best.far) best = { mark: mark, i: i, far: far };
       }
     });
-    tell(figure, best.trace ? best : null);
+    tell(figure, best.mark ? best : null);
   }
 
   // What a point tells, beside it; nothing where there is none.
@@ -157,15 +163,15 @@
     figure.point = point || figure.point;
     tip.hidden = !point;
     if (!point) return;
-    var trace = point.trace;
-    var x = trace.x[point.i];
-    var y = trace.y[point.i];
-    if (trace.k === "box") {
-      shape("rect", boxAt(trace, point.i, ""), figure.over);
+    var mark = point.mark;
+    var x = mark.x[point.i];
+    var y = mark.y[point.i];
+    if (mark.k === "box") {
+      shape("rect", boxAt(mark, point.i, ""), figure.over);
     } else {
       shape("circle", { cx: x, cy: y, r: 4 }, figure.over);
     }
-    tip.textContent = figure.told[trace.t[point.i]];
+    tip.textContent = figure.told[mark.t[point.i]];
     var place = figure.svg.createSVGPoint();
     place.x = x;
     place.y = y;
@@ -184,17 +190,17 @@
       ArrowDown: [1, 0]
     }[event.key];
     if (event.key === "Escape") showWhole(figure);
-    if (!step || !figure.traces.length) return;
+    if (!step || !figure.marks.length) return;
     event.preventDefault();
-    var point = figure.point || { trace: figure.traces[0], i: -1 };
-    var count = figure.traces.length;
-    var line = (figure.traces.indexOf(point.trace) + step[0] + count) % count;
-    var trace = figure.traces[line];
-    var i = Math.min(point.i, trace.x.length - 1) + step[1];
-    while (i >= 0 && i < trace.x.length && trace.y[i] === null) {
+    var point = figure.point || { mark: figure.marks[0], i: -1 };
+    var count = figure.marks.length;
+    var line = (figure.marks.indexOf(point.mark) + step[0] + count) % count;
+    var mark = figure.marks[line];
+    var i = Math.min(point.i, mark.x.length - 1) + step[1];
+    while (i >= 0 && i < mark.x.length && mark.y[i] === null) {
       i += step[1] || 1;
     }
-    if (i >= 0 && i < trace.x.length) tell(figure, { trace: trace, i: i });
+    if (i >= 0 && i < mark.x.length) tell(figure, { mark: mark, i: i });
   }
 
   function partOf(figure, at) {
@@ -226,43 +232,43 @@
 
   // A series before the others, in every figure that has it.
   function lift(figure, name) {
-    var own = figure.traces.filter(function (trace) {
-      return trace.name === name || trace.name.indexOf(name + ": ") === 0;
+    var own = figure.marks.filter(function (mark) {
+      return mark.name === name || mark.name.indexOf(name + ": ") === 0;
     });
     figure.lift.textContent = "";
     figure.svg.classList.toggle("lifted", own.length > 0);
-    own.forEach(function (trace) {
-      if (trace.k === "line") liftLine(figure, trace);
-      else trace.x.forEach(function (x, i) { liftMark(figure, trace, i); });
+    own.forEach(function (mark) {
+      if (mark.k === "line") liftLine(figure, mark);
+      else mark.x.forEach(function (x, i) { liftMark(figure, mark, i); });
     });
   }
 
-  function liftLine(figure, trace) {
+  function liftLine(figure, mark) {
     var path = "";
-    trace.x.forEach(function (x, i) {
-      if (trace.y[i] === null) return;
-      var goesOn = i > 0 && trace.y[i - 1] !== null;
-      path += (goesOn ? "L" : "M") + x + " " + trace.y[i];
+    mark.x.forEach(function (x, i) {
+      if (mark.y[i] === null) return;
+      var goesOn = i > 0 && mark.y[i - 1] !== null;
+      path += (goesOn ? "L" : "M") + x + " " + mark.y[i];
     });
-    shape("path", { d: path, style: "stroke: " + trace.c }, figure.lift);
+    shape("path", { d: path, style: "stroke: " + mark.c }, figure.lift);
   }
 
-  function liftMark(figure, trace, i) {
-    if (trace.y[i] === null) return;
-    var style = "fill: " + (trace.c && trace.c[i] || "none");
-    if (trace.k === "point") {
+  function liftMark(figure, mark, i) {
+    if (mark.y[i] === null) return;
+    var style = "fill: " + (mark.c && mark.c[i] || "none");
+    if (mark.k === "point") {
       shape("circle", {
-        cx: trace.x[i], cy: trace.y[i], r: 2, style: style
+        cx: mark.x[i], cy: mark.y[i], r: 2, style: style
       }, figure.lift);
     } else {
-      shape("rect", boxAt(trace, i, style), figure.lift);
+      shape("rect", boxAt(mark, i, style), figure.lift);
     }
   }
 
-  function boxAt(trace, i, style) {
+  function boxAt(mark, i, style) {
     return {
-      x: trace.x[i] - trace.w[i] / 2, y: trace.y[i] - trace.h[i] / 2,
-      width: trace.w[i], height: trace.h[i], style: style
+      x: mark.x[i] - mark.w[i] / 2, y: mark.y[i] - mark.h[i] / 2,
+      width: mark.w[i], height: mark.h[i], style: style
     };
   }
 
@@ -309,7 +315,7 @@
   function seriesToChoose() {
     var names = [];
     figures.forEach(function (figure) {
-      var own = figure.traces.map(function (trace) { return trace.name; });
+      var own = figure.marks.map(function (mark) { return mark.name; });
       own = Array.from(new Set(own));
       if (own.length > 1) names = names.concat(own);
     });
@@ -343,11 +349,7 @@
     select.addEventListener("change", function () { take(select.value); });
     document.querySelectorAll(".tile h3").forEach(function (head) {
       if (!names.includes(head.textContent)) return;
-      var button = document.createElement("button");
-      button.type = "button";
-      button.textContent = head.textContent;
-      head.textContent = "";
-      head.appendChild(button);
+      var button = buttonIn(head);
       button.addEventListener("click", function () {
         var name = button.textContent;
         take(select.value === name ? "" : name);

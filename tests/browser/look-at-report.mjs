@@ -74,10 +74,10 @@ const box = await svg.boundingBox();
 const at = await figure.evaluate((one) => {
   const svg = one.querySelector("svg");
   const made = JSON.parse(one.querySelector("script").textContent);
-  const trace = made.traces.find((one) => one.k === "line");
-  const i = trace.y.findIndex((y) => y !== null);
+  const mark = made.marks.find((one) => one.k === "line");
+  const i = mark.y.findIndex((y) => y !== null);
   const point = svg.createSVGPoint();
-  [point.x, point.y] = [trace.x[i], trace.y[i]];
+  [point.x, point.y] = [mark.x[i], mark.y[i]];
   const place = point.matrixTransform(svg.getScreenCTM());
   return { x: place.x, y: place.y };
 });

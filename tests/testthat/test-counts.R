@@ -37,6 +37,8 @@ test_that("rows are counted by period and series: all of them, zero where there 
   ), "month")
   expect_identical(chunked$value, months$value)
   expect_identical(chunked$standing, months$standing)
+  together <- roll_up(x, "month", by = character())
+  expect_identical(together$value, as.numeric(colSums(counted)))
   kept <- withr::local_tempfile(fileext = ".csv")
   write_periods(months, kept)
   expect_identical(

@@ -179,7 +179,7 @@ test_that("a page begins with findings in words that a colleague knows", {
     "In week 50 of 2031: tide 5,732",
     "Lantern: August runs 105% above an average month, January 70% below. A",
     "found in 3 of 4 series.",
-    "a year. No trend was found in Hearth, Lantern or Wherry.",
+    "mean a year (p < 0.001). No trend was found in Hearth, Lantern or",
     "In December 2031, with the interval of 95%: Anchor 828.8 (698.7 to"
   )) {
     expect_true(grepl(one, whole, fixed = TRUE), label = one)
@@ -446,6 +446,10 @@ test_that("an interactive figure keeps what the still one says, and a page says 
     "upper: 5,405\nflagged"
   ) %in% live$points$told)
   expect_error(as_interactive(1), class = "backfill_error_input")
+  # A figure of one's own needs no title, and tells what its axes have.
+  own <- ggplot2::ggplot(hearth, ggplot2::aes(.data$period, .data$value)) +
+    ggplot2::geom_point()
+  expect_true("2030-01\n5,585" %in% live_parts(own)$points$told)
   page <- withr::local_tempfile(fileext = ".html")
   months <- roll_up(inns(), "month")
   write_report(list(months = months), page)
@@ -548,25 +552,25 @@ test_that("every figure becomes an interactive one, whose points lie where they 
   for (plot in plots) {
     live <- live_parts(plot)
     title <- plot$labels$title
-    expect_gt(length(live$points$traces), 0, label = title)
+    expect_gt(length(live$points$marks), 0, label = title)
     drawn <- drawn_places(live$html)
     drawn <- drawn[stats::complete.cases(drawn), ]
-    for (trace in live$points$traces) {
-      there <- !vapply(trace$y, is.null, NA)
-      if (trace$k == "line") {
+    for (mark in live$points$marks) {
+      there <- !vapply(mark$y, is.null, NA)
+      if (mark$k == "line") {
         # A point between two that are missing is none of a line.
         n <- length(there)
         there <- there & (c(FALSE, there[-n]) | c(there[-1], FALSE))
       }
       far <- vapply(which(there), function(i) {
         away <- abs(drawn - rep(
-          c(trace$x[[i]], trace$y[[i]]), each = nrow(drawn)
+          c(mark$x[[i]], mark$y[[i]]), each = nrow(drawn)
         ))
         min(pmax(away[, 1], away[, 2]))
       }, 0)
       # Half of a unit that an eye does not see, by rounding twice.
-      expect_true(all(far <= 0.12), label = paste(title, trace$k))
-      expect_true(all(unlist(trace$t) < length(live$points$told)))
+      expect_true(all(far <= 0.12), label = paste(title, mark$k))
+      expect_true(all(unlist(mark$t) < length(live$points$told)))
     }
   }
 })
