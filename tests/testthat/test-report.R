@@ -447,7 +447,8 @@ test_that("an interactive figure keeps what the still one says, and a page says 
   ) %in% live$points$told)
   expect_error(as_interactive(1), class = "backfill_error_input")
   # A figure of one's own needs no title, and tells what its axes have.
-  own <- ggplot2::ggplot(hearth, ggplot2::aes(.data$period, .data$value)) +
+  known <- hearth[!is.na(hearth$value), ]
+  own <- ggplot2::ggplot(known, ggplot2::aes(.data$period, .data$value)) +
     ggplot2::geom_point()
   expect_true("2030-01\n5,585" %in% live_parts(own)$points$told)
   page <- withr::local_tempfile(fileext = ".html")
