@@ -32,7 +32,7 @@ check_given <- function() {
 }
 
 stop_missing <- function(verb, name, first) {
-  about <- verb$arguments[[name]]$about %||% if (first) {
+  about <- about_in_r(verb$arguments[[name]], name) %||% if (first) {
     switch(
       verb$takes %||% "", periods = "It is a periods table, from roll_up().",
       records = paste(
@@ -51,6 +51,21 @@ stop_missing <- function(verb, name, first) {
       sprintf("The help says what it takes: ?%s", verb$name)
     }
   )
+}
+
+# What a command says of an argument, as a call has it: what stands there for its
+# value is the argument, and what speaks of options is left out.
+about_in_r <- function(argument, name) {
+  said <- strsplit(argument$about %||% "", "(?<=[.;]) ", perl = TRUE)[[1]]
+  said <- said[!grepl("--", said, fixed = TRUE)]
+  if (length(said) == 0) {
+    return(NULL)
+  }
+  said <- sub("[;,]?$", ".", sub("[.]$", "", paste(said, collapse = " ")))
+  value <- argument$type$value
+  if (is.null(value)) said else {
+    gsub(sprintf("\\b%s\\b", value), sprintf("`%s`", name), said)
+  }
 }
 
 # `verb()` is the declaration of the verb that a call is of, by the function and

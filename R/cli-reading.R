@@ -50,7 +50,7 @@ read_input <- function(options, inputs) {
   }
   files <- input_files(inputs)
   if (found) {
-    return(read_as_found(options, files))
+    return(found_and_told(options, files)$records)
   }
   while_reading(inputs, {
     records <- run_verb("read_records", files, options, reading_map())
@@ -67,54 +67,24 @@ while_reading <- function(inputs, code) {
   )
 }
 
-# A grid knows its own axis of time, as do dates across. What is read in pieces,
-# or stays in a database, is not looked through.
+# Whether the columns that a reading needs are named. What is read in pieces, or
+# stays in a database, is not looked through for them.
 roles_given <- function(options, inputs) {
-  dated <- length(inputs) > 0 && grid_input(inputs) ||
-    identical(options$layout, "dates across")
-  needed <- c("measure", if (!dated) "when")
-  lacking <- Filter(function(name) is.null(options[[name]]), needed)
+  given <- c(options["layout"], list(
+    measures = options$measure, when = options$when
+  ))
+  lacking <- roles_lacking(unlist(inputs), given)
   whole <- !options$chunked && !is_given(options$database)
   if (length(lacking) > 0 && !whole) {
-    stop_usage(sprintf("`%s` is not given.", lacking[[1]]), ">" = paste(
-      "`backfill inspect` finds out how a file, or a table in a database, is",
-      "to be read."
-    ))
+    stop_usage(
+      sprintf("`%s` is not given.", sub("measures", "measure", lacking[[1]])),
+      ">" = paste(
+        "`backfill inspect` finds out how a file, or a table in a database, is",
+        "to be read."
+      )
+    )
   }
   length(lacking) == 0
-}
-
-# What is not given is found and told, what is given never overruled.
-read_as_found <- function(options, files) {
-  found <- settled_found(inspect_as_told(options, files))
-  if (!options$quiet) {
-    tell_what_was_found(found)
-  }
-  found$records
-}
-
-# Two readings that give different figures are for the user to decide between.
-settled_found <- function(found) {
-  check_measures_found(found)
-  open <- intersect(found$undecided, c("date_order", "decimal_mark"))
-  if (length(open) > 0 || is.null(found$records)) {
-    found$arguments[open] <- NULL
-    found$records <- do.call(read_records, c(
-      list(found$file), found$arguments
-    ))
-  }
-  found
-}
-
-tell_what_was_found <- function(found) {
-  say(wrapped(c(
-    roles_in_words(found$columns, found$arguments),
-    sprintf(
-      "Say otherwise by %s.",
-      paste(option_words(found$arguments), collapse = " ")
-    ),
-    found$notes
-  )), "")
 }
 
 inspect_as_told <- function(options, files) {
@@ -122,16 +92,19 @@ inspect_as_told <- function(options, files) {
   while_reading(files, do.call(inspect_file, c(list(files), given)))
 }
 
-# "Read as: day the date, mill the series, sacks a flow, water a level."
-roles_in_words <- function(columns, arguments) {
-  of <- function(role) columns$column[columns$role == role]
-  kinds <- vapply(arguments$measures, function(one) stated_parts(one)$kind, "")
-  series <- in_words(of("series"), 4)
-  sprintf("Read as: %s.", in_words(c(
-    if (length(of("date")) > 0) paste(in_words(of("date")), "the date"),
-    if (length(of("series")) > 0) paste(series, "the series"),
-    paste(names(kinds), "a", kinds)
-  ), 8))
+# What is not given is found and told, what is given never overruled.
+found_and_told <- function(options, files) {
+  found <- settled_found(inspect_as_told(options, files))
+  if (!options$quiet) {
+    say(wrapped(c(
+      roles_in_words(found), sprintf(
+        "Say otherwise by %s.",
+        paste(option_words(found$arguments), collapse = " ")
+      ),
+      found$notes
+    )), "")
+  }
+  found
 }
 
 # Records in a database, which are not read.
@@ -259,13 +232,4 @@ standard_input <- function() {
     writeBin(block, to)
   }
   path
-}
-
-grid_input <- function(inputs) {
-  first <- if (file.exists(inputs[[1]]) && !dir.exists(inputs[[1]])) {
-    inputs[[1]]
-  } else {
-    Sys.glob(inputs[[1]])[1]
-  }
-  !is.na(first) && !dir.exists(first) && file_format(first) == "netcdf"
 }

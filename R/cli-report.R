@@ -85,9 +85,8 @@ run_of_study <- function(options, input, file) {
 # The study is drafted and run, and how to keep it told.
 run_of_look <- function(options, files, file) {
   check_report(file, files)
-  found <- settled_found(inspect_as_told(options, input_files(files)))
+  found <- found_and_told(options, input_files(files))
   if (!options$quiet) {
-    tell_what_was_found(found)
     say(sprintf(
       "To keep and change what is done: backfill study draft %s > look.yaml",
       paste(vapply(files, quoted_word, ""), collapse = " ")

@@ -14,7 +14,7 @@
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
-#' autoplot(trend_line(deseasonalise(monthly, seasonal_index(monthly))))
+#' autoplot(trend_line(deseasonalise(monthly)))
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
   refuse_further(...)

@@ -20,9 +20,14 @@ describe.backfill_group_differences <- function(x, ..., most = 6) {
       )
     ))
   }
+  chance <- if (nrow(whole) > most) chance_of_many(
+    whole$p, whole$verdict == "differ", lines_of_result(whole),
+    1 - about$confidence
+  )
   blocks <- range(whole$block)
   c(
     said,
+    chance,
     sprintf(
       "Chance by %s random orders of whole blocks of %s.",
       thousands(about$draws),

@@ -21,13 +21,13 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
     }
   )
   if (nrow(memory) > most) {
-    counts <- table(memory$verdict)
     return(c(
       head,
-      sprintf("Of %s %s.", count_of(nrow(memory), "series", "series"),
-              in_words(
-                sprintf("%d %s", counts, verdict_of_many(names(counts)))
-              ))
+      counted_verdicts(memory$verdict, structures_of_many),
+      chance_of_many(
+        memory$p, startsWith(memory$verdict, "structure"),
+        lines_of_result(memory)
+      )
     ))
   }
   c(
@@ -39,14 +39,12 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
   )
 }
 
-verdict_of_many <- function(verdict) {
-  c(
-    "no structure" = "have no structure",
-    "structure, seasonal" = "have structure that is seasonal",
-    "structure, not seasonal" = "have structure that is not seasonal",
-    "too short to tell" = "are too short to tell", constant = "are constant"
-  )[verdict]
-}
+structures_of_many <- c(
+  "no structure" = "have no structure",
+  "structure, seasonal" = "have structure that is seasonal",
+  "structure, not seasonal" = "have structure that is not seasonal",
+  "too short to tell" = "are too short to tell", constant = "are constant"
+)
 
 # What is found of one series.
 describe_structure <- function(memory, about) {

@@ -18,6 +18,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
           count_of(sum(yes & x[["slope"]] < 0), "falls", "fall")
         ) else " none has a trend that can be told from chance."
       ),
+      chance_of_many(x[["p"]], yes, lines_of_result(x)),
       hidden_by_season(seasonal)
     ))
   }

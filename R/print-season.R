@@ -84,14 +84,17 @@ describe_seasons <- function(x, most = 8) {
 # Where there are too many series to name each.
 seasons_counted <- function(tests, season) {
   yes <- tests$positions_p < 0.05
-  sprintf(
-    paste(
-      "Of %s %s a season (F, p below 0.05); its share of the variation%s",
-      "is %s in the middle."
+  c(
+    sprintf(
+      paste(
+        "Of %s %s a season (F, p below 0.05); its share of the variation%s",
+        "is %s in the middle."
+      ),
+      count_of(nrow(tests), "series", "series"),
+      count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
+      format_share(quantiles_of(tests$explained[!is.na(tests$explained)], 0.5))
     ),
-    count_of(nrow(tests), "series", "series"),
-    count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
-    format_share(quantiles_of(tests$explained[!is.na(tests$explained)], 0.5))
+    chance_of_many(tests$positions_p, yes, lines_of_result(tests))
   )
 }
 
@@ -164,7 +167,7 @@ describe_shapes <- function(x) {
   )
 }
 
-describe_moves <- function(x) {
+describe_moves <- function(x, most = 8) {
   season <- facts(x)
   tests <- summary(x)
   moves <- which(tests$drift_p < 0.05)
@@ -203,6 +206,9 @@ describe_moves <- function(x) {
                 sprintf("%s (%s)", name, p_in_words(tests$drift_p[moves])), 4
               ), advice)
     },
+    if (nrow(tests) > most) chance_of_many(
+      tests$drift_p, tests$drift_p < 0.05, lines_of_result(tests)
+    ),
     if (any(!is.na(tests$drift_p)) && length(c(moves, fits)) == 0) {
       "As far as these cycles tell, it does not move."
     },

@@ -10,13 +10,19 @@ describe.backfill_shifts <- function(x, ..., most = 6) {
         describe_shifts_of(whole[i, ], x, about)
       }))
     } else {
-      counted_verdicts(whole$verdict, c(
-        shifts = "have a shift of level",
-        "within chance" = "have none beyond chance",
-        "a slope instead" = "have a slope instead",
-        "too short to tell" = "are too short to tell",
-        constant = "are constant"
-      ))
+      c(
+        counted_verdicts(whole$verdict, c(
+          shifts = "have a shift of level",
+          "within chance" = "have none beyond chance",
+          "a slope instead" = "have a slope instead",
+          "too short to tell" = "are too short to tell",
+          constant = "are constant"
+        )),
+        chance_of_many(
+          whole$p, whole$verdict == "shifts", lines_of_result(whole),
+          1 - about$confidence
+        )
+      )
     },
     describe_allowed(about)
   )

@@ -52,7 +52,9 @@ inspect_file <- function(file, ...) {
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
   guess$notes <- unname(guess$notes)
-  settled <- settle_guess(guess, function(...) read_records(file, ...))
+  lacking <- roles_lacking(file, guess$arguments)
+  settled <- if (length(lacking) > 0) guess_lacking(guess, lacking) else
+    settle_guess(guess, function(...) read_records(file, ...))
   structure(
     list(
       file = file, columns = settled$columns, arguments = settled$arguments,
@@ -116,6 +118,16 @@ files_overlap <- function(raw, guess) {
   # A moment that two files have.
   shared <- tapply(file, at, function(x) x[[1]] != x[[length(x)]])
   mean(shared) > 0.1
+}
+
+# What has no column of dates, or of figures, is not read.
+guess_lacking <- function(guess, lacking) {
+  c(guess[c("columns", "arguments", "notes")], list(
+    records = NULL, undecided = character(), problem = sprintf(
+      "No column holds %s.",
+      in_words(c(when = "dates", measures = "figures")[lacking], last = " or ")
+    )
+  ))
 }
 
 # Runs the call, and declares what it cannot find out: an order of two, a comma
@@ -202,20 +214,6 @@ zone_note <- function(records, arguments) {
     paste(
       "Times are taken for UTC; if they are those of a clock with daylight",
       "saving, say of which `zone`."
-    )
-  }
-}
-
-# What is to be made of the file must have a measure.
-check_measures_found <- function(found) {
-  if (length(found$arguments$measures) == 0) {
-    abort_backfill(
-      "column",
-      sprintf("No column of %s holds figures.", basename(found$file[[1]])),
-      i = sprintf("Its columns are %s.", in_words(
-        quoted(found$columns$column), 8
-      )),
-      ">" = "Name one, and what kind it is, by `measures`."
     )
   }
 }

@@ -7,6 +7,11 @@
 #' stood there (see [account()]). What was found out about the file (the order
 #' of its dates, its decimal mark) is said in the account.
 #'
+#' Where `measures` or `when` is not given, what is not given is found as
+#' [inspect_file()] finds it and told in a message of class
+#' `backfill_message_found`, with the call in full; what is given is never
+#' overruled. It stops only where two readings give different figures.
+#'
 #' @section Formats: Which one a file has is seen from its first bytes.
 #'
 #' | format | read with | notes |
@@ -169,6 +174,7 @@
 #' @seealso [inspect_file()] to find out how a file is to be read,
 #'   [as_records()] for a data frame, [roll_up()] for the next step.
 #' @examples
+#' read_records(demo_file("inns.csv"))
 #' read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn",
 #'   measures = list(guest_nights = measure("flow", unit = "guest nights"))
@@ -179,8 +185,8 @@
 #' )
 #' @export
 read_records <- function(
-  file, when = NULL, measures, series = NULL, zone = "UTC", layout = "rows",
-  source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
+  file, when = NULL, measures = NULL, series = NULL, zone = "UTC",
+  layout = "rows", source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
   pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
   spans = "start",
   missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
@@ -188,6 +194,11 @@ read_records <- function(
   delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
   table = NULL, cells = "mean", chunked = FALSE
 ) {
+  given <- mget(as.character(setdiff(names(match.call())[-1], "file")))
+  looked_through <- !missing(file) && is.character(file) && isFALSE(chunked)
+  if (looked_through && length(roles_lacking(file, given)) > 0) {
+    return(read_as_found(file, given))
+  }
   check_given()
   rules <- check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,

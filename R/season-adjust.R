@@ -11,7 +11,8 @@
 #'
 #' @inheritParams add_growth
 #' @param index A seasonal index, from [seasonal_index()] or [read_index()], of
-#'   periods of the same length.
+#'   periods of the same length. `deseasonalise()` without one takes that of `x`
+#'   itself.
 #' @return The table with one column more, in the unit of `of`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table,
 #'   `index` no seasonal index, or their periods differ; `backfill_error_season`
@@ -21,10 +22,12 @@
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
-#' adjusted <- deseasonalise(monthly, seasonal_index(monthly))
+#' adjusted <- deseasonalise(monthly)
 #' reseasonalise(adjusted, seasonal_index(monthly))
 #' @export
-deseasonalise <- function(x, index, of = "value", name = "adjusted") {
+deseasonalise <- function(
+  x, index = seasonal_index(x, of = of), of = "value", name = "adjusted"
+) {
   apply_index(
     x, index, of, name, "deseasonalised", function(value, index) value / index,
     function(value, index) value - index

@@ -24,7 +24,8 @@
 #' where they are alike.
 #'
 #' @inheritParams add_growth
-#' @param of Name of the column, by default the one that [deseasonalise()] adds.
+#' @param of Name of the column, by default the one that [deseasonalise()] adds,
+#'   or `value` where there is none.
 #' @param confidence The share of cases in which the interval of the slope holds
 #'   the true one.
 #' @return A tibble with a row for each series and measure: `from` and `to` (the
@@ -45,12 +46,12 @@
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
 #' )
 #' monthly <- roll_up(nights, every = "month")
-#' trend_line(deseasonalise(monthly, seasonal_index(monthly)))
+#' trend_line(deseasonalise(monthly))
 #' @export
-trend_line <- function(x, confidence = 0.95, of = "adjusted") {
+trend_line <- function(x, confidence = 0.95, of = NULL) {
   check_given()
   x <- check_periods(x)
-  check_adjusted(x, of)
+  of <- of %||% if ("adjusted" %in% names(x)) "adjusted" else "value"
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {
@@ -84,18 +85,6 @@ trend_line <- function(x, confidence = 0.95, of = "adjusted") {
     series = facts(x)$series, measures = facts(x)$measures,
     sources = facts(x)$sources, points = plain_tibble(x)[along$order[known], ]
   ))
-}
-
-check_adjusted <- function(x, of) {
-  if (identical(of, "adjusted") && !"adjusted" %in% names(x)) {
-    abort_backfill(
-      "column", "The table has no column \"adjusted\".",
-      ">" = paste(
-        "Take the season out first with deseasonalise(), or set `of` to",
-        "\"value\" where there is none."
-      )
-    )
-  }
 }
 
 # Whether the series still have a season, which hides a trend, by series and

@@ -338,3 +338,33 @@ test_that("a command finds what is not given, tells it, and overrules nothing", 
     weighed$err, "No column of weighed.csv holds figures", all = FALSE
   )
 })
+
+test_that("what a reading is not told is found and told, for every demo file", {
+  files <- demo_file(c(
+    "inns.csv", "crossings.csv", "landings.csv", "water-tanks.csv", "ledger.csv"
+  ))
+  for (file in files) {
+    expect_message(
+      records <- read_records(file), class = "backfill_message_found"
+    )
+    expect_equal(records, inspect_file(file)$records, ignore_attr = "call")
+  }
+  # What is given is never overruled, and then nothing is said.
+  inns <- demo_file("inns.csv")
+  expect_message(
+    given <- read_records(inns, measures = c(bed_nights = "flow")),
+    "bed_nights a flow", class = "backfill_message_found"
+  )
+  expect_named(attr(given, "backfill")$measures, "bed_nights")
+  expect_no_message(
+    read_records(inns, "month", c(guest_nights = "flow"), "inn")
+  )
+  expect_error(
+    read_records(inns, when = "mont"), "no column \"mont\"",
+    class = "backfill_error_column"
+  )
+  expect_error(
+    read_records(demo_file("islands.csv")), "holds dates",
+    class = "backfill_error"
+  )
+})

@@ -631,3 +631,45 @@ test_that("two seasons at once: a week of hours, and whether the day has one cou
   )
   expect_false("shape_p" %in% names(summary(daily)))
 })
+
+test_that("an index of the periods themselves is taken where none is given", {
+  monthly <- roll_up(read_records(
+    demo_file("inns.csv"), "month", c(guest_nights = "flow"), "inn"
+  ), every = "month")
+  expect_equal(
+    deseasonalise(monthly), deseasonalise(monthly, seasonal_index(monthly))
+  )
+  # A trend is that of what has no season, where that is there.
+  adjusted <- deseasonalise(monthly)
+  expect_equal(trend_line(adjusted), trend_line(adjusted, of = "adjusted"))
+  expect_equal(trend_line(monthly), trend_line(monthly, of = "value"))
+})
+
+test_that("verdicts over many series are set beside what chance alone gives", {
+  found <- withr::with_seed(5, {
+    made <- expand.grid(
+      stringsAsFactors = FALSE,
+      month = seq(as.Date("2026-01-01"), by = "month", length.out = 60),
+      mill = sprintf("mill %02d", 1:40)
+    )
+    made$sacks <- 100 + 5 * stats::rnorm(nrow(made)) +
+      20 * sinpi(as.POSIXlt(made$month)$mon / 6) * (made$mill == "mill 07")
+    monthly <- roll_up(
+      as_records(made, "month", c(sacks = "flow"), "mill"), every = "month"
+    )
+    seasonal_index(monthly)
+  })
+  p <- summary(found)$positions_p
+  stand <- p.adjust(p, "BH") < 0.1
+  expect_identical(summary(found)$mill[stand], "mill 07")
+  said <- cli::ansi_strip(capture.output(print(found)))
+  expect_match(
+    gsub(" +", " ", paste(said, collapse = " ")), sprintf(
+      paste(
+        "Of 40 series %d have a season .* By chance alone about 2 of 40 would;",
+        "with that counted in, one stands out .*: mill 07[.]"
+      ),
+      sum(p < 0.05)
+    )
+  )
+})

@@ -545,7 +545,6 @@ test_that("a call without an argument that it needs is told which, and what it i
     }
   }
   expect_gt(missed, 100)
-  expect_error(deseasonalise(m), "`index` is missing in deseasonalise\\(\\)")
   expect_error(backfill::turning_points(m), "`span` is missing.*\n")
   within <- function(table, ...) add_growth(table, ...)
   expect_error(within(), "`x` is missing in add_growth\\(\\)")

@@ -1,0 +1,75 @@
+# What a reading is not told is found, as inspect_file() finds it, and told.
+
+# Which of the columns of dates and of figures a reading lacks: a grid knows its
+# own axis of time, as do dates across.
+roles_lacking <- function(file, given) {
+  dated <- identical(given$layout, "dates across") || is_grid(file)
+  needed <- c("measures", if (!dated) "when")
+  needed[vapply(given[needed], is.null, NA)]
+}
+
+is_grid <- function(file) {
+  if (!is.character(file) || length(file) == 0) {
+    return(FALSE)
+  }
+  first <- if (file.exists(file[[1]])) file[[1]] else Sys.glob(file[[1]])[1]
+  !is.na(first) && !dir.exists(first) && file_format(first) == "netcdf"
+}
+
+# Records of `file`; `given` are the arguments that a call has, which are never
+# overruled.
+read_as_found <- function(file, given) {
+  found <- settled_found(do.call(inspect_file, c(list(file), given)))
+  rlang::inform(
+    c(
+      roles_in_words(found),
+      stats::setNames(
+        as.character(found$notes), rep("i", length(found$notes))
+      ),
+      ">" = "Said in full:", found$call
+    ),
+    class = "backfill_message_found"
+  )
+  found$records
+}
+
+# Two readings that give different figures are for the user to decide between.
+settled_found <- function(found) {
+  check_measures_found(found)
+  open <- intersect(found$undecided, c("date_order", "decimal_mark"))
+  if (length(open) > 0 || is.null(found$records)) {
+    found$arguments[open] <- NULL
+    found$records <- do.call(read_records, c(
+      list(found$file), found$arguments
+    ))
+  }
+  found
+}
+
+# What is to be made of the file must have a measure.
+check_measures_found <- function(found) {
+  if (length(found$arguments$measures) == 0) {
+    abort_backfill(
+      "column",
+      sprintf("No column of %s holds figures.", basename(found$file[[1]])),
+      i = sprintf("Its columns are %s.", in_words(
+        quoted(found$columns$column), 8
+      )),
+      ">" = "Name one, and what kind it is, by `measures`."
+    )
+  }
+}
+
+# "Read as: day the date, mill the series, sacks a flow, water a level."
+roles_in_words <- function(found) {
+  of <- function(role) found$columns$column[found$columns$role == role]
+  kinds <- vapply(
+    found$arguments$measures, function(one) stated_parts(one)$kind, ""
+  )
+  series <- in_words(of("series"), 4)
+  sprintf("Read as: %s.", in_words(c(
+    if (length(of("date")) > 0) paste(in_words(of("date")), "the date"),
+    if (length(of("series")) > 0) paste(series, "the series"),
+    paste(names(kinds), "a", kinds)
+  ), 8))
+}
