@@ -53,8 +53,8 @@ stop_missing <- function(verb, name, first) {
   )
 }
 
-# What a command says of an argument, as a call has it: what stands there for its
-# value is the argument, and what speaks of options is left out.
+# What a command says of an argument, as a call has it: what stands there for
+# its value is the argument, and what speaks of options is left out.
 about_in_r <- function(argument, name) {
   said <- strsplit(argument$about %||% "", "(?<=[.;]) ", perl = TRUE)[[1]]
   said <- said[!grepl("--", said, fixed = TRUE)]
@@ -63,9 +63,10 @@ about_in_r <- function(argument, name) {
   }
   said <- sub("[;,]?$", ".", sub("[.]$", "", paste(said, collapse = " ")))
   value <- argument$type$value
-  if (is.null(value)) said else {
-    gsub(sprintf("\\b%s\\b", value), sprintf("`%s`", name), said)
+  if (is.null(value)) {
+    return(said)
   }
+  gsub(sprintf("\\b%s\\b", value), sprintf("`%s`", name), said)
 }
 
 # `verb()` is the declaration of the verb that a call is of, by the function and

@@ -186,13 +186,12 @@
 #' @export
 read_records <- function(
   file, when = NULL, measures = NULL, series = NULL, zone = "UTC",
-  layout = "rows", source = NULL, skip = 0, header_rows = 1, date_order = NULL, date_unit = NULL,
-  pivot_year = 1969, year_start = NULL, repeated = "order", hour_ending = NULL,
-  spans = "start",
-  missing = NULL, decimal_mark = NULL, duplicates = "error", strict = FALSE,
-  rename = NULL, known = NULL, line_number = NULL,
-  delimiter = NULL, quote = "\"", encoding = NULL, sheet = NULL, range = NULL,
-  table = NULL, cells = "mean", chunked = FALSE
+  layout = "rows", source = NULL, skip = 0, header_rows = 1, date_order = NULL,
+  date_unit = NULL, pivot_year = 1969, year_start = NULL, repeated = "order",
+  hour_ending = NULL, spans = "start", missing = NULL, decimal_mark = NULL,
+  duplicates = "error", strict = FALSE, rename = NULL, known = NULL,
+  line_number = NULL, delimiter = NULL, quote = "\"", encoding = NULL,
+  sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE
 ) {
   given <- mget(as.character(setdiff(names(match.call())[-1], "file")))
   looked_through <- !missing(file) && is.character(file) && isFALSE(chunked)
