@@ -54,7 +54,10 @@ run_report_command <- function(options, inputs) {
     doing("Writing the report", write_report(run, file, options$title))
   )
   if (!options$quiet) {
-    say(wrapped(describe(run)), sprintf("Written: %s.", file))
+    say(
+      wrapped(c(describe(run), findings_in_short(facts(run)$results))),
+      sprintf("Written: %s.", file)
+    )
   }
 }
 

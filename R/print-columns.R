@@ -54,13 +54,10 @@ describe_latest <- function(x, name, note) {
 # highest and the lowest of each measure, and the period that they are all of;
 # NULL where there are none.
 latest_of_column <- function(x, name, note, most = 8) {
-  known <- which(!is.na(x[[name]]))
-  if (length(known) == 0 || note$verb == "bands") {
+  rows <- latest_rows(x, name)
+  if (length(rows) == 0 || note$verb == "bands") {
     return(NULL)
   }
-  rows <- known[order(x$period[known])]
-  line <- vctrs::vec_group_id(vctrs::vec_slice(keys_of(x), rows))
-  rows <- sort(rows[!duplicated(line, fromLast = TRUE)])
   now <- x$period[rows] == max(x$period[rows])
   many <- length(rows) > most
   said <- if (many) {
@@ -80,6 +77,14 @@ latest_of_column <- function(x, name, note, most = 8) {
     },
     said = paste0(in_words(said), earlier)
   )
+}
+
+# The rows with the latest figure of each line in a column.
+latest_rows <- function(x, name) {
+  known <- which(!is.na(x[[name]]))
+  rows <- known[order(x$period[known])]
+  line <- vctrs::vec_group_id(vctrs::vec_slice(keys_of(x), rows))
+  sort(rows[!duplicated(line, fromLast = TRUE)])
 }
 
 describe_note <- function(name, note) {

@@ -129,7 +129,8 @@ html_read_in_short <- function(read) {
   )
 }
 
-# The weightiest first; of the others the names.
+# The weightiest first; of the others, and of tables in which nothing was
+# sought, the names.
 html_in_short <- function(found, most = 7) {
   link <- function(section) {
     sprintf(
@@ -138,7 +139,8 @@ html_in_short <- function(found, most = 7) {
     )
   }
   found <- by_weight(found)
-  first <- utils::head(found, most)
+  weighty <- vapply(found, `[[`, 0, "weight") > 1
+  first <- utils::head(found, if (any(weighty)) min(sum(weighty), most) else 1)
   others <- vapply(found[-seq_along(first)], link, "")
   c(
     "<section id=\"in-short\"><h2>In short</h2><ul class=\"short\">",

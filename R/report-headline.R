@@ -1,5 +1,4 @@
-# What a result says in a sentence or two to a colleague, who knows none of our
-# columns, arguments and labels of periods.
+# What each kind of result says to a colleague, see finding_of().
 headline <- function(x) UseMethod("headline")
 
 #' @export
@@ -28,20 +27,58 @@ headline.backfill_links <- function(x) {
   paste(stats::na.omit(describe(x)[2:3]), collapse = " ")
 }
 
-# The latest figures of what was added, else of the values themselves.
+# The latest figures of what was added, else what the table is.
 #' @export
 headline.backfill_periods <- function(x) {
   added <- facts(x)$added
   added <- added[intersect(names(added), names(x))]
   for (name in names(added)) {
-    latest <- latest_of_column(x, name, added[[name]])
-    if (!is.null(latest)) {
-      return(sprintf("%s: %s.", if (is.null(latest$at)) "Latest" else paste(
-        preposition_of(facts(x)$calendar), latest$at
-      ), latest$said))
+    rows <- latest_rows(x, name)
+    if (length(rows) > 0 && added[[name]]$verb != "bands") {
+      return(latest_by_measure(x, rows, name, added[[name]]))
     }
   }
   describe(x)[[1]]
+}
+
+# Such as "In November 2031: guest nights: Hearth +7.3%, Lantern -4.7%; ...".
+latest_by_measure <- function(x, rows, name, note) {
+  now <- x$period[rows] == max(x$period[rows])
+  at <- rows[now]
+  measure <- x$measure[at]
+  each <- split(at, if (length(facts(x)$series) > 0) {
+    factor(measure, unique(measure))
+  } else {
+    rep(1L, length(at))
+  })
+  said <- vapply(each, figures_in_words, "", x, name, note)
+  if (length(said) > 1) {
+    said <- paste0(names(said), ": ", said)
+  }
+  sprintf(
+    "%s %s: %s%s.", preposition_of(facts(x)$calendar),
+    period_label(max(x$period[rows]), facts(x)$calendar),
+    paste(said, collapse = "; "),
+    if (all(now)) "" else sprintf(
+      " (%s earlier)", count_of(sum(!now), "series ends", "series end")
+    )
+  )
+}
+
+# Of each series where they are few, else from the lowest to the highest.
+figures_in_words <- function(rows, x, name, note, most = 4) {
+  figure <- trimws(format_cells(x[[name]][rows], note$unit, x$measure[rows]))
+  who <- names_of_lines(vctrs::vec_slice(keys_of(x), rows), FALSE)
+  if (length(rows) > 1 && length(unique(figure)) == 1) {
+    return(sprintf("%s in all %d", figure[[1]], length(rows)))
+  }
+  if (length(rows) > most) {
+    ends <- c(which.min(x[[name]][rows]), which.max(x[[name]][rows]))
+    return(paste0(
+      c("from ", " to "), sprintf("%s (%s)", figure, who)[ends], collapse = ""
+    ))
+  }
+  in_words(paste(who, figure))
 }
 
 preposition_of <- function(calendar) {
@@ -65,14 +102,34 @@ headline.backfill_flags <- function(x) {
   if (nrow(top) == 0) {
     return(sprintf("None %s departs from its past.", of_judged))
   }
-  sprintf(
-    "%s in %s: %s. %s %s flagged.",
-    names_of_lines(top[1, c(about$series, "measure")], about$several),
-    period_label(top$period[[1]], about$calendar),
-    sub(", beyond .*", "", with_reasons(top[1, ])$reason),
-    sentence_case(paste(thousands(nrow(top)), of_judged)),
-    if (nrow(top) > 1) "are" else "is"
+  one <- top[1, ]
+  of_baseline <- ifelse(
+    is.na(one$percent), "", sprintf(" (%.1f%%)", abs(one$percent))
   )
+  sprintf(
+    paste(
+      "%s %s %s stood at %s, which is %s%s %s the %s to be expected from its",
+      "past. %s %s flagged%s."
+    ),
+    preposition_of(about$calendar),
+    period_label(one$period, about$calendar),
+    names_of_lines(one[c(about$series, "measure")], TRUE),
+    each_figure(one$value), each_figure(abs(one$deviation)), of_baseline,
+    if (one$deviation > 0) "above" else "below", each_figure(one$baseline),
+    paste(thousands(nrow(top)), of_judged), if (nrow(top) > 1) "are" else "is",
+    flagged_by_chance(x, judged)
+  )
+}
+
+# Where the rule tells, and the figures are such that it holds.
+flagged_by_chance <- function(x, judged) {
+  share <- designed_share(facts(x))$share
+  if (is.na(share) || !is.null(describe_hanging(x, facts(x)))) {
+    return("")
+  }
+  sprintf("; chance alone would flag about %s", plain_format(
+    signif(judged * share, 2)
+  ))
 }
 
 # What comes next, as far as a sentence has room.
@@ -152,22 +209,12 @@ headline.backfill_seasonal_index <- function(x) {
     period_noun(season$calendar), noun, top$lowest_at,
     index_in_words(top$lowest, season$form),
     if (nrow(tests) > 1) sprintf(
-      " A season was found in %s.", share_of_series(nrow(found), nrow(tests))
+      " A season was found in %s%s.",
+      share_of_series(nrow(found), nrow(tests)),
+      if (nrow(tests) > 8) sprintf(
+        ", where chance alone would give it to about %s",
+        plain_format(signif(0.05 * sum(!is.na(tests$positions_p)), 2))
+      ) else ""
     ) else ""
   )
-}
-
-# Names of measures without underlines, and labels of periods as people write
-# them, unless a series is named like one.
-plain_words <- function(said, x) {
-  about <- facts(x)
-  measures <- names(about$measures)
-  for (name in measures[grepl("_", measures, fixed = TRUE)]) {
-    said <- gsub(name, gsub("_", " ", name), said, fixed = TRUE)
-  }
-  dated <- "[0-9]{4}-(0[1-9]|1[0-2]|W|Q)"
-  if (any(grepl(dated, unlist(lapply(as.list(x)[about$series], unique))))) {
-    return(said)
-  }
-  labels_in_words(said)
 }

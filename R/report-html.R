@@ -37,14 +37,19 @@ html_of_section <- function(section) {
     sprintf("<section id=\"%s\">", escaped(section$id, TRUE)),
     sprintf("<h2>%s</h2>", escaped(section$title)),
     html_of_note(section$note),
-    if (length(section$said) > 0) c(
-      "<ul class=\"said\">", sprintf("<li>%s</li>", escaped(section$said)),
-      "</ul>"
-    ),
+    sprintf("<p class=\"finding\">%s</p>", escaped(section$headline)),
     unlist(lapply(section$figures, function(plot) {
       html_of_figure(plot, section$title, said_of_figure(plot, section))
     })),
-    html_of_table(section), "</section>"
+    html_of_way(section$said), html_of_table(section), "</section>"
+  )
+}
+
+# What only those want to know who check a finding.
+html_of_way <- function(said) {
+  if (length(said) > 0) c(
+    "<details><summary>How this was worked out</summary><ul class=\"said\">",
+    sprintf("<li>%s</li>", escaped(said)), "</ul></details>"
   )
 }
 

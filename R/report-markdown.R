@@ -41,11 +41,14 @@ in_ticks <- function(code) sprintf("`%s`", visible(code))
 markdown_of_section <- function(section, place) {
   c(
     paste("##", in_markdown(section$title)), "",
-    markdown_of_note(section$note), paste("*", in_markdown(section$said)), "",
+    markdown_of_note(section$note), rbind(in_markdown(section$headline), ""),
     unlist(lapply(section$figures, function(plot) {
       alt <- in_markdown(said_of_figure(plot, section))
       c(sprintf("![%s](%s)", alt, place(plot)), "")
     })),
+    if (length(section$said) > 0) c(
+      "How this was worked out:", "", paste("*", in_markdown(section$said)), ""
+    ),
     markdown_of_table(section), ""
   )
 }

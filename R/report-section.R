@@ -50,7 +50,7 @@ new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
     list(
       title = title, id = gsub("[^A-Za-z0-9]+", "_", id %||% title),
       note = note, said = said_in_report(x),
-      headline = if (!is_read(x)) plain_words(headline(x), x),
+      headline = if (!is_read(x)) finding_of(x),
       figures = figures,
       cells = cells_of_section(x), rows = nrow(shown), file = file,
       counts = if (is_read(x)) counts_of_read(x), weight = report_weight(x)
@@ -152,6 +152,9 @@ report_weight.default <- function(x) 2
 
 #' @export
 report_weight.backfill_flags <- function(x) if (any(x$flag %in% TRUE)) 6 else 2
+
+#' @export
+report_weight.backfill_latest <- function(x) 1
 
 #' @export
 report_weight.backfill_ranking <- function(x) 5

@@ -24,8 +24,8 @@
 #'   or has an earlier run. `NULL` writes nothing.
 #' @param fresh `TRUE` makes every step anew.
 #' @return A tibble with a row for each source and step: `name`, `verb`, `rows`,
-#'   `stored` (whether it was taken from the store) and `finding`, its first
-#'   sentence. [study_result()] gives the table of a step.
+#'   `stored` (whether it was taken from the store) and `finding` (what was
+#'   found, as a report says it). [study_result()] gives the table of a step.
 #' @section Errors: As those of [read_study()]; those of the verbs, with the
 #'   line of the step; `backfill_error_file` where the folder cannot be written,
 #'   or has something else in it.
@@ -222,6 +222,6 @@ run_table <- function(made) {
     verb = vapply(made, function(one) as.character(one$step$call[[1]]), ""),
     rows = vapply(made, function(one) rows_of_result(one$value), 0L),
     stored = vapply(made, `[[`, NA, "stored"),
-    finding = vapply(made, function(one) sentences_of(one$value)[[1]], "")
+    finding = vapply(made, function(one) finding_of(one$value), "")
   )
 }

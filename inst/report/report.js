@@ -377,4 +377,11 @@
     document.querySelectorAll("figure").forEach(makeLive);
     makeChoice();
   });
+
+  // On paper nothing unfolds: how a finding was worked out is read there, too.
+  window.addEventListener("beforeprint", function () {
+    document.querySelectorAll("details").forEach(function (part) {
+      if (part.querySelector(".said")) part.open = true;
+    });
+  });
 })();

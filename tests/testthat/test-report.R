@@ -85,7 +85,7 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   flags <- study_result(run, "flags")
   said <- text("//section[@id='flags']//ul[@class='said']/li")
   expect_identical(said, describe_flags(flags))
-  expect_match(text("//section[@id='flags']/p"), "My own <words>")
+  expect_match(text("//section[@id='flags']/p")[[1]], "My own <words>")
   rows <- xml2::xml_find_all(html, "//section[@id='flags']//tbody/tr")
   expect_length(rows, nrow(flags))
   cells <- vapply(rows, function(row) {
@@ -169,8 +169,9 @@ test_that("a page begins with findings in words that a colleague knows", {
   said <- text("//section[@id='in-short']//li")
   expect_length(said, 7)
   expect_identical(said[[1]], paste(
-    "Guest nights, and what departs from its past: Wherry in April 2031: 251",
-    "below (-21.5%) its baseline of 1,168. 11 of 125 months judged are flagged."
+    "Guest nights, and what departs from its past: In April 2031 guest nights",
+    "of Wherry stood at 917, which is 251 (21.5%) below the 1,168 to be",
+    "expected from its past. 11 of 125 months judged are flagged."
   ))
   whole <- paste(said, collapse = "\n")
   for (one in c(
@@ -689,4 +690,32 @@ test_that("records that are read in chunks are accounted for in runs and reports
     print(run_changes(out, again)),
     "Nothing that is compared changed.*not in memory are not compared"
   )
+})
+
+test_that("findings stand in the run, in findings.txt, in a shell and on the page alike", {
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "inns.csv")
+  file.copy(demo_file("inns.csv"), file)
+  ran <- backfill_cli("report", file, "--measure", "guest_nights:flow")
+  shell <- gsub("\\s+", " ", paste(ran$err, collapse = " "))
+  page <- xml2::read_html(file.path(folder, "inns.html"))
+  found <- xml2::xml_text(xml2::xml_find_all(page, "//p[@class='finding']"))
+  short <- xml2::xml_text(
+    xml2::xml_find_all(page, "//section[@id='in-short']//li")
+  )
+  expect_match(short[[1]], found[[1]], fixed = TRUE)
+  expect_match(shell, "nights over 1 year: In November 2031: Anchor -1.2%")
+  run <- suppressMessages(first_look(file, measures = c(guest_nights = "flow")))
+  out <- file.path(folder, "out")
+  study <- file.path(folder, "look.yaml")
+  writeLines(study_draft(file, measures = c(guest_nights = "flow")), study)
+  again <- run_study(study, out)
+  expect_identical(again$finding[-1], run$finding[-1])
+  text <- readLines(file.path(out, "findings.txt"))
+  # All but the latest figures, and the months of which nothing was made.
+  for (one in found[-grep("^46 months|^Anchor: 790", found)]) {
+    expect_true(grepl(one, shell, fixed = TRUE), label = one)
+    expect_true(any(grepl(one, text, fixed = TRUE)), label = one)
+    expect_true(one %in% run$finding, label = one)
+  }
 })

@@ -1,0 +1,77 @@
+# What a result says in a sentence or two to a colleague, who knows none of our
+# columns, arguments and labels of periods.
+finding_of <- function(x) {
+  if (!inherits(x, "backfill_table") || is_read(x)) {
+    return(sentences_of(x)[[1]])
+  }
+  said <- headline(x)
+  if (is.na(said)) sentences_of(x)[[1]] else plain_words(said, x)
+}
+
+# The weightiest findings of named results, each after its name; a table in
+# which nothing was sought has none.
+findings_in_short <- function(results, most = 7) {
+  results <- Filter(function(x) {
+    inherits(x, "backfill_table") && !is_read(x) && report_weight(x) > 1
+  }, results)
+  weight <- vapply(results, report_weight, 0)
+  results <- utils::head(results[order(-weight)], most)
+  sprintf(
+    "%s: %s", Map(subject_of_finding, results, names(results)),
+    vapply(results, finding_of, "")
+  )
+}
+
+# What was added to periods, else the name of the result.
+subject_of_finding <- function(x, name) {
+  added <- facts(x)$added
+  added <- added[intersect(names(added), names(x))]
+  note <- if (length(added) > 0) added[[1]]
+  if (is.null(note) || note$verb == "interval") {
+    return(name)
+  }
+  note_in_words(note, if (note$of == "value") {
+    in_words(gsub("_", " ", names(facts(x)$measures)), 3)
+  } else {
+    note$of
+  })
+}
+
+# Whose figures they are as people say it ("guest nights of Anchor"), names of
+# measures without underlines, and labels of periods as people write them,
+# unless a series is named like one.
+plain_words <- function(said, x) {
+  about <- facts(x)
+  said <- lines_in_words(said, x)
+  measures <- names(about$measures)
+  for (name in measures[grepl("_", measures, fixed = TRUE)]) {
+    said <- gsub(name, gsub("_", " ", name), said, fixed = TRUE)
+  }
+  dated <- "[0-9]{4}-(0[1-9]|1[0-2]|W|Q)"
+  if (any(grepl(dated, unlist(lapply(as.list(x)[about$series], unique))))) {
+    return(said)
+  }
+  labels_in_words(said)
+}
+
+# Where a line is named by its series and its measure.
+lines_in_words <- function(said, x) {
+  if (!all(c(facts(x)$series, "measure") %in% names(x))) {
+    return(said)
+  }
+  keys <- vctrs::vec_unique(keys_of(x))
+  name <- names_of_lines(keys, TRUE)
+  for (i in order(-nchar(name))) {
+    of <- unlist(lapply(keys[i, facts(x)$series], as.character))
+    if (length(of) == 0) next
+    measure <- gsub("_", " ", keys$measure[[i]], fixed = TRUE)
+    words <- paste(measure, "of", paste(of, collapse = ", "))
+    if (startsWith(said[[1]], name[[i]])) {
+      said[[1]] <- paste0(
+        sentence_case(words), substring(said[[1]], nchar(name[[i]]) + 1)
+      )
+    }
+    said <- gsub(name[[i]], words, said, fixed = TRUE)
+  }
+  said
+}
