@@ -73,7 +73,8 @@ check_fields <- function(found, cut) {
           ),
           header - 1L, header
         )
-      }
+      },
+      choices = if (!is.null(header)) list(skip = header - 1L)
     )
   }
 }

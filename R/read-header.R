@@ -77,7 +77,8 @@ stop_no_header <- function(fields, header_rows, file) {
       ">" = paste(
         "Set `header_rows` to 0, so that its first line is a record; its",
         "columns are then called V1, V2 and so on."
-      )
+      ),
+      choices = list(header_rows = 0L)
     )
   }
 }
@@ -118,7 +119,8 @@ stop_title <- function(filled, line, header_rows, file) {
       ">" = paste(
         "If it names several columns at once, above a second row of names,",
         "`header_rows` is 2."
-      )
+      ),
+      choices = list(skip = line[[header]] - 1L)
     )
   }
 }

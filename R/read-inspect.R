@@ -34,7 +34,14 @@ inspect_file <- function(file, ...) {
       )
     )
   }
-  raw <- inspect_source(file, known)
+  raw <- tryCatch(
+    inspect_source(file, known), backfill_error_title = function(cnd) {
+      inspect_below(cnd, file, known)
+    }
+  )
+  if (inherits(raw, "backfill_inspection")) {
+    return(raw)
+  }
   check_rows(raw)
   guess <- if (length(raw$header) > 1) {
     guess_two_rows(raw)
@@ -65,6 +72,24 @@ inspect_file <- function(file, ...) {
     ),
     class = "backfill_inspection"
   )
+}
+
+# A file whose header is not its first line, or which has none, is looked at as
+# the error says, unless the user has said otherwise; that is a note.
+inspect_below <- function(cnd, file, known) {
+  more <- cnd$choices
+  if (is.null(more) || names(more) %in% names(known)) {
+    rlang::cnd_signal(cnd)
+  }
+  found <- do.call(inspect_file, c(list(file), known, more))
+  found$notes <- c(
+    sprintf(
+      "%s `%s` is therefore %d.", sub("\n.*", "", conditionMessage(cnd)),
+      names(more), more[[1]]
+    ),
+    found$notes
+  )
+  found
 }
 
 guess_bytes <- 2^22

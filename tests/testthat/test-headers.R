@@ -51,9 +51,19 @@ test_that("a title above the header is one still, and a header of one row stays 
     "Landings of April,,", "date,north,south", "2031-04-09,1,2",
     "2031-04-10,3,4"
   )
+  found <- inspect_file(titled)
+  expect_identical(found$arguments$skip, 1L)
+  expect_match(found$notes[[1]], "looks like a title .* is therefore 1")
+  # What the user says is never overruled.
   expect_error(
-    inspect_file(titled), "looks like a title", class = "backfill_error_file"
+    inspect_file(titled, skip = 0), "looks like a title",
+    class = "backfill_error_file"
   )
+  bare <- text_file("2031-04-09,1,2", "2031-04-10,3,4", "2031-04-11,3,4")
+  found <- inspect_file(bare)
+  expect_identical(found$arguments$header_rows, 0L)
+  expect_identical(nrow(found$records), 3L)
+  expect_match(found$notes[[1]], "`header_rows` is therefore 0")
   expect_error(
     read_records(
       titled, when = "date", measures = c(kilos = "flow"),
@@ -136,7 +146,10 @@ test_that("a title does not hide how the lines below it are cut, and the hint is
     read_records(file, "date", c(kilos = "flow", price = "level")),
     "`skip` is 2 where line 3 is the header", class = "backfill_error_title"
   )
-  expect_error(inspect_file(file), "`skip` is 2")
+  found <- inspect_file(file)
+  expect_identical(found$arguments$skip, 2L)
+  expect_match(found$notes[[1]], "`skip` is therefore 2", fixed = TRUE)
+  expect_identical(found$records$price, c(1.5, 1.6, 1.7))
   x <- read_records(
     file, "date", c(kilos = "flow", price = "level"), skip = 2,
     decimal_mark = ","
@@ -154,12 +167,11 @@ test_that("a title does not hide how the lines below it are cut, and the hint is
 test_that("a file without a header does not lose its first row", {
   rows <- sprintf("2031-01-%02d,%d", 1:9, 11:19)
   file <- text_file(rows)
-  for (read in list(
-    function() inspect_file(file),
-    function() read_records(file, "2031-01-01", c("11" = "flow"))
-  )) {
-    expect_error(read(), "reads as its rows do.*`header_rows` to 0")
-  }
+  expect_error(
+    read_records(file, "2031-01-01", c("11" = "flow")),
+    "reads as its rows do.*`header_rows` to 0"
+  )
+  expect_identical(nrow(inspect_file(file)$records), 9L)
   x <- read_records(file, "V1", c(V2 = "flow"), header_rows = 0)
   expect_identical(x$V2, as.numeric(11:19))
   expect_equal(x$V1, as.Date("2031-01-01") + 0:8)
