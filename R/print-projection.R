@@ -65,7 +65,7 @@ untold_trends <- function(x) {
   sprintf(
     "has no trend that can be told from chance (%s)",
     ifelse(
-      is.na(x[["p"]]), "too few independent figures",
+      is.na(x[["p"]]), "too few figures",
       paste0(p_in_words(x[["p"]]), ifelse(is.finite(a_year), reach, ""))
     )
   )

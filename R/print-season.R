@@ -76,9 +76,14 @@ describe_seasons <- function(x, most = 8) {
     index_in_words(tests$highest, season$form), period_noun(season$calendar),
     named(tests$lowest_at), index_in_words(tests$lowest, season$form)
   )
-  sprintf(
-    "%s: %s; %s.", lines_of_result(tests), found, seasons_judged(tests, season)
+  said <- paste(found, seasons_judged(tests, season), sep = "; ")
+  size <- if (season$form == "additive") tests$range_before else 1
+  flat <- tests$highest - tests$lowest <= 1e-9 * size # but for rounding
+  said[flat] <- sprintf(
+    "every %s runs alike, so that there is no season",
+    season$cycle$noun
   )
+  sprintf("%s: %s.", lines_of_result(tests), said)
 }
 
 # Where there are too many series to name each.

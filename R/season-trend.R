@@ -14,7 +14,7 @@
 #' independent figures, never more than it has, so that the standard error of
 #' the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne -
 #' 2) / Stt)}, and \eqn{p} comes from Student's t with \eqn{n_e - 2} degrees of
-#' freedom; with less than 1 there is no interval and no p.
+#' freedom, or with 1 where these are fewer.
 #'
 #' Where a column still has a season, the printed sentences say so: where the
 #' ranks of its positions differ at 1%. Of 600 simulated series of 60 and 120
@@ -120,16 +120,16 @@ trend_ends <- function(fitted, from, to, calendar) {
   )
 }
 
-# How sure the slope is, by as many values as the remainders are worth.
+# How sure the slope is, by as many values as the remainders are worth. Fewer
+# than one degree of freedom count as one, whose limits are the widest that a
+# test can have. Of a series of one value nothing is to be said.
 trend_chance <- function(fitted, confidence) {
   slope <- fitted$slope
-  se <- fitted$slope_se
-  free <- fitted$n_effective - 2
-  sure <- !is.na(se) & free >= 1
-  free <- pmax(free, 1)
-  reach <- ifelse(sure, se * stats::qt((1 + confidence) / 2, free), NA)
+  se <- ifelse(is.na(fitted$r_squared), NA, fitted$slope_se)
+  free <- pmax(fitted$n_effective - 2, 1)
+  reach <- se * stats::qt((1 + confidence) / 2, free)
   new_rows(
     slope_se = se, lower = slope - reach, upper = slope + reach,
-    p = ifelse(sure, 2 * stats::pt(-abs(slope / se), free), NA)
+    p = 2 * stats::pt(-abs(slope / se), free)
   )
 }

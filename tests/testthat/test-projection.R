@@ -129,9 +129,8 @@ test_that("the inns' trends are those that they were made with", {
     found$percent_per_year[steady], unname(truth)[steady], tolerance = 0.12
   )
   expect_true(all(found$p[steady] < 0.05))
-  expect_error(
-    trend_line(monthly), "deseasonalise", class = "backfill_error_column"
-  )
+  # With the season in it, it says what hides the trend.
+  expect_output(print(trend_line(monthly)), "a season as well, beside which")
 })
 
 test_that("the worksheet of a projection leads to it, row by row", {

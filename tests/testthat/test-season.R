@@ -673,3 +673,27 @@ test_that("verdicts over many series are set beside what chance alone gives", {
     )
   )
 })
+
+test_that("what has no noise at all is told as it is", {
+  month <- seq(as.Date("2026-01-01"), by = "month", length.out = 48)
+  of <- function(value) {
+    roll_up(as_records(
+      data.frame(month, value), "month", c(value = "level")
+    ), "month")
+  }
+  line <- of(9000 + 1:48)
+  found <- trend_line(line)
+  expect_equal(found$slope, 1)
+  expect_lt(found$p, 1e-6)
+  expect_equal(c(found$lower, found$upper), c(1, 1))
+  expect_output(print(found), "rises by 12 a year")
+  expect_output(
+    print(seasonal_index(line, form = "additive")), "every month runs alike"
+  )
+  # A single jump at the end of a line leaves no doubt of the line.
+  expect_lt(trend_line(of(c(1:47, 49) + 0))$p, 0.05)
+  same <- trend_line(of(rep(5, 48)))
+  expect_true(is.na(same$p))
+  expect_output(print(same), "stays the same")
+  expect_output(print(seasonal_index(of(rep(5, 48)))), "every month runs alike")
+})
