@@ -27,6 +27,7 @@ autoplot.backfill_series_summary <- function(
   check_one_of(scales, c("shared", "own"), "scales")
   about <- facts(object)
   data <- about$points
+  check_any(data[!is.na(data$value), ], "figures")
   keys <- c(about$series, about$by, "measure")
   # The first series on top.
   data$line <- factor(

@@ -19,6 +19,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
   refuse_further(...)
+  check_any(object[!is.na(object$value), ], "figures")
   about <- facts(object)
   flow <- all_flows(about$measures)
   data <- flags_drawn(object, highlight, flow)

@@ -34,6 +34,8 @@ autoplot.backfill_autocorrelation <- function(
     )
   }
   data <- lags_drawn(object, type, highlight)
+  data <- data[!is.na(data$r), ]
+  check_any(data, "coefficients")
   if (reference) {
     noise <- noise_panel(max(about$count$reach), about, type, seed)
     data <- rbind(data, noise)
@@ -45,7 +47,7 @@ autoplot.backfill_autocorrelation <- function(
   of <- if (about$of == "value") in_words(unique(object$measure)) else
     about$of
   cycles <- about$most >= (about$cycle$length %||% Inf)
-  stems(data[!is.na(data$r), ], about) +
+  stems(data, about) +
     ggplot2::scale_x_continuous(
       breaks = lag_breaks(about$most, about$cycle$length),
       expand = ggplot2::expansion(mult = 0.02)

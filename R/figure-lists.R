@@ -115,6 +115,7 @@ autoplot.backfill_cycles <- function(object, ...) {
   refuse_further(...)
   about <- facts(object)
   data <- plain_tibble(object)
+  check_any(data, "cycles")
   data$figure <- data$explained
   place <- paste0(
     lines_of_result(object), ", ", data$cycle, " ",

@@ -55,6 +55,7 @@ profile_data <- function(object, highlight) {
     lower = object$lower, upper = object$upper
   )[rows_in_panels(line, highlight), ]
   data <- droplevels(data[!is.na(data$value), ])
+  check_any(data, "figures")
   if (nlevels(data$group) > most_labelled) {
     abort_backfill(
       "argument",

@@ -107,6 +107,9 @@ marks_of_turns <- function(object, data) {
     line = lines_of_result(object)
   )
   marks <- marks[marks$line %in% data$line, ]
+  if (nrow(marks) == 0) {
+    return(NULL)
+  }
   panel <- turn_panel(marks$line, about$of, unique(data$line))
   marks$panel <- factor(panel, levels(data$panel))
   marks$label <- period_label(marks$period, about$calendar)
@@ -118,7 +121,7 @@ marks_of_turns <- function(object, data) {
 }
 
 turn_layers <- function(marks) {
-  list(
+  if (!is.null(marks)) list(
     ggplot2::geom_point(
       data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8,
       colour = "white"

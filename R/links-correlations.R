@@ -88,6 +88,11 @@ correlations <- function(
   if (on == "changes") {
     figures <- changes_across(figures)
   }
+  if (length(figures$start) == 0) {
+    abort_backfill(
+      "input", "The table has one period, and so no change from one to the next."
+    )
+  }
   slices <- slices_of(figures, each, window)
   groups <- groups_of_lines(x, figures$lines, by)
   found <- unlist(recursive = FALSE, lapply(groups$columns, function(columns) {

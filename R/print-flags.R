@@ -33,7 +33,11 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
     },
     if (nrow(top) > most && hint) {
       sprintf(
-        "summary() has all %d, or the episodes that they make.", nrow(top)
+        paste(
+          "summary() lists all %d, or the episodes that they make; in a shell",
+          "`--flagged` and `--episodes` do."
+        ),
+        nrow(top)
       )
     }
   )

@@ -25,9 +25,15 @@ of_series <- function(said, series) {
 # How many of several series are of each verdict; `words` says it of several.
 counted_verdicts <- function(verdict, words) {
   counts <- table(verdict)
+  words <- words[names(counts)]
+  one <- counts == 1
+  for (verb in c("have has", "are is", "differ differs")) {
+    forms <- strsplit(verb, " ")[[1]]
+    words[one] <- sub(sprintf("^%s\\b", forms[[1]]), forms[[2]], words[one])
+  }
   sprintf(
     "Of %s %s.", count_of(length(verdict), "series", "series"),
-    in_words(sprintf("%d %s", counts, words[names(counts)]))
+    in_words(sprintf("%d %s", counts, words))
   )
 }
 
