@@ -90,7 +90,7 @@ correlations <- function(
   }
   if (length(figures$start) == 0) {
     abort_backfill(
-      "input", "The table has one period, and so no change from one to the next."
+      "input", "The table has one period, and so no change to the next one."
     )
   }
   slices <- slices_of(figures, each, window)

@@ -22,12 +22,12 @@ findings_in_short <- function(results, most = 7) {
   )
 }
 
-# What was added to periods, else the name of the result.
+# What a title says was added to periods, else the name of the result.
 subject_of_finding <- function(x, name) {
   added <- facts(x)$added
   added <- added[intersect(names(added), names(x))]
   note <- if (length(added) > 0) added[[1]]
-  if (is.null(note) || note$verb == "interval") {
+  if (is.null(note) || !note$verb %in% titled_verbs) {
     return(name)
   }
   note_in_words(note, if (note$of == "value") {

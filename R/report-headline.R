@@ -41,6 +41,9 @@ headline.backfill_periods <- function(x) {
   describe(x)[[1]]
 }
 
+# Of these a figure's title says what they are; others are drawn over values.
+titled_verbs <- c("growth", "deseasonalised")
+
 # Such as "In November 2031: guest nights: Hearth +7.3%, Lantern -4.7%; ...".
 latest_by_measure <- function(x, rows, name, note) {
   now <- x$period[rows] == max(x$period[rows])
@@ -56,8 +59,11 @@ latest_by_measure <- function(x, rows, name, note) {
     said <- paste0(names(said), ": ", said)
   }
   sprintf(
-    "%s %s: %s%s.", preposition_of(facts(x)$calendar),
+    "%s %s%s: %s%s.", preposition_of(facts(x)$calendar),
     period_label(max(x$period[rows]), facts(x)$calendar),
+    if (note$verb %in% titled_verbs) "" else {
+      paste0(", ", sub(" of value\\b", "", note_in_words(note)))
+    },
     paste(said, collapse = "; "),
     if (all(now)) "" else sprintf(
       " (%s earlier)", count_of(sum(!now), "series ends", "series end")

@@ -177,7 +177,7 @@ test_that("a page begins with findings in words that a colleague knows", {
   for (one in c(
     "1 year: In November 2031: Anchor -1.2%, Hearth +7.3%, Lantern -4.7%",
     "from December 2029 to January 2030: -56.5%",
-    "In week 50 of 2031: tide 5,732",
+    "In week 50 of 2031, trailing mean over 13 weeks: tide 5,732",
     "Lantern: August runs 105% above an average month, January 70% below. A",
     "found in 3 of 4 series.",
     "mean a year (p < 0.001). No trend was found in Hearth, Lantern or",

@@ -11,7 +11,7 @@ short_table <- function(value, series, kind) {
   )
 }
 
-test_that("nothing breaks, and nothing is said or drawn in vain, where there is next to nothing", {
+test_that("what is made of next to nothing says so, and is drawn or refused", {
   verbs <- list(
     function(x) x, add_growth, function(x) add_moving(x, 3), autocorrelation,
     function(x) seasonal_index(x, form = "additive"), trend_line, level_shifts,
