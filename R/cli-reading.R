@@ -209,18 +209,18 @@ with_progress <- function(code) {
   code
 }
 
-# "-" is standard input, which is put into a file first, as readers want to look
-# at it twice.
+# "-" is standard input. It, and what else is read but once, is put into a file
+# first, as readers want to look at it twice.
 input_files <- function(inputs) {
-  inputs[inputs == "-"] <- vapply(
-    inputs[inputs == "-"], function(input) standard_input(), ""
-  )
+  once <- inputs == "-" | read_once(inputs)
+  inputs[once] <- vapply(inputs[once], kept_input, "")
   inputs
 }
 
-standard_input <- function() {
-  path <- file.path(tempdir(), "standard input")
-  from <- file("stdin", "rb")
+kept_input <- function(input) {
+  name <- if (input == "-") "standard input" else basename(input)
+  path <- file.path(tempdir(), name)
+  from <- file(if (input == "-") "stdin" else input, "rb")
   to <- file(path, "wb")
   on.exit({
     close(from)

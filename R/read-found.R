@@ -3,9 +3,9 @@
 # Which of the columns of dates and of figures a reading lacks: a grid knows its
 # own axis of time, as do dates across.
 roles_lacking <- function(file, given) {
-  dated <- identical(given$layout, "dates across") || is_grid(file)
-  needed <- c("measures", if (!dated) "when")
-  needed[vapply(given[needed], is.null, NA)]
+  undated <- is.null(given$when) && !identical(given$layout, "dates across") &&
+    !is_grid(file)
+  c(if (is.null(given$measures)) "measures", if (undated) "when")
 }
 
 is_grid <- function(file) {
@@ -13,7 +13,13 @@ is_grid <- function(file) {
     return(FALSE)
   }
   first <- if (file.exists(file[[1]])) file[[1]] else Sys.glob(file[[1]])[1]
-  !is.na(first) && !dir.exists(first) && file_format(first) == "netcdf"
+  !is.na(first) && file_kind_cpp(first) == "regular" &&
+    file_format(first) == "netcdf"
+}
+
+# A pipe or a device can be read but once, and so not looked through first.
+read_once <- function(file) {
+  vapply(file, function(one) file_kind_cpp(one) == "other", NA)
 }
 
 # Records of `file`; `given` are the arguments that a call has, which are never

@@ -194,7 +194,8 @@ read_records <- function(
   sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE
 ) {
   given <- mget(as.character(setdiff(names(match.call())[-1], "file")))
-  looked_through <- !missing(file) && is.character(file) && isFALSE(chunked)
+  looked_through <- !missing(file) && is.character(file) &&
+    isFALSE(chunked) && !any(read_once(file))
   if (looked_through && length(roles_lacking(file, given)) > 0) {
     return(read_as_found(file, given))
   }

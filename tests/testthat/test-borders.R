@@ -297,13 +297,26 @@ test_that("old line ends, missing ones, pipes and gzip of several members are re
     expect_identical(got, c(5, 6), label = paste("byte", at))
   }
   skip_on_os("windows")
+  fed <- function(pipe) {
+    feed <- processx::process$new("bash", c("-c", sprintf(
+      paste0(
+        "mkfifo %1$s; ",
+        "printf 'day,kilos\\n2031-04-01,5\\n2031-04-02,6\\n' > %1$s"
+      ),
+      shQuote(pipe)
+    )))
+    while (!file.exists(pipe)) Sys.sleep(0.05)
+    feed
+  }
   pipe <- withr::local_tempfile()
-  feed <- processx::process$new("bash", c("-c", sprintf(
-    "mkfifo %1$s; printf 'day,kilos\\n2031-04-01,5\\n2031-04-02,6\\n' > %1$s",
-    shQuote(pipe)
-  )))
-  while (!file.exists(pipe)) Sys.sleep(0.05)
+  feed <- fed(pipe)
   expect_identical(read_records(pipe, "day", c(kilos = "flow"))$kilos, c(5, 6))
+  # A command looks at what it is not told, and reads it after that.
+  pipe <- withr::local_tempfile()
+  feed <- fed(pipe)
+  told <- backfill_cli("periods", pipe, "--every", "day")
+  expect_identical(told$status, 0L, label = paste(told$err, collapse = "\n"))
+  expect_match(told$err, "Read as: day the date", all = FALSE)
 })
 
 test_that("control characters and formulas of the data do nothing where they arrive", {
