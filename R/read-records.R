@@ -193,6 +193,9 @@ read_records <- function(
   line_number = NULL, delimiter = NULL, quote = "\"", encoding = NULL,
   sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE
 ) {
+  if (!missing(file) && is.data.frame(file)) {
+    find_files(file) # which refuses it
+  }
   given <- mget(as.character(setdiff(names(match.call())[-1], "file")))
   looked_through <- !missing(file) && is.character(file) &&
     isFALSE(chunked) && !any(read_once(file))

@@ -49,7 +49,8 @@ find_files <- function(file, scratch) {
       "file",
       sprintf(
         "`file` is %s; it must be the path of a file.", value_in_words(file)
-      )
+      ),
+      ">" = if (is.data.frame(file)) "as_records() takes a data frame."
     )
   }
   unlist(lapply(file, function(one) {

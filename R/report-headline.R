@@ -61,8 +61,10 @@ latest_by_measure <- function(x, rows, name, note) {
   sprintf(
     "%s %s%s: %s%s.", preposition_of(facts(x)$calendar),
     period_label(max(x$period[rows]), facts(x)$calendar),
-    if (note$verb %in% titled_verbs) "" else {
+    if (!note$verb %in% titled_verbs) {
       paste0(", ", sub(" of value\\b", "", note_in_words(note)))
+    } else {
+      ""
     },
     paste(said, collapse = "; "),
     if (all(now)) "" else sprintf(

@@ -364,6 +364,10 @@ test_that("what a reading is not told is found and told, for every demo file", {
     class = "backfill_error_column"
   )
   expect_error(
+    read_records(data.frame(day = 1, kilos = 2)),
+    "as_records() takes a data frame", fixed = TRUE
+  )
+  expect_error(
     read_records(demo_file("islands.csv")), "holds dates",
     class = "backfill_error"
   )
