@@ -193,9 +193,6 @@ read_records <- function(
   line_number = NULL, delimiter = NULL, quote = "\"", encoding = NULL,
   sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE
 ) {
-  if (!missing(file) && is.data.frame(file)) {
-    find_files(file) # which refuses it
-  }
   given <- mget(as.character(setdiff(names(match.call())[-1], "file")))
   looked_through <- !missing(file) && is.character(file) &&
     isFALSE(chunked) && !any(read_once(file))
@@ -203,6 +200,9 @@ read_records <- function(
     return(read_as_found(file, given))
   }
   check_given()
+  if (is.data.frame(file)) {
+    find_files(file) # which refuses it
+  }
   rules <- check_rules(list(
     date_order = date_order, date_unit = date_unit, pivot_year = pivot_year,
     year_start = year_start, repeated = repeated, hour_ending = hour_ending,
