@@ -220,7 +220,8 @@ input_files <- function(inputs) {
 kept_input <- function(input) {
   name <- if (input == "-") "standard input" else basename(input)
   path <- file.path(tempdir(), name)
-  from <- file(if (input == "-") "stdin" else input, "rb")
+  # Raw, as R looks into a file beforehand, which a pipe does not stand.
+  from <- file(if (input == "-") "stdin" else input, "rb", raw = input != "-")
   to <- file(path, "wb")
   on.exit({
     close(from)
