@@ -218,10 +218,11 @@ input_files <- function(inputs) {
 }
 
 kept_input <- function(input) {
-  name <- if (input == "-") "standard input" else basename(input)
-  path <- file.path(tempdir(), name)
-  # Raw, as R looks into a file beforehand, which a pipe does not stand.
-  from <- file(if (input == "-") "stdin" else input, "rb", raw = input != "-")
+  if (input != "-") {
+    return(piped(input, file.path(tempdir(), basename(input))))
+  }
+  path <- file.path(tempdir(), "standard input")
+  from <- file("stdin", "rb")
   to <- file(path, "wb")
   on.exit({
     close(from)

@@ -55,7 +55,7 @@ run_report_command <- function(options, inputs) {
   )
   if (!options$quiet) {
     say(
-      wrapped(c(describe(run), findings_in_short(facts(run)$results))),
+      wrapped(c(describe(run), findings_in_short(run))),
       sprintf("Written: %s.", file)
     )
   }

@@ -102,6 +102,15 @@ run_study_command <- function(options, inputs) {
 }
 
 draft_asked <- function(options, files) {
+  once <- files == "-" | read_once(files)
+  if (any(once)) {
+    stop_usage(
+      sprintf("%s can be read but once, which a study does not do.",
+              if (files[once][[1]] == "-") "Standard input" else
+                files[once][[1]]),
+      ">" = "Keep it in a file first."
+    )
+  }
   lines_of_draft(drafted(inspect_as_told(options, files)), basename(files))
 }
 

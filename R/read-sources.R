@@ -62,7 +62,9 @@ find_files <- function(file, scratch) {
     lapply(files_named(one), function(path) {
       # A pipe can be gone through once only.
       shown <- path
-      if (file_kind_cpp(path) == "other") path <- piped(path, scratch)
+      if (file_kind_cpp(path) == "other") {
+        path <- piped(path, tempfile(tmpdir = scratch))
+      }
       check_file(path)
       # The whole path, so that the file is known again from another working
       # directory.
@@ -119,8 +121,7 @@ parquet_files <- function(folder) {
 }
 
 # A copy of all that comes through a pipe or device.
-piped <- function(path, scratch) {
-  copy <- tempfile(tmpdir = scratch)
+piped <- function(path, copy) {
   fault <- copy_bytes_cpp(path, copy)
   if (nzchar(fault)) {
     abort_backfill("file", sprintf("%s cannot be read: %s.", path, fault))

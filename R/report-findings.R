@@ -8,17 +8,17 @@ finding_of <- function(x) {
   if (is.na(said)) sentences_of(x)[[1]] else plain_words(said, x)
 }
 
-# The weightiest findings of named results, each after its name; a table in
-# which nothing was sought has none.
-findings_in_short <- function(results, most = 7) {
+# The weightiest findings of a run, each after its name; a table in which
+# nothing was sought has none.
+findings_in_short <- function(run, most = 7) {
   results <- Filter(function(x) {
     inherits(x, "backfill_table") && !is_read(x) && report_weight(x) > 1
-  }, results)
+  }, facts(run)$results)
   weight <- vapply(results, report_weight, 0)
   results <- utils::head(results[order(-weight)], most)
   sprintf(
     "%s: %s", Map(subject_of_finding, results, names(results)),
-    vapply(results, finding_of, "")
+    run$finding[match(names(results), run$name)]
   )
 }
 
@@ -61,7 +61,9 @@ lines_in_words <- function(said, x) {
   }
   keys <- vctrs::vec_unique(keys_of(x))
   name <- names_of_lines(keys, TRUE)
-  for (i in order(-nchar(name))) {
+  # Few of many stand in a sentence.
+  there <- which(vapply(name, grepl, NA, x = said[[1]], fixed = TRUE))
+  for (i in there[order(-nchar(name[there]))]) {
     of <- unlist(lapply(keys[i, facts(x)$series], as.character))
     if (length(of) == 0) next
     measure <- gsub("_", " ", keys$measure[[i]], fixed = TRUE)

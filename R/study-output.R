@@ -165,7 +165,7 @@ fill_run <- function(run, study, made, folder, report) {
     put_account(made[[name]]$value, at(name))
     put_records(made[[name]]$value, records_file(folder, name))
   }
-  short <- findings_in_short(facts(run)$results)
+  short <- findings_in_short(run)
   said <- if (length(short) > 0) c("In short", paste0("  ", short), "")
   for (one in made[names(study$steps)]) {
     if (one$step$named) {
