@@ -228,7 +228,8 @@ unlike_coverage <- function(x, order, base, figure) {
   sums <- vapply(
     facts(x)$measures, function(one) identical(one$use, "sum"), NA
   )
-  coverage <- x$coverage[order]
+  # A sum that was enlarged lacks nothing any more.
+  coverage <- ifelse(is.na(share_scaled(x)), x$coverage, 1)[order]
   if (!any(sums) || !any(coverage < 1, na.rm = TRUE)) {
     return(NULL)
   }

@@ -3,8 +3,8 @@
 
 calendar_map <- c("every", "week_start", "anchor", "workdays", "holidays")
 roll_map <- c(
-  "cadence", "enough", "by", "use", "absent", "pool", "partial", "falls",
-  "rollover"
+  "cadence", "enough", "by", "use", "absent", "pool", "partial", "thin",
+  "falls", "rollover"
 )
 fill_map <- c(
   fill = "method", longest = "longest", "fill-cycle" = "cycle",

@@ -5,15 +5,21 @@
 # periods, and of working days without the readings of days off.
 values_to_carry <- function(x, frame) {
   value <- as.double(x$value)
-  scaled <- facts(x)$scaled
-  if (!is.null(scaled)) {
-    keys <- setdiff(names(scaled), "scaled")
-    at <- vctrs::vec_match(plain_tibble(x)[keys], scaled[keys])
-    value <- ifelse(is.na(at), value, value * scaled$scaled[at])
-  }
+  share <- share_scaled(x)
+  value <- value * ifelse(is.na(share), 1, share)
   left_out <- !vapply(facts(x)$measures, joins_next_day, NA)
   value[is_day_off(x, frame) & x$measure %in% names(left_out)[left_out]] <- NA
   value
+}
+
+# By which share the value of each row was enlarged, NA where it was not.
+share_scaled <- function(x) {
+  scaled <- facts(x)$scaled
+  if (is.null(scaled)) {
+    return(rep(NA_real_, nrow(x)))
+  }
+  keys <- setdiff(names(scaled), "scaled")
+  scaled$scaled[vctrs::vec_match(plain_tibble(x)[keys], scaled[keys])]
 }
 
 # The cells of a value for each row of the frame.
@@ -131,6 +137,8 @@ carried_part <- function(measure, name, carry, pooled) {
 new_carry <- function(x, frame, absent) {
   table <- plain_tibble(x)
   table$value <- values_to_carry(x, frame)
+  recorded <- !is.na(share_scaled(x)) & x$standing == "imputed"
+  table$standing[recorded] <- "complete"
   list(
     table = table, values = table$value,
     rows = split(seq_len(nrow(x)), x$measure), measures = facts(x)$measures,

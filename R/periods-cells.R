@@ -97,10 +97,28 @@ cell_quantiles <- function(parts, cells, share, frame) {
   )
 }
 
+# Sums of complete periods with slots missing inside, enlarged by what is
+# missing; they stand as imputed then.
+scale_thin <- function(part, measure) {
+  if (measure$kind != "flow" || measure$use != "sum") {
+    return(part)
+  }
+  thin <- which(part$standing == "complete" & part$coverage < 1)
+  part$standing[thin] <- "imputed"
+  enlarged(part, thin, part$coverage[thin])
+}
+
+# `scaled` tells by which share a row's value was divided.
+enlarged <- function(part, rows, share) {
+  part$scaled <- part$scaled %||% rep(NA_real_, nrow(part))
+  part$scaled[rows] <- share
+  part$value[rows] <- part$value[rows] / share
+  part
+}
+
 # First and last periods of a series that are partial: `partial` says what
 # becomes of them. A part gets a column `keep` where they are dropped, with the
-# empty periods beyond them; and `scaled`, by which share their values were
-# divided, where they are. `reach` is the share of each period that the records
+# empty periods beyond them. `reach` is the share of each period that the records
 # reach over, for those whose coverage is not known.
 settle_ends <- function(part, measure, partial, reach) {
   periods <- length(reach)
@@ -111,13 +129,10 @@ settle_ends <- function(part, measure, partial, reach) {
   )
   short <- unique(ends[part$standing[ends] == "partial"])
   if (partial == "scale") {
-    part$scaled <- NA_real_
     if (measure$kind %in% c("flow", "counter") && measure$use == "sum") {
       share <- part$coverage[short]
       share[is.na(share)] <- reach[(short[is.na(share)] - 1) %% periods + 1]
-      short <- short[share > 0]
-      part$scaled[short] <- share[share > 0]
-      part$value[short] <- part$value[short] / part$scaled[short]
+      part <- enlarged(part, short[share > 0], share[share > 0])
     }
     return(part)
   }

@@ -96,6 +96,11 @@
 #'   partial: `"keep"`; `"drop"` leaves them out; `"scale"` enlarges sums to the
 #'   full length of the period, by their coverage. They stand as partial
 #'   nevertheless, and rolled up further they count as what was recorded.
+#' @param thin What the sum of a flow's period is that is complete though some
+#'   of its records are missing: `"keep"`, what was recorded; `"scale"`, that
+#'   enlarged by its coverage, so that growth does not move with the number of
+#'   missing days. It stands as imputed then, and flags pass it over; rolled up
+#'   further it counts as what was recorded.
 #' @param cadence How often something is recorded: `NULL` to find it from the
 #'   records, a length of time such as `"hour"`, `"15 minutes"` or `"day"`, or
 #'   `"irregular"` for events that come when they come.
@@ -180,7 +185,7 @@
 #' @export
 roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",
-  cadence = NULL, enough = NULL, pool = NULL, falls = NULL, rollover = NULL
+  thin = "keep", cadence = NULL, enough = NULL, pool = NULL, falls = NULL, rollover = NULL
 ) {
   check_given()
   calendar <- as_calendar(every, of = x)
@@ -204,6 +209,9 @@ roll_up <- function(
   counting <- check_counting(falls, rollover, absent, planned, x)
   made <- roll_parts(x, planned, frame, absent, pool, counting)
   parts <- made$parts
+  if (thin == "scale") {
+    parts <- Map(scale_thin, parts, planned)
+  }
   if (partial != "keep") {
     parts <- Map(
       function(part, measure) settle_ends(part, measure, partial, frame$reach),
@@ -218,7 +226,7 @@ roll_up <- function(
   )
   known <- list(
     measures = planned, absent = with_earlier(absent, role$absent),
-    partial = partial, falls = made$falls, days_off = made$days_off,
+    partial = partial, thin = thin, falls = made$falls, days_off = made$days_off,
     year_start = role$year_start,
     joined = if (frame$groups$count > 0) {
       list(series = nrow(frame$names), how = pool)

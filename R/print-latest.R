@@ -74,9 +74,32 @@ describe_latest_of <- function(one, x, about) {
 
 #' @export
 columns_left.backfill_latest <- function(x) {
-  c("before", "year_before", if (!facts(x)$yearly) {
-    c("year_change", "year_percent")
-  })
+  c(
+    "before", "year_before", columns_alike(x),
+    changes_left(x, "change", "percent"),
+    if (facts(x)$yearly) {
+      changes_left(x, "year_change", "year_percent")
+    } else {
+      c("year_change", "year_percent")
+    }
+  )
+}
+
+# What is the same for all, and told in the sentences.
+columns_alike <- function(x) {
+  c(
+    if (all(x$standing == "complete")) "standing",
+    if (length(unique(x$age)) == 1) "age"
+  )
+}
+
+# A change beside its percentage, or the percentage where there is none.
+changes_left <- function(x, change, percent) {
+  if (all(is.na(x[[percent]]))) {
+    percent
+  } else if (!anyNA(x[[percent]][!is.na(x[[change]])])) {
+    change
+  }
 }
 
 #' @export

@@ -43,7 +43,9 @@ print.backfill_account <- function(x, n = 10, ...) {
 intake_page <- function(x, n = 10) {
   c(
     intake_text(x, n, "rows_set_aside() gives all."),
-    if (!is.null(x$cadence)) c("", wrapped(describe_look(x)))
+    if (!is.null(x$cadence)) {
+      c(if (nrow(x$set_aside) > 0) "", wrapped(describe_look(x)))
+    }
   )
 }
 
@@ -147,20 +149,24 @@ describe_duplicates <- function(x) {
 # What an analyst wants to know before the first figure.
 describe_look <- function(x) {
   gaps <- x$gaps
+  brief <- nrow(gaps) > 0 && all(gaps$missing == 1)
   c(
-    sprintf("%s; records come %s.", count_of(x$series, "series", "series"),
-            if (x$cadence == "irregular") {
-              "irregularly"
-            } else {
-              paste("one per", x$cadence)
-            }),
+    sprintf(
+      "%s; records come %s%s.", count_of(x$series, "series", "series"),
+      if (x$cadence == "irregular") {
+        "irregularly"
+      } else {
+        paste("one per", x$cadence)
+      },
+      if (brief) "; no gap is longer than 1 record" else ""
+    ),
     if (x$out_of_order > 0) {
       sprintf(
         "%s out of order, before a row of their series that is earlier in time.",
         count_of(x$out_of_order, "row stands", "rows stand")
       )
     },
-    if (nrow(gaps) > 0) {
+    if (nrow(gaps) > 0 && !brief) {
       sprintf("Longest gaps: %s.", in_words(gaps_in_words(gaps)))
     },
     describe_suspicious(x)

@@ -26,8 +26,12 @@ result_lines <- function(x, n = Inf, all = "print(x, n = Inf) shows all") {
   if (nrow(x) == 0) {
     return(character())
   }
-  text <- lines_of_cells(table_cells(x, n))
-  c(cli::style_bold(text[[1]]), text[-1], more_rows(nrow(x) - n, all))
+  cells <- table_cells(x, n)
+  text <- lines_of_cells(cells)
+  left <- (cells$rows %||% nrow(x)) - n
+  c(
+    cli::style_bold(text[[1]]), text[-1], more_rows(left, all, cells$beside)
+  )
 }
 
 #' @export

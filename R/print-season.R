@@ -265,3 +265,39 @@ table_cells.backfill_seasonal_index <- function(x, n = Inf) {
   if (!is.null(x$disagree)) x$disagree <- first_of_list(x$disagree)
   NextMethod()
 }
+
+# Of several series, where not all is asked for: their indices side by side
+# where there is room, else a row for each.
+#' @export
+table_cells.backfill_seasonal_index <- function(x, n = Inf) {
+  lines <- unique(lines_of_result(x))
+  if (is.infinite(n) || length(lines) < 2) {
+    return(NextMethod())
+  }
+  beside <- "how far the ratios spread"
+  positions <- nlevels(x$position)
+  figures <- split(format_figures(x$index), lines_of_result(x))
+  if (
+    all(lengths(figures) == positions) &&
+      sum(pmax(nchar(lines, "width"), 5) + 2) + 11 <= reading_width()
+  ) {
+    shown <- seq_len(min(n, positions))
+    text <- c(
+      list(position = levels(x$position)), lapply(figures[lines], trimws)
+    )
+    right <- rep(c(FALSE, TRUE), c(1, length(lines)))
+    return(new_cells(lapply(text, `[`, shown), right, positions, beside))
+  }
+  lines <- index_lines(x)
+  tests <- facts(x)$tests
+  shown <- new_rows(lines, index_ends(x), if (!is.null(tests)) {
+    tests[
+      vctrs::vec_match(lines, tests[names(lines)]),
+      c("explained", "positions_p")
+    ]
+  })
+  cells <- text_cells(
+    shown[seq_len(min(n, nrow(shown))), ], column_units(x)
+  )
+  new_cells(cells$text, cells$right, nrow(shown), beside)
+}

@@ -93,6 +93,12 @@ describe_absent <- function(role) {
       )
     },
     describe_days_off(role$days_off),
+    if (identical(role$thin, "scale")) {
+      paste(
+        "Sums of complete periods that lack records are scaled to their full",
+        "length, and stand as imputed."
+      )
+    },
     if (identical(role$partial, "scale")) {
       "First and last periods that are partial are scaled to their full length."
     },

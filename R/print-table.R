@@ -2,8 +2,11 @@
 # is for files.
 
 # Text in columns: `text` by the columns' names, and which of them stand to the
-# `right`.
-new_cells <- function(text, right) list(text = text, right = right)
+# `right`; of how many `rows` it is the first, and what stands not `beside`
+# them, for those of another shape than the table.
+new_cells <- function(text, right, rows = NULL, beside = NULL) {
+  list(text = text, right = right, rows = rows, beside = beside)
+}
 
 # `units` is a named character vector: "%" for columns of percentages with a
 # sign, "% of" for those without, "return" for fractions to be shown as
@@ -110,9 +113,12 @@ format_coverage <- function(x) {
   )
 }
 
-# Which rows of a table are not shown, if any.
-more_rows <- function(left, all = "print(x, n = Inf) shows all") {
-  if (left > 0) {
-    sprintf("... %s; %s.", count_of(left, "more row"), all)
+# What of a table is not shown, if anything: rows, and what is `beside` them.
+more_rows <- function(
+  left, all = "print(x, n = Inf) shows all", beside = NULL
+) {
+  more <- c(if (left > 0) count_of(left, "more row"), beside)
+  if (length(more) > 0) {
+    sprintf("... %s; %s.", in_words(more), all)
   }
 }

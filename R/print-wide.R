@@ -18,3 +18,39 @@ describe.backfill_wide <- function(x, ...) {
     }
   )
 }
+
+# Where not all is asked for, the latest periods, or the first series, that have
+# room beside each other.
+#' @export
+table_cells.backfill_wide <- function(x, n = Inf) {
+  cells <- NextMethod()
+  if (is.infinite(n)) {
+    return(cells)
+  }
+  latest <- facts(x)$side == "periods"
+  keys <- seq_along(if (latest) c(facts(x)$keys, "measure") else "period")
+  others <- setdiff(seq_along(cells$text), keys)
+  kept <- room_for(cells, keys, if (latest) rev(others) else others)
+  left <- length(others) - length(kept)
+  if (left == 0) {
+    return(cells)
+  }
+  shown <- c(keys, sort(kept))
+  new_cells(cells$text[shown], cells$right[shown], beside = if (latest) {
+    paste(
+      thousands(left), "earlier", period_noun(facts(x)$calendar, left)
+    )
+  } else {
+    count_of(left, "more column")
+  })
+}
+
+# Which of the columns `others`, in their order, have room beside `keys`; one
+# at least.
+room_for <- function(cells, keys, others) {
+  width <- vapply(seq_along(cells$text), function(i) {
+    max(nchar(c(names(cells$text)[[i]], cells$text[[i]]), "width"), na.rm = TRUE)
+  }, 0)
+  room <- cli::console_width() - sum(width[keys] + 2)
+  others[seq_len(max(1, sum(cumsum(width[others] + 2) <= room + 2)))]
+}

@@ -23,7 +23,8 @@ call_lines <- function(verb, first, arguments) {
   }, "")
   first[[1]] <- paste0(verb, "(", first[[1]])
   first[[length(first)]] <- paste0(first[[length(first)]], ",")
-  c(first, paste0("  ", lines, c(rep(",", length(lines) - 1), "")), ")")
+  given <- paste0(lines, c(rep(",", length(lines) - 1), ""))
+  c(first, paste0("  ", side_by_side(given, 76)), ")")
 }
 
 # Kinds alone, where nothing but these is said.

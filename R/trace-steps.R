@@ -103,6 +103,10 @@ value_steps <- function(x, row, step) {
     return(projected_step(x, row, step))
   }
   measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
+  share <- share_scaled(x)[[row]]
+  if (!is.na(share)) {
+    step$worked <- paste(put_in(c(step$figure * share, share)), collapse = " / ")
+  }
   if (measure$use != "parts" || is.na(step$figure)) {
     return(list(step))
   }
@@ -128,7 +132,8 @@ value_formula <- function(x, row) {
   if (!is.null(facts(x)$basket)) {
     return("the members of the basket by their weights")
   }
-  if (standing == "imputed" && length(facts(x)$imputed) > 0) {
+  scaled <- !is.na(share_scaled(x)[row])
+  if (standing == "imputed" && !scaled && length(facts(x)$imputed) > 0) {
     methods <- vapply(facts(x)$imputed, `[[`, "", "method")
     return(sprintf("filled in (%s)", in_words(methods)))
   }
@@ -136,17 +141,8 @@ value_formula <- function(x, row) {
     return("no record")
   }
   paste0(
-    words_of_use(measure, "made"), if (is_scaled(x, row)) {
+    words_of_use(measure, "made"), if (scaled) {
       ", scaled to the full length of the period"
     }
-  )
-}
-
-# Whether a first or last period was enlarged, see roll_up().
-is_scaled <- function(x, row) {
-  scaled <- facts(x)$scaled
-  keys <- c(facts(x)$series, "measure", "period")
-  !is.null(scaled) && vctrs::vec_in(
-    vctrs::vec_slice(plain_tibble(x)[keys], row), plain_tibble(scaled)[keys]
   )
 }

@@ -61,6 +61,10 @@ declare_roll_up <- function() {
         "or scale."
       )
     ),
+    thin = verb_argument(type_choice(c("keep", "scale"), "WHAT"), paste(
+      "The sum of a period that is complete though records are missing: keep",
+      "(the default), or scale it by its coverage, standing as imputed."
+    )),
     cadence = verb_argument(type_text("LENGTH"), paste(
       "How often something is recorded, such as hour or day, or",
       "irregular. Found from the records by default;",

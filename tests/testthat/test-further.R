@@ -64,6 +64,49 @@ test_that("ends that were scaled are scaled once", {
   expect_equal(roll_up(scaled, "quarter", partial = "scale")$value[1], 90)
 })
 
+test_that("sums of thin periods are scaled by what is missing, once", {
+  gone <- c(5, 12, 40, 100)
+  records <- records_of(day[-gone], kilos = rep(2, length(day) - 4))
+  recorded <- roll_up(records, "month")
+  scaled <- roll_up(records, "month", thin = "scale")
+  thin <- c(1, 2, 4)
+  expect_identical(which(scaled$standing == "imputed"), as.integer(thin))
+  days <- as.integer(table(format(day, "%Y-%m")))
+  expect_equal(scaled$value, 2 * days)
+  expect_identical(scaled$coverage, recorded$coverage)
+  for (every in c("quarter", "year")) {
+    again <- roll_up(scaled, every)
+    direct <- roll_up(records, every)
+    expect_equal(again$value, direct$value)
+    expect_identical(again$standing, direct$standing)
+    expect_equal(
+      roll_up(scaled, every, thin = "scale")$value,
+      roll_up(records, every, thin = "scale")$value
+    )
+  }
+  # Where records are missing at both ends as well.
+  cut <- roll_up(
+    records_of(day[-c(1:9, 40)], kilos = rep(2, length(day) - 10)), "month",
+    partial = "scale", thin = "scale"
+  )
+  expect_equal(cut$value, 2 * days)
+  expect_identical(as.character(cut$standing[1:3]), c(
+    "partial", "imputed", "complete"
+  ))
+  # A trace gives the way back; a file keeps it.
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(scaled, file)
+  found <- trace_value(read_periods(file), "2030-01")
+  expect_match(found$formula, "scaled to the full length")
+  expect_equal(eval(parse(text = found$worked)), 62)
+  # A level is a mean, which hardly moves.
+  warm <- roll_up(
+    records_of(day[-gone], warmth = day[-gone] - day[[1]], kind = "level"),
+    "month", thin = "scale"
+  )
+  expect_false(any(warm$standing == "imputed"))
+})
+
 test_that("a series that starts late is as whole by any chain", {
   set.seed(5)
   for (seed in 1:10) {
