@@ -34,6 +34,10 @@ autoplot.backfill_seasonal_index <- function(
     line = factor(line, unique(line)), position = as.integer(object$position),
     index = object$index, odd = object$disagree
   )[rows_in_panels(line, highlight), ]
+  if (type %in% c("index", "ratios")) {
+    # A series without an index has none to draw, as the index has said.
+    data <- data[!is.na(data$index), ]
+  }
   data$line <- droplevels(data$line)
   steps <- if (type != "index") season_steps(object, levels(data$line))
   plot <- switch(

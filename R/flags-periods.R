@@ -173,6 +173,7 @@ flag_periods <- function(
     spread_of = spread_of,
     cycle = cycled[c("length", "words")]
   )
+  x$standing <- standing_recorded(x)
   if (against == "year to date") {
     asked$of <- unused_name("year_to_date", x)
     x <- with_year_to_date(x, of, asked$of)
@@ -240,6 +241,7 @@ new_flags <- function(x, along, made, standing, about) {
     score = made$score, lower = made$lower, upper = made$upper, flag = flag,
     direction = direction, judgement = judgement
   )), nrow = length(flag))
+  about$less <- less_would_do(x, least = 0)
   new_result(out, "flags", about)
 }
 

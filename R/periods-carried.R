@@ -22,6 +22,12 @@ share_scaled <- function(x) {
   scaled$scaled[vctrs::vec_match(plain_tibble(x)[keys], scaled[keys])]
 }
 
+# A sum that was enlarged by a few missing slots is recorded, not made up.
+standing_recorded <- function(x) {
+  recorded <- x$standing == "imputed" & !is.na(share_scaled(x))
+  replace(x$standing, recorded, "complete")
+}
+
 # The cells of a value for each row of the frame.
 roll_values <- function(value, frame, use = "sum") {
   roll_cells(
@@ -137,8 +143,7 @@ carried_part <- function(measure, name, carry, pooled) {
 new_carry <- function(x, frame, absent) {
   table <- plain_tibble(x)
   table$value <- values_to_carry(x, frame)
-  recorded <- !is.na(share_scaled(x)) & x$standing == "imputed"
-  table$standing[recorded] <- "complete"
+  table$standing <- standing_recorded(x)
   list(
     table = table, values = table$value,
     rows = split(seq_len(nrow(x)), x$measure), measures = facts(x)$measures,

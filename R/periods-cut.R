@@ -77,10 +77,13 @@ with_cut <- function(standing, coverage, cut) {
   standing
 }
 
-# What a lower `enough` would count, as a sentence: the highest of a few shares
-# that more than half of the partial values reach. NULL where one in ten values
-# or fewer is partial, or none would be counted.
-less_would_do <- function(x, partial = which(x$standing == "partial")) {
+# What a lower `enough` would count: `reached` of how many `partial` values, at
+# the highest `share` of a few that more than half of them reach, and whether
+# `sums` are among them that `thin` would scale. NULL where no more than `least`
+# values are partial, by default one in ten, or none would be counted.
+less_would_do <- function(
+  x, partial = which(x$standing == "partial"), least = nrow(x) / 10
+) {
   role <- facts(x)
   now <- max(vapply(role$measures, enough_of, 0, enough = role$enough))
   shares <- c(0.9, 0.75)
@@ -88,17 +91,30 @@ less_would_do <- function(x, partial = which(x$standing == "partial")) {
   reached <- vapply(shares, function(share) {
     sum(x$coverage[partial] >= share, na.rm = TRUE)
   }, 0L)
-  if (length(partial) <= nrow(x) / 10 || max(0, reached) == 0) {
+  if (length(partial) <= least || max(0, reached) == 0) {
     return(NULL)
   }
   best <- c(which(reached > length(partial) / 2), which.max(reached))[[1]]
-  sprintf(
+  list(
+    partial = length(partial), reached = reached[[best]],
+    share = shares[[best]], sums = !identical(role$thin, "scale") && any(
+      vapply(role$measures, function(one) identical(one$use, "sum"), NA)
+    )
+  )
+}
+
+less_in_words <- function(less) {
+  if (!is.null(less)) sprintf(
     paste(
       "%s of the %s partial values %s a coverage of %g%% or more; `enough` at",
-      "%g would count those that are not cut."
+      "%g would count those that are not cut%s."
     ),
-    thousands(reached[[best]]), thousands(length(partial)),
-    if (reached[[best]] == 1) "has" else "have", 100 * shares[[best]],
-    shares[[best]]
+    thousands(less$reached), thousands(less$partial),
+    if (less$reached == 1) "has" else "have", 100 * less$share, less$share,
+    if (less$sums) {
+      ", and `thin` at \"scale\" make up for what their sums lack"
+    } else {
+      ""
+    }
   )
 }

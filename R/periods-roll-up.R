@@ -99,8 +99,8 @@
 #' @param thin What the sum of a flow's period is that is complete though some
 #'   of its records are missing: `"keep"`, what was recorded; `"scale"`, that
 #'   enlarged by its coverage, so that growth does not move with the number of
-#'   missing days. It stands as imputed then, and flags pass it over; rolled up
-#'   further it counts as what was recorded.
+#'   missing days. It stands as imputed then; flags judge it, unlike what was
+#'   filled in, and rolled up further it counts as what was recorded.
 #' @param cadence How often something is recorded: `NULL` to find it from the
 #'   records, a length of time such as `"hour"`, `"15 minutes"` or `"day"`, or
 #'   `"irregular"` for events that come when they come.

@@ -28,7 +28,7 @@ describe_cadence <- function(x, partial) {
       )
     })
   }
-  less <- less_would_do(x, which(partial))
+  less <- less_in_words(less_would_do(x, which(partial)))
   rule <- paste(c(rule, less), collapse = " ")
   left <- sum(partial & x[["coverage"]] < 0.75, na.rm = TRUE)
   if (left > 2 && left > sum(x[["standing"]] == "complete")) {

@@ -25,6 +25,7 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
         in_words(sprintf("%s %s", thousands(others), names(others)))
       )
     },
+    less_in_words(about$less),
     if (nrow(top) > 0) {
       sprintf(
         "%s %s: %s.", named, period_label(shown$period, about$calendar),

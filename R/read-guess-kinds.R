@@ -82,13 +82,17 @@ kind_of_values <- function(value, step) {
       kind = "level", reason = "it falls below zero", open = TRUE
     ))
   }
+  whole <- all(value == floor(value))
   if (all(value != 0) && mean(abs(step)) < 0.1 * mean(abs(value))) {
+    counts <- whole && scatter_as_counts(value, step)
     return(list(
-      kind = "level", reason = "it changes little from one record to the next",
-      open = TRUE
+      kind = if (counts) "flow" else "level", reason = if (counts) {
+        "whole numbers that scatter as counts do"
+      } else {
+        "it changes little from one record to the next"
+      }, open = TRUE
     ))
   }
-  whole <- all(value == floor(value))
   list(
     kind = "flow",
     reason = paste(
@@ -96,6 +100,13 @@ kind_of_values <- function(value, step) {
       if (whole) "as counts do"
     )
   )
+}
+
+# Counts of things that happen by themselves have a variance of their mean, and
+# steps between two of them one of twice that; a level has any.
+scatter_as_counts <- function(value, step) {
+  ratio <- mean(step^2) / (2 * mean(value))
+  ratio > 0.5 && ratio < 2
 }
 
 # What is measured in the air or in water, as an amount in a volume.

@@ -201,8 +201,11 @@ check_season <- function(facts, keys, along, cycle, x) {
     ),
     cycle$words
   )
+  row <- vctrs::vec_match(keys_of(x), vctrs::vec_slice(keys, lacking))
+  partial <- less_in_words(less_would_do(
+    x, which(x$standing == "partial" & !is.na(row)), 0
+  ))
   if (length(lacking) == length(name)) {
-    partial <- less_would_do(x)
     rest <- all(facts$fault[lacking] == 3) && along$calendar$unit == "day"
     abort_backfill(
       "season", paste0(in_words(why, 4), "."), i = need,
@@ -215,10 +218,10 @@ check_season <- function(facts, keys, along, cycle, x) {
     )
   }
   rlang::warn(
-    sprintf(
-      "No index is given for %s: %s. %s",
-      count_of(length(lacking), "series", "series"), in_words(why, 4), need
-    ),
+    paste(c(sprintf(
+      "No index is given for %s: %s.",
+      count_of(length(lacking), "series", "series"), in_words(why, 4)
+    ), need, partial), collapse = " "),
     class = c("backfill_warning_season", "backfill_warning")
   )
 }

@@ -99,6 +99,14 @@ test_that("sums of thin periods are scaled by what is missing, once", {
   found <- trace_value(read_periods(file), "2030-01")
   expect_match(found$formula, "scaled to the full length")
   expect_equal(eval(parse(text = found$worked)), 62)
+  # It was recorded, so that flags judge it, unlike what was filled in.
+  halved <- ifelse(format(day, "%Y-%m") == "2030-12", 1, 2)
+  fall <- records_of(day[-350], kilos = halved[-350])
+  found <- flag_periods(
+    roll_up(fall, "month", thin = "scale"), "last periods", c(percent = 20)
+  )
+  expect_identical(as.character(found$judgement[[12]]), "flagged")
+  expect_equal(found$value[[12]], 31)
   # A level is a mean, which hardly moves.
   warm <- roll_up(
     records_of(day[-gone], warmth = day[-gone] - day[[1]], kind = "level"),

@@ -222,6 +222,24 @@ test_that("what never falls is for the user to decide, unless its name is clear"
   expect_match(rent$notes, "averaged \\(level\\)", all = FALSE)
 })
 
+test_that("whole numbers that scatter as counts do are a flow, others a level", {
+  withr::local_seed(9)
+  kind_of <- function(value) {
+    found <- inspect_file(text_file(
+      "day,sacks", sprintf("%s,%.0f", as.Date("2031-01-01") + 0:299, value)
+    ))
+    # Which it is stays for the user to decide.
+    expect_match(found$notes, "averaged \\(level\\)", all = FALSE)
+    found$columns$kind[[2]]
+  }
+  season <- 1 + 0.3 * sin(1:300 / 50)
+  for (mean in c(150, 400, 3000)) {
+    expect_identical(kind_of(stats::rpois(300, mean * season)), "flow")
+  }
+  expect_identical(kind_of(400 * season), "level")
+  expect_identical(kind_of(900 + cumsum(stats::rnorm(300, 0, 8))), "level")
+})
+
 test_that("hours, coordinates and totals are not taken for figures of their own", {
   rows <- expand.grid(
     region = c("North", "South", "Total"), day = as.Date("2031-01-01") + 0:71
