@@ -219,7 +219,10 @@ input_files <- function(inputs) {
 
 kept_input <- function(input) {
   if (input != "-") {
-    return(piped(input, file.path(tempdir(), basename(input))))
+    # In a folder of its own: the pipe may lie in the temporary one itself.
+    folder <- tempfile("input-")
+    dir.create(folder)
+    return(piped(input, file.path(folder, basename(input))))
   }
   path <- file.path(tempdir(), "standard input")
   from <- file("stdin", "rb")

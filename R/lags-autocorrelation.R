@@ -30,7 +30,11 @@
 #'   There is structure where `p` is below 0.05. It is the smallest p of the
 #'   lags up to a quarter of the periods, each divided by the lag's weight: 0.75
 #'   for lag 1, 0.125 for one cycle, the rest for all others alike (Bonferroni
-#'   with weights). The p of a lag is that of
+#'   with weights). Where squares of the values hang together at a lag, as where
+#'   some months vary far more than others, the error there is wider by
+#'   \eqn{\sqrt{1 + q_k}}{sqrt(1 + q[k])} with \eqn{q_k}{q[k]} the covariance of
+#'   the squares over that of independent ones (Taylor 1984; `wider`). The p of a
+#'   lag is that of
 #'   \eqn{(r_k - \mathrm{E} r_k) / s_k}{(r[k] - E r[k]) / s[k]} as a normal
 #'   deviate, with
 #'   \eqn{\mathrm{E} r_k = -m_k / ((m_k + k)(n - 1))}{E r[k] = -m[k] / ((m[k] +
@@ -61,8 +65,8 @@
 #'   r[j]^2 below k)} (Bartlett 1946), for the lags after the last that matters.
 #' @return A tibble with a row for each series, measure and lag: `lag`, `cycles`
 #'   (the lag in cycles), `coefficient`, `pairs`, `products` (the sum of the
-#'   products of the pairs), `lower` and `upper` (the band), `outside`, and
-#'   `partial_coefficient`. `summary()` of it: `periods`, `lags` (those with a
+#'   products of the pairs), `lower` and `upper` (the band), `outside`, `wider`
+#'   (how much wider the error is for uneven spread), and `partial_coefficient`. `summary()` of it: `periods`, `lags` (those with a
 #'   band), `outside`, `expected` (as many by chance), `outside_p`, `ljung_box`,
 #'   `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `p`, `seasonal`,
 #'   `hidden` (by the trend), `around_trend` (the coefficient of one cycle
@@ -75,7 +79,9 @@
 #'   specification of sampling properties of autocorrelated time series.
 #'   *Supplement to the Journal of the Royal Statistical Society* 8, 27-41.
 #'   Ljung, G. M. and Box, G. E. P. (1978). On a measure of lack of fit in time
-#'   series models. *Biometrika* 65, 297-303.
+#'   series models. *Biometrika* 65, 297-303. Taylor, S. J. (1984). Estimating
+#'   the variances of autocorrelations calculated from financial time series.
+#'   *Applied Statistics* 33, 300-308.
 #' @seealso [add_remainder()] for what is left without season and trend.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
@@ -107,6 +113,7 @@ autocorrelation <- function(
     made <- within_quarter(made, most)
   }
   keys <- keys_at(x, along, rows$first)
+  wider <- widening(along, along$value, most)
   within <- stats::qnorm((1 + confidence) / 2) * lag_errors(made) *
     large_lag(made, limits)
   lag <- rep(seq_len(most), nrow(keys))
@@ -117,7 +124,7 @@ autocorrelation <- function(
     cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
     coefficient = coefficient, pairs = as.integer(made$pairs),
     products = as.vector(made$products), lower = -upper, upper = upper,
-    outside = abs(coefficient) > upper
+    outside = abs(coefficient) > upper, wider = as.vector(wider)
   )
   if (partial_coefficients) {
     out$partial_coefficient <- as.vector(made$partial)
@@ -197,6 +204,27 @@ lag_errors <- function(made) {
   error
 }
 
+# How much wider the errors are by lag and series where figures that lie far off
+# follow each other, as where some positions of the cycle vary more than others:
+# products of far figures vary more (Taylor 1984). Only where squares hang
+# together at that lag, at 95%.
+widening <- function(along, value, most) {
+  known <- !is.na(value)
+  mean <- rowsum(ifelse(known, value, 0), along$series) /
+    rowsum(as.double(known), along$series)
+  square <- (value - mean[match(along$series, rownames(mean)), 1])^2
+  found <- autocorrelation_cpp(
+    along$series, along$number, square, most, FALSE
+  )
+  together <- found$coefficient > stats::qnorm(0.95) * lag_errors(found)
+  # Over the product of two mean squares, which is their variance if not.
+  usual <- rowsum(ifelse(known, square, 0), along$series) /
+    rowsum(as.double(known), along$series)
+  more <- found$products / (found$pairs * rep(usual^2, each = most))
+  more[!together | is.na(together)] <- 0
+  sqrt(1 + more)
+}
+
 # How much further the band reaches after lags that matter.
 large_lag <- function(made, limits) {
   if (limits != "large lag") {
@@ -222,8 +250,8 @@ at_cycle <- function(along, made, cycle) {
     return(
       new_rows(
         own = none, own_band = none, own_beside = none, own_pairs = none,
-        around = none, around_band = none, around_beside = none,
-        twice_below = none
+        own_wider = none, around = none, around_band = none,
+        around_beside = none, twice_below = none
       )
     )
   }
@@ -234,16 +262,18 @@ at_cycle <- function(along, made, cycle) {
   level_out <- peak_at(along, along$value - level, cycle, long)
   new_rows(
     own = plain$coefficient, own_band = plain$band, own_beside = plain$beside,
-    own_pairs = plain$pairs, around = level_out$coefficient,
+    own_pairs = plain$pairs, own_wider = plain$wider, around = level_out$coefficient,
     around_band = level_out$band, around_beside = level_out$beside,
     twice_below = level_out$twice_below
   )
 }
 
 peak_at <- function(along, value, cycle, long) {
+  reach <- as.integer(2 * cycle + 2)
   found <- autocorrelation_cpp(
-    along$series, along$number, value, as.integer(2 * cycle + 2), FALSE
+    along$series, along$number, value, reach, FALSE
   )
+  wider <- widening(along, value, reach)[cycle, ]
   at <- function(lag) {
     ifelse(
       long & found$pairs[lag, ] >= least_pairs, found$coefficient[lag, ], NA
@@ -252,7 +282,7 @@ peak_at <- function(along, value, cycle, long) {
   list(
     coefficient = at(cycle),
     band = stats::qnorm(0.975) * lag_errors(found)[cycle, ],
-    pairs = found$pairs[cycle, ],
+    wider = wider, pairs = found$pairs[cycle, ],
     beside = pmax(at(cycle - 1), at(cycle + 1), na.rm = TRUE),
     twice_below = (
       pmax(at(2 * cycle - 2), at(2 * cycle + 2), na.rm = TRUE) - at(2 * cycle)

@@ -72,7 +72,7 @@ structure_p <- function(rows, line, deviate, count, cycle) {
   n <- count$periods
   lines <- seq_along(n)
   at_cycle <- deviates(count$own, count$own_pairs, cycle %||% NA, n)$centred
-  z <- c(deviate$centred, at_cycle)
+  z <- c(deviate$centred / rows$wider, at_cycle / count$own_wider)
   of <- factor(c(line, lines), lines)
   lag <- c(rows$lag, rep(-1, length(n)))
   judged <- !is.na(z) & lag <= (count$reach %/% 4)[of] & (

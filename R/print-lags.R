@@ -79,7 +79,18 @@ describe_structure <- function(memory, about) {
       about$cycle$words, memory$around_trend
     ))
   }
-  said
+  paste(c(said, cycle_beside(memory, about)), collapse = " ")
+}
+
+# A wave of one period more or less comes apart from the cycle only after so
+# many of them that it is half a wave behind.
+cycle_beside <- function(memory, about) {
+  cycle <- about$cycle$length
+  seasonal <- memory$verdict == "structure, seasonal"
+  if (seasonal && memory$periods < cycle * (cycle + 1) / 2) sprintf(
+    "So few %s cannot tell a cycle of %d from one of %d or %d.",
+    period_noun(about$calendar, 2), cycle, cycle - 1L, cycle + 1L
+  )
 }
 
 #' @export
@@ -178,7 +189,9 @@ describe.backfill_memory <- function(x, ...) {
 }
 
 #' @export
-columns_left.backfill_autocorrelation <- function(x) c("products", "lower")
+columns_left.backfill_autocorrelation <- function(x) {
+  c("products", "lower", "wider")
+}
 
 #' @export
 columns_left.backfill_cross_correlation <- function(x) "lower"

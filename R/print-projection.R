@@ -9,6 +9,12 @@ describe.backfill_trends <- function(x, ..., most = 8) {
   }
   yes <- !is.na(x[["p"]]) & x[["p"]] < 0.05
   seasonal <- still_seasonal(x)
+  unsure <- yes & x[["p"]] > 1e-4
+  wandering <- if (any(unsure)) {
+    describe_wandering(
+      "trend_line", "a trend", x$n[unsure], period_noun(facts(x)$calendar, 2)
+    )
+  }
   if (nrow(x) > most) {
     return(c(
       paste0(
@@ -18,7 +24,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
           count_of(sum(yes & x[["slope"]] < 0), "falls", "fall")
         ) else " none has a trend that can be told from chance."
       ),
-      chance_of_many(x[["p"]], yes, lines_of_result(x)),
+      chance_of_many(x[["p"]], yes, lines_of_result(x)), wandering,
       hidden_by_season(seasonal)
     ))
   }
@@ -33,7 +39,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
         ))
       )
     ),
-    hidden_by_season(seasonal)
+    wandering, hidden_by_season(seasonal)
   )
 }
 

@@ -33,3 +33,21 @@ rates_found <- function(right) {
   )
   sprintf(" It finds %s.", paste(found, collapse = ", "))
 }
+
+# What a verdict cannot rule out, where series of about that length are said to
+# have a `thing` more than twice as often as stated.
+describe_wandering <- function(verb, thing, n, noun) {
+  rates <- plain_tibble(verdict_rates(verb))
+  rates <- rates[
+    rates$world %in% c("slow memory 0.95 and noise", "random walk and noise"),
+  ]
+  near <- rates$n[which.min(abs(rates$n - stats::median(n)))]
+  worst <- max(rates$rate[rates$n == near])
+  if (worst > 2 * rates$stated[[1]]) sprintf(
+    paste(
+      "A level that wanders slowly beneath its noise looks the same: simulated",
+      "series of %d %s were said to have %s in up to %.0f%%."
+    ),
+    near, noun, thing, 100 * worst
+  )
+}

@@ -46,7 +46,7 @@ columns_left.backfill_result <- function(x) character()
 column_units.backfill_result <- function(x) {
   c(
     share = "share", explained = "share", removed = "share",
-    r_squared = "share", positions_p = "p",
+    r_squared = "share", positions_p = "p", season_p = "p",
     ranks_p = "p", drift_p = "p",
     drift_p_other = "p", p = "p", outside_p = "p",
     shape_share = "share", shape_p = "p", ljung_box_p = "p", q = "p",

@@ -92,7 +92,8 @@ describe_sheet_ahead <- function(x, season) {
 #' @export
 columns_left.backfill_season_tests <- function(x) {
   c(
-    "periods", "bridged", "highest", "lowest", "ranks_h", "drift_f",
-    "drift_p_other", "range_before", "range_after"
+    "periods", "bridged", "highest", "lowest", "positions_p", "ranks_h",
+    "ranks_p", "memory", "drift_f", "drift_p_other", "range_before",
+    "range_after"
   )
 }

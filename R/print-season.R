@@ -88,18 +88,18 @@ describe_seasons <- function(x, most = 8) {
 
 # Where there are too many series to name each.
 seasons_counted <- function(tests, season) {
-  yes <- tests$positions_p < 0.05
+  yes <- tests$season_p < 0.05
   c(
     sprintf(
       paste(
-        "Of %s %s a season (F, p below 0.05); its share of the variation%s",
+        "Of %s %s a season (p below 0.05); its share of the variation%s",
         "is %s in the middle."
       ),
       count_of(nrow(tests), "series", "series"),
       count_have(sum(yes, na.rm = TRUE)), around_trend_in_words(season),
       format_share(quantiles_of(tests$explained[!is.na(tests$explained)], 0.5))
     ),
-    chance_of_many(tests$positions_p, yes, lines_of_result(tests))
+    chance_of_many(tests$season_p, yes, lines_of_result(tests))
   )
 }
 
@@ -122,14 +122,14 @@ seasons_judged <- function(tests, season) {
     "%s of the variation%s is season", format_share(tests$explained),
     around_trend_in_words(season)
   )
-  p <- p_in_words(tests$positions_p)
+  p <- p_in_words(tests$season_p)
   ifelse(
-    is.na(tests$positions_p),
+    is.na(tests$season_p),
     sprintf("with one ratio at each %s nothing can be tested",
             season$cycle$noun),
     ifelse(
-      tests$positions_p < 0.05, sprintf("%s (%s)", share, p),
-      sprintf("but that cannot be told from chance (F, %s)", p)
+      tests$season_p < 0.05, sprintf("%s (%s)", share, p),
+      sprintf("but that cannot be told from chance (%s)", p)
     )
   )
 }
@@ -293,7 +293,7 @@ table_cells.backfill_seasonal_index <- function(x, n = Inf) {
   shown <- new_rows(lines, index_ends(x), if (!is.null(tests)) {
     tests[
       vctrs::vec_match(lines, tests[names(lines)]),
-      c("explained", "positions_p")
+      c("explained", "season_p")
     ]
   })
   cells <- text_cells(

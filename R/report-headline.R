@@ -205,7 +205,7 @@ headline.backfill_seasonal_index <- function(x) {
   season <- facts(x)
   tests <- if (nrow(x) > 0 && !is.null(season$tests)) summary(x)
   tests <- tests[!is.na(tests$highest), ]
-  found <- tests[which(tests$positions_p < 0.05), ]
+  found <- tests[which(tests$season_p < 0.05), ]
   if (NROW(found) == 0) {
     return(second_sentence(x))
   }
@@ -221,7 +221,7 @@ headline.backfill_seasonal_index <- function(x) {
       share_of_series(nrow(found), nrow(tests)),
       if (nrow(tests) > 8) sprintf(
         ", where chance alone would give it to about %s",
-        plain_format(signif(0.05 * sum(!is.na(tests$positions_p)), 2))
+        plain_format(signif(0.05 * sum(!is.na(tests$season_p)), 2))
       ) else ""
     ) else ""
   )

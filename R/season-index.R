@@ -168,8 +168,8 @@ positions_along <- function(along, cycle) {
 season_facts <- function(facts) {
   rownames(facts) <- c(
     "fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h",
-    "h_free", "drift", "drift_free", "drift_within", "share", "sd_before",
-    "sd_after", "range_before", "range_after", "normaliser"
+    "h_free", "drift", "drift_free", "drift_within", "drift_ranks", "memory",
+    "share", "sd_before", "sd_after", "range_before", "range_after", "normaliser"
   )
   as.list(as.data.frame(t(facts)))
 }

@@ -12,10 +12,13 @@
 #'   `ratios`, `bridged` (missing periods that the centred average was bridged
 #'   over), `highest_at`, `highest`, `lowest_at` and `lowest` (positions and
 #'   their indices), `explained` (the share of the variation of the ratios that
-#'   is season, 0 to 1), `positions_f` and `positions_p` (analysis of variance
-#'   over the positions), `ranks_h` and `ranks_p`, `drift_f` and `drift_p`
-#'   (whether it moves over the cycles), `drift_p_other` (the same in the other
-#'   form, where it moves in this), and before and after the season is
+#'   is season, 0 to 1), `season_p` (what the verdict goes by, see below),
+#'   `positions_f` and `positions_p` (analysis of variance over the positions),
+#'   `ranks_h` and `ranks_p` (the same of ranks), `memory` (the autocorrelation
+#'   of the ratios about the means of their positions, at lag 1), `drift_f` and
+#'   `drift_p` (whether it moves over the cycles, judged as `season_p` is),
+#'   `drift_p_other` (the same in the other form, where it moves in this), and
+#'   before and after the season is
 #'   taken out `range_before`, `range_after`, `sd_before`, `sd_after` and
 #'   `removed` (the share of the variance that goes with it). Where the cycle is
 #'   a week of hours or other parts of a day, also `shape_share` (the share of
@@ -31,6 +34,17 @@
 #'   that the indices average 1; or what is added, so that they add up to 0),
 #'   `index`, `adjusted` and `standing`, which is `lost` where the centred
 #'   average reaches outside the data, or would be bridged for the most part.
+#' @section What a verdict goes by: `season_p` and `drift_p` are the larger of
+#'   two p, of the ratios and of their ranks (Conover and Iman 1981), so that
+#'   neither one far off nor positions that vary unlike each other decide. Where
+#'   neighbouring ratios go together, both count with the degrees of freedom
+#'   that such figures are worth, \eqn{(1 - r^2) / (1 + r^2)} of them with
+#'   \eqn{r} in `memory` (Bartlett 1935).
+#' @references Bartlett, M. S. (1935). Some aspects of the time-correlation
+#'   problem in regard to tests of significance. *Journal of the Royal
+#'   Statistical Society* 98, 536-543. Conover, W. J. and Iman, R. L. (1981).
+#'   Rank transformations as a bridge between parametric and nonparametric
+#'   statistics. *The American Statistician* 35, 124-129.
 #' @section One course of the day: `shape_p` was simulated with hours that go
 #'   together by an autocorrelation of 0, 0.8 and 0.95: below 0.05 lay 4, 6 and
 #'   7 of 100 series of 8 weeks, and 2, 6 and 6 of 26 weeks, whose days had one
@@ -105,26 +119,51 @@ index_ends <- function(index) {
   )
 }
 
-# A row for each series; probabilities by R's distribution functions.
+# Probabilities by R's distribution functions.
 beyond_f <- function(f, free, within) {
   stats::pf(f, free, within, lower.tail = FALSE)
 }
 
-drift_p_of <- function(facts) {
-  beyond_f(facts$drift, facts$drift_free, facts$drift_within)
+# What a verdict goes by: the larger p of the figures and of their ranks, which
+# neither one far off nor positions that vary unlike each other can decide.
+# Neighbours that go together by `memory` count as fewer (Bartlett 1935).
+verdict_p <- function(f, f_ranks, free, within, memory) {
+  together <- pmax(memory, 0)^2
+  worth <- pmax((1 - together) / (1 + together), 0.3)
+  pmax(
+    beyond_f(f, free * worth, within * worth),
+    beyond_f(f_ranks, free * worth, within * worth)
+  )
 }
 
+drift_p_of <- function(facts) {
+  verdict_p(
+    facts$drift, facts$drift_ranks, facts$drift_free, facts$drift_within,
+    facts$memory
+  )
+}
+
+# The ranks by the analysis of variance, which for few ratios holds better than
+# a chi-squared distribution does.
+season_p_of <- function(facts) {
+  h <- facts$h
+  f_ranks <- (h / facts$h_free) / ((facts$parts - 1 - h) / facts$f_within)
+  verdict_p(facts$f, f_ranks, facts$f_free, facts$f_within, facts$memory)
+}
+
+# A row for each series.
 season_tests <- function(keys, facts, cycle) {
   new_rows(
     keys, periods = as.integer(facts$span), cycles = as.integer(
       facts$span %/% cycle$length
     ),
     ratios = as.integer(facts$parts), bridged = as.integer(facts$bridged),
-    explained = facts$share, positions_f = facts$f,
+    explained = facts$share, season_p = season_p_of(facts),
+    positions_f = facts$f,
     positions_p = beyond_f(facts$f, facts$f_free, facts$f_within),
     ranks_h = facts$h,
     ranks_p = stats::pchisq(facts$h, facts$h_free, lower.tail = FALSE),
-    drift_f = facts$drift,
+    memory = facts$memory, drift_f = facts$drift,
     drift_p = drift_p_of(facts),
     range_before = facts$range_before,
     range_after = facts$range_after, sd_before = facts$sd_before,

@@ -75,7 +75,7 @@ season_in_draft <- function(x) {
   if (is.character(index)) {
     return(list(season = NULL, lacking = index))
   }
-  p <- facts(index)$tests$positions_p
+  p <- facts(index)$tests$season_p
   found <- any(p < 0.01, na.rm = TRUE)
   list(
     season = if (found) form, yearly = facts(index)$cycle$words == "1 year",

@@ -14,7 +14,7 @@ using namespace backfill;
 namespace {
 
 // What is known of each series beside its index, a column each.
-constexpr int facts_count = 18;
+constexpr int facts_count = 20;
 enum Fact {
   fault,
   span,
@@ -28,6 +28,8 @@ enum Fact {
   drift_f,
   drift_free,
   drift_within,
+  drift_ranks,
+  memory,
   share,
   sd_before,
   sd_after,
@@ -134,6 +136,8 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                             tests.drift.statistic,
                             tests.drift.free,
                             tests.drift.free_within,
+                            tests.drift_ranks.statistic,
+                            tests.memory,
                             tests.share};
     std::transform(std::begin(known), std::end(known), fact + parts, as_r);
     each_odd_part(season, [&](std::size_t place) {

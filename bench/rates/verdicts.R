@@ -57,7 +57,7 @@ verdict <- function(verb, said, stated, false, found, n, judge, lines = 400) {
 verdicts <- list(
   verdict(
     "seasonal_index()", "positions differ", 0.05, c(shapes, slopes), seasons,
-    c(24, 30, 36, 60, 120), function(x) index_facts(x)$positions_p < 0.05
+    c(24, 30, 36, 60, 120), function(x) index_facts(x)$season_p < 0.05
   ),
   verdict(
     "seasonal_index()", "the season moves", 0.05,

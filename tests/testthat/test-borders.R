@@ -312,11 +312,13 @@ test_that("old line ends, missing ones, pipes and gzip of several members are re
   feed <- fed(pipe)
   expect_identical(read_records(pipe, "day", c(kilos = "flow"))$kilos, c(5, 6))
   # A command looks at what it is not told, and reads it after that.
-  pipe <- withr::local_tempfile()
-  feed <- fed(pipe)
-  told <- backfill_cli("periods", pipe, "--every", "day")
-  expect_identical(told$status, 0L, label = paste(told$err, collapse = "\n"))
-  expect_match(told$err, "Read as: day the date", all = FALSE)
+  for (run in list(backfill_cli, command_line)) {
+    pipe <- withr::local_tempfile()
+    feed <- fed(pipe)
+    told <- run("periods", pipe, "--every", "day")
+    expect_identical(told$status, 0L, label = paste(told$err, collapse = "\n"))
+    expect_match(told$err, "Read as: day the date", all = FALSE)
+  }
 })
 
 test_that("control characters and formulas of the data do nothing where they arrive", {

@@ -304,6 +304,32 @@ test_that("the verdict keeps its size and has the power of lag 1", {
   expect_gt(rate(two), 0.8)
 })
 
+test_that("months that vary more than others make no structure: the error at a year is wider", {
+  withr::local_seed(91)
+  lines <- 300
+  value <- matrix(stats::rnorm(60 * lines), 60) *
+    ifelse(1:60 %% 12 %in% 1:3, 4, 1)
+  x <- roll_up(records_of(
+    rep(seq(as.Date("2026-01-01"), by = "month", length.out = 60), lines),
+    g = rep(seq_len(lines), each = 60), value = as.vector(value), series = "g",
+    kind = "level"
+  ), "month")
+  found <- autocorrelation(x)
+  # Twice what is stated, and two standard errors of 300 cases.
+  expect_lt(mean(summary(found)$p < 0.05), 0.1 + 0.035)
+  one <- found[found$g == found$g[[1]], ]
+  off <- value[, 1] - mean(value[, 1])
+  square <- off^2 - mean(off^2)
+  at <- 12
+  product <- sum(square[1:(60 - at)] * square[(1 + at):60])
+  band <- 1.645 * sqrt((60 - at) / (60 * 62))
+  expect_gt(product / sum(square^2), band)
+  wider <- sqrt(1 + product / ((60 - at) * mean(off^2)^2))
+  expect_equal(one$wider[[at]], wider)
+  # Lags at which they do not hang together keep the plain error.
+  expect_true(any(one$wider == 1))
+})
+
 test_that("what is too short, constant or without pairs is said to be so", {
   verdict <- function(value) summary(autocorrelation(daily_of(value)))$verdict
   expect_identical(verdict(c(1, 2)), "too short to tell")

@@ -216,7 +216,25 @@ test_that("tests of the season are those of base R, but for what the centred ave
   )
   f <- (table$`Sum of Sq`[[2]] / 11) / (table$RSS[[2]] / (free - 11))
   expect_equal(tests$drift_f, f)
-  expect_equal(tests$drift_p, stats::pf(f, 11, free - 11, lower.tail = FALSE))
+  # The verdicts go by the worse of figures and ranks, with as many degrees of
+  # freedom as neighbours are worth that go together.
+  off <- stats::resid(stats::lm(part ~ month))
+  memory <- sum(off[-1] * off[-length(off)]) / sum(off^2)
+  expect_equal(tests$memory, memory)
+  worth <- if (memory > 0) (1 - memory^2) / (1 + memory^2) else 1
+  ranked <- stats::anova(
+    stats::lm(rank(off) ~ month), stats::lm(rank(off) ~ month + month:at)
+  )
+  f_ranks <- (ranked$`Sum of Sq`[[2]] / 11) / (ranked$RSS[[2]] / (free - 11))
+  p_of <- function(f, free, within) {
+    stats::pf(f, free * worth, within * worth, lower.tail = FALSE)
+  }
+  expect_equal(tests$drift_p, max(p_of(c(f, f_ranks), 11, free - 11)))
+  ranked <- stats::anova(stats::lm(rank(part) ~ month))
+  f_ranks <- ranked$`Mean Sq`[[1]] / (ranked$`Sum Sq`[[2]] / free)
+  expect_equal(
+    tests$season_p, max(p_of(c(tests$positions_f, f_ranks), 11, free))
+  )
   known <- !is.na(sheet$value)
   expect_equal(
     tests$removed,
@@ -303,6 +321,34 @@ test_that("a season is not said to move, nor ratios to stand apart, more often t
   expect_lt(summary(seasonal_index(roll_up(x, "month")))$drift_p, 0.05)
 })
 
+test_that("neither one outlier nor uneven months make a season, or one that moves", {
+  withr::local_seed(68)
+  lines <- 200
+  when <- seq(as.Date("2020-01-01"), by = "month", length.out = 60)
+  spread <- ifelse(1:60 %% 12 %in% 1:3, 4, 1)
+  uneven <- matrix(stats::rnorm(60 * lines), 60) * spread
+  far <- matrix(stats::rnorm(60 * lines), 60)
+  far[cbind(sample(60, lines, TRUE), seq_len(lines))] <- 9
+  wandering <- apply(matrix(stats::rnorm(60 * lines), 60), 2, cumsum)
+  for (value in list(uneven, far, wandering)) {
+    x <- roll_up(records_of(
+      rep(when, lines), g = rep(seq_len(lines), each = 60),
+      x = as.vector(value), series = "g", kind = "level"
+    ), "month")
+    tests <- summary(seasonal_index(x, form = "additive"))
+    # Twice what is stated, and two standard errors of 200 cases.
+    expect_lt(mean(tests$season_p < 0.05), 0.1 + 0.042)
+    expect_lt(mean(tests$drift_p < 0.05), 0.1 + 0.042)
+  }
+  # By the analysis of variance alone uneven months do.
+  x <- roll_up(records_of(
+    rep(when, lines), g = rep(seq_len(lines), each = 60),
+    x = as.vector(uneven), series = "g", kind = "level"
+  ), "month")
+  plain <- summary(seasonal_index(x, form = "additive"))
+  expect_gt(mean(plain$positions_p < 0.05), mean(plain$season_p < 0.05))
+})
+
 test_that("no season is found in noise more often than by chance", {
   withr::local_seed(63)
   when <- seq(as.Date("2020-01-01"), by = "month", length.out = 72)
@@ -315,6 +361,7 @@ test_that("no season is found in noise more often than by chance", {
   for (p in tests[c("positions_p", "ranks_p", "drift_p")]) {
     expect_lt(abs(mean(p < 0.05) - 0.05), 0.036)
   }
+  expect_lt(mean(tests$season_p < 0.05), 0.05 + 0.036)
 })
 
 test_that("the season taken out and put back is what was there, from other spans and series too", {
@@ -659,7 +706,7 @@ test_that("verdicts over many series are set beside what chance alone gives", {
     )
     seasonal_index(monthly)
   })
-  p <- summary(found)$positions_p
+  p <- summary(found)$season_p
   stand <- p.adjust(p, "BH") < 0.1
   expect_identical(summary(found)$mill[stand], "mill 07")
   said <- cli::ansi_strip(capture.output(print(found)))
