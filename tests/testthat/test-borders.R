@@ -315,7 +315,7 @@ test_that("old line ends, missing ones, pipes and gzip of several members are re
   for (run in list(backfill_cli, command_line)) {
     pipe <- withr::local_tempfile()
     feed <- fed(pipe)
-    told <- run("periods", pipe, "--every", "day")
+    told <- run("periods", pipe, "--every", "day", dir = tempdir())
     expect_identical(told$status, 0L, label = paste(told$err, collapse = "\n"))
     expect_match(told$err, "Read as: day the date", all = FALSE)
   }
