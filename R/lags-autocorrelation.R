@@ -33,8 +33,8 @@
 #'   with weights). Where squares of the values hang together at a lag, as where
 #'   some months vary far more than others, the error there is wider by
 #'   \eqn{\sqrt{1 + q_k}}{sqrt(1 + q[k])} with \eqn{q_k}{q[k]} the covariance of
-#'   the squares over that of independent ones (Taylor 1984; `wider`). The p of a
-#'   lag is that of
+#'   the squares over that of independent ones (Taylor 1984). The p of a lag is
+#'   that of
 #'   \eqn{(r_k - \mathrm{E} r_k) / s_k}{(r[k] - E r[k]) / s[k]} as a normal
 #'   deviate, with
 #'   \eqn{\mathrm{E} r_k = -m_k / ((m_k + k)(n - 1))}{E r[k] = -m[k] / ((m[k] +
@@ -65,8 +65,8 @@
 #'   r[j]^2 below k)} (Bartlett 1946), for the lags after the last that matters.
 #' @return A tibble with a row for each series, measure and lag: `lag`, `cycles`
 #'   (the lag in cycles), `coefficient`, `pairs`, `products` (the sum of the
-#'   products of the pairs), `lower` and `upper` (the band), `outside`, `wider`
-#'   (how much wider the error is for uneven spread), and `partial_coefficient`. `summary()` of it: `periods`, `lags` (those with a
+#'   products of the pairs), `lower` and `upper` (the band), `outside`, and
+#'   `partial_coefficient`. `summary()` of it: `periods`, `lags` (those with a
 #'   band), `outside`, `expected` (as many by chance), `outside_p`, `ljung_box`,
 #'   `ljung_box_lags`, `ljung_box_p`, `strongest` (lags), `p`, `seasonal`,
 #'   `hidden` (by the trend), `around_trend` (the coefficient of one cycle
@@ -113,7 +113,6 @@ autocorrelation <- function(
     made <- within_quarter(made, most)
   }
   keys <- keys_at(x, along, rows$first)
-  wider <- widening(along, along$value, most)
   within <- stats::qnorm((1 + confidence) / 2) * lag_errors(made) *
     large_lag(made, limits)
   lag <- rep(seq_len(most), nrow(keys))
@@ -124,7 +123,7 @@ autocorrelation <- function(
     cycles = if (is.null(cycle)) NA_real_ else lag / cycle$length,
     coefficient = coefficient, pairs = as.integer(made$pairs),
     products = as.vector(made$products), lower = -upper, upper = upper,
-    outside = abs(coefficient) > upper, wider = as.vector(wider)
+    outside = abs(coefficient) > upper
   )
   if (partial_coefficients) {
     out$partial_coefficient <- as.vector(made$partial)
@@ -134,6 +133,10 @@ autocorrelation <- function(
     measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle, confidence = confidence, limits = limits, of = of,
     most = most,
+    wider = new_rows(
+      vctrs::vec_rep_each(keys, most), lag = lag,
+      wider = as.vector(widening(along, along$value, most))
+    ),
     count = new_rows(
       keys, periods = as.integer(made$count), reach = as.integer(made$reach),
       constant = made$squares == 0, at_cycle(along, made, cycle$length)

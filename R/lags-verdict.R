@@ -18,6 +18,8 @@ summary.backfill_autocorrelation <- function(object, ...) {
   outside <- of_lines(as.numeric(rows$outside))
   deviate <- deviates(rows$coefficient, rows$pairs, rows$lag, n[line])
   box <- ljung_box(rows, line, deviate, lags, n, about$cycle$length)
+  at <- c(names(keys), "lag")
+  rows$wider <- about$wider$wider[vctrs::vec_match(rows[at], about$wider[at])]
   p <- structure_p(rows, line, deviate, count, about$cycle$length)
   peak <- seasonal_lines(rows, line, count, about$cycle$length)
   new_result(new_rows(

@@ -189,9 +189,7 @@ describe.backfill_memory <- function(x, ...) {
 }
 
 #' @export
-columns_left.backfill_autocorrelation <- function(x) {
-  c("products", "lower", "wider")
-}
+columns_left.backfill_autocorrelation <- function(x) c("products", "lower")
 
 #' @export
 columns_left.backfill_cross_correlation <- function(x) "lower"

@@ -1,3 +1,37 @@
+#' How often a verdict is wrong
+#'
+#' What was simulated of every verb that judges: how often it says that there is
+#' something where there is nothing, and how often it finds what is there.
+#'
+#' The rates come with the package, which makes them itself (`make rates`): each
+#' is the share of some hundred series of one world and one length that get the
+#' verdict. Worlds are kinds of series that users have, such as noise, noise
+#' that remembers, random walks, slopes, seasons, long tails and holes, all of
+#' months. Their sizes are given in standard deviations of the noise (sd).
+#'
+#' @param verb The name of a verb, such as `"trend_line"`. By default all.
+#' @return A tibble with a row for each verdict, world and length: `verb`,
+#'   `verdict`, `world`, `n` (periods of a series), `kind` (`"wrong"` where the
+#'   verdict would be, `"right"` where it would not), `stated` (the share of
+#'   wrong verdicts that the verb goes by), `rate` (the share of those judged
+#'   that get the verdict), `given` (the share that is judged), `cases` (series,
+#'   pairs or periods) and `date`.
+#' @section Errors: `backfill_error_argument` for a verb that has no rates.
+#' @examples
+#' verdict_rates("trend_line")
+#' @concept false alarms
+#' @concept power
+#' @export
+verdict_rates <- function(verb = NULL) {
+  all <- utils::read.csv(system.file("rates.csv", package = "backfill"))
+  name <- sub("[(].*", "", all$verb)
+  if (!is.null(verb)) {
+    check_one_of(verb, unique(name), "verb")
+    all <- all[name == verb, ]
+  }
+  new_result(new_rows(!!!all), "verdict_rates", list(verb = verb))
+}
+
 # What simulated rates say: of each verdict where it is wrong most often.
 
 #' @export

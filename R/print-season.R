@@ -260,18 +260,13 @@ first_of_list <- function(x, most = 2) {
   x
 }
 
-#' @export
-table_cells.backfill_seasonal_index <- function(x, n = Inf) {
-  if (!is.null(x$disagree)) x$disagree <- first_of_list(x$disagree)
-  NextMethod()
-}
-
 # Of several series, where not all is asked for: their indices side by side
 # where there is room, else a row for each.
 #' @export
 table_cells.backfill_seasonal_index <- function(x, n = Inf) {
   lines <- unique(lines_of_result(x))
   if (is.infinite(n) || length(lines) < 2) {
+    if (!is.null(x$disagree)) x$disagree <- first_of_list(x$disagree)
     return(NextMethod())
   }
   beside <- "how far the ratios spread"

@@ -140,9 +140,9 @@ read_columns <- function(raw, measures, zone, rules) {
     )
     data[[raw$known]] <- known$when
   }
-  columns <- names(plain_measures(measures))
-  figures <- read_figures(raw, data, columns, rules)
-  for (name in columns) {
+  plain <- plain_measures(measures)
+  figures <- read_figures(raw, data, plain, rules)
+  for (name in names(plain)) {
     rejected <- c(
       rejected,
       list(rejects(

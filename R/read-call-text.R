@@ -24,7 +24,22 @@ call_lines <- function(verb, first, arguments) {
   first[[1]] <- paste0(verb, "(", first[[1]])
   first[[length(first)]] <- paste0(first[[length(first)]], ",")
   given <- paste0(lines, c(rep(",", length(lines) - 1), ""))
-  c(first, paste0("  ", side_by_side(given, 76)), ")")
+  c(first, paste0("  ", unlist(lapply(side_by_side(given, 76), unfolded))), ")")
+}
+
+# A list of measures that is too long for a line, a line each.
+unfolded <- function(line) {
+  if (nchar(line, type = "width") <= 76 || !grepl("= list\\(", line)) {
+    return(line)
+  }
+  each <- strsplit(
+    sub("^.*?= list\\((.*)\\)(,?)$", "\\1", line), "(?<=\\)), ", perl = TRUE
+  )[[1]]
+  c(
+    sub("(= list\\().*$", "\\1", line),
+    paste0("  ", each, c(rep(",", length(each) - 1), "")),
+    sub("^.*\\)(,?)$", ")\\1", line)
+  )
 }
 
 # Kinds alone, where nothing but these is said.
@@ -34,6 +49,9 @@ measures_text <- function(measures) {
     return(code_text(vapply(parts, `[[`, "", "kind")))
   }
   each <- vapply(parts, function(one) {
+    if (length(one) == 1) {
+      return(code_text_each(one$kind))
+    }
     given <- paste(c("", names(one)[-1]), c("", rep("= ", length(one) - 1)))
     sprintf("measure(%s)", paste0(
       trimws(given, "left"), code_text_each(unlist(one)), collapse = ", "

@@ -84,19 +84,23 @@ guess_rows <- function(raw) {
   dates <- vapply(data[rest], share_of_dates, 0) >= 0.8
   other_dates <- setdiff(rest[dates], figures)
   words <- setdiff(rest, c(figures, other_dates, names(numbers)))
-  with_unit <- unlist(lapply(
-    stats::setNames(nm = words), function(name) figures_with_unit(data[[name]])
+  units <- unlist(lapply(
+    stats::setNames(nm = words), function(name) unit_of_all(data[[name]])
   ))
-  numbers <- c(numbers, with_unit)
+  data[names(units)] <- Map(without_unit, data[names(units)], units)
+  figures <- c(figures, names(units))
   texts <- setdiff(rest, c(figures, other_dates, names(numbers)))
   moments <- key_of_moments(data, when)
   parts <- guess_series(data, texts, figures, moments)
   measures <- setdiff(figures, parts$series)
-  # A log of events; figures that are not read as such are none.
-  log <- length(measures) == 0 && length(with_unit) == 0
+  # A log of events.
+  log <- length(measures) == 0
   if (log) parts <- series_of_events(data, texts, parts)
   kinds <- if (log) rows_counted(names(data)) else
-    guess_kinds(raw, parts$series, measures, moments)
+    guess_kinds(data, parts$series, measures, moments)
+  for (name in intersect(names(kinds), names(units))) {
+    kinds[[name]] <- with_guessed_unit(kinds[[name]], units[[name]])
+  }
   kind <- vapply(kinds, `[[`, "", "kind")
   others <- setdiff(rest, measures)
   if (length(measures) >= most_measures && length(others) == 0) {
@@ -106,7 +110,7 @@ guess_rows <- function(raw) {
     columns = guessed_columns(when, parts, kinds, rest, other_dates, numbers),
     arguments = c(
       if (!is.null(when$when)) list(when = when$when),
-      list(measures = as.list(kind)),
+      list(measures = measures_in_units(kind, units)),
       if (length(parts$series) > 0) list(series = parts$series)
     ),
     moments = moments$key,
@@ -155,18 +159,41 @@ guess_series_across <- function(when, kind, moments) {
   )
 }
 
-# What is said of texts that are figures with a unit behind them, such as
+# The unit that stands behind or before all figures of a column, such as "kr" of
 # "15.71 kr", or NULL.
-figures_with_unit <- function(column) {
-  form <- "^\\s*[+-]?[0-9][0-9.,' ]*\\s*([[:alpha:]]+)[.]?\\s*$"
-  text <- stats::na.omit(as.character(column))
-  unit <- sub(form, "\\1", text[grepl(form, text)])
-  if (length(unit) >= 0.9 * length(text) && length(unique(unit)) == 1) {
-    sprintf(
-      "figures with \"%s\" behind them; without it they would be a measure",
-      unit[[1]]
-    )
+unit_of_all <- function(column) {
+  text <- trimws(as.character(column))
+  text <- text[!is.na(text) & !text %in% missing_marks]
+  figure <- "[+-]?[0-9][0-9.,' ]*?"
+  unit <- "([[:alpha:]\u00b0][[:alpha:]\u00b0\u00b2\u00b3/]*[.]?)"
+  for (form in paste0(
+    "^", c(paste0(figure, "\\s*", unit), paste0(unit, "\\s+", figure)), "$"
+  )) {
+    found <- sub(form, "\\1", text[grepl(form, text)])
+    if (
+      length(found) > 0 && length(found) >= 0.9 * length(text) &&
+        length(unique(found)) == 1
+    ) {
+      return(found[[1]])
+    }
   }
+}
+
+# Rates and temperatures are no amounts that add up.
+with_guessed_unit <- function(guess, unit) {
+  if (guess$kind == "flow" && grepl("/|\u00b0", unit)) {
+    guess <- list(kind = "level", reason = "it is a rate or a reading")
+  }
+  guess$reason <- sprintf("%s; its unit is \"%s\"", guess$reason, unit)
+  guess
+}
+
+measures_in_units <- function(kinds, units) {
+  measures <- as.list(kinds)
+  for (name in intersect(names(kinds), names(units))) {
+    measures[[name]] <- measure(kinds[[name]], units[[name]])
+  }
+  measures
 }
 
 # What numbers are that are no measure's, or NULL.
@@ -209,12 +236,11 @@ numbers_rows <- function(column) {
 }
 
 # The kind of each measure, judged along the series.
-guess_kinds <- function(raw, series, measures, moments) {
-  data <- raw$data
+guess_kinds <- function(data, series, measures, moments) {
   series_id <- if (length(series) > 0) {
     as.integer(vctrs::vec_group_id(vctrs::new_data_frame(data[series])))
   } else {
-    rep(1L, raw$rows)
+    rep(1L, length(data[[1]]))
   }
   order <- order(series_id, moments$order)
   lapply(stats::setNames(nm = measures), function(name) {

@@ -43,6 +43,20 @@ read_number <- function(x, decimal_mark = ".", codes = character()) {
 # Each text of a column once, and which of them stands in each row.
 distinct_figures <- function(x) distinct_texts_cpp(as.character(x))
 
+# Texts without the unit of their measure in front or behind, where it stands
+# there, as in "51 cm".
+without_unit <- function(text, unit) {
+  bare <- trimws(text)
+  behind <- which(endsWith(bare, unit))
+  bare[behind] <- substr(bare[behind], 1, nchar(bare[behind]) - nchar(unit))
+  before <- which(startsWith(bare, unit))
+  bare[before] <- substring(bare[before], nchar(unit) + 1)
+  taken <- union(behind, before)
+  bare <- trimws(bare)
+  text[taken] <- ifelse(nzchar(bare[taken]), bare[taken], text[taken])
+  text
+}
+
 typed_numbers <- function(x, codes) {
   value <- as.double(x)
   if (length(codes) == 0 && all_finite_cpp(value, FALSE)) {

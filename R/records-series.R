@@ -52,7 +52,7 @@ result_columns <- c(
   "ljung_box_lags", "ljung_box_p", "lower_quartile", "mae_last_cycle",
   "mae_other", "mape_last_cycle", "mape_other", "mean_periods", "median",
   "missing", "normaliser", "normality_p", "onset", "onset_sd", "outliers",
-  "outside_p", "own", "own_band", "own_beside", "own_pairs", "partial",
+  "outside_p", "own", "own_band", "own_beside", "own_wider", "own_pairs", "partial",
   "past_error", "past_errors", "percent_per_year", "positions_f",
   "positions_p", "projected", "range_after", "range_before", "ranks_h",
   "memory", "ranks_p", "season_p", "ratio", "raw_index", "reach", "return",

@@ -5,7 +5,7 @@ run_call <- function(found) {
   )
 }
 
-test_that("figures with a unit behind them are told as such, other texts are not", {
+test_that("figures with a unit are read in it, other texts are not", {
   file <- withr::local_tempfile(fileext = ".csv")
   writeLines(c(
     "day;site;price;room;load",
@@ -14,10 +14,48 @@ test_that("figures with a unit behind them are told as such, other texts are not
   ), file)
   seen <- inspect_file(file)$columns
   reason <- stats::setNames(seen$reason, seen$column)
-  expect_match(reason[["price"]], "figures with \"kr\" behind them")
-  expect_identical(seen$role[seen$column == "price"], "kept beside")
-  expect_no_match(reason[["room"]], "behind them")
+  expect_match(reason[["price"]], "its unit is \"kr\"")
+  expect_no_match(reason[["room"]], "its unit")
+  x <- suppressMessages(read_records(file))
+  expect_identical(x$price, 10.5 + 1:40 %% 7)
+  expect_identical(backfill:::facts(x)$measures$price$unit, "kr")
   expect_identical(seen$role[seen$column == "site"], "series")
+})
+
+test_that("a unit stands before or behind, in every part of a file, and no other is taken for it", {
+  withr::local_seed(5)
+  amount <- round(stats::rexp(3000, 0.01), 2)
+  file <- withr::local_tempfile(fileext = ".csv")
+  for (written in list(
+    sprintf("%.2f kr", amount), sprintf("%.2fkr", amount),
+    sprintf("kr %.2f", amount), sprintf(" %.2f  kr ", amount),
+    chartr(".", ",", sprintf("%.2f kr", amount))
+  )) {
+    utils::write.csv(data.frame(
+      day = as.Date("2025-01-01") + seq_along(amount), paid = written
+    ), file, row.names = FALSE)
+    measures <- inspect_file(file)$arguments$measures
+    expect_identical(measures$paid$unit, "kr")
+    read <- read_records(file, "day", measures)
+    expect_identical(read$paid, amount)
+    chunked <- read_records(file, "day", measures, chunked = TRUE)
+    expect_identical(
+      roll_up(chunked, "month")$value, roll_up(read, "month")$value
+    )
+  }
+  writeLines(c(
+    "day,depth", "2031-01-01,51 cm", "2031-01-02,52", "2031-01-03,0.5 m",
+    "2031-01-04,-", "2031-01-05,cm"
+  ), file)
+  read <- read_records(
+    file, "day", list(depth = measure("level", unit = "cm"))
+  )
+  expect_identical(read$depth, c(51, 52, NA))
+  expect_identical(rows_set_aside(read)$text, c("0.5 m", "cm"))
+  expect_match(
+    capture.output(print(account(read))), "unit \"cm\" \\(on 1 of 4 values\\)",
+    all = FALSE
+  )
 })
 
 test_that("the demo files are seen for what they are, and the printed call reads them so", {
@@ -351,10 +389,8 @@ test_that("a command finds what is not given, tells it, and overrules nothing", 
   expect_match(events$err, "series and records a count", all = FALSE)
   put(data.frame(day = table$day, weight = "12 kg"), "weighed.csv")
   weighed <- run("weighed.csv")
-  expect_identical(weighed$status, 2L)
-  expect_match(
-    weighed$err, "No column of weighed.csv holds figures", all = FALSE
-  )
+  expect_identical(weighed$status, 0L)
+  expect_match(weighed$err, "--measure weight:level:kg", all = FALSE)
 })
 
 test_that("what a reading is not told is found and told, for every demo file", {

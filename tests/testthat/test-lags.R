@@ -317,7 +317,8 @@ test_that("months that vary more than others make no structure: the error at a y
   found <- autocorrelation(x)
   # Twice what is stated, and two standard errors of 300 cases.
   expect_lt(mean(summary(found)$p < 0.05), 0.1 + 0.035)
-  one <- found[found$g == found$g[[1]], ]
+  one <- backfill:::facts(found)$wider
+  one <- one[one$g == one$g[[1]], ]
   off <- value[, 1] - mean(value[, 1])
   square <- off^2 - mean(off^2)
   at <- 12
