@@ -77,14 +77,16 @@ with_cut <- function(standing, coverage, cut) {
   standing
 }
 
-# What a lower `enough` would count: `reached` of how many `partial` values, at
-# the highest `share` of a few that more than half of them reach, and whether
-# `sums` are among them that `thin` would scale. NULL where no more than `least`
-# values are partial, by default one in ten, or none would be counted.
+# What a lower `enough` would count: `reached` of how many values that are
+# `partial` though records lie before and after them, at the highest `share` of
+# a few that more than half of them reach, and whether `sums` are among them
+# that `thin` would scale. NULL where no more than `least` values are, by
+# default one in ten, or none would be counted.
 less_would_do <- function(
   x, partial = which(x$standing == "partial"), least = nrow(x) / 10
 ) {
   role <- facts(x)
+  partial <- setdiff(partial, ends_of_lines(x))
   now <- max(vapply(role$measures, enough_of, 0, enough = role$enough))
   shares <- c(0.9, 0.75)
   shares <- shares[shares < now]
@@ -103,16 +105,32 @@ less_would_do <- function(
   )
 }
 
+# The first and the last row of each line that has any records.
+ends_of_lines <- function(x) {
+  there <- which(x$standing != "empty")
+  line <- vctrs::vec_group_id(vctrs::vec_slice(keys_of(x), there))
+  there[!duplicated(line) | !duplicated(line, fromLast = TRUE)]
+}
+
 less_in_words <- function(less) {
   if (!is.null(less)) sprintf(
-    paste(
-      "%s of the %s partial values %s a coverage of %g%% or more; `enough` at",
-      "%g would count those that are not cut%s."
-    ),
-    thousands(less$reached), thousands(less$partial),
-    if (less$reached == 1) "has" else "have", 100 * less$share, less$share,
+    "%s a coverage of %g%% or more; `enough` at %g would count %s%s.",
+    if (less$partial == 1) {
+      "The value that is partial for lack of records has"
+    } else {
+      sprintf(
+        "%s values that are partial for lack of records %s",
+        if (less$reached == less$partial) {
+          paste("All", thousands(less$partial))
+        } else {
+          paste(thousands(less$reached), "of the", thousands(less$partial))
+        },
+        if (less$reached == 1) "has" else "have"
+      )
+    },
+    100 * less$share, less$share, if (less$reached == 1) "it" else "them",
     if (less$sums) {
-      ", and `thin` at \"scale\" make up for what their sums lack"
+      ", and `thin` at \"scale\" make up for what sums lack"
     } else {
       ""
     }

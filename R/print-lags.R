@@ -27,7 +27,7 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
       chance_of_many(
         memory$p, startsWith(memory$verdict, "structure"),
         lines_of_result(memory)
-      )
+      ), cycle_beside(memory, about)
     ))
   }
   c(
@@ -35,7 +35,7 @@ describe.backfill_autocorrelation <- function(x, ..., most = 8) {
     vapply(
       seq_len(nrow(memory)),
       function(i) describe_structure(memory[i, ], about), ""
-    )
+    ), cycle_beside(memory, about)
   )
 }
 
@@ -79,17 +79,18 @@ describe_structure <- function(memory, about) {
       about$cycle$words, memory$around_trend
     ))
   }
-  paste(c(said, cycle_beside(memory, about)), collapse = " ")
+  said
 }
 
 # A wave of one period more or less comes apart from the cycle only after so
 # many of them that it is half a wave behind.
 cycle_beside <- function(memory, about) {
+  seasonal <- memory$periods[memory$verdict == "structure, seasonal"]
   cycle <- about$cycle$length
-  seasonal <- memory$verdict == "structure, seasonal"
-  if (seasonal && memory$periods < cycle * (cycle + 1) / 2) sprintf(
-    "So few %s cannot tell a cycle of %d from one of %d or %d.",
-    period_noun(about$calendar, 2), cycle, cycle - 1L, cycle + 1L
+  if (any(seasonal < cycle * (cycle + 1) / 2)) sprintf(
+    "From %s a cycle of %d cannot be told from one of %d or %d.",
+    count_of_periods(min(seasonal), about$calendar), cycle, cycle - 1L,
+    cycle + 1L
   )
 }
 
