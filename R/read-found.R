@@ -41,7 +41,6 @@ read_as_found <- function(file, given) {
 
 # Two readings that give different figures are for the user to decide between.
 settled_found <- function(found) {
-  check_measures_found(found)
   open <- intersect(found$undecided, c("date_order", "decimal_mark"))
   if (length(open) > 0 || is.null(found$records)) {
     found$arguments[open] <- NULL
@@ -50,20 +49,6 @@ settled_found <- function(found) {
     ))
   }
   found
-}
-
-# What is to be made of the file must have a measure.
-check_measures_found <- function(found) {
-  if (length(found$arguments$measures) == 0) {
-    abort_backfill(
-      "column",
-      sprintf("No column of %s holds figures.", basename(found$file[[1]])),
-      i = sprintf("Its columns are %s.", in_words(
-        quoted(found$columns$column), 8
-      )),
-      ">" = "Name one, and what kind it is, by `measures`."
-    )
-  }
 }
 
 # "Read as: day the date, mill the series, sacks a flow, water a level."

@@ -50,7 +50,6 @@ look_at <- function(found) {
 # `grows` says whether any period can be compared with the one before, `season`
 # is the form of a season that was found, and `lacking` why there is none.
 drafted <- function(found) {
-  check_measures_found(found)
   if (is.null(found$records)) {
     abort_backfill(
       "study", sprintf("%s cannot be read.", in_words(basename(found$file))),

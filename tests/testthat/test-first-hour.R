@@ -177,12 +177,6 @@ test_that("a draft keeps units and ratios, and of one row has what that carries"
   writeLines(c("day,sales", "2031-01-01,5"), one)
   expect_match(study_draft(one), "# No growth: ", all = FALSE)
   expect_identical(study_result(first_look(one), "rolled")$value, 5)
-  writeLines(c("day,note", "2031-01-01,12 to 13", "2031-01-02,none left"), one)
-  for (command in list("report", c("study", "draft"), "flags")) {
-    ran <- do.call(command_line, as.list(c(command, "one.csv", dir = folder)))
-    expect_identical(ran$status, 2L)
-    expect_match(ran$err, "No column of one.csv holds figures", all = FALSE)
-  }
   ran <- command_line("report", "--database", "isles.sqlite", dir = folder)
   expect_identical(ran$status, 2L)
   expect_match(ran$err, "no option --database", all = FALSE)
