@@ -164,14 +164,15 @@ class SeasonTests {
 
 // How many robust standard deviations the largest of n normal figures lies off
 // in 1 of 20 cases: a quantile of Student's t whose degrees of freedom are what
-// a median absolute deviation is worth, by the expansion of Cornish and Fisher.
-inline double limit_of_largest(double n) {
+// a median absolute deviation of so many figures, `behind`, is worth, by the
+// expansion of Cornish and Fisher.
+inline double limit_of_largest(double n, double behind) {
   double low = 0, high = 40;
   for (int i = 0; i < 60; ++i) {
     const double middle = (low + high) / 2;
     (std::erfc(middle / std::sqrt(2.0)) > 0.05 / n ? low : high) = middle;
   }
-  const double z = low, cube = z * z * z, free = std::max(1.0, n / 2 - 1);
+  const double z = low, cube = z * z * z, free = std::max(1.0, behind / 2 - 1);
   return z + (cube + z) / (4 * free) +
          (5 * cube * z * z + 16 * cube + 3 * z) / (96 * free * free);
 }
@@ -215,7 +216,8 @@ inline bool spreads_differ(const std::vector<std::vector<double>>& off) {
 // together (of ratios relative to their median) or, where these vary unlike
 // each other, that of its own position if it is larger; without the one or two
 // parts of each that make the median, and without positions of fewer than three
-// parts, which say nothing.
+// parts, which say nothing. Of three or four parts one stands apart only where
+// it lies three times as far off as the next.
 template <typename Use>
 void each_odd_part(const Season& season, Use use) {
   const std::size_t positions = season.index.size();
@@ -244,15 +246,24 @@ void each_odd_part(const Season& season, Use use) {
   if (all.empty()) return;
   const double pooled = middle_of(&all);
   if (!(pooled > 0)) return;
-  std::vector<double> spread(positions, pooled);
+  const double count = static_cast<double>(parts);
+  std::vector<double> limit(positions, limit_of_largest(count, count) * pooled);
   const bool differ = spreads_differ(off);
-  for (std::size_t p = 0; p < positions; ++p)
-    if (differ && !off[p].empty())
-      spread[p] = std::max(pooled, middle_of(&off[p]));
-  const double limit =
-      limit_of_largest(static_cast<double>(parts)) * 1.05 * 1.4826;
+  for (std::size_t p = 0; p < positions; ++p) {
+    if (!differ || off[p].empty()) continue;
+    const double own = middle_of(&off[p]);
+    if (own > pooled)
+      limit[p] =
+          own * limit_of_largest(count, static_cast<double>(season.count(p)));
+  }
+  // Of so few parts an uneven spread does not show otherwise.
+  const auto alone = [&](std::size_t p, double distance) {
+    return season.count(p) > 4 ||
+           distance > 3 * *std::min_element(off[p].begin(), off[p].end());
+  };
   each([&](std::size_t p, std::size_t k, double distance) {
-    if (distance > limit * spread[p]) use(season.place[season.first[p] + k]);
+    if (distance > limit[p] * 1.05 * 1.4826 && alone(p, distance))
+      use(season.place[season.first[p] + k]);
   });
 }
 
