@@ -166,8 +166,10 @@ unit_of_all <- function(column) {
   text <- text[!is.na(text) & !text %in% missing_marks]
   figure <- "[+-]?[0-9][0-9.,' ]*?"
   unit <- "([[:alpha:]\u00b0][[:alpha:]\u00b0\u00b2\u00b3/]*[.]?)"
-  for (form in paste0(
-    "^", c(paste0(figure, "\\s*", unit), paste0(unit, "\\s+", figure)), "$"
+  # A number behind a word is a name, such as "depot 04", unless in decimals.
+  for (form in c(
+    paste0("^", figure, "\\s*", unit, "$"),
+    paste0("^", unit, "\\s+", figure, "[.,][0-9]{2}$")
   )) {
     found <- sub(form, "\\1", text[grepl(form, text)])
     if (

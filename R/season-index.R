@@ -30,18 +30,20 @@
 #'   shares the position of the 28th, week 53 that of week 52.
 #'
 #' @section Tests: Whether there is a season: an analysis of variance of the
-#'   ratios over the positions (F), and the same by ranks (Kruskal and Wallis
-#'   1952). Whether it moves over the cycles: a straight line over time at each
-#'   position against none (F), where there are four degrees of freedom or more
-#'   to judge that by. Where it moves, the other form is tried, and named where
-#'   it does not move in that. Both F tests allow for what the centred average
-#'   takes from the degrees of freedom; in simulations of 4 to 20 cycles without
-#'   a season they and the ranks' test are below 0.05 in 3 to 8 of 100 series,
-#'   and in up to 10 where neighbours are correlated at 0.5. A ratio disagrees
+#'   ratios over the positions (F), and the same of their ranks (Kruskal and
+#'   Wallis 1952). Whether it moves over the cycles: a straight line over time at
+#'   each position against none (F), of ratios and of ranks, where there are four
+#'   degrees of freedom or more to judge that by. Of both the worse p decides,
+#'   and neighbours that go together count as fewer, see
+#'   [summary.backfill_seasonal_index()]. Where it moves, the other form is
+#'   tried, and named where it does not move in that. The F tests allow for what
+#'   the centred average takes from the degrees of freedom. A ratio disagrees
 #'   where it lies further from the median at its position than the largest of
 #'   all would in 1 of 20 series, in robust standard deviations (of the median
-#'   absolute deviation of all positions, or of its own where positions vary
-#'   unlike each other at 10%; Iglewicz and Hoaglin 1993). `share` is the part
+#'   absolute deviation of all positions, or of its own, with a limit for as few
+#'   figures, where positions vary unlike each other at 10%; Iglewicz and Hoaglin
+#'   1993); of three or four ratios only where it lies three times as far off as
+#'   the next. `share` is the part
 #'   of the ratios' variation that the index explains.
 #'   [summary()][summary.backfill_seasonal_index] gives them.
 #'

@@ -13,12 +13,18 @@ test_that("figures with a unit are read in it, other texts are not", {
             c("Ard", "Bel"), 10 + 1:40 %% 7, 1:40, letters[1:4], 1:40 %% 9)
   ), file)
   seen <- inspect_file(file)$columns
-  reason <- stats::setNames(seen$reason, seen$column)
-  expect_match(reason[["price"]], "its unit is \"kr\"")
-  expect_no_match(reason[["room"]], "its unit")
   x <- suppressMessages(read_records(file))
   expect_identical(x$price, 10.5 + 1:40 %% 7)
   expect_identical(backfill:::facts(x)$measures$price$unit, "kr")
+  reason <- stats::setNames(seen$reason, seen$column)
+  expect_match(reason[["price"]], "its unit is \"kr\"")
+  expect_no_match(reason[["room"]], "its unit")
+  # Nor is a word with a number the unit of that.
+  utils::write.csv(data.frame(
+    day = rep(as.Date("2031-01-01") + 0:29, 4),
+    depot = sprintf("depot %02d", rep(1:4, each = 30)), load = 1:120 %% 7
+  ), file, row.names = FALSE)
+  expect_identical(inspect_file(file)$arguments$series, "depot")
   expect_identical(seen$role[seen$column == "site"], "series")
 })
 
