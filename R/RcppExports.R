@@ -193,6 +193,10 @@ cycles_cpp <- function(series, number, value, z) {
     .Call(`_backfill_cycles_cpp`, series, number, value, z)
 }
 
+waves_cpp <- function(series, number, value, sure) {
+    .Call(`_backfill_waves_cpp`, series, number, value, sure)
+}
+
 correlate_cpp <- function(x, memory, method, least) {
     .Call(`_backfill_correlate_cpp`, x, memory, method, least)
 }

@@ -168,19 +168,30 @@ lag_in_words <- function(about) {
 }
 
 #' @export
-describe.backfill_cycles <- function(x, ...) {
+describe.backfill_cycles <- function(x, ..., most = 8) {
   if (nrow(x) == 0) {
     return("No cycle stands out.")
   }
   about <- facts(x)
+  if (nrow(x) > most) {
+    counts <- sort(table(x$cycle), decreasing = TRUE)
+    lengths <- vapply(
+      as.integer(names(counts)), count_of_periods, "", calendar = about$calendar
+    )
+    return(sprintf(
+      "Cycles stand out in %s: %s.",
+      count_of(length(unique(lines_of_result(x))), "series", "series"),
+      in_words(sprintf("%s in %s", lengths, thousands(as.vector(counts))), 6)
+    ))
+  }
   sprintf(
-    paste(
-      "%s comes back after %s: %s of the variance of its changes lies",
-      "between the positions (%s)."
-    ),
+    "%s comes back after %s: %s of the variance of its %s lies %s (%s).",
     lines_of_result(x),
     vapply(x$cycle, count_of_periods, "", calendar = about$calendar),
-    format_share(x$explained), p_in_words(x$p)
+    format_share(x$explained), x$seen_in, ifelse(
+      x$seen_in == "changes", "between the positions", "in that wave"
+    ),
+    p_in_words(x$p)
   )
 }
 

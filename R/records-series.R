@@ -55,7 +55,7 @@ result_columns <- c(
   "outside_p", "own", "own_band", "own_beside", "own_wider", "own_pairs", "partial",
   "past_error", "past_errors", "percent_per_year", "positions_f",
   "positions_p", "projected", "range_after", "range_before", "ranks_h",
-  "memory", "ranks_p", "season_p", "ratio", "raw_index", "reach", "return",
+  "memory", "ranks_p", "season_p", "seen_in", "ratio", "raw_index", "reach", "return",
   "right", "running", "sd_after", "sd_before", "season", "shifts", "side", "skewness",
   "slope_per_year", "step", "taken", "total", "twice_below", "upper_quartile",
   "variance",

@@ -652,6 +652,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// waves_cpp
+Rcpp::NumericMatrix waves_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, double sure);
+RcppExport SEXP _backfill_waves_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP sureSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< double >::type sure(sureSEXP);
+    rcpp_result_gen = Rcpp::wrap(waves_cpp(series, number, value, sure));
+    return rcpp_result_gen;
+END_RCPP
+}
 // correlate_cpp
 Rcpp::List correlate_cpp(Rcpp::NumericMatrix x, Rcpp::NumericMatrix memory, int method, double least);
 RcppExport SEXP _backfill_correlate_cpp(SEXP xSEXP, SEXP memorySEXP, SEXP methodSEXP, SEXP leastSEXP) {
@@ -1080,6 +1093,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_cross_correlation_cpp", (DL_FUNC) &_backfill_cross_correlation_cpp, 3},
     {"_backfill_lag_products_cpp", (DL_FUNC) &_backfill_lag_products_cpp, 3},
     {"_backfill_cycles_cpp", (DL_FUNC) &_backfill_cycles_cpp, 4},
+    {"_backfill_waves_cpp", (DL_FUNC) &_backfill_waves_cpp, 4},
     {"_backfill_correlate_cpp", (DL_FUNC) &_backfill_correlate_cpp, 4},
     {"_backfill_links_cpp", (DL_FUNC) &_backfill_links_cpp, 4},
     {"_backfill_as_of_cpp", (DL_FUNC) &_backfill_as_of_cpp, 6},

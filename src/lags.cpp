@@ -131,3 +131,25 @@ Rcpp::NumericMatrix cycles_cpp(Rcpp::IntegerVector series,
   std::copy(all.begin(), all.end(), out.begin());
   return out;
 }
+
+// The waves of each series, a column each: the number of the series (from 1),
+// the cycle, its autocorrelation, its share, and its p, below `sure`.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericMatrix waves_cpp(Rcpp::IntegerVector series,
+                              Rcpp::NumericVector number,
+                              Rcpp::NumericVector value, double sure) {
+  std::vector<double> all;
+  double s = 0;
+  each_series(series, [&](std::size_t start, std::size_t end) {
+    ++s;
+    const Grid grid(number.begin() + start, value.begin() + start, end - start);
+    for (const WaveFound& one : Waves(grid.x(), grid.size()).find(sure)) {
+      for (double x : {s, static_cast<double>(one.cycle), one.coefficient,
+                       one.share, one.p})
+        all.push_back(x);
+    }
+  });
+  Rcpp::NumericMatrix out(5, static_cast<int>(all.size() / 5));
+  std::copy(all.begin(), all.end(), out.begin());
+  return out;
+}

@@ -1,11 +1,13 @@
-// After how many periods a series seems to come back. All is looked for in its
-// changes from period to period, in which a trend and a level that wanders
-// leave little.
+// After how many periods a series seems to come back. Cycles of any shape are
+// looked for in its changes from period to period, in which a trend and a level
+// that wanders leave little; smooth ones in waves, which stand out from what a
+// series with its memory gives anyway.
 #ifndef BACKFILL_CYCLES_H
 #define BACKFILL_CYCLES_H
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <cstddef>
 #include <vector>
 
@@ -21,6 +23,157 @@ struct CycleFound {
                  // there are
   double frequency;  // share of their variance at the frequency of one cycle
   Test test;         // analysis of variance over the positions
+};
+
+// The sum of squares that a wave of so many periods explains of figures, NaN
+// being none; `take` has it taken off them.
+inline double wave_in(std::vector<double>* x, double period, bool take) {
+  const std::complex<double> turn =
+      std::polar(1.0, 2 * std::acos(-1.0) / period);
+  double cc = 0, cs = 0, ss = 0, xc = 0, xs = 0;
+  const auto each = [&](auto use) {
+    double c = 1, s = 0;
+    for (double& one : *x) {
+      if (!std::isnan(one)) use(&one, c, s);
+      const double next = c * turn.real() - s * turn.imag();
+      s = c * turn.imag() + s * turn.real();
+      c = next;
+    }
+  };
+  each([&](double* one, double c, double s) {
+    cc += c * c, cs += c * s, ss += s * s, xc += *one * c, xs += *one * s;
+  });
+  const double both = cc * ss - cs * cs;
+  if (!(both > 1e-9 * cc * ss)) return 0;
+  const double a = (xc * ss - xs * cs) / both, b = (xs * cc - xc * cs) / both;
+  if (take)
+    each([&](double* one, double c, double s) { *one -= a * c + b * s; });
+  return a * xc + b * xs;
+}
+
+struct WaveFound {
+  std::size_t cycle;
+  double coefficient;  // autocorrelation of the figures about their line
+  double share;        // of their variance that lies in the wave
+  double p;            // that the highest of all would stand out as far
+};
+
+// Waves of 3 periods to a third of the series, each judged against the larger
+// of two backgrounds of what is left without it: that of figures with its
+// memory at lag 1, and the waves beside it. Torrence, C. and Compo, G. P.
+// (1998). A practical guide to wavelet analysis. Bulletin of the American
+// Meteorological Society 79, section 4.
+class Waves {
+ public:
+  Waves(const double* x, std::size_t n) : left_(x, x + n) {
+    double count = 0, place = 0, mean = 0;
+    each([&](double at, double one) { ++count, place += at, mean += one; });
+    if (count < 12) return;
+    place /= count, mean /= count;
+    double squares = 0, products = 0;
+    each([&](double at, double one) {
+      squares += (at - place) * (at - place);
+      products += (at - place) * (one - mean);
+    });
+    for (std::size_t i = 0; i < n; ++i)
+      left_[i] -= mean + products / squares * (static_cast<double>(i) - place);
+    count_ = count;
+    all_ = sum_of_squares();
+    whole_ = left_;
+  }
+
+  // The three highest at most, as long as they stand out.
+  std::vector<WaveFound> find(double sure) {
+    std::vector<WaveFound> out;
+    while (out.size() < 3 && all_ > 0 && sum_of_squares() > 1e-12 * all_) {
+      const std::size_t cycle = highest();
+      if (cycle == 0) break;
+      const double period = static_cast<double>(cycle);
+      const double squares = wave_in(&left_, period, true);
+      const double p = chance(squares, period);
+      if (!(p < sure)) break;
+      // A wave that is not smooth has overtones.
+      for (double part : {2.0, 3.0, 4.0})
+        if (period / part > 2) wave_in(&left_, period / part, true);
+      out.push_back({cycle, together(whole_, cycle), squares / all_, p});
+    }
+    return out;
+  }
+
+ private:
+  template <typename Use>
+  void each(Use use) const {
+    for (std::size_t i = 0; i < left_.size(); ++i)
+      if (!std::isnan(left_[i])) use(static_cast<double>(i), left_[i]);
+  }
+
+  double sum_of_squares() const {
+    double out = 0;
+    each([&](double, double one) { out += one * one; });
+    return out;
+  }
+
+  static double together(const std::vector<double>& x, std::size_t lag) {
+    double products = 0, squares = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      if (std::isnan(x[i])) continue;
+      squares += x[i] * x[i];
+      if (i >= lag && !std::isnan(x[i - lag])) products += x[i] * x[i - lag];
+    }
+    return squares > 0 ? products / squares : 0;
+  }
+
+  // The memory of what is left, which few figures show too little of, and its
+  // variance.
+  void look() {
+    const double seen = together(left_, 1);
+    memory_ = std::min(0.95, std::max(0.0, seen + (1 + 4 * seen) / count_));
+    variance_ = sum_of_squares() / (count_ - 4);
+  }
+
+  // What waves of a period explain on average of such figures.
+  double background(double period) const {
+    return variance_ * (1 - memory_ * memory_) /
+           (1 + memory_ * memory_ -
+            2 * memory_ * std::cos(2 * std::acos(-1.0) / period));
+  }
+
+  std::size_t highest() {
+    const double n = static_cast<double>(left_.size());
+    // No more steps than a moment has.
+    const double most = std::min(count_ / 3, 1e7 / n);
+    look();
+    std::size_t best = 0;
+    double height = 0;
+    for (std::size_t k = 3; static_cast<double>(k) <= most; ++k) {
+      const double period = static_cast<double>(k),
+                   over = wave_in(&left_, period, false) / background(period);
+      if (over > height) height = over, best = k;
+    }
+    return best;
+  }
+
+  double chance(double squares, double period) {
+    const double n = static_cast<double>(left_.size());
+    look();
+    double beside = 0, waves = 0;
+    for (double step : {-4.0, -3.0, -2.0, 2.0, 3.0, 4.0}) {
+      const double frequency = 1 / period + step / n;
+      if (frequency <= 0.5 / n || frequency >= 0.5) continue;
+      beside += wave_in(&left_, 1 / frequency, false) / 2;
+      ++waves;
+    }
+    const double base =
+        std::max(background(period), waves > 0 ? beside / waves : 0.0);
+    // F with 2 and `free` degrees of freedom; of as many waves as there are
+    // apart from each other.
+    const double free = count_ - 4;
+    const double one = std::pow(1 + squares / base / free, -free / 2);
+    return -std::expm1(n / 2 * std::log1p(-one));
+  }
+
+  std::vector<double> left_, whole_;
+  double count_ = 0, all_ = 0, memory_ = 0, variance_ = 0;
 };
 
 // Those whose autocorrelation is a peak above `bound(pairs)`, by how much they

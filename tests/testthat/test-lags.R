@@ -6,6 +6,17 @@ daily_of <- function(value, kind = "level") {
   )
 }
 
+monthly_of <- function(x) {
+  month <- seq(as.Date("2000-01-01"), by = "month", length.out = nrow(x))
+  roll_up(
+    records_of(
+      rep(month, ncol(x)), g = rep(seq_len(ncol(x)), each = nrow(x)),
+      x = as.vector(x), series = "g", kind = "level"
+    ),
+    "month"
+  )
+}
+
 test_that("lag-1 autocorrelations of reference data are right to 12 digits", {
   # The univariate reference datasets of NIST: NumAcc1, NumAcc2 and Michelso,
   # with certified values.
@@ -200,6 +211,34 @@ test_that("cycles are suggested where there are any, and none for noise", {
   )
 })
 
+test_that("smooth cycles are found in values, a year beside a week, and memory makes none", {
+  withr::local_seed(96)
+  year <- 100 + stats::rnorm(120) + sqrt(2) * sin(2 * pi * 1:120 / 12)
+  found <- suggest_cycle(monthly_of(matrix(year)))
+  expect_identical(found$cycle, 12L)
+  expect_identical(found$seen_in, "values")
+  # As much as a fit of the wave explains.
+  line <- stats::resid(stats::lm(year ~ seq_along(year)))
+  angle <- 2 * pi * 1:120 / 12
+  fit <- stats::lm(line ~ 0 + cos(angle) + sin(angle))
+  expect_equal(found$explained, sum(stats::fitted(fit)^2) / sum(line^2))
+  day <- seq_len(1461)
+  both <- daily_of(
+    20 * sin(2 * pi * day / 365.25) + c(8, rep(0, 4), -4, -4)[day %% 7 + 1] +
+      stats::rnorm(1461, 0, 8)
+  )
+  expect_setequal(suggest_cycle(both)$cycle, c(365L, 7L))
+  remembering <- apply(matrix(stats::rnorm(120 * 200), 120), 2, function(x) {
+    as.numeric(stats::filter(x, 0.7, "recursive"))
+  })
+  wandering <- apply(matrix(stats::rnorm(120 * 200), 120), 2, cumsum)
+  for (value in list(remembering, wandering)) {
+    series <- unique(suggest_cycle(monthly_of(value))$g)
+    # Twice what is stated, and two standard errors of 200 series.
+    expect_lt(length(series) / 200, 0.1 + 0.042)
+  }
+})
+
 test_that("bad calls are refused", {
   x <- daily_of(rnorm(20))
   expect_error(
@@ -217,17 +256,6 @@ test_that("bad calls are refused", {
     summary(autocorrelation(daily_of(c(2, 2, 2, 2))))$verdict, "constant"
   )
 })
-
-monthly_of <- function(x) {
-  month <- seq(as.Date("2000-01-01"), by = "month", length.out = nrow(x))
-  roll_up(
-    records_of(
-      rep(month, ncol(x)), g = rep(seq_len(ncol(x)), each = nrow(x)),
-      x = as.vector(x), series = "g", kind = "level"
-    ),
-    "month"
-  )
-}
 
 test_that("a season is found behind a trend, and said to be hidden by it", {
   withr::local_seed(101)
