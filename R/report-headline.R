@@ -199,7 +199,7 @@ headline.backfill_trends <- function(x) {
   ), collapse = " ")
 }
 
-# In how many series there is a season, and where it is strongest.
+# In how many series there is a season, and where it is largest.
 #' @export
 headline.backfill_seasonal_index <- function(x) {
   season <- facts(x)
@@ -209,7 +209,14 @@ headline.backfill_seasonal_index <- function(x) {
   if (NROW(found) == 0) {
     return(second_sentence(x))
   }
-  top <- found[which.max(found$explained), ]
+  # Ratios compare from series to series; differences do not.
+  top <- found[which.max(
+    if (season$form == "multiplicative") {
+      found$highest - found$lowest
+    } else {
+      found$explained
+    }
+  ), ]
   noun <- if (season$cycle$noun == "position") "position " else ""
   sprintf(
     "%s: %s%s runs %s an average %s, %s%s %s.%s", lines_of_result(top), noun,

@@ -100,6 +100,24 @@ knit_print.backfill_section <- function(x, ...) {
   )
 }
 
+# A result in a chunk is what it says, and its first rows as a table.
+#' @exportS3Method knitr::knit_print
+knit_print.backfill_table <- function(x, ...) {
+  said <- sentences_of(x)
+  table <- if (!is_read(x)) markdown_of_table(list(
+    cells = if (nrow(x) > 0) table_cells(x, most_in_markdown),
+    rows = nrow(x)
+  ))
+  knitr::asis_output(paste(
+    c("", if (is_read(x)) {
+      c("```text", said, "```")
+    } else {
+      in_markdown(paste(said, collapse = " "))
+    }, "", table, ""),
+    collapse = "\n"
+  ))
+}
+
 # A file that the document finds as its chunk's figures are found.
 place_in_document <- function(plot) {
   file <- knitr::fig_path(

@@ -12,9 +12,10 @@ tiles_of <- function(results) {
   if (length(fit) > 0) latest_figures(fit[[1]])
 }
 
-# One row per series: line, label (of its latest whole period), value, unit,
-# standing, step and year (growth in percent, or NA), later (a later period that
-# is partial, or NA), and the last values of the line as a list.
+# One row per series: line and its title in words, label (of its latest whole
+# period), value, unit, standing, step and year (growth in percent, or NA),
+# later (a later period that is partial, or NA), and the last values of the line
+# as a list.
 latest_figures <- function(x) {
   x <- x[facts(x)$needed] # what was added would be in the way of the growth
   step <- growth_for_tile(x, NULL)
@@ -23,6 +24,7 @@ latest_figures <- function(x) {
   rows <- split(along$order, along$series)
   whole <- replace(x$value, !x$standing %in% c("complete", "imputed"), NA)
   lines <- line_names(x)
+  titles <- titles_of_tiles(keys_of(x))
   calendar <- facts(x)$calendar
   found <- lapply(rows, function(at) {
     known <- at[!is.na(whole[at])]
@@ -33,7 +35,7 @@ latest_figures <- function(x) {
     later <- at[x$period[at] > x$period[[last]]]
     later <- later[x$standing[later] %in% "partial"]
     new_rows(
-      line = lines[[last]], label = period_label(x$period[[last]], calendar),
+      line = lines[[last]], title = titles[[last]], label = period_label(x$period[[last]], calendar),
       value = x$value[[last]], standing = as.character(x$standing[[last]]),
       unit = facts(x)$measures[[x$measure[[last]]]]$unit %||% "",
       step = step$column[[last]], year = year$column[[last]],
@@ -49,6 +51,21 @@ latest_figures <- function(x) {
     rows = vctrs::vec_rbind(!!!found), noun = period_noun(calendar),
     yearly = !is.null(year$name) && !identical(year$name, step$name)
   )
+}
+
+# "Guest nights of Anchor", or Anchor alone where there is one measure.
+titles_of_tiles <- function(keys) {
+  series <- keys[names(keys) != "measure"]
+  measure <- gsub("_", " ", keys$measure, fixed = TRUE)
+  if (length(series) == 0) {
+    return(sentence_case(measure))
+  }
+  name <- do.call(paste, c(unname(lapply(series, as.character)), sep = ", "))
+  if (several_measures(keys)) {
+    sentence_case(paste(measure, "of", name))
+  } else {
+    name
+  }
 }
 
 # The growth of the values, as far as it can be computed: list(column, name).
@@ -80,7 +97,10 @@ html_of_tile <- function(tile, latest) {
     if (latest$yearly) change_in_words(tile$year, "a year before")
   )
   c(
-    "<li class=\"tile\">", sprintf("<h3>%s</h3>", escaped(tile$line)),
+    "<li class=\"tile\">", sprintf(
+      "<h3 data-series=\"%s\">%s</h3>", escaped(tile$line, TRUE),
+      escaped(tile$title)
+    ),
     sprintf(
       "<p class=\"large\">%s <span>%s</span></p>",
       escaped(trimws(format_figures(tile$value))), escaped(tile$unit)

@@ -81,6 +81,12 @@ new_rows <- function(..., unique = TRUE) {
 # The columns that tell the lines of a table apart: its series and the measure.
 keys_of <- function(x) plain_tibble(x)[c(facts(x)$series, "measure")]
 
+# The rows as they are, without what the table knows of them.
+#' @export
+as.data.frame.backfill_table <- function(x, ...) {
+  as.data.frame(plain_tibble(x), ...)
+}
+
 #' @export
 `[.backfill_table` <- function(x, ...) {
   out <- NextMethod()

@@ -296,7 +296,7 @@
       function (table) { keepRows(table, name); }
     );
     document.querySelectorAll(".tile").forEach(function (tile) {
-      var own = tile.querySelector("h3").textContent === name;
+      var own = tile.querySelector("h3").dataset.series === name;
       tile.classList.toggle("chosen", own);
     });
   }
@@ -348,10 +348,9 @@
     }
     select.addEventListener("change", function () { take(select.value); });
     document.querySelectorAll(".tile h3").forEach(function (head) {
-      if (!names.includes(head.textContent)) return;
-      var button = buttonIn(head);
-      button.addEventListener("click", function () {
-        var name = button.textContent;
+      var name = head.dataset.series;
+      if (!names.includes(name)) return;
+      buttonIn(head).addEventListener("click", function () {
         take(select.value === name ? "" : name);
       });
     });
