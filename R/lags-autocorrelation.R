@@ -265,7 +265,8 @@ at_cycle <- function(along, made, cycle) {
   level_out <- peak_at(along, along$value - level, cycle, long)
   new_rows(
     own = plain$coefficient, own_band = plain$band, own_beside = plain$beside,
-    own_pairs = plain$pairs, own_wider = plain$wider, around = level_out$coefficient,
+    own_pairs = plain$pairs, own_wider = plain$wider,
+    around = level_out$coefficient,
     around_band = level_out$band, around_beside = level_out$beside,
     twice_below = level_out$twice_below
   )

@@ -16,9 +16,9 @@
 #' where it exceeds what a series with the memory that is left without it would
 #' give, and the waves beside it, at a p below 0.02 for the highest of all
 #' (Torrence and Compo 1998). It is taken out with its overtones, and the next
-#' looked for, up to three; one that divides a longer one counts as its overtone.
-#' A length that the series cannot tell from that of a
-#' year, a week or a day is given as that.
+#' looked for, up to three; one that divides a longer one counts as its
+#' overtone. A length that the series cannot tell from that of a year, a week or
+#' a day is given as that.
 #'
 #' @eval rates_section("suggest_cycle")
 #'
@@ -26,14 +26,14 @@
 #' @return A tibble with a row for each cycle of a series, the strongest first:
 #'   the series columns, `measure`, `cycle` (in periods), `seen_in` (`"changes"`
 #'   or `"values"`), `coefficient` (the autocorrelation), `explained` (the share
-#'   of the changes' variance between positions, adjusted for their number, or of
-#'   the values' variance in the wave), `frequency` (share of the variance at the
-#'   frequency of one cycle) and `p`; no row where no series has any.
+#'   of the changes' variance between positions, adjusted for their number, or
+#'   of the values' variance in the wave), `frequency` (share of the variance at
+#'   the frequency of one cycle) and `p`; no row where no series has any.
 #' @section Errors: `backfill_error_input`, `backfill_error_column`.
 #' @references Box, G. E. P. and Jenkins, G. M. (1976). *Time Series Analysis*,
-#'   rev. ed. Holden-Day. Torrence, C. and Compo, G. P. (1998). A practical guide
-#'   to wavelet analysis. *Bulletin of the American Meteorological Society* 79,
-#'   61-78.
+#'   rev. ed. Holden-Day. Torrence, C. and Compo, G. P. (1998). A practical
+#'   guide to wavelet analysis. *Bulletin of the American Meteorological
+#'   Society* 79, 61-78.
 #' @examples
 #' crossings <- read_records(demo_file("crossings.csv"),
 #'   when = "time", measures = c(market = "flow", tide = "flow"), zone = "WET"

@@ -118,8 +118,8 @@ enlarged <- function(part, rows, share) {
 
 # First and last periods of a series that are partial: `partial` says what
 # becomes of them. A part gets a column `keep` where they are dropped, with the
-# empty periods beyond them. `reach` is the share of each period that the records
-# reach over, for those whose coverage is not known.
+# empty periods beyond them. `reach` is the share of each period that the
+# records reach over, for those whose coverage is not known.
 settle_ends <- function(part, measure, partial, reach) {
   periods <- length(reach)
   there <- which(part$standing != "empty")

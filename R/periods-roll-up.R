@@ -96,7 +96,7 @@
 #'   partial: `"keep"`; `"drop"` leaves them out; `"scale"` enlarges sums to the
 #'   full length of the period, by their coverage. They stand as partial
 #'   nevertheless, and rolled up further they count as what was recorded.
-#' @param thin What the sum of a flow's period is that is complete though some
+#' @param thin What the sum of a period of a flow is that is complete though some
 #'   of its records are missing: `"keep"`, what was recorded; `"scale"`, that
 #'   enlarged by its coverage, so that growth does not move with the number of
 #'   missing days. It stands as imputed then; flags judge it, unlike what was
@@ -185,7 +185,8 @@
 #' @export
 roll_up <- function(
   x, every, by = NULL, use = NULL, absent = NULL, partial = "keep",
-  thin = "keep", cadence = NULL, enough = NULL, pool = NULL, falls = NULL, rollover = NULL
+  thin = "keep", cadence = NULL, enough = NULL, pool = NULL, falls = NULL,
+  rollover = NULL
 ) {
   check_given()
   calendar <- as_calendar(every, of = x)
@@ -226,7 +227,8 @@ roll_up <- function(
   )
   known <- list(
     measures = planned, absent = with_earlier(absent, role$absent),
-    partial = partial, thin = thin, falls = made$falls, days_off = made$days_off,
+    partial = partial, thin = thin, falls = made$falls,
+    days_off = made$days_off,
     year_start = role$year_start,
     joined = if (frame$groups$count > 0) {
       list(series = nrow(frame$names), how = pool)

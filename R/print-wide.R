@@ -49,7 +49,8 @@ table_cells.backfill_wide <- function(x, n = Inf) {
 # at least.
 room_for <- function(cells, keys, others) {
   width <- vapply(seq_along(cells$text), function(i) {
-    max(nchar(c(names(cells$text)[[i]], cells$text[[i]]), "width"), na.rm = TRUE)
+    text <- c(names(cells$text)[[i]], cells$text[[i]])
+    max(nchar(text, "width"), na.rm = TRUE)
   }, 0)
   room <- cli::console_width() - sum(width[keys] + 2)
   others[seq_len(max(1, sum(cumsum(width[others] + 2) <= room + 2)))]

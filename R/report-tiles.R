@@ -35,7 +35,8 @@ latest_figures <- function(x) {
     later <- at[x$period[at] > x$period[[last]]]
     later <- later[x$standing[later] %in% "partial"]
     new_rows(
-      line = lines[[last]], title = titles[[last]], label = period_label(x$period[[last]], calendar),
+      line = lines[[last]], title = titles[[last]],
+      label = period_label(x$period[[last]], calendar),
       value = x$value[[last]], standing = as.character(x$standing[[last]]),
       unit = facts(x)$measures[[x$measure[[last]]]]$unit %||% "",
       step = step$column[[last]], year = year$column[[last]],

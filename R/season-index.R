@@ -31,21 +31,20 @@
 #'
 #' @section Tests: Whether there is a season: an analysis of variance of the
 #'   ratios over the positions (F), and the same of their ranks (Kruskal and
-#'   Wallis 1952). Whether it moves over the cycles: a straight line over time at
-#'   each position against none (F), of ratios and of ranks, where there are four
-#'   degrees of freedom or more to judge that by. Of both the worse p decides,
-#'   and neighbours that go together count as fewer, see
+#'   Wallis 1952). Whether it moves over the cycles: a straight line over time
+#'   at each position against none (F), of ratios and of ranks, where there are
+#'   four degrees of freedom or more to judge that by. Of both the worse p
+#'   decides, and neighbours that go together count as fewer, see
 #'   [summary.backfill_seasonal_index()]. Where it moves, the other form is
 #'   tried, and named where it does not move in that. The F tests allow for what
 #'   the centred average takes from the degrees of freedom. A ratio disagrees
 #'   where it lies further from the median at its position than the largest of
 #'   all would in 1 of 20 series, in robust standard deviations (of the median
 #'   absolute deviation of all positions, or of its own, with a limit for as few
-#'   figures, where positions vary unlike each other at 10%; Iglewicz and Hoaglin
-#'   1993); of three or four ratios only where it lies three times as far off as
-#'   the next. `share` is the part
-#'   of the ratios' variation that the index explains.
-#'   [summary()][summary.backfill_seasonal_index] gives them.
+#'   figures, where positions vary unlike each other at 10%; Iglewicz and
+#'   Hoaglin 1993); of three or four ratios only where it lies three times as
+#'   far off as the next. `share` is the part of the ratios' variation that the
+#'   index explains. [summary()][summary.backfill_seasonal_index] gives them.
 #'
 #' @eval rates_section("seasonal_index")
 #'
@@ -171,7 +170,8 @@ season_facts <- function(facts) {
   rownames(facts) <- c(
     "fault", "span", "bridged", "parts", "f", "f_free", "f_within", "h",
     "h_free", "drift", "drift_free", "drift_within", "drift_ranks", "memory",
-    "share", "sd_before", "sd_after", "range_before", "range_after", "normaliser"
+    "share", "sd_before", "sd_after", "range_before", "range_after",
+    "normaliser"
   )
   as.list(as.data.frame(t(facts)))
 }

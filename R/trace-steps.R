@@ -105,7 +105,9 @@ value_steps <- function(x, row, step) {
   measure <- facts(x)$measures[[as.character(x$measure[[row]])]]
   share <- share_scaled(x)[[row]]
   if (!is.na(share)) {
-    step$worked <- paste(put_in(c(step$figure * share, share)), collapse = " / ")
+    step$worked <- paste(
+      put_in(c(step$figure * share, share)), collapse = " / "
+    )
   }
   if (measure$use != "parts" || is.na(step$figure)) {
     return(list(step))
