@@ -96,10 +96,10 @@
 #'   partial: `"keep"`; `"drop"` leaves them out; `"scale"` enlarges sums to the
 #'   full length of the period, by their coverage. They stand as partial
 #'   nevertheless, and rolled up further they count as what was recorded.
-#' @param thin What the sum of a period of a flow is that is complete though some
-#'   of its records are missing: `"keep"`, what was recorded; `"scale"`, that
-#'   enlarged by its coverage, so that growth does not move with the number of
-#'   missing days. It stands as imputed then; flags judge it, unlike what was
+#' @param thin What the sum of a period of a flow is that is complete though
+#'   some of its records are missing: `"keep"`, what was recorded; `"scale"`,
+#'   that enlarged by its coverage, so that growth does not move with the number
+#'   of missing days. It stands as imputed then; flags judge it, unlike what was
 #'   filled in, and rolled up further it counts as what was recorded.
 #' @param cadence How often something is recorded: `NULL` to find it from the
 #'   records, a length of time such as `"hour"`, `"15 minutes"` or `"day"`, or
