@@ -54,9 +54,11 @@ settled_found <- function(found) {
 # "Read as: day the date, mill the series, sacks a flow, water a level."
 roles_in_words <- function(found) {
   of <- function(role) found$columns$column[found$columns$role == role]
-  kinds <- vapply(
-    found$arguments$measures, function(one) stated_parts(one)$kind, ""
-  )
+  kinds <- vapply(found$arguments$measures, function(one) {
+    parts <- stated_parts(one)
+    paste(c(parts$kind, if (!is.null(parts$unit)) c("in", parts$unit)),
+          collapse = " ")
+  }, "")
   series <- in_words(of("series"), 4)
   sprintf("Read as: %s.", in_words(c(
     if (length(of("date")) > 0) paste(in_words(of("date")), "the date"),

@@ -162,8 +162,9 @@ guess_series_across <- function(when, kind, moments) {
 # The unit that stands behind or before all figures of a column, such as "kr" of
 # "15.71 kr", or NULL.
 unit_of_all <- function(column) {
-  text <- trimws(as.character(column))
+  text <- trimmed_wide(as.character(column))
   text <- text[!is.na(text) & !text %in% missing_marks]
+  text <- gsub("[\u00a0\u202f]", " ", text)
   figure <- "[+-]?[0-9][0-9.,' ]*?"
   unit <- "([[:alpha:]\u00b0][[:alpha:]\u00b0\u00b2\u00b3/]*[.]?)"
   # A number behind a word is a name, such as "depot 04", unless in decimals.
@@ -174,7 +175,7 @@ unit_of_all <- function(column) {
     found <- sub(form, "\\1", text[grepl(form, text)])
     if (
       length(found) > 0 && length(found) >= 0.9 * length(text) &&
-        length(unique(found)) == 1
+        length(unique(found)) == 1 && !found[[1]] %in% no_units
     ) {
       return(found[[1]])
     }
@@ -189,6 +190,9 @@ with_guessed_unit <- function(guess, unit) {
   guess$reason <- sprintf("%s; its unit is \"%s\"", guess$reason, unit)
   guess
 }
+
+# Parts of a day, and of ordinal numbers.
+no_units <- c("am", "pm", "a.m.", "p.m.", "st", "nd", "rd", "th")
 
 measures_in_units <- function(kinds, units) {
   measures <- as.list(kinds)

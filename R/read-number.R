@@ -46,16 +46,19 @@ distinct_figures <- function(x) distinct_texts_cpp(as.character(x))
 # Texts without the unit of their measure in front or behind, where it stands
 # there, as in "51 cm".
 without_unit <- function(text, unit) {
-  bare <- trimws(text)
+  bare <- trimmed_wide(text)
   behind <- which(endsWith(bare, unit))
   bare[behind] <- substr(bare[behind], 1, nchar(bare[behind]) - nchar(unit))
   before <- which(startsWith(bare, unit))
   bare[before] <- substring(bare[before], nchar(unit) + 1)
   taken <- union(behind, before)
-  bare <- trimws(bare)
+  bare <- trimmed_wide(bare)
   text[taken] <- ifelse(nzchar(bare[taken]), bare[taken], text[taken])
   text
 }
+
+# Without blanks at the ends, those that do not break among them.
+trimmed_wide <- function(text) trimws(text, whitespace = "[\\h\\v]")
 
 typed_numbers <- function(x, codes) {
   value <- as.double(x)

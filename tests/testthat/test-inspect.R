@@ -35,11 +35,12 @@ test_that("a unit stands before or behind, in every part of a file, and no other
   for (written in list(
     sprintf("%.2f kr", amount), sprintf("%.2fkr", amount),
     sprintf("kr %.2f", amount), sprintf(" %.2f  kr ", amount),
-    chartr(".", ",", sprintf("%.2f kr", amount))
+    chartr(".", ",", sprintf("%.2f kr", amount)),
+    sprintf("%.2f\u00a0kr", amount)
   )) {
     utils::write.csv(data.frame(
       day = as.Date("2025-01-01") + seq_along(amount), paid = written
-    ), file, row.names = FALSE)
+    ), file, row.names = FALSE, fileEncoding = "UTF-8")
     measures <- inspect_file(file)$arguments$measures
     expect_identical(measures$paid$unit, "kr")
     read <- read_records(file, "day", measures)
