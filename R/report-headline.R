@@ -110,22 +110,24 @@ headline.backfill_flags <- function(x) {
   if (nrow(top) == 0) {
     return(sprintf("None %s departs from its past.", of_judged))
   }
-  one <- top[1, ]
-  of_baseline <- ifelse(
-    is.na(one$percent), "", sprintf(" (%.1f%%)", abs(one$percent))
-  )
   sprintf(
-    paste(
-      "%s %s %s stood at %s, which is %s%s %s the %s to be expected from its",
-      "past. %s %s flagged%s."
-    ),
-    preposition_of(about$calendar),
-    period_label(one$period, about$calendar),
-    names_of_lines(one[c(about$series, "measure")], TRUE),
-    each_figure(one$value), each_figure(abs(one$deviation)), of_baseline,
-    if (one$deviation > 0) "above" else "below", each_figure(one$baseline),
+    "%s %s %s flagged%s.", flags_in_words(top[1, ], about),
     paste(thousands(nrow(top)), of_judged), if (nrow(top) > 1) "are" else "is",
     flagged_by_chance(x, judged)
+  )
+}
+
+# "In April 2031 Wherry stood at 917, which is 251 (21.5%) below ..." of each.
+flags_in_words <- function(top, about) {
+  of_baseline <- ifelse(
+    is.na(top$percent), "", sprintf(" (%.1f%%)", abs(top$percent))
+  )
+  sprintf(
+    "%s %s %s stood at %s, which is %s%s %s the %s to be expected from its past.",
+    preposition_of(about$calendar), period_label(top$period, about$calendar),
+    names_of_lines(top[c(about$series, "measure")], TRUE),
+    each_figure(top$value), each_figure(abs(top$deviation)), of_baseline,
+    ifelse(top$deviation > 0, "above", "below"), each_figure(top$baseline)
   )
 }
 
@@ -183,20 +185,24 @@ headline.backfill_trends <- function(x) {
   }
   name <- lines_of_result(x)
   found <- x[["p"]] < 0.05 & !is.na(x[["p"]])
+  paste(c(
+    if (any(found)) sprintf("%s.", in_words(trends_in_words(x)[found])),
+    if (!all(found)) sprintf("No trend was found in %s.", in_words(
+      name[!found], last = " or "
+    ))
+  ), collapse = " ")
+}
+
+trends_in_words <- function(x) {
   percent <- x[["percent_per_year"]]
   amount <- ifelse(
     is.na(percent), each_figure(abs(x[["slope_per_year"]])),
     sprintf("%.1f%% of its mean", abs(percent))
   )
-  paste(c(
-    if (any(found)) sprintf("%s.", in_words(sprintf(
-      "%s %s by %s a year (%s)", name,
-      ifelse(x[["slope"]] > 0, "rises", "falls"), amount, p_in_words(x[["p"]])
-    )[found])),
-    if (!all(found)) sprintf("No trend was found in %s.", in_words(
-      name[!found], last = " or "
-    ))
-  ), collapse = " ")
+  sprintf(
+    "%s %s by %s a year (%s)", lines_of_result(x),
+    ifelse(x[["slope"]] > 0, "rises", "falls"), amount, p_in_words(x[["p"]])
+  )
 }
 
 # In how many series there is a season, and where it is largest.
@@ -217,12 +223,8 @@ headline.backfill_seasonal_index <- function(x) {
       found$explained
     }
   ), ]
-  noun <- if (season$cycle$noun == "position") "position " else ""
   sprintf(
-    "%s: %s%s runs %s an average %s, %s%s %s.%s", lines_of_result(top), noun,
-    top$highest_at, index_in_words(top$highest, season$form),
-    period_noun(season$calendar), noun, top$lowest_at,
-    index_in_words(top$lowest, season$form),
+    "%s.%s", seasons_in_words(top, season),
     if (nrow(tests) > 1) sprintf(
       " A season was found in %s%s.",
       share_of_series(nrow(found), nrow(tests)),
@@ -231,5 +233,16 @@ headline.backfill_seasonal_index <- function(x) {
         plain_format(signif(0.05 * sum(!is.na(tests$season_p)), 2))
       ) else ""
     ) else ""
+  )
+}
+
+# "Lantern: August runs 105% above an average month, January 70% below".
+seasons_in_words <- function(tests, season) {
+  noun <- if (season$cycle$noun == "position") "position " else ""
+  sprintf(
+    "%s: %s%s runs %s an average %s, %s%s %s", lines_of_result(tests), noun,
+    tests$highest_at, index_in_words(tests$highest, season$form),
+    period_noun(season$calendar), noun, tests$lowest_at,
+    index_in_words(tests$lowest, season$form)
   )
 }

@@ -719,3 +719,45 @@ test_that("findings stand in the run, in findings.txt, in a shell and on the pag
     expect_true(one %in% run$finding, label = one)
   }
 })
+
+test_that("findings are a table, weightiest first, whose sentences are those of the page", {
+  monthly <- roll_up(inns(), "month")
+  flags <- flag_periods(monthly, "last periods", c(sd = 2))
+  found <- findings(flags)
+  flagged <- summary(flags)
+  expect_identical(nrow(found), nrow(flagged))
+  expect_setequal(found$size, flagged$deviation)
+  expect_true(all(diff(found$weight) <= 0))
+  latest <- found$period == "2031-11"
+  score <- abs(flagged$score[match(found$size, flagged$deviation)])
+  p <- 2 * stats::pnorm(-score)
+  expect_equal(found$weight, pmin(10, -log10(p)) + (latest & p < 0.05))
+  expect_true(startsWith(
+    backfill:::finding_of(flags),
+    found$statement[found$size == flagged$deviation[[1]]]
+  ))
+  index <- seasonal_index(monthly)
+  found <- findings(index)
+  expect_setequal(found$subject, c("Hearth", "Lantern", "Wherry"))
+  tests <- summary(index)
+  expect_equal(found$size, (tests$highest - tests$lowest)[
+    match(found$subject, tests$inn)
+  ])
+  # What was sought and not found is said, at the end.
+  study <- suppressMessages(first_look(
+    demo_file("inns.csv"), measures = c(guest_nights = "flow")
+  ))
+  of_run <- findings(study)
+  expect_identical(class(of_run)[[1]], "backfill_findings")
+  sought <- setdiff(study$name[-1], of_run$result)
+  expect_identical(sought, character())
+  expect_gt(
+    min(which(of_run$result == "gaps")), max(which(of_run$result == "season"))
+  )
+  expect_match(of_run$statement[of_run$result == "gaps"], "no gaps|gaps?")
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(of_run, file)
+  expect_identical(as.data.frame(read_periods(file)), as.data.frame(of_run))
+  expect_error(findings(inns()), "not a result", class = "backfill_error_input")
+  expect_error(findings(3), class = "backfill_error_input")
+})

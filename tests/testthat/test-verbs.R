@@ -7,7 +7,7 @@ declared <- backfill:::verbs()
 helpers <- c(
   "account", "as_records", "as_interactive", "autoplot", "cycle_position",
   "days_in_period",
-  "as_periods", "demo_file", "inspect_file",
+  "as_periods", "demo_file", "findings", "inspect_file",
   "measure", "moving_weights", "period_end", "period_name", "period_of",
   "period_sequence", "read_holidays",
   "read_index", "read_periods", "read_study", "report_section",
