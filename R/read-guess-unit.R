@@ -3,7 +3,7 @@
 # The unit that stands behind or before all figures of a column, such as "kr" of
 # "15.71 kr", or NULL.
 unit_of_all <- function(column) {
-  text <- trimmed_wide(as.character(column))
+  text <- trimmed_wide(sample_of(as.character(column)))
   text <- text[!is.na(text) & !text %in% missing_marks]
   text <- gsub("[\u00a0\u202f]", " ", text)
   figure <- "[+-]?[0-9][0-9.,' ]*?"
