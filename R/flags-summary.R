@@ -93,9 +93,10 @@ sides_of_usual <- function(x, line, number, about) {
 }
 
 # The share of independent normal figures that the rule flags by its design:
-# list(share, bound), where `bound` is "about", "at most" or "at least" where
-# several limits go together; NA where only limits are asked for whose share
-# depends on how much the figures vary.
+# list(share, bound, tails), where `bound` is "about", "at most" or "at least"
+# where several limits go together, and `tails` the share of figures with long
+# tails; NA where only limits are asked for whose share depends on how much the
+# figures vary.
 designed_share <- function(about) {
   share_of <- function(name) {
     switch(
@@ -113,7 +114,10 @@ designed_share <- function(about) {
     return(list(share = NA_real_, bound = "about"))
   }
   if (length(share) == 1) {
-    return(list(share = unname(share), bound = "about"))
+    return(list(
+      share = unname(share), bound = "about",
+      tails = share_of_tails(about) / if (one_side) 2 else 1
+    ))
   }
   if (about$beyond_all) {
     return(list(share = min(known), bound = "at most"))
@@ -122,6 +126,20 @@ designed_share <- function(about) {
     share = max(known), bound = "at least"
   ) else
     list(share = min(1, sum(known)), bound = "at most")
+}
+
+# The share of figures with long tails, those of Student's t with 3 degrees of
+# freedom, that so many of their deviations leave without; NA of other limits.
+share_of_tails <- function(about) {
+  beyond <- about$beyond[[1]]
+  if (!is.null(about$spread_of)) {
+    return(NA)
+  }
+  switch(
+    names(about$beyond), sd = 2 * stats::pt(-beyond * sqrt(3), 3),
+    mad = 2 * stats::pt(-beyond * stats::qt(0.75, 3) / stats::qnorm(0.75), 3),
+    NA
+  )
 }
 
 # Of past deviations the limit is widened to keep this; of the last values it is

@@ -100,10 +100,17 @@ describe_false_alarms <- function(x, about, counts) {
   said <- sprintf(
     paste(
       "%s; by its design the rule flags %s %s of independent normal",
-      "figures, here %s."
+      "figures, here %s%s."
     ),
     said, design$bound, share_in_words(design$share),
-    plain_format(signif(judged * design$share, 2), scientific = FALSE)
+    plain_format(signif(judged * design$share, 2), scientific = FALSE),
+    if (isTRUE(design$tails > design$share)) {
+      sprintf(", and about %s of such with long tails", share_in_words(
+        design$tails
+      ))
+    } else {
+      ""
+    }
   )
   warned <- describe_hanging(x, about)
   many <- counts[["flagged"]] > stats::qbinom(0.99, judged, design$share)

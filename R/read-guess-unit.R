@@ -9,17 +9,17 @@ unit_of_all <- function(column) {
   figure <- "[+-]?[0-9][0-9.,' ]*?"
   unit <- "([[:alpha:]\u00b0][[:alpha:]\u00b0\u00b2\u00b3/]*[.]?)"
   # A number behind a word is a name, such as "depot 04", unless in decimals.
-  for (form in c(
-    paste0("^", figure, "\\s*", unit, "$"),
-    paste0("^", unit, "\\s+", figure, "[.,][0-9]{2}$")
-  )) {
-    found <- sub(form, "\\1", text[grepl(form, text)])
-    if (
-      length(found) > 0 && length(found) >= 0.9 * length(text) &&
-        length(unique(found)) == 1 && !found[[1]] %in% no_units
-    ) {
-      return(found[[1]])
-    }
+  behind <- paste0("^", figure, "\\s*", unit, "$")
+  before <- paste0("^", unit, "\\s+", figure, "[.,][0-9]{2}$")
+  shared_by_most(text, behind) %||% shared_by_most(text, before)
+}
+
+# What the form finds in nine of ten texts or more, if it is one unit.
+shared_by_most <- function(text, form) {
+  fits <- grepl(form, text)
+  found <- unique(sub(form, "\\1", text[fits]))
+  if (length(found) == 1 && mean(fits) >= 0.9 && !found %in% no_units) {
+    found
   }
 }
 

@@ -9,12 +9,12 @@
 #'   (the series), `period` (its label, `NA` where it is of no one period),
 #'   `statement` (a sentence), `size` (the deviation of a flagged period, the
 #'   growth, the rise of a trend a year, the shift, or how far the highest index
-#'   lies above the lowest), `certainty` (in words) and `weight`: \eqn{-\log_{10}
-#'   p}{-log10(p)}, at most 10, and 1 more where that is below 0.05 in the latest
-#'   period. Of a flagged period p is that of its score as a normal deviate, of
-#'   growth that of the latest figure among those before it; flags without a
-#'   score weigh 3, what has no p less than 1. Other results have one row, what
-#'   they say in short.
+#'   lies above the lowest), `certainty` (in words) and `weight`:
+#'   \eqn{-\log_{10} p}{-log10(p)}, at most 10, and 1 more where p is below 0.05
+#'   in the latest period. Of a flagged period p is that of its score as a
+#'   normal deviate, of growth that of the latest figure among those before it;
+#'   flags without a score weigh 3, what has no p less than 1. Other results
+#'   have one row, what they say in short.
 #' @section Errors: `backfill_error_input` where `x` is neither.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),

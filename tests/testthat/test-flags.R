@@ -496,7 +496,7 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
     expect_identical(sum(flags$judgement %in% c("flagged", "within")), 46L)
     expect_match(
       said_of(flags),
-      "flags about 0.27% of independent normal figures, here 0.12.",
+      "flags about 0.27% of independent normal figures, here 0.12, and about",
       fixed = TRUE
     )
   }
@@ -519,6 +519,10 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
   expect_identical(
     design(beyond = c(sd = 2, percent = 10))[["bound"]], "at least"
   )
+  # What it says of long tails holds for them.
+  tails <- flag_periods(by_month(matrix(stats::rt(120 * 150, 3), 120)))
+  said <- backfill:::designed_share(backfill:::facts(tails))$tails
+  expect_lt(abs(mean(tails$flag, na.rm = TRUE) / said - 1), 0.3)
   percent <- flag_periods(by_month(noise + 100), beyond = c(percent = 2))
   expect_match(said_of(percent), "depends on how much the figures vary")
   walk <- flag_periods(by_month(as.numeric(
