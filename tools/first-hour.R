@@ -61,16 +61,21 @@ run <- function(...) {
     err = readLines(err, warn = FALSE)
   )
 }
+flagged_of <- function(file, ...) {
+  flags <- run("flags", file, "--flagged", "--format", "csv", "--quiet", ...)
+  if (flags$status == 0 && length(flags$out) > 1) {
+    utils::read.csv(text = flags$out)$period
+  }
+}
 rows <- lapply(sub(".csv$", "", list.files(pattern = "csv$")), function(name) {
   file <- paste0(name, ".csv")
   periods <- run("periods", file, "--format", "csv", "--quiet")
   table <- if (periods$status == 0) {
     utils::read.csv(text = periods$out)
   }
-  flags <- run("flags", file, "--flagged", "--format", "csv", "--quiet")
-  flagged <- if (flags$status == 0 && length(flags$out) > 1) {
-    utils::read.csv(text = flags$out)$period
-  }
+  flagged <- flagged_of(file)
+  # What the sentence of the flags advises where records are missing.
+  scaled <- flagged_of(file, "--thin", "scale", "--enough", "0.75")
   season <- run("season", file)
   report <- run("report", file)
   data.frame(
@@ -80,6 +85,7 @@ rows <- lapply(sub(".csv$", "", list.files(pattern = "csv$")), function(name) {
     ),
     flagged = length(flagged),
     fall_found = any(startsWith(as.character(flagged), "2031-05")),
+    when_scaled = any(startsWith(as.character(scaled), "2031-05")),
     season = season$status == 0, page = report$status == 0,
     lines_inspect = length(run("inspect", file)$out),
     lines_season = length(c(season$out, season$err)),
