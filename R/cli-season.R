@@ -127,7 +127,8 @@ put_season <- function(made, aside, format, options, before, asked) {
   type <- options$type %||% if (asked[[1]] == "worksheet") "adjusted"
   put_finding(
     made, aside, format, options, before = before,
-    rows = if (inherits(made, "backfill_seasonal_index")) 200 else Inf,
+    # Of several series in short, see table_cells().
+    rows = if (inherits(made, "backfill_seasonal_index")) 400 else Inf,
     draw = function() {
       if (is.null(type)) {
         autoplot(drawn, highlight = options$highlight)

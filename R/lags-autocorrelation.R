@@ -265,7 +265,8 @@ at_cycle <- function(along, made, cycle) {
   level_out <- peak_at(along, along$value - level, cycle, long)
   new_rows(
     own = plain$coefficient, own_band = plain$band, own_beside = plain$beside,
-    own_pairs = plain$pairs, own_wider = plain$wider,
+    own_pairs = plain$pairs,
+    own_wider = widening(along, along$value, as.integer(cycle))[cycle, ],
     around = level_out$coefficient,
     around_band = level_out$band, around_beside = level_out$beside,
     twice_below = level_out$twice_below
@@ -273,11 +274,9 @@ at_cycle <- function(along, made, cycle) {
 }
 
 peak_at <- function(along, value, cycle, long) {
-  reach <- as.integer(2 * cycle + 2)
   found <- autocorrelation_cpp(
-    along$series, along$number, value, reach, FALSE
+    along$series, along$number, value, as.integer(2 * cycle + 2), FALSE
   )
-  wider <- widening(along, value, reach)[cycle, ]
   at <- function(lag) {
     ifelse(
       long & found$pairs[lag, ] >= least_pairs, found$coefficient[lag, ], NA
@@ -286,7 +285,7 @@ peak_at <- function(along, value, cycle, long) {
   list(
     coefficient = at(cycle),
     band = stats::qnorm(0.975) * lag_errors(found)[cycle, ],
-    wider = wider, pairs = found$pairs[cycle, ],
+    pairs = found$pairs[cycle, ],
     beside = pmax(at(cycle - 1), at(cycle + 1), na.rm = TRUE),
     twice_below = (
       pmax(at(2 * cycle - 2), at(2 * cycle + 2), na.rm = TRUE) - at(2 * cycle)

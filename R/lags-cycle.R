@@ -101,10 +101,11 @@ calendar_cycles <- function(calendar) {
 # calendar; a wave that divides another is an overtone of that.
 with_waves <- function(changes, waves, known) {
   of_line <- function(one, other, test) {
-    vapply(seq_len(nrow(one)), function(i) {
-      beside <- other$cycle[other$line == one$line[[i]]]
-      any(test(one$cycle[[i]], beside))
-    }, NA)
+    beside <- split(other$cycle, factor(other$line, unique(one$line)))
+    as.logical(mapply(
+      function(own, line) any(test(own, beside[[line]])), one$cycle,
+      match(one$line, unique(one$line))
+    ))
   }
   is_multiple <- function(long, short) {
     times <- round(long / short)

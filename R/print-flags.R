@@ -105,7 +105,7 @@ describe_false_alarms <- function(x, about, counts) {
     said, design$bound, share_in_words(design$share),
     plain_format(signif(judged * design$share, 2), scientific = FALSE),
     if (isTRUE(design$tails > design$share)) {
-      sprintf(", and about %s of such with long tails", share_in_words(
+      sprintf(", and about %s of figures with long tails", share_in_words(
         design$tails
       ))
     } else {

@@ -11,9 +11,7 @@ describe.backfill_trends <- function(x, ..., most = 8) {
   seasonal <- still_seasonal(x)
   unsure <- yes & x[["p"]] > 1e-4
   wandering <- if (any(unsure)) {
-    describe_wandering(
-      "trend_line", "a trend", x$n[unsure], period_noun(facts(x)$calendar, 2)
-    )
+    describe_wandering("trend_line", "a trend", x$n[unsure])
   }
   if (nrow(x) > most) {
     return(c(

@@ -70,7 +70,7 @@ rates_found <- function(right) {
 
 # What a verdict cannot rule out, where series of about that length are said to
 # have a `thing` more than twice as often as stated.
-describe_wandering <- function(verb, thing, n, noun) {
+describe_wandering <- function(verb, thing, n) {
   rates <- plain_tibble(verdict_rates(verb))
   rates <- rates[
     rates$world %in% c("slow memory 0.95 and noise", "random walk and noise"),
@@ -79,9 +79,9 @@ describe_wandering <- function(verb, thing, n, noun) {
   worst <- max(rates$rate[rates$n == near])
   if (worst > 2 * rates$stated[[1]]) sprintf(
     paste(
-      "A level that wanders slowly beneath its noise looks the same: simulated",
-      "series of %d %s were said to have %s in up to %.0f%%."
+      "A level that wanders slowly beneath its noise looks the same: up to",
+      "%.0f%% of simulated series of %d periods were said to have %s."
     ),
-    near, noun, thing, 100 * worst
+    100 * worst, near, thing
   )
 }

@@ -27,8 +27,7 @@ describe.backfill_shifts <- function(x, ..., most = 6) {
     describe_allowed(about),
     if (any(whole$verdict == "shifts")) {
       describe_wandering(
-        "level_shifts", "a shift", whole$n[whole$verdict == "shifts"],
-        period_noun(about$calendar, 2)
+        "level_shifts", "a shift", whole$n[whole$verdict == "shifts"]
       )
     }
   )

@@ -754,7 +754,10 @@ test_that("findings are a table, weightiest first, whose sentences are those of 
   expect_gt(
     min(which(of_run$result == "gaps")), max(which(of_run$result == "season"))
   )
-  expect_match(of_run$statement[of_run$result == "gaps"], "no gaps|gaps?")
+  expect_match(of_run$statement[of_run$result == "gaps"], "^4 gaps of 8 months")
+  grown <- of_run[of_run$result == "growth", ]
+  expect_setequal(grown$subject, c("Anchor", "Hearth", "Lantern", "Wherry"))
+  expect_match(grown$certainty, "times the spread of the past")
   file <- withr::local_tempfile(fileext = ".csv")
   write_periods(of_run, file)
   expect_identical(as.data.frame(read_periods(file)), as.data.frame(of_run))

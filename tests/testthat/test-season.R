@@ -346,7 +346,7 @@ test_that("neither one outlier nor uneven months make a season, or one that move
     x = as.vector(uneven), series = "g", kind = "level"
   ), "month")
   plain <- summary(seasonal_index(x, form = "additive"))
-  expect_gt(mean(plain$positions_p < 0.05), mean(plain$season_p < 0.05))
+  expect_gt(mean(plain$positions_p < 0.05), 0.1)
 })
 
 test_that("no season is found in noise more often than by chance", {

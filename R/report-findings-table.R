@@ -12,9 +12,10 @@
 #'   lies above the lowest), `certainty` (in words) and `weight`:
 #'   \eqn{-\log_{10} p}{-log10(p)}, at most 10, and 1 more where p is below 0.05
 #'   in the latest period. Of a flagged period p is that of its score as a
-#'   normal deviate, of growth that of the latest figure among those before it;
-#'   flags without a score weigh 3, what has no p less than 1. Other results
-#'   have one row, what they say in short.
+#'   normal deviate, of growth that of the latest figure's distance from the mean
+#'   of those before it, in their standard deviations, which ranks it and is no
+#'   verdict; flags without a score weigh 3, what has no p less than 1. Other
+#'   results have one row, what they say in short.
 #' @section Errors: `backfill_error_input` where `x` is neither.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
@@ -76,6 +77,10 @@ new_finding <- function(
   )
 }
 
+times_the_spread <- function(off) {
+  ifelse(is.na(off), "", sprintf("%.1f times the spread of the past", off))
+}
+
 labels_of <- function(x, period) period_label(period, facts(x)$calendar)
 
 #' @export
@@ -91,11 +96,7 @@ findings_of.backfill_flags <- function(x) {
     lines_of_result(restore_facts(plain_tibble(top), x)),
     labels_of(x, top$period), flags_in_words(top, about), top$deviation,
     p = if (by_score) 2 * stats::pnorm(-score) else rep(NA_real_, nrow(top)),
-    certainty = if (by_score) {
-      sprintf("%.1f times the spread of the past", score)
-    } else {
-      rep("", nrow(top))
-    },
+    certainty = times_the_spread(if (by_score) score else NA),
     latest = top$period == max(x$period),
     weight = if (!by_score) rep(3, nrow(top))
   )
@@ -154,14 +155,14 @@ findings_of.backfill_periods <- function(x) {
   }
   figure <- x[[name[[1]]]]
   line <- vctrs::vec_group_id(keys_of(x))
-  p <- vapply(rows, function(row) {
+  # No verdict: how it lies among those before it, which may hang together.
+  off <- vapply(rows, function(row) {
     past <- figure[line == line[[row]] & x$period < x$period[[row]]]
     past <- past[is.finite(past)]
     if (length(past) < 5 || stats::sd(past) == 0) {
       return(NA_real_)
     }
-    off <- (figure[[row]] - mean(past)) / stats::sd(past)
-    2 * stats::pt(-abs(off), length(past) - 1)
+    abs(figure[[row]] - mean(past)) / stats::sd(past)
   }, 0)
   calendar <- facts(x)$calendar
   note <- added[[name[[1]]]]
@@ -172,10 +173,8 @@ findings_of.backfill_periods <- function(x) {
       names_of_lines(vctrs::vec_slice(keys_of(x), rows), TRUE),
       sub(" of value\\b", "", note_in_words(note)),
       trimws(format_cells(figure[rows], note$unit, x$measure[rows]))
-    ), figure[rows], p,
-    certainty = ifelse(is.na(p), "", ifelse(
-      p < 0.05, "unlike its past", "as in its past"
-    )),
+    ), figure[rows], 2 * stats::pnorm(-off),
+    certainty = times_the_spread(off),
     latest = x$period[rows] == max(x$period[rows])
   )
 }
