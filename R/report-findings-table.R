@@ -12,10 +12,10 @@
 #'   lies above the lowest), `certainty` (in words) and `weight`:
 #'   \eqn{-\log_{10} p}{-log10(p)}, at most 10, and 1 more where p is below 0.05
 #'   in the latest period. Of a flagged period p is that of its score as a
-#'   normal deviate, of growth that of the latest figure's distance from the mean
-#'   of those before it, in their standard deviations, which ranks it and is no
-#'   verdict; flags without a score weigh 3, what has no p less than 1. Other
-#'   results have one row, what they say in short.
+#'   normal deviate, of growth that of the latest figure's distance from the
+#'   mean of those before it, in their standard deviations, which ranks it and
+#'   is no verdict; flags without a score weigh 3, what has no p less than 1.
+#'   Other results have one row, what they say in short.
 #' @section Errors: `backfill_error_input` where `x` is neither.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
