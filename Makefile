@@ -21,7 +21,7 @@ help:
 	@echo "make format     lay out the C++ by clang-format"
 	@echo "make measure    lines, functions and tokens of each room; tools/measure.R --time adds the seconds of build and tests"
 	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
-	@echo "make rates      how often each verdict is wrong, simulated, into inst/rates.csv (RATES=quick: of a tenth of the series, to look at; ONLY=pattern)"
+	@echo "make rates      how often each verdict is wrong, simulated, into inst/rates.csv (RATES=quick: of few series, to look at; ONLY=pattern)"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
 	@echo "make readme     put what the README's commands print into the README"
@@ -89,7 +89,7 @@ bench: setup $(INSTALLED)
 
 # How often verdicts are wrong, into inst/rates.csv.
 rates: setup $(INSTALLED)
-	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/rates.R $(ONLY)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/rates.R $(if $(ONLY),"$(ONLY)")
 
 bench-engines: setup-all $(INSTALLED)
 	@tools/test-engines.sh --bench

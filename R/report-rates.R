@@ -13,8 +13,9 @@ rates_section <- function(verb) {
   }))
   c(
     paste(
-      "@section How often it is wrong: Simulated months without what is said,",
-      "and with it; [verdict_rates()] has these rates."
+      "@section How often it is wrong: Simulated months, or days where that is",
+      "said, without what is found, and with it; [verdict_rates()] has these",
+      "rates."
     ),
     "", said
   )
@@ -26,10 +27,10 @@ rates_table <- function(one) {
   cells <- vapply(seq_len(nrow(worlds)), function(i) {
     rows <- one[one$world == worlds$world[i], ]
     at <- match(lengths, rows$n)
-    # Too few were judged.
-    rate <- ifelse(
+    # Not every world is tried at every length; of some too few are judged.
+    rate <- ifelse(is.na(at), "", ifelse(
       rows$given[at] < 0.05, "-", format(round(100 * rows$rate[at]))
-    )
+    ))
     paste(c(sprintf(
       "%s%s", worlds$world[i],
       if (worlds$kind[i] == "right") " (there is one)" else ""

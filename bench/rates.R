@@ -1,7 +1,7 @@
 # How often each verdict is wrong where nothing is there, and how often it finds
 # what is: simulated by our own worlds, into inst/rates.csv. RATES=quick takes
-# a tenth of the series and writes nothing; a pattern makes those of the verbs
-# and verdicts that match alone.
+# few series and writes nothing; a pattern makes only the rates whose verb,
+# verdict, world and length match it.
 
 library(backfill)
 for (part in c("worlds", "verdicts")) {
@@ -14,31 +14,46 @@ sentences_of <- function(x) {
 quick <- identical(Sys.getenv("RATES"), "quick")
 only <- commandArgs(trailingOnly = TRUE)
 
-# A row for each verdict, world and length.
+# A row for each verdict, world and length: noise at more lengths, and worlds of
+# days at theirs.
 cells <- do.call(rbind, lapply(seq_along(verdicts), function(i) {
   one <- verdicts[[i]]
-  worlds <- c(one$false, one$found)
-  out <- expand.grid(n = one$n, world = worlds, stringsAsFactors = FALSE)
+  said_in <- c(one$false, one$found)
+  lengths_of <- function(world) {
+    if (grepl("^days", world)) {
+      one$days
+    } else if (world == "noise") {
+      union(one$n, one$noise)
+    } else {
+      one$n
+    }
+  }
+  said_in <- c(said_in, intersect(paste0("days, ", said_in), names(worlds)))
+  n <- lapply(said_in, lengths_of)
+  world <- rep(said_in, lengths(n))
   data.frame(
-    verdict = i, out[2:1], wrong = out$world %in% one$false,
-    stringsAsFactors = FALSE
+    at = rep(i, length(world)), verb = rep(one$verb, length(world)),
+    verdict = rep(one$said, length(world)), world, n = as.numeric(unlist(n)),
+    wrong = sub("^days, ", "", world) %in% one$false
   )
 }))
-if (length(only) > 0) {
-  verbs <- vapply(verdicts, function(one) paste(one$verb, one$said), "")
-  cells <- cells[cells$verdict %in% grep(only[1], verbs), ]
-}
+keys <- function(x) do.call(paste, x[c("verb", "verdict", "world", "n")])
+known <- keys(cells)
+if (length(only) > 0) cells <- cells[grepl(only[1], known), ]
 
 rate_of <- function(i) {
   cell <- cells[i, ]
-  one <- verdicts[[cell$verdict]]
+  one <- verdicts[[cell$at]]
   # A seed of its own: no cell moves another.
   set.seed(sum(utf8ToInt(paste(one$verb, one$said, cell$world))) + cell$n)
-  lines <- max(20, ceiling(one$lines / if (quick) 10 else 1))
-  if (one$verb == "rank_links()") lines <- one$lines
-  said <- one$judge(table_of(cell$world, cell$n, lines))
+  lines <- if (quick) one$few else one$lines
+  # Where no series carries a verdict, none is given.
+  said <- tryCatch(
+    one$judge(table_of(cell$world, cell$n, lines)),
+    backfill_error = function(refused) rep(NA, lines)
+  )
   data.frame(
-    verb = one$verb, verdict = one$said, world = cell$world, n = cell$n,
+    cell[c("verb", "verdict", "world", "n")],
     kind = if (cell$wrong) "wrong" else "right", stated = one$stated,
     rate = round(mean(said, na.rm = TRUE), 4),
     given = round(mean(!is.na(said)), 4), cases = length(said)
@@ -48,9 +63,7 @@ rate_of <- function(i) {
 shown <- function(i) {
   out <- tryCatch(rate_of(i), error = function(condition) {
     stop(sprintf(
-      "%s %s, %s, %d: %s", verdicts[[cells$verdict[i]]]$verb,
-      verdicts[[cells$verdict[i]]]$said, cells$world[i], cells$n[i],
-      conditionMessage(condition)
+      "%s: %s", keys(cells[i, ]), conditionMessage(condition)
     ), call. = FALSE)
   })
   message(sprintf(
@@ -60,6 +73,9 @@ shown <- function(i) {
   out
 }
 
+# What a first call makes and keeps, such as the registry of verbs, is there in
+# every process then.
+invisible(table_of("noise", 24, 2))
 made <- parallel::mclapply(
   seq_len(nrow(cells)), shown, mc.cores = parallel::detectCores(),
   mc.preschedule = FALSE
@@ -71,10 +87,9 @@ if (!quick) {
   file <- "inst/rates.csv"
   # Others stay.
   before <- if (file.exists(file) && length(only) > 0) utils::read.csv(file)
-  same <- function(x) paste(x$verb, x$verdict)
-  all <- rbind(before[!same(before) %in% same(rates), ], rates)
-  known <- vapply(verdicts, function(one) paste(one$verb, one$said), "")
-  all <- all[order(match(same(all), known)), ]
+  others <- before[keys(before) %in% setdiff(known, keys(rates)), ]
+  all <- rbind(others, rates)
+  all <- all[order(match(keys(all), known)), ]
   utils::write.csv(all, file, row.names = FALSE)
 }
 above <- rates[

@@ -50,7 +50,20 @@ of_groups <- function(x, on) {
   out$p[!duplicated(out$id)] < 0.05
 }
 
-verdict <- function(verb, said, stated, false, found, n, judge, lines = 400) {
+# Whether anything stands out in tables of sixty, all of noise.
+stand_out <- function(x, describe) {
+  names <- unique(x$id)
+  sixty <- split(names, ceiling(seq_along(names) / 60))
+  vapply(sixty, function(names) {
+    said <- sentences_of(quiet(describe(x[x$id %in% names, ])))
+    grepl("By chance alone", said) && !grepl("none stands out", said)
+  }, NA, USE.NAMES = FALSE)
+}
+
+# `n` are the lengths of all worlds of months, `noise` further ones of noise,
+# `days` those of worlds of days; `few` lines are looked at in a hurry.
+verdict <- function(verb, said, stated, false, found, n, judge, lines = 400,
+                    few = 20, noise = c(26, 365), days = 365) {
   as.list(environment())
 }
 
@@ -173,14 +186,14 @@ verdicts <- list(
     "rank_links()", "a link at q < 0.1 in a table", 0.1,
     c("noise", "memory 0.6", "season of 3 sd"), character(), c(60, 120),
     function(x) {
-      targets <- unique(x$id)[seq(1, 240, by = 12)]
+      targets <- unique(x$id)[seq(1, length(unique(x$id)), by = 12)]
       vapply(targets, function(target) {
         near <- unique(x$id)[match(target, unique(x$id)) + 0:11]
         any(quiet(
           rank_links(x[x$id %in% near, ], target, horizons = 0)
         )$q < 0.1)
       }, NA)
-    }, lines = 240
+    }, lines = 240, few = 24
   ),
   verdict(
     "flag_periods()", "flagged, by default", 0.01, levels_of, character(),
@@ -230,6 +243,23 @@ verdicts <- list(
     "season_spells()", "a season", 0.05,
     c("noise", "memory 0.6", "memory 0.9", "random walk", slopes), seasons,
     c(60, 120), function(x) summary(quiet(season_spells(x)))$p < 0.05,
-    lines = 100
+    lines = 100, days = NULL
+  ),
+  verdict(
+    "seasonal_index()", "a season stands out among sixty", 0.1, "noise",
+    character(), c(60, 120), function(x) {
+      stand_out(x, function(x) seasonal_index(x, form = "additive"))
+    }, lines = 3600, few = 120
+  ),
+  verdict(
+    "autocorrelation()", "structure stands out among sixty", 0.1, "noise",
+    character(), c(60, 120), function(x) stand_out(x, autocorrelation),
+    lines = 3600, few = 120
+  ),
+  verdict(
+    "trend_line()", "a trend stands out among sixty", 0.1, "noise",
+    character(), c(60, 120), function(x) {
+      stand_out(x, function(x) trend_line(x, of = "value"))
+    }, lines = 3600, few = 120
   )
 )

@@ -1,5 +1,6 @@
-# Simulated series: each world makes the n values of one series of months. The
-# noise has a standard deviation of 1 but where the world says otherwise.
+# Simulated series: each world makes the n values of one series, of months
+# unless its name says days. The noise has a standard deviation of 1 but where
+# the world says otherwise.
 
 remembering <- function(n, r) {
   out <- stats::rnorm(n)
@@ -97,7 +98,12 @@ worlds <- list(
   },
   "promotions in high season, no effect" = function(n) {
     3 * cos(2 * pi * seq_len(n) / 12) + stats::rnorm(n)
-  }
+  },
+  "days, noise" = function(n) stats::rnorm(n),
+  "days, memory 0.6" = function(n) remembering(n, 0.6),
+  "days, random walk" = function(n) cumsum(stats::rnorm(n)),
+  "days, season of 1 sd" = function(n) yearly(n, 1, 7) + stats::rnorm(n),
+  "days, level" = function(n) level(n)
 )
 
 # Months of a promotion: those of high season.
@@ -106,14 +112,15 @@ promoted <- function(n) as.numeric(seq_len(n) %% 12 %in% c(0, 1, 11))
 # A table of series of one world.
 table_of <- function(world, n, lines) {
   value <- as.vector(replicate(lines, worlds[[world]](n)))
-  month <- seq(as.Date("2001-01-01"), by = "month", length.out = n)
+  every <- if (grepl("^days", world)) "day" else "month"
+  when <- seq(as.Date("2001-01-01"), by = every, length.out = n)
   rows <- data.frame(
-    month = month, id = rep(sprintf("s%04d", seq_len(lines)), each = n),
+    when = when, id = rep(sprintf("s%04d", seq_len(lines)), each = n),
     y = value
   )
   kind <- if (grepl("counts", world)) "flow" else "level"
   suppressMessages(roll_up(
-    as_records(rows, when = "month", series = "id", measures = c(y = kind)),
-    every = "month"
+    as_records(rows, when = "when", series = "id", measures = c(y = kind)),
+    every = every
   ))
 }

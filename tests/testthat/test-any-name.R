@@ -82,6 +82,8 @@ in_lots <- function(x, size) split(x, (seq_along(x) - 1) %/% size)
 test_that("a series column may be called as anything", {
   used <- setdiff(names_in_use(), c(own_names, "..."))
   expect_gt(length(used), 1000)
+  withr::local_seed(as.integer(Sys.getenv("BACKFILL_ORACLE", "1")))
+  if (!thorough()) used <- sample(used, 500)
   for (lot in in_lots(used, 700)) {
     neutral <- sprintf("plain%03d", seq_along(lot))
     results <- lapply(list(neutral, lot), function(series) {

@@ -135,7 +135,7 @@ test_that("each option changes the result or is refused, alone and in pairs", {
     }, simplify = FALSE)
   }), recursive = FALSE)
   expect_gt(length(pairs), 1000)
-  asked <- as.integer(Sys.getenv("BACKFILL_PAIRS", "25"))
+  asked <- as.integer(Sys.getenv("BACKFILL_PAIRS", "15"))
   if (asked > 0) {
     pairs <- withr::with_seed(3, sample(pairs, asked))
   }
