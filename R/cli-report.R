@@ -20,6 +20,12 @@ command_report <- function() {
         )
       ),
       title = cli_option("TEXT", "The title. Default: that of the study."),
+      since = cli_option(
+        "FOLDER", paste(
+          "Begin with what changed since an earlier run of the study, by its",
+          "folder."
+        )
+      ),
       !!!study_options()
     ),
     examples = c(
@@ -40,7 +46,7 @@ run_report_command <- function(options, inputs) {
     )
   } else {
     refuse_options(
-      options, c("fresh", "allow-outside"), "a first look has no study"
+      options, c("fresh", "allow-outside", "since"), "a first look has no study"
     )
   }
   file <- options$out %||% page_beside(inputs[[1]])
@@ -49,10 +55,16 @@ run_report_command <- function(options, inputs) {
   } else {
     run_of_look(options, inputs, file)
   }
-  with_spelling(
-    c(file = "out"),
-    doing("Writing the report", write_report(run, file, options$title))
-  )
+  with_spelling(c(file = "out", old = "since"), {
+    changes <- if (!is.null(options$since)) {
+      run_changes(options$since, facts(run)$out)
+    }
+    doing("Writing the report", write_report(
+      run, file, options$title, changes = changes
+    ))
+  })
+  # The folder of what was compared goes with the command.
+  if (!is.null(options$since)) attr(run, "backfill")$out <- NULL
   if (!options$quiet) {
     say(
       wrapped(c(describe(run), findings_in_short(run))),
@@ -82,7 +94,13 @@ run_of_study <- function(options, input, file) {
   check_report(file, c(study$file, unlist(lapply(
     study$sources, full_paths, study
   ))))
-  with_progress(run_study(study, fresh = options$fresh))
+  # Two runs are compared by their folders.
+  out <- NULL
+  if (!is.null(options$since)) {
+    out <- tempfile("run-")
+    study["report"] <- list(NULL)
+  }
+  with_progress(run_study(study, out, fresh = options$fresh))
 }
 
 # The study is drafted and run, and how to keep it told.

@@ -1,7 +1,7 @@
 # What a report has: list(title, note, sections of what was `read` and `found`,
 # `tiles`, `method` (lines of code), `files`, `sources`).
 
-content_of_report <- function(x, title, note) {
+content_of_report <- function(x, title, note, changes = NULL) {
   of_run <- inherits(x, "backfill_study_run")
   results <- if (of_run) facts(x)$results else x
   if (!of_run && !is_named_results(results)) {
@@ -21,6 +21,7 @@ content_of_report <- function(x, title, note) {
   } else {
     by_weight(sections_of_list(results[!read]))
   }
+  if (!is.null(changes)) found <- c(section_since(changes, results), found)
   found <- with_own_ids(found)
   structure(
     list(
@@ -36,6 +37,14 @@ content_of_report <- function(x, title, note) {
     ),
     class = "backfill_report"
   )
+}
+
+# Names of measures are put in words, as in the other sections.
+section_since <- function(changes, results) {
+  attr(changes, "backfill")$measures <- unlist(lapply(
+    unname(results), function(one) facts(one)$measures
+  ), recursive = FALSE)
+  list(new_section(changes, "Since the run before", NULL, list(), id = "since"))
 }
 
 # Names that differ in their marks alone would be one place in a page.
@@ -84,7 +93,7 @@ by_weight <- function(sections) {
 
 html_of_report <- function(report) {
   c(
-    html_of_note(report$note), html_read_in_short(report$read),
+    html_of_places(report), html_of_note(report$note), html_read_in_short(report$read),
     html_in_short(report$found),
     if (!is.null(report$tiles)) c(
       "<section id=\"latest-figures\"><h2>Latest figures</h2>",
@@ -92,6 +101,25 @@ html_of_report <- function(report) {
     ),
     unlist(lapply(report$found, html_of_section)),
     html_of_read(report$read), html_of_method(report)
+  )
+}
+
+# Where to go, at the side of a wide screen.
+html_of_places <- function(report) {
+  found <- report$found
+  places <- c(
+    stats::setNames(
+      vapply(found, `[[`, "", "title"), vapply(found, `[[`, "", "id")
+    ),
+    if (length(report$read) > 0) c("what-was-read" = "What was read"),
+    c("method-and-sources" = "Method and sources")
+  )
+  c(
+    "<nav aria-label=\"On this page\"><a href=\"#in-short\">In short</a>",
+    sprintf(
+      "<a href=\"#%s\">%s</a>", escaped(names(places), TRUE), escaped(places)
+    ),
+    "</nav>"
   )
 }
 
@@ -132,22 +160,19 @@ html_read_in_short <- function(read) {
 # The weightiest first; of the others, and of tables in which nothing was
 # sought, the names.
 html_in_short <- function(found, most = 7) {
-  link <- function(section) {
-    sprintf(
-      "<a href=\"#%s\">%s</a>", escaped(section$id, TRUE),
-      escaped(section$title)
-    )
+  link <- function(section, text) {
+    sprintf("<a href=\"#%s\">%s</a>", escaped(section$id, TRUE), escaped(text))
   }
   found <- by_weight(found)
   weighty <- vapply(found, `[[`, 0, "weight") > 1
   first <- utils::head(found, if (any(weighty)) min(sum(weighty), most) else 1)
-  others <- vapply(found[-seq_along(first)], link, "")
+  others <- vapply(found[-seq_along(first)], function(section) {
+    link(section, section$title)
+  }, "")
   c(
     "<section id=\"in-short\"><h2>In short</h2><ul class=\"short\">",
     vapply(first, function(section) {
-      sprintf(
-        "<li>%s: %s</li>", link(section), escaped(section$headline %||% "")
-      )
+      sprintf("<li>%s</li>", link(section, paste(section$found, collapse = " ")))
     }, ""),
     "</ul>", if (length(others) > 0) sprintf(
       "<p>Also on this page: %s.</p>", paste(others, collapse = ", ")

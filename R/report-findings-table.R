@@ -164,13 +164,14 @@ findings_of.backfill_periods <- function(x) {
     }
     abs(figure[[row]] - mean(past)) / stats::sd(past)
   }, 0)
-  calendar <- facts(x)$calendar
   note <- added[[name[[1]]]]
+  period <- labels_of(x, x$period[rows])
+  who <- names_of_lines(vctrs::vec_slice(keys_of(x), rows), TRUE)
   new_finding(
-    line_names(x)[rows], labels_of(x, x$period[rows]), sprintf(
-      "%s %s %s: %s %s.", preposition_of(calendar),
-      labels_of(x, x$period[rows]),
-      names_of_lines(vctrs::vec_slice(keys_of(x), rows), TRUE),
+    line_names(x)[rows], period, if (is_past_growth(note)) sprintf(
+      "%s %s %s.", who, grew_by(figure[rows]), span_in_words(note, period)
+    ) else sprintf(
+      "%s %s %s: %s %s.", preposition_of(facts(x)$calendar), period, who,
       sub(" of value\\b", "", note_in_words(note)),
       trimws(format_cells(figure[rows], note$unit, x$measure[rows]))
     ), figure[rows], 2 * stats::pnorm(-off),

@@ -1,11 +1,13 @@
 # What a result says in a sentence or two to a colleague, who knows none of our
 # columns, arguments and labels of periods.
-finding_of <- function(x) {
+finding_of <- function(x) paste(sentences_of_finding(x), collapse = " ")
+
+sentences_of_finding <- function(x) {
   if (!inherits(x, "backfill_table") || is_read(x)) {
     return(sentences_of(x)[[1]])
   }
-  said <- headline(x)
-  if (is.na(said)) sentences_of(x)[[1]] else plain_words(said, x)
+  said <- stats::na.omit(headline(x))
+  if (length(said) == 0) sentences_of(x)[[1]] else plain_words(said, x)
 }
 
 # The weightiest findings of a run, each after its name; a table in which
@@ -16,25 +18,7 @@ findings_in_short <- function(run, most = 7) {
   }, facts(run)$results)
   weight <- vapply(results, report_weight, 0)
   results <- utils::head(results[order(-weight)], most)
-  sprintf(
-    "%s: %s", Map(subject_of_finding, results, names(results)),
-    run$finding[match(names(results), run$name)]
-  )
-}
-
-# What a title says was added to periods, else the name of the result.
-subject_of_finding <- function(x, name) {
-  added <- facts(x)$added
-  added <- added[intersect(names(added), names(x))]
-  note <- if (length(added) > 0) added[[1]]
-  if (is.null(note) || !note$verb %in% titled_verbs) {
-    return(name)
-  }
-  note_in_words(note, if (note$of == "value") {
-    in_words(gsub("_", " ", names(facts(x)$measures)), 3)
-  } else {
-    note$of
-  })
+  sprintf("%s: %s", names(results), run$finding[match(names(results), run$name)])
 }
 
 # Whose figures they are as people say it ("guest nights of Anchor"), names of

@@ -1,4 +1,4 @@
-# What each kind of result says to a colleague, see finding_of().
+# What each kind of result says to a colleague, as sentences, see finding_of().
 headline <- function(x) UseMethod("headline")
 
 #' @export
@@ -24,7 +24,7 @@ headline.backfill_autocorrelation <- second_sentence
 
 #' @export
 headline.backfill_links <- function(x) {
-  paste(stats::na.omit(describe(x)[2:3]), collapse = " ")
+  stats::na.omit(describe(x)[2:3])
 }
 
 # The latest figures of what was added, else what the table is.
@@ -41,41 +41,99 @@ headline.backfill_periods <- function(x) {
   describe(x)[[1]]
 }
 
-# Of these a figure's title says what they are; others are drawn over values.
-titled_verbs <- c("growth", "deseasonalised")
-
-# Such as "In November 2031: guest nights: Hearth +7.3%, Lantern -4.7%; ...".
+# Such as "Moving mean of kilos over 12 months in November 2031: Anchor 786, ..."
+# of each measure.
 latest_by_measure <- function(x, rows, name, note) {
   now <- x$period[rows] == max(x$period[rows])
   at <- rows[now]
   measure <- x$measure[at]
-  each <- split(at, if (length(facts(x)$series) > 0) {
-    factor(measure, unique(measure))
-  } else {
-    rep(1L, length(at))
-  })
-  said <- vapply(each, figures_in_words, "", x, name, note)
-  if (length(said) > 1) {
-    said <- paste0(names(said), ": ", said)
+  said <- vapply(unname(split(at, factor(measure, unique(measure)))), function(
+    own
+  ) {
+    latest_in_words(own, x, name, note, gsub("_", " ", x$measure[[own[[1]]]]))
+  }, "")
+  earlier <- sum(!now)
+  if (earlier > 0) {
+    said[length(said)] <- sprintf(
+      "%s (%s earlier)", said[length(said)],
+      count_of(earlier, "series ends", "series end")
+    )
+  }
+  paste0(said, ".")
+}
+
+latest_in_words <- function(rows, x, name, note, measure) {
+  of <- if (note$of == "value") measure else note$of
+  calendar <- facts(x)$calendar
+  period <- period_label(max(x$period[rows]), calendar)
+  if (is_past_growth(note)) {
+    return(grown_in_words(rows, x, name, of, span_in_words(note, period)))
   }
   sprintf(
-    "%s %s%s: %s%s.", preposition_of(facts(x)$calendar),
-    period_label(max(x$period[rows]), facts(x)$calendar),
-    if (!note$verb %in% titled_verbs) {
-      paste0(", ", sub(" of value\\b", "", note_in_words(note)))
-    } else {
-      ""
-    },
-    paste(said, collapse = "; "),
-    if (all(now)) "" else sprintf(
-      " (%s earlier)", count_of(sum(!now), "series ends", "series end")
-    )
+    "%s %s %s: %s", sentence_case(note_in_words(note, of)),
+    tolower(preposition_of(calendar)), period,
+    figures_in_words(rows, x, name, note)
+  )
+}
+
+is_past_growth <- function(note) {
+  note$verb == "growth" && note$as == "percent" && !note$target
+}
+
+# "over the year to November 2031"
+span_in_words <- function(note, period) {
+  sprintf("over the %s to %s", sub("^1 ", "", note$span), period)
+}
+
+# "Nights over the year to November 2031: Hearth grew by 7.3%, ...", those that
+# grew most first; of many how many did, and the first and the last.
+grown_in_words <- function(rows, x, name, of, span, most = 4) {
+  rows <- rows[order(-x[[name]][rows])]
+  did <- grew_by(x[[name]][rows])
+  if (length(facts(x)$series) == 0) {
+    return(sprintf("%s %s %s", sentence_case(of), did, span))
+  }
+  who <- names_of_lines(vctrs::vec_slice(keys_of(x), rows), FALSE)
+  if (length(rows) > most) {
+    ends <- c(1, length(rows))
+    return(sprintf(
+      "%s %s: %s of %s series grew, %s", sentence_case(of), span,
+      thousands(sum(x[[name]][rows] > 0)), thousands(length(rows)),
+      in_words(paste(who, did)[ends])
+    ))
+  }
+  said <- vapply(split(seq_along(did), sub(" .*", "", did)), function(own) {
+    together_in_words(who[own], did[own])
+  }, "")
+  sprintf(
+    "%s %s: %s", sentence_case(of), span,
+    paste(stats::na.omit(said[c("grew", "did", "fell")]), collapse = "; ")
+  )
+}
+
+# "Hearth grew by 7.3% and Wherry by 5.8%", "Hearth and Wherry did not change"
+together_in_words <- function(who, did) {
+  if (grepl("^did", did[[1]])) {
+    return(paste(in_words(who), did[[1]]))
+  }
+  in_words(paste(who, c(did[[1]], sub("^[a-z]+ ", "", did[-1]))))
+}
+
+# "grew by 7.3%" of a growth in percent.
+grew_by <- function(percent) {
+  amount <- sub("^[+-]", "", trimws(format_cells(abs(percent), "%")))
+  ifelse(
+    grepl("[1-9]", amount),
+    paste(ifelse(percent > 0, "grew", "fell"), "by", amount), "did not change"
   )
 }
 
 # Of each series where they are few, else from the lowest to the highest.
 figures_in_words <- function(rows, x, name, note, most = 4) {
   figure <- trimws(format_cells(x[[name]][rows], note$unit, x$measure[rows]))
+  if (length(facts(x)$series) == 0) {
+    return(in_words(figure))
+  }
   who <- names_of_lines(vctrs::vec_slice(keys_of(x), rows), FALSE)
   if (length(rows) > 1 && length(unique(figure)) == 1) {
     return(sprintf("%s in all %d", figure[[1]], length(rows)))
@@ -110,11 +168,10 @@ headline.backfill_flags <- function(x) {
   if (nrow(top) == 0) {
     return(sprintf("None %s departs from its past.", of_judged))
   }
-  sprintf(
-    "%s %s %s flagged%s.", flags_in_words(top[1, ], about),
-    paste(thousands(nrow(top)), of_judged), if (nrow(top) > 1) "are" else "is",
-    flagged_by_chance(x, judged)
-  )
+  c(flags_in_words(top[1, ], about), sprintf(
+    "%s %s %s flagged%s.", thousands(nrow(top)), of_judged,
+    if (nrow(top) > 1) "are" else "is", flagged_by_chance(x, judged)
+  ))
 }
 
 # "In April 2031 Wherry stood at 917, which is 251 (21.5%) below ..." of each.
@@ -166,7 +223,7 @@ headline.backfill_projection <- function(x) {
     )
   )
   sprintf(
-    "%s %s, with the interval of %g%%: %s.", preposition_of(about$calendar),
+    "Projected for %s, with %g%% intervals: %s.",
     in_words(unique(period_label(at$period, about$calendar))),
     100 * about$projected$confidence,
     in_words(sprintf(
@@ -185,12 +242,12 @@ headline.backfill_trends <- function(x) {
   }
   name <- lines_of_result(x)
   found <- x[["p"]] < 0.05 & !is.na(x[["p"]])
-  paste(c(
+  c(
     if (any(found)) sprintf("%s.", in_words(trends_in_words(x)[found])),
     if (!all(found)) sprintf("No trend was found in %s.", in_words(
       name[!found], last = " or "
     ))
-  ), collapse = " ")
+  )
 }
 
 trends_in_words <- function(x) {
@@ -223,16 +280,16 @@ headline.backfill_seasonal_index <- function(x) {
       found$explained
     }
   ), ]
-  sprintf(
-    "%s.%s", seasons_in_words(top, season),
+  c(
+    sprintf("%s.", seasons_in_words(top, season)),
     if (nrow(tests) > 1) sprintf(
-      " A season was found in %s%s.",
+      "A season was found in %s%s.",
       share_of_series(nrow(found), nrow(tests)),
       if (nrow(tests) > 8) sprintf(
         ", where chance alone would give it to about %s",
         plain_format(signif(0.05 * sum(!is.na(tests$season_p)), 2))
       ) else ""
-    ) else ""
+    )
   )
 }
 

@@ -35,13 +35,24 @@ html_of_spans <- function(text) {
 html_of_section <- function(section) {
   c(
     sprintf("<section id=\"%s\">", escaped(section$id, TRUE)),
-    sprintf("<h2>%s</h2>", escaped(section$title)),
-    html_of_note(section$note),
-    sprintf("<p class=\"finding\">%s</p>", escaped(section$headline)),
+    html_of_heading(section), html_of_note(section$note),
     unlist(lapply(section$figures, function(plot) {
       html_of_figure(plot, section$title, said_of_figure(plot, section))
     })),
     html_of_way(section$said), html_of_table(section), "</section>"
+  )
+}
+
+html_of_heading <- function(section) {
+  said <- heading_of_section(section)
+  c(
+    if (!is.null(said$small)) sprintf(
+      "<p class=\"what\">%s</p>", escaped(said$small)
+    ),
+    sprintf("<h2>%s</h2>", escaped(said$large)),
+    if (nzchar(said$further)) sprintf(
+      "<p class=\"finding\">%s</p>", escaped(said$further)
+    )
   )
 }
 

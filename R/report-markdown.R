@@ -39,9 +39,13 @@ in_ticks <- function(code) sprintf("`%s`", visible(code))
 
 # The picture of a figure is put somewhere by `place`, which gives its path.
 markdown_of_section <- function(section, place) {
+  said <- heading_of_section(section)
   c(
-    paste("##", in_markdown(section$title)), "",
-    markdown_of_note(section$note), rbind(in_markdown(section$headline), ""),
+    paste("##", in_markdown(said$large)), "",
+    if (!is.null(said$small)) c(
+      sprintf("*%s*", in_markdown(said$small)), ""
+    ), markdown_of_note(section$note),
+    if (nzchar(said$further)) c(in_markdown(said$further), ""),
     unlist(lapply(section$figures, function(plot) {
       alt <- in_markdown(said_of_figure(plot, section))
       c(sprintf("![%s](%s)", alt, place(plot)), "")

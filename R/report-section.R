@@ -50,12 +50,26 @@ new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
     list(
       title = title, id = gsub("[^A-Za-z0-9]+", "_", id %||% title),
       note = note, said = said_in_report(x),
-      headline = if (!is_read(x)) finding_of(x),
+      found = if (!is_read(x)) sentences_of_finding(x),
       figures = figures,
       cells = cells_of_section(x), rows = nrow(shown), file = file,
       counts = if (is_read(x)) counts_of_read(x), weight = report_weight(x)
     ),
     class = "backfill_section"
+  )
+}
+
+# The first sentence of what was found is the `large` heading, with what the
+# section is of as a `small` one above; the other sentences go `further`. Where
+# nothing was sought the title is the heading.
+heading_of_section <- function(section) {
+  found <- section$found
+  if (section$weight <= 1 || length(found) == 0) {
+    return(list(large = section$title, further = paste(found, collapse = " ")))
+  }
+  list(
+    small = section$title, large = sub("[.]$", "", found[[1]]),
+    further = paste(found[-1], collapse = " ")
   )
 }
 

@@ -23,6 +23,8 @@
 #' @param note Text of your own below it; `NULL` for that of the study. It may
 #'   have paragraphs, lists (lines that start with `-` or `1.`) and code (in
 #'   backticks, or between lines of three); any other mark is shown as it is.
+#' @param changes What changed since an earlier run of the study, from
+#'   [run_changes()], which then comes first.
 #' @return `file`, invisibly.
 #' @section Errors: `backfill_error_input` where `x` is neither;
 #'   `backfill_error_file` where the report cannot be written;
@@ -40,12 +42,20 @@
 #'   file.path(tempdir(), "nights.html"), title = "Guest nights"
 #' )
 #' @export
-write_report <- function(x, file, title = NULL, note = NULL) {
+write_report <- function(
+  x, file, title = NULL, note = NULL, changes = NULL
+) {
   check_given()
   check_own_text(title, "title")
   check_own_text(note, "note")
   type <- check_report_type(file)
-  report <- content_of_report(x, title, note)
+  if (!is.null(changes) && !inherits(changes, "backfill_run_changes")) {
+    abort_backfill(
+      "argument", sprintf("`changes` is %s.", value_in_words(changes)),
+      i = "It must be what run_changes() gives."
+    )
+  }
+  report <- content_of_report(x, title, note, changes)
   check_output(file, report$sources)
   write_beside(file, function(path) {
     switch(

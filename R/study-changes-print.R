@@ -1,7 +1,9 @@
 # What changed between two runs, in words.
 
+# Flags first, then records, then figures, those that moved most before others;
+# what goes beyond `most` sentences is counted.
 #' @export
-describe.backfill_run_changes <- function(x, ...) {
+describe.backfill_run_changes <- function(x, ..., most = 5) {
   lacking <- unique(facts(x)$lacking)
   apart <- c(
     if (!all(facts(x)$kept)) "Records that are not in memory are not compared.",
@@ -16,15 +18,53 @@ describe.backfill_run_changes <- function(x, ...) {
       if (length(apart) > 0) " that is compared" else ""
     ), apart))
   }
-  said <- unlist(lapply(unique(x$table), function(name) {
-    rows <- plain_tibble(x)[x$table == name, ]
-    c(
-      changed_records(name, rows), changed_rows(name, rows),
-      moved_figures(name, rows), changed_flags(name, rows)
-    )
-  }))
-  c(said, apart)
+  rows <- plain_tibble(x)
+  of_each <- function(told, rows) {
+    unlist(lapply(unique(rows$table), function(name) {
+      said <- as.character(told(name, rows[rows$table == name, ]))
+      stats::setNames(said, rep(name, length(said)))
+    }))
+  }
+  off <- abs(rows$percent)
+  said <- c(
+    of_each(changed_flags, rows), of_each(changed_records, rows),
+    of_each(moved_figures, rows[order(-off, na.last = TRUE), ]),
+    of_each(changed_rows, rows)
+  )
+  first <- seq_len(min(most, length(said)))
+  c(
+    unname(said[first]),
+    if (length(said) > most) sprintf(
+      "More changed in %s.", in_words(unique(names(said)[-first]))
+    ),
+    describe_rounded(x), apart
+  )
 }
+
+# What differs in digits that nobody reads is not listed, but counted.
+describe_rounded <- function(x) {
+  n <- sum(is_rounded_away(x))
+  if (n > 0) sprintf(
+    "%s moved by what rounding hides and %s not listed.",
+    count_of(n, "figure"), if (n > 1) "are" else "is"
+  )
+}
+
+is_rounded_away <- function(x) {
+  shown <- function(text) each_figure(suppressWarnings(as.numeric(text)))
+  moved <- which(x$what == "moved" & !is.na(x$before) & !is.na(x$after))
+  hidden <- shown(x$before[moved]) == shown(x$after[moved])
+  seq_len(nrow(x)) %in% moved[hidden %in% TRUE]
+}
+
+#' @export
+report_weight.backfill_run_changes <- function(x) if (nrow(x) > 0) 7 else 1
+
+#' @export
+headline.backfill_run_changes <- function(x) describe(x, most = 3)
+
+#' @export
+said_in_report.backfill_run_changes <- function(x) describe(x, most = Inf)
 
 changed_records <- function(name, rows) {
   counts <- vapply(c("added", "revised", "gone"), function(what) {
@@ -44,13 +84,14 @@ changed_rows <- function(name, rows) {
   )
   c(
     if (sum(counts) > 0) sprintf(
-      "%s: %s.", name,
-      in_words(paste(
-        vapply(counts, count_of, "", "row"), names(counts)
-      )[counts > 0])
+      "Rows of %s: %s.", name,
+      in_words(paste(thousands(counts), names(counts))[counts > 0])
     ),
     if (any(grepl("^(table|source) ", rows$what))) {
-      sprintf("%s: %s.", name, sub("^.* ", "", rows$what[[1]]))
+      sprintf(
+        "%s %s is %s.", sentence_case(sub(" .*", "", rows$what[[1]])), name,
+        sub("added", "new", sub("^.* ", "", rows$what[[1]]))
+      )
     },
     changed_columns(name, rows)
   )
@@ -63,11 +104,12 @@ changed_columns <- function(name, rows) {
   first <- utils::head(texts, 1)
   c(
     if (nrow(apart) > 0) sprintf(
-      "%s: column %s %s.", name, apart$column, sub("^column ", "", apart$what)
+      "Column %s of %s is %s.", apart$column, name,
+      sub("added", "new", sub("^column ", "", apart$what))
     ),
     if (nrow(texts) > 0) sprintf(
-      "%s: %s changed%s the %s of %s, from %s to %s.", name,
-      count_of(nrow(texts), "text"), if (nrow(texts) > 1) ", such as" else ":",
+      "%s of %s changed%s the %s of %s, from %s to %s.",
+      count_of(nrow(texts), "text"), name, if (nrow(texts) > 1) ", such as" else ":",
       first$column, first$where, or_nothing(first$before), or_nothing(
         first$after
       )
@@ -85,7 +127,7 @@ moved_figures <- function(name, rows) {
   if (nrow(moved) == 0) {
     return(NULL)
   }
-  said <- sprintf("%s: %s moved", name, count_of(nrow(moved), "figure"))
+  said <- sprintf("%s of %s moved", count_of(nrow(moved), "figure"), name)
   if (all(is.na(moved$percent))) {
     return(paste0(said, "."))
   }
@@ -102,12 +144,11 @@ changed_flags <- function(name, rows) {
   of <- function(what, words) {
     where <- rows$where[rows$what == what]
     if (length(where) > 0) {
-      sprintf("%s: %s: %s.", name, words, in_words(where, 6))
+      sprintf("%s in %s: %s.", words, name, in_words(where, 6))
     }
   }
   c(
-    of("flagged", "flagged now and not before"),
-    of("cleared", "not flagged any more")
+    of("flagged", "Newly flagged"), of("cleared", "No longer flagged")
   )
 }
 
@@ -116,7 +157,7 @@ column_units.backfill_run_changes <- function(x) c(percent = "%")
 
 #' @export
 table_cells.backfill_run_changes <- function(x, n = Inf) {
-  shown <- first_rows_of(x, n)
+  shown <- first_rows_of(x[!is_rounded_away(x), ], n)
   for (side in c("before", "after")) {
     number <- suppressWarnings(as.numeric(shown[[side]]))
     shown[[side]] <- ifelse(

@@ -104,29 +104,32 @@ in_copy <- function(copy, command, ..., seconds = 1800) {
   ))
 }
 
-# What becomes of one fault, as text.
+# What becomes of one fault, as text; NULL plants none.
 fate_of <- function(place) {
   copy <- tempfile("fault")
   on.exit(unlink(copy, recursive = TRUE))
   dir.create(file.path(copy, "build/library"), recursive = TRUE)
-  kept <- setdiff(list.files("."), "build")
+  kept <- setdiff(
+    list.files(".", all.files = TRUE, no.. = TRUE), c("build", ".git")
+  )
   file.copy(kept, copy, recursive = TRUE, copy.date = TRUE)
   home <- setwd(copy)
   on.exit(setwd(home), add = TRUE, after = FALSE)
-  lines <- readLines(place$file, encoding = "UTF-8")
-  writeLines(with_fault(lines, place), place$file, useBytes = TRUE)
-  # What includes a header that changed is compiled again.
-  if (grepl("^src", place$file)) unlink(Sys.glob("src/*.o"))
+  if (!is.null(place)) {
+    lines <- readLines(place$file, encoding = "UTF-8")
+    writeLines(with_fault(lines, place), place$file, useBytes = TRUE)
+    # What includes a header that changed is compiled again.
+    if (grepl("^src", place$file)) unlink(Sys.glob("src/*.o"))
+  }
   built <- in_copy(
-    copy, "R", "CMD INSTALL --no-test-load --no-docs --no-help",
-    "--library=build/library", "."
+    copy, "R", "CMD INSTALL --no-test-load --library=build/library ."
   )
   if (!is.null(attr(built, "status"))) {
     return("FOUND by the build")
   }
   said <- in_copy(
     copy, "Rscript", "--vanilla -e", shQuote(worker),
-    tests_for(place$file)
+    tests_for(if (is.null(place)) "" else place$file)
   )
   if (identical(attr(said, "status"), 124L)) {
     return("FOUND by its time")
@@ -141,6 +144,9 @@ files <- c(
   setdiff(Sys.glob("R/*.R"), c("R/RcppExports.R", "R/backfill-package.R")),
   Sys.glob("src/kernels/*.h"), setdiff(Sys.glob("src/*.cpp"), "src/RcppExports.cpp")
 )
+if (!grepl("^NOT", control <- fate_of(NULL))) {
+  stop("Without a fault the tests fail as well: ", control)
+}
 places <- do.call(rbind, lapply(files, places_in))
 set.seed(seed)
 chosen <- places[sample(nrow(places), count), ]

@@ -166,3 +166,56 @@ test_that("records that are gone from a run's folder are told, not passed over",
   expect_output(print(found), "Nothing that is compared changed")
   expect_output(print(found), "Records of nights are not compared")
 })
+
+test_that("what rounding hides is counted, and flags and records come first", {
+  runs <- withr::local_tempdir()
+  kept <- function(name, kilos) {
+    folder <- file.path(runs, name)
+    dir.create(folder)
+    day <- seq(as.Date("2029-01-01"), by = "month", length.out = 36)
+    utils::write.csv(
+      data.frame(day = day, kilos = sprintf("%.9f", kilos)),
+      file.path(folder, "fish.csv"), row.names = FALSE
+    )
+    study <- file.path(folder, "fish.yaml")
+    writeLines(c(
+      "backfill: 1", "records:", "  fish: {file: fish.csv, when: day,",
+      "    measures: {kilos: flow}}", "steps:",
+      "  - roll_up: {every: month}", "    name: monthly",
+      "  - flag_periods: {against: last periods}", "    name: flags"
+    ), study)
+    run_study(study, file.path(folder, "run"))
+    file.path(folder, "run")
+  }
+  kilos <- withr::with_seed(2, 100 + stats::rnorm(36))
+  old <- kept("june", kilos)
+  hardly <- run_changes(old, kept("july", kilos + c(1e-6, rep(0, 35))))
+  expect_gt(nrow(hardly), 0)
+  expect_match(capture.output(print(hardly)), "rounding hides", all = FALSE)
+  # Records are listed as they are, the figures that nobody reads are not.
+  shown <- grep("^monthly", capture.output(print(hardly)), value = TRUE)
+  expect_length(shown, 0)
+  far <- run_changes(old, kept("august", kilos + c(rep(0, 35), 80)))
+  said <- backfill:::sentences_of(far)
+  expect_match(said[[1]], "^Newly flagged in flags: kilos, 2031-12")
+  expect_match(said[[2]], "^Records of fish: 1 revised")
+  # A page of the later run begins with them.
+  page <- file.path(runs, "page.html")
+  study <- file.path(runs, "august", "fish.yaml")
+  ran <- backfill_cli("report", study, "--since", old, "--out", page)
+  expect_identical(ran$status, 0L)
+  html <- xml2::read_html(page)
+  first <- xml2::xml_find_first(html, "//section[@id='in-short']//li")
+  expect_match(xml2::xml_text(first), "Newly flagged in flags: kilos, December")
+  expect_identical(
+    xml2::xml_text(xml2::xml_find_first(html, "//section[@id='since']/p")),
+    "Since the run before"
+  )
+  ran <- backfill_cli("report", study, "--since", runs, "--out", page)
+  expect_identical(ran$status, 2L)
+  expect_match(ran$err, "`--since` is .*not the folder of a run", all = FALSE)
+  expect_error(
+    write_report(run_study(study), page, changes = old),
+    class = "backfill_error_argument"
+  )
+})
