@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/* inst/*.csv)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo first-hour test test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench rates document install setup setup-all data readme pictures clean help
+.PHONY: demo first-hour test sheet mutate test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench rates document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -26,6 +26,8 @@ help:
 	@echo "make data       make the demo data anew"
 	@echo "make readme     put what the README's commands print into the README"
 	@echo "make pictures   make docs/screenshots anew"
+	@echo "make sheet      every kind of figure of every kind of table on one page, to look at: build/sheet/index.html"
+	@echo "make mutate     plant faults in the code, one at a time, and say which the tests do not find (COUNT=60; hours)"
 	@echo "make clean      remove what was built"
 
 setup:
@@ -109,6 +111,12 @@ readme: setup-all $(INSTALLED)
 
 pictures: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" tools/screenshots.sh
+
+sheet: setup-all $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla tools/sheet.R
+
+mutate: setup-all
+	@Rscript --vanilla tools/mutate.R $(or $(COUNT),60)
 
 clean:
 	rm -rf build src/*.o src/*.so

@@ -19,7 +19,10 @@ output_options <- function(
     ),
     type = cli_option("TYPE", type),
     size = cli_option(
-      "PIXELS", "Width and height of the figure. Default: 1280x800."
+      "SIZE", paste(
+        "Width and height of the figure in pixels, such as 960x600, or what it",
+        "is for: page (the default, 1280x800), slide, column or poster."
+      )
     ),
     events = cli_option(
       "FILE",
@@ -136,18 +139,22 @@ check_apart <- function(files) {
   }
 }
 
-# 1280 and 800 of "1280x800"
+# What write_figure() makes of "1280x800" or "slide".
 figure_size <- function(text) {
-  size <- suppressWarnings(as.numeric(
-    strsplit(text %||% "1280x800", "x", fixed = TRUE)[[1]]
-  ))
+  if (is.null(text) || text %in% names(figure_presets)) {
+    return(list(preset = text %||% "page"))
+  }
+  size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
   if (length(size) != 2 || anyNA(size)) {
     stop_usage(
       sprintf("`size` is %s.", quoted(text)),
-      i = "It must be width and height in pixels, such as 1280x800."
+      i = sprintf(
+        "It must be width and height in pixels, such as 1280x800, or %s.",
+        in_words(names(figure_presets), last = " or ")
+      )
     )
   }
-  names(size) <- c("width", "height")
+  size <- list(width = size[[1]], height = size[[2]])
   with_spelling(c(width = "size", height = "size"), check_pixels(size))
   size
 }
@@ -269,11 +276,9 @@ put_result <- function(
     to_output(table, format, function() printed_lines(show))
   }
   if (!is.null(options$figure)) {
-    size <- figure_size(options$size)
-    doing(
-      "Drawing",
-      write_figure(plot, options$figure, size[[1]], size[[2]], sources)
-    )
+    doing("Drawing", do.call(write_figure, c(
+      list(plot, options$figure, sources = sources), figure_size(options$size)
+    )))
   }
   if (!is.null(options$aside)) {
     write_beside(

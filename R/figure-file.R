@@ -2,8 +2,11 @@
 #'
 #' @param plot A ggplot2 plot, such as [autoplot()] gives.
 #' @param file Where to: a name that ends in `.png`, `.svg` or `.pdf`.
-#' @param width,height Size in pixels; of the latter two kinds at 130 pixels an
-#'   inch.
+#' @param preset What it is for, which sets its size and that of its text:
+#'   `"page"` (1280 by 800 pixels), `"slide"` (1920 by 1080, with large text),
+#'   `"column"` of a printed page (1000 by 750, with large text) or `"poster"`
+#'   (3600 by 2250).
+#' @param width,height Size in pixels where it is another than the preset's.
 #' @param sources Files that must not be overwritten, beside those that the
 #'   result was made of.
 #' @return `file`, invisibly. It is written beside its place and renamed into
@@ -23,9 +26,13 @@
 #' )
 #' @export
 write_figure <- function(
-  plot, file, width = 1280, height = 800, sources = character()
+  plot, file, width = NULL, height = NULL, preset = "page",
+  sources = character()
 ) {
   check_given()
+  size <- figure_presets[[check_one_of(preset, names(figure_presets), "preset")]]
+  width <- width %||% size[["width"]]
+  height <- height %||% size[["height"]]
   if (!inherits(plot, "ggplot")) {
     abort_backfill(
       "argument", sprintf("`plot` is %s, not a figure.", value_in_words(plot)),
@@ -38,12 +45,13 @@ write_figure <- function(
   write_beside(file, function(path) {
     # A device takes a percent sign for the number of a page.
     path <- gsub("%", "%%", path, fixed = TRUE)
+    inch <- size[["inch"]]
     switch(file_type(file),
-      png = grDevices::png(path, width = width, height = height, res = 130),
-      svg = grDevices::svg(path, width = width / 130, height = height / 130),
+      png = grDevices::png(path, width = width, height = height, res = inch),
+      svg = grDevices::svg(path, width = width / inch, height = height / inch),
       # The plain pdf device knows no letters beyond Latin-1.
       pdf = grDevices::cairo_pdf(
-        path, width = width / 130, height = height / 130
+        path, width = width / inch, height = height / inch
       )
     )
     on.exit(grDevices::dev.off())
@@ -51,6 +59,14 @@ write_figure <- function(
   })
   invisible(file)
 }
+
+# In pixels; the more of them make an inch, the larger is the text.
+figure_presets <- list(
+  page = c(width = 1280, height = 800, inch = 130),
+  slide = c(width = 1920, height = 1080, inch = 210),
+  column = c(width = 1000, height = 750, inch = 160),
+  poster = c(width = 3600, height = 2250, inch = 330)
+)
 
 check_figure_type <- function(file) {
   if (!file_type(file) %in% c("png", "svg", "pdf")) {
