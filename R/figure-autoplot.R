@@ -17,7 +17,17 @@ autoplot <- function(object, ...) {
   # Not ggplot2's function itself, as importing that would load ggplot2, and
   # with it double the time in which the command line starts, where nothing is
   # drawn.
-  plot <- ggplot2::autoplot(object, ...)
+  left_out <- NULL
+  plot <- withCallingHandlers(
+    ggplot2::autoplot(object, ...),
+    backfill_message_highlight = function(told) left_out <<- told$drawn
+  )
+  if (!is.null(left_out)) {
+    caption <- paste(c(left_out, plot$labels$caption), collapse = " ")
+    plot <- plot + ggplot2::labs(
+      caption = paste(strwrap(caption, 150), collapse = "\n")
+    )
+  }
   # What it was made of, for write_figure() never to replace.
   attr(plot, "sources") <- sources_of(object)
   plot

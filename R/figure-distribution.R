@@ -10,29 +10,43 @@ figure_distribution <- function(data, x, of) {
     of == "value" & !data$standing %in% c("complete", "imputed")
   ] <- NA
   data <- data[!is.na(data$figure), ]
-  width <- bin_width(data$figure)
+  measure <- x$measure[data$row]
+  width <- vapply(
+    split(data$figure, factor(measure, unique(measure))), bin_width, 0
+  )
   unit <- facts(x)$added[[of]]$unit
   title <- uncapitalised(figure_title(x, levels(data$panel), of))
   ggplot2::ggplot(data, ggplot2::aes(.data$figure)) +
     theme_backfill() +
-    distribution_layers(quantile_marks(data), width) +
+    distribution_layers(data, measure, width) +
     ggplot2::scale_x_continuous(labels = figure_labels(unit)) +
     ggplot2::scale_y_continuous(
       expand = ggplot2::expansion(mult = c(0, 0.25)),
       labels = scales::label_comma()
     ) +
-    (if (length(unique(data$line)) > 1) {
-      columns <- if (nlevels(data$line) > 3) 2 else 1
-      ggplot2::facet_wrap("line", ncol = columns)
-    }) +
+    (if (length(unique(data$line)) > 1) ggplot2::facet_wrap(
+      "line", ncol = if (nlevels(data$line) > 3) 2 else 1,
+      scales = if (length(width) > 1) "free_x" else "fixed",
+      labeller = short_names(60)
+    )) +
     ggplot2::labs(
       title = sprintf("Distribution of %s", title),
       subtitle = sprintf(
         "Orange: quantiles; the thick line is the median. Bars are %s wide.",
-        width_in_words(width, unit)
+        widths_in_words(width, unit)
       ),
       y = "Number of periods"
     )
+}
+
+# "20", of several measures "20 (kilos) and 500 (lots)".
+widths_in_words <- function(width, unit) {
+  each <- vapply(width, width_in_words, "", unit)
+  in_words(if (length(width) == 1) {
+    each
+  } else {
+    sprintf("%s (%s)", each, gsub("_", " ", names(width)))
+  })
 }
 
 width_in_words <- function(width, unit) {
@@ -43,25 +57,41 @@ width_in_words <- function(width, unit) {
 }
 
 # Where the quantiles of each line are marked, and how low they are named: on
-# three lines, so that near quantiles stay legible.
-quantile_marks <- function(data) {
-  do.call(rbind, lapply(split(data, data$line, drop = TRUE), function(part) {
+# three lines, so that near quantiles stay legible. Of those that are too near
+# for that the inner ones have no name.
+quantile_marks <- function(data, measure = as.character(data$line)) {
+  reach <- tapply(data$figure, measure, function(figure) diff(range(figure)))
+  parts <- split(seq_len(nrow(data)), data$line, drop = TRUE)
+  do.call(rbind, lapply(parts, function(rows) {
+    at <- quantiles_of(data$figure[rows], marked_quantiles)
+    near <- min(diff(at)) < 0.04 * reach[[measure[[rows[[1]]]]]]
+    label <- paste0(100 * marked_quantiles, "%")
     data.frame(
-      line = part$line[[1]],
-      at = quantiles_of(part$figure, marked_quantiles),
-      label = paste0(100 * marked_quantiles, "%"),
+      line = data$line[[rows[[1]]]], at = at, share = marked_quantiles,
+      label = ifelse(near & marked_quantiles != 0.5, "", label),
       lower = c(1.3, 2.8, 4.3, 2.8, 1.3)
     )
   }))
 }
 
-distribution_layers <- function(marks, width) {
-  list(
+# Bars are as wide, and axes as long, for all series of a measure.
+distribution_layers <- function(data, measure, width) {
+  bars <- lapply(names(width), function(name) {
     ggplot2::geom_histogram(
-      binwidth = width, boundary = 0, fill = "#8DB8BA", colour = "white",
-      linewidth = 0.2
-    ),
-    quantile_layers(marks)
+      data = data[measure == name, ], binwidth = width[[name]], boundary = 0,
+      fill = "#8DB8BA", colour = "white", linewidth = 0.2
+    )
+  })
+  lines <- unique(data.frame(line = data$line, measure = measure))
+  reach <- vapply(
+    split(data$figure, measure), range, c(0, 0)
+  )[, lines$measure, drop = FALSE]
+  ends <- data.frame(
+    line = rep(lines$line, each = 2), figure = as.vector(reach)
+  )
+  c(
+    bars, if (length(width) > 1) list(ggplot2::geom_blank(data = ends)),
+    quantile_layers(quantile_marks(data, measure))
   )
 }
 
@@ -69,7 +99,7 @@ quantile_layers <- function(marks) {
   list(
     ggplot2::geom_vline(
       data = marks,
-      ggplot2::aes(xintercept = .data$at, linewidth = .data$label == "50%"),
+      ggplot2::aes(xintercept = .data$at, linewidth = .data$share == 0.5),
       colour = house_colours[[2]]
     ),
     ggplot2::geom_text(data = marks, ggplot2::aes(

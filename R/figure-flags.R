@@ -25,7 +25,6 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
   data <- flags_drawn(object, highlight, flow)
   flagged <- data[data$flag %in% TRUE, ]
   panels <- nlevels(data$line)
-  lines <- length(unique(lines_of_flags(object)))
   labelled <- flagged[
     with_room(flagged, data$period, if (panels > 2) 0.22 else 0.12),
   ]
@@ -55,10 +54,7 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
         if (nrow(labelled) < nrow(flagged)) " (the largest are named)", "."
       ),
       caption = season_caption(
-        about, if (panels < lines && is.null(highlight)) sprintf(
-          "Drawn: %d of %d series, those with flags first.", panels, lines
-        ),
-        sprintf("Baseline: %s.", baseline_in_words(about))
+        about, sprintf("Baseline: %s.", baseline_in_words(about))
       )
     )
 }

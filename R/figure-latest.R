@@ -25,7 +25,10 @@ autoplot.backfill_latest <- function(object, highlight = NULL, ...) {
     which(is.null(highlight) | line %in% highlight), tiles_drawn
   )
   tiles <- tile_words(object[drawn, ], line[drawn], about)
-  path <- paths_of(about, tiles)
+  columns <- tile_columns(nrow(tiles))
+  # The lower a tile, the more of it the texts need.
+  height <- if (nrow(tiles) > 2 * columns) 0.5 else 0.8
+  path <- paths_of(about, tiles, height)
   ggplot2::ggplot(path, ggplot2::aes(.data$x, .data$y)) +
     theme_backfill() +
     ggplot2::theme(
@@ -42,8 +45,10 @@ autoplot.backfill_latest <- function(object, highlight = NULL, ...) {
     ggplot2::geom_point(
       data = path[path$last, ], colour = house_colours[[2]], size = 2.4
     ) +
-    tile_texts(tiles) +
-    ggplot2::facet_wrap("line", ncol = tile_columns(nrow(tiles))) +
+    tile_texts(tiles, height) +
+    ggplot2::facet_wrap(
+      "line", ncol = columns, labeller = short_names(96 %/% columns)
+    ) +
     ggplot2::coord_cartesian(xlim = c(-0.02, 1.02), ylim = c(-0.08, 2.1)) +
     ggplot2::labs(
       title = sprintf("Latest %s", subject_in_words(about, object)),
@@ -94,7 +99,7 @@ tile_words <- function(object, line, about) {
 }
 
 # The small lines, their places from 0 to 1 in both directions.
-paths_of <- function(about, tiles) {
+paths_of <- function(about, tiles, height) {
   path <- about$path
   path$line <- factor(
     names_of_lines(path[c(about$series, "measure")], about$several),
@@ -108,21 +113,23 @@ paths_of <- function(about, tiles) {
     })
   }
   path$x <- unit(path$period, path$line)
-  path$y <- 0.8 * unit(path$value, path$line)
+  path$y <- height * unit(path$value, path$line)
   path$last <- !duplicated(path$line, fromLast = TRUE)
   path
 }
 
-tile_texts <- function(tiles) {
-  text <- function(column, y, size, colour, ...) {
+# Evenly from the top of the tile down to above the line.
+tile_texts <- function(tiles, height) {
+  text <- function(column, down, size, colour, ...) {
+    y <- 1.85 - down * (1.65 - height)
     ggplot2::geom_text(
       data = tiles, ggplot2::aes(0, y, label = .data[[column]]),
       hjust = 0, size = size, colour = colour, ...
     )
   }
   list(
-    text("value", 1.85, 8.5, "#1F1F1F", fontface = "bold"),
-    text("at", 1.5, 3.6, "#5F5F5F"), text("change", 1.24, 3.8, "#333333"),
-    text("year", 1.02, 3.8, "#333333")
+    text("value", 0, 7.5, "#1F1F1F", fontface = "bold"),
+    text("at", 0.42, 3.5, "#5F5F5F"), text("change", 0.71, 3.5, "#333333"),
+    text("year", 1, 3.5, "#333333")
   )
 }

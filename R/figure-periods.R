@@ -76,6 +76,9 @@ autoplot.backfill_periods <- function(
   type <- type %||% if (bars) "bars" else "lines"
   check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
   if (type == "years") data$panel <- data$line
+  if (type == "bars") {
+    data <- droplevels(data[rows_in_panels(as.character(data$line), highlight), ])
+  }
   many <- if (type == "lines" && is.null(highlight) && panels == "measures") {
     many_lines(data, of)
   }
@@ -215,7 +218,8 @@ figure_bars <- function(data, x, of, headroom) {
   if (nlevels(data$line) > 1) {
     plot <- plot + reach_of_unit(data, note$unit) +
       ggplot2::facet_wrap(
-        "line", ncol = if (nlevels(data$line) > 4) 2 else 1, scales = "free_y"
+        "line", ncol = if (nlevels(data$line) > 4) 2 else 1, scales = "free_y",
+        labeller = short_names(60)
       )
   }
   plot + ggplot2::labs(

@@ -52,21 +52,31 @@ rows_in_panels <- function(line, highlight, weight = NULL) {
       lines <- lines[order(-most)][seq_len(max(1, sum(most > 0)))]
     }
     highlight <- utils::head(lines, most_labelled)
+    drawn <- sprintf(
+      "Drawn: %d of %d series", length(highlight), length(unique(line))
+    )
     rlang::inform(
       sprintf(
-        "Drawn: %d of %d series, %s. `highlight` names others.",
-        length(highlight), length(unique(line)), in_words(highlight, 3)
+        "%s, %s. `highlight` names others.", drawn, in_words(highlight, 3)
       ),
-      class = "backfill_message_highlight"
+      class = "backfill_message_highlight", drawn = paste0(
+        drawn, if (!is.null(weight)) ", those where most was found", "."
+      )
     )
   }
   which(is.null(highlight) | line %in% highlight)
 }
 
-in_panels <- function(count, scales = "fixed") {
-  if (count > 1) {
-    ggplot2::facet_wrap("line", ncol = if (count > 2) 2 else 1, scales = scales)
-  }
+# Up to two beside each other, whose names have room for `most` letters.
+in_panels <- function(count, scales = "fixed", most = 60) {
+  if (count > 1) ggplot2::facet_wrap(
+    "line", ncol = if (count > 2) 2 else 1, scales = scales,
+    labeller = short_names(most)
+  )
+}
+
+short_names <- function(most) {
+  ggplot2::as_labeller(function(name) short_in_middle(name, most))
 }
 
 season_caption <- function(season, ...) {

@@ -18,7 +18,8 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
   refuse_further(...)
   about <- facts(object)
   lines <- lines_of_result(summary(object))
-  drawn <- lines[rows_in_panels(lines, highlight)]
+  shifted <- as.numeric(lines %in% lines_of_result(object))
+  drawn <- lines[rows_in_panels(lines, highlight, shifted)]
   in_drawn <- function(data) {
     data$line <- factor(
       names_of_lines(data[c(about$series, "measure")], about$several), drawn
@@ -44,7 +45,7 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
       ggplot2::aes(y = .data$fitted), data = with_shifts_only(points, shifts),
       colour = house_colours[[2]], linewidth = 1.1
     ) +
-    (if (nrow(shifts) > 0) shift_labels(shifts, about)) +
+    (if (nrow(shifts) > 0) shift_labels(shifts, points, about)) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(
@@ -69,13 +70,19 @@ with_shifts_only <- function(points, shifts) {
   points[points$line %in% shifts$line, ]
 }
 
-shift_labels <- function(shifts, about) {
+# To the left of a date that lies far on the right.
+shift_labels <- function(shifts, points, about) {
+  ends <- as.numeric(range(points$period))
+  late <- as.numeric(shifts$period) > ends[[1]] + 0.75 * diff(ends)
+  shifts$beside <- ifelse(late, 1.05, -0.05)
+
   shifts$label <- sprintf(
     "%s %s", period_label(shifts$period, about$calendar),
     with_sign(in_unit(shifts$size, about), shifts$size)
   )
   ggplot2::geom_text(
-    data = shifts, ggplot2::aes(.data$period, Inf, label = .data$label),
-    vjust = 1.4, hjust = -0.05, size = 3.4, colour = "#7E3408"
+    data = shifts, ggplot2::aes(
+      .data$period, Inf, label = .data$label, hjust = .data$beside
+    ), vjust = 1.4, size = 3.4, colour = "#7E3408"
   )
 }

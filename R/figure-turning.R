@@ -57,16 +57,20 @@ autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
       labels = scales::label_comma(), breaks = breaks_within(data$figure),
       expand = ggplot2::expansion(if (nlevels(data$panel) > 2) 0.42 else 0.28)
     ) +
-    ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y") +
+    ggplot2::facet_wrap(
+      "panel", ncol = if (nlevels(data$panel) > 4) 2 else 1, scales = "free_y",
+      labeller = short_names(60)
+    ) +
     ggplot2::labs(
-      x = NULL, y = NULL,
-      title = sprintf("Turning points of %s", gsub("_", " ", about$of)),
+      x = NULL, y = NULL, title = sprintf(
+        "Turning points of %s", subject_in_words(about, about$points)
+      ),
       subtitle = sprintf(
-        paste(
-          "Shaded: from each low to the next high. Lowest and highest",
-          "within %s on either side."
-        ),
-        about$span
+        paste0(
+          "Shaded: from each low to the next high. Lowest and highest ",
+          "within %s on either side%s."
+        ), about$span,
+        if (any(!nzchar(marks$label))) "; the largest swings are named" else ""
       ),
       caption = season_caption(about)
     )
@@ -97,6 +101,9 @@ points_of_turns <- function(about, highlight) {
 }
 
 turn_panel <- function(line, what, shown) {
+  if (what == "value") {
+    return(line)
+  }
   paste0(if (length(shown) > 1) paste0(line, ": "), gsub("_", " ", what))
 }
 
@@ -112,7 +119,12 @@ marks_of_turns <- function(object, data) {
   }
   panel <- turn_panel(marks$line, about$of, unique(data$line))
   marks$panel <- factor(panel, levels(data$panel))
-  marks$label <- period_label(marks$period, about$calendar)
+  named <- marks$panel %in% NA
+  for (own in split(seq_len(nrow(marks)), marks$panel)) {
+    named[own] <- rank(-swings(marks$figure[own]), ties.method = "first") <=
+      max(4, 24 %/% nlevels(data$panel))
+  }
+  marks$label <- ifelse(named, period_label(marks$period, about$calendar), "")
   span <- tapply(data$figure, data$panel, function(figure) {
     diff(range(figure, 0, na.rm = TRUE))
   })
@@ -120,19 +132,30 @@ marks_of_turns <- function(object, data) {
   marks
 }
 
+# How far each of the turns in their order lies from those beside it.
+swings <- function(figure) {
+  steps <- abs(diff(figure))
+  pmax(c(0, steps), c(steps, 0))
+}
+
+# Of hundreds of points those without a name are not in its way.
 turn_layers <- function(marks) {
-  if (!is.null(marks)) list(
+  if (is.null(marks)) {
+    return(NULL)
+  }
+  labelled <- if (nrow(marks) > 200) marks[nzchar(marks$label), ] else marks
+  list(
     ggplot2::geom_point(
-      data = marks, ggplot2::aes(fill = .data$turn), shape = 21, size = 2.8,
-      colour = "white"
+      data = marks, ggplot2::aes(fill = .data$turn), shape = 21,
+      size = if (nrow(marks) > 200) 1.4 else 2.8, colour = "white"
     ),
     ggplot2::scale_fill_manual(
       values = c(low = house_colours[[2]], high = house_colours[[1]])
     ),
     labels_apart(
-      marks, ggplot2::aes(label = .data$label), size = 3.1, colour = "#333333",
-      nudge_y = ifelse(marks$turn == "high", 1, -1) * marks$room,
-      direction = "y", point.padding = 0.3
+      labelled, ggplot2::aes(label = .data$label), size = 3.1,
+      colour = "#333333", direction = "y", point.padding = 0.3,
+      nudge_y = ifelse(labelled$turn == "high", 1, -1) * labelled$room
     )
   )
 }

@@ -64,3 +64,52 @@ test_that("each panel has its own, and growth is not judged by its growth", {
   expect_no_match(plot$labels$subtitle, "changed most")
   expect_true("stall 8" %in% lifted_lines(plot))
 })
+
+test_that("panels are few, the caption says of how many, and what was found is among them", {
+  month <- seq(as.Date("2027-01-01"), by = "month", length.out = 60)
+  value <- withr::with_seed(4, lapply(1:20, function(i) {
+    100 + stats::rnorm(60) + if (i > 18) rep(c(0, 20), each = 30) else 0
+  }))
+  boats <- roll_up(as_records(data.frame(
+    month = rep(month, 20), boat = rep(sprintf("boat %02d", 1:20), each = 60),
+    kilos = unlist(value)
+  ), "month", c(kilos = "flow"), series = "boat"), "month")
+  caption_of <- function(plot) gsub("\n", " ", plot$labels$caption)
+  bars <- suppressMessages(autoplot(boats, type = "bars"))
+  expect_length(unique(ggplot2::layer_data(bars, 1)$PANEL), 8)
+  expect_match(caption_of(bars), "^Drawn: 8 of 20 series[.]")
+  shifts <- suppressMessages(autoplot(level_shifts(boats)))
+  expect_match(caption_of(shifts), "^Drawn: [2-8] of 20 series, those where")
+  panels <- ggplot2::ggplot_build(shifts)$layout$layout$line
+  expect_true(all(c("boat 19", "boat 20") %in% panels))
+  one <- autoplot(boats, type = "bars", highlight = "boat 03")
+  expect_no_match(caption_of(one), "Drawn")
+})
+
+test_that("a distribution has bars and axes that suit each measure", {
+  x <- roll_up(as_records(data.frame(
+    month = seq(as.Date("2027-01-01"), by = "month", length.out = 60),
+    kilos = withr::with_seed(5, stats::rnorm(60, 100, 10)),
+    lots = withr::with_seed(6, stats::rnorm(60, 9000, 900))
+  ), "month", c(kilos = "flow", lots = "flow")), "month")
+  plot <- autoplot(x, type = "distribution")
+  expect_match(plot$labels$subtitle, "Bars are 10 [(]kilos[)] and 500 [(]lots")
+  for (i in 1:2) {
+    bars <- ggplot2::layer_data(plot, i)
+    expect_gt(sum(bars$count > 0), 5)
+    expect_identical(sum(bars$count), 60)
+  }
+})
+
+test_that("of many turning points the largest swings are named", {
+  x <- roll_up(as_records(data.frame(
+    day = as.Date("2029-01-01") + 0:999,
+    tide = withr::with_seed(7, 100 + stats::rnorm(1000)) +
+      replace(rep(0, 1000), 500, 50)
+  ), "day", c(tide = "level")), "day")
+  plot <- autoplot(turning_points(x, span = "3 days"))
+  names <- plot$layers[[length(plot$layers)]]$data
+  expect_lte(nrow(names), 24)
+  expect_true("2030-05-15" %in% names$label)
+  expect_match(plot$labels$title, "Turning points of tide")
+})

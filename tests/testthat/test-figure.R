@@ -379,3 +379,29 @@ test_that("an argument that a figure does not take is answered with those that i
     class = "backfill_error_argument"
   )
 })
+
+test_that("a figure has the size of what it is for", {
+  plot <- autoplot(roll_up(inns(), "quarter"))
+  folder <- withr::local_tempdir()
+  size_of <- function(file) {
+    bytes <- readBin(file, "raw", 24)
+    vapply(list(17:20, 21:24), function(at) {
+      sum(as.integer(bytes[at]) * 256^(3:0))
+    }, 0)
+  }
+  file <- file.path(folder, "nights.png")
+  write_figure(plot, file, preset = "slide")
+  expect_identical(size_of(file), c(1920, 1080))
+  write_figure(plot, file, height = 500, preset = "column")
+  expect_identical(size_of(file), c(1000, 500))
+  expect_error(
+    write_figure(plot, file, preset = "stamp"),
+    class = "backfill_error_argument"
+  )
+  ran <- backfill_cli(
+    "periods", demo_file("inns.csv"), "--figure", file, "--size", "poster",
+    "--quiet"
+  )
+  expect_identical(ran$status, 0L)
+  expect_identical(size_of(file), c(3600, 2250))
+})
