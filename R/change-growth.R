@@ -148,7 +148,8 @@ growth_note <- function(of, as, distance, ahead, withheld, excluded) {
       growth_in_words[[as]], " of {of} over ", distance$words,
       if (ahead) " ahead"
     ),
-    as = as, span = distance$words, target = ahead, change = as != "ratio", drifts = FALSE,
+    as = as, span = distance$words, target = ahead, change = as != "ratio",
+    drifts = FALSE,
     unit = switch(as, percent = , annualised = "%", points = "points"),
     withheld = c(
       withheld,

@@ -33,19 +33,19 @@ figure_distribution <- function(data, x, of) {
       title = sprintf("Distribution of %s", title),
       subtitle = sprintf(
         "Orange: quantiles; the thick line is the median. Bars are %s wide.",
-        widths_in_words(width, unit)
+        widths_in_words(width, unit, facts(x))
       ),
       y = "Number of periods"
     )
 }
 
 # "20", of several measures "20 (kilos) and 500 (lots)".
-widths_in_words <- function(width, unit) {
+widths_in_words <- function(width, unit, about) {
   each <- vapply(width, width_in_words, "", unit)
   in_words(if (length(width) == 1) {
     each
   } else {
-    sprintf("%s (%s)", each, gsub("_", " ", names(width)))
+    sprintf("%s (%s)", each, measures_in_words(names(width), about))
   })
 }
 

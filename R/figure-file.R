@@ -30,7 +30,8 @@ write_figure <- function(
   sources = character()
 ) {
   check_given()
-  size <- figure_presets[[check_one_of(preset, names(figure_presets), "preset")]]
+  check_one_of(preset, names(figure_presets), "preset")
+  size <- figure_presets[[preset]]
   width <- width %||% size[["width"]]
   height <- height %||% size[["height"]]
   if (!inherits(plot, "ggplot")) {

@@ -40,7 +40,7 @@ autoplot.backfill_grid <- function(object, type = NULL, highlight = NULL, ...) {
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(
         "%s of %s by %s and %s", sentence_case(statistic_in_words(season$stat)),
-        in_words(gsub("_", " ", unique(object$measure))), season$rows,
+        in_words(measures_in_words(unique(object$measure), season)), season$rows,
         season$columns
       )
     )

@@ -44,8 +44,6 @@ autoplot.backfill_autocorrelation <- function(
   what <- c(
     coefficient = "Autocorrelation", partial = "Partial autocorrelation"
   )[[type]]
-  of <- if (about$of == "value") in_words(unique(object$measure)) else
-    about$of
   cycles <- about$most >= (about$cycle$length %||% Inf)
   stems(data, about) +
     ggplot2::scale_x_continuous(
@@ -54,7 +52,7 @@ autoplot.backfill_autocorrelation <- function(
     ) +
     in_panels(nlevels(data$line)) +
     ggplot2::labs(
-      title = sprintf("%s of %s", what, gsub("_", " ", of)),
+      title = sprintf("%s of %s", what, subject_in_words(about, object)),
       x = sprintf("Lag in %s", period_noun(about$calendar, 2)), y = NULL,
       caption = season_caption(about),
       subtitle = sprintf(

@@ -159,7 +159,7 @@ autoplot.backfill_wide <- function(object, ...) {
     }) +
     ggplot2::labs(
       title = if (about$of == "value") {
-        in_words(names(about$measures))
+        in_words(measures_in_words(names(about$measures), about))
       } else {
         gsub("_", " ", about$of)
       }, x = NULL, y = NULL, caption = season_caption(about)

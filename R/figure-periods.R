@@ -77,7 +77,8 @@ autoplot.backfill_periods <- function(
   check_one_of(type, c("lines", "bars", "years", "distribution"), "type")
   if (type == "years") data$panel <- data$line
   if (type == "bars") {
-    data <- droplevels(data[rows_in_panels(as.character(data$line), highlight), ])
+    shown <- rows_in_panels(as.character(data$line), highlight)
+    data <- droplevels(data[shown, ])
   }
   many <- if (type == "lines" && is.null(highlight) && panels == "measures") {
     many_lines(data, of)

@@ -100,7 +100,7 @@ profile_words <- function(object, data, banded, from_zero) {
     x = NULL, y = NULL,
     title = sprintf(
       "%s of %s by %s", sentence_case(statistic_in_words(season$stat)),
-      in_words(gsub("_", " ", unique(object$measure))), season$at
+      in_words(measures_in_words(unique(object$measure), season)), season$at
     ),
     subtitle = if (banded) sprintf(
       "Shaded: %g%% of all figures lie there.", 100 * season$holds

@@ -45,7 +45,7 @@ autoplot.backfill_projection <- function(
       x = NULL, y = NULL,
       title = sprintf(
         "%s, projected over %s",
-        sentence_case(gsub("_", " ", in_words(names(measures)))),
+        sentence_case(in_words(measures_in_words(names(measures), role))),
         count_of_periods(made$steps, role$calendar)
       ),
       subtitle = sprintf(

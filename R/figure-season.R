@@ -88,7 +88,7 @@ season_steps <- function(index, lines) {
 
 season_title <- function(season, what) {
   measured <- if (season$of == "value") {
-    in_words(gsub("_", " ", names(season$measures)))
+    in_words(measures_in_words(names(season$measures), season))
   } else {
     gsub("_", " ", season$of)
   }

@@ -8,8 +8,13 @@ figure_title <- function(x, panels, of) {
   if (!is.null(note) && note$verb != "bands") {
     # A panel is called by its unit, which one measure alone is not.
     one_unit <- length(panels) == 1 && length(measures) > 1
-    measured <- if (one_unit) panels else in_words(names(measures))
-    of <- gsub("_", " ", if (note$of == "value") measured else note$of)
+    of <- if (note$of != "value") {
+      gsub("_", " ", note$of)
+    } else if (one_unit) {
+      panels
+    } else {
+      in_words(measures_in_words(names(measures), facts(x)))
+    }
     return(sentence_case(note_in_words(note, of)))
   }
   sprintf(
@@ -26,11 +31,12 @@ figure_title <- function(x, panels, of) {
 measured_in_words <- function(measures, panels) {
   became <- vapply(measures, words_of_use, "", "title")
   each <- ifelse(names_its_use(measures), "", became)
+  called <- measures_in_words(names(measures), list(measures = measures))
   if (length(measures) == 1) {
-    return(paste0(each, names(measures), unit_beside(measures[[1]])))
+    return(paste0(each, called, unit_beside(measures[[1]])))
   }
   if (length(panels) > 1) {
-    return(in_words(paste0(each, names(measures))))
+    return(in_words(paste0(each, called)))
   }
   paste0(if (length(unique(became)) == 1) became[[1]], panels)
 }

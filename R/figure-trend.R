@@ -52,7 +52,8 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
     in_panels(nlevels(points$line), "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(
-        "Trend of %s", gsub("_", " ", in_words(unique(object$measure)))
+        "Trend of %s",
+        in_words(measures_in_words(unique(object$measure), season))
       ),
       subtitle = paste(c(if (alone) lines$equation, sprintf(
         paste(

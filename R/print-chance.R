@@ -2,8 +2,8 @@
 # which verdicts stand when that is counted in.
 
 # Of values `p`, the verdicts `yes` and the names of their series. Each verdict
-# by itself is wrong in a share of `limit`. How often one stands out in tables of
-# noise is simulated, see verdict_rates().
+# by itself is wrong in a share of `limit`. How often one stands out in tables
+# of noise is simulated, see verdict_rates().
 chance_of_many <- function(p, yes, name, limit = 0.05) {
   judged <- sum(!is.na(p))
   yes <- yes %in% TRUE

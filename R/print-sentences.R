@@ -240,9 +240,18 @@ sentences_of <- function(x) {
 
 # What a result is of: its measures, or the column that was asked for.
 subject_in_words <- function(about, x) {
-  gsub("_", " ", if (about$of == "value") {
-    in_words(if (nrow(x) > 0) unique(x$measure) else names(about$measures))
+  if (about$of == "value") {
+    in_words(measures_in_words(
+      if (nrow(x) > 0) unique(x$measure) else names(about$measures), about
+    ))
   } else {
-    about$of
-  })
+    gsub("_", " ", about$of)
+  }
+}
+
+# Each measure by its label, else by its name without underlines.
+measures_in_words <- function(names, about) {
+  vapply(as.character(names), function(name) {
+    about$measures[[name]]$label %||% gsub("_", " ", name)
+  }, "", USE.NAMES = FALSE)
 }

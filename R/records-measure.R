@@ -22,14 +22,16 @@
 #'   single string, or `NULL` where it is not known. It labels the axes of
 #'   figures. A return is a share (0.012), or per cent (1.2) where the unit is
 #'   `"%"`.
+#' @param label What figures and pages call it, such as `"nights sold"`; `NULL`
+#'   for its name.
 #' @param of,per For a ratio: the names of the measures above and below the
 #'   line, both among the `measures` that are read with it. Where the data has
 #'   no column of the ratio's own name, it is computed, `NA` where `per` is 0.
 #' @return A measure, to be named in the `measures` argument of
 #'   [read_records()].
 #' @section Errors: `backfill_error_kind` for an unknown kind, and for a ratio
-#'   without its parts; `backfill_error_argument` for a unit that is not a
-#'   string.
+#'   without its parts; `backfill_error_argument` for a unit or a label that is
+#'   not a string.
 #' @examples
 #' measure("flow", unit = "boardings")
 #' measure("level")
@@ -37,7 +39,9 @@
 #' as_records(tickets, "opened", c(tickets = "count"))
 #' measure("ratio", of = "guest_nights", per = "residents")
 #' @export
-measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
+measure <- function(
+  kind, unit = NULL, of = NULL, per = NULL, label = NULL
+) {
   check_given()
   if (!rlang::is_string(kind) || !kind %in% measure_kinds) {
     abort_backfill(
@@ -57,13 +61,19 @@ measure <- function(kind, unit = NULL, of = NULL, per = NULL) {
       "argument", "`unit` must be a single string, such as \"boardings\"."
     )
   }
+  if (!is.null(label) && (!rlang::is_string(label) || !nzchar(label))) {
+    abort_backfill(
+      "argument", "`label` must be a single string, such as \"nights sold\"."
+    )
+  }
   check_ratio(kind, of, per)
   counted <- kind == "count"
   structure(
     c(
       list(kind = if (counted) "flow" else kind, unit = unit),
       if (counted) list(counted = TRUE),
-      if (kind == "ratio") list(of = of, per = per)
+      if (kind == "ratio") list(of = of, per = per),
+      if (!is.null(label)) list(label = label)
     ),
     class = "backfill_measure"
   )
@@ -158,13 +168,14 @@ plain_measures <- function(measures) {
   )
 }
 
-# A measure as its declaration has it: list(kind, unit, of, per), as far as they
-# are given.
+measure_parts <- c("kind", "unit", "of", "per", "label")
+
+# A measure as its declaration has it: its parts, as far as they are given.
 stated_parts <- function(measure) {
   if (is.character(measure)) {
     return(list(kind = measure))
   }
-  parts <- unclass(measure)[c("kind", "unit", "of", "per")]
+  parts <- unclass(measure)[measure_parts]
   if (isTRUE(measure$counted)) parts$kind <- "count"
   Filter(Negate(is.null), parts)
 }

@@ -93,8 +93,8 @@ by_weight <- function(sections) {
 
 html_of_report <- function(report) {
   c(
-    html_of_places(report), html_of_note(report$note), html_read_in_short(report$read),
-    html_in_short(report$found),
+    html_of_places(report), html_of_note(report$note),
+    html_read_in_short(report$read), html_in_short(report$found),
     if (!is.null(report$tiles)) c(
       "<section id=\"latest-figures\"><h2>Latest figures</h2>",
       html_of_tiles(report$tiles), "</section>"
@@ -172,7 +172,8 @@ html_in_short <- function(found, most = 7) {
   c(
     "<section id=\"in-short\"><h2>In short</h2><ul class=\"short\">",
     vapply(first, function(section) {
-      sprintf("<li>%s</li>", link(section, paste(section$found, collapse = " ")))
+      said <- paste(section$found, collapse = " ")
+      sprintf("<li>%s</li>", link(section, said))
     }, ""),
     "</ul>", if (length(others) > 0) sprintf(
       "<p>Also on this page: %s.</p>", paste(others, collapse = ", ")

@@ -18,7 +18,8 @@ findings_in_short <- function(run, most = 7) {
   }, facts(run)$results)
   weight <- vapply(results, report_weight, 0)
   results <- utils::head(results[order(-weight)], most)
-  sprintf("%s: %s", names(results), run$finding[match(names(results), run$name)])
+  name <- names(results)
+  sprintf("%s: %s", name, run$finding[match(name, run$name)])
 }
 
 # Whose figures they are as people say it ("guest nights of Anchor"), names of
@@ -28,14 +29,24 @@ plain_words <- function(said, x) {
   about <- facts(x)
   said <- lines_in_words(said, x)
   measures <- names(about$measures)
-  for (name in measures[grepl("_", measures, fixed = TRUE)]) {
-    said <- gsub(name, gsub("_", " ", name), said, fixed = TRUE)
+  called <- measures_in_words(measures, about)
+  for (i in which(called != measures)) {
+    said <- name_replaced(said, measures[[i]], called[[i]])
   }
   dated <- "[0-9]{4}-(0[1-9]|1[0-2]|W|Q)"
   if (any(grepl(dated, unlist(lapply(as.list(x)[about$series], unique))))) {
     return(said)
   }
   labels_in_words(said)
+}
+
+# Not within another word, nor within what has the name already.
+name_replaced <- function(said, name, by) {
+  aside <- "\u0001"
+  said <- gsub(by, aside, said, fixed = TRUE)
+  whole <- sprintf("(?<![\\w.])\\Q%s\\E(?![\\w.])", name)
+  said <- gsub(whole, aside, said, perl = TRUE)
+  gsub(aside, by, said, fixed = TRUE)
 }
 
 # Where a line is named by its series and its measure.
@@ -50,7 +61,7 @@ lines_in_words <- function(said, x) {
   for (i in there[order(-nchar(name[there]))]) {
     of <- unlist(lapply(keys[i, facts(x)$series], as.character))
     if (length(of) == 0) next
-    measure <- gsub("_", " ", keys$measure[[i]], fixed = TRUE)
+    measure <- measures_in_words(keys$measure[[i]], facts(x))
     words <- paste(measure, "of", paste(of, collapse = ", "))
     if (startsWith(said[[1]], name[[i]])) {
       said[[1]] <- paste0(

@@ -41,8 +41,8 @@ headline.backfill_periods <- function(x) {
   describe(x)[[1]]
 }
 
-# Such as "Moving mean of kilos over 12 months in November 2031: Anchor 786, ..."
-# of each measure.
+# Such as "Moving mean of kilos over 12 months in November 2031: Anchor 786,
+# Hearth 3,654" of each measure.
 latest_by_measure <- function(x, rows, name, note) {
   now <- x$period[rows] == max(x$period[rows])
   at <- rows[now]
@@ -50,7 +50,8 @@ latest_by_measure <- function(x, rows, name, note) {
   said <- vapply(unname(split(at, factor(measure, unique(measure)))), function(
     own
   ) {
-    latest_in_words(own, x, name, note, gsub("_", " ", x$measure[[own[[1]]]]))
+    called <- measures_in_words(x$measure[[own[[1]]]], facts(x))
+    latest_in_words(own, x, name, note, called)
   }, "")
   earlier <- sum(!now)
   if (earlier > 0) {

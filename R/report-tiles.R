@@ -24,7 +24,7 @@ latest_figures <- function(x) {
   rows <- split(along$order, along$series)
   whole <- replace(x$value, !x$standing %in% c("complete", "imputed"), NA)
   lines <- line_names(x)
-  titles <- titles_of_tiles(keys_of(x))
+  titles <- titles_of_tiles(keys_of(x), facts(x))
   calendar <- facts(x)$calendar
   found <- lapply(rows, function(at) {
     known <- at[!is.na(whole[at])]
@@ -55,9 +55,9 @@ latest_figures <- function(x) {
 }
 
 # "Guest nights of Anchor", or Anchor alone where there is one measure.
-titles_of_tiles <- function(keys) {
+titles_of_tiles <- function(keys, about) {
   series <- keys[names(keys) != "measure"]
-  measure <- gsub("_", " ", keys$measure, fixed = TRUE)
+  measure <- measures_in_words(keys$measure, about)
   if (length(series) == 0) {
     return(sentence_case(measure))
   }

@@ -109,10 +109,9 @@ changed_columns <- function(name, rows) {
     ),
     if (nrow(texts) > 0) sprintf(
       "%s of %s changed%s the %s of %s, from %s to %s.",
-      count_of(nrow(texts), "text"), name, if (nrow(texts) > 1) ", such as" else ":",
-      first$column, first$where, or_nothing(first$before), or_nothing(
-        first$after
-      )
+      count_of(nrow(texts), "text"), name,
+      if (nrow(texts) > 1) ", such as" else ":", first$column, first$where,
+      or_nothing(first$before), or_nothing(first$after)
     )
   )
 }

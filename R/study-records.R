@@ -58,7 +58,7 @@ roles_of_records <- function(records) {
     when = about$when, known = about$known,
     series = I(as.character(about$series)), zone = about$zone,
     measures = lapply(about$measures, function(one) {
-      Filter(Negate(is.null), one[c("kind", "unit", "of", "per")])
+      Filter(Negate(is.null), one[measure_parts])
     })
   )
 }

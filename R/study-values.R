@@ -183,7 +183,7 @@ allowed_by <- "`--allow-outside`, or read_study(outside = TRUE), allows"
 
 # Types whose values are made, not plain ------------------------------------
 
-# Measures as a map from names to kinds, or to maps of kind, unit, of and per.
+# Measures as a map from names to kinds, or to maps of its parts.
 study_measures <- function(value, name, type, path, known, allowed) {
   if (is_text_value(value)) {
     return(measures_call(
@@ -207,16 +207,15 @@ study_measure <- function(value, name, path, allowed) {
     text <- paste(name, value, sep = ":")
     return(parsed_text(text, name, type_measures(), path, allowed$faults)[[1]])
   }
-  parts <- c("kind", "unit", "of", "per")
   if (!is.list(value) || is.null(value$kind)) {
     allowed$faults$add(
       path, "A measure must be a kind, such as flow, or a map with `kind`."
     )
     return(NULL)
   }
-  check_keys(value, parts, path, allowed$faults)
+  check_keys(value, measure_parts, path, allowed$faults)
   tryCatch(
-    do.call(measure, value[intersect(parts, names(value))]),
+    do.call(measure, value[intersect(measure_parts, names(value))]),
     backfill_error = function(cnd) {
       allowed$faults$add(path, gsub("\\s+", " ", rlang::cnd_message(cnd)))
       NULL

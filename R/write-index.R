@@ -51,7 +51,7 @@ index_as_list <- function(season) {
     normalised = season$normalised, of = season$of,
     calendar = calendar_as_list(season$calendar),
     measures = lapply(season$measures, function(measure) {
-      measure[intersect(c("kind", "unit"), names(measure))]
+      measure[intersect(c("kind", "unit", "label"), names(measure))]
     }),
     series = I(as.character(season$series)),
     sources = I(as.character(season$sources))

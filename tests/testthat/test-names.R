@@ -95,3 +95,46 @@ test_that("rows that name no series are told", {
     "3 rows have no name", all = FALSE
   )
 })
+
+test_that("a measure's label is what figures and pages call it, also after it was kept", {
+  skip_if_not_installed("yaml")
+  withr::local_envvar(R_USER_CACHE_DIR = withr::local_tempdir())
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("inns.csv"), folder)
+  study <- file.path(folder, "nights.yaml")
+  writeLines(c(
+    "backfill: 1", "records:", "  nights:", "    file: inns.csv",
+    "    when: month", "    series: inn", "    measures:",
+    "      guest_nights: {kind: flow, label: nights sold}", "steps:",
+    "  - roll_up: {every: month}", "    name: monthly",
+    "  - add_growth: {over: 1 year}", "    name: growth",
+    "  - seasonal_index: {}", "    from: monthly", "    name: season",
+    "  - flag_periods: {against: a cycle before}", "    from: monthly",
+    "    name: flags", "report: {formats: html}"
+  ), study)
+  out <- file.path(folder, "run")
+  run <- run_study(study, out)
+  titles <- vapply(list(
+    study_result(run, "monthly"), study_result(run, "growth"),
+    study_result(run, "season"), study_result(run, "flags"),
+    latest(study_result(run, "monthly")),
+    trend_line(study_result(run, "monthly"), of = "value"),
+    project(study_result(run, "monthly"), 3),
+    autocorrelation(study_result(run, "monthly")),
+    cycle_profile(study_result(run, "monthly"), "month")
+  ), function(x) autoplot(x)$labels$title, "")
+  expect_match(titles, "[Nn]ights sold")
+  page <- xml2::read_html(file.path(out, "report.html"))
+  said <- xml2::xml_text(xml2::xml_find_all(page, "//h2 | //li/a"))
+  expect_match(said, "nights sold of Hearth", all = FALSE)
+  expect_match(said, "Nights sold over the year to", all = FALSE)
+  expect_no_match(said, "guest.nights")
+  back <- read_periods(file.path(out, "monthly.csv"))
+  expect_identical(
+    backfill:::facts(back)$measures$guest_nights$label, "nights sold"
+  )
+  expect_match(study_script(read_study(study)), "nights sold", all = FALSE)
+  expect_error(
+    measure("flow", label = ""), class = "backfill_error_argument"
+  )
+})

@@ -85,7 +85,8 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   flags <- study_result(run, "flags")
   said <- text("//section[@id='flags']//ul[@class='said']/li")
   expect_identical(said, describe_flags(flags))
-  expect_match(text("//section[@id='flags']/p[@class='note']"), "My own <words>")
+  note <- text("//section[@id='flags']/p[@class='note']")
+  expect_match(note, "My own <words>")
   rows <- xml2::xml_find_all(html, "//section[@id='flags']//tbody/tr")
   expect_length(rows, nrow(flags))
   cells <- vapply(rows, function(row) {
@@ -708,7 +709,9 @@ test_that("findings stand in the run, in findings.txt, in a shell and on the pag
   expect_true(all(vapply(found, function(one) {
     any(startsWith(one, headings))
   }, NA)))
-  expect_match(shell, "growth: Guest nights over the year to November 2031: Hearth grew by 7.3%")
+  expect_match(shell, paste(
+    "growth: Guest nights over the year to November 2031: Hearth grew by 7.3%"
+  ))
   run <- suppressMessages(first_look(file, measures = c(guest_nights = "flow")))
   out <- file.path(folder, "out")
   study <- file.path(folder, "look.yaml")
