@@ -2,7 +2,7 @@
 #'
 #' What the figures of each series, or of each group of its periods, are like:
 #' how many there are and from when to when, their middle, spread, quantiles,
-#' ends and shape, those that stand apart, and how neighbours go together.
+#' ends and shape, outliers, and the autocorrelation of neighbours.
 #'
 #' Only whole periods count in the column `value`; partial ones are counted
 #' apart. Formulas, with \eqn{m_k}{m[k]} the mean of the \eqn{k}th powers of the
@@ -19,18 +19,18 @@
 #'   \eqn{(n - 1) / ((n - 2) (n - 3)) \cdot ((n + 1) (m_4 / m_2^2 - 3) + 6)}{(n
 #'   - 1) / ((n - 2) (n - 3)) ((n + 1) (m4 / m2^2 - 3) +
 #'   6)} (both as in Joanes and Gill);
-#' * outliers, by the box rule: more than 1.5 times the distance of the
+#' * outliers, by the box-plot rule: more than 1.5 times the distance of the
 #'   quartiles below the lower or above the upper one (Tukey);
 #' * autocorrelation: of figures in periods that follow on each other, about the
 #'   mean of all.
 #'
-#' @section Chance: The box rule sets figures apart where nothing is odd: of
+#' @section Chance: The box-plot rule finds outliers where nothing is odd: of
 #'   independent normal figures 3.3% where there are 12, 1.6% of 36, 1.0% of 100
 #'   and 0.7% of many (simulated). With skewed figures it is far more.
 #'   `normality_p` is the chance of a skewness and kurtosis as far from those of
 #'   a normal distribution (D'Agostino and others; 20 figures or more). With
 #'   independent normal figures it lies below 0.05 in 5 to 6 of 100 series of 20
-#'   to 500 figures; where neighbours go together (autocorrelation 0.7) in 9 of
+#'   to 500 figures; where neighbouring figures are autocorrelated (r = 0.7) in 9 of
 #'   100 of 60 figures. The sentence says where that may be so.
 #'
 #' @inheritParams add_growth

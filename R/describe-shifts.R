@@ -22,7 +22,7 @@
 #'
 #' The interval of the day holds its true period as often as `confidence` says
 #' where the shift is small beside the spread of the values (Yao 1987, Bai
-#' 1997), with the spread widened for neighbours that go together; of large
+#' 1997), with the spread widened for autocorrelated neighbours; of large
 #' shifts it is too wide.
 #'
 #' @eval rates_section("level_shifts")

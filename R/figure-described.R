@@ -1,7 +1,7 @@
 #' Draw a description
 #'
-#' Boxes side by side, with what the box rule sets apart named; or histograms
-#' with the density of each series or group.
+#' Boxes side by side, with the outliers of the box-plot rule named; or
+#' histograms with the density of each series or group.
 #'
 #' @param object A description, from [series_summary()].
 #' @param type `"boxes"` or `"histogram"`.

@@ -13,7 +13,7 @@
 #'   it, so that nothing half-written stays.
 #' @section Errors: `backfill_error_file` for another ending, a folder that is
 #'   not there, and a file of `sources`; `backfill_error_argument` for a size,
-#'   or where `plot` is no figure.
+#'   or where `plot` is not a figure.
 #' @examples
 #' nights <- read_records(
 #'   demo_file("inns.csv"), "month", c(guest_nights = "flow"),

@@ -3,7 +3,7 @@
 #' @param object A seasonal index, from [seasonal_index()].
 #' @param type `"index"`: bars from the average, at each position. `"ratios"`:
 #'   every ratio as a dot behind its index, the latest cycle's in orange, those
-#'   that stand apart named. `"adjusted"`: the values and what they are without
+#'   that are outliers named. `"adjusted"`: the values and what they are without
 #'   the season, over time. `"positions"`: the values of each position side by
 #'   side, from cycle to cycle, with their mean, such as all Januaries, all
 #'   Februaries.
@@ -171,7 +171,7 @@ figure_ratios <- function(data, steps, season) {
       y = NULL,
       subtitle = paste0(
         "Teal: the index. Dots: each cycle, from the first on the left to ",
-        "the latest, in orange.", if (named) " Named: those that stand apart."
+        "the latest, in orange.", if (named) " Named: outliers."
       ),
       caption = season_caption(season)
     )

@@ -41,7 +41,7 @@
 #' a normal figure lies beyond \eqn{k}; robust ones likewise with \eqn{n / 2}.
 #' In simulations of independent normal figures the shares flagged were 4.1 to
 #' 4.6% at 2 and 0.22 to 0.30% at 3 of either kind (4.6 and 0.27 by the normal
-#' distribution), and 4.7% beyond a quantile of 0.95. Figures that hang together
+#' distribution), and 4.7% beyond a quantile of 0.95. Autocorrelated figures
 #' depart together, and more often. Against a multiplicative season past
 #' deviations are shares of their baselines.
 #'
@@ -52,7 +52,7 @@
 #'   has that number for the periods judged, and the share of figures with long
 #'   tails, Student's t with 3 degrees of freedom. Limits in percent and amounts
 #'   have no such share of their own: it depends on how much the figures vary.
-#'   Where deviations hang together (their lag-1 autocorrelation is above 0 at
+#'   Where deviations are autocorrelated (their lag-1 autocorrelation is above 0 at
 #'   99%), more are flagged, and the sentence says so.
 #'
 #'   Episodes are found as periods come, from what was known by then; they do

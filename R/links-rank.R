@@ -7,7 +7,7 @@
 #'
 #' A change over \eqn{h} periods that is looked at in every period overlaps its
 #' neighbours, so \eqn{n} of them are worth far fewer; as in [correlations()]
-#' they count as \eqn{n_e} independent ones, by how the two hang together with
+#' they count as \eqn{n_e} independent ones, by how the two are correlated with
 #' their own past over all lags up to a fifth of \eqn{n}, and at least up to
 #' \eqn{h}. The same holds for a series that was carried to shorter periods and
 #' stands still in between; `distinct` says how many different figures it has.
@@ -47,7 +47,7 @@
 #'   `horizons` `same_over_horizons`, whether it has the same sign at all of
 #'   them, and with a `second` target `with_second`, the coefficient with that.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
-#'   `backfill_error_argument` for a target that is no series;
+#'   `backfill_error_argument` for a target that is not a series;
 #'   `backfill_error_column`, also for a column that looks ahead, which explains
 #'   nothing.
 #' @references Benjamini, Y. and Hochberg, Y. (1995). Controlling the false

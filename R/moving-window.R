@@ -110,7 +110,7 @@ add_moving <- function(
     ),
     unit = facts(x)$added[[of]]$unit, enlarged = enlarged,
     withheld = with_closed(c(
-      "lost ends, where the window reaches outside the table" = made$lost,
+      "the window runs past the ends of the table" = made$lost,
       "too few periods in the window are whole" = few
     ), made$closed)
   )

@@ -1,7 +1,7 @@
 #' Roll records, or shorter periods, up to regular periods
 #'
 #' One row for every series, measure and period, those without a record
-#' included. The kind of a measure decides what becomes of its records: a flow
+#' included. The kind of a measure decides how its records are combined: a flow
 #' is added up, a level is averaged, a ratio is made of its parts when these are
 #' rolled up, a return is compounded (see [measure()]). A counter is differenced
 #' first: what it rose by since the reading before counts on the day of the
@@ -92,7 +92,7 @@
 #'   counts are `NA` where nothing was recorded, silence or not. By default the
 #'   lack is not known: the value is `NA`, and a counter's rise counts in the
 #'   period of its closing reading, which is partial.
-#' @param partial What becomes of a first and last period of a series that are
+#' @param partial How to treat a first and last period of a series that are
 #'   partial: `"keep"`; `"drop"` leaves them out; `"scale"` enlarges sums to the
 #'   full length of the period, by their coverage. They stand as partial
 #'   nevertheless, and rolled up further they count as what was recorded.
@@ -108,7 +108,7 @@
 #'   complete, above 0 and up to 1. By default that of the periods table, or
 #'   0.9; 0.75 for a level, whose mean hardly moves; and 1 for a counter, of
 #'   which it is not known what it rose by where it fell. 1 asks for every slot.
-#' @param pool With `by`, what becomes of a level's sub-series: `"mean"`,
+#' @param pool With `by`, how a level's sub-series are combined: `"mean"`,
 #'   `"sum"` (stocks in several places), or the name of a measure that weighs
 #'   them, named by measure: `c(price = "kilos")`. A sub-series without a weight
 #'   is left out of the average, which is partial then.

@@ -132,12 +132,7 @@ describe.backfill_summary <- function(x, ...) {
   }
   said <- vapply(
     split(reasons, factor(reasons$column, unique(reasons$column))),
-    function(of) {
-      sprintf(
-        "No %s is given for %s: %s.", of$column[[1]],
-        count_of(sum(of$rows), "row"), reasons_in_words(of$reason, of$rows)
-      )
-    },
+    function(of) missing_in_words(of$column[[1]], of$reason, of$rows),
     ""
   )
   unname(said)

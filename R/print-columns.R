@@ -19,12 +19,18 @@ describe_withheld <- function(column, name, note) {
   if (absent == 0) {
     return(NULL)
   }
-  reasons <- if (absent == sum(withheld)) {
-    paste0(": ", reasons_in_words(names(withheld), withheld))
+  if (absent == sum(withheld)) {
+    missing_in_words(name, names(withheld), withheld)
   } else {
-    " here"
+    sprintf("%s is missing in %s of these rows.", name, thousands(absent))
   }
-  sprintf("No %s is given for %s%s.", name, count_of(absent, "row"), reasons)
+}
+
+missing_in_words <- function(name, reason, rows) {
+  sprintf(
+    "%s is missing in %s: %s.", name, count_of(sum(rows), "row"),
+    reasons_in_words(reason, rows)
+  )
 }
 
 reasons_in_words <- function(reason, rows) {

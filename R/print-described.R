@@ -97,7 +97,7 @@ figures_described <- function(x, about) {
 # The figures that the box rule sets apart, and how many it would by chance.
 describe_apart <- function(x, about, most = 4) {
   if (x$outliers == 0) {
-    return("The box rule sets no figure apart.")
+    return("The box-plot rule finds no outlier.")
   }
   found <- plain_tibble(summary(x))
   keys <- c(about$series, "measure", about$by)
@@ -108,10 +108,10 @@ describe_apart <- function(x, about, most = 4) {
   )
   sprintf(
     paste(
-      "The box rule sets %s apart: %s. Of %d independent normal figures it",
-      "sets about %s apart by chance."
+      "The box-plot rule finds %s: %s. In %d independent normal figures it",
+      "would find about %s by chance."
     ),
-    count_of(nrow(found), "figure"), in_words(said, most), x$n,
+    count_of(nrow(found), "outlier"), in_words(said, most), x$n,
     plain_format(signif(x$n * box_rule_share(x$n), 1))
   )
 }
@@ -124,7 +124,7 @@ describe_normality <- function(x) {
   dependent <- !is.na(x$autocorrelation) &&
     x$autocorrelation > stats::qnorm(0.975) / sqrt(x$n)
   memory <- sprintf(
-    "neighbours go together (autocorrelation %.2f)", x$autocorrelation
+    "neighbouring figures are autocorrelated (r = %.2f)", x$autocorrelation
   )
   if (is.na(x$normality_p) || x$normality_p >= 0.05) {
     return(if (dependent) paste0(sentence_case(memory), "."))
@@ -153,8 +153,8 @@ describe_many <- function(x, about) {
     ),
     if (sum(x$outliers) > 0) {
       sprintf(
-        "The box rule sets %s apart; the summary lists them.",
-        count_of(sum(x$outliers), "figure")
+        "The box-plot rule finds %s; the summary lists them.",
+        count_of(sum(x$outliers), "outlier")
       )
     }
   )
@@ -237,5 +237,5 @@ column_units.backfill_series_summary <- function(x) {
 
 #' @export
 describe.backfill_outliers <- function(x, ...) {
-  if (nrow(x) == 0) "The box rule sets no figure apart."
+  if (nrow(x) == 0) "The box-plot rule finds no outlier."
 }

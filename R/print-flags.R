@@ -99,13 +99,13 @@ describe_false_alarms <- function(x, about, counts) {
   }
   said <- sprintf(
     paste(
-      "%s; by its design the rule flags %s %s of independent normal",
-      "figures, here %s%s."
+      "%s; of independent normal figures the rule would flag %s %s, that is",
+      "%s periods here%s."
     ),
     said, design$bound, share_in_words(design$share),
     plain_format(signif(judged * design$share, 2), scientific = FALSE),
     if (isTRUE(design$tails > design$share)) {
-      sprintf(", and about %s of figures with long tails", share_in_words(
+      sprintf(", and of figures with long tails about %s", share_in_words(
         design$tails
       ))
     } else {
@@ -133,7 +133,7 @@ describe_hanging <- function(x, about, most = 3) {
   if (about$against == "year to date") {
     return(
       paste(
-        "That does not hold here: totals of a year so far hang together",
+        "That does not hold here: totals of a year so far are autocorrelated",
         "from period to period."
       )
     )
@@ -154,9 +154,8 @@ describe_hanging <- function(x, about, most = 3) {
   c(
     if (nrow(found) > 0) sprintf(
       paste(
-        "That does not hold for %s, whose deviations hang together (lag-1",
-        "autocorrelation): what chance would",
-        "flag there is not known."
+        "That does not hold for %s, whose deviations are autocorrelated (at",
+        "lag 1): how many chance would flag there is not known."
       ),
       named(found, found$coefficient)
     ),

@@ -73,8 +73,8 @@ correlations_by_chance <- function(x, about) {
   found <- sum(x$p < 1 - about$confidence, na.rm = TRUE)
   sprintf(
     paste(
-      "Of %s, %s %s an interval of %g%% without zero; chance alone would give",
-      "about %s."
+      "Of %s, %s %s a %g%% interval that excludes zero; chance alone would",
+      "give about %s."
     ),
     count_of(tested, "pair"), thousands(found),
     if (found == 1) "has" else "have", 100 * about$confidence,

@@ -17,10 +17,10 @@ describe.backfill_trends <- function(x, ..., most = 8) {
     return(c(
       paste0(
         "Of ", count_of(nrow(x), "series", "series"), if (any(yes)) sprintf(
-          ", %s and %s; of the others no trend can be told from chance.",
+          ", %s and %s; in the others no trend was found.",
           count_of(sum(yes & x[["slope"]] > 0), "rises", "rise"),
           count_of(sum(yes & x[["slope"]] < 0), "falls", "fall")
-        ) else " none has a trend that can be told from chance."
+        ) else " none was found to have a trend."
       ),
       chance_of_many(x[["p"]], yes, lines_of_result(x)), wandering,
       hidden_by_season(seasonal)
@@ -67,7 +67,7 @@ untold_trends <- function(x) {
     100 * facts(x)$confidence
   )
   sprintf(
-    "has no trend that can be told from chance (%s)",
+    "shows no trend beyond chance (%s)",
     ifelse(
       is.na(x[["p"]]), "too few figures",
       paste0(p_in_words(x[["p"]]), ifelse(is.finite(a_year), reach, ""))

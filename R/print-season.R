@@ -32,10 +32,10 @@ describe.backfill_seasonal_index <- function(x, ...) {
       if (season$cycle$own) {
         sprintf(
           paste(
-            " The cycle is the one that %s have by themselves; `cycle`",
-            "names another."
+            " %s have a cycle of %s unless `cycle` names",
+            "another."
           ),
-          period_noun(season$calendar, 2)
+          sentence_case(period_noun(season$calendar, 2)), season$cycle$words
         )
       } else {
         ""
@@ -80,7 +80,7 @@ describe_seasons <- function(x, most = 8) {
   size <- if (season$form == "additive") tests$range_before else 1
   flat <- tests$highest - tests$lowest <= 1e-9 * size # but for rounding
   said[flat] <- sprintf(
-    "every %s runs alike, so that there is no season",
+    "every %s is the same, so there is no season",
     season$cycle$noun
   )
   sprintf("%s: %s.", lines_of_result(tests), said)
@@ -166,7 +166,7 @@ describe_shapes <- function(x) {
       ), 4)
     ),
     if (length(unlike) < nrow(tests)) paste0(
-      "As far as these weeks tell, the day has one course on all weekdays",
+      "Over these weeks the day was found to have one course on all weekdays",
       if (length(unlike) > 0) " elsewhere", ": the week moves its level alone."
     )
   )
@@ -215,7 +215,7 @@ describe_moves <- function(x, most = 8) {
       tests$drift_p, tests$drift_p < 0.05, lines_of_result(tests)
     ),
     if (any(!is.na(tests$drift_p)) && length(c(moves, fits)) == 0) {
-      "As far as these cycles tell, it does not move."
+      "Over these cycles the season was not found to move."
     },
     if (sum(tests$bridged, na.rm = TRUE) > 0) {
       sprintf(
@@ -238,7 +238,7 @@ describe_disagreeing <- function(x, most = 5) {
   odd <- which(nzchar(x[["disagree"]]))
   if (length(odd) > 0) {
     name <- lines_of_result(x)[odd]
-    sprintf("Ratios that stand apart from the others at their position: %s.",
+    sprintf("Outliers among the ratios at their position: %s.",
             in_words(
               sprintf(
                 "%s %s (%s)", name, x[["position"]][odd],

@@ -55,7 +55,7 @@ describe_shifts_of <- function(whole, x, about) {
     return(sprintf("%s: %s.", name, switch(
       whole$verdict,
       "within chance" = sprintf(
-        "no shift of the level beyond chance (%s)", p_in_words(whole$p)
+        "no shift of the level was found (%s)", p_in_words(whole$p)
       ),
       "a slope instead" = paste(
         "a straight line describes it as well as shifts do, so that it has a",
@@ -83,7 +83,7 @@ describe_shifts_of <- function(whole, x, about) {
       if (whole$autocorrelation > 0.2) {
         sprintf(
           paste(
-            "; what is left goes together (autocorrelation %.2f), which p",
+            "; the residuals are autocorrelated (r = %.2f), which p",
             "allows for"
           ),
           whole$autocorrelation

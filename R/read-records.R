@@ -128,7 +128,7 @@
 #' @param missing Codes that stand for a missing value, such as
 #'   `c("-99", "closed")`.
 #' @param decimal_mark `"."` or `","`; `NULL` to find it.
-#' @param duplicates What becomes of records of one series for the same instant:
+#' @param duplicates How to treat records of one series for the same instant:
 #'   `"error"`; `"keep"` where each is an event of its own; `"first"` or
 #'   `"last"` to set the others aside; `"sum"` or `"mean"` to make one record of
 #'   them.

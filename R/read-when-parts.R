@@ -38,7 +38,7 @@ check_parts <- function(when) {
         ))
       ),
       i = sprintf(
-        "Parts that go together are %s.",
+        "The sets of parts that make a date are %s.",
         in_words(vapply(part_sets, paste, "", collapse = " + "), last = " or ")
       ),
       ">" = sprintf(

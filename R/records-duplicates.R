@@ -123,7 +123,7 @@ stop_duplicates <- function(data, when, series, found, same, at, known = NULL) {
       "Do other columns tell several series apart? Then name them in `series`."
     ),
     ">" = paste(c(
-      "Say what becomes of them: `duplicates` is \"keep\" where each is an",
+      "Say how to treat them: `duplicates` is \"keep\" where each is an",
       "event of its own, or \"first\", \"last\", \"sum\" or \"mean\" to make",
       "one record of them.",
       if (is.null(known)) c(

@@ -34,7 +34,7 @@
 #'   Wallis 1952). Whether it moves over the cycles: a straight line over time
 #'   at each position against none (F), of ratios and of ranks, where there are
 #'   four degrees of freedom or more to judge that by. Of both the worse p
-#'   decides, and neighbours that go together count as fewer, see
+#'   decides, and autocorrelated neighbours count as fewer, see
 #'   [summary.backfill_seasonal_index()]. Where it moves, the other form is
 #'   tried, and named where it does not move in that. The F tests allow for what
 #'   the centred average takes from the degrees of freedom. A ratio disagrees
@@ -60,7 +60,7 @@
 #' @return A tibble with a row for each series, measure and position: the series
 #'   columns, `measure`, `position` (a factor), `index`, `n` (the ratios that it
 #'   is made of), `sd` (their standard deviation), `lowest`, `highest`, and
-#'   `disagree` (the years, or periods, whose ratios stand apart).
+#'   `disagree` (the years, or periods, whose ratios are outliers).
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_season` where no series has two full cycles and a ratio at
 #'   every position, and where a multiplicative form meets a value of zero or
@@ -221,8 +221,11 @@ check_season <- function(facts, keys, along, cycle, x) {
   }
   rlang::warn(
     paste(c(sprintf(
-      "No index is given for %s: %s.",
-      count_of(length(lacking), "series", "series"), in_words(why, 4)
+      "%s no index: %s.",
+      sprintf(
+        "%s %s", count_of(length(lacking), "series", "series"),
+        if (length(lacking) == 1) "has" else "have"
+      ), in_words(why, 4)
     ), need, partial), collapse = " "),
     class = c("backfill_warning_season", "backfill_warning")
   )

@@ -22,7 +22,7 @@
 #' @param study A study, from [read_study()], or the path of one.
 #' @param out Path of the folder to write: one that is not there yet, is empty,
 #'   or has an earlier run. `NULL` writes nothing.
-#' @param fresh `TRUE` makes every step anew.
+#' @param fresh `TRUE` recomputes every step.
 #' @return A tibble with a row for each source and step: `name`, `verb`, `rows`,
 #'   `stored` (whether it was taken from the store) and `finding` (what was
 #'   found, as a report says it). [study_result()] gives the table of a step.

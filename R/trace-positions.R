@@ -8,7 +8,7 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
   if (is.null(sheet)) {
     abort_backfill(
       "trace", "The index does not keep the ratios that it was made of.",
-      ">" = "Keep it with write_periods(), or make it anew."
+      ">" = "Keep it with write_periods(), or compute it again."
     )
   }
   ratio <- about$form == "multiplicative"

@@ -44,7 +44,7 @@ working_of.default <- function(x, one, column, table) {
   abort_backfill(
     "trace",
     sprintf(
-      "Figures of such a result (%s) are not traced.",
+      "Figures of this kind of result (%s) are not traced.",
       gsub("_", " ", sub("^backfill_", "", class(x)[[1]]))
     ),
     ">" = "Trace those of the result or the periods that it was made of."

@@ -77,7 +77,7 @@ check_worked <- function(step) {
       i = sprintf("It was worked out as %s.", substr(step$worked, 1, 200)),
       ">" = paste(
         "Trace it before rows are taken out or figures changed, or calculate",
-        "the column anew."
+        "the column again."
       )
     )
   }

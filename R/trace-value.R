@@ -4,7 +4,7 @@
 #' that went into it with their standings, and the records behind these. What a
 #' column was calculated of is traced in turn, down to the values.
 #'
-#' Each step is worked out anew from the figures in the table, and must give the
+#' Each step is recomputed from the figures in the table, and must give the
 #' figure that stands there. Where it does not, as when rows were taken out or
 #' figures were changed since, that is an error and not a trace.
 #'

@@ -3,7 +3,7 @@
 declare_autocorrelation <- function() {
   new_verb(
     "autocorrelation", "periods", "a result",
-    "How a series hangs together with its own past.",
+    "How a series is correlated with its own past.",
     lags = verb_argument(
       type_length(),
       "How many lags, or a length of time. By default two cycles."

@@ -75,7 +75,7 @@ declare_roll_up <- function() {
       "a level 0.75, for a counter 1."
     )),
     pool = verb_argument(type_text("NAME:HOW"), paste(
-      "With --by, what becomes of a level NAME of several series: mean,",
+      "With --by, how a level NAME of several series is combined: mean,",
       "sum, or the measure that weighs them."
     ), repeats = TRUE),
     falls = verb_argument(type_text("[NAME:]MEANING"), paste(

@@ -496,7 +496,7 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
     expect_identical(sum(flags$judgement %in% c("flagged", "within")), 46L)
     expect_match(
       said_of(flags),
-      "flags about 0.27% of independent normal figures, here 0.12, and about",
+      "would flag about 0.27%, that is 0.12 periods here, and of figures with",
       fixed = TRUE
     )
   }
@@ -529,7 +529,7 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
     stats::arima.sim(list(ar = 0.8), 120)
   )))
   expect_match(
-    said_of(walk), "That does not hold for .* whose deviations hang together"
+    said_of(walk), "That does not hold for .* whose deviations are autocorrelated"
   )
   # Noise is said to hang together in about 1% of series.
   hanging <- backfill:::hanging_together(flag_periods(by_month(matrix(

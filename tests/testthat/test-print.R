@@ -25,7 +25,7 @@ test_that("periods print as sentences, then rows, and both say what the table ho
   expect_match(printed, figures, fixed = TRUE, all = FALSE)
   withheld <- sum(is.na(monthly$growth_1_year))
   expect_match(
-    printed, sprintf("No growth_1_year is given for %d rows", withheld),
+    printed, sprintf("growth_1_year is missing in %d rows", withheld),
     all = FALSE
   )
   expect_identical(sum(grepl("^market +20(29|3)", printed)), 3L)
@@ -90,7 +90,7 @@ test_that("of a part of a table no count of the whole is said", {
     monthly[monthly$period >= as.Date("2031-11-01"), ]
   ))
   expect_match(
-    printed, "No growth_1_month is given for 2 rows here.", fixed = TRUE,
+    printed, "growth_1_month is missing in 2 of these rows.", fixed = TRUE,
     all = FALSE
   )
 })

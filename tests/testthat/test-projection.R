@@ -301,7 +301,7 @@ test_that("a trend that is not found is not denied, and a season beside it is na
   withr::local_seed(85)
   said <- function(value) describe(trend_line(level_of(value), of = "value"))
   flat <- said(stats::rnorm(60))
-  expect_match(flat, "has no trend that can be told from chance \\(p = ")
+  expect_match(flat, "shows no trend beyond chance \\(p = ")
   expect_match(flat, "between -[0-9.]+ and [+][0-9.]+ a year at 95%")
   expect_identical(said(rep(5, 40)), "x stays the same.")
   expect_identical(said(7), "x has too few figures for a line.")

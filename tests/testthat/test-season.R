@@ -735,12 +735,12 @@ test_that("what has no noise at all is told as it is", {
   expect_equal(c(found$lower, found$upper), c(1, 1))
   expect_output(print(found), "rises by 12 a year")
   expect_output(
-    print(seasonal_index(line, form = "additive")), "every month runs alike"
+    print(seasonal_index(line, form = "additive")), "every month is the same"
   )
   # A single jump at the end of a line leaves no doubt of the line.
   expect_lt(trend_line(of(c(1:47, 49) + 0))$p, 0.05)
   same <- trend_line(of(rep(5, 48)))
   expect_true(is.na(same$p))
   expect_output(print(same), "stays the same")
-  expect_output(print(seasonal_index(of(rep(5, 48)))), "every month runs alike")
+  expect_output(print(seasonal_index(of(rep(5, 48)))), "every month is the same")
 })
