@@ -96,11 +96,10 @@ grown_in_words <- function(rows, x, name, of, span, most = 4) {
   }
   who <- names_of_lines(vctrs::vec_slice(keys_of(x), rows), FALSE)
   if (length(rows) > most) {
-    ends <- c(1, length(rows))
     return(sprintf(
       "%s %s: %s of %s series grew, %s", sentence_case(of), span,
       thousands(sum(x[[name]][rows] > 0)), thousands(length(rows)),
-      in_words(paste(who, did)[ends])
+      figures_in_words(rows, x, name, list(unit = "%"))
     ))
   }
   said <- vapply(split(seq_along(did), sub(" .*", "", did)), function(own) {

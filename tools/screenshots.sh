@@ -38,7 +38,7 @@ landings <- read_records(demo_file("landings.csv"), when = "date", series = c("s
                          missing = "unsold", measures = c(price = "level", kilos = "flow"))
 monthly <- roll_up(landings, "month", by = "species", pool = c(price = "kilos"), enough = 0.3)
 rates <- verdict_rates()
-draw(autoplot(rates[!grepl("misses", rates$verdict) & rates$verb %in% c("seasonal_index()", "autocorrelation()", "trend_line()", "level_shifts()"), ]), "rates")
+draw(autoplot(rates[!grepl("misses|among sixty", rates$verdict) & rates$verb %in% c("seasonal_index()", "autocorrelation()", "trend_line()", "level_shifts()"), ]), "rates")
 boardings <- measure("flow", "boardings")
 crossings <- read_records(demo_file("crossings.csv"), when = "time", zone = "WET",
                           measures = list(market = boardings, tide = boardings, excursion = boardings))
