@@ -185,6 +185,7 @@ told_of_points <- function(line, label, figures, standing) {
     ifelse(is.na(text), "", paste0("\n", name, ": ", trimws(text)))
   }, figures, names(figures))
   standing <- as.character(standing)
+  label <- labels_in_words(unique(label))[match(label, unique(label))]
   ends <- ifelse(nzchar(standing), paste0("\n", standing), "")
   do.call(paste0, c(
     list(as.character(line), "\n", label), unname(parts), list(ends)

@@ -444,7 +444,7 @@ test_that("an interactive figure keeps what the still one says, and a page says 
   at <- which(hearth$flag %in% TRUE)[[1]]
   expect_equal(hearth$value[[at]], 5585)
   expect_true(paste0(
-    "Hearth\n2030-01\nvalue: 5,585\nbaseline: 4,700\nlower: 3,995\n",
+    "Hearth\nJanuary 2030\nvalue: 5,585\nbaseline: 4,700\nlower: 3,995\n",
     "upper: 5,405\nflagged"
   ) %in% live$points$told)
   expect_error(as_interactive(1), class = "backfill_error_input")
@@ -637,9 +637,10 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
   expect_true(startsWith(seen$hover, first))
   told <- as.numeric(gsub(",", "", sub(".*value: ([0-9,.]+)\nbase.*", "\\1",
                                        seen$hover)))
-  month <- sub(".*(20[0-9]{2}-[0-9]{2})\nvalue.*", "\\1", seen$hover)
-  row <- flags[flags$quay == first &
-                 format(flags$period, "%Y-%m") == month, ]
+  month <- sub(".*\n([A-Z][a-z]+ 20[0-9]{2})\nvalue.*", "\\1", seen$hover)
+  row <- flags[flags$quay == first & paste(
+    month.name[as.POSIXlt(flags$period)$mon + 1], format(flags$period, "%Y")
+  ) == month, ]
   expect_equal(told, row$value, tolerance = 1e-3)
   # Sorting and filtering.
   figures <- function(text) as.numeric(gsub(",", "", text))
