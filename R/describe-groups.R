@@ -20,10 +20,10 @@
 #' \eqn{(2 r / (1 - r^2))^{2/3} n^{1/3}}{(2 r / (1 - r^2))^(2/3)
 #' n^(1/3)} periods (Carlstein). Whole days decide, not their hours.
 #'
-#' Where a series has a season, and `by` is not a position of a cycle, the means of
-#' the season's positions are estimated beside those of the groups and taken out
-#' first: `difference` and its chance are then those beside the season. A group
-#' that has all of a position or none of it, whichever that is, such as a
+#' Where a series has a season, and `by` is not a position of a cycle, the means
+#' of the season's positions are estimated beside those of the groups and taken
+#' out first: `difference` and its chance are then those beside the season. A
+#' group that has all of a position or none of it, whichever that is, such as a
 #' promotion that is always in December, cannot be told from the season, and
 #' gets no difference and no `p`.
 #'

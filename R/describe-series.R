@@ -28,10 +28,10 @@
 #'   independent normal figures 3.3% where there are 12, 1.6% of 36, 1.0% of 100
 #'   and 0.7% of many (simulated). With skewed figures it is far more.
 #'   `normality_p` is the chance of a skewness and kurtosis as far from those of
-#'   a normal distribution (D'Agostino and others; 20 figures or more). With
-#'   independent normal figures it lies below 0.05 in 5 to 6 of 100 series of 20
-#'   to 500 figures; where neighbouring figures are autocorrelated (r = 0.7) in 9 of
-#'   100 of 60 figures. The sentence says where that may be so.
+#'   a normal distribution (D'Agostino and others; 20 figures or more). It does
+#'   not allow for autocorrelation; the sentence says where there is some.
+#'
+#' @eval rates_section("series_summary")
 #'
 #' @inheritParams add_growth
 #' @param by What groups the periods: a position (`"weekday"`, `"weekend"`,

@@ -40,8 +40,8 @@ autoplot.backfill_grid <- function(object, type = NULL, highlight = NULL, ...) {
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(
         "%s of %s by %s and %s", sentence_case(statistic_in_words(season$stat)),
-        in_words(measures_in_words(unique(object$measure), season)), season$rows,
-        season$columns
+        in_words(measures_in_words(unique(object$measure), season)),
+        season$rows, season$columns
       )
     )
 }

@@ -52,8 +52,8 @@
 #'   has that number for the periods judged, and the share of figures with long
 #'   tails, Student's t with 3 degrees of freedom. Limits in percent and amounts
 #'   have no such share of their own: it depends on how much the figures vary.
-#'   Where deviations are autocorrelated (their lag-1 autocorrelation is above 0 at
-#'   99%), more are flagged, and the sentence says so.
+#'   Where deviations are autocorrelated (at lag 1, above 0 at 99%), more are
+#'   flagged, and the sentence says so.
 #'
 #'   Episodes are found as periods come, from what was known by then; they do
 #'   not date a change of level, which [level_shifts()] does, looking back.

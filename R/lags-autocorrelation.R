@@ -30,8 +30,8 @@
 #'   There is structure where `p` is below 0.05. It is the smallest p of the
 #'   lags up to a quarter of the periods, each divided by the lag's weight: 0.75
 #'   for lag 1, 0.125 for one cycle, the rest for all others alike (Bonferroni
-#'   with weights). Where squares of the values are correlated at a lag, as where
-#'   some months vary far more than others, the error there is wider by
+#'   with weights). Where squares of the values are correlated at a lag, as
+#'   where some months vary far more than others, the error there is wider by
 #'   \eqn{\sqrt{1 + q_k}}{sqrt(1 + q[k])} with \eqn{q_k}{q[k]} the covariance of
 #'   the squares over that of independent ones (Taylor 1984). The p of a lag is
 #'   that of

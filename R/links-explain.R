@@ -35,6 +35,8 @@
 #'   months that is 100, 87 and 33. A verdict in its favour is thus seldom
 #'   wrong, and often missed: [rank_links()] finds such a lead far more often.
 #'
+#' @eval rates_section("explain_target")
+#'
 #' @inheritParams rank_links
 #' @param ahead How many periods ahead the target's change ends: one number, 1
 #'   or more.

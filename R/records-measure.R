@@ -56,16 +56,8 @@ measure <- function(
       )
     )
   }
-  if (!is.null(unit) && !rlang::is_string(unit)) {
-    abort_backfill(
-      "argument", "`unit` must be a single string, such as \"boardings\"."
-    )
-  }
-  if (!is.null(label) && (!rlang::is_string(label) || !nzchar(label))) {
-    abort_backfill(
-      "argument", "`label` must be a single string, such as \"nights sold\"."
-    )
-  }
+  check_word(unit, "unit", "boardings")
+  check_word(label, "label", "nights sold")
   check_ratio(kind, of, per)
   counted <- kind == "count"
   structure(
@@ -77,6 +69,14 @@ measure <- function(
     ),
     class = "backfill_measure"
   )
+}
+
+check_word <- function(x, argument, example) {
+  if (!is.null(x) && (!rlang::is_string(x) || !nzchar(x))) {
+    abort_backfill("argument", sprintf(
+      "`%s` must be a single string, such as \"%s\".", argument, example
+    ))
+  }
 }
 
 check_ratio <- function(kind, of, per) {

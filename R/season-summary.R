@@ -37,9 +37,9 @@
 #' @section What a verdict goes by: `season_p` and `drift_p` are the larger of
 #'   two p, of the ratios and of their ranks (Conover and Iman 1981), so that
 #'   neither one far off nor positions that vary unlike each other decide. Where
-#'   neighbouring ratios are autocorrelated, both count with the degrees of freedom
-#'   that such figures are worth, \eqn{(1 - r^2) / (1 + r^2)} of them with
-#'   \eqn{r} in `memory` (Bartlett 1935).
+#'   neighbouring ratios are autocorrelated, both count with the degrees of
+#'   freedom that such figures are worth, \eqn{(1 - r^2) / (1 + r^2)} of them
+#'   with \eqn{r} in `memory` (Bartlett 1935).
 #' @references Bartlett, M. S. (1935). Some aspects of the time-correlation
 #'   problem in regard to tests of significance. *Journal of the Royal
 #'   Statistical Society* 98, 536-543. Conover, W. J. and Iman, R. L. (1981).

@@ -240,6 +240,32 @@ verdicts <- list(
     }
   ),
   verdict(
+    "series_summary()", "not normal", 0.05, c("noise", "memory 0.6"),
+    c("t with 3 degrees", "lognormal 0.5", "lognormal 1.5"),
+    c(24, 36, 60, 120), function(x) series_summary(x)$normality_p < 0.05
+  ),
+  verdict(
+    "seasonal_index()", "the course of the day differs by weekday", 0.05,
+    c("hours, noise", "hours, day and week", "hours, day and memory 0.6"),
+    "hours, weekend of its own", 24 * 7 * c(4, 8), function(x) {
+      summary(quiet(seasonal_index(
+        x, cycle = "1 week", form = "additive"
+      )))$shape_p < 0.05
+    }, lines = 200
+  ),
+  verdict(
+    "explain_target()", "better than both rivals", 0.05,
+    c("noise", "random walk", "memory 0.6"), character(), c(60, 120),
+    function(x) {
+      names <- unique(x$id)
+      six <- split(names, ceiling(seq_along(names) / 6))
+      vapply(six, function(names) {
+        found <- quiet(explain_target(x[x$id %in% names, ], names[[1]]))
+        summary(found)$p[[1]] < 0.05
+      }, NA, USE.NAMES = FALSE)
+    }, lines = 600, few = 24, noise = NULL, days = NULL
+  ),
+  verdict(
     "season_spells()", "a season", 0.05,
     c("noise", "memory 0.6", "memory 0.9", "random walk", slopes), seasons,
     c(60, 120), function(x) summary(quiet(season_spells(x)))$p < 0.05,

@@ -1,6 +1,6 @@
 # Simulated series: each world makes the n values of one series, of months
-# unless its name says days. The noise has a standard deviation of 1 but where
-# the world says otherwise.
+# unless its name says days or hours. The noise has a standard deviation of 1
+# but where the world says otherwise.
 
 remembering <- function(n, r) {
   out <- stats::rnorm(n)
@@ -103,7 +103,20 @@ worlds <- list(
   "days, memory 0.6" = function(n) remembering(n, 0.6),
   "days, random walk" = function(n) cumsum(stats::rnorm(n)),
   "days, season of 1 sd" = function(n) yearly(n, 1, 7) + stats::rnorm(n),
-  "days, level" = function(n) level(n)
+  "days, level" = function(n) level(n),
+  "hours, noise" = function(n) stats::rnorm(n),
+  "hours, day and week" = function(n) {
+    weekday <- (seq_len(n) - 1) %/% 24 %% 7 + 1
+    yearly(n, 2, 24) + stats::rnorm(7)[weekday] + stats::rnorm(n)
+  },
+  "hours, day and memory 0.6" = function(n) {
+    yearly(n, 2, 24) + remembering(n, 0.6)
+  },
+  "hours, weekend of its own" = function(n) {
+    at_weekend <- (seq_len(n) - 1) %/% 24 %% 7 > 4
+    ifelse(at_weekend, 0.5, 2) * sin(2 * pi * seq_len(n) / 24) +
+      stats::rnorm(n)
+  }
 )
 
 # Months of a promotion: those of high season.
@@ -112,8 +125,19 @@ promoted <- function(n) as.numeric(seq_len(n) %% 12 %in% c(0, 1, 11))
 # A table of series of one world.
 table_of <- function(world, n, lines) {
   value <- as.vector(replicate(lines, worlds[[world]](n)))
-  every <- if (grepl("^days", world)) "day" else "month"
-  when <- seq(as.Date("2001-01-01"), by = every, length.out = n)
+  every <- if (grepl("^days", world)) {
+    "day"
+  } else if (grepl("^hours", world)) {
+    "hour"
+  } else {
+    "month"
+  }
+  start <- if (every == "hour") {
+    as.POSIXct("2001-01-01", tz = "UTC")
+  } else {
+    as.Date("2001-01-01")
+  }
+  when <- seq(start, by = every, length.out = n)
   rows <- data.frame(
     when = when, id = rep(sprintf("s%04d", seq_len(lines)), each = n),
     y = value

@@ -529,7 +529,7 @@ test_that("what chance would flag is that of the rule, whatever the data, and is
     stats::arima.sim(list(ar = 0.8), 120)
   )))
   expect_match(
-    said_of(walk), "That does not hold for .* whose deviations are autocorrelated"
+    said_of(walk), "does not hold for .* whose deviations are autocorrelated"
   )
   # Noise is said to hang together in about 1% of series.
   hanging <- backfill:::hanging_together(flag_periods(by_month(matrix(

@@ -742,5 +742,7 @@ test_that("what has no noise at all is told as it is", {
   same <- trend_line(of(rep(5, 48)))
   expect_true(is.na(same$p))
   expect_output(print(same), "stays the same")
-  expect_output(print(seasonal_index(of(rep(5, 48)))), "every month is the same")
+  expect_output(
+    print(seasonal_index(of(rep(5, 48)))), "every month is the same"
+  )
 })
