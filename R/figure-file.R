@@ -6,7 +6,7 @@
 #'   `"page"` (1280 by 800 pixels), `"slide"` (1920 by 1080, with large text),
 #'   `"column"` of a printed page (1000 by 750, with large text) or `"poster"`
 #'   (3600 by 2250).
-#' @param width,height Size in pixels where it is another than the preset's.
+#' @param width,height Size in pixels, where it is not that of the preset.
 #' @param sources Files that must not be overwritten, beside those that the
 #'   result was made of.
 #' @return `file`, invisibly. It is written beside its place and renamed into
