@@ -142,8 +142,21 @@ describe_projected <- function(x) {
         paste(without, "projections have")
       }
     ),
+    if (length(made$moves) > 0) sprintf(
+      paste(
+        "The season of %s moves over the cycles, which is not carried on: of",
+        "simulated figures with such a season up to %.0f%% lay outside an",
+        "interval that is meant to hold 95%%."
+      ),
+      in_words(made$moves, 4), 100 * rate_outside("level, season that moves")
+    ),
     describe(summary(x))
   )
+}
+
+rate_outside <- function(world) {
+  rates <- plain_tibble(verdict_rates("project"))
+  max(rates$rate[rates$world == world])
 }
 
 #' @export

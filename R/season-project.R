@@ -104,8 +104,16 @@ project <- function(
   join_projection(x, ahead, list(
     of = of, base = base, confidence = confidence, steps = steps, form = form,
     cycle = facts(index)$cycle, check = checks_of_lines(made$check, keys),
-    worksheet = sheet
+    worksheet = sheet, moves = moving_lines(index)
   ))
+}
+
+# The names of the lines whose season moves over the cycles, which an index and
+# past errors do not carry on.
+moving_lines <- function(index) {
+  tests <- summary(index)
+  name <- names_of_lines(plain_tibble(tests)[c(facts(index)$series, "measure")])
+  name[which(tests$drift_p < 0.05)]
 }
 
 # The worksheet of the index, with the rows to come behind those of each series:

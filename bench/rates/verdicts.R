@@ -96,7 +96,11 @@ verdicts <- list(
   ),
   verdict(
     "autocorrelation()", "structure", 0.05,
-    setdiff(shapes, c("memory 0.3", "memory 0.6", "memory 0.9", "random walk")),
+    c(
+      setdiff(shapes, c(
+        "memory 0.3", "memory 0.6", "memory 0.9", "random walk"
+      )), "spread that clusters"
+    ),
     c("memory 0.3", "memory 0.6", seasons), c(36, 60, 120),
     function(x) grepl("^structure", summary(autocorrelation(x))$verdict)
   ),
@@ -221,15 +225,18 @@ verdicts <- list(
     function(x) of_groups(x, function(n) seq_len(n) > n / 2), lines = 100
   ),
   verdict(
-    "project()", "outside the interval, line", 0.05, levels_of[1:4],
+    "project()", "outside the interval, line", 0.05,
+    c(levels_of[1:4], "level, season that moves"),
     character(), c(72, 120), function(x) held_of(x, "line")
   ),
   verdict(
-    "project()", "outside the interval, growth", 0.05, levels_of[1:4],
+    "project()", "outside the interval, growth", 0.05,
+    c(levels_of[1:4], "level, season that moves"),
     character(), c(72, 120), function(x) held_of(x, "growth")
   ),
   verdict(
-    "project()", "outside the interval, level", 0.05, levels_of[1:4],
+    "project()", "outside the interval, level", 0.05,
+    c(levels_of[1:4], "level, season that moves"),
     character(), c(72, 120), function(x) held_of(x, "level")
   ),
   verdict(

@@ -78,6 +78,12 @@ worlds <- list(
   "level, season of 40% and growth" = function(n) {
     level(n, 0.4 / sqrt(2), 0.01)
   },
+  "level, season that moves" = function(n) {
+    # Its high comes a quarter of a year later in the end.
+    late <- rising(n, 3)
+    100 * (1 + 0.4 * sin(2 * pi * (seq_len(n) - late) / 12)) *
+      (1 + 0.04 * stats::rnorm(n))
+  },
   "level, spread by position" = function(n) {
     level(n, news = worlds[["spread by position"]])
   },

@@ -336,3 +336,21 @@ test_that("a growth carries on by percentages what a line falls behind", {
     class = "backfill_error_argument"
   )
 })
+
+test_that("a season that moves is named beside what its projection misses", {
+  n <- 120
+  of <- function(late) {
+    withr::with_seed(3, 100 * (1 + 0.4 * sin(
+      2 * pi * (seq_len(n) - late) / 12
+    )) * (1 + 0.04 * stats::rnorm(n)))
+  }
+  x <- roll_up(as_records(data.frame(
+    month = rep(seq(as.Date("2021-01-01"), by = "month", length.out = n), 2),
+    quay = rep(c("fixed", "moving"), each = n),
+    kilos = c(of(0), of(3 * seq_len(n) / n))
+  ), "month", c(kilos = "flow"), series = "quay"), "month")
+  said <- backfill:::sentences_of(project(x, 6))
+  expect_match(said, "^The season of moving moves over the cycles", all = FALSE)
+  still <- backfill:::sentences_of(project(x[x$quay == "fixed", ], 6))
+  expect_no_match(still, "moves over")
+})
