@@ -1,0 +1,34 @@
+# The worksheet of a projection.
+
+# The worksheet of the index, with the rows to come behind those of each series:
+# what is carried on, the index there, and the projection that they make.
+sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
+  past <- facts(index)$worksheet
+  keys <- ahead[c(facts(index)$series, "measure")]
+  position <- cycle$position(period_number(ahead$period, calendar), calendar)
+  at <- vctrs::vec_match(
+    new_rows(keys, position = as.integer(position)),
+    new_rows(
+      plain_tibble(index)[names(keys)], position = as.integer(index$position)
+    )
+  )
+  factor <- facts(index)$normalisers
+  factor <- factor$normaliser[vctrs::vec_match(keys, factor[names(keys)])]
+  own <- index$index[at]
+  made_of_value <- !is.na(as.vector(made$projection))
+  future <- new_rows(
+    keys, period = ahead$period, position = index$position[at],
+    raw_index = raw_index(own, factor, facts(index)$form), normaliser = factor,
+    index = own,
+    carried = as.vector(made$carried)[made_of_value],
+    projected = ahead[[of]], lower = ahead$lower, upper = ahead$upper,
+    past_error = as.vector(error_ahead(made))[made_of_value],
+    past_errors = as.integer(made$errors)[made_of_value],
+    standing = ahead$standing
+  )
+  sheet <- vctrs::vec_rbind(past, future)
+  order <- order_of_lines(sheet[names(keys)], past[names(keys)], sheet$period)
+  sheet <- vctrs::vec_slice(sheet, order)
+  # The standing stands last, as in the worksheet of the index.
+  sheet[c(setdiff(names(sheet), "standing"), "standing")]
+}
