@@ -30,18 +30,7 @@ summary.backfill_periods <- function(object, ...) {
   parts <- lapply(figures, function(column) {
     along <- along_series(object, column)
     part <- summarise_column(along, column, object)
-    note <- added[[column]]
-    if (
-      !identical(note$verb, "returns") || note$type %in% c(
-        "growth_of_1", "drawdown"
-      )
-    ) {
-      return(part)
-    }
-    vctrs::vec_cbind(
-      part,
-      returns_per_year(along, along_series(object, note$of)$value, note$type)
-    )
+    vctrs::vec_cbind(part, year_of_returns(object, along, added[[column]]))
   })
   reasons <- lapply(names(added), function(column) {
     withheld <- added[[column]]$withheld
@@ -73,6 +62,17 @@ summarise_column <- function(along, column, x) {
     given = given, lacking = as.vector(table(series)) - given, lowest = of(min),
     mean = of(mean), highest = of(max)
   )
+}
+
+# What returns come to in a year, a row for each line; NULL where the column has
+# none.
+year_of_returns <- function(x, along, note) {
+  if (
+    identical(note$verb, "returns") &&
+      !note$type %in% c("growth_of_1", "drawdown")
+  ) {
+    returns_per_year(along, along_series(x, note$of)$value, note$type)
+  }
 }
 
 # As fractions, of each series; `level` is what the returns are of.

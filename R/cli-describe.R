@@ -13,7 +13,7 @@ command_describe <- function() {
     ),
     options = c(
       input_options(),
-      options_of_verbs(describe_verbs),
+      options_of_verbs(c(describe_verbs, returns_verb)),
       list(
         outliers = cli_flag("Give the outliers of a description."),
         broken = cli_flag("Give the periods alone in which an equation fails."),
@@ -51,22 +51,27 @@ describe_verbs <- list(
   check_identity = c(identity = "identity", tolerance = "tolerance")
 )
 
-# What each result uses.
-describe_results <- list(
-  plain = c("groups", "probs", "outliers", "type"),
-  latest = c("on", "highest"),
-  differ = c(
-    "groups", "stat", "block", "confidence", "draws", "seed", "verdict"
-  ),
-  shifts = c(
-    "most", "least", "season", "line", "confidence", "seed", "verdict"
-  ),
-  identity = c("tolerance", "broken")
-)
+# What each result uses; an equation is one of values.
+describe_results <- function() {
+  returned <- names(returns_verb$add_returns)
+  list(
+    plain = c("groups", "probs", "outliers", "type", returned),
+    latest = c("on", "highest", returned),
+    differ = c(
+      "groups", "stat", "block", "confidence", "draws", "seed", "verdict",
+      returned
+    ),
+    shifts = c(
+      "most", "least", "season", "line", "confidence", "seed", "verdict",
+      returned
+    ),
+    identity = c("tolerance", "broken")
+  )
+}
 
 run_describe <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- result_asked(options, describe_results)
+  asked <- result_asked(options, describe_results())
   if (options$outliers) {
     refuse_options(options, "probs", "--outliers gives no quantiles")
   }
@@ -103,5 +108,9 @@ description_asked <- function(x, options, asked) {
   if (verb == "level_shifts") {
     map <- c(map, confidence = "confidence", seed = "seed")
   }
-  run_verb(verb, x, options, map)
+  if (verb == "check_identity") {
+    return(run_verb(verb, x, options, map))
+  }
+  looked <- of_returns(x, options)
+  run_verb(verb, looked$periods, options, map, of = looked$of)
 }

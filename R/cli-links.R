@@ -12,7 +12,7 @@ command_links <- function() {
       "were known then, so that nothing later leaks in."
     ),
     options = c(
-      input_options(), options_of_verbs(links_verbs),
+      input_options(), options_of_verbs(c(links_verbs, returns_verb)),
       list(pair = cli_option(
         "NAME,NAME", "Draw these two series against each other."
       )),
@@ -22,6 +22,7 @@ command_links <- function() {
     ),
     examples = c(
       "backfill links inns.csv --method spearman --figure heat.png",
+      "backfill links landings.csv --measure price:level --returns simple",
       "backfill links ledger.csv --known entered --as-of month"
     ),
     wants = c(
@@ -47,10 +48,11 @@ links_verbs <- list(
 # What each result uses; a tree is asked for beside its target.
 links_results <- function() {
   of <- lapply(links_verbs, function(map) names(option_map(map)))
+  returned <- names(returns_verb$add_returns)
   list(
-    plain = c(of$correlations, "type", "pair"),
-    "as-of" = c(of$align_as_of, "highlight"), target = of$rank_links,
-    tree = of$explain_target
+    plain = c(of$correlations, returned, "type", "pair"),
+    "as-of" = c(of$align_as_of, "highlight"),
+    target = c(of$rank_links, returned), tree = c(of$explain_target, returned)
   )
 }
 
@@ -69,7 +71,10 @@ run_links <- function(options, inputs) {
   verb <- switch(
     asked, tree = "explain_target", target = "rank_links", "correlations"
   )
-  found <- run_verb(verb, rolled$periods, options, links_verbs[[verb]])
+  looked <- of_returns(rolled$periods, options)
+  found <- run_verb(
+    verb, looked$periods, options, links_verbs[[verb]], of = looked$of
+  )
   put_finding(
     found, rolled$aside, format, options,
     before = describe_standing(rolled$periods),

@@ -123,8 +123,19 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
     of = of, by = rows$by, ungrouped = rows$left, points = points[known, ],
     probs = probs, calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, sources = facts(x)$sources,
-    unit = facts(x)$added[[of]]$unit
+    unit = facts(x)$added[[of]]$unit,
+    volatility = if (is.null(rows$by)) volatility_of(x, of)
   ), needed = c("measure", "n"))
+}
+
+# Of returns that of a year, a row for each line, by its keys.
+volatility_of <- function(x, of) {
+  along <- along_series(x, of)
+  year <- year_of_returns(x, along, facts(x)$added[[of]])
+  if (!is.null(year)) new_rows(
+    keys_at(x, along, which(!duplicated(along$series))),
+    a_year = year$volatility_per_year
+  )
 }
 
 check_probs <- function(probs) {

@@ -68,7 +68,23 @@ describe_one <- function(x, about) {
       first_of_several(x$lowest_times), figures[[4]], at[[4]],
       first_of_several(x$highest_times)
     ),
-    describe_apart(x, about), describe_normality(x)
+    describe_volatility(x, about), describe_apart(x, about),
+    describe_normality(x)
+  )
+}
+
+describe_volatility <- function(x, about) {
+  if (is.null(about$volatility)) {
+    return(NULL)
+  }
+  keys <- c(about$series, "measure")
+  at <- vctrs::vec_match(plain_tibble(x)[keys], about$volatility[keys])
+  a_year <- about$volatility$a_year[at]
+  known <- which(!is.na(a_year))
+  if (length(known) > 0) sprintf(
+    "Volatility a year: %s.", in_words(sprintf(
+      "%s %.1f%%", described_lines(x)[known], 100 * a_year[known]
+    ), 8)
   )
 }
 
@@ -151,6 +167,7 @@ describe_many <- function(x, about) {
       ),
       average[[1]], average[[2]]
     ),
+    describe_volatility(x, about),
     if (sum(x$outliers) > 0) {
       sprintf(
         "The box-plot rule finds %s; the summary lists them.",

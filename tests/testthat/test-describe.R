@@ -382,3 +382,45 @@ test_that("a series column that is named like one of a result is said", {
   refused(season_spells(as_named("season")))
   expect_identical(names(series_summary(as_named("group")))[[1]], "group")
 })
+
+test_that("returns are described and linked in one command, with the volatility a year", {
+  price <- withr::with_seed(9, 100 * exp(cumsum(stats::rnorm(61, 0, 0.1))))
+  file <- text_file(
+    "month,price", sprintf(
+      "%s,%.4f", seq(as.Date("2027-01-01"), by = "month", length.out = 61),
+      price
+    ), name = "prices.csv"
+  )
+  ran <- backfill_cli(
+    "describe", file, "--measure", "price:level", "--returns", "log",
+    "--format", "csv"
+  )
+  table <- utils::read.csv(text = ran$out)
+  back <- diff(log(as.numeric(sprintf("%.4f", price))))
+  expect_equal(table$sd, stats::sd(back))
+  # Sixty months' returns, of which the first is a month after the start.
+  said <- paste(ran$err, collapse = " ")
+  expect_match(said, sprintf(
+    "Volatility a year: price %.1f%%", 100 * stats::sd(back) * sqrt(12)
+  ), fixed = TRUE)
+  two <- text_file(
+    "month,one,two", sprintf(
+      "%s,%.4f,%.4f", seq(as.Date("2027-01-01"), by = "month", length.out = 61),
+      price, rev(price)
+    ), name = "two.csv"
+  )
+  ran <- backfill_cli(
+    "links", two, "--measure", "one:level", "--measure", "two:level",
+    "--returns", "simple", "--format", "csv"
+  )
+  by_hand <- stats::cor(
+    diff(price) / price[-61], diff(rev(price)) / rev(price)[-61]
+  )
+  expect_equal(
+    utils::read.csv(text = ran$out)$coefficient, by_hand, tolerance = 1e-4
+  )
+  ran <- backfill_cli(
+    "describe", file, "--measure", "price:level", "--longest-return", "2"
+  )
+  expect_identical(ran$status, 2L)
+})

@@ -22,7 +22,8 @@ option_values <- list(
     highest = "1", differ = NULL, stat = "median", block = "2",
     confidence = "0.8", draws = "99", seed = "7", shifts = NULL, most = "3",
     least = "4", season = "no", line = NULL, identity = "cost = 0",
-    tolerance = "5", outliers = NULL, broken = NULL, verdict = NULL
+    tolerance = "5", outliers = NULL, broken = NULL, verdict = NULL,
+    returns = "log", "longest-return" = "3"
   ),
   season = list(
     cycle = "6", form = "additive", method = "overall average",
@@ -50,7 +51,8 @@ option_values <- list(
     each = "year", window = "12", within = "shop", "as-of" = "month",
     delay = "10", "max-age" = "5", growth = "1 year", target = "north",
     ahead = "0,1", horizons = "1,3", second = "south", tree = NULL,
-    held = "0.4", depth = "2", least = "4"
+    held = "0.4", depth = "2", least = "4", returns = "log",
+    "longest-return" = "3"
   ),
   periods = list(
     over = "1 year", window = "5", align = "centred", wide = "series",
