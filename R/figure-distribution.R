@@ -64,7 +64,7 @@ quantile_marks <- function(data, measure = as.character(data$line)) {
   parts <- split(seq_len(nrow(data)), data$line, drop = TRUE)
   do.call(rbind, lapply(parts, function(rows) {
     at <- quantiles_of(data$figure[rows], marked_quantiles)
-    near <- min(diff(at)) < 0.04 * reach[[measure[[rows[[1]]]]]]
+    near <- min(diff(at)) <= 0.04 * reach[[measure[[rows[[1]]]]]]
     label <- paste0(100 * marked_quantiles, "%")
     data.frame(
       line = data$line[[rows[[1]]]], at = at, share = marked_quantiles,

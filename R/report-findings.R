@@ -44,7 +44,8 @@ plain_words <- function(said, x) {
 name_replaced <- function(said, name, by) {
   aside <- "\u0001"
   said <- gsub(by, aside, said, fixed = TRUE)
-  whole <- sprintf("(?<![\\w.])\\Q%s\\E(?![\\w.])", name)
+  plain <- gsub("\\E", "\\E\\\\E\\Q", name, fixed = TRUE)
+  whole <- sprintf("(?<![\\w.])\\Q%s\\E(?![\\w.])", plain)
   said <- gsub(whole, aside, said, perl = TRUE)
   gsub(aside, by, said, fixed = TRUE)
 }

@@ -27,12 +27,13 @@ headline.backfill_links <- function(x) {
   stats::na.omit(describe(x)[2:3])
 }
 
-# The latest figures of what was added, else what the table is.
+# The latest figures of what was added last, which is drawn, else what the table
+# is.
 #' @export
 headline.backfill_periods <- function(x) {
   added <- facts(x)$added
   added <- added[intersect(names(added), names(x))]
-  for (name in names(added)) {
+  for (name in rev(names(added))) {
     rows <- latest_rows(x, name)
     if (length(rows) > 0 && added[[name]]$verb != "bands") {
       return(latest_by_measure(x, rows, name, added[[name]]))

@@ -23,7 +23,7 @@ latest_by_measure <- function(x, rows, name, note) {
 }
 
 latest_in_words <- function(rows, x, name, note, measure) {
-  of <- if (note$of == "value") measure else note$of
+  of <- if (note$of == "value") measure else gsub("_", " ", note$of)
   calendar <- facts(x)$calendar
   period <- period_label(max(x$period[rows]), calendar)
   if (is_past_growth(note)) {
