@@ -33,6 +33,11 @@ autoplot <- function(object, ...) {
   plot
 }
 
+# Where nobody chooses what is drawn of many series, the caption alone tells it.
+without_drawn <- function(code) {
+  suppressMessages(code, classes = "backfill_message_highlight")
+}
+
 # An argument that a figure does not have is a slip of the pen, or one of
 # another figure; what is not said is NULL.
 refuse_further <- function(...) {

@@ -61,7 +61,12 @@ headline.backfill_flags <- function(x) {
   )
   top <- flagged_rows(x)
   if (nrow(top) == 0) {
-    return(sprintf("None %s departs from its past.", of_judged))
+    noun <- period_noun(about$calendar)
+    return(switch(
+      min(judged, 2) + 1, sprintf("No %s can be judged yet.", noun),
+      sprintf("The one %s judged does not depart from its past.", noun),
+      sprintf("None %s departs from its past.", of_judged)
+    ))
   }
   c(flags_in_words(top[1, ], about), sprintf(
     "%s %s %s flagged%s.", thousands(nrow(top)), of_judged,

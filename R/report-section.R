@@ -138,7 +138,7 @@ own_figures <- function(x) {
     return(list())
   }
   tryCatch(
-    if (has_figure(x)) list(autoplot(x)) else list(),
+    if (has_figure(x)) list(without_drawn(autoplot(x))) else list(),
     backfill_error = function(cnd) list()
   )
 }

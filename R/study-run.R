@@ -186,7 +186,7 @@ plots_of_study <- function(study, made) {
   values <- list2env(lapply(made, `[[`, "value"), parent = topenv())
   before <- setwd(study$folder)
   on.exit(setwd(before))
-  lapply(study$figures, value_of_step, values, study)
+  without_drawn(lapply(study$figures, value_of_step, values, study))
 }
 
 # What a call of verbs makes of the values that are there.

@@ -781,3 +781,16 @@ test_that("periods of every length have a default baseline", {
     expect_gt(nrow(flag_periods(roll_up(short, every = every))), 0)
   }
 })
+
+test_that("where hardly a period was judged, the finding says so", {
+  found <- function(n) {
+    backfill:::finding_of(flag_periods(
+      by_month(withr::with_seed(1, 100 + stats::rnorm(n))), "last periods",
+      c(sd = 5), last = 6
+    ))
+  }
+  expect_identical(found(7), "No month can be judged yet.")
+  said <- vapply(8:16, found, "")
+  expect_true("The one month judged does not depart from its past." %in% said)
+  expect_match(said[[9]], "^None of [0-9]+ months judged departs")
+})
