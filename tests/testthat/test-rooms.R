@@ -140,3 +140,17 @@ test_that("no call gives a function of ours what it does not take", {
     calls_amiss(quote(f(facts(x, 3))), home), "unused argument", fixed = TRUE
   )
 })
+
+test_that("no name is defined twice, as the later would silently take its place", {
+  files <- setdiff(
+    Sys.glob(checkout("R", "*.R")), checkout("R", "RcppExports.R")
+  )
+  defined <- unlist(lapply(files, function(file) {
+    code <- Filter(function(one) {
+      is.call(one) && identical(one[[1]], as.name("<-"))
+    }, as.list(parse(file, keep.source = FALSE)))
+    vapply(code, function(one) deparse1(one[[2]]), "")
+  }))
+  expect_gt(length(defined), 2000)
+  expect_identical(defined[duplicated(defined)], character())
+})
