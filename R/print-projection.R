@@ -144,9 +144,9 @@ describe_projected <- function(x) {
     ),
     if (length(made$moves) > 0) sprintf(
       paste(
-        "The season of %s moves over the cycles, which is not carried on: of",
-        "simulated figures with such a season up to %.0f%% lay outside an",
-        "interval that is meant to hold 95%%."
+        "The season of %s moves over the cycles, and the projection does not",
+        "carry that on: of simulated figures with such a season, up to %.0f%%",
+        "lay outside an interval meant to hold 95%%."
       ),
       in_words(made$moves, 4), 100 * rate_outside("level, season that moves")
     ),

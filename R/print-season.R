@@ -175,9 +175,8 @@ describe_shapes <- function(x) {
 describe_moves <- function(x, most = 8) {
   season <- facts(x)
   tests <- summary(x)
-  moves <- which(tests$drift_p < 0.05)
-  fits <- moves[which(tests$drift_p_other[moves] >= 0.05)]
-  moves <- setdiff(moves, fits)
+  fits <- other_form_fits(tests)
+  moves <- moving_seasons(tests)
   c(
     if (length(fits) > 0) {
       forms <- c("ratios", "differences")
@@ -215,7 +214,7 @@ describe_moves <- function(x, most = 8) {
       tests$drift_p, tests$drift_p < 0.05, lines_of_result(tests)
     ),
     if (any(!is.na(tests$drift_p)) && length(c(moves, fits)) == 0) {
-      "Over these cycles the season was not found to move."
+      "No change of the season over these cycles was found."
     },
     if (sum(tests$bridged, na.rm = TRUE) > 0) {
       sprintf(

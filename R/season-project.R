@@ -113,7 +113,7 @@ project <- function(
 moving_lines <- function(index) {
   tests <- summary(index)
   name <- names_of_lines(plain_tibble(tests)[c(facts(index)$series, "measure")])
-  name[which(tests$drift_p < 0.05)]
+  name[moving_seasons(tests)]
 }
 
 # The series along time, with a calendar that is laid over what lies ahead.

@@ -136,6 +136,16 @@ verdict_p <- function(f, f_ranks, free, within, memory) {
   )
 }
 
+# Which rows of tests are of a season that moves: where the other form fits, it
+# is the form that is wrong.
+moving_seasons <- function(tests) {
+  setdiff(which(tests$drift_p < 0.05), other_form_fits(tests))
+}
+
+other_form_fits <- function(tests) {
+  which(tests$drift_p < 0.05 & tests$drift_p_other >= 0.05)
+}
+
 drift_p_of <- function(facts) {
   verdict_p(
     facts$drift, facts$drift_ranks, facts$drift_free, facts$drift_within,

@@ -354,3 +354,15 @@ test_that("a season that moves is named beside what its projection misses", {
   still <- backfill:::sentences_of(project(x[x$quay == "fixed", ], 6))
   expect_no_match(still, "moves over")
 })
+
+test_that("a season of the other form is not said to move where it is projected", {
+  x <- roll_up(as_records(data.frame(
+    month = seq(as.Date("2021-01-01"), by = "month", length.out = 120),
+    kilos = withr::with_seed(8, 100 + 1:120 + 20 * sin(2 * pi * 1:120 / 12) +
+                               stats::rnorm(120))
+  ), "month", c(kilos = "flow")), "month")
+  tests <- summary(seasonal_index(x))
+  expect_lt(tests$drift_p, 0.05)
+  expect_gte(tests$drift_p_other, 0.05)
+  expect_no_match(backfill:::sentences_of(project(x, 6)), "moves over")
+})
