@@ -52,26 +52,23 @@ describe_verbs <- list(
 )
 
 # What each result uses; an equation is one of values.
-describe_results <- function() {
-  returned <- names(returns_verb$add_returns)
-  list(
-    plain = c("groups", "probs", "outliers", "type", returned),
-    latest = c("on", "highest", returned),
-    differ = c(
-      "groups", "stat", "block", "confidence", "draws", "seed", "verdict",
-      returned
-    ),
-    shifts = c(
-      "most", "least", "season", "line", "confidence", "seed", "verdict",
-      returned
-    ),
-    identity = c("tolerance", "broken")
-  )
-}
+describe_results <- list(
+  plain = c("groups", "probs", "outliers", "type", returns_options),
+  latest = c("on", "highest", returns_options),
+  differ = c(
+    "groups", "stat", "block", "confidence", "draws", "seed", "verdict",
+    returns_options
+  ),
+  shifts = c(
+    "most", "least", "season", "line", "confidence", "seed", "verdict",
+    returns_options
+  ),
+  identity = c("tolerance", "broken")
+)
 
 run_describe <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  asked <- result_asked(options, describe_results())
+  asked <- result_asked(options, describe_results)
   if (options$outliers) {
     refuse_options(options, "probs", "--outliers gives no quantiles")
   }

@@ -31,9 +31,7 @@ command_growth <- function() {
 
 growth_verbs <- list(
   add_growth = c("over", "as", "forward", "max_age"),
-  add_returns = c(
-    returns = "as", total = "total", "longest-return" = "longest"
-  ),
+  add_returns = c(returns_verb$add_returns, total = "total"),
   add_lagged = c(lagged = "lag"),
   add_running_total = c("running-total" = "reset"),
   add_running = c(running = "stat", "running-reset" = "reset"),

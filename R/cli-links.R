@@ -48,11 +48,11 @@ links_verbs <- list(
 # What each result uses; a tree is asked for beside its target.
 links_results <- function() {
   of <- lapply(links_verbs, function(map) names(option_map(map)))
-  returned <- names(returns_verb$add_returns)
   list(
-    plain = c(of$correlations, returned, "type", "pair"),
+    plain = c(of$correlations, returns_options, "type", "pair"),
     "as-of" = c(of$align_as_of, "highlight"),
-    target = c(of$rank_links, returned), tree = c(of$explain_target, returned)
+    target = c(of$rank_links, returns_options),
+    tree = c(of$explain_target, returns_options)
   )
 }
 

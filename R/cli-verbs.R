@@ -112,23 +112,6 @@ run_verb <- function(verb, x, options, map, ...) {
   })
 }
 
-# What is looked at: the values of periods, or the returns that are asked for.
-returns_verb <- list(
-  add_returns = c(returns = "as", "longest-return" = "longest")
-)
-
-of_returns <- function(periods, options) {
-  refuse_unasked(options, returns_verb)
-  if (is.null(options$returns)) {
-    return(list(periods = periods, of = "value"))
-  }
-  before <- names(periods)
-  periods <- run_verb(
-    "add_returns", periods, options, returns_verb$add_returns
-  )
-  list(periods = periods, of = setdiff(names(periods), before))
-}
-
 # For errors: the option of each argument, both of those that one option gives.
 options_by_argument <- function(verb, map) {
   map <- option_map(map)

@@ -23,10 +23,8 @@ autoplot <- function(object, ...) {
     backfill_message_highlight = function(told) left_out <<- told$drawn
   )
   if (!is.null(left_out)) {
-    caption <- paste(c(left_out, plot$labels$caption), collapse = " ")
-    plot <- plot + ggplot2::labs(
-      caption = paste(strwrap(caption, 150), collapse = "\n")
-    )
+    caption <- paste(c(left_out, plot$labels$caption), collapse = "\n")
+    plot <- plot + ggplot2::labs(caption = caption)
   }
   # What it was made of, for write_figure() never to replace.
   attr(plot, "sources") <- sources_of(object)

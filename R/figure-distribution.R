@@ -27,7 +27,7 @@ figure_distribution <- function(data, x, of) {
     (if (length(unique(data$line)) > 1) ggplot2::facet_wrap(
       "line", ncol = if (nlevels(data$line) > 3) 2 else 1,
       scales = if (length(width) > 1) "free_x" else "fixed",
-      labeller = short_names(60)
+      labeller = short_names()
     )) +
     ggplot2::labs(
       title = sprintf("Distribution of %s", title),

@@ -220,7 +220,7 @@ figure_bars <- function(data, x, of, headroom) {
     plot <- plot + reach_of_unit(data, note$unit) +
       ggplot2::facet_wrap(
         "line", ncol = if (nlevels(data$line) > 4) 2 else 1, scales = "free_y",
-        labeller = short_names(60)
+        labeller = short_names()
       )
   }
   plot + ggplot2::labs(

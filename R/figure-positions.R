@@ -60,22 +60,22 @@ rows_in_panels <- function(line, highlight, weight = NULL) {
         "%s, %s. `highlight` names others.", drawn, in_words(highlight, 3)
       ),
       class = "backfill_message_highlight", drawn = paste0(
-        drawn, if (!is.null(weight)) ", those where most was found", "."
+        drawn, if (!is.null(weight)) ", those with the strongest findings", "."
       )
     )
   }
   which(is.null(highlight) | line %in% highlight)
 }
 
-# Up to two beside each other, whose names have room for `most` letters.
-in_panels <- function(count, scales = "fixed", most = 60) {
+in_panels <- function(count, scales = "fixed") {
   if (count > 1) ggplot2::facet_wrap(
     "line", ncol = if (count > 2) 2 else 1, scales = scales,
-    labeller = short_names(most)
+    labeller = short_names()
   )
 }
 
-short_names <- function(most) {
+# Names of panels, of which two stand beside each other.
+short_names <- function(most = 60) {
   ggplot2::as_labeller(function(name) short_in_middle(name, most))
 }
 

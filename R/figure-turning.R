@@ -59,7 +59,7 @@ autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
     ) +
     ggplot2::facet_wrap(
       "panel", ncol = if (nlevels(data$panel) > 4) 2 else 1, scales = "free_y",
-      labeller = short_names(60)
+      labeller = short_names()
     ) +
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(

@@ -7,9 +7,9 @@
 #' is the share of some hundred series of one world and one length that get the
 #' verdict. Worlds are kinds of series that users have, such as noise, noise
 #' that remembers, random walks, slopes, seasons, long tails and holes, of
-#' months or, where their names say so, of days. Their sizes are given in
-#' standard deviations of the noise (sd). Where many series are judged at once,
-#' a case is a table of sixty of them.
+#' months or, where their names say so, of days or hours. Their sizes are given
+#' in standard deviations of the noise (sd). Where many series are judged at
+#' once, a case is a table of sixty of them.
 #'
 #' @param verb The name of a verb, such as `"trend_line"`. By default all.
 #' @return A tibble with a row for each verdict, world and length: `verb`,

@@ -166,7 +166,7 @@ describe_shapes <- function(x) {
       ), 4)
     ),
     if (length(unlike) < nrow(tests)) paste0(
-      "Over these weeks the day was found to have one course on all weekdays",
+      "No difference between weekdays in the course of the day was found",
       if (length(unlike) > 0) " elsewhere", ": the week moves its level alone."
     )
   )

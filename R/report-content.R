@@ -108,6 +108,8 @@ html_of_report <- function(report) {
 html_of_places <- function(report) {
   found <- report$found
   places <- c(
+    "in-short" = "In short",
+    if (!is.null(report$tiles)) c("latest-figures" = "Latest figures"),
     stats::setNames(
       vapply(found, `[[`, "", "title"), vapply(found, `[[`, "", "id")
     ),
@@ -115,8 +117,7 @@ html_of_places <- function(report) {
     c("method-and-sources" = "Method and sources")
   )
   c(
-    "<nav aria-label=\"On this page\"><a href=\"#in-short\">In short</a>",
-    sprintf(
+    "<nav aria-label=\"On this page\">", sprintf(
       "<a href=\"#%s\">%s</a>", escaped(names(places), TRUE), escaped(places)
     ),
     "</nav>"

@@ -45,7 +45,7 @@ name_replaced <- function(said, name, by) {
   aside <- "\u0001"
   said <- gsub(by, aside, said, fixed = TRUE)
   plain <- gsub("\\E", "\\E\\\\E\\Q", name, fixed = TRUE)
-  whole <- sprintf("(?<![\\w.])\\Q%s\\E(?![\\w.])", plain)
+  whole <- sprintf("(?<![\\w.])\\Q%s\\E(?!\\w|[.]\\w)", plain)
   said <- gsub(whole, aside, said, perl = TRUE)
   gsub(aside, by, said, fixed = TRUE)
 }

@@ -56,7 +56,7 @@ grown_in_words <- function(rows, x, name, of, span, most = 4) {
   who <- names_of_lines(vctrs::vec_slice(keys_of(x), rows), FALSE)
   if (length(rows) > most) {
     return(sprintf(
-      "%s %s: %s of %s series grew, %s", sentence_case(of), span,
+      "%s %s: %s of %s series grew; changes run %s", sentence_case(of), span,
       thousands(sum(x[[name]][rows] > 0)), thousands(length(rows)),
       figures_in_words(rows, x, name, list(unit = "%"))
     ))

@@ -13,9 +13,9 @@ rates_section <- function(verb) {
   }))
   c(
     paste(
-      "@section How often it is wrong: Simulated months, or days where that is",
-      "said, without what is found, and with it; [verdict_rates()] has these",
-      "rates."
+      "@section How often it is wrong: Simulated series of months, or of days",
+      "or hours where their names say so, without the effect and with it;",
+      "[verdict_rates()] has these rates."
     ),
     "", said
   )

@@ -35,7 +35,7 @@ describe.backfill_run_changes <- function(x, ..., most = 5) {
   c(
     unname(said[first]),
     if (length(said) > most) sprintf(
-      "More changed in %s.", in_words(unique(names(said)[-first]))
+      "There are further changes in %s.", in_words(unique(names(said)[-first]))
     ),
     describe_rounded(x), apart
   )
@@ -45,7 +45,7 @@ describe.backfill_run_changes <- function(x, ..., most = 5) {
 describe_rounded <- function(x) {
   n <- sum(is_rounded_away(x))
   if (n > 0) sprintf(
-    "%s moved by what rounding hides and %s not listed.",
+    "%s changed by less than is shown, and %s not listed.",
     count_of(n, "figure"), if (n > 1) "are" else "is"
   )
 }

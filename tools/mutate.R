@@ -135,9 +135,10 @@ fate_of <- function(place) {
     return("FOUND by its time")
   }
   found <- grep("FOUND", said, value = TRUE)
-  c(paste("FOUND as the tests broke:", utils::tail(said, 1)), found)[
-    1 + min(length(found), 1)
-  ]
+  if (length(found) == 0) {
+    found <- paste("FOUND as the tests broke:", utils::tail(said, 1))
+  }
+  utils::tail(found, 1)
 }
 
 files <- c(

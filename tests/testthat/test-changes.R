@@ -191,7 +191,7 @@ test_that("what rounding hides is counted, and flags and records come first", {
   old <- kept("june", kilos)
   hardly <- run_changes(old, kept("july", kilos + c(1e-6, rep(0, 35))))
   expect_gt(nrow(hardly), 0)
-  expect_match(capture.output(print(hardly)), "rounding hides", all = FALSE)
+  expect_match(capture.output(print(hardly)), "changed by less than is shown", all = FALSE)
   # Records are listed as they are, the figures that nobody reads are not.
   shown <- grep("^monthly", capture.output(print(hardly)), value = TRUE)
   expect_length(shown, 0)

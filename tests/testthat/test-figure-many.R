@@ -79,7 +79,7 @@ test_that("panels are few, the caption says of how many, and what was found is a
   expect_length(unique(ggplot2::layer_data(bars, 1)$PANEL), 8)
   expect_match(caption_of(bars), "^Drawn: 8 of 20 series[.]")
   shifts <- suppressMessages(autoplot(level_shifts(boats)))
-  expect_match(caption_of(shifts), "^Drawn: [2-8] of 20 series, those where")
+  expect_match(caption_of(shifts), "^Drawn: [2-8] of 20 series, those with")
   panels <- ggplot2::ggplot_build(shifts)$layout$layout$line
   expect_true(all(c("boat 19", "boat 20") %in% panels))
   one <- autoplot(boats, type = "bars", highlight = "boat 03")

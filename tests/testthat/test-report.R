@@ -771,3 +771,46 @@ test_that("findings are a table, weightiest first, whose sentences are those of 
   expect_error(findings(inns()), "not a result", class = "backfill_error_input")
   expect_error(findings(3), class = "backfill_error_input")
 })
+
+test_that("growth is said as a sentence, of a few series, of many and of none", {
+  month <- seq(as.Date("2030-01-01"), by = "month", length.out = 13)
+  said_of <- function(last, series = letters[seq_along(last)], ...) {
+    values <- unlist(lapply(last, function(x) c(rep(100, 12), x)))
+    data <- data.frame(
+      month = rep(month, length(last)), quay = rep(series, each = 13),
+      kilos_sold = values
+    )
+    x <- roll_up(as_records(
+      data, "month", c(kilos_sold = "flow"),
+      series = if (length(last) > 1) "quay"
+    ), "month")
+    backfill:::finding_of(add_growth(x, over = "1 year", ...))
+  }
+  expect_identical(said_of(107), paste(
+    "Kilos sold grew by 7.0% over the year to January 2031."
+  ))
+  expect_identical(said_of(c(107, 100, 95, 112)), paste(
+    "Kilos sold over the year to January 2031: d grew by 12.0% and a by 7.0%;",
+    "b did not change; c fell by 5.0%."
+  ))
+  expect_identical(said_of(c(107, 100, 95, 112, 90)), paste(
+    "Kilos sold over the year to January 2031: 2 of 5 series grew; changes run",
+    "from -10.0% (e) to +12.0% (d)."
+  ))
+  expect_identical(said_of(c(107, 95), as = "difference"), paste(
+    "Difference of kilos sold over 1 year in January 2031: a 7 and b -5."
+  ))
+  expect_match(
+    said_of(c(107, 95), forward = TRUE),
+    "^Growth of kilos sold over 1 year ahead in January 2030: a [+]7.0%"
+  )
+})
+
+test_that("names are put in words whole, whatever is in them", {
+  put <- backfill:::name_replaced
+  expect_identical(
+    put("kilos of a: total kilos, kilos_b 3, kilos.", "kilos", "kilos sold"),
+    "kilos sold of a: total kilos sold, kilos_b 3, kilos sold."
+  )
+  expect_identical(put("a\\Eb rose", "a\\Eb", "$1 \\1 (x)"), "$1 \\1 (x) rose")
+})
