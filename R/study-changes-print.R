@@ -19,17 +19,11 @@ describe.backfill_run_changes <- function(x, ..., most = 5) {
     ), apart))
   }
   rows <- plain_tibble(x)
-  of_each <- function(told, rows) {
-    unlist(lapply(unique(rows$table), function(name) {
-      said <- as.character(told(name, rows[rows$table == name, ]))
-      stats::setNames(said, rep(name, length(said)))
-    }))
-  }
   off <- abs(rows$percent)
   said <- c(
-    of_each(changed_flags, rows), of_each(changed_records, rows),
-    of_each(moved_figures, rows[order(-off, na.last = TRUE), ]),
-    of_each(changed_rows, rows)
+    told_of_each(changed_flags, rows), told_of_each(changed_records, rows),
+    told_of_each(moved_figures, rows[order(-off, na.last = TRUE), ]),
+    told_of_each(changed_rows, rows)
   )
   first <- seq_len(min(most, length(said)))
   c(
@@ -39,6 +33,14 @@ describe.backfill_run_changes <- function(x, ..., most = 5) {
     ),
     describe_rounded(x), apart
   )
+}
+
+# What is told of the rows of each table, by the tables' names.
+told_of_each <- function(told, rows) {
+  unlist(lapply(unique(rows$table), function(name) {
+    said <- as.character(told(name, rows[rows$table == name, ]))
+    stats::setNames(said, rep(name, length(said)))
+  }))
 }
 
 # What differs in digits that nobody reads is not listed, but counted.
@@ -60,8 +62,17 @@ is_rounded_away <- function(x) {
 #' @export
 report_weight.backfill_run_changes <- function(x) if (nrow(x) > 0) 7 else 1
 
+# Columns and steps say nothing to a colleague: of figures there is a count.
 #' @export
-headline.backfill_run_changes <- function(x) describe(x, most = 3)
+headline.backfill_run_changes <- function(x) {
+  rows <- plain_tibble(x)
+  moved <- sum(rows$what == "moved")
+  said <- c(
+    told_of_each(changed_flags, rows), told_of_each(changed_records, rows),
+    if (moved > 0) sprintf("In all %s changed.", count_of(moved, "figure"))
+  )
+  if (length(said) > 0) unname(said) else describe(x)
+}
 
 #' @export
 said_in_report.backfill_run_changes <- function(x) describe(x, most = Inf)

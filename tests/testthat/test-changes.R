@@ -191,7 +191,9 @@ test_that("what rounding hides is counted, and flags and records come first", {
   old <- kept("june", kilos)
   hardly <- run_changes(old, kept("july", kilos + c(1e-6, rep(0, 35))))
   expect_gt(nrow(hardly), 0)
-  expect_match(capture.output(print(hardly)), "changed by less than is shown", all = FALSE)
+  expect_match(
+    capture.output(print(hardly)), "changed by less than is shown", all = FALSE
+  )
   # Records are listed as they are, the figures that nobody reads are not.
   shown <- grep("^monthly", capture.output(print(hardly)), value = TRUE)
   expect_length(shown, 0)
@@ -207,10 +209,12 @@ test_that("what rounding hides is counted, and flags and records come first", {
   html <- xml2::read_html(page)
   first <- xml2::xml_find_first(html, "//section[@id='in-short']//li")
   expect_match(xml2::xml_text(first), "Newly flagged in flags: kilos, December")
-  expect_identical(
-    xml2::xml_text(xml2::xml_find_first(html, "//section[@id='since']/p")),
-    "Since the run before"
-  )
+  told <- xml2::xml_text(xml2::xml_find_all(html, "//section[@id='since']/p"))
+  expect_identical(told[[1]], "Since the run before")
+  expect_match(told[[2]], sprintf(
+    "fish: 1 revised[.] In all %d figures changed[.]$",
+    sum(far$what == "moved")
+  ))
   ran <- backfill_cli("report", study, "--since", runs, "--out", page)
   expect_identical(ran$status, 2L)
   expect_match(ran$err, "`--since` is .*not the folder of a run", all = FALSE)
