@@ -63,7 +63,7 @@ help_on <- function(asked) {
       options_listed(topic$options)
     ))
   }
-  command <- commands()[[asked[[1]]]]
+  command <- one_command(asked[[1]])
   if (is.null(command)) {
     stop_usage(
       sprintf("There is no help on \"%s\".", asked[[1]]),

@@ -3,20 +3,22 @@
 
 # The commands by their names, each list(name, inputs, run, about, options,
 # examples, wants): `wants` are the shell lines for what one may want of it.
-# Every function called command_... declares one, in the file of the
-# command; new ones come last.
+# Every function called command_... declares the one of that name, in the file
+# of the command; new ones come last.
 commands <- function() {
-  known <- declared_by("command_")
-  named <- vapply(known, `[[`, "", "name")
-  known <- stats::setNames(known, named)[union(
-    intersect(order_of_work, named), named
-  )]
+  named <- sub("^command_", "", ls(topenv(), pattern = "^command_"))
+  named <- union(intersect(order_of_work, named), named)
+  lapply(stats::setNames(nm = named), one_command)
+}
+
+# One of them; NULL where there is none of that name.
+one_command <- function(name) {
+  declare <- get0(paste0("command_", name), topenv(), inherits = FALSE)
+  command <- if (is.function(declare)) declare()
   # Several verbs of a command may have an argument in common, which is one
   # option then.
-  lapply(known, function(command) {
-    command$options <- command$options[!duplicated(names(command$options))]
-    command
-  })
+  command$options <- command$options[!duplicated(names(command$options))]
+  command
 }
 
 order_of_work <- c(
@@ -94,7 +96,7 @@ dispatch <- function(args) {
   if (args[[1]] == "--version") {
     return(writeLines(paste("backfill", utils::packageVersion("backfill"))))
   }
-  command <- commands()[[args[[1]]]]
+  command <- one_command(args[[1]])
   if (is.null(command)) {
     stop_no_command(args[[1]])
   }

@@ -23,7 +23,8 @@ run_command <- function(command, args) {
     join_negatives(args, command$options), names(repeated)
   )
   parsed <- parse_options(
-    option_parser(command$options), folded$args, hint
+    option_parser(options_given(folded$args, command$options)), folded$args,
+    hint
   )
   inputs <- c(parsed$args, after)
   # Records in a database are in no file.
@@ -37,12 +38,13 @@ run_command <- function(command, args) {
       ">" = "The records are in the one or in the other."
     )
   }
-  options <- c(
-    parsed$options, folded$values
-  )
   # Those that are not given are there as NULL, so that `$` does not take
   # --format for --form.
-  options[setdiff(names(command$options), names(options))] <- list(NULL)
+  options <- lapply(command$options, function(option) {
+    if (is.null(option$value)) FALSE
+  })
+  given <- c(parsed$options, folded$values)
+  options[names(given)] <- given
   with_spelling(argument_names(command), command$run(options, inputs))
 }
 
@@ -87,6 +89,11 @@ argument_names <- function(command) {
     stats::setNames(options, gsub("-", "_", options, fixed = TRUE)),
     measures = "measure"
   )
+}
+
+# Describing an option takes longer than reading it.
+options_given <- function(args, options) {
+  options[names(options) %in% sub("=.*", "", sub("^--", "", args))]
 }
 
 option_parser <- function(options) {

@@ -29,17 +29,12 @@ registry <- new.env(parent = emptyenv())
 
 # Every function called declare_... declares the verb of that name.
 declared_verbs <- function() {
-  declared <- declared_by("declare_")
-  stats::setNames(declared, vapply(declared, `[[`, "", "name"))
-}
-
-# What the functions of the package give whose names start so.
-declared_by <- function(prefix) {
   home <- topenv()
-  lapply(
-    unname(mget(ls(home, pattern = paste0("^", prefix)), home)),
+  declared <- lapply(
+    unname(mget(ls(home, pattern = "^declare_"), home)),
     function(declare) declare()
   )
+  stats::setNames(declared, vapply(declared, `[[`, "", "name"))
 }
 
 # A call may be by another name than the verb's, such as FUN.

@@ -24,14 +24,32 @@ run_r <- function(code, session) {
 }
 
 # Sentences and errors first, as on a terminal, where they come before the
-# table.
+# table. Commands that need no shell are run in here, where they need not start.
 run_sh <- function(code) {
+  lines <- strsplit(
+    gsub("\\\\\n", "", paste(code, collapse = "\n")), "\n"
+  )[[1]]
+  plain <- all(grepl("^backfill [^|<>;&$`]*$", lines))
   err <- tempfile()
-  out <- suppressWarnings(system2(
+  out <- if (plain) run_in_here(lines, err) else suppressWarnings(system2(
     "sh", c("-c", shQuote(paste(code, collapse = "\n"))), stdout = TRUE,
     stderr = err
   ))
   c(readLines(err, encoding = "UTF-8"), out)
+}
+
+run_in_here <- function(lines, err) {
+  narrow <- options(cli.width = 80, width = 80)
+  to <- file(err, "w")
+  sink(to, type = "message")
+  on.exit({
+    sink(type = "message")
+    close(to)
+    options(narrow)
+  })
+  utils::capture.output(for (line in lines) {
+    backfill:::run_command_line(scan(text = line, what = "", quiet = TRUE)[-1])
+  })
 }
 
 # The lines of a page with what its code prints.

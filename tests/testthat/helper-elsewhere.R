@@ -143,7 +143,7 @@ case_there <- function(case, base) {
 
 # Days as eight digits, two of which never were, and codes for missing values.
 expect_digits_and_codes <- function(base) {
-  day <- seq(as.Date("1999-12-01"), as.Date("2032-03-31"), 1)
+  day <- seq(as.Date("2027-12-01"), as.Date("2032-03-31"), 1)
   data <- data.frame(
     day = as.integer(format(day, "%Y%m%d")), depth = 20 + seq_along(day) %% 7
   )
@@ -161,8 +161,9 @@ expect_digits_and_codes <- function(base) {
   expect_identical(look, looks(account(here())))
   expect_match(look, "-999.5", fixed = TRUE)
   without <- there(missing = -999.5)
-  expect_no_match(account(without)$notes, "Look at")
-  expect_equal(sum(account(without)$missing$count), 237)
+  told <- account(without)
+  expect_no_match(told$notes, "Look at")
+  expect_equal(sum(told$missing$count), sum(data$depth == -999.5))
   expect_alike(
     as.data.frame(roll_up(without, "month")),
     as.data.frame(roll_up(here(missing = -999.5), "month")), "digits"

@@ -83,7 +83,7 @@ test_that("a series column may be called as anything", {
   used <- setdiff(names_in_use(), c(own_names, "..."))
   expect_gt(length(used), 1000)
   withr::local_seed(as.integer(Sys.getenv("BACKFILL_ORACLE", "1")))
-  if (!thorough()) used <- sample(used, 500)
+  if (!thorough()) used <- sample(used, 250)
   for (lot in in_lots(used, 700)) {
     neutral <- sprintf("plain%03d", seq_along(lot))
     results <- lapply(list(neutral, lot), function(series) {
@@ -106,7 +106,7 @@ test_that("a measure may be called as anything", {
   used <- setdiff(names_in_use(), c(own_names, "..."))
   withr::local_seed(as.integer(Sys.getenv("BACKFILL_ORACLE", "1")))
   # A measure more is a line more in every table, hence some of the names.
-  few <- if (thorough()) length(used) else 60
+  few <- if (thorough()) length(used) else 30
   for (lot in in_lots(sample(used, few), 30)) {
     neutral <- sprintf("plain%02d", seq_along(lot))
     results <- lapply(list(neutral, lot), function(measures) {

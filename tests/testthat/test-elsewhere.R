@@ -35,7 +35,7 @@ crossings_at <- function(base, when = "utc", ...) {
 
 test_that("random records give the same periods in SQLite as in memory", {
   skip_if_not_installed("RSQLite")
-  rounds <- as.integer(Sys.getenv("BACKFILL_ORACLE", "25"))
+  rounds <- as.integer(Sys.getenv("BACKFILL_ORACLE", "12"))
   expect_cases_alike(sqlite_base(), seq_len(rounds))
 })
 

@@ -76,7 +76,7 @@ test_that("axes hold all that is drawn and little more, whatever the table", {
   tables <- awkward_tables()
   tried <- expand.grid(figure = names(figures), table = names(tables))
   if (!thorough()) {
-    tried <- tried[withr::with_seed(11, sample(nrow(tried), 25)), ]
+    tried <- tried[withr::with_seed(11, sample(nrow(tried), 14)), ]
   }
   refused <- character()
   all_tried <- paste(tried$figure, "of", tried$table)

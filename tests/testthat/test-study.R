@@ -275,7 +275,7 @@ test_that("a run that is killed leaves the former one whole", {
     file.path(R.home("bin"), "Rscript"), c("--vanilla", "-e", code),
     env = c("current", R_LIBS = paste(.libPaths(), collapse = ":"))
   ))[["elapsed"]]
-  times <- as.integer(Sys.getenv("BACKFILL_KILLS", "4"))
+  times <- as.integer(Sys.getenv("BACKFILL_KILLS", "2"))
   for (i in seq_len(times)) {
     # Half of them as the folder is written, in the last part of the run.
     wait <- took * if (i %% 2 == 0) stats::runif(1) else stats::runif(1, 0.7, 1)
