@@ -161,6 +161,14 @@ yaml_form_cpp <- function(text) {
     .Call(`_backfill_yaml_form_cpp`, text)
 }
 
+shortest_text_cpp <- function(x) {
+    .Call(`_backfill_shortest_text_cpp`, x)
+}
+
+numbers_of_text_cpp <- function(text) {
+    .Call(`_backfill_numbers_of_text_cpp`, text)
+}
+
 fingerprint_cpp <- function(columns) {
     .Call(`_backfill_fingerprint_cpp`, columns)
 }

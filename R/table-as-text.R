@@ -43,22 +43,9 @@ plain_values <- function(x, type) {
   attributes(x) <- NULL
   I(switch(
     type, list = lapply(x, as_plain),
-    double = ifelse(is.nan(x), "NaN", text_of_doubles(x)),
+    double = ifelse(is.nan(x), "NaN", shortest_text_cpp(x)),
     character = enc2utf8(x), x
   ))
-}
-
-# In the fewest digits, 15 to 17, that read back the same.
-text_of_doubles <- function(x) {
-  text <- rep(NA_character_, length(x))
-  left <- which(!is.na(x))
-  for (digits in 15:17) {
-    text[left] <- plain_formatC(
-      x[left], digits = digits, format = "g", width = 1
-    )
-    left <- left[as.numeric(text[left]) != x[left]]
-  }
-  text
 }
 
 # What as_plain() made of it, read from JSON without simplification.

@@ -7,7 +7,7 @@ written_columns <- function(x) {
 
 put_workbook <- function(columns, facts, path) {
   instants <- vapply(columns, inherits, NA, "POSIXct")
-  columns[instants] <- lapply(columns[instants], instant_text)
+  columns[instants] <- lapply(columns[instants], by_distinct, instant_text)
   writexl::write_xlsx(
     list(table = columns, about = text_in_cells(facts_json(facts))), path
   )
@@ -71,20 +71,28 @@ put_csv <- function(columns, path) {
 # Text that a spreadsheet would take for a formula, with an apostrophe before
 # it, as spreadsheets mark text themselves; text that looks so marked has one
 # more, so that taking one off gives the same text again.
-harmless <- function(columns) {
-  columns <- lapply(columns, function(column) {
-    texts <- is.character(column) || is.factor(column)
-    if (texts) marked_as_text(as.character(column)) else column
+harmless <- function(x) {
+  columns <- plain_tibble(x)
+  columns[] <- lapply(columns, function(column) {
+    if (is.factor(column)) levels(column) <- marked_as_text(levels(column))
+    if (is.character(column)) by_distinct(column, marked_as_text) else column
   })
   names(columns) <- marked_as_text(names(columns))
   columns
 }
 
 marked_as_text <- function(text) {
-  formula <- grepl(paste0("^'*", formula_start), text) &
-    is.na(suppressWarnings(as.numeric(text)))
+  formula <- grep(paste0("^'*", formula_start), text)
+  number <- suppressWarnings(as.numeric(text[formula]))
+  formula <- formula[is.na(number)]
   text[formula] <- paste0("'", text[formula])
   text
+}
+
+# What `write` makes of each value, asked once for each that is different.
+by_distinct <- function(x, write) {
+  distinct <- unique(x)
+  write(distinct)[match(x, distinct)]
 }
 
 # Blanks before it are passed over by some.
@@ -135,11 +143,11 @@ instant_text <- function(x) {
 exact_text <- function(x) {
   lapply(as.list(plain_tibble(x)), function(column) {
     if (inherits(column, "POSIXct")) {
-      return(instant_text(column))
+      return(by_distinct(column, instant_text))
     }
     if (!is.double(column) || is.object(column)) {
       return(column)
     }
-    text_of_doubles(column)
+    shortest_text_cpp(column)
   })
 }

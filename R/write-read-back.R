@@ -66,12 +66,13 @@ kept_in_csv <- function(file) {
     check.names = FALSE
   )
   as_written <- function(text) unmarked(with_single_quotes(text, "\""))
-  list(
-    columns = stats::setNames(
-      lapply(columns, as_written), as_written(names(columns))
-    ),
-    facts = facts
-  )
+  names(columns) <- as_written(names(columns))
+  # Numbers are not marked.
+  texts <- setdiff(names(columns), names(Filter(
+    function(sort) identical(sort$type, "double"), facts$columns
+  )))
+  columns[texts] <- lapply(columns[texts], by_distinct, as_written)
+  list(columns = as.list(columns), facts = facts)
 }
 
 facts_of_json <- function(text) {
@@ -138,15 +139,21 @@ kept_table <- function(columns, kept, file) {
 as_kept <- function(column, sort) {
   of <- from_plain(sort)
   if (inherits(of, "POSIXct")) {
-    return(instants_of_text(column, attr(of, "tzone")))
+    return(by_distinct(column, function(text) {
+      instants_of_text(text, attr(of, "tzone"))
+    }))
   }
   if (is.factor(of)) {
     return(factor_of_text(as.character(column), of))
   }
   if (inherits(of, "Date")) {
-    column <- unclass(as.Date(column))
+    column <- unclass(by_distinct(column, as.Date))
   }
-  out <- suppressWarnings(as.vector(column, typeof(of)))
+  out <- if (is.double(of) && is.character(column)) {
+    numbers_of_text_cpp(column)
+  } else {
+    suppressWarnings(as.vector(column, typeof(of)))
+  }
   bad <- is.na(out) & !is.na(column)
   if (any(bad)) {
     stop(sprintf("%s is not a number", quoted(column[bad][[1]])))

@@ -544,6 +544,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// shortest_text_cpp
+Rcpp::CharacterVector shortest_text_cpp(Rcpp::NumericVector x);
+RcppExport SEXP _backfill_shortest_text_cpp(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(shortest_text_cpp(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// numbers_of_text_cpp
+Rcpp::NumericVector numbers_of_text_cpp(Rcpp::CharacterVector text);
+RcppExport SEXP _backfill_numbers_of_text_cpp(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(numbers_of_text_cpp(text));
+    return rcpp_result_gen;
+END_RCPP
+}
 // fingerprint_cpp
 std::string fingerprint_cpp(Rcpp::List columns);
 RcppExport SEXP _backfill_fingerprint_cpp(SEXP columnsSEXP) {
@@ -1085,6 +1105,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_copy_bytes_cpp", (DL_FUNC) &_backfill_copy_bytes_cpp, 2},
     {"_backfill_to_standard_output_cpp", (DL_FUNC) &_backfill_to_standard_output_cpp, 1},
     {"_backfill_yaml_form_cpp", (DL_FUNC) &_backfill_yaml_form_cpp, 1},
+    {"_backfill_shortest_text_cpp", (DL_FUNC) &_backfill_shortest_text_cpp, 1},
+    {"_backfill_numbers_of_text_cpp", (DL_FUNC) &_backfill_numbers_of_text_cpp, 1},
     {"_backfill_fingerprint_cpp", (DL_FUNC) &_backfill_fingerprint_cpp, 1},
     {"_backfill_flags_cpp", (DL_FUNC) &_backfill_flags_cpp, 10},
     {"_backfill_sides_cpp", (DL_FUNC) &_backfill_sides_cpp, 5},

@@ -5,11 +5,13 @@
 #include <cerrno>
 #include <csignal>
 #include <cstdio>
+#include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <string>
 #include <vector>
 
+#include "shortest.h"
 #include "yaml_form.h"
 
 #ifdef _WIN32
@@ -134,4 +136,42 @@ Rcpp::IntegerVector yaml_form_cpp(const std::string& text) {
       Rcpp::Named("depth") = static_cast<int>(form.depth),
       Rcpp::Named("marked") = static_cast<int>(form.marked),
       Rcpp::Named("parts") = static_cast<int>(form.parts));
+}
+
+// Each as the shortest text that reads back the same; NA where it is missing.
+// [[Rcpp::export(rng = false)]]
+Rcpp::CharacterVector shortest_text_cpp(Rcpp::NumericVector x) {
+  const R_xlen_t n = x.size();
+  Rcpp::CharacterVector out(n);
+  char text[backfill::kLongestDecimal];
+  for (R_xlen_t i = 0; i < n; ++i) {
+    // Shares and counts are alike in long stretches.
+    if (i > 0 && std::memcmp(&x[i], &x[i - 1], sizeof(double)) == 0) {
+      SET_STRING_ELT(out, i, STRING_ELT(out, i - 1));
+    } else if (R_finite(x[i])) {
+      const char* end = backfill::write_shortest(x[i], text);
+      SET_STRING_ELT(out, i, Rf_mkCharLen(text, static_cast<int>(end - text)));
+    } else if (ISNAN(x[i])) {
+      SET_STRING_ELT(out, i, NA_STRING);
+    } else {
+      SET_STRING_ELT(out, i, Rf_mkChar(x[i] > 0 ? "Inf" : "-Inf"));
+    }
+  }
+  return out;
+}
+
+// Texts as the numbers nearest to them, which R's own reading may miss by a bit;
+// NA for what is none.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector numbers_of_text_cpp(Rcpp::CharacterVector text) {
+  const R_xlen_t n = text.size();
+  Rcpp::NumericVector out(n, NA_REAL);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const SEXP one = STRING_ELT(text, i);
+    if (one == NA_STRING || LENGTH(one) == 0) continue;
+    char* end = nullptr;
+    const double value = std::strtod(CHAR(one), &end);
+    if (*end == '\0') out[i] = value;
+  }
+  return out;
 }

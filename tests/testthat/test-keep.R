@@ -69,6 +69,33 @@ test_that("every sort of table is read back as it was, from every format", {
   }
 })
 
+test_that("every number is read back to the last bit, in as few digits as do", {
+  withr::local_seed(1)
+  hard <- c(
+    0.1 + 0.2, 2^c(-1074, -1022, 53, 1023), 1e15, 1e22,
+    123456789012345680, 1e-4, 1e-5, -0.3, 100000, .Machine$double.xmax,
+    stats::rnorm(5000) * 10^stats::runif(5000, -30, 30), stats::rnorm(20000)
+  )
+  day <- as.Date("1980-01-01") + seq_along(hard) - 1
+  x <- roll_up(
+    as_records(data.frame(day, hard), "day", c(hard = "level")), "day"
+  )
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(x, file)
+  expect_identical(read_periods(file)$value, x$value)
+  text <- utils::read.csv(file, colClasses = "character")$value
+  digits <- nchar(gsub("e.*$|^-?[0.]*|[.]", "", text))
+  expect_lte(max(digits), 17)
+  expect_identical(
+    text[1:13], c(
+      "0.30000000000000004", "5e-324",
+      "2.2250738585072014e-308", "9007199254740992", "8.98846567431158e+307",
+      "1e+15", "1e+22", "1.2345678901234568e+17", "0.0001", "1e-05", "-0.3",
+      "100000", "1.7976931348623157e+308"
+    )
+  )
+})
+
 test_that("verbs go on with what was read back as if nothing had been", {
   table <- roll_up(read_records(
     demo_file("landings.csv"), "date", c(price = "level", kilos = "flow"),
