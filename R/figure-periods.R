@@ -259,6 +259,7 @@ reach_of_unit <- function(data, unit) {
 figure_caption <- function(x, data, note, type, axis) {
   paste(c(
     axis$said, off_zero_in_words(data, note, type, axis),
+    if (any(x$standing == "projected")) "The projection is not drawn.",
     source_in_words(facts(x))
   ), collapse = " ")
 }

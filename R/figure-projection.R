@@ -5,7 +5,9 @@
 #'
 #' @inheritParams autoplot.backfill_periods
 #' @param object A projection, from [project()].
-#' @param of,... Another column than `value` is drawn as of any periods table.
+#' @param of,... Another column than `value`, and events or an axis of one's
+#'   own, are drawn as of any periods table, which leaves the projection out and
+#'   says so.
 #' @return A ggplot2 plot.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
@@ -19,7 +21,9 @@ autoplot.backfill_projection <- function(
   role <- facts(object)
   made <- role$projected
   of <- of %||% made$of
-  if (of != made$of || length(list(...)) > 0) {
+  # A shell gives all of them, also those that ask for nothing.
+  asked <- Filter(function(one) !is.null(one) && !isFALSE(one), list(...))
+  if (of != made$of || length(asked) > 0) {
     return(autoplot.backfill_periods(
       object, of = of, highlight = highlight, ...
     ))
@@ -49,12 +53,8 @@ autoplot.backfill_projection <- function(
         count_of_periods(made$steps, role$calendar)
       ),
       subtitle = sprintf(
-        paste(
-          "Dashed: the %s without its season carried on, in season. Shaded:",
-          "meant to hold %g%%."
-        ),
-        sub("through it$", "through each series", bases[[made$base]]),
-        100 * made$confidence
+        "Dashed: %s, in season. Shaded: meant to hold %g%%.",
+        carried_in_words(made), 100 * made$confidence
       ),
       caption = paste0(
         if (!flow) "The value axis need not start at zero. ",
@@ -106,5 +106,15 @@ projection_layers <- function(data) {
       data = data[data$standing %in% "partial" & !is.na(data$value), ],
       shape = 21, fill = "white", size = 2, colour = house_colours[[1]]
     )
+  )
+}
+
+carried_in_words <- function(made) {
+  if (made$base == "auto") {
+    return("what missed least so far, carried on")
+  }
+  sprintf(
+    "the %s without its season carried on",
+    sub("through it$", "through each series", bases[[made$base]])
   )
 }

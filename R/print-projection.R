@@ -124,16 +124,21 @@ describe_projected <- function(x) {
   without <- sum(x$standing == "projected" & is.na(x[["lower"]]))
   c(
     sprintf(
-      paste(
-        "Projected: %s of each series, the %s without its season carried",
-        "on, times its index%s."
-      ),
+      "Projected: %s of each series, %s.",
       count_of_periods(made$steps, facts(x)$calendar),
-      sub(
-        "cycle$", sprintf("cycle (%s)", made$cycle$words), bases[[made$base]]
-      ),
-      if (made$form == "additive") " (added)" else ""
+      if (made$base == "auto") {
+        "each by the base that missed least so far"
+      } else {
+        paste0(
+          "the ", sub(
+            "cycle$", sprintf("cycle (%s)", made$cycle$words),
+            bases[[made$base]]
+          ), " without its season carried on, times its index",
+          if (made$form == "additive") " (added)"
+        )
+      }
     ),
+    if (made$base == "auto") describe_chosen(made),
     if (without > 0) sprintf(
       "%s no interval, for too few past errors so far ahead.",
       if (without == 1) {
@@ -144,26 +149,71 @@ describe_projected <- function(x) {
     ),
     if (length(made$moves) > 0) sprintf(
       paste(
-        "The season of %s moves over the cycles, and the projection does not",
-        "carry that on: of simulated figures with such a season, up to %.0f%%",
-        "lay outside an interval meant to hold 95%%."
+        "The season of %s moves over the cycles%s: of simulated figures with",
+        "such a season, up to %.0f%% lay outside an interval meant to hold 95%%."
       ),
-      in_words(made$moves, 4), 100 * rate_outside("level, season that moves")
+      in_words(made$moves, 4), if (made$base %in% c("recent", "auto")) "" else
+        ", and the projection does not carry that on",
+      100 * rate_outside("level, season that moves", made$base)
     ),
     describe(summary(x))
   )
 }
 
-rate_outside <- function(world) {
+# Which base each line has, and what the others missed, as shares or in its
+# unit.
+describe_chosen <- function(made, most = 8) {
+  check <- made$check
+  if (nrow(check) > most) {
+    count <- sort(table(check$base), decreasing = TRUE)
+    return(sprintf("What missed least is %s.", in_words(sprintf(
+      "%s in %s", names(count), count_of(as.vector(count), "series", "series")
+    ))))
+  }
+  missed <- as.matrix(check[grep("^missed_", names(check))])
+  names <- sub("missed_", "", colnames(missed))
+  figures <- if (made$form == "multiplicative") {
+    sprintf("%.1f%%", 100 * missed)
+  } else {
+    each_figure(missed)
+  }
+  dim(figures) <- dim(missed)
+  told <- vapply(seq_len(nrow(check)), function(i) {
+    own <- names == check$base[[i]]
+    if (is.na(missed[i, own])) return("none has a past projection")
+    others <- order(missed[i, ], na.last = NA)
+    others <- setdiff(others, which(own))
+    sprintf(
+      "past projections missed by %s (%s)", figures[i, own],
+      in_words(paste(names, figures[i, ])[others])
+    )
+  }, "")
+  sprintf(
+    "%s: %s is carried on; %s.", names_of_lines(made$bases[
+      setdiff(names(made$bases), "base")
+    ]), check$base, told
+  )
+}
+
+rate_outside <- function(world, base) {
   rates <- plain_tibble(verdict_rates("project"))
-  max(rates$rate[rates$world == world])
+  of_base <- rates$verdict == paste("outside the interval,", base)
+  max(rates$rate[rates$world == world & of_base])
+}
+
+#' @export
+column_units.backfill_held_back <- function(x) {
+  missed <- if (facts(x)$form == "multiplicative") {
+    grep("^missed_", names(x), value = TRUE)
+  }
+  c(NextMethod(), stats::setNames(rep("share", length(missed)), missed))
 }
 
 #' @export
 describe.backfill_held_back <- function(x, ..., most = 8) {
   season <- facts(x)
   tested <- x[!is.na(x[["mape"]]), ]
-  other <- other_base(season$base, season$form)
+  other <- other_base(tested[["base"]] %||% season$base, season$form)
   if (nrow(tested) == 0) {
     return(
       paste(
@@ -185,7 +235,7 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
       ),
       middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"),
       middle(tested[["mape_last_cycle"]]), middle(tested[["mape_other"]]),
-      other
+      if (length(unique(other)) == 1) other[[1]] else "line or a growth"
     ))
   }
   name <- lines_of_result(tested)

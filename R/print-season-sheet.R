@@ -81,10 +81,14 @@ describe_sheet_ahead <- function(x, season) {
   ahead <- sum(x$standing == "projected")
   if (ahead > 0) sprintf(
     paste(
-      "%s projected: the %s without its season, carried on (carried), %s",
+      "%s projected: %s without its season, carried on (carried), %s",
       "the index (index)."
     ),
-    count_are(ahead, "row"), season$base,
+    count_are(ahead, "row"), if (season$base == "auto") {
+      "what missed least"
+    } else {
+      paste("the", season$base)
+    },
     if (season$form == "additive") "plus" else "times"
   )
 }

@@ -14,8 +14,12 @@ sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
   )
   factor <- facts(index)$normalisers
   factor <- factor$normaliser[vctrs::vec_match(keys, factor[names(keys)])]
-  own <- index$index[at]
   made_of_value <- !is.na(as.vector(made$projection))
+  own <- as.vector(made$season)[made_of_value]
+  # One that follows the recent figures is not normalised.
+  followed <- rep(made$base, each = nrow(made$season))[made_of_value] ==
+    "recent"
+  factor[followed] <- NA
   future <- new_rows(
     keys, period = ahead$period, position = index$position[at],
     raw_index = raw_index(own, factor, facts(index)$form), normaliser = factor,

@@ -103,8 +103,12 @@ projected_row <- function(x, row) {
 projected_step <- function(x, row, step) {
   about <- facts(x)$projected
   one <- projected_row(x, row)
+  keys <- setdiff(names(about$bases), "base")
+  base <- about$bases$base[vctrs::vec_match(
+    plain_tibble(x)[row, keys], about$bases[keys]
+  )]
   step$formula <- sprintf(
-    "projected: the %s carried on, put back in season", about$base
+    "projected: the %s, carried on, put back in season", bases[[base]]
   )
   step$worked <- paste(
     put_in(one$carried), if (about$form == "multiplicative") "*" else "+",

@@ -49,8 +49,10 @@ declare_project <- function() {
       )
     ),
     base = verb_argument(
-      type_choice(names(bases), "WHAT"),
-      "What a projection carries on: level (the default), line or growth."
+      type_choice(c(names(bases), "auto"), "WHAT"), paste(
+        "What a projection carries on: level (the default), line, growth,",
+        "recent (exponential smoothing), or auto, the one that missed least."
+      )
     ),
     confidence = share_held(),
     cycle = cycle_length(), form = season_form(), method = season_method(),

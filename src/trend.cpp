@@ -65,17 +65,20 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   const std::vector<Ends> ends = ends_of_series(series);
   const int count = static_cast<int>(ends.size());
   Rcpp::NumericMatrix projection(horizon, count), error(horizon, count),
-      errors(horizon, count), carried(horizon, count), check(7, count);
+      errors(horizon, count), carried(horizon, count), season(horizon, count),
+      check(7, count);
   std::fill(projection.begin(), projection.end(), NA_REAL);
   std::fill(error.begin(), error.end(), NA_REAL);
   std::fill(carried.begin(), carried.end(), NA_REAL);
+  std::fill(season.begin(), season.end(), NA_REAL);
   std::fill(check.begin(), check.end(), NA_REAL);
   const double *const numbers = number.begin(), *const values = value.begin();
   const int* const position_at = position.begin();
-  double *const
-      projection_to = projection.begin(),
-      *const error_to = error.begin(), *const errors_to = errors.begin(),
-      *const carried_to = carried.begin(), *const check_to = check.begin();
+  double
+      *const projection_to = projection.begin(),
+             *const error_to = error.begin(), *const errors_to = errors.begin(),
+             *const carried_to = carried.begin(),
+             *const season_to = season.begin(), *const check_to = check.begin();
   const std::size_t steps = static_cast<std::size_t>(horizon);
   side_by_side(ends.size(), [&](std::size_t s) {
     const std::size_t start = ends[s].start;
@@ -88,7 +91,8 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
     Projector projector(rule, static_cast<Carry>(base));
     if (end == 0 ||
         !projector.project(grid.x(), at, end, n, n + steps,
-                           projection_to + s * steps, carried_to + s * steps))
+                           projection_to + s * steps, carried_to + s * steps,
+                           season_to + s * steps))
       return;
     // Rows behind the last figure put the projection further ahead of it.
     const std::size_t gap = n - end;
@@ -114,6 +118,6 @@ Rcpp::List project_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   });
   return Rcpp::List::create(
       Rcpp::_["projection"] = projection, Rcpp::_["carried"] = carried,
-      Rcpp::_["error"] = error, Rcpp::_["errors"] = errors,
-      Rcpp::_["check"] = check);
+      Rcpp::_["season"] = season, Rcpp::_["error"] = error,
+      Rcpp::_["errors"] = errors, Rcpp::_["check"] = check);
 }

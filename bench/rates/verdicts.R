@@ -240,6 +240,16 @@ verdicts <- list(
     character(), c(72, 120), function(x) held_of(x, "level")
   ),
   verdict(
+    "project()", "outside the interval, recent", 0.05,
+    c(levels_of[1:4], "level, season that moves"),
+    character(), c(72, 120), function(x) held_of(x, "recent")
+  ),
+  verdict(
+    "project()", "outside the interval, auto", 0.05,
+    c(levels_of[1:4], "level, season that moves"),
+    character(), c(72, 120), function(x) held_of(x, "auto")
+  ),
+  verdict(
     "suggest_cycle()", "a cycle", 0.05,
     c("noise", "memory -0.5", "memory 0.6", "random walk", "lognormal 1.5"),
     c(seasons, "level, season of 10%"), c(60, 120), function(x) {

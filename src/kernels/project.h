@@ -10,26 +10,30 @@
 #include <limits>
 #include <vector>
 
+#include "recent.h"
 #include "season.h"
 #include "trend.h"
 
 namespace backfill {
 
-// The mean of the last cycle, the line through all, or that through their
-// logarithms.
-enum class Carry { level = 0, line = 1, growth = 2 };
+// The mean of the last cycle, the line through all, that through their
+// logarithms, or what follows the recent figures.
+enum class Carry { level = 0, line = 1, growth = 2, recent = 3 };
 
 class Projector {
  public:
-  Projector(SeasonRule rule, Carry carry) : season_(rule), carry_(carry) {}
+  Projector(SeasonRule rule, Carry carry)
+      : season_(rule), carry_(carry), ways_(rule) {}
 
   // From the first n figures on, for each place from `from` to before `to`;
   // `position` reaches as far. False where the figures give no index. What is
   // carried on, before its season is put back, goes to `carried` where that is
-  // asked for.
+  // asked for, and the season to `season`.
   bool project(const double* x, const int* position, std::size_t n,
                std::size_t from, std::size_t to, double* out,
-               double* carried = nullptr) {
+               double* carried = nullptr, double* season = nullptr) {
+    if (carry_ == Carry::recent)
+      return project_recent(x, position, n, from, to, out, carried, season);
     if (season_.find(x, position, n) != SeasonFault::none) return false;
     const SeasonRule& rule = season_.rule();
     const auto own = [&](std::size_t i) {
@@ -52,15 +56,32 @@ class Projector {
       const double there =
           level ? line.mean : line.at(static_cast<double>(i - start));
       const double base = growth ? std::exp(there) : there;
-      if (carried != nullptr) *carried++ = base;
+      if (carried != nullptr) *carried++ = base, *season++ = own(i);
       *out++ = rule.ratio ? base * own(i) : base + own(i);
     }
     return true;
   }
 
  private:
+  bool project_recent(const double* x, const int* position, std::size_t n,
+                      std::size_t from, std::size_t to, double* out,
+                      double* carried, double* season) {
+    std::size_t end = n;
+    while (end > 0 && std::isnan(x[end - 1])) --end;
+    Recent known({}, {}, true);
+    if (!ways_.follow(x, position, end, known)) return false;
+    for (std::size_t i = from; i < to; ++i) {
+      const double base = known.level_ahead(static_cast<double>(i + 1 - end));
+      const double own = known.index(position[i]);
+      if (carried != nullptr) *carried++ = base, *season++ = own;
+      *out++ = season_.rule().ratio ? base * own : base + own;
+    }
+    return true;
+  }
+
   Season season_;
   Carry carry_;
+  RecentWays ways_;
   std::vector<double> adjusted_;
 };
 

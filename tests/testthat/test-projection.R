@@ -366,3 +366,161 @@ test_that("a season of the other form is not said to move where it is projected"
   expect_gte(tests$drift_p_other, 0.05)
   expect_no_match(backfill:::sentences_of(project(x, 6)), "moves over")
 })
+
+# The smoothing as it is described, for one way to follow: what it misses, and
+# where it ends. `x` is on the scale that is followed, and so is `index`.
+followed <- function(x, index, level, slope, season, damping) {
+  cycle <- length(index)
+  state <- c(0, 0)
+  seen <- rep(0, cycle)
+  n <- 0
+  missed <- rep(NA, length(x))
+  for (i in seq_along(x)) {
+    p <- (i - 1) %% cycle + 1
+    state <- c(state[1] + damping * state[2], damping * state[2])
+    if (is.na(x[i])) next
+    n <- n + 1
+    seen[p] <- seen[p] + 1
+    missed[i] <- x[i] - index[p] - state[1]
+    gain <- if (damping == 0) {
+      c(max(level, 1 / n), 0)
+    } else {
+      of_line <- c(4 * n - 2, 6) / (n * (n + 1))
+      c(max(level, of_line[1]), if (n > 1) max(slope, of_line[2]) else 0)
+    }
+    state <- state + gain * missed[i]
+    if (seen[p] > 2) {
+      share <- max(season, 1 / seen[p])
+      index[p] <- index[p] + share * (1 - gain[1]) * missed[i]
+    }
+  }
+  list(missed = missed, state = state, index = index)
+}
+
+ways_to_follow <- function() {
+  out <- expand.grid(
+    slope = c(0, 0.03, 0.1, 0.3), damping = c(0, 0.8, 0.95, 1),
+    season = c(0, 0.1, 0.25, 0.5),
+    level = c(0.01, 0.05, 0.1, 0.2, 0.35, 0.55, 0.8)
+  )
+  out <- out[out$damping > 0 | out$slope == 0, ]
+  out$slope <- out$slope * out$level
+  out
+}
+
+followed_ahead <- function(value, steps, form) {
+  scale <- if (form == "multiplicative") log else identity
+  back <- if (form == "multiplicative") exp else identity
+  first <- seasonal_index(level_of(value[1:24]), form = form)
+  ways <- ways_to_follow()
+  tried <- lapply(seq_len(nrow(ways)), function(i) {
+    do.call(followed, c(list(scale(value), scale(first$index)), ways[i, ]))
+  })
+  squares <- vapply(tried, function(one) {
+    sum(one$missed[-(1:24)]^2, na.rm = TRUE)
+  }, 0)
+  best <- tried[[which.min(squares)]]
+  fading <- ways$damping[[which.min(squares)]]^seq_len(steps)
+  at <- (length(value) + seq_len(steps) - 1) %% 12 + 1
+  back(best$state[1] + best$state[2] * cumsum(fading) + best$index[at])
+}
+
+test_that("what follows the recent figures does so by the least errors up to then", {
+  expect_identical(nrow(ways_to_follow()), 364L)
+  withr::local_seed(17)
+  value <- 100 * exp(cumsum(stats::rnorm(70, 0, 0.03))) * season12[
+    (seq_len(70) - 1) %% 12 + 1
+  ]
+  holed <- replace(value, c(31, 44, 45), NA)
+  for (form in c("multiplicative", "additive")) {
+    for (x in list(value, holed)) {
+      made <- project(level_of(x), 14, base = "recent", form = form)
+      ahead <- made[made$standing == "projected", ]
+      expect_equal(ahead$value, followed_ahead(x, 14, form))
+    }
+  }
+  # Its past errors are those of the same done at earlier ends.
+  off <- vapply(24:69, function(end) {
+    value[end + 1] / followed_ahead(value[1:end], 1, "multiplicative") - 1
+  }, 0)
+  made <- project(level_of(value), 1, base = "recent")
+  reach <- made$upper / made$value - 1
+  expect_equal(
+    reach[made$standing == "projected"],
+    sqrt(mean(off^2)) * stats::qt(0.975, length(off) - 1)
+  )
+})
+
+test_that("each series is carried on by the base that missed least so far", {
+  withr::local_seed(23)
+  at <- seq_len(108)
+  of <- list(
+    level = 100 * exp(stats::rnorm(108, 0, 0.03)),
+    growth = 40 * 1.02^at * exp(stats::rnorm(108, 0, 0.03)),
+    line = (20 + 3 * at) * exp(stats::rnorm(108, 0, 0.01)),
+    recent = 100 * exp(cumsum(cumsum(stats::rnorm(108, 0, 0.004))))
+  )
+  month <- seq(as.Date("2022-01-01"), by = "month", length.out = 108)
+  x <- roll_up(records_of(
+    rep(month, 4), value = unlist(of) * rep(season12, length.out = 432),
+    series = "of", kind = "level", of = rep(names(of), each = 108)
+  ), "month")
+  made <- project(x, 12, base = "auto")
+  check <- summary(made)
+  expect_identical(check$base, check$of)
+  missed <- as.matrix(as.data.frame(check)[paste0("missed_", names(of))])
+  expect_identical(names(of)[apply(missed, 1, which.min)], check$base)
+  # It is what that base gives by itself.
+  for (base in names(of)) {
+    own <- project(x[x$of == base, ], 12, base = base)
+    expect_equal(made$value[made$of == base], own$value)
+    expect_equal(made$upper[made$of == base], own$upper)
+    all <- suppressWarnings(project(x, 12, base = base))
+    expect_identical(unique(backfill:::facts(all)$projected$bases$base), base)
+  }
+  expect_match(backfill:::describe(made), paste(
+    "growth: growth is carried on; past projections missed by [0-9.]+% \\("
+  ), all = FALSE)
+  expect_named(
+    summary(project(x, 12, base = "auto", form = "additive"))[10:13],
+    c("base", "missed_level", "missed_line", "missed_recent")
+  )
+  row <- which(made$of == "recent" & made$standing == "projected")[[3]]
+  told <- trace_value(made, made$period[[row]], "recent", column = "value")
+  expect_match(told$formula[[1]], "exponential smoothing")
+  expect_equal(own_answer(told$worked[[1]]), made$value[[row]])
+})
+
+test_that("what follows the recent figures follows a season that moves", {
+  withr::local_seed(29)
+  at <- seq_len(144)
+  value <- 100 * (1 + 0.3 * sin(2 * pi * (at - at / 48) / 12)) *
+    exp(stats::rnorm(144, 0, 0.02))
+  off <- vapply(c("level", "line", "recent"), function(base) {
+    made <- project(level_of(value[1:132]), 12, base = base)
+    mean(abs(made$value[made$standing == "projected"] / value[133:144] - 1))
+  }, 0)
+  expect_lt(off[["recent"]], 0.6 * min(off[["level"]], off[["line"]]))
+})
+
+test_that("a shell draws the projection that it gives", {
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("inns.csv"), folder)
+  draw <- function(name, ...) {
+    ran <- backfill_cli(
+      "season", "inns.csv", "--measure", "guest_nights:flow", "--project", "12",
+      "--base", "auto", "--quiet", ..., "--figure", name, dir = folder
+    )
+    expect_identical(ran$status, 0L, label = paste(ran$err, collapse = " "))
+    unname(tools::md5sum(file.path(folder, name)))
+  }
+  made <- project(roll_up(inns(), "month"), 12, base = "auto")
+  here <- file.path(folder, "here.png")
+  write_figure(autoplot(made), here)
+  expect_identical(draw("there.png"), unname(tools::md5sum(here)))
+  # Another axis is one of the periods, which says what it leaves out.
+  expect_match(
+    autoplot(made, zero = FALSE, log = TRUE)$labels$caption,
+    "The projection is not drawn."
+  )
+})
