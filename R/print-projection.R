@@ -127,7 +127,7 @@ describe_projected <- function(x) {
       "Projected: %s of each series, %s.",
       count_of_periods(made$steps, facts(x)$calendar),
       if (made$base == "auto") {
-        "each by the base that missed least so far"
+        "each by what would have missed least so far"
       } else {
         paste0(
           "the ", sub(
@@ -160,39 +160,41 @@ describe_projected <- function(x) {
   )
 }
 
-# Which base each line has, and what the others missed, as shares or in its
-# unit.
+# By which base each line is carried on, and what all of them missed, as shares
+# or in its unit.
 describe_chosen <- function(made, most = 8) {
   check <- made$check
+  called <- ifelse(check$base == "recent", "recent figures", check$base)
   if (nrow(check) > most) {
-    count <- sort(table(check$base), decreasing = TRUE)
-    return(sprintf("What missed least is %s.", in_words(sprintf(
-      "%s in %s", names(count), count_of(as.vector(count), "series", "series")
+    count <- sort(table(called), decreasing = TRUE)
+    return(sprintf("Of %d series %s.", nrow(check), in_words(sprintf(
+      "%d %s %s", count, ifelse(
+        count == 1, "is carried on by its", "are carried on by their"
+      ), names(count)
     ))))
   }
   missed <- as.matrix(check[grep("^missed_", names(check))])
-  names <- sub("missed_", "", colnames(missed))
   figures <- if (made$form == "multiplicative") {
     sprintf("%.1f%%", 100 * missed)
   } else {
     each_figure(missed)
   }
   dim(figures) <- dim(missed)
+  names <- sub("missed_", "", colnames(missed))
   told <- vapply(seq_len(nrow(check)), function(i) {
-    own <- names == check$base[[i]]
-    if (is.na(missed[i, own])) return("none has a past projection")
-    others <- order(missed[i, ], na.last = NA)
-    others <- setdiff(others, which(own))
+    own <- match(check$base[[i]], names)
+    if (is.na(missed[i, own])) {
+      return("; no past projection tells what that misses")
+    }
+    others <- setdiff(order(missed[i, ], na.last = NA), own)
     sprintf(
-      "past projections missed by %s (%s)", figures[i, own],
+      ", which missed by %s in the past (%s)", figures[i, own],
       in_words(paste(names, figures[i, ])[others])
     )
   }, "")
-  sprintf(
-    "%s: %s is carried on; %s.", names_of_lines(made$bases[
-      setdiff(names(made$bases), "base")
-    ]), check$base, told
-  )
+  sprintf("%s is carried on by its %s%s.", names_of_lines(
+    made$bases[setdiff(names(made$bases), "base")]
+  ), called, told)
 }
 
 rate_outside <- function(world, base) {

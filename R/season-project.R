@@ -9,9 +9,9 @@
 #' logarithms: so many percent a period, where a straight line falls behind.
 #' `"recent"` follows the figures: a level, a slope that fades and a season,
 #' each by exponential smoothing (of the logarithms where the form is
-#' multiplicative), for series whose level, slope or season changes. `"auto"`
-#' takes for each series the one of these that would have missed least. All
-#' start from the last whole period; the projection's rows come after the last
+#' multiplicative), for series whose level, slope or season changes. By
+#' default, `"auto"` takes for each series the one of these that would have missed
+#' least. All start from the last whole period; the projection's rows come after the last
 #' row of each series, with the standing `projected`, so that other calculations
 #' leave them alone.
 #'
@@ -51,7 +51,9 @@
 #'   absolute percentage error stand beside those of taking the values of the
 #'   cycle before, and those of another `base`: of a line where a level or a
 #'   growth is carried on, of a growth where a line is. [summary()] gives them;
-#'   where the series is shorter than three cycles there is none.
+#'   where the series is shorter than three cycles there is none. A base that
+#'   `"auto"` takes is chosen by all of the past, this cycle too, so that the
+#'   check flatters it a little.
 #'
 #' @eval rates_section("project")
 #'
@@ -97,7 +99,7 @@
 #' @concept forecast
 #' @export
 project <- function(
-  x, periods, base = "level", confidence = 0.95, cycle = NULL,
+  x, periods, base = "auto", confidence = 0.95, cycle = NULL,
   form = "multiplicative", method = "centred average", combine = "mean",
   of = "value"
 ) {

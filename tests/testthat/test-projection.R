@@ -478,9 +478,11 @@ test_that("each series is carried on by the base that missed least so far", {
     all <- suppressWarnings(project(x, 12, base = base))
     expect_identical(unique(backfill:::facts(all)$projected$bases$base), base)
   }
-  expect_match(backfill:::describe(made), paste(
-    "growth: growth is carried on; past projections missed by [0-9.]+% \\("
-  ), all = FALSE)
+  expect_match(
+    backfill:::describe(made),
+    "growth is carried on by its growth, which missed by [0-9.]+% in the past",
+    all = FALSE
+  )
   expect_named(
     summary(project(x, 12, base = "auto", form = "additive"))[10:13],
     c("base", "missed_level", "missed_line", "missed_recent")

@@ -182,7 +182,7 @@ test_that("a page begins with findings in words that a colleague knows", {
     "Lantern: August runs 105% above an average month, January 70% below. A",
     "found in 3 of 4 series.",
     "mean a year (p < 0.001). No trend was found in Hearth, Lantern or",
-    "Projected for December 2031, with 95% intervals: Anchor 828.8 (698.7 to"
+    "Projected for December 2031, with 95% intervals: Anchor 864.1 (762.5 to"
   )) {
     expect_true(grepl(one, whole, fixed = TRUE), label = one)
   }
