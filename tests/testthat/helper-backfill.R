@@ -87,6 +87,24 @@ records_of <- function(when, ..., series = NULL, kind = "flow", zone = "UTC") {
   )
 }
 
+# A level of days, or of months, whose name is x; NA is a day without a record.
+level_by_day <- function(value) {
+  level_from(value, as.Date("2031-01-01") + seq_along(value) - 1, "day")
+}
+
+level_of <- function(value) {
+  month <- seq(as.Date("2028-01-01"), by = "month", length.out = length(value))
+  level_from(value, month, "month")
+}
+
+level_from <- function(value, when, unit) {
+  known <- !is.na(value)
+  roll_up(
+    records_of(when[known], x = value[known], kind = "level"), unit,
+    cadence = unit
+  )
+}
+
 crossings <- function() {
   read_records(
     demo_file("crossings.csv"), when = "time",

@@ -1,11 +1,3 @@
-level_by_day <- function(value) {
-  day <- as.Date("2031-01-01") + seq_along(value) - 1
-  roll_up(
-    records_of(day[!is.na(value)], x = value[!is.na(value)], kind = "level"),
-    "day", cadence = "day"
-  )
-}
-
 # Every row by itself, from what comes before it: the baseline by `of_past`,
 # limits of the deviations by `of_deviations` (from the 9th on).
 judged_by_hand <- function(value, of_past, of_deviations) {

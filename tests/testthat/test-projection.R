@@ -1,11 +1,3 @@
-level_of <- function(value) {
-  when <- seq(as.Date("2028-01-01"), by = "month", length.out = length(value))
-  roll_up(
-    records_of(when[!is.na(value)], x = value[!is.na(value)], kind = "level"),
-    "month", cadence = "month"
-  )
-}
-
 season12 <- c(0.3, 0.4, 0.6, 0.8, 1.1, 1.4, 1.9, 2, 1.3, 0.9, 0.6, 0.7)
 
 # As how many independent figures those of a line count: whole matrices of
