@@ -6,7 +6,6 @@
 #define BACKFILL_RECENT_H
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstddef>
 #include <limits>
