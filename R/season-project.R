@@ -11,9 +11,9 @@
 #' each by exponential smoothing (of the logarithms where the form is
 #' multiplicative), for series whose level, slope or season changes. By
 #' default, `"auto"` takes for each series the one of these that would have
-#' missed least. All start from the last whole period; the projection's rows come
-#' after the last row of each series, with the standing `projected`, so that
-#' other calculations leave them alone.
+#' missed least. All start from the last whole period; the projection's rows
+#' come after the last row of each series, with the standing `projected`, so
+#' that other calculations leave them alone.
 #'
 #' @section Following the recent figures: With the level \eqn{l}, the slope
 #'   \eqn{b} and the season \eqn{s} of a position, a figure \eqn{x} misses what
