@@ -56,7 +56,7 @@ new_reading <- function(when, measures, series, zone, layout, rules, known) {
   check_one_of(layout, layouts, "layout")
   check_known(known, layout)
   checked <- check_measures(measures)
-  if (all_counted(checked)) {
+  if (all_counted(checked) && rules$duplicates != "distinct") {
     # Each row is an event of its own, also where two have one time.
     rules$duplicates <- "keep"
   }
@@ -178,9 +178,12 @@ settle_rows <- function(read, raw, rules) {
   )
   settled$table <- settled$data
   if (length(settled$drop) > 0) {
-    reason <- sprintf(
-      "the same series and time as line %d", raw$at(used[settled$of])$line
-    )
+    same <- if (rules$duplicates == "distinct") {
+      "the same in every column as line %d"
+    } else {
+      "the same series and time as line %d"
+    }
+    reason <- sprintf(same, raw$at(used[settled$of])$line)
     dropped <- vctrs::data_frame(
       row = used[settled$drop], column = raw$when,
       text = moments_in_words(settled$data[[raw$when]][settled$drop]),

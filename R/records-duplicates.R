@@ -4,6 +4,7 @@
 
 duplicate_rules <- c(
   error = "refused", keep = "kept, each a record of its own",
+  distinct = "kept where any column differs",
   first = "the first is kept",
   last = "the last is kept", sum = "added up to one record",
   mean = "averaged to one record"
@@ -30,6 +31,9 @@ settle_duplicates <- function(
     out$identical <- out$conflicting <- NA_integer_
     return(out)
   }
+  if (rule == "distinct") {
+    return(drop_repeated_rows(out, when))
+  }
   keys <- as.list(data)[c(series, known)]
   found <- find_repeats_cpp(data[[when]], one_key(keys))
   if (length(found$row) == 0) {
@@ -47,6 +51,16 @@ settle_duplicates <- function(
   out[c("drop", "of")] <- switch(
     rule, first = found[c("row", "first")], last = keep_last(found)
   )
+  out
+}
+
+# Rows that are another's in every column go; of those left the same is counted
+# as where all are kept.
+drop_repeated_rows <- function(out, when) {
+  others <- as.list(out$data)[setdiff(names(out$data), when)]
+  found <- find_repeats_cpp(out$data[[when]], one_key(others))
+  out[c("drop", "of")] <- found[c("row", "first")]
+  out$identical <- out$conflicting <- NA_integer_
   out
 }
 
@@ -124,8 +138,9 @@ stop_duplicates <- function(data, when, series, found, same, at, known = NULL) {
     ),
     ">" = paste(c(
       "Say how to treat them: `duplicates` is \"keep\" where each is an",
-      "event of its own, or \"first\", \"last\", \"sum\" or \"mean\" to make",
-      "one record of them.",
+      "event of its own, \"distinct\" where only rows that are alike in every",
+      "column are one, or \"first\", \"last\", \"sum\" or \"mean\" to make one",
+      "record of them.",
       if (is.null(known)) c(
         "Or name the column with the day of publication (`known`) where they",
         "are versions of one record."

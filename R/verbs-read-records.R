@@ -116,7 +116,8 @@ figures_in_reading <- function() {
     ),
     duplicates = verb_argument(type_text("RULE"), paste(
       "Records of one series for the same time: error (the default), keep,",
-      "first, last, sum or mean."
+      "distinct (without rows that repeat another in every column), first,",
+      "last, sum or mean."
     )),
     strict = verb_argument(
       type_flag(), "Refuse the file where any row would be set aside."

@@ -35,6 +35,46 @@ test_that("duplicates of the fish quay are an error, or settled by the rule that
   )
 })
 
+test_that("rows pasted twice go, and events of one minute stay", {
+  lines <- c(
+    "2031-05-01 09:15,quay,3", "2031-05-01 09:15,quay,4",
+    "2031-05-01 09:15,quay,3", "2031-05-01 10:00,slip,", "2031-05-02 08:00,,5",
+    "2031-05-01 10:00,slip,", "2031-05-02 08:00,,5", "2031-05-02 08:00,quay,5"
+  )
+  file <- text_file("when,place,hours", lines)
+  tickets <- read_records(
+    file, when = "when", measures = c(hours = "flow"), duplicates = "distinct"
+  )
+  expect_identical(tickets$hours, c(3, 4, NA, 5, 5))
+  aside <- rows_set_aside(tickets)
+  expect_identical(
+    aside$reason,
+    sprintf("the same in every column as line %d", c(2L, 5L, 6L))
+  )
+  expect_identical(aside$line, c(4L, 7L, 8L))
+  told <- account(tickets)
+  expect_identical(c(told$rows_read, told$rows_used), c(8L, 5L))
+  # Of what is left, two rows share the time of another.
+  expect_identical(sum(told$duplicates), 2L)
+  # Rows are counted so, too, and the order says nothing of what stays.
+  counted <- function(lines) {
+    read_records(
+      text_file("when,place,hours", lines), when = "when",
+      measures = c(tickets = "count"), duplicates = "distinct"
+    )
+  }
+  for (order in list(1:8, 8:1, c(3, 8, 1, 6, 2, 7, 4, 5))) {
+    days <- roll_up(counted(lines[order]), "day")
+    expect_identical(days$value, c(3, 2))
+  }
+  ran <- backfill_cli(
+    "periods", file, "--when", "when", "--measure", "hours:flow",
+    "--duplicates", "distinct", "--every", "month", "--format", "csv",
+    "--quiet"
+  )
+  expect_match(ran$out[[2]], "^hours,2031-05-01,17,")
+})
+
 test_that("each rule gives what it says, in any order of the rows", {
   data <- tibble::tibble(
     day = as.Date("2031-04-01") + c(0, 1, 0, 2, 0, 1),
