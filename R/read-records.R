@@ -129,10 +129,10 @@
 #'   `c("-99", "closed")`.
 #' @param decimal_mark `"."` or `","`; `NULL` to find it.
 #' @param duplicates How to treat records of one series for the same instant:
-#'   `"error"`; `"keep"` where each is an event of its own; `"distinct"` where it
-#'   is but rows that are the same in every column were pasted twice, which are
-#'   set aside; `"first"` or `"last"` to set the others aside; `"sum"` or `"mean"`
-#'   to make one record of them.
+#'   `"error"`; `"keep"` where each is an event of its own; `"distinct"` where
+#'   it is but rows that are the same in every column were pasted twice, which
+#'   are set aside; `"first"` or `"last"` to set the others aside; `"sum"` or
+#'   `"mean"` to make one record of them.
 #' @param strict `TRUE` refuses the file where any row would be set aside.
 #' @param rename Other names for measures, the old ones by the new:
 #'   `c(nights = "guest_nights")`. See [rename_measures()].
