@@ -83,8 +83,14 @@ correlations_by_chance <- function(x, about) {
 }
 
 correlations_withheld <- function(x, about) {
-  few <- sum(is.na(x$coefficient) & x$n < about$pairs)
-  still <- sum(is.na(x$coefficient)) - few
+  none <- lines_without_figures(about)
+  of_none <- if (length(none) > 0) {
+    x$first %in% none | x$second %in% none
+  } else {
+    FALSE
+  }
+  few <- sum(is.na(x$coefficient) & x$n < about$pairs & !of_none)
+  still <- sum(is.na(x$coefficient) & !of_none) - few
   alike <- about$alike %||% 0
   c(
     if (alike > 0) sprintf(
@@ -93,6 +99,18 @@ correlations_withheld <- function(x, about) {
         "alike. Take it out first with deseasonalise()."
       ),
       count_of(alike, "pair gets", "pairs get")
+    ),
+    if (length(none) > 0) sprintf(
+      "%s no %s, and so no coefficient with any other.", if (length(none) > 1) {
+        paste(in_words(none, 4), "have")
+      } else {
+        paste(none, "has")
+      },
+      if (about$on == "changes") {
+        "change from one period to the next"
+      } else {
+        gsub("_", " ", about$of)
+      }
     ),
     if (few > 0) sprintf(
       "%s no coefficient: fewer than %d periods in common.",
@@ -110,6 +128,14 @@ correlations_withheld <- function(x, about) {
       )
     )
   )
+}
+
+# Such as a flow, of which there is no return.
+lines_without_figures <- function(about) {
+  # Within groups a name is that of several lines, and links keep no figures.
+  if (is.null(about$by) && !is.null(about$across)) {
+    about$lines[colSums(!is.na(about$across$values)) == 0]
+  }
 }
 
 #' @export

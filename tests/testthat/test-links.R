@@ -749,3 +749,27 @@ test_that("what only a season has in common is no link", {
   )
   expect_true(all(!is.na(links$p[!short])))
 })
+
+test_that("a line without a return is named, not its pairs said to be short", {
+  withr::local_seed(12)
+  day <- seq(as.Date("2029-01-01"), by = "day", length.out = 700)
+  x <- add_returns(roll_up(as_records(
+    data.frame(
+      day, sold = stats::rpois(700, 40),
+      price = exp(cumsum(stats::rnorm(700, 0, 0.01))),
+      cost = exp(cumsum(stats::rnorm(700, 0, 0.01)))
+    ),
+    "day", c(sold = "flow", price = "level", cost = "level")
+  ), "month"))
+  said <- backfill:::describe(correlations(x, of = "return"))
+  expect_match(
+    said, "sold has no return, and so no coefficient with any other.",
+    fixed = TRUE, all = FALSE
+  )
+  expect_no_match(said, "in common")
+  short <- correlations(x[x$period < as.Date("2029-07-01"), ], of = "value")
+  expect_match(
+    backfill:::describe(short), "3 pairs have no coefficient: fewer than 10",
+    all = FALSE
+  )
+})
