@@ -67,6 +67,14 @@ verdict <- function(verb, said, stated, false, found, n, judge, lines = 400,
   as.list(environment())
 }
 
+outside <- function(base) {
+  verdict(
+    "project()", paste("outside the interval,", base), 0.05,
+    c(levels_of[1:4], "level, season that moves"),
+    character(), c(72, 120), function(x) held_of(x, base)
+  )
+}
+
 verdicts <- list(
   verdict(
     "seasonal_index()", "positions differ", 0.05, c(shapes, slopes), seasons,
@@ -224,31 +232,8 @@ verdicts <- list(
     c("shift of 1 sd", "shift of 1 sd beside a season"), c(60, 120),
     function(x) of_groups(x, function(n) seq_len(n) > n / 2), lines = 100
   ),
-  verdict(
-    "project()", "outside the interval, line", 0.05,
-    c(levels_of[1:4], "level, season that moves"),
-    character(), c(72, 120), function(x) held_of(x, "line")
-  ),
-  verdict(
-    "project()", "outside the interval, growth", 0.05,
-    c(levels_of[1:4], "level, season that moves"),
-    character(), c(72, 120), function(x) held_of(x, "growth")
-  ),
-  verdict(
-    "project()", "outside the interval, level", 0.05,
-    c(levels_of[1:4], "level, season that moves"),
-    character(), c(72, 120), function(x) held_of(x, "level")
-  ),
-  verdict(
-    "project()", "outside the interval, recent", 0.05,
-    c(levels_of[1:4], "level, season that moves"),
-    character(), c(72, 120), function(x) held_of(x, "recent")
-  ),
-  verdict(
-    "project()", "outside the interval, auto", 0.05,
-    c(levels_of[1:4], "level, season that moves"),
-    character(), c(72, 120), function(x) held_of(x, "auto")
-  ),
+  outside("line"), outside("growth"), outside("level"), outside("recent"),
+  outside("auto"),
   verdict(
     "suggest_cycle()", "a cycle", 0.05,
     c("noise", "memory -0.5", "memory 0.6", "random walk", "lognormal 1.5"),
