@@ -237,7 +237,7 @@ describe.backfill_held_back <- function(x, ..., most = 8) {
       ),
       middle(tested[["mape"]]), count_of(nrow(tested), "series", "series"),
       middle(tested[["mape_last_cycle"]]), middle(tested[["mape_other"]]),
-      if (length(unique(other)) == 1) other[[1]] else "line or a growth"
+      paste(sort(unique(other), decreasing = TRUE), collapse = " or a ")
     ))
   }
   name <- lines_of_result(tested)

@@ -87,7 +87,7 @@ describe_sheet_ahead <- function(x, season) {
     count_are(ahead, "row"), if (season$base == "auto") {
       "what missed least"
     } else {
-      paste("the", season$base)
+      paste("the", bases[[season$base]])
     },
     if (season$form == "additive") "plus" else "times"
   )

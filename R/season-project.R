@@ -11,9 +11,10 @@
 #' each by exponential smoothing (of the logarithms where the form is
 #' multiplicative), for series whose level, slope or season changes. By
 #' default, `"auto"` takes for each series the one of these that would have
-#' missed least. All start from the last whole period; the projection's rows
-#' come after the last row of each series, with the standing `projected`, so
-#' that other calculations leave them alone.
+#' missed least, of those that have a projection at every earlier end. All
+#' start from the last whole period; the projection's rows come after the last
+#' row of each series, with the standing `projected`, so that other calculations
+#' leave them alone.
 #'
 #' @section Following the recent figures: With the level \eqn{l}, the slope
 #'   \eqn{b} and the season \eqn{s} of a position, a figure \eqn{x} misses what
@@ -119,11 +120,8 @@ project <- function(
   along <- along_ahead(x, steps, of)
   last <- which(!duplicated(along$series, fromLast = TRUE))
   season <- facts(index)[c("form", "method", "combine")]
-  made <- if (base == "auto") {
-    projected_best(along, steps, cycle, season)
-  } else {
-    projected(along, steps, cycle, base, season)
-  }
+  run <- function(base) projected(along, steps, cycle, base, season)
+  made <- if (base == "auto") projected_best(run, form) else run(base)
   if (form == "multiplicative") {
     value <- as.vector(made$projection)
     made$projection[] <- above_zero(
@@ -139,7 +137,9 @@ project <- function(
   )
   sheet <- sheet_ahead(index, ahead, made, cycle, along$calendar, of)
   check <- checks_of_lines(made$check, keys)
-  if (base == "auto") check <- new_rows(check, base = made$base, made$missed)
+  if (base == "auto") {
+    check <- new_rows(check, base = made$base, tibble::as_tibble(made$missed))
+  }
   join_projection(x, ahead, list(
     of = of, base = base, confidence = confidence, steps = steps, form = form,
     cycle = facts(index)$cycle, check = check, worksheet = sheet,
@@ -177,65 +177,6 @@ projected <- function(along, steps, cycle, base, season) {
   )
   made$base <- rep(base, ncol(made$projection))
   made
-}
-
-# Each series by the base whose past projections missed least, the root mean
-# square of them all; where none has any, by its level. A projection that is not
-# above zero is none of a season of ratios.
-projected_best <- function(along, steps, cycle, season) {
-  ratio <- season$form == "multiplicative"
-  tried <- lapply(
-    setdiff(names(bases), if (!ratio) "growth"),
-    function(base) projected(along, steps, cycle, base, season)
-  )
-  missed <- vapply(tried, function(made) {
-    squares <- ifelse(made$errors > 0, made$error^2 * made$errors, 0)
-    by_line <- sqrt(colSums(squares) / colSums(made$errors))
-    falls <- colSums(is.na(made$projection) | ratio & made$projection <= 0) > 0
-    ifelse(falls | is.nan(by_line), NA, by_line)
-  }, numeric(ncol(tried[[1]]$projection)))
-  missed <- matrix(missed, ncol = length(tried))
-  best <- apply(missed, 1, function(one) c(which.min(one), 1)[[1]])
-  made <- tried[[1]]
-  for (k in unique(best)) {
-    own <- best == k
-    for (name in setdiff(names(made), "base")) {
-      made[[name]][, own] <- tried[[k]][[name]][, own]
-    }
-    made$base[own] <- tried[[k]]$base[own]
-  }
-  colnames(missed) <- paste0("missed_", vapply(tried, function(one) {
-    one$base[[1]]
-  }, ""))
-  made$missed <- tibble::as_tibble(missed)
-  made
-}
-
-# What can be carried on, in words.
-bases <- c(
-  level = "level of its last cycle", line = "line through it",
-  growth = "line through its logarithms",
-  recent = "level and damped slope by exponential smoothing"
-)
-
-base_code <- function(base) match(base, names(bases)) - 1L
-
-# What a base is held against, where the last cycle is held back.
-other_base <- function(base, form) {
-  other <- if (form == "multiplicative") "growth" else "level"
-  ifelse(base == "line", other, "line")
-}
-
-# A growth is put back in season by ratios.
-check_base <- function(base, form) {
-  check_one_of(base, c(names(bases), "auto"), "base")
-  if (base == "growth" && form != "multiplicative") {
-    abort_backfill(
-      "argument", sprintf("`base` is \"growth\", and `form` is \"%s\".", form),
-      i = "What grows by percentages has a season by percentages.",
-      ">" = "Set `form` to \"multiplicative\", or `base` to \"line\"."
-    )
-  }
 }
 
 # The projected rows of each series behind its `last` period.

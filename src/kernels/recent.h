@@ -57,13 +57,12 @@ class Recent {
 
   // One period on; gives by how much it was missed.
   double follow(double x, int position) {
-    const double expected = ahead(1);
     const bool flat = way_.damping == 0;
     slope_ *= way_.damping;
-    level_ = expected;
+    level_ += slope_;
     if (std::isnan(x)) return 0;
     const std::size_t p = static_cast<std::size_t>(position);
-    const double missed = (ratio_ ? std::log(x) : x) - index_[p] - expected;
+    const double missed = (ratio_ ? std::log(x) : x) - index_[p] - level_;
     // The first figures weigh as in a mean, or a line of least squares, that
     // each of them is added to.
     const double n = ++count_;
@@ -99,11 +98,13 @@ class RecentWays {
  public:
   explicit RecentWays(SeasonRule rule) : rule_(rule), season_(rule) {}
 
-  // As the series is known at n; false where its first two cycles, or its
-  // figures, give no season.
+  // As the series is known at n; false where its figures give no season by
+  // then.
   bool follow(const double* x, const int* position, std::size_t n,
               Recent& out) {
     if ((x != of_ || n > reach_) && !try_all(x, position, n)) return false;
+    // An index of later cycles was not known.
+    if (n < first_) return false;
     const Follow& way = ways_to_follow()[best_[n]];
     out = Recent(way, season_.index, rule_.ratio);
     for (std::size_t i = start_; i < n; ++i) out.follow(x[i], position[i]);
@@ -115,11 +116,12 @@ class RecentWays {
     of_ = nullptr;
     start_ = 0;
     while (start_ < n && std::isnan(x[start_])) ++start_;
-    std::size_t first = start_ + 2 * rule_.cycle;
+    first_ = start_ + 2 * rule_.cycle;
     // Where the first two cycles have holes, as many more as it takes.
-    while (first <= n && season_.find(x, position, first) != SeasonFault::none)
-      first += rule_.cycle;
-    if (first > n) return false;
+    while (first_ <= n &&
+           season_.find(x, position, first_) != SeasonFault::none)
+      first_ += rule_.cycle;
+    if (first_ > n) return false;
     best_.assign(n + 1, 0);
     std::vector<double> least(n + 1, std::numeric_limits<double>::infinity());
     const std::vector<Follow>& ways = ways_to_follow();
@@ -128,7 +130,7 @@ class RecentWays {
       double squares = 0;
       for (std::size_t i = start_; i < n; ++i) {
         const double missed = way.follow(x[i], position[i]);
-        if (i >= first) squares += missed * missed;
+        if (i >= first_) squares += missed * missed;
         if (squares < least[i + 1]) least[i + 1] = squares, best_[i + 1] = w;
       }
     }
@@ -139,7 +141,7 @@ class RecentWays {
   SeasonRule rule_;
   Season season_;
   const double* of_ = nullptr;
-  std::size_t reach_ = 0, start_ = 0;
+  std::size_t reach_ = 0, start_ = 0, first_ = 0;
   std::vector<std::size_t> best_;
 };
 

@@ -86,6 +86,10 @@ test_that("past projections that fell below zero are none of the past errors", {
     last$upper / last$value - 1,
     sqrt(mean(off^2)) * stats::qt(0.975, length(off) - 1)
   )
+  # A base that was spared its worst is not compared with the others.
+  check <- summary(project(level_of(value), 1, cycle = 2))
+  expect_true(is.na(check$missed_line))
+  expect_false(check$base == "line" || is.na(check$missed_level))
 })
 
 test_that("a score needs eight past deviations", {

@@ -96,6 +96,25 @@ test_that("every number is read back to the last bit, in as few digits as do", {
   )
 })
 
+test_that("both hours that a clock shows twice are written and read back", {
+  at <- as.POSIXct("2031-10-25 20:00:00", tz = "UTC") + 3600 * 0:9
+  records <- as_records(
+    data.frame(at = .POSIXct(as.numeric(at), "CET"), v = 1:10), "at",
+    c(v = "flow"), zone = "CET"
+  )
+  hours <- roll_up(records, "hour")
+  for (type in c(".csv", ".json")) {
+    file <- withr::local_tempfile(fileext = type)
+    write_periods(hours, file)
+    text <- paste(readLines(file), collapse = " ")
+    expect_match(text, "2031-10-26T02:00:00+02:00", fixed = TRUE)
+    expect_match(text, "2031-10-26T02:00:00+01:00", fixed = TRUE)
+    if (type == ".csv") {
+      expect_identical(columns(read_periods(file)), columns(hours))
+    }
+  }
+})
+
 test_that("verbs go on with what was read back as if nothing had been", {
   table <- roll_up(read_records(
     demo_file("landings.csv"), "date", c(price = "level", kilos = "flow"),

@@ -400,16 +400,17 @@ ways_to_follow <- function() {
   out
 }
 
-followed_ahead <- function(value, steps, form) {
+# `first` figures have the index that is started from.
+followed_ahead <- function(value, steps, form, first = 24) {
   scale <- if (form == "multiplicative") log else identity
   back <- if (form == "multiplicative") exp else identity
-  first <- seasonal_index(level_of(value[1:24]), form = form)
+  index <- seasonal_index(level_of(value[seq_len(first)]), form = form)$index
   ways <- ways_to_follow()
   tried <- lapply(seq_len(nrow(ways)), function(i) {
-    do.call(followed, c(list(scale(value), scale(first$index)), ways[i, ]))
+    do.call(followed, c(list(scale(value), scale(index)), ways[i, ]))
   })
   squares <- vapply(tried, function(one) {
-    sum(one$missed[-(1:24)]^2, na.rm = TRUE)
+    sum(one$missed[-seq_len(first)]^2, na.rm = TRUE)
   }, 0)
   best <- tried[[which.min(squares)]]
   fading <- ways$damping[[which.min(squares)]]^seq_len(steps)
@@ -431,16 +432,23 @@ test_that("what follows the recent figures does so by the least errors up to the
       expect_equal(ahead$value, followed_ahead(x, 14, form))
     }
   }
-  # Its past errors are those of the same done at earlier ends.
-  off <- vapply(24:69, function(end) {
-    value[end + 1] / followed_ahead(value[1:end], 1, "multiplicative") - 1
-  }, 0)
-  made <- project(level_of(value), 1, base = "recent")
-  reach <- made$upper / made$value - 1
-  expect_equal(
-    reach[made$standing == "projected"],
-    sqrt(mean(off^2)) * stats::qt(0.975, length(off) - 1)
-  )
+  # Its past errors are those of the same done at earlier ends: not before there
+  # is an index to start from, a year later where a month is missing twice.
+  late <- replace(value, c(5, 17), NA)
+  for (one in list(list(value, 24), list(late, 36))) {
+    off <- vapply(one[[2]]:69, function(end) {
+      ahead <- followed_ahead(
+        one[[1]][1:end], 1, "multiplicative", one[[2]]
+      )
+      one[[1]][[end + 1]] / ahead - 1
+    }, 0)
+    made <- project(level_of(one[[1]]), 1, base = "recent")
+    reach <- made$upper / made$value - 1
+    expect_equal(
+      reach[made$standing == "projected"],
+      sqrt(mean(off^2)) * stats::qt(0.975, length(off) - 1)
+    )
+  }
 })
 
 test_that("each series is carried on by the base that missed least so far", {
