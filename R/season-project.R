@@ -22,8 +22,9 @@
 #'   \eqn{l} becomes \eqn{l + \phi b + \alpha e}{l + phi b + alpha e}, \eqn{b}
 #'   \eqn{\phi b + \beta e}{phi b + beta e} and \eqn{s}
 #'   \eqn{s + \gamma (1 - \alpha) e}{s + gamma (1 - alpha) e}. It starts from
-#'   the seasonal index of the first two cycles; the first figures weigh as in
-#'   the line of least squares through them. Of 364 combinations (\eqn{\alpha}
+#'   the seasonal index of the first two cycles (or more, where they have
+#'   holes); the first figures weigh as in the line of least squares through
+#'   them. Of 364 combinations (\eqn{\alpha}
 #'   0.01 to 0.8, \eqn{\beta} 0 to \eqn{0.3\alpha}{0.3 alpha}, \eqn{\gamma} 0
 #'   to 0.5, \eqn{\phi} 0, 0.8, 0.95 and 1) that with the least squared errors
 #'   one period ahead up to then is taken, at each earlier end anew. Of 96

@@ -117,10 +117,10 @@ class RecentWays {
     start_ = 0;
     while (start_ < n && std::isnan(x[start_])) ++start_;
     first_ = start_ + 2 * rule_.cycle;
-    // Where the first two cycles have holes, as many more as it takes.
+    // Where the first two cycles have holes, as many more periods as it takes.
     while (first_ <= n &&
            season_.find(x, position, first_) != SeasonFault::none)
-      first_ += rule_.cycle;
+      ++first_;
     if (first_ > n) return false;
     best_.assign(n + 1, 0);
     std::vector<double> least(n + 1, std::numeric_limits<double>::infinity());

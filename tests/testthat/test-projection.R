@@ -433,9 +433,10 @@ test_that("what follows the recent figures does so by the least errors up to the
     }
   }
   # Its past errors are those of the same done at earlier ends: not before there
-  # is an index to start from, a year later where a month is missing twice.
+  # is an index to start from, eleven months later where a month is missing
+  # twice.
   late <- replace(value, c(5, 17), NA)
-  for (one in list(list(value, 24), list(late, 36))) {
+  for (one in list(list(value, 24), list(late, 35))) {
     off <- vapply(one[[2]]:69, function(end) {
       ahead <- followed_ahead(
         one[[1]][1:end], 1, "multiplicative", one[[2]]
