@@ -26,9 +26,33 @@ autoplot <- function(object, ...) {
     caption <- paste(c(left_out, plot$labels$caption), collapse = "\n")
     plot <- plot + ggplot2::labs(caption = caption)
   }
+  plot <- with_panels_in_words(plot, object)
   # What it was made of, for write_figure() never to replace.
   attr(plot, "sources") <- sources_of(object)
   plot
+}
+
+# Panels of a series and a measure, or of a measure, are called as people say
+# it.
+with_panels_in_words <- function(plot, x) {
+  facet <- plot$facet
+  labeller <- facet$params$labeller
+  if (is.null(labeller) || !is_of_lines(x)) {
+    return(plot)
+  }
+  called <- sentence_case(c(
+    words_of_lines(x), measures_in_words(names(facts(x)$measures), facts(x))
+  ))
+  names(called) <- c(names(words_of_lines(x)), names(facts(x)$measures))
+  params <- facet$params
+  params$labeller <- function(labels) {
+    labels[] <- lapply(labels, function(name) {
+      name <- as.character(name)
+      ifelse(name %in% names(called), called[name], name)
+    })
+    rlang::as_function(labeller)(labels)
+  }
+  plot + ggplot2::ggproto(NULL, facet, params = params)
 }
 
 # Where nobody chooses what is drawn of many series, the caption alone tells it.

@@ -22,7 +22,9 @@ figure_lines <- function(data, x, of, headroom, axis, many) {
     middle_layer(many$middle) +
     strong_layers(shapes) +
     steps_layer(shapes$imputed, "dashed", faint = averaged) +
-    line_labels(shapes$named, axis$log) +
+    line_labels(
+      shapes$named, axis$log, function(ends) names_in_panels(ends, x)
+    ) +
     (if (length(panels) > 1) {
       ggplot2::facet_wrap("panel", ncol = 1, scales = "free_y")
     }) +

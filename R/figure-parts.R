@@ -126,8 +126,10 @@ lonely_points <- function(data) {
 }
 
 # Each line's name at its last figure. A line that is the only one of its panel
-# is named by the panel.
-line_labels <- function(data, log = FALSE) {
+# is named by the panel. `called` gives the names of the `ends`.
+line_labels <- function(
+  data, log = FALSE, called = function(ends) as.character(ends$line)
+) {
   known <- data[data$lifted & !is.na(data$figure), ]
   lines <- unique(data[c("panel", "line")])
   known <- known[known$panel %in% lines$panel[duplicated(lines$panel)], ]
@@ -136,9 +138,10 @@ line_labels <- function(data, log = FALSE) {
     return(NULL)
   }
   ends$period <- max(data$period)
+  ends$called <- called(ends)
   list(
     names_at_ends(
-      ends, "figure", "line", 0.012 * as.numeric(diff(range(data$period))),
+      ends, "figure", "called", 0.012 * as.numeric(diff(range(data$period))),
       split(
         if (log) log10(data$figure) else data$figure, as.character(data$panel)
       ),
@@ -147,9 +150,25 @@ line_labels <- function(data, log = FALSE) {
     ggplot2::coord_cartesian(clip = "off"),
     ggplot2::theme(
       plot.margin = ggplot2::margin(
-        8, 8 + 6.5 * max(nchar(short_in_middle(as.character(ends$line)))), 8, 8
+        8, 8 + 6.5 * max(nchar(short_in_middle(ends$called))), 8, 8
       )
     )
+  )
+}
+
+# What lines are called where their panel says, or does not say, the measure.
+names_in_panels <- function(ends, x) {
+  keys <- vctrs::vec_slice(keys_of(x), ends$row)
+  series <- keys[facts(x)$series]
+  if (length(series) == 0) {
+    return(measures_in_words(keys$measure, facts(x)))
+  }
+  measures <- tapply(keys$measure, droplevels(ends$panel), function(measure) {
+    length(unique(measure))
+  })
+  ifelse(
+    measures[as.character(ends$panel)] == 1, names_of_lines(series),
+    words_of_lines(x)[names_of_lines(keys, TRUE)]
   )
 }
 

@@ -255,3 +255,20 @@ measures_in_words <- function(names, about) {
     about$measures[[name]]$label %||% gsub("_", " ", name)
   }, "", USE.NAMES = FALSE)
 }
+
+# Whether the rows of a table are told apart by series and measure.
+is_of_lines <- function(x) all(c(facts(x)$series, "measure") %in% names(x))
+
+# "guest nights of Anchor", by the name that the line has where there are
+# several measures; none where nothing but the measure tells lines apart.
+words_of_lines <- function(x) {
+  keys <- vctrs::vec_unique(keys_of(x))
+  of <- lapply(as.list(keys[facts(x)$series]), as.character)
+  if (length(of) == 0) {
+    return(character())
+  }
+  stats::setNames(paste(
+    measures_in_words(keys$measure, facts(x)), "of",
+    do.call(paste, c(unname(of), sep = ", "))
+  ), names_of_lines(keys, TRUE))
+}

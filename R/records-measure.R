@@ -116,6 +116,27 @@ format.backfill_measure <- function(x, ...) {
   )
 }
 
+# c(kilos = measure("flow", "kg")) takes a measure to pieces, "kilos.kind" and
+# "kilos.unit".
+as_they_were <- function(measures) {
+  pieces <- c("unit", "counted", "of", "per", "label")
+  names <- sub("[.]kind$", "", names(measures))
+  for (name in setdiff(names, names(measures))) {
+    of <- paste0(name, ".", pieces)
+    if (!of[[1]] %in% names(measures)) next
+    own <- stats::setNames(measures[of], pieces)
+    at <- match(paste0(name, ".kind"), names(measures))
+    measures[[at]] <- measure(
+      if (is.null(own$counted)) measures[[at]] else "count",
+      own$unit, own$of, own$per, own$label
+    )
+    names(measures)[[at]] <- name
+    measures <- measures[!names(measures) %in% of]
+  }
+  measures
+}
+
+
 # The `measures` argument as a named list of measures: c(name = "flow") and
 # list(name = measure("flow")) mean the same.
 check_measures <- function(measures) {
@@ -139,7 +160,7 @@ check_measures <- function(measures) {
       sprintf("`measures` names %s more than once.", in_words(unique(twice)))
     )
   }
-  measures <- lapply(as.list(measures), function(x) {
+  measures <- lapply(as_they_were(as.list(measures)), function(x) {
     if (inherits(x, "backfill_measure")) x else measure(x)
   })
   for (name in names(ratios(measures))) {

@@ -52,24 +52,19 @@ name_replaced <- function(said, name, by) {
 
 # Where a line is named by its series and its measure.
 lines_in_words <- function(said, x) {
-  if (!all(c(facts(x)$series, "measure") %in% names(x))) {
+  if (!is_of_lines(x)) {
     return(said)
   }
-  keys <- vctrs::vec_unique(keys_of(x))
-  name <- names_of_lines(keys, TRUE)
+  words <- words_of_lines(x)
   # Few of many stand in a sentence.
-  there <- which(vapply(name, grepl, NA, x = said[[1]], fixed = TRUE))
-  for (i in there[order(-nchar(name[there]))]) {
-    of <- unlist(lapply(keys[i, facts(x)$series], as.character))
-    if (length(of) == 0) next
-    measure <- measures_in_words(keys$measure[[i]], facts(x))
-    words <- paste(measure, "of", paste(of, collapse = ", "))
-    if (startsWith(said[[1]], name[[i]])) {
+  there <- words[vapply(names(words), grepl, NA, x = said[[1]], fixed = TRUE)]
+  for (name in names(there)[order(-nchar(names(there)))]) {
+    if (startsWith(said[[1]], name)) {
       said[[1]] <- paste0(
-        sentence_case(words), substring(said[[1]], nchar(name[[i]]) + 1)
+        sentence_case(words[[name]]), substring(said[[1]], nchar(name) + 1)
       )
     }
-    said <- gsub(name[[i]], words, said, fixed = TRUE)
+    said <- gsub(name, words[[name]], said, fixed = TRUE)
   }
   said
 }

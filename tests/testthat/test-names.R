@@ -138,3 +138,46 @@ test_that("a measure's label is what figures and pages call it, also after it wa
     measure("flow", label = ""), class = "backfill_error_argument"
   )
 })
+
+test_that("measures with units stand in c() as in list()", {
+  table <- data.frame(
+    when = as.Date("2031-01-01"), b = "A", kilos = 1, price = 2, each = 3
+  )
+  read <- function(measures) as_records(table, "when", measures, series = "b")
+  as_list <- list(
+    price = "level", kilos = measure("flow", "kg", label = "catch"),
+    each = measure("ratio", of = "price", per = "kilos"), n = measure("count")
+  )
+  expect_identical(read(do.call(c, as_list)), read(as_list))
+  expect_identical(read(do.call(c, rev(as_list))), read(rev(as_list)))
+})
+
+test_that("panels and the ends of lines are called as people say it", {
+  named <- function(plot) {
+    built <- ggplot2::ggplot_build(plot)
+    strips <- built$layout$facet$params$labeller(built$layout$layout["line"])
+    unlist(strips, use.names = FALSE)
+  }
+  x <- read_records(demo_file("inns.csv"), "month", list(
+    guest_nights = measure("flow", label = "nights sold"), bed_nights = "flow"
+  ), "inn")
+  x <- roll_up(x, "month")
+  expect_identical(named(autoplot(flag_periods(x, "a cycle before")))[1:2], c(
+    "Nights sold of Anchor", "Bed nights of Anchor"
+  ))
+  ends <- function(plot) {
+    unlist(lapply(ggplot2::ggplot_build(plot)$data, function(layer) {
+      setdiff(layer$label, "")
+    }))
+  }
+  inns <- c("Anchor", "Hearth", "Lantern", "Wherry")
+  expect_setequal(ends(autoplot(x)), inns)
+  # One unit is one panel, which does not say the measure.
+  x <- read_records(demo_file("inns.csv"), "month", list(
+    guest_nights = measure("flow", "nights"),
+    bed_nights = measure("flow", "nights")
+  ), "inn")
+  expect_setequal(ends(autoplot(roll_up(x, "month"))), paste(
+    c("guest nights of", "bed nights of"), rep(inns, each = 2)
+  ))
+})
