@@ -24,10 +24,9 @@ command_season <- function() {
           "Give every step of the calculation, row by row; with --project",
           "those to the projection, too."
         )),
-        averages = cli_flag(paste(
-          "With --spells give their average onset and end, and how these",
-          "spread over the years."
-        ))
+        averages = cli_flag(
+          "With --spells give average onset and end, and the spread."
+        )
       ),
       options_of_verbs(season_verbs),
       list(

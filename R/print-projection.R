@@ -138,7 +138,7 @@ describe_projected <- function(x) {
         )
       }
     ),
-    if (made$base == "auto") describe_chosen(made),
+    if (made$base == "auto") describe_chosen(made), made$form_said,
     if (without > 0) sprintf(
       "%s no interval, for too few past errors so far ahead.",
       if (without == 1) {

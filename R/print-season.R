@@ -41,6 +41,7 @@ describe.backfill_seasonal_index <- function(x, ...) {
         ""
       }
     ),
+    season$form_said,
     if (!is.null(season$tests)) {
       c(
         describe_seasons(x), describe_shapes(x), describe_moves(x),

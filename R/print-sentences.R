@@ -264,7 +264,7 @@ is_of_lines <- function(x) all(c(facts(x)$series, "measure") %in% names(x))
 words_of_lines <- function(x) {
   keys <- vctrs::vec_unique(keys_of(x))
   of <- lapply(as.list(keys[facts(x)$series]), as.character)
-  if (length(of) == 0) {
+  if (length(of) == 0 || nrow(keys) == 0) {
     return(character())
   }
   stats::setNames(paste(

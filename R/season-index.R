@@ -24,6 +24,12 @@
 #' (or the one that there is); an average of which more than half would be
 #' bridged is not made.
 #'
+#' @section Form: `form = "auto"` compares, over all series, the likelihood of
+#'   what either form leaves, of the values or of their logarithms (Box and Cox
+#'   1964), by mean absolute deviations, so that an outlier does not decide.
+#'   Values of zero or less leave differences alone. The sentence says what was
+#'   taken, why, and which series the other form would suit.
+#'
 #' @section Cycle: Months, quarters, thirds and weeks have the year, working
 #'   days, days and hours the week, shorter periods the day. Positions are those
 #'   of the calendar: months, weekdays, hours of the local clock. 29 February
@@ -52,8 +58,9 @@
 #' @param cycle After how long the season comes back: a number of periods, or a
 #'   length of time such as `"1 year"`; `NULL` for the one that the periods have
 #'   by themselves, see below.
-#' @param form `"multiplicative"`, for a season that grows with the level, or
-#'   `"additive"`.
+#' @param form `"multiplicative"`, for a season that grows with the level,
+#'   `"additive"`, or `"auto"`, the one of these that leaves less unexplained
+#'   over all series.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"` or `"trimmed mean"`.
 #' @param normalise `FALSE` leaves the indices as they come out.
@@ -68,7 +75,9 @@
 #'   for; `backfill_error_column`, `backfill_error_argument`. Series that have
 #'   no index beside others that have are named in a warning of class
 #'   `backfill_warning_season`.
-#' @references Macaulay, F. R. (1931). *The Smoothing of Time Series*. National
+#' @references Box, G. E. P. and Cox, D. R. (1964). An analysis of
+#'   transformations. *Journal of the Royal Statistical Society B* 26, 211-252.
+#'   Macaulay, F. R. (1931). *The Smoothing of Time Series*. National
 #'   Bureau of Economic Research. Kendall, M. and Ord, J. K. (1990). *Time
 #'   Series*, 3rd ed., chapter 4. Edward Arnold. Kruskal, W. H. and Wallis, W.
 #'   A. (1952). Use of ranks in one-criterion variance analysis. *Journal of the
@@ -94,13 +103,18 @@ seasonal_index <- function(
   check_not_empty(x)
   along <- along_series(x, of)
   at <- positions_along(along, cycle)
-  found <- season_cpp(
-    along$series, along$number, along$value, at$position - 1L, at$first,
-    cycle$length, form == "multiplicative",
-    method == "overall average", match(combine, combines) - 1L, normalise
-  )
+  find <- function(form) {
+    season_cpp(
+      along$series, along$number, along$value, at$position - 1L, at$first,
+      cycle$length, form == "multiplicative",
+      method == "overall average", match(combine, combines) - 1L, normalise
+    )
+  }
   rows <- first_rows(along)
   keys <- keys_at(x, along, rows$first)
+  chosen <- form_of_season(form, find, along, names_of_lines(keys))
+  form <- chosen$form
+  found <- find(form)
   facts <- season_facts(found$facts)
   check_season(facts, keys, along, cycle, x)
   positions <- factor(cycle$labels, cycle$labels)
@@ -118,7 +132,7 @@ seasonal_index <- function(
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle[c("length", "words", "noun", "own")], form = form,
-    method = method, combine = combine,
+    form_said = chosen$said, method = method, combine = combine,
     normalised = normalise, of = of, tests = new_rows(
       season_tests(keys, facts, cycle),
       drift_p_other = drift_otherwise(facts, along, at, cycle, form, method),
@@ -146,11 +160,9 @@ drift_otherwise <- function(facts, along, at, cycle, form, method) {
   out
 }
 
-# In the order of enum class Combine in src/kernels/season.h.
-season_forms <- c("multiplicative", "additive")
-
 season_methods <- c("centred average", "overall average")
 
+# In the order of enum class Combine in src/kernels/season.h.
 combines <- c("mean", "median", "trimmed mean")
 
 # list(first, position): the position, from 1, of each period from the number

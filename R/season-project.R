@@ -114,9 +114,10 @@ project <- function(
   for (name in c("lower", "upper")) {
     check_new_name(name, x, "lower, upper")
   }
-  check_base(base, form)
   # Also says what is wrong with a series.
   index <- seasonal_index(x, cycle, form, method, combine, of = of)
+  form <- facts(index)$form
+  check_base(base, form)
   cycle <- check_cycle(cycle, facts(x)$calendar)
   along <- along_ahead(x, steps, of)
   last <- which(!duplicated(along$series, fromLast = TRUE))
@@ -143,7 +144,8 @@ project <- function(
   }
   join_projection(x, ahead, list(
     of = of, base = base, confidence = confidence, steps = steps, form = form,
-    cycle = facts(index)$cycle, check = check, worksheet = sheet,
+    form_said = facts(index)$form_said, cycle = facts(index)$cycle,
+    check = check, worksheet = sheet,
     bases = new_rows(keys, base = made$base),
     moves = moving_lines(index)
   ))

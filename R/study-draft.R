@@ -48,7 +48,7 @@ look_at <- function(found) {
 
 # What a draft says: list(found, every, grows, season, yearly, lacking), where
 # `grows` says whether any period can be compared with the one before, `season`
-# is the form of a season that was found, and `lacking` why there is none.
+# is the form of a season that was found, and why, `lacking` why there is none.
 drafted <- function(found) {
   if (is.null(found$records)) {
     abort_backfill(
@@ -64,10 +64,9 @@ drafted <- function(found) {
 }
 
 season_in_draft <- function(x) {
-  form <- if (any(x$value <= 0, na.rm = TRUE)) "additive" else "multiplicative"
   index <- tryCatch(
     suppressWarnings(
-      seasonal_index(x, form = form), classes = "backfill_warning"
+      seasonal_index(x, form = "auto"), classes = "backfill_warning"
     ),
     backfill_error = function(cnd) sub("\n.*", "", conditionMessage(cnd))
   )
@@ -77,7 +76,8 @@ season_in_draft <- function(x) {
   p <- facts(index)$tests$season_p
   found <- any(p < 0.01, na.rm = TRUE)
   list(
-    season = if (found) form, yearly = facts(index)$cycle$words == "1 year",
+    season = if (found) facts(index)[c("form", "form_said")],
+    yearly = facts(index)$cycle$words == "1 year",
     lacking = if (!found) {
       "the positions of the cycle differ by no more than chance."
     }
@@ -134,13 +134,15 @@ step_lines <- function(verb, name, arguments = NULL, comment = NULL) {
 }
 
 steps_of_draft <- function(draft) {
-  form <- if (identical(draft$season, "additive")) "form: additive"
   c(
     step_lines("roll_up", "rolled", sprintf("every: %s", draft$every)),
     growth_of_draft(draft),
     if (!is.null(draft$season)) {
       c(
-        step_lines("seasonal_index", "season", form),
+        step_lines(
+          "seasonal_index", "season", sprintf("form: %s", draft$season$form),
+          draft$season$form_said
+        ),
         step_lines(
           "deseasonalise", "adjusted", "index: season",
           comment = "The values without the season."

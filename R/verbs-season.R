@@ -125,8 +125,10 @@ cycle_length <- function() {
 
 season_form <- function() {
   verb_argument(
-    type_choice(season_forms, "FORM"),
-    "multiplicative (the default) or additive."
+    type_choice(c(season_forms, "auto"), "FORM"), paste(
+      "multiplicative (the default), additive, or auto, the one that leaves",
+      "less unexplained."
+    )
   )
 }
 

@@ -1,0 +1,68 @@
+# By ratios or by differences: which form of a season the figures bear out.
+
+season_forms <- c("multiplicative", "additive")
+
+# list(form, said): the form that is asked for, or with "auto" the one that
+# leaves less unexplained, and the reasons in words. `find` gives what
+# season_cpp() does in a form.
+form_of_season <- function(form, find, along, names) {
+  if (form != "auto") {
+    return(list(form = form))
+  }
+  low <- which(along$value <= 0)
+  if (length(low) > 0) {
+    line <- names[first_rows(along)$line[low]]
+    return(list(form = "additive", said = sprintf(
+      "Differences are taken, as ratios need values above zero (%s).",
+      in_words(unique(line), 4)
+    )))
+  }
+  gain <- gain_by_ratios(
+    find("multiplicative"), find("additive"), along$value,
+    first_rows(along)$line
+  )
+  ratios <- sum(gain) >= 0
+  list(
+    form = season_forms[[if (ratios) 1 else 2]],
+    said = fit_in_words(gain, ratios, names)
+  )
+}
+
+# By how much the logarithm of the likelihood of each series is larger where its
+# logarithms, not its values, lie off the season by errors of Laplace's law,
+# whose scale is the mean absolute deviation: one outlier does not decide.
+# Box, G. E. P. and Cox, D. R. (1964). An analysis of transformations. Journal
+# of the Royal Statistical Society B 26, 211-252.
+gain_by_ratios <- function(ratios, differences, value, line) {
+  by_ratio <- abs(log(ratios$part / ratios$of_row))
+  by_difference <- abs(differences$part - differences$of_row)
+  known <- !is.na(by_ratio) & !is.na(by_difference)
+  sums <- rowsum(
+    cbind(n = 1, by_ratio, by_difference, log = log(value))[known, ],
+    line[known]
+  )
+  gain <- sums[, "n"] * log(sums[, "by_difference"] / sums[, "by_ratio"]) -
+    sums[, "log"]
+  # Of a series without any error neither form is the better one.
+  gain[is.nan(gain)] <- 0
+  out <- rep(0, max(line))
+  out[as.integer(rownames(sums))] <- pmin(pmax(gain, -1e6), 1e6)
+  out
+}
+
+fit_in_words <- function(gain, ratios, names) {
+  other <- if (ratios) "differences" else "ratios"
+  suited <- names[if (ratios) gain < 0 else gain > 0]
+  said <- sprintf(
+    "%s are taken, as they leave less unexplained than %s",
+    if (ratios) "Ratios" else "Differences", other
+  )
+  if (length(suited) == 0) {
+    return(paste0(said, "."))
+  }
+  sprintf(
+    "%s over %s series; %s would in %s.", said,
+    if (length(names) == 2) "both" else paste("all", length(names)), other,
+    in_words(suited, 4)
+  )
+}

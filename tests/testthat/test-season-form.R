@@ -1,0 +1,109 @@
+# By ratios or by differences: what `form = "auto"` takes.
+
+# Months of one series, or of several by name.
+months_of <- function(...) {
+  series <- list(...)
+  n <- length(series[[1]])
+  roll_up(as_records(data.frame(
+    month = rep(
+      seq(as.Date("2020-01-01"), by = "month", length.out = n), length(series)
+    ),
+    inn = rep(names(series), each = n), nights = unlist(series)
+  ), "month", c(nights = "level"), series = "inn"), "month")
+}
+
+season12 <- c(0.3, 0.2, 0.1, 0, -0.1, -0.2, -0.3, -0.2, -0.1, 0, 0.1, 0.2)
+level96 <- 100 * exp(0.1 * seq_len(96) / 12)
+of_ratios <- function(noise) level96 * (1 + season12) * exp(noise)
+of_differences <- function(noise) level96 + 100 * season12 + 100 * noise
+
+test_that("the form that made the figures is found, and told with its reason", {
+  noise <- withr::with_seed(3, matrix(stats::rnorm(96 * 40, 0, 0.03), 96))
+  taken <- function(make, i) {
+    facts <- attributes(seasonal_index(
+      months_of(a = make(noise[, i])), form = "auto"
+    ))$backfill
+    facts$form
+  }
+  forms <- vapply(1:20, function(i) {
+    c(taken(of_ratios, i), taken(of_differences, i + 20))
+  }, c("", ""))
+  expect_gte(mean(forms[1, ] == "multiplicative"), 0.95)
+  expect_gte(mean(forms[2, ] == "additive"), 0.95)
+  # One figure that is far off decides nothing.
+  off <- replace(rep(0, 96), 40, log(1.6))
+  expect_identical(taken(function(noise) {
+    replace(of_differences(noise), 40, 2 * level96[[40]])
+  }, 5), "additive")
+  expect_identical(taken(function(noise) of_ratios(noise + off), 5),
+                   "multiplicative")
+  x <- months_of(
+    a = of_ratios(noise[, 1]), b = of_ratios(noise[, 2]),
+    c = of_differences(noise[, 3])
+  )
+  expect_match(
+    backfill:::sentences_of(seasonal_index(x, form = "auto")), paste(
+      "Ratios are taken, as they leave less unexplained than differences over",
+      "all 3 series; differences would in c."
+    ), all = FALSE
+  )
+})
+
+test_that("the choice is the one of the likelihoods, whatever the unit and order", {
+  withr::local_seed(8)
+  for (i in 1:12) {
+    value <- exp(stats::rnorm(60, 4, 0.2)) + stats::runif(1, 0, 300)
+    value[sample(60, 4)] <- NA
+    left <- function(form) {
+      steps <- summary(
+        seasonal_index(months_of(a = value), form = form), type = "worksheet"
+      )
+      off <- if (form == "additive") {
+        steps$difference - steps$index
+      } else {
+        log(steps$ratio / steps$index)
+      }
+      list(off = abs(off[!is.na(off)]), value = steps$value[!is.na(off)])
+    }
+    ratios <- left("multiplicative")
+    gain <- length(ratios$off) *
+      (log(mean(left("additive")$off)) - log(mean(ratios$off))) -
+      sum(log(ratios$value))
+    taken <- function(x) {
+      attributes(seasonal_index(months_of(a = x), form = "auto"))$backfill$form
+    }
+    wanted <- if (gain >= 0) "multiplicative" else "additive"
+    expect_identical(taken(value), wanted)
+    expect_identical(taken(value * 1e-4), wanted)
+  }
+})
+
+test_that("without ratios, differences are taken; what is asked for stays", {
+  x <- months_of(a = level96, b = level96 - level96[[7]])
+  index <- seasonal_index(x, form = "auto")
+  expect_match(backfill:::sentences_of(index), paste(
+    "Differences are taken, as ratios need values above zero \\(b\\)."
+  ), all = FALSE)
+  expect_equal(
+    as.data.frame(index), as.data.frame(seasonal_index(x, form = "additive"))
+  )
+  expect_error(
+    project(x, 6, base = "growth", form = "auto"), "additive",
+    class = "backfill_error_argument"
+  )
+  good <- months_of(a = level96)
+  expect_identical(
+    seasonal_index(good, form = "auto")$index, seasonal_index(good)$index
+  )
+  ahead <- project(good, 6, form = "auto")
+  expect_equal(as.data.frame(ahead), as.data.frame(project(good, 6)))
+  expect_match(
+    backfill:::sentences_of(ahead), "^Ratios are taken", all = FALSE
+  )
+  file <- withr::local_tempfile(fileext = ".json")
+  write_index(index, file)
+  expect_equal(
+    as.data.frame(deseasonalise(x, read_index(file))),
+    as.data.frame(deseasonalise(x, index))
+  )
+})
