@@ -183,17 +183,16 @@ describe_moves <- function(x, most = 8) {
       forms <- c("ratios", "differences")
       if (season$form == "additive") forms <- rev(forms)
       sprintf(
-        paste(
-          "As %s the season changes over the cycles in %s, but not as %s;",
-          "`form` as \"%s\" fits better."
-        ),
+        "As %s the season changes over the cycles in %s, but not as %s%s.",
         forms[[1]], in_words(
           sprintf(
             "%s (%s)", lines_of_result(tests)[fits],
             p_in_words(tests$drift_p[fits])
           ), 4
         ),
-        forms[[2]], setdiff(season_forms, season$form)
+        forms[[2]], if (is.null(season$form_said)) sprintf(
+          "; `form` as \"%s\" fits better", setdiff(season_forms, season$form)
+        ) else ""
       )
     },
     if (length(moves) > 0) {

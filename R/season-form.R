@@ -21,12 +21,16 @@ form_of_season <- function(form, find, along, names) {
     find("multiplicative"), find("additive"), along$value,
     first_rows(along)$line
   )
-  ratios <- sum(gain) >= 0
+  ratios <- sum(gain) > -clearly
   list(
     form = season_forms[[if (ratios) 1 else 2]],
     said = fit_in_words(gain, ratios, names)
   )
 }
+
+# Ratios compare from series to series and are the first choice: what differences
+# leave must be 3 times as likely.
+clearly <- log(3)
 
 # By how much the logarithm of the likelihood of each series is larger where its
 # logarithms, not its values, lie off the season by errors of Laplace's law,
@@ -51,8 +55,11 @@ gain_by_ratios <- function(ratios, differences, value, line) {
 }
 
 fit_in_words <- function(gain, ratios, names) {
+  if (ratios && sum(gain) < 0) {
+    return("Ratios are taken, as differences would leave hardly less unexplained.")
+  }
   other <- if (ratios) "differences" else "ratios"
-  suited <- names[if (ratios) gain < 0 else gain > 0]
+  suited <- names[if (ratios) gain < -clearly else gain > clearly]
   said <- sprintf(
     "%s are taken, as they leave less unexplained than %s",
     if (ratios) "Ratios" else "Differences", other

@@ -27,8 +27,14 @@
 #' @section Form: `form = "auto"` compares, over all series, the likelihood of
 #'   what either form leaves, of the values or of their logarithms (Box and Cox
 #'   1964), by mean absolute deviations, so that an outlier does not decide.
+#'   Ratios, which compare from series to series, are left only for differences
+#'   under which what is left is 3 times as likely.
 #'   Values of zero or less leave differences alone. The sentence says what was
-#'   taken, why, and which series the other form would suit.
+#'   taken, why, and which series the other form would suit; a table whose
+#'   series differ in this is better worked out apart. Of 60 simulated series
+#'   of 96 months, under growth of 10% a year and a season of 30%, the adjusted
+#'   values of the wrong form missed the truth by 5 times as much as those of
+#'   the right one; this choice missed as little as the right one.
 #'
 #' @section Cycle: Months, quarters, thirds and weeks have the year, working
 #'   days, days and hours the week, shorter periods the day. Positions are those
@@ -60,7 +66,7 @@
 #'   by themselves, see below.
 #' @param form `"multiplicative"`, for a season that grows with the level,
 #'   `"additive"`, or `"auto"`, the one of these that leaves less unexplained
-#'   over all series.
+#'   over all series, see below.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"` or `"trimmed mean"`.
 #' @param normalise `FALSE` leaves the indices as they come out.
@@ -94,7 +100,7 @@
 #' summary(index, type = "worksheet")
 #' @export
 seasonal_index <- function(
-  x, cycle = NULL, form = "multiplicative", method = "centred average",
+  x, cycle = NULL, form = "auto", method = "centred average",
   combine = "mean", normalise = TRUE, of = "value"
 ) {
   check_given()

@@ -102,7 +102,7 @@
 #' @export
 project <- function(
   x, periods, base = "auto", confidence = 0.95, cycle = NULL,
-  form = "multiplicative", method = "centred average", combine = "mean",
+  form = "auto", method = "centred average", combine = "mean",
   of = "value"
 ) {
   check_given()

@@ -126,7 +126,7 @@ cycle_length <- function() {
 season_form <- function() {
   verb_argument(
     type_choice(c(season_forms, "auto"), "FORM"), paste(
-      "multiplicative (the default), additive, or auto, the one that leaves",
+      "multiplicative, additive, or auto (the default), the one that leaves",
       "less unexplained."
     )
   )

@@ -353,10 +353,13 @@ test_that("a season of the other form is not said to move where it is projected"
     kilos = withr::with_seed(8, 100 + 1:120 + 20 * sin(2 * pi * 1:120 / 12) +
                                stats::rnorm(120))
   ), "month", c(kilos = "flow")), "month")
-  tests <- summary(seasonal_index(x))
+  tests <- summary(seasonal_index(x, form = "multiplicative"))
   expect_lt(tests$drift_p, 0.05)
   expect_gte(tests$drift_p_other, 0.05)
-  expect_no_match(backfill:::sentences_of(project(x, 6)), "moves over")
+  for (form in c("auto", "multiplicative")) {
+    ahead <- project(x, 6, form = form)
+    expect_no_match(backfill:::sentences_of(ahead), "moves over")
+  }
 })
 
 # The smoothing as it is described, for one way to follow: what it misses, and

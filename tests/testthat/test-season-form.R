@@ -72,7 +72,7 @@ test_that("the choice is the one of the likelihoods, whatever the unit and order
     taken <- function(x) {
       attributes(seasonal_index(months_of(a = x), form = "auto"))$backfill$form
     }
-    wanted <- if (gain >= 0) "multiplicative" else "additive"
+    wanted <- if (gain > -log(3)) "multiplicative" else "additive"
     expect_identical(taken(value), wanted)
     expect_identical(taken(value * 1e-4), wanted)
   }
