@@ -17,8 +17,7 @@ command_season <- function() {
       list(
         tests = cli_flag(paste(
           "Give the tests, and the spread before and after, of each series;",
-          "with --project the check on the last",
-          "cycle, held back."
+          "with --project the check on the last cycle."
         )),
         worksheet = cli_flag(paste(
           "Give every step of the calculation, row by row; with --project",

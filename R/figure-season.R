@@ -74,9 +74,13 @@ season_steps <- function(index, lines) {
   number <- period_number(sheet$period, calendar)
   cycle <- check_cycle(season$cycle$length, season$calendar)
   at <- as.integer(cycle$position(number, calendar))
-  names(sheet)[match(
-    c("ratio", "difference"), names(sheet), nomatch = 0
-  )] <- "part"
+  # What is left out as an outlier is drawn where it stands.
+  average <- sheet[[sub(" ", "_", season$method)]]
+  sheet$part <- if (season$form == "multiplicative") {
+    sheet$value / average
+  } else {
+    sheet$value - average
+  }
   label <- cycle_label(number, calendar, season$cycle)
   # A cycle's number by the first period of each.
   round <- (number - at) %/% season$cycle$length

@@ -23,7 +23,9 @@ describe.backfill_seasonal_index <- function(x, ...) {
         "overall average of all"
       }, season$cycle$noun,
       c(mean = "their mean", median = "their median",
-        "trimmed mean" = "their mean without the extremes")[[season$combine]],
+        "trimmed mean" = "their mean without the extremes",
+        "mean without outliers" = "their mean without outliers"
+      )[[season$combine]],
       if (season$normalised) {
         sprintf("normalised to average %d", neutral(season))
       } else {
@@ -237,14 +239,16 @@ describe_disagreeing <- function(x, most = 5) {
   odd <- which(nzchar(x[["disagree"]]))
   if (length(odd) > 0) {
     name <- lines_of_result(x)[odd]
-    sprintf("Outliers among the ratios at their position: %s.",
-            in_words(
-              sprintf(
-                "%s %s (%s)", name, x[["position"]][odd],
-                first_of_list(x[["disagree"]][odd])
-              ),
-              most
-            ))
+    sprintf(
+      if (facts(x)$combine == "mean without outliers") {
+        "Left out as outliers at their position: %s."
+      } else {
+        "Outliers among the ratios at their position: %s."
+      }, in_words(sprintf(
+        "%s %s (%s)", name, x[["position"]][odd],
+        first_of_list(x[["disagree"]][odd])
+      ), most)
+    )
   }
 }
 

@@ -13,9 +13,12 @@
 #' Ratio}{\eqn{r_t = x_t / m_t}{r[t] = x[t] / m[t]}, or
 #' \eqn{x_t - m_t}{x[t] - m[t]} in additive form.} \item{3. Index}{At each
 #' position the mean of its ratios, their median, or with `"trimmed mean"` the
-#' mean without the highest and the lowest, where there are three or
-#' more.} \item{4. Normalised}{All are divided by their mean, so that they
-#' average 1 (or their mean is taken off, so that they average 0).} }
+#' mean without the highest and the lowest, where there are three or more, or
+#' with `"mean without outliers"` the mean of those that do not stand apart (see
+#' Tests; where more than a tenth do, of all). The periods of outliers are
+#' bridged in the centred average, too, and lose nothing but their ratio.}
+#' \item{4. Normalised}{All are divided by their mean, so that they average 1
+#' (or their mean is taken off, so that they average 0).} }
 #'
 #' Half a cycle at either end has no centred average and so no ratio: these ends
 #' are lost for the index, not for the adjusted values. Partial and empty
@@ -68,7 +71,8 @@
 #'   `"additive"`, or `"auto"`, the one of these that leaves less unexplained
 #'   over all series, see below.
 #' @param method `"centred average"` or `"overall average"`.
-#' @param combine `"mean"`, `"median"` or `"trimmed mean"`.
+#' @param combine `"mean"`, `"median"`, `"trimmed mean"` or `"mean without
+#'   outliers"`.
 #' @param normalise `FALSE` leaves the indices as they come out.
 #' @return A tibble with a row for each series, measure and position: the series
 #'   columns, `measure`, `position` (a factor), `index`, `n` (the ratios that it
@@ -101,7 +105,7 @@
 #' @export
 seasonal_index <- function(
   x, cycle = NULL, form = "auto", method = "centred average",
-  combine = "mean", normalise = TRUE, of = "value"
+  combine = "mean without outliers", normalise = TRUE, of = "value"
 ) {
   check_given()
   x <- check_periods(x)
@@ -169,7 +173,7 @@ drift_otherwise <- function(facts, along, at, cycle, form, method) {
 season_methods <- c("centred average", "overall average")
 
 # In the order of enum class Combine in src/kernels/season.h.
-combines <- c("mean", "median", "trimmed mean")
+combines <- c("mean", "median", "trimmed mean", "mean without outliers")
 
 # list(first, position): the position, from 1, of each period from the number
 # `first` on.

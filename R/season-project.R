@@ -101,9 +101,8 @@
 #' @concept forecast
 #' @export
 project <- function(
-  x, periods, base = "auto", confidence = 0.95, cycle = NULL,
-  form = "auto", method = "centred average", combine = "mean",
-  of = "value"
+  x, periods, base = "auto", confidence = 0.95, cycle = NULL, form = "auto",
+  method = "centred average", combine = "mean without outliers", of = "value"
 ) {
   check_given()
   x <- check_periods(x)

@@ -141,8 +141,8 @@ season_method <- function() {
 
 season_combine <- function() {
   verb_argument(type_choice(combines, "HOW"), paste(
-    "How the ratios of a position are combined: mean (the default), median",
-    "or \"trimmed mean\"."
+    "How ratios of a position combine: \"mean without outliers\" (the default),",
+    "mean, median or \"trimmed mean\"."
   ))
 }
 
@@ -164,8 +164,8 @@ season_statistic <- function() {
 }
 
 share_held <- function() {
-  verb_argument(type_share(), paste(
-    "The share of cases that an interval is to hold, by default 0.95 of a",
-    "trend and 0.9 of a projection."
-  ))
+  verb_argument(
+    type_share(),
+    "The share of cases that an interval is to hold, by default 0.95."
+  )
 }

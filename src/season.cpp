@@ -140,12 +140,14 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                             tests.memory,
                             tests.share};
     std::transform(std::begin(known), std::end(known), fact + parts, as_r);
-    each_odd_part(season, [&](std::size_t place) {
+    const auto mark = [&](std::size_t place) {
       // The row of a place lies no further on than it.
       std::size_t row = std::min(place, ends[s].end - start - 1);
       while (grid.place(row) > place) --row;
       odd[start + row] = 1;
-    });
+    };
+    each_odd_part(season, [&](std::size_t place, double) { mark(place); });
+    std::for_each(season.left_out.begin(), season.left_out.end(), mark);
   };
   constexpr std::size_t at_a_time = 64;
   side_by_side(rows < 100000 ? 1 : (ends.size() + at_a_time - 1) / at_a_time,

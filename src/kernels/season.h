@@ -11,20 +11,20 @@
 #include <cstddef>
 #include <cstdint>
 #include <limits>
+#include <utility>
 #include <vector>
 
+#include "season_parts.h"
 #include "window.h"
 
 namespace backfill {
-
-enum class Combine { mean = 0, median = 1, inner = 2 };
 
 struct SeasonRule {
   std::size_t cycle;  // periods, and positions
   bool ratio;         // to the reference, else the difference from it
   bool overall;       // the reference is the overall average, else the centred
                       // moving average
-  Combine combine;    // inner: the mean without the highest and the lowest
+  Combine combine;
   bool normalise;
 };
 
@@ -36,22 +36,6 @@ enum class SeasonFault {
   position_without_ratio = 3
 };
 
-// The mean of figures that are sorted, their median, or their mean without the
-// ends.
-inline double combined(const double* from, const double* to, Combine combine) {
-  const std::ptrdiff_t n = to - from;
-  if (n == 0) return std::numeric_limits<double>::quiet_NaN();
-  if (combine == Combine::median)
-    return n % 2 == 1 ? from[n / 2] : (from[n / 2 - 1] + from[n / 2]) / 2;
-  if (combine == Combine::inner && n >= 3) {
-    ++from;
-    --to;
-  }
-  Sum sum;
-  for (const double* x = from; x < to; ++x) sum.add(*x);
-  return sum.value() / static_cast<double>(to - from);
-}
-
 class Season {
  public:
   explicit Season(SeasonRule rule) : rule_(rule) {}
@@ -59,6 +43,93 @@ class Season {
   // Of n figures, NaN being none; `position` is that in the cycle of each place
   // of the grid, from 0.
   SeasonFault find(const double* x, const int* position, std::size_t n) {
+    left_out.clear();
+    const SeasonFault found = find_of(x, position, n);
+    if (found == SeasonFault::none && rule_.combine == Combine::inliers)
+      find_inliers(x, position, n);
+    return found;
+  }
+
+  // By place of the grid; NaN where there is none.
+  std::vector<double> reference, part;
+  // By position. `first` says where the parts of each start in `sorted`, which
+  // has them in rising order, `place` the place of the grid that each comes
+  // from.
+  std::vector<double> index, sorted;
+  double normaliser;  // what the index was multiplied by, or what was added
+  std::vector<std::size_t> first, place;
+  std::size_t bridged =
+      0;  // missing figures that the centred average was bridged over
+  // The places whose figures were bridged as they stand apart.
+  std::vector<std::size_t> left_out;
+
+  const SeasonRule& rule() const { return rule_; }
+  std::size_t span() const { return to_ - from_; }
+  std::size_t count(std::size_t p) const { return first[p + 1] - first[p]; }
+
+ private:
+  // Without the figures whose parts stand apart, as they pull the averages of
+  // their neighbours, too: of those within half a cycle the furthest goes
+  // first, and all are judged anew by the averages without it. More than a
+  // tenth are no outliers.
+  void find_inliers(const double* x, const int* position, std::size_t n) {
+    const std::size_t most = sorted.size() / 10;
+    std::vector<std::size_t> odd;
+    for (int round = 0; round < 8; ++round) {
+      std::vector<std::size_t> next = furthest_apart(odd);
+      if (next == odd) break;
+      odd = std::move(next);
+      if (odd.size() > most || !find_without(odd, x, position, n)) {
+        odd.clear();
+        break;
+      }
+      for (std::size_t i : odd)
+        part[i] = rule_.ratio ? x[i] / reference[i] : x[i] - reference[i];
+      sort_parts(position);
+    }
+    if (odd.empty() || !find_without(odd, x, position, n)) {
+      find_of(x, position, n);
+      return;
+    }
+    left_out = std::move(odd);
+    // They are not missing.
+    if (!rule_.overall) bridged -= left_out.size();
+  }
+
+  // `known`, and of the other places that stand apart the furthest within half
+  // a cycle. None comes back: the rule may waver from round to round.
+  std::vector<std::size_t> furthest_apart(
+      const std::vector<std::size_t>& known) const {
+    std::vector<std::pair<std::size_t, double>> odd;
+    each_odd_part(*this, [&](std::size_t i, double distance) {
+      odd.emplace_back(i, distance);
+    });
+    std::sort(odd.begin(), odd.end());
+    std::vector<std::size_t> out = known;
+    std::size_t from = 0;
+    for (std::size_t k = 0; k < odd.size(); ++k) {
+      const std::size_t half = rule_.cycle / 2;
+      while (odd[from].first + half < odd[k].first) ++from;
+      bool furthest = true;
+      for (std::size_t near = from;
+           near < odd.size() && odd[near].first <= odd[k].first + half; ++near)
+        furthest = furthest && odd[near].second <= odd[k].second;
+      if (furthest) out.push_back(odd[k].first);
+    }
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
+  }
+
+  bool find_without(const std::vector<std::size_t>& odd, const double* x,
+                    const int* position, std::size_t n) {
+    inliers_.assign(x, x + n);
+    for (std::size_t i : odd)
+      inliers_[i] = std::numeric_limits<double>::quiet_NaN();
+    return find_of(inliers_.data(), position, n) == SeasonFault::none;
+  }
+
+  SeasonFault find_of(const double* x, const int* position, std::size_t n) {
     reference.assign(n, std::numeric_limits<double>::quiet_NaN());
     part = reference;
     from_ = 0, to_ = n, bridged = 0;
@@ -80,22 +151,6 @@ class Season {
                            : SeasonFault::position_without_ratio;
   }
 
-  // By place of the grid; NaN where there is none.
-  std::vector<double> reference, part;
-  // By position. `first` says where the parts of each start in `sorted`, which
-  // has them in rising order, `place` the place of the grid that each comes
-  // from.
-  std::vector<double> index, sorted;
-  double normaliser;  // what the index was multiplied by, or what was added
-  std::vector<std::size_t> first, place;
-  std::size_t bridged =
-      0;  // missing figures that the centred average was bridged over
-
-  const SeasonRule& rule() const { return rule_; }
-  std::size_t span() const { return to_ - from_; }
-  std::size_t count(std::size_t p) const { return first[p + 1] - first[p]; }
-
- private:
   // The average of the averages at each position, so that a cycle that is not
   // full does not weigh on some of them.
   bool refer_to_overall(const double* x, const int* position) {
@@ -237,7 +292,7 @@ class Season {
   SeasonRule rule_;
   std::size_t from_ = 0,
               to_ = 0;  // the places from the first figure to behind the last
-  std::vector<double> filled_, earlier_;
+  std::vector<double> filled_, earlier_, inliers_;
 };
 
 }  // namespace backfill

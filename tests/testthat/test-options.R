@@ -154,3 +154,21 @@ test_that("each option changes the result or is refused, alone and in pairs", {
     }
   }
 })
+
+test_that("a default that the help of an option names is that of the function", {
+  known <- backfill:::verbs()
+  told <- 0
+  for (verb in names(known)) for (name in names(known[[verb]]$arguments)) {
+    about <- known[[verb]]$arguments[[name]]$about
+    own <- formals(getExportedValue("backfill", verb))[name]
+    if (!grepl("(the default", about, fixed = TRUE) || !is.character(own[[1]])) {
+      next
+    }
+    told <- told + 1
+    expect_match(
+      about, sprintf("%s\"?( over a cycle)? \\(the default", own[[1]]),
+      label = paste(verb, name)
+    )
+  }
+  expect_gt(told, 15)
+})

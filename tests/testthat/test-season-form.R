@@ -13,6 +13,8 @@ months_of <- function(...) {
 }
 
 season12 <- c(0.3, 0.2, 0.1, 0, -0.1, -0.2, -0.3, -0.2, -0.1, 0, 0.1, 0.2)
+facts_of <- function(x) attributes(x)$backfill
+
 level96 <- 100 * exp(0.1 * seq_len(96) / 12)
 of_ratios <- function(noise) level96 * (1 + season12) * exp(noise)
 of_differences <- function(noise) level96 + 100 * season12 + 100 * noise
@@ -20,10 +22,7 @@ of_differences <- function(noise) level96 + 100 * season12 + 100 * noise
 test_that("the form that made the figures is found, and told with its reason", {
   noise <- withr::with_seed(3, matrix(stats::rnorm(96 * 40, 0, 0.03), 96))
   taken <- function(make, i) {
-    facts <- attributes(seasonal_index(
-      months_of(a = make(noise[, i])), form = "auto"
-    ))$backfill
-    facts$form
+    facts_of(seasonal_index(months_of(a = make(noise[, i]))))$form
   }
   forms <- vapply(1:20, function(i) {
     c(taken(of_ratios, i), taken(of_differences, i + 20))
@@ -70,7 +69,7 @@ test_that("the choice is the one of the likelihoods, whatever the unit and order
       (log(mean(left("additive")$off)) - log(mean(ratios$off))) -
       sum(log(ratios$value))
     taken <- function(x) {
-      attributes(seasonal_index(months_of(a = x), form = "auto"))$backfill$form
+      facts_of(seasonal_index(months_of(a = x)))$form
     }
     wanted <- if (gain > -log(3)) "multiplicative" else "additive"
     expect_identical(taken(value), wanted)
@@ -93,10 +92,14 @@ test_that("without ratios, differences are taken; what is asked for stays", {
   )
   good <- months_of(a = level96)
   expect_identical(
-    seasonal_index(good, form = "auto")$index, seasonal_index(good)$index
+    seasonal_index(good)$index,
+    seasonal_index(good, form = "multiplicative")$index
   )
-  ahead <- project(good, 6, form = "auto")
-  expect_equal(as.data.frame(ahead), as.data.frame(project(good, 6)))
+  ahead <- project(good, 6)
+  expect_equal(
+    as.data.frame(ahead),
+    as.data.frame(project(good, 6, form = "multiplicative"))
+  )
   expect_match(
     backfill:::sentences_of(ahead), "^Ratios are taken", all = FALSE
   )
@@ -105,5 +108,46 @@ test_that("without ratios, differences are taken; what is asked for stays", {
   expect_equal(
     as.data.frame(deseasonalise(x, read_index(file))),
     as.data.frame(deseasonalise(x, index))
+  )
+})
+
+test_that("outliers do not decide: without them the index is that of the rest", {
+  noise <- withr::with_seed(3, matrix(stats::rnorm(96 * 12, 0, 0.03), 96))
+  for (make in list(of_ratios, of_differences)) {
+    value <- make(noise[, 1])
+    for (size in c(1.6, 5, 50)) {
+      odd <- replace(value, c(31, 58), size * value[c(31, 58)])
+      form <- facts_of(seasonal_index(months_of(a = value)))$form
+      found <- seasonal_index(months_of(a = odd), form = form)
+      rest <- seasonal_index(
+        months_of(a = replace(odd, c(31, 58), NA)), form = form,
+        combine = "mean"
+      )
+      expect_identical(facts_of(found)$form, form)
+      for (column in c("index", "n", "sd", "lowest", "highest")) {
+        expect_equal(found[[column]], rest[[column]], label = column)
+      }
+      expect_identical(found$disagree[c(7, 10)], c("2022", "2024"))
+      sheet <- summary(found, type = "worksheet")
+      expect_identical(which(is.na(sheet[[7]]))[7:8], c(31L, 58L))
+      # They are adjusted as all others are.
+      expect_false(anyNA(deseasonalise(months_of(a = odd), found)$adjusted))
+      expect_match(backfill:::sentences_of(found), paste(
+        "Left out as outliers at their position: a July (2022) and a October",
+        "(2024)."
+      ), fixed = TRUE, all = FALSE)
+    }
+  }
+  # Nothing is left out of clean figures, but once in twenty series.
+  left_out <- vapply(seq_len(12), function(i) {
+    index <- seasonal_index(months_of(a = of_ratios(noise[, i])))
+    any(nzchar(index$disagree))
+  }, NA)
+  expect_lte(sum(left_out), 3)
+  # Where more than a tenth stands apart, that is how the figures are.
+  wild <- replace(of_ratios(noise[, 1]), seq(8, 88, 7), 500)
+  expect_identical(
+    seasonal_index(months_of(a = wild))$index,
+    seasonal_index(months_of(a = wild), combine = "mean")$index
   )
 })

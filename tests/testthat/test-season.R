@@ -81,7 +81,7 @@ test_that("indices agree with stats::decompose where every period is whole", {
     })
     for (form in c("multiplicative", "additive")) {
       base <- stats::decompose(stats::ts(value, frequency = cycle), form)
-      found <- seasonal_index(x, cycle = cycle, form = form)
+      found <- seasonal_index(x, cycle = cycle, form = form, combine = "mean")
       expect_equal(
         found$index, base$figure, tolerance = 1e-12, label = paste(cycle, form)
       )
@@ -142,7 +142,8 @@ test_that("each position missing once, a whole year missing, and 24 points", {
   # Bridged by the mean of the same month before and after; by the one there is
   # at an end of the series.
   gap <- summary(
-    seasonal_index(monthly_of(replace(value, c(3, 30), NA))), type = "worksheet"
+    seasonal_index(monthly_of(replace(value, c(3, 30), NA)), combine = "mean"),
+    type = "worksheet"
   )
   filled <- replace(
     value, c(3, 30), c(value[[15]], (value[[18]] + value[[42]]) / 2)
@@ -268,7 +269,7 @@ test_that("ratios that stand apart are those beyond what the largest of all robu
   monthly <- roll_up(inns(), "month")
   march <- monthly$inn == "Lantern" & monthly$period == as.Date("2030-03-01")
   monthly$value[march] <- 1.4 * monthly$value[march]
-  index <- seasonal_index(monthly)
+  index <- seasonal_index(monthly, combine = "mean")
   sheet <- summary(index, type = "worksheet")
   apart <- character()
   for (inn in unique(sheet$inn)) {
