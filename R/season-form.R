@@ -28,8 +28,8 @@ form_of_season <- function(form, find, along, names) {
   )
 }
 
-# Ratios compare from series to series and are the first choice: what differences
-# leave must be 3 times as likely.
+# Ratios compare from series to series and are the first choice: what
+# differences leave must be 3 times as likely.
 clearly <- log(3)
 
 # By how much the logarithm of the likelihood of each series is larger where its
@@ -56,7 +56,9 @@ gain_by_ratios <- function(ratios, differences, value, line) {
 
 fit_in_words <- function(gain, ratios, names) {
   if (ratios && sum(gain) < 0) {
-    return("Ratios are taken, as differences would leave hardly less unexplained.")
+    return(
+      "Ratios are taken, as differences would leave hardly less unexplained."
+    )
   }
   other <- if (ratios) "differences" else "ratios"
   suited <- names[if (ratios) gain < -clearly else gain > clearly]

@@ -22,6 +22,7 @@ describe.backfill_run_changes <- function(x, ..., most = 5) {
   off <- abs(rows$percent)
   said <- c(
     told_of_each(changed_flags, rows), told_of_each(changed_records, rows),
+    told_of_each(changed_choices, rows),
     told_of_each(moved_figures, rows[order(-off, na.last = TRUE), ]),
     told_of_each(changed_rows, rows)
   )
@@ -69,6 +70,7 @@ headline.backfill_run_changes <- function(x) {
   moved <- sum(rows$what == "moved")
   said <- c(
     told_of_each(changed_flags, rows), told_of_each(changed_records, rows),
+    told_of_each(changed_choices, rows),
     if (moved > 0) sprintf("In all %s changed.", count_of(moved, "figure"))
   )
   if (length(said) > 0) unname(said) else describe(x)
@@ -105,6 +107,16 @@ changed_rows <- function(name, rows) {
       )
     },
     changed_columns(name, rows)
+  )
+}
+
+# What the figures decided otherwise than before.
+changed_choices <- function(name, rows) {
+  rows <- rows[rows$what == "choice", ]
+  sprintf(
+    "The %s of %s%s is %s now; it was %s.", rows$column, name,
+    ifelse(nzchar(rows$where), paste(" for", rows$where), ""),
+    rows$after, rows$before
   )
 }
 

@@ -63,9 +63,33 @@ changes_of_table <- function(name, files) {
     plain = setdiff(said, no_amounts(tables[[2]]))
   )
   vctrs::vec_rbind(
-    columns_apart(name, tables),
+    columns_apart(name, tables), changes_of_choices(name, tables),
     if ("flag" %in% said) as_flag_changes(found) else found
   )
+}
+
+# What the figures of each run decided: the form of a season, what each series
+# is carried on by.
+changes_of_choices <- function(name, tables) {
+  decided <- lapply(tables, function(table) {
+    made <- facts(table)$projected
+    list(
+      form = list(form = made$form %||% facts(table)$form),
+      base = as.list(made$bases)
+    )
+  })
+  found <- lapply(c("form", "base"), function(column) {
+    rows <- lapply(decided, `[[`, column)
+    if (!all(vapply(rows, function(one) is.character(one[[column]]), NA))) {
+      return(NULL)
+    }
+    rows <- lapply(rows, as.data.frame, optional = TRUE)
+    keys <- setdiff(names(rows[[2]]), column)
+    words <- c(added = "", gone = "", moved = "", changed = "choice")
+    changes_of_rows(name, rows, column, keys, words)
+  })
+  found <- vctrs::vec_rbind(no_changes(), !!!found)
+  found[found$what == "choice", ]
 }
 
 # Columns that one run alone has.

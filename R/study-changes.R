@@ -15,11 +15,12 @@
 #' @return A table with a row per change: `table` (of a source or a step),
 #'   `what` (`"record added"`, `"record revised"`, `"record gone"`,
 #'   `"row added"`, `"row gone"`, `"moved"` (a figure), `"changed"` (a text,
-#'   such as a standing), `"flagged"`, `"cleared"`, and `"table added"`,
-#'   `"column gone"` and the like for what one run alone has), `where` (what
-#'   names the row), `column`, `before` and `after` as text with every digit,
-#'   and `percent`, the change of a figure in percent of what it was, or `NA`.
-#'   It prints as sentences first.
+#'   such as a standing), `"choice"` (the form of a season, or what a series is
+#'   carried on by, which the figures decided otherwise), `"flagged"`,
+#'   `"cleared"`, and `"table added"`, `"column gone"` and the like for what one
+#'   run alone has), `where` (what names the row), `column`, `before` and
+#'   `after` as text with every digit, and `percent`, the change of a figure in
+#'   percent of what it was, or `NA`. It prints as sentences first.
 #' @section Errors: `backfill_error_file` where a folder has no run, or a table
 #'   of it cannot be read.
 #' @seealso [run_study()].

@@ -24,7 +24,8 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
   parts <- sheet[[part]][at]
   body <- switch(
     column, index = switch(
-      about$combine, mean = , "mean without outliers" = "mean(x)", median = "quantile(x, 0.5)",
+      about$combine, mean = , "mean without outliers" = "mean(x)",
+      median = "quantile(x, 0.5)",
       "trimmed mean" = if (length(parts) < 3) "mean(x)" else
         "mean(sort(x)[2:(length(x) - 1)])"
     ), n = "length(x)", sd = "sd(x)", lowest = "min(x)", highest = "max(x)"

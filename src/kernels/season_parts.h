@@ -90,15 +90,15 @@ inline bool spreads_differ(const std::vector<std::vector<double>>& off) {
   return h > free * root * root * root;
 }
 
-// Calls `use(place, distance)` for each part that lies further from the median at its
-// position than the largest of all would in 1 of 20 series, in robust standard
-// deviations: Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect and Handle
-// Outliers. ASQC. The median absolute deviation is that of all positions
-// together (of ratios relative to their median) or, where these vary unlike
-// each other, that of its own position if it is larger; without the one or two
-// parts of each that make the median, and without positions of fewer than three
-// parts, which say nothing. Of three or four parts one stands apart only where
-// it lies three times as far off as the next.
+// Calls `use(place, distance)` for each part that lies further from the median
+// at its position than the largest of all would in 1 of 20 series, in robust
+// standard deviations: Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect
+// and Handle Outliers. ASQC. The median absolute deviation is that of all
+// positions together (of ratios relative to their median) or, where these vary
+// unlike each other, that of its own position if it is larger; without the one
+// or two parts of each that make the median, and without positions of fewer
+// than three parts, which say nothing. Of three or four parts one stands apart
+// only where it lies three times as far off as the next.
 template <typename Season, typename Use>
 void each_odd_part(const Season& season, Use use) {
   const std::size_t positions = season.index.size();

@@ -223,3 +223,55 @@ test_that("what rounding hides is counted, and flags and records come first", {
     class = "backfill_error_argument"
   )
 })
+
+test_that("what the figures decide otherwise is told: a form, a base", {
+  folder <- withr::local_tempdir()
+  n <- 72
+  noise <- withr::with_seed(5, stats::rnorm(n, 0, 0.02))
+  month <- seq(as.Date("2026-01-01"), by = "month", length.out = n)
+  wave <- 0.4 * sin(2 * pi * seq_len(n) / 12)
+  grown <- 100 * exp(0.15 * seq_len(n) / 12)
+  study <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "records:", "  mill:", "    file: mill.csv",
+    "    when: month", "    measures: {sacks: level}", "steps:",
+    "  - roll_up: {every: month}", "    name: monthly", "  - seasonal_index:",
+    "    from: monthly", "    name: season", "  - project: {periods: 6}",
+    "    from: monthly", "    name: ahead"
+  ), study)
+  run <- function(sacks, name) {
+    utils::write.csv(
+      data.frame(month, sacks), file.path(folder, "mill.csv"),
+      row.names = FALSE
+    )
+    run_study(study, file.path(folder, name))
+    file.path(folder, name)
+  }
+  first <- run(grown * (1 + wave) * exp(noise), "june")
+  second <- run(100 + seq_len(n) + 100 * (wave + noise), "july")
+  found <- run_changes(first, second)
+  chosen <- found[found$what == "choice", ]
+  expect_identical(
+    chosen[chosen$column == "form", c("table", "before", "after")] |>
+      as.data.frame(),
+    data.frame(
+      table = c("season", "ahead"), before = "multiplicative",
+      after = "additive"
+    )
+  )
+  expect_match(
+    backfill:::sentences_of(found),
+    "^The form of season is additive now; it was multiplicative[.]$",
+    all = FALSE
+  )
+  base <- function(run) {
+    ahead <- read_periods(file.path(run, "ahead.csv"))
+    attributes(ahead)$backfill$projected$bases$base
+  }
+  expect_identical(
+    nrow(chosen[chosen$column == "base", ]),
+    as.integer(base(first) != base(second))
+  )
+  again <- run(100 + seq_len(n) + 100 * (wave + noise), "august")
+  expect_identical(nrow(run_changes(second, again)), 0L)
+})
