@@ -175,7 +175,11 @@ figure_ratios <- function(data, steps, season) {
       y = NULL,
       subtitle = paste0(
         "Teal: the index. Dots: each cycle, from the first on the left to ",
-        "the latest, in orange.", if (named) " Named: outliers."
+        "the latest, in orange.", if (named) " Named: outliers",
+        if (named && season$combine == "mean without outliers") {
+          ", not in the index"
+        },
+        if (named) "."
       ),
       caption = season_caption(season)
     )
