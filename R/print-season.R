@@ -241,7 +241,7 @@ describe_disagreeing <- function(x, most = 5) {
     name <- lines_of_result(x)[odd]
     sprintf(
       if (facts(x)$combine == "mean without outliers") {
-        "Left out as outliers at their position: %s."
+        "Left out as outliers: %s."
       } else {
         "Outliers among the ratios at their position: %s."
       }, in_words(sprintf(

@@ -13,7 +13,7 @@ form_of_season <- function(form, find, along, names) {
   if (length(low) > 0) {
     line <- names[first_rows(along)$line[low]]
     return(list(form = "additive", said = sprintf(
-      "Differences are taken, as ratios need values above zero (%s).",
+      "Differences were used because ratios need values above zero (%s).",
       in_words(unique(line), 4)
     )))
   }
@@ -56,21 +56,19 @@ gain_by_ratios <- function(ratios, differences, value, line) {
 
 fit_in_words <- function(gain, ratios, names) {
   if (ratios && sum(gain) < 0) {
-    return(
-      "Ratios are taken, as differences would leave hardly less unexplained."
-    )
+    return("Ratios were used; differences would fit hardly any better.")
   }
   other <- if (ratios) "differences" else "ratios"
   suited <- names[if (ratios) gain < -clearly else gain > clearly]
   said <- sprintf(
-    "%s are taken, as they leave less unexplained than %s",
+    "%s were used because they fit better than %s",
     if (ratios) "Ratios" else "Differences", other
   )
   if (length(suited) == 0) {
     return(paste0(said, "."))
   }
   sprintf(
-    "%s over %s series; %s would in %s.", said,
+    "%s over %s series; %s fit %s better.", said,
     if (length(names) == 2) "both" else paste("all", length(names)), other,
     in_words(suited, 4)
   )

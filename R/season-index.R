@@ -68,8 +68,8 @@
 #'   length of time such as `"1 year"`; `NULL` for the one that the periods have
 #'   by themselves, see below.
 #' @param form `"multiplicative"`, for a season that grows with the level,
-#'   `"additive"`, or `"auto"`, the one of these that leaves less unexplained
-#'   over all series, see below.
+#'   `"additive"`, or `"auto"`, the one of these that fits better over all series,
+#'   see below.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"`, `"trimmed mean"` or `"mean without
 #'   outliers"`.

@@ -42,8 +42,8 @@ test_that("the form that made the figures is found, and told with its reason", {
   )
   expect_match(
     backfill:::sentences_of(seasonal_index(x, form = "auto")), paste(
-      "Ratios are taken, as they leave less unexplained than differences over",
-      "all 3 series; differences would in c."
+      "Ratios were used because they fit better than differences over all 3",
+      "series; differences fit c better."
     ), all = FALSE
   )
 })
@@ -81,7 +81,7 @@ test_that("without ratios, differences are taken; what is asked for stays", {
   x <- months_of(a = level96, b = level96 - level96[[7]])
   index <- seasonal_index(x, form = "auto")
   expect_match(backfill:::sentences_of(index), paste(
-    "Differences are taken, as ratios need values above zero \\(b\\)."
+    "Differences were used because ratios need values above zero \\(b\\)."
   ), all = FALSE)
   expect_equal(
     as.data.frame(index), as.data.frame(seasonal_index(x, form = "additive"))
@@ -101,7 +101,7 @@ test_that("without ratios, differences are taken; what is asked for stays", {
     as.data.frame(project(good, 6, form = "multiplicative"))
   )
   expect_match(
-    backfill:::sentences_of(ahead), "^Ratios are taken", all = FALSE
+    backfill:::sentences_of(ahead), "^Ratios were used", all = FALSE
   )
   file <- withr::local_tempfile(fileext = ".json")
   write_index(index, file)
@@ -132,10 +132,11 @@ test_that("outliers do not decide: without them the index is that of the rest", 
       expect_identical(which(is.na(sheet[[7]]))[7:8], c(31L, 58L))
       # They are adjusted as all others are.
       expect_false(anyNA(deseasonalise(months_of(a = odd), found)$adjusted))
-      expect_match(backfill:::sentences_of(found), paste(
-        "Left out as outliers at their position: a July (2022) and a October",
-        "(2024)."
-      ), fixed = TRUE, all = FALSE)
+      expect_match(
+        backfill:::sentences_of(found),
+        "Left out as outliers: a July (2022) and a October (2024).",
+        fixed = TRUE, all = FALSE
+      )
     }
   }
   # Nothing is left out of clean figures, but once in twenty series.
