@@ -4,8 +4,8 @@ season_forms <- c("multiplicative", "additive")
 
 # list(form, said): the form that is asked for, or with "auto" the one that
 # leaves less unexplained, and the reasons in words. `find` gives what
-# season_cpp() does in a form.
-form_of_season <- function(form, find, along, names) {
+# season_cpp() does in a form, `position` is that of each row.
+form_of_season <- function(form, find, along, position, names) {
   if (form != "auto") {
     return(list(form = form))
   }
@@ -19,7 +19,7 @@ form_of_season <- function(form, find, along, names) {
   }
   gain <- gain_by_ratios(
     find("multiplicative"), find("additive"), along$value,
-    first_rows(along)$line
+    first_rows(along)$line, position
   )
   ratios <- sum(gain) > -clearly
   list(
@@ -37,14 +37,27 @@ clearly <- log(3)
 # whose scale is the mean absolute deviation: one outlier does not decide.
 # Box, G. E. P. and Cox, D. R. (1964). An analysis of transformations. Journal
 # of the Royal Statistical Society B 26, 211-252.
-gain_by_ratios <- function(ratios, differences, value, line) {
-  by_ratio <- abs(log(ratios$part / ratios$of_row))
-  by_difference <- abs(differences$part - differences$of_row)
-  known <- !is.na(by_ratio) & !is.na(by_difference)
-  sums <- rowsum(
-    cbind(n = 1, by_ratio, by_difference, log = log(value))[known, ],
-    line[known]
+gain_by_ratios <- function(ratios, differences, value, line, position) {
+  normaliser <- function(found) season_facts(found$facts)$normaliser[line]
+  index <- function(found, form) {
+    raw_index(found$of_row, normaliser(found), form)
+  }
+  # What rounding leaves is nothing.
+  beyond <- function(off, least) ifelse(off > least, off, 0)
+  by_ratio <- beyond(
+    abs(log(ratios$part / index(ratios, "multiplicative"))), 1e-12
   )
+  by_difference <- beyond(
+    abs(differences$part - index(differences, "additive")), 1e-12 * value
+  )
+  # One figure at a position is its index.
+  several <- function(found) found$count[cbind(position, line)] > 1
+  known <- which(
+    !is.na(by_ratio) & !is.na(by_difference) & several(ratios) &
+      several(differences)
+  )
+  off <- cbind(n = 1, by_ratio, by_difference, log = log(value))
+  sums <- rowsum(off[known, , drop = FALSE], line[known])
   gain <- sums[, "n"] * log(sums[, "by_difference"] / sums[, "by_ratio"]) -
     sums[, "log"]
   # Of a series without any error neither form is the better one.
@@ -55,6 +68,11 @@ gain_by_ratios <- function(ratios, differences, value, line) {
 }
 
 fit_in_words <- function(gain, ratios, names) {
+  if (all(gain == 0)) {
+    return(
+      "Ratios were used; it cannot be told whether differences fit better."
+    )
+  }
   if (ratios && sum(gain) < 0) {
     return("Ratios were used; differences would fit hardly any better.")
   }

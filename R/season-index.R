@@ -68,8 +68,8 @@
 #'   length of time such as `"1 year"`; `NULL` for the one that the periods have
 #'   by themselves, see below.
 #' @param form `"multiplicative"`, for a season that grows with the level,
-#'   `"additive"`, or `"auto"`, the one of these that fits better over all series,
-#'   see below.
+#'   `"additive"`, or `"auto"`, the one of these that fits better over all
+#'   series, see below.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"`, `"trimmed mean"` or `"mean without
 #'   outliers"`.
@@ -122,13 +122,13 @@ seasonal_index <- function(
   }
   rows <- first_rows(along)
   keys <- keys_at(x, along, rows$first)
-  chosen <- form_of_season(form, find, along, names_of_lines(keys))
+  position <- at$position[along$number - at$first + 1]
+  chosen <- form_of_season(form, find, along, position, names_of_lines(keys))
   form <- chosen$form
   found <- find(form)
   facts <- season_facts(found$facts)
   check_season(facts, keys, along, cycle, x)
   positions <- factor(cycle$labels, cycle$labels)
-  position <- at$position[along$number - at$first + 1]
   index <- new_rows(
     vctrs::vec_rep_each(keys, cycle$length), position = rep(
       positions, nrow(keys)

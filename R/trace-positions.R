@@ -43,6 +43,7 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
   }
   along <- along_series(table, about$of)
   own <- places_of_line(one, along, table)
+  along$value[places_left_out(sheet, part, own, along)] <- NA
   new_working(
     NULL, text, about$of, sprintf(
       "%s of %s", if (column == "index") about$combine else column, of
@@ -52,6 +53,17 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
   )
 }
 
+# Outliers have an average, but no part, and are bridged in those around them.
+places_left_out <- function(sheet, part, own, along) {
+  average <- sheet[[average_of_sheet(sheet)]]
+  out <- is.na(sheet[[part]]) & !is.na(average) & !is.na(sheet$value)
+  places_in_time(own, sheet$period[out], along)
+}
+
+average_of_sheet <- function(sheet) {
+  intersect(c("centred_average", "overall_average"), names(sheet))
+}
+
 # A ratio or difference of a worksheet, with its value and its average below it.
 part_of_season <- function(sheet, row, part, own, along, table, about) {
   here <- places_in_time(own, sheet$period[[row]], along)
@@ -59,7 +71,7 @@ part_of_season <- function(sheet, row, part, own, along, table, about) {
   if (length(here) == 0) {
     stop_other_table()
   }
-  name <- intersect(c("centred_average", "overall_average"), names(sheet))
+  name <- average_of_sheet(sheet)
   average <- sheet[[name]][[row]]
   at <- along$order[[here]]
   step <- function(depth, column, figure, formula, worked) {

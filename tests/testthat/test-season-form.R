@@ -58,9 +58,9 @@ test_that("the choice is the one of the likelihoods, whatever the unit and order
         seasonal_index(months_of(a = value), form = form), type = "worksheet"
       )
       off <- if (form == "additive") {
-        steps$difference - steps$index
+        steps$difference - steps$raw_index
       } else {
-        log(steps$ratio / steps$index)
+        log(steps$ratio / steps$raw_index)
       }
       list(off = abs(off[!is.na(off)]), value = steps$value[!is.na(off)])
     }
@@ -90,6 +90,16 @@ test_that("without ratios, differences are taken; what is asked for stays", {
     project(x, 6, base = "growth", form = "auto"), "additive",
     class = "backfill_error_argument"
   )
+  # With one ratio at each month nothing is left to compare.
+  for (short in list(level96[1:24], rep(100 + 1:12, 4))) {
+    found <- seasonal_index(months_of(a = short))
+    expect_match(
+      backfill:::sentences_of(found),
+      "Ratios were used; it cannot be told whether differences fit better.",
+      all = FALSE
+    )
+    expect_identical(facts_of(found)$form, "multiplicative")
+  }
   good <- months_of(a = level96)
   expect_identical(
     seasonal_index(good)$index,
@@ -130,6 +140,15 @@ test_that("outliers do not decide: without them the index is that of the rest", 
       expect_identical(found$disagree[c(7, 10)], c("2022", "2024"))
       sheet <- summary(found, type = "worksheet")
       expect_identical(which(is.na(sheet[[7]]))[7:8], c(31L, 58L))
+      # The averages around them are traced without them.
+      for (row in c(2, 7)) {
+        traced <- trace_value(
+          found, row = row, column = "index", made_of = months_of(a = odd)
+        )
+        expect_match(traced$formula[[1]], sprintf(
+          "^mean without outliers of %d", found$n[[row]]
+        ))
+      }
       # They are adjusted as all others are.
       expect_false(anyNA(deseasonalise(months_of(a = odd), found)$adjusted))
       expect_match(
