@@ -69,7 +69,7 @@
 #'   by themselves, see below.
 #' @param form `"multiplicative"`, for a season that grows with the level,
 #'   `"additive"`, or `"auto"`, the one of these that fits better over all
-#'   series, see below.
+#'   series, see below; a series more may then change it for all.
 #' @param method `"centred average"` or `"overall average"`.
 #' @param combine `"mean"`, `"median"`, `"trimmed mean"` or `"mean without
 #'   outliers"`.
@@ -104,7 +104,7 @@
 #' summary(index, type = "worksheet")
 #' @export
 seasonal_index <- function(
-  x, cycle = NULL, form = "auto", method = "centred average",
+  x, cycle = NULL, form = "multiplicative", method = "centred average",
   combine = "mean without outliers", normalise = TRUE, of = "value"
 ) {
   check_given()
@@ -145,7 +145,7 @@ seasonal_index <- function(
     form_said = chosen$said, method = method, combine = combine,
     normalised = normalise, of = of, tests = new_rows(
       season_tests(keys, facts, cycle),
-      drift_p_other = drift_otherwise(facts, along, at, cycle, form, method),
+      drift_p_other = drift_otherwise(facts, find, form, method),
       day_shapes(along, position, found$part, cycle, along$calendar)
     ),
     normalisers = new_rows(keys, normaliser = facts$normaliser),
@@ -157,14 +157,11 @@ seasonal_index <- function(
 }
 
 # The p of a moving season in the other form, of series where it moves in this.
-drift_otherwise <- function(facts, along, at, cycle, form, method) {
+drift_otherwise <- function(facts, find, form, method) {
   moves <- which(drift_p_of(facts) < 0.05)
   out <- rep(NA_real_, length(facts$f))
   if (length(moves) > 0 && method == "centred average") {
-    found <- season_cpp(
-      along$series, along$number, along$value, at$position - 1L, at$first,
-      cycle$length, form != "multiplicative", FALSE, 0L, TRUE
-    )
+    found <- find(setdiff(season_forms, form))
     out[moves] <- drift_p_of(season_facts(found$facts))[moves]
   }
   out
@@ -172,7 +169,7 @@ drift_otherwise <- function(facts, along, at, cycle, form, method) {
 
 season_methods <- c("centred average", "overall average")
 
-# In the order of enum class Combine in src/kernels/season.h.
+# In the order of enum class Combine in src/kernels/season_parts.h.
 combines <- c("mean", "median", "trimmed mean", "mean without outliers")
 
 # list(first, position): the position, from 1, of each period from the number
@@ -196,93 +193,6 @@ season_facts <- function(facts) {
     "normaliser"
   )
   as.list(as.data.frame(t(facts)))
-}
-
-# Codes of enum class SeasonFault: 1 too short, 2 not positive, 3 a position
-# without a ratio.
-check_season <- function(facts, keys, along, cycle, x) {
-  name <- names_of_lines(keys)
-  check_season_above_zero(facts, name, along)
-  lacking <- which(facts$fault > 0)
-  if (length(lacking) == 0) {
-    return()
-  }
-  short <- facts$fault[lacking] == 1
-  apart <- name[lacking][!short]
-  why <- c(
-    sprintf("%s has %s", name[lacking], count_of_cycles(
-      facts$span[lacking], cycle
-    ))[short],
-    if (length(apart) > 0) sprintf(
-      "%s %s no ratio at some of the %d positions", in_words(apart, 4),
-      if (length(apart) == 1) "has" else "have", cycle$length
-    )
-  )
-  need <- sprintf(
-    paste(
-      "A seasonal index needs two full cycles of %s from the first to the",
-      "last whole value, and a ratio at every position."
-    ),
-    cycle$words
-  )
-  row <- vctrs::vec_match(keys_of(x), vctrs::vec_slice(keys, lacking))
-  partial <- less_in_words(less_would_do(
-    x, which(x$standing == "partial" & !is.na(row)), 0
-  ))
-  if (length(lacking) == length(name)) {
-    rest <- all(facts$fault[lacking] == 3) && along$calendar$unit == "day"
-    abort_backfill(
-      "season", paste0(in_words(why, 4), "."), i = need,
-      i = partial,
-      ">" = if (rest) {
-        "Where nothing is recorded on weekends, roll up by \"working day\"."
-      } else if (is.null(partial)) {
-        "Give it more periods, or name a shorter `cycle`."
-      }
-    )
-  }
-  rlang::warn(
-    paste(c(sprintf(
-      "%s no index: %s.",
-      sprintf(
-        "%s %s", count_of(length(lacking), "series", "series"),
-        if (length(lacking) == 1) "has" else "have"
-      ), in_words(why, 4)
-    ), need, partial), collapse = " "),
-    class = c("backfill_warning_season", "backfill_warning")
-  )
-}
-
-check_season_above_zero <- function(facts, name, along) {
-  below <- sum(facts$fault == 2)
-  if (below == 0) {
-    return()
-  }
-  at <- which(along$value <= 0)[[1]]
-  start <- period_start(along$number[[at]], along$calendar)
-  abort_backfill(
-    "season",
-    sprintf(
-      paste(
-        "%s has a value of %s in %s; a multiplicative season needs values",
-        "above zero."
-      ),
-      name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
-      period_label(start, along$calendar)
-    ),
-    i = if (below > 1) sprintf("So have %d other series.", below - 1),
-    ">" = "Set `form` to \"additive\", whose seasons are differences."
-  )
-}
-
-count_of_cycles <- function(span, cycle) {
-  sprintf("%s, %s of %s", vapply(span, count_of, "", noun = "period"),
-          sub(
-            "1.0 cycles", "1 cycle",
-            sprintf("%.1f cycles", floor(10 * span / cycle$length) / 10),
-            fixed = TRUE
-          ),
-          cycle$words)
 }
 
 # For each position of each series the years, or the periods, whose ratios stand

@@ -101,8 +101,9 @@
 #' @concept forecast
 #' @export
 project <- function(
-  x, periods, base = "auto", confidence = 0.95, cycle = NULL, form = "auto",
-  method = "centred average", combine = "mean without outliers", of = "value"
+  x, periods, base = "auto", confidence = 0.95, cycle = NULL,
+  form = "multiplicative", method = "centred average",
+  combine = "mean without outliers", of = "value"
 ) {
   check_given()
   x <- check_periods(x)

@@ -65,7 +65,9 @@ drafted <- function(found) {
 
 season_in_draft <- function(x) {
   index <- tryCatch(
-    suppressWarnings(seasonal_index(x), classes = "backfill_warning"),
+    suppressWarnings(
+      seasonal_index(x, form = "auto"), classes = "backfill_warning"
+    ),
     backfill_error = function(cnd) sub("\n.*", "", conditionMessage(cnd))
   )
   if (is.character(index)) {

@@ -126,8 +126,8 @@ cycle_length <- function() {
 season_form <- function() {
   verb_argument(
     type_choice(c(season_forms, "auto"), "FORM"), paste(
-      "multiplicative, additive, or auto (the default), the one that fits",
-      "better."
+      "multiplicative (the default), additive, or auto, the one that fits",
+      "better over all series."
     )
   )
 }

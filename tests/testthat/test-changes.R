@@ -235,8 +235,9 @@ test_that("what the figures decide otherwise is told: a form, a base", {
   writeLines(c(
     "backfill: 1", "records:", "  mill:", "    file: mill.csv",
     "    when: month", "    measures: {sacks: level}", "steps:",
-    "  - roll_up: {every: month}", "    name: monthly", "  - seasonal_index:",
-    "    from: monthly", "    name: season", "  - project: {periods: 6}",
+    "  - roll_up: {every: month}", "    name: monthly",
+    "  - seasonal_index: {form: auto}", "    from: monthly", "    name: season",
+    "  - project: {periods: 6, form: auto}",
     "    from: monthly", "    name: ahead"
   ), study)
   run <- function(sacks, name) {

@@ -155,7 +155,7 @@ test_that("each option changes the result or is refused, alone and in pairs", {
   }
 })
 
-test_that("a default that the help of an option names is that of the function", {
+test_that("a default that the help of an option names is the function's", {
   known <- backfill:::verbs()
   told <- 0
   for (verb in names(known)) for (name in names(known[[verb]]$arguments)) {

@@ -22,7 +22,9 @@ of_differences <- function(noise) level96 + 100 * season12 + 100 * noise
 test_that("the form that made the figures is found, and told with its reason", {
   noise <- withr::with_seed(3, matrix(stats::rnorm(96 * 40, 0, 0.03), 96))
   taken <- function(make, i) {
-    facts_of(seasonal_index(months_of(a = make(noise[, i]))))$form
+    facts_of(
+      seasonal_index(months_of(a = make(noise[, i])), form = "auto")
+    )$form
   }
   forms <- vapply(1:20, function(i) {
     c(taken(of_ratios, i), taken(of_differences, i + 20))
@@ -48,7 +50,7 @@ test_that("the form that made the figures is found, and told with its reason", {
   )
 })
 
-test_that("the choice is the one of the likelihoods, whatever the unit and order", {
+test_that("the choice is that of the likelihoods, whatever the unit", {
   withr::local_seed(8)
   for (i in 1:12) {
     value <- exp(stats::rnorm(60, 4, 0.2)) + stats::runif(1, 0, 300)
@@ -69,7 +71,7 @@ test_that("the choice is the one of the likelihoods, whatever the unit and order
       (log(mean(left("additive")$off)) - log(mean(ratios$off))) -
       sum(log(ratios$value))
     taken <- function(x) {
-      facts_of(seasonal_index(months_of(a = x)))$form
+      facts_of(seasonal_index(months_of(a = x), form = "auto"))$form
     }
     wanted <- if (gain > -log(3)) "multiplicative" else "additive"
     expect_identical(taken(value), wanted)
@@ -92,7 +94,7 @@ test_that("without ratios, differences are taken; what is asked for stays", {
   )
   # With one ratio at each month nothing is left to compare.
   for (short in list(level96[1:24], rep(100 + 1:12, 4))) {
-    found <- seasonal_index(months_of(a = short))
+    found <- seasonal_index(months_of(a = short), form = "auto")
     expect_match(
       backfill:::sentences_of(found),
       "Ratios were used; it cannot be told whether differences fit better.",
@@ -102,14 +104,10 @@ test_that("without ratios, differences are taken; what is asked for stays", {
   }
   good <- months_of(a = level96)
   expect_identical(
-    seasonal_index(good)$index,
-    seasonal_index(good, form = "multiplicative")$index
+    seasonal_index(good, form = "auto")$index, seasonal_index(good)$index
   )
-  ahead <- project(good, 6)
-  expect_equal(
-    as.data.frame(ahead),
-    as.data.frame(project(good, 6, form = "multiplicative"))
-  )
+  ahead <- project(good, 6, form = "auto")
+  expect_equal(as.data.frame(ahead), as.data.frame(project(good, 6)))
   expect_match(
     backfill:::sentences_of(ahead), "^Ratios were used", all = FALSE
   )
@@ -121,13 +119,15 @@ test_that("without ratios, differences are taken; what is asked for stays", {
   )
 })
 
-test_that("outliers do not decide: without them the index is that of the rest", {
+test_that("outliers do not decide: the index is that of the rest", {
   noise <- withr::with_seed(3, matrix(stats::rnorm(96 * 12, 0, 0.03), 96))
   for (make in list(of_ratios, of_differences)) {
     value <- make(noise[, 1])
     for (size in c(1.6, 5, 50)) {
       odd <- replace(value, c(31, 58), size * value[c(31, 58)])
-      form <- facts_of(seasonal_index(months_of(a = value)))$form
+      form <- facts_of(
+        seasonal_index(months_of(a = value), form = "auto")
+      )$form
       found <- seasonal_index(months_of(a = odd), form = form)
       rest <- seasonal_index(
         months_of(a = replace(odd, c(31, 58), NA)), form = form,
@@ -170,4 +170,21 @@ test_that("outliers do not decide: without them the index is that of the rest", 
     seasonal_index(months_of(a = wild))$index,
     seasonal_index(months_of(a = wild), combine = "mean")$index
   )
+})
+
+test_that("no series changes another, unless the figures of all are to decide", {
+  noise <- withr::with_seed(9, matrix(stats::rnorm(96 * 2, 0, 0.03), 96))
+  alone <- months_of(a = of_ratios(noise[, 1]))
+  beside <- months_of(
+    a = of_ratios(noise[, 1]),
+    b = 40 * replace(of_differences(noise[, 2]), c(20, 70), 900)
+  )
+  of_a <- function(table) as.data.frame(table)[table$inn == "a", ]
+  same <- function(make) {
+    expect_equal(of_a(make(beside)), of_a(make(alone)), ignore_attr = TRUE)
+  }
+  same(seasonal_index)
+  same(function(x) seasonal_index(x, form = "additive"))
+  same(function(x) project(x, 6))
+  same(deseasonalise)
 })
