@@ -40,10 +40,11 @@ with_panels_in_words <- function(plot, x) {
   if (is.null(labeller) || !is_of_lines(x)) {
     return(plot)
   }
-  called <- sentence_case(c(
-    words_of_lines(x), measures_in_words(names(facts(x)$measures), facts(x))
+  measures <- names(facts(x)$measures)
+  words <- c(words_of_lines(x), stats::setNames(
+    measures_in_words(measures, facts(x)), measures
   ))
-  names(called) <- c(names(words_of_lines(x)), names(facts(x)$measures))
+  called <- stats::setNames(sentence_case(words), names(words))
   params <- facet$params
   params$labeller <- function(labels) {
     labels[] <- lapply(labels, function(name) {

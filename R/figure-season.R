@@ -75,7 +75,7 @@ season_steps <- function(index, lines) {
   cycle <- check_cycle(season$cycle$length, season$calendar)
   at <- as.integer(cycle$position(number, calendar))
   # What is left out as an outlier is drawn where it stands.
-  average <- sheet[[sub(" ", "_", season$method)]]
+  average <- sheet[[average_of_sheet(sheet)]]
   sheet$part <- if (season$form == "multiplicative") {
     sheet$value / average
   } else {

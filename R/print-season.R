@@ -148,8 +148,6 @@ around_trend_in_words <- function(season) {
   }
 }
 
-count_have <- function(n) paste(thousands(n), if (n == 1) "has" else "have")
-
 p_in_words <- function(p) ifelse(p < 0.001, "p < 0.001", sprintf("p = %.3f", p))
 
 # Whether the day has one shape on all weekdays.
@@ -225,14 +223,6 @@ describe_moves <- function(x, most = 8) {
       )
     }
   )
-}
-
-count_are <- function(n, noun) {
-  paste(count_of(n, noun), if (n == 1) {
-    "is"
-  } else {
-    "are"
-  })
 }
 
 describe_disagreeing <- function(x, most = 5) {

@@ -223,10 +223,18 @@ wrapped <- function(sentences) {
 # Longer lines are hard to read.
 reading_width <- function() min(cli::console_width(), 100)
 
+count_have <- function(n) paste(thousands(n), if (n == 1) "has" else "have")
+
+count_are <- function(n, noun) {
+  paste(count_of(n, noun), if (n == 1) "is" else "are")
+}
+
+# Units such as kWh and pH stay as they are.
 sentence_case <- function(x) {
-  paste0(
-    toupper(substr(x, 1, 1)), substr(x, 2, nchar(x))
-  )
+  first <- substr(x, 1, 1)
+  small <- !grepl("^[a-z][A-Z]", x)
+  first[small] <- toupper(first[small])
+  paste0(first, substr(x, 2, nchar(x)))
 }
 
 # What a result says of itself; of records their account does.

@@ -136,7 +136,6 @@ as_they_were <- function(measures) {
   measures
 }
 
-
 # The `measures` argument as a named list of measures: c(name = "flow") and
 # list(name = measure("flow")) mean the same.
 check_measures <- function(measures) {

@@ -214,3 +214,8 @@ new_worksheet <- function(
 raw_index <- function(index, normaliser, form) {
   if (form == "multiplicative") index / normaliser else index - normaliser
 }
+
+# Its column of averages.
+average_of_sheet <- function(sheet) {
+  intersect(c("centred_average", "overall_average"), names(sheet))
+}
