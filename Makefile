@@ -15,7 +15,7 @@ help:
 	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
 	@echo "make first-hour  what a newcomer gets of eight files with planted truths"
-	@echo "make check      R CMD check of the built package"
+	@echo "make check      R CMD check of the built package, and what the README and the guides show"
 	@echo "make install    install the package for R, and the command 'backfill' on the PATH"
 	@echo "make lint       check the style, and the spelling of the help and the pages"
 	@echo "make format     lay out the C++ by clang-format"
@@ -57,7 +57,7 @@ test-engines: setup-all $(INSTALLED)
 # The slow oracles in base R, over thousands of random tables.
 oracle: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=3000 Rscript --vanilla tools/run-tests.R oracle
-	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=400 BACKFILL_FUZZ=20 BACKFILL_PAIRS=0 Rscript --vanilla tools/run-tests.R any-name calendar cli elsewhere figure-limits fuzz keep kernels options trace-results
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=400 BACKFILL_FUZZ=20 BACKFILL_PAIRS=0 Rscript --vanilla tools/run-tests.R any-name calendar cli elsewhere figure-limits first-hour fuzz keep kernels options trace-results
 
 first-hour: setup-all $(INSTALLED)
 	@tools/first-hour.sh
@@ -69,7 +69,7 @@ fuzz: setup-all $(INSTALLED)
 fuzz-kernels:
 	@tools/fuzz-kernels.sh $(or $(SECONDS),1200)
 
-check: setup-all
+check: setup-all $(INSTALLED)
 	@tools/check.sh
 
 lint:

@@ -11,16 +11,16 @@
 #' Simple returns are compounded over time and averaged over series; log returns
 #' are added up over time.
 #'
-#' A return goes back to the latest whole value before, as a market has none on
-#' the days on which it is closed; how many returns span more than one period is
-#' told. Days on which the calendar, or the series' cadence, expects nothing do
-#' not count, and by default as many others may be missing as are closed every
-#' week (two of a market): a holiday next to a weekend, too, is gone over. Where
-#' the value lies further back there is no return, since one over a
-#' month is none beside those of days; `longest` sets another bound. None is
-#' given (`NA`) either for the first value of a series, for partial and empty
-#' periods, and where a value is zero or negative. What is not given is counted
-#' by reason.
+#' A return is taken from the latest whole value before it, since a market has
+#' none on days on which it is closed; the sentence says how many returns span
+#' more than one period. Days on which the calendar, or the series' cadence,
+#' expects nothing do not count, and by default as many others may be missing as
+#' are closed every week (two of a market), so that a holiday beside a weekend
+#' does not break the series. Where the value before lies further back there is
+#' no return, because a return over a month cannot stand beside those over days;
+#' `longest` sets another limit. There is no return (`NA`) for the first value
+#' of a series, for partial and empty periods, and where a value is zero or
+#' negative. The reasons are counted.
 #'
 #' [summary()][summary.backfill_periods] has what the returns of a series come
 #' to in a year: the compound mean \eqn{e^{k m} - 1}{exp(k m) - 1} and the

@@ -9,10 +9,11 @@
 #' whole blocks: the groups of each block stay together in their order, turned
 #' about by a random number of periods, and the blocks are put in random order.
 #' `p` is the share of the draws, the data themselves among them, whose
-#' difference is as large or larger (Davison and Hinkley); of a group that lasts
-#' the draws are widened by what blocks in another order forget of each other. A
-#' group that changes within a block, such as the weekend, is told from chance
-#' by the turns; one that lasts, such as the time after a change, by the order.
+#' difference is as large or larger (Davison and Hinkley); for a lasting group
+#' the spread of the draws is enlarged to make up for the correlation that
+#' shuffling breaks. A group that changes within a block, such as the weekend,
+#' is told from chance by the turns; one that lasts, such as the time after a
+#' change, by the order.
 #'
 #' A block is by default a week, or one period where these are longer; where
 #' `by` is a position it is the whole cycle; and it is made as much longer as

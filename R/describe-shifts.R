@@ -1,15 +1,16 @@
 #' Level shifts
 #'
-#' Where the level of a series changed, by how much, and how sure the day is.
+#' Where the level of a series changed, by how much, and how certain the date
+#' is.
 #'
 #' The shifts are those that leave the least sum of squares, found one by one:
 #' each is the step that takes most of what the ones before leave, after which
 #' all are placed again, given the others (Bai 1997). A shift is taken where its
 #' chance `p` is no larger than 1 - `confidence`. Chance is the share of 499
-#' series without it that have a step as large; these are made of the
-#' remainders' own news in random order, each with a memory drawn from those
-#' that the remainders may have (as in [trend_line()]), one that wanders or
-#' hides behind noise among them.
+#' series without it that have a step as large; these are built from the model's
+#' innovations in random order, each with a memory drawn from those that the
+#' remainders may have (as in [trend_line()]), one that wanders or hides behind
+#' noise among them.
 #'
 #' With `season` the average of each position of the cycle is estimated along
 #' with the shifts, and with `line` a straight line, so that a shift is one

@@ -25,10 +25,7 @@ autoplot.backfill_aligned <- function(object, highlight = NULL, ...) {
     ggplot2::geom_step(
       colour = house_colours[[1]], linewidth = 0.7, na.rm = TRUE
     ) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.04, 0.08))
-    ) +
+    amount_axis(FALSE, room = c(0.04, 0.08)) +
     in_panels(nlevels(data$line), "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL, title = "What was known on each day",

@@ -96,7 +96,7 @@ figure_boxes <- function(object, data, about, highlight) {
         "length. Orange: beyond."
       ),
       x = NULL, y = NULL, caption = season_caption(
-        about, if (!flow) "The value axis does not start at zero."
+        about, if (!flow) not_from_zero
       )
     )
 }

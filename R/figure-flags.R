@@ -35,12 +35,8 @@ autoplot.backfill_flags <- function(object, highlight = NULL, ...) {
     theme_backfill() +
     baseline_layers(data, panels) +
     flagged_layers(data, labelled) +
-    (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(about$calendar) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.06, 0.1))
-    ) +
+    amount_axis(flow, room = c(0.06, 0.1)) +
     in_panels(panels, "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL,

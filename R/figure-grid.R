@@ -66,11 +66,7 @@ grid_of_lines <- function(data, season) {
       data = average, colour = house_colours[[1]], linewidth = 1.3
     ) +
     (if (few) row_labels(data)) +
-    (if (all(data$value >= 0, na.rm = TRUE)) ggplot2::expand_limits(y = 0)) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.06))
-    ) +
+    amount_axis(all(data$value >= 0, na.rm = TRUE)) +
     ggplot2::coord_cartesian(clip = "off") +
     ggplot2::theme(
       plot.margin = ggplot2::margin(8, if (few) 40 else 24, 8, 8),

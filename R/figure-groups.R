@@ -43,11 +43,8 @@ autoplot.backfill_group_differences <- function(object, highlight = NULL, ...) {
         colour = .data$sure
       ), width = 0.7, linewidth = 1.3
     ) +
-    ggplot2::scale_colour_manual(
-      values = c("FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]])
-    ) +
-    (if (flow) ggplot2::expand_limits(y = 0)) +
-    ggplot2::scale_y_continuous(labels = figure_labels(about$unit)) +
+    teal_and_orange("FALSE", "TRUE") +
+    amount_axis(flow, figure_labels(about$unit)) +
     in_panels(nlevels(groups$line), "free_y") +
     ggplot2::labs(
       title = sprintf(
@@ -61,7 +58,7 @@ autoplot.backfill_group_differences <- function(object, highlight = NULL, ...) {
         ), period_noun(about$calendar, 2), about$stat
       ),
       x = NULL, y = NULL, caption = season_caption(
-        about, if (!flow) "The value axis does not start at zero."
+        about, if (!flow) not_from_zero
       )
     )
 }

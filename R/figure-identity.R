@@ -36,9 +36,7 @@ autoplot.backfill_identity <- function(object, highlight = NULL, ...) {
       linewidth = 0.9
     ) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$held), size = 1.6) +
-    ggplot2::scale_colour_manual(
-      values = c("TRUE" = house_colours[[1]], "FALSE" = house_colours[[2]])
-    ) +
+    teal_and_orange("TRUE", "FALSE") +
     period_axis(about$calendar) +
     ggplot2::scale_y_continuous(labels = scales::label_comma()) +
     in_panels(nlevels(data$line), "free_y") +

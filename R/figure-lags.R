@@ -139,9 +139,7 @@ stems <- function(data, about) {
         ggplot2::geom_point(ggplot2::aes(colour = .data$outside), size = 1.8)
       }
     ) +
-    ggplot2::scale_colour_manual(
-      values = c("FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]])
-    ) +
+    teal_and_orange("FALSE", "TRUE") +
     ggplot2::scale_y_continuous(limits = c(-1, 1), breaks = seq(-1, 1, 0.5))
 }
 

@@ -205,9 +205,7 @@ bars_of_list <- function(data, unit) {
     theme_backfill() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank()) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$below), width = 0.7) +
-    ggplot2::scale_fill_manual(values = c(
-      "FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]]
-    )) +
+    teal_and_orange("FALSE", "TRUE", "fill") +
     ggplot2::geom_text(
       ggplot2::aes(.data$at, label = .data$told), size = 3.4
     ) +

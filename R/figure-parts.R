@@ -33,6 +33,27 @@ time_labels <- function(instants) {
   }
 }
 
+# The axis of values, which starts at zero where those are amounts, with room
+# below and above them as shares of its length.
+amount_axis <- function(
+  zero, labels = scales::label_comma(), room = c(0.02, 0.06)
+) {
+  list(
+    if (zero) ggplot2::expand_limits(y = 0),
+    ggplot2::scale_y_continuous(
+      labels = labels, expand = ggplot2::expansion(mult = room)
+    )
+  )
+}
+
+# The colours of two sorts of marks.
+teal_and_orange <- function(teal, orange, of = "colour") {
+  colours <- stats::setNames(house_colours[1:2], c(teal, orange))
+  ggplot2::scale_discrete_manual(of, values = colours)
+}
+
+not_from_zero <- "The value axis does not start at zero."
+
 figure_labels <- function(unit) {
   switch(
     unit %||% "", "%" = percent_labels,

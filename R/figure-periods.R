@@ -208,9 +208,7 @@ figure_bars <- function(data, x, of, headroom) {
     ) +
     ggplot2::scale_alpha_manual(values = c("FALSE" = 1, "TRUE" = 0.35)) +
     ggplot2::geom_hline(yintercept = 0, colour = "#333333", linewidth = 0.4) +
-    ggplot2::scale_fill_manual(
-      values = c(rise = house_colours[[1]], fall = house_colours[[2]])
-    ) +
+    teal_and_orange("rise", "fall", "fill") +
     period_axis(facts(x)$calendar) +
     ggplot2::scale_y_continuous(
       labels = figure_labels(note$unit), n.breaks = 5,
@@ -277,7 +275,7 @@ off_zero_in_words <- function(data, note, type, axis) {
     return(NULL)
   }
   if (nlevels(data$panel) == 1) {
-    return("The value axis does not start at zero.")
+    return(not_from_zero)
   }
   sprintf("The axis of %s does not start at zero.", in_words(panels))
 }

@@ -29,14 +29,11 @@ autoplot.backfill_profile <- function(object, highlight = NULL, ...) {
     )
   ) +
     theme_backfill() +
-    profile_layers(data, banded, from_zero, nlevels(object$position)) +
+    profile_layers(data, banded, nlevels(object$position)) +
     ggplot2::scale_colour_manual(values = house_colours) +
     ggplot2::scale_fill_manual(values = house_colours) +
     position_axis(levels(object$position), panels) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.06))
-    ) +
+    amount_axis(from_zero) +
     ggplot2::coord_cartesian(clip = "off") +
     (if (!is.null(season$apart)) in_panels(panels)) +
     room_for_names(levels(data$group)) +
@@ -68,7 +65,7 @@ profile_data <- function(object, highlight) {
   data
 }
 
-profile_layers <- function(data, banded, from_zero, count) {
+profile_layers <- function(data, banded, count) {
   ends <- data[rev(!duplicated(rev(paste(data$line, data$group)))), ]
   list(
     if (banded) ggplot2::geom_ribbon(
@@ -80,8 +77,7 @@ profile_layers <- function(data, banded, from_zero, count) {
     if (nlevels(data$group) > 1) names_at_ends(
       ends[order(ends$group), ], "value", "group", count * 0.012,
       data$value, size = 3.5
-    ),
-    if (from_zero) ggplot2::expand_limits(y = 0)
+    )
   )
 }
 
@@ -107,9 +103,7 @@ profile_words <- function(object, data, banded, from_zero) {
     ),
     caption = season_caption(
       season,
-      if (!from_zero && min(data$value) > 0) {
-        "The value axis does not start at zero."
-      }
+      if (!from_zero && min(data$value) > 0) not_from_zero
     )
   )
 }

@@ -38,12 +38,8 @@ autoplot.backfill_projection <- function(
   ) +
     theme_backfill() +
     projection_layers(data) +
-    (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(role$calendar) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.06))
-    ) +
+    amount_axis(flow) +
     in_panels(nlevels(data$line), "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL,

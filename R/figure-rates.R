@@ -32,9 +32,7 @@ autoplot.backfill_verdict_rates <- function(object, ...) {
     ggplot2::geom_text(
       ggplot2::aes(label = .data$text), colour = "white", size = 3.6
     ) +
-    ggplot2::scale_fill_manual(
-      values = c("FALSE" = house_colours[[1]], "TRUE" = house_colours[[2]])
-    ) +
+    teal_and_orange("FALSE", "TRUE", "fill") +
     ggplot2::scale_x_discrete(position = "top", labels = function(text) {
       vapply(strsplit(text, "\n"), function(part) {
         paste(c(sub("_", "_\n", part[[1]]), strwrap(part[[2]], 13)),

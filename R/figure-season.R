@@ -120,9 +120,7 @@ figure_index <- function(data, season) {
       ggplot2::aes(xmin = .data$position - 0.42, xmax = .data$position + 0.42,
                    ymin = base, ymax = .data$index, fill = .data$side)
     ) +
-    ggplot2::scale_fill_manual(
-      values = c(above = house_colours[[1]], below = house_colours[[2]])
-    ) +
+    teal_and_orange("above", "below", "fill") +
     index_axis(season) +
     ggplot2::labs(
       title = season_title(season, "Seasonal index"), y = NULL,
@@ -219,21 +217,17 @@ figure_adjusted <- function(steps, season) {
       ggplot2::aes(y = .data$adjusted), colour = house_colours[[1]],
       linewidth = 1, na.rm = TRUE
     ) +
-    (if (additive) ggplot2::expand_limits(y = 0)) +
     period_axis(season$calendar) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.06))
-    ) +
+    amount_axis(additive) +
     ggplot2::labs(
       title = season_title(season, "Season taken out"), y = NULL,
       subtitle = sprintf(
         "Grey: %s by %s. Teal: without the season.",
         period_noun(season$calendar), period_noun(season$calendar)
       ),
-      caption = season_caption(season, if (!additive && min(known$value) > 0) {
-        "The value axis does not start at zero."
-      })
+      caption = season_caption(
+        season, if (!additive && min(known$value) > 0) not_from_zero
+      )
     )
 }
 
@@ -257,11 +251,7 @@ figure_position_years <- function(steps, season, labels) {
         ggplot2::geom_point(colour = house_colours[[1]], size = 1)
       }
     ) +
-    (if (additive) ggplot2::expand_limits(y = 0)) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.06))
-    ) +
+    amount_axis(additive) +
     ggplot2::labs(
       title = sprintf("%s, the cycles side by side", season_title(season, "")),
       y = NULL,

@@ -46,12 +46,8 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
       colour = house_colours[[2]], linewidth = 1.1
     ) +
     (if (nrow(shifts) > 0) shift_labels(shifts, points, about)) +
-    (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(about$calendar) +
-    ggplot2::scale_y_continuous(
-      labels = figure_labels(about$unit),
-      expand = ggplot2::expansion(mult = c(0.02, 0.12))
-    ) +
+    amount_axis(flow, figure_labels(about$unit), c(0.02, 0.12)) +
     in_panels(length(drawn), "free_y") +
     ggplot2::labs(
       title = sprintf("Level shifts of %s", subject_in_words(about, points)),
@@ -60,7 +56,7 @@ autoplot.backfill_shifts <- function(object, highlight = NULL, ...) {
         "chance; shaded: the interval of the date."
       ),
       x = NULL, y = NULL, caption = season_caption(
-        about, if (!flow) "The value axis does not start at zero."
+        about, if (!flow) not_from_zero
       )
     )
 }

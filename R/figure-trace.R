@@ -40,9 +40,7 @@ autoplot.backfill_trace <- function(object, ...) {
       data = brought_out,
       ggplot2::aes(colour = .data$part, size = .data$part)
     ) +
-    ggplot2::scale_colour_manual(values = c(
-      used = house_colours[[1]], traced = house_colours[[2]]
-    )) +
+    teal_and_orange("used", "traced") +
     ggplot2::scale_size_manual(values = c(used = 2, traced = 3.5)) +
     (if (flow) ggplot2::expand_limits(y = 0)) +
     line_labels(points) +
@@ -91,7 +89,7 @@ trace_words <- function(object, points, flow) {
       parts_in_words(points)
     ), collapse = "\n"),
     caption = paste(c(
-      if (!flow) "The value axis does not start at zero.",
+      if (!flow) not_from_zero,
       source_in_words(about)
     ), collapse = " ")
   )

@@ -43,12 +43,8 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
     ggplot2::scale_linetype_manual(
       values = c("TRUE" = "solid", "FALSE" = "dashed")
     ) +
-    (if (flow) ggplot2::expand_limits(y = 0)) +
     period_axis(season$calendar) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.08))
-    ) +
+    amount_axis(flow, room = c(0.02, 0.08)) +
     in_panels(nlevels(points$line), "free_y") +
     ggplot2::labs(
       x = NULL, y = NULL, title = sprintf(
@@ -62,7 +58,7 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
         ), of
       )), collapse = "\n"),
       caption = season_caption(
-        season, if (!flow) "The value axis does not start at zero."
+        season, if (!flow) not_from_zero
       )
     )
 }

@@ -44,9 +44,7 @@ autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
       ggplot2::aes(ymin = 0, ymax = .data$figure, colour = .data$figure > 0),
       linewidth = 0.3, na.rm = TRUE
     ) +
-    ggplot2::scale_colour_manual(
-      values = c("FALSE" = house_colours[[2]], "TRUE" = house_colours[[1]])
-    ) +
+    teal_and_orange("TRUE", "FALSE") +
     ggplot2::geom_line(
       data = data[!data$bar, ], colour = house_colours[[1]], linewidth = 0.8,
       na.rm = TRUE
@@ -149,9 +147,7 @@ turn_layers <- function(marks) {
       data = marks, ggplot2::aes(fill = .data$turn), shape = 21,
       size = if (nrow(marks) > 200) 1.4 else 2.8, colour = "white"
     ),
-    ggplot2::scale_fill_manual(
-      values = c(low = house_colours[[2]], high = house_colours[[1]])
-    ),
+    teal_and_orange("high", "low", "fill"),
     labels_apart(
       labelled, ggplot2::aes(label = .data$label), size = 3.1,
       colour = "#333333", direction = "y", point.padding = 0.3,

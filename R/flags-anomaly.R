@@ -9,6 +9,7 @@
 #' [flag_periods()] raises an alarm. 29 February has a position of its own.
 #'
 #' @inheritParams add_growth
+#' @param name Name of the new column.
 #' @param position The positions: `"month"`, `"day of year"`, `"week"`,
 #'   `"quarter"`, `"weekday"`, `"hour"` and so on, see [cycle_profile()].
 #' @param standardised `TRUE` divides by the standard deviation at the position.

@@ -87,17 +87,17 @@
 #' @eval rates_section("flag_periods")
 #'
 #' @inheritParams add_growth
-#' @param against What periods are compared with, from the table in the
-#'   description. By default the season where one is known, else the last
-#'   periods; the last periods where `last`, `need`, `stat` or `spread_of` is
-#'   given, and the season where `cycle` or `form` is.
+#' @param against What periods are compared with, see the table in the details.
+#'   By default the season where one is known, else the last periods; the last
+#'   periods where `last`, `need`, `stat` or `spread_of` is given, and the
+#'   season where `cycle` or `form` is.
 #' @param beyond The limits, a named vector such as `c(percent = 10)` or
 #'   `c(sd = 3, amount = 50)`.
 #' @param direction `"both"`, `"up"` or `"down"`.
 #' @param floor The least deviation, in the measure's unit, for which a
 #'   percentage counts: so much or more.
-#' @param need How many of the `last` must be there, by default half of them, of
-#'   a season's cycle a quarter.
+#' @param need How many of the `last` must be there, by default half of them, or
+#'   a quarter for a season.
 #' @param last How many periods or cycles make the baseline: by default one
 #'   cycle of periods, and one cycle back. Of a smoothed level its half-life.
 #' @param stat `"mean"` or `"median"` of them, or `"smoothed"`.

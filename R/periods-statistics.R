@@ -52,7 +52,7 @@ statistics <- list(
   ),
   # By the kind of a measure alone: a counter's rises, a ratio's parts, returns.
   rises = new_statistic(
-    "increase", character(), done = "differenced, then added up",
+    "increase", character(), done = "differenced, then summed",
     made = "what the readings rose by, added up"
   ),
   parts = new_statistic(

@@ -98,7 +98,7 @@ explained_fit <- function(x, about) {
 importance_in_words <- function(found, most = 5) {
   used <- first_few(which(found$share > 0), most)
   if (length(used) > 0) sprintf(
-    "It goes by %s.",
+    "It relies on %s.",
     in_words(sprintf(
       "%s (%s)", found$candidate[used], format_share(found$share[used])
     ))

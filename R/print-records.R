@@ -162,8 +162,9 @@ describe_look <- function(x) {
     ),
     if (x$out_of_order > 0) {
       sprintf(
-        "%s out of order, before a row of their series that is earlier in time.",
-        count_of(x$out_of_order, "row stands", "rows stand")
+        "%s out of order: %s above an earlier row of the same series.",
+        count_are(x$out_of_order, "row"),
+        if (x$out_of_order == 1) "it stands" else "each stands"
       )
     },
     if (nrow(gaps) > 0 && !brief) {

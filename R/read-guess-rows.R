@@ -152,7 +152,7 @@ guess_series_across <- function(when, kind, moments) {
     ),
     moments = moments$key,
     notes = paste(
-      "To be decided by you: whether these columns hold one measure, each of a",
+      "For you to decide: whether these columns hold one measure, each of a",
       "series, as is taken here; else name those that you want in `measures`.",
       "The measure is called value; give it a name of your own."
     )
@@ -183,7 +183,7 @@ totals_to_decide <- function(series) {
   if (length(totals) > 0) {
     sprintf(
       paste(
-        "To be decided by you: whether %s sums up the other series; where",
+        "For you to decide: whether %s sums up the other series; where",
         "it does, leave it out before anything is added up over them."
       ),
       in_words(quoted(totals))
@@ -246,7 +246,7 @@ dates_to_decide <- function(other, chosen) {
   }
   sprintf(
     paste(
-      "To be decided by you: %s %s dates as well. %s %s taken for the date",
+      "For you to decide: %s %s dates as well. %s %s taken for the date",
       "of the figures. If a column has the day on which a row was published,",
       "name it in `known`."
     ),
@@ -262,7 +262,7 @@ kinds_to_decide <- function(kinds) {
   if (length(open) > 0) {
     sprintf(
       paste(
-        "To be decided by you: whether %s added up over time (flow)%saveraged",
+        "For you to decide: whether %s added up over time (flow)%saveraged",
         "(level)%s."
       ),
       paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are"),

@@ -104,11 +104,18 @@ whole_date <- function(data, facts) {
   whole <- facts$whole
   if (length(whole) > 0) {
     best <- whole[order(-facts$share[whole], !facts$named[whole])][[1]]
-    percent <- floor(facts$share[[best]] * 100)
     list(
       columns = names(data)[[best]], when = names(data)[[best]],
-      reason = sprintf("%d%% of its texts are dates", percent)
+      reason = dates_in_words(facts$share[[best]])
     )
+  }
+}
+
+dates_in_words <- function(share) {
+  if (share == 1) {
+    "every value is a date"
+  } else {
+    sprintf("%d%% of its values are dates", floor(share * 100))
   }
 }
 

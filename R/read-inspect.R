@@ -162,7 +162,7 @@ settle_guess <- function(guess, read_by) {
   if (is.null(guess$arguments$source) && guess$files > 1) {
     # Each file may be a series, or a stretch of one.
     notes <- c(notes, sprintf(paste(
-      "To be decided by you: whether the %d files are a series each, as is",
+      "For you to decide: whether the %d files are a series each, as is",
       "taken here (`source` is \"file\"), or",
       "stretches of the same one; then leave `source` out."
     ), guess$files))
@@ -193,7 +193,7 @@ settle_guess <- function(guess, read_by) {
     undecided <- c(undecided, names(more))
     notes <- c(
       notes,
-      sprintf("To be decided by you: %s `%s` is set to %s for now.",
+      sprintf("For you to decide: %s `%s` is set to %s for now.",
               sub("\n.*", "", conditionMessage(read)), names(more), code_text(
                 more[[1]]
               ))

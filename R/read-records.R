@@ -78,12 +78,11 @@
 #'   `.parquet` files in it; an `http://` or `https://` address; or a DBI
 #'   connection.
 #' @param when Name of the column with the date or time. Where it stands in
-#'   several, their names, each with the part it holds:
-#'   `c(date = "Day", hour = "Hr")`, `c(year = "Y", month = "M")`. Parts are
-#'   `date`, `time`, `hour`, `year`, `quarter`, `month`, `day`, `day_of_year`,
-#'   `week` (ISO 8601), `weekday`; a column that bears the name of its part
-#'   needs none. The column made of them is called `when`. Of a grid it is its
-#'   axis of time.
+#'   several, their names, each with the part it holds: `c(date = "Day", hour =
+#'   "Hr")`, `c(year = "Y", month = "M")`. Parts are `date`, `time`, `hour`,
+#'   `year`, `quarter`, `month`, `day`, `day_of_year`, `week` (ISO 8601),
+#'   `weekday`; a column that bears the name of its part needs none. The column
+#'   made of them is called `when`. For a grid, the name of its time axis.
 #' @param measures The columns with the figures and their kinds:
 #'   `c(tide = "flow")`, or with units
 #'   `list(tide = measure("flow", unit = "boardings"))`. A log of events, which
@@ -105,8 +104,8 @@
 #'   `layout = "series across"`.
 #' @param date_order Order of dates in figures: `"ymd"`, `"dmy"`, `"mdy"`, or
 #'   `"fiscal"` for years that span two, such as `2030/31`; `NULL` to find it.
-#' @param date_unit What dates that are counts count: `"day"` (serial days of a
-#'   spreadsheet), `"day 1904"` (the same from 1904), `"second"` or
+#' @param date_unit The unit of dates stored as numbers: `"day"` (serial days of
+#'   a spreadsheet), `"day 1904"` (the same from 1904), `"second"` or
 #'   `"millisecond"` (since 1970-01-01 UTC), or `"year"` (decimal years, such as
 #'   2031.0833 for February 2031); `NULL` to find it.
 #' @param pivot_year The first of the hundred years in which years of two digits

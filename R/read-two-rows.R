@@ -55,7 +55,7 @@ guess_two_rows <- function(raw) {
       role = c("date", rep("measure", length(kinds)), "series across"),
       kind = c("", unname(kind), ""),
       reason = c(
-        sprintf("%d%% of its texts are dates", floor(share[[date]] * 100)),
+        dates_in_words(share[[date]]),
         unname(reason), "stand in the second row of the header"
       )
     ),
@@ -83,7 +83,7 @@ kinds_across <- function(raw, columns) {
 rows_to_decide <- function(names) {
   sprintf(
     paste(
-      "To be decided by you: the upper row of the header is taken for the",
+      "For you to decide: the upper row of the header is taken for the",
       "names of measures (%s) and the lower one for those of series. If it is",
       "the other way round, name those of the lower row in `measures`."
     ),

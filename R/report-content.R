@@ -22,7 +22,7 @@ content_of_report <- function(x, title, note, changes = NULL) {
     by_weight(sections_of_list(results[!read]))
   }
   if (!is.null(changes)) found <- c(section_since(changes, results), found)
-  found <- with_own_ids(found)
+  found <- with_lengths(with_own_ids(found))
   structure(
     list(
       title = title %||% about$title %||% "Report", note = note %||% about$note,

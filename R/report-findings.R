@@ -37,7 +37,17 @@ plain_words <- function(said, x) {
   if (any(grepl(dated, unlist(lapply(as.list(x)[about$series], unique))))) {
     return(said)
   }
-  labels_in_words(said)
+  labels_in_words(times_of_day_in_words(said))
+}
+
+# "14:00 on 2031-04-09" of an instant's label; of what zone is said elsewhere.
+times_of_day_in_words <- function(said) {
+  day <- "([0-9]{4}-[01][0-9]-[0-3][0-9])"
+  clock <- "([0-2][0-9]:[0-5][0-9](?::[0-9.]*[0-9])?)"
+  gsub(
+    sprintf("\\b%sT%s(?:[+-][0-9]{2}:[0-9]{2}|Z)?", day, clock),
+    "\\2 on \\1", said, perl = TRUE
+  )
 }
 
 # Not within another word, nor within what has the name already.

@@ -34,12 +34,22 @@ html_of_spans <- function(text) {
 
 html_of_section <- function(section) {
   c(
-    sprintf("<section id=\"%s\">", escaped(section$id, TRUE)),
-    html_of_heading(section), html_of_note(section$note),
+    start_of_section(section), html_of_heading(section),
+    html_of_note(section$note),
     unlist(lapply(section$figures, function(plot) {
       html_of_figure(plot, section$title, said_of_figure(plot, section))
     })),
     html_of_way(section$said), html_of_table(section), "</section>"
+  )
+}
+
+start_of_section <- function(section) {
+  sprintf(
+    "<section id=\"%s\"%s>", escaped(section$id, TRUE),
+    if (is.null(section$alike)) "" else sprintf(
+      " data-alike=\"%s\" data-length=\"%s\"", escaped(section$alike, TRUE),
+      escaped(section$length, TRUE)
+    )
   )
 }
 

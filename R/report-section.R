@@ -42,19 +42,20 @@ report_section <- function(
 }
 
 # `id` is what links lead to, which has no hyphen, as those of the page's own
-# parts have one; `file` is where the whole table lies.
+# parts have one; `file` is where the whole table lies; what it `shows` may be
+# shown by periods of another `length`, too.
 new_section <- function(x, title, note, figures, id = NULL, file = NULL) {
   title <- title %||% title_of_section(x, figures)
   shown <- if (is_read(x)) rows_set_aside(x) else x
   structure(
-    list(
+    c(list(
       title = title, id = gsub("[^A-Za-z0-9]+", "_", id %||% title),
       note = note, said = said_in_report(x),
       found = if (!is_read(x)) sentences_of_finding(x),
       figures = figures,
       cells = cells_of_section(x), rows = nrow(shown), file = file,
       counts = if (is_read(x)) counts_of_read(x), weight = report_weight(x)
-    ),
+    ), shown_by_length(x)),
     class = "backfill_section"
   )
 }

@@ -10,6 +10,7 @@
 #' several, each series of the table takes the one of its own name and measure.
 #'
 #' @inheritParams add_growth
+#' @param name Name of the new column.
 #' @param index A seasonal index, from [seasonal_index()] or [read_index()], of
 #'   periods of the same length. `deseasonalise()` without one takes that of `x`
 #'   itself.

@@ -1,9 +1,9 @@
 #' Seasonal index
 #'
-#' How a season that comes back, such as the months of a year, runs against the
-#' average: for each series and position of the cycle an index, of which 1.62
-#' says 62% above the average (or, in additive form, a difference in the
-#' measure's unit).
+#' How each position of a recurring season, such as a month of the year,
+#' compares with the average: for each series and position of the cycle an
+#' index, of which 1.62 says 62% above the average (or, in additive form, a
+#' difference in the measure's unit).
 #'
 #' \describe{ \item{1. Reference}{With `method = "centred average"` the centred
 #' moving average over one cycle, \eqn{m_t}{m[t]}; for an even number of periods

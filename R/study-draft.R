@@ -105,7 +105,7 @@ lines_of_draft <- function(draft, files) {
 }
 
 doubts_of <- function(found) {
-  sub("^To be decided by you: ", "To decide: ", found$notes)
+  sub("^For you to decide: ", "To decide: ", found$notes)
 }
 
 records_name <- function(file) {

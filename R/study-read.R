@@ -36,9 +36,9 @@
 #' text, and arithmetic alone.
 #'
 #' @section What a study may touch: It reads files in its own folder and those
-#'   below, links followed, and nothing else unless `outside` allows it; that
-#'   goes for addresses (`https://...`) too. It is no longer than 1 MB, and has
-#'   no YAML tags, anchors or references.
+#'   below, after following links, and no webthing else unless `outside` allows
+#'   it; that goes for addresses (`https://...`) too. It is no longer than 1 MB,
+#'   and has no YAML tags, anchors or references.
 #'
 #' @param file Path of a study.
 #' @param outside `TRUE` allows it to read files outside its folder, and

@@ -123,6 +123,7 @@ made_steps <- function(study, fresh, read, report) {
   values <- new.env(parent = topenv())
   before <- setwd(study$folder)
   on.exit(setwd(before))
+  drop_old_results()
   made <- list()
   for (step in steps) {
     if (!is.null(report)) {

@@ -4,7 +4,7 @@
 # its files, and the keys of what it takes.
 key_of_step <- function(step, study, keys, read) {
   files <- full_paths(step, study)
-  text <- rlang::expr_deparse(step$call)
+  text <- deparse(step$call)
   # What an address gives may be another next time.
   address <- any(grepl("[\"'][A-Za-z][A-Za-z0-9+.-]+://", text))
   contents <- c(sums_of_step(step, read), if (address) tempfile())
@@ -56,7 +56,6 @@ store_result <- function(found, key) {
           !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
     return(invisible())
   }
-  drop_old_results(folder)
   beside <- tempfile("new-", folder)
   on.exit(unlink(beside))
   try(
@@ -70,8 +69,8 @@ store_result <- function(found, key) {
 }
 
 # What no run has made or asked for in a month goes.
-drop_old_results <- function(folder) {
-  files <- list.files(folder, full.names = TRUE)
+drop_old_results <- function() {
+  files <- list.files(store_folder(), full.names = TRUE)
   age <- difftime(Sys.time(), file.mtime(files), units = "days")
   unlink(files[age > 30])
 }

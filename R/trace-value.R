@@ -29,8 +29,8 @@
 #'   there is nothing to work out), and with `records` the times of the
 #'   `first_record` and the `last_record` and, where they give the value, their
 #'   values put into `worked`. `summary()` gives the records themselves, a row
-#'   each. Of a profile or a grid of records there is its own row alone, and the
-#'   records by `summary()`.
+#'   each. For a profile or a grid, the trace has one row; `summary()` lists the
+#'   records.
 #' @section Results: These are seasonal indices (with their ratios and
 #'   averages), profiles, grids, descriptions, group differences, shifts of
 #'   level, latest figures, identities, rankings, trends, autocorrelations,

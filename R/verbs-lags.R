@@ -143,8 +143,8 @@ declare_add_anomaly <- function() {
         function(text, argument) two_names(text, argument, "2028,2030")
       ),
       paste(
-        "The dates from which and to which averages of anomalies are",
-        "taken. By default all."
+        "The first and last date of the averages that anomalies are measured",
+        "from. By default all."
       )
     ),
     of = of_column(), name = new_name()

@@ -41,8 +41,8 @@ declare_roll_up <- function() {
     "Regular periods of dated records.",
     every = verb_argument(type_every(), "Length of the periods."),
     by = verb_argument(type_names("COLUMN"), paste(
-      "Put the series together but for those that COLUMN tells apart;",
-      "none for all of them. May repeat."
+      "Combine the series within each value of COLUMN; none combines them",
+      "all. May repeat."
     ), repeats = TRUE),
     use = verb_argument(type_text("[NAME:]STATISTIC"), paste(
       "The statistic of the measure NAME, or of all: sum, mean, first,",

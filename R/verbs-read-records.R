@@ -77,7 +77,7 @@ dates_in_reading <- function() {
     date_unit = verb_argument(
       type_text("UNIT"),
       paste(
-        "What dates that are counts count: day, \"day 1904\", second,",
+        "The unit of dates stored as numbers: day, \"day 1904\", second,",
         "millisecond, or year (decimal years)."
       )
     ),

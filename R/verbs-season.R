@@ -23,10 +23,11 @@ declare_deseasonalise <- function() {
 }
 
 declare_reseasonalise <- function() {
-  new_verb("reseasonalise", "periods", "periods", paste(
-    "Give the periods with the season of --index put into them, where the",
-    "records come without."
-  ), index = season_file(), of = of_column(), name = new_name())
+  new_verb(
+    "reseasonalise", "periods", "periods",
+    "Put the season of --index back into records that have none.",
+    index = season_file(), of = of_column(), name = new_name()
+  )
 }
 
 declare_trend_line <- function() {

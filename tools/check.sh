@@ -16,3 +16,5 @@ grep -A 8 -E '\.\.\. (NOTE|WARNING|ERROR)' "$log" || true
 grep -E '^Status' "$log" || true
 [ "$status" -eq 0 ] || { tail -n 60 "$log"; exit "$status"; }
 if grep -q -E '^Status:.*(WARNING|ERROR)' "$log"; then exit 1; fi
+echo "Running what the README and the guides show ..."
+R_LIBS="$PWD/build/library:${R_LIBS-}" Rscript --vanilla tools/readme.R --check

@@ -362,6 +362,56 @@
     if (name) choose(select, name);
   }
 
+  // Of sections that show the same by unlike periods one is seen at a time.
+  function makeLengths() {
+    var groups = {};
+    document.querySelectorAll("section[data-alike]").forEach(function (part) {
+      var first = part.dataset.alike;
+      groups[first] = (groups[first] || []).concat(part);
+    });
+    Object.keys(groups).forEach(function (first) {
+      groups[first].forEach(function (own) {
+        own.insertBefore(lengthsOf(groups[first], own), own.firstChild);
+      });
+      showLength(groups[first], groups[first][0]);
+    });
+    function follow() {
+      var id = decodeURIComponent(window.location.hash.slice(1));
+      var own = document.getElementById(id);
+      if (!own || !own.dataset.alike) return;
+      showLength(groups[own.dataset.alike], own);
+      own.scrollIntoView();
+    }
+    window.addEventListener("hashchange", follow);
+    follow();
+  }
+
+  function lengthsOf(parts, own) {
+    var choice = document.createElement("div");
+    choice.className = "lengths";
+    choice.setAttribute("role", "group");
+    choice.setAttribute("aria-label", "Length of period");
+    choice.append("By ");
+    parts.forEach(function (part) {
+      var button = document.createElement("button");
+      button.type = "button";
+      button.textContent = part.dataset.length;
+      button.setAttribute("aria-pressed", part === own);
+      button.addEventListener("click", function () {
+        showLength(parts, part);
+        part.querySelector(".lengths [aria-pressed=true]").focus();
+      });
+      choice.append(button);
+    });
+    return choice;
+  }
+
+  function showLength(parts, shown) {
+    parts.forEach(function (part) {
+      part.classList.toggle("away", part !== shown);
+    });
+  }
+
   document.addEventListener("DOMContentLoaded", function () {
     tip = document.createElement("div");
     tip.className = "tip";
@@ -375,6 +425,7 @@
     });
     document.querySelectorAll("figure").forEach(makeLive);
     makeChoice();
+    makeLengths();
   });
 
   // On paper nothing unfolds: how a finding was worked out is read there, too.

@@ -147,6 +147,21 @@ out.printed = await page.$$eval("figure svg", (all) => all.every((svg) =>
   getComputedStyle(svg).display !== "none"));
 await page.reload();
 out.reopened = await choice.inputValue();
+await page.emulateMedia({ media: "screen" });
+
+// What is shown by periods of several lengths is seen by one at a time.
+const alike = page.locator("section[data-alike]");
+const shown = () => page.$$eval("section[data-alike]", (all) => all.filter(
+  (part) => getComputedStyle(part).display !== "none").map((part) => part.id));
+out.lengths = [...await shown()];
+if (await alike.count()) {
+  await alike.first().locator(".lengths button").nth(1).click();
+  out.lengths.push(...await shown());
+  const first = await alike.first().getAttribute("id");
+  await page.evaluate((id) => { window.location.hash = id; }, first);
+  await page.waitForTimeout(100);
+  out.lengths.push(...await shown());
+}
 out.errors = errors;
 out.requests = requests;
 

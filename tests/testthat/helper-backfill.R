@@ -14,6 +14,14 @@ skip_unless_thorough <- function() {
   testthat::skip_if_not(thorough(), "it is of `make oracle`")
 }
 
+# Steps of studies are kept in a store of the test's own.
+own_store <- function(env = parent.frame()) {
+  withr::local_envvar(
+    R_USER_CACHE_DIR = withr::local_tempdir(.local_envir = env),
+    .local_envir = env
+  )
+}
+
 truths <- function() jsonlite::fromJSON(testthat::test_path("demo-truths.json"))
 
 # A file of the given lines in a folder of its own, gone with the test.

@@ -1,20 +1,13 @@
-test_that("every example of the documentation runs, and every exported function has one", {
-  pages <- tools::Rd_db("backfill")
-  shown <- character()
-  for (page in pages) {
+# R CMD check runs the examples, with those that ask for somebody at the console
+# left out.
+test_that("every exported function has an example", {
+  shown <- lapply(tools::Rd_db("backfill"), function(page) {
     code <- withr::local_tempfile(fileext = ".R")
     tools::Rd2ex(page, code)
-    if (file.exists(code)) {
-      shown <- c(shown, all.names(parse(code)))
-      grDevices::pdf(NULL)
-      expect_error(
-        capture.output(source(code, local = new.env(), print.eval = TRUE)), NA
-      )
-      grDevices::dev.off()
-    }
-  }
+    if (file.exists(code)) all.names(parse(code))
+  })
   expect_identical(
-    setdiff(getNamespaceExports("backfill"), c(shown, "autoplot")),
+    setdiff(getNamespaceExports("backfill"), c(unlist(shown), "autoplot")),
     character()
   )
 })

@@ -190,7 +190,7 @@ test_that("concentrations are levels, and what the values do not decide is left 
     c(rep("level", 4), "flow")
   )
   expect_match(
-    found$notes, "To be decided by you: whether \"gas\", \"NO2\", .* added up",
+    found$notes, "For you to decide: whether \"gas\", \"NO2\", .* added up",
     all = FALSE
   )
   # A meter of gas is a counter all the same, and a column of numbers no gas.
@@ -216,7 +216,7 @@ test_that("of two columns of dates the other one is named, and never a series", 
   expect_match(
     found$notes,
     paste(
-      "To be decided by you: \"entered\" holds dates as well. \"month\"",
+      "For you to decide: \"entered\" holds dates as well. \"month\"",
       "is taken"
     ),
     all = FALSE
@@ -235,7 +235,7 @@ test_that("several files for the same days are a series each unless the user say
   found <- inspect_file(files)
   expect_equal(found$arguments$source, "file")
   expect_match(
-    found$notes, "To be decided by you: whether the 2 files are a series each",
+    found$notes, "For you to decide: whether the 2 files are a series each",
     all = FALSE
   )
   expect_equal(nrow(roll_up(found$records, "month")), 2)

@@ -424,23 +424,23 @@ followed_ahead <- function(value, steps, form, first = 24) {
 test_that("what follows the recent figures does so by the least errors up to then", {
   expect_identical(nrow(ways_to_follow()), 364L)
   withr::local_seed(17)
-  value <- 100 * exp(cumsum(stats::rnorm(70, 0, 0.03))) * season12[
-    (seq_len(70) - 1) %% 12 + 1
+  value <- 100 * exp(cumsum(stats::rnorm(52, 0, 0.03))) * season12[
+    (seq_len(52) - 1) %% 12 + 1
   ]
   holed <- replace(value, c(31, 44, 45), NA)
-  for (form in c("multiplicative", "additive")) {
-    for (x in list(value, holed)) {
-      made <- project(level_of(x), 14, base = "recent", form = form)
-      ahead <- made[made$standing == "projected", ]
-      expect_equal(ahead$value, followed_ahead(x, 14, form))
-    }
+  for (one in list(
+    list(value, "multiplicative"), list(holed, "additive")
+  )) {
+    made <- project(level_of(one[[1]]), 14, base = "recent", form = one[[2]])
+    ahead <- made[made$standing == "projected", ]
+    expect_equal(ahead$value, followed_ahead(one[[1]], 14, one[[2]]))
   }
   # Its past errors are those of the same done at earlier ends: not before there
   # is an index to start from, eleven months later where a month is missing
   # twice.
   late <- replace(value, c(5, 17), NA)
   for (one in list(list(value, 24), list(late, 35))) {
-    off <- vapply(one[[2]]:69, function(end) {
+    off <- vapply(one[[2]]:51, function(end) {
       ahead <- followed_ahead(
         one[[1]][1:end], 1, "multiplicative", one[[2]]
       )

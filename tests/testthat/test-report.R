@@ -13,11 +13,8 @@ hostile <- c(
 
 # A study of a series for each of the names, with a year's season and one month
 # that departs from it.
-hostile_run <- function(env = parent.frame()) {
-  withr::local_envvar(
-    R_USER_CACHE_DIR = withr::local_tempdir(.local_envir = env),
-    .local_envir = env
-  )
+hostile_study <- function(env = parent.frame()) {
+  own_store(env)
   folder <- withr::local_tempdir(.local_envir = env)
   month <- seq(as.Date("2028-01-01"), by = "month", length.out = 48)
   table <- data.frame(
@@ -36,10 +33,26 @@ hostile_run <- function(env = parent.frame()) {
     "  - flag_periods: {against: a cycle before, beyond: {percent: 12}}",
     "    note: My own <words>.", "    name: flags",
     "  - add_growth: {over: 1 year}", "    from: monthly", "    name: growth",
+    "  - roll_up: {every: quarter}", "    from: landed", "    name: quarterly",
     "report: true"
   ), file)
   file
 }
+
+# list(run, page): its run, and the page that this wrote, for tests that read
+# them and no more.
+hostile_run <- function() {
+  if (is.null(hostile_made$run)) {
+    out <- file.path(
+      withr::local_tempdir(.local_envir = testthat::teardown_env()), "run"
+    )
+    hostile_made$run <- run_study(hostile_study(), out)
+    hostile_made$page <- file.path(out, "report.html")
+  }
+  hostile_made
+}
+
+hostile_made <- new.env(parent = emptyenv())
 
 describe_flags <- function(x) {
   backfill:::describe(x, most = 12, hint = FALSE)
@@ -65,11 +78,8 @@ live_parts <- function(plot) {
 }
 
 test_that("a page says what was read and found, the weightiest first, and runs nothing", {
-  file <- hostile_run()
-  run <- run_study(file)
-  page <- withr::local_tempfile(fileext = ".html")
-  write_report(run, page)
-  html <- xml2::read_html(page)
+  run <- hostile_run()$run
+  html <- xml2::read_html(hostile_run()$page)
   text <- function(path) xml2::xml_text(xml2::xml_find_all(html, path))
   expect_identical(text("//h1"), "Fish <b>&amp; more")
   expect_identical(text("//title"), "Fish <b>&amp; more")
@@ -79,7 +89,7 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   expect_identical(
     sections,
     c("in-short", "latest-figures", "flags", "growth", "monthly",
-      "what-was-read", "method-and-sources")
+      "quarterly", "what-was-read", "method-and-sources")
   )
   # Sentence and table agree with the result.
   flags <- study_result(run, "flags")
@@ -106,6 +116,11 @@ test_that("a page says what was read and found, the weightiest first, and runs n
   expect_false(any(grepl("alert(1)", scripts, fixed = TRUE)))
   places <- xml2::xml_find_all(html, "//@src | //link/@href")
   expect_true(all(grepl("^data:", xml2::xml_text(places))))
+  # What is shown by months and by quarters is one thing to choose from.
+  alike <- xml2::xml_find_all(html, "//section[@data-alike]")
+  expect_identical(xml2::xml_attr(alike, "id"), c("monthly", "quarterly"))
+  expect_identical(xml2::xml_attr(alike, "data-alike"), rep("monthly", 2))
+  expect_identical(xml2::xml_attr(alike, "data-length"), c("month", "quarter"))
   # For those who do not see it a figure has its sentences.
   alt <- xml2::xml_attr(pictures_of(html), "aria-label")
   expect_match(alt[[1]], said[[2]], fixed = TRUE)
@@ -115,8 +130,7 @@ test_that("the same input gives the same page, and a list of results gives one t
   nights <- inns()
   monthly <- roll_up(nights, "month")
   found <- list(
-    nights = nights, monthly = monthly,
-    season = seasonal_index(monthly), flags = flag_periods(monthly),
+    nights = nights, monthly = monthly, season = seasonal_index(monthly),
     wide = widen(monthly)
   )
   folder <- withr::local_tempdir()
@@ -129,7 +143,7 @@ test_that("the same input gives the same page, and a list of results gives one t
   ids <- xml2::xml_attr(xml2::xml_find_all(html, "//section"), "id")
   expect_setequal(ids, c(
     "what-was-read", "latest-figures", "in-short", "monthly", "season",
-    "flags", "wide", "method-and-sources"
+    "wide", "method-and-sources"
   ))
   for (bad in list(monthly, list(1), list(a = 1), list(), "x")) {
     expect_error(
@@ -202,15 +216,14 @@ test_that("a page begins with findings in words that a colleague knows", {
 })
 
 test_that("Markdown has the sentences, tables and pictures, and PDF all pages", {
-  file <- hostile_run()
-  run <- run_study(file)
+  run <- hostile_run()$run
   folder <- withr::local_tempdir()
   page <- file.path(folder, "fish.md")
   write_report(run, page)
   text <- readLines(page, encoding = "UTF-8")
   expect_match(text[[1]], "# Fish \\<b\\>\\&amp; more", fixed = TRUE)
   pictures <- regmatches(text, regexpr("fish-figures/[^)\"]+[.]png", text))
-  expect_length(pictures, 3)
+  expect_length(pictures, 4)
   expect_true(all(file.size(file.path(folder, pictures)) > 1000))
   expect_false(any(grepl("(^|[^\\\\])<(script|img src=x)", text)))
   skip_if_not_installed("rmarkdown")
@@ -380,7 +393,7 @@ test_that("a document of one's own takes sections", {
 })
 
 test_that("a run writes the report that its study asks for", {
-  file <- hostile_run()
+  file <- hostile_study()
   out <- file.path(dirname(file), "run")
   run_study(file, out)
   expect_true(file.exists(file.path(out, "report.html")))
@@ -406,14 +419,14 @@ test_that("a run writes the report that its study asks for", {
   )) {
     writeLines(replace(lines, at, bad), file)
     expect_error(
-      read_study(file), "line 22: (There is no|\"report\" must be)",
+      read_study(file), "line 25: (There is no|\"report\" must be)",
       class = "backfill_error_study", label = bad
     )
   }
 })
 
 test_that("backfill report writes the page of a study, or says why not", {
-  file <- hostile_run()
+  file <- hostile_study()
   folder <- dirname(file)
   ran <- backfill_cli("report", "study.yaml", dir = folder)
   expect_identical(ran$status, 0L, label = paste(ran$err, collapse = " "))
@@ -616,11 +629,10 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
           "what drives the browser is not installed (make setup-all)")
   browser <- Sys.which("chromium")
   skip_if(!nzchar(browser), "chromium is not installed")
-  run <- run_study(hostile_run())
-  page <- withr::local_tempfile(fileext = ".html")
-  write_report(run, page)
+  run <- hostile_run()$run
   ran <- processx::run(
-    "node", c(driver, page), error_on_status = FALSE, timeout = 180,
+    "node", c(driver, hostile_run()$page), error_on_status = FALSE,
+    timeout = 180,
     env = c("current", BACKFILL_BROWSER = unname(browser))
   )
   expect_identical(ran$status, 0L, label = ran$stderr)
@@ -669,11 +681,13 @@ test_that("a browser shows all of it, by pointer, keyboard, in the dark, on pape
     utils::URLdecode(seen$address), paste0("#series=", seen$chosen)
   )
   expect_identical(seen$reopened, seen$chosen)
+  # Of months and quarters one is seen, by choice or where a link leads.
+  expect_identical(unlist(seen$lengths), c("monthly", "quarterly", "monthly"))
   expect_lte(seen$phoneWidth, 390)
 })
 
 test_that("records that are read in chunks are accounted for in runs and reports", {
-  file <- hostile_run()
+  file <- hostile_study()
   lines <- readLines(file)
   writeLines(
     append(lines, "    chunked: true", grep("series: quay", lines)), file
@@ -813,4 +827,11 @@ test_that("names are put in words whole, whatever is in them", {
     "kilos sold of a: total kilos sold, kilos_b 3, kilos sold."
   )
   expect_identical(put("a\\Eb rose", "a\\Eb", "$1 \\1 (x)"), "$1 \\1 (x) rose")
+  hours <- roll_up(crossings(), "hour")
+  expect_identical(
+    backfill:::plain_words(c(
+      "At 2031-04-09T14:00+01:00 it fell.", "From 2031-12-01T07:30 on."
+    ), hours),
+    c("At 14:00 on 9 April 2031 it fell.", "From 07:30 on 1 December 2031 on.")
+  )
 })

@@ -136,7 +136,7 @@ test_that("hours from 1 to 24 are told of, and the user says what they are", {
   found <- inspect_file(file)
   expect_true(found$arguments$hour_ending)
   expect_match(
-    found$notes, "To be decided by you: Times run from 01:00 to 24:00",
+    found$notes, "For you to decide: Times run from 01:00 to 24:00",
     all = FALSE
   )
   expect_equal(roll_up(found$records, "day")$value, c(80, 80))

@@ -10,13 +10,6 @@ study_in <- function(lines, env = parent.frame()) {
   file.path(folder, "study.yaml")
 }
 
-own_store <- function(env = parent.frame()) {
-  withr::local_envvar(
-    R_USER_CACHE_DIR = withr::local_tempdir(.local_envir = env),
-    .local_envir = env
-  )
-}
-
 small <- c(
   "backfill: 1", "title: Nights", "records:", "  nights:",
   "    file: inns.csv", "    when: month", "    series: inn",
