@@ -95,6 +95,7 @@ latest_rows <- function(x, name) {
 
 describe_note <- function(name, note) {
   c(
+    note$form_said,
     if (isTRUE(note$target)) {
       sprintf(
         "%s looks ahead: it can be a target, but it explains nothing.",

@@ -71,6 +71,7 @@ apply_index <- function(x, index, of, name, verb, by_ratio, by_difference) {
   note <- new_note(
     verb, of, paste("{of}", how, "of", facts(index)$cycle$words),
     unit = facts(x)$added[[of]]$unit, made = made,
+    form_said = facts(index)$form_said,
     withheld = c("the index has none for them" = sum(lacking),
                  "the period is not whole" = sum(is.na(value) & !lacking))
   )

@@ -3,28 +3,64 @@
 season_forms <- c("multiplicative", "additive")
 
 # list(form, said): the form that is asked for, or with "auto" the one that
-# leaves less unexplained, and the reasons in words. `find` gives what
-# season_cpp() does in a form, `position` is that of each row.
-form_of_season <- function(form, find, along, position, names) {
-  if (form != "auto") {
+# leaves less unexplained, and the reasons in words; ratios that nobody `asked`
+# for are kept, and the series named that differences fit better. What `find`
+# gives, which is what season_cpp() does in a form, comes along as `tried` where
+# both were; `position` is that of each row.
+form_of_season <- function(form, asked, find, along, position, names) {
+  if (form != "auto" && asked) {
     return(list(form = form))
   }
   low <- which(along$value <= 0)
   if (length(low) > 0) {
-    line <- names[first_rows(along)$line[low]]
-    return(list(form = "additive", said = sprintf(
-      "Differences were used because ratios need values above zero (%s).",
-      in_words(unique(line), 4)
-    )))
+    return(form_of_low(form, names[first_rows(along)$line[low]]))
   }
+  tried <- sapply(season_forms, find, simplify = FALSE)
   gain <- gain_by_ratios(
-    find("multiplicative"), find("additive"), along$value,
+    tried$multiplicative, tried$additive, along$value,
     first_rows(along)$line, position
   )
-  ratios <- sum(gain) > -clearly
+  ratios <- form != "auto" || sum(gain) > -clearly
   list(
-    form = season_forms[[if (ratios) 1 else 2]],
-    said = fit_in_words(gain, ratios, names)
+    form = season_forms[[if (ratios) 1 else 2]], tried = tried,
+    said = if (form == "auto") {
+      fit_in_words(gain, ratios, names)
+    } else {
+      misfit_in_words(gain, tried$additive, names)
+    }
+  )
+}
+
+form_of_low <- function(form, line) {
+  if (form != "auto") {
+    return(list(form = form))
+  }
+  list(form = "additive", said = sprintf(
+    "Differences were used because ratios need values above zero (%s).",
+    in_words(unique(line), 4)
+  ))
+}
+
+# Of a series without a season the trend alone tells the forms apart.
+misfit_in_words <- function(gain, differences, names) {
+  p <- season_p_of(season_facts(differences$facts))
+  suited <- names[which(gain < -clearly & p < 0.05)]
+  if (length(suited) == 0) {
+    return(NULL)
+  }
+  sprintf(
+    "Differences fit %sbetter than ratios: %s \"additive\".",
+    if (length(names) == 1) "" else paste0(
+      if (all(names %in% suited)) "all series" else in_words(suited, 4), " "
+    ),
+    if (sum(gain) < -clearly) {
+      "set `form` to"
+    } else {
+      sprintf(
+        "work %s out apart, with `form` as",
+        if (length(suited) == 1) "it" else "them"
+      )
+    }
   )
 }
 

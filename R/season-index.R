@@ -27,17 +27,22 @@
 #' (or the one that there is); an average of which more than half would be
 #' bridged is not made.
 #'
-#' @section Form: `form = "auto"` compares, over all series, the likelihood of
-#'   what either form leaves, of the values or of their logarithms (Box and Cox
-#'   1964), by mean absolute deviations, so that an outlier does not decide.
-#'   Ratios, which compare from series to series, are left only for differences
-#'   under which what is left is 3 times as likely.
-#'   Values of zero or less leave differences alone. The sentence says what was
-#'   taken, why, and which series the other form would suit; a table whose
+#' @section Form: Where `form` is not given ratios are taken, and the sentence
+#'   names the series with a season that differences fit better. `form = "auto"`
+#'   takes the one that fits better over all series. Either compares the
+#'   likelihood of what the two forms leave, of the values or of their
+#'   logarithms (Box and Cox 1964), by mean absolute deviations, so that an
+#'   outlier does not decide. Ratios, which compare from series to series, are
+#'   given up only for differences under which what is left is 3 times as
+#'   likely. Values of zero or less leave differences alone. A table whose
 #'   series differ in this is better worked out apart. Of 60 simulated series
 #'   of 96 months, under growth of 10% a year and a season of 30%, the adjusted
 #'   values of the wrong form missed the truth by 5 times as much as those of
-#'   the right one; this choice missed as little as the right one.
+#'   the right one; `"auto"` missed as little as the right one. Of 300 such
+#'   series of 48 and of 96 months differences were named for 76 and 100% of
+#'   those made by differences, for 8 and 0% of those made by ratios, and for 8
+#'   and 7% of those made by ratios at a level that stays, where the forms
+#'   hardly differ.
 #'
 #' @section Cycle: Months, quarters, thirds and weeks have the year, working
 #'   days, days and hours the week, shorter periods the day. Positions are those
@@ -123,9 +128,12 @@ seasonal_index <- function(
   rows <- first_rows(along)
   keys <- keys_at(x, along, rows$first)
   position <- at$position[along$number - at$first + 1]
-  chosen <- form_of_season(form, find, along, position, names_of_lines(keys))
+  chosen <- form_of_season(
+    form, !missing(form), find, along, position, names_of_lines(keys)
+  )
   form <- chosen$form
-  found <- find(form)
+  found_by <- function(form) chosen$tried[[form]] %||% find(form)
+  found <- found_by(form)
   facts <- season_facts(found$facts)
   check_season(facts, keys, along, cycle, x)
   positions <- factor(cycle$labels, cycle$labels)
@@ -145,7 +153,9 @@ seasonal_index <- function(
     form_said = chosen$said, method = method, combine = combine,
     normalised = normalise, of = of, tests = new_rows(
       season_tests(keys, facts, cycle),
-      drift_p_other = drift_otherwise(facts, find, form, method),
+      drift_p_other = if (method == "centred average") drift_otherwise(
+        facts, found_by, form
+      ) else NA_real_,
       day_shapes(along, position, found$part, cycle, along$calendar)
     ),
     normalisers = new_rows(keys, normaliser = facts$normaliser),
@@ -157,10 +167,10 @@ seasonal_index <- function(
 }
 
 # The p of a moving season in the other form, of series where it moves in this.
-drift_otherwise <- function(facts, find, form, method) {
+drift_otherwise <- function(facts, find, form) {
   moves <- which(drift_p_of(facts) < 0.05)
   out <- rep(NA_real_, length(facts$f))
-  if (length(moves) > 0 && method == "centred average") {
+  if (length(moves) > 0) {
     found <- find(setdiff(season_forms, form))
     out[moves] <- drift_p_of(season_facts(found$facts))[moves]
   }

@@ -115,7 +115,10 @@ project <- function(
     check_new_name(name, x, "lower, upper")
   }
   # Also says what is wrong with a series.
-  index <- seasonal_index(x, cycle, form, method, combine, of = of)
+  index_of <- function(...) {
+    seasonal_index(x, cycle, ..., method = method, combine = combine, of = of)
+  }
+  index <- if (missing(form)) index_of() else index_of(form = form)
   form <- facts(index)$form
   check_base(base, form)
   cycle <- check_cycle(cycle, facts(x)$calendar)

@@ -12,6 +12,7 @@
 #   unlike    how many changes are between periods of unlike coverage (n), and
 #             by what share that moves them at most (most)
 #   longer    how many figures span more than one period
+#   form_said why it was made by ratios or by differences, in words
 #   made      the arguments that it was made with, for trace_value()
 # What a verb must know of its own columns comes with it.
 new_note <- function(

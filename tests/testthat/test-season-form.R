@@ -188,3 +188,50 @@ test_that("no series changes another, unless the figures of all are to decide", 
   same(function(x) project(x, 6))
   same(deseasonalise)
 })
+
+test_that("where no form is asked for, series that the other one fits are named", {
+  withr::local_seed(11)
+  noise <- matrix(stats::rnorm(96 * 3, 0, 0.03), 96)
+  said <- function(x) {
+    grep("^Differences fit", backfill:::sentences_of(x), value = TRUE)
+  }
+  one <- months_of(a = of_differences(noise[, 1]))
+  alone <- paste(
+    "Differences fit better than ratios: set `form` to \"additive\"."
+  )
+  expect_identical(said(seasonal_index(one)), alone)
+  expect_identical(said(project(one, 3)), alone)
+  expect_identical(said(deseasonalise(one)), alone)
+  # Who asks for a form, has the right one or no season, is told nothing.
+  for (index in list(
+    seasonal_index(one, form = "multiplicative"),
+    seasonal_index(one, form = "additive"),
+    seasonal_index(months_of(a = of_ratios(noise[, 1]))),
+    seasonal_index(months_of(a = level96 + 20 * noise[, 2]))
+  )) {
+    expect_identical(said(index), character())
+  }
+  expect_identical(said(project(one, 3, form = "multiplicative")), character())
+  mixed <- months_of(
+    a = of_ratios(noise[, 1]), b = 0.001 * of_differences(noise[, 2]),
+    c = of_ratios(noise[, 3])
+  )
+  expect_match(
+    said(seasonal_index(mixed)),
+    "fit b better than ratios: work it out apart, with `form` as \"additive\""
+  )
+  expect_identical(
+    seasonal_index(mixed)$index,
+    seasonal_index(mixed, form = "multiplicative")$index
+  )
+  # A shell calls it by its option.
+  folder <- withr::local_tempdir()
+  utils::write.csv(
+    data.frame(month = one$period, kilos = one$value),
+    file.path(folder, "kilos.csv"), row.names = FALSE
+  )
+  shell <- backfill_cli("season", "kilos.csv", dir = folder)
+  expect_match(
+    paste(shell$err, collapse = " "), "ratios: set `--form` to \"additive\""
+  )
+})
