@@ -9,7 +9,8 @@ command_links <- function() {
       "Correlate the changes of each two series, and count what chance would.",
       "Or rank with --target what moves with one series or before it, or",
       "carry with --as-of series of unlike frequency to one calendar as they",
-      "were known then, so that nothing later leaks in."
+      "were known then, so that nothing later leaks in; with both, what was",
+      "known then is ranked."
     ),
     options = c(
       input_options(), options_of_verbs(c(links_verbs, returns_verb)),
@@ -23,7 +24,11 @@ command_links <- function() {
     examples = c(
       "backfill links inns.csv --method spearman --figure heat.png",
       "backfill links landings.csv --measure price:level --returns simple",
-      "backfill links ledger.csv --known entered --as-of month"
+      "backfill links ledger.csv --known entered --as-of month",
+      paste(
+        "backfill links ledger.csv --known entered --as-of month",
+        "--target \"ice sold\" --ahead 0,1"
+      )
     ),
     wants = c(
       "See what moves together" = "links FILE"
@@ -45,32 +50,33 @@ links_verbs <- list(
   )
 )
 
-# What each result uses; a tree is asked for beside its target.
+# What each result uses; a tree is asked for beside its target, and either may
+# be of series as they were known.
 links_results <- function() {
   of <- lapply(links_verbs, function(map) names(option_map(map)))
   list(
     plain = c(of$correlations, returns_options, "type", "pair"),
     "as-of" = c(of$align_as_of, "highlight"),
-    target = c(of$rank_links, returns_options),
-    tree = c(of$explain_target, returns_options)
+    target = c(of$rank_links, of$align_as_of, returns_options),
+    tree = c(of$explain_target, of$align_as_of, returns_options)
   )
 }
 
 run_links <- function(options, inputs) {
   format <- check_outputs(options, inputs)
-  one_result(options, c("as-of", "target"))
-  asked <- if (options$tree) "tree" else one_result(
-    options, c("as-of", "target")
+  of_target <- given_options(options, c("tree", "target"))
+  asked <- result_asked(
+    options, links_results(), c(of_target, given_options(options, "as-of"))
   )
-  asked <- result_asked(options, links_results(), asked)
   check_links_options(options)
-  if (asked == "as-of") {
-    return(run_aligned(options, inputs, format))
+  verb <- switch(
+    asked, tree = "explain_target", target = "rank_links",
+    "as-of" = "align_as_of", "correlations"
+  )
+  if (is_given(options[["as-of"]])) {
+    return(run_aligned(options, inputs, format, verb))
   }
   rolled <- roll_input(options, inputs)
-  verb <- switch(
-    asked, tree = "explain_target", target = "rank_links", "correlations"
-  )
   looked <- of_returns(rolled$periods, options)
   found <- run_verb(
     verb, looked$periods, options, links_verbs[[verb]], of = looked$of
@@ -103,6 +109,12 @@ check_links_options <- function(options) {
       ">" = "Give `--target` too."
     )
   }
+  refuse_unasked(options, links_verbs["align_as_of"])
+  if (is_given(options[["as-of"]])) {
+    refuse_options(
+      options, returns_options, "--as-of carries values, or their --growth"
+    )
+  }
   if (is_given(options$pair)) {
     refuse_options(options, "type", "--pair draws a scatter")
     if (is.null(options$figure)) {
@@ -114,8 +126,8 @@ check_links_options <- function(options) {
 }
 
 # Of records that say when they were known, these themselves; else the periods
-# that they make.
-run_aligned <- function(options, inputs, format) {
+# that they make. Of what was known then a target may be ranked or explained.
+run_aligned <- function(options, inputs, format, verb) {
   if (is_given(options$known)) {
     refuse_options(
       options, names(rolling_options()),
@@ -130,5 +142,11 @@ run_aligned <- function(options, inputs, format) {
     aside <- rolled$aside
   }
   found <- run_verb("align_as_of", x, options, links_verbs$align_as_of)
-  put_finding(found, aside, format, options)
+  if (verb == "align_as_of") {
+    return(put_finding(found, aside, format, options))
+  }
+  put_finding(
+    run_verb(verb, found, options, links_verbs[[verb]]), aside, format, options,
+    before = describe(found)
+  )
 }

@@ -115,7 +115,7 @@ guess_rows <- function(raw) {
     ),
     moments = moments$key,
     notes = c(
-      dates_to_decide(other_dates, unname(when$columns)),
+      known = dates_to_decide(other_dates, unname(when$columns)),
       kinds = kinds_to_decide(kinds), totals_to_decide(data[parts$series])
     )
   )

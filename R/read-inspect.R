@@ -54,7 +54,7 @@ inspect_file <- function(file, ...) {
   # Measures that are given are all there are, and of a kind.
   known <- Filter(Negate(is.null), known)
   guess$arguments[names(known)] <- known
-  decided <- if ("measures" %in% names(known)) "kinds"
+  decided <- c(measures = "kinds", known = "known")[names(known)]
   guess$notes <- guess$notes[!rlang::names2(guess$notes) %in% decided]
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L

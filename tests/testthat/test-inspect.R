@@ -221,6 +221,10 @@ test_that("of two columns of dates the other one is named, and never a series", 
     ),
     all = FALSE
   )
+  # Who has named it is not asked.
+  expect_no_match(
+    as.character(inspect_file(file, known = "entered")$notes), "holds dates"
+  )
 })
 
 test_that("several files for the same days are a series each unless the user says otherwise", {

@@ -664,8 +664,18 @@ test_that("links come from the command line too", {
     table_of("--as-of", "month", "--max-age", "60")$value,
     align_as_of(ledger(), "month", max_age = 60)$value
   )
+  # A target among series as they were known, in one command.
+  known <- align_as_of(ledger(), "month", growth = "1 year")
+  as_of <- c("--as-of", "month", "--growth", "1 year", "--target", "ice sold")
+  expect_equal(
+    table_of(as_of, "--ahead", "0,1")$q, rank_links(known, "ice sold", 0:1)$q
+  )
+  expect_equal(
+    table_of(as_of, "--tree")$predicted,
+    explain_target(known, "ice sold")$predicted
+  )
   for (figure in list(
-    c("--every", "quarter"), c("--every", "quarter", "--target", "ice sold"),
+    c("--every", "quarter"), as_of, c("--every", "quarter", "--target", "ice sold"),
     c("--as-of", "month")
   )) {
     ran <- command_line(read, figure, "--figure", "a.png", dir = folder)
@@ -675,7 +685,9 @@ test_that("links come from the command line too", {
   for (wrong in list(
     c("--ahead", "1"), c("--delay", "3"),
     c("--as-of", "month", "--method", "kendall"),
-    c("--target", "nobody"), c("--as-of", "month", "--target", "ice sold")
+    c("--target", "nobody"), c("--target", "ice sold", "--delay", "3"),
+    c("--as-of", "month", "--returns", "simple"),
+    c("--as-of", "month", "--target", "ice sold", "--returns", "simple")
   )) {
     ran <- command_line(read, wrong, dir = folder)
     expect_identical(ran$status, 2L, label = paste(wrong, collapse = " "))
