@@ -177,6 +177,20 @@ check_several_groups <- function(rows, by) {
       ">" = "Give what tells two or more apart, such as \"weekend\"."
     )
   }
+  pairs <- vctrs::vec_unique_count(data.frame(rows$line, rows$code)[known, ])
+  if (pairs == length(unique(rows$line[known]))) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`by` is %s, which tells the series apart: none has two groups.",
+        value_in_words(by)
+      ),
+      ">" = paste(
+        "Give what differs from period to period, such as \"weekend\"; a",
+        "summary or a ranking sets series beside each other."
+      )
+    )
+  }
 }
 
 # Rows by series and period, whatever their group.

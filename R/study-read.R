@@ -35,10 +35,10 @@
 #' [deseasonalise()], is the name of a step. Formulas of [add_measures()] are
 #' text, and arithmetic alone.
 #'
-#' @section What a study may touch: It reads files in its own folder and those
-#'   below, after following links, and no webthing else unless `outside` allows
-#'   it; that goes for addresses (`https://...`) too. It is no longer than 1 MB,
-#'   and has no YAML tags, anchors or references.
+#' @section What a study may touch: It reads files in its own folder and
+#'   subfolders, after following links, and nothing else unless `outside` allows
+#'   it; that goes for web addresses (`https://...`) too. It is no longer than
+#'   1 MB, and has no YAML tags, anchors or references.
 #'
 #' @param file Path of a study.
 #' @param outside `TRUE` allows it to read files outside its folder, and

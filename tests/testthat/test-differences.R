@@ -318,4 +318,10 @@ test_that("groups are compared beside the season, or told from it they cannot be
     summary(group_differences(two, two$port == "Holm" | rep(late, 2)))$verdict,
     c("one group only", "differ")
   )
+  for (by in list("port", two$port == "Holm")) {
+    expect_error(
+      group_differences(two, by), "tells the series apart: none has two groups",
+      class = "backfill_error_argument"
+    )
+  }
 })

@@ -675,8 +675,8 @@ test_that("links come from the command line too", {
     explain_target(known, "ice sold")$predicted
   )
   for (figure in list(
-    c("--every", "quarter"), as_of, c("--every", "quarter", "--target", "ice sold"),
-    c("--as-of", "month")
+    c("--every", "quarter"), c("--as-of", "month"), as_of,
+    c("--every", "quarter", "--target", "ice sold")
   )) {
     ran <- command_line(read, figure, "--figure", "a.png", dir = folder)
     expect_identical(ran$status, 0L, label = paste(figure, collapse = " "))
