@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/* inst/*.csv)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo first-hour test sheet mutate test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench rates document install setup setup-all data readme pictures clean help
+.PHONY: demo first-hour test sheet mutate test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench rates validation document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -21,6 +21,7 @@ help:
 	@echo "make format     lay out the C++ by clang-format"
 	@echo "make measure    lines, functions and tokens of each room; tools/measure.R --time adds the seconds of build and tests"
 	@echo "make bench      time the package beside the bare floor and general-purpose means, into bench/RESULTS.md"
+	@echo "make validation  what is computed beside certified values and base R, into docs/validation.md"
 	@echo "make rates      how often each verdict is wrong, simulated, into inst/rates.csv (RATES=quick: of few series, to look at; ONLY=pattern)"
 	@echo "make document   write the documentation and the R side of the C++ doors anew"
 	@echo "make data       make the demo data anew"
@@ -88,6 +89,10 @@ bench: setup $(INSTALLED)
 	@for bench in reading roll-up chunked moving season memory links; do \
 	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
 	done
+
+# What is computed beside certified values and base R, into docs/validation.md.
+validation: setup-all $(INSTALLED)
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla tools/validation.R
 
 # How often verdicts are wrong, into inst/rates.csv.
 rates: setup $(INSTALLED)

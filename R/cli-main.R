@@ -26,6 +26,30 @@ order_of_work <- c(
   "flags", "lags", "links", "trace", "study", "demo"
 )
 
+# What each command gives where no option asks for something else.
+plain_verbs <- c(
+  inspect = "inspect_file", periods = "roll_up", growth = "add_growth",
+  moving = "add_moving", season = "seasonal_index", describe = "series_summary",
+  flags = "flag_periods", lags = "autocorrelation", links = "correlations",
+  trace = "trace_value"
+)
+
+# The shell line that does what a verb does: its command, with the flag that
+# asks for it; NULL where there is none.
+line_of_verb <- function(verb) {
+  if (verb %in% plain_verbs) {
+    return(paste("backfill", names(plain_verbs)[plain_verbs == verb]))
+  }
+  for (command in commands()) {
+    asks <- Filter(
+      function(one) identical(one$of, c(verb, "")), command$options
+    )
+    if (length(asks) > 0) {
+      return(sprintf("backfill %s --%s", command$name, names(asks)[[1]]))
+    }
+  }
+}
+
 # 0 done, 1 an internal fault, 2 bad usage or bad input, 3 flagged periods where
 # that was asked for. `args` is what follows `backfill` in the shell.
 run_command_line <- function(args) {

@@ -12,6 +12,11 @@ run_command <- function(command, args) {
   if (any(args %in% c("--help", "-h"))) {
     return(writeLines(help_of_command(command, all = "all" %in% args)))
   }
+  # A study names verbs as R does.
+  if (!command$name %in% c("study", "report")) {
+    spelling$line_of <- line_of_verb
+    on.exit(spelling$line_of <- NULL)
+  }
   hint <- sprintf("See `backfill %s --help`.", command$name)
   # After "--" all are inputs, also what looks like an option.
   ends <- match("--", args, length(args) + 1L)

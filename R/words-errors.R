@@ -55,6 +55,7 @@ with_bytes_spelled <- function(text) {
 
 # What arguments are called where they are not given in R: options, by the names
 # of the arguments. One without a name gives all that no argument is named for.
+# `line_of` gives the shell line that does what a function does, or NULL.
 spelling <- rlang::new_environment(list(options = character()))
 
 with_spelling <- function(options, code) {
@@ -64,17 +65,27 @@ with_spelling <- function(options, code) {
   code
 }
 
-# Sentences with their arguments called as they were given.
+# Sentences with their arguments and functions called as they are given.
 spelled <- function(text) {
+  if (!is.null(spelling$line_of)) {
+    text <- with_replaced(text, "\\b[a-z_]+\\(\\)", function(called) {
+      lines <- lapply(sub("()", "", called, fixed = TRUE), spelling$line_of)
+      ifelse(lengths(lines) == 0, called, sprintf("`%s`", lines))
+    })
+  }
   if (length(spelling$options) == 0) {
     return(text)
   }
-  found <- gregexpr("`[a-z_.]+`", text)
-  out <- text
-  regmatches(out, found) <- lapply(regmatches(text, found), function(marked) {
+  with_replaced(text, "`[a-z_.]+`", function(marked) {
     at <- match(gsub("`", "", marked), names(spelling$options))
     ifelse(is.na(at), marked, sprintf("`--%s`", spelling$options[at]))
   })
+}
+
+with_replaced <- function(text, pattern, by) {
+  found <- gregexpr(pattern, text)
+  out <- text
+  regmatches(out, found) <- lapply(regmatches(text, found), by)
   stats::setNames(out, names(text))
 }
 

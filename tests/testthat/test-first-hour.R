@@ -64,7 +64,7 @@ test_that("every example and every line of the help does what it says", {
   known <- backfill:::commands()
   wants <- paste("backfill", unlist(lapply(known, `[[`, "wants")))
   wants <- sub("TABLE", "growth.csv", sub("FILE", "inns.csv", wants))
-  wants <- sub("weekend", "inn", wants)
+  wants <- sub("weekend", "quarter", wants)
   wants[grepl("trace", wants)] <-
     "backfill trace growth.csv --period 2031-04 --of-series Hearth"
   runs("backfill growth inns.csv --measure guest_nights:flow --out growth.csv")
@@ -252,5 +252,38 @@ test_that("records by the quarter and the year need no length of periods", {
       paste(made$out, made$err, collapse = " "),
       sprintf("%d %ss from", length(when), noun)
     )
+  }
+})
+
+test_that("a shell is told shell lines, where R is told functions", {
+  folder <- withr::local_tempdir()
+  file.copy(demo_file(c("inns.csv", "crossings.csv")), folder)
+  shell <- function(...) {
+    said <- command_line(..., dir = folder)$err
+    gsub("\\s+", " ", paste(said, collapse = " "))
+  }
+  expect_match(shell(
+    "links", "inns.csv", "--when", "month", "--measure", "guest_nights:flow",
+    "--series", "inn"
+  ), "Take it out first with `backfill season --adjust`.", fixed = TRUE)
+  expect_match(
+    shell("season", "crossings.csv", "--every", "2 days"),
+    "`backfill lags --cycles` looks for one.", fixed = TRUE
+  )
+  expect_error(
+    seasonal_index(roll_up(crossings(), "2 days")), "suggest_cycle() looks",
+    fixed = TRUE
+  )
+  # Each verb that a sentence of a result names has such a line.
+  for (verb in c("deseasonalise", "suggest_cycle", "add_remainder")) {
+    expect_match(backfill:::line_of_verb(verb), "^backfill [a-z]+ --[a-z]+$")
+  }
+  expect_identical(backfill:::line_of_verb("seasonal_index"), "backfill season")
+  expect_null(backfill:::line_of_verb("as_periods"))
+  # A verb that is what a command gives by itself is offered by it.
+  verbs <- backfill:::plain_verbs
+  for (name in setdiff(names(verbs), c("inspect", "trace"))) {
+    of <- lapply(backfill:::one_command(name)$options, function(one) one$of[1])
+    expect_true(verbs[[name]] %in% unlist(of), label = name)
   }
 })
