@@ -20,13 +20,16 @@ form_of_season <- function(form, asked, find, along, position, names) {
     tried$multiplicative, tried$additive, along$value,
     first_rows(along)$line, position
   )
+  # Of a series without a season the trend alone would tell the forms apart.
+  seasonal <- have_season(tried$multiplicative) | have_season(tried$additive)
+  if (any(seasonal)) gain[!seasonal] <- 0
   ratios <- form != "auto" || sum(gain) > -clearly
   list(
     form = season_forms[[if (ratios) 1 else 2]], tried = tried,
     said = if (form == "auto") {
       fit_in_words(gain, ratios, names)
-    } else {
-      misfit_in_words(gain, tried$additive, names)
+    } else if (any(seasonal)) {
+      misfit_in_words(gain, names)
     }
   )
 }
@@ -41,10 +44,13 @@ form_of_low <- function(form, line) {
   ))
 }
 
-# Of a series without a season the trend alone tells the forms apart.
-misfit_in_words <- function(gain, differences, names) {
-  p <- season_p_of(season_facts(differences$facts))
-  suited <- names[which(gain < -clearly & p < 0.05)]
+have_season <- function(found) {
+  p <- season_p_of(season_facts(found$facts))
+  !is.na(p) & p < 0.05
+}
+
+misfit_in_words <- function(gain, names) {
+  suited <- names[gain < -clearly]
   if (length(suited) == 0) {
     return(NULL)
   }

@@ -29,14 +29,14 @@
 #'
 #' @section Form: Where `form` is not given ratios are taken, and the sentence
 #'   names the series with a season that differences fit better. `form = "auto"`
-#'   takes the one that fits better over all series. Either compares the
-#'   likelihood of what the two forms leave, of the values or of their
-#'   logarithms (Box and Cox 1964), by mean absolute deviations, so that an
-#'   outlier does not decide. Ratios, which compare from series to series, are
-#'   given up only for differences under which what is left is 3 times as
+#'   takes the one that fits better over all series that have a season. Either
+#'   compares the likelihood of what the two forms leave, of the values or of
+#'   their logarithms (Box and Cox 1964), by mean absolute deviations, so that
+#'   an outlier does not decide. Ratios, which compare from series to series,
+#'   are given up only for differences under which what is left is 3 times as
 #'   likely. Values of zero or less leave differences alone. A table whose
-#'   series differ in this is better worked out apart. Of 60 simulated series
-#'   of 96 months, under growth of 10% a year and a season of 30%, the adjusted
+#'   series differ in this is better worked out apart. Of 60 simulated series of
+#'   96 months, under growth of 10% a year and a season of 30%, the adjusted
 #'   values of the wrong form missed the truth by 5 times as much as those of
 #'   the right one; `"auto"` missed as little as the right one. Of 300 such
 #'   series of 48 and of 96 months differences were named for 76 and 100% of

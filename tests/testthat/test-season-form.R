@@ -235,3 +235,19 @@ test_that("where no form is asked for, series that the other one fits are named"
     paste(shell$err, collapse = " "), "ratios: set `--form` to \"additive\""
   )
 })
+
+test_that("series without a season have no say in the form of the others'", {
+  withr::local_seed(12)
+  rising <- function() 5 + seq_len(96) + stats::rnorm(96)
+  # Around a straight line that starts near zero ratios leave far more.
+  x <- months_of(a = of_ratios(stats::rnorm(96, 0, 0.03)), b = rising(),
+                 c = rising(), d = rising())
+  index <- seasonal_index(x, form = "auto")
+  expect_identical(facts_of(index)$form, "multiplicative")
+  expect_identical(
+    facts_of(seasonal_index(x[x$inn != "a", ], form = "auto"))$form, "additive"
+  )
+  expect_no_match(
+    backfill:::sentences_of(seasonal_index(x)), "^Differences fit"
+  )
+})
