@@ -11,7 +11,10 @@ describe.backfill_ranking <- function(x, ...) {
   }
   if (nrow(x) == 0) {
     return(c(
-      "There is nothing to rank: no two whole periods follow on each other.",
+      switch(
+        about$order, rises = "No rise was found.", falls = "No fall was found.",
+        "There is nothing to rank: no two whole periods follow on each other."
+      ),
       describe_left(x, about)
     ))
   }
@@ -39,11 +42,16 @@ describe.backfill_ranking <- function(x, ...) {
         span[[2]], sub("^[+]", "", trimws(change))
       )
     } else {
-      sprintf("The %s is that of %s from %s to %s: %s.",
-              c(
-                largest = "largest movement", smallest = "smallest movement",
-                rises = "largest rise", falls = "largest fall"
-              )[[about$order]], whose, span[[1]], span[[2]], trimws(change))
+      sprintf(
+        "%s %s %s from %s to %s.", whose, c(
+          largest = "moved most:", smallest = "moved least:",
+          rises = "rose most, by", falls = "fell most, by"
+        )[[about$order]], if (about$order %in% c("rises", "falls")) {
+          sub("^[+-]", "", trimws(change))
+        } else {
+          trimws(change)
+        }, span[[1]], span[[2]]
+      )
     },
     if (!is.null(about$within)) {
       sprintf("Ranked within each %s, by its later period.", about$within)

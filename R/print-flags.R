@@ -22,7 +22,7 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
     if (length(others) > 0) {
       sprintf(
         "Not judged: %s.",
-        in_words(sprintf("%s %s", thousands(others), names(others)))
+        in_words(sprintf("%s (%s)", names(others), thousands(others)))
       )
     },
     less_in_words(about$less),
@@ -92,8 +92,8 @@ describe_false_alarms <- function(x, about, counts) {
     return(paste0(
       said,
       paste(
-        ". How many would be by chance depends on how much the figures",
-        "vary: such limits do not tell."
+        ". How many chance alone would flag depends on how much the figures",
+        "vary, which such limits do not know."
       )
     ))
   }

@@ -129,12 +129,12 @@ describe_projected <- function(x) {
       if (made$base == "auto") {
         "each by what would have missed least so far"
       } else {
-        paste0(
-          "the ", sub(
+        sprintf(
+          "the %s without its season, carried on and %s its seasonal index",
+          sub(
             "cycle$", sprintf("cycle (%s)", made$cycle$words),
             bases[[made$base]]
-          ), " without its season carried on, times its index",
-          if (made$form == "additive") " (added)"
+          ), if (made$form == "additive") "added to" else "multiplied by"
         )
       }
     ),

@@ -65,7 +65,7 @@ describe_joined <- function(role) {
   how <- unlist(role$joined$how)
   how <- how[how != "mean"]
   said <- ifelse(how == "sum", sprintf("%s is added up over them", names(how)),
-                 sprintf("%s is weighed by %s", names(how), how))
+                 sprintf("%s is weighted by %s", names(how), how))
   c(
     sprintf(
       "%s are put together.", count_of(role$joined$series, "series", "series")

@@ -127,7 +127,7 @@ declare_basket <- function() {
         type_named_numbers("", "cod=0.6, ling=0.4", "=")$parse(text, argument)
       }
     }), paste(
-      "Make one basket of several levels, equal or weighed such as",
+      "Make one basket of several levels, equal or weighted such as",
       "\"cod=0.6, ling=0.4\"."
     )),
     rebalance = verb_argument(

@@ -526,11 +526,11 @@ test_that("a ranking names the first of all, what stands in its way, and takes n
   each <- rank_changes(two, 1, per_series = TRUE)
   expect_match(
     said(each),
-    paste(
-      "The largest movement is that of b from 2031-02 to 2031-03:",
-      "+100.0%"
-    ),
-    fixed = TRUE
+    "b moved most: +100.0% from 2031-02 to 2031-03.", fixed = TRUE
+  )
+  expect_match(
+    said(rank_changes(two[two$port == "a", ][1:4, ], order = "falls")),
+    "No fall was found."
   )
   two$standing[3] <- "partial"
   expect_match(

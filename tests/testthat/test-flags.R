@@ -583,7 +583,7 @@ test_that("a baseline without a limit is said to be that", {
       is.na(found$upper)] == "no limit yet"
   ))
   expect_match(
-    said_of(found), "6 no baseline yet and 8 no limit yet", fixed = TRUE
+    said_of(found), "no baseline yet (6) and no limit yet (8)", fixed = TRUE
   )
 })
 
