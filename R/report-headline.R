@@ -27,6 +27,13 @@ headline.backfill_links <- function(x) {
   stats::na.omit(describe(x)[2:3])
 }
 
+# Whose movement it is has its measure, by which a page calls it in words.
+#' @export
+headline.backfill_ranking <- function(x) {
+  if (facts(x)$ranked != "series") attr(x, "backfill")$several <- TRUE
+  describe(x)[1]
+}
+
 # The latest figures of what was added last, which is drawn, else what the table
 # is.
 #' @export
