@@ -58,7 +58,7 @@ test-engines: setup-all $(INSTALLED)
 # The slow oracles in base R, over thousands of random tables.
 oracle: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=3000 Rscript --vanilla tools/run-tests.R oracle
-	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=400 BACKFILL_FUZZ=20 BACKFILL_PAIRS=0 Rscript --vanilla tools/run-tests.R any-name calendar cli elsewhere figure-limits first-hour fuzz keep kernels options trace-results
+	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=400 BACKFILL_FUZZ=20 BACKFILL_PAIRS=0 Rscript --vanilla tools/run-tests.R any-name calendar cli elsewhere figure-limits fuzz keep kernels options trace-results
 
 first-hour: setup-all $(INSTALLED)
 	@tools/first-hour.sh

@@ -42,13 +42,9 @@ autoplot.backfill_trace <- function(object, ...) {
     ) +
     teal_and_orange("used", "traced") +
     ggplot2::scale_size_manual(values = c(used = 2, traced = 3.5)) +
-    (if (flow) ggplot2::expand_limits(y = 0)) +
     line_labels(points) +
     period_axis(about$calendar) +
-    ggplot2::scale_y_continuous(
-      labels = scales::label_comma(),
-      expand = ggplot2::expansion(mult = c(0.02, 0.08))
-    ) +
+    amount_axis(flow, room = c(0.02, 0.08)) +
     trace_words(object, points, flow)
 }
 

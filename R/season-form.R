@@ -60,11 +60,11 @@ misfit_in_words <- function(gain, names) {
       if (all(names %in% suited)) "all series" else in_words(suited, 4), " "
     ),
     if (sum(gain) < -clearly) {
-      "set `form` to"
+      "make the index with `form` as"
     } else {
       sprintf(
-        "work %s out apart, with `form` as",
-        if (length(suited) == 1) "it" else "them"
+        "make %s index apart, with `form` as",
+        if (length(suited) == 1) "its" else "their"
       )
     }
   )

@@ -42,7 +42,7 @@
 #'   series of 48 and of 96 months differences were named for 76 and 100% of
 #'   those made by differences, for 8 and 0% of those made by ratios, and for 8
 #'   and 7% of those made by ratios at a level that stays, where the forms
-#'   hardly differ.
+#'   hardly differ; in a random walk with a season by ratios for 20 and 11%.
 #'
 #' @section Cycle: Months, quarters, thirds and weeks have the year, working
 #'   days, days and hours the week, shorter periods the day. Positions are those

@@ -73,10 +73,7 @@ test_that("every example and every line of the help does what it says", {
   # The demo, reports and figures have tests of their own.
   slow <- "^backfill (demo|report)"
   lines <- grep(slow, unique(c(examples, wants)), value = TRUE, invert = TRUE)
-  # Of a third of the commands, others every day.
-  of <- match(sub("^backfill ([a-z]+).*", "\\1", lines), names(known))
-  third <- of %% 3 == as.integer(Sys.Date()) %% 3
-  for (line in lines[third | thorough()]) runs(line)
+  for (line in lines) runs(line)
 })
 
 test_that("a near miss is told what to use", {

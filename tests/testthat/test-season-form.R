@@ -197,7 +197,8 @@ test_that("where no form is asked for, series that the other one fits are named"
   }
   one <- months_of(a = of_differences(noise[, 1]))
   alone <- paste(
-    "Differences fit better than ratios: set `form` to \"additive\"."
+    "Differences fit better than ratios: make the index with `form` as",
+    "\"additive\"."
   )
   expect_identical(said(seasonal_index(one)), alone)
   expect_identical(said(project(one, 3)), alone)
@@ -218,7 +219,7 @@ test_that("where no form is asked for, series that the other one fits are named"
   )
   expect_match(
     said(seasonal_index(mixed)),
-    "fit b better than ratios: work it out apart, with `form` as \"additive\""
+    "fit b better than ratios: make its index apart, with `form` as"
   )
   expect_identical(
     seasonal_index(mixed)$index,
@@ -232,7 +233,8 @@ test_that("where no form is asked for, series that the other one fits are named"
   )
   shell <- backfill_cli("season", "kilos.csv", dir = folder)
   expect_match(
-    paste(shell$err, collapse = " "), "ratios: set `--form` to \"additive\""
+    gsub("\\s+", " ", paste(shell$err, collapse = " ")),
+    "make the index with `--form` as \"additive\""
   )
 })
 
