@@ -86,7 +86,7 @@ measure:
 	@Rscript --vanilla tools/measure.R
 
 bench: setup $(INSTALLED)
-	@for bench in reading roll-up chunked moving season memory links; do \
+	@for bench in reading roll-up chunked moving season memory links whole-jobs; do \
 	  R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" Rscript --vanilla bench/$$bench.R || exit 1; \
 	done
 

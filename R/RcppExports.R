@@ -321,3 +321,7 @@ project_cpp <- function(series, number, value, position, first, cycle, ratio, ov
     .Call(`_backfill_project_cpp`, series, number, value, position, first, cycle, ratio, overall, combine, base, other_base, horizon)
 }
 
+write_csv_cpp <- function(columns, names, path) {
+    .Call(`_backfill_write_csv_cpp`, columns, names, path)
+}
+

@@ -199,7 +199,7 @@ put_account <- function(records, base) {
   writeLines(said, paste0(base, "-account.txt"), useBytes = TRUE)
   aside <- rows_set_aside(records)
   if (nrow(aside) > 0) {
-    put_csv(exact_text(harmless(aside)), paste0(base, "-set-aside.csv"))
+    put_csv(aside, paste0(base, "-set-aside.csv"))
   }
 }
 

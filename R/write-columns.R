@@ -6,10 +6,9 @@ written_columns <- function(x) {
 }
 
 put_workbook <- function(columns, facts, path) {
-  instants <- vapply(columns, inherits, NA, "POSIXct")
-  columns[instants] <- lapply(columns[instants], by_distinct, instant_text)
+  table <- with_instants_as_text(columns)
   writexl::write_xlsx(
-    list(table = columns, about = text_in_cells(facts_json(facts))), path
+    list(table = table, about = text_in_cells(facts_json(facts))), path
   )
   without_date(path)
 }
@@ -47,24 +46,11 @@ facts_json <- function(facts) {
   ))
 }
 
-# A file that is cut where a line ends looks whole, so its last row is looked
-# for.
 put_csv <- function(columns, path) {
-  write <- function(columns, path, ...) {
-    data.table::fwrite(
-      columns, path, ..., quote = "auto", na = "", verbose = FALSE
-    )
-  }
-  write(columns, path)
-  rows <- length(columns[[1]])
-  if (rows > 0) {
-    alone <- tempfile()
-    on.exit(unlink(alone))
-    write(lapply(columns, `[`, rows), alone, col.names = FALSE)
-    last <- last_bytes(alone, Inf)
-    if (!identical(last_bytes(path, length(last)), last)) {
-      stop("Write error: the file does not end with its last row.")
-    }
+  columns <- harmless(columns)
+  fault <- write_csv_cpp(with_instants_as_text(columns), names(columns), path)
+  if (nzchar(fault)) {
+    stop("Write error: ", fault)
   }
 }
 
@@ -75,10 +61,16 @@ harmless <- function(x) {
   columns <- plain_tibble(x)
   columns[] <- lapply(columns, function(column) {
     if (is.factor(column)) levels(column) <- marked_as_text(levels(column))
-    if (is.character(column)) by_distinct(column, marked_as_text) else column
+    if (is.character(column)) marked_text(column) else column
   })
   names(columns) <- marked_as_text(names(columns))
   columns
+}
+
+marked_text <- function(text) {
+  distinct <- unique(text)
+  marked <- marked_as_text(distinct)
+  if (identical(marked, distinct)) text else marked[match(text, distinct)]
 }
 
 marked_as_text <- function(text) {
@@ -140,12 +132,15 @@ instant_text <- function(x) {
   text
 }
 
+with_instants_as_text <- function(columns) {
+  instants <- vapply(columns, inherits, NA, "POSIXct")
+  columns[instants] <- lapply(columns[instants], by_distinct, instant_text)
+  columns
+}
+
 # The table's columns, with numbers as text that reads back the same.
 exact_text <- function(x) {
-  lapply(as.list(plain_tibble(x)), function(column) {
-    if (inherits(column, "POSIXct")) {
-      return(by_distinct(column, instant_text))
-    }
+  lapply(with_instants_as_text(plain_tibble(x)), function(column) {
     if (!is.double(column) || is.object(column)) {
       return(column)
     }

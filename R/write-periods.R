@@ -119,7 +119,7 @@ put_metadata <- function(x, path, shown, table) {
 put_table <- function(x, path, type) {
   columns <- written_columns(x)
   switch(
-    type, csv = put_csv(exact_text(harmless(columns)), path),
+    type, csv = put_csv(columns, path),
     json = writeLines(rows_json(columns), path, useBytes = TRUE),
     xlsx = put_workbook(columns, own_facts(x), path),
     parquet = put_parquet(columns, own_facts(x), path)

@@ -1063,6 +1063,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// write_csv_cpp
+std::string write_csv_cpp(Rcpp::List columns, Rcpp::CharacterVector names, std::string path);
+RcppExport SEXP _backfill_write_csv_cpp(SEXP columnsSEXP, SEXP namesSEXP, SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_csv_cpp(columns, names, path));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_backfill_survey_cpp", (DL_FUNC) &_backfill_survey_cpp, 5},
@@ -1145,6 +1157,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_trend_cpp", (DL_FUNC) &_backfill_trend_cpp, 3},
     {"_backfill_memories_cpp", (DL_FUNC) &_backfill_memories_cpp, 0},
     {"_backfill_project_cpp", (DL_FUNC) &_backfill_project_cpp, 12},
+    {"_backfill_write_csv_cpp", (DL_FUNC) &_backfill_write_csv_cpp, 3},
     {NULL, NULL, 0}
 };
 

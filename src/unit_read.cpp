@@ -4,3 +4,4 @@
 #include "delimited.cpp"
 #include "dates.cpp"
 #include "read.cpp"
+#include "write.cpp"

@@ -34,15 +34,19 @@ inline Decimal shortest_digits(double magnitude) {
     if (std::strtod(text, nullptr) == magnitude) break;
   }
 #endif
-  const char* mark = std::find(text, end, 'e');
+  // d.ddde+xx, or de+xx.
   *end = '\0';
   Decimal out;
-  out.count = 0;
-  for (const char* at = text; at < mark; ++at) {
-    if (*at != '.') out.digits[out.count++] = *at;
-  }
+  out.digits[0] = text[0];
+  out.count = 1;
+  const char* at = text[1] == '.' ? text + 2 : text + 1;
+  while (*at != 'e') out.digits[out.count++] = *at++;
   while (out.count > 1 && out.digits[out.count - 1] == '0') --out.count;
-  out.point = std::atoi(mark + 1) + 1;
+  int power = 0;
+  for (const char* digit = at + 2; *digit != '\0'; ++digit) {
+    power = 10 * power + (*digit - '0');
+  }
+  out.point = (at[1] == '-' ? -power : power) + 1;
   return out;
 }
 

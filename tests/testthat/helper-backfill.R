@@ -32,9 +32,28 @@ text_file <- function(..., name = "landings.csv", env = parent.frame()) {
   file
 }
 
+# What is identical is equal, too: the comparison that says where two things
+# differ takes some milliseconds, of thousands of expectations.
+expect_identical <- function(object, expected, ...) {
+  if (...length() == 0 && identical(object, expected)) {
+    return(testthat::succeed())
+  }
+  testthat::expect_identical(object, expected, ...)
+}
+
+expect_equal <- function(object, expected, ...) {
+  if (identical(object, expected)) {
+    return(testthat::succeed())
+  }
+  testthat::expect_equal(object, expected, ...)
+}
+
+# Thousands of errors are asked for; no test asks by which calls they came.
+options("rlang:::disable_trace_capture" = TRUE)
+
 # Runs the installed command line: list(status, out, err), the last two as
-# lines. The first of a command in a file is a child process, which takes two
-# seconds to start; `child` says that each has to be one.
+# lines. The first of a command is a child process, which takes two seconds to
+# start; `child` says that each has to be one.
 backfill_cli <- function(..., dir = tempdir(), child = thorough()) {
   command <- c(..., "")[[1]]
   if (!child && command %in% commands_run$names) {

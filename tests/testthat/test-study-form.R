@@ -75,7 +75,8 @@ test_that("depth is counted however it is written, and a megabyte takes no more 
   refused_in <- function(text) {
     writeLines(c("backfill: 1", "steps:", text), file)
     sum(system.time(
-      expect_error(read_study(file), class = "backfill_error_study")
+      expect_error(read_study(file), class = "backfill_error_study"),
+      gcFirst = FALSE
     )[c("user.self", "sys.self")])
   }
   for (text in megabytes) {
