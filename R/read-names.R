@@ -27,7 +27,11 @@ series_on_one_line <- function(table, series) {
   mended <- 0
   for (column in series) {
     x <- table[[column]]
-    names <- if (is.factor(x)) levels(x) else if (is.character(x)) unique(x)
+    names <- if (is.factor(x)) {
+      levels(x)
+    } else if (is.character(x)) {
+      distinct_texts_cpp(x)$text
+    }
     plain <- one_line(names)
     changed <- plain != names & !is.na(names)
     if (any(changed)) {

@@ -47,8 +47,9 @@ as_unsigned <- function(x, type) {
 
 # Whole numbers above 2^53 have digits that a double does not hold.
 inexact <- function(x) {
-  is.double(x) && !is.object(x) && any(
-    abs(x) >= 2^53, na.rm = TRUE
+  # Without a copy; of no numbers either end is -Inf.
+  is.double(x) && !is.object(x) && suppressWarnings(
+    max(x, na.rm = TRUE) >= 2^53 || -min(x, na.rm = TRUE) >= 2^53
   )
 }
 

@@ -68,9 +68,9 @@ harmless <- function(x) {
 }
 
 marked_text <- function(text) {
-  distinct <- unique(text)
-  marked <- marked_as_text(distinct)
-  if (identical(marked, distinct)) text else marked[match(text, distinct)]
+  plain <- distinct_texts_cpp(text)$text
+  marked <- marked_as_text(plain)
+  if (identical(marked, plain)) text else marked[match(text, plain)]
 }
 
 marked_as_text <- function(text) {
