@@ -55,6 +55,7 @@ season_verbs <- list(
   deseasonalise = c(adjust = "", index = "index"),
   reseasonalise = c("put-back" = "", index = "index"),
   trend_line = c(trend = "", confidence = "confidence"),
+  season_revisions = c(revisions = ""),
   project = c(project = "periods", base = "base", confidence = "confidence"),
   cycle_profile = c(
     profile = "position", apart = "apart", stat = "stat", holds = "holds"
@@ -71,6 +72,7 @@ season_results <- function() {
   results$adjust <- c(indexed, "index", drawn)
   results[["put-back"]] <- c("index", drawn)
   results$trend <- c(index_map, "save", "confidence")
+  results$revisions <- setdiff(index_map, "normalise")
   results$project <- c(
     setdiff(index_map, "normalise"), "base", "confidence", drawn
   )
@@ -175,7 +177,8 @@ season_result <- function(x, asked, options) {
   switch(
     asked,
     profile = , grid = , spells = run(), "put-back" = run(of = "value"),
-    project = run(setdiff(index_map, "normalise")), of_index(x, asked, options)
+    project = , revisions = run(setdiff(index_map, "normalise")),
+    of_index(x, asked, options)
   )
 }
 

@@ -61,7 +61,8 @@ result_columns <- c(
   "running", "sd_after", "sd_before", "season", "shifts", "side", "skewness",
   "slope_per_year", "step", "taken", "total", "twice_below", "upper_quartile",
   "variance", "worked", "year", "year_before", "year_change", "year_percent",
-  "years", positions_known
+  "years", "revision", "changes", "change_revision", "usual_change",
+  "sign_held", positions_known
 )
 
 # One rule, held from reading on: such a column is renamed, and the account says

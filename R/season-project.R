@@ -115,10 +115,10 @@ project <- function(
     check_new_name(name, x, "lower, upper")
   }
   # Also says what is wrong with a series.
-  index_of <- function(...) {
-    seasonal_index(x, cycle, ..., method = method, combine = combine, of = of)
-  }
-  index <- if (missing(form)) index_of() else index_of(form = form)
+  index <- index_in_form(
+    x, form, !missing(form), cycle = cycle, method = method, combine = combine,
+    of = of
+  )
   form <- facts(index)$form
   check_base(base, form)
   cycle <- check_cycle(cycle, facts(x)$calendar)

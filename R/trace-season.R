@@ -226,3 +226,33 @@ overall_working <- function(own, along, cycle) {
     formula = "average of the averages at each position", places = known
   )
 }
+
+# The figures of its age at each end are made again from the table.
+#' @export
+working_of.backfill_season_revisions <- function(x, one, column, table) {
+  about <- facts(x)
+  index <- suppressWarnings(seasonal_index(
+    table, about$cycle$length, about$form, about$method, about$combine,
+    of = about$of
+  ), classes = "backfill_warning")
+  along <- along_series(table, about$of)
+  made <- revised_figures(along, index)
+  line <- first_rows(along)$line[[places_of_line(one, along, table)[[1]]]]
+  of <- lapply(revisions_of(made), function(figures) {
+    figures[one$age + 1L, made$line == line]
+  })
+  place <- made$place[one$age + 1L, made$line == line]
+  known <- !is.na(if (column %in% c("n", "revision")) of$revision else of$final)
+  early <- of$early[known]
+  final <- of$final[known]
+  new_working(along$order[place[known]], switch(
+    column, age = as.character(one$age),
+    n = , changes = as.character(sum(known)),
+    revision = worked_text("mean(x)", x = of$revision[known]),
+    change_revision = worked_text("mean(abs(x - y))", x = early, y = final),
+    usual_change = worked_text("mean(abs(x))", x = final),
+    sign_held = worked_text("mean(sign(x) == sign(y))", x = early, y = final)
+  ), about$of, sprintf(
+    "%s compared with what they are now", count_of(sum(known), "earlier end")
+  ))
+}

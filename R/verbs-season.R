@@ -61,6 +61,15 @@ declare_project <- function() {
   )
 }
 
+declare_season_revisions <- function() {
+  new_verb(
+    "season_revisions", "periods", "a result",
+    "Give how much adjusted figures were revised when later ones were known.",
+    cycle = cycle_length(), form = season_form(), method = season_method(),
+    combine = season_combine(), of = of_column()
+  )
+}
+
 declare_season_spells <- function() {
   new_verb(
     "season_spells", "periods", "a result",

@@ -124,6 +124,7 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
     },
     trend_line = function() trend_line(m, of = "value"),
     project = function() project(m, 6),
+    season_revisions = function() season_revisions(m),
     season_spells = function() season_spells(some()),
     spell_summary = function() summary(season_spells(some())),
     autocorrelation = function() autocorrelation(m),

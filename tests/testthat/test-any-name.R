@@ -111,7 +111,7 @@ test_that("a measure may be called as anything", {
     neutral <- sprintf("plain%02d", seq_along(lot))
     results <- lapply(list(neutral, lot), function(measures) {
       r <- suppressMessages(read_plain(
-        plain_records("site", measures, months = 26), "site", measures
+        plain_records("site", measures, months = 38), "site", measures
       ))
       every_result(r, first = measures[[1]], second = measures[[2]])
     })

@@ -114,6 +114,7 @@ results_of <- function(x, plain) {
       "same_over_horizons"
     )),
     list(turning_points(x, 4), x),
+    list(season_revisions(x), x),
     list(season_spells(x), x, c("periods", "late", "rise", "share")),
     list(count_bands(bands), bands),
     list(widen(x), x), list(widen(x, side = "series"), x),

@@ -94,6 +94,7 @@ test_that("the command line offers every verb and every argument", {
       # Given by the options of read_records().
       records_at = names(declared$read_records$arguments),
       project = c("cycle", "form", "method", "combine"),
+      season_revisions = c("cycle", "form", "method", "combine"),
       trace_value = c("records", "made_of")
     )
     wanted <- setdiff(arguments, elsewhere[[verb]])
