@@ -1,8 +1,8 @@
 #' Describe series
 #'
-#' What the figures of each series, or of each group of its periods, are like:
-#' how many there are and from when to when, their middle, spread, quantiles,
-#' ends and shape, outliers, and the autocorrelation of neighbours.
+#' Describes the figures of each series, or of each group of its periods: how
+#' many there are and from when to when, their middle, spread, quantiles, ends
+#' and shape, outliers, and the autocorrelation of neighbours.
 #'
 #' Only whole periods count in the column `value`; partial ones are counted
 #' apart. Formulas, with \eqn{m_k}{m[k]} the mean of the \eqn{k}th powers of the

@@ -1,16 +1,16 @@
 #' Turning points
 #'
-#' The local lows and highs of a column: periods whose figure is the lowest, or
-#' the highest, of those within `span` periods on either side; and the spells
-#' from each low to the next high. In a running anomaly these are spells above
-#' the average, of which a season may have several; [season_spells()] dates the
-#' season of each year.
+#' Finds the local lows and highs of a column: periods whose figure is the
+#' lowest, or the highest, of those within `span` periods on either side; and
+#' the spells from each low to the next high. In a running anomaly these are
+#' spells above the average, of which a season may have several;
+#' [season_spells()] dates the season of each year.
 #'
 #' Of equal figures in a row the middle one stands for all. Periods without a
-#' figure are passed over. A period whose span reaches over an end is not a
-#' turning point. Where two lows follow on each other, the lower one is kept,
-#' and of two highs the higher one, so that lows and highs take turns. A profile
-#' is taken to go around, from December to January.
+#' figure are skipped. A period whose span reaches past an end is not a turning
+#' point. Where two lows follow on each other, the lower one is kept, and of two
+#' highs the higher one, so that lows and highs take turns. A profile is taken
+#' to go around, from December to January.
 #'
 #' @param x A periods table, or a profile, from [cycle_profile()], for the
 #'   average cycle.

@@ -1,11 +1,11 @@
 #' Suggest a cycle
 #'
-#' After how many periods each series seems to come back, by two ways: lengths
-#' at which the autocorrelation of its changes has a peak that stands out, and
-#' waves that explain more of its values than its memory does.
+#' Finds the cycles of each series in two ways: lengths at which the
+#' autocorrelation of its changes has a clear peak, and waves that explain more
+#' of its values than autocorrelation alone would.
 #'
-#' In changes from period to period trends and levels that wander leave little,
-#' and cycles of any shape show. A peak must lie beyond what 49 of 50 series of
+#' Changes from period to period keep little of a trend or a wandering level,
+#' and show cycles of any shape. A peak must lie beyond what 49 of 50 series of
 #' noise have anywhere, and the analysis of variance over the positions must
 #' give a p below 0.005. A multiple of a shorter cycle is listed only where it
 #' explains clearly more, and of lengths within a third of each other the one
@@ -13,12 +13,12 @@
 #'
 #' Smooth cycles hardly show in changes. Waves of 3 periods up to a third of the
 #' series are fitted to the values about a straight line; the highest counts
-#' where it exceeds what a series with the memory that is left without it would
-#' give, and the waves beside it, at a p below 0.02 for the highest of all
-#' (Torrence and Compo 1998). It is taken out with its overtones, and the next
-#' looked for, up to three; one that divides a longer one counts as its
-#' overtone. A length that the series cannot tell from that of a year, a week or
-#' a day is given as that.
+#' where it exceeds what the other waves, and the autocorrelation that is left
+#' without it, would give, at a p below 0.02 for the highest of all (Torrence
+#' and Compo 1998). It is taken out with its overtones, and the next looked for,
+#' up to three; one that divides a longer one counts as its overtone. A length
+#' that the series cannot tell from that of a year, a week or a day is given as
+#' that.
 #'
 #' @eval rates_section("suggest_cycle")
 #'

@@ -1,6 +1,6 @@
 #' Put periods, or series, across
 #'
-#' A plain table for a reader of spreadsheets: a row for each series with its
+#' Makes a plain table, as a spreadsheet has it: a row for each series with its
 #' periods side by side, or a row for each period with the series side by side.
 #' Such a table has no standings, so values of periods that are not whole are
 #' left out unless `partial` keeps them.

@@ -1,12 +1,13 @@
 #' How often a verdict is wrong
 #'
-#' What was simulated of every verb that judges: how often it says that there is
-#' something where there is nothing, and how often it finds what is there.
+#' Gives the simulated error rates of every verb that judges: how often it
+#' reports something where there is nothing, and how often it finds what is
+#' there.
 #'
 #' The rates come with the package, which makes them itself (`make rates`): each
 #' is the share of some hundred series of one world and one length that get the
-#' verdict. Worlds are kinds of series that users have, such as noise, noise
-#' that remembers, random walks, slopes, seasons, long tails and holes, of
+#' verdict. Worlds are kinds of series that users have, such as noise,
+#' autocorrelated noise, random walks, slopes, seasons, long tails and holes, of
 #' months or, where their names say so, of days or hours. Their sizes are given
 #' in standard deviations of the noise (sd). Where many series are judged at
 #' once, a case is a table of sixty of them.

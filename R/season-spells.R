@@ -1,29 +1,29 @@
 #' Onset and end of seasons
 #'
-#' When a warm, wet or busy season starts and ends, in the average year and in
-#' each one: the running sum of what lies above and below the mean is lowest
-#' before the season and highest at its end.
+#' Dates a season, such as a warm, wet or busy one: when it starts and ends in
+#' the average year and in each year. The running sum of deviations from the
+#' mean is lowest just before a season and highest at its end.
 #'
 #' The average year is the mean at each day of the year (week, month). Its
-#' running sum of departures from their mean falls outside the season and rises
+#' running sum of deviations from their mean falls outside the season and rises
 #' in it. Where two seasons or more are asked for, the smallest rises and falls
 #' are left out until as many are left (Liebmann and Marengo 2001; Dunning and
 #' others 2016). In each year the season is the stretch, up to `reach` before
-#' the average onset and behind the average end, whose departures from the same
-#' mean add up to most. Missing values in it count as what is usual there; where
-#' more than a tenth are missing, or the table does not hold all of it, that
-#' year is not dated.
+#' the average onset and after the average end, whose deviations from the same
+#' mean have the largest sum. Missing values are taken to be as usual at their
+#' place; where more than a tenth are missing, or the table does not hold all of
+#' it, that year is not dated.
 #'
 #' @section Chance: Every series has a lowest and a highest running sum, and so
 #'   an onset and an end, whether it has a season or not. `p` is the share of
-#'   499 draws, the data among them, in which the average year rises as much
-#'   though each year was turned about by a random number of periods, which
-#'   keeps the memory of the series but makes the years disagree; a straight
-#'   line is taken out first. Simulated without a season p lies below 0.05, of
-#'   days over 8 years with an autocorrelation of 0, 0.7 and 0.9, in 4, 2 and 5
-#'   of 100 series, and over 5 years in 8, 9 and 3. A year's onset is one of
-#'   that year's weather, too: its spread over the years is given, not an
-#'   interval.
+#'   499 draws, the data among them, in which the average year rises as much. In
+#'   each draw every year is shifted in a circle by a random number of periods,
+#'   which keeps the autocorrelation of the series but makes the years disagree;
+#'   a straight line is taken out first. Simulated without a season p lies below
+#'   0.05, of days over 8 years with an autocorrelation of 0, 0.7 and 0.9, in 4,
+#'   2 and 5 of 100 series, and over 5 years in 8, 9 and 3. The onset of one
+#'   year also depends on that year's weather: its spread over the years is
+#'   given, not an interval.
 #'
 #' @eval rates_section("season_spells")
 #'

@@ -3,18 +3,18 @@
 #' The straight line through each series without its season, by least squares,
 #' with how much of the variation it is and whether it is more than chance.
 #'
-#' Neighbouring periods are mostly alike, so that a series tells less than its
-#' number of periods; and what it remembers may hide behind noise, where the
-#' lag-1 autocorrelation hardly shows it. The residuals are therefore taken to
-#' be, in turn, each of some 30 kinds: independent, an autoregression of one
-#' lag, a random walk, each with more or less noise beside. By the restricted
-#' likelihood (Harville 1977) of each, and a weight beforehand, the variances
-#' that they give the slope are averaged: \eqn{s^2}{s^2}. The series counts as
-#' \eqn{n_e = 2 + \mathrm{RSS} / (S_{tt} s^2)}{ne = 2 + RSS / (Stt s^2)}
-#' independent figures, never more than it has, so that the standard error of
-#' the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e - 2) / S_{tt}}}{sqrt(RSS / (ne -
-#' 2) / Stt)}, and \eqn{p} comes from Student's t with \eqn{n_e - 2} degrees of
-#' freedom, or with 1 where these are fewer.
+#' Neighbouring periods are mostly alike, so that a series holds less
+#' information than its number of periods suggests; and autocorrelation may hide
+#' behind noise, where that of lag 1 hardly shows it. The residuals are
+#' therefore taken to be, in turn, each of some 30 kinds: independent, an
+#' autoregression of one lag, a random walk, each with more or less noise
+#' beside. The variances that they give the slope are averaged, each weighted by
+#' its restricted likelihood (Harville 1977) and a weight set beforehand:
+#' \eqn{s^2}{s^2}. The series counts as \eqn{n_e = 2 + \mathrm{RSS} / (S_{tt}
+#' s^2)}{ne = 2 + RSS / (Stt s^2)} independent figures, never more than it has,
+#' so that the standard error of the slope is \eqn{\sqrt{\mathrm{RSS} / (n_e -
+#' 2) / S_{tt}}}{sqrt(RSS / (ne - 2) / Stt)}, and \eqn{p} comes from Student's t
+#' with \eqn{n_e - 2} degrees of freedom, or with 1 where these are fewer.
 #'
 #' Where a column still has a season, the printed sentences say so: where the
 #' ranks of its positions differ at 1%. Of 600 simulated series of 60 and 120

@@ -1,8 +1,8 @@
 #' Trace a figure back to what it was made of
 #'
-#' The way one figure was made: its formula with the figures put in, the periods
-#' that went into it with their standings, and the records behind these. What a
-#' column was calculated of is traced in turn, down to the values.
+#' Shows how one figure was made: its formula with the figures put in, the
+#' periods that went into it with their standings, and the records behind these.
+#' What a column was calculated of is traced in turn, down to the values.
 #'
 #' Each step is recomputed from the figures in the table, and must give the
 #' figure that stands there. Where it does not, as when rows were taken out or
@@ -35,10 +35,11 @@
 #'   averages), profiles, grids, descriptions, group differences, shifts of
 #'   level, latest figures, identities, rankings, trends, autocorrelations,
 #'   correlations, cross-correlations, links, turning points, seasons of a year,
-#'   counts of bands and wide tables. What was found by random orders or by a
-#'   search, such as the `p` of group differences, is said to be, and has the
-#'   figures that went into it but no arithmetic. Other results, such as a
-#'   verdict or the `summary()` of one, are refused.
+#'   revisions, counts of bands and wide tables. A figure that was found by
+#'   random orders or by a search, such as the `p` of group differences, is
+#'   marked as such: its trace has the figures that went into it but no
+#'   arithmetic. Other results, such as a verdict or the `summary()` of one, are
+#'   refused.
 #' @section Flags: Of a flag the trace has the value, the baseline with the
 #'   prior values in it, and both limits, and `judgement` instead of `standing`,
 #'   `n` and `coverage`. A baseline that is a column stands there without its

@@ -51,8 +51,9 @@ declare_project <- function() {
     ),
     base = verb_argument(
       type_choice(c(names(bases), "auto"), "WHAT"), paste(
-        "What a projection carries on: level, line, growth, recent (exponential",
-        "smoothing), or auto (the default), the one that missed least."
+        "What a projection carries on: level, line, growth, recent",
+        "(exponential smoothing), or auto (the default), the one that missed",
+        "least."
       )
     ),
     confidence = share_held(),

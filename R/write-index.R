@@ -1,6 +1,6 @@
 #' Keep a seasonal index in a file
 #'
-#' `write_index()` writes what it takes to use an index again: its cycle, form
+#' `write_index()` writes what is needed to use an index again: its cycle, form
 #' and calendar, and its rows, as JSON with every digit. `read_index()` reads it
 #' back. The tests and the worksheet are not kept.
 #'
