@@ -313,6 +313,10 @@ trend_cpp <- function(series, number, value) {
     .Call(`_backfill_trend_cpp`, series, number, value)
 }
 
+mean_error_cpp <- function(series, number, value, position, cycle) {
+    .Call(`_backfill_mean_error_cpp`, series, number, value, position, cycle)
+}
+
 memories_cpp <- function() {
     .Call(`_backfill_memories_cpp`)
 }

@@ -1,5 +1,5 @@
-# `backfill describe`: what series are like, what is latest, how groups differ,
-# and where levels shifted.
+# `backfill describe`: what series are like, what is latest, how groups and
+# series differ, and where levels shifted.
 
 command_describe <- function() {
   list(
@@ -8,8 +8,8 @@ command_describe <- function() {
     run = run_describe,
     about = paste(
       "Describe the middle, spread, ends and outliers of each series.",
-      "Or give the latest figures, whether groups differ by more than chance,",
-      "where the level shifted, or whether an equation holds."
+      "Or give the latest figures, whether groups or series differ by more",
+      "than chance, where the level shifted, or whether an equation holds."
     ),
     options = c(
       input_options(),
@@ -32,6 +32,7 @@ command_describe <- function() {
     wants = c(
       "Describe spread and outliers" = "describe FILE",
       "Compare groups" = "describe FILE --differ --groups weekend",
+      "Compare series" = "describe FILE --compare",
       "Date a shift of level" = "describe FILE --shifts"
     )
   )
@@ -44,6 +45,7 @@ describe_verbs <- list(
     differ = "", stat = "stat", block = "block", confidence = "confidence",
     draws = "draws", seed = "seed"
   ),
+  series_differences = c(compare = "", against = "against"),
   level_shifts = c(
     shifts = "", most = "most", least = "least", season = "season",
     line = "line"
@@ -59,6 +61,7 @@ describe_results <- list(
     "groups", "stat", "block", "confidence", "draws", "seed", "verdict",
     returns_options
   ),
+  compare = c("against", "confidence", returns_options),
   shifts = c(
     "most", "least", "season", "line", "confidence", "seed", "verdict",
     returns_options
@@ -98,13 +101,15 @@ run_describe <- function(options, inputs) {
 description_asked <- function(x, options, asked) {
   verb <- switch(
     asked, latest = "latest", differ = "group_differences",
-    shifts = "level_shifts", identity = "check_identity", "series_summary"
+    compare = "series_differences", shifts = "level_shifts",
+    identity = "check_identity", "series_summary"
   )
   map <- describe_verbs[[verb]]
   if (verb == "group_differences") map <- c(map, groups = "by")
   if (verb == "level_shifts") {
     map <- c(map, confidence = "confidence", seed = "seed")
   }
+  if (verb == "series_differences") map <- c(map, confidence = "confidence")
   if (verb == "check_identity") {
     return(run_verb(verb, x, options, map))
   }

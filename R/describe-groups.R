@@ -186,8 +186,8 @@ check_several_groups <- function(rows, by) {
         value_in_words(by)
       ),
       ">" = paste(
-        "Give what differs from period to period, such as \"weekend\"; a",
-        "summary or a ranking sets series beside each other."
+        "Give what differs from period to period, such as \"weekend\";",
+        "series_differences() compares series."
       )
     )
   }
@@ -245,11 +245,11 @@ own_block <- function(by, calendar) {
   max(1, round(days * 86400 / period_seconds(calendar)))
 }
 
-# Where a series has more than two groups one of them is soon odd: Holm's way.
-adjusted_chance <- function(p, line) {
+# Of `from` and more groups of a series one is soon odd: Holm's way.
+adjusted_chance <- function(p, line, from = 3) {
   unsplit(lapply(split(p, line), function(p) {
     tests <- sum(!is.na(p))
-    if (tests < 3) {
+    if (tests < from) {
       return(p)
     }
     order <- order(p)

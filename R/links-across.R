@@ -41,7 +41,7 @@ figures_across <- function(x, of) {
     abort_backfill(
       "input",
       sprintf("The table has %s.", count_of(count, "series", "series")),
-      i = "Links are those of two series or more."
+      i = "It takes two series or more."
     )
   }
   figures

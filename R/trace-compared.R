@@ -190,3 +190,31 @@ side_with_figures <- function(side, values, measures) {
   paste(deparse(side, width.cutoff = 500L, control = "digits17"),
         collapse = " ")
 }
+
+#' @export
+working_of.backfill_series_differences <- function(x, one, column, table) {
+  about <- facts(x)
+  figures <- figures_across(table, about$of)
+  columns <- match(c(one$first, one$second), figures$lines)
+  first <- figures$values[, columns[[1]]]
+  second <- figures$values[, columns[[2]]]
+  both <- which(!is.na(first) & !is.na(second))
+  means <- c(
+    difference = "mean(x - y)", percent = "100 * mean(x - y) / mean(y)"
+  )
+  text <- switch(
+    column, n = as.character(length(both)),
+    above = worked_text("sum(x > y)", x = first[both], y = second[both]),
+    first_mean = worked_text("mean(x)", x = first[both]),
+    second_mean = worked_text("mean(x)", x = second[both]),
+    difference = , percent = if (!is.na(one[[column]])) worked_text(
+      means[[column]], x = first[both], y = second[both]
+    ), NA
+  )
+  new_working(
+    rows_of_lines(figures$lines[columns], figures$start[both], table),
+    text %||% NA, about$of, sprintf(
+      "of %s that both have", count_of_periods(length(both), about$calendar)
+    )
+  )
+}

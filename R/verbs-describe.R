@@ -49,6 +49,17 @@ declare_group_differences <- function() {
   )
 }
 
+declare_series_differences <- function() {
+  new_verb(
+    "series_differences", "periods", "a result",
+    "Give whether series differ, period by period, by more than chance.",
+    against = verb_argument(
+      type_text("NAME"), "Compare all others with the series NAME alone."
+    ),
+    confidence = confidence_of_verdict(), of = of_column()
+  )
+}
+
 declare_level_shifts <- function() {
   new_verb(
     "level_shifts", "periods", "a result",

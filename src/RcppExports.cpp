@@ -1033,6 +1033,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// mean_error_cpp
+Rcpp::NumericMatrix mean_error_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::IntegerVector position, int cycle);
+RcppExport SEXP _backfill_mean_error_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP positionSEXP, SEXP cycleSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type position(positionSEXP);
+    Rcpp::traits::input_parameter< int >::type cycle(cycleSEXP);
+    rcpp_result_gen = Rcpp::wrap(mean_error_cpp(series, number, value, position, cycle));
+    return rcpp_result_gen;
+END_RCPP
+}
 // memories_cpp
 Rcpp::DataFrame memories_cpp();
 RcppExport SEXP _backfill_memories_cpp() {
@@ -1155,6 +1169,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_whole_values_cpp", (DL_FUNC) &_backfill_whole_values_cpp, 3},
     {"_backfill_rows_of_layout_cpp", (DL_FUNC) &_backfill_rows_of_layout_cpp, 2},
     {"_backfill_trend_cpp", (DL_FUNC) &_backfill_trend_cpp, 3},
+    {"_backfill_mean_error_cpp", (DL_FUNC) &_backfill_mean_error_cpp, 5},
     {"_backfill_memories_cpp", (DL_FUNC) &_backfill_memories_cpp, 0},
     {"_backfill_project_cpp", (DL_FUNC) &_backfill_project_cpp, 12},
     {"_backfill_write_csv_cpp", (DL_FUNC) &_backfill_write_csv_cpp, 3},

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "grid.h"
+#include "mean_error.h"
 #include "project.h"
 #include "series.h"
 #include "side_by_side.h"
@@ -32,6 +33,37 @@ Rcpp::NumericMatrix trend_cpp(Rcpp::IntegerVector series,
   });
   Rcpp::NumericMatrix out(8, static_cast<int>(all.size() / 8));
   std::copy(all.begin(), all.end(), out.begin());
+  return out;
+}
+
+// The mean of each series, a column each: the number of figures, their mean,
+// how many independent ones they are worth, its standard error, and how likely
+// it is that they wander. `position` (from 0, NA where there is no season to
+// take out) is that of each row.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericMatrix mean_error_cpp(Rcpp::IntegerVector series,
+                                   Rcpp::NumericVector number,
+                                   Rcpp::NumericVector value,
+                                   Rcpp::IntegerVector position, int cycle) {
+  const std::vector<Ends> ends = ends_of_series(series);
+  Rcpp::NumericMatrix out(5, static_cast<int>(ends.size()));
+  double* const to = out.begin();
+  const double *const numbers = number.begin(), *const values = value.begin();
+  const int* const positions = position.begin();
+  side_by_side(ends.size(), [&](std::size_t k) {
+    Column y, place;
+    std::vector<int> at;
+    for (std::size_t i = ends[k].start; i < ends[k].end; ++i) {
+      if (std::isnan(values[i])) continue;
+      y.push_back(values[i]), place.push_back(numbers[i]);
+      if (positions[i] != NA_INTEGER) at.push_back(positions[i]);
+    }
+    const MeanError made =
+        error_of_mean(y, place, at, static_cast<std::size_t>(cycle));
+    const double figures[] = {static_cast<double>(made.count), made.mean,
+                              made.worth, made.error, made.wanders};
+    for (std::size_t j = 0; j < 5; ++j) to[5 * k + j] = as_r(figures[j]);
+  });
   return out;
 }
 

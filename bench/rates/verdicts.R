@@ -26,6 +26,16 @@ pairs_of <- function(x, judge) {
   vapply(odd, function(i) judge(x, names[i], names[i + 1]), NA)
 }
 
+# Whether two series of one measure are told apart, of which the second is moved
+# by `more`.
+gap_found <- function(x, first, second, more = 0) {
+  x <- x[x$id %in% c(first, second), ]
+  moved <- x$id == second
+  x$value[moved] <- x$value[moved] + more
+  found <- quiet(series_differences(x))
+  found$p < 0.05
+}
+
 index_facts <- function(x, form = "additive") {
   summary(quiet(seasonal_index(x, form = form)))
 }
@@ -124,6 +134,18 @@ verdicts <- list(
       "random walk and noise"), c(slopes, "a rise that bends"),
     c(24, 36, 60, 120, 240),
     function(x) quiet(trend_line(x, of = "value"))$p < 0.05
+  ),
+  verdict(
+    "series_differences()", "differ", 0.05,
+    c(shapes, "slow memory 0.95 and noise", "season of 1 sd"), character(),
+    c(24, 36, 60, 120), function(x) pairs_of(x, gap_found)
+  ),
+  verdict(
+    "series_differences()", "differ, by 1 sd", 0.05, character(),
+    c("noise", "memory 0.6", "20% missing"), c(24, 36, 60, 120),
+    function(x) {
+      pairs_of(x, function(x, first, second) gap_found(x, first, second, 1))
+    }
   ),
   verdict(
     "level_shifts()", "a shift", 0.05,

@@ -124,6 +124,9 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
     },
     trend_line = function() trend_line(m, of = "value"),
     project = function() project(m, 6),
+    series_differences = function() {
+      series_differences(m, against = line(first))
+    },
     season_revisions = function() season_revisions(m),
     season_spells = function() season_spells(some()),
     spell_summary = function() summary(season_spells(some())),

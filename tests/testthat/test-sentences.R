@@ -73,6 +73,7 @@ said_verbs <- list(
   deseasonalise = \(m) deseasonalise(m, seasonal_index(m)),
   cycle_profile = \(m) cycle_profile(m, "month"),
   cycle_grid = \(m) cycle_grid(m, "year", "month"),
+  series_differences = \(m) series_differences(m),
   season_revisions = \(m) season_revisions(m),
   season_spells = \(m) season_spells(m),
   trend_line = \(m) trend_line(m, of = "value"),

@@ -114,6 +114,8 @@ results_of <- function(x, plain) {
       "same_over_horizons"
     )),
     list(turning_points(x, 4), x),
+    list(series_differences(x), x,
+         c("lower", "upper", "p", "n_effective")),
     list(season_revisions(x), x),
     list(season_spells(x), x, c("periods", "late", "rise", "share")),
     list(count_bands(bands), bands),

@@ -90,7 +90,8 @@ test_that("the command line offers every verb and every argument", {
         "second", "lags", "confidence"
       ),
       add_remainder = "index", add_measures = "measures",
-      group_differences = "by", level_shifts = c("confidence", "seed"),
+      group_differences = "by", series_differences = "confidence",
+      level_shifts = c("confidence", "seed"),
       # Given by the options of read_records().
       records_at = names(declared$read_records$arguments),
       project = c("cycle", "form", "method", "combine"),
