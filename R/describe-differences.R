@@ -126,7 +126,11 @@ pairs_to_compare <- function(lines, measure, against) {
   if (nrow(pairs) == 0) {
     abort_backfill(
       "input", "No two series are of one measure.",
-      i = "Series of unlike measures are not compared."
+      i = "Series of unlike measures are not compared.",
+      ">" = paste(
+        "Columns of one measure are read as its series with `layout` as",
+        "\"series across\"."
+      )
     )
   }
   pairs[order(pairs$first, pairs$second), ]
