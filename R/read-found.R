@@ -59,10 +59,10 @@ roles_in_words <- function(found) {
     paste(c(parts$kind, if (!is.null(parts$unit)) c("in", parts$unit)),
           collapse = " ")
   }, "")
-  series <- in_words(of("series"), 4)
+  series <- c(of("series"), of("series across"))
   sprintf("Read as: %s.", in_words(c(
     if (length(of("date")) > 0) paste(in_words(of("date")), "the date"),
-    if (length(of("series")) > 0) paste(series, "the series"),
+    if (length(series) > 0) paste(in_words(series, 4), "the series"),
     paste(names(kinds), "a", kinds)
   ), 8))
 }

@@ -66,7 +66,8 @@ guess_across <- function(raw, part = NULL) {
   )
 }
 
-guess_rows <- function(raw) {
+# `across` says that each column of figures is known to be a series.
+guess_rows <- function(raw, across = FALSE) {
   data <- raw$data
   when <- if (is.null(raw$when)) {
     guess_when(raw)
@@ -103,8 +104,9 @@ guess_rows <- function(raw) {
   }
   kind <- vapply(kinds, `[[`, "", "kind")
   others <- setdiff(rest, measures)
-  if (length(measures) >= most_measures && length(others) == 0) {
-    return(guess_series_across(when, kind, moments))
+  many <- length(measures) >= most_measures && length(others) == 0
+  if (many || across && length(measures) > 0) {
+    return(guess_series_across(when, kind, moments, across))
   }
   list(
     columns = guessed_columns(when, parts, kinds, rest, other_dates, numbers),
@@ -125,7 +127,7 @@ guess_rows <- function(raw) {
 # of its own.
 most_measures <- 20
 
-guess_series_across <- function(when, kind, moments) {
+guess_series_across <- function(when, kind, moments, said) {
   counts <- sort(table(kind), decreasing = TRUE)
   usual <- names(counts)[[1]]
   names <- names(kind)
@@ -151,11 +153,12 @@ guess_series_across <- function(when, kind, moments) {
       )
     ),
     moments = moments$key,
-    notes = paste(
-      "For you to decide: whether these columns hold one measure, each of a",
-      "series, as is taken here; else name those that you want in `measures`.",
-      "The measure is called value; give it a name of your own."
-    )
+    notes = paste(c(
+      if (!said) c(
+        "For you to decide: whether these columns hold one measure, each of a",
+        "series, as is taken here; else name those that you want in `measures`."
+      ), "The measure is called value; give it a name of your own."
+    ), collapse = " ")
   )
 }
 

@@ -49,7 +49,11 @@ inspect_file <- function(file, ...) {
     guess_across(raw)
   } else {
     part <- if (is.null(raw$when)) part_in_header(raw)
-    if (is.null(part)) guess_rows(raw) else guess_across(raw, part)
+    if (is.null(part)) {
+      guess_rows(raw, identical(known$layout, "series across"))
+    } else {
+      guess_across(raw, part)
+    }
   }
   # Measures that are given are all there are, and of a kind.
   known <- Filter(Negate(is.null), known)

@@ -325,6 +325,24 @@ test_that("a running number of the rows is not taken for a counter", {
   expect_identical(alone$arguments$measures, list(reading = "counter"))
 })
 
+test_that("a few columns are series where the layout says so", {
+  file <- text_file(
+    "day,ash,birch", sprintf(
+      "2031-01-%02d,%d.5,%d.2", 1:28, 10 + 1:28 %% 5, 10 + 28:1 %% 3
+    )
+  )
+  found <- inspect_file(file, layout = "series across")
+  expect_identical(found$arguments$measures, list(value = "level"))
+  expect_false(any(grepl("For you to decide: whether these", found$notes)))
+  records <- suppressMessages(read_records(file, layout = "series across"))
+  expect_setequal(as.data.frame(records)$series, c("ash", "birch"))
+  expect_identical(nrow(records), 56L)
+  ran <- backfill_cli(
+    "describe", file, "--layout", "series across", "--compare", "--quiet"
+  )
+  expect_identical(ran$status, 0L, label = ran$err)
+})
+
 test_that("many columns of figures beside dates are series across", {
   prices <- matrix(
     100 + seq_len(40 * 25) / 7, 40,
