@@ -103,9 +103,7 @@ guess_rows <- function(raw, across = FALSE) {
     kinds[[name]] <- with_guessed_unit(kinds[[name]], units[[name]])
   }
   kind <- vapply(kinds, `[[`, "", "kind")
-  others <- setdiff(rest, measures)
-  many <- length(measures) >= most_measures && length(others) == 0
-  if (many || across && length(measures) > 0) {
+  if (stand_across(measures, setdiff(rest, measures), across)) {
     return(guess_series_across(when, kind, moments, across))
   }
   list(
@@ -126,6 +124,13 @@ guess_rows <- function(raw, across = FALSE) {
 # So many columns of figures beside nothing but dates are hardly measures, each
 # of its own.
 most_measures <- 20
+
+stand_across <- function(measures, others, said) {
+  if (said) {
+    return(length(measures) > 0)
+  }
+  length(measures) >= most_measures && length(others) == 0
+}
 
 guess_series_across <- function(when, kind, moments, said) {
   counts <- sort(table(kind), decreasing = TRUE)
