@@ -19,7 +19,8 @@
 #'
 #' Differences that wander have no mean to test: where a random walk has a
 #' quarter of the weight or more, the verdict says that they may, and there is
-#' no interval and no `p`.
+#' no interval and no `p`. A slow drift that hides behind noise may escape this,
+#' and then passes for a difference far too often: see the rates of slow memory.
 #'
 #' @eval rates_section("series_differences")
 #'
@@ -30,11 +31,11 @@
 #'   difference.
 #' @return A tibble with a row for each pair of series of one measure:
 #'   `measure`, `first` and `second` (their names), `n` (the periods that both
-#'   have), `first_mean` and `second_mean` (over these), `above` (in how many of
-#'   them the first lies above the second), `difference` (the first less the
-#'   second), `percent` (of the second, where both are above zero),
-#'   `lower` and `upper` (its interval), `p`, adjusted for the number of pairs
-#'   (Holm), `n_effective` and the `verdict`.
+#'   have), `first_mean` and `second_mean` (over these), `above` and `below` (in
+#'   how many of them the first lies above or below the second), `difference`
+#'   (the first less the second), `percent` (of the second, where both are above
+#'   zero), `lower` and `upper` (its interval), `p`, adjusted for the number of
+#'   pairs (Holm), `n_effective` and the `verdict`.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table, has
 #'   one series, or no two of one measure; `backfill_error_argument` for
 #'   `against` that is not a series, and for more than 50 series without it;
@@ -67,9 +68,12 @@ series_differences <- function(
   second <- figures$values[, pairs$second, drop = FALSE]
   gap <- first - second
   # What is alike but for the rounding of its last digit is the same.
-  gap[abs(gap) <= 1e-13 * (abs(first) + abs(second))] <- 0
+  rounding <- 1e-13 * (abs(first) + abs(second))
+  gap[abs(gap) <= rounding] <- 0
   season <- columns_with_season(gap, figures$number, figures$calendar)
-  made <- mean_of_gaps(gap, season, figures)
+  made <- mean_of_gaps(
+    gap, season, figures, colMeans(rounding, na.rm = TRUE)
+  )
   reach <- made$error * stats::qt(
     (1 + confidence) / 2, pmax(made$n_effective - 1, 1)
   )
@@ -81,6 +85,7 @@ series_differences <- function(
     second = figures$lines[pairs$second], n = as.integer(made$n),
     first_mean = shared_mean(first), second_mean = shared_mean(second),
     above = as.integer(colSums(gap > 0, na.rm = TRUE)),
+    below = as.integer(colSums(gap < 0, na.rm = TRUE)),
     difference = made$mean, percent = NA_real_, lower = made$mean - reach,
     upper = made$mean + reach,
     p = adjusted_chance(made$p, rep(1L, nrow(pairs)), 2),
@@ -136,8 +141,9 @@ pairs_to_compare <- function(lines, measure, against) {
   pairs[order(pairs$first, pairs$second), ]
 }
 
-# What mean_error_cpp() says of each column, and the chance of its mean.
-mean_of_gaps <- function(gap, season, figures) {
+# What mean_error_cpp() says of each column, and the chance of its mean; one
+# that varies by no more than `rounding` has none.
+mean_of_gaps <- function(gap, season, figures, rounding = 0) {
   position <- rep(NA_integer_, length(gap))
   cycle <- 0L
   if (any(season)) {
@@ -154,7 +160,8 @@ mean_of_gaps <- function(gap, season, figures) {
   )
   rownames(made) <- c("n", "mean", "n_effective", "error", "wanders")
   made <- as.list(as.data.frame(t(made)))
-  told <- made$n >= 3 & made$wanders < wandering & made$error > 0
+  made$still <- (made$error <= rounding) %in% TRUE
+  told <- made$n >= 3 & made$wanders < wandering & !made$still
   made$error[!told %in% TRUE] <- NA
   made$n_effective[is.na(made$error)] <- NA
   made$p <- 2 * stats::pt(
@@ -171,7 +178,7 @@ verdict_of_gap <- function(p, made, confidence) {
   ifelse(
     is.na(p), ifelse(
       made$n < 3, "too short to tell",
-      ifelse((made$wanders >= wandering) %in% TRUE, "may wander", "constant")
+      ifelse(made$still, "constant", "may wander")
     ),
     ifelse(p <= 1 - confidence, "differ", "within chance")
   )

@@ -64,8 +64,11 @@ gap_in_words <- function(one, about) {
     ))
   }
   size <- sprintf("%s %s on average", size, second)
-  before <- if (one$difference < 0) one$n - one$above else one$above
-  often <- sprintf("in %d of %d shared %s", before, one$n, noun)
+  below <- one$difference < 0
+  often <- sprintf(
+    "and %s it in %d of %d shared %s", if (below) "below" else "above",
+    if (below) one$below else one$above, one$n, noun
+  )
   if (one$verdict == "may wander") {
     return(sprintf(
       paste(
@@ -75,23 +78,22 @@ gap_in_words <- function(one, about) {
       first, size, often
     ))
   }
-  sure <- sprintf(
-    "(%g%% interval %s; %s)", 100 * about$confidence,
-    ends_of_gap(one, about), p_in_words(one$p)
+  said <- sprintf(
+    "%s was %s (%g%% interval %s; %s), %s.", first, size,
+    100 * about$confidence, ends_of_gap(one, about), p_in_words(one$p), often
   )
   if (one$verdict == "differ") {
-    return(sprintf("%s was %s, %s %s.", first, size, often, sure))
+    return(said)
   }
   sprintf(
-    "No difference between %s and %s was found: %s was %s, %s %s.", first,
-    second, first, size, often, sure
+    "No difference between %s and %s was found: %s", first, second, said
   )
 }
 
 # "120 (4.5%) above", or below.
 size_of_gap <- function(one, about) {
   sprintf(
-    "%s%s %s", in_unit(abs(one$difference), about, one$first_mean),
+    "%s%s %s", in_unit(abs(one$difference), about, digits_of_gap(one)),
     if (is.na(one$percent)) "" else sprintf(" (%.1f%%)", abs(one$percent)),
     if (one$difference < 0) "below" else "above"
   )
@@ -101,7 +103,12 @@ size_of_gap <- function(one, about) {
 ends_of_gap <- function(one, about) {
   side <- if (one$difference < 0) -1 else 1
   ends <- sort(side * c(one$lower, one$upper))
-  paste(in_unit(ends, about, one$first_mean), collapse = " to ")
+  paste(in_unit(ends, about, digits_of_gap(one)), collapse = " to ")
+}
+
+# A gap has digits of its own, not those of the figures beside it.
+digits_of_gap <- function(one) {
+  as.numeric(stats::na.omit(c(one$difference, one$lower, one$upper)))
 }
 
 #' @export

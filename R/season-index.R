@@ -166,6 +166,12 @@ seasonal_index <- function(
   ))
 }
 
+# An index for another verb; one whose form nobody `asked` for says what it
+# would say by itself.
+index_in_form <- function(x, form, asked, ...) {
+  if (asked) seasonal_index(x, form = form, ...) else seasonal_index(x, ...)
+}
+
 # The p of a moving season in the other form, of series where it moves in this.
 drift_otherwise <- function(facts, find, form) {
   moves <- which(drift_p_of(facts) < 0.05)

@@ -69,11 +69,6 @@ season_revisions <- function(
   ), needed = c("measure", "age", "n", "revision", "sign_held"))
 }
 
-# An index whose form nobody `asked` for says what it would say by itself.
-index_in_form <- function(x, form, asked, ...) {
-  if (asked) seasonal_index(x, form = form, ...) else seasonal_index(x, ...)
-}
-
 most_ends <- 60
 ages_compared <- 24
 

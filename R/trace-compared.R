@@ -205,6 +205,7 @@ working_of.backfill_series_differences <- function(x, one, column, table) {
   text <- switch(
     column, n = as.character(length(both)),
     above = worked_text("sum(x > y)", x = first[both], y = second[both]),
+    below = worked_text("sum(x < y)", x = first[both], y = second[both]),
     first_mean = worked_text("mean(x)", x = first[both]),
     second_mean = worked_text("mean(x)", x = second[both]),
     difference = , percent = if (!is.na(one[[column]])) worked_text(

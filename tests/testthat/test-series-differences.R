@@ -62,6 +62,7 @@ test_that("the error of a mean is that of matrices, and p and interval follow", 
       expect_equal(made$difference, mean((first - base)[kept]))
       expect_equal(made$first_mean, mean(first[kept]))
       expect_identical(made$above, sum(first[kept] > base[kept]))
+      expect_identical(made$below, sum(first[kept] < base[kept]))
       if (slow[["wanders"]] >= 0.25) {
         expect_identical(made$verdict, "may wander")
         expect_true(is.na(made$p))
@@ -127,8 +128,13 @@ test_that("gaps that wander, never vary or are too few get no verdict of chance"
   still <- series_differences(pair_table(a = 1:30 + 5, b = 1:30))
   expect_identical(still$verdict, "constant")
   expect_output(print(still), "above b in each of 30 shared months")
+  rounded <- series_differences(pair_table(a = 1:30 / 10 + 0.3, b = 1:30 / 10))
+  expect_identical(rounded$verdict, "constant")
   same <- series_differences(pair_table(a = 1:30 / 10, b = 1:30 * 0.1))
   expect_output(print(same), "a and b were the same in each of 30 shared")
+  ties <- series_differences(pair_table(a = c(2, rep(1, 29)), b = rep(1, 30)))
+  expect_output(print(ties), "above it in 1 of 30")
+  expect_identical(ties$below, 0L)
   few <- series_differences(pair_table(a = c(1, 2, NA, NA), b = c(2, 4, 5, 6)))
   expect_identical(few$verdict, "too short to tell")
   two <- as_records(data.frame(
