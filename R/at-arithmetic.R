@@ -133,9 +133,18 @@ open_before_sql <- function(engine, day, calendar) {
 # Of 1970-01-01, a Thursday.
 open_before_1970 <- function(weekdays, off) sum(weekdays[1:3]) - sum(off < 0)
 
+# The months of whole weeks that hold the range of `days`, as a tree of cases.
+week_month_sql <- function(day, calendar, days) {
+  each <- calendar
+  each[c("count", "origin")] <- list(1, 0)
+  ends <- number_of_days_cpp(days, each)
+  month <- seq(ends[[1]], ends[[2]])
+  piecewise_sql(day, c(-Inf, period_start_cpp(month[-1], each)), month)
+}
+
 # Rows of `from` with the number of the period that each is in, as `p`.
 with_period <- function(engine, from, calendar, days) {
-  base <- base_codes[[calendar$base + 1]]
+  base <- base_of(calendar)
   if (base == "clock") {
     shifted <- sprintf(
       "t + %s - (%s)",
@@ -153,7 +162,8 @@ with_period <- function(engine, from, calendar, days) {
     third = sprintf(
       "3 * month + CASE WHEN dom > 20 THEN 2 WHEN dom > 10 THEN 1 ELSE 0 END"
     ),
-    "open day" = open_before_sql(engine, "d", calendar)
+    "open day" = open_before_sql(engine, "d", calendar),
+    "week month" = week_month_sql("d", calendar, days)
   )
   with_columns(from, c(p = floor_div_sql(
     engine, sprintf("%s - (%s)", index, as_digits(calendar$origin)),

@@ -64,7 +64,7 @@ check_starts_there <- function(moment, base, one, calendar, anchor) {
       "argument",
       sprintf(
         "`anchor` is %s, where no %s starts.", value_in_words(anchor),
-        if (calendar$base == 2L) "month" else calendar$unit
+        if (grepl("month", base_of(calendar))) "month" else calendar$unit
       )
     )
   }

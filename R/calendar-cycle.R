@@ -98,15 +98,16 @@ named_positions <- function(count, calendar) {
     "week 52" = list(
       noun = "week", labels = sprintf("W%02d", 1:52),
       position = function(number, laid) {
-        # A week belongs to the year of its fourth day.
-        pmin(as.POSIXlt(period_start(number, laid) + 3)$yday %/% 7 + 1, 52)
+        pmin(week_of_year(period_start(number, laid), laid)$week, 52)
       }
     ),
     "day 365" = day_positions
   )
 }
 
-parts_of <- function(number, laid) as.POSIXlt(period_start(number, laid))
+parts_of <- function(number, laid) {
+  as.POSIXlt(named_by(period_start(number, laid), laid))
+}
 
 weekday_positions <- function(days) {
   list(

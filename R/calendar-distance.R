@@ -5,9 +5,9 @@
 # them.
 periods_in <- function(length, calendar) {
   of <- switch(
-    base_codes[[calendar$base + 1]],
+    base_of(calendar),
     clock = unit_seconds[c("second", "minute", "hour", "day", "week")],
-    day = c(day = 1, week = 7), month = unit_months,
+    day = c(day = 1, week = 7), "week month" = , month = unit_months,
     third = c(third = 1, unit_months * 3), "open day" = c("working day" = 1)
   )
   if (!length$unit %in% names(of)) {
@@ -174,7 +174,7 @@ stop_periods <- function(x, calendar, argument, class) {
         ""
       },
       switch(
-        base_codes[[calendar$base + 1]], clock = ,
+        base_of(calendar), clock = ,
         day = ", or a length of time such as \"4 weeks\"",
         ", or a length of time such as \"1 year\""
       )

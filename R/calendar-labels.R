@@ -13,9 +13,8 @@ period_label <- function(start, calendar) {
 }
 
 start_label <- function(start, calendar) {
-  parts <- as.POSIXlt(start)
+  parts <- as.POSIXlt(named_by(start, calendar))
   year <- parts$year + 1900L
-  day <- function() sprintf("%04d-%02d-%02d", year, parts$mon + 1L, parts$mday)
   month <- function() sprintf("%04d-%02d", year, parts$mon + 1L)
   number <- calendar$number
   # A fiscal year has the number of the year in which it ends.
@@ -28,20 +27,28 @@ start_label <- function(start, calendar) {
   switch(
     calendar$unit, "working day" = ,
     day = if (number == 1) {
-      day()
+      day_label(start)
     } else {
-      sprintf("%s/P%dD", day(), number)
+      sprintf("%s/P%dD", day_label(start), number)
     },
-    week = if (number == 1 && calendar$week_start == 1) {
-      iso_week(start)
+    week = if (
+      number == 1 && (calendar$week_start == 1 || !is.null(calendar$weeks))
+    ) {
+      week_label(start, calendar)
     } else {
-      sprintf("%s/P%dW", day(), number)
+      sprintf("%s/P%dW", day_label(start), number)
     },
     third = if (number == 1) sprintf(
       "%s-T%d", month(), parts$mday %/% 10L + 1L
     ) else
       sprintf("%s/P%dD", day(), number * 10L),
-    month = if (number == 1) month() else sprintf("%s/P%dM", month(), number),
+    month = if (number > 1) {
+      sprintf("%s/P%dM", month(), number)
+    } else if (is.null(calendar$weeks)) {
+      month()
+    } else {
+      sprintf("%s-M%02d", one_year, in_year + 1L)
+    },
     quarter = if (number > 1) {
       sprintf("%s/P%dM", month(), number * 3L)
     } else {
@@ -70,19 +77,40 @@ labels_in_words <- function(text) {
       vapply(all, named, "", USE.NAMES = FALSE)
     })
   }
-  for (part in c(W = "week", Q = "quarter")) {
-    form <- plain(sprintf("([0-9]{4})-%s0?([0-9]+)", toupper(substr(
-      part, 1, 1
-    ))))
+  for (part in c("week", "quarter", "month")) {
+    form <- plain(sprintf(
+      "((?:FY)?[0-9]{4})-%s0?([0-9]+)", toupper(substr(part, 1, 1))
+    ))
     text <- gsub(form, paste(part, "\\2 of \\1"), text, perl = TRUE)
   }
   text
 }
 
-# An ISO week belongs to the year of its Thursday.
-iso_week <- function(start) {
-  thursday <- as.POSIXlt(start + 3)
-  sprintf("%04d-W%02d", thursday$year + 1900L, thursday$yday %/% 7L + 1L)
+week_label <- function(start, calendar) {
+  of <- week_of_year(start, calendar)
+  sprintf(
+    "%s%04d-W%02d", if (calendar$year_start > 1) "FY" else "", of$year, of$week
+  )
+}
+
+# list(year, week): a week belongs to the year of its fourth day, or to that of
+# whole weeks which it lies in.
+week_of_year <- function(start, calendar) {
+  if (is.null(calendar$weeks)) {
+    fourth <- as.POSIXlt(start + 3)
+    return(list(
+      year = fourth$year + 1900L, week = fourth$yday %/% 7L + 1L
+    ))
+  }
+  years <- lay_calendar(new_calendar(
+    list(unit = "year", count = 1), week_start = calendar$week_start,
+    year_start = calendar$year_start, weeks = calendar$weeks
+  ))
+  first <- period_start(period_number(start, years), years)
+  list(
+    year = as.integer(gsub("FY", "", period_label(first, years))),
+    week = as.integer(start - first) %/% 7L + 1L
+  )
 }
 
 day_label <- function(date) {
@@ -122,11 +150,11 @@ instant_label <- function(instant) {
 period_noun <- function(calendar, count = 1) {
   several <- calendar$number > 1
   noun <- if (several) "period" else calendar$unit
-  if (
-    calendar$unit %in% c(
-      "quarter", "year"
-    ) && calendar$year_start > 1 && !several
-  ) {
+  weeks <- base_of(calendar) == "week month"
+  in_year <- calendar$unit %in% c("quarter", "year")
+  if (weeks) {
+    noun <- paste("whole-week", noun)
+  } else if (in_year && calendar$year_start > 1 && !several) {
     noun <- paste("fiscal", noun)
   }
   plural <- if (count == 1) noun else paste0(noun, "s")
@@ -164,10 +192,11 @@ format.backfill_calendar <- function(x, ...) {
             })
   }
   details <- c(
-    if (x$unit == "week" && x$week_start != 1) {
+    if (!is.null(x$weeks)) {
+      weeks_in_words(x)
+    } else if (x$unit == "week" && x$week_start != 1) {
       sprintf("from %s", weekday_names[[x$week_start]])
-    },
-    if (x$unit %in% c("quarter", "year") && x$year_start > 1) {
+    } else if (x$unit %in% c("quarter", "year") && x$year_start > 1) {
       sprintf("of years from %s", month.name[[x$year_start]])
     },
     if (!is.null(x$zone)) sprintf("by the clock of %s", x$zone), days

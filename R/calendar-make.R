@@ -22,11 +22,25 @@
 #'   which the next period is the next working day. What is recorded on other
 #'   days counts on the next working day.
 #'
+#' @section Whole weeks: With `whole_weeks` months, quarters and years are made
+#'   of whole weeks, so that each has as many Saturdays as the year before. A
+#'   year of `"4-4-5"` starts on the `week_start` that `first_week` places by
+#'   the 1st of the month `year_start`, and has 52 weeks, or 53, the last of
+#'   which belongs to its last month. `"by month"` places each month so. Thus
+#'   `calendar("month", whole_weeks = "4-5-4", week_start = "Sunday", year_start
+#'   = 2)` has retail months; `whole_weeks = "by month"` with `first_week =
+#'   "before"` those that broadcasters bill by. Months keep the name of the one
+#'   they stand for, and are compared by it: the first month of such a year with
+#'   the first of the year before, whether that had a 53rd week or not. Weeks
+#'   with `whole_weeks` are numbered in that year.
+#'
 #' @section Labels: ISO 8601 where it has a form: `2031-04-09`, `2031-W15`,
 #'   `2031-04`, `2031`, `2031-04-09T07:30`, else the start and the length, as in
 #'   `2031-04-09/P10D`. Quarters are `2031-Q2`, thirds `2031-04-T1`; the fiscal
 #'   year and its quarters have the number of the year in which they end,
-#'   `FY2031` and `FY2031-Q2`.
+#'   `FY2031` and `FY2031-Q2`. Months of whole weeks are `2031-M04`, or in
+#'   fiscal years, counted from their start, `FY2031-M03`; weeks numbered in
+#'   such a year are `FY2031-W53`.
 #'
 #' @param every Length of the periods, see below.
 #' @param zone Zone of the tz database by whose clock instants are cut; `NULL`
@@ -38,6 +52,12 @@
 #'   year; for periods of the clock a time (`POSIXct`). By default multi-day
 #'   periods are counted from 1970-01-01, multi-week ones from the week that
 #'   holds it, and those of several months or years from January 1970.
+#' @param whole_weeks How months, quarters and years are made of whole weeks:
+#'   `"4-4-5"`, `"4-5-4"` or `"5-4-4"`, the weeks in the months of each quarter,
+#'   or `"by month"`; `NULL` for those of the civil calendar.
+#' @param first_week Which `week_start` starts such a year, or such a month by
+#'   month: the `"nearest"` to its 1st, the last on or `"before"` it, or the
+#'   first on or `"after"` it.
 #' @param workdays Weekdays that are working days, names or 1 (Monday) to 7;
 #'   `NULL` for Monday to Friday where `holidays` or the length speak of working
 #'   days, else for every day. Where something is recorded daily or more often,
@@ -54,25 +74,31 @@
 #' @examples
 #' calendar("week", week_start = "Sunday")
 #' calendar("quarter", year_start = 4)
+#' calendar("month", whole_weeks = "4-4-5", year_start = 2)
 #' calendar("10 days", anchor = "2031-04-09")
 #' calendar("working day", holidays = read_holidays(demo_file("holidays.ics")))
 #' @export
 calendar <- function(
   every, zone = NULL, week_start = "Monday", year_start = 1, anchor = NULL,
-  workdays = NULL, holidays = NULL
+  whole_weeks = NULL, first_week = "nearest", workdays = NULL, holidays = NULL
 ) {
   check_given()
   length <- parse_every(every)
   week_start <- check_weekdays(week_start, "week_start", 1)
+  check_meant(
+    first_week != "nearest" && is.null(whole_weeks), "first_week",
+    "months are not made of whole weeks"
+  )
   new_calendar(
     length, if (!is.null(zone)) check_zone(zone), week_start, year_start,
-    anchor, workdays, check_holidays(holidays)
+    anchor, workdays, check_holidays(holidays),
+    check_whole_weeks(whole_weeks, first_week, length)
   )
 }
 
 new_calendar <- function(
   length, zone = NULL, week_start = 1, year_start = 1, anchor = NULL,
-  workdays = NULL, holidays = NULL
+  workdays = NULL, holidays = NULL, weeks = NULL
 ) {
   given <- !is.null(workdays) || length(holidays) > 0 ||
     length$unit == "working day"
@@ -81,6 +107,7 @@ new_calendar <- function(
     open <- check_weekdays(workdays %||% 1:5, "workdays")
   }
   base <- calendar_bases[[length$unit]]
+  if (!is.null(weeks) && base$of == "month") base$of <- "week month"
   out <- structure(
     list(
       unit = length$unit, number = length$count,
@@ -88,7 +115,7 @@ new_calendar <- function(
       zone = zone, week_start = week_start,
       year_start = as.integer(year_start),
       weekdays = as.integer(sum(2^(open - 1))),
-      holidays = as.numeric(holidays), workdays = given,
+      holidays = as.numeric(holidays), workdays = given, weeks = weeks,
       source = attr(holidays, "source")
     ),
     class = "backfill_calendar"
@@ -109,7 +136,7 @@ calendar_of_dates <- function(unit) {
 dated <- new.env(parent = emptyenv())
 
 # In the order of `enum class Base` in src/kernels/calendar.h.
-base_codes <- c("clock", "day", "month", "third", "open day")
+base_codes <- c("clock", "day", "month", "third", "open day", "week month")
 
 calendar_bases <- list(
   second = list(of = "clock", each = 1), minute = list(of = "clock", each = 60),
@@ -123,14 +150,23 @@ calendar_bases <- list(
 is_calendar <- function(x) inherits(x, "backfill_calendar")
 
 # What `every` and the like take: words or a calendar. A year in words is the
-# fiscal year that the table `of` came by.
+# fiscal year that the table `of` came by, of whole weeks where its own are.
 as_calendar <- function(every, argument = "every", of = NULL) {
   if (is_calendar(every)) {
     return(every)
   }
   length <- parse_every(every, argument)
   by_years <- length$unit %in% c("year", "quarter")
-  new_calendar(length, year_start = if (by_years) year_start_of(of) else 1)
+  own <- facts(of)$calendar
+  if (is.null(own$weeks) || calendar_bases[[length$unit]]$of != "month") {
+    return(
+      new_calendar(length, year_start = if (by_years) year_start_of(of) else 1)
+    )
+  }
+  new_calendar(
+    length, week_start = own$week_start, year_start = own$year_start,
+    weeks = own$weeks
+  )
 }
 
 year_start_of <- function(x) {

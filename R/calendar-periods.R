@@ -2,6 +2,8 @@
 # says otherwise, and each next period is one more) and their starts, a Date, or
 # a POSIXct for periods of the clock.
 
+base_of <- function(calendar) base_codes[[calendar$base + 1]]
+
 # Whether the periods are of the clock.
 by_clock <- function(calendar) calendar$base == 0L
 
@@ -81,7 +83,7 @@ period_start <- function(number, calendar) {
 # The mean seconds of a period, to compare with those of others.
 period_seconds <- function(calendar) {
   switch(
-    base_codes[[calendar$base + 1]], clock = 1, day = 86400,
+    base_of(calendar), clock = 1, day = 86400, "week month" = ,
     month = unit_seconds[["month"]], third = unit_seconds[["month"]] / 3,
     "open day" = 86400
   ) * calendar$count

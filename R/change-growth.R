@@ -172,7 +172,7 @@ growth_forms <- c(
 growth_name <- function(as, distance, ahead) {
   paste0(
     growth_forms[[as]], if (ahead) "_ahead",
-    "_", gsub(" ", "_", distance$words)
+    "_", gsub("[ -]", "_", distance$words)
   )
 }
 
@@ -244,7 +244,7 @@ unlike_coverage <- function(x, order, base, figure) {
 
 # From the start of one period to that of another.
 years_between <- function(from, to, calendar) {
-  if (base_codes[[calendar$base + 1]] == "month") {
+  if (grepl("month", base_of(calendar))) {
     return((to - from) * calendar$count / 12)
   }
   days <- as.numeric(period_start(to, calendar)) - as.numeric(period_start(

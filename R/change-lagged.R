@@ -37,7 +37,7 @@ add_lagged <- function(x, lag = 1, of = "value", name = NULL) {
   )
   column <- check_new_name(
     name %||% paste(
-      of, gsub(" ", "_", distance$words),
+      of, gsub("[ -]", "_", distance$words),
       if (ahead) {
         "ahead"
       } else {

@@ -1,7 +1,10 @@
 # Options that say how the input is rolled up, which the commands have in
 # common, and the roll-up that they ask for.
 
-calendar_map <- c("every", "week_start", "anchor", "workdays", "holidays")
+calendar_map <- c(
+  "every", "week_start", "anchor", "whole_weeks", "first_week", "workdays",
+  "holidays"
+)
 roll_map <- c(
   "cadence", "enough", "by", "use", "absent", "pool", "partial", "thin",
   "falls", "rollover"

@@ -48,8 +48,8 @@ add_anomaly <- function(
   check_smooth(smooth)
   along <- along_series(x, of)
   made <- anomalies(
-    along, x$period[along$order], position, in_reference(along, reference),
-    smooth, standardised
+    along, named_by(x$period[along$order], along$calendar), position,
+    in_reference(along, reference), smooth, standardised
   )
   note <- new_note(
     "anomaly", of,

@@ -58,8 +58,9 @@ put_together <- function(...) {
 }
 
 check_one_calendar <- function(tables) {
-  kept <- c("base", "count", "number", "unit", "week_start", "year_start")
-  calendars <- lapply(tables, function(table) facts(table)$calendar[kept])
+  calendars <- lapply(tables, function(table) {
+    facts(table)$calendar[calendar_cut]
+  })
   if (length(unique(calendars)) > 1) {
     nouns <- vapply(
       tables, function(table) period_noun(facts(table)$calendar, 2), ""

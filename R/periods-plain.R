@@ -40,7 +40,7 @@ as.ts.backfill_periods <- function(x, of = "value", partial = FALSE, ...) {
   first <- min(x$period)
   in_year <- calendar$number == 1 && calendar$year_start == 1 &&
     calendar$unit %in% c("month", "quarter")
-  date <- as.POSIXlt(first)
+  date <- as.POSIXlt(named_by(first, calendar))
   start <- if (in_year) {
     c(1900L + date$year, date$mon * per_cycle %/% 12L + 1L)
   } else if (calendar$unit == "year" && calendar$number == 1) {

@@ -76,7 +76,8 @@ index_of_content <- function(content) {
 calendar_of_index <- function(stored) {
   out <- calendar(
     stored$every, zone = stored$zone, week_start = stored$week_start,
-    year_start = stored$year_start,
+    year_start = stored$year_start, whole_weeks = stored$whole_weeks,
+    first_week = stored$first_week %||% "nearest",
     workdays = stored$workdays,
     holidays = if (!is.null(stored$holidays)) as.Date(unlist(stored$holidays))
   )

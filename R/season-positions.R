@@ -27,6 +27,7 @@ figures_in_time.backfill_periods <- function(x, of) {
     keys_at(x, along, rows$first),
     c(period_noun(facts(x)$calendar), period_noun(facts(x)$calendar, 2)),
     line = rows$line, row = along$order, when = x$period[along$order],
+    named = named_by(x$period[along$order], facts(x)$calendar),
     value = along$value, year_start = facts(x)$calendar$year_start
   )
 }
@@ -90,13 +91,12 @@ one_side <- function() list(levels = "", code = 1L)
 
 #' @export
 figure_side.backfill_figures <- function(figures, side, other = "") {
+  at <- if (side == "date") figures$when else figures$named %||% figures$when
   if (!side %in% c("date", "year")) {
-    return(side_of_factor(position_factor(
-      figures$when, side, figures$year_start
-    )))
+    return(side_of_factor(position_factor(at, side, figures$year_start)))
   }
-  times <- distinct_times_cpp(figures$when)
-  when <- figures$when[times$first]
+  times <- distinct_times_cpp(at)
+  when <- at[times$first]
   day <- if (inherits(when, "Date")) when else as.Date(when, tz = zone_of(when))
   if (side == "year" && other == "week") {
     day <- day - (as.POSIXlt(day)$wday + 6) %% 7 + 3

@@ -8,6 +8,13 @@ planned_sources <- function(found, allowed) {
     ))
     return(list())
   }
+  if (!is.list(found[["file"]]) && !is.null(found[["file"]])) {
+    allowed$faults$add(list("records"), paste(
+      "The source has no name: write it as `records: {NAME: {file: ...}}`, by",
+      "which steps call it."
+    ))
+    return(list())
+  }
   sources <- lapply(names(found), function(name) {
     path <- list("records", name)
     if (check_study_name(name, path, character(), allowed$faults)) {

@@ -93,9 +93,14 @@ facts_of_both <- function(one, other) {
   one
 }
 
+# By which calendars cut time alike.
+calendar_cut <- c(
+  "base", "count", "number", "unit", "week_start", "year_start", "weeks"
+)
+
 # Why they cannot be of one table, or NULL.
 unlike_facts <- function(one, other) {
-  fields <- c("base", "count", "unit", "week_start", "year_start", "zone")
+  fields <- c(calendar_cut, "zone")
   both <- intersect(names(one$measures), names(other$measures))
   told <- c("kind", "unit", "use", "of", "per")
   measured <- Filter(function(name) {

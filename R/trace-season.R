@@ -42,7 +42,7 @@ trace_remainder <- function(x, along, i, note, name) {
 
 trace_anomaly <- function(x, along, i, note, name) {
   made <- note$made
-  when <- x$period[along$order]
+  when <- named_by(x$period[along$order], along$calendar)
   position <- position_factor(when, made$position, along$calendar$year_start)
   counted <- in_reference(along, made$reference) & !is.na(along$value) &
     along$series == along$series[[i]]

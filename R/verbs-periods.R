@@ -23,6 +23,19 @@ declare_calendar <- function() {
       "A day on which a period of several days, weeks, months or years",
       "starts."
     )),
+    whole_weeks = verb_argument(
+      type_choice(names(week_patterns), "WEEKS"), paste(
+        "Months, quarters and years of whole weeks: 4-4-5, 4-5-4 or 5-4-4 by",
+        "quarter, or \"by month\"."
+      )
+    ),
+    first_week = verb_argument(
+      type_choice(names(week_reaches), "WHICH"), paste(
+        "Which week starts such a year or month, by its first day: nearest",
+        "(the default) to the 1st of the month, before (on it or the last",
+        "before), or after (on it or the first after)."
+      )
+    ),
     workdays = verb_argument(type_text("DAY"), paste(
       "A weekday on which something is expected; may repeat. Default:",
       "every day, or Monday to Friday with",

@@ -61,7 +61,7 @@ index_as_list <- function(season) {
 calendar_as_list <- function(calendar) {
   unit <- if (calendar$number == 1) calendar$unit else
     paste0(calendar$unit, "s")
-  list(
+  out <- list(
     every = paste(calendar$number, unit), zone = calendar$zone,
     week_start = calendar$week_start, year_start = calendar$year_start,
     origin = calendar$origin,
@@ -70,4 +70,5 @@ calendar_as_list <- function(calendar) {
       I(day_label(.Date(calendar$holidays)))
     }
   )
+  c(out, if (!is.null(calendar$weeks)) named_weeks(calendar$weeks))
 }

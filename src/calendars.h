@@ -1,5 +1,6 @@
 // How the doors take calendars: a list of `base` (code), `count`, `origin`,
-// `weekdays` and `holidays` of the open days, the zone's `table` (from,
+// `weekdays` and `holidays` of the open days, the `weeks` (reach, pattern) that
+// months are made of, `week_start`, `year_start`, the zone's `table` (from,
 // offset), and the table of `shifts` (from, offset) that cuts periods of the
 // clock.
 #ifndef BACKFILL_CALENDARS_H
@@ -14,14 +15,24 @@
 
 namespace backfill {
 
+inline WeekMonths weeks_of(const Rcpp::List& x) {
+  const Rcpp::NumericVector weeks = x["weeks"];
+  WeekMonths out;
+  out.week_start = Rcpp::as<int>(x["week_start"]);
+  out.year_start = Rcpp::as<int>(x["year_start"]);
+  out.reach = static_cast<int>(weeks[0]);
+  for (int i = 0; i < 3; ++i) out.pattern[i] = static_cast<int>(weeks[i + 1]);
+  return out;
+}
+
 inline Calendar calendar_of(const Rcpp::List& x) {
   const Rcpp::NumericVector holidays = x["holidays"];
-  return {
-      static_cast<Base>(Rcpp::as<int>(x["base"])),
-      static_cast<std::int64_t>(Rcpp::as<double>(x["count"])),
-      static_cast<std::int64_t>(Rcpp::as<double>(x["origin"])),
-      OpenDays(Rcpp::as<int>(x["weekdays"]),
-               std::vector<std::int64_t>(holidays.begin(), holidays.end()))};
+  const auto base = static_cast<Base>(Rcpp::as<int>(x["base"]));
+  return {base, static_cast<std::int64_t>(Rcpp::as<double>(x["count"])),
+          static_cast<std::int64_t>(Rcpp::as<double>(x["origin"])),
+          OpenDays(Rcpp::as<int>(x["weekdays"]),
+                   std::vector<std::int64_t>(holidays.begin(), holidays.end())),
+          base == Base::week_month ? weeks_of(x) : WeekMonths()};
 }
 
 // The tables must outlive what is made of them.

@@ -100,8 +100,50 @@ class OpenDays {
   std::vector<std::int64_t> holidays_;
 };
 
+// Months of whole weeks, numbered as those of the civil calendar that they
+// stand for. Each, or with a pattern each year, starts with the last week that
+// starts up to `reach` days after the 1st of its month.
+struct WeekMonths {
+  int week_start = 1;
+  int reach = 0;
+  // The weeks of the three months of a quarter, or zeros; a 53rd week belongs
+  // to the last month of its year, which starts in `year_start`.
+  int pattern[3] = {0, 0, 0};
+  int year_start = 1;
+
+  std::int64_t start(std::int64_t month) const {
+    if (pattern[0] == 0) return first_week(month);
+    const std::int64_t years = floor_div(month - (year_start - 1), 12);
+    const std::int64_t first = years * 12 + year_start - 1;
+    const auto place = static_cast<int>(month - first);
+    int weeks = place / 3 * 13;
+    for (int i = 0; i < place % 3; ++i) weeks += pattern[i];
+    return first_week(first) + 7 * weeks;
+  }
+
+  // None starts as much as a month away from that which it stands for.
+  std::int64_t of(std::int64_t day) const {
+    std::int64_t month = month_of(day) + 1;
+    while (start(month) > day) --month;
+    return month;
+  }
+
+ private:
+  std::int64_t first_week(std::int64_t month) const {
+    const std::int64_t last = month_start(month) + reach;
+    return last - (weekday(last) - week_start + 7) % 7;
+  }
+};
+
 // What periods are made of.
-enum class Base { clock = 0, day = 1, month = 2, third = 3, open_day = 4 };
+enum class Base {
+  clock = 0,
+  day = 1,
+  month = 2,
+  third = 3,
+  open_day = 4,
+  week_month = 5
+};
 
 // Periods of `count` bases each, one of which starts at the base numbered
 // `origin`. A third is ten days of a month, the last what is left of it; a day
@@ -112,6 +154,7 @@ struct Calendar {
   std::int64_t count;
   std::int64_t origin;
   OpenDays open;
+  WeekMonths weeks;
 
   std::int64_t number_of_base(std::int64_t index) const {
     return floor_div(index - origin, count);
@@ -133,6 +176,8 @@ struct Calendar {
       }
       case Base::open_day:
         return open.day_of(index);
+      case Base::week_month:
+        return weeks.start(index);
       default:
         return index;
     }
@@ -149,6 +194,8 @@ struct Calendar {
       }
       case Base::open_day:
         return open.before(day);
+      case Base::week_month:
+        return weeks.of(day);
       default:
         return day;
     }

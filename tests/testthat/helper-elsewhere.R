@@ -29,7 +29,12 @@ elsewhere_case <- function(seed) {
     list(
       table$every, "month", "quarter",
       calendar("year", year_start = sample(12, 1)), calendar("10 days"),
-      calendar("2 weeks", week_start = sample(7, 1)), "third"
+      calendar("2 weeks", week_start = sample(7, 1)), "third",
+      calendar(
+        pick(c("month", "quarter")), week_start = sample(7, 1),
+        year_start = sample(12, 1), whole_weeks = pick(c("4-4-5", "by month")),
+        first_week = pick(c("before", "nearest", "after"))
+      )
     ),
     if (table$way != "months") {
       list(
