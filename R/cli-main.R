@@ -37,6 +37,10 @@ plain_verbs <- c(
 # The shell line that does what a verb does: its command, with the flag that
 # asks for it; NULL where there is none.
 line_of_verb <- function(verb) {
+  shared <- c(narrowing_verbs, list(join_records = "with", impute_gaps = "fill"))
+  if (verb %in% names(shared)) {
+    return(paste0("--", asked_by(shared[[verb]])))
+  }
   if (verb %in% plain_verbs) {
     return(paste("backfill", names(plain_verbs)[plain_verbs == verb]))
   }

@@ -23,35 +23,43 @@ reading_options <- function() {
   )
 }
 
-derive_map <- c("add-measure" = "...")
-attribute_map <- c(
-  attributes = "table", key = "key", "attribute-measure" = "measures"
+# What becomes of records once they are read, in this order.
+narrowing_verbs <- list(
+  as_known_on = c("known-on" = "date"),
+  add_attributes = c(
+    attributes = "table", key = "key", "attribute-measure" = "measures"
+  ),
+  add_measures = c("add-measure" = "..."),
+  keep_dates = c("from", "to", "weekdays", "hours", "keep-workdays" = "workdays")
 )
-dates_map <- c("from", "to", "weekdays", "hours", "keep-workdays" = "workdays")
-
-known_map <- c("known-on" = "date")
 
 narrowing_options <- function() {
   c(
-    options_of("as_known_on", known_map),
-    options_of("keep_dates", dates_map),
-    options_of("add_measures", derive_map), options_of(
-      "add_attributes", attribute_map
-    )
+    with_option(),
+    options_of_verbs(narrowing_verbs[c(1, 4, 3, 2)])
   )
 }
 
 # Reads the input files, or standard input, with a bar on a terminal where it
 # takes long.
 read_input <- function(options, inputs) {
+  beside <- files_beside(options)
+  all <- options
+  options$measure <- first_measures(options$measure, beside)
   found <- !roles_given(options, inputs)
   if (is_given(options$database)) {
     return(input_at(options))
   }
   files <- input_files(inputs)
-  if (found) {
-    return(found_and_told(options, files)$records)
+  records <- if (found) {
+    found_and_told(options, files)$records
+  } else {
+    read_as_given(options, inputs, files)
   }
+  if (length(beside) > 0) joined_with(records, beside, all) else records
+}
+
+read_as_given <- function(options, inputs, files) {
   while_reading(inputs, {
     records <- run_verb("read_records", files, options, reading_map())
     if (options$chunked) {
@@ -123,12 +131,10 @@ input_at <- function(options) {
 
 # The records with what the options add to them, of the dates that they name.
 narrow_records <- function(records, options) {
-  asked <- given_options(options, c(
-    known_map, derive_map, attribute_map, dates_map
-  ))
   if (options$chunked) {
     refuse_options(
-      options, asked, "with --chunked the records are never all in memory"
+      options, names(narrowing_options()),
+      "with --chunked the records are never all in memory"
     )
   }
   if (is_given(options$database)) {
@@ -137,10 +143,14 @@ narrow_records <- function(records, options) {
       "with --database the records are never in memory"
     )
   }
-  if (is_given(options[["known-on"]])) {
-    records <- run_verb("as_known_on", records, options, known_map)
+  asked_for <- function(verb) given_options(options, narrowing_verbs[[verb]])
+  narrowed <- function(verb, ...) {
+    run_verb(verb, records, options, narrowing_verbs[[verb]], ...)
   }
-  of_table <- given_options(options, attribute_map)
+  if (length(asked_for("as_known_on")) > 0) {
+    records <- narrowed("as_known_on")
+  }
+  of_table <- asked_for("add_attributes")
   if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {
     stop_usage(sprintf("`--%s` is given alone.", of_table[[1]]),
                ">" = paste(
@@ -149,20 +159,18 @@ narrow_records <- function(records, options) {
                ))
   }
   if (length(of_table) > 0) {
-    records <- run_verb("add_attributes", records, options, attribute_map)
+    records <- narrowed("add_attributes")
   }
   if (is_given(options[["add-measure"]])) {
     records <- with_measures(records, options[["add-measure"]])
   }
-  if (length(given_options(options, dates_map)) > 0) {
+  if (length(asked_for("keep_dates")) > 0) {
     days_off <- if (
       is_given(options[["keep-workdays"]]) && is_given(options$holidays)
     ) {
       with_spelling(c(file = "holidays"), read_holidays(options$holidays))
     }
-    records <- run_verb(
-      "keep_dates", records, options, dates_map, holidays = days_off
-    )
+    records <- narrowed("keep_dates", holidays = days_off)
   }
   records
 }

@@ -59,7 +59,11 @@ derived <- function(x, formulas, measures) {
           rlang::expr_text(formula)
         ),
         ">" = sprintf(
-          "Say it: `measures` is c(%s = \"flow\") or another kind.", name
+          paste(
+            "Say it: in R as `measures = c(%s = \"flow\")`, in a shell as",
+            "\"%s:flow = %s\", or another kind."
+          ),
+          name, name, rlang::expr_text(formula)
         )
       )
     }

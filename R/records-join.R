@@ -9,15 +9,14 @@
 #' Nothing is left out.
 #'
 #' @param ... Records tables, from [read_records()] or [as_records()], with the
-#'   same series columns, zone and column of the date, and measures of their
-#'   own.
+#'   same series columns and zone, and measures of their own.
 #' @return A records table with the date, the series columns and the measures of
 #'   all; other columns are left behind. [account()] of it adds up the rows of
 #'   all.
 #' @section Errors: `backfill_error_input` where one is not a records table,
 #'   holds versions (`known`) or a measure that [add_attributes()] joined, which
-#'   is done after; `backfill_error_column` where dates, series or zones differ,
-#'   or a measure is in two of them; `backfill_error_duplicates` where one has
+#'   is done after; `backfill_error_column` where series or zones differ, one has
+#'   dates and another times, or a measure is in two of them; `backfill_error_duplicates` where one has
 #'   several records of one series and time.
 #' @seealso [put_together()] for periods tables; [add_attributes()] for a small
 #'   table; [check_identity()] for measures that must fit.
@@ -38,7 +37,10 @@ join_records <- function(...) {
   check_tables_to_join(tables)
   role <- facts(tables[[1]])
   key <- c(role$when, role$series)
-  keys <- lapply(tables, function(table) plain_tibble(table)[key])
+  keys <- lapply(tables, function(table) {
+    own <- facts(table)
+    stats::setNames(plain_tibble(table)[c(own$when, role$series)], key)
+  })
   all <- vctrs::vec_unique(vctrs::vec_rbind(!!!keys))
   all <- vctrs::vec_slice(all, order(vctrs::vec_rank(all)))
   at <- lapply(keys, function(one) vctrs::vec_match(all, one))
@@ -129,17 +131,14 @@ check_fits_first <- function(role, first) {
       ">" = "Join the records first, then add_attributes()."
     )
   }
-  for (name in c("when", "zone")) {
-    if (!identical(role[[name]], first[[name]])) {
-      what <- c(when = "the date is in column", zone = "the zone is")[[name]]
-      abort_backfill(
-        "column",
-        sprintf(
-          "The tables do not fit: %s %s in one, and %s in another.", what,
-          quoted(first[[name]]), quoted(role[[name]])
-        )
+  if (!identical(role$zone, first$zone)) {
+    abort_backfill(
+      "column",
+      sprintf(
+        "The tables do not fit: the zone is %s in one, and %s in another.",
+        quoted(first$zone), quoted(role$zone)
       )
-    }
+    )
   }
   if (!setequal(role$series, first$series)) {
     abort_backfill(
@@ -150,6 +149,10 @@ check_fits_first <- function(role, first) {
           c(quoted(first$series), if (length(first$series) == 0) "none")
         ),
         in_words(c(quoted(role$series), if (length(role$series) == 0) "none"))
+      ),
+      ">" = if (length(role$series) == 0) paste(
+        "What all series share, such as the weather of a day, is joined by",
+        "add_attributes(), with the date as `key`."
       )
     )
   }

@@ -715,3 +715,50 @@ test_that("no result is written over a file that it was made of, and a second wr
     for (again in 1:2) expect_no_error(write_periods(one, other))
   }
 })
+
+test_that("the measures of another file stand beside those of the first, by series and time", {
+  folder <- withr::local_tempdir()
+  day <- as.Date("2031-04-01") + 0:13
+  sold <- data.frame(
+    day = rep(day, 2), port = rep(c("Ostrel", "Vannow"), each = 14),
+    kilos = 100 + 1:28 %% 5
+  )
+  boats <- data.frame(
+    Date = format(sold$day, "%d.%m.%Y"), port = sold$port, boats = 1:28 %% 4 + 1
+  )[-c(3, 20), ]
+  data.table::fwrite(sold, file.path(folder, "sold.csv"))
+  data.table::fwrite(boats, file.path(folder, "boats.csv"), sep = ";")
+  data.table::fwrite(
+    data.frame(day = day, wind = 1:14), file.path(folder, "wind.csv")
+  )
+  ran <- backfill_cli(
+    "periods", "sold.csv", "--with", "boats.csv", "--every", "day",
+    "--over", "none", "--window", "none", "--format", "csv", "--add-measure",
+    "each:level = kilos / boats", "--measure", "boats:level", dir = folder
+  )
+  expect_identical(ran$status, 0L)
+  expect_match(
+    ran$err, "2 records have no match in the table of boats", all = FALSE
+  )
+  expect_match(ran$err, "boats a level", all = FALSE)
+  given <- utils::read.csv(text = ran$out)
+  each <- given[given$measure == "each", ]
+  expect_equal(
+    each$value[match(
+      paste(boats$port, as.Date(boats$Date, "%d.%m.%Y")),
+      paste(each$port, each$period)
+    )],
+    sold$kilos[-c(3, 20)] / boats$boats
+  )
+  refused <- function(...) backfill_cli("periods", "sold.csv", ..., dir = folder)
+  for (wrong in list(
+    c("--with", "wind.csv"), c("--with", "sold.csv"), c("--with", "none.csv"),
+    c("--with", "boats.csv", "--chunked", "--when", "day", "--measure",
+      "kilos:flow")
+  )) {
+    expect_identical(do.call(refused, as.list(wrong))$status, 2L)
+  }
+  expect_match(
+    refused("--with", "wind.csv")$err, "--attributes", all = FALSE
+  )
+})

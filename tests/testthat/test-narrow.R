@@ -237,6 +237,15 @@ test_that("files of one measure each are joined by series and time, and what lac
     check_identity(roll_up(joined, "day"), total ~ open + shut)$held,
     c(NA, TRUE, TRUE, NA, NA)
   )
+  # The date may have another name in each.
+  named <- as_records(
+    tibble::tibble(date = day[2:5], port = "a", shut = 2:5), "date",
+    c(shut = "level"), series = "port"
+  )
+  expect_equal(
+    as.data.frame(join_records(open, named)),
+    as.data.frame(join_records(open, shut))
+  )
   two <- join_records(of("x", 1:3, 1:3 + 0), of("y", 1:3, 4:6 + 0, "b"))
   expect_identical(nrow(two), 6L)
   expect_identical(sum(is.na(two$x)), 3L)
