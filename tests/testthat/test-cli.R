@@ -750,7 +750,9 @@ test_that("the measures of another file stand beside those of the first, by seri
     )],
     sold$kilos[-c(3, 20)] / boats$boats
   )
-  refused <- function(...) backfill_cli("periods", "sold.csv", ..., dir = folder)
+  refused <- function(...) {
+    backfill_cli("periods", "sold.csv", ..., dir = folder)
+  }
   for (wrong in list(
     c("--with", "wind.csv"), c("--with", "sold.csv"), c("--with", "none.csv"),
     c("--with", "boats.csv", "--chunked", "--when", "day", "--measure",
