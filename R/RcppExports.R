@@ -133,6 +133,10 @@ season_spells_cpp <- function(series, number, value, position, year, first, posi
     .Call(`_backfill_season_spells_cpp`, series, number, value, position, year, first, positions, seasons, reach, present, draws, seed)
 }
 
+calendar_effects_cpp <- function(series, number, value, counts, first, cycle) {
+    .Call(`_backfill_calendar_effects_cpp`, series, number, value, counts, first, cycle)
+}
+
 tidy_end_cpp <- function() {
     invisible(.Call(`_backfill_tidy_end_cpp`))
 }

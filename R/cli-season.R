@@ -56,6 +56,11 @@ season_verbs <- list(
   reseasonalise = c("put-back" = "", index = "index"),
   trend_line = c(trend = "", confidence = "confidence"),
   season_revisions = c(revisions = ""),
+  calendar_effects = c(
+    calendar = "", days = "days", festivals = "festivals", before = "before",
+    after = "after", confidence = "confidence"
+  ),
+  add_calendar_adjusted = c("calendar-adjust" = ""),
   project = c(project = "periods", base = "base", confidence = "confidence"),
   cycle_profile = c(
     profile = "position", apart = "apart", stat = "stat", holds = "holds"
@@ -73,6 +78,8 @@ season_results <- function() {
   results[["put-back"]] <- c("index", drawn)
   results$trend <- c(index_map, "save", "confidence")
   results$revisions <- setdiff(index_map, "normalise")
+  results$calendar <- c(results$calendar, "form")
+  results[["calendar-adjust"]] <- c(results$calendar, drawn)
   results$project <- c(
     setdiff(index_map, "normalise"), "base", "confidence", drawn
   )
@@ -104,7 +111,8 @@ run_season <- function(options, inputs) {
   if (is_periods(made) && length(of_ahead) == 0) {
     type <- if (asked == "adjust") options$type
     of <- switch(
-      asked, adjust = "adjusted", "put-back" = "reseasonalised", "value"
+      asked, adjust = "adjusted", "put-back" = "reseasonalised",
+      "calendar-adjust" = "calendar_adjusted", "value"
     )
     options["type"] <- list(type)
     return(put_periods(made, aside, format, options, of = of))
@@ -178,6 +186,11 @@ season_result <- function(x, asked, options) {
     asked,
     profile = , grid = , spells = run(), "put-back" = run(of = "value"),
     project = , revisions = run(setdiff(index_map, "normalise")),
+    calendar = run("form"), "calendar-adjust" = add_calendar_adjusted(
+      x, run_verb(
+        "calendar_effects", x, options, c(season_verbs$calendar_effects, "form")
+      )
+    ),
     of_index(x, asked, options)
   )
 }

@@ -256,3 +256,39 @@ working_of.backfill_season_revisions <- function(x, one, column, table) {
     "%s compared with what they are now", count_of(sum(known), "earlier end")
   ))
 }
+
+trace_calendar_adjusted <- function(x, along, i, note, name) {
+  made <- note$made
+  own <- lines_of_effects(made, x, along)[[i]]
+  value <- put_in(along$value[[i]])
+  if (length(made$names) == 0 || is.na(own)) {
+    return(new_working(i, if (is.na(own)) NA else value, note$of))
+  }
+  moved <- plus_text(paste(
+    put_in(vapply(made$values, `[[`, 0, own)), "*",
+    put_in(counts_along(made, along)[i, ])
+  ))
+  new_working(
+    i, sprintf(
+      if (made$form == "multiplicative") "%s / exp(%s)" else "%s - (%s)",
+      value, moved
+    ),
+    note$of, "each effect times what the period has more of than usual"
+  )
+}
+
+#' @export
+working_of.backfill_calendar_effects <- function(x, one, column, table) {
+  about <- facts(x)
+  along <- along_series(table, about$of)
+  own <- places_of_line(one, along, table)
+  known <- own[!is.na(along$value[own])]
+  new_working(
+    along$order[known], if (column == "n") as.character(one$n) else NA,
+    about$of, sprintf(
+      "%s, by a regression beside a trend and a season that may move",
+      if (column == "n") "periods that have all they are compared with" else
+        column
+    )
+  )
+}

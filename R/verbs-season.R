@@ -71,6 +71,44 @@ declare_season_revisions <- function() {
   )
 }
 
+declare_calendar_effects <- function() {
+  new_verb(
+    "calendar_effects", "periods", "a result",
+    "Give what weekdays, leap days and moving festivals do to each period.",
+    days = verb_argument(
+      type_choice(c("each", "working", "none"), "DAYS"), paste(
+        "Weekdays each by itself (each, the default), working days against the",
+        "others (working), or none."
+      )
+    ),
+    festivals = verb_argument(
+      type_file("read_holidays"),
+      "An iCalendar file of a festival that moves from year to year."
+    ),
+    before = days_beside("before"), after = days_beside("after"),
+    form = verb_argument(type_choice(season_forms, "FORM"), paste(
+      "multiplicative (the default), in percent, or additive."
+    )),
+    confidence = share_held(), of = of_column()
+  )
+}
+
+days_beside <- function(side) {
+  verb_argument(
+    type_whole(0, 60, "how many days"),
+    sprintf("How many days %s a festival count as well.", side)
+  )
+}
+
+declare_add_calendar_adjusted <- function() {
+  new_verb(
+    "add_calendar_adjusted", "periods", "periods",
+    "Give the periods without the effects of the calendar that were found.",
+    effects = verb_argument(type_earlier(), "Effects from calendar_effects()."),
+    of = of_column(), name = new_name()
+  )
+}
+
 declare_season_spells <- function() {
   new_verb(
     "season_spells", "periods", "a result",

@@ -475,6 +475,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// calendar_effects_cpp
+Rcpp::List calendar_effects_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number, Rcpp::NumericVector value, Rcpp::NumericMatrix counts, double first, int cycle);
+RcppExport SEXP _backfill_calendar_effects_cpp(SEXP seriesSEXP, SEXP numberSEXP, SEXP valueSEXP, SEXP countsSEXP, SEXP firstSEXP, SEXP cycleSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type number(numberSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type cycle(cycleSEXP);
+    rcpp_result_gen = Rcpp::wrap(calendar_effects_cpp(series, number, value, counts, first, cycle));
+    return rcpp_result_gen;
+END_RCPP
+}
 // tidy_end_cpp
 void tidy_end_cpp();
 RcppExport SEXP _backfill_tidy_end_cpp() {
@@ -1124,6 +1139,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_backfill_group_differences_cpp", (DL_FUNC) &_backfill_group_differences_cpp, 14},
     {"_backfill_level_shifts_cpp", (DL_FUNC) &_backfill_level_shifts_cpp, 11},
     {"_backfill_season_spells_cpp", (DL_FUNC) &_backfill_season_spells_cpp, 12},
+    {"_backfill_calendar_effects_cpp", (DL_FUNC) &_backfill_calendar_effects_cpp, 6},
     {"_backfill_tidy_end_cpp", (DL_FUNC) &_backfill_tidy_end_cpp, 0},
     {"_backfill_asked_to_end_cpp", (DL_FUNC) &_backfill_asked_to_end_cpp, 0},
     {"_backfill_file_kind_cpp", (DL_FUNC) &_backfill_file_kind_cpp, 1},

@@ -60,6 +60,18 @@ of_groups <- function(x, on) {
   out$p[!duplicated(out$id)] < 0.05
 }
 
+# Whether weekdays are found to matter, where each Saturday more in place of an
+# average day adds `more`.
+weekdays_found <- function(x, more = 0, ...) {
+  saturdays <- (as.numeric(period_end(x$period, "month")) + 6) %/% 7 -
+    (as.numeric(x$period) + 5) %/% 7
+  x$value <- x$value + more * (
+    saturdays - days_in_period(x$period, "month") / 7
+  )
+  made <- quiet(calendar_effects(x, form = "additive", ...))
+  made$joint_p[!duplicated(made$id)] < 0.05
+}
+
 # Whether anything stands out in tables of sixty, all of noise.
 stand_out <- function(x, describe) {
   names <- unique(x$id)
@@ -146,6 +158,22 @@ verdicts <- list(
     function(x) {
       pairs_of(x, function(x, first, second) gap_found(x, first, second, 1))
     }
+  ),
+  verdict(
+    "calendar_effects()", "weekdays", 0.05,
+    c(shapes, "memory -0.5", "season of 3 sd", "season and slope"),
+    character(), c(36, 60, 120), weekdays_found
+  ),
+  verdict(
+    "calendar_effects()", "working days", 0.05,
+    c("noise", "memory 0.6", "memory -0.5", "random walk", "one outlier"),
+    character(), c(36, 60, 120),
+    function(x) weekdays_found(x, days = "working")
+  ),
+  verdict(
+    "calendar_effects()", "weekdays, a Saturday adds 1 sd", 0.05, character(),
+    c("noise", "memory 0.6", "random walk", "one outlier"), c(36, 60, 120),
+    function(x) weekdays_found(x, 1)
   ),
   verdict(
     "level_shifts()", "a shift", 0.05,

@@ -128,6 +128,10 @@ every_result <- function(r, m = roll_up(r, "month"), first, second) {
       series_differences(m, against = line(first))
     },
     season_revisions = function() season_revisions(m),
+    calendar_effects = function() calendar_effects(m),
+    add_calendar_adjusted = function() {
+      add_calendar_adjusted(m, calendar_effects(m, days = "working"))
+    },
     season_spells = function() season_spells(some()),
     spell_summary = function() summary(season_spells(some())),
     autocorrelation = function() autocorrelation(m),

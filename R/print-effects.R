@@ -1,0 +1,132 @@
+# What effects of the calendar say.
+
+#' @export
+describe.backfill_calendar_effects <- function(x, ..., most = 4) {
+  about <- facts(x)
+  name <- lines_of_result(x)
+  lines <- unique(name)
+  c(
+    if (length(lines) <= most) {
+      unlist(lapply(lines, function(line) {
+        effects_of_line(plain_tibble(x)[name == line, ], line, about)
+      }))
+    } else {
+      effects_of_all(plain_tibble(x), name, about)
+    },
+    "An effect is that of one more such day in place of an average one.",
+    apart_in_words(about),
+    if (length(lines) > most) sprintf(
+      paste(
+        "Were there none, each would be found in about %s of %d series by",
+        "chance."
+      ),
+      plain_format(signif((1 - about$confidence) * length(lines), 2)),
+      length(lines)
+    )
+  )
+}
+
+apart_in_words <- function(about) {
+  if (nrow(about$apart) == 0) {
+    return(NULL)
+  }
+  label <- period_label(about$apart$period, about$calendar)
+  sprintf(
+    "Left out as outliers: %s.", in_words(paste(about$apart$line, label), 4)
+  )
+}
+
+# The kinds of effects, each tested for itself, and those that it has.
+kinds_of_effects <- function(effect) {
+  kind <- ifelse(effect %in% weekday_names, "weekdays", effect)
+  split(seq_along(effect), factor(kind, unique(kind)))
+}
+
+effects_of_line <- function(own, name, about) {
+  kinds <- kinds_of_effects(own$effect)
+  said <- vapply(names(kinds), function(kind) {
+    effect_in_words(own[kinds[[kind]], ], kind, about)
+  }, "")
+  if (own$n[[1]] < length(about$coefficients$names) + 12L) {
+    return(sprintf(
+      paste(
+        "%s is too short to tell: %s can be compared with the year before, and",
+        "%d are needed."
+      ),
+      name, count_of_periods(own$n[[1]], about$calendar),
+      length(about$coefficients$names) + 12L
+    ))
+  }
+  sprintf("%s: %s.", name, paste(said, collapse = "; "))
+}
+
+effect_in_words <- function(own, kind, about) {
+  plain <- if (kind == "weekdays") "weekdays" else paste("a", kind)
+  if (own$verdict[[1]] == "cannot be told") {
+    return(sprintf("an effect of %s cannot be told from the season", plain))
+  }
+  chance <- p_in_words(own$joint_p[[1]])
+  if (own$verdict[[1]] != "found") {
+    return(sprintf("no effect of %s was found (%s)", plain, chance))
+  }
+  if (kind == "weekdays") {
+    ends <- c(which.max(own$estimate), which.min(own$estimate))
+    return(sprintf(
+      "weekdays matter (%s), one more %s is worth %s, one more %s %s", chance,
+      own$effect[[ends[[1]]]],
+      effect_size(own$estimate[[ends[[1]]]], about), own$effect[[ends[[2]]]],
+      effect_size(own$estimate[[ends[[2]]]], about)
+    ))
+  }
+  sprintf(
+    "%s is worth %s (%g%% interval %s to %s; %s)",
+    if (kind == "working day") "one more working day" else plain,
+    effect_size(own$estimate, about), 100 * about$confidence,
+    effect_size(own$lower, about), effect_size(own$upper, about), chance
+  )
+}
+
+# "+2.3%", or in the measure's unit.
+effect_size <- function(estimate, about) {
+  if (about$form == "multiplicative") {
+    return(sprintf("%+.1f%%", estimate))
+  }
+  paste0(if (estimate > 0) "+", in_unit(estimate, about, estimate))
+}
+
+effects_of_all <- function(x, name, about) {
+  kinds <- kinds_of_effects(x$effect[name == name[[1]]])
+  lines <- length(unique(name))
+  each <- nrow(x) %/% lines
+  vapply(names(kinds), function(kind) {
+    first <- (seq_len(lines) - 1) * each + kinds[[kind]][[1]]
+    found <- x$verdict[first] == "found"
+    least <- first[which.min(x$joint_p[first])]
+    sprintf(
+      "%s found in %d of %d series%s.", switch(
+        kind, weekdays = "Effects of weekdays were",
+        sprintf("An effect of a %s was", kind)
+      ), sum(found), lines, if (any(found)) {
+        sprintf(", surest in %s (%s)", name[[least]], p_in_words(
+          x$joint_p[[least]]
+        ))
+      } else {
+        ""
+      }
+    )
+  }, "", USE.NAMES = FALSE)
+}
+
+#' @export
+column_units.backfill_calendar_effects <- function(x) {
+  about <- facts(x)
+  unit <- if (about$form == "multiplicative") "%" else about$unit
+  figures <- c("estimate", "lower", "upper")
+  c(
+    p = "p", joint_p = "p",
+    if (!is.null(unit)) stats::setNames(rep(unit, 3), figures)
+  )
+}
+
+#' @export
+headline.backfill_calendar_effects <- function(x) describe(x, most = 1)[1]
