@@ -25,8 +25,8 @@
 #' @section Whole weeks: With `whole_weeks` months, quarters and years are made
 #'   of whole weeks, so that each has as many Saturdays as the year before. A
 #'   year of `"4-4-5"` starts on the `week_start` that `first_week` places by
-#'   the 1st of the month `year_start`, and has 52 weeks, or 53, the last of
-#'   which belongs to its last month. `"by month"` places each month so. Thus
+#'   the first day of the month `year_start`, and has 52 weeks, or 53, the last
+#'   of which belongs to its last month. `"by month"` places each month so. Thus
 #'   `calendar("month", whole_weeks = "4-5-4", week_start = "Sunday", year_start
 #'   = 2)` has retail months; `whole_weeks = "by month"` with `first_week =
 #'   "before"` those that broadcasters bill by. Months keep the name of the one
@@ -56,8 +56,8 @@
 #'   `"4-4-5"`, `"4-5-4"` or `"5-4-4"`, the weeks in the months of each quarter,
 #'   or `"by month"`; `NULL` for those of the civil calendar.
 #' @param first_week Which `week_start` starts such a year, or such a month by
-#'   month: the `"nearest"` to its 1st, the last on or `"before"` it, or the
-#'   first on or `"after"` it.
+#'   month: the `"nearest"` to its first day, the last on or `"before"` it, or
+#'   the first on or `"after"` it.
 #' @param workdays Weekdays that are working days, names or 1 (Monday) to 7;
 #'   `NULL` for Monday to Friday where `holidays` or the length speak of working
 #'   days, else for every day. Where something is recorded daily or more often,

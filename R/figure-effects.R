@@ -50,7 +50,7 @@ autoplot.backfill_calendar_effects <- function(object, ...) {
       subtitle = sprintf(
         paste(
           "One more such day in place of an average one, with its %g%%",
-          "interval; orange where found."
+          "interval; orange where found, weekdays together."
         ), 100 * about$confidence
       ),
       x = NULL, y = NULL, caption = season_caption(

@@ -7,9 +7,13 @@ describe_cadence <- function(x, partial) {
     return("Records come irregularly, so coverage is not known.")
   }
   rule <- sprintf(
-    "Records come one per %s; %s is complete from a coverage of %s.",
+    "Records come one per %s; %s is complete %s a coverage of %s.",
     describe_cadences(role$cadences$cadences, role$cadences$names),
-    with_article(period_noun(role$calendar)), enough_in_words(role)
+    with_article(period_noun(role$calendar)), if (is.null(role$joined)) {
+      "from"
+    } else {
+      "where each series put together reaches"
+    }, enough_in_words(role)
   )
   thin <- which(x[["standing"]] == "complete" & x[["coverage"]] < 1)
   if (length(thin) > 0) {

@@ -47,14 +47,14 @@ effects_of_line <- function(own, name, about) {
   said <- vapply(names(kinds), function(kind) {
     effect_in_words(own[kinds[[kind]], ], kind, about)
   }, "")
-  if (own$n[[1]] < length(about$coefficients$names) + 12L) {
+  if (own$n[[1]] < length(about$coefficients$names) + least_beside) {
     return(sprintf(
       paste(
         "%s is too short to tell: %s can be compared with the year before, and",
         "%d are needed."
       ),
       name, count_of_periods(own$n[[1]], about$calendar),
-      length(about$coefficients$names) + 12L
+      length(about$coefficients$names) + least_beside
     ))
   }
   sprintf("%s: %s.", name, paste(said, collapse = "; "))
@@ -102,17 +102,15 @@ effects_of_all <- function(x, name, about) {
     first <- (seq_len(lines) - 1) * each + kinds[[kind]][[1]]
     found <- x$verdict[first] == "found"
     least <- first[which.min(x$joint_p[first])]
+    of <- if (kind == "weekdays") kind else paste("a", kind)
+    if (!any(found)) {
+      return(sprintf(
+        "No effect of %s was found in any of %d series.", of, lines
+      ))
+    }
     sprintf(
-      "%s found in %d of %d series%s.", switch(
-        kind, weekdays = "Effects of weekdays were",
-        sprintf("An effect of a %s was", kind)
-      ), sum(found), lines, if (any(found)) {
-        sprintf(", surest in %s (%s)", name[[least]], p_in_words(
-          x$joint_p[[least]]
-        ))
-      } else {
-        ""
-      }
+      "An effect of %s was found in %d of %d series, surest in %s (%s).", of,
+      sum(found), lines, name[[least]], p_in_words(x$joint_p[[least]])
     )
   }, "", USE.NAMES = FALSE)
 }

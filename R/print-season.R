@@ -44,6 +44,12 @@ describe.backfill_seasonal_index <- function(x, ...) {
       }
     ),
     season$form_said,
+    if (length(season$by_weekdays) > 0) sprintf(
+      paste(
+        "The number of each weekday moves %s (p < 0.01): see",
+        "calendar_effects()."
+      ), in_words(season$by_weekdays, 4)
+    ),
     if (!is.null(season$tests)) {
       c(
         describe_seasons(x), describe_shapes(x), describe_moves(x),

@@ -29,7 +29,8 @@ series_index <- function(x, series) {
 # among them. A series column of such a name would stand twice in them.
 result_columns <- c(
   "period", "measure", "value", "standing", "n", "coverage", "reason",
-  "imputed", "growth", "share", "rebased", "running_total", "smoothed",
+  "imputed", "effect", "estimate", "joint_p", "calendar_adjusted", "growth",
+  "share", "rebased", "running_total", "smoothed",
   "remainder", "adjusted", "reseasonalised", "per_day", "anomaly", "band",
   "records", "rank", "before", "change", "percent", "from", "to", "first",
   "last", "position", "index", "sd", "lowest", "highest", "disagree",

@@ -46,20 +46,20 @@
 #'   `"festival"`), `estimate`, `lower` and `upper` (in percent, or the unit),
 #'   `p`, `joint_p` (of all weekdays together), `n` (the periods that the fit
 #'   rests on) and `verdict`: `"found"`, `"not found"`, or `"cannot be
-#'   told"`: with fewer than 12 periods more than a year and the effects take,
+#'   told"`: with fewer than 14 periods more than a year and the effects take,
 #'   or where the season has the effect already, as a festival that never moves.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table of
 #'   months or quarters of the civil calendar; `backfill_error_season` for
 #'   values of zero or less in multiplicative form; `backfill_error_argument`.
-#' @references Young, A. H. (1965). *Estimating Trading-Day Variation in Monthly
-#'   Economic Time Series*. Technical Paper 12, US Bureau of the Census. Bell,
-#'   W. R. and Hillmer, S. C. (1983). Modeling time series with calendar
-#'   variation. *Journal of the American Statistical Association* 78, 526-534.
-#'   Chen, C. and Liu, L.-M. (1993). Joint estimation of model parameters and
-#'   outlier effects in time series. *Journal of the American Statistical
-#'   Association* 88, 284-297. Harville, D. A. (1977). Maximum likelihood approaches to variance component
-#'   estimation and to related problems. *Journal of the American Statistical
-#'   Association* 72, 320-338.
+#' @references Young, A. H. (1965). *Estimating Trading-Day Variation in
+#'   Monthly Economic Time Series*. Technical Paper 12, US Bureau of the
+#'   Census. Bell, W. R. and Hillmer, S. C. (1983). Modeling time series with
+#'   calendar variation. *Journal of the American Statistical Association* 78,
+#'   526-534. Chen, C. and Liu, L.-M. (1993). Joint estimation of model
+#'   parameters and outlier effects in time series. *Journal of the American
+#'   Statistical Association* 88, 284-297. Harville, D. A. (1977). Maximum
+#'   likelihood approaches to variance component estimation and to related
+#'   problems. *Journal of the American Statistical Association* 72, 320-338.
 #' @seealso [add_per_day()], which divides by the days alone.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
@@ -76,27 +76,23 @@ calendar_effects <- function(
   check_given()
   x <- check_periods(x)
   check_effects_asked(facts(x)$calendar, days, festivals, before, after)
+  check_not_empty(x)
   along <- along_series(x, of)
   keys <- keys_at(x, along, first_rows(along)$first)
   ratio <- form == "multiplicative"
-  check_above_zero(along, keys, ratio)
+  check_for_percent(along, keys, ratio)
   told <- list(
     days = days, festivals = as.numeric(festivals), before = before,
     after = after
   )
-  counts <- calendar_counts(range(along$number), along$calendar, told)
   check_festivals_there(range(along$number), along$calendar, told)
-  made <- calendar_effects_cpp(
-    along$series, along$number, if (ratio) log(along$value) else along$value,
-    counts, min(along$number),
-    check_cycle("1 year", along$calendar)$length
-  )
-  fits <- estimates_of_effects(made, colnames(counts))
-  rows <- effect_rows(fits, keys, ratio, confidence)
+  found <- fitted_effects(along, told, ratio)
+  made <- found$made
+  rows <- effect_rows(found$fits, keys, ratio, confidence)
   new_result(rows, "calendar_effects", list(
     of = of, form = form, confidence = confidence, told = told,
     coefficients = list(
-      keys = keys, names = colnames(counts), values = made$estimate
+      keys = keys, names = found$names, values = made$estimate
     ),
     apart = new_rows(
       line = names_of_lines(keys)[made$apart_line],
@@ -108,9 +104,13 @@ calendar_effects <- function(
   ), needed = c("measure", "effect", "estimate", "joint_p", "verdict"))
 }
 
+tells_weekdays <- function(calendar) {
+  calendar$unit %in% c("month", "quarter") && calendar$number == 1 &&
+    base_of(calendar) == "month"
+}
+
 check_effects_asked <- function(calendar, days, festivals, before, after) {
-  if (!calendar$unit %in% c("month", "quarter") || calendar$number != 1 ||
-        base_of(calendar) != "month") {
+  if (!tells_weekdays(calendar)) {
     abort_backfill(
       "input",
       sprintf("The table has %s.", period_noun(calendar, 2)),
@@ -157,7 +157,7 @@ check_festivals_there <- function(range, calendar, told) {
   }
 }
 
-check_above_zero <- function(along, keys, ratio) {
+check_for_percent <- function(along, keys, ratio) {
   low <- if (ratio) which(along$value <= 0)
   if (length(low) > 0) {
     line <- first_rows(along)$line[low]
@@ -288,6 +288,39 @@ estimates_of_effects <- function(made, names) {
   })
   list(each = each, effects = nrow(shown))
 }
+
+# The lines of sums in which weekdays clearly matter, which whoever looks for a
+# season will want to know. Of many none is looked at.
+moved_by_weekdays <- function(along, keys, form, role) {
+  sums <- vapply(role$measures, function(one) one$use == "sum", NA)
+  ratio <- form == "multiplicative"
+  if (!tells_weekdays(along$calendar) || nrow(keys) > 30 || !all(sums) ||
+        ratio && any(along$value <= 0, na.rm = TRUE)) {
+    return(NULL)
+  }
+  told <- list(days = "each", festivals = numeric())
+  fits <- fitted_effects(along, told, ratio)$fits
+  chance <- vapply(fits$each, function(one) one$joint_p[[1]], 0)
+  names_of_lines(keys)[which(chance < 0.01)]
+}
+
+# list(made, names, fits): what the kernel gives, the names of the effects, and
+# what follows of each line.
+fitted_effects <- function(along, told, ratio) {
+  counts <- calendar_counts(range(along$number), along$calendar, told)
+  made <- calendar_effects_cpp(
+    along$series, along$number, if (ratio) log(along$value) else along$value,
+    counts, min(along$number), check_cycle("1 year", along$calendar)$length
+  )
+  list(
+    made = made, names = colnames(counts),
+    fits = estimates_of_effects(made, colnames(counts))
+  )
+}
+
+# So many periods more than effects must be compared: two for how far trend and
+# season keep to their place, and what src/kernels/effects.h asks for.
+least_beside <- 14L
 
 effect_rows <- function(fits, keys, ratio, confidence) {
   all <- vctrs::vec_rbind(!!!fits$each)

@@ -98,7 +98,9 @@
 #'   A. (1952). Use of ranks in one-criterion variance analysis. *Journal of the
 #'   American Statistical Association* 47, 583-621. Iglewicz, B. and Hoaglin, D.
 #'   C. (1993). *How to Detect and Handle Outliers*. ASQC.
-#' @seealso [deseasonalise()], [project()], [cycle_profile()], [write_index()].
+#' @seealso [deseasonalise()], [project()], [cycle_profile()], [write_index()];
+#'   [calendar_effects()], which the printed index points to where weekdays
+#'   matter (p < 0.01) in one of up to 30 series of sums.
 #' @examples
 #' nights <- read_records(demo_file("inns.csv"),
 #'   when = "month", series = "inn", measures = c(guest_nights = "flow")
@@ -151,6 +153,7 @@ seasonal_index <- function(
     measures = facts(x)$measures, sources = facts(x)$sources,
     cycle = cycle[c("length", "words", "noun", "own")], form = form,
     form_said = chosen$said, method = method, combine = combine,
+    by_weekdays = moved_by_weekdays(along, keys, form, facts(x)),
     normalised = normalise, of = of, tests = new_rows(
       season_tests(keys, facts, cycle),
       drift_p_other = if (method == "centred average") drift_otherwise(

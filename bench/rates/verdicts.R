@@ -162,18 +162,18 @@ verdicts <- list(
   verdict(
     "calendar_effects()", "weekdays", 0.05,
     c(shapes, "memory -0.5", "season of 3 sd", "season and slope"),
-    character(), c(36, 60, 120), weekdays_found
+    character(), c(36, 60, 120), weekdays_found, noise = NULL, days = NULL
   ),
   verdict(
     "calendar_effects()", "working days", 0.05,
     c("noise", "memory 0.6", "memory -0.5", "random walk", "one outlier"),
     character(), c(36, 60, 120),
-    function(x) weekdays_found(x, days = "working")
+    function(x) weekdays_found(x, days = "working"), noise = NULL, days = NULL
   ),
   verdict(
     "calendar_effects()", "weekdays, a Saturday adds 1 sd", 0.05, character(),
     c("noise", "memory 0.6", "random walk", "one outlier"), c(36, 60, 120),
-    function(x) weekdays_found(x, 1)
+    function(x) weekdays_found(x, 1), noise = NULL, days = NULL
   ),
   verdict(
     "level_shifts()", "a shift", 0.05,

@@ -182,7 +182,8 @@ inline std::vector<std::size_t> told_apart(const std::vector<Column>& columns) {
   return kept;
 }
 
-// Fewer degrees of freedom than these tell nothing.
+// Two more are used up by how far trend and season keep to their place. Fewer
+// degrees of freedom than these tell nothing.
 constexpr double least_free = 12;
 
 // `columns` are the differenced counts, and last the differenced figures. What
@@ -196,7 +197,8 @@ inline Effects effects_of(const std::vector<Column>& columns,
   const std::size_t k = kept.size();
   Effects out;
   out.rows = static_cast<double>(at.size());
-  out.free = out.rows - static_cast<double>(k);
+  const double beside = out.rows - static_cast<double>(k);
+  out.free = beside - 2;
   out.estimate.assign(all, none);
   out.variance.assign(all, Column(all, none));
   if (out.free < least_free || k == 0) return out;
@@ -210,7 +212,7 @@ inline Effects effects_of(const std::vector<Column>& columns,
     const double logs = make_independent(&seen, at, cycle, keeping);
     fits.push_back(least_squares(seen));
     const LeastSquares& fit = fits.back();
-    weight.push_back(-out.free / 2 * std::log(fit.left) - logs - fit.logs);
+    weight.push_back(-beside / 2 * std::log(fit.left) - logs - fit.logs);
   }
   const double most = *std::max_element(weight.begin(), weight.end());
   // Figures without any news of their own.
@@ -279,6 +281,7 @@ Effects effects_along(std::vector<std::size_t> place, std::size_t k,
                       std::size_t cycle, Count count, Figure figure) {
   std::vector<std::size_t> apart;
   const std::size_t most = place.size() / 20;
+  Effects before;
   for (;;) {
     const std::vector<std::size_t> at = fully_differenced(place, cycle);
     std::vector<Column> columns;
@@ -290,9 +293,12 @@ Effects effects_along(std::vector<std::size_t> place, std::size_t k,
     made.apart = apart;
     const bool fitted = std::any_of(made.estimate.begin(), made.estimate.end(),
                                     [](double x) { return !std::isnan(x); });
+    // Where too few would be left, the last outlier stays.
+    if (!fitted && !apart.empty()) return before;
     if (!fitted || apart.size() == most) return made;
     const std::size_t off = furthest_off(columns, at, place, cycle, made);
     if (off == place.size()) return made;
+    before = made;
     apart.push_back(place[off]);
     place.erase(place.begin() + static_cast<long>(off));
   }

@@ -35,7 +35,8 @@ oracle_effects <- function(y, x, cycle = 12) {
   lag <- abs(outer(seq_along(w), seq_along(w), "-"))[there, there]
   w <- w[there]
   z <- z[there, , drop = FALSE]
-  free <- length(w) - ncol(z)
+  beside <- length(w) - ncol(z)
+  free <- beside - 2
   ways <- expand.grid(
     trend = c(-0.5, -0.2, 0, 0.2, 0.4, 0.55, 0.7, 0.8, 0.9, 0.97),
     season = c(0, 0.3, 0.5, 0.7, 0.85, 0.95, 0.99)
@@ -51,7 +52,7 @@ oracle_effects <- function(y, x, cycle = 12) {
     within <- solve(t(z) %*% inverse %*% z)
     b <- within %*% t(z) %*% inverse %*% w
     left <- drop(t(w - z %*% b) %*% inverse %*% (w - z %*% b))
-    list(b = b, variance = within * left / free, log = -free / 2 * log(left) -
+    list(b = b, variance = within * left / free, log = -beside / 2 * log(left) -
            determinant(covariance)$modulus / 2 +
            determinant(within)$modulus / 2)
   }, ways$trend, ways$season)

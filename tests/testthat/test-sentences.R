@@ -75,6 +75,8 @@ said_verbs <- list(
   cycle_grid = \(m) cycle_grid(m, "year", "month"),
   series_differences = \(m) series_differences(m),
   season_revisions = \(m) season_revisions(m),
+  calendar_effects = \(m) calendar_effects(m),
+  add_calendar_adjusted = \(m) add_calendar_adjusted(m),
   season_spells = \(m) season_spells(m),
   trend_line = \(m) trend_line(m, of = "value"),
   project = \(m) project(m, 6),

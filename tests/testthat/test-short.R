@@ -18,8 +18,8 @@ test_that("what is made of next to nothing says so, and is drawn or refused", {
     flag_periods, function(x) flag_periods(x, "previous period"),
     function(x) project(x, 2), function(x) turning_points(x, 2), rank_changes,
     rank_series, series_summary, suggest_cycle, season_spells,
-    season_revisions,
-    series_differences,
+    season_revisions, series_differences, calendar_effects,
+    add_calendar_adjusted,
     function(x) cycle_profile(x, "month"), latest, gaps, widen,
     function(x) group_differences(x, "month"), correlations,
     function(x) cross_correlation(x, "a", "b")

@@ -117,6 +117,9 @@ results_of <- function(x, plain) {
     list(series_differences(x), x,
          c("lower", "upper", "p", "n_effective")),
     list(season_revisions(x), x),
+    list(calendar_effects(x), x, c(
+      "estimate", "lower", "upper", "p", "joint_p"
+    )),
     list(season_spells(x), x, c("periods", "late", "rise", "share")),
     list(count_bands(bands), bands),
     list(widen(x), x), list(widen(x, side = "series"), x),

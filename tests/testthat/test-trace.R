@@ -54,6 +54,10 @@ test_that("every column that a verb adds is worked out from its trace alone", {
     deseasonalise(x, index), deseasonalise(x, ratio),
     reseasonalise(deseasonalise(x, ratio), ratio),
     reseasonalise(deseasonalise(x, index), index),
+    add_calendar_adjusted(x, calendar_effects(x, confidence = 0.01)),
+    add_calendar_adjusted(x, calendar_effects(
+      x, days = "working", form = "additive", confidence = 0.01
+    )),
     add_remainder(x), add_remainder(x, index),
     add_anomaly(x, "month"), add_anomaly(x, "month", running = TRUE),
     add_anomaly(x, "month", standardised = TRUE),

@@ -96,6 +96,8 @@ test_that("the command line offers every verb and every argument", {
       records_at = names(declared$read_records$arguments),
       project = c("cycle", "form", "method", "combine"),
       season_revisions = c("cycle", "form", "method", "combine"),
+      calendar_effects = c("form", "confidence"),
+      add_calendar_adjusted = "effects",
       trace_value = c("records", "made_of")
     )
     wanted <- setdiff(arguments, elsewhere[[verb]])
