@@ -142,7 +142,8 @@ option_words <- function(arguments) {
           as.character(value)
         }
     if (name == "cells" && is.numeric(value)) {
-      words <- paste(value, collapse = ",")
+      words <- if (length(value) == 2) paste(value, collapse = ",") else
+        sprintf("%g:%g,%g:%g", value[[1]], value[[2]], value[[3]], value[[4]])
     }
     option <- c(measures = "measure")[name]
     paste0(

@@ -28,9 +28,12 @@ form_rules <- list(
   cells = list(
     holds = function(x) {
       identical(x, "mean") || identical(x, "each") ||
-        is.numeric(x) && length(x) == 2
+        is.numeric(x) && length(x) %in% c(2, 4) && all(is.finite(x)) &&
+          (length(x) == 2 || x[[1]] <= x[[2]])
     },
-    expected = "\"mean\", \"each\" or c(lat, lon)"
+    expected = paste(
+      "\"mean\", \"each\", c(lat, lon), or c(south, north, west, east) for a box"
+    )
   )
 )
 

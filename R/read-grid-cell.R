@@ -38,14 +38,7 @@ one_cell <- function(grid, variable, role, axes, form, file) {
 
 # Which cell lies nearest to the place asked for.
 nearest_cell <- function(place, axes, name, file) {
-  if (is.null(axes$north) || is.null(axes$east)) {
-    abort_backfill(
-      "argument",
-      sprintf(
-        "`cells` names a place, but \"%s\" has no latitude and longitude.", name
-      )
-    )
-  }
+  check_has_places(axes, name)
   away <- list(
     north = abs(axes$north - place[[1]]), east = axes$east - place[[2]]
   )
@@ -63,13 +56,50 @@ nearest_cell <- function(place, axes, name, file) {
   vapply(away, which.min, 1L)
 }
 
+# Whether the middle of each cell lies in the box that is asked for, from its
+# south to its north and from its west eastward to its east; all do where none
+# is.
+cells_inside <- function(box, places, axes, name, file) {
+  if (!is.numeric(box)) {
+    return(rep(TRUE, nrow(places)))
+  }
+  check_has_places(axes, name)
+  east <- places[[2]] - box[[3]]
+  width <- box[[4]] - box[[3]]
+  if (!axes$planar) {
+    east <- east %% 360
+    width <- if (width < 360) width %% 360 else 360
+  }
+  inside <- places[[1]] >= box[[1]] & places[[1]] <= box[[2]] &
+    east >= 0 & east <= width
+  if (!any(inside)) {
+    stop_outside(box, axes, file)
+  }
+  inside
+}
+
+check_has_places <- function(axes, name) {
+  if (is.null(axes$north) || is.null(axes$east)) {
+    abort_backfill(
+      "argument",
+      sprintf(
+        "`cells` names a place, but \"%s\" has no latitude and longitude.", name
+      )
+    )
+  }
+}
+
 stop_outside <- function(place, axes, file) {
   called <- if (axes$planar) axes$names else c("latitude", "longitude")
   abort_backfill(
     "argument",
     sprintf(
-      "`cells` is %s, which lies outside the grid of %s.",
-      paste(plain_format(place), collapse = ", "), basename(file$shown)
+      if (length(place) == 2) {
+        "`cells` is %s, which lies outside the grid of %s."
+      } else {
+        "`cells` is %s, a box that has the middle of no cell of %s."
+      },
+      paste(trimws(plain_format(place)), collapse = ", "), basename(file$shown)
     ),
     i = sprintf(
       "It reaches from %s to %s in %s and from %s to %s in %s.",

@@ -65,7 +65,7 @@ read_variable <- function(grid, name, time, form, file) {
   variable <- grid$var[[name]]
   role <- grid_roles(variable, name, time, file)
   axes <- axes_of(variable, role)
-  if (is.numeric(form$cells)) {
+  if (is.numeric(form$cells) && length(form$cells) == 2) {
     return(one_cell(grid, variable, role, axes, form, file))
   }
   all <- length(role)
@@ -82,9 +82,12 @@ read_variable <- function(grid, name, time, form, file) {
     each <- as.numeric(t(found$values))
     return(list(value = each, places = places, note = coded))
   }
+  inside <- cells_inside(form$cells, places, axes, name, file)
   list(
-    value = mean_of_cells(found$values, axes), places = NULL,
-    note = c(coded, cells_note(name, found$values, file))
+    value = mean_of_cells(found$values, axes, inside), places = NULL,
+    note = c(coded, cells_note(
+      name, found$values[inside, , drop = FALSE], file
+    ))
   )
 }
 
@@ -108,8 +111,8 @@ grid_roles <- function(variable, name, time, file) {
   role
 }
 
-# Of each time, the mean of the cells by their area.
-mean_of_cells <- function(whole, axes) {
+# Of each time, the mean of the cells `inside` by their area.
+mean_of_cells <- function(whole, axes, inside) {
   areas <- outer(
     band_widths(axes$north, axes$planar),
     if (axes$planar) {
@@ -119,7 +122,7 @@ mean_of_cells <- function(whole, axes) {
     }
   )
   weight <- as.vector(areas)
-  known <- !is.na(whole)
+  known <- !is.na(whole) & inside
   value <- colSums(weight * ifelse(known, whole, 0)) / colSums(weight * known)
   value[colSums(known) == 0] <- NA
   value

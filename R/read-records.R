@@ -148,8 +148,9 @@
 #' @param table Table or `SELECT` of a database, or member of a JSON document;
 #'   `NULL` where there is only one.
 #' @param cells Cells of a NetCDF grid: `"mean"` for their mean, weighted by
-#'   area; `"each"` for a series each, by `lat` and `lon`; or `c(lat, lon)` for
-#'   the cell nearest to a place.
+#'   area; `"each"` for a series each, by `lat` and `lon`; `c(lat, lon)` for the
+#'   cell nearest to a place; or `c(south, north, west, east)` for the mean of
+#'   those whose middle lies in that box.
 #' @param chunked `TRUE` for delimited text, or files of Parquet, that together
 #'   are larger than memory: nothing is read yet, and [roll_up()] reads them in
 #'   chunks, to the same table and the same account (which [account()] gives

@@ -165,11 +165,15 @@ files_in_reading <- function() {
       "Table or SELECT of a database, or member of a JSON document."
     ),
     cells = verb_argument(new_type("CELLS", function(text, argument) {
-      if (grepl("^-?[0-9.]+,-?[0-9.]+$", text)) {
-        as.numeric(strsplit(text, ",")[[1]])
+      side <- "-?[0-9.]+(:-?[0-9.]+)?"
+      if (grepl(sprintf("^%s,%s$", side, side), text)) {
+        as.numeric(strsplit(text, "[,:]")[[1]])
       } else {
         text
       }
-    }), "Cells of a grid: mean (the default), each, or LAT,LON.")
+    }), paste(
+      "Cells of a grid: mean (the default), each, LAT,LON for the nearest, or",
+      "LAT:LAT,LON:LON for the mean of those in a box."
+    ))
   )
 }

@@ -124,3 +124,50 @@ test_that("the mixed calendar is Julian before 15 October 1582", {
     day("1900-02-28") + 0:2
   )
 })
+
+test_that("the mean of a box is that of the cells in it, by area, also across the seam of longitudes", {
+  skip_if_not_installed("ncdf4")
+  file <- withr::local_tempfile(fileext = ".nc")
+  lat <- c(-50, -10, 20, 60)
+  lon <- seq(0, 330, by = 30)
+  set.seed(6)
+  values <- array(stats::rnorm(4 * 12 * 5), c(4, 12, 5))
+  values[2, 3, 1] <- NA
+  grid <- ncdf4::nc_create(file, ncdf4::ncvar_def("warmth", "K", list(
+    ncdf4::ncdim_def("lat", "degrees_north", lat),
+    ncdf4::ncdim_def("lon", "degrees_east", lon),
+    ncdf4::ncdim_def("time", "days since 2031-04-01", 0:4)
+  ), -999, prec = "double"))
+  # The writer puts its code into what it is given.
+  ncdf4::ncvar_put(grid, "warmth", values + 0)
+  ncdf4::nc_close(grid)
+  read <- function(...) {
+    read_records(file, measures = c(warmth = "level"), ...)
+  }
+  border <- c(-70, -30, 5, 40, 80)
+  area <- diff(sin(border * pi / 180))
+  slow <- function(rows, columns) {
+    apply(values[rows, columns, , drop = FALSE], 3, function(one) {
+      weight <- matrix(area[rows], length(rows), length(columns))
+      sum(weight * one, na.rm = TRUE) / sum(weight[!is.na(one)])
+    })
+  }
+  expect_equal(read(cells = c(-20, 30, 30, 100))$warmth, slow(2:3, 2:4))
+  # From 40 degrees west to 35 east.
+  expect_equal(read(cells = c(-60, 0, -40, 35))$warmth, slow(1:2, c(12, 1, 2)))
+  expect_equal(read(cells = c(-90, 90, -180, 180))$warmth, read()$warmth)
+  expect_match(
+    account(read(cells = c(-20, 30, 30, 100)))$notes, "mean of 6 cells",
+    all = FALSE
+  )
+  ran <- backfill_cli(
+    "periods", file, "--cells", "-20:30,30:100", "--every", "day", "--over",
+    "none", "--window", "none", "--format", "csv", "--quiet"
+  )
+  expect_equal(utils::read.csv(text = ran$out)$value, slow(2:3, 2:4))
+  for (wrong in list(
+    c(30, -20, 30, 100), c(-20, 30, 30), c(21, 25, 30, 100), c(1, NA)
+  )) {
+    expect_error(read(cells = wrong), class = "backfill_error_argument")
+  }
+})
