@@ -135,7 +135,7 @@ run_aligned <- function(options, inputs, format, verb) {
     )
     read <- read_and_tell(options, inputs)
     x <- read$records
-    aside <- rows_set_aside(x)
+    aside <- read$aside
   } else {
     rolled <- roll_input(options, inputs)
     x <- rolled$periods

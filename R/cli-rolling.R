@@ -31,16 +31,24 @@ rolling_options <- function() {
 roll_input <- function(options, inputs) {
   read <- read_and_tell(options, inputs)
   list(
-    periods = rolled(read$records, read$calendar, options),
-    aside = rows_set_aside(read$records)
+    periods = rolled(read$records, read$calendar, options), aside = read$aside
   )
 }
 
-# The records and the calendar, as a list.
+# list(records, calendar, aside): the records, or periods that a file keeps; the
+# calendar, NULL for the own one of these; and the rows set aside.
 read_and_tell <- function(options, inputs) {
   refuse_unasked(options, list(fill_map))
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
+  kept <- kept_periods(options, inputs)
+  if (!is.null(kept)) {
+    # A quarter of whole-week months is one of theirs.
+    alone <- identical(given_options(options, calendar_map), "every")
+    every <- if (is.null(options$every)) facts(kept)$calendar else
+      if (alone) options$every else calendar
+    return(list(records = kept, calendar = every))
+  }
   records <- read_input(options, inputs)
   if (!options$quiet) {
     tell_of_intake(records)
@@ -49,7 +57,43 @@ read_and_tell <- function(options, inputs) {
     options$every <- month_or_longer(records)
     calendar <- calendar_of_options(options)
   }
-  list(records = narrow_records(records, options), calendar = calendar)
+  records <- narrow_records(records, options)
+  list(
+    records = records, calendar = calendar, aside = rows_set_aside(records)
+  )
+}
+
+# A table of periods that a command or write_periods() wrote, without what was
+# added to its values; NULL where the input is another. Where columns are named
+# it is read as records are.
+kept_periods <- function(options, inputs) {
+  named <- given_options(options, c("when", "measure", "layout"))
+  if (length(inputs) != 1 || length(named) > 0 || !was_written(inputs)) {
+    return(NULL)
+  }
+  kept <- read_periods(inputs)
+  if (!is_periods(kept)) {
+    stop_usage(
+      sprintf("%s holds a result, not records or periods.", basename(inputs)),
+      ">" = "Give the file that the result was made of."
+    )
+  }
+  refuse_options(
+    options, c(names(reading_options()), names(narrowing_options()), "aside"),
+    sprintf("%s is a table of periods", basename(inputs)),
+    "Give it where the records are rolled up."
+  )
+  if (!options$quiet) {
+    added <- names(facts(kept)$added)
+    say(wrapped(paste0(
+      basename(inputs), " is a table of periods: its values are read with",
+      " their standings and kinds", if (length(added) > 0) sprintf(
+        ", without its %s",
+        paste(if (length(added) == 1) "column" else "columns", in_words(added))
+      ), "."
+    )), "")
+  }
+  kept[setdiff(names(kept), names(facts(kept)$added))]
 }
 
 tell_of_intake <- function(records) {
@@ -66,6 +110,10 @@ tell_of_intake <- function(records) {
 }
 
 rolled <- function(records, calendar, options) {
+  asked <- given_options(options, c(roll_map, calendar_map))
+  if (is_periods(records) && length(asked) == 0) {
+    return(with_fillings(records, options))
+  }
   doing("Rolling up", {
     by_name <- lapply(
       options[c("use", "absent", "pool", "falls", "rollover")], by_measure,
@@ -77,15 +125,18 @@ rolled <- function(records, calendar, options) {
       pool = by_name$pool, falls = by_name$falls,
       rollover = numbers_by_measure(by_name$rollover)
     )
-    if (is_given(options$fill)) {
-      rolled <- run_verb("impute_gaps", rolled, options, fill_map)
-    }
-    if (options[["per-day"]]) {
-      add_per_day(rolled, workdays = calendar$workdays)
-    } else {
-      rolled
-    }
+    with_fillings(rolled, options)
   })
+}
+
+with_fillings <- function(x, options) {
+  if (is_given(options$fill)) {
+    x <- run_verb("impute_gaps", x, options, fill_map)
+  }
+  if (options[["per-day"]]) {
+    x <- add_per_day(x, workdays = facts(x)$calendar$workdays)
+  }
+  x
 }
 
 calendar_of_options <- function(options) {

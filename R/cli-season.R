@@ -100,7 +100,7 @@ run_season <- function(options, inputs) {
   ))
   check_season_options(options, asked, inputs)
   read <- read_and_tell(options, inputs)
-  aside <- rows_set_aside(read$records)
+  aside <- read$aside
   of_records <- asked %in% c("profile", "grid") && is.null(options$every)
   x <- if (of_records) {
     read$records

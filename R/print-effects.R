@@ -15,7 +15,7 @@ describe.backfill_calendar_effects <- function(x, ..., most = 4) {
     },
     "An effect is that of one more such day in place of an average one.",
     apart_in_words(about),
-    if (length(lines) > most) sprintf(
+    if (length(lines) > 1) sprintf(
       paste(
         "Were there none, each would be found in about %s of %d series by",
         "chance."

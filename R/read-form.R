@@ -32,7 +32,8 @@ form_rules <- list(
           (length(x) == 2 || x[[1]] <= x[[2]])
     },
     expected = paste(
-      "\"mean\", \"each\", c(lat, lon), or c(south, north, west, east) for a box"
+      "\"mean\", \"each\", c(lat, lon), or c(south, north, west, east) for a",
+      "box"
     )
   )
 )

@@ -34,6 +34,7 @@ inspect_file <- function(file, ...) {
       )
     )
   }
+  if (length(known) == 0) check_not_written(file)
   raw <- tryCatch(
     inspect_source(file, known), backfill_error_title = function(cnd) {
       inspect_below(cnd, file, known)

@@ -2,11 +2,6 @@
 # them, and what the table knows of its measures, calendar and calculations.
 # Source: Metadata Vocabulary for Tabular Data, W3C Recommendation, 2015.
 
-# The key for what is the package's own among the terms of the standard.
-own_term <- "https://backfill.example/terms#table"
-
-metadata_file <- function(file) paste0(file, "-metadata.json")
-
 # `file` is what the file of the table is called, and `sum` its MD5 sum.
 table_metadata <- function(x, file, sum) {
   written <- written_columns(x)

@@ -288,3 +288,45 @@ test_that("a run leaves its tables in the formats that the study asks for", {
     read_study(file), "\"ods\" is not a format", class = "backfill_error_study"
   )
 })
+
+test_that("a command goes on with periods that another wrote, as if with the records", {
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("inns.csv"), folder)
+  run <- function(...) backfill_cli(..., "--quiet", dir = folder)
+  run("periods", "inns.csv", "--out", "monthly.csv")
+  for (command in list(
+    c("growth", "--per-day"), "flags", c("season", "--project", "6"),
+    c("periods", "--every", "quarter"), c("periods", "--fill", "linear")
+  )) {
+    kept <- run(command[[1]], "monthly.csv", command[-1])
+    # The records' own periods are months.
+    expect_identical(kept$status, 0L, label = command[[1]])
+    expect_identical(
+      kept$out, run(command[[1]], "inns.csv", command[-1])$out,
+      label = paste(command, collapse = " ")
+    )
+  }
+  said <- backfill_cli("growth", "monthly.csv", dir = folder)$err
+  expect_match(said, "monthly.csv is a table of periods", all = FALSE)
+  run("season", "inns.csv", "--out", "season.csv")
+  for (wrong in list(
+    c("growth", "monthly.csv", "--from", "2030-01-01"),
+    c("growth", "monthly.csv", "--aside", "aside.csv"),
+    c("growth", "season.csv"), c("inspect", "monthly.csv"),
+    c("report", "monthly.csv", "--out", "page.html")
+  )) {
+    expect_identical(
+      do.call(run, as.list(wrong))$status, 2L,
+      label = paste(wrong, collapse = " ")
+    )
+  }
+  # Without its metadata, or with its columns named, it is a file as any other.
+  expect_s3_class(read_records(
+    file.path(folder, "monthly.csv"), when = "period",
+    series = c("inn", "measure"), measures = c(value = "flow")
+  ), "backfill_records")
+  expect_error(
+    read_records(file.path(folder, "monthly.csv")),
+    class = "backfill_error_input"
+  )
+})
