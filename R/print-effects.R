@@ -5,6 +5,7 @@ describe.backfill_calendar_effects <- function(x, ..., most = 4) {
   about <- facts(x)
   name <- lines_of_result(x)
   lines <- unique(name)
+  told <- length(unique(name[!is.na(x[["joint_p"]])]))
   c(
     if (length(lines) <= most) {
       unlist(lapply(lines, function(line) {
@@ -15,13 +16,12 @@ describe.backfill_calendar_effects <- function(x, ..., most = 4) {
     },
     "An effect is that of one more such day in place of an average one.",
     apart_in_words(about),
-    if (length(lines) > 1) sprintf(
+    if (told > 1) sprintf(
       paste(
         "Were there none, each would be found in about %s of %d series by",
         "chance."
       ),
-      plain_format(signif((1 - about$confidence) * length(lines), 2)),
-      length(lines)
+      plain_format(signif((1 - about$confidence) * told, 2)), told
     )
   )
 }

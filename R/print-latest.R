@@ -22,20 +22,28 @@ describe.backfill_latest <- function(x, ..., most = 6) {
         period_label(over, about$calendar)
       )
     },
-    if (nrow(old) > 0) {
-      sprintf(
-        "%s no whole value %s: %s.",
-        count_of(nrow(old), "series has", "series have"),
-        in_period(over, about$calendar),
-        in_words(lines_of_result(old))
-      )
-    },
+    if (nrow(old) > 0) not_of_now(old, x, in_period(over, about$calendar)),
     if (about$lacking > 0) {
       sprintf(
         "%s no whole value at all by then.",
         count_of(about$lacking, "series has", "series have")
       )
     }
+  )
+}
+
+not_of_now <- function(old, x, now) {
+  if (nrow(x) == 1 || nrow(old) < nrow(x)) {
+    return(sprintf(
+      "%s no whole value %s: %s.",
+      count_of(nrow(old), "series has", "series have"), now,
+      in_words(lines_of_result(old), 4)
+    ))
+  }
+  ends <- range(old$period)
+  sprintf(
+    "No series has a whole value %s; the latest is %s.", now,
+    in_period(ends[[2]], facts(x)$calendar)
   )
 }
 

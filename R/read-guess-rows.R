@@ -98,7 +98,7 @@ guess_rows <- function(raw, across = FALSE) {
   log <- length(measures) == 0
   if (log) parts <- series_of_events(data, texts, parts)
   kinds <- if (log) rows_counted(names(data)) else
-    guess_kinds(data, parts$series, measures, moments)
+    guess_kinds(data, parts$series, measures, moments, raw$files$of)
   for (name in intersect(names(kinds), names(units))) {
     kinds[[name]] <- with_guessed_unit(kinds[[name]], units[[name]])
   }
@@ -206,13 +206,13 @@ numbers_rows <- function(column) {
     all(diff(number) == 1)
 }
 
-# The kind of each measure, judged along the series.
-guess_kinds <- function(data, series, measures, moments) {
-  series_id <- if (length(series) > 0) {
-    as.integer(vctrs::vec_group_id(vctrs::new_data_frame(data[series])))
-  } else {
-    rep(1L, length(data[[1]]))
-  }
+# The kind of each measure, judged along the series of each file: files that
+# hold a meter each do not rise together.
+guess_kinds <- function(data, series, measures, moments, file = NULL) {
+  if (length(file) != length(data[[1]])) file <- rep(1L, length(data[[1]]))
+  series_id <- as.integer(vctrs::vec_group_id(
+    vctrs::new_data_frame(c(list(.file = file), data[series]))
+  ))
   order <- order(series_id, moments$order)
   lapply(stats::setNames(nm = measures), function(name) {
     value <- read_number(data[[name]], guess_mark(data[[name]]))$value

@@ -58,6 +58,10 @@ derived <- function(x, formulas, measures) {
           "What kind of measure %s is does not follow from %s.", name,
           rlang::expr_text(formula)
         ),
+        i = if ("/" %in% all.names(formula)) paste(
+          "A ratio is of one measure per another. For a rate per thousand make",
+          "the thousands first, as in thousands = residents / 1000."
+        ),
         ">" = sprintf(
           paste(
             "Say it: in R as `measures = c(%s = \"flow\")`, in a shell as",
@@ -154,7 +158,8 @@ kind_of_quotient <- function(formula, parts, number) {
   }
   kinds <- vapply(parts, `[[`, "", "kind")
   plain <- is.symbol(formula[[2]]) && is.symbol(formula[[3]])
-  if (plain && kinds[[1]] == "flow" && kinds[[2]] %in% c("flow", "level")) {
+  rises <- kinds[[1]] %in% c("flow", "counter")
+  if (plain && rises && kinds[[2]] %in% c("flow", "level")) {
     measure(
       "ratio", of = as.character(formula[[2]]), per = as.character(formula[[3]])
     )

@@ -455,3 +455,40 @@ test_that("what a reading is not told is found and told, for every demo file", {
     class = "backfill_error"
   )
 })
+
+test_that("files of a counter each are found to hold counters, as each of them is", {
+  folder <- withr::local_tempdir()
+  set.seed(2)
+  for (region in c("north", "south", "west")) {
+    day <- as.Date("2031-01-01") + 0:119
+    cases <- cumsum(stats::rpois(120, 8))
+    cases[60:120] <- cases[60:120] - 12
+    data.table::fwrite(
+      data.frame(day, cases), file.path(folder, paste0(region, ".csv"))
+    )
+  }
+  files <- file.path(folder, c("north.csv", "south.csv", "west.csv"))
+  for (file in c(as.list(files), list(files, file.path(folder, "*.csv")))) {
+    found <- inspect_file(file)
+    expect_identical(
+      found$columns$kind[found$columns$column == "cases"], "counter"
+    )
+  }
+  per_head <- add_measures(
+    add_attributes(
+      read_records(
+        files, when = "day", source = "region", measures = c(cases = "counter")
+      ),
+      data.frame(region = c("north", "south", "west"), people = 1:3 * 2000),
+      "region", c(people = "level")
+    ),
+    thousands = people / 1000, rate = cases / thousands
+  )
+  months <- roll_up(per_head, "month", falls = "count")
+  value <- function(measure) months$value[months$measure == measure]
+  expect_equal(value("rate"), value("cases") / value("thousands"))
+  expect_error(
+    add_measures(per_head, rates = cases / people * 1000), "per thousand",
+    class = "backfill_error_kind"
+  )
+})
