@@ -51,7 +51,7 @@ run_inspect <- function(options, inputs) {
   found$call <- call_text(
     ifelse(inputs == "-", "FILE", inputs), found$arguments
   )
-  found$shell <- shell_text(inputs, found$arguments)
+  found$shell <- shell_text(inputs, with_falls(found$arguments, found$falls))
   put_inspection(found, options, format)
 }
 

@@ -30,7 +30,9 @@ narrowing_verbs <- list(
     attributes = "table", key = "key", "attribute-measure" = "measures"
   ),
   add_measures = c("add-measure" = "..."),
-  keep_dates = c("from", "to", "weekdays", "hours", "keep-workdays" = "workdays")
+  keep_dates = c(
+    "from", "to", "weekdays", "hours", "keep-workdays" = "workdays"
+  )
 )
 
 narrowing_options <- function() {
@@ -52,7 +54,8 @@ read_input <- function(options, inputs) {
   }
   files <- input_files(inputs)
   records <- if (found) {
-    found_and_told(options, files)$records
+    found <- found_and_told(options, files)
+    structure(found$records, falls = option_of_falls(found$falls))
   } else {
     read_as_given(options, inputs, files)
   }
@@ -107,7 +110,10 @@ found_and_told <- function(options, files) {
     say(wrapped(c(
       roles_in_words(found), sprintf(
         "Say otherwise by %s.",
-        paste(option_words(found$arguments), collapse = " ")
+        paste(
+          option_words(with_falls(found$arguments, found$falls)),
+          collapse = " "
+        )
       ),
       found$notes
     )), "")

@@ -30,13 +30,18 @@ rolling_options <- function() {
 # Reads the input, tells of it, and rolls it up: list(periods, aside).
 roll_input <- function(options, inputs) {
   read <- read_and_tell(options, inputs)
-  list(
-    periods = rolled(read$records, read$calendar, options), aside = read$aside
-  )
+  list(periods = rolled_as_read(read, options), aside = read$aside)
 }
 
-# list(records, calendar, aside): the records, or periods that a file keeps; the
-# calendar, NULL for the own one of these; and the rows set aside.
+# Counts that were found to start anew are counted so, unless it is said how.
+rolled_as_read <- function(read, options) {
+  options$falls <- options$falls %||% read$falls
+  rolled(read$records, read$calendar, options)
+}
+
+# list(records, calendar, aside, falls): the records, or periods that a file
+# keeps; the calendar, NULL for the own one of these; the rows set aside; and
+# what was found of counts that start anew.
 read_and_tell <- function(options, inputs) {
   refuse_unasked(options, list(fill_map))
   # Before the file is read: what is wrong with it does not depend on that.
@@ -50,6 +55,7 @@ read_and_tell <- function(options, inputs) {
     return(list(records = kept, calendar = every))
   }
   records <- read_input(options, inputs)
+  falls <- attr(records, "falls")
   if (!options$quiet) {
     tell_of_intake(records)
   }
@@ -59,7 +65,8 @@ read_and_tell <- function(options, inputs) {
   }
   records <- narrow_records(records, options)
   list(
-    records = records, calendar = calendar, aside = rows_set_aside(records)
+    records = records, calendar = calendar, aside = rows_set_aside(records),
+    falls = falls
   )
 }
 

@@ -105,7 +105,7 @@ run_season <- function(options, inputs) {
   x <- if (of_records) {
     read$records
   } else {
-    rolled(read$records, read$calendar, options)
+    rolled_as_read(read, options)
   }
   made <- season_result(x, asked, options)
   if (is_periods(made) && length(of_ahead) == 0) {

@@ -128,6 +128,16 @@ measure_as_option <- function(measure) {
   ), collapse = ":")
 }
 
+# How counts that start anew are counted, said where they are rolled up.
+option_of_falls <- function(falls) {
+  if (length(falls) > 0) paste(names(falls), falls, sep = ":")
+}
+
+# Arguments as a shell has them, with that.
+with_falls <- function(arguments, falls) {
+  c(arguments, if (length(falls) > 0) list(falls = option_of_falls(falls)))
+}
+
 # The options that give arguments, each with its value.
 option_words <- function(arguments) {
   unlist(lapply(names(arguments), function(name) {

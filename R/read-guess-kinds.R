@@ -1,9 +1,12 @@
 # What kind of measure figures are, by how they go on and what they are called.
 
-# list(kind, reason, open); values in order of series and time. `open` says that
-# the user should decide.
-guess_kind <- function(name, value, series) {
+# list(kind, reason, open); values in order of series and time, which is the
+# `second` of each, where it is known. `open` says that the user should decide,
+# `restarts` how often a count starts anew.
+guess_kind <- function(name, value, series, second = NULL) {
   known <- !is.na(value)
+  # What has no place in time is at no place of the order.
+  if (!is.null(second)) known <- known & !is.na(second)
   value <- value[known]
   same <- diff(series[known]) == 0
   step <- diff(value)[same]
@@ -18,7 +21,10 @@ guess_kind <- function(name, value, series) {
   if (!is.null(rising)) {
     return(doubted(rising, named_level(name), name))
   }
-  named_concentration(name) %||% named_level(name) %||%
+  anew <- if (!is.null(second)) {
+    kind_of_restarts(value[-1][same], step, second[known], same)
+  }
+  anew %||% named_concentration(name) %||% named_level(name) %||%
     kind_of_values(value, step)
 }
 
@@ -55,6 +61,40 @@ kind_of_steps <- function(value, step) {
   }
 }
 
+# A count so far of the year, month or day; years may start in any month. Sales
+# that rise through each week, or its quarters through a year, are none. `value`
+# is that after each step; `same` says which pairs of neighbours are steps of a
+# series.
+kind_of_restarts <- function(value, step, second, same) {
+  day <- second %/% 86400
+  at <- as.POSIXlt(.Date(day))
+  month <- 12 * at$year + at$mon
+  begins <- at$mon[-1][same][step < 0]
+  if (length(begins) == 0) {
+    return(NULL)
+  }
+  first <- as.integer(names(which.max(table(begins))))
+  units <- list(year = (month - first) %/% 12, month = month, day = day)
+  for (unit in names(units)) {
+    starts <- diff(units[[unit]])[same] != 0
+    if (counts_up(value, step, starts)) {
+      return(list(
+        kind = "counter", restarts = unit,
+        reason = sprintf("it counts up and starts anew each %s", unit)
+      ))
+    }
+  }
+}
+
+# Whether figures fall at `starts`, to about a step above zero, and not else.
+counts_up <- function(value, step, starts) {
+  within <- step[!starts]
+  enough <- sum(starts) >= 3 && length(within) >= 5 * sum(starts)
+  rises <- enough && mean(within >= 0) > 0.99 && mean(within > 0) > 0.5
+  rises && mean(step[starts] < 0) > 0.8 &&
+    stats::median(value[starts]) < 3 * mean(within)
+}
+
 # `NO2`, `pm10_ug`, `SalinityPpm`: words end at capitals, digits and marks.
 named_concentration <- function(name) {
   words <- tolower(gsub("([a-z])([A-Z])", "\\1 \\2", name))
@@ -69,7 +109,7 @@ named_concentration <- function(name) {
 named_level <- function(name) {
   readings <- paste0(
     "price|rate|temp|level|stock|index|share|percent|average|mean|open|high|",
-    "low|close|jobs|height|pressure"
+    "low|close|jobs|height|pressure|rolling|trailing|moving|last.?[0-9]"
   )
   if (grepl(readings, name, ignore.case = TRUE)) {
     list(kind = "level", reason = "its name is that of a reading")

@@ -114,6 +114,10 @@ guess_rows <- function(raw, across = FALSE) {
       if (length(parts$series) > 0) list(series = parts$series)
     ),
     moments = moments$key,
+    falls = unlist(lapply(
+      Filter(function(guess) !is.null(guess$restarts), kinds),
+      function(guess) "restart"
+    )),
     notes = c(
       known = dates_to_decide(other_dates, unname(when$columns)),
       kinds = kinds_to_decide(kinds), totals_to_decide(data[parts$series])
@@ -216,7 +220,7 @@ guess_kinds <- function(data, series, measures, moments, file = NULL) {
   order <- order(series_id, moments$order)
   lapply(stats::setNames(nm = measures), function(name) {
     value <- read_number(data[[name]], guess_mark(data[[name]]))$value
-    guess_kind(name, value[order], series_id[order])
+    guess_kind(name, value[order], series_id[order], moments$order[order])
   })
 }
 
@@ -265,6 +269,23 @@ dates_to_decide <- function(other, chosen) {
 
 # Where the values do not tell a flow from a level, the user must.
 kinds_to_decide <- function(kinds) {
+  c(kinds_open(kinds), restarts_to_tell(kinds))
+}
+
+# How such counts are counted from 0 is said where they are rolled up.
+restarts_to_tell <- function(kinds) {
+  anew <- Filter(function(guess) !is.null(guess$restarts), kinds)
+  vapply(names(anew), function(name) {
+    sprintf(
+      paste(
+        "%s starts anew each %s: with `falls` as \"restart\" each new one is",
+        "counted from 0."
+      ), quoted(name), anew[[name]]$restarts
+    )
+  }, "", USE.NAMES = FALSE)
+}
+
+kinds_open <- function(kinds) {
   open <- names(kinds)[vapply(kinds, function(guess) isTRUE(guess$open), NA)]
   counted <- vapply(kinds[open], function(guess) guess$kind == "counter", NA)
   if (length(open) > 0) {

@@ -13,9 +13,10 @@
 #' @return An object that prints as a page and holds `columns` (a tibble:
 #'   `column`, `role`, `kind`, `reason`), `call` (the call of [read_records()]
 #'   as text), `shell` (the shell line), `records` (the records table that the
-#'   call gives, or `NULL` where it fails), `problem` (why it fails, or `NULL`)
-#'   and `undecided` (the arguments between whose values the file does not
-#'   decide).
+#'   call gives, or `NULL` where it fails), `problem` (why it fails, or `NULL`),
+#'   `undecided` (the arguments between whose values the file does not decide)
+#'   and `falls` (that of [roll_up()] for counts so far of a year or month,
+#'   which start anew).
 #' @section Errors: As [read_records()]; `backfill_error_when` where no column
 #'   holds dates.
 #' @examples
@@ -71,8 +72,9 @@ inspect_file <- function(file, ...) {
     list(
       file = file, columns = settled$columns, arguments = settled$arguments,
       call = call_text(file, settled$arguments),
-      shell = shell_text(file, settled$arguments), records = settled$records,
-      problem = settled$problem, notes = settled$notes,
+      shell = shell_text(file, with_falls(settled$arguments, guess$falls)),
+      records = settled$records,
+      problem = settled$problem, notes = settled$notes, falls = guess$falls,
       undecided = settled$undecided
     ),
     class = "backfill_inspection"

@@ -57,7 +57,10 @@ drafted <- function(found) {
     )
   }
   every <- suited_period(found$records)
-  x <- roll_up(found$records, every = every)
+  x <- roll_up(
+    found$records, every = every,
+    falls = if (length(found$falls) > 0) as.list(found$falls)
+  )
   grown <- add_growth(x, name = unused_name("growth", x))
   grows <- !all(is.na(grown[[ncol(grown)]]))
   c(list(found = found, every = every, grows = grows), season_in_draft(x))
@@ -133,9 +136,17 @@ step_lines <- function(verb, name, arguments = NULL, comment = NULL) {
   )
 }
 
+falls_of_draft <- function(falls) {
+  if (length(falls) > 0) sprintf("falls: {%s}", paste(
+    vapply(names(falls), yaml_text, ""), falls, sep = ": ", collapse = ", "
+  ))
+}
+
 steps_of_draft <- function(draft) {
   c(
-    step_lines("roll_up", "rolled", sprintf("every: %s", draft$every)),
+    step_lines("roll_up", "rolled", paste(c(
+      sprintf("every: %s", draft$every), falls_of_draft(draft$found$falls)
+    ), collapse = ", ")),
     growth_of_draft(draft),
     if (!is.null(draft$season)) {
       c(

@@ -492,3 +492,49 @@ test_that("files of a counter each are found to hold counters, as each of them i
     class = "backfill_error_kind"
   )
 })
+
+test_that("counts so far of a year or month are found, and counted from 0 where each starts", {
+  set.seed(9)
+  day <- seq(as.Date("2029-04-01"), as.Date("2031-03-31"), by = "day")
+  sold <- stats::rpois(length(day), 40)
+  month <- format(day, "%Y-%m")
+  fiscal <- as.integer(format(day, "%Y")) - (format(day, "%m") < "04")
+  folder <- withr::local_tempdir()
+  write <- function(name, ...) {
+    data.table::fwrite(data.frame(...), file.path(folder, name))
+  }
+  write("month.csv", day, units = stats::ave(sold, month, FUN = cumsum))
+  write("year.csv", day, units = stats::ave(sold, fiscal, FUN = cumsum))
+  write("sold.csv", day, units = sold)
+  months <- seq(as.Date("2026-04-01"), by = "month", length.out = 60)
+  by_month <- stats::rpois(60, 900)
+  write("ytd.csv", month = format(months, "%Y-%m"), units = stats::ave(
+    by_month, (seq_len(60) - 1) %/% 12, FUN = cumsum
+  ))
+  kind <- function(name) {
+    found <- inspect_file(file.path(folder, name))
+    expect_identical(
+      found$falls, if (name != "sold.csv") c(units = "restart")
+    )
+    found$columns$kind[[2]]
+  }
+  expect_identical(
+    vapply(c("month.csv", "ytd.csv", "sold.csv"), kind, ""),
+    c(month.csv = "counter", ytd.csv = "counter", sold.csv = "flow")
+  )
+  run <- function(name, ...) {
+    utils::read.csv(text = backfill_cli(
+      "periods", name, "--every", "month", "--over", "none", "--window",
+      "none", "--format", "csv", "--quiet", ..., dir = folder
+    )$out)
+  }
+  truth <- as.vector(tapply(sold, month, sum))
+  # What the first record rose by is not known.
+  expect_equal(run("month.csv")$value[-1], truth[-1])
+  expect_equal(run("ytd.csv")$value[-1], by_month[-1])
+  expect_identical(sum(is.na(run("ytd.csv", "--falls", "unknown")$value)), 5L)
+  draft <- study_draft(file.path(folder, "ytd.csv"))
+  expect_match(
+    paste(draft, collapse = "\n"), "falls: {units: restart}", fixed = TRUE
+  )
+})
