@@ -59,7 +59,7 @@ put_together <- function(...) {
 
 check_one_calendar <- function(tables) {
   calendars <- lapply(tables, function(table) {
-    facts(table)$calendar[calendar_cut]
+    cut_of_calendar(facts(table)$calendar)
   })
   if (length(unique(calendars)) > 1) {
     nouns <- vapply(

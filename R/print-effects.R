@@ -126,5 +126,37 @@ column_units.backfill_calendar_effects <- function(x) {
   )
 }
 
+# The surest effect of all, in plain words.
 #' @export
-headline.backfill_calendar_effects <- function(x) describe(x, most = 1)[1]
+headline.backfill_calendar_effects <- function(x) {
+  found <- which(x[["verdict"]] == "found")
+  if (length(found) == 0) {
+    return("No effect of weekdays, leap days or festivals was found.")
+  }
+  about <- facts(x)
+  name <- lines_of_result(x)
+  surest <- found[which.min(x[["joint_p"]][found])]
+  own <- plain_tibble(x)[name == name[[surest]], ]
+  weekdays <- own[own$effect %in% weekday_names, ]
+  several <- length(unique(name[found]))
+  c(
+    if (x[["effect"]][[surest]] %in% weekday_names) {
+      ends <- range(weekdays$estimate)
+      day <- weekdays$effect[match(ends, weekdays$estimate)]
+      sprintf(
+        "%s: one more %s in a %s is worth %s, one more %s %s.",
+        name[[surest]], day[[2]], period_noun(about$calendar),
+        effect_size(ends[[2]], about), day[[1]], effect_size(ends[[1]], about)
+      )
+    } else {
+      sprintf(
+        "%s: a %s is worth %s.", name[[surest]], x[["effect"]][[surest]],
+        effect_size(x[["estimate"]][[surest]], about)
+      )
+    },
+    if (length(unique(name)) > 1) sprintf(
+      "The calendar was found to move %s.",
+      share_of_series(several, length(unique(name)))
+    )
+  )
+}

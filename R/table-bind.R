@@ -93,14 +93,17 @@ facts_of_both <- function(one, other) {
   one
 }
 
-# By which calendars cut time alike.
-calendar_cut <- c(
-  "base", "count", "number", "unit", "week_start", "year_start", "weeks"
-)
+# What calendars that cut time alike have in common; a file of an earlier
+# version may lack some.
+cut_of_calendar <- function(own, ...) {
+  fields <- c(
+    "base", "count", "number", "unit", "week_start", "year_start", "weeks", ...
+  )
+  lapply(fields, function(field) own[[field]])
+}
 
 # Why they cannot be of one table, or NULL.
 unlike_facts <- function(one, other) {
-  fields <- c(calendar_cut, "zone")
   both <- intersect(names(one$measures), names(other$measures))
   told <- c("kind", "unit", "use", "of", "per")
   measured <- Filter(function(name) {
@@ -114,7 +117,10 @@ unlike_facts <- function(one, other) {
     sprintf("one is %s, the other %s", one$what, other$what)
   } else if (!setequal(one$series, other$series)) {
     "their series columns differ"
-  } else if (!identical(one$calendar[fields], other$calendar[fields])) {
+  } else if (!identical(
+    cut_of_calendar(one$calendar, "zone"),
+    cut_of_calendar(other$calendar, "zone")
+  )) {
     "their calendars differ"
   } else if (!identical(one[c("zone", "when")], other[c("zone", "when")])) {
     "their times are not of one column and zone"

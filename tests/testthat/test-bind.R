@@ -122,3 +122,24 @@ test_that("long integers name series as they are, and a matrix is refused", {
     class = "backfill_error_column"
   )
 })
+
+test_that("a table kept by a version that knew less of calendars goes with today's", {
+  of <- function(shop, from) {
+    roll_up(as_records(
+      data.frame(
+        month = seq(as.Date(from), by = "month", length.out = 12), shop,
+        kilos = 1:12 + 0
+      ), "month", c(kilos = "flow"), series = "shop"
+    ), "month")
+  }
+  earlier <- of("a", "2030-01-01")
+  known <- attr(earlier, "backfill")
+  known$calendar["weeks"] <- NULL
+  attr(earlier, "backfill") <- known
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_periods(earlier, file)
+  kept <- read_periods(file)
+  expect_identical(nrow(rbind(kept, of("b", "2031-01-01"))), 24L)
+  expect_identical(nrow(put_together(kept, of("b", "2030-01-01"))), 24L)
+  expect_identical(roll_up(kept, "year")$value, 78)
+})
