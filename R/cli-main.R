@@ -37,7 +37,9 @@ plain_verbs <- c(
 # The shell line that does what a verb does: its command, with the flag that
 # asks for it; NULL where there is none.
 line_of_verb <- function(verb) {
-  shared <- c(narrowing_verbs, list(join_records = "with", impute_gaps = "fill"))
+  shared <- c(
+    narrowing_verbs, list(join_records = "with", impute_gaps = "fill")
+  )
   if (verb %in% names(shared)) {
     return(paste0("--", asked_by(shared[[verb]])))
   }

@@ -15,9 +15,10 @@
 #'   all.
 #' @section Errors: `backfill_error_input` where one is not a records table,
 #'   holds versions (`known`) or a measure that [add_attributes()] joined, which
-#'   is done after; `backfill_error_column` where series or zones differ, one has
-#'   dates and another times, or a measure is in two of them; `backfill_error_duplicates` where one has
-#'   several records of one series and time.
+#'   is done after; `backfill_error_column` where series or zones differ, one
+#'   has dates and another times, or a measure is in two of them;
+#'   `backfill_error_duplicates` where one has several records of one series and
+#'   time.
 #' @seealso [put_together()] for periods tables; [add_attributes()] for a small
 #'   table; [check_identity()] for measures that must fit.
 #' @examples

@@ -87,11 +87,13 @@ made_with_effects <- function(effects) {
   names <- about$coefficients$names
   found <- matrix(plain$verdict == "found", ncol = nrow(keys))
   rows <- match(names, plain$effect)
-  values <- about$coefficients$values * found[rows, , drop = FALSE]
+  values <- about$coefficients$values
+  values[!found[rows, , drop = FALSE]] <- 0
   kept <- rowSums(found[rows, , drop = FALSE]) > 0
   list(
     keys = keys, names = names[kept],
-    values = lapply(which(kept), function(i) values[i, ]), told = about$told, form = about$form, shown = c(
+    values = lapply(which(kept), function(i) values[i, ]), told = about$told,
+    form = about$form, shown = c(
       if (any(names[kept] %in% weekday_names)) "weekdays",
       setdiff(names[kept], weekday_names)
     )

@@ -15,11 +15,12 @@
 #' \eqn{s} a year. \eqn{\theta}{theta} and \eqn{\Theta}{Theta} are not chosen:
 #' the estimates of 70 pairs of them are averaged, each weighted by its
 #' restricted likelihood (Harville 1977), and how far they lie apart widens the
-#' intervals. Weekdays are tested together by the F statistic of all that are
-#' estimated. A period without a value is left out, with those that are compared
-#' with it; so are outliers, up to one value in 20: each in turn that lies
-#' further off than the largest of so many would by chance in one series of 20
-#' (Chen and Liu 1993).
+#' intervals. Weekdays are tested together by an F statistic, with as many
+#' degrees of freedom as periods are compared, less the effects and two for
+#' trend and season. A period without a value is left out, with those that are
+#' compared with it; so are outliers, up to one value in 20: each in turn that
+#' lies further off than the largest of so many would by chance in one series of
+#' 20 (Chen and Liu 1993).
 #'
 #' An effect is that of one more such day in place of an average one, in percent
 #' of the period's value, or in additive form in its unit. Those of the weekdays

@@ -20,7 +20,8 @@ trace_ways <- function() {
     share = trace_share, "per day" = trace_per_day, moving = trace_moving,
     smoothed = trace_smoothed, deseasonalised = trace_seasonal,
     reseasonalised = trace_seasonal, remainder = trace_remainder,
-    "calendar adjusted" = trace_calendar_adjusted, anomaly = trace_anomaly, "running anomaly" = trace_running_anomaly,
+    "calendar adjusted" = trace_calendar_adjusted, anomaly = trace_anomaly,
+    "running anomaly" = trace_running_anomaly,
     bands = trace_band, interval = trace_interval
   )
 }

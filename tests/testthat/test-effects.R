@@ -196,6 +196,25 @@ test_that("other series, their order and scale change nothing, and nothing is ma
   )
 })
 
+test_that("where an effect cannot be told in one series, its values stay as they are", {
+  set.seed(12)
+  start <- months_from(96)
+  leap <- regressors(start)[, "leap"]
+  a <- exp(5 + 0.06 * leap + stats::rnorm(96, 0, 0.004))
+  b <- exp(5 + stats::rnorm(96, 0, 0.004))
+  # No leap year has a figure of the second, nor has the year after it.
+  years <- as.integer(format(start, "%Y"))
+  b[years %in% c(2024, 2025, 2028, 2029)] <- NA
+  x <- flow_of(a = a, b = b, start = start)
+  made <- calendar_effects(x)
+  expect_identical(
+    made$verdict[made$effect == "leap day"], c("found", "cannot be told")
+  )
+  adjusted <- add_calendar_adjusted(x, made)
+  of_b <- adjusted$shop == "b"
+  expect_identical(adjusted$calendar_adjusted[of_b], adjusted$value[of_b])
+})
+
 test_that("quarters, working days and files have the same effects; what cannot be asked is refused", {
   set.seed(4)
   start <- months_from(120)
