@@ -41,7 +41,7 @@ start_label <- function(start, calendar) {
     third = if (number == 1) sprintf(
       "%s-T%d", month(), parts$mday %/% 10L + 1L
     ) else
-      sprintf("%s/P%dD", day(), number * 10L),
+      sprintf("%s/P%dD", day_label(start), number * 10L),
     month = if (number > 1) {
       sprintf("%s/P%dM", month(), number)
     } else if (is.null(calendar$weeks)) {

@@ -453,3 +453,20 @@ test_that("a leading gap is filled in season from the same date", {
   b <- filled[filled$stall == "b", ]
   expect_equal(b$value, value)
 })
+
+test_that("periods of several units have their start and length for a label", {
+  labels <- c(
+    "2 days" = "2031-04-09/P2D", "2 weeks" = "2031-03-31/P2W",
+    "2 months" = "2031-03/P2M", "2 quarters" = "2031-01/P6M",
+    "2 years" = "2030-01/P2Y", "2 thirds" = "2031-03-21/P20D",
+    "5 working days" = "2031-04-03/P5D"
+  )
+  expect_identical(
+    vapply(names(labels), function(every) period_name("2031-04-09", every), ""),
+    labels
+  )
+  expect_identical(
+    period_name("2031-04-09", calendar("2 months", whole_weeks = "4-4-5")),
+    "2031-03/P2M"
+  )
+})
