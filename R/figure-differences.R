@@ -23,17 +23,9 @@ autoplot.backfill_series_differences <- function(object, ...) {
   data <- data[shown, ]
   data$pair <- factor(data$pair, rev(data$pair))
   data$sure <- data$verdict == "differ"
-  ggplot2::ggplot(data, ggplot2::aes(.data$difference, .data$pair)) +
-    theme_backfill() +
-    ggplot2::geom_vline(xintercept = 0, colour = "#333333", linewidth = 0.4) +
-    ggplot2::geom_errorbarh(
-      ggplot2::aes(
-        xmin = .data$lower, xmax = .data$upper, colour = .data$sure
-      ), height = 0, linewidth = 0.9, na.rm = TRUE
-    ) +
-    ggplot2::geom_point(ggplot2::aes(colour = .data$sure), size = 2.6) +
-    teal_and_orange("FALSE", "TRUE") +
-    ggplot2::scale_x_continuous(labels = figure_labels(about$unit)) +
+  drawn_intervals(
+    data, ggplot2::aes(.data$difference, .data$pair), about$unit
+  ) +
     (if (about$several) ggplot2::facet_wrap("measure", scales = "free")) +
     ggplot2::labs(
       title = sprintf(

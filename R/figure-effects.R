@@ -23,25 +23,12 @@ autoplot.backfill_calendar_effects <- function(object, ...) {
     data$joint_p, factor(name, lines), min, na.rm = FALSE
   ))][seq_len(min(length(lines), most_effects_drawn))]
   data$line <- factor(name, intersect(lines, drawn))
-  data$found <- data$verdict == "found"
+  data$sure <- data$verdict == "found"
   data <- data[!is.na(data$line), ]
-  ratio <- about$form == "multiplicative"
-  ggplot2::ggplot(data, ggplot2::aes(.data$estimate, .data$effect)) +
-    theme_backfill() +
-    ggplot2::geom_vline(xintercept = 0, colour = "#333333", linewidth = 0.4) +
-    ggplot2::geom_errorbarh(
-      ggplot2::aes(
-        xmin = .data$lower, xmax = .data$upper, colour = .data$found
-      ), height = 0, linewidth = 0.9, na.rm = TRUE
-    ) +
-    ggplot2::geom_point(
-      ggplot2::aes(colour = .data$found), size = 2.6, na.rm = TRUE
-    ) +
-    teal_and_orange("FALSE", "TRUE") +
-    ggplot2::scale_x_continuous(
-      labels = figure_labels(if (ratio) "%" else about$unit)
-    ) +
-    (if (length(lines) > 1) ggplot2::facet_wrap("line")) +
+  drawn_intervals(
+    data, ggplot2::aes(.data$estimate, .data$effect), unit_of_effects(about)
+  ) +
+    in_small_panels(length(drawn)) +
     ggplot2::labs(
       title = sprintf(
         "%s: effects of the calendar",
@@ -50,8 +37,9 @@ autoplot.backfill_calendar_effects <- function(object, ...) {
       subtitle = sprintf(
         paste(
           "One more such day in place of an average one, with its %g%%",
-          "interval; orange where found, weekdays together."
-        ), 100 * about$confidence
+          "interval; orange where found%s."
+        ), 100 * about$confidence,
+        if (any(data$effect %in% weekday_names)) ", weekdays together" else ""
       ),
       x = NULL, y = NULL, caption = season_caption(
         about, if (length(lines) > most_effects_drawn) sprintf(

@@ -74,6 +74,17 @@ in_panels <- function(count, scales = "fixed") {
   )
 }
 
+# As many beside each other as below, for panels that need little room.
+in_small_panels <- function(count) {
+  columns <- ceiling(sqrt(count))
+  if (count > 1) list(
+    ggplot2::facet_wrap(
+      "line", ncol = columns, labeller = short_names(96 %/% columns)
+    ),
+    ggplot2::theme(panel.spacing.x = ggplot2::unit(24, "pt"))
+  )
+}
+
 # Names of panels, of which two stand beside each other.
 short_names <- function(most = 60) {
   ggplot2::as_labeller(function(name) short_in_middle(name, most))

@@ -38,7 +38,7 @@ autoplot.backfill_season_revisions <- function(object, highlight = NULL, ...) {
     amount_axis(TRUE, figure_labels(
       if (about$form == "multiplicative") "share" else about$unit
     )) +
-    ggplot2::facet_wrap("line") +
+    in_small_panels(length(unique(data$line))) +
     ggplot2::theme(legend.position = "top") +
     ggplot2::labs(
       title = "How much adjusted figures were revised",

@@ -273,3 +273,22 @@ test_that("quarters, working days and files have the same effects; what cannot b
     expect_error(eval(wrong), class = "backfill_error", label = deparse(wrong))
   }
 })
+
+test_that("the figure has the surest nine series, with room for the names of its panels", {
+  set.seed(14)
+  start <- months_from(48)
+  names <- sprintf("a depot far out on the western skerries no. %02d", 1:12)
+  values <- lapply(stats::setNames(nm = names), function(name) {
+    exp(5 + stats::rnorm(48, 0, 0.02))
+  })
+  made <- calendar_effects(do.call(flow_of, c(values, list(start = start))))
+  drawn <- autoplot(made)
+  built <- ggplot2::ggplot_build(drawn)
+  expect_identical(nrow(built$layout$layout), 9L)
+  least <- tapply(made$joint_p, made$shop, min)
+  expect_setequal(
+    as.character(built$layout$layout$line), names(sort(least))[1:9]
+  )
+  labels <- drawn$facet$params$labeller(built$layout$layout["line"])[[1]]
+  expect_lte(max(nchar(labels)), 34)
+})
