@@ -2,8 +2,6 @@
 # none is given, with the worlds in which it would be wrong and those in which
 # it would be right.
 
-quiet <- function(expr) suppressWarnings(suppressMessages(expr))
-
 shapes <- c(
   "noise", "memory 0.3", "memory 0.6", "memory 0.9", "random walk",
   "t with 3 degrees", "lognormal 0.5", "lognormal 1.5", "spread by position",
@@ -17,70 +15,6 @@ levels_of <- c(
   "level, season of 40% and growth", "level, spread by position",
   "level, t with 3 degrees", "level, lognormal 0.5"
 )
-
-# Each pair of neighbouring series once.
-pairs_of <- function(x, judge) {
-  names <- unique(x$id)
-  names <- names[seq_len(min(length(names), 120))]
-  odd <- seq(1, length(names) - 1, by = 2)
-  vapply(odd, function(i) judge(x, names[i], names[i + 1]), NA)
-}
-
-# Whether two series of one measure are told apart, of which the second is moved
-# by `more`.
-gap_found <- function(x, first, second, more = 0) {
-  x <- x[x$id %in% c(first, second), ]
-  moved <- x$id == second
-  x$value[moved] <- x$value[moved] + more
-  found <- quiet(series_differences(x))
-  found$p < 0.05
-}
-
-index_facts <- function(x, form = "additive") {
-  summary(quiet(seasonal_index(x, form = form)))
-}
-
-flags_of <- function(x, ...) quiet(flag_periods(x, ...))$flag
-
-held_of <- function(x, base) {
-  ends <- utils::tail(sort(unique(x$period)), 12)
-  known <- x[x$period < ends[1], ]
-  made <- quiet(project(known, 12, base = base))
-  made <- made[made$standing == "projected", ]
-  truth <- x$value[match(
-    paste(made$id, made$period), paste(x$id, x$period)
-  )]
-  !(truth >= made$lower & truth <= made$upper)
-}
-
-of_groups <- function(x, on) {
-  n <- length(unique(x$period))
-  on <- on(n)[as.integer(factor(x$period))] == 1
-  out <- quiet(group_differences(x, by = on))
-  out$p[!duplicated(out$id)] < 0.05
-}
-
-# Whether weekdays are found to matter, where each Saturday more in place of an
-# average day adds `more`.
-weekdays_found <- function(x, more = 0, ...) {
-  saturdays <- (as.numeric(period_end(x$period, "month")) + 6) %/% 7 -
-    (as.numeric(x$period) + 5) %/% 7
-  x$value <- x$value + more * (
-    saturdays - days_in_period(x$period, "month") / 7
-  )
-  made <- quiet(calendar_effects(x, form = "additive", ...))
-  made$joint_p[!duplicated(made$id)] < 0.05
-}
-
-# Whether anything stands out in tables of sixty, all of noise.
-stand_out <- function(x, describe) {
-  names <- unique(x$id)
-  sixty <- split(names, ceiling(seq_along(names) / 60))
-  vapply(sixty, function(names) {
-    said <- sentences_of(quiet(describe(x[x$id %in% names, ])))
-    grepl("By chance alone", said) && !grepl("none stands out", said)
-  }, NA, USE.NAMES = FALSE)
-}
 
 # `n` are the lengths of all worlds of months, `noise` further ones of noise,
 # `days` those of worlds of days; `few` lines are looked at in a hurry.
@@ -169,6 +103,41 @@ verdicts <- list(
     c("noise", "memory 0.6", "memory -0.5", "random walk", "one outlier"),
     character(), c(36, 60, 120),
     function(x) weekdays_found(x, days = "working"), noise = NULL, days = NULL
+  ),
+  verdict(
+    "calendar_effects()", "weekdays, as an index names them", 0.01,
+    c("noise", "memory 0.6", "memory -0.5", "random walk", "sparse counts",
+      "season of 3 sd"),
+    character(), c(36, 60, 120),
+    function(x) weekdays_found(x, limit = 0.01), noise = NULL, days = NULL
+  ),
+  verdict(
+    "calendar_effects()", "a leap day", 0.05,
+    c("noise", "memory 0.6", "memory -0.5", "random walk", "one outlier",
+      "lognormal 0.5"),
+    character(), c(60, 120), function(x) {
+      effect_found(x, "leap day", leap_month)
+    }, noise = NULL, days = NULL
+  ),
+  verdict(
+    "calendar_effects()", "a leap day of 2 sd", 0.05, character(),
+    c("noise", "memory 0.6"), c(60, 120), function(x) {
+      effect_found(x, "leap day", leap_month, 2)
+    }, noise = NULL, days = NULL
+  ),
+  verdict(
+    "calendar_effects()", "a festival", 0.05,
+    c("noise", "memory 0.6", "memory -0.5", "random walk", "one outlier",
+      "lognormal 0.5"),
+    character(), c(60, 120), function(x) {
+      effect_found(x, "festival", festival_month, festivals = festivals)
+    }, noise = NULL, days = NULL
+  ),
+  verdict(
+    "calendar_effects()", "a festival of 2 sd", 0.05, character(),
+    c("noise", "memory 0.6"), c(60, 120), function(x) {
+      effect_found(x, "festival", festival_month, 2, festivals = festivals)
+    }, noise = NULL, days = NULL
   ),
   verdict(
     "calendar_effects()", "weekdays, a Saturday adds 1 sd", 0.05, character(),
