@@ -76,6 +76,21 @@ check_finer <- function(cadences, calendar, names) {
   }
 }
 
+# Whole weeks begin within civil months, which records by the month do not tell.
+check_not_cut_through <- function(cadences, calendar) {
+  by_month <- cadences$steps == match("calendar", cadence_steps) - 1L
+  if (base_of(calendar) == "week month" && any(by_month)) {
+    abort_backfill(
+      "every",
+      sprintf(
+        "The records are one per %s, which %s cut through.",
+        cadences$words[by_month][[1]], period_noun(calendar, 2)
+      ),
+      ">" = "Roll up daily or weekly records, or leave `whole_weeks` out."
+    )
+  }
+}
+
 # One mistyped year can stretch the table over centuries; better to say so than
 # to run out of memory.
 check_size <- function(columns, series_count, measures) {

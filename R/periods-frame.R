@@ -50,6 +50,7 @@ roll_frame.default <- function(
   }
   columns <- table_columns(survey$all$lowest, survey$all$highest, calendar)
   check_finer(cadences, calendar, outline$names)
+  check_not_cut_through(cadences, calendar)
   check_size(columns, nrow(outline$names), measures)
   number <- columns$first + seq_len(columns$count) - 1
   bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)

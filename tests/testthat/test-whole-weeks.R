@@ -180,6 +180,19 @@ test_that("what cannot be made of weeks, or says nothing, is refused", {
     calendar("month", whole_weeks = "5-5-3"), class = "backfill_error_argument"
   )
   months <- roll_up(sold(), retail("month"))
+  # A civil month lies in two of whole weeks.
+  civil <- as_records(data.frame(
+    month = seq(as.Date("2028-01-01"), by = "month", length.out = 30), kilos = 1
+  ), "month", c(kilos = "flow"))
+  for (every in c("month", "quarter", "year")) {
+    expect_error(
+      roll_up(civil, retail(every)), "cut through",
+      class = "backfill_error_every"
+    )
+  }
+  expect_error(
+    roll_up(roll_up(civil, "month"), retail("year")), class = "backfill_error"
+  )
   expect_error(
     rbind(months, roll_up(sold(), "month")), class = "backfill_error_input"
   )
