@@ -180,3 +180,35 @@ known_cycle <- function(calendar) {
   )
   cycle[c("length", "words", "noun")]
 }
+
+# What was found at the positions of one calendar holds at those of another
+# where their years start alike, as far as that moves the positions. `argument`
+# is what was found.
+check_same_positions <- function(found, own, argument) {
+  places <- function(calendar) {
+    weeks <- as.numeric(calendar$weeks)
+    in_year <- length(weeks) > 0 || calendar$unit == "quarter"
+    list(
+      period_noun(calendar), weeks,
+      if (in_year) as.numeric(calendar$year_start),
+      if (length(weeks) > 0) as.numeric(calendar$week_start)
+    )
+  }
+  if (identical(places(found), places(own))) {
+    return()
+  }
+  called <- vapply(list(found, own), period_noun, "", 2)
+  if (called[[1]] == called[[2]]) {
+    called <- vapply(list(found, own), function(calendar) {
+      calendar["zone"] <- list(NULL)
+      sub("\\b( [(]|$)", "s\\1", format(calendar))
+    }, "")
+  }
+  abort_backfill(
+    "input",
+    sprintf(
+      "`%s` is of %s, but the table has %s.", argument, called[[1]],
+      called[[2]]
+    )
+  )
+}

@@ -108,16 +108,7 @@ check_index <- function(index, x) {
       ">" = "Keep its series columns, measure, position and index."
     )
   }
-  own <- facts(x)$calendar
-  if (!identical(period_noun(own), period_noun(season$calendar))) {
-    abort_backfill(
-      "input",
-      sprintf(
-        "`index` is of %s, but the table has %s.",
-        period_noun(season$calendar, 2), period_noun(own, 2)
-      )
-    )
-  }
+  check_same_positions(season$calendar, facts(x)$calendar, "index")
   season
 }
 

@@ -66,15 +66,7 @@ check_effects <- function(effects, calendar) {
       ">" = "Make them with calendar_effects()."
     )
   }
-  if (!identical(period_noun(calendar), period_noun(about$calendar))) {
-    abort_backfill(
-      "input",
-      sprintf(
-        "`effects` are of %s, but the table has %s.",
-        period_noun(about$calendar, 2), period_noun(calendar, 2)
-      )
-    )
-  }
+  check_same_positions(about$calendar, calendar, "effects")
   about
 }
 

@@ -466,6 +466,10 @@ test_that("periods of several units have their start and length for a label", {
     labels
   )
   expect_identical(
+    backfill:::labels_in_words("FY2031-Q2, 2031-M04 and 2031-W05"),
+    "quarter 2 of FY2031, month 4 of 2031 and week 5 of 2031"
+  )
+  expect_identical(
     period_name("2031-04-09", calendar("2 months", whole_weeks = "4-4-5")),
     "2031-03/P2M"
   )

@@ -751,3 +751,30 @@ test_that("what has no noise at all is told as it is", {
     print(seasonal_index(of(rep(5, 48)))), "every month is the same"
   )
 })
+
+test_that("an index of years that start in another month is refused", {
+  x <- as_records(data.frame(
+    month = seq(as.Date("2026-01-01"), by = "month", length.out = 72),
+    kilos = 100 + 10 * sin(1:72)
+  ), "month", c(kilos = "flow"))
+  quarters <- function(...) roll_up(x, calendar("quarter", ...))
+  index <- seasonal_index(quarters(year_start = 4))
+  expect_error(
+    deseasonalise(quarters(year_start = 2), index),
+    "years from April.*years from February", class = "backfill_error_input"
+  )
+  weeks <- function(pattern, ...) {
+    daily <- as_records(data.frame(
+      day = as.Date("2026-01-01") + 0:2000, kilos = 1:2001 %% 13 + 5
+    ), "day", c(kilos = "flow"))
+    roll_up(daily, calendar("month", whole_weeks = pattern, ...))
+  }
+  index <- seasonal_index(weeks("4-4-5"))
+  expect_error(
+    deseasonalise(weeks("4-5-4"), index), class = "backfill_error_input"
+  )
+  expect_silent(deseasonalise(weeks("4-4-5"), index))
+  file <- withr::local_tempfile(fileext = ".json")
+  write_index(index, file)
+  expect_silent(deseasonalise(weeks("4-4-5"), read_index(file)))
+})
