@@ -38,7 +38,7 @@ plain_verbs <- c(
 # asks for it; NULL where there is none.
 line_of_verb <- function(verb) {
   shared <- c(
-    narrowing_verbs, list(join_records = "with", impute_gaps = "fill")
+    narrowing_verbs, list(join_records = "with", impute_gaps = fill_map)
   )
   if (verb %in% names(shared)) {
     return(paste0("--", asked_by(shared[[verb]])))

@@ -38,28 +38,31 @@ narrowing_verbs <- list(
 narrowing_options <- function() {
   c(
     with_option(),
-    options_of_verbs(narrowing_verbs[c(1, 4, 3, 2)])
+    options_of_verbs(narrowing_verbs)
   )
 }
 
-# Reads the input files, or standard input, with a bar on a terminal where it
-# takes long.
+# list(records, falls): those of the input files, or of standard input, with a
+# bar on a terminal where it takes long; and how counts that were found to start
+# anew are counted.
 read_input <- function(options, inputs) {
   beside <- files_beside(options)
-  all <- options
-  options$measure <- first_measures(options$measure, beside)
-  found <- !roles_given(options, inputs)
+  first <- options
+  first$measure <- first_measures(options$measure, beside)
+  given <- roles_given(first, inputs)
   if (is_given(options$database)) {
-    return(input_at(options))
+    return(list(records = input_at(options)))
   }
   files <- input_files(inputs)
-  records <- if (found) {
-    found <- found_and_told(options, files)
-    structure(found$records, falls = option_of_falls(found$falls))
+  found <- if (given) {
+    list(records = read_as_given(first, inputs, files))
   } else {
-    read_as_given(options, inputs, files)
+    found_and_told(first, files)
   }
-  if (length(beside) > 0) joined_with(records, beside, all) else records
+  list(
+    records = joined_with(found$records, beside, options),
+    falls = option_of_falls(found$falls)
+  )
 }
 
 read_as_given <- function(options, inputs, files) {

@@ -48,14 +48,12 @@ read_and_tell <- function(options, inputs) {
   calendar <- calendar_of_options(options)
   kept <- kept_periods(options, inputs)
   if (!is.null(kept)) {
-    # A quarter of whole-week months is one of theirs.
-    alone <- identical(given_options(options, calendar_map), "every")
-    every <- if (is.null(options$every)) facts(kept)$calendar else
-      if (alone) options$every else calendar
-    return(list(records = kept, calendar = every))
+    return(list(
+      records = kept, calendar = calendar_of_kept(kept, calendar, options)
+    ))
   }
-  records <- read_input(options, inputs)
-  falls <- attr(records, "falls")
+  read <- read_input(options, inputs)
+  records <- read$records
   if (!options$quiet) {
     tell_of_intake(records)
   }
@@ -66,41 +64,8 @@ read_and_tell <- function(options, inputs) {
   records <- narrow_records(records, options)
   list(
     records = records, calendar = calendar, aside = rows_set_aside(records),
-    falls = falls
+    falls = read$falls
   )
-}
-
-# A table of periods that a command or write_periods() wrote, without what was
-# added to its values; NULL where the input is another. Where columns are named
-# it is read as records are.
-kept_periods <- function(options, inputs) {
-  named <- given_options(options, c("when", "measure", "layout"))
-  if (length(inputs) != 1 || length(named) > 0 || !was_written(inputs)) {
-    return(NULL)
-  }
-  kept <- read_periods(inputs)
-  if (!is_periods(kept)) {
-    stop_usage(
-      sprintf("%s holds a result, not records or periods.", basename(inputs)),
-      ">" = "Give the file that the result was made of."
-    )
-  }
-  refuse_options(
-    options, c(names(reading_options()), names(narrowing_options()), "aside"),
-    sprintf("%s is a table of periods", basename(inputs)),
-    "Give it where the records are rolled up."
-  )
-  if (!options$quiet) {
-    added <- names(facts(kept)$added)
-    say(wrapped(paste0(
-      basename(inputs), " is a table of periods: its values are read with",
-      " their standings and kinds", if (length(added) > 0) sprintf(
-        ", without its %s",
-        paste(if (length(added) == 1) "column" else "columns", in_words(added))
-      ), "."
-    )), "")
-  }
-  kept[setdiff(names(kept), names(facts(kept)$added))]
 }
 
 tell_of_intake <- function(records) {

@@ -133,7 +133,8 @@ trace_with_records <- function(table, made_of, records, options) {
 records_to_trace <- function(options, table, folder) {
   if (!is.null(options$records)) {
     return(narrow_records(
-      with_spelling("records", read_input(options, options$records)), options
+      with_spelling("records", read_input(options, options$records))$records,
+      options
     ))
   }
   refuse_options(

@@ -41,6 +41,9 @@ written_alike <- c(
 )
 
 joined_with <- function(records, beside, options) {
+  if (length(beside) == 0) {
+    return(records)
+  }
   others <- lapply(beside, function(other) {
     found <- with_spelling(
       "with", settled_found(inspect_as_told(
@@ -59,7 +62,8 @@ joined_with <- function(records, beside, options) {
 
 options_beside <- function(options, header, role) {
   own <- options[given_options(options, written_alike)]
-  own$series <- intersect(role$series, header)
+  # Those that results have a column of are called otherwise by now.
+  own$series <- header[renamed_series(header) %in% role$series]
   own$when <- intersect(role$when, header)
   own$measure <- measures_in(options$measure, header)
   Filter(length, own)

@@ -63,3 +63,23 @@ enough_in_words <- function(role) {
     if (any(each < 1)) ", unless the records begin or end within it"
   )
 }
+
+# Sums of four weeks beside those of five, or of 52 beside 53.
+describe_weeks <- function(x) {
+  calendar <- facts(x)$calendar
+  sums <- vapply(facts(x)$measures, function(one) one$use == "sum", NA)
+  if (base_of(calendar) != "week month" || !any(sums)) {
+    return(NULL)
+  }
+  number <- unique(period_number(x$period, calendar))
+  days <- days_of_periods(number, calendar, calendar, FALSE)
+  weeks <- sort(unique(days %/% 7L))
+  if (length(weeks) > 1) sprintf(
+    paste(
+      "They have %s weeks, which alone moves a sum by up to %s;",
+      "add_per_day() makes them comparable."
+    ),
+    in_words(weeks, last = " or "),
+    share_in_words(max(weeks) / min(weeks) - 1)
+  )
+}

@@ -15,14 +15,11 @@ describe.backfill_calendar_effects <- function(x, ..., most = 4) {
       effects_of_all(plain_tibble(x), name, about)
     },
     "An effect is that of one more such day in place of an average one.",
-    apart_in_words(about),
     if (told > 1) sprintf(
-      paste(
-        "Were there none, each would be found in about %s of %d series by",
-        "chance."
-      ),
+      "By chance alone each effect would be found in about %s of %d series.",
       plain_format(signif((1 - about$confidence) * told, 2)), told
-    )
+    ),
+    apart_in_words(about)
   )
 }
 
@@ -115,10 +112,13 @@ effects_of_all <- function(x, name, about) {
   }, "", USE.NAMES = FALSE)
 }
 
+unit_of_effects <- function(about) {
+  if (about$form == "multiplicative") "%" else about$unit
+}
+
 #' @export
 column_units.backfill_calendar_effects <- function(x) {
-  about <- facts(x)
-  unit <- if (about$form == "multiplicative") "%" else about$unit
+  unit <- unit_of_effects(facts(x))
   figures <- c("estimate", "lower", "upper")
   c(
     p = "p", joint_p = "p",

@@ -13,26 +13,6 @@ describe.backfill_periods <- function(x, ...) {
   )
 }
 
-# Sums of four weeks beside those of five, or of 52 beside 53.
-describe_weeks <- function(x) {
-  calendar <- facts(x)$calendar
-  sums <- vapply(facts(x)$measures, function(one) one$use == "sum", NA)
-  if (base_of(calendar) != "week month" || !any(sums)) {
-    return(NULL)
-  }
-  number <- unique(period_number(x$period, calendar))
-  days <- days_of_periods(number, calendar, calendar, FALSE)
-  weeks <- sort(unique(days %/% 7L))
-  if (length(weeks) > 1) sprintf(
-    paste(
-      "They have %s weeks, which alone moves a sum by up to %s;",
-      "add_per_day() makes them comparable."
-    ),
-    in_words(weeks, last = " or "),
-    share_in_words(max(weeks) / min(weeks) - 1)
-  )
-}
-
 # "in 2031-12", "on 2031-12-31", "at 2031-12-31 07:00"
 in_period <- function(period, calendar) {
   paste(

@@ -152,8 +152,8 @@ option_words <- function(arguments) {
           as.character(value)
         }
     if (name == "cells" && is.numeric(value)) {
-      words <- if (length(value) == 2) paste(value, collapse = ",") else
-        sprintf("%g:%g,%g:%g", value[[1]], value[[2]], value[[3]], value[[4]])
+      side <- split(value, rep(1:2, each = length(value) / 2))
+      words <- paste(vapply(side, paste, "", collapse = ":"), collapse = ",")
     }
     option <- c(measures = "measure")[name]
     paste0(

@@ -157,3 +157,42 @@ concentrations <- paste0(
   "(?:[un\u00b5\u03bc]|m|k)?g ?[/_]? ?(m3|m\u00b3|l)|",
   "(?:[un\u00b5\u03bc]|m)?mol ?[/_]? ?l)(?![a-z])"
 )
+
+# Counters that start anew are counted from 0 then, which is told, and said
+# where they are rolled up; not what the user says is another kind.
+with_restarts <- function(guess) {
+  counters <- Filter(function(one) {
+    identical(stated_parts(one)$kind, "counter")
+  }, guess$arguments$measures)
+  restarts <- guess$restarts[names(guess$restarts) %in% names(counters)]
+  if (length(restarts) == 0) {
+    return(guess)
+  }
+  new <- unlist(guess$arguments$rename)
+  name <- renamed(names(restarts), stats::setNames(names(new), new))
+  guess$falls <- stats::setNames(rep("restart", length(name)), name)
+  guess$notes <- c(guess$notes, sprintf(
+    paste(
+      "%s starts anew each %s: with `falls` as \"restart\" each new one is",
+      "counted from 0."
+    ), quoted(name), restarts
+  ))
+  guess
+}
+
+# Where the values do not tell a flow from a level, the user must.
+kinds_to_decide <- function(kinds) {
+  open <- names(kinds)[vapply(kinds, function(guess) isTRUE(guess$open), NA)]
+  counted <- vapply(kinds[open], function(guess) guess$kind == "counter", NA)
+  if (length(open) > 0) {
+    sprintf(
+      paste(
+        "For you to decide: whether %s added up over time (flow)%saveraged",
+        "(level)%s."
+      ),
+      paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are"),
+      if (any(counted)) ", " else " or ",
+      if (any(counted)) " or the reading of a meter (counter)" else ""
+    )
+  }
+}

@@ -114,10 +114,7 @@ guess_rows <- function(raw, across = FALSE) {
       if (length(parts$series) > 0) list(series = parts$series)
     ),
     moments = moments$key,
-    falls = unlist(lapply(
-      Filter(function(guess) !is.null(guess$restarts), kinds),
-      function(guess) "restart"
-    )),
+    restarts = unlist(lapply(kinds, `[[`, "restarts")),
     notes = c(
       known = dates_to_decide(other_dates, unname(when$columns)),
       kinds = kinds_to_decide(kinds), totals_to_decide(data[parts$series])
@@ -265,38 +262,4 @@ dates_to_decide <- function(other, chosen) {
     in_words(quoted(other)), if (length(other) == 1) "holds" else "hold",
     in_words(quoted(chosen)), if (length(chosen) == 1) "is" else "are"
   )
-}
-
-# Where the values do not tell a flow from a level, the user must.
-kinds_to_decide <- function(kinds) {
-  c(kinds_open(kinds), restarts_to_tell(kinds))
-}
-
-# How such counts are counted from 0 is said where they are rolled up.
-restarts_to_tell <- function(kinds) {
-  anew <- Filter(function(guess) !is.null(guess$restarts), kinds)
-  vapply(names(anew), function(name) {
-    sprintf(
-      paste(
-        "%s starts anew each %s: with `falls` as \"restart\" each new one is",
-        "counted from 0."
-      ), quoted(name), anew[[name]]$restarts
-    )
-  }, "", USE.NAMES = FALSE)
-}
-
-kinds_open <- function(kinds) {
-  open <- names(kinds)[vapply(kinds, function(guess) isTRUE(guess$open), NA)]
-  counted <- vapply(kinds[open], function(guess) guess$kind == "counter", NA)
-  if (length(open) > 0) {
-    sprintf(
-      paste(
-        "For you to decide: whether %s added up over time (flow)%saveraged",
-        "(level)%s."
-      ),
-      paste(in_words(quoted(open), 6), if (length(open) == 1) "is" else "are"),
-      if (any(counted)) ", " else " or ",
-      if (any(counted)) " or the reading of a meter (counter)" else ""
-    )
-  }
 }

@@ -65,6 +65,7 @@ inspect_file <- function(file, ...) {
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L
   guess$notes <- unname(guess$notes)
+  guess <- with_restarts(guess)
   lacking <- roles_lacking(file, guess$arguments)
   settled <- if (length(lacking) > 0) guess_lacking(guess, lacking) else
     settle_guess(guess, function(...) read_records(file, ...))

@@ -750,6 +750,17 @@ test_that("the measures of another file stand beside those of the first, by seri
     )],
     sold$kilos[-c(3, 20)] / boats$boats
   )
+  # A series column that results have a column of bears another name by then.
+  names(sold)[[2]] <- names(boats)[[2]] <- "effect"
+  data.table::fwrite(sold, file.path(folder, "sold-by.csv"))
+  data.table::fwrite(boats, file.path(folder, "boats-by.csv"), sep = ";")
+  renamed <- backfill_cli(
+    "periods", "sold-by.csv", "--with", "boats-by.csv", "--every", "day",
+    "--format", "csv", dir = folder
+  )
+  expect_match(
+    renamed$err, "2 records have no match in the table of boats", all = FALSE
+  )
   refused <- function(...) {
     backfill_cli("periods", "sold.csv", ..., dir = folder)
   }

@@ -493,6 +493,32 @@ test_that("files of a counter each are found to hold counters, as each of them i
   )
 })
 
+test_that("flows with any season, week, growth or noise are not taken for counts so far", {
+  set.seed(5)
+  folder <- withr::local_tempdir()
+  day <- seq(as.Date("2028-01-01"), as.Date("2030-12-31"), by = "day")
+  hour <- as.POSIXct("2031-01-01", tz = "UTC") + 3600 * 0:1999
+  month <- seq(as.Date("2021-01-01"), by = "month", length.out = 120)
+  flows <- function(time, cycle) {
+    n <- length(time)
+    made <- lapply(1:18, function(i) {
+      size <- c(3, 40, 900)[[i %% 3 + 1]]
+      wave <- 1 + c(0, 0.4, 0.9)[[i %% 3 + 1]] * sin(
+        2 * pi * (seq_len(n) + stats::runif(1, 0, cycle)) / cycle
+      )
+      stats::rpois(n, size * wave * (1 + i %% 2 * seq_len(n) / n))
+    })
+    names(made) <- paste0("m", 1:18)
+    data.frame(time = time, made)
+  }
+  for (table in list(flows(day, 7), flows(day, 365.25), flows(hour, 24),
+                     flows(month, 12))) {
+    file <- file.path(folder, "flows.csv")
+    data.table::fwrite(table, file)
+    expect_null(inspect_file(file)$falls)
+  }
+})
+
 test_that("counts so far of a year or month are found, and counted from 0 where each starts", {
   set.seed(9)
   day <- seq(as.Date("2029-04-01"), as.Date("2031-03-31"), by = "day")
@@ -533,6 +559,17 @@ test_that("counts so far of a year or month are found, and counted from 0 where 
   expect_equal(run("month.csv")$value[-1], truth[-1])
   expect_equal(run("ytd.csv")$value[-1], by_month[-1])
   expect_identical(sum(is.na(run("ytd.csv", "--falls", "unknown")$value)), 5L)
+  # What the user says is not counted otherwise, nor under another name.
+  said <- inspect_file(
+    file.path(folder, "ytd.csv"), measures = c(units = "flow")
+  )
+  expect_null(said$falls)
+  expect_false(any(grepl("starts anew", said$notes)))
+  expect_equal(
+    run("ytd.csv", "--measure", "units:flow")$value,
+    stats::ave(by_month, (seq_len(60) - 1) %/% 12, FUN = cumsum)
+  )
+  expect_equal(run("ytd.csv", "--rename", "sold=units")$value[-1], by_month[-1])
   draft <- study_draft(file.path(folder, "ytd.csv"))
   expect_match(
     paste(draft, collapse = "\n"), "falls: {units: restart}", fixed = TRUE

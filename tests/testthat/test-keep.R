@@ -296,7 +296,8 @@ test_that("a command goes on with periods that another wrote, as if with the rec
   run("periods", "inns.csv", "--out", "monthly.csv")
   for (command in list(
     c("growth", "--per-day"), "flags", c("season", "--project", "6"),
-    c("periods", "--every", "quarter"), c("periods", "--fill", "linear")
+    c("periods", "--every", "quarter", "--year-start", "4"),
+    c("periods", "--fill", "linear")
   )) {
     kept <- run(command[[1]], "monthly.csv", command[-1])
     # The records' own periods are months.
@@ -312,6 +313,8 @@ test_that("a command goes on with periods that another wrote, as if with the rec
   for (wrong in list(
     c("growth", "monthly.csv", "--from", "2030-01-01"),
     c("growth", "monthly.csv", "--aside", "aside.csv"),
+    c("growth", "monthly.csv", "--week-start", "Sunday"),
+    c("growth", "monthly.csv", "--year-start", "4"),
     c("growth", "season.csv"), c("inspect", "monthly.csv"),
     c("report", "monthly.csv", "--out", "page.html")
   )) {
