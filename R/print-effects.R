@@ -69,7 +69,8 @@ effect_in_words <- function(own, kind, about) {
   if (kind == "weekdays") {
     ends <- c(which.max(own$estimate), which.min(own$estimate))
     return(sprintf(
-      "weekdays matter (%s), one more %s is worth %s, one more %s %s", chance,
+      "weekdays matter (%s), one more %s being worth %s and one more %s %s",
+      chance,
       own$effect[[ends[[1]]]],
       effect_size(own$estimate[[ends[[1]]]], about), own$effect[[ends[[2]]]],
       effect_size(own$estimate[[ends[[2]]]], about)

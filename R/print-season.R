@@ -46,9 +46,9 @@ describe.backfill_seasonal_index <- function(x, ...) {
     season$form_said,
     if (length(season$by_weekdays) > 0) sprintf(
       paste(
-        "The number of each weekday moves %s (p < 0.01): see",
-        "calendar_effects()."
-      ), in_words(season$by_weekdays, 4)
+        "How many of each weekday a %s has moves %s (p < 0.01);",
+        "calendar_effects() shows by how much."
+      ), period_noun(season$calendar), in_words(season$by_weekdays, 4)
     ),
     if (!is.null(season$tests)) {
       c(

@@ -135,6 +135,12 @@ test_that("planted effects are found and taken out, a festival's share of each m
   expect_lt(max(abs(log1p(own$estimate[1:7] / 100) - true)), 0.006)
   expect_lt(abs(log1p(own$estimate[[9]] / 100) - 0.12), 0.02)
   expect_true(all(made$lower[1:9] <= made$estimate[1:9]))
+  # An index names the series that weekdays move, and no other.
+  expect_match(
+    backfill:::describe(seasonal_index(x)),
+    "How many of each weekday a month has moves a (p < 0.01)", fixed = TRUE,
+    all = FALSE
+  )
   said <- backfill:::headline(made)
   expect_match(said[[1]], "one more Saturday in a month is worth [+]")
   expect_match(said[[2]], "1 of 2 series")
