@@ -44,8 +44,8 @@ of_groups <- function(x, on) {
   out$p[!duplicated(out$id)] < 0.05
 }
 
-# Whether weekdays are found to matter, by a `limit`, where each Saturday more in
-# place of an average day adds `more`.
+# Whether weekdays are found to matter, by a `limit`, where each Saturday more
+# in place of an average day adds `more`.
 weekdays_found <- function(x, more = 0, limit = 0.05, ...) {
   saturdays <- (as.numeric(period_end(x$period, "month")) + 6) %/% 7 -
     (as.numeric(x$period) + 5) %/% 7
