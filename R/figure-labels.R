@@ -14,7 +14,7 @@ short_in_middle <- function(name, most = 36) {
 # label is "" have none, but are kept clear of the others' labels.
 labels_apart <- function(data, mapping, ...) {
   ggrepel::geom_text_repel(
-    data = data, mapping, ..., seed = 1, max.overlaps = Inf, max.time = 1,
+    data = data, mapping, ..., seed = 1, max.overlaps = Inf, max.time = 10,
     force = 1, min.segment.length = 0.6, segment.size = 0.3,
     segment.colour = "#9A9A9A",
     bg.colour = "#FFFFFFD0", bg.r = 0.12, show.legend = FALSE
@@ -62,7 +62,7 @@ names_at_ends <- function(ends, y, label, nudge, drawn, ..., panel = NULL) {
     nudge_x = nudge, nudge_y = -1e-3 * unname(reach[of]) * place,
     direction = "y",
     hjust = 0, xlim = c(-Inf, Inf), ylim = c(-Inf, Inf), seed = 1,
-    max.overlaps = Inf, max.time = 1, min.segment.length = Inf,
+    max.overlaps = Inf, max.time = 10, min.segment.length = Inf,
     box.padding = 0.1, point.size = NA, show.legend = FALSE
   )
 }

@@ -1,5 +1,6 @@
 // Opens a report in a browser, uses it as a reader would, and prints what came
 // of it as JSON. Usage: node look-at-report.mjs REPORT.html
+// Or only opens it, for what it asks of other places: REPORT.html --opened
 // Or takes a picture: node look-at-report.mjs REPORT.html PICTURE.png [#PART]
 import { chromium } from "playwright-core";
 import { readFileSync } from "node:fs";
@@ -60,6 +61,13 @@ async function violations(page) {
 
 const out = {};
 const { page, errors, requests } = await open({});
+if (shot === "--opened") {
+  await page.waitForTimeout(500);
+  const title = await page.title();
+  await browser.close();
+  console.log(JSON.stringify({ title, errors, requests }));
+  process.exit(0);
+}
 // For the documentation: the latest figures, or what else is named.
 if (shot) {
   await page.locator(anchor).evaluate((part) => part.scrollIntoView());

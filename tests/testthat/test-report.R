@@ -336,9 +336,9 @@ test_that("nothing from data or a study leaves its place in a page", {
   skip_if(!dir.exists(file.path(dirname(driver), "node_modules", "axe-core")))
   skip_if(!nzchar(Sys.which("chromium")), "chromium is not installed")
   ran <- processx::run(
-    "node", c(driver, file.path(out, "report.html")), error_on_status = FALSE,
-    timeout = 180, env = c("current",
-                           BACKFILL_BROWSER = unname(Sys.which("chromium")))
+    "node", c(driver, file.path(out, "report.html"), "--opened"),
+    error_on_status = FALSE, timeout = 180,
+    env = c("current", BACKFILL_BROWSER = unname(Sys.which("chromium")))
   )
   expect_identical(ran$status, 0L, label = ran$stderr)
   seen <- jsonlite::fromJSON(ran$stdout, simplifyVector = FALSE)
@@ -571,6 +571,8 @@ test_that("every figure becomes an interactive one, whose points lie where they 
     expect_gt(length(live$points$marks), 0, label = title)
     drawn <- drawn_places(live$html)
     drawn <- drawn[stats::complete.cases(drawn), ]
+    across <- drawn[, 1]
+    up <- drawn[, 2]
     for (mark in live$points$marks) {
       there <- !vapply(mark$y, is.null, NA)
       if (mark$k == "line") {
@@ -579,10 +581,7 @@ test_that("every figure becomes an interactive one, whose points lie where they 
         there <- there & (c(FALSE, there[-n]) | c(there[-1], FALSE))
       }
       far <- vapply(which(there), function(i) {
-        away <- abs(drawn - rep(
-          c(mark$x[[i]], mark$y[[i]]), each = nrow(drawn)
-        ))
-        min(pmax(away[, 1], away[, 2]))
+        min(pmax(abs(across - mark$x[[i]]), abs(up - mark$y[[i]])))
       }, 0)
       # Half of a unit that an eye does not see, by rounding twice.
       expect_true(all(far <= 0.12), label = paste(title, mark$k))
