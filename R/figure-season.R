@@ -86,7 +86,9 @@ season_steps <- function(index, lines) {
   round <- (number - at) %/% season$cycle$length
   data.frame(
     line = factor(line[rows], lines), position = at, round = round - min(round),
-    label = label, sheet[c("period", "value", "part", "adjusted", "standing")]
+    label = label, sheet[c(
+      "period", "value", "part", "index", "adjusted", "standing"
+    )]
   )
 }
 
@@ -125,13 +127,14 @@ figure_index <- function(data, season) {
     ggplot2::labs(
       title = season_title(season, "Seasonal index"), y = NULL,
       subtitle = sprintf(
-        "%s an average %s is %d. Above in teal, below in orange.",
+        "%s an average %s is %d. Above in teal, below in orange.%s",
         if (season$form == "multiplicative") {
           "Shares of the average:"
         } else {
           "Differences:"
         },
-        period_noun(season$calendar), base
+        period_noun(season$calendar), base,
+        if (is.null(season$moving)) "" else " Each is the latest."
       ),
       caption = season_caption(season, "Bars start at the average.")
     )
@@ -144,20 +147,20 @@ figure_ratios <- function(data, steps, season) {
   steps$newest <- steps$round == max(steps$round)
   odd <- steps_apart(steps, data)
   named <- nrow(odd) > 0 && nrow(odd) <= 24
-  many <- nrow(steps) > 1000
-  index <- index_layer(data)
+  # What is crowded, or moves from dot to dot, is drawn before them.
+  before <- nrow(steps) > 1000 || !is.null(season$moving)
+  index <- index_layer(data, steps, season)
   by_ratio <- season$form == "multiplicative"
   title <- season_title(season, if (by_ratio) "Ratios" else "Differences")
   ggplot2::ggplot(steps, ggplot2::aes(.data$position, .data$part)) +
     index_axis(season) +
-    # Side by side in the order of the cycles, behind the index where there are
-    # many.
-    (if (!many) index) +
+    # Side by side in the order of the cycles.
+    (if (!before) index) +
     ggplot2::geom_point(
       ggplot2::aes(x = .data$at, colour = .data$newest),
-      size = if (many) 0.7 else 1.8, alpha = 0.8
+      size = if (nrow(steps) > 1000) 0.7 else 1.8, alpha = 0.8
     ) +
-    (if (many) index) +
+    (if (before) index) +
     ggplot2::scale_colour_manual(
       values = c("FALSE" = "#7A7A7A", "TRUE" = house_colours[[2]])
     ) +
@@ -168,13 +171,14 @@ figure_ratios <- function(data, steps, season) {
       )
     }) +
     ggplot2::labs(
-      title = paste(title, if (by_ratio) "to" else "from", "the",
-                    season$method),
+      title = paste(title, if (by_ratio) "to" else "from", "the", gsub(
+        "_", " ", reference_name(season$method, season$combine)
+      )),
       y = NULL,
       subtitle = paste0(
         "Teal: the index. Dots: each cycle, from the first on the left to ",
         "the latest, in orange.", if (named) " Named: outliers",
-        if (named && season$combine == "mean without outliers") {
+        if (named && without_outliers(season$combine)) {
           ", not in the index"
         },
         if (named) "."
@@ -191,8 +195,16 @@ steps_apart <- function(steps, data) {
   apart[mapply(`%in%`, apart$label, named) %in% TRUE, ]
 }
 
-# A bar at each position, a line where there are very many.
-index_layer <- function(data) {
+# A bar at each position, a line where there are very many, or one at each
+# where the index moves.
+index_layer <- function(data, steps, season) {
+  if (!is.null(season$moving)) {
+    return(ggplot2::geom_line(
+      data = steps, ggplot2::aes(
+        x = .data$at, y = .data$index, group = .data$position
+      ), colour = house_colours[[1]], linewidth = 0.9
+    ))
+  }
   if (max(data$position) > 60) {
     return(ggplot2::geom_line(
       data = data, ggplot2::aes(y = .data$index), colour = house_colours[[1]],

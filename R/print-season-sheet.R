@@ -45,11 +45,15 @@ describe.backfill_worksheet <- function(x, ...) {
     ),
     if (lost > 0) {
       sprintf(
-        paste(
-          "%s lost: the centred average there reaches outside the data, or",
-          "would be bridged for the most part."
-        ),
-        count_are(lost, "row")
+        "%s lost: %s.", count_are(lost, "row"),
+        if ("local_line" %in% names(x)) {
+          "too few figures lie around it for a line"
+        } else {
+          paste(
+            "the centred average there reaches outside the data, or would be",
+            "bridged for the most part"
+          )
+        }
       )
     },
     describe_normalisers(x, season), describe_sheet_ahead(x, season)
@@ -62,7 +66,19 @@ describe_normalisers <- function(x, season, most = 4) {
   first <- which(!duplicated(name))
   factor <- x$normaliser[first]
   added <- season$form == "additive"
-  if (is.null(factor) || length(first) > most || all(factor == !added)) {
+  if (is.null(factor) || length(first) > most) {
+    return(NULL)
+  }
+  if (any(factor[match(name, name[first])] != x$normaliser, na.rm = TRUE)) {
+    return(sprintf(
+      paste(
+        "So that those of a cycle %s, each raw index has a normaliser of its",
+        "own."
+      ),
+      if (added) "add up to 0" else "average 1"
+    ))
+  }
+  if (all(factor == !added)) {
     return(NULL)
   }
   sprintf(

@@ -9,22 +9,23 @@ describe.backfill_seasonal_index <- function(x, ...) {
   c(
     sprintf(
       paste(
-        "Seasonal index of %s over %s, %s: %s the %s over a cycle, at each",
-        "%s %s, %s.%s"
+        "Seasonal index of %s over %s, %s: %s the %s, at each %s %s, %s.%s"
       ), season_subject(season, x),
       season$cycle$words, season$form, if (season$form == "multiplicative") {
         "ratios to"
       } else {
         "differences from"
       },
-      if (season$method == "centred average") {
-        season$method
-      } else {
-        "overall average of all"
-      }, season$cycle$noun,
+      c(centred_average = "centred average over a cycle",
+        overall_average = "overall average of all over a cycle",
+        local_line = "line through the adjusted values around it"
+      )[[reference_name(season$method, season$combine)]], season$cycle$noun,
       c(mean = "their mean", median = "their median",
         "trimmed mean" = "their mean without the extremes",
-        "mean without outliers" = "their mean without outliers"
+        "mean without outliers" = "their mean without outliers",
+        "moving mean" = paste(
+          "the mean of those of the cycles around, without outliers"
+        )
       )[[season$combine]],
       if (season$normalised) {
         sprintf("normalised to average %d", neutral(season))
@@ -179,9 +180,52 @@ describe_shapes <- function(x) {
   )
 }
 
+# What an index follows, of each series or of how many where they are many.
+describe_followed <- function(tests, most = 8) {
+  name <- lines_of_result(tests)
+  stays <- tests$kept == 1
+  moves <- which(!stays)
+  c(
+    if (length(moves) > most) {
+      sprintf(
+        "The season of %s of %s moves; shown are the latest indices.",
+        thousands(length(moves)), count_of(nrow(tests), "series", "series")
+      )
+    } else if (length(moves) > 0) {
+      sprintf(
+        paste(
+          "The season moves in %s, and its index with it: a cycle away a ratio",
+          "counts %s as much. Shown are the latest indices."
+        ),
+        in_words(name[moves], most), weight_in_words(tests$kept[moves])
+      )
+    },
+    if (any(stays)) sprintf(
+      "The season stays%s: one index serves all cycles.",
+      if (any(!stays)) {
+        paste(" in", in_words(name[stays], 4))
+      } else if (length(stays) > 1) {
+        " in all series"
+      } else {
+        ""
+      }
+    )
+  )
+}
+
+weight_in_words <- function(kept) {
+  percent <- sprintf("%.0f%%", 100 * range(kept))
+  paste(unique(percent), collapse = " to ")
+}
+
 describe_moves <- function(x, most = 8) {
   season <- facts(x)
   tests <- summary(x)
+  if (season$combine == "moving mean") {
+    return(c(
+      describe_followed(tests[!is.na(tests$kept), ]), said_of_bridged(tests)
+    ))
+  }
   fits <- other_form_fits(tests)
   moves <- moving_seasons(tests)
   c(
@@ -206,7 +250,7 @@ describe_moves <- function(x, most = 8) {
       advice <-
         if (
           season$method == "centred average"
-        ) "an index of fewer of them may serve better" else
+        ) "with `combine` as \"moving mean\" its index moves, too" else
           paste(
             "a trend does that to the overall average: `method` as \"centred",
             "average\" takes it out"
@@ -222,12 +266,14 @@ describe_moves <- function(x, most = 8) {
     if (any(!is.na(tests$drift_p)) && length(c(moves, fits)) == 0) {
       "No change of the season over these cycles was found."
     },
-    if (sum(tests$bridged, na.rm = TRUE) > 0) {
-      sprintf(
-        "In the centred averages %s bridged.",
-        count_are(sum(tests$bridged, na.rm = TRUE), "missing period")
-      )
-    }
+    said_of_bridged(tests)
+  )
+}
+
+said_of_bridged <- function(tests) {
+  if (sum(tests$bridged, na.rm = TRUE) > 0) sprintf(
+    "In the centred averages %s bridged.",
+    count_are(sum(tests$bridged, na.rm = TRUE), "missing period")
   )
 }
 
@@ -236,7 +282,7 @@ describe_disagreeing <- function(x, most = 5) {
   if (length(odd) > 0) {
     name <- lines_of_result(x)[odd]
     sprintf(
-      if (facts(x)$combine == "mean without outliers") {
+      if (without_outliers(facts(x)$combine)) {
         "Left out as outliers: %s."
       } else {
         "Outliers among the ratios at their position: %s."

@@ -29,7 +29,7 @@ read_index <- function(file) {
       ">" = "write_index() and `backfill season --save` write such files."
     )
   }
-  if (!identical(as.integer(content$version), 1L)) {
+  if (!isTRUE(as.integer(content$version) %in% 1:2)) {
     abort_backfill(
       "file", sprintf("%s was written by a later version of Backfill.", file)
     )
@@ -50,15 +50,18 @@ index_of_content <- function(content) {
   calendar <- calendar_of_index(content$calendar)
   cycle <- check_cycle(content$cycle, calendar)
   cycle$words <- content$cycle_in_words
-  rows <- tibble::as_tibble(content$rows)
-  rows$position <- factor(as.character(rows$position), cycle$labels)
-  rows$index <- as.double(rows$index)
-  if (anyNA(rows$position)) {
-    stop(sprintf(
-      "it has a position that its cycle of %s does not have.", cycle$words
-    ))
+  rows_of <- function(stored) {
+    rows <- tibble::as_tibble(stored)
+    rows$position <- factor(as.character(rows$position), cycle$labels)
+    rows$index <- as.double(rows$index)
+    if (anyNA(rows$position)) {
+      stop(sprintf(
+        "it has a position that its cycle of %s does not have.", cycle$words
+      ))
+    }
+    rows
   }
-  new_result(rows, "seasonal_index", list(
+  new_result(rows_of(content$rows), "seasonal_index", list(
     calendar = calendar, series = as.character(unlist(content$series)),
     measures = lapply(
       content$measures,
@@ -69,7 +72,8 @@ index_of_content <- function(content) {
     ],
     form = content$form, method = content$method, combine = content$combine,
     normalised = content$normalised,
-    of = content$of
+    of = content$of,
+    moving = if (!is.null(content$moving)) rows_of(content$moving)
   ))
 }
 

@@ -63,7 +63,8 @@ result_columns <- c(
   "slope_per_year", "step", "taken", "total", "twice_below", "upper_quartile",
   "variance", "worked", "year", "year_before", "year_change", "year_percent",
   "years", "revision", "changes", "change_revision", "usual_change",
-  "sign_held", "first_mean", "second_mean", "above", "below", positions_known
+  "sign_held", "first_mean", "second_mean", "above", "below", "kept",
+  "local_line", positions_known
 )
 
 # One rule, held from reading on: such a column is renamed, and the account says

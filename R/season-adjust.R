@@ -78,10 +78,12 @@ apply_index <- function(x, index, of, name, verb, by_ratio, by_difference) {
   add_column(x, name, value, along, note)
 }
 
-# What is kept of an index where something was made with it.
+# What is kept of an index where something was made with it: of one that moves
+# that of each period, told by when it starts.
 made_with_index <- function(index) {
   columns <- c(facts(index)$series, "measure", "position", "index")
-  kept <- plain_tibble(index)[columns]
+  kept <- plain_tibble(facts(index)$moving %||% index)
+  kept <- kept[c(columns, intersect("start", names(kept)))]
   kept$position <- as.character(kept$position)
   list(
     index = kept, form = facts(index)$form, cycle = facts(index)$cycle$length
@@ -118,8 +120,9 @@ index_along <- function(made, x, along) {
   cycle <- check_cycle(made$cycle, facts(x)$calendar)
   at <- positions_along(along, cycle)
   position <- at$position[along$number - at$first + 1]
-  keys <- index[setdiff(names(index), c("position", "index"))]
+  keys <- index[setdiff(names(index), c("position", "index", "start"))]
   lines <- vctrs::vec_unique(keys)
+  line <- line_of_index(lines, x, along)
   place <- match(index$position, cycle$labels)
   if (anyNA(place)) {
     abort_backfill(
@@ -131,10 +134,21 @@ index_along <- function(made, x, along) {
       i = "Both must have the same calendar."
     )
   }
-  values <- matrix(NA_real_, cycle$length, nrow(lines))
-  values[cbind(place, vctrs::vec_match(keys, lines))] <- index$index
+  own <- position + cycle$length * (line - 1)
+  at <- place + cycle$length * (vctrs::vec_match(keys, lines) - 1)
+  index$index[if ("start" %in% names(index)) {
+    when <- as.numeric(column_along(x$period, along))
+    latest_by_then(own, when, at, index$start)
+  } else {
+    match(own, at)
+  }]
+}
+
+# Which of the `lines` of an index each row of `along` takes: that of its name,
+# or the only one.
+line_of_index <- function(lines, x, along) {
   if (nrow(lines) == 1) {
-    return(values[position, 1])
+    return(1)
   }
   rows <- first_rows(along)
   own <- keys_at(x, along, rows$first)
@@ -147,8 +161,22 @@ index_along <- function(made, x, along) {
       )
     )
   }
-  matched <- vctrs::vec_match(own[names(lines)], lines)
-  values[position + cycle$length * (matched[rows$line] - 1)]
+  vctrs::vec_match(own[names(lines)], lines)[rows$line]
+}
+
+# Of the indices that hold at each `place` from a `start` on, the number of that
+# of each `own` place at `when`; before all of its place the first.
+latest_by_then <- function(own, when, place, start) {
+  starts <- sort(unique(start))
+  key <- function(place, rank) place * (length(starts) + 1) + rank
+  order <- order(place, start, method = "radix")
+  at <- findInterval(
+    key(own, findInterval(when, starts)),
+    key(place, match(start, starts))[order]
+  )
+  before <- at == 0 | place[order][pmax(at, 1)] != own
+  found <- order[at + before]
+  ifelse(place[found] == own, found, NA)
 }
 
 # Lines through series with a multiplicative season stay above zero: where one

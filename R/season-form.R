@@ -80,10 +80,7 @@ clearly <- log(3)
 # Box, G. E. P. and Cox, D. R. (1964). An analysis of transformations. Journal
 # of the Royal Statistical Society B 26, 211-252.
 gain_by_ratios <- function(ratios, differences, value, line, position) {
-  normaliser <- function(found) season_facts(found$facts)$normaliser[line]
-  index <- function(found, form) {
-    raw_index(found$of_row, normaliser(found), form)
-  }
+  index <- function(found, form) raw_index(found$of_row, found$scale, form)
   # What rounding leaves is nothing.
   beyond <- function(off, least) ifelse(off > least, off, 0)
   by_ratio <- beyond(

@@ -12,8 +12,12 @@ sheet_ahead <- function(index, ahead, made, cycle, calendar, of) {
       plain_tibble(index)[names(keys)], position = as.integer(index$position)
     )
   )
-  factor <- facts(index)$normalisers
-  factor <- factor$normaliser[vctrs::vec_match(keys, factor[names(keys)])]
+  # The latest of each position, as that of an index that moves is its own.
+  from_last <- past[order(past$period, decreasing = TRUE), ]
+  factor <- from_last$normaliser[vctrs::vec_match(
+    new_rows(keys, position = index$position[at]),
+    from_last[c(names(keys), "position")]
+  )]
   made_of_value <- !is.na(as.vector(made$projection))
   own <- as.vector(made$season)[made_of_value]
   # One that follows the recent figures is not normalised.

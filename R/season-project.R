@@ -154,8 +154,12 @@ project <- function(
   ))
 }
 
-# The names of the lines whose season moves over the cycles.
+# The names of the lines whose season moves over the cycles, and the index not
+# with it.
 moving_lines <- function(index) {
+  if (facts(index)$combine == "moving mean") {
+    return(NULL)
+  }
   tests <- summary(index)
   name <- names_of_lines(plain_tibble(tests)[c(facts(index)$series, "measure")])
   name[moving_seasons(tests)]

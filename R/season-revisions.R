@@ -94,28 +94,23 @@ revised_figures <- function(along, index) {
   about <- facts(index)
   cycle <- check_cycle(about$cycle$length, about$calendar)
   at <- positions_along(along, cycle)
-  position <- at$position[along$number - at$first + 1]
   rows <- first_rows(along)
   end <- ends_to_compare(along, rows$line, cycle$length)
-  early <- index_at_ends(along, rows, end, at, cycle, about)
-  end <- end[early$has]
-  line <- rows$line[end]
   place <- places_before(along, rows$line, end)
-  own <- rep(seq_along(end), each = nrow(place))
-  whole <- matrix(index$index, cycle$length)
-  without <- function(factors, column) {
+  early <- index_at_ends(along, rows, end, place, at, cycle, about)
+  place <- place[, early$has, drop = FALSE]
+  without <- function(index) {
     value <- along$value[place]
-    factor <- factors[cbind(position[place], column)]
     matrix(
-      if (about$form == "multiplicative") value / factor else value - factor,
+      if (about$form == "multiplicative") value / index else value - index,
       nrow(place)
     )
   }
   list(
-    line = line, place = place,
+    line = rows$line[end[early$has]], place = place,
     ratio = about$form == "multiplicative",
-    early = without(early$index[, early$has, drop = FALSE], own),
-    final = without(whole, line[own])
+    early = without(early$index[, early$has, drop = FALSE]),
+    final = without(about$worksheet$index[place])
   )
 }
 
@@ -130,10 +125,10 @@ ends_to_compare <- function(along, line, length) {
   end[sequence(count) > rep(count, count) - most_ends]
 }
 
-# list(index, has): a column for each end, of what was known by then, and
-# whether it has an index. The rows of a line stand once for each of its ends,
-# some millions of them at a time.
-index_at_ends <- function(along, rows, end, at, cycle, about) {
+# list(index, has): the index of each `place`, a column for each end, of what
+# was known by then, and whether it has one. The rows of a line stand once for
+# each of its ends, some millions of them at a time.
+index_at_ends <- function(along, rows, end, place, at, cycle, about) {
   from <- rows$first[rows$line[end]]
   size <- end - from + 1L
   found <- lapply(split(seq_along(end), cumsum(size) %/% 5e6), function(some) {
@@ -144,7 +139,12 @@ index_at_ends <- function(along, rows, end, at, cycle, about) {
       about$method == "overall average", match(about$combine, combines) - 1L,
       about$normalised
     )
-    list(index = made$index, has = season_facts(made$facts)$fault == 0)
+    behind <- cumsum(size[some]) - end[some]
+    own <- place[, some, drop = FALSE] + rep(behind, each = nrow(place))
+    list(
+      index = matrix(made$of_row[own], nrow(place)),
+      has = season_facts(made$facts)$fault == 0
+    )
   })
   list(
     index = do.call(cbind, lapply(found, `[[`, "index")),

@@ -20,7 +20,9 @@
 #'   `drift_p_other` (the same in the other form, where it moves in this), and
 #'   before and after the season is
 #'   taken out `range_before`, `range_after`, `sd_before`, `sd_after` and
-#'   `removed` (the share of the variance that goes with it). Where the cycle is
+#'   `removed` (the share of the variance that goes with it), and `kept` (of a
+#'   moving mean the share of its weight that a ratio keeps from cycle to cycle,
+#'   1 where the season stays). Where the cycle is
 #'   a week of hours or other parts of a day, also `shape_share` (the share of
 #'   the variation of days about their own means that lies between weekdays)
 #'   and `shape_p` (the share of 199 draws, the days as they are among them, in
@@ -29,11 +31,12 @@
 #'
 #'   With `"worksheet"` a tibble with a row for each period: the series columns,
 #'   `measure`, `period`, `position`, `value`, `centred_average` (or
-#'   `overall_average`), `ratio` (or `difference`), `raw_index` (what the ratios
-#'   of the position have in common), `normaliser` (what it is multiplied by so
-#'   that the indices average 1; or what is added, so that they add up to 0),
-#'   `index`, `adjusted` and `standing`, which is `lost` where the centred
-#'   average reaches outside the data, or would be bridged for the most part.
+#'   `overall_average`; `local_line` of a moving mean), `ratio` (or
+#'   `difference`), `raw_index` (what the ratios of the position have in
+#'   common), `normaliser` (what it is multiplied by so that the indices average
+#'   1; or what is added, so that they add up to 0), `index`, `adjusted` and
+#'   `standing`, which is `lost` where the centred average reaches outside the
+#'   data, or would be bridged for the most part.
 #' @section What a verdict goes by: `season_p` and `drift_p` are the larger of
 #'   two p, of the ratios and of their ranks (Conover and Iman 1981), so that
 #'   neither one far off nor positions that vary unlike each other decide. Where
@@ -178,34 +181,27 @@ season_tests <- function(keys, facts, cycle) {
     range_before = facts$range_before,
     range_after = facts$range_after, sd_before = facts$sd_before,
     sd_after = facts$sd_after,
-    removed = 1 - (facts$sd_after / facts$sd_before)^2
+    removed = 1 - (facts$sd_after / facts$sd_before)^2, kept = facts$kept
   )
 }
 
-new_worksheet <- function(
-  x, along, found, form, method, position, normaliser
-) {
+new_worksheet <- function(x, along, found, form, reference, position) {
   of_rows <- function(column) column_along(column, along)
   standing <- of_rows(x$standing)
   standing[is.na(found$reference) & !is.na(along$value)] <- "lost"
   names <- c(
-    if (method == "centred average") {
-      "centred_average"
-    } else {
-      "overall_average"
-    },
-    if (form == "multiplicative") "ratio" else "difference"
+    reference, if (form == "multiplicative") "ratio" else "difference"
   )
   steps <- stats::setNames(list(found$reference, found$part), names)
   keys <- as.list(keys_of(x))
-  factor <- normaliser[first_rows(along)$line]
   tibble::new_tibble(c(
     lapply(keys, of_rows), list(
       period = of_rows(x$period), position = position, value = along$value
     ), steps,
     list(
-      raw_index = raw_index(found$of_row, factor, form), normaliser = factor,
-      index = found$of_row, adjusted = found$adjusted, standing = standing
+      raw_index = raw_index(found$of_row, found$scale, form),
+      normaliser = found$scale, index = found$of_row,
+      adjusted = found$adjusted, standing = standing
     )
   ), nrow = length(along$series))
 }
@@ -217,5 +213,5 @@ raw_index <- function(index, normaliser, form) {
 
 # Its column of averages.
 average_of_sheet <- function(sheet) {
-  intersect(c("centred_average", "overall_average"), names(sheet))
+  intersect(c("centred_average", "overall_average", "local_line"), names(sheet))
 }

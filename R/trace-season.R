@@ -101,19 +101,23 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
       !is.na(sheet[[part]])
   )
   parts <- sheet[[part]][at]
-  body <- switch(
-    column, index = switch(
-      about$combine, mean = , "mean without outliers" = "mean(x)",
-      median = "quantile(x, 0.5)",
-      "trimmed mean" = if (length(parts) < 3) "mean(x)" else
-        "mean(sort(x)[2:(length(x) - 1)])"
-    ), n = "length(x)", sd = "sd(x)", lowest = "min(x)", highest = "max(x)"
-  )
-  text <- worked_text(body, x = parts)
+  known <- seq_len(max(which(!is.na(sheet$value))))
+  last <- max(known[as.character(sheet$position[known]) == one$position])
+  text <- if (column == "index" && about$combine == "moving mean") {
+    moving_mean_text(sheet, at, last, parts, one, about)
+  } else {
+    worked_text(switch(
+      column, index = switch(
+        about$combine, mean = , "mean without outliers" = "mean(x)",
+        median = "quantile(x, 0.5)",
+        "trimmed mean" = if (length(parts) < 3) "mean(x)" else
+          "mean(sort(x)[2:(length(x) - 1)])"
+      ), n = "length(x)", sd = "sd(x)", lowest = "min(x)", highest = "max(x)"
+    ), x = parts)
+  }
   of <- count_of(length(parts), part)
   if (column == "index" && about$normalised) {
-    factor <- about$normalisers
-    factor <- factor$normaliser[vctrs::vec_match(one[keys], factor[keys])]
+    factor <- sheet$normaliser[[last]]
     text <- paste(text, if (ratio) "*" else "+", put_in(factor))
     of <- sprintf(
       "%s, %s so that the indices average %d", of,
@@ -130,6 +134,17 @@ working_of.backfill_seasonal_index <- function(x, one, column, table) {
       part_of_season(sheet, row, part, own, along, table, about)
     }), recursive = FALSE)
   )
+}
+
+# The latest index of a position, of one that moves: what a part weighs fades
+# with the cycles between.
+moving_mean_text <- function(sheet, at, last, parts, one, about) {
+  keys <- c(about$series, "measure")
+  kept <- about$tests$kept[vctrs::vec_match(one[keys], about$tests[keys])]
+  calendar <- lay_calendar_over(about$calendar, sheet$period)
+  number <- period_number(sheet$period, calendar)
+  away <- (number[[last]] - number[at]) / about$cycle$length
+  worked_text("sum(w * x) / sum(w)", x = parts, w = kept^abs(away))
 }
 
 # Outliers have an average, but no part, and are bridged in those around them.
@@ -158,11 +173,14 @@ part_of_season <- function(sheet, row, part, own, along, table, about) {
     made
   }
   cycle <- check_cycle(about$cycle$words, along$calendar)
-  around <- if (name == "centred_average") {
-    centred_working(here, own, along, cycle)
-  } else {
-    overall_working(own, along, cycle)
-  }
+  around <- switch(
+    name, centred_average = centred_working(here, own, along, cycle),
+    overall_average = overall_working(own, along, cycle),
+    local_line = list(
+      text = NA_character_, places = integer(),
+      formula = "line through the figures around, without their season"
+    )
+  )
   c(
     list(step(1L, part, sheet[[part]][[row]], sprintf(
       "%s of value and average", part

@@ -191,7 +191,8 @@ season_method <- function() {
 season_combine <- function() {
   verb_argument(type_choice(combines, "HOW"), paste(
     "How ratios of a position combine: \"mean without outliers\" (the",
-    "default), mean, median or \"trimmed mean\"."
+    "default), mean, median, \"trimmed mean\", or \"moving mean\", which",
+    "follows a season that moves."
   ))
 }
 

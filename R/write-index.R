@@ -1,8 +1,10 @@
 #' Keep a seasonal index in a file
 #'
 #' `write_index()` writes what is needed to use an index again: its cycle, form
-#' and calendar, and its rows, as JSON with every digit. `read_index()` reads it
-#' back. The tests and the worksheet are not kept.
+#' and calendar, and its rows, as JSON with every digit; of one that moves also
+#' those of each period, by its start in days since 1970-01-01 (in seconds,
+#' where periods are shorter than a day). `read_index()` reads it back. The
+#' tests and the worksheet are not kept.
 #'
 #' @param index A seasonal index, from [seasonal_index()].
 #' @param file Path of the file. A file that is there is replaced, unless the
@@ -37,7 +39,11 @@ write_index <- function(index, file) {
   text <- sub("}$", "", jsonlite::toJSON(
     index_as_list(season), auto_unbox = TRUE, digits = NA, null = "null"
   ))
-  text <- paste0(text, ",\"rows\":", rows_json(plain_tibble(index)), "}")
+  rows <- list(rows = plain_tibble(index), moving = season$moving)
+  rows <- rows[!vapply(rows, is.null, NA)]
+  text <- paste0(c(text, sprintf(
+    ",\"%s\":%s", names(rows), vapply(rows, rows_json, "")
+  ), "}"), collapse = "")
   write_beside(file, function(path) writeLines(text, path, useBytes = TRUE))
   invisible(index)
 }
@@ -45,7 +51,10 @@ write_index <- function(index, file) {
 # What a file holds of an index but for its rows. I() keeps a list of one.
 index_as_list <- function(season) {
   list(
-    backfill = "seasonal index", version = 1L, cycle = season$cycle$length,
+    backfill = "seasonal index",
+    # What knows of none that move must not take one for one that stays.
+    version = if (is.null(season$moving)) 1L else 2L,
+    cycle = season$cycle$length,
     cycle_in_words = season$cycle$words, form = season$form,
     method = season$method, combine = season$combine,
     normalised = season$normalised, of = season$of,

@@ -35,14 +35,15 @@ enum Fact {
   sd_after,
   range_before,
   range_after,
-  normaliser
+  kept
 };
 
 }  // namespace
 
 // The index of each series, whose rows' positions in the cycle (from 0) are
 // those of the numbers from `first` on. Returned are by row the reference, the
-// part (ratio or difference) and the figure without the season; by position and
+// part (ratio or difference), the figure without the season, its index and the
+// normaliser of that; by position and
 // series the index, the count, spread, lowest and highest of the parts; by
 // series the facts in the order of enum Fact; and the rows whose parts stand
 // apart.
@@ -55,7 +56,8 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   const std::vector<Ends> ends = ends_of_series(series);
   const int count = static_cast<int>(ends.size());
   const std::size_t positions = static_cast<std::size_t>(cycle);
-  Rcpp::NumericVector reference(rows), part(rows), adjusted(rows), of_row(rows);
+  Rcpp::NumericVector reference(rows), part(rows), adjusted(rows), of_row(rows),
+      scale(rows);
   Rcpp::NumericMatrix index(cycle, count), spread(cycle, count),
       lowest(cycle, count), highest(cycle, count);
   Rcpp::IntegerMatrix counts(cycle, count);
@@ -63,18 +65,21 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   std::vector<unsigned char> odd(static_cast<std::size_t>(rows));
   const SeasonRule rule{positions, ratio, overall,
                         static_cast<Combine>(combine), normalise};
+  SeasonRule staying = rule;
+  staying.combine = Combine::inliers;
   // Plain places, as other processors must not use R.
   const double *const numbers = number.begin(), *const values = value.begin();
   double *const
       reference_to = reference.begin(),
       *const part_to = part.begin(), *const adjusted_to = adjusted.begin(),
-      *const row_to = of_row.begin(), *const index_to = index.begin(),
-      *const spread_to = spread.begin(), *const lowest_to = lowest.begin(),
-      *const highest_to = highest.begin(), *const facts_to = facts.begin();
+      *const row_to = of_row.begin(), *const scale_to = scale.begin(),
+      *const index_to = index.begin(), *const spread_to = spread.begin(),
+      *const lowest_to = lowest.begin(), *const highest_to = highest.begin(),
+      *const facts_to = facts.begin();
   int* const counts_to = counts.begin();
   const int* const position_at = position.begin();
 
-  const auto find_one = [&](Season& season, std::size_t s) {
+  const auto find_one = [&](Season& season, Season& stays, std::size_t s) {
     const std::size_t start = ends[s].start;
     const Grid grid(numbers + start, values + start, ends[s].end - start);
     const int* const at =
@@ -91,11 +96,11 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
     PartExtreme<true> high_before, high_after;
     for (std::size_t i = start; i < ends[s].end; ++i) {
       const std::size_t place = grid.place(i - start);
-      const double own =
-          is ? season.index[static_cast<std::size_t>(at[place])] : NA_REAL;
+      const double own = is ? season.at(place, at) : NA_REAL;
       reference_to[i] = is ? as_r(season.reference[place]) : NA_REAL;
       part_to[i] = is ? as_r(season.part[place]) : NA_REAL;
       row_to[i] = own;
+      scale_to[i] = is ? season.scale_at(place) : NA_REAL;
       adjusted_to[i] = as_r(ratio ? values[i] / own : values[i] - own);
       before.add(values[i]), low_before.add(values[i]),
           high_before.add(values[i]);
@@ -121,13 +126,18 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
       fill(p, season.index[p], as_r(about.deviation()), *from, *(to - 1),
            static_cast<int>(season.count(p)));
     }
-    fact[normaliser] = season.normaliser;
+    const bool moves = !season.moving.empty();
+    if (moves) fact[kept] = season.kept;
     fact[sd_before] = before.deviation();
     fact[sd_after] = after.deviation();
     fact[range_before] = high_before.best - low_before.best;
     fact[range_after] = high_after.best - low_after.best;
-    const SeasonTests tests(season);
-    const double known[] = {static_cast<double>(season.sorted.size()),
+    // Of one that moves the tests are those of one that stays: what a line
+    // leaves has other degrees of freedom.
+    if (moves) stays.find(grid.x(), at, grid.size());
+    const Season& tested = moves ? stays : season;
+    const SeasonTests tests(tested);
+    const double known[] = {static_cast<double>(tested.sorted.size()),
                             tests.variance.statistic,
                             tests.variance.free,
                             tests.variance.free_within,
@@ -138,7 +148,7 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
                             tests.drift.free_within,
                             tests.drift_ranks.statistic,
                             tests.memory,
-                            tests.share};
+                            moves ? season.explained() : tests.share};
     std::transform(std::begin(known), std::end(known), fact + parts, as_r);
     const auto mark = [&](std::size_t place) {
       // The row of a place lies no further on than it.
@@ -146,18 +156,20 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
       while (grid.place(row) > place) --row;
       odd[start + row] = 1;
     };
-    each_odd_part(season, [&](std::size_t place, double) { mark(place); });
+    if (!moves)
+      each_odd_part(season, [&](std::size_t place, double) { mark(place); });
     std::for_each(season.left_out.begin(), season.left_out.end(), mark);
   };
   constexpr std::size_t at_a_time = 64;
   side_by_side(rows < 100000 ? 1 : (ends.size() + at_a_time - 1) / at_a_time,
                [&](std::size_t piece) {
-                 Season season(rule);
+                 Season season(rule), stays(staying);
                  const std::size_t from = piece * at_a_time;
                  const std::size_t to =
                      rows < 100000 ? ends.size()
                                    : std::min(ends.size(), from + at_a_time);
-                 for (std::size_t s = from; s < to; ++s) find_one(season, s);
+                 for (std::size_t s = from; s < to; ++s)
+                   find_one(season, stays, s);
                });
   std::vector<int> apart;
   for (std::size_t i = 0; i < odd.size(); ++i) {
@@ -166,8 +178,8 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   return Rcpp::List::create(
       Rcpp::_["reference"] = reference, Rcpp::_["part"] = part,
       Rcpp::_["adjusted"] = adjusted, Rcpp::_["of_row"] = of_row,
-      Rcpp::_["index"] = index, Rcpp::_["count"] = counts,
-      Rcpp::_["spread"] = spread, Rcpp::_["lowest"] = lowest,
-      Rcpp::_["highest"] = highest, Rcpp::_["facts"] = facts,
-      Rcpp::_["odd"] = apart);
+      Rcpp::_["scale"] = scale, Rcpp::_["index"] = index,
+      Rcpp::_["count"] = counts, Rcpp::_["spread"] = spread,
+      Rcpp::_["lowest"] = lowest, Rcpp::_["highest"] = highest,
+      Rcpp::_["facts"] = facts, Rcpp::_["odd"] = apart);
 }

@@ -43,6 +43,14 @@ verdicts <- list(
     function(x) index_facts(x)$drift_p < 0.05
   ),
   verdict(
+    "seasonal_index()", "the moving mean moves", 0.05,
+    c(shapes, seasons, "season and slope", levels_of[3:5]),
+    "level, season that moves", c(36, 60, 120, 240), function(x) {
+      index <- quiet(seasonal_index(x, form = "auto", combine = "moving mean"))
+      summary(index)$kept < 1
+    }
+  ),
+  verdict(
     "seasonal_index()", "the season moves, and no other form fits", 0.05,
     c("additive season under a trend", "level, season of 40%"), character(),
     c(60, 120), function(x) {

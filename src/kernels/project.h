@@ -36,9 +36,7 @@ class Projector {
       return project_recent(x, position, n, from, to, out, carried, season);
     if (season_.find(x, position, n) != SeasonFault::none) return false;
     const SeasonRule& rule = season_.rule();
-    const auto own = [&](std::size_t i) {
-      return season_.index[static_cast<std::size_t>(position[i])];
-    };
+    const auto own = [&](std::size_t i) { return season_.at(i, position); };
     std::size_t end = n;
     while (std::isnan(x[end - 1])) --end;
     const bool level = carry_ == Carry::level, growth = carry_ == Carry::growth;

@@ -14,19 +14,12 @@
 #include <utility>
 #include <vector>
 
+#include "centred_average.h"
+#include "moving_season.h"
 #include "season_parts.h"
 #include "window.h"
 
 namespace backfill {
-
-struct SeasonRule {
-  std::size_t cycle;  // periods, and positions
-  bool ratio;         // to the reference, else the difference from it
-  bool overall;       // the reference is the overall average, else the centred
-                      // moving average
-  Combine combine;
-  bool normalise;
-};
 
 // Why a series has no index.
 enum class SeasonFault {
@@ -38,16 +31,41 @@ enum class SeasonFault {
 
 class Season {
  public:
-  explicit Season(SeasonRule rule) : rule_(rule) {}
+  explicit Season(SeasonRule rule) : rule_(rule), averages_(rule.cycle) {}
 
   // Of n figures, NaN being none; `position` is that in the cycle of each place
   // of the grid, from 0.
   SeasonFault find(const double* x, const int* position, std::size_t n) {
-    left_out.clear();
+    left_out.clear(), moving.clear(), scale.clear();
     const SeasonFault found = find_of(x, position, n);
-    if (found == SeasonFault::none && rule_.combine == Combine::inliers)
+    if (found != SeasonFault::none) return found;
+    const bool moves = rule_.combine == Combine::moving;
+    if (moves || rule_.combine == Combine::inliers)
       find_inliers(x, position, n);
+    if (moves) find_moving(x, position);
     return found;
+  }
+
+  // The index of place i, which may lie behind all that it was found from.
+  double at(std::size_t i, const int* position) const {
+    return i < moving.size() ? moving[i]
+                             : index[static_cast<std::size_t>(position[i])];
+  }
+  // The share of the parts' variation about their mean that the index has.
+  double explained() const {
+    Sum sum;
+    for (double one : sorted) sum.add(one);
+    const double mean = sum.value() / static_cast<double>(sorted.size());
+    double all = 0, left = 0;
+    for (std::size_t i : place) {
+      const double off = part[i] - moving[i];
+      all += (part[i] - mean) * (part[i] - mean), left += off * off;
+    }
+    return all > 0 ? std::max(0.0, 1 - left / all)
+                   : std::numeric_limits<double>::quiet_NaN();
+  }
+  double scale_at(std::size_t i) const {
+    return scale.empty() ? normaliser : scale[i];
   }
 
   // By place of the grid; NaN where there is none.
@@ -57,6 +75,10 @@ class Season {
   // from.
   std::vector<double> index, sorted;
   double normaliser;  // what the index was multiplied by, or what was added
+  // By place, of an index that moves, of which `index` has the last of each
+  // position: the index, and its normaliser.
+  std::vector<double> moving, scale;
+  double kept = 1;  // see FadingLevels
   std::vector<std::size_t> first, place;
   std::size_t bridged =
       0;  // missing figures that the centred average was bridged over
@@ -140,8 +162,12 @@ class Season {
                                    [](double value) { return value <= 0; })) {
       return SeasonFault::not_positive;
     }
-    if (rule_.overall ? !refer_to_overall(x, position)
-                      : !refer_to_centred(x, position)) {
+    const bool refers =
+        rule_.overall ? refer_to_overall(x, position)
+                      : averages_.find(x + from_, position + from_, to_ - from_,
+                                       reference.data() + from_);
+    bridged = rule_.overall ? 0 : averages_.bridged;
+    if (!refers) {
       return SeasonFault::position_without_ratio;
     }
     for (std::size_t i = from_; i < to_; ++i)
@@ -164,87 +190,15 @@ class Season {
     return all.count == static_cast<std::int64_t>(rule_.cycle);
   }
 
-  // Over one cycle; where that is an even number of periods, the mean of the
-  // two windows that lie around the period. A window of which more than half is
-  // missing gives none.
-  bool refer_to_centred(const double* x, const int* position) {
-    if (!bridge(x, position)) return false;
-    const std::size_t n = to_ - from_;
-    const std::ptrdiff_t half = static_cast<std::ptrdiff_t>(rule_.cycle / 2);
-    const bool even = rule_.cycle % 2 == 0;
-    double* const out = reference.data() + from_;
-    const auto take = [&](std::ptrdiff_t later, auto use) {
-      each_window<PartSum>(
-          filled_.data(), n, {0, n},
-          [&](std::size_t i) {
-            const std::ptrdiff_t start =
-                static_cast<std::ptrdiff_t>(i) - half + later;
-            return Window{start,
-                          start + static_cast<std::ptrdiff_t>(rule_.cycle)};
-          },
-          use);
-    };
-    take(0, [&](std::size_t i, const Window&, const PartSum& sum) {
-      out[i] = sum.mean();
-    });
-    if (even) {
-      for (std::size_t i = 0; i < n; ++i) earlier_.push_back(out[i]);
-      std::fill(out, out + n, std::numeric_limits<double>::quiet_NaN());
-      take(1, [&](std::size_t i, const Window&, const PartSum& sum) {
-        out[i] = (earlier_[i] + sum.mean()) / 2;
-      });
-      earlier_.clear();
-    }
-    if (bridged > 0) drop_bridged(x, n, half, out);
-    return true;
-  }
-
-  void drop_bridged(const double* x, std::size_t n, std::ptrdiff_t half,
-                    double* out) const {
-    std::vector<std::size_t> known(n + 1);
-    for (std::size_t i = 0; i < n; ++i)
-      known[i + 1] = known[i] + (std::isnan(x[from_ + i]) ? 0 : 1);
-    for (std::size_t i = 0; i < n; ++i) {
-      if (std::isnan(out[i])) continue;
-      const std::size_t start = i - static_cast<std::size_t>(half),
-                        end = i + static_cast<std::size_t>(half) + 1;
-      if (2 * (known[end] - known[start]) < end - start)
-        out[i] = std::numeric_limits<double>::quiet_NaN();
-    }
-  }
-
-  // Missing figures become the mean of the nearest ones at their position
-  // before and after, or the one that there is.
-  bool bridge(const double* x, const int* position) {
-    filled_.assign(x + from_, x + to_);
-    if (std::none_of(filled_.begin(), filled_.end(),
-                     [](double value) { return std::isnan(value); }))
-      return true;
-    std::vector<double> nearest(rule_.cycle,
-                                std::numeric_limits<double>::quiet_NaN());
-    std::vector<double> before = filled_;
-    for (std::size_t i = 0; i < filled_.size(); ++i) {
-      double& near = nearest[static_cast<std::size_t>(position[from_ + i])];
-      if (std::isnan(before[i]))
-        before[i] = near;
-      else
-        near = before[i];
-    }
-    std::fill(nearest.begin(), nearest.end(),
-              std::numeric_limits<double>::quiet_NaN());
-    for (std::size_t i = filled_.size(); i-- > 0;) {
-      double& near = nearest[static_cast<std::size_t>(position[from_ + i])];
-      if (!std::isnan(filled_[i])) {
-        near = filled_[i];
-        continue;
-      }
-      ++bridged;
-      filled_[i] = std::isnan(near)        ? before[i]
-                   : std::isnan(before[i]) ? near
-                                           : (before[i] + near) / 2;
-      if (std::isnan(filled_[i])) return false;
-    }
-    return true;
+  void find_moving(const double* x, const int* position) {
+    MovingSeason season(rule_);
+    season.find(x, position, from_, to_, reference, part, left_out);
+    for (std::size_t i = from_; i < to_; ++i)
+      index[static_cast<std::size_t>(position[i])] = season.index[i];
+    kept = season.kept();
+    moving.swap(season.index), scale.swap(season.scale);
+    normaliser = std::numeric_limits<double>::quiet_NaN();
+    sort_parts(position);
   }
 
   void sort_parts(const int* position) {
@@ -292,7 +246,8 @@ class Season {
   SeasonRule rule_;
   std::size_t from_ = 0,
               to_ = 0;  // the places from the first figure to behind the last
-  std::vector<double> filled_, earlier_, inliers_;
+  CentredAverage averages_;
+  std::vector<double> inliers_;
 };
 
 }  // namespace backfill

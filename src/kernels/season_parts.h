@@ -16,8 +16,17 @@
 namespace backfill {
 
 // inner: the mean without the highest and the lowest; inliers: without those
-// that stand apart.
-enum class Combine { mean = 0, median = 1, inner = 2, inliers = 3 };
+// that stand apart; moving: those of the cycles around, without these.
+enum class Combine { mean = 0, median = 1, inner = 2, inliers = 3, moving = 4 };
+
+struct SeasonRule {
+  std::size_t cycle;  // periods, and positions
+  bool ratio;         // to the reference, else the difference from it
+  bool overall;       // the reference is the overall average, else the centred
+                      // moving average
+  Combine combine;
+  bool normalise;
+};
 
 // The mean of figures that are sorted, their median, or their mean without the
 // ends.

@@ -69,6 +69,10 @@ said_verbs <- list(
   widen = \(m) widen(m, "series"), latest = \(m) latest(m),
   rank_series = \(m) rank_series(m), rank_changes = \(m) rank_changes(m),
   seasonal_index = \(m) seasonal_index(m),
+  moving_index = \(m) seasonal_index(m, combine = "moving mean"),
+  moving_sheet = \(m) {
+    summary(seasonal_index(m, combine = "moving mean"), type = "worksheet")
+  },
   season_tests = \(m) summary(seasonal_index(m)),
   deseasonalise = \(m) deseasonalise(m, seasonal_index(m)),
   cycle_profile = \(m) cycle_profile(m, "month"),

@@ -92,6 +92,7 @@ results_of <- function(x, plain) {
       x, form = "additive", method = "overall average", combine = "trimmed mean"
     ), x),
     list(seasonal_index(x, cycle = 5), x),
+    list(seasonal_index(x, cycle = 5, combine = "moving mean"), x),
     list(cycle_profile(x, "month"), x),
     list(cycle_profile(x, "month", apart = "port", stat = "90%"), x),
     list(cycle_grid(x, "year", "quarter", stat = "sum"), x),
