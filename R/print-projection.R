@@ -150,7 +150,8 @@ describe_projected <- function(x) {
     if (length(made$moves) > 0) sprintf(
       paste(
         "The season of %s moves over the cycles%s: of simulated figures with",
-        "such a season, up to %.0f%% lay outside an interval meant to hold 95%%."
+        "such a season, up to %.0f%% lay outside an interval meant to hold",
+        "95%%. With `combine` as \"moving mean\" its index moves, too."
       ),
       in_words(made$moves, 4), if (made$base %in% c("recent", "auto")) "" else
         ", and the projection does not carry that on",

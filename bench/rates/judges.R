@@ -26,10 +26,10 @@ index_facts <- function(x, form = "additive") {
 
 flags_of <- function(x, ...) quiet(flag_periods(x, ...))$flag
 
-held_of <- function(x, base) {
+held_of <- function(x, base, combine = "mean without outliers") {
   ends <- utils::tail(sort(unique(x$period)), 12)
   known <- x[x$period < ends[1], ]
-  made <- quiet(project(known, 12, base = base))
+  made <- quiet(project(known, 12, base = base, combine = combine))
   made <- made[made$standing == "projected", ]
   truth <- x$value[match(
     paste(made$id, made$period), paste(x$id, x$period)

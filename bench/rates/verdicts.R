@@ -23,11 +23,11 @@ verdict <- function(verb, said, stated, false, found, n, judge, lines = 400,
   as.list(environment())
 }
 
-outside <- function(base) {
+outside <- function(base, ...) {
   verdict(
-    "project()", paste("outside the interval,", base), 0.05,
-    c(levels_of[1:4], "level, season that moves"),
-    character(), c(72, 120), function(x) held_of(x, base)
+    "project()", paste(c("outside the interval", base, ...), collapse = ", "),
+    0.05, c(levels_of[1:4], "level, season that moves"),
+    character(), c(72, 120), function(x) held_of(x, base, ...)
   )
 }
 
@@ -260,7 +260,8 @@ verdicts <- list(
     function(x) of_groups(x, function(n) seq_len(n) > n / 2), lines = 100
   ),
   outside("line"), outside("growth"), outside("level"), outside("recent"),
-  outside("auto"),
+  outside("auto"), outside("level", "moving mean"),
+  outside("auto", "moving mean"),
   verdict(
     "suggest_cycle()", "a cycle", 0.05,
     c("noise", "memory -0.5", "memory 0.6", "random walk", "lognormal 1.5"),

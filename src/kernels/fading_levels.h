@@ -59,6 +59,7 @@ class FadingLevels {
     gather(part, position, cycle);
     left_out.clear();
     for (int round = 0;; ++round) {
+      measure();
       choose();
       smooth();
       if (round == most_rounds || !leave_out()) break;
@@ -97,21 +98,23 @@ class FadingLevels {
     constexpr double least = 2.706 / 2;
     kept = 1;
     const double stays = log_likelihood(1);
-    double best = stays + least;
+    double best = stays;
     for (double share : shares) {
       const double here = log_likelihood(share);
       if (here > best) best = here, kept = share;
     }
+    // Neighbours that go together count as fewer.
+    if (kept < 1 && !((best - stays) * worth() > least)) kept = 1;
   }
 
-  // Of all positions, each with a level of its own and all with one noise: the
-  // errors one cycle ahead. Parts are taken as shares of their position's mean,
-  // as ratios vary with their size.
-  double log_likelihood(double share) const {
+  // Calls `use(place, error, spread)` for the errors one cycle ahead of levels
+  // that wander, one for each position, in units of one noise.
+  template <typename Use>
+  void each_error(double share, Use use) const {
     const double moves = (1 - share) * (1 - share) / share;
-    double squares = 0, logs = 0, spreads = 1, count = 0;
-    for (const std::vector<Part>& own : at_) {
-      const double size = size_of(own);
+    for (std::size_t p = 0; p < at_.size(); ++p) {
+      const std::vector<Part>& own = at_[p];
+      const double size = noise_[p];
       double here = 0, doubt = 0;
       bool begun = false;
       for (const Part& one : own) {
@@ -123,31 +126,77 @@ class FadingLevels {
           continue;
         }
         const double missed = x - here, spread = doubt + 1;
-        squares += missed * missed / spread, spreads *= spread, ++count;
-        // None is below 1: a logarithm for many at once.
-        if (spreads > 1e200) logs += std::log(spreads), spreads = 1;
+        use(one.place, missed, spread);
         here += doubt / spread * missed;
         doubt /= spread;
       }
     }
+  }
+
+  double log_likelihood(double share) const {
+    double squares = 0, logs = 0, spreads = 1, count = 0;
+    each_error(share, [&](std::size_t, double missed, double spread) {
+      squares += missed * missed / spread, spreads *= spread, ++count;
+      // None is below 1: a logarithm for many at once.
+      if (spreads > 1e200) logs += std::log(spreads), spreads = 1;
+    });
     // Without two errors, or without any at all, nothing moves.
     if (count < 2 || !(squares > 1e-20 * count)) return share == 1 ? 0 : -1e300;
     logs += std::log(spreads);
     return -(count * std::log(squares / count) + logs) / 2;
   }
 
-  double size_of(const std::vector<Part>& own) const {
-    if (!by_size_) return 1;
-    double sum = 0, count = 0;
-    for (const Part& one : own)
-      if (!std::isnan(one.value)) sum += one.value, ++count;
-    return count > 0 && sum > 0 ? sum / count : 1;
+  // Bartlett, M. S. (1935). Some aspects of the time-correlation problem in
+  // regard to tests of significance. Journal of the Royal Statistical Society
+  // 98, 536-543.
+  double worth() const {
+    std::vector<double> errors(level.size(),
+                               std::numeric_limits<double>::quiet_NaN());
+    double squares = 0, products = 0;
+    each_error(kept, [&](std::size_t place, double missed, double spread) {
+      errors[place] = missed / std::sqrt(spread);
+      squares += missed * missed / spread;
+    });
+    for (std::size_t i = 1; i < errors.size(); ++i) {
+      const double product = errors[i - 1] * errors[i];
+      if (!std::isnan(product)) products += product;
+    }
+    const double memory = std::max(products / squares, 0.0),
+                 together = memory * memory;
+    return std::max((1 - together) / (1 + together), 0.3);
+  }
+
+  // In what the parts of each position are counted: the mean of ratios, as they
+  // vary with their size, and where positions vary unlike each other, and there
+  // are four cycles to see that, how far off their means they lie.
+  void measure() {
+    constexpr std::size_t enough = 4;
+    size_.assign(at_.size(), 1);
+    std::size_t parts = 0;
+    std::vector<std::vector<double>> off(at_.size());
+    std::vector<double> away(at_.size());
+    for (std::size_t p = 0; p < at_.size(); ++p) {
+      double sum = 0, count = 0;
+      for (const Part& one : at_[p])
+        if (!std::isnan(one.value)) sum += one.value, ++count;
+      if (by_size_ && sum > 0) size_[p] = sum / count;
+      for (const Part& one : at_[p])
+        if (!std::isnan(one.value))
+          off[p].push_back(std::fabs(one.value - sum / count) / size_[p]);
+      for (double one : off[p]) away[p] += one / count;
+      parts += off[p].size();
+    }
+    noise_ = size_;
+    if (parts < enough * at_.size() || !spreads_differ(off)) return;
+    for (std::size_t p = 0; p < at_.size(); ++p)
+      if (away[p] > 0) noise_[p] *= away[p];
   }
 
   void smooth() {
     std::vector<FadingMean> later;
-    for (std::vector<Part>& own : at_) {
-      const double size = size_of(own);
+    for (std::size_t p = 0; p < at_.size(); ++p) {
+      std::vector<Part>& own = at_[p];
+      const double size = size_[p];
       later.assign(own.size(), {});
       for (std::size_t k = own.size(); k-- > 1;) {
         later[k - 1] = later[k];
@@ -201,6 +250,7 @@ class FadingLevels {
 
   bool by_size_;
   std::vector<std::vector<Part>> at_;  // by position
+  std::vector<double> size_, noise_;  // see measure()
 };
 
 }  // namespace backfill

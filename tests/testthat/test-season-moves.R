@@ -30,11 +30,10 @@ shares <- c(1, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3)
 
 # The likelihood of the differences of levels that wander, from their whole
 # covariance, all positions with one noise.
-likelihood_of <- function(part, position, share, ratio) {
+likelihood_of <- function(part, position, share) {
   moves <- (1 - share)^2 / share
   each <- lapply(split(part, position), function(x) {
     x <- x[!is.na(x)]
-    if (ratio) x <- x / mean(x)
     n <- length(x) - 1
     covariance <- diag(2 + moves, n)
     covariance[abs(row(covariance) - col(covariance)) == 1] <- -1
@@ -45,10 +44,21 @@ likelihood_of <- function(part, position, share, ratio) {
   -(sums[[1]] * log(sums[[2]] / sums[[1]]) + sums[[3]]) / 2
 }
 
+# Parts as ratios of their positions' means, and in units of how far off they
+# lie where positions vary unlike each other.
+in_units <- function(part, position, ratio) {
+  mean_of <- function(x) {
+    stats::ave(x, position, FUN = function(x) mean(x, na.rm = TRUE))
+  }
+  if (ratio) part <- part / mean_of(part)
+  off <- abs(part - mean_of(part))
+  differ <- stats::kruskal.test(off, position)$p.value < 0.1
+  if (differ) part / mean_of(off) else part
+}
+
 chosen_share <- function(part, position, ratio) {
-  found <- vapply(shares, function(share) {
-    likelihood_of(part, position, share, ratio)
-  }, 0)
+  part <- in_units(part, position, ratio)
+  found <- vapply(shares, \(share) likelihood_of(part, position, share), 0)
   if (max(found) > found[[1]] + 2.706 / 2) shares[[which.max(found)]] else 1
 }
 
@@ -181,7 +191,7 @@ test_that("outliers and holes do not decide, nor the unit, nor other series", {
   expect_true(is.na(sheet$ratio[sheet$quay == "b"][[52]]))
 })
 
-test_that("the form is found by what an index that moves leaves, too", {
+test_that("the form is that which a season that stays bears out", {
   withr::local_seed(77)
   level <- 100 * 1.012^seq_len(108)
   season <- 20 * sin(2 * pi * seq_len(108) / 12) * (1 + seq_len(108) / 200)
