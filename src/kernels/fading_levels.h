@@ -53,9 +53,11 @@ class FadingLevels {
 
   // Of the parts of n places, NaN being none. Those that lie further from the
   // others around them than the largest of all would in 1 of 20 series, in
-  // robust standard deviations, go, the furthest of each position first.
+  // robust standard deviations, go, the furthest of each position first. What
+  // is no more than a `trifle` is due to rounding.
   void find(const std::vector<double>& part, const int* position,
-            std::size_t cycle) {
+            std::size_t cycle, double trifle) {
+    trifle_ = trifle;
     gather(part, position, cycle);
     left_out.clear();
     for (int round = 0;; ++round) {
@@ -97,6 +99,7 @@ class FadingLevels {
     constexpr double shares[] = {0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3};
     constexpr double least = 2.706 / 2;
     kept = 1;
+    if (still_) return;
     const double stays = log_likelihood(1);
     double best = stays;
     for (double share : shares) {
@@ -140,8 +143,8 @@ class FadingLevels {
       // None is below 1: a logarithm for many at once.
       if (spreads > 1e200) logs += std::log(spreads), spreads = 1;
     });
-    // Without two errors, or without any at all, nothing moves.
-    if (count < 2 || !(squares > 1e-20 * count)) return share == 1 ? 0 : -1e300;
+    // Without two errors nothing moves.
+    if (count < 2 || !(squares > 0)) return share == 1 ? 0 : -1e300;
     logs += std::log(spreads);
     return -(count * std::log(squares / count) + logs) / 2;
   }
@@ -173,6 +176,7 @@ class FadingLevels {
     constexpr std::size_t enough = 4;
     size_.assign(at_.size(), 1);
     std::size_t parts = 0;
+    still_ = true;
     std::vector<std::vector<double>> off(at_.size());
     std::vector<double> away(at_.size());
     for (std::size_t p = 0; p < at_.size(); ++p) {
@@ -184,6 +188,7 @@ class FadingLevels {
         if (!std::isnan(one.value))
           off[p].push_back(std::fabs(one.value - sum / count) / size_[p]);
       for (double one : off[p]) away[p] += one / count;
+      still_ = still_ && !(away[p] > trifle_);
       parts += off[p].size();
     }
     noise_ = size_;
@@ -248,9 +253,10 @@ class FadingLevels {
     return some;
   }
 
-  bool by_size_;
+  bool by_size_, still_ = false;
+  double trifle_ = 0;
   std::vector<std::vector<Part>> at_;  // by position
-  std::vector<double> size_, noise_;  // see measure()
+  std::vector<double> size_, noise_;   // see measure()
 };
 
 }  // namespace backfill

@@ -30,6 +30,10 @@ class MovingSeason {
   void find(const double* x, const int* position, std::size_t from,
             std::size_t to, std::vector<double>& reference,
             std::vector<double>& part, std::vector<std::size_t>& left_out) {
+    double largest = 0;
+    for (std::size_t i = from; i < to; ++i)
+      if (!std::isnan(x[i])) largest = std::max(largest, std::fabs(x[i]));
+    trifle_ = 1e-10 * (rule_.ratio ? 1 : largest);
     follow(position, part, left_out);
     if (rule_.overall) return;
     const std::vector<double> first = index, first_scale = scale;
@@ -49,7 +53,7 @@ class MovingSeason {
  private:
   void follow(const int* position, std::vector<double>& part,
               std::vector<std::size_t>& left_out) {
-    levels_.find(part, position, rule_.cycle);
+    levels_.find(part, position, rule_.cycle, trifle_);
     for (std::size_t i : levels_.left_out) {
       part[i] = std::numeric_limits<double>::quiet_NaN();
       left_out.push_back(i);
@@ -107,6 +111,7 @@ class MovingSeason {
 
   SeasonRule rule_;
   FadingLevels levels_;
+  double trifle_ = 0;
 };
 
 }  // namespace backfill

@@ -171,6 +171,17 @@ test_that("a season that moves is followed, and one that stays is left alone", {
   )
 })
 
+test_that("what rounding leaves does not move", {
+  for (form in c("multiplicative", "additive")) {
+    for (value in list(rep(5e6, 60), rep(1:12 / 7, 5), seq_len(60) / 3)) {
+      index <- seasonal_index(
+        monthly_series(a = value), form = form, combine = "moving mean"
+      )
+      expect_identical(summary(index)$kept, 1, label = paste(form, value[[2]]))
+    }
+  }
+})
+
 test_that("outliers and holes do not decide, nor the unit, nor other series", {
   withr::local_seed(73)
   value <- wandering(108, by = 0.03)$value
