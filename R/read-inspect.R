@@ -145,7 +145,8 @@ files_overlap <- function(raw, guess) {
     match(raw$rejected$source, raw$sources$source), nrow(raw$sources)
   ))
   key <- vctrs::new_data_frame(c(
-    list(moment = guess$moments), raw$data[guess$arguments$series]
+    list(moment = guess$moments),
+    raw$data[intersect(guess$arguments$series, names(raw$data))]
   ))
   at <- vctrs::vec_group_id(key)
   # A moment that two files have.

@@ -94,8 +94,9 @@
 #'   the column holds dates only.
 #' @param layout `"rows"`, `"dates across"` or `"series across"`.
 #' @param source Name of a column to be made of the files' names (without folder
-#'   and ending), such as `"line"` where each line has a file of its own. It is
-#'   one of the `series` then.
+#'   and ending; of a pattern with one star, what the star stands for), such as
+#'   `"line"` where each line has a file of its own. It is one of the `series`
+#'   then.
 #' @param line_number Name of a column to be made of the line (row of a sheet,
 #'   number of a record) that each record stands in, for [trace_value()].
 #' @param skip Lines above the header, such as a title.

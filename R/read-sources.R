@@ -22,8 +22,7 @@ read_sources <- function(file, form, source, scratch) {
   raw <- if (length(raws) == 1) raws[[1]] else below_each_other(raws)
   if (!is.null(source)) {
     check_untaken(source, names(raw$data), "source")
-    name <- sub("[.](gz)$", "", vapply(files, `[[`, "", "shown"))
-    name <- sub("[.][^.]*$", "", basename(name))
+    name <- vapply(files, `[[`, "", "name")
     raw$data[[source]] <- rep(name, times = vapply(raws, `[[`, 0L, "rows"))
     last <- length(raw$header)
     raw$header <- lapply(
@@ -41,8 +40,8 @@ read_sources <- function(file, form, source, scratch) {
   raw
 }
 
-# list(path, shown) for each file: where it lies, and what it is called in
-# messages.
+# list(path, shown, name) for each file: where it lies, what it is called in
+# messages, and as a series.
 find_files <- function(file, scratch) {
   if (!is.character(file) || length(file) == 0 || anyNA(file)) {
     abort_backfill(
@@ -55,8 +54,9 @@ find_files <- function(file, scratch) {
   }
   unlist(lapply(file, function(one) {
     if (grepl("^https?://", one)) {
+      shown <- without_secrets(one)
       return(list(list(
-        path = download(one, scratch), shown = without_secrets(one)
+        path = download(one, scratch), shown = shown, name = bare_name(shown)
       )))
     }
     lapply(files_named(one), function(path) {
@@ -66,9 +66,10 @@ find_files <- function(file, scratch) {
         path <- piped(path, tempfile(tmpdir = scratch))
       }
       check_file(path)
+      name <- name_by_pattern(shown, one)
       # The whole path, so that the file is known again from another working
       # directory.
-      list(path = path, shown = if (path == shown) {
+      list(path = path, name = name, shown = if (path == shown) {
         normalizePath(path)
       } else {
         shown
@@ -78,6 +79,21 @@ find_files <- function(file, scratch) {
 }
 
 # Those that fit a pattern, or lie in a folder, or the one of that name.
+bare_name <- function(shown) {
+  sub("[.][^.]*$", "", basename(sub("[.](gz)$", "", shown)))
+}
+
+# What the only star of a pattern stands for, which a further file does not
+# change; else the name of the file.
+name_by_pattern <- function(shown, pattern) {
+  ends <- strsplit(paste0(pattern, "\n"), "*", fixed = TRUE)[[1]]
+  ends <- sub("\n", "", ends, fixed = TRUE)
+  if (shown == pattern || length(ends) != 2 || grepl("[?[]", pattern)) {
+    return(bare_name(shown))
+  }
+  substr(shown, nchar(ends[[1]]) + 1, nchar(shown) - nchar(ends[[2]]))
+}
+
 files_named <- function(one) {
   if (dir.exists(one)) {
     return(parquet_in(one))

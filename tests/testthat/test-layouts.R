@@ -105,6 +105,39 @@ test_that("series stand across, with one header row or two", {
   )
 })
 
+test_that("series by file are named by what a pattern's star stands for", {
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "west"))
+  for (name in c("cases-north.csv", "cases-south.v2.csv", "west/day.csv")) {
+    writeLines(c("day,kilos", "2031-04-01,5"), file.path(folder, name))
+  }
+  named <- function(...) {
+    withr::local_dir(folder)
+    read_records(c(...), "day", c(kilos = "flow"), source = "gate")$gate
+  }
+  expect_identical(named("cases-*.csv"), c("north", "south.v2"))
+  expect_identical(
+    named(file.path(folder, "cases-*.csv")), c("north", "south.v2")
+  )
+  expect_identical(named("*/day.csv"), "west")
+  whole <- c("cases-north", "cases-south.v2")
+  expect_identical(named("cases-[ns]*.csv"), whole)
+  expect_identical(named("c*s-*.csv"), whole)
+  expect_identical(
+    named("cases-north.csv", "cases-south.v2.csv"), whole
+  )
+  # Found to be series by file, they may be asked for as what they are.
+  withr::local_dir(folder)
+  expect_identical(
+    suppressMessages(read_records("cases-*.csv", series = "file"))$file,
+    c("north", "south.v2")
+  )
+  expect_error(
+    suppressMessages(read_records("cases-*.csv", series = "gate")),
+    "no column \"gate\"", class = "backfill_error_column"
+  )
+})
+
 test_that("several files are read as one, with their names as a series", {
   folder <- withr::local_tempdir()
   writeLines(
