@@ -30,29 +30,39 @@ autoplot.backfill_verdict_rates <- function(object, ...) {
       ggplot2::aes(fill = .data$far), colour = "white", linewidth = 0.6
     ) +
     ggplot2::geom_text(
-      ggplot2::aes(label = .data$text), colour = "white", size = 3.6
+      ggplot2::aes(label = .data$text), colour = "white",
+      size = min(3.6, 115 / nlevels(worst$world))
     ) +
     teal_and_orange("FALSE", "TRUE", "fill") +
     ggplot2::scale_x_discrete(position = "top", labels = function(text) {
       vapply(strsplit(text, "\n"), function(part) {
-        paste(c(sub("_", "_\n", part[[1]]), strwrap(part[[2]], 13)),
+        paste(c(in_column(part[[1]]), strwrap(part[[2]], 13)),
               collapse = "\n")
       }, "")
     }) +
     ggplot2::theme(
       panel.grid = ggplot2::element_blank(),
       axis.line = ggplot2::element_blank(),
-      axis.text.x.top = ggplot2::element_text(size = ggplot2::rel(0.8)),
+      axis.text.x.top = ggplot2::element_text(size = ggplot2::rel(0.74)),
+      axis.text.y = ggplot2::element_text(
+        size = ggplot2::rel(min(1, 30 / nlevels(worst$world)))
+      ),
       axis.ticks = ggplot2::element_blank()
     ) +
     ggplot2::labs(
       title = "How often a verdict is wrong",
       subtitle = paste(
-        "Percent of cases that get it though nothing is there, at the length",
-        "where that is most. Orange: more than twice what is stated."
+        "Percent of cases that get it though nothing is there, at the",
+        "length where that is most.\nOrange: more than twice what is stated."
       ),
       x = NULL, y = NULL, caption = sprintf(
         "Simulated by the project itself, %s.", max(as.character(rates$date))
       )
     )
+}
+
+# The name of a verb, broken where it is wider than a column.
+in_column <- function(verb) {
+  verb <- sub("_", "_\n", verb)
+  sub("^([^\n]+)([^\n]{13})$", "\\1-\n\\2", verb)
 }
