@@ -160,12 +160,9 @@ narrow_records <- function(records, options) {
     records <- narrowed("as_known_on")
   }
   of_table <- asked_for("add_attributes")
-  if (length(of_table) > 0 && !all(c("attributes", "key") %in% of_table)) {
+  if (length(of_table) > 0 && !"attributes" %in% of_table) {
     stop_usage(sprintf("`--%s` is given alone.", of_table[[1]]),
-               ">" = paste(
-                 "A table of attributes needs `--attributes FILE` and",
-                 "`--key COLUMN`."
-               ))
+               ">" = "`--attributes FILE` names the table that it is for.")
   }
   if (length(of_table) > 0) {
     records <- narrowed("add_attributes")

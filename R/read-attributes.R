@@ -7,7 +7,8 @@
 #' @param x A records table, from [read_records()] or [as_records()].
 #' @param table A data frame, or the path of a file in a format that
 #'   [read_records()] reads, with one row per key.
-#' @param key Names of the columns that hold the key, in both tables.
+#' @param key Names of the columns that hold the key, in both tables; `NULL` for
+#'   all that both have.
 #' @param measures Kinds of the columns that become measures, as in
 #'   [read_records()], such as `c(residents = "level")`, so that ratios can be
 #'   made of them; `NULL` where they are attributes only.
@@ -29,11 +30,12 @@
 #' )
 #' add_measures(nights, per_resident = guest_nights / residents)
 #' @export
-add_attributes <- function(x, table, key, measures = NULL) {
+add_attributes <- function(x, table, key = NULL, measures = NULL) {
   check_given()
   columns <- source_columns(x)
   beside <- side_file(table)
   table <- read_small_table(table)
+  key <- key %||% shared_key(table, columns)
   keys_there <- check_key(table, key, columns)
   new <- setdiff(names(table), key)
   taken <- intersect(new, columns)
@@ -110,6 +112,22 @@ with_joined.backfill_records <- function(x, declared, said, beside) {
   role$beside <- c(role$beside, beside)
   needed <- c(role$when, role$series, names(role$measures))
   new_table(plain_tibble(x), "records", needed, role)
+}
+
+shared_key <- function(table, columns) {
+  key <- intersect(names(table), columns)
+  if (length(key) == 0) {
+    abort_backfill(
+      "column",
+      sprintf(
+        "The table of attributes has no column that the records have: %s.",
+        in_words(quoted(names(table)))
+      ),
+      i = sprintf("The records have %s.", in_words(quoted(columns))),
+      ">" = "Name the column that holds the key alike in both."
+    )
+  }
+  key
 }
 
 # The key of each row of the table of attributes, as text.

@@ -39,7 +39,7 @@ declare_add_attributes <- function() {
     ),
     key = verb_argument(
       type_names("COLUMNS"),
-      "The columns that both have: the key of the attributes."
+      "The key of the attributes. Default: the columns that both have."
     ),
     measures = verb_argument(
       type_measures(),

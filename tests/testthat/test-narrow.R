@@ -168,6 +168,15 @@ test_that("attributes are joined by their key, and what does not match is said o
     add_attributes(inns(), few, "port"),
     class = "backfill_error_column"
   )
+  # Where none is named, the key is what both have.
+  expect_identical(
+    suppressMessages(add_attributes(inns(), few)), some
+  )
+  expect_error(
+    add_attributes(inns(), data.frame(port = "Ostrel", boats = 7)),
+    "no column that the records have: \"port\"",
+    class = "backfill_error_column"
+  )
 })
 
 test_that("a ratio needs its parts, and is computed where the file has no column of its name", {

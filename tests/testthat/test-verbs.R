@@ -395,7 +395,9 @@ test_that("options that nothing uses are refused, and what is half said is asked
     says = "--rank lists movements"
   )
   refused("growth", nights_file(), "--count-bands", says = "--bands")
-  refused("growth", nights_file(), "--attributes", "x.csv", says = "--key")
+  refused(
+    "growth", nights_file(), "--key", "island", says = "--attributes FILE"
+  )
   refused(
     "growth", nights_file(), "--add-measure", "x = guest_nights^2",
     says = "--add-measure"
