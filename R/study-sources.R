@@ -41,9 +41,10 @@ planned_source <- function(name, found, path, allowed) {
   }
   allowed$seen$files <- character()
   files <- unlist(lapply(found$file, function(one) {
-    lapply(
-      files_fitting(one, allowed), study_file, c(path, "file"), allowed
-    )
+    fitting <- files_fitting(one, allowed)
+    each <- lapply(fitting, study_file, c(path, "file"), allowed)
+    # A pattern stays one, as it names the series of its files.
+    if (identical(fitting, one) || !grepl("[*?[]", one)) each else one
   }))
   arguments <- study_arguments(
     found[intersect(names(found), names(declared))], declared, path,
@@ -56,8 +57,7 @@ planned_source <- function(name, found, path, allowed) {
 }
 
 # The Parquet files of a folder, and the files that a pattern such as *.csv
-# fits, by name, so that one that comes or changes is noticed; other paths as
-# they are.
+# fits, so that one that comes or changes is noticed; other paths as they are.
 files_fitting <- function(value, allowed) {
   if (!rlang::is_string(value) || is_address(value)) {
     return(value)

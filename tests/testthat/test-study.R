@@ -485,3 +485,35 @@ test_that("no argument of a verb is an internal fault where a list is given", {
     study_result(run_study(study), "growth")
   )))
 })
+
+test_that("a pattern names its files' series, and takes up a file that comes", {
+  own_store()
+  folder <- withr::local_tempdir()
+  write_cases <- function(region) {
+    days <- as.Date("2030-01-01") + 0:20
+    utils::write.csv(
+      data.frame(day = days, cases = seq_along(days)),
+      file.path(folder, sprintf("cases-%s.csv", region)), row.names = FALSE
+    )
+  }
+  lapply(c("north", "south"), write_cases)
+  writeLines(
+    c("region,island", "north,Ostrel", "south,Ostrel", "west,Lissary"),
+    file.path(folder, "regions.csv")
+  )
+  file <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "title: Cases", "records:", "  cases:",
+    "    file: cases-*.csv", "    when: day", "    source: region",
+    "    measures: {cases: flow}", "steps:",
+    "  - add_attributes: {table: regions.csv}", "    name: known",
+    "  - roll_up: {every: week, by: island}", "    name: weekly"
+  ), file)
+  out <- file.path(folder, "run")
+  islands <- function() {
+    unique(study_result(run_study(file, out), "weekly")$island)
+  }
+  expect_identical(suppressMessages(islands()), "Ostrel")
+  write_cases("west")
+  expect_identical(islands(), c("Lissary", "Ostrel"))
+})
