@@ -165,7 +165,7 @@ narrow_records <- function(records, options) {
                ">" = "`--attributes FILE` names the table that it is for.")
   }
   if (length(of_table) > 0) {
-    records <- narrowed("add_attributes")
+    records <- with_spelling("attributes", narrowed("add_attributes"))
   }
   if (is_given(options[["add-measure"]])) {
     records <- with_measures(records, options[["add-measure"]])
