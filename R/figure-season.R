@@ -134,7 +134,7 @@ figure_index <- function(data, season) {
           "Differences:"
         },
         period_noun(season$calendar), base,
-        if (is.null(season$moving)) "" else " Each is the latest."
+        if (shows_latest(season)) " Each is the latest." else ""
       ),
       caption = season_caption(season, "Bars start at the average.")
     )

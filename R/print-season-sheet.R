@@ -71,10 +71,7 @@ describe_normalisers <- function(x, season, most = 4) {
   }
   if (any(factor[match(name, name[first])] != x$normaliser, na.rm = TRUE)) {
     return(sprintf(
-      paste(
-        "So that those of a cycle %s, each raw index has a normaliser of its",
-        "own."
-      ),
+      "So that the indices of a cycle %s, each has a normaliser of its own.",
       if (added) "add up to 0" else "average 1"
     ))
   }

@@ -78,7 +78,6 @@ find_files <- function(file, scratch) {
   }), recursive = FALSE)
 }
 
-# Those that fit a pattern, or lie in a folder, or the one of that name.
 bare_name <- function(shown) {
   sub("[.][^.]*$", "", basename(sub("[.](gz)$", "", shown)))
 }
@@ -86,14 +85,16 @@ bare_name <- function(shown) {
 # What the only star of a pattern stands for, which a further file does not
 # change; else the name of the file.
 name_by_pattern <- function(shown, pattern) {
-  ends <- strsplit(paste0(pattern, "\n"), "*", fixed = TRUE)[[1]]
-  ends <- sub("\n", "", ends, fixed = TRUE)
-  if (shown == pattern || length(ends) != 2 || grepl("[?[]", pattern)) {
+  pattern <- path.expand(pattern)
+  star <- gregexpr("[*?[]", pattern)[[1]]
+  alone <- length(star) == 1 && substr(pattern, star, star) == "*"
+  if (shown == pattern || !alone) {
     return(bare_name(shown))
   }
-  substr(shown, nchar(ends[[1]]) + 1, nchar(shown) - nchar(ends[[2]]))
+  substr(shown, star, nchar(shown) - nchar(pattern) + star)
 }
 
+# Those that fit a pattern, or lie in a folder, or the one of that name.
 files_named <- function(one) {
   if (dir.exists(one)) {
     return(parquet_in(one))

@@ -164,21 +164,6 @@ line_of_index <- function(lines, x, along) {
   vctrs::vec_match(own[names(lines)], lines)[rows$line]
 }
 
-# Of the indices that hold at each `place` from a `start` on, the number of that
-# of each `own` place at `when`; before all of its place the first.
-latest_by_then <- function(own, when, place, start) {
-  starts <- sort(unique(start))
-  key <- function(place, rank) place * (length(starts) + 1) + rank
-  order <- order(place, start, method = "radix")
-  at <- findInterval(
-    key(own, findInterval(when, starts)),
-    key(place, match(start, starts))[order]
-  )
-  before <- at == 0 | place[order][pmax(at, 1)] != own
-  found <- order[at + before]
-  ifelse(place[found] == own, found, NA)
-}
-
 # Lines through series with a multiplicative season stay above zero: where one
 # does not, its series has none, with a warning, and where none does that is an
 # error. `counts` says which of the figures matter.

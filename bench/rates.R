@@ -4,7 +4,7 @@
 # verdict, world and length match it.
 
 library(backfill)
-for (part in c("worlds", "judges", "verdicts")) {
+for (part in c("worlds", "judges", "verdict", "verdicts")) {
   sys.source(sprintf("bench/rates/%s.R", part), globalenv())
 }
 sentences_of <- function(x) {

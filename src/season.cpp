@@ -38,6 +38,23 @@ enum Fact {
   kept
 };
 
+void put_tests(const Season& season, double* fact) {
+  const SeasonTests tests(season);
+  const double known[] = {static_cast<double>(season.sorted.size()),
+                          tests.variance.statistic,
+                          tests.variance.free,
+                          tests.variance.free_within,
+                          tests.ranks.statistic,
+                          tests.ranks.free,
+                          tests.drift.statistic,
+                          tests.drift.free,
+                          tests.drift.free_within,
+                          tests.drift_ranks.statistic,
+                          tests.memory,
+                          tests.share};
+  std::transform(std::begin(known), std::end(known), fact + parts, as_r);
+}
+
 }  // namespace
 
 // The index of each series, whose rows' positions in the cycle (from 0) are
@@ -65,8 +82,6 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   std::vector<unsigned char> odd(static_cast<std::size_t>(rows));
   const SeasonRule rule{positions, ratio, overall,
                         static_cast<Combine>(combine), normalise};
-  SeasonRule staying = rule;
-  staying.combine = Combine::inliers;
   // Plain places, as other processors must not use R.
   const double *const numbers = number.begin(), *const values = value.begin();
   double *const
@@ -79,18 +94,26 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
   int* const counts_to = counts.begin();
   const int* const position_at = position.begin();
 
-  const auto find_one = [&](Season& season, Season& stays, std::size_t s) {
+  const auto find_one = [&](Season& season, std::size_t s) {
     const std::size_t start = ends[s].start;
     const Grid grid(numbers + start, values + start, ends[s].end - start);
     const int* const at =
         position_at + static_cast<std::ptrdiff_t>(numbers[start] - first);
     double* const fact = facts_to + s * facts_count;
     std::fill(fact, fact + facts_count, NA_REAL);
-    const SeasonFault found = season.find(grid.x(), at, grid.size());
+    const SeasonFault found = season.find_staying(grid.x(), at, grid.size());
     fact[fault] = static_cast<double>(found);
     fact[span] = static_cast<double>(season.span());
     fact[bridged] = static_cast<double>(season.bridged);
     const bool is = found == SeasonFault::none;
+    // Of one that moves the tests are those of one that stays: what a line
+    // leaves has other degrees of freedom.
+    if (is) put_tests(season, fact);
+    if (is && season.moves()) {
+      season.follow(grid.x(), at);
+      fact[kept] = season.kept;
+      fact[share] = as_r(season.explained());
+    }
     PartSpread before, after;
     PartExtreme<false> low_before, low_after;
     PartExtreme<true> high_before, high_after;
@@ -126,50 +149,29 @@ Rcpp::List season_cpp(Rcpp::IntegerVector series, Rcpp::NumericVector number,
       fill(p, season.index[p], as_r(about.deviation()), *from, *(to - 1),
            static_cast<int>(season.count(p)));
     }
-    const bool moves = !season.moving.empty();
-    if (moves) fact[kept] = season.kept;
     fact[sd_before] = before.deviation();
     fact[sd_after] = after.deviation();
     fact[range_before] = high_before.best - low_before.best;
     fact[range_after] = high_after.best - low_after.best;
-    // Of one that moves the tests are those of one that stays: what a line
-    // leaves has other degrees of freedom.
-    if (moves) stays.find(grid.x(), at, grid.size());
-    const Season& tested = moves ? stays : season;
-    const SeasonTests tests(tested);
-    const double known[] = {static_cast<double>(tested.sorted.size()),
-                            tests.variance.statistic,
-                            tests.variance.free,
-                            tests.variance.free_within,
-                            tests.ranks.statistic,
-                            tests.ranks.free,
-                            tests.drift.statistic,
-                            tests.drift.free,
-                            tests.drift.free_within,
-                            tests.drift_ranks.statistic,
-                            tests.memory,
-                            moves ? season.explained() : tests.share};
-    std::transform(std::begin(known), std::end(known), fact + parts, as_r);
     const auto mark = [&](std::size_t place) {
       // The row of a place lies no further on than it.
       std::size_t row = std::min(place, ends[s].end - start - 1);
       while (grid.place(row) > place) --row;
       odd[start + row] = 1;
     };
-    if (!moves)
+    if (!season.moves())
       each_odd_part(season, [&](std::size_t place, double) { mark(place); });
     std::for_each(season.left_out.begin(), season.left_out.end(), mark);
   };
   constexpr std::size_t at_a_time = 64;
   side_by_side(rows < 100000 ? 1 : (ends.size() + at_a_time - 1) / at_a_time,
                [&](std::size_t piece) {
-                 Season season(rule), stays(staying);
+                 Season season(rule);
                  const std::size_t from = piece * at_a_time;
                  const std::size_t to =
                      rows < 100000 ? ends.size()
                                    : std::min(ends.size(), from + at_a_time);
-                 for (std::size_t s = from; s < to; ++s)
-                   find_one(season, stays, s);
+                 for (std::size_t s = from; s < to; ++s) find_one(season, s);
                });
   std::vector<int> apart;
   for (std::size_t i = 0; i < odd.size(); ++i) {

@@ -51,10 +51,9 @@ class FadingLevels {
   std::vector<double> level;          // by place
   std::vector<std::size_t> left_out;  // places whose parts stand apart
 
-  // Of the parts of n places, NaN being none. Those that lie further from the
-  // others around them than the largest of all would in 1 of 20 series, in
-  // robust standard deviations, go, the furthest of each position first. What
-  // is no more than a `trifle` is due to rounding.
+  // Of the parts of n places, NaN being none. Those that stand apart from the
+  // others around them go, the furthest of each position first. What is no more
+  // than a `trifle` is due to rounding.
   void find(const std::vector<double>& part, const int* position,
             std::size_t cycle, double trifle) {
     trifle_ = trifle;
@@ -75,8 +74,8 @@ class FadingLevels {
     std::size_t place;
     double value;    // NaN where there is none
     double cycles;   // since the one before
-    double without;  // how far off the mean of the others, in shares of the
-                     // position's mean
+    double without;  // how far off the mean of the others, for how sure that
+                     // is, in shares of the position's mean
   };
 
   void gather(const std::vector<double>& part, const int* position,
@@ -211,8 +210,10 @@ class FadingLevels {
       FadingMean earlier;
       for (std::size_t k = 0; k < own.size(); ++k) {
         if (k > 0) earlier.fade(left_after(own[k].cycles));
-        const double others = earlier.with(later[k]).mean;
-        own[k].without = (own[k].value - others) / size;
+        // Fewer others around, as at the ends, leave more doubt.
+        const FadingMean others = earlier.with(later[k]);
+        own[k].without = (own[k].value - others.mean) / size *
+                         std::sqrt(others.weight / (1 + others.weight));
         earlier.take(own[k].value);
         level[own[k].place] = earlier.with(later[k]).mean;
       }
@@ -224,33 +225,49 @@ class FadingLevels {
   }
 
   bool leave_out() {
-    std::vector<double> off;
-    for (const std::vector<Part>& own : at_)
-      for (const Part& one : own)
-        if (!std::isnan(one.without)) off.push_back(std::fabs(one.without));
-    const double count = static_cast<double>(off.size());
-    if (off.size() < 3 * at_.size()) return false;
-    constexpr double robust = 1.05 * 1.4826;
-    const double limit =
-        robust * middle_of(&off) * limit_of_largest(count, count);
+    std::vector<std::vector<double>> off(at_.size());
+    std::vector<std::size_t> counts(at_.size());
+    std::size_t parts = 0;
+    for (std::size_t p = 0; p < at_.size(); ++p) {
+      for (const Part& one : at_[p])
+        if (!std::isnan(one.without)) off[p].push_back(std::fabs(one.without));
+      parts += counts[p] = off[p].size();
+    }
+    if (parts < 3 * at_.size()) return false;
+    const std::vector<double> limits = limits_of_odd(off, counts);
     bool some = false;
-    for (std::vector<Part>& own : at_) {
-      Part* furthest = nullptr;
-      for (Part& one : own) {
-        if (std::fabs(one.without) > limit &&
-            (furthest == nullptr ||
-             std::fabs(one.without) > std::fabs(furthest->without)))
-          furthest = &one;
-      }
-      // More than a tenth are no outliers.
-      if (furthest == nullptr || !(limit > 0) ||
-          10 * (left_out.size() + 1) > off.size() + left_out.size())
+    for (std::size_t p = 0; p < limits.size(); ++p) {
+      Part* const furthest = furthest_of(at_[p]);
+      if (furthest == nullptr || !(std::fabs(furthest->without) > limits[p]) ||
+          !alone(*furthest, off[p]))
         continue;
+      // More than a tenth are no outliers.
+      if (10 * (left_out.size() + 1) > parts + left_out.size()) break;
       furthest->value = std::numeric_limits<double>::quiet_NaN();
       left_out.push_back(furthest->place);
       some = true;
     }
     return some;
+  }
+
+  static Part* furthest_of(std::vector<Part>& parts) {
+    Part* furthest = nullptr;
+    for (Part& one : parts)
+      if (!std::isnan(one.without) &&
+          (furthest == nullptr ||
+           std::fabs(one.without) > std::fabs(furthest->without)))
+        furthest = &one;
+    return furthest;
+  }
+
+  // Of few parts an uneven spread does not show otherwise than by a part that
+  // lies twice as far off as the next.
+  static bool alone(const Part& furthest, const std::vector<double>& off) {
+    constexpr std::size_t few = 5;
+    const double far = std::fabs(furthest.without);
+    return off.size() > few ||
+           std::count_if(off.begin(), off.end(),
+                         [&](double one) { return 2 * one > far; }) == 1;
   }
 
   bool by_size_, still_ = false;

@@ -36,15 +36,32 @@ class Season {
   // Of n figures, NaN being none; `position` is that in the cycle of each place
   // of the grid, from 0.
   SeasonFault find(const double* x, const int* position, std::size_t n) {
-    left_out.clear(), moving.clear(), scale.clear();
-    const SeasonFault found = find_of(x, position, n);
-    if (found != SeasonFault::none) return found;
-    const bool moves = rule_.combine == Combine::moving;
-    if (moves || rule_.combine == Combine::inliers)
-      find_inliers(x, position, n);
-    if (moves) find_moving(x, position);
+    const SeasonFault found = find_staying(x, position, n);
+    if (found == SeasonFault::none && moves()) follow(x, position);
     return found;
   }
+
+  // The same in two steps: an index that stays, and one that moves from it.
+  SeasonFault find_staying(const double* x, const int* position,
+                           std::size_t n) {
+    left_out.clear(), moving.clear(), scale.clear();
+    const SeasonFault found = find_of(x, position, n);
+    if (found == SeasonFault::none &&
+        (moves() || rule_.combine == Combine::inliers))
+      find_inliers(x, position, n);
+    return found;
+  }
+  void follow(const double* x, const int* position) {
+    MovingSeason season(rule_);
+    season.find(x, position, from_, to_, reference, part, left_out);
+    for (std::size_t i = from_; i < to_; ++i)
+      index[static_cast<std::size_t>(position[i])] = season.index[i];
+    kept = season.kept();
+    moving.swap(season.index), scale.swap(season.scale);
+    normaliser = std::numeric_limits<double>::quiet_NaN();
+    sort_parts(position);
+  }
+  bool moves() const { return rule_.combine == Combine::moving; }
 
   // The index of place i, which may lie behind all that it was found from.
   double at(std::size_t i, const int* position) const {
@@ -188,17 +205,6 @@ class Season {
     std::fill(reference.begin() + static_cast<std::ptrdiff_t>(from_),
               reference.begin() + static_cast<std::ptrdiff_t>(to_), all.mean());
     return all.count == static_cast<std::int64_t>(rule_.cycle);
-  }
-
-  void find_moving(const double* x, const int* position) {
-    MovingSeason season(rule_);
-    season.find(x, position, from_, to_, reference, part, left_out);
-    for (std::size_t i = from_; i < to_; ++i)
-      index[static_cast<std::size_t>(position[i])] = season.index[i];
-    kept = season.kept();
-    moving.swap(season.index), scale.swap(season.scale);
-    normaliser = std::numeric_limits<double>::quiet_NaN();
-    sort_parts(position);
   }
 
   void sort_parts(const int* position) {

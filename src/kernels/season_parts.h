@@ -99,22 +99,49 @@ inline bool spreads_differ(const std::vector<std::vector<double>>& off) {
   return h > free * root * root * root;
 }
 
-// Calls `use(place, distance)` for each part that lies further from the median
-// at its position than the largest of all would in 1 of 20 series, in robust
-// standard deviations: Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect
-// and Handle Outliers. ASQC. The median absolute deviation is that of all
-// positions together (of ratios relative to their median) or, where these vary
-// unlike each other, that of its own position if it is larger; without the one
-// or two parts of each that make the median, and without positions of fewer
-// than three parts, which say nothing. Of three or four parts one stands apart
-// only where it lies three times as far off as the next.
+// From how far off on parts stand apart at each position: further than the
+// largest of all would in 1 of 20 series, in robust standard deviations:
+// Iglewicz, B. and Hoaglin, D. C. (1993). How to Detect and Handle Outliers.
+// ASQC. The median absolute deviation is that of all positions together or,
+// where these vary unlike each other, that of its own position if it is larger.
+// `off` has how far off parts lie, by position, `counts` how many there are,
+// also of those that `off` leaves out. Empty where none lies so far off.
+inline std::vector<double> limits_of_odd(
+    std::vector<std::vector<double>>& off,
+    const std::vector<std::size_t>& counts) {
+  constexpr double robust = 1.05 * 1.4826;
+  std::vector<double> all;
+  double parts = 0;
+  for (std::size_t p = 0; p < off.size(); ++p) {
+    all.insert(all.end(), off[p].begin(), off[p].end());
+    parts += static_cast<double>(counts[p]);
+  }
+  if (all.empty()) return {};
+  const double furthest = *std::max_element(all.begin(), all.end());
+  const double pooled = robust * middle_of(&all);
+  const double least = limit_of_largest(parts, parts) * pooled;
+  // No limit is below it.
+  if (!(pooled > 0) || !(furthest > least)) return {};
+  std::vector<double> limits(off.size(), least);
+  if (!spreads_differ(off)) return limits;
+  for (std::size_t p = 0; p < off.size(); ++p) {
+    const double own = off[p].empty() ? 0 : robust * middle_of(&off[p]);
+    if (own > pooled)
+      limits[p] = own * limit_of_largest(parts, static_cast<double>(counts[p]));
+  }
+  return limits;
+}
+
+// Calls `use(place, distance)` for each part that stands apart from the median
+// at its position (of ratios relative to that); without the one or two parts of
+// each that make the median, and without positions of fewer than three parts,
+// which say nothing. Of three or four parts one stands apart only where it lies
+// three times as far off as the next.
 template <typename Season, typename Use>
 void each_odd_part(const Season& season, Use use) {
   const std::size_t positions = season.index.size();
   std::vector<std::vector<double>> off(positions);
-  std::vector<double> all;
-  std::size_t parts = 0;
-  double furthest = 0;
+  std::vector<std::size_t> counts(positions);
   const auto each = [&](auto see) {
     for (std::size_t p = 0; p < positions; ++p) {
       const std::size_t count = season.count(p), first = season.first[p];
@@ -129,36 +156,18 @@ void each_odd_part(const Season& season, Use use) {
     }
   };
   each([&](std::size_t p, std::size_t k, double distance) {
-    const std::size_t count = season.count(p);
-    ++parts;
-    furthest = std::max(furthest, distance);
-    if (k == count / 2 || k == (count - 1) / 2) return;
-    off[p].push_back(distance), all.push_back(distance);
+    const std::size_t count = counts[p] = season.count(p);
+    if (k != count / 2 && k != (count - 1) / 2) off[p].push_back(distance);
   });
-  if (all.empty()) return;
-  const double pooled = middle_of(&all);
-  if (!(pooled > 0)) return;
-  const double count = static_cast<double>(parts);
-  constexpr double robust = 1.05 * 1.4826;
-  const double least = limit_of_largest(count, count) * pooled;
-  // No limit is below it.
-  if (!(furthest > least * robust)) return;
-  std::vector<double> limit(positions, least);
-  const bool differ = spreads_differ(off);
-  for (std::size_t p = 0; p < positions; ++p) {
-    if (!differ || off[p].empty()) continue;
-    const double own = middle_of(&off[p]);
-    if (own > pooled)
-      limit[p] =
-          own * limit_of_largest(count, static_cast<double>(season.count(p)));
-  }
+  const std::vector<double> limits = limits_of_odd(off, counts);
+  if (limits.empty()) return;
   // Of so few parts an uneven spread does not show otherwise.
   const auto alone = [&](std::size_t p, double distance) {
     return season.count(p) > 4 ||
            distance > 3 * *std::min_element(off[p].begin(), off[p].end());
   };
   each([&](std::size_t p, std::size_t k, double distance) {
-    if (distance > limit[p] * robust && alone(p, distance))
+    if (distance > limits[p] && alone(p, distance))
       use(season.place[season.first[p] + k], distance);
   });
 }

@@ -120,6 +120,10 @@ test_that("series by file are named by what a pattern's star stands for", {
     named(file.path(folder, "cases-*.csv")), c("north", "south.v2")
   )
   expect_identical(named("*/day.csv"), "west")
+  expect_identical(
+    withr::with_envvar(c(HOME = folder), named("~/cases-*.csv")),
+    c("north", "south.v2")
+  )
   whole <- c("cases-north", "cases-south.v2")
   expect_identical(named("cases-[ns]*.csv"), whole)
   expect_identical(named("c*s-*.csv"), whole)
