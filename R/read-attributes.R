@@ -35,7 +35,9 @@ add_attributes <- function(x, table, key = NULL, measures = NULL) {
   columns <- source_columns(x)
   beside <- side_file(table)
   table <- read_small_table(table)
-  key <- key %||% shared_key(table, columns)
+  names(table) <- as_in_records(names(table), columns)
+  key <- if (is.null(key)) shared_key(table, columns) else
+    as_in_records(key, columns)
   keys_there <- check_key(table, key, columns)
   new <- setdiff(names(table), key)
   taken <- intersect(new, columns)
@@ -112,6 +114,13 @@ with_joined.backfill_records <- function(x, declared, said, beside) {
   role$beside <- c(role$beside, beside)
   needed <- c(role$when, role$series, names(role$measures))
   new_table(plain_tibble(x), "records", needed, role)
+}
+
+# A series that was renamed, as results have columns of its name, is found by
+# the name that the table still has.
+as_in_records <- function(names, columns) {
+  renamed <- !names %in% columns & renamed_series(names) %in% columns
+  replace(names, renamed, renamed_series(names)[renamed])
 }
 
 shared_key <- function(table, columns) {

@@ -168,6 +168,17 @@ test_that("attributes are joined by their key, and what does not match is said o
     add_attributes(inns(), few, "port"),
     class = "backfill_error_column"
   )
+  # A series renamed on reading is known by what the table calls it.
+  renamed <- as_records(
+    data.frame(day = as.Date("2031-04-01") + 0:1, start = c("a", "b"), n = 1:2),
+    "day", c(n = "flow"), series = "start"
+  )
+  towns <- data.frame(start = c("b", "a"), town = c("Vannow", "Ostrel"))
+  for (key in list(NULL, "start")) {
+    expect_identical(
+      add_attributes(renamed, towns, key)$town, c("Ostrel", "Vannow")
+    )
+  }
   # Where none is named, the key is what both have.
   expect_identical(
     suppressMessages(add_attributes(inns(), few)), some
