@@ -158,10 +158,7 @@ aside_at <- function(x, census, never) {
   if (unused > 1e6) {
     abort_backfill(
       "when",
-      sprintf(
-        "%s of %s cannot be used.", thousands(unused),
-        count_of(census$read, "row")
-      ),
+      "{thousands(unused)} of {count_of(census$read, 'row')} cannot be used.",
       ">" = "Give a SELECT that leaves out those without a date."
     )
   }

@@ -71,11 +71,9 @@ only_open <- function(x, name, frame) {
 
 stop_inexact <- function(engine, what, why) {
   abort_backfill(
-    "engine", sprintf("%s cannot %s exactly: %s.", engine$label, what, why),
-    ">" = paste(
-      "Read the rows with read_records(), whose roll-up can, or leave the",
-      "measure out."
-    )
+    "engine", "{engine$label} cannot {what} exactly: {why}.",
+    ">" = "Read the rows with read_records(), whose roll-up can, or leave the",
+    "measure out."
   )
 }
 
@@ -163,11 +161,9 @@ check_unchanged <- function(frame, found, at) {
   if (anyNA(at) || !identical(unname(counted), frame$surveys$records)) {
     abort_backfill(
       "changed",
-      paste(
-        "The table was changed while it was counted: it held",
-        count_of(sum(frame$surveys$records), "record"), "first, and",
-        thousands(sum(found$rows)), "a moment later."
-      ),
+      "The table was changed while it was counted: it held",
+      "{count_of(sum(frame$surveys$records), 'record')} first, and",
+      "{thousands(sum(found$rows))} a moment later.",
       ">" = "Ask again once nobody writes to it."
     )
   }

@@ -89,14 +89,10 @@ check_figures_at <- function(x, found) {
     at <- which(odd > 0)[[1]]
     abort_backfill(
       "number",
-      sprintf(
-        "The measure %s holds something else than a number in %s.",
-        quoted(plain_names(x)[[at]]), count_of(odd[[at]], "row")
-      ),
-      ">" = paste(
-        "Give a SELECT that leaves these out or makes numbers of them, or",
-        "read the rows with read_records()."
-      )
+      "The measure {quoted(plain_names(x)[[at]])} holds something else than a",
+      "number in {count_of(odd[[at]], 'row')}.",
+      ">" = "Give a SELECT that leaves these out or makes numbers of them, or",
+      "read the rows with read_records()."
     )
   }
 }
@@ -107,10 +103,8 @@ stop_census <- function(x, read, used) {
   }
   abort_backfill(
     "when",
-    sprintf(
-      "The column %s holds a time that can be read in %s of %s only.",
-      quoted(facts(x)$when), thousands(used), count_of(read, "row")
-    ),
+    "The column {quoted(facts(x)$when)} holds a time that can be read in",
+    "{thousands(used)} of {count_of(read, 'row')} only.",
     ">" = "Name the column of the time, or give a SELECT that casts it."
   )
 }
@@ -177,15 +171,11 @@ check_clock_at <- function(x, zone) {
   if (found > 0) {
     abort_backfill(
       "when",
-      sprintf(
-        "%s in an hour that the clock of %s shows twice.",
-        count_of(found, "record is", "records are"), facts(x)$zone
-      ),
+      "{count_of(found, 'record is', 'records are')} in an hour that the clock",
+      "of {facts(x)$zone} shows twice.",
       i = "A table has no order of rows that would tell the two apart.",
-      ">" = paste(
-        "Set `repeated` to \"first\" or \"second\", or `zone` to \"UTC\" if",
-        "the times are not those of a clock with daylight saving."
-      ),
+      ">" = "Set `repeated` to \"first\" or \"second\", or `zone` to \"UTC\"",
+      "if the times are not those of a clock with daylight saving.",
       choices = list(repeated = "first")
     )
   }
@@ -206,18 +196,16 @@ check_repeats_at <- function(x) {
   if (isTRUE(found > 0)) {
     abort_backfill(
       "duplicates",
-      sprintf(
-        "%s the series and time of another.",
-        count_of(found, "row has", "rows have")
-      ),
-      i = if (length(keys) == 0) paste(
-        "Do other columns tell several series apart? Then name them in",
-        "`series`."
-      ),
-      ">" = paste(
-        "Set `duplicates` to \"keep\" where each is an event of its own, or",
-        "give a SELECT that makes one record of them."
-      ),
+      "{count_of(found, 'row has', 'rows have')} the series and time of",
+      "another.",
+      i = if (length(keys) == 0) {
+        paste(
+          "Do other columns tell several series apart? Then name them in",
+          "`series`."
+        )
+      },
+      ">" = "Set `duplicates` to \"keep\" where each is an event of its own,",
+      "or give a SELECT that makes one record of them.",
       choices = list(duplicates = "keep")
     )
   }

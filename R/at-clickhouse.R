@@ -84,15 +84,9 @@ warn_of_clear_password <- function(at) {
   near <- c("localhost", "127.0.0.1", "::1")
   if (at$scheme == "clickhouse" && nzchar(Sys.getenv("CLICKHOUSE_PASSWORD")) &&
         !is.null(at$host) && !at$host %in% near) {
-    rlang::warn(
-      sprintf(
-        paste(
-          "The password goes to %s as plain text; `clickhouses://` in the",
-          "address sends it over TLS."
-        ),
-        at$host
-      ),
-      class = c("backfill_warning_database", "backfill_warning")
+    warn_backfill(
+      "database", "The password goes to {at$host} as plain text;",
+      "`clickhouses://` in the address sends it over TLS."
     )
   }
 }

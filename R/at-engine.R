@@ -63,9 +63,7 @@ ask_connection <- function(connection, sql, label) {
     warning = function(cnd) {
       abort_backfill(
         "column",
-        paste(
-          "A column that tells series or groups apart holds numbers and text."
-        ),
+        "A column that tells series or groups apart holds numbers and text.",
         ">" = "Give a SELECT that makes one of them: CAST(name AS TEXT)."
       )
     }
@@ -93,8 +91,8 @@ again_if_interrupted <- function(cnd) {
 stop_engine <- function(label, reason) {
   too_large <- grepl("out of range|overflow", reason)
   abort_backfill(
-    "database", sprintf("%s does not answer as it should.", label),
-    i = sub("\n.*", "", if (nzchar(reason)) reason else "It says nothing."),
+    "database", "{label} does not answer as it should.",
+    i = if (nzchar(reason)) "{sub('\n.*', '', reason)}" else "It says nothing.",
     ">" = if (too_large) {
       paste(
         "A sum is larger than a number can be. Read the rows with",
@@ -124,15 +122,11 @@ engine_of <- function(connection) {
   }
   abort_backfill(
     "argument",
-    sprintf(
-      "`database` is %s, in which nothing can be counted.",
-      value_in_words(connection)
-    ),
-    i = paste(
-      "It must be a connection of RSQLite, duckdb or RPostgres, or an address",
-      "such as \"sqlite:FILE\", \"duckdb:FILE\", \"postgresql://HOST/BASE\" or",
-      "\"clickhouse://HOST/BASE\"."
-    ),
+    "`database` is {value_in_words(connection)}, in which nothing can be",
+    "counted.",
+    i = "It must be a connection of RSQLite, duckdb or RPostgres, or an",
+    "address such as \"sqlite:FILE\", \"duckdb:FILE\",",
+    "\"postgresql://HOST/BASE\" or \"clickhouse://HOST/BASE\".",
     ">" = "read_records() reads the rows of any connection of DBI."
   )
 }

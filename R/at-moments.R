@@ -46,11 +46,8 @@ type_there <- function(name, from, typed, ask) {
 stop_no_time <- function(name, type, cast) {
   abort_backfill(
     "when",
-    sprintf(
-      "The column %s is of the type %s, not of a time.", column_in_words(name),
-      type
-    ),
-    ">" = sprintf("Give a SELECT that casts it, such as %s.", cast)
+    "The column {column_in_words(name)} is of the type {type}, not of a time.",
+    ">" = "Give a SELECT that casts it, such as {cast}."
   )
 }
 
@@ -69,11 +66,9 @@ counted_moments <- function(engine, name, from, usable, unit) {
   }
   if (is.null(unit)) {
     abort_backfill(
-      "when", sprintf("The column %s holds numbers.", column_in_words(name)),
-      ">" = paste(
-        "Say what they count: `date_unit` is \"second\", \"millisecond\",",
-        "\"day\" or \"day 1904\"."
-      ),
+      "when", "The column {column_in_words(name)} holds numbers.",
+      ">" = "Say what they count: `date_unit` is \"second\", \"millisecond\",",
+      "\"day\" or \"day 1904\".",
       choices = list(date_unit = "second")
     )
   }

@@ -9,11 +9,9 @@ open_at <- function(address) {
     postgresql = , postgres = open_postgres(address), clickhouse = ,
     clickhouses = clickhouse_engine(address_parts(address)),
     abort_backfill(
-      "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
-      i = paste(
-        "It must be such as \"sqlite:FILE\", \"duckdb:FILE\",",
-        "\"postgresql://HOST/BASE\" or \"clickhouse://HOST/BASE\"."
-      )
+      "argument", "`database` is {quoted(address_shown(address))}.",
+      i = "It must be such as \"sqlite:FILE\", \"duckdb:FILE\",",
+      "\"postgresql://HOST/BASE\" or \"clickhouse://HOST/BASE\"."
     )
   )
 }
@@ -24,7 +22,7 @@ file_bases <- "^(sqlite|duckdb):"
 open_sqlite <- function(path) {
   need_package("RSQLite", "to ask SQLite files")
   if (!file.exists(path) || file_format(path) != "sqlite") {
-    abort_backfill("file", sprintf("%s is not a SQLite file.", path))
+    abort_backfill("file", "{path} is not a SQLite file.")
   }
   ending_itself(sqlite_engine(connect_sqlite(path)))
 }
@@ -34,7 +32,7 @@ open_sqlite <- function(path) {
 open_duckdb <- function(path) {
   need_package("duckdb", "to ask DuckDB files")
   if (!file.exists(path)) {
-    abort_backfill("file", sprintf("There is no file %s.", path))
+    abort_backfill("file", "There is no file {path}.")
   }
   connection <- tryCatch(
     DBI::dbConnect(
@@ -45,8 +43,8 @@ open_duckdb <- function(path) {
     ),
     error = function(cnd) {
       abort_backfill(
-        "file", sprintf("%s cannot be opened by DuckDB.", path),
-        i = strsplit(conditionMessage(cnd), "\n")[[1]][[1]]
+        "file", "{path} cannot be opened by DuckDB.",
+        i = "{strsplit(conditionMessage(cnd), '\n')[[1]][[1]]}"
       )
     }
   )
@@ -87,11 +85,10 @@ open_postgres <- function(address) {
 stop_unreached <- function(label, at, reason) {
   shut <- grepl("password|authenti|not allowed|pg_hba", reason, TRUE)
   abort_backfill(
-    c("unreached", "database"), sprintf(
-      "%s at %s %s.", label, at$host %||% "this machine",
-      if (shut) "lets nobody in so" else "cannot be reached"
-    ),
-    i = reason,
+    c("unreached", "database"),
+    "{label} at {at$host %||% 'this machine'}",
+    "{if (shut) 'lets nobody in so' else 'cannot be reached'}.",
+    i = "{reason}",
     ">" = if (shut) {
       paste(
         "Name the user in the address, and leave the password to the",
@@ -123,10 +120,8 @@ address_parts <- function(address) {
     abort_backfill(
       "argument", "The address in `database` has a password in it.",
       i = "It would be seen in lists of processes, in logs and in files.",
-      ">" = paste(
-        "Leave it to the environment (PGPASSWORD, CLICKHOUSE_PASSWORD) or to",
-        "~/.pgpass."
-      )
+      ">" = "Leave it to the environment (PGPASSWORD, CLICKHOUSE_PASSWORD) or",
+      "to ~/.pgpass."
     )
   }
   form <- paste0(
@@ -137,7 +132,7 @@ address_parts <- function(address) {
   of_postgres <- startsWith(address, "postgres")
   if (length(parts) == 0 || nzchar(parts[[7]]) && !of_postgres) {
     abort_backfill(
-      "argument", sprintf("`database` is %s.", quoted(address_shown(address))),
+      "argument", "`database` is {quoted(address_shown(address))}.",
       i = "It must be such as \"postgresql://USER@HOST:PORT/BASE\".",
       i = if (of_postgres) "Behind it may stand ?sslmode=require, and no more."
     )

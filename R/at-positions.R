@@ -167,10 +167,8 @@ group_column.backfill_records_at <- function(apart, x, figures) {
   if (!rlang::is_string(apart)) {
     abort_backfill(
       "argument",
-      paste(
-        "`apart` must be a position or the name of a column, where the",
-        "records are in a database."
-      )
+      "`apart` must be a position or the name of a column, where the records",
+      "are in a database."
     )
   }
   columns <- columns_at(x)

@@ -87,8 +87,7 @@ records_at <- function(
   }
   if (!rlang::is_string(table) || !nzchar(table)) {
     abort_backfill(
-      "argument",
-      sprintf("`table` is %s; it must be one text.", value_in_words(table))
+      "argument", "`table` is {value_in_words(table)}; it must be one text."
     )
   }
   need_package("DBI", "to ask databases")
@@ -118,10 +117,7 @@ with_codes <- function(engine, codes) {
   if (length(number) < length(codes) || length(codes) == 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`missing` is %s; in a database it must be numbers.",
-        value_in_words(codes)
-      )
+      "`missing` is {value_in_words(codes)}; in a database it must be numbers."
     )
   }
   plain <- engine$figure
@@ -181,10 +177,10 @@ columns_there <- function(engine, from, table) {
         if (is_select(table)) {
           "The SELECT in `table` cannot be run."
         } else {
-          sprintf("`table` is %s, which cannot be read.", quoted(table))
+          "`table` is {quoted(table)}, which cannot be read."
         },
-        i = reason_of(cnd),
-        i = if (!is_select(table)) table_meant(engine, table)
+        i = "{reason_of(cnd)}",
+        i = if (!is_select(table)) "{table_meant(engine, table)}"
       )
     }
   )
@@ -204,20 +200,17 @@ table_meant <- function(engine, table) {
 check_roles_there <- function(there, when, measures, series) {
   if (!rlang::is_string(when)) {
     abort_backfill(
-      "argument",
-      sprintf("`when` is %s; it must name a column.", value_in_words(when))
+      "argument", "`when` is {value_in_words(when)}; it must name a column."
     )
   }
   counted <- counted_names(measures)
   if (length(counted) > 0) {
     abort_backfill(
-      "argument", sprintf(
-        "\"%s\" counts the rows, which is done where records are read.",
-        counted[[1]]
-      ), ">" = paste(
-        "Name a column of figures and roll up with `use = \"count\"`, or read",
-        "the table by read_records()."
-      )
+      "argument",
+      "\"{counted[[1]]}\" counts the rows, which is done where records are",
+      "read.",
+      ">" = "Name a column of figures and roll up with `use = \"count\"`, or",
+      "read the table by read_records()."
     )
   }
   wanted <- list(

@@ -71,8 +71,7 @@ sqlite_when <- function(engine, name, from, unit) {
   ))
   if (nrow(look) == 0) {
     abort_backfill(
-      "input",
-      sprintf("The column %s has no time in any row.", column_in_words(name))
+      "input", "The column {column_in_words(name)} has no time in any row."
     )
   }
   if (mean(look$type == "text") < 0.5) {

@@ -20,11 +20,9 @@ calendar_origin <- function(calendar, anchor) {
   }
   if (is.null(moment)) {
     abort_backfill(
-      "argument", sprintf("`anchor` is %s.", value_in_words(anchor)),
-      i = paste(
-        "It must be a day such as \"2031-04-09\", or a time (POSIXct) for",
-        "periods of the clock."
-      )
+      "argument", "`anchor` is {value_in_words(anchor)}.",
+      i = "It must be a day such as \"2031-04-09\", or a time (POSIXct) for",
+      "periods of the clock."
     )
   }
   base <- moment
@@ -42,17 +40,10 @@ check_anchored <- function(calendar) {
   if (calendar$number == 1 && !by_clock(calendar)) {
     abort_backfill(
       "argument",
-      sprintf(
-        paste(
-          "`anchor` is given for a single %s, which has its place in the",
-          "calendar."
-        ),
-        calendar$unit
-      ),
-      ">" = paste(
-        "The first day of the week is set by `week_start`, the first month",
-        "by `year_start`."
-      )
+      "`anchor` is given for a single {calendar$unit}, which has its place in",
+      "the calendar.",
+      ">" = "The first day of the week is set by `week_start`, the first month",
+      "by `year_start`."
     )
   }
 }
@@ -60,12 +51,10 @@ check_anchored <- function(calendar) {
 # Whether the single period `base` starts on the day of the anchor.
 check_starts_there <- function(moment, base, one, calendar, anchor) {
   if (period_start_cpp(base, one) != moment) {
+    unit <- if (grepl("month", base_of(calendar))) "month" else calendar$unit
     abort_backfill(
       "argument",
-      sprintf(
-        "`anchor` is %s, where no %s starts.", value_in_words(anchor),
-        if (grepl("month", base_of(calendar))) "month" else calendar$unit
-      )
+      "`anchor` is {value_in_words(anchor)}, where no {unit} starts."
     )
   }
   weekday <- (moment + 3) %% 7 + 1
@@ -73,10 +62,8 @@ check_starts_there <- function(moment, base, one, calendar, anchor) {
   if (by_weekday && weekday != calendar$week_start) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`anchor` is a %s, but `week_start` is %s.", weekday_names[weekday],
-        weekday_names[calendar$week_start]
-      )
+      "`anchor` is a {weekday_names[weekday]}, but `week_start` is",
+      "{weekday_names[calendar$week_start]}."
     )
   }
 }

@@ -9,14 +9,9 @@ parse_cadence <- function(cadence, survey, kept) {
   if (is.null(length)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`cadence` is %s, which is not a length of time.",
-        value_in_words(cadence)
-      ),
-      i = paste(
-        "It must be such as \"hour\", \"15 minutes\", \"day\", \"week\" or",
-        "\"month\", or \"irregular\"."
-      )
+      "`cadence` is {value_in_words(cadence)}, which is not a length of time.",
+      i = "It must be such as \"hour\", \"15 minutes\", \"day\", \"week\" or",
+      "\"month\", or \"irregular\"."
     )
   }
   words <- length_in_words(length)

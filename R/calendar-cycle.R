@@ -13,12 +13,9 @@ own_cycle <- function(calendar) {
   }
   if (is.null(cycle)) {
     abort_backfill(
-      "argument",
-      sprintf("The cycle of %s is not known.", period_noun(calendar, 2)),
-      ">" = paste(
-        "Name it with `cycle`, as a number of periods or a length of time;",
-        "suggest_cycle()", "looks for one."
-      )
+      "argument", "The cycle of {period_noun(calendar, 2)} is not known.",
+      ">" = "Name it with `cycle`, as a number of periods or a length of time;",
+      "suggest_cycle() looks for one."
     )
   }
   cycle
@@ -206,9 +203,6 @@ check_same_positions <- function(found, own, argument) {
   }
   abort_backfill(
     "input",
-    sprintf(
-      "`%s` is of %s, but the table has %s.", argument, called[[1]],
-      called[[2]]
-    )
+    "`{argument}` is of {called[[1]]}, but the table has {called[[2]]}."
   )
 }

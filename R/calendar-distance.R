@@ -156,29 +156,19 @@ move_back <- function(count, length, calendar) {
 }
 
 stop_periods <- function(x, calendar, argument, class) {
+  such <- if (base_of(calendar) %in% c("clock", "day")) "4 weeks" else "1 year"
   abort_backfill(
     class,
-    sprintf("`%s` is %s%s.", argument, value_in_words(x),
-            if (is.character(x)) {
-              sprintf(
-                ", which is not a whole number of %s", period_noun(calendar, 2)
-              )
-            } else {
-              ""
-            }),
-    i = sprintf(
-      "It must be a number of periods%s%s.",
-      if (class == "window") {
-        ", at least 2"
-      } else {
-        ""
-      },
-      switch(
-        base_of(calendar), clock = ,
-        day = ", or a length of time such as \"4 weeks\"",
-        ", or a length of time such as \"1 year\""
+    if (is.character(x)) {
+      paste(
+        "`{argument}` is {value_in_words(x)}, which is not a whole number of",
+        "{period_noun(calendar, 2)}."
       )
-    )
+    } else {
+      "`{argument}` is {value_in_words(x)}."
+    },
+    i = "It must be a number of periods{if (class == 'window') ', at least 2'},",
+    "or a length of time such as \"{such}\"."
   )
 }
 

@@ -184,17 +184,12 @@ parse_every <- function(every, argument = "every") {
   if (is.null(length)) {
     abort_backfill(
       "every",
-      sprintf(
-        "`%s` is %s, which is not a length of period.", argument,
-        value_in_words(every)
-      ),
-      i = word_meant(every, length_words),
-      i = paste(
-        "It must be such as \"hour\", \"day\", \"10 days\", \"week\",",
-        "\"month\", \"quarter\" or \"year\", the",
-        "same in ISO 8601 (\"PT1H\", \"P1M\"), \"third\" (of a month),",
-        "\"working day\", or a calendar()."
-      )
+      "`{argument}` is {value_in_words(every)}, which is not a length of",
+      "period.",
+      i = "{word_meant(every, length_words)}",
+      i = "It must be such as \"hour\", \"day\", \"10 days\", \"week\",",
+      "\"month\", \"quarter\" or \"year\", the same in ISO 8601 (\"PT1H\",",
+      "\"P1M\"), \"third\" (of a month), \"working day\", or a calendar()."
     )
   }
   length
@@ -213,10 +208,9 @@ check_weekdays <- function(weekdays, argument, most = 7) {
       !all(number %in% 1:7)
   ) {
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(weekdays)),
-      i = paste(
-        "It must be names such as \"Monday\", or numbers from 1 (Monday) to 7."
-      )
+      "argument", "`{argument}` is {value_in_words(weekdays)}.",
+      i = "It must be names such as \"Monday\", or numbers from 1 (Monday) to",
+      "7."
     )
   }
   unique(as.integer(number))
@@ -230,9 +224,7 @@ check_holidays <- function(holidays) {
   if (!is.null(holidays) && (!inherits(holidays, "Date") || anyNA(holidays))) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`holidays` is %s; it must be a Date vector.", value_in_words(holidays)
-      ),
+      "`holidays` is {value_in_words(holidays)}; it must be a Date vector.",
       ">" = "read_holidays() makes one of an iCalendar file."
     )
   }

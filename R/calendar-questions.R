@@ -76,8 +76,8 @@ days_in_period <- function(when, every, workdays = FALSE) {
   if (by_clock(asked$calendar)) {
     abort_backfill(
       "argument",
-      sprintf("Periods of the clock (%s) have no number of days.",
-              period_noun(asked$calendar))
+      "Periods of the clock ({period_noun(asked$calendar)}) have no number of",
+      "days."
     )
   }
   days_of_periods(asked$number, asked$calendar, asked$calendar, workdays)
@@ -171,11 +171,9 @@ as_moments <- function(when, argument, zone = NULL) {
   if (is.null(read) ||
         !all((read$outcome[, 1] == 0L & read$year_first)[known])) {
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(when)),
-      i = paste(
-        "It must be a Date, a POSIXct, or text such as \"2031-04-09\" or",
-        "\"2031-04-09 07:30\"."
-      )
+      "argument", "`{argument}` is {value_in_words(when)}.",
+      i = "It must be a Date, a POSIXct, or text such as \"2031-04-09\" or",
+      "\"2031-04-09 07:30\"."
     )
   }
   second <- read$second[, 1]

@@ -12,13 +12,11 @@ check_zone <- function(zone) {
     }
     abort_backfill(
       "zone",
-      sprintf(
-        "`zone` is %s, which is not a zone of the tz database.",
-        value_in_words(zone)
-      ),
-      i = if (length(near) > 0) sprintf(
-        "Did you mean %s?", in_words(quoted(near), 3, last = " or ")
-      ),
+      "`zone` is {value_in_words(zone)}, which is not a zone of the tz",
+      "database.",
+      i = if (length(near) > 0) {
+        "Did you mean {in_words(quoted(near), 3, last = ' or ')}?"
+      },
       ">" = "See OlsonNames() for all of them; \"UTC\" has no daylight saving."
     )
   }

@@ -55,14 +55,9 @@ add_bands <- function(
       anyDuplicated(labels) > 0
   ) {
     abort_backfill(
-      "argument", sprintf("`labels` is %s.", value_in_words(labels)),
-      i = sprintf(
-        paste(
-          "It must be %s, unlike each other, for the bands from the lowest",
-          "to the highest."
-        ),
-        count_of(length(breaks) + 1, "name")
-      )
+      "argument", "`labels` is {value_in_words(labels)}.",
+      i = "It must be {count_of(length(breaks) + 1, 'name')}, unlike each",
+      "other, for the bands from the lowest to the highest."
     )
   }
   of <- of %||% column_added(x)
@@ -92,9 +87,7 @@ count_bands <- function(x, band = "band") {
   if (!identical(note$verb, "bands") || !is.factor(x[[band]])) {
     abort_backfill(
       "column",
-      sprintf(
-        "`band` is %s, which is not a column of bands.", value_in_words(band)
-      ),
+      "`band` is {value_in_words(band)}, which is not a column of bands.",
       ">" = "Make one with add_bands()."
     )
   }
@@ -128,9 +121,9 @@ column_added <- function(x) {
       if (length(added) == 0) {
         "`of` is not given, and no column was added to the table."
       } else {
-        sprintf(
-          "`of` is not given, and several columns were added: %s.",
-          in_words(quoted(added))
+        paste(
+          "`of` is not given, and several columns were added:",
+          "{in_words(quoted(added))}."
         )
       },
       ">" = "Name the column whose figures are sorted."
@@ -148,18 +141,13 @@ check_breaks <- function(breaks, scale) {
     }
     abort_backfill(
       "argument",
-      sprintf(
-        "`breaks` is %s; it must be numbers that rise, such as c(-5, 0, 5).",
-        said
-      )
+      "`breaks` is {said}; it must be numbers that rise, such as c(-5, 0, 5)."
     )
   }
   if (scale == "quantile" && (min(breaks) < 0 || max(breaks) > 1)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`breaks` is %s; quantiles are shares from 0 to 1.", in_words(breaks)
-      )
+      "`breaks` is {in_words(breaks)}; quantiles are shares from 0 to 1."
     )
   }
 }

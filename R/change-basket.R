@@ -75,9 +75,7 @@ check_one_level <- function(x) {
   if (length(kinds) != 1 || !kinds %in% c("level", "ratio")) {
     abort_backfill(
       "input",
-      sprintf(
-        "The table has %s.", in_words(sprintf("%s (%s)", names(kinds), kinds))
-      ),
+      "The table has {in_words(sprintf('%s (%s)', names(kinds), kinds))}.",
       i = "A basket is made of one measure that is a level, such as a price."
     )
   }
@@ -114,15 +112,14 @@ check_basket <- function(weights, lines) {
   if (!named || !all(is.finite(weights))) {
     abort_backfill(
       "argument", "`weights` must be numbers named by series, each once.",
-      i = sprintf("The series are %s.", in_words(lines))
+      i = "The series are {in_words(lines)}."
     )
   }
   unknown <- setdiff(names(weights), lines)
   if (length(unknown) > 0) {
     abort_backfill(
-      "argument",
-      sprintf("`weights` names %s, which is not a series.", in_words(unknown)),
-      i = sprintf("The series are %s.", in_words(lines))
+      "argument", "`weights` names {in_words(unknown)}, which is not a series.",
+      i = "The series are {in_words(lines)}."
     )
   }
   total <- sum(weights)
@@ -137,8 +134,8 @@ check_basket <- function(weights, lines) {
       )
     }
     abort_backfill(
-      "argument",
-      sprintf("`weights` add up to %s, not to 1.", plain_format(total)), mend
+      "argument", "`weights` add up to {plain_format(total)}, not to 1.",
+      "{mend}"
     )
   }
   weights

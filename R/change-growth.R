@@ -133,10 +133,8 @@ check_names_of <- function(name, columns) {
   if (!is.null(name) && length(name) != length(columns)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`name` has %s for %s.", count_of(length(name), "name"),
-        count_of(length(columns), "column")
-      )
+      "`name` has {count_of(length(name), 'name')} for",
+      "{count_of(length(columns), 'column')}."
     )
   }
 }
@@ -270,22 +268,19 @@ growth_excludes <- function(x, along, as, of) {
     if (length(in_percent) == 0) {
       abort_backfill(
         "argument", "`as` is \"points\", but no measure is in percent.",
-        ">" = paste(
-          "Name the unit, as in measure(\"level\", unit = \"%\"), or choose",
-          "\"difference\"."
-        )
+        ">" = "Name the unit, as in measure(\"level\", unit = \"%\"), or",
+        "choose \"difference\"."
       )
     }
     return(!x$measure[along$order] %in% in_percent)
   }
   if (as == "percent" && length(in_percent) > 0) {
-    rlang::warn(sprintf(
-      paste(
-        "%s in percent already; this growth is in percent of that, `as` as",
-        "\"points\" gives it in percentage points."
-      ),
-      paste(in_words(in_percent), if (length(in_percent) == 1) "is" else "are")
-    ), class = c("backfill_warning_use", "backfill_warning"))
+    warn_backfill(
+      "use",
+      "{in_words(in_percent)} {if (length(in_percent) == 1) 'is' else 'are'}",
+      "in percent already; this growth is in percent of that, `as` as",
+      "\"points\" gives it in percentage points."
+    )
   }
   none
 }

@@ -118,8 +118,7 @@ ranked_as <- function(as, x, of) {
   check_one_of(as, c("percent", "difference"), "as")
   if (change && as == "percent") {
     abort_backfill(
-      "argument",
-      sprintf("`as` is \"percent\", but \"%s\" is a change already.", of),
+      "argument", "`as` is \"percent\", but \"{of}\" is a change already.",
       i = "A percentage of a percentage means nothing.",
       ">" = "Leave `as` out, or set it to \"difference\"."
     )
@@ -146,10 +145,8 @@ check_not_shorter <- function(longer, calendar, argument) {
   if (period_seconds(longer) < 0.9 * period_seconds(calendar)) {
     abort_backfill(
       "every",
-      sprintf(
-        "`%s` is a %s, which is shorter than a %s.", argument,
-        period_noun(longer), period_noun(calendar)
-      ),
+      "`{argument}` is a {period_noun(longer)}, which is shorter than a",
+      "{period_noun(calendar)}.",
       ">" = "Give a longer length of period, such as \"year\"."
     )
   }
@@ -209,9 +206,7 @@ rows_at <- function(at, along) {
   if (length(here) == 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`at` is %s, in which no series has a whole value.", value_in_words(at)
-      )
+      "`at` is {value_in_words(at)}, in which no series has a whole value."
     )
   }
   here

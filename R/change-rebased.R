@@ -29,10 +29,8 @@ add_rebased <- function(
   if (!is_number(start_value) || start_value == 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`start_value` is %s; it must be a number such as 100.",
-        value_in_words(start_value)
-      )
+      "`start_value` is {value_in_words(start_value)}; it must be a number",
+      "such as 100."
     )
   }
   check_new_name(name, x)
@@ -79,9 +77,7 @@ common_start <- function(along) {
 number_at <- function(at, along, argument = "at") {
   moment <- as_moments(at, argument, along$calendar$zone)
   if (length(moment) != 1 || is.na(moment)) {
-    abort_backfill(
-      "argument", sprintf("`%s` must be one date or time.", argument)
-    )
+    abort_backfill("argument", "`{argument}` must be one date or time.")
   }
   # On either side of the clock's table of offsets its ends go on.
   number <- period_number(moment, along$calendar)
@@ -89,10 +85,8 @@ number_at <- function(at, along, argument = "at") {
     if (number >= min(along$number) && number <= max(along$number)) {
       abort_backfill(
         "argument",
-        sprintf(
-          "`%s` is %s, of which the table has no row, or expects nothing.",
-          argument, moments_in_words(moment)
-        )
+        "`{argument}` is {moments_in_words(moment)}, of which the table has no",
+        "row, or expects nothing."
       )
     }
     ends <- period_label(
@@ -100,10 +94,8 @@ number_at <- function(at, along, argument = "at") {
     )
     abort_backfill(
       "argument",
-      sprintf(
-        "`%s` is %s, which lies outside the table: it reaches from %s to %s.",
-        argument, moments_in_words(moment), ends[[1]], ends[[2]]
-      )
+      "`{argument}` is {moments_in_words(moment)}, which lies outside the",
+      "table: it reaches from {ends[[1]]} to {ends[[2]]}."
     )
   }
   number

@@ -68,11 +68,11 @@ add_returns <- function(
   along <- along_series(x, of)
   level <- kinds[x$measure[along$order]] %in% c("level", "ratio")
   if (!any(level)) {
-    abort_backfill("input", "The table has no level.",
-                   i = paste(
-                     "A return is what a level, such as a price, gains; of",
-                     "a flow there is growth: add_growth()."
-                   ))
+    abort_backfill(
+      "input", "The table has no level.",
+      i = "A return is what a level, such as a price, gains; of a flow there",
+      "is growth: add_growth()."
+    )
   }
   value <- along$value
   value[!level] <- NA

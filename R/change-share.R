@@ -31,8 +31,8 @@ add_share <- function(x, within = character(), of = "value", name = "share") {
       "there are none, leave it out"
     }
     abort_backfill(
-      "column", sprintf("`within` is %s.", in_words(quoted(within))),
-      i = sprintf("It must name series columns: %s.", known)
+      "column", "`within` is {in_words(quoted(within))}.",
+      i = "It must name series columns: {known}."
     )
   }
   along <- along_series(x, of)

@@ -12,11 +12,10 @@ is_whole_number <- function(x, least, most) {
 
 check_one_of <- function(x, choices, argument) {
   if (!rlang::is_string(x) || !x %in% choices) {
+    offered <- in_words(quoted(choices), last = " or ")
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = word_meant(x, choices) %||% sprintf(
-        "It must be %s.", in_words(quoted(choices), last = " or ")
-      )
+      "argument", "`{argument}` is {value_in_words(x)}.",
+      i = "{word_meant(x, choices) %||% glue('It must be {offered}.')}"
     )
   }
   x
@@ -27,11 +26,9 @@ check_share <- function(x, argument, below = FALSE) {
   share <- is_number(x) && x > 0 && x <= 1
   if (!share || below && x == 1) {
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = sprintf(
-        "It must be a share above 0 and %s 1, such as 0.95.",
-        if (below) "below" else "up to"
-      )
+      "argument", "`{argument}` is {value_in_words(x)}.",
+      i = "It must be a share above 0 and {if (below) 'below' else 'up to'} 1,",
+      "such as 0.95."
     )
   }
 }
@@ -39,10 +36,8 @@ check_share <- function(x, argument, below = FALSE) {
 check_whole <- function(x, argument, least, most, meaning) {
   if (!is_whole_number(x, least, most)) {
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = sprintf(
-        "It must be a whole number from %d to %d: %s.", least, most, meaning
-      )
+      "argument", "`{argument}` is {value_in_words(x)}.",
+      i = "It must be a whole number from {least} to {most}: {meaning}."
     )
   }
 }
@@ -51,9 +46,7 @@ check_flag <- function(x, argument) {
   if (!is.logical(x) || length(x) != 1 || is.na(x)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`%s` is %s; it must be TRUE or FALSE.", argument, value_in_words(x)
-      )
+      "`{argument}` is {value_in_words(x)}; it must be TRUE or FALSE."
     )
   }
 }
@@ -63,11 +56,9 @@ check_columns <- function(columns, data, where, argument) {
   if (length(absent) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "%s has no column %s, which `%s` names.", where,
-        in_words(quoted(absent)), argument
-      ),
-      i = sprintf("Its columns are %s.", in_words(quoted(names(data))))
+      "{where} has no column {in_words(quoted(absent))}, which `{argument}`",
+      "names.",
+      i = "Its columns are {in_words(quoted(names(data)))}."
     )
   }
 }
@@ -77,10 +68,8 @@ need_package <- function(package, purpose) {
   if (!requireNamespace(package, quietly = TRUE)) {
     abort_backfill(
       "package",
-      sprintf(
-        "The package %s is needed %s, and is not installed.", package, purpose
-      ),
-      ">" = sprintf("Install it in R with install.packages(\"%s\").", package)
+      "The package {package} is needed {purpose}, and is not installed.",
+      ">" = "Install it in R with install.packages(\"{package}\")."
     )
   }
 }
@@ -90,7 +79,7 @@ need_package <- function(package, purpose) {
 check_meant <- function(given, argument, where) {
   if (given) {
     abort_backfill(
-      "argument", sprintf("`%s` is given, but %s.", argument, where),
+      "argument", "`{argument}` is given, but {where}.",
       ">" = "Leave it out."
     )
   }

@@ -42,13 +42,10 @@ stop_missing <- function(verb, name, first) {
   }
   abort_backfill(
     "argument",
-    paste0(
-      sprintf("`%s` is missing", name),
-      if (verb$name != "") sprintf(" in %s()", verb$name), "."
-    ),
-    i = about,
+    "`{name}` is missing{if (verb$name != '') paste0(' in ', verb$name, '()')}.",
+    i = "{about}",
     ">" = if (is.null(about) && verb$name != "") {
-      sprintf("The help says what it takes: ?%s", verb$name)
+      "The help says what it takes: ?{verb$name}"
     }
   )
 }

@@ -74,9 +74,7 @@ demo_ends <- function(folder, lacking) {
       paste("No report is written.", lacking)
     },
     sprintf("What was found, in words: %s", file.path(folder, "findings.txt")),
-    sprintf("The study that says what is done: %s", demo_file(
-      "tarn-study.yaml"
-    )),
+    glue("The study that says what is done: {demo_file('tarn-study.yaml')}"),
     "", "One command on one of the files:", "",
     sprintf("  backfill periods %s \\", if (odd) shQuote(file) else file),
     "    --when time --zone WET --measure market:flow:boardings \\",
@@ -90,14 +88,13 @@ demo_ends <- function(folder, lacking) {
 check_demo_folder <- function(folder) {
   if (file.exists(folder) && !dir.exists(folder)) {
     abort_backfill(
-      "file",
-      sprintf("`out` is %s, which is a file; a folder is expected.", folder)
+      "file", "`out` is {folder}, which is a file; a folder is expected."
     )
   }
   if (!dir.exists(folder)) {
     made <- dir.create(folder, recursive = TRUE, showWarnings = FALSE)
     if (!made) {
-      abort_backfill("file", sprintf("The folder %s cannot be made.", folder))
+      abort_backfill("file", "The folder {folder} cannot be made.")
     }
   }
 }

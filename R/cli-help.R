@@ -66,11 +66,9 @@ help_on <- function(asked) {
   command <- one_command(asked[[1]])
   if (is.null(command)) {
     stop_usage(
-      sprintf("There is no help on \"%s\".", asked[[1]]),
-      i = word_meant(asked[[1]], c(names(topics), names(commands()))),
-      i = sprintf(
-        "There is help on %s, and on each command.", in_words(names(topics))
-      )
+      "There is no help on \"{asked[[1]]}\".",
+      i = "{word_meant(asked[[1]], c(names(topics), names(commands())))}",
+      i = "There is help on {in_words(names(topics))}, and on each command."
     )
   }
   help_of_command(command)

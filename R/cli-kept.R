@@ -11,7 +11,7 @@ kept_periods <- function(options, inputs) {
   kept <- read_periods(inputs)
   if (!is_periods(kept)) {
     stop_usage(
-      sprintf("%s holds a result, not records or periods.", basename(inputs)),
+      "{basename(inputs)} holds a result, not records or periods.",
       ">" = "Give the file that the result was made of."
     )
   }

@@ -119,7 +119,8 @@ check_links_options <- function(options) {
     refuse_options(options, "type", "--pair draws a scatter")
     if (is.null(options$figure)) {
       stop_usage(
-        "--pair is given, but no figure is drawn.", ">" = "Give `--figure` too."
+        "--pair is given, but no figure is drawn.",
+        ">" = "Give `--figure` too."
       )
     }
   }

@@ -115,7 +115,7 @@ run_command_line <- function(args) {
 
 dispatch <- function(args) {
   if (length(args) == 0) {
-    stop_usage("No command is given.", ">" = main_hint())
+    stop_usage("No command is given.", ">" = "{main_hint()}")
   }
   if (args[[1]] %in% c("--help", "-h")) {
     return(writeLines(main_help()))
@@ -150,6 +150,6 @@ doing <- function(text, code) {
   code
 }
 
-stop_usage <- function(what, ...) {
-  abort_backfill("usage", what, ...)
+stop_usage <- function(..., .envir = parent.frame()) {
+  abort_backfill("usage", ..., .envir = .envir)
 }

@@ -92,10 +92,8 @@ default_window <- function(x, options) {
   }
   if (!has_cycle(every)) {
     stop_usage(
-      sprintf(
-        "`window` is not given, and %s have no cycle of their own.",
-        period_noun(every, 2)
-      ),
+      "`window` is not given, and {period_noun(every, 2)} have no cycle of",
+      "their own.",
       ">" = "Name a number of periods."
     )
   }

@@ -39,29 +39,27 @@ stop_no_command <- function(word) {
   near <- nearest_options(word, names(known), 1)
   meant <- unname(lines_meant[tolower(word)])
   stop_usage(
-    sprintf("There is no command \"%s\".", word),
+    "There is no command \"{word}\".",
     i = if (!is.na(meant)) {
-      sprintf("`backfill %s` does that.", meant)
+      "`backfill {meant}` does that."
     } else if (length(near) > 0) {
-      sprintf("Did you mean `backfill %s`?", near)
+      "Did you mean `backfill {near}`?"
     } else {
-      sprintf("The commands are %s.", in_words(names(known)))
+      "The commands are {in_words(names(known))}."
     },
-    ">" = main_hint()
+    ">" = "{main_hint()}"
   )
 }
 
 stop_no_option <- function(word, options, hint) {
   near <- nearest_options(word, names(options))
+  meant <- option_meant(word, options) %||% option_elsewhere(word) %||%
+    if (length(near) > 0) {
+      glue("Did you mean {in_words(paste0('--', near), last = ' or ')}?")
+    }
   stop_usage(
-    sprintf("There is no option --%s.", word),
-    i = option_meant(word, options) %||% option_elsewhere(word) %||%
-      if (length(near) > 0) {
-        sprintf(
-          "Did you mean %s?", in_words(paste0("--", near), last = " or ")
-        )
-      },
-    ">" = hint
+    "There is no option --{word}.", i = if (!is.null(meant)) "{meant}",
+    ">" = "{hint}"
   )
 }
 
@@ -100,10 +98,8 @@ check_flag_values <- function(args, options, hint) {
   at <- at[!file.exists(args[at + 1])]
   if (length(at) > 0) {
     stop_usage(
-      sprintf(
-        "%s takes no value; given is %s.", args[at[[1]]], args[at[[1]] + 1]
-      ),
-      ">" = hint
+      "{args[at[[1]]]} takes no value; given is {args[at[[1]] + 1]}.",
+      ">" = "{hint}"
     )
   }
 }

@@ -37,9 +37,7 @@ run_command <- function(command, args) {
     check_inputs(inputs, command$inputs, hint)
   } else if (length(inputs) > 0) {
     stop_usage(
-      sprintf(
-        "`--database` is given, and the file %s as well.", in_words(inputs)
-      ),
+      "`--database` is given, and the file {in_words(inputs)} as well.",
       ">" = "The records are in the one or in the other."
     )
   }
@@ -63,7 +61,7 @@ parse_options <- function(parser, args, hint) {
       what <- trimws(sub(
         "^Error in .*?:\\s", "", conditionMessage(cnd), perl = TRUE
       ))
-      stop_usage(sub("[.]?$", ".", sentence_case(what)), ">" = hint)
+      stop_usage("{sub('[.]?$', '.', sentence_case(what))}", ">" = "{hint}")
     }
   )
 }
@@ -83,7 +81,7 @@ check_inputs <- function(inputs, expected, hint) {
     count_of(
       length(expected), "input file is expected", "input files are expected"
     )
-  stop_usage(sprintf("%s; %s.", wanted, given), ">" = hint)
+  stop_usage("{wanted}; {given}.", ">" = "{hint}")
 }
 
 # The options of a command by the arguments that they give, unless a verb says
@@ -123,7 +121,7 @@ check_flags <- function(args, options, hint) {
   once <- names(Filter(function(option) !option$repeats, options))
   twice <- intersect(flags[duplicated(flags)], once)
   if (length(twice) > 0) {
-    stop_usage(sprintf("--%s is given more than once.", twice[[1]]), ">" = hint)
+    stop_usage("--{twice[[1]]} is given more than once.", ">" = "{hint}")
   }
 }
 
@@ -160,8 +158,6 @@ refuse_options <- function(options, names, why, remedy = "Leave it out.") {
     function(name) !is.null(options[[name]]) && !isFALSE(options[[name]]), names
   )
   if (length(given) > 0) {
-    stop_usage(
-      sprintf("`--%s` is given, but %s.", given[[1]], why), ">" = remedy
-    )
+    stop_usage("`--{given[[1]]}` is given, but {why}.", ">" = "{remedy}")
   }
 }

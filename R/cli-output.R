@@ -68,10 +68,8 @@ check_outputs <- function(options, inputs) {
     })
     if (!is.null(options$format) && options$format != file_type(options$out)) {
       stop_usage(
-        sprintf(
-          "`format` is %s, but `out` names a .%s file.", options$format,
-          file_type(options$out)
-        ),
+        "`format` is {options$format}, but `out` names a",
+        ".{file_type(options$out)} file.",
         ">" = "Leave `format` out; the ending decides."
       )
     }
@@ -109,7 +107,7 @@ check_drawn <- function(options) {
   )
   if (is.null(options$figure) && length(given) > 0) {
     stop_usage(
-      sprintf("`--%s` is given, but no figure is drawn.", given[[1]]),
+      "`--{given[[1]]}` is given, but no figure is drawn.",
       ">" = "Name one with `--figure`."
     )
   }
@@ -133,7 +131,7 @@ check_apart <- function(files) {
   )
   if (anyDuplicated(places)) {
     stop_usage(
-      sprintf("%s is named for two results.", files[[anyDuplicated(places)]]),
+      "{files[[anyDuplicated(places)]]} is named for two results.",
       ">" = "Give each a file of its own."
     )
   }
@@ -147,11 +145,9 @@ figure_size <- function(text) {
   size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
   if (length(size) != 2 || anyNA(size)) {
     stop_usage(
-      sprintf("`size` is %s.", quoted(text)),
-      i = sprintf(
-        "It must be width and height in pixels, such as 1280x800, or %s.",
-        in_words(names(figure_presets), last = " or ")
-      )
+      "`size` is {quoted(text)}.",
+      i = "It must be width and height in pixels, such as 1280x800, or",
+      "{in_words(names(figure_presets), last = ' or ')}."
     )
   }
   size <- list(width = size[[1]], height = size[[2]])
@@ -164,12 +160,10 @@ read_events <- function(file) {
     return(NULL)
   }
   if (!file.exists(file)) {
-    abort_backfill(
-      "file", sprintf("`events` is %s, and there is no such file.", file)
-    )
+    abort_backfill("file", "`events` is {file}, and there is no such file.")
   }
   if (dir.exists(file)) {
-    abort_backfill("file", sprintf("`events` is %s, which is a folder.", file))
+    abort_backfill("file", "`events` is {file}, which is a folder.")
   }
   data.table::fread(
     file, colClasses = "character", data.table = FALSE, verbose = FALSE

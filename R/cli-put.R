@@ -62,9 +62,7 @@ to_output <- function(table, format, lines) {
   on_full_disk(write(), function(reason) {
     abort_backfill(
       "file",
-      sprintf(
-        "The temporary folder %s cannot be written to: %s.", tempdir(), reason
-      ),
+      "The temporary folder {tempdir()} cannot be written to: {reason}.",
       ">" = "Free some space, or name another folder in TMPDIR."
     )
   })
@@ -78,9 +76,7 @@ to_output <- function(table, format, lines) {
     stop("SIGPIPE")
   }
   if (nzchar(fault)) {
-    abort_backfill(
-      "file", sprintf("Standard output cannot be written: %s.", fault)
-    )
+    abort_backfill("file", "Standard output cannot be written: {fault}.")
   }
 }
 

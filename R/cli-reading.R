@@ -91,11 +91,9 @@ roles_given <- function(options, inputs) {
   whole <- !options$chunked && !is_given(options$database)
   if (length(lacking) > 0 && !whole) {
     stop_usage(
-      sprintf("`%s` is not given.", sub("measures", "measure", lacking[[1]])),
-      ">" = paste(
-        "`backfill inspect` finds out how a file, or a table in a database, is",
-        "to be read."
-      )
+      "`{sub('measures', 'measure', lacking[[1]])}` is not given.",
+      ">" = "`backfill inspect` finds out how a file, or a table in a",
+      "database, is to be read."
     )
   }
   length(lacking) == 0
@@ -127,9 +125,10 @@ found_and_told <- function(options, files) {
 # Records in a database, which are not read.
 input_at <- function(options) {
   if (!is_given(options$table)) {
-    stop_usage("`database` is given, but no `table`.", ">" = paste(
-      "Name the table, or give a SELECT."
-    ))
+    stop_usage(
+      "`database` is given, but no `table`.",
+      ">" = "Name the table, or give a SELECT."
+    )
   }
   refuse_options(
     options, setdiff(names(reading_map()), names(option_map(at_map))),
@@ -161,8 +160,10 @@ narrow_records <- function(records, options) {
   }
   of_table <- asked_for("add_attributes")
   if (length(of_table) > 0 && !"attributes" %in% of_table) {
-    stop_usage(sprintf("`--%s` is given alone.", of_table[[1]]),
-               ">" = "`--attributes FILE` names the table that it is for.")
+    stop_usage(
+      "`--{of_table[[1]]}` is given alone.",
+      ">" = "`--attributes FILE` names the table that it is for."
+    )
   }
   if (length(of_table) > 0) {
     records <- with_spelling("attributes", narrowed("add_attributes"))

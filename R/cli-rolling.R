@@ -139,11 +139,11 @@ by_measure <- function(texts, records) {
   }
   if (any(of == "")) {
     text <- texts[of == ""][[1]]
-    stop_usage(sprintf("%s names no measure.", quoted(text)),
-               i = sprintf(
-                 "Write it as %s:%s; the measures are %s.", names[[1]], text,
-                 in_words(names)
-               ))
+    stop_usage(
+      "{quoted(text)} names no measure.",
+      i = "Write it as {names[[1]]}:{text}; the measures are",
+      "{in_words(names)}."
+    )
   }
   split(substring(texts, nchar(of) + 2), factor(of, unique(of)))
 }

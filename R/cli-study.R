@@ -51,17 +51,17 @@ run_study_command <- function(options, inputs) {
   actions <- c("draft", "check", "run", "diff", "as-r", "schema")
   if (!action %in% actions) {
     stop_usage(
-      sprintf("There is no action \"%s\".", action),
-      i = if (file.exists(action)) sprintf(
-        "`backfill study draft %s` drafts a study of it.", action
-      ),
-      i = sprintf("The actions are %s.", in_words(actions)),
+      "There is no action \"{action}\".",
+      i = if (file.exists(action)) {
+        "`backfill study draft {action}` drafts a study of it."
+      },
+      i = "The actions are {in_words(actions)}.",
       ">" = "See `backfill study --help`."
     )
   }
   if (length(inputs) < 2) {
     stop_usage(
-      sprintf("%s needs a file, and none is given.", action),
+      "{action} needs a file, and none is given.",
       ">" = "See `backfill study --help`."
     )
   }
@@ -83,8 +83,8 @@ run_study_command <- function(options, inputs) {
   }
   if (length(inputs) > 2) {
     stop_usage(
-      sprintf("%s takes one file.", action),
-      i = sprintf("Given are %s.", in_words(inputs[-1]))
+      "{action} takes one file.",
+      i = "Given are {in_words(inputs[-1])}."
     )
   }
   file <- inputs[[2]]
@@ -104,10 +104,9 @@ run_study_command <- function(options, inputs) {
 draft_asked <- function(options, files) {
   once <- files == "-" | read_once(files)
   if (any(once)) {
+    stream <- sub("^-$", "Standard input", files[once][[1]])
     stop_usage(
-      sprintf("%s can be read but once, which a study does not do.",
-              if (files[once][[1]] == "-") "Standard input" else
-                files[once][[1]]),
+      "{stream} can be read but once, which a study does not do.",
       ">" = "Keep it in a file first."
     )
   }
@@ -136,7 +135,7 @@ diff_and_tell <- function(options, folders) {
   if (length(folders) != 2) {
     stop_usage(
       "diff takes the folders of two runs, the earlier one first.",
-      i = sprintf("Given is %s.", in_words(folders))
+      i = "Given is {in_words(folders)}."
     )
   }
   format <- check_one_of(

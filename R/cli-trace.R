@@ -45,9 +45,7 @@ trace_map <- c(
 
 run_trace <- function(options, inputs) {
   if (length(inputs) != 1) {
-    stop_usage(
-      sprintf("One table is traced at a time, not %d.", length(inputs))
-    )
+    stop_usage("One table is traced at a time, not {length(inputs)}.")
   }
   format <- check_outputs(options, inputs)
   table <- read_periods(inputs)
@@ -77,7 +75,7 @@ check_place_asked <- function(options, by_row) {
   for (name in if (by_row) c("row", "column") else "period") {
     if (is.null(options[[name]])) {
       stop_usage(
-        sprintf("`%s` is not given.", name),
+        "`{name}` is not given.",
         i = if (by_row) {
           "A figure of this result is named by its row and its column."
         },
@@ -98,9 +96,8 @@ table_made_of <- function(options, file) {
     stop_usage(
       "`--made-of` is not given.",
       i = "It is the table that the result was made of.",
-      ">" = paste(
-        "Give its file; of a profile or a grid of records give `--records`."
-      )
+      ">" = "Give its file; of a profile or a grid of records give",
+      "`--records`."
     )
   }
   own

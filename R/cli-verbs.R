@@ -59,10 +59,10 @@ refuse_unasked <- function(options, maps) {
 one_result <- function(options, names) {
   asked <- given_options(options, names)
   if (length(asked) > 1) {
-    stop_usage(sprintf(
-      "%s are given, but one result at a time can be.",
-      in_words(paste0("--", asked))
-    ))
+    stop_usage(
+      "{in_words(paste0('--', asked))} are given, but one result at a time can",
+      "be."
+    )
   }
   asked
 }

@@ -111,11 +111,8 @@ pairs_to_compare <- function(lines, measure, against) {
     if (length(lines) > most_series_in_pairs) {
       abort_backfill(
         "argument",
-        sprintf(
-          "Of %s there are %s pairs.",
-          count_of(length(lines), "series", "series"),
-          thousands(choose(length(lines), 2))
-        ),
+        "Of {count_of(length(lines), 'series', 'series')} there are",
+        "{thousands(choose(length(lines), 2))} pairs.",
         ">" = "Name the series to compare the others with: `against`."
       )
     }
@@ -132,10 +129,8 @@ pairs_to_compare <- function(lines, measure, against) {
     abort_backfill(
       "input", "No two series are of one measure.",
       i = "Series of unlike measures are not compared.",
-      ">" = paste(
-        "Columns of one measure are read as its series with `layout` as",
-        "\"series across\"."
-      )
+      ">" = "Columns of one measure are read as its series with `layout` as",
+      "\"series across\"."
     )
   }
   pairs[order(pairs$first, pairs$second), ]

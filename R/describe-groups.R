@@ -172,8 +172,7 @@ check_several_groups <- function(rows, by) {
   }
   if (length(unique(rows$code[known])) < 2) {
     abort_backfill(
-      "argument",
-      sprintf("`by` puts all periods into one group: %s.", value_in_words(by)),
+      "argument", "`by` puts all periods into one group: {value_in_words(by)}.",
       ">" = "Give what tells two or more apart, such as \"weekend\"."
     )
   }
@@ -181,14 +180,10 @@ check_several_groups <- function(rows, by) {
   if (pairs == length(unique(rows$line[known]))) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`by` is %s, which tells the series apart: none has two groups.",
-        value_in_words(by)
-      ),
-      ">" = paste(
-        "Give what differs from period to period, such as \"weekend\";",
-        "series_differences() compares series."
-      )
+      "`by` is {value_in_words(by)}, which tells the series apart: none has",
+      "two groups.",
+      ">" = "Give what differs from period to period, such as \"weekend\";",
+      "series_differences() compares series."
     )
   }
 }

@@ -46,7 +46,7 @@ check_identity <- function(x, identity, tolerance = 0) {
   if (length(used) == 0) {
     abort_backfill(
       "formula", "`identity` names no measure of the table.",
-      i = sprintf("The measures are %s.", in_words(names(measures)))
+      i = "The measures are {in_words(names(measures))}."
     )
   }
   check_series_apart(x, c("left", "right", "difference", "held"))
@@ -86,7 +86,7 @@ sides_of_identity <- function(identity) {
     as.character(read[[1]])[[1]] %in% c("=", "~")
   if (!equation) {
     abort_backfill(
-      "formula", sprintf("`identity` is %s.", value_in_words(identity)),
+      "formula", "`identity` is {value_in_words(identity)}.",
       i = "It must be an equation, such as active ~ opened - ended.",
       choices = list(identity = "active = opened - ended")
     )
@@ -98,10 +98,8 @@ check_tolerance <- function(tolerance) {
   if (!is_number(tolerance) || tolerance < 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`tolerance` is %s; it must be 0 or an amount above.",
-        value_in_words(tolerance)
-      )
+      "`tolerance` is {value_in_words(tolerance)}; it must be 0 or an amount",
+      "above."
     )
   }
 }

@@ -99,13 +99,10 @@ stop_no_latest <- function(on, along) {
     abort_backfill("input", "No period has a whole value.")
   }
   first <- min(along$number[!is.na(along$value)])
+  starts <- period_start(first, along$calendar)
   abort_backfill(
-    "argument",
-    sprintf("No period with a whole value is over on %s.", value_in_words(on)),
-    i = sprintf(
-      "The first one is %s.",
-      period_label(period_start(first, along$calendar), along$calendar)
-    )
+    "argument", "No period with a whole value is over on {value_in_words(on)}.",
+    i = "The first one is {period_label(starts, along$calendar)}."
   )
 }
 

@@ -141,7 +141,7 @@ volatility_of <- function(x, of) {
 check_probs <- function(probs) {
   if (!is.null(probs) && (!are_numbers(probs) || any(probs < 0 | probs > 1))) {
     abort_backfill(
-      "argument", sprintf("`probs` is %s.", value_in_words(probs)),
+      "argument", "`probs` is {value_in_words(probs)}.",
       i = "It must be shares from 0 to 1, such as c(0.05, 0.95)."
     )
   }

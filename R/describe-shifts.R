@@ -80,7 +80,7 @@ level_shifts <- function(
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {
-    abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
+    abort_backfill("input", "Column \"{of}\" has no figures.")
   }
   cycle <- cycle_of_shifts(season, along$calendar)
   made <- level_shifts_cpp(

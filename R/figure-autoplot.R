@@ -71,11 +71,11 @@ refuse_further <- function(...) {
     abort_backfill(
       "argument",
       if (nzchar(name)) {
-        sprintf("This figure has no `%s`.", name)
+        "This figure has no `{name}`."
       } else {
         "This figure takes only arguments by their names."
       },
-      ">" = further_in_words(name, figure)
+      ">" = "{further_in_words(name, figure)}"
     )
   }
 }

@@ -41,10 +41,9 @@ check_limits <- function(limits) {
     !are_numbers(limits) || length(limits) != 2 || limits[[1]] >= limits[[2]]
   ) {
     abort_backfill(
-      "argument", sprintf("`limits` is %s.", value_in_words(limits)),
-      i = paste(
-        "It must be the lower and the upper end of the axis, such as c(0, 50)."
-      )
+      "argument", "`limits` is {value_in_words(limits)}.",
+      i = "It must be the lower and the upper end of the axis, such as c(0,",
+      "50)."
     )
   }
 }

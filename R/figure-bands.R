@@ -38,9 +38,8 @@ autoplot.backfill_band_counts <- function(object, ...) {
     ggplot2::labs(
       title = sprintf("Bands of %s", note_in_words(note, gsub("_", " ", of))),
       fill = NULL, x = "Share of periods", y = NULL,
-      subtitle = sprintf(
-        "In the bars: the number of %s.",
-        period_noun(facts(object)$calendar, 2)
+      subtitle = glue(
+        "In the bars: the number of {period_noun(facts(object)$calendar, 2)}."
       ),
       caption = source_in_words(facts(object))
     )

@@ -35,8 +35,7 @@ autoplot.backfill_correlations <- function(
   }
   if (type != "heat" && !is.null(facts(object)$by)) {
     abort_backfill(
-      "argument",
-      sprintf("`type` is \"%s\", but the pairs are those of groups.", type),
+      "argument", "`type` is \"{type}\", but the pairs are those of groups.",
       ">" = "Draw the heat map, or correlate without `by`."
     )
   }

@@ -41,9 +41,8 @@ autoplot.backfill_series_differences <- function(object, ...) {
       x = NULL, y = NULL, caption = season_caption(
         about, if ("may wander" %in% data$verdict) {
           "Without an interval: the gap may wander."
-        }, if (nrow(object) > most_pairs_drawn) sprintf(
-          "The %d largest of %s pairs.", most_pairs_drawn,
-          thousands(nrow(object))
+        }, if (nrow(object) > most_pairs_drawn) glue(
+          "The {most_pairs_drawn} largest of {thousands(nrow(object))} pairs."
         )
       )
     )

@@ -51,8 +51,6 @@ autoplot.backfill_explained <- function(object, ...) {
       subtitle = paste(strwrap(
         paste(explained_judgement(about), collapse = " "), 110
       ), collapse = "\n"),
-      caption = paste0(
-        "On the line, both are equal. ", source_in_words(about)
-      )
+      caption = glue("On the line, both are equal. {source_in_words(about)}")
     )
 }

@@ -36,7 +36,7 @@ write_figure <- function(
   height <- height %||% size[["height"]]
   if (!inherits(plot, "ggplot")) {
     abort_backfill(
-      "argument", sprintf("`plot` is %s, not a figure.", value_in_words(plot)),
+      "argument", "`plot` is {value_in_words(plot)}, not a figure.",
       ">" = "Draw it first: write_figure(autoplot(x), \"figure.png\")."
     )
   }
@@ -72,7 +72,7 @@ figure_presets <- list(
 check_figure_type <- function(file) {
   if (!file_type(file) %in% c("png", "svg", "pdf")) {
     abort_backfill(
-      "file", sprintf("%s is not a name for a figure.", file),
+      "file", "{file} is not a name for a figure.",
       i = "Figures are written as .png, .svg or .pdf."
     )
   }

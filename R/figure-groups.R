@@ -51,11 +51,10 @@ autoplot.backfill_group_differences <- function(object, highlight = NULL, ...) {
         "%s by %s", sentence_case(subject_in_words(about, object)),
         gsub("_", " ", about$by)
       ),
-      subtitle = sprintf(
-        paste(
-          "Dots: %s. Bars: the %s of each group, orange where it differs from",
-          "the others by more than chance."
-        ), period_noun(about$calendar, 2), about$stat
+      subtitle = glue(
+        "Dots: {period_noun(about$calendar, 2)}. Bars: the {about$stat} of",
+        "each group, orange where it differs from the others by more than",
+        "chance."
       ),
       x = NULL, y = NULL, caption = season_caption(
         about, if (!flow) not_from_zero

@@ -186,9 +186,7 @@ lines_of_wide <- function(object, about) {
 
 check_any <- function(data, what) {
   if (nrow(data) == 0) {
-    abort_backfill(
-      "input", sprintf("There is nothing to draw: there are no %s.", what)
-    )
+    abort_backfill("input", "There is nothing to draw: there are no {what}.")
   }
 }
 

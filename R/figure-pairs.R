@@ -71,8 +71,8 @@ row_of_pair <- function(object, pair) {
   if (length(pair) != 2 || length(here) == 0) {
     abort_backfill(
       "argument",
-      sprintf("`pair` is %s; it must name two series.", in_words(quoted(pair))),
-      i = sprintf("The series are %s.", in_words(facts(object)$lines, 8))
+      "`pair` is {in_words(quoted(pair))}; it must name two series.",
+      i = "The series are {in_words(facts(object)$lines, 8)}."
     )
   }
   here[[1]]
@@ -83,13 +83,8 @@ matrix_of_pairs <- function(object) {
   lines <- about$lines
   if (length(lines) > most_labelled) {
     abort_backfill(
-      "argument",
-      sprintf(
-        "A matrix of %d series would be illegible.", length(lines)
-      ),
-      ">" = sprintf(
-        "Draw the heat map, or correlate up to %d of them.", most_labelled
-      )
+      "argument", "A matrix of {length(lines)} series would be illegible.",
+      ">" = "Draw the heat map, or correlate up to {most_labelled} of them."
     )
   }
   values <- about$across$values

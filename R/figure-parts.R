@@ -197,11 +197,9 @@ check_highlight <- function(highlight, lines) {
   if (length(setdiff(highlight, lines)) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`highlight` names %s, which is not a series.",
-        in_words(setdiff(highlight, lines))
-      ),
-      i = sprintf("The series are %s.", in_words(lines))
+      "`highlight` names {in_words(setdiff(highlight, lines))}, which is not a",
+      "series.",
+      i = "The series are {in_words(lines)}."
     )
   }
 }

@@ -135,16 +135,13 @@ check_drawable <- function(object, of) {
   if (!rlang::is_string(of) || !is.numeric(object[[of]])) {
     abort_backfill(
       "column",
-      sprintf(
-        "`of` is %s, which is not a column of figures in the table.",
-        value_in_words(of)
-      )
+      "`of` is {value_in_words(of)}, which is not a column of figures in the",
+      "table."
     )
   }
   if (all(is.na(object[[of]]))) {
     abort_backfill(
-      "input",
-      sprintf("There is nothing to draw: column \"%s\" has no figures.", of)
+      "input", "There is nothing to draw: column \"{of}\" has no figures."
     )
   }
 }

@@ -52,13 +52,9 @@ rows_in_panels <- function(line, highlight, weight = NULL) {
       lines <- lines[order(-most)][seq_len(max(1, sum(most > 0)))]
     }
     highlight <- utils::head(lines, most_labelled)
-    drawn <- sprintf(
-      "Drawn: %d of %d series", length(highlight), length(unique(line))
-    )
+    drawn <- glue("Drawn: {length(highlight)} of {length(unique(line))} series")
     rlang::inform(
-      sprintf(
-        "%s, %s. `highlight` names others.", drawn, in_words(highlight, 3)
-      ),
+      glue("{drawn}, {in_words(highlight, 3)}. `highlight` names others."),
       class = "backfill_message_highlight", drawn = paste0(
         drawn, if (!is.null(weight)) ", those with the strongest findings", "."
       )

@@ -56,10 +56,8 @@ profile_data <- function(object, highlight) {
   if (nlevels(data$group) > most_labelled) {
     abort_backfill(
       "argument",
-      sprintf(
-        "There are %d groups, too many to tell apart in a figure.",
-        nlevels(data$group)
-      )
+      "There are {nlevels(data$group)} groups, too many to tell apart in a",
+      "figure."
     )
   }
   data

@@ -267,12 +267,9 @@ figure_position_years <- function(steps, season, labels) {
     ggplot2::labs(
       title = sprintf("%s, the cycles side by side", season_title(season, "")),
       y = NULL,
-      subtitle = sprintf(
-        paste(
-          "Teal: the values at each %s, from the first cycle to the latest.",
-          "Orange: their mean."
-        ),
-        season$cycle$noun
+      subtitle = glue(
+        "Teal: the values at each {season$cycle$noun}, from the first cycle to",
+        "the latest. Orange: their mean."
       ),
       caption = season_caption(season)
     )

@@ -51,11 +51,9 @@ autoplot.backfill_trends <- function(object, highlight = NULL, ...) {
         "Trend of %s",
         in_words(measures_in_words(unique(object$measure), season))
       ),
-      subtitle = paste(c(if (alone) lines$equation, sprintf(
-        paste(
-          "Grey: %s. Orange: the line through it, dashed where it cannot be",
-          "told from chance."
-        ), of
+      subtitle = paste(c(if (alone) lines$equation, glue(
+        "Grey: {of}. Orange: the line through it, dashed where it cannot be",
+        "told from chance."
       )), collapse = "\n"),
       caption = season_caption(
         season, if (!flow) not_from_zero

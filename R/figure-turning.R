@@ -27,10 +27,8 @@ autoplot.backfill_turns <- function(object, highlight = NULL, ...) {
   if (is.null(about$points)) {
     abort_backfill(
       "input",
-      paste(
-        "Turning points of a profile have no axis of time; draw the profile",
-        "itself."
-      )
+      "Turning points of a profile have no axis of time; draw the profile",
+      "itself."
     )
   }
   data <- points_of_turns(about, highlight)

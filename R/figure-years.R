@@ -40,9 +40,7 @@ figure_years <- function(data, x, of, headroom, axis) {
       ggplot2::facet_wrap("line", ncol = columns, scales = "free_y")
   }
   plot + ggplot2::labs(
-    title = sprintf(
-      "%s, year over year", figure_title(x, levels(data$panel), of)
-    ),
+    title = glue("{figure_title(x, levels(data$panel), of)}, year over year"),
     subtitle = sprintf(
       "Teal: %d. Orange: %d. Grey: earlier years.", latest, latest - 1L
     ), y = NULL
@@ -53,19 +51,15 @@ check_years <- function(data, calendar) {
   if (period_seconds(calendar) >= unit_seconds[["year"]]) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`type` is \"years\", but periods are %s.", period_noun(calendar, 2)
-      ),
+      "`type` is \"years\", but periods are {period_noun(calendar, 2)}.",
       i = "Years lie over each other where they have several periods each."
     )
   }
   if (nlevels(data$line) > most_labelled) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`type` is \"years\", but there are %d series.", nlevels(data$line)
-      ),
-      ">" = sprintf("Draw up to %d of them.", most_labelled)
+      "`type` is \"years\", but there are {nlevels(data$line)} series.",
+      ">" = "Draw up to {most_labelled} of them."
     )
   }
 }

@@ -81,10 +81,8 @@ check_smooth <- function(smooth) {
   if (!is_number(smooth) || !smooth %in% seq(1, 365, 2)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`smooth` is %s; it must be an odd number of positions.",
-        value_in_words(smooth)
-      )
+      "`smooth` is {value_in_words(smooth)}; it must be an odd number of",
+      "positions."
     )
   }
 }
@@ -134,10 +132,8 @@ in_reference <- function(along, reference) {
   if (length(reference) != 2 || anyNA(reference)) {
     abort_backfill(
       "argument",
-      paste(
-        "`reference` must be two dates, from which and to which averages",
-        "are taken."
-      )
+      "`reference` must be two dates, from which and to which averages are",
+      "taken."
     )
   }
   ends <- period_number(reference, along$calendar)

@@ -52,9 +52,7 @@ check_floor <- function(floor) {
   if (!is_number(floor) || floor < 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`floor` is %s; it must be 0 or an amount above.", value_in_words(floor)
-      )
+      "`floor` is {value_in_words(floor)}; it must be 0 or an amount above."
     )
   }
 }
@@ -63,13 +61,8 @@ check_above_zero <- function(along, of) {
   if (any(along$value <= 0, na.rm = TRUE)) {
     abort_backfill(
       "season",
-      sprintf(
-        paste(
-          "\"%s\" has values of zero or less; a multiplicative season needs",
-          "values above."
-        ),
-        of
-      ),
+      "\"{of}\" has values of zero or less; a multiplicative season needs",
+      "values above.",
       ">" = "Set `form` to \"additive\"."
     )
   }
@@ -83,9 +76,7 @@ cycle_of_baseline <- function(cycle, against, calendar) {
   if (!is.null(cycle)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`cycle` is given, but `against` is \"%s\", which has none.", against
-      )
+      "`cycle` is given, but `against` is \"{against}\", which has none."
     )
   }
 }
@@ -108,12 +99,13 @@ check_against <- function(against, x) {
   )
   known <- c(baselines, baseline_if_known, figures)
   if (!rlang::is_string(against) || !against %in% known) {
+    needed <- glue(
+      "It must be {in_words(quoted(baselines), last = ' or ')}, or a column of",
+      "figures."
+    )
     abort_backfill(
-      "column", sprintf("`against` is %s.", value_in_words(against)),
-      i = word_meant(against, baselines) %||% sprintf(
-        "It must be %s, or a column of figures.",
-        in_words(quoted(baselines), last = " or ")
-      )
+      "column", "`against` is {value_in_words(against)}.",
+      i = "{word_meant(against, baselines) %||% needed}"
     )
   }
 }
@@ -125,21 +117,17 @@ check_beyond <- function(beyond) {
   if (!named || !are_numbers(beyond) || any(beyond <= 0)) {
     odd <- setdiff(names(beyond), known)
     abort_backfill(
-      "argument", sprintf("`beyond` is %s.", value_in_words(beyond)),
-      i = if (length(odd) > 0) word_meant(odd[[1]], known),
-      i = sprintf(
-        "It must be numbers above 0 with the names %s, such as 10 for percent.",
-        in_words(known, last = " or ")
-      )
+      "argument", "`beyond` is {value_in_words(beyond)}.",
+      i = if (length(odd) > 0) "{word_meant(odd[[1]], known)}",
+      i = "It must be numbers above 0 with the names",
+      "{in_words(known, last = ' or ')}, such as 10 for percent."
     )
   }
   if ("quantile" %in% names(beyond) && beyond[["quantile"]] >= 1) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`beyond` has a quantile of %s; it must be a share below 1.",
-        plain_format(beyond[["quantile"]])
-      )
+      "`beyond` has a quantile of {plain_format(beyond[['quantile']])}; it",
+      "must be a share below 1."
     )
   }
 }
@@ -158,12 +146,9 @@ check_spread_of <- function(spread_of, beyond, against, calendar) {
   }
   if (against %in% c("season", "year to date")) {
     abort_backfill(
-      "argument",
-      sprintf("`spread_of` is given, but `against` is \"%s\".", against),
-      i = paste(
-        "The values themselves vary with the season; only their deviations",
-        "from it say how far off one is."
-      ),
+      "argument", "`spread_of` is given, but `against` is \"{against}\".",
+      i = "The values themselves vary with the season; only their deviations",
+      "from it say how far off one is.",
       ">" = "Leave `spread_of` out."
     )
   }
@@ -185,7 +170,7 @@ check_last <- function(last, against, cycle, x) {
   }
   if (!against %in% c("a cycle before", "last periods")) {
     abort_backfill(
-      "argument", sprintf("`last` is given, but `against` is \"%s\".", against)
+      "argument", "`last` is given, but `against` is \"{against}\"."
     )
   }
   count <- whole_periods(last, calendar)

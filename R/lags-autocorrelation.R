@@ -101,7 +101,7 @@ autocorrelation <- function(
   x <- check_periods(x)
   along <- along_open(x, of)
   if (all(is.na(along$value))) {
-    abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
+    abort_backfill("input", "Column \"{of}\" has no figures.")
   }
   rows <- first_rows(along)
   cycle <- open_cycle(x)
@@ -171,10 +171,8 @@ lags_asked <- function(lags, along, rows, cycle, calendar) {
   if (count >= longest) {
     abort_backfill(
       "over",
-      sprintf(
-        "`lags` is %s, but no series is longer than %s.", value_in_words(lags),
-        count_of_periods(longest, calendar)
-      )
+      "`lags` is {value_in_words(lags)}, but no series is longer than",
+      "{count_of_periods(longest, calendar)}."
     )
   }
   as.integer(count)

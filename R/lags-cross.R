@@ -116,10 +116,8 @@ check_common <- function(two, first, second) {
   if (common < least_pairs) {
     abort_backfill(
       "input",
-      sprintf(
-        "%s and %s have %s in common, too few.", first, second,
-        count_of(common, "period")
-      )
+      "{first} and {second} have {count_of(common, 'period')} in common, too",
+      "few."
     )
   }
 }
@@ -194,12 +192,11 @@ own_memory <- function(value) {
 
 warn_unsteady <- function(names) {
   if (length(names) > 0) {
-    rlang::warn(sprintf(
-      paste(
-        "%s hardly %s from period to period; what two such series have in",
-        "common is mostly their trend."
-      ),
-      in_words(names), if (length(names) == 1) "moves" else "move"
-    ), class = c("backfill_warning_use", "backfill_warning"))
+    warn_backfill(
+      "use",
+      "{in_words(names)} hardly {if (length(names) == 1) 'moves' else 'move'}",
+      "from period to period; what two such series have in common is mostly",
+      "their trend."
+    )
   }
 }

@@ -39,8 +39,7 @@ figures_across <- function(x, of) {
   count <- length(figures$lines)
   if (count < 2) {
     abort_backfill(
-      "input",
-      sprintf("The table has %s.", count_of(count, "series", "series")),
+      "input", "The table has {count_of(count, 'series', 'series')}.",
       i = "It takes two series or more."
     )
   }
@@ -96,8 +95,7 @@ aligned_across <- function(x, of) {
   about <- facts(x)
   if (of != "value") {
     abort_backfill(
-      "column",
-      sprintf("`of` is \"%s\", but carried series have a `value` alone.", of),
+      "column", "`of` is \"{of}\", but carried series have a `value` alone.",
       ">" = "Say what is to be carried in align_as_of()."
     )
   }

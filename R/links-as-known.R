@@ -104,7 +104,8 @@ check_alignable <- function(tables) {
   ))
   if (!fits) {
     abort_backfill(
-      "input", "`x` must be records, a periods table, or a list of such tables."
+      "input",
+      "`x` must be records, a periods table, or a list of such tables."
     )
   }
 }
@@ -114,11 +115,9 @@ check_delay <- function(delay) {
     (length(delay) == 1 || rlang::is_named(delay))
   if (!fits) {
     abort_backfill(
-      "argument", sprintf("`delay` is %s.", value_in_words(delay)),
-      i = paste(
-        "It must be a number of days, or one for each series by its name,",
-        "such as c(cod = 3, ling = 10)."
-      )
+      "argument", "`delay` is {value_in_words(delay)}.",
+      i = "It must be a number of days, or one for each series by its name,",
+      "such as c(cod = 3, ling = 10)."
     )
   }
 }
@@ -127,16 +126,15 @@ check_lines_apart <- function(lines, delay) {
   twice <- unique(lines[duplicated(lines)])
   if (length(twice) > 0) {
     abort_backfill(
-      "input", sprintf("Two tables have a series %s.", in_words(quoted(twice))),
+      "input", "Two tables have a series {in_words(quoted(twice))}.",
       ">" = "Rename one of them, or give it once."
     )
   }
   unknown <- setdiff(names(delay), lines)
   if (length(unknown) > 0) {
     abort_backfill(
-      "argument",
-      sprintf("`delay` names %s, which is not a series.", in_words(unknown)),
-      i = sprintf("The series are %s.", in_words(lines, 8))
+      "argument", "`delay` names {in_words(unknown)}, which is not a series.",
+      i = "The series are {in_words(lines, 8)}."
     )
   }
 }
@@ -157,16 +155,12 @@ delay_of <- function(lines, told, delay) {
   if (anyNA(wait)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "It is not said when figures of %s were known.",
-        in_words(lines[is.na(wait)], 4)
-      ),
+      "It is not said when figures of {in_words(lines[is.na(wait)], 4)} were",
+      "known.",
       i = "A figure of a period is known only once the period has ended.",
-      ">" = paste(
-        "Name the column with the day of publication when you read the records",
-        "(`known`), or give a `delay` in days; a `delay` of 0 says that they",
-        "were known at once."
-      )
+      ">" = "Name the column with the day of publication when you read the",
+      "records (`known`), or give a `delay` in days; a `delay` of 0 says that",
+      "they were known at once."
     )
   }
   wait
@@ -176,10 +170,8 @@ stop_delay_of_told <- function(lines) {
   if (length(lines) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`delay` is given, but the records tell when figures of %s were known.",
-        in_words(lines, 4)
-      ),
+      "`delay` is given, but the records tell when figures of",
+      "{in_words(lines, 4)} were known.",
       ">" = "Leave it out, or read the records without `known`."
     )
   }

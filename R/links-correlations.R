@@ -141,7 +141,7 @@ groups_of_lines <- function(x, lines, by) {
   columns <- columns[lengths(columns) > 1]
   if (length(columns) == 0) {
     abort_backfill(
-      "argument", sprintf("No value of \"%s\" has two series or more.", by),
+      "argument", "No value of \"{by}\" has two series or more.",
       i = "Correlations are those of two series within each."
     )
   }
@@ -178,9 +178,7 @@ slices_of <- function(figures, each, window) {
   list(
     rows = lapply(last, function(end) seq(end - width + 1, end)),
     start = start[last],
-    words = sprintf(
-      "over %s up to each", count_of_steps(width, figures$calendar)
-    )
+    words = glue("over {count_of_steps(width, figures$calendar)} up to each")
   )
 }
 

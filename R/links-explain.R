@@ -167,14 +167,10 @@ stretches_of_tree <- function(at, held, ahead, least) {
   if (sum(stretch == "fit") < 2 * least || later < 5) {
     abort_backfill(
       "input",
-      sprintf(
-        "There are %s to fit a tree to, and %s to judge it by.",
-        count_of(sum(stretch == "fit"), "period"), later
-      ),
-      i = sprintf(
-        "At least %d and 5 are needed, in which the target's change is known.",
-        2 * least
-      ),
+      "There are {count_of(sum(stretch == 'fit'), 'period')} to fit a tree to,",
+      "and {later} to judge it by.",
+      i = "At least {2 * least} and 5 are needed, in which the target's change",
+      "is known.",
       ">" = "Take shorter periods, look less far ahead, or change `held`."
     )
   }

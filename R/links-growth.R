@@ -7,11 +7,9 @@ check_growth <- function(growth) {
   units <- c("day", "week", names(unit_months))
   if (is.null(length) || !length$unit %in% units) {
     abort_backfill(
-      "argument", sprintf("`growth` is %s.", value_in_words(growth)),
-      i = paste(
-        "It must be a length of days, weeks, months, quarters or years, such",
-        "as \"1 year\"."
-      )
+      "argument", "`growth` is {value_in_words(growth)}.",
+      i = "It must be a length of days, weeks, months, quarters or years, such",
+      "as \"1 year\"."
     )
   }
   length
@@ -24,10 +22,8 @@ check_growth_reaches <- function(figures, length, lines) {
   if (length(short) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`growth` is %s, which is shorter than the periods of %s.",
-        value_in_words(counted_length(length)), in_words(lines[short], 4)
-      ),
+      "`growth` is {value_in_words(counted_length(length))}, which is shorter",
+      "than the periods of {in_words(lines[short], 4)}.",
       ">" = "Give a length of one period of each series or more."
     )
   }

@@ -66,12 +66,9 @@ check_one_calendar <- function(tables) {
       tables, function(table) period_noun(facts(table)$calendar, 2), ""
     )
     abort_backfill(
-      "input",
-      sprintf("The tables have unlike calendars: %s.", in_words(unique(nouns))),
-      ">" = paste(
-        "Roll them up to one, or use align_as_of() for series of unlike",
-        "frequency."
-      )
+      "input", "The tables have unlike calendars: {in_words(unique(nouns))}.",
+      ">" = "Roll them up to one, or use align_as_of() for series of unlike",
+      "frequency."
     )
   }
 }

@@ -116,7 +116,7 @@ rank_links <- function(
 check_no_target <- function(x, of) {
   if (isTRUE(facts(x)$added[[of]]$target)) {
     abort_backfill(
-      "column", sprintf("Column \"%s\" looks ahead: it explains nothing.", of),
+      "column", "Column \"{of}\" looks ahead: it explains nothing.",
       i = "A figure that is not known yet cannot tell what comes.",
       ">" = "Leave `of` out; `ahead` says how far ahead the target lies."
     )
@@ -132,8 +132,8 @@ check_horizons <- function(horizons, figures) {
 check_counts <- function(x, argument, least) {
   if (!are_numbers(x) || any(x != floor(x) | x < least | x > 1e4)) {
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = sprintf("It must be whole numbers of periods, %d or more.", least)
+      "argument", "`{argument}` is {value_in_words(x)}.",
+      i = "It must be whole numbers of periods, {least} or more."
     )
   }
 }

@@ -47,10 +47,8 @@ check_weights <- function(weights, window, stat, present) {
   if (length(odd) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`weights` are for a mean of windows that are whole, but `%s` is %s.",
-        names(odd)[[1]], value_in_words(odd[[1]])
-      )
+      "`weights` are for a mean of windows that are whole, but",
+      "`{names(odd)[[1]]}` is {value_in_words(odd[[1]])}."
     )
   }
   if (is.character(weights)) {
@@ -58,20 +56,16 @@ check_weights <- function(weights, window, stat, present) {
   }
   if (!are_numbers(weights) || length(weights) < 2 || sum(weights) <= 0) {
     abort_backfill(
-      "argument", sprintf("`weights` is %s.", value_in_words(weights)),
-      i = sprintf(
-        "It must be two numbers or more whose sum is above zero, or one of %s.",
-        in_words(quoted(weight_names))
-      )
+      "argument", "`weights` is {value_in_words(weights)}.",
+      i = "It must be two numbers or more whose sum is above zero, or one of",
+      "{in_words(quoted(weight_names))}."
     )
   }
   if (!is.null(window) && !isTRUE(window == length(weights))) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`window` is %s, but there are %d weights.", value_in_words(window),
-        length(weights)
-      ),
+      "`window` is {value_in_words(window)}, but there are {length(weights)}",
+      "weights.",
       ">" = "Leave `window` out."
     )
   }

@@ -80,10 +80,8 @@ add_moving <- function(
   if (is.null(width$count) && align != "trailing") {
     abort_backfill(
       "window",
-      sprintf(
-        "`window` is %s, which differs from window to window.",
-        value_in_words(window)
-      ),
+      "`window` is {value_in_words(window)}, which differs from window to",
+      "window.",
       ">" = "Give a number of periods, or leave the window trailing."
     )
   }

@@ -26,20 +26,16 @@
 as_periods <- function(x, like) {
   like <- check_periods(like)
   if (!is.data.frame(x)) {
-    abort_backfill(
-      "input", sprintf("`x` is %s, not a data frame.", value_in_words(x))
-    )
+    abort_backfill("input", "`x` is {value_in_words(x)}, not a data frame.")
   }
   about <- facts(like)
   columns <- as.list(x)
   lacking <- setdiff(about$needed, names(columns))
   if (length(lacking) > 0) {
     abort_backfill(
-      "column", sprintf(
-        "`x` lacks the %s %s of the periods table.",
-        if (length(lacking) == 1) "column" else "columns",
-        in_words(quoted(lacking))
-      ),
+      "column",
+      "`x` lacks the {if (length(lacking) == 1) 'column' else 'columns'}",
+      "{in_words(quoted(lacking))} of the periods table.",
       ">" = "Keep these columns in the steps in between."
     )
   }
@@ -61,10 +57,8 @@ check_of_calendar <- function(x) {
   if (length(other) > 0) {
     abort_backfill(
       "input",
-      sprintf(
-        "Row %s has a period that does not start a %s.", thousands(other[[1]]),
-        period_noun(calendar)
-      ),
+      "Row {thousands(other[[1]])} has a period that does not start a",
+      "{period_noun(calendar)}.",
       ">" = "Give as `like` the table that it was made of."
     )
   }
@@ -77,10 +71,8 @@ check_rows_apart <- function(x) {
   if (length(twice) > 0) {
     abort_backfill(
       "input",
-      sprintf(
-        "Row %s has the series, measure and period of another.",
-        thousands(twice[[2]])
-      ),
+      "Row {thousands(twice[[2]])} has the series, measure and period of",
+      "another.",
       ">" = "Merge by a key that is unique."
     )
   }

@@ -10,11 +10,9 @@ along_series <- function(x, of) {
     numeric <- names(x)[vapply(x, is.numeric, NA)]
     abort_backfill(
       "column",
-      sprintf(
-        "`of` is %s, which is not a column of figures in the table.",
-        value_in_words(of)
-      ),
-      i = sprintf("Those are %s.", in_words(numeric))
+      "`of` is {value_in_words(of)}, which is not a column of figures in the",
+      "table.",
+      i = "Those are {in_words(numeric)}."
     )
   }
   layout <- known_layout(x)
@@ -49,10 +47,7 @@ find_rows <- function(x) {
   if (anyNA(numbers) || any(period_start(numbers, calendar) != start)) {
     noun <- with_article(period_noun(calendar))
     abort_backfill(
-      "input",
-      sprintf(
-        "Column \"period\" must hold the start of %s in every row.", noun
-      ),
+      "input", "Column \"period\" must hold the start of {noun} in every row.",
       i = "Tables of different periods cannot be put together."
     )
   }
@@ -77,10 +72,8 @@ find_rows <- function(x) {
   if (length(alike) > 0) {
     abort_backfill(
       "input",
-      sprintf(
-        "Two rows of one series are for %s.",
-        period_label(x$period[order[alike[[1]]]], calendar)
-      ),
+      "Two rows of one series are for",
+      "{period_label(x$period[order[alike[[1]]]], calendar)}.",
       ">" = "Keep one row for each series, measure and period."
     )
   }

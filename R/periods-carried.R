@@ -197,26 +197,18 @@ recovered_part <- function(side, measure, name, carry) {
 stop_ratio <- function(measure, name) {
   abort_backfill(
     "input",
-    sprintf(
-      "The ratio %s is made of %s and %s, of which the table has no sums.",
-      quoted(name), quoted(measure$of), quoted(measure$per)
-    ),
+    "The ratio {quoted(name)} is made of {quoted(measure$of)} and",
+    "{quoted(measure$per)}, of which the table has no sums.",
     ">" = "Keep the rows of both parts, or roll the records up again."
   )
 }
 
 check_carried <- function(measure, name) {
   if (measure$use == "sd" || !is.na(quantile_share(measure$use))) {
+    use <- if (measure$use == "sd") "standard deviation" else measure$use
     abort_backfill(
-      "input",
-      sprintf(
-        paste(
-          "%s holds the %s of records, which cannot be made of those of",
-          "shorter periods."
-        ),
-        quoted(name),
-        if (measure$use == "sd") "standard deviation" else measure$use
-      ),
+      "input", "{quoted(name)} holds the {use} of records, which cannot be made",
+      "of those of shorter periods.",
       ">" = "Roll the records up again, or leave these rows out."
     )
   }

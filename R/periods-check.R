@@ -9,31 +9,24 @@ check_by <- function(by, columns, series) {
   former <- !by %in% columns & renamed_series(by) %in% columns
   by[former] <- renamed_series(by[former])
   if (!is.character(by) || anyNA(by) || length(setdiff(by, columns)) > 0) {
+    there <- if (length(series) > 0) in_words(quoted(series))
     abort_backfill(
       "column",
-      sprintf("`by` is %s.", if (is.character(by)) {
-        in_words(quoted(by))
+      if (is.character(by)) {
+        "`by` is {in_words(quoted(by))}."
       } else {
-        value_in_words(by)
-      }),
-      i = sprintf(
-        "It must name columns that tell series apart: %s.",
-        if (length(series) > 0) {
-          in_words(quoted(series))
-        } else {
-          "there are none, leave it out"
-        }
-      )
+        "`by` is {value_in_words(by)}."
+      },
+      i = "It must name columns that tell series apart:",
+      "{there %||% 'there are none, leave it out'}."
     )
   }
   taken <- setdiff(intersect(by, result_columns), series)
   if (length(taken) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "`by` names %s, and results have a column of that name.",
-        quoted(taken[[1]])
-      ),
+      "`by` names {quoted(taken[[1]])}, and results have a column of that",
+      "name.",
       ">" = "Rename it first."
     )
   }
@@ -51,27 +44,16 @@ check_finer <- function(cadences, calendar, names) {
   coarse <- cadence_seconds(cadences) > period_seconds(calendar)
   if (any(coarse)) {
     coarsest <- cadences$words[[which.max(cadence_seconds(cadences))]]
+    cadence <- describe_cadences(
+      cadences[coarse, ], vctrs::vec_slice(names, coarse), named = !all(coarse)
+    )
+    least <- if (grepl("^[0-9]", coarsest)) coarsest else with_article(coarsest)
     abort_backfill(
-      "every",
-      sprintf(
-        paste(
-          "The records are one per %s, which cannot be rolled up to a",
-          "shorter period (%s)."
-        ),
-        describe_cadences(
-          cadences[coarse, ], vctrs::vec_slice(names, coarse),
-          named = !all(coarse)
-        ),
-        sub("^period of ", "", period_noun(calendar))
-      ),
-      ">" = sprintf(
-        paste(
-          "Choose a period of %s or longer%s, or say `cadence` where that",
-          "is not their cadence."
-        ),
-        if (grepl("^[0-9]", coarsest)) coarsest else with_article(coarsest),
-        if (all(coarse)) "" else ", leave these series out"
-      )
+      "every", "The records are one per {cadence}, which cannot be rolled up to",
+      "a shorter period ({sub('^period of ', '', period_noun(calendar))}).",
+      ">" = "Choose a period of {least} or",
+      "longer{if (!all(coarse)) ', leave these series out'}, or say `cadence`",
+      "where that is not their cadence."
     )
   }
 }
@@ -82,10 +64,8 @@ check_not_cut_through <- function(cadences, calendar) {
   if (base_of(calendar) == "week month" && any(by_month)) {
     abort_backfill(
       "every",
-      sprintf(
-        "The records are one per %s, which %s cut through.",
-        cadences$words[by_month][[1]], period_noun(calendar, 2)
-      ),
+      "The records are one per {cadences$words[by_month][[1]]}, which",
+      "{period_noun(calendar, 2)} cut through.",
       ">" = "Roll up daily or weekly records, or leave `whole_weeks` out."
     )
   }
@@ -96,15 +76,13 @@ check_not_cut_through <- function(cadences, calendar) {
 check_size <- function(columns, series_count, measures) {
   rows <- columns$count * series_count * measures
   if (rows > most_rows) {
+    days <- day_label(.Date(c(columns$first_day, columns$last_day)))
+    of <- if (measures > 1) paste(" of", measures, "measures")
     abort_backfill(
-      "input",
-      sprintf(
-        "The table would have %s: %s%s from %s to %s.", count_of(rows, "row"),
-        count_of(series_count, "series", "series"),
-        if (measures > 1) sprintf(" of %d measures", measures) else "",
-        day_label(.Date(columns$first_day)), day_label(.Date(columns$last_day))
-      ),
-      ">" = wrong_date_hint
+      "input", "The table would have {count_of(rows, 'row')}:",
+      "{count_of(series_count, 'series', 'series')}{of} from {days[[1]]} to",
+      "{days[[2]]}.",
+      ">" = "{wrong_date_hint}"
     )
   }
 }
@@ -127,18 +105,17 @@ check_span <- function(frame, calendar, measures) {
     ends <- day_label(.Date(floor(
       (alone$others %||% frame$ends) * frame$scale / 86400
     )))
+    why <- if (!is.null(alone)) {
+      dated <- moments_in_words(frame$when[alone$row])
+      glue(
+        "as row {thousands(alone$row)} of the records is dated {dated};",
+        "the others are "
+      )
+    }
     abort_backfill(
-      "input",
-      sprintf(
-        "The table would have about %s%s from %s to %s.",
-        count_of(signif(rows, 2), "row"),
-        if (is.null(alone)) "," else sprintf(
-          ", as row %s of the records is dated %s; the others are",
-          thousands(alone$row), moments_in_words(frame$when[alone$row])
-        ),
-        ends[[1]], ends[[2]]
-      ),
-      ">" = wrong_date_hint
+      "input", "The table would have about {count_of(signif(rows, 2), 'row')},",
+      "{why}from {ends[[1]]} to {ends[[2]]}.",
+      ">" = "{wrong_date_hint}"
     )
   }
 }

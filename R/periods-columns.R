@@ -28,13 +28,10 @@ check_series_apart <- function(x, columns) {
   if (length(taken) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "The series column %s has the name of a column of the result.",
-        quoted(taken[[1]])
-      ),
-      ">" = paste(
-        "Rename it first, as in names(x)[names(x) == \"group\"] <- \"team\"."
-      )
+      "The series column {quoted(taken[[1]])} has the name of a column of the",
+      "result.",
+      ">" = "Rename it first, as in names(x)[names(x) == \"group\"] <-",
+      "\"team\"."
     )
   }
 }
@@ -43,16 +40,14 @@ check_new_name <- function(name, x, argument = "name") {
   if (!rlang::is_string(name) || is.na(name) || !nzchar(name)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`%s` is %s; it must be a name for the new column.", argument,
-        value_in_words(name)
-      )
+      "`{argument}` is {value_in_words(name)}; it must be a name for the new",
+      "column."
     )
   }
   if (name %in% names(x)) {
     abort_backfill(
-      "column", sprintf("The table has a column \"%s\" already.", name),
-      ">" = sprintf("Give the new one a name of its own with `%s`.", argument)
+      "column", "The table has a column \"{name}\" already.",
+      ">" = "Give the new one a name of its own with `{argument}`."
     )
   }
   name

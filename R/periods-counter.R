@@ -111,18 +111,10 @@ rises_in_turn <- function(parts, frame, how, keep) {
   late <- which(!frame$surveys$in_order)
   if (length(late) > 0) {
     name <- vapply(vctrs::vec_slice(frame$names, late[[1]]), as.character, "")
+    of <- if (length(name) > 0) paste(" of", paste(name, collapse = " / "))
     abort_backfill(
-      "argument", sprintf(
-        paste(
-          "A counter is read in chunks, but its readings%s are not in order",
-          "of time."
-        ),
-        if (length(name) > 0) {
-          sprintf(" of %s", paste(name, collapse = " / "))
-        } else {
-          ""
-        }
-      ),
+      "argument", "A counter is read in chunks, but its readings{of} are not in",
+      "order of time.",
       ">" = "Sort the file by time, or read it without `chunked`."
     )
   }
@@ -148,16 +140,10 @@ check_chunked_falls <- function(how) {
   if (how$falls == "spread") {
     abort_backfill(
       "argument",
-      sprintf(
-        paste(
-          "`falls` of %s is \"spread\", but its readings are read in",
-          "chunks, and", "what was counted before a fall is gone by then."
-        ),
-        how$name
-      ),
-      ">" = paste(
-        "Read them without `chunked`, or count the falls when they are made."
-      )
+      "`falls` of {how$name} is \"spread\", but its readings are read in",
+      "chunks, and what was counted before a fall is gone by then.",
+      ">" = "Read them without `chunked`, or count the falls when they are",
+      "made."
     )
   }
 }
@@ -176,15 +162,10 @@ check_within_range <- function(ends, how) {
   if (length(beyond) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "A reading of %s is %s, but `rollover` says that it goes from 0 to %s.",
-        how$name, thousands(beyond[[1]]),
-        paste("below", thousands(how$rollover))
-      ),
-      ">" = paste(
-        "Give the reading at which it starts from 0 again, such as 100000",
-        "for five digits."
-      )
+      "A reading of {how$name} is {thousands(beyond[[1]])}, but `rollover`",
+      "says that it goes from 0 to below {thousands(how$rollover)}.",
+      ">" = "Give the reading at which it starts from 0 again, such as 100000",
+      "for five digits."
     )
   }
 }

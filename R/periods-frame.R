@@ -21,10 +21,8 @@ roll_frame.default <- function(
   if (by_clock(calendar) && outline$dates) {
     abort_backfill(
       "every",
-      sprintf(
-        "The records have dates only, which cannot be rolled up by the %s.",
-        period_noun(calendar)
-      )
+      "The records have dates only, which cannot be rolled up by the",
+      "{period_noun(calendar)}."
     )
   }
   if (outline$dates) {

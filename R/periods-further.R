@@ -112,17 +112,12 @@ check_fits <- function(number, bounds, shorter, calendar) {
     )
   )
   if (length(apart) > 0) {
+    starts <- period_start(number[[apart[[1]]]], shorter)
     abort_backfill(
-      "every",
-      sprintf(
-        "The %s %s does not fit into one %s.", period_noun(shorter),
-        period_label(period_start(number[[apart[[1]]]], shorter), shorter),
-        period_noun(calendar)
-      ),
-      ">" = paste(
-        "Choose a length that these periods make up, or roll the records up",
-        "anew."
-      )
+      "every", "The {period_noun(shorter)} {period_label(starts, shorter)} does",
+      "not fit into one {period_noun(calendar)}.",
+      ">" = "Choose a length that these periods make up, or roll the records up",
+      "anew."
     )
   }
 }

@@ -61,15 +61,11 @@ check_readings <- function(planned) {
     ) {
       abort_backfill(
         "use",
-        sprintf(
-          "`use` of %s, a counter, is %s, and several series are put together.",
-          measure$from, quoted(measure$use)
-        ),
+        "`use` of {measure$from}, a counter, is {quoted(measure$use)}, and",
+        "several series are put together.",
         i = "The readings of several meters are not the readings of one.",
-        ">" = paste(
-          "Leave `use` out for what they rose by together, say \"last\" for",
-          "the sum of the last readings", "known, or keep the series apart."
-        )
+        ">" = "Leave `use` out for what they rose by together, say \"last\"",
+        "for the sum of the last readings known, or keep the series apart."
       )
     }
   }

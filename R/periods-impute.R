@@ -92,7 +92,7 @@ check_all_flows <- function(x) {
   if (length(other) > 0) {
     abort_backfill(
       "argument",
-      sprintf("`method` is \"zero\", but %s is not a flow.", names(other)[[1]]),
+      "`method` is \"zero\", but {names(other)[[1]]} is not a flow.",
       ">" = "Choose another method, or fill the flows in a table of their own."
     )
   }

@@ -59,10 +59,7 @@ days_counted <- function(workdays, calendar) {
   if (by_clock(calendar)) {
     abort_backfill(
       "input",
-      sprintf(
-        "Periods of the clock (%s) have no number of days.",
-        period_noun(calendar)
-      )
+      "Periods of the clock ({period_noun(calendar)}) have no number of days."
     )
   }
   counted <- if (is_calendar(workdays)) workdays else calendar
@@ -73,10 +70,8 @@ days_counted <- function(workdays, calendar) {
     abort_backfill(
       "argument",
       "`workdays` asks for working days, but the calendar names none.",
-      ">" = paste(
-        "Give one that does, such as calendar(\"day\", workdays = 1:5,",
-        "holidays = ...)."
-      )
+      ">" = "Give one that does, such as calendar(\"day\", workdays = 1:5,",
+      "holidays = ...)."
     )
   }
   counted

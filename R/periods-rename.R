@@ -74,8 +74,7 @@ check_new_measures <- function(asked, measures, columns, of_records, argument) {
   ))
   if (!sound) {
     abort_backfill(
-      "argument",
-      sprintf("`%s` must name new names with the old ones.", argument),
+      "argument", "`{argument}` must name new names with the old ones.",
       ">" = "Write them as nights = \"guest_nights\"."
     )
   }
@@ -84,11 +83,9 @@ check_new_measures <- function(asked, measures, columns, of_records, argument) {
   if (length(unknown) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "There is no measure %s, which `%s` names.", in_words(quoted(unknown)),
-        argument
-      ),
-      i = sprintf("The measures are %s.", in_words(quoted(names(measures))))
+      "There is no measure {in_words(quoted(unknown))}, which `{argument}`",
+      "names.",
+      i = "The measures are {in_words(quoted(names(measures)))}."
     )
   }
   after <- c(
@@ -98,10 +95,8 @@ check_new_measures <- function(asked, measures, columns, of_records, argument) {
     twice <- c(after[duplicated(after)], old[duplicated(old)])
     abort_backfill(
       "column",
-      sprintf(
-        "The name %s, which `%s` gives, would stand for two.",
-        quoted(twice[[1]]), argument
-      ),
+      "The name {quoted(twice[[1]])}, which `{argument}` gives, would stand",
+      "for two.",
       ">" = "Choose another one."
     )
   }

@@ -184,12 +184,9 @@ logged <- function(measure) {
 }
 
 warn_impossible <- function(count) {
-  rlang::warn(
-    sprintf(
-      "%s below -100%%, more than there is to lose, and %s left out.",
-      count_of(count, "return lies", "returns lie"),
-      if (count == 1) "is" else "are"
-    ),
-    class = c("backfill_warning_values", "backfill_warning")
+  warn_backfill(
+    "values",
+    "{count_of(count, 'return lies', 'returns lie')} below -100%, more than",
+    "there is to lose, and {if (count == 1) 'is' else 'are'} left out."
   )
 }

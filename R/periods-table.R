@@ -25,22 +25,17 @@ check_periods <- function(x) {
     abort_backfill(
       "input",
       "`x` is a records table; this is calculated for regular periods.",
-      ">" = paste(
-        "Roll the records up first, such as with roll_up(x, every = \"month\")."
-      )
+      ">" = "Roll the records up first, such as with roll_up(x, every =",
+      "\"month\")."
     )
   }
   if (!is_periods(x)) {
     abort_backfill(
-      "input", sprintf("`x` is %s, not a periods table.", value_in_words(x)),
-      i = paste(
-        "Some steps in between, such as grouping or summarising, make a",
-        "plain table of it."
-      ),
-      ">" = paste(
-        "Make one with roll_up(), or give it back what it was with",
-        "as_periods(), and like = the table before such steps."
-      )
+      "input", "`x` is {value_in_words(x)}, not a periods table.",
+      i = "Some steps in between, such as grouping or summarising, make a",
+      "plain table of it.",
+      ">" = "Make one with roll_up(), or give it back what it was with",
+      "as_periods(), and like = the table before such steps."
     )
   }
   if (!is.null(known_layout(x))) {
@@ -74,10 +69,8 @@ check_period_columns <- function(x) {
   if (length(said) > 0) {
     abort_backfill(
       "input",
-      sprintf(
-        "Column \"%s\" of the periods table was changed: %s.", names(said)[[1]],
-        said[[1]]
-      ),
+      "Column \"{names(said)[[1]]}\" of the periods table was changed:",
+      "{said[[1]]}.",
       ">" = "Undo the change, or make the table again with roll_up()."
     )
   }
@@ -91,10 +84,9 @@ fault_of_standing <- function(standing) {
     unique(as.character(standing))
   }
   if (!all(known %in% standings)) {
-    sprintf(
-      "it has %s, but a standing is %s",
-      in_words(quoted(setdiff(known, standings)), 4),
-      in_words(quoted(standings), last = " or ")
+    glue(
+      "it has {in_words(quoted(setdiff(known, standings)), 4)}, but a standing",
+      "is {in_words(quoted(standings), last = ' or ')}"
     )
   }
 }

@@ -39,10 +39,8 @@ plan_measures <- function(measures, use) {
   if (length(twice) > 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`use` makes a measure %s, and there is one of that name.",
-        quoted(twice[[1]])
-      ),
+      "`use` makes a measure {quoted(twice[[1]])}, and there is one of that",
+      "name.",
       ">" = "Rename one of the two when you read the records."
     )
   }
@@ -59,14 +57,9 @@ named_by_measure <- function(x, names, argument, noun = "text") {
     fits <- c(text = rlang::is_string(x), number = is_number(x))[[noun]]
     if (!fits) {
       abort_backfill(
-        "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-        i = sprintf(
-          paste(
-            "It must be one %s, or %ss named by measures, such as c(%s",
-            "= ...)."
-          ),
-          noun, noun, names[[1]]
-        )
+        "argument", "`{argument}` is {value_in_words(x)}.",
+        i = "It must be one {noun}, or {noun}s named by measures, such as",
+        "c({names[[1]]} = ...)."
       )
     }
     return(stats::setNames(rep(list(x), length(names)), names))
@@ -75,11 +68,8 @@ named_by_measure <- function(x, names, argument, noun = "text") {
   if (length(unknown) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "`%s` names %s, which is not a measure.", argument,
-        in_words(quoted(unknown))
-      ),
-      i = sprintf("The measures are %s.", in_words(quoted(names)))
+      "`{argument}` names {in_words(quoted(unknown))}, which is not a measure.",
+      i = "The measures are {in_words(quoted(names))}."
     )
   }
   as.list(x)
@@ -90,22 +80,17 @@ check_use <- function(use, name, measure) {
   known <- is.character(use) & (use %in% offered | !is.na(quantile_share(use)))
   if (length(use) == 0 || !all(known) || anyDuplicated(use)) {
     abort_backfill(
-      "argument",
-      sprintf("`use` of %s is %s.", name, in_words(quoted(as.character(use)))),
-      i = word_meant(use, offered),
-      i = sprintf(
-        "It must be %s, or a quantile such as \"90%%\".",
-        in_words(quoted(offered), last = " or ")
-      )
+      "argument", "`use` of {name} is {in_words(quoted(as.character(use)))}.",
+      i = "{word_meant(use, offered)}",
+      i = "It must be {in_words(quoted(offered), last = ' or ')}, or a",
+      "quantile such as \"90%\"."
     )
   }
   if (any(vapply(use, function(one) {
     !is.null(wrong_of_kind(one, measure$kind))
   }, NA))) {
-    rlang::warn(
-      sprintf(better_of_kind[[measure$kind]], name),
-      class = c("backfill_warning_use", "backfill_warning")
-    )
+    said <- sprintf(better_of_kind[[measure$kind]], name)
+    warn_backfill("use", "{said}")
   }
 }
 
@@ -149,14 +134,10 @@ check_absent <- function(absent, planned) {
     name <- names(absent)[!fits][[1]]
     abort_backfill(
       "argument",
-      sprintf(
-        "`absent` of %s, a %s, is %s.", name, kinds[[name]],
-        value_in_words(absent[[name]])
-      ),
-      i = paste(
-        "It can be \"zero\" for a flow, where silence means zero, and",
-        "\"spread\" for a counter; a level has neither."
-      )
+      "`absent` of {name}, a {kinds[[name]]}, is",
+      "{value_in_words(absent[[name]])}.",
+      i = "It can be \"zero\" for a flow, where silence means zero, and",
+      "\"spread\" for a counter; a level has neither."
     )
   }
   absent
@@ -202,11 +183,9 @@ check_falls <- function(falls, names) {
   for (one in Filter(function(one) length(one) != 1, falls)) {
     if (length(one) != 2 || sum(one == "restart") != 1 || !all(one %in% ways)) {
       abort_backfill(
-        "argument", sprintf("`falls` is %s.", in_words(quoted(one))),
-        i = paste(
-          "Two of them are \"restart\", for falls to less than half, and",
-          "\"count\" or \"spread\" for the others."
-        )
+        "argument", "`falls` is {in_words(quoted(one))}.",
+        i = "Two of them are \"restart\", for falls to less than half, and",
+        "\"count\" or \"spread\" for the others."
       )
     }
   }
@@ -223,17 +202,14 @@ refuse_counting <- function(counters, given, x) {
   if (is_periods(x)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`%s` is given, but the periods have what counters rose by already.",
-        given[[1]]
-      ),
+      "`{given[[1]]}` is given, but the periods have what counters rose by",
+      "already.",
       ">" = "Give it where the records are rolled up."
     )
   }
   if (length(counters) == 0) {
     abort_backfill(
-      "argument",
-      sprintf("`%s` is given, but no measure is a counter.", given[[1]])
+      "argument", "`{given[[1]]}` is given, but no measure is a counter."
     )
   }
 }
@@ -241,7 +217,7 @@ refuse_counting <- function(counters, given, x) {
 check_rollover <- function(x) {
   if (!is_number(x) || x <= 0) {
     abort_backfill(
-      "argument", sprintf("`rollover` is %s.", value_in_words(x)),
+      "argument", "`rollover` is {value_in_words(x)}.",
       i = "It must be a number above 0, such as 100000 for five digits."
     )
   }
@@ -254,11 +230,9 @@ check_pool <- function(pool, planned) {
   unknown <- setdiff(unlist(pool), c("sum", "mean", names))
   if (length(unknown) > 0) {
     abort_backfill(
-      "argument", sprintf("`pool` is %s.", in_words(quoted(unknown))),
-      i = sprintf(
-        "It must be \"mean\", \"sum\" or a measure that weighs: %s.",
-        in_words(quoted(names))
-      )
+      "argument", "`pool` is {in_words(quoted(unknown))}.",
+      i = "It must be \"mean\", \"sum\" or a measure that weighs:",
+      "{in_words(quoted(names))}."
     )
   }
   pool

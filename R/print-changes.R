@@ -33,13 +33,11 @@ describe.backfill_ranking <- function(x, ...) {
   span <- c(shown$from[[first]], shown$to[[first]])
   c(
     if (about$order == "flattest") {
-      sprintf(
-        paste(
-          "The flattest stretch of %s is that of %s from %s to %s: highest",
-          "and lowest lie %s apart."
-        ),
-        count_of_periods(about$stretch, facts(x)$calendar), whose, span[[1]],
-        span[[2]], sub("^[+]", "", trimws(change))
+      glue(
+        "The flattest stretch of",
+        "{count_of_periods(about$stretch, facts(x)$calendar)} is that of",
+        "{whose} from {span[[1]]} to {span[[2]]}: highest and lowest lie",
+        "{sub('^[+]', '', trimws(change))} apart."
       )
     } else {
       sprintf(

@@ -97,10 +97,7 @@ describe_note <- function(name, note) {
   c(
     note$form_said,
     if (isTRUE(note$target)) {
-      sprintf(
-        "%s looks ahead: it can be a target, but it explains nothing.",
-        name
-      )
+      glue("{name} looks ahead: it can be a target, but it explains nothing.")
     },
     if (isTRUE(note$enlarged$n > 0)) {
       sprintf(
@@ -113,13 +110,10 @@ describe_note <- function(name, note) {
       )
     },
     if (isTRUE(note$unlike$n > 0)) {
-      sprintf(
-        paste(
-          "In %s of %s the two periods differ in coverage, which alone moves a",
-          "sum by up to %s."
-        ),
-        count_of(note$unlike$n, "figure"), name,
-        share_in_words(note$unlike$most)
+      glue(
+        "In {count_of(note$unlike$n, 'figure')} of {name} the two periods",
+        "differ in coverage, which alone moves a sum by up to",
+        "{share_in_words(note$unlike$most)}."
       )
     },
     if (isTRUE(note$longer > 0)) {

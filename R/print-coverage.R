@@ -36,10 +36,9 @@ describe_cadence <- function(x, partial) {
   rule <- paste(c(rule, less), collapse = " ")
   left <- sum(partial & x[["coverage"]] < 0.75, na.rm = TRUE)
   if (left > 2 && left > sum(x[["standing"]] == "complete")) {
-    rule <- paste(
-      rule,
-      "If records are events that come when they come, say so: `cadence` is",
-      "then \"irregular\"."
+    rule <- glue(
+      "{rule} If records are events that come when they come, say so:",
+      "`cadence` is then \"irregular\"."
     )
   }
   rule
@@ -74,12 +73,9 @@ describe_weeks <- function(x) {
   number <- unique(period_number(x$period, calendar))
   days <- days_of_periods(number, calendar, calendar, FALSE)
   weeks <- sort(unique(days %/% 7L))
-  if (length(weeks) > 1) sprintf(
-    paste(
-      "They have %s weeks, which alone moves a sum by up to %s;",
-      "add_per_day() makes them comparable."
-    ),
-    in_words(weeks, last = " or "),
-    share_in_words(max(weeks) / min(weeks) - 1)
+  if (length(weeks) > 1) glue(
+    "They have {in_words(weeks, last = ' or ')} weeks, which alone moves a sum",
+    "by up to {share_in_words(max(weeks) / min(weeks) - 1)}; add_per_day()",
+    "makes them comparable."
   )
 }

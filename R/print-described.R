@@ -122,13 +122,10 @@ describe_apart <- function(x, about, most = 4) {
     "%s (%s)", period_label(found$period, about$calendar),
     in_unit(found$value, about)
   )
-  sprintf(
-    paste(
-      "The box-plot rule finds %s: %s. In %d independent normal figures it",
-      "would find about %s by chance."
-    ),
-    count_of(nrow(found), "outlier"), in_words(said, most), x$n,
-    plain_format(signif(x$n * box_rule_share(x$n), 1))
+  glue(
+    "The box-plot rule finds {count_of(nrow(found), 'outlier')}:",
+    "{in_words(said, most)}. In {x$n} independent normal figures it would find",
+    "about {plain_format(signif(x$n * box_rule_share(x$n), 1))} by chance."
   )
 }
 

@@ -53,9 +53,8 @@ gap_in_words <- function(one, about) {
   }
   size <- size_of_gap(one, about)
   if (one$verdict == "constant" && one$difference == 0) {
-    return(sprintf(
-      "%s and %s were the same in each of %d shared %s.", first, second, one$n,
-      noun
+    return(glue(
+      "{first} and {second} were the same in each of {one$n} shared {noun}."
     ))
   }
   if (one$verdict == "constant") {
@@ -70,12 +69,9 @@ gap_in_words <- function(one, about) {
     if (below) one$below else one$above, one$n, noun
   )
   if (one$verdict == "may wander") {
-    return(sprintf(
-      paste(
-        "%s was %s, %s; whether they differ in the long run cannot be told, as",
-        "the gap between them may wander."
-      ),
-      first, size, often
+    return(glue(
+      "{first} was {size}, {often}; whether they differ in the long run cannot",
+      "be told, as the gap between them may wander."
     ))
   }
   said <- sprintf(
@@ -85,9 +81,7 @@ gap_in_words <- function(one, about) {
   if (one$verdict == "differ") {
     return(said)
   }
-  sprintf(
-    "No difference between %s and %s was found: %s", first, second, said
-  )
+  glue("No difference between {first} and {second} was found: {said}")
 }
 
 # "120 (4.5%) above", or below.

@@ -28,9 +28,7 @@ apart_in_words <- function(about) {
     return(NULL)
   }
   label <- period_label(about$apart$period, about$calendar)
-  sprintf(
-    "Left out as outliers: %s.", in_words(paste(about$apart$line, label), 4)
-  )
+  glue("Left out as outliers: {in_words(paste(about$apart$line, label), 4)}.")
 }
 
 # The kinds of effects, each tested for itself, and those that it has.
@@ -45,13 +43,11 @@ effects_of_line <- function(own, name, about) {
     effect_in_words(own[kinds[[kind]], ], kind, about)
   }, "")
   if (own$n[[1]] < length(about$coefficients$names) + least_beside) {
-    return(sprintf(
-      paste(
-        "%s is too short to tell: %s can be compared with the year before, and",
-        "%d are needed."
-      ),
-      name, count_of_periods(own$n[[1]], about$calendar),
-      length(about$coefficients$names) + least_beside
+    return(glue(
+      "{name} is too short to tell:",
+      "{count_of_periods(own$n[[1]], about$calendar)} can be compared with the",
+      "year before, and {length(about$coefficients$names) + least_beside} are",
+      "needed."
     ))
   }
   sprintf("%s: %s.", name, paste(said, collapse = "; "))
@@ -68,12 +64,11 @@ effect_in_words <- function(own, kind, about) {
   }
   if (kind == "weekdays") {
     ends <- c(which.max(own$estimate), which.min(own$estimate))
-    return(sprintf(
-      "weekdays matter (%s), one more %s being worth %s and one more %s %s",
-      chance,
-      own$effect[[ends[[1]]]],
-      effect_size(own$estimate[[ends[[1]]]], about), own$effect[[ends[[2]]]],
-      effect_size(own$estimate[[ends[[2]]]], about)
+    return(glue(
+      "weekdays matter ({chance}), one more {own$effect[[ends[[1]]]]} being",
+      "worth {effect_size(own$estimate[[ends[[1]]]], about)} and one more",
+      "{own$effect[[ends[[2]]]]}",
+      "{effect_size(own$estimate[[ends[[2]]]], about)}"
     ))
   }
   sprintf(
@@ -102,9 +97,7 @@ effects_of_all <- function(x, name, about) {
     least <- first[which.min(x$joint_p[first])]
     of <- if (kind == "weekdays") kind else paste("a", kind)
     if (!any(found)) {
-      return(sprintf(
-        "No effect of %s was found in any of %d series.", of, lines
-      ))
+      return(glue("No effect of {of} was found in any of {lines} series."))
     }
     sprintf(
       "An effect of %s was found in %d of %d series, surest in %s (%s).", of,

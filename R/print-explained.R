@@ -49,12 +49,9 @@ explained_judgement <- function(about) {
   own <- found$root_mean_square[[1]]
   p <- found$p[[1]]
   c(
-    sprintf(
-      paste(
-        "On the later stretch it is off by %s on average; no change would be",
-        "off by %s, and the average change by %s."
-      ),
-      off[[1]], off[[2]], off[[3]]
+    glue(
+      "On the later stretch it is off by {off[[1]]} on average; no change",
+      "would be off by {off[[2]]}, and the average change by {off[[3]]}."
     ),
     if (nrow(about$splits) == 1) {
       "The tree finds nothing to split by, and predicts the average change."
@@ -66,12 +63,9 @@ explained_judgement <- function(about) {
     } else if (is.na(p)) {
       "It is better than the plain rivals on too few periods to be judged."
     } else if (p >= 0.05) {
-      sprintf(
-        paste(
-          "By squared errors it is better than the plain rivals, but within",
-          "what chance shows (%s)."
-        ),
-        p_in_words(p)
+      glue(
+        "By squared errors it is better than the plain rivals, but within what",
+        "chance shows ({p_in_words(p)})."
       )
     } else {
       sprintf(
@@ -86,12 +80,10 @@ explained_fit <- function(x, about) {
   fit <- x[x$stretch == "fit", ]
   left <- sum((fit$actual - fit$predicted)^2)
   all <- sum((fit$actual - fit$average)^2)
-  if (nrow(about$splits) > 1 && all > 0) sprintf(
-    paste(
-      "Of the variation in the periods that it was fitted to it accounts for",
-      "%s, which says little: any tree would for much of it."
-    ),
-    format_share(1 - left / all)
+  if (nrow(about$splits) > 1 && all > 0) glue(
+    "Of the variation in the periods that it was fitted to it accounts for",
+    "{format_share(1 - left / all)}, which says little: any tree would for",
+    "much of it."
   )
 }
 
@@ -107,12 +99,9 @@ importance_in_words <- function(found, most = 5) {
 
 #' @export
 describe.backfill_explained_judgement <- function(x, ...) {
-  sprintf(
-    paste(
-      "Errors on the later stretch, in the unit of %s; p is that of the tree",
-      "being so much better than the better rival by chance."
-    ),
-    facts(x)$target
+  glue(
+    "Errors on the later stretch, in the unit of {facts(x)$target}; p is that",
+    "of the tree being so much better than the better rival by chance."
   )
 }
 
@@ -151,11 +140,9 @@ condition_in_words <- function(leaf, about) {
 
 #' @export
 describe.backfill_explained_rows <- function(x, ...) {
-  sprintf(
-    paste(
-      "What the tree was given: the change of %s %s ahead (target), and the",
-      "changes of the other series up to then."
-    ),
-    facts(x)$target, count_of_steps(facts(x)$ahead, facts(x)$calendar)
+  glue(
+    "What the tree was given: the change of {facts(x)$target}",
+    "{count_of_steps(facts(x)$ahead, facts(x)$calendar)} ahead (target), and",
+    "the changes of the other series up to then."
   )
 }

@@ -45,11 +45,10 @@ describe_taken <- function(falls, taken, most = 3) {
   whose <- if (length(series) > 0) paste(
     " of", do.call(paste, c(unname(lapply(series, as.character)), sep = " / "))
   )
-  said <- sprintf(
-    "%s%s from %s to %s between %s and %s%s", shown$measure, whose %||% "",
-    format_plain_figures(shown$from), format_plain_figures(shown$to),
-    moments_in_words(shown$after), moments_in_words(shown$before),
-    fall_looks_like(shown$what, taken)
+  said <- glue(
+    "{shown$measure}{whose %||% ''} from {format_plain_figures(shown$from)} to",
+    "{format_plain_figures(shown$to)} between {moments_in_words(shown$after)}",
+    "and {moments_in_words(shown$before)}{fall_looks_like(shown$what, taken)}"
   )
   sprintf(
     "A counter %s: %s%s.",

@@ -12,10 +12,9 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
     shown[c(about$series, "measure")], about$several
   )
   c(
-    sprintf(
-      "%s, compared with %s; limits: %s.",
-      sentence_case(subject_in_words(about, x)), baseline_in_words(about),
-      limits_in_words(about)
+    glue(
+      "{sentence_case(subject_in_words(about, x))}, compared with",
+      "{baseline_in_words(about)}; limits: {limits_in_words(about)}."
     ),
     describe_false_alarms(x, about, counts),
     describe_seasons_known(x, about),
@@ -33,12 +32,9 @@ describe.backfill_flags <- function(x, ..., most = 3, hint = TRUE) {
       )
     },
     if (nrow(top) > most && hint) {
-      sprintf(
-        paste(
-          "summary() lists all %d, or the episodes that they make; in a shell",
-          "`--flagged` and `--episodes` do."
-        ),
-        nrow(top)
+      glue(
+        "summary() lists all {nrow(top)}, or the episodes that they make; in a",
+        "shell `--flagged` and `--episodes` do."
       )
     }
   )
@@ -82,19 +78,15 @@ describe_false_alarms <- function(x, about, counts) {
   if (judged == 0) {
     return("No period can be judged.")
   }
-  said <- sprintf(
-    "Of %s judged, %s %s flagged", count_of(judged, "period"),
-    thousands(counts[["flagged"]]),
-    if (counts[["flagged"]] == 1) "is" else "are"
+  said <- glue(
+    "Of {count_of(judged, 'period')} judged, {thousands(counts[['flagged']])}",
+    "{if (counts[['flagged']] == 1) 'is' else 'are'} flagged"
   )
   design <- designed_share(about)
   if (is.na(design$share)) {
-    return(paste0(
-      said,
-      paste(
-        ". How many chance alone would flag depends on how much the figures",
-        "vary, which such limits do not know."
-      )
+    return(glue(
+      "{said}. How many chance alone would flag depends on how much the",
+      "figures vary, which such limits do not know."
     ))
   }
   said <- sprintf(
@@ -152,26 +144,19 @@ describe_hanging <- function(x, about, most = 3) {
       sprintf("%s (%.2f)", name, figures))
   }
   c(
-    if (nrow(found) > 0) sprintf(
-      paste(
-        "That does not hold for %s, whose deviations are autocorrelated (at",
-        "lag 1): how many chance would flag there is not known."
-      ),
-      named(found, found$coefficient)
+    if (nrow(found) > 0) glue(
+      "That does not hold for {named(found, found$coefficient)}, whose",
+      "deviations are autocorrelated (at lag 1): how many chance would flag",
+      "there is not known."
     ),
-    if (nrow(unlike$aside) > 0) sprintf(
-      paste(
-        "That does not hold for %s, whose deviations lean to one side: the",
-        "level moves away from its past, and more is flagged."
-      ),
-      named(unlike$aside)
+    if (nrow(unlike$aside) > 0) glue(
+      "That does not hold for {named(unlike$aside)}, whose deviations lean to",
+      "one side: the level moves away from its past, and more is flagged."
     ),
-    if (nrow(unlike$wide) > 0) sprintf(
-      paste(
-        "That does not hold for %s, whose deviations spread unevenly or have",
-        "long tails: there chance flags up to ten times as many."
-      ),
-      named(unlike$wide)
+    if (nrow(unlike$wide) > 0) glue(
+      "That does not hold for {named(unlike$wide)}, whose deviations spread",
+      "unevenly or have long tails: there chance flags up to ten times as",
+      "many."
     )
   )
 }
@@ -194,13 +179,10 @@ describe.backfill_episodes <- function(x, ...) {
   }
   runs <- sum(x$kind == "run")
   c(
-    sprintf(
-      paste(
-        "%s: %s of flagged periods, and %s of 8 or more periods on one side",
-        "of what was usual before."
-      ),
-      count_of(nrow(x), "episode"), count_of(runs, "run"),
-      count_of(nrow(x) - runs, "shift")
+    glue(
+      "{count_of(nrow(x), 'episode')}: {count_of(runs, 'run')} of flagged",
+      "periods, and {count_of(nrow(x) - runs, 'shift')} of 8 or more periods",
+      "on one side of what was usual before."
     ),
     if (runs < nrow(x)) {
       paste(

@@ -34,8 +34,7 @@ describe.backfill_group_differences <- function(x, ..., most = 6) {
       if (blocks[[1]] == blocks[[2]]) {
         count_of_periods(blocks[[1]], about$calendar)
       } else {
-        sprintf("%d to %s", blocks[[1]],
-                count_of_periods(blocks[[2]], about$calendar))
+        glue("{blocks[[1]]} to {count_of_periods(blocks[[2]], about$calendar)}")
       }
     ),
     if (length(about$season$words) > 0) sprintf(
@@ -49,12 +48,9 @@ describe.backfill_group_differences <- function(x, ..., most = 6) {
 describe_groups_of <- function(whole, x, about) {
   name <- lines_of_result(whole)
   if (whole$verdict == "not told from the season") {
-    return(sprintf(
-      paste(
-        "%s: each position of its season lies in one group alone, so that the",
-        "groups cannot be told from it."
-      ),
-      name
+    return(glue(
+      "{name}: each position of its season lies in one group alone, so that",
+      "the groups cannot be told from it."
     ))
   }
   if (is.na(whole$p)) {

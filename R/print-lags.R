@@ -55,10 +55,9 @@ describe_structure <- function(memory, about) {
     ))
   }
   if (memory$verdict == "too short to tell") {
-    return(sprintf(
-      "%s: too short to tell, with %s and %s of %d pairs or more.", name,
-      count_of(memory$periods, "value"), count_of(memory$lags, "lag"),
-      least_pairs
+    return(glue(
+      "{name}: too short to tell, with {count_of(memory$periods, 'value')} and",
+      "{count_of(memory$lags, 'lag')} of {least_pairs} pairs or more."
     ))
   }
   strongest <- gsub(", ([0-9]+)$", " and \\1", memory$strongest)
@@ -87,10 +86,9 @@ describe_structure <- function(memory, about) {
 cycle_beside <- function(memory, about) {
   seasonal <- memory$periods[memory$verdict == "structure, seasonal"]
   cycle <- about$cycle$length
-  if (any(seasonal < cycle * (cycle + 1) / 2)) sprintf(
-    "From %s a cycle of %d cannot be told from one of %d or %d.",
-    count_of_periods(min(seasonal), about$calendar), cycle, cycle - 1L,
-    cycle + 1L
+  if (any(seasonal < cycle * (cycle + 1) / 2)) glue(
+    "From {count_of_periods(min(seasonal), about$calendar)} a cycle of {cycle}",
+    "cannot be told from one of {cycle - 1L} or {cycle + 1L}."
   )
 }
 
@@ -131,12 +129,10 @@ describe.backfill_cross_correlation <- function(x, ...) {
   c(
     head,
     if (isTRUE(about$seasons)) {
-      sprintf(
-        paste(
-          "No lead is judged, as both have a season, which makes lags stand",
-          "out by itself: %s, and %s. Correlate what add_remainder() leaves."
-        ),
-        lag_in_words(about), many
+      glue(
+        "No lead is judged, as both have a season, which makes lags stand out",
+        "by itself: {lag_in_words(about)}, and {many}. Correlate what",
+        "add_remainder() leaves."
       )
     } else if (largest$p < 0.05) {
       sprintf("%s; %s. %s.", lag_in_words(about), so_far_out, many)

@@ -16,10 +16,9 @@ describe.backfill_latest <- function(x, ..., most = 6) {
         describe_latest_of(plain_tibble(x)[i, ], x, about)
       }, "")
     } else {
-      sprintf(
-        "The latest whole values of %s, as of %s.",
-        count_of(nrow(x), "series", "series"),
-        period_label(over, about$calendar)
+      glue(
+        "The latest whole values of {count_of(nrow(x), 'series', 'series')},",
+        "as of {period_label(over, about$calendar)}."
       )
     },
     if (nrow(old) > 0) not_of_now(old, x, in_period(over, about$calendar)),
@@ -34,10 +33,9 @@ describe.backfill_latest <- function(x, ..., most = 6) {
 
 not_of_now <- function(old, x, now) {
   if (nrow(x) == 1 || nrow(old) < nrow(x)) {
-    return(sprintf(
-      "%s no whole value %s: %s.",
-      count_of(nrow(old), "series has", "series have"), now,
-      in_words(lines_of_result(old), 4)
+    return(glue(
+      "{count_of(nrow(old), 'series has', 'series have')} no whole value",
+      "{now}: {in_words(lines_of_result(old), 4)}."
     ))
   }
   ends <- range(old$period)

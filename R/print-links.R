@@ -39,10 +39,9 @@ correlations_ends <- function(x, known, about) {
   r <- x$coefficient[known]
   named <- function(at) {
     row <- known[at]
-    sprintf(
-      "%s and %s%s (%s)", x$first[row], x$second[row],
-      pair_place(x, row, about),
-      trimws(format_coefficient(x$coefficient[row], about))
+    glue(
+      "{x$first[row]} and {x$second[row]}{pair_place(x, row, about)}",
+      "({trimws(format_coefficient(x$coefficient[row], about))})"
     )
   }
   c(
@@ -93,12 +92,10 @@ correlations_withheld <- function(x, about) {
   still <- sum(is.na(x$coefficient) & !of_none) - few
   alike <- about$alike %||% 0
   c(
-    if (alike > 0) sprintf(
-      paste(
-        "%s no interval and no p: both have a season, which alone makes them",
-        "alike. Take it out first with deseasonalise()."
-      ),
-      count_of(alike, "pair gets", "pairs get")
+    if (alike > 0) glue(
+      "{count_of(alike, 'pair gets', 'pairs get')} no interval and no p: both",
+      "have a season, which alone makes them alike. Take it out first with",
+      "deseasonalise()."
     ),
     if (length(none) > 0) sprintf(
       "%s no %s, and so no coefficient with any other.", if (length(none) > 1) {
@@ -154,10 +151,9 @@ describe.backfill_aligned <- function(x, ...) {
         sprintf(", their growth over %s in percent,", about$growth),
       days_in_words(days)
     ),
-    sprintf(
-      "Of the %s, %s %s given%s.", count_of(nrow(x), "value"),
-      thousands(counts[[1]]), if (counts[[1]] == 1) "is" else "are",
-      aligned_missing(counts)
+    glue(
+      "Of the {count_of(nrow(x), 'value')}, {thousands(counts[[1]])}",
+      "{if (counts[[1]] == 1) 'is' else 'are'} given{aligned_missing(counts)}."
     ),
     if (length(about$assumed) > 0) sprintf(
       "Taken to be known as soon as their periods end: %s.",
@@ -171,9 +167,7 @@ days_in_words <- function(days) {
   if (length(days) == 1) {
     return(ends[[1]])
   }
-  sprintf(
-    "%s from %s to %s", count_of(length(days), "day"), ends[[1]], ends[[2]]
-  )
+  glue("{count_of(length(days), 'day')} from {ends[[1]]} to {ends[[2]]}")
 }
 
 aligned_missing <- function(counts) {

@@ -33,12 +33,11 @@ describe.backfill_profile <- function(x, ..., most = 8) {
             ends <- rows[
               c(which.max(x[["value"]][rows]), which.min(x[["value"]][rows]))
             ]
-            sprintf(
-              "%s: highest %s %s (%s), lowest %s %s (%s).", line[rows[[1]]],
-              at, x[["position"]][ends[[1]]],
-              each_figure(x[["value"]][ends[[1]]]),
-              at, x[["position"]][ends[[2]]],
-              each_figure(x[["value"]][ends[[2]]])
+            glue(
+              "{line[rows[[1]]]}: highest {at} {x[['position']][ends[[1]]]}",
+              "({each_figure(x[['value']][ends[[1]]])}), lowest {at}",
+              "{x[['position']][ends[[2]]]}",
+              "({each_figure(x[['value']][ends[[2]]])})."
             )
           }
         ),

@@ -83,9 +83,7 @@ describe_intake <- function(x, reasons = TRUE) {
   aside <- nrow(x$set_aside)
   counts <- sort(table(reasons_of_rows(x)), decreasing = TRUE)
   span <- if (!is.null(x$first)) {
-    sprintf(
-      ", from %s to %s", moments_in_words(x$first), moments_in_words(x$last)
-    )
+    glue(", from {moments_in_words(x$first)} to {moments_in_words(x$last)}")
   }
   files <- nrow(x$sources)
   missing <- if (nrow(x$missing) > 0) {
@@ -136,13 +134,10 @@ describe_duplicates <- function(x) {
     } else {
       "all are kept"
     }
-  sprintf(
-    paste(
-      "%s the series and time of another (%s with the same figures, %s with",
-      "others); %s."
-    ),
-    count_of(count, "row has", "rows have"), thousands(x$duplicates[[1]]),
-    thousands(x$duplicates[[2]]), settled
+  glue(
+    "{count_of(count, 'row has', 'rows have')} the series and time of another",
+    "({thousands(x$duplicates[[1]])} with the same figures,",
+    "{thousands(x$duplicates[[2]])} with others); {settled}."
   )
 }
 

@@ -25,41 +25,34 @@ describe.backfill_season_revisions <- function(x, ..., most = 4) {
 
 revision_of_line <- function(one, name, about) {
   noun <- period_noun(about$calendar)
-  said <- sprintf(
-    paste(
-      "%s: the adjusted figure of the last %s was revised by %s on average",
-      "once later %s were known (%s)."
-    ),
-    name, noun, revision_in_words(one$revision, about),
-    period_noun(about$calendar, 2), count_of(one$n, "earlier end")
+  said <- glue(
+    "{name}: the adjusted figure of the last {noun} was revised by",
+    "{revision_in_words(one$revision, about)} on average once later",
+    "{period_noun(about$calendar, 2)} were known",
+    "({count_of(one$n, 'earlier end')})."
   )
   if (one$changes == 0) {
     return(said)
   }
-  paste(said, sprintf(
-    paste(
-      "Its change on the %s before was revised by %s, where such a change is",
-      "%s on average; it rose or fell as it does now in %d of %d."
-    ),
-    noun, revision_in_words(one$change_revision, about, " points"),
-    revision_in_words(one$usual_change, about),
-    as.integer(round(one$sign_held * one$changes)), one$changes
+  paste(said, glue(
+    "Its change on the {noun} before was revised by",
+    "{revision_in_words(one$change_revision, about, ' points')}, where such a",
+    "change is {revision_in_words(one$usual_change, about)} on average; it",
+    "rose or fell as it does now in",
+    "{as.integer(round(one$sign_held * one$changes))} of {one$changes}."
   ))
 }
 
 revisions_of_all <- function(latest, name, about) {
   noun <- period_noun(about$calendar)
   c(
-    sprintf(
-      paste(
-        "In half of the %s the adjusted figure of the last %s was revised by",
-        "%s or less on average once later %s were known; in %s, most of all,",
-        "by %s."
-      ),
-      count_of(nrow(latest), "series", "series"), noun,
-      revision_in_words(stats::median(latest$revision), about),
-      period_noun(about$calendar, 2), name[[which.max(latest$revision)]],
-      revision_in_words(max(latest$revision), about)
+    glue(
+      "In half of the {count_of(nrow(latest), 'series', 'series')} the",
+      "adjusted figure of the last {noun} was revised by",
+      "{revision_in_words(stats::median(latest$revision), about)} or less on",
+      "average once later {period_noun(about$calendar, 2)} were known; in",
+      "{name[[which.max(latest$revision)]]}, most of all, by",
+      "{revision_in_words(max(latest$revision), about)}."
     ),
     sprintf(
       paste(

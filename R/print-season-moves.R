@@ -12,12 +12,10 @@ describe_followed <- function(tests, most = 8) {
         thousands(length(moves)), count_of(nrow(tests), "series", "series")
       )
     } else if (length(moves) > 0) {
-      sprintf(
-        paste(
-          "The season moves in %s, and its index with it: a cycle away a ratio",
-          "counts %s as much."
-        ),
-        in_words(name[moves], most), weight_in_words(tests$kept[moves])
+      glue(
+        "The season moves in {in_words(name[moves], most)}, and its index with",
+        "it: a cycle away a ratio counts {weight_in_words(tests$kept[moves])}",
+        "as much."
       )
     },
     if (length(moves) > 0 && length(stays) > most) sprintf(

@@ -8,15 +8,12 @@ describe.backfill_season_tests <- function(x, ..., most = 8) {
   c(
     "What taking the season out does:",
     if (nrow(x) <= most) {
-      sprintf(
-        paste(
-          "%s: the standard deviation goes from %s to %s, the range from %s",
-          "to %s; %s of the variance goes."
-        ),
-        lines_of_result(x), each_figure(x[["sd_before"]]),
-        each_figure(x[["sd_after"]]), each_figure(x[["range_before"]]),
-        each_figure(x[["range_after"]]),
-        format_share(pmax(0, x[["removed"]]))
+      glue(
+        "{lines_of_result(x)}: the standard deviation goes from",
+        "{each_figure(x[['sd_before']])} to {each_figure(x[['sd_after']])},",
+        "the range from {each_figure(x[['range_before']])} to",
+        "{each_figure(x[['range_after']])};",
+        "{format_share(pmax(0, x[['removed']]))} of the variance goes."
       )
     } else {
       sprintf(

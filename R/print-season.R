@@ -33,12 +33,9 @@ describe.backfill_seasonal_index <- function(x, ...) {
         "not normalised"
       },
       if (season$cycle$own) {
-        sprintf(
-          paste(
-            " %s have a cycle of %s unless `cycle` names",
-            "another."
-          ),
-          sentence_case(period_noun(season$calendar, 2)), season$cycle$words
+        glue(
+          " {sentence_case(period_noun(season$calendar, 2))} have a cycle of",
+          "{season$cycle$words} unless `cycle` names another."
         )
       } else {
         ""
@@ -48,11 +45,10 @@ describe.backfill_seasonal_index <- function(x, ...) {
       "Each period has an index of its own; shown are the latest."
     },
     season$form_said,
-    if (length(season$by_weekdays) > 0) sprintf(
-      paste(
-        "How many of each weekday a %s has moves %s (p < 0.01);",
-        "calendar_effects() shows by how much."
-      ), period_noun(season$calendar), in_words(season$by_weekdays, 4)
+    if (length(season$by_weekdays) > 0) glue(
+      "How many of each weekday a {period_noun(season$calendar)} has moves",
+      "{in_words(season$by_weekdays, 4)} (p < 0.01); calendar_effects() shows",
+      "by how much."
     ),
     if (!is.null(season$tests)) {
       c(
@@ -98,9 +94,8 @@ describe_seasons <- function(x, most = 8) {
   said <- paste(found, seasons_judged(tests, season), sep = "; ")
   size <- if (season$form == "additive") tests$range_before else 1
   flat <- tests$highest - tests$lowest <= 1e-9 * size # but for rounding
-  said[flat] <- sprintf(
-    "every %s is the same, so there is no season",
-    season$cycle$noun
+  said[flat] <- glue(
+    "every {season$cycle$noun} is the same, so there is no season"
   )
   sprintf("%s: %s.", lines_of_result(tests), said)
 }
@@ -144,8 +139,7 @@ seasons_judged <- function(tests, season) {
   p <- p_in_words(tests$season_p)
   ifelse(
     is.na(tests$season_p),
-    sprintf("with one ratio at each %s nothing can be tested",
-            season$cycle$noun),
+    glue("with one ratio at each {season$cycle$noun} nothing can be tested"),
     ifelse(
       tests$season_p < 0.05, sprintf("%s (%s)", share, p),
       sprintf("but that cannot be told from chance (%s)", p)
@@ -176,10 +170,9 @@ describe_shapes <- function(x) {
   unlike <- which(tests$shape_p < 0.05)
   c(
     if (length(unlike) > 0) sprintf(
-      "The course of a day differs between weekdays in %s.", in_words(sprintf(
-        "%s (%s of its variation, %s)", name[unlike],
-        format_share(tests$shape_share[unlike]),
-        p_in_words(tests$shape_p[unlike])
+      "The course of a day differs between weekdays in %s.", in_words(glue(
+        "{name[unlike]} ({format_share(tests$shape_share[unlike])} of its",
+        "variation, {p_in_words(tests$shape_p[unlike])})"
       ), 4)
     ),
     if (length(unlike) < nrow(tests)) paste0(

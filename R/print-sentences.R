@@ -40,17 +40,14 @@ describe_span <- function(x) {
     by <- if (nrow(keys) == 1) {
       paste(" for", names_of_lines(keys))
     } else {
-      sprintf(
-        " for each of %d series by %s", nrow(keys), in_words(role$series)
-      )
+      glue(" for each of {nrow(keys)} series by {in_words(role$series)}")
     }
   }
   span <- if (count == 1) sprintf(
     "1 %s, %s,", period_noun(calendar), range[[1]]
   ) else
-    sprintf(
-      "%s from %s to %s", count_of_periods(count, calendar), range[[1]],
-      range[[2]]
+    glue(
+      "{count_of_periods(count, calendar)} from {range[[1]]} to {range[[2]]}"
     )
   c(
     sprintf("%s of %s%s.", span, in_words(said), by), describe_joined(role),
@@ -118,9 +115,7 @@ describe_days_off <- function(off) {
     seq_len(nrow(off)), function(i) count_of(off$count[[i]], off$noun[[i]]), ""
   )
   of <- function(rows) {
-    in_words(sprintf(
-      "%s of %s", counted[rows], off$measure[rows]
-    ))
+    in_words(glue("{counted[rows]} of {off$measure[rows]}"))
   }
   c(
     if (any(off$join)) {
@@ -161,9 +156,7 @@ describe_standing <- function(x) {
     periods <- period_label(sort(unique(x$period[partial])), role$calendar)
     said <- paste0(
       said,
-      sprintf(
-        " Partial: %s; calculations leave them out.", in_words(periods, 6)
-      )
+      glue(" Partial: {in_words(periods, 6)}; calculations leave them out.")
     )
   }
   large <- role$too_large

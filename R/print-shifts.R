@@ -62,9 +62,8 @@ describe_shifts_of <- function(whole, x, about) {
         "slope, not a step"
       ),
       constant = "one value throughout",
-      sprintf(
-        "too short to tell, with %s",
-        count_of_periods(whole$n, about$calendar)
+      glue(
+        "too short to tell, with {count_of_periods(whole$n, about$calendar)}"
       )
     )))
   }

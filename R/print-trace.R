@@ -18,9 +18,7 @@ describe.backfill_trace <- function(x, ...) {
       )
     },
     if (!is.na(one$worked)) {
-      sprintf(
-        "Worked out: %s.", shortened(rounded_in_text(one$worked), 300)
-      )
+      glue("Worked out: {shortened(rounded_in_text(one$worked), 300)}.")
     },
     describe_lacking(plain_tibble(x), calendar), describe_records_behind(x)
   )
@@ -49,12 +47,10 @@ describe_lacking <- function(x, calendar) {
 
 describe_records_behind <- function(x) {
   rows <- facts(x)$records
-  if (!is.null(rows)) sprintf(
-    paste(
-      "%s behind %s; summary() lists them, and `--rows` does in a",
-      "shell."
-    ), count_are(nrow(rows), "record"),
-    if ("period" %in% names(x)) "its values" else "it"
+  if (!is.null(rows)) glue(
+    "{count_are(nrow(rows), 'record')} behind",
+    "{if ('period' %in% names(x)) 'its values' else 'it'}; summary() lists",
+    "them, and `--rows` does in a shell."
   )
 }
 

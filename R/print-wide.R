@@ -37,9 +37,7 @@ table_cells.backfill_wide <- function(x, n = Inf) {
   }
   shown <- c(keys, sort(kept))
   new_cells(cells$text[shown], cells$right[shown], beside = if (latest) {
-    paste(
-      thousands(left), "earlier", period_noun(facts(x)$calendar, left)
-    )
+    glue("{thousands(left)} earlier {period_noun(facts(x)$calendar, left)}")
   } else {
     count_of(left, "more column")
   })

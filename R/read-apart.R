@@ -8,8 +8,8 @@ read_apart <- function(read, file, what, ...) {
   need_package("callr", sprintf("to read %s", what))
   stop_file <- function(reason) {
     abort_backfill(
-      "file", sprintf("%s cannot be read as %s.", basename(file$shown), what),
-      i = reason
+      "file", "{basename(file$shown)} cannot be read as {what}.",
+      i = "{reason}"
     )
   }
   seconds <- getOption("backfill.reader_seconds", 1800)

@@ -59,7 +59,7 @@ in_one_encoding <- function(x, stop_odd = stop_odd_text) {
 
 stop_odd_text <- function(text) {
   abort_backfill(
-    "input", sprintf("The table holds text that is not in UTF-8: %s.", text),
+    "input", "The table holds text that is not in UTF-8: {text}.",
     ">" = "Convert it first with iconv()."
   )
 }
@@ -68,14 +68,9 @@ stop_odd_text <- function(text) {
 file_columns <- function(columns, file) {
   lapply(as.list(columns), in_one_encoding, function(text) {
     abort_backfill(
-      "file",
-      sprintf(
-        "%s holds text that is not in UTF-8: %s.", basename(file$shown), text
-      ),
-      i = paste(
-        "It is damaged, or was written by a program that does not keep to",
-        "its format."
-      )
+      "file", "{basename(file$shown)} holds text that is not in UTF-8: {text}.",
+      i = "It is damaged, or was written by a program that does not keep to",
+      "its format."
     )
   })
 }

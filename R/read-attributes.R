@@ -43,8 +43,7 @@ add_attributes <- function(x, table, key = NULL, measures = NULL) {
   taken <- intersect(new, columns)
   if (length(taken) > 0) {
     abort_backfill(
-      "column",
-      sprintf("The records have a column %s already.", in_words(quoted(taken))),
+      "column", "The records have a column {in_words(quoted(taken))} already.",
       ">" = "Rename it in the table of attributes."
     )
   }
@@ -128,11 +127,9 @@ shared_key <- function(table, columns) {
   if (length(key) == 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "The table of attributes has no column that the records have: %s.",
-        in_words(quoted(names(table)))
-      ),
-      i = sprintf("The records have %s.", in_words(quoted(columns))),
+      "The table of attributes has no column that the records have:",
+      "{in_words(quoted(names(table)))}.",
+      i = "The records have {in_words(quoted(columns))}.",
       ">" = "Name the column that holds the key alike in both."
     )
   }
@@ -144,10 +141,7 @@ check_key <- function(table, key, columns) {
   if (!is.character(key) || length(key) == 0) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`key` is %s; it must name the columns that hold it.",
-        value_in_words(key)
-      )
+      "`key` is {value_in_words(key)}; it must name the columns that hold it."
     )
   }
   there <- stats::setNames(columns, columns)
@@ -158,10 +152,8 @@ check_key <- function(table, key, columns) {
     twice <- vctrs::vec_slice(key, which(vctrs::vec_duplicate_detect(key))[[1]])
     abort_backfill(
       "duplicates",
-      sprintf(
-        "The table of attributes has several rows for %s.",
-        in_words(paste(unlist(twice), collapse = " / "))
-      ),
+      "The table of attributes has several rows for",
+      "{in_words(paste(unlist(twice), collapse = ' / '))}.",
       ">" = "Give it one row per key."
     )
   }
@@ -182,13 +174,11 @@ with_declared <- function(table, new, declared) {
     if (length(read$bad) > 0 || all(is.na(read$value))) {
       abort_backfill(
         "number",
-        sprintf(
-          "Column \"%s\" of the table of attributes holds no numbers.", name
-        ),
+        "Column \"{name}\" of the table of attributes holds no numbers.",
         i = if (length(read$bad) > 0) {
-          sprintf(
-            "Row %d has %s.", read$bad[[1]],
-            quoted(as.character(column[[read$bad[[1]]]]))
+          paste(
+            "Row {read$bad[[1]]} has",
+            "{quoted(as.character(column[[read$bad[[1]]]]))}."
           )
         }
       )
@@ -228,10 +218,9 @@ unmatched <- function(there, counts, found, key) {
   unused <- setdiff(seq_len(nrow(key)), found)
   c(
     if (any(lost)) {
-      sprintf(
-        "No attributes for %s: %s without.",
-        named(vctrs::vec_slice(there, lost)),
-        count_of(sum(counts[lost]), "row is", "rows are")
+      glue(
+        "No attributes for {named(vctrs::vec_slice(there, lost))}:",
+        "{count_of(sum(counts[lost]), 'row is', 'rows are')} without."
       )
     },
     if (length(unused) > 0) {

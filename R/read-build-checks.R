@@ -6,13 +6,12 @@ check_known <- function(known, layout) {
   }
   if (!rlang::is_string(known)) {
     abort_backfill(
-      "argument",
-      sprintf("`known` is %s; it must name a column.", value_in_words(known))
+      "argument", "`known` is {value_in_words(known)}; it must name a column."
     )
   }
   if (layout != "rows") {
     abort_backfill(
-      "argument", sprintf("`known` is given, but `layout` is \"%s\".", layout),
+      "argument", "`known` is given, but `layout` is \"{layout}\".",
       i = "Only records that stand in rows have a day of publication each."
     )
   }
@@ -28,7 +27,7 @@ check_known_there <- function(raw, series, measures) {
   check_columns(raw$known, raw$data, where, "known")
   if (raw$known %in% c(raw$when, series, names(measures))) {
     abort_backfill(
-      "argument", sprintf("Column \"%s\" has two roles.", raw$known),
+      "argument", "Column \"{raw$known}\" has two roles.",
       i = "The day of publication stands in a column of its own."
     )
   }
@@ -38,10 +37,8 @@ check_rows <- function(raw) {
   if (raw$rows == 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s has a header but no rows that could be used.",
-        in_words(basename(raw$sources$source), 3)
-      )
+      "{in_words(basename(raw$sources$source), 3)} has a header but no rows",
+      "that could be used."
     )
   }
 }
@@ -61,9 +58,7 @@ check_roles <- function(raw, when, measures, series) {
   if (length(twice) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "%s has more than one column named %s.", where, in_words(quoted(twice))
-      ),
+      "{where} has more than one column named {in_words(quoted(twice))}.",
       ">" = "Give each column a name of its own."
     )
   }
@@ -75,10 +70,8 @@ check_roles <- function(raw, when, measures, series) {
   if (length(dots) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "The series column %s has a name that R keeps to itself.",
-        quoted(dots[[1]])
-      ),
+      "The series column {quoted(dots[[1]])} has a name that R keeps to",
+      "itself.",
       ">" = "Rename it."
     )
   }
@@ -86,7 +79,7 @@ check_roles <- function(raw, when, measures, series) {
   if (anyDuplicated(roles)) {
     twice <- in_words(quoted(unique(roles[duplicated(roles)])))
     abort_backfill(
-      "argument", sprintf("Column %s has two roles.", twice),
+      "argument", "Column {twice} has two roles.",
       i = "A column is the date, part of the series, or a measure."
     )
   }
@@ -103,21 +96,11 @@ stop_unreadable <- function(found, raw, class, expected) {
   )
   abort_backfill(
     class,
-    sprintf(
-      "Column \"%s\" of %s cannot be read: %s of its %s.", found$column[[1]],
-      basename(aside$source[[1]]),
-      if (fit == 0) {
-        "none"
-      } else {
-        paste("only", fit)
-      },
-      count_of(raw$rows, "row fits", "rows fit")
-    ),
-    i = expected,
-    rlang::set_names(
-      sprintf("Line %d: %s, %s.", aside$line, quoted(aside$text), aside$reason),
-      "x"
-    )
+    "Column \"{found$column[[1]]}\" of {basename(aside$source[[1]])} cannot be",
+    "read: {if (fit == 0) 'none' else paste('only', fit)} of its",
+    "{count_of(raw$rows, 'row fits', 'rows fit')}.",
+    i = if (!is.null(expected)) "{expected}",
+    x = "Line {aside$line}: {quoted(aside$text)}, {aside$reason}."
   )
 }
 
@@ -125,16 +108,12 @@ stop_strict <- function(aside) {
   first <- aside[1, ]
   abort_backfill(
     "strict",
-    sprintf(
-      "Line %d of %s cannot be used: %s, %s.", first$line,
-      basename(first$source), quoted(first$text), first$reason
-    ),
-    i = if (nrow(aside) > 1) sprintf(
-      "%s cannot be used in all.", count_of(nrow(aside), "row")
-    ),
-    ">" = paste(
-      "Mend them, or leave `strict` out, and such rows are set aside and",
-      "listed."
-    )
+    "Line {first$line} of {basename(first$source)} cannot be used:",
+    "{quoted(first$text)}, {first$reason}.",
+    i = if (nrow(aside) > 1) {
+      "{count_of(nrow(aside), 'row')} cannot be used in all."
+    },
+    ">" = "Mend them, or leave `strict` out, and such rows are set aside and",
+    "listed."
   )
 }

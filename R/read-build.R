@@ -214,7 +214,7 @@ plain_columns <- function(data, columns) {
         paste(typeof(x), "values")
       }
       abort_backfill(
-        "column", sprintf("Column \"%s\" holds %s.", name, held),
+        "column", "Column \"{name}\" holds {held}.",
         i = "Dates, numbers or text are expected, one in each row."
       )
     }

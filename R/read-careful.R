@@ -15,13 +15,8 @@ read_careful <- function(cut, text, scratch) {
     again(colClasses = if (length(text) > 0) list(character = text))
   if (length(data) != cut$width || length(data[[1]]) != rows) {
     abort_backfill(
-      "file",
-      sprintf(
-        "%s cannot be read as a delimited file.", basename(cut$file$shown)
-      ),
-      i = sprintf(
-        "Of its %d rows %d could be cut into fields.", rows, length(data[[1]])
-      )
+      "file", "{basename(cut$file$shown)} cannot be read as a delimited file.",
+      i = "Of its {rows} rows {length(data[[1]])} could be cut into fields."
     )
   }
   list(
@@ -37,14 +32,10 @@ check_fields <- function(found, cut) {
   if (found$open_quote > 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s has a quote that is opened on line %d and never closed.",
-        basename(cut$file$shown), found$open_quote
-      ),
-      ">" = paste(
-        "Close it, or say `quote` is \"\" where quotation marks are letters",
-        "like any other."
-      )
+      "{basename(cut$file$shown)} has a quote that is opened on line",
+      "{found$open_quote} and never closed.",
+      ">" = "Close it, or say `quote` is \"\" where quotation marks are",
+      "letters like any other."
     )
   }
   bad <- length(found$bad_line)
@@ -53,25 +44,16 @@ check_fields <- function(found, cut) {
     header <- header_below(found, cut$width)
     abort_backfill(
       c(if (!is.null(header)) "title", "file"),
-      sprintf(
-        paste(
-          "%s has a header of %s; line %d has %d, and %d of its %d lines are",
-          "like that."
-        ),
-        basename(cut$file$shown), count_of(cut$width, "field"),
-        found$bad_line[[1]], found$bad_fields[[1]], bad, bad + rows
-      ),
-      ">" = paste(
-        "Give every line as many fields as the header has, and quote fields",
-        "that hold the delimiter."
-      ),
+      "{basename(cut$file$shown)} has a header of",
+      "{count_of(cut$width, 'field')}; line {found$bad_line[[1]]} has",
+      "{found$bad_fields[[1]]}, and {bad} of its {bad + rows} lines are like",
+      "that.",
+      ">" = "Give every line as many fields as the header has, and quote",
+      "fields that hold the delimiter.",
       ">" = if (!is.null(header)) {
-        sprintf(
-          paste(
-            "Or say how many lines stand above the header: `skip` is %d where",
-            "line %d is the header."
-          ),
-          header - 1L, header
+        paste(
+          "Or say how many lines stand above the header: `skip` is",
+          "{header - 1L} where line {header} is the header."
         )
       },
       choices = if (!is.null(header)) list(skip = header - 1L)

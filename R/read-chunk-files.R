@@ -60,10 +60,8 @@ open_text <- function(file, form, scratch) {
   if (file_format(file$path) != "text") {
     abort_backfill(
       "file",
-      sprintf(
-        "%s is neither text nor Parquet, and cannot be read in chunks.",
-        basename(file$shown)
-      )
+      "{basename(file$shown)} is neither text nor Parquet, and cannot be read",
+      "in chunks."
     )
   }
   form$delimiter <- form$delimiter %||% find_delimiter(file$path, form)

@@ -7,10 +7,8 @@ read_chunked <- function(file, source, asked, form) {
   if (asked$layout != "rows" || !is.null(source) || far) {
     abort_backfill(
       "argument",
-      paste(
-        "`chunked` is TRUE, but only files with a record in each row can be",
-        "read in chunks."
-      ),
+      "`chunked` is TRUE, but only files with a record in each row can be read",
+      "in chunks.",
       i = "No other `layout`, no `source`, no address and no database."
     )
   }
@@ -65,10 +63,8 @@ collect_chunks <- function(files, asked, form, folder, report) {
   if (state$count == 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s has a header but no rows that could be used.",
-        basename(files[[1]]$shown)
-      )
+      "{basename(files[[1]]$shown)} has a header but no rows that could be",
+      "used."
     )
   }
   new_collected(state, folder, asked)
@@ -142,31 +138,20 @@ check_chunk_order <- function(survey, before, names) {
   if (length(bad) > 0) {
     at <- bad[[1]]
     same <- survey$in_order[[at]] && survey$lowest[[at]] == before[[at]]
+    where <- if (length(names) > 0) {
+      paste(" in the series", names_of_lines(vctrs::vec_slice(names, at)))
+    }
     abort_backfill(
       "duplicates",
-      sprintf(
-        "%s%s.",
-        if (same) {
-          "Two parts of the file have a record for the same time"
-        } else {
-          "The file is not in order of time"
-        },
-        if (length(names) > 0) {
-          sprintf(
-            " in the series %s", names_of_lines(vctrs::vec_slice(names, at))
-          )
-        } else {
-          ""
-        }
-      ),
-      i = paste(
-        "Read in chunks, records of the same series and time are found only",
-        "where each series is in order of time."
-      ),
-      ">" = paste(
-        "Set `duplicates` to \"keep\" where each is a record of its own, or",
-        "read the file without `chunked`."
-      )
+      if (same) {
+        "Two parts of the file have a record for the same time{where}."
+      } else {
+        "The file is not in order of time{where}."
+      },
+      i = "Read in chunks, records of the same series and time are found only",
+      "where each series is in order of time.",
+      ">" = "Set `duplicates` to \"keep\" where each is a record of its own, or",
+      "read the file without `chunked`."
     )
   }
 }

@@ -5,21 +5,17 @@ with_counts <- function(raw, asked) {
   for (name in counted_names(asked$measures)) {
     if (asked$layout != "rows") {
       abort_backfill(
-        "argument", sprintf(
-          "\"%s\" counts the rows, but `layout` is \"%s\".", name, asked$layout
-        ), i = "Rows are records only where `layout` is \"rows\"."
+        "argument",
+        "\"{name}\" counts the rows, but `layout` is \"{asked$layout}\".",
+        i = "Rows are records only where `layout` is \"rows\"."
       )
     }
     if (name %in% names(raw$data)) {
       abort_backfill(
-        "column", sprintf(
-          "\"%s\" is to count the rows, but it is the name of a column.", name
-        ), ">" = sprintf(
-          paste(
-            "Name the count in another way, or say what kind of figures \"%s\"",
-            "holds, such as a flow."
-          ), name
-        )
+        "column",
+        "\"{name}\" is to count the rows, but it is the name of a column.",
+        ">" = "Name the count in another way, or say what kind of figures",
+        "\"{name}\" holds, such as a flow."
       )
     }
     raw$data[[name]] <- rep(1, raw$rows)

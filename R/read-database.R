@@ -21,7 +21,8 @@ read_database <- function(connection, form, shown = NULL) {
   tables <- tryCatch(DBI::dbListTables(connection), error = identity)
   if (inherits(tables, "error")) {
     abort_backfill(
-      "file", "The database cannot be read.", i = conditionMessage(tables)
+      "file", "The database cannot be read.",
+      i = "{conditionMessage(tables)}"
     )
   }
   table <- form$table %||% (if (length(tables) == 1) tables)
@@ -33,7 +34,8 @@ read_database <- function(connection, form, shown = NULL) {
       ) "No table of the database is named." else
         sprintf("The database has no table %s.", quoted(table))
     abort_backfill(
-      "file", what, i = sprintf("Its tables are %s.", in_words(quoted(tables))),
+      "file", "{what}",
+      i = "Its tables are {in_words(quoted(tables))}.",
       ">" = "Name one, or give a SELECT: `table`."
     )
   }
@@ -45,7 +47,7 @@ read_database <- function(connection, form, shown = NULL) {
   if (inherits(data, "error")) {
     abort_backfill(
       "file", "The database does not answer as it should.",
-      i = conditionMessage(data)
+      i = "{conditionMessage(data)}"
     )
   }
   source <- shown %||% (if (query) "query" else table)

@@ -40,12 +40,9 @@ new_cut <- function(file, bytes, delimiter, quote, from, width) {
 check_no_zeros <- function(bytes, file) {
   if (bytes[["zeros"]] > 0) {
     abort_backfill(
-      "file",
-      sprintf("%s is not a text file: it holds zero bytes.", file$shown),
-      i = paste(
-        "A delimited file in UTF-8 is expected, or one whose `encoding` is",
-        "declared."
-      )
+      "file", "{file$shown} is not a text file: it holds zero bytes.",
+      i = "A delimited file in UTF-8 is expected, or one whose `encoding` is",
+      "declared."
     )
   }
 }
@@ -183,14 +180,10 @@ check_utf8 <- function(texts, file) {
     if (length(odd) > 0) {
       abort_backfill(
         "file",
-        sprintf(
-          "%s is not in UTF-8: it holds %s.", basename(file$shown),
-          quoted(iconv(text[[odd[[1]]]], "latin1", "UTF-8"))
-        ),
-        ">" = paste(
-          "Say in which encoding it is: `encoding`, such as \"latin1\" or",
-          "\"windows-1252\"."
-        )
+        "{basename(file$shown)} is not in UTF-8: it holds",
+        "{quoted(iconv(text[[odd[[1]]]], 'latin1', 'UTF-8'))}.",
+        ">" = "Say in which encoding it is: `encoding`, such as \"latin1\" or",
+        "\"windows-1252\"."
       )
     }
   }

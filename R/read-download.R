@@ -11,22 +11,18 @@ download <- function(address, scratch) {
   got <- with_bar("Fetching", function(report) fetch(address, path, report))
   address <- without_secrets(address)
   if (!is.null(got$fault)) {
-    abort_backfill(
-      "file", sprintf("%s cannot be fetched.", address), i = got$fault
-    )
+    abort_backfill("file", "{address} cannot be fetched.", i = "{got$fault}")
   }
   if (got$status != 200) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s cannot be fetched: the server answers with status %d%s.", address,
-        got$status, if (got$status == 206) ", a part of the file" else ""
-      )
+      "{address} cannot be fetched: the server answers with status",
+      "{got$status}{if (got$status == 206) ', a part of the file' else ''}."
     )
   }
   check_copied(path, got$size, list(shown = address))
   if (got$size == 0) {
-    abort_backfill("file", sprintf("%s is empty.", address))
+    abort_backfill("file", "{address} is empty.")
   }
   path
 }

@@ -67,14 +67,9 @@ marks_note <- function(name, marks, unit = NULL) {
   if (length(marks$signs) > 1) {
     abort_backfill(
       "number",
-      sprintf(
-        "Column \"%s\" holds several currencies: %s.", name,
-        in_words(marks$signs)
-      ),
-      ">" = paste(
-        "Convert them to one before they are read; figures of two",
-        "currencies cannot be added."
-      )
+      "Column \"{name}\" holds several currencies: {in_words(marks$signs)}.",
+      ">" = "Convert them to one before they are read; figures of two",
+      "currencies cannot be added."
     )
   }
   said <- c(

@@ -52,8 +52,8 @@ check_form <- function(form) {
     rule <- form_rules[[name]]
     if (!rule$holds(given[[name]])) {
       abort_backfill(
-        "argument", sprintf("`%s` is %s.", name, value_in_words(form[[name]])),
-        i = sprintf("It must be %s.", rule$expected)
+        "argument", "`{name}` is {value_in_words(form[[name]])}.",
+        i = "It must be {rule$expected}."
       )
     }
   }

@@ -63,7 +63,7 @@ read_one <- function(file, form, scratch) {
   read <- formats_read[[format]]$read
   if (is.null(read)) {
     abort_backfill(
-      "file", sprintf("%s is %s twice over.", basename(file$shown), format),
+      "file", "{basename(file$shown)} is {format} twice over.",
       ">" = "Unpack it once."
     )
   }
@@ -76,12 +76,10 @@ check_for_format <- function(form, format, file) {
   for (name in setdiff(unique(unlist(takes)), takes[[format]])) {
     if (!is.null(form[[name]]) && !identical(form[[name]], "mean")) {
       meant <- Filter(function(one) name %in% one$takes, formats_read)
+      nouns <- unique(vapply(meant, `[[`, "", "noun"))
       abort_backfill(
-        "argument",
-        sprintf(
-          "`%s` is given, but %s is not %s.", name, basename(file$shown),
-          in_words(unique(vapply(meant, `[[`, "", "noun")), last = " or ")
-        ),
+        "argument", "`{name}` is given, but {basename(file$shown)} is not",
+        "{in_words(nouns, last = ' or ')}.",
         ">" = "Leave it out."
       )
     }

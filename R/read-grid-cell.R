@@ -82,29 +82,25 @@ check_has_places <- function(axes, name) {
   if (is.null(axes$north) || is.null(axes$east)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`cells` names a place, but \"%s\" has no latitude and longitude.", name
-      )
+      "`cells` names a place, but \"{name}\" has no latitude and longitude."
     )
   }
 }
 
 stop_outside <- function(place, axes, file) {
   called <- if (axes$planar) axes$names else c("latitude", "longitude")
+  cells <- paste(trimws(plain_format(place)), collapse = ", ")
+  reach <- function(axis) {
+    in_words(vapply(range(axis), plain_format, ""), last = " to ")
+  }
   abort_backfill(
-    "argument",
-    sprintf(
-      if (length(place) == 2) {
-        "`cells` is %s, which lies outside the grid of %s."
-      } else {
-        "`cells` is %s, a box that has the middle of no cell of %s."
-      },
-      paste(trimws(plain_format(place)), collapse = ", "), basename(file$shown)
-    ),
-    i = sprintf(
-      "It reaches from %s to %s in %s and from %s to %s in %s.",
-      plain_format(min(axes$north)), plain_format(max(axes$north)), called[[1]],
-      plain_format(min(axes$east)), plain_format(max(axes$east)), called[[2]]
-    )
+    "argument", "`cells` is {cells},",
+    if (length(place) == 2) {
+      "which lies outside the grid of {basename(file$shown)}."
+    } else {
+      "a box that has the middle of no cell of {basename(file$shown)}."
+    },
+    i = "It reaches from {reach(axes$north)} in {called[[1]]} and from",
+    "{reach(axes$east)} in {called[[2]]}."
   )
 }

@@ -12,14 +12,9 @@ grid_time <- function(grid, file) {
   if (length(at) == 0) {
     abort_backfill(
       "file",
-      sprintf(
-        paste(
-          "%s has no axis of time: none of its dimensions has a unit such",
-          "as \"days since 2031-01-01\"."
-        ),
-        basename(file$shown)
-      ),
-      i = sprintf("Its dimensions are %s.", in_words(quoted(names(grid$dim))))
+      "{basename(file$shown)} has no axis of time: none of its dimensions has",
+      "a unit such as \"days since 2031-01-01\".",
+      i = "Its dimensions are {in_words(quoted(names(grid$dim)))}."
     )
   }
   dim <- grid$dim[[at[[1]]]]
@@ -30,9 +25,7 @@ grid_time <- function(grid, file) {
   if (!all(is.finite(as.numeric(dim$vals)))) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s has a time on its axis that is not a number.", basename(file$shown)
-      )
+      "{basename(file$shown)} has a time on its axis that is not a number."
     )
   }
   found <- if (as_date[[at[[1]]]]) {
@@ -62,14 +55,10 @@ grid_time <- function(grid, file) {
 stop_units <- function(dim, file) {
   abort_backfill(
     "file",
-    sprintf(
-      "%s counts its time in %s, which is not read here.", basename(file$shown),
-      quoted(dim$units)
-    ),
-    i = paste(
-      "It must count weeks, days, hours, minutes or seconds since a date, or",
-      "\"day as %Y%m%d.%f\"."
-    )
+    "{basename(file$shown)} counts its time in {quoted(dim$units)}, which is",
+    "not read here.",
+    i = "It must count weeks, days, hours, minutes or seconds since a date, or",
+    "\"day as %Y%m%d.%f\"."
   )
 }
 
@@ -124,11 +113,9 @@ days_as_written <- function(dim, calendar, file) {
   if (anyNA(day)) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s holds %s in its axis of time, which is not a date.",
-        basename(file$shown),
-        plain_format(value[is.na(day)][[1]], scientific = FALSE)
-      )
+      "{basename(file$shown)} holds",
+      "{plain_format(value[is.na(day)][[1]], scientific = FALSE)} in its axis",
+      "of time, which is not a date."
     )
   }
   second <- day * 86400 + round((value - date) * 86400, 3)
@@ -149,14 +136,10 @@ cf_day <- function(year, month, day, calendar, file) {
   ) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s counts its time in a calendar of its own, %s.",
-        basename(file$shown), quoted(calendar)
-      ),
-      i = paste(
-        "It must be standard, gregorian, proleptic_gregorian, julian, noleap",
-        "and 365_day."
-      )
+      "{basename(file$shown)} counts its time in a calendar of its own,",
+      "{quoted(calendar)}.",
+      i = "It must be standard, gregorian, proleptic_gregorian, julian, noleap",
+      "and 365_day."
     )
   }
   mixed <- calendar %in% c("standard", "gregorian")

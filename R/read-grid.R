@@ -12,11 +12,9 @@ read_grid <- function(file, form) {
   if (length(absent) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "%s has no variable %s, which `measures` names.", basename(file$shown),
-        in_words(quoted(absent))
-      ),
-      i = sprintf("Its variables are %s.", in_words(quoted(names(grid$var))))
+      "{basename(file$shown)} has no variable {in_words(quoted(absent))},",
+      "which `measures` names.",
+      i = "Its variables are {in_words(quoted(names(grid$var)))}."
     )
   }
   parts <- lapply(stats::setNames(nm = names), function(name) {
@@ -50,10 +48,8 @@ of_grid <- function(reading, file) {
   utils::capture.output(found <- tryCatch(reading, error = identity))
   if (inherits(found, "error")) {
     abort_backfill(
-      "file", sprintf("%s cannot be read as NetCDF.", basename(file$shown)),
-      i = sprintf(
-        "Its reader says: %s.", sub("[.]?\n.*", "", conditionMessage(found))
-      )
+      "file", "{basename(file$shown)} cannot be read as NetCDF.",
+      i = "Its reader says: {sub('[.]?\n.*', '', conditionMessage(found))}."
     )
   }
   found
@@ -99,13 +95,8 @@ grid_roles <- function(variable, name, time, file) {
     dims <- vapply(variable$dim, `[[`, "", "name")
     abort_backfill(
       "file",
-      sprintf(
-        paste(
-          "Variable \"%s\" of %s has the dimensions %s; expected are time,",
-          "latitude and longitude."
-        ),
-        name, basename(file$shown), in_words(dims)
-      )
+      "Variable \"{name}\" of {basename(file$shown)} has the dimensions",
+      "{in_words(dims)}; expected are time, latitude and longitude."
     )
   }
   role
@@ -138,12 +129,10 @@ cells_note <- function(name, whole, file) {
       "%s is the mean of %s, weighted by their area.", name,
       count_of(nrow(whole), "cell")
     ),
-    if (gone > 0) sprintf(
-      paste(
-        "Of %s in %s %s of %s cells and times are missing and left out of",
-        "the mean."
-      ),
-      name, basename(file$shown), thousands(gone), thousands(length(whole))
+    if (gone > 0) glue(
+      "Of {name} in {basename(file$shown)} {thousands(gone)} of",
+      "{thousands(length(whole))} cells and times are missing and left out of",
+      "the mean."
     )
   )
 }

@@ -30,7 +30,7 @@ reading_select <- function(table) {
 
 stop_statement <- function(held) {
   abort_backfill(
-    "argument", sprintf("`table` holds %s.", held),
+    "argument", "`table` holds {held}.",
     i = "Reading must not change anything in a database.",
     ">" = "Give the name of a table, or one SELECT."
   )

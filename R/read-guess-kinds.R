@@ -171,11 +171,9 @@ with_restarts <- function(guess) {
   new <- unlist(guess$arguments$rename)
   name <- renamed(names(restarts), stats::setNames(names(new), new))
   guess$falls <- stats::setNames(rep("restart", length(name)), name)
-  guess$notes <- c(guess$notes, sprintf(
-    paste(
-      "%s starts anew each %s: with `falls` as \"restart\" each new one is",
-      "counted from 0."
-    ), quoted(name), restarts
+  guess$notes <- c(guess$notes, glue(
+    "{quoted(name)} starts anew each {restarts}: with `falls` as \"restart\"",
+    "each new one is counted from 0."
   ))
   guess
 }

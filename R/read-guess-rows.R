@@ -147,8 +147,7 @@ guess_series_across <- function(when, kind, moments, said) {
       kind = c(rep("", length(when$columns)), usual),
       reason = c(
         rep(when$reason, length(when$columns)),
-        sprintf("%d columns of figures, %d like a %s", length(kind),
-                counts[[1]], usual)
+        glue("{length(kind)} columns of figures, {counts[[1]]} like a {usual}")
       )
     ),
     arguments = c(
@@ -190,12 +189,10 @@ totals_to_decide <- function(series) {
     )
   })))
   if (length(totals) > 0) {
-    sprintf(
-      paste(
-        "For you to decide: whether %s sums up the other series; where",
-        "it does, leave it out before anything is added up over them."
-      ),
-      in_words(quoted(totals))
+    glue(
+      "For you to decide: whether {in_words(quoted(totals))} sums up the other",
+      "series; where it does, leave it out before anything is added up over",
+      "them."
     )
   }
 }
@@ -253,13 +250,11 @@ dates_to_decide <- function(other, chosen) {
   if (length(other) == 0) {
     return()
   }
-  sprintf(
-    paste(
-      "For you to decide: %s %s dates as well. %s %s taken for the date",
-      "of the figures. If a column has the day on which a row was published,",
-      "name it in `known`."
-    ),
-    in_words(quoted(other)), if (length(other) == 1) "holds" else "hold",
-    in_words(quoted(chosen)), if (length(chosen) == 1) "is" else "are"
+  glue(
+    "For you to decide: {in_words(quoted(other))}",
+    "{if (length(other) == 1) 'holds' else 'hold'} dates as well.",
+    "{in_words(quoted(chosen))} {if (length(chosen) == 1) 'is' else 'are'}",
+    "taken for the date of the figures. If a column has the day on which a row",
+    "was published, name it in `known`."
   )
 }

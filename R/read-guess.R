@@ -34,9 +34,8 @@ guess_when <- function(raw) {
     return(found)
   }
   abort_backfill(
-    "when",
-    sprintf("No column of %s holds dates.", basename(raw$sources$source[[1]])),
-    i = sprintf("Its columns are %s.", in_words(quoted(names(data)))),
+    "when", "No column of {basename(raw$sources$source[[1]])} holds dates.",
+    i = "Its columns are {in_words(quoted(names(data)))}.",
     ">" = "If the header is wrong, say how many lines stand above it: `skip`."
   )
 }

@@ -8,9 +8,7 @@ header_cut <- function(file, delimiter, form) {
     file$path, delimiter, form$quote, form$skip, rows
   )
   if (length(head$fields) < rows) {
-    abort_backfill(
-      "file", sprintf("%s has no header after line %d.", file$shown, form$skip)
-    )
+    abort_backfill("file", "{file$shown} has no header after line {form$skip}.")
   }
   check_utf8(head$fields, file)
   if (form$header_rows == 0) {
@@ -70,14 +68,11 @@ stop_no_header <- function(fields, header_rows, file) {
   if (any(dated)) {
     abort_backfill(
       c("title", "file"),
-      sprintf(
-        "The header of %s, %s, reads as its rows do: it seems to have none.",
-        basename(file$shown), in_words(quoted(fields[[1]]), 4)
-      ),
-      ">" = paste(
-        "Set `header_rows` to 0, so that its first line is a record; its",
-        "columns are then called V1, V2 and so on."
-      ),
+      "The header of {basename(file$shown)},",
+      "{in_words(quoted(fields[[1]]), 4)}, reads as its rows do: it seems to",
+      "have none.",
+      ">" = "Set `header_rows` to 0, so that its first line is a record; its",
+      "columns are then called V1, V2 and so on.",
       choices = list(header_rows = 0L)
     )
   }
@@ -101,25 +96,13 @@ stop_title <- function(filled, line, header_rows, file) {
     header <- which(counted >= most)[[1]]
     abort_backfill(
       c("title", "file"),
-      sprintf(
-        paste(
-          "Line %d of %s has %s where lines below it have %d: it looks like",
-          "a title above the header."
-        ),
-        line[[1]], basename(file$shown), count_of(counted[[1]], "filled field"),
-        most
-      ),
-      ">" = sprintf(
-        paste(
-          "Say how many lines stand above the header: `skip` is %d where",
-          "line %d is the header."
-        ),
-        line[[header]] - 1L, line[[header]]
-      ),
-      ">" = paste(
-        "If it names several columns at once, above a second row of names,",
-        "`header_rows` is 2."
-      ),
+      "Line {line[[1]]} of {basename(file$shown)} has",
+      "{count_of(counted[[1]], 'filled field')} where lines below it have",
+      "{most}: it looks like a title above the header.",
+      ">" = "Say how many lines stand above the header: `skip` is",
+      "{line[[header]] - 1L} where line {line[[header]]} is the header.",
+      ">" = "If it names several columns at once, above a second row of names,",
+      "`header_rows` is 2.",
       choices = list(skip = line[[header]] - 1L)
     )
   }

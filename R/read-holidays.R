@@ -39,10 +39,8 @@ calendar_events <- function(file) {
   if (length(lines) == 0 || lines[[1]] != "BEGIN:VCALENDAR") {
     abort_backfill(
       "file",
-      sprintf(
-        "%s is not an iCalendar file: it does not start with BEGIN:VCALENDAR.",
-        basename(file)
-      )
+      "{basename(file)} is not an iCalendar file: it does not start with",
+      "BEGIN:VCALENDAR."
     )
   }
   # A line that starts with a blank goes on from the one before.
@@ -55,8 +53,7 @@ calendar_events <- function(file) {
   to <- which(text == "END:VEVENT")
   if (length(from) != length(to) || any(to < from)) {
     abort_backfill(
-      "file",
-      sprintf("%s is damaged: an event in it does not end.", basename(file))
+      "file", "{basename(file)} is damaged: an event in it does not end."
     )
   }
   Map(function(from, to) {
@@ -70,11 +67,10 @@ calendar_events <- function(file) {
 event_days <- function(event, range, file) {
   if (!"DTSTART" %in% names(event)) {
     abort_backfill(
-      "file",
-      sprintf("%s has an event without a start (DTSTART).", basename(file)),
-      i = if ("SUMMARY" %in% names(event)) sprintf(
-        "It is %s.", quoted(event[["SUMMARY"]])
-      )
+      "file", "{basename(file)} has an event without a start (DTSTART).",
+      i = if ("SUMMARY" %in% names(event)) {
+        "It is {quoted(event[['SUMMARY']])}."
+      }
     )
   }
   start <- event_date(event[["DTSTART"]], file)
@@ -104,10 +100,7 @@ event_date <- function(text, file) {
   read <- read_dates_cpp(text, 1969L, 1L)
   if (read$outcome[[1]] != 0L) {
     abort_backfill(
-      "file",
-      sprintf(
-        "%s has an event whose date is %s.", basename(file), quoted(text)
-      ),
+      "file", "{basename(file)} has an event whose date is {quoted(text)}.",
       i = "Dates of iCalendar are such as 20310409."
     )
   }
@@ -123,13 +116,8 @@ yearly_starts <- function(start, rule, range, file) {
   if (!is_yearly(rule_of, date)) {
     abort_backfill(
       "file",
-      sprintf(
-        paste(
-          "%s has an event that comes back by the rule %s, which is not",
-          "read here."
-        ),
-        basename(file), rule
-      ),
+      "{basename(file)} has an event that comes back by the rule {rule}, which",
+      "is not read here.",
       i = "Only events that come back each year on the same date are read.",
       ">" = "Name the days one by one."
     )

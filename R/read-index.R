@@ -3,9 +3,7 @@
 read_index <- function(file) {
   check_given()
   if (!rlang::is_string(file) || !file.exists(file)) {
-    abort_backfill(
-      "file", sprintf("There is no file %s.", value_in_words(file))
-    )
+    abort_backfill("file", "There is no file {value_in_words(file)}.")
   }
   content <- if (!dir.exists(file)) tryCatch(
     jsonlite::fromJSON(file), error = function(cnd) NULL
@@ -25,22 +23,18 @@ read_index <- function(file) {
     )
   ) {
     abort_backfill(
-      "file", sprintf("%s holds no seasonal index.", file),
+      "file", "{file} holds no seasonal index.",
       ">" = "write_index() and `backfill season --save` write such files."
     )
   }
   if (!isTRUE(as.integer(content$version) %in% 1:2)) {
-    abort_backfill(
-      "file", sprintf("%s was written by a later version of Backfill.", file)
-    )
+    abort_backfill("file", "{file} was written by a later version of Backfill.")
   }
   rlang::try_fetch(index_of_content(content), error = function(cnd) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s holds a seasonal index that is damaged: %s", file,
-        sub("\n.*", "", rlang::cnd_message(cnd))
-      ),
+      "{file} holds a seasonal index that is damaged:",
+      "{sub('\n.*', '', rlang::cnd_message(cnd))}",
       ">" = "Make it again: write_index(), or `backfill season --save`."
     )
   })

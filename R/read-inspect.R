@@ -30,9 +30,7 @@ inspect_file <- function(file, ...) {
     abort_backfill(
       "argument",
       "What is known is given by the names of arguments of `read_records()`.",
-      i = if (length(unknown) > 0) sprintf(
-        "%s is not one of them.", in_words(unknown)
-      )
+      i = if (length(unknown) > 0) "{in_words(unknown)} is not one of them."
     )
   }
   if (length(known) == 0) check_not_written(file)

@@ -58,15 +58,11 @@ check_same_header <- function(first, other) {
   odd <- c(setdiff(others, columns), setdiff(columns, others))
   abort_backfill(
     "column",
-    sprintf(
-      "%s and %s have different columns: %s %s in one of them only.",
-      basename(first$sources$source), basename(other$sources$source),
-      in_words(quoted(odd)), if (length(odd) == 1) "is" else "are"
-    ),
-    ">" = paste(
-      "Files that are read together must have the same columns; read",
-      "others apart."
-    )
+    "{basename(first$sources$source)} and {basename(other$sources$source)}",
+    "have different columns: {in_words(quoted(odd))}",
+    "{if (length(odd) == 1) 'is' else 'are'} in one of them only.",
+    ">" = "Files that are read together must have the same columns; read",
+    "others apart."
   )
 }
 

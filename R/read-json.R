@@ -38,13 +38,9 @@ read_json_lines <- function(file) {
   if (nrow(data) != sum(objects)) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s cannot be read as JSON, one object per line.", basename(file$shown)
-      ),
-      i = sprintf(
-        "Its %s make %s.", count_of(sum(objects), "object"),
-        count_of(nrow(data), "row")
-      )
+      "{basename(file$shown)} cannot be read as JSON, one object per line.",
+      i = "Its {count_of(sum(objects), 'object')} make",
+      "{count_of(nrow(data), 'row')}."
     )
   }
   check_flat(data, file)
@@ -73,8 +69,8 @@ json_rows <- function(lines) {
 
 stop_json <- function(file, cnd) {
   abort_backfill(
-    "file", sprintf("%s cannot be read as JSON.", basename(file$shown)),
-    i = trimws(sub("\n.*", "", conditionMessage(cnd)))
+    "file", "{basename(file$shown)} cannot be read as JSON.",
+    i = "{trimws(sub('\n.*', '', conditionMessage(cnd)))}"
   )
 }
 
@@ -83,10 +79,8 @@ check_flat <- function(data, file) {
   if (length(nested) > 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s holds objects or arrays in %s; flat records are expected.",
-        basename(file$shown), in_words(quoted(nested))
-      )
+      "{basename(file$shown)} holds objects or arrays in",
+      "{in_words(quoted(nested))}; flat records are expected."
     )
   }
 }
@@ -113,10 +107,10 @@ json_member <- function(data, table, file) {
   name <- table %||% (if (length(members) == 1) names(members))
   if (is.null(name) || !name %in% names(members)) {
     abort_backfill(
-      "file", sprintf("%s is not an array of objects.", basename(file$shown)),
-      i = if (length(members) > 0) sprintf(
-        "Such arrays in it are %s.", in_words(quoted(names(members)))
-      ),
+      "file", "{basename(file$shown)} is not an array of objects.",
+      i = if (length(members) > 0) {
+        "Such arrays in it are {in_words(quoted(names(members)))}."
+      },
       ">" = if (length(members) > 0) "Name one of them: `table`."
     )
   }

@@ -17,14 +17,9 @@ check_not_written <- function(file) {
   if (was_written(file)) {
     abort_backfill(
       "input",
-      sprintf(
-        "%s is a table that Backfill wrote, not a file of records.",
-        basename(file)
-      ),
-      ">" = paste(
-        "In R read_periods() reads it with all that it knows. Name its columns",
-        "to read it as records."
-      )
+      "{basename(file)} is a table that Backfill wrote, not a file of records.",
+      ">" = "In R read_periods() reads it with all that it knows. Name its",
+      "columns to read it as records."
     )
   }
 }

@@ -8,8 +8,7 @@ layouts <- c("rows", "dates across", "series across")
 lay_out <- function(raw, layout, when, measures, series) {
   if (!is.null(series) && !names_columns(series)) {
     abort_backfill(
-      "argument",
-      sprintf("`series` is %s; it must name columns.", value_in_words(series))
+      "argument", "`series` is {value_in_words(series)}; it must name columns."
     )
   }
   if (layout == "dates across") {
@@ -17,7 +16,7 @@ lay_out <- function(raw, layout, when, measures, series) {
   }
   if (!names_columns(when)) {
     abort_backfill(
-      "argument", sprintf("`when` is %s.", value_in_words(when)),
+      "argument", "`when` is {value_in_words(when)}.",
       i = "It must name the column with the date, or several with its parts."
     )
   }
@@ -31,10 +30,8 @@ lay_out <- function(raw, layout, when, measures, series) {
     abort_backfill(
       "argument",
       "`header_rows` is above 1, which `layout` \"rows\" has no use for.",
-      ">" = paste(
-        "Say `layout` is \"series across\" where two header rows name",
-        "measures and series."
-      )
+      ">" = "Say `layout` is \"series across\" where two header rows name",
+      "measures and series."
     )
   }
   with_roles(raw, unname_single(when), series)
@@ -63,14 +60,10 @@ dates_down <- function(raw, when, measures, series) {
   if (sum(dated) < 2) {
     abort_backfill(
       "layout",
-      sprintf(
-        paste(
-          "%s has %s whose header is a date, or the part of one that is asked",
-          "for; `layout` \"dates across\" needs two at least."
-        ),
-        basename(raw$sources$source[[1]]), count_of(sum(dated), "column")
-      ),
-      i = sprintf("The headers are %s.", in_words(quoted(header)))
+      "{basename(raw$sources$source[[1]])} has",
+      "{count_of(sum(dated), 'column')} whose header is a date, or the part of",
+      "one that is asked for; `layout` \"dates across\" needs two at least.",
+      i = "The headers are {in_words(quoted(header))}."
     )
   }
   # A column between the dates whose header cannot be read holds figures too, of
@@ -177,14 +170,10 @@ one_measure <- function(measures, layout) {
   if (length(measures) != 1) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`measures` names %s; with `layout` \"%s\" every cell is of one.",
-        in_words(names(measures)), layout
-      ),
-      ">" = paste(
-        "Name the one measure that the cells hold; with two header rows,",
-        "set `header_rows` to 2."
-      )
+      "`measures` names {in_words(names(measures))}; with `layout`",
+      "\"{layout}\" every cell is of one.",
+      ">" = "Name the one measure that the cells hold; with two header rows,",
+      "set `header_rows` to 2."
     )
   }
   names(measures)
@@ -194,10 +183,8 @@ check_untaken <- function(name, taken, argument) {
   if (name %in% taken) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`%s` gives the new name %s, which a column has already.", argument,
-        quoted(name)
-      )
+      "`{argument}` gives the new name {quoted(name)}, which a column has",
+      "already."
     )
   }
 }

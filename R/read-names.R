@@ -38,10 +38,8 @@ series_on_one_line <- function(table, series) {
       if (anyDuplicated(plain)) {
         abort_backfill(
           "column",
-          sprintf(
-            "Two series in column \"%s\" are called alike but for line ends.",
-            column
-          )
+          "Two series in column \"{column}\" are called alike but for line",
+          "ends."
         )
       }
       table[[column]] <- if (is.factor(x)) {

@@ -157,14 +157,9 @@ stop_both_marks <- function(name, distinct, read, at) {
   )
   abort_backfill(
     "number",
-    sprintf(
-      paste(
-        "In column \"%s\" the comma may part thousands or decimals: both fit",
-        "every value."
-      ),
-      name
-    ),
-    rlang::set_names(examples, "x"),
+    "In column \"{name}\" the comma may part thousands or decimals: both fit",
+    "every value.",
+    "{rlang::set_names(examples, 'x')}",
     ">" = "Say which: `decimal_mark` is \".\" or \",\".",
     choices = list(decimal_mark = ".")
   )

@@ -55,12 +55,9 @@ inexact <- function(x) {
 
 inexact_note <- function(columns) {
   if (length(columns) > 0) {
-    sprintf(
-      paste(
-        "Of integers from 9,007,199,254,740,992 on in %s the last digits",
-        "are rounded."
-      ),
-      in_words(quoted(columns))
+    glue(
+      "Of integers from 9,007,199,254,740,992 on in",
+      "{in_words(quoted(columns))} the last digits are rounded."
     )
   }
 }

@@ -32,15 +32,11 @@ dates_of_header <- function(header, when) {
   across <- which(!when %in% header)
   if (length(across) != 1) {
     abort_backfill(
-      "argument",
-      sprintf(
-        "`when` names %s, of which %s in the file.", in_words(quoted(when)),
-        if (length(across) == 0) "all are columns" else "only some are columns"
-      ),
-      i = paste(
-        "With `layout` \"dates across\" one part of the date is given a new",
-        "name, and stands in the headers."
-      )
+      "argument", "`when` names {in_words(quoted(when))}, of which",
+      "{if (length(across) == 0) 'all' else 'only some'} are columns in the",
+      "file.",
+      i = "With `layout` \"dates across\" one part of the date is given a new",
+      "name, and stands in the headers."
     )
   }
   part <- names(when)[[across]]

@@ -243,10 +243,8 @@ check_line <- function(line_number) {
   if (!is.null(line_number) && !rlang::is_string(line_number)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`line_number` is %s; it must be a name for a column.",
-        value_in_words(line_number)
-      )
+      "`line_number` is {value_in_words(line_number)}; it must be a name for a",
+      "column."
     )
   }
   line_number
@@ -256,10 +254,8 @@ check_nothing_renamed <- function(rename) {
   if (!is.null(rename)) {
     abort_backfill(
       "argument",
-      paste(
-        "`rename` is given, but the records of a file that is read in chunks",
-        "are never together."
-      ),
+      "`rename` is given, but the records of a file that is read in chunks are",
+      "never together.",
       ">" = "Rename the measures once they are rolled up: rename_measures()."
     )
   }
@@ -270,17 +266,16 @@ check_not_chunked <- function(known, line_number) {
   if (!is.null(line_number)) {
     abort_backfill(
       "argument",
-      paste(
-        "`line_number` is given, but records that are read in chunks have",
-        "no columns."
-      ),
+      "`line_number` is given, but records that are read in chunks have no",
+      "columns.",
       ">" = "Leave it out, or read them without `chunked`."
     )
   }
   if (!is.null(known)) {
     abort_backfill(
       "argument",
-      "`known` is given, but versions that are read in chunks are not compared.",
+      "`known` is given, but versions that are read in chunks are not",
+      "compared.",
       ">" = "Read the file without `chunked`."
     )
   }

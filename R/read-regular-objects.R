@@ -12,11 +12,9 @@ frame_of_object <- function(x, when, measures) {
     return(framed(x, rownames(x), when, measures))
   }
   abort_backfill(
-    "input", sprintf("`x` is %s; a data frame is expected.", value_in_words(x)),
-    i = paste(
-      "A time series of base R will do, too, or a matrix whose row names are",
-      "dates."
-    )
+    "input", "`x` is {value_in_words(x)}; a data frame is expected.",
+    i = "A time series of base R will do, too, or a matrix whose row names are",
+    "dates."
   )
 }
 
@@ -25,10 +23,8 @@ framed <- function(x, dates, when, measures) {
   if (!rlang::is_string(when) || length(names) != ncol(x)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`x` has %s without a name, and `measures` names %d.",
-        count_of(ncol(x), "column"), length(measures)
-      ),
+      "`x` has {count_of(ncol(x), 'column')} without a name, and `measures`",
+      "names {length(measures)}.",
       i = "`when` must name the column of dates that is made."
     )
   }
@@ -45,10 +41,8 @@ dates_of_ts <- function(x) {
   if (!per_year %in% c(1, 4, 12)) {
     abort_backfill(
       "when",
-      sprintf(
-        "The time series has %s a year, which have no dates of their own.",
-        plain_format(per_year)
-      ),
+      "The time series has {plain_format(per_year)} a year, which have no",
+      "dates of their own.",
       i = "Those of months, quarters and years have.",
       ">" = "Give a data frame with a column of dates."
     )

@@ -80,10 +80,7 @@ date_field <- function(cut, when, rows) {
         })
         if (!read$whole) { # as each row had all fields
           abort_backfill(
-            "file",
-            sprintf(
-              "%s was changed while it was read.", basename(cut$file$shown)
-            ),
+            "file", "{basename(cut$file$shown)} was changed while it was read.",
             ">" = "Read it again once it is complete."
           )
         }

@@ -28,7 +28,7 @@ check_rules <- function(rules) {
   missing <- rules$missing
   if (!is.null(missing) && !(is.atomic(missing) && length(missing) > 0)) {
     abort_backfill(
-      "argument", sprintf("`missing` is %s.", value_in_words(missing)),
+      "argument", "`missing` is {value_in_words(missing)}.",
       i = "It must be codes such as c(\"-99\", \"closed\")."
     )
   }

@@ -69,14 +69,10 @@ check_series_rows <- function(series, of_series) {
   if (length(series) != length(of_series)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`series` gives %s; the header has %s that tell series apart.",
-        count_of(length(series), "name"), count_of(length(of_series), "row")
-      ),
-      ">" = paste(
-        "Give one name for each such row: what stands in it, such as",
-        "\"species\"."
-      )
+      "`series` gives {count_of(length(series), 'name')}; the header has",
+      "{count_of(length(of_series), 'row')} that tell series apart.",
+      ">" = "Give one name for each such row: what stands in it, such as",
+      "\"species\"."
     )
   }
 }
@@ -90,8 +86,7 @@ columns_of_measures <- function(used, key, measure, wanted) {
     if (anyDuplicated(at)) {
       twice <- key[[1]][match(at[duplicated(at)][[1]], id)]
       abort_backfill(
-        "column",
-        sprintf("Two columns have the same header, %s.", quoted(twice))
+        "column", "Two columns have the same header, {quoted(twice)}."
       )
     }
     match(here[match(seq_len(max(id, 0)), at)], used)
@@ -99,9 +94,7 @@ columns_of_measures <- function(used, key, measure, wanted) {
 }
 
 across_note <- function(raw, count) {
-  sprintf(
-    "Series stand across: %s.", cells_in_words(raw, count, "series", "series")
-  )
+  glue("Series stand across: {cells_in_words(raw, count, 'series', 'series')}.")
 }
 
 left_note <- function(left) {

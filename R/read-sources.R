@@ -11,10 +11,7 @@ read_sources <- function(file, form, source, scratch) {
   if (!is.null(source) && !rlang::is_string(source)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`source` is %s; it must be a name for a column.",
-        value_in_words(source)
-      )
+      "`source` is {value_in_words(source)}; it must be a name for a column."
     )
   }
   form$single <- length(files) == 1
@@ -46,9 +43,7 @@ find_files <- function(file, scratch) {
   if (!is.character(file) || length(file) == 0 || anyNA(file)) {
     abort_backfill(
       "file",
-      sprintf(
-        "`file` is %s; it must be the path of a file.", value_in_words(file)
-      ),
+      "`file` is {value_in_words(file)}; it must be the path of a file.",
       ">" = if (is.data.frame(file)) "as_records() takes a data frame."
     )
   }
@@ -105,8 +100,8 @@ files_named <- function(one) {
   found <- sort(Sys.glob(one))
   if (length(found) == 0) {
     abort_backfill(
-      "file", sprintf("No file fits the pattern %s.", one),
-      i = sprintf("The working directory is %s.", getwd())
+      "file", "No file fits the pattern {one}.",
+      i = "The working directory is {getwd()}."
     )
   }
   found
@@ -118,13 +113,9 @@ parquet_in <- function(folder) {
   if (length(found) == 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s is a folder, not a file, and has no .parquet file in it.", folder
-      ),
-      ">" = sprintf(
-        "Name a file in it, or a pattern such as %s.",
-        file.path(folder, "*.csv")
-      )
+      "{folder} is a folder, not a file, and has no .parquet file in it.",
+      ">" = "Name a file in it, or a pattern such as",
+      "{file.path(folder, '*.csv')}."
     )
   }
   file.path(folder, found)
@@ -141,37 +132,35 @@ parquet_files <- function(folder) {
 piped <- function(path, copy) {
   fault <- copy_bytes_cpp(path, copy)
   if (nzchar(fault)) {
-    abort_backfill("file", sprintf("%s cannot be read: %s.", path, fault))
+    abort_backfill("file", "{path} cannot be read: {fault}.")
   }
   if (file.size(copy) == 0) {
-    abort_backfill("file", sprintf("Nothing came through %s.", path))
+    abort_backfill("file", "Nothing came through {path}.")
   }
   copy
 }
 
 check_file <- function(file) {
-  stop_file <- function(what, ...) {
-    abort_backfill("file", what, ...)
-  }
   if (!file.exists(file)) {
-    stop_file(
-      sprintf("There is no file %s.", file),
-      i = sprintf("The working directory is %s.", getwd())
+    abort_backfill(
+      "file", "There is no file {file}.",
+      i = "The working directory is {getwd()}."
     )
   }
   if (dir.exists(file)) {
-    stop_file(sprintf("%s is a folder, not a file.", file),
-              ">" = sprintf(
-                "Name a file in it, or a pattern such as %s.",
-                file.path(file, "*.csv")
-              ))
+    abort_backfill(
+      "file", "{file} is a folder, not a file.",
+      ">" = "Name a file in it, or a pattern such as {file.path(file, '*.csv')}."
+    )
   }
   if (file.access(file, 4) != 0) {
-    stop_file(sprintf("%s cannot be read: its permissions forbid it.", file))
+    abort_backfill(
+      "file", "{file} cannot be read: its permissions forbid it."
+    )
   }
   if (file.size(file) == 0) {
-    stop_file(
-      sprintf("%s is empty.", file),
+    abort_backfill(
+      "file", "{file} is empty.",
       i = "A file with a header and rows is expected."
     )
   }

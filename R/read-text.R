@@ -32,7 +32,7 @@ gunzip <- function(file, scratch) {
     stop_gzip(file)
   }
   if (size == 0) {
-    abort_backfill("file", sprintf("%s is empty.", file$shown))
+    abort_backfill("file", "{file$shown} is empty.")
   }
   path
 }
@@ -46,14 +46,10 @@ check_unpacked <- function(size, packed, file) {
   if (size > limit) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s holds more than %s MiB, unpacked.", basename(file$shown),
-        thousands(floor(limit / 2^20))
-      ),
-      i = paste(
-        "The limit is 200 times its size or 256 MiB, whichever is more, and",
-        "16 GiB, or what the", "option backfill.unpack_bytes says."
-      ),
+      "{basename(file$shown)} holds more than {thousands(floor(limit / 2^20))}",
+      "MiB, unpacked.",
+      i = "The limit is 200 times its size or 256 MiB, whichever is more, and",
+      "16 GiB, or what the option backfill.unpack_bytes says.",
       ">" = "Where it is to be read all the same, unpack it first."
     )
   }
@@ -62,10 +58,8 @@ check_unpacked <- function(size, packed, file) {
 stop_gzip <- function(file) {
   abort_backfill(
     "file",
-    sprintf(
-      "%s is damaged or was cut short: what it holds is not what it says.",
-      basename(file$shown)
-    ),
+    "{basename(file$shown)} is damaged or was cut short: what it holds is not",
+    "what it says.",
     ">" = "Fetch it again; gzip -t tests it."
   )
 }
@@ -75,10 +69,8 @@ check_copied <- function(path, size, file) {
   if (file.size(path) != size) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s cannot be unpacked or converted: the temporary folder %s is full.",
-        basename(file$shown), tempdir()
-      ),
+      "{basename(file$shown)} cannot be unpacked or converted: the temporary",
+      "folder {tempdir()} is full.",
       ">" = "Free some space, or name another folder in TMPDIR."
     )
   }
@@ -171,11 +163,9 @@ in_utf8 <- function(file, encoding, scratch) {
   converted <- iconv(bytes, from, "UTF-8", toRaw = TRUE)[[1]]
   if (is.null(converted)) {
     abort_backfill(
-      "file", sprintf("%s cannot be read as %s.", basename(file$shown), from),
-      ">" = paste(
-        "Say in which encoding it is: `encoding`, such as \"latin1\",",
-        "\"windows-1252\" or \"UTF-8\"."
-      )
+      "file", "{basename(file$shown)} cannot be read as {from}.",
+      ">" = "Say in which encoding it is: `encoding`, such as \"latin1\",",
+      "\"windows-1252\" or \"UTF-8\"."
     )
   }
   path <- tempfile(tmpdir = scratch)

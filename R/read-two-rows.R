@@ -34,11 +34,8 @@ guess_two_rows <- function(raw) {
   date <- which(share >= 0.8)[1]
   if (is.na(date)) {
     abort_backfill(
-      "when",
-      sprintf(
-        "No column of %s holds dates.", basename(raw$sources$source[[1]])
-      ),
-      i = sprintf("Its columns are %s.", in_words(quoted(lower)))
+      "when", "No column of {basename(raw$sources$source[[1]])} holds dates.",
+      i = "Its columns are {in_words(quoted(lower))}."
     )
   }
   when <- if (nzchar(lower[[date]])) lower[[date]] else raw$header[[1]][[date]]
@@ -81,12 +78,10 @@ kinds_across <- function(raw, columns) {
 }
 
 rows_to_decide <- function(names) {
-  sprintf(
-    paste(
-      "For you to decide: the upper row of the header is taken for the",
-      "names of measures (%s) and the lower one for those of series. If it is",
-      "the other way round, name those of the lower row in `measures`."
-    ),
-    in_words(quoted(names), 4)
+  glue(
+    "For you to decide: the upper row of the header is taken for the names of",
+    "measures ({in_words(quoted(names), 4)}) and the lower one for those of",
+    "series. If it is the other way round, name those of the lower row in",
+    "`measures`."
   )
 }

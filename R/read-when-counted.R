@@ -51,10 +51,7 @@ read_counted <- function(x, unit, blank = is.na(x), serial = NULL) {
 }
 
 unit_note <- function(rule, declared) {
-  sprintf(
-    "Dates are read as %s%s.", rule$words,
-    if (declared) ", as declared" else ""
-  )
+  glue("Dates are read as {rule$words}{if (declared) ', as declared' else ''}.")
 }
 
 # The serial days of a file are those that it counts.

@@ -72,14 +72,10 @@ months_as_text <- function(x) {
   if (!any(grepl("^[0-9]{4}[.]0[1-9]$", text[year]))) {
     abort_backfill(
       "when",
-      sprintf(
-        "The figure %s may be January or October (%s0): a number ends in no 0.",
-        text[[cut[[1]]]], text[[cut[[1]]]]
-      ),
-      ">" = paste(
-        "Give the dates as text, such as \"2031-10\", or set `date_unit` to",
-        "\"year\" where they are decimal years."
-      )
+      "The figure {text[[cut[[1]]]]} may be January or October",
+      "({text[[cut[[1]]]]}0): a number ends in no 0.",
+      ">" = "Give the dates as text, such as \"2031-10\", or set `date_unit`",
+      "to \"year\" where they are decimal years."
     )
   }
   text[cut] <- paste0(text[cut], "0")
@@ -116,18 +112,14 @@ end_hours <- function(parsed, rules) {
   if (!parsed$timed || !by_steps) {
     abort_backfill(
       "hour_ending",
-      paste(
-        "`hour_ending` is TRUE, but the times do not come at regular",
-        "steps of a day."
-      )
+      "`hour_ending` is TRUE, but the times do not come at regular steps of a",
+      "day."
     )
   }
   parsed$second <- parsed$second - step
-  parsed$note <- c(parsed$note, sprintf(
-    paste(
-      "Times are read as the ends of what they stand for, as declared: %s",
-      "is %s to %s."
-    ), clock_text(step), clock_text(0), clock_text(step)
+  parsed$note <- c(parsed$note, glue(
+    "Times are read as the ends of what they stand for, as declared:",
+    "{clock_text(step)} is {clock_text(0)} to {clock_text(step)}."
   ))
   parsed
 }
@@ -146,17 +138,10 @@ stop_hours <- function(step) {
   hours <- if (step == 3600) ": hours are counted from 1 to 24" else ""
   abort_backfill(
     "hour_ending",
-    sprintf(
-      "Times run from %s to 24:00 and never stand at 00:00%s.",
-      clock_text(step), hours
-    ),
-    i = sprintf(
-      paste(
-        "Each may be the end of what it stands for (24:00 is %s to",
-        "midnight), or 24:00 the next midnight."
-      ),
-      clock_text(86400 - step)
-    ),
+    "Times run from {clock_text(step)} to 24:00 and never stand at",
+    "00:00{hours}.",
+    i = "Each may be the end of what it stands for (24:00 is",
+    "{clock_text(86400 - step)} to midnight), or 24:00 the next midnight.",
     ">" = "Say which: `hour_ending` is TRUE or FALSE.",
     choices = list(hour_ending = TRUE)
   )
@@ -199,24 +184,15 @@ check_one_order <- function(parsed, order, at) {
   odd <- parsed$bad[parsed$code == order_code]
   abort_backfill(
     "date_order",
-    sprintf(
-      "Dates are written in two orders: %s, and %s.", date_orders[[order]],
-      date_orders[[other]]
-    ),
-    i = sprintf(
-      "%s as %s, and %s as %s: line %s.",
-      count_of(parsed$decides[[order]], "row fits", "rows fit"),
-      date_orders[[order]], thousands(parsed$decides[[other]]),
-      date_orders[[other]], in_words(thousands(at(odd)$line), 4)
-    ),
+    "Dates are written in two orders: {date_orders[[order]]}, and",
+    "{date_orders[[other]]}.",
+    i = "{count_of(parsed$decides[[order]], 'row fits', 'rows fit')} as",
+    "{date_orders[[order]]}, and {thousands(parsed$decides[[other]])} as",
+    "{date_orders[[other]]}: line {in_words(thousands(at(odd)$line), 4)}.",
     i = "Dates that fit both may be of either.",
-    ">" = sprintf(
-      paste(
-        "Set `date_order` to %s if these rows are slips, to be set aside;",
-        "or read what has an order of its own by itself."
-      ),
-      quoted(names(date_orders)[[order]])
-    ),
+    ">" = "Set `date_order` to {quoted(names(date_orders)[[order]])} if these",
+    "rows are slips, to be set aside; or read what has an order of its own by",
+    "itself.",
     choices = list(date_order = names(date_orders)[[order]])
   )
 }
@@ -228,21 +204,12 @@ stop_ambiguous <- function(doubts, orders, at) {
   shown <- function(second) day_label(.Date(floor(second / 86400)))
   abort_backfill(
     "date_order",
-    sprintf(
-      "Two orders fit every row: the dates may be %s, or %s.",
-      date_orders[[orders[[1]]]], date_orders[[orders[[2]]]]
-    ),
-    rlang::set_names(
-      sprintf(
-        "Line %d: %s is %s, or %s.", at(doubts$row)$line, quoted(doubts$text),
-        shown(doubts$first), shown(doubts$then)
-      ),
-      "x"
-    ),
-    ">" = sprintf(
-      "Say which: `date_order` is %s.",
-      in_words(quoted(names(date_orders)[orders]), last = " or ")
-    ),
+    "Two orders fit every row: the dates may be",
+    "{date_orders[[orders[[1]]]]}, or {date_orders[[orders[[2]]]]}.",
+    x = "Line {at(doubts$row)$line}: {quoted(doubts$text)} is",
+    "{shown(doubts$first)}, or {shown(doubts$then)}.",
+    ">" = "Say which: `date_order` is",
+    "{in_words(quoted(names(date_orders)[orders]), last = ' or ')}.",
     choices = list(date_order = likelier_order(names(date_orders)[orders]))
   )
 }
@@ -260,10 +227,8 @@ check_year_start <- function(parsed, order, rules, at) {
   if (is.null(rules$year_start) && first > 0) {
     abort_backfill(
       "when",
-      sprintf(
-        "Line %d holds a fiscal year, of which it is not said when it starts.",
-        at(first)$line
-      ),
+      "Line {at(first)$line} holds a fiscal year, of which it is not said when",
+      "it starts.",
       ">" = "Give the month it starts in, such as `year_start` of 4 for April."
     )
   }

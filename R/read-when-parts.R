@@ -29,22 +29,16 @@ check_parts <- function(when) {
   known <- part %in% date_parts
   sorted <- lapply(part_sets, sort)
   if (!all(known) || !list(sort(unname(part))) %in% sorted) {
+    part <- ifelse(known, part, "an unknown part")
+    sets <- vapply(part_sets, paste, "", collapse = " + ")
     abort_backfill(
       "argument",
-      sprintf(
-        "`when` names %s, which together make no date.",
-        in_words(sprintf(
-          "%s (as %s)", quoted(when), ifelse(known, part, "an unknown part")
-        ))
-      ),
-      i = sprintf(
-        "The sets of parts that make a date are %s.",
-        in_words(vapply(part_sets, paste, "", collapse = " + "), last = " or ")
-      ),
-      ">" = sprintf(
-        "Say what each is, as part=column: `when` is %s=%s and so on.",
-        part_sets[[3]][[1]], when[[1]]
-      )
+      "`when` names {in_words(paste0(quoted(when), ' (as ', part, ')'))}, which",
+      "together make no date.",
+      i = "The sets of parts that make a date are",
+      "{in_words(sets, last = ' or ')}.",
+      ">" = "Say what each is, as part=column: `when` is",
+      "{part_sets[[3]][[1]]}={when[[1]]} and so on."
     )
   }
   stats::setNames(when, part)

@@ -28,9 +28,7 @@ read_when <- function(x, zone, series, rules, at) {
   # Where no row could be read there is nothing to turn.
   if (parsed$timed && parsed$fine > 0) {
     found <- clock_to_instant(parsed, zone, series, rules$repeated)
-    skipped <- sprintf(
-      "no such time in zone %s: daylight saving skips it", zone
-    )
+    skipped <- glue("no such time in zone {zone}: daylight saving skips it")
     bad$rows <- c(bad$rows, found$never)
     bad$reason <- c(bad$reason, rep(skipped, length(found$never)))
     note <- c(note, found$note)
@@ -90,11 +88,10 @@ with_written <- function(counted, written) {
   counted$bad <- counted$bad[left]
   counted$fine <- counted$fine + length(fit)
   if (length(fit) > 0) {
-    counted$note <- c(counted$note, sprintf("Among them %s as text.",
-                                            count_of(
-                                              length(fit), "date stands",
-                                              "dates stand"
-                                            )))
+    counted$note <- c(counted$note, glue(
+      "Among them {count_of(length(fit), 'date stands', 'dates stand')} as",
+      "text."
+    ))
   }
   counted
 }

@@ -28,20 +28,15 @@ notes_of_book <- function(about) {
       if (length(passed) == 1) "sheet" else "sheets",
       paste(in_words(quoted(passed)), if (length(passed) == 1) "is" else "are")
     ),
-    if (!is.null(about$untold)) sprintf(
-      paste(
-        "The first sheet, %s, was read; an .xls file does not tell us whether",
-        "a sheet is hidden. Name another with `sheet`."
-      ),
-      quoted(about$untold)
+    if (!is.null(about$untold)) glue(
+      "The first sheet, {quoted(about$untold)}, was read; an .xls file does",
+      "not tell us whether a sheet is hidden. Name another with `sheet`."
     ),
-    if (bare > 0) sprintf(
-      paste(
-        "%s a formula whose value was never stored, and %s blank here; a",
-        "spreadsheet that saves the workbook stores %s."
-      ),
-      count_of(bare, "cell has", "cells have"), if (bare == 1) "is" else "are",
-      if (bare == 1) "it" else "them"
+    if (bare > 0) glue(
+      "{count_of(bare, 'cell has', 'cells have')} a formula whose value was",
+      "never stored, and {if (bare == 1) 'is' else 'are'} blank here; a",
+      "spreadsheet that saves the workbook stores",
+      "{if (bare == 1) 'it' else 'them'}."
     )
   )
 }
@@ -98,7 +93,7 @@ read_sheet <- function(read, file, sheet, range, ...) {
   )
   if (length(found$cells) == 0) {
     abort_backfill(
-      "file", sprintf("The sheet of %s is empty.", basename(file$shown)),
+      "file", "The sheet of {basename(file$shown)} is empty.",
       ">" = "Name another one: `sheet`."
     )
   }
@@ -190,9 +185,7 @@ cells_to_raw <- function(columns, first_row, file, form) {
   )
   columns <- columns[used]
   if (length(rows) < max(1, form$header_rows)) {
-    abort_backfill(
-      "file", sprintf("The sheet of %s has no header.", basename(file$shown))
-    )
+    abort_backfill("file", "The sheet of {basename(file$shown)} has no header.")
   }
   near <- utils::head(rows, 12 + form$header_rows)
   text_of <- function(row) {

@@ -44,7 +44,7 @@ derived <- function(x, formulas, measures) {
   for (name in names(formulas)) {
     if (name %in% names(data)) {
       abort_backfill(
-        "column", sprintf("There is a column %s already.", quoted(name)),
+        "column", "There is a column {quoted(name)} already.",
         ">" = "Choose another name."
       )
     }
@@ -54,21 +54,16 @@ derived <- function(x, formulas, measures) {
     if (is.null(kind)) {
       abort_backfill(
         "kind",
-        sprintf(
-          "What kind of measure %s is does not follow from %s.", name,
-          rlang::expr_text(formula)
-        ),
-        i = if ("/" %in% all.names(formula)) paste(
-          "A ratio is of one measure per another. For a rate per thousand make",
-          "the thousands first, as in thousands = residents / 1000."
-        ),
-        ">" = sprintf(
+        "What kind of measure {name} is does not follow from",
+        "{rlang::expr_text(formula)}.",
+        i = if ("/" %in% all.names(formula)) {
           paste(
-            "Say it: in R as `measures = c(%s = \"flow\")`, in a shell as",
-            "\"%s:flow = %s\", or another kind."
-          ),
-          name, name, rlang::expr_text(formula)
-        )
+            "A ratio is of one measure per another. For a rate per thousand",
+            "make the thousands first, as in thousands = residents / 1000."
+          )
+        },
+        ">" = "Say it: in R as `measures = c({name} = \"flow\")`, in a shell",
+        "as \"{name}:flow = {rlang::expr_text(formula)}\", or another kind."
       )
     }
     role$measures[[name]] <- kind
@@ -101,8 +96,8 @@ evaluated <- function(formula, data, measures) {
     name <- as.character(formula)
     if (!name %in% names(measures)) {
       abort_backfill(
-        "formula", sprintf("There is no measure %s.", quoted(name)),
-        i = sprintf("The measures are %s.", in_words(names(measures)))
+        "formula", "There is no measure {quoted(name)}.",
+        i = "The measures are {in_words(names(measures))}."
       )
     }
     return(data[[name]])
@@ -112,8 +107,7 @@ evaluated <- function(formula, data, measures) {
       !as.character(formula[[1]]) %in% operators
   ) {
     abort_backfill(
-      "formula",
-      sprintf("%s is not read in a formula.", rlang::expr_text(formula)),
+      "formula", "{rlang::expr_text(formula)} is not read in a formula.",
       i = "Its parts are numbers, names of measures, + - * / and brackets."
     )
   }

@@ -36,10 +36,8 @@ collected <- function(x) {
   if (!dir.exists(source$found$folder)) {
     abort_backfill(
       "input",
-      paste(
-        "What was read in chunks lay in temporary files, which are gone, as",
-        "in a later session."
-      ),
+      "What was read in chunks lay in temporary files, which are gone, as in a",
+      "later session.",
       ">" = "Read it again: read_records() with `chunked` TRUE."
     )
   }

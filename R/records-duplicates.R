@@ -124,28 +124,21 @@ stop_duplicates <- function(data, when, series, found, same, at, known = NULL) {
   )
   abort_backfill(
     "duplicates",
-    sprintf(
-      paste(
-        "%s the series and time of another: %s with the same figures, %s",
-        "with others."
-      ),
-      count_of(length(same), "row has", "rows have"), thousands(sum(same)),
-      thousands(sum(!same))
-    ),
-    rlang::set_names(lines, "x"),
-    i = if (length(series) == 0) paste(
+    "{count_of(length(same), 'row has', 'rows have')} the series and time of",
+    "another: {thousands(sum(same))} with the same figures,",
+    "{thousands(sum(!same))} with others.",
+    x = "{lines}",
+    i = if (length(series) == 0) {
       "Do other columns tell several series apart? Then name them in `series`."
+    },
+    ">" = "Say how to treat them: `duplicates` is \"keep\" where each is an",
+    "event of its own, \"distinct\" where only rows that are alike in every",
+    "column are one, or \"first\", \"last\", \"sum\" or \"mean\" to make one",
+    "record of them.",
+    if (is.null(known)) paste(
+      "Or name the column with the day of publication (`known`) where they",
+      "are versions of one record."
     ),
-    ">" = paste(c(
-      "Say how to treat them: `duplicates` is \"keep\" where each is an",
-      "event of its own, \"distinct\" where only rows that are alike in every",
-      "column are one, or \"first\", \"last\", \"sum\" or \"mean\" to make one",
-      "record of them.",
-      if (is.null(known)) c(
-        "Or name the column with the day of publication (`known`) where they",
-        "are versions of one record."
-      )
-    ), collapse = " "),
     choices = list(duplicates = "keep")
   )
 }

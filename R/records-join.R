@@ -78,10 +78,9 @@ lacking_partners <- function(at, tables) {
     return("Every record has a match in each of the tables.")
   }
   vapply(short, function(i) {
-    sprintf(
-      "%s no match in the table of %s.",
-      count_of(lacking[[i]], "record has", "records have"),
-      in_words(names(facts(tables[[i]])$measures))
+    glue(
+      "{count_of(lacking[[i]], 'record has', 'records have')} no match in the",
+      "table of {in_words(names(facts(tables[[i]])$measures))}."
     )
   }, "")
 }
@@ -105,10 +104,8 @@ check_tables_to_join <- function(tables) {
   if (anyDuplicated(measures)) {
     abort_backfill(
       "column",
-      sprintf(
-        "Two of the tables have a measure %s.",
-        quoted(measures[duplicated(measures)][[1]])
-      ),
+      "Two of the tables have a measure",
+      "{quoted(measures[duplicated(measures)][[1]])}.",
       ">" = "Rename it in one of them: rename_measures(), or `rename`."
     )
   }
@@ -125,32 +122,25 @@ check_fits_first <- function(role, first) {
   if (length(joined) > 0) {
     abort_backfill(
       "input",
-      sprintf(
-        "%s was joined by a key, which the joined records would not keep.",
-        quoted(joined[[1]])
-      ),
+      "{quoted(joined[[1]])} was joined by a key, which the joined records",
+      "would not keep.",
       ">" = "Join the records first, then add_attributes()."
     )
   }
   if (!identical(role$zone, first$zone)) {
     abort_backfill(
       "column",
-      sprintf(
-        "The tables do not fit: the zone is %s in one, and %s in another.",
-        quoted(first$zone), quoted(role$zone)
-      )
+      "The tables do not fit: the zone is {quoted(first$zone)} in one, and",
+      "{quoted(role$zone)} in another."
     )
   }
   if (!setequal(role$series, first$series)) {
+    columns <- function(of) {
+      if (length(of) > 0) in_words(quoted(of)) else "none"
+    }
     abort_backfill(
-      "column",
-      sprintf(
-        "The tables do not fit: their series columns are %s, and %s.",
-        in_words(
-          c(quoted(first$series), if (length(first$series) == 0) "none")
-        ),
-        in_words(c(quoted(role$series), if (length(role$series) == 0) "none"))
-      ),
+      "column", "The tables do not fit: their series columns are",
+      "{columns(first$series)}, and {columns(role$series)}.",
       ">" = if (length(role$series) == 0) paste(
         "What all series share, such as the weather of a day, is joined by",
         "add_attributes(), with the date as `key`."
@@ -180,14 +170,10 @@ check_one_record_each <- function(table) {
   if (any(again)) {
     abort_backfill(
       "duplicates",
-      sprintf(
-        "%s of %s share a series and time, so that partners are not known.",
-        count_of(sum(again), "record"), in_words(names(role$measures))
-      ),
-      ">" = paste(
-        "Make one record of them: `duplicates` is \"sum\", \"mean\",",
-        "\"first\" or \"last\" when they are read."
-      )
+      "{count_of(sum(again), 'record')} of {in_words(names(role$measures))}",
+      "share a series and time, so that partners are not known.",
+      ">" = "Make one record of them: `duplicates` is \"sum\", \"mean\",",
+      "\"first\" or \"last\" when they are read."
     )
   }
 }

@@ -76,9 +76,7 @@ source_keep.default <- function(
   role$account$notes <- c(role$account$notes, sprintf(
     "%s of %s are kept%s.", thousands(sum(kept)), count_of(length(kept), "row"),
     if (length(counts) > 0) {
-      sprintf(
-        "; left out: %s", in_words(paste(thousands(counts), names(counts)))
-      )
+      glue("; left out: {in_words(paste(thousands(counts), names(counts)))}")
     } else {
       ""
     }
@@ -118,10 +116,8 @@ check_before <- function(asked, from, to) {
   if (alike && asked$from$second >= asked$to$second) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`from` is %s, which lies after `to`, %s.", moment_text(from),
-        moment_text(to)
-      ),
+      "`from` is {moment_text(from)}, which lies after `to`,",
+      "{moment_text(to)}.",
       ">" = "Exchange them."
     )
   }
@@ -222,9 +218,7 @@ check_hours <- function(hours, dates) {
   if (!is.numeric(hours) || !all(hours %in% 0:23)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`hours` is %s; it must be hours from 0 to 23.", value_in_words(hours)
-      )
+      "`hours` is {value_in_words(hours)}; it must be hours from 0 to 23."
     )
   }
 }
@@ -247,10 +241,8 @@ check_days_off <- function(workdays, holidays) {
     abort_backfill(
       "argument",
       "`holidays` is given, but `workdays` does not say what to do with them.",
-      ">" = paste(
-        "Set `workdays` to TRUE to leave them out, to FALSE to keep",
-        "nothing else but weekends."
-      )
+      ">" = "Set `workdays` to TRUE to leave them out, to FALSE to keep",
+      "nothing else but weekends."
     )
   }
   if (!is.null(workdays)) {
@@ -269,11 +261,9 @@ read_bound <- function(x, argument) {
   read <- if (rlang::is_string(x)) read_dates_cpp(x, 1969L, 1L)
   if (is.null(read) || read$outcome[[1]] != 0L || !read$year_first) {
     abort_backfill(
-      "argument", sprintf("`%s` is %s.", argument, value_in_words(x)),
-      i = paste(
-        "It must be a date or time such as 2031-04-09, 2031-04 or",
-        "2031-04-09 07:30."
-      )
+      "argument", "`{argument}` is {value_in_words(x)}.",
+      i = "It must be a date or time such as 2031-04-09, 2031-04 or 2031-04-09",
+      "07:30."
     )
   }
   read

@@ -23,17 +23,15 @@ as_known_on <- function(x, date) {
   check_records(x)
   day <- as_moments(date, "date")
   if (length(day) != 1 || is.na(day)) {
-    abort_backfill("argument", sprintf(
-      "`date` is %s; it must be one date.", value_in_words(date)
-    ))
+    abort_backfill(
+      "argument", "`date` is {value_in_words(date)}; it must be one date."
+    )
   }
   if (is.null(facts(x)$known)) {
     abort_backfill(
       "input", "The records do not say when each was known.",
-      ">" = paste(
-        "Name the column with the day of publication when you read them:",
-        "`known`."
-      )
+      ">" = "Name the column with the day of publication when you read them:",
+      "`known`."
     )
   }
   by_then <- known_days(x) <= as.numeric(as.Date(day))

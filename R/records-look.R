@@ -74,9 +74,7 @@ suspicious_values <- function(data, measures, index, sorted) {
 }
 
 below_zero <- function(count) {
-  sprintf(
-    "%s below zero in a flow", count_of(count, "value is", "values are")
-  )
+  glue("{count_of(count, 'value is', 'values are')} below zero in a flow")
 }
 
 all_zero <- function(series, names) {
@@ -142,13 +140,11 @@ is_far_off <- function(code, others) {
 
 codes_note <- function(name, found) {
   code <- format_each(found$code)
-  sprintf(
-    paste(
-      "Look at %s: in %s it is %s, far from all else; if that is a code for a",
-      "missing value, say so: `missing` is \"%s\"."
-    ),
-    rep(name, length(code)), vapply(found$count, count_of, "", noun = "row"),
-    code, code
+  glue(
+    "Look at {rep(name, length(code))}: in",
+    "{vapply(found$count, count_of, '', noun = 'row')} it is {code}, far from",
+    "all else; if that is a code for a missing value, say so: `missing` is",
+    "\"{code}\"."
   )
 }
 

@@ -45,15 +45,12 @@ measure <- function(
   check_given()
   if (!rlang::is_string(kind) || !kind %in% measure_kinds) {
     abort_backfill(
-      "kind",
-      sprintf("The kind of a measure is %s.", value_in_words(kind)),
-      i = paste(
-        "It must be \"flow\" (added up over time, such as sales), \"level\"",
-        "(averaged, such as a price), \"count\" (of the rows themselves),",
-        "\"counter\" (a reading that only rises, such as a meter's),",
-        "\"ratio\" (one measure per another),",
-        "\"return\" (compounded) or \"log return\" (added up)."
-      )
+      "kind", "The kind of a measure is {value_in_words(kind)}.",
+      i = "It must be \"flow\" (added up over time, such as sales), \"level\"",
+      "(averaged, such as a price), \"count\" (of the rows themselves),",
+      "\"counter\" (a reading that only rises, such as a meter's), \"ratio\"",
+      "(one measure per another), \"return\" (compounded) or \"log return\"",
+      "(added up)."
     )
   }
   check_word(unit, "unit", "boardings")
@@ -73,9 +70,10 @@ measure <- function(
 
 check_word <- function(x, argument, example) {
   if (!is.null(x) && (!rlang::is_string(x) || !nzchar(x))) {
-    abort_backfill("argument", sprintf(
-      "`%s` must be a single string, such as \"%s\".", argument, example
-    ))
+    abort_backfill(
+      "argument",
+      "`{argument}` must be a single string, such as \"{example}\"."
+    )
   }
 }
 
@@ -84,10 +82,7 @@ check_ratio <- function(kind, of, per) {
     if (!is.null(c(of, per))) {
       abort_backfill(
         "kind",
-        sprintf(
-          "`of` and `per` are given for a %s; only a ratio has such parts.",
-          kind
-        )
+        "`of` and `per` are given for a {kind}; only a ratio has such parts."
       )
     }
     return()
@@ -95,10 +90,8 @@ check_ratio <- function(kind, of, per) {
   if (!rlang::is_string(of) || !rlang::is_string(per) || of == per) {
     abort_backfill(
       "kind", "A ratio needs the names of two measures, `of` and `per`.",
-      ">" = paste(
-        "Write it as measure(\"ratio\", of = \"guest_nights\", per =",
-        "\"residents\")."
-      )
+      ">" = "Write it as measure(\"ratio\", of = \"guest_nights\", per =",
+      "\"residents\")."
     )
   }
 }
@@ -146,17 +139,14 @@ check_measures <- function(measures) {
   ) {
     abort_backfill(
       "argument", "`measures` must name at least one column and its kind.",
-      ">" = paste(
-        "Write it as c(boardings = \"flow\") or list(boardings =",
-        "measure(\"flow\", unit = \"people\"))."
-      )
+      ">" = "Write it as c(boardings = \"flow\") or list(boardings =",
+      "measure(\"flow\", unit = \"people\"))."
     )
   }
   if (anyDuplicated(names(measures))) {
     twice <- names(measures)[duplicated(names(measures))]
     abort_backfill(
-      "argument",
-      sprintf("`measures` names %s more than once.", in_words(unique(twice)))
+      "argument", "`measures` names {in_words(unique(twice))} more than once."
     )
   }
   measures <- lapply(as_they_were(as.list(measures)), function(x) {
@@ -170,10 +160,8 @@ check_measures <- function(measures) {
     if (length(lacking) > 0) {
       abort_backfill(
         "kind",
-        sprintf(
-          "The ratio \"%s\" is made of %s, which `measures` does not name.",
-          name, in_words(quoted(lacking))
-        ),
+        "The ratio \"{name}\" is made of {in_words(quoted(lacking))}, which",
+        "`measures` does not name.",
         ">" = "Name both parts of a ratio, with their kinds, beside it."
       )
     }

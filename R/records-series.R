@@ -64,7 +64,7 @@ result_columns <- c(
   "variance", "worked", "year", "year_before", "year_change", "year_percent",
   "years", "revision", "changes", "change_revision", "usual_change",
   "sign_held", "first_mean", "second_mean", "above", "below", "kept",
-  "local_line", positions_known
+  "local_line", "overall_average", positions_known
 )
 
 # One rule, held from reading on: such a column is renamed, and the account says
@@ -94,13 +94,8 @@ check_renamed <- function(names, series) {
   if (length(twice) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        paste(
-          "The series column %s cannot be renamed %s, as there is such a",
-          "column already."
-        ),
-        quoted(sub("_$", "", twice[[1]])), quoted(twice[[1]])
-      ),
+      "The series column {quoted(sub('_$', '', twice[[1]]))} cannot be renamed",
+      "{quoted(twice[[1]])}, as there is such a column already.",
       i = "Results have a column of the former name.",
       ">" = "Rename one of the two."
     )

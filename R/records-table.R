@@ -39,9 +39,7 @@ check_records <- function(x) {
   if (!isTRUE(ends$known)) {
     abort_backfill(
       "input",
-      sprintf(
-        "Column \"%s\" must hold a date or a time in every row.", facts(x)$when
-      )
+      "Column \"{facts(x)$when}\" must hold a date or a time in every row."
     )
   }
   invisible(ends)
@@ -51,16 +49,11 @@ stop_doubled <- function(x) {
   read <- facts(x)$rows
   abort_backfill(
     "input",
-    sprintf(
-      "The table has %s, but %s %s read: some stand twice.",
-      count_of(nrow(x), "row"), thousands(read),
-      if (read == 1) "was" else "were"
-    ),
+    "The table has {count_of(nrow(x), 'row')}, but {thousands(read)}",
+    "{if (read == 1) 'was' else 'were'} read: some stand twice.",
     i = "A join by a key that is not unique doubles rows, and so their sums.",
-    ">" = paste(
-      "Join by a unique key, as add_attributes() does, or make records of",
-      "the new table with as_records()."
-    )
+    ">" = "Join by a unique key, as add_attributes() does, or make records of",
+    "the new table with as_records()."
   )
 }
 
@@ -68,17 +61,13 @@ stop_no_records <- function(x) {
   if (is_elsewhere(x)) {
     abort_backfill(
       "input", "`x` are records in a database, of which this is not made.",
-      ">" = paste(
-        "Let a SELECT do it, in `table` of records_at(), or read the rows with",
-        "read_records()."
-      )
+      ">" = "Let a SELECT do it, in `table` of records_at(), or read the rows",
+      "with read_records()."
     )
   }
   abort_backfill(
-    "input", sprintf("`x` is %s, not a records table.", value_in_words(x)),
-    ">" = paste(
-      "Make one with read_records() from a file, or with as_records()",
-      "from a data frame."
-    )
+    "input", "`x` is {value_in_words(x)}, not a records table.",
+    ">" = "Make one with read_records() from a file, or with as_records() from",
+    "a data frame."
   )
 }

@@ -7,10 +7,8 @@ content_of_report <- function(x, title, note, changes = NULL) {
   if (!of_run && !is_named_results(results)) {
     abort_backfill(
       "input",
-      sprintf(
-        "`x` is %s, neither a run of a study nor a named list of results.",
-        value_in_words(x)
-      ),
+      "`x` is {value_in_words(x)}, neither a run of a study nor a named list",
+      "of results.",
       ">" = "run_study() makes a run."
     )
   }

@@ -29,7 +29,7 @@ findings <- function(x) {
   check_given()
   if (!inherits(x, "backfill_table") || is_read(x)) {
     abort_backfill(
-      "input", sprintf("`x` is %s, not a result.", value_in_words(x)),
+      "input", "`x` is {value_in_words(x)}, not a result.",
       ">" = "Give a result, such as flags, or the run of a study."
     )
   }

@@ -63,9 +63,7 @@ preposition_of <- function(calendar) {
 headline.backfill_flags <- function(x) {
   about <- facts(x)
   judged <- sum(x$judgement %in% c("flagged", "within"))
-  of_judged <- sprintf(
-    "of %s judged", count_of(judged, period_noun(about$calendar))
-  )
+  of_judged <- glue("of {count_of(judged, period_noun(about$calendar))} judged")
   top <- flagged_rows(x)
   if (nrow(top) == 0) {
     noun <- period_noun(about$calendar)
@@ -117,10 +115,9 @@ headline.backfill_projection <- function(x) {
   keys <- keys_of(x)
   next_one <- ahead[!duplicated(vctrs::vec_slice(keys, ahead))]
   if (length(next_one) > 8) {
-    return(sprintf(
-      "%s of %s are projected.",
-      count_of_periods(about$projected$steps, about$calendar),
-      count_of(length(next_one), "series", "series")
+    return(glue(
+      "{count_of_periods(about$projected$steps, about$calendar)} of",
+      "{count_of(length(next_one), 'series', 'series')} are projected."
     ))
   }
   at <- x[next_one, ]

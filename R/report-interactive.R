@@ -22,8 +22,7 @@ as_interactive <- function(plot) {
   need_live_figures("to make a figure interactive")
   if (!inherits(plot, "ggplot")) {
     abort_backfill(
-      "input",
-      sprintf("`plot` is %s, not a figure.", value_in_words(plot)),
+      "input", "`plot` is {value_in_words(plot)}, not a figure.",
       ">" = "autoplot() draws one."
     )
   }

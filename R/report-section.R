@@ -31,7 +31,7 @@ report_section <- function(
   check_given()
   if (!inherits(x, "backfill_table")) {
     abort_backfill(
-      "input", sprintf("`x` is %s, not a result.", value_in_words(x)),
+      "input", "`x` is {value_in_words(x)}, not a result.",
       ">" = "roll_up() makes a periods table."
     )
   }

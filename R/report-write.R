@@ -51,7 +51,7 @@ write_report <- function(
   type <- check_report_type(file)
   if (!is.null(changes) && !inherits(changes, "backfill_run_changes")) {
     abort_backfill(
-      "argument", sprintf("`changes` is %s.", value_in_words(changes)),
+      "argument", "`changes` is {value_in_words(changes)}.",
       i = "It must be what run_changes() gives."
     )
   }
@@ -68,16 +68,14 @@ write_report <- function(
 
 check_own_text <- function(text, argument) {
   if (!is.null(text) && !rlang::is_string(text)) {
-    abort_backfill("argument", sprintf("`%s` must be text.", argument))
+    abort_backfill("argument", "`{argument}` must be text.")
   }
 }
 
 check_report_type <- function(file) {
   type <- if (rlang::is_string(file)) file_type(file) else ""
   if (!type %in% c("html", "md", "pdf")) {
-    abort_backfill(
-      "file", sprintf("%s ends in none of .html, .md and .pdf.", file)
-    )
+    abort_backfill("file", "{file} ends in none of .html, .md and .pdf.")
   }
   if (type != "md") {
     need_live_figures("to write a report")
@@ -106,11 +104,9 @@ clear_pictures <- function(folder) {
   if (length(other) > 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "The folder %s, for the report's pictures, has other things in it.",
-        basename(folder)
-      ),
-      i = sprintf("Such as %s.", other[[1]]),
+      "The folder {basename(folder)}, for the report's pictures, has other",
+      "things in it.",
+      i = "Such as {other[[1]]}.",
       ">" = "Give the report another name."
     )
   }
@@ -134,7 +130,7 @@ render_pdf <- function(report, path) {
   if (done$status != 0 || !file.exists(path)) {
     abort_backfill(
       "file", "The browser did not print the report.",
-      i = utils::tail(strsplit(done$stderr, "\n")[[1]], 1)
+      i = "{utils::tail(strsplit(done$stderr, '\n')[[1]], 1)}"
     )
   }
   without_dates(path)

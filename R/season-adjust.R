@@ -53,13 +53,8 @@ apply_index <- function(x, index, of, name, verb, by_ratio, by_difference) {
   if (ratio && length(below) > 0) {
     abort_backfill(
       "season",
-      sprintf(
-        paste(
-          "\"%s\" has a value of %s; a multiplicative season needs values",
-          "above zero."
-        ),
-        of, plain_format(along$value[[below[[1]]]])
-      ),
+      "\"{of}\" has a value of {plain_format(along$value[[below[[1]]]])}; a",
+      "multiplicative season needs values above zero.",
       ">" = "Make the index with `form` as \"additive\"."
     )
   }
@@ -95,8 +90,7 @@ check_index <- function(index, x) {
   season <- facts(index)
   if (!inherits(index, "backfill_seasonal_index")) {
     abort_backfill(
-      "input",
-      sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
+      "input", "`index` is {value_in_words(index)}, not a seasonal index.",
       ">" = "Make one with seasonal_index()."
     )
   }
@@ -127,10 +121,8 @@ index_along <- function(made, x, along) {
   if (anyNA(place)) {
     abort_backfill(
       "input",
-      sprintf(
-        "`index` has %s, which the periods of the table do not have.",
-        in_words(unique(index$position[is.na(place)]), 4)
-      ),
+      "`index` has {in_words(unique(index$position[is.na(place)]), 4)}, which",
+      "the periods of the table do not have.",
       i = "Both must have the same calendar."
     )
   }
@@ -155,10 +147,8 @@ line_of_index <- function(lines, x, along) {
   if (!setequal(names(own), names(lines))) {
     abort_backfill(
       "input",
-      sprintf(
-        "`index` tells its series apart by %s, the table by %s.",
-        in_words(names(lines)), in_words(names(own))
-      )
+      "`index` tells its series apart by {in_words(names(lines))}, the table",
+      "by {in_words(names(own))}."
     )
   }
   vctrs::vec_match(own[names(lines)], lines)[rows$line]
@@ -176,18 +166,13 @@ above_zero <- function(fitted, counts, line, keys, what, remedy) {
   if (length(below) == nrow(keys)) {
     abort_backfill(
       "season",
-      sprintf(
-        "%s to zero or below (%s); a multiplicative season stays above it.",
-        what, name
-      ),
-      ">" = remedy
+      "{what} to zero or below ({name}); a multiplicative season stays above",
+      "it.",
+      ">" = "{remedy}"
     )
   }
-  rlang::warn(
-    sprintf(
-      "%s to zero or below in %s: none is given there. %s", what, name, remedy
-    ),
-    class = c("backfill_warning_season", "backfill_warning")
+  warn_backfill(
+    "season", "{what} to zero or below in {name}: none is given there. {remedy}"
   )
   fitted[line %in% below] <- NA
   fitted

@@ -20,12 +20,9 @@ check_season <- function(facts, keys, along, cycle, x) {
       if (length(apart) == 1) "has" else "have", cycle$length
     )
   )
-  need <- sprintf(
-    paste(
-      "A seasonal index needs two full cycles of %s from the first to the",
-      "last whole value, and a ratio at every position."
-    ),
-    cycle$words
+  need <- glue(
+    "A seasonal index needs two full cycles of {cycle$words} from the first to",
+    "the last whole value, and a ratio at every position."
   )
   row <- vctrs::vec_match(keys_of(x), vctrs::vec_slice(keys, lacking))
   partial <- less_in_words(less_would_do(
@@ -34,8 +31,9 @@ check_season <- function(facts, keys, along, cycle, x) {
   if (length(lacking) == length(name)) {
     rest <- all(facts$fault[lacking] == 3) && along$calendar$unit == "day"
     abort_backfill(
-      "season", paste0(in_words(why, 4), "."), i = need,
-      i = partial,
+      "season", "{in_words(why, 4)}.",
+      i = "{need}",
+      i = "{partial}",
       ">" = if (rest) {
         "Where nothing is recorded on weekends, roll up by \"working day\"."
       } else if (is.null(partial)) {
@@ -43,15 +41,9 @@ check_season <- function(facts, keys, along, cycle, x) {
       }
     )
   }
-  rlang::warn(
-    paste(c(sprintf(
-      "%s no index: %s.",
-      sprintf(
-        "%s %s", count_of(length(lacking), "series", "series"),
-        if (length(lacking) == 1) "has" else "have"
-      ), in_words(why, 4)
-    ), need, partial), collapse = " "),
-    class = c("backfill_warning_season", "backfill_warning")
+  warn_backfill(
+    "season", "{count_of(length(lacking), 'series has', 'series have')} no index:",
+    "{in_words(why, 4)}. {need} {partial}"
   )
 }
 
@@ -64,15 +56,11 @@ check_season_above_zero <- function(facts, name, along) {
   start <- period_start(along$number[[at]], along$calendar)
   abort_backfill(
     "season",
-    sprintf(
-      paste(
-        "%s has a value of %s in %s; a multiplicative season needs values",
-        "above zero."
-      ),
-      name[[first_rows(along)$line[[at]]]], plain_format(along$value[[at]]),
-      period_label(start, along$calendar)
-    ),
-    i = if (below > 1) sprintf("So have %d other series.", below - 1),
+    "{name[[first_rows(along)$line[[at]]]]} has a value of",
+    "{plain_format(along$value[[at]])} in",
+    "{period_label(start, along$calendar)}; a multiplicative season needs",
+    "values above zero.",
+    i = if (below > 1) "So have {below - 1} other series.",
     ">" = "Set `form` to \"additive\", whose seasons are differences."
   )
 }

@@ -60,9 +60,7 @@ check_effects <- function(effects, calendar) {
   if (!inherits(effects, "backfill_calendar_effects")) {
     abort_backfill(
       "input",
-      sprintf(
-        "`effects` is %s, not effects of the calendar.", value_in_words(effects)
-      ),
+      "`effects` is {value_in_words(effects)}, not effects of the calendar.",
       ">" = "Make them with calendar_effects()."
     )
   }
@@ -123,10 +121,8 @@ lines_of_effects <- function(made, x, along) {
   if (!setequal(names(keys), names(made$keys))) {
     abort_backfill(
       "input",
-      sprintf(
-        "`effects` tell their series apart by %s, the table by %s.",
-        in_words(names(made$keys)), in_words(names(keys))
-      )
+      "`effects` tell their series apart by {in_words(names(made$keys))}, the",
+      "table by {in_words(names(keys))}."
     )
   }
   vctrs::vec_match(keys[names(made$keys)], made$keys)[lines$line]

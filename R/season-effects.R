@@ -113,22 +113,16 @@ tells_weekdays <- function(calendar) {
 check_effects_asked <- function(calendar, days, festivals, before, after) {
   if (!tells_weekdays(calendar)) {
     abort_backfill(
-      "input",
-      sprintf("The table has %s.", period_noun(calendar, 2)),
-      i = paste(
-        "Weekdays and moving festivals are told by months or quarters of the",
-        "civil calendar, which have unlike numbers of them."
-      )
+      "input", "The table has {period_noun(calendar, 2)}.",
+      i = "Weekdays and moving festivals are told by months or quarters of the",
+      "civil calendar, which have unlike numbers of them."
     )
   }
   if (!is.null(festivals) &&
         (!inherits(festivals, "Date") || anyNA(festivals))) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`festivals` is %s; it must be a Date vector.",
-        value_in_words(festivals)
-      ),
+      "`festivals` is {value_in_words(festivals)}; it must be a Date vector.",
       ">" = "read_holidays() makes one of an iCalendar file."
     )
   }
@@ -150,10 +144,10 @@ check_festivals_there <- function(range, calendar, told) {
   }
   if (sum(festival_shares(seq(range[[1]], range[[2]]), calendar, told)) == 0) {
     abort_backfill(
-      "argument", sprintf(
-        "None of the `festivals` (%s) lies within the periods of the table.",
-        in_words(day_label(.Date(told$festivals)), 3)
-      )
+      "argument",
+      "None of the `festivals`",
+      "({in_words(day_label(.Date(told$festivals)), 3)}) lies within the",
+      "periods of the table."
     )
   }
 }
@@ -164,10 +158,8 @@ check_for_percent <- function(along, keys, ratio) {
     line <- first_rows(along)$line[low]
     abort_backfill(
       "season",
-      sprintf(
-        "%s: effects in percent need values above zero.",
-        in_words(unique(names_of_lines(keys)[line]), 4)
-      ),
+      "{in_words(unique(names_of_lines(keys)[line]), 4)}: effects in percent",
+      "need values above zero.",
       ">" = "Set `form` to \"additive\"."
     )
   }

@@ -32,7 +32,7 @@ cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
   cells <- cells_of_sides(figures, list(row, column))
   if (cells > 1e8) {
     abort_backfill(
-      "argument", sprintf("The grid would have %s cells.", thousands(cells)),
+      "argument", "The grid would have {thousands(cells)} cells.",
       ">" = "Take fewer series, or a coarser side than the date."
     )
   }

@@ -43,10 +43,7 @@ measures_in_time <- function(role, of) {
   ]
   if (length(counters) > 0) {
     abort_backfill(
-      "use",
-      sprintf(
-        "%s is a counter, whose readings have no profile.", counters[[1]]
-      ),
+      "use", "{counters[[1]]} is a counter, whose readings have no profile.",
       ">" = "Roll it up first: roll_up() gives what it rose by."
     )
   }
@@ -200,10 +197,7 @@ check_cell_statistic <- function(stat, measures) {
     kind <- measures[[name]]$kind
     wrong <- wrong_of_kind(stat, kind)
     if (!is.null(wrong)) {
-      rlang::warn(
-        sprintf("%s is a %s: its %s %s.", name, kind, stat, wrong),
-        class = c("backfill_warning_use", "backfill_warning")
-      )
+      warn_backfill("use", "{name} is a {kind}: its {stat} {wrong}.")
     }
   }
 }

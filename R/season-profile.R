@@ -101,10 +101,8 @@ groups_apart <- function(apart, x, figures, argument = "apart") {
   if (length(values) != nrow(x) || is.list(values)) {
     abort_backfill(
       "argument",
-      sprintf(
-        "`%s` has %s for %s.", argument, count_of(length(values), "value"),
-        count_of(nrow(x), "row")
-      )
+      "`{argument}` has {count_of(length(values), 'value')} for",
+      "{count_of(nrow(x), 'row')}."
     )
   }
   values <- droplevels(as.factor(values[figures$row]))

@@ -19,7 +19,7 @@ check_base <- function(base, form) {
   check_one_of(base, c(names(bases), "auto"), "base")
   if (base == "growth" && form != "multiplicative") {
     abort_backfill(
-      "argument", sprintf("`base` is \"growth\", and `form` is \"%s\".", form),
+      "argument", "`base` is \"growth\", and `form` is \"{form}\".",
       i = "What grows by percentages has a season by percentages.",
       ">" = "Set `form` to \"multiplicative\", or `base` to \"line\"."
     )

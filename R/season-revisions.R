@@ -75,13 +75,8 @@ ages_compared <- 24
 stop_too_short_to_revise <- function(cycle) {
   abort_backfill(
     "season", "No series is long enough to see how its figures were revised.",
-    i = sprintf(
-      paste(
-        "An earlier end needs an index of its own and a whole cycle of %s",
-        "after it: three cycles or more in all."
-      ),
-      cycle$words
-    ),
+    i = "An earlier end needs an index of its own and a whole cycle of",
+    "{cycle$words} after it: three cycles or more in all.",
     ">" = "Give it more periods, or name a shorter `cycle`."
   )
 }

@@ -130,10 +130,8 @@ places_in_year <- function(along, calendar) {
   if (is.na(position) || calendar$number != 1 || by_clock(calendar)) {
     abort_backfill(
       "input",
-      sprintf(
-        "Seasons are dated by days, weeks or months, and these are %s.",
-        period_noun(calendar, 2)
-      ),
+      "Seasons are dated by days, weeks or months, and these are",
+      "{period_noun(calendar, 2)}.",
       ">" = "Roll the records up to one of these."
     )
   }
@@ -162,7 +160,7 @@ check_spell_reach <- function(reach, positions, calendar) {
 
 stop_fewer_seasons <- function(keys, seasons) {
   abort_backfill(
-    "season", paste0(lacking_in_words(names_of_lines(keys), seasons), "."),
+    "season", "{lacking_in_words(names_of_lines(keys), seasons)}.",
     ">" = if (seasons > 1) "Ask for fewer with `seasons`."
   )
 }

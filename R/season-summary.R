@@ -70,10 +70,8 @@ summary.backfill_seasonal_index <- function(object, type = "tests", ...) {
   if (is.null(season$worksheet)) {
     abort_backfill(
       "input",
-      paste(
-        "The index was read from a file, which holds neither its tests nor",
-        "its worksheet."
-      ),
+      "The index was read from a file, which holds neither its tests nor its",
+      "worksheet.",
       ">" = "Make it again with seasonal_index()."
     )
   }

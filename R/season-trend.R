@@ -55,7 +55,7 @@ trend_line <- function(x, confidence = 0.95, of = NULL) {
   along <- along_series(x, of)
   known <- which(!is.na(along$value))
   if (length(known) == 0) {
-    abort_backfill("input", sprintf("Column \"%s\" has no figures.", of))
+    abort_backfill("input", "Column \"{of}\" has no figures.")
   }
   first <- known[!duplicated(along$series[known])]
   last <- known[!duplicated(along$series[known], fromLast = TRUE)]

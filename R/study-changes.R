@@ -97,10 +97,8 @@ manifest_of_run <- function(folder, argument) {
   if (is.null(manifest)) {
     abort_backfill(
       "file",
-      sprintf(
-        "`%s` is %s, which is not the folder of a run.", argument,
-        value_in_words(folder)
-      ),
+      "`{argument}` is {value_in_words(folder)}, which is not the folder of a",
+      "run.",
       ">" = "run_study(out = ), or `backfill study run --out`, writes one."
     )
   }

@@ -52,8 +52,8 @@ look_at <- function(found) {
 drafted <- function(found) {
   if (is.null(found$records)) {
     abort_backfill(
-      "study", sprintf("%s cannot be read.", in_words(basename(found$file))),
-      i = found$problem
+      "study", "{in_words(basename(found$file))} cannot be read.",
+      i = "{found$problem}"
     )
   }
   every <- suited_period(found$records)

@@ -36,8 +36,9 @@ stop_faults <- function(faults, shown) {
     paste0(where, found$said)[first], rep("x", length(first))
   )
   abort_backfill(
-    "study", sprintf("%s has %s.", shown, count_of(count, "mistake")), said,
-    if (count > 20) c(i = sprintf("%d more are not shown.", count - 20))
+    "study", "{shown} has {count_of(count, 'mistake')}.",
+    "{said}",
+    if (count > 20) "{c(i = sprintf('%d more are not shown.', count - 20))}"
   )
 }
 
@@ -46,9 +47,7 @@ nearest_known <- function(word, known) {
   far <- utils::adist(word, known)[1, ]
   near <- known[far <= max(1, nchar(word) / 2) & far == min(far, Inf)]
   if (length(near) > 0) {
-    sprintf(
-      "Did you mean %s?", in_words(quoted(first_few(near)), last = " or ")
-    )
+    glue("Did you mean {in_words(quoted(first_few(near)), last = ' or ')}?")
   } else {
     sprintf("Known are %s.", in_words(quoted(known), 12))
   }

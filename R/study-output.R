@@ -5,7 +5,7 @@ manifest_name <- "manifest.json"
 # The full path of a folder that a run may replace.
 check_run_folder <- function(out, study) {
   stop_folder <- function(what, do = NULL) {
-    abort_backfill("file", what, ">" = do)
+    abort_backfill("file", "{what}", ">" = "{do}")
   }
   if (!rlang::is_string(out) || !nzchar(out)) {
     stop_folder(sprintf(
@@ -82,10 +82,9 @@ keep_others <- function(out, beside) {
   if (length(taken) > 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s has %s in it, which the run before did not write.", out, taken[[1]]
-      ),
-      i = "The run would replace it.", ">" = "Move it, or name another folder."
+      "{out} has {taken[[1]]} in it, which the run before did not write.",
+      i = "The run would replace it.",
+      ">" = "Move it, or name another folder."
     )
   }
   for (folder in unique(dirname(others))) {

@@ -57,9 +57,7 @@ read_study <- function(file, outside = FALSE) {
   check_flag(outside, "outside")
   if (!rlang::is_string(file) || file_kind_cpp(file) != "regular") {
     abort_backfill(
-      "file", sprintf(
-        "`file` is %s; there is no such file.", value_in_words(file)
-      )
+      "file", "`file` is {value_in_words(file)}; there is no such file."
     )
   }
   shown <- basename(file)
@@ -81,7 +79,7 @@ study_text <- function(file) {
   text <- readLines(file, warn = FALSE, encoding = "UTF-8")
   text <- enc2utf8(sub("^\ufeff", "", text))
   if (!all(validUTF8(text))) {
-    abort_backfill("study", sprintf("%s is not UTF-8 text.", basename(file)))
+    abort_backfill("study", "{basename(file)} is not UTF-8 text.")
   }
   text
 }
@@ -103,17 +101,15 @@ check_study_version <- function(found, shown) {
   if (!is.list(found) || is.null(names(found)) ||
         names(found)[[1]] != "backfill") {
     abort_backfill(
-      "study", sprintf("%s is not a study.", shown),
+      "study", "{shown} is not a study.",
       i = "The first line of a study is \"backfill: 1\"."
     )
   }
   if (!identical(as.numeric(found$backfill), 1)) {
     abort_backfill(
       "study",
-      sprintf(
-        "%s is of version %s of the format; this is version 1.", shown,
-        value_in_words(found$backfill)
-      )
+      "{shown} is of version {value_in_words(found$backfill)} of the format;",
+      "this is version 1."
     )
   }
 }

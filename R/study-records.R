@@ -34,11 +34,9 @@ run_records <- function(folder, name = NULL) {
   file <- records_file(folder, name)
   if (is.null(source$roles) || !file.exists(file)) {
     abort_backfill(
-      "file", sprintf("The records of \"%s\" were not kept in the run.", name),
-      i = paste(
-        "Those of a database stay there, and runs of earlier versions do not",
-        "say what their columns are."
-      )
+      "file", "The records of \"{name}\" were not kept in the run.",
+      i = "Those of a database stay there, and runs of earlier versions do not",
+      "say what their columns are."
     )
   }
   roles <- source$roles

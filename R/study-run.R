@@ -43,8 +43,7 @@ run_study <- function(study, out = NULL, fresh = FALSE) {
   }
   if (!inherits(study, "backfill_study")) {
     abort_backfill(
-      "input",
-      sprintf("`study` is %s, not a study.", value_in_words(study)),
+      "input", "`study` is {value_in_words(study)}, not a study.",
       ">" = "read_study() reads one."
     )
   }
@@ -100,7 +99,7 @@ study_result <- function(run, name) {
   check_given()
   if (!inherits(run, "backfill_study_run")) {
     abort_backfill(
-      "input", sprintf("`run` is %s, not a run.", value_in_words(run)),
+      "input", "`run` is {value_in_words(run)}, not a run.",
       ">" = "run_study() makes one."
     )
   }
@@ -159,9 +158,7 @@ check_files_unchanged <- function(step, study, read) {
   if (length(changed) > 0) {
     abort_backfill(
       "file",
-      sprintf(
-        "%s was changed while the study read it.", step$files[[changed[[1]]]]
-      ),
+      "{step$files[[changed[[1]]]]} was changed while the study read it.",
       ">" = "Run the study again once it is written."
     )
   }

@@ -154,17 +154,13 @@ fault_of_file <- function(value, allowed) {
     return(sprintf("There is no file %s.", value))
   }
   if (file_kind_cpp(full) == "other") {
-    return(sprintf(
-      "%s is a pipe or a device, which a study does not read.", value
-    ))
+    return(glue("{value} is a pipe or a device, which a study does not read."))
   }
   inside <- startsWith(
     normalizePath(full), paste0(sub("/$", "", allowed$folder), "/")
   )
   if (!inside && !allowed$outside) {
-    sprintf(
-      "%s lies outside the folder of the study, which %s.", value, allowed_by
-    )
+    glue("{value} lies outside the folder of the study, which {allowed_by}.")
   }
 }
 

@@ -28,7 +28,7 @@ most_bytes_of_study <- 1e6
 check_study_size <- function(bytes, shown) {
   if (bytes > most_bytes_of_study) {
     abort_backfill(
-      "study", sprintf("%s is longer than 1 MB, too long for a study.", shown)
+      "study", "{shown} is longer than 1 MB, too long for a study."
     )
   }
 }
@@ -38,15 +38,13 @@ check_yaml_form <- function(text, shown) {
   if (form[["marked"]] > 0) {
     abort_backfill(
       "study",
-      sprintf(
-        "%s, line %d: tags (!), anchors (&) and references (*) are not read.",
-        shown, form[["marked"]]
-      ),
+      "{shown}, line {form[['marked']]}: tags (!), anchors (&) and references",
+      "(*) are not read.",
       ">" = "Write the value itself, in quotation marks if it is text."
     )
   }
   stop_form <- function(what) {
-    abort_backfill("study", sprintf("%s %s.", shown, what))
+    abort_backfill("study", "{shown} {what}.")
   }
   if (form[["depth"]] > 50) {
     stop_form("is nested more than 50 levels deep")
@@ -67,7 +65,7 @@ stop_yaml <- function(message, shown) {
   } else {
     "it is not YAML: a bracket, a colon or an indent is out of place"
   }
-  abort_backfill("study", sprintf("%s%s: %s.", shown, where, what))
+  abort_backfill("study", "{shown}{where}: {what}.")
 }
 
 # The line of a path of keys and places, such as list("steps", 2, "over"), in a

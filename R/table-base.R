@@ -65,14 +65,10 @@ new_rows <- function(..., unique = TRUE) {
   if (unique && length(twice) > 0) {
     abort_backfill(
       "column",
-      sprintf(
-        "The series column %s has the name of a column of the result.",
-        quoted(twice[[1]])
-      ),
-      ">" = sprintf(
-        "Rename it first, as in names(x)[names(x) == %s] <- \"other\".",
-        quoted(twice[[1]])
-      )
+      "The series column {quoted(twice[[1]])} has the name of a column of the",
+      "result.",
+      ">" = "Rename it first, as in names(x)[names(x) == {quoted(twice[[1]])}]",
+      "<- \"other\"."
     )
   }
   tibble::new_tibble(columns, nrow = nrow(columns))

@@ -55,12 +55,9 @@ facts_of_both <- function(one, other) {
   unlike <- unlike_facts(one, other)
   if (!is.null(unlike)) {
     abort_backfill(
-      "input",
-      sprintf("The tables cannot be put below each other: %s.", unlike),
-      ">" = paste(
-        "Make them alike first, or put series beside each other with",
-        "put_together() or join_records()."
-      )
+      "input", "The tables cannot be put below each other: {unlike}.",
+      ">" = "Make them alike first, or put series beside each other with",
+      "put_together() or join_records()."
     )
   }
   # What was found of the rows of one table is not so of both, nor what one
@@ -129,9 +126,7 @@ unlike_facts <- function(one, other) {
       "%s is not of one kind, unit and statistic in both", quoted(measured[[1]])
     )
   } else if (length(columns) > 0) {
-    sprintf(
-      "the column %s is not the same figure in both", quoted(columns[[1]])
-    )
+    glue("the column {quoted(columns[[1]])} is not the same figure in both")
   } else if (!is.null(one$account) &&
                !setequal(names(one$measures), names(other$measures))) {
     "their measures differ"

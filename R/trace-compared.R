@@ -25,9 +25,8 @@ working_of.backfill_group_differences <- function(x, one, column, table) {
   )
   if (column %in% c("n", "mean", "median")) others <- NULL
   new_working(along$order[c(rows, others)], text, about$of, switch(
-    column, n = "figures of the group", mean = , median = sprintf(
-      "%s of the %s of the group", column,
-      count_of(length(rows), "figure")
+    column, n = "figures of the group", mean = , median = glue(
+      "{column} of the {count_of(length(rows), 'figure')} of the group"
     ), difference = sprintf(
       "%s of %s of the group less that of the %s of others", about$stat,
       count_of(length(rows), "figure"), thousands(length(others))

@@ -81,9 +81,7 @@ flag_steps <- function(one, past, i, own, about) {
     list(
       flag_step(
         here, 0L, "flag", one$flag,
-        sprintf(
-          "compared with %s; limits: %s", against, limits_in_words(about)
-        ),
+        glue("compared with {against}; limits: {limits_in_words(about)}"),
         if (judged) {
           paste(put_in(one$value), beyond, put_in(ends), collapse = " | ")
         } else {

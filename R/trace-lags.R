@@ -85,10 +85,9 @@ working_of.backfill_cross_correlation <- function(
   text <- lag_text(one, column, about$cycle$length) %||%
     pair_text(column, a[both], b[both])
   new_working(
-    along$order[rows], text, about$of, sprintf(
-      "%s of %s of %s with %s %s later", column,
-      count_of(sum(both), "pair"), about$first, about$second,
-      count_of_periods(one$lag, along$calendar)
+    along$order[rows], text, about$of, glue(
+      "{column} of {count_of(sum(both), 'pair')} of {about$first} with",
+      "{about$second} {count_of_periods(one$lag, along$calendar)} later"
     )
   )
 }
@@ -205,11 +204,10 @@ working_of.backfill_links <- function(x, one, column, table) {
   new_working(
     rows_of_lines(
       c(one$candidate, about$target), figures$start, table
-    ), text, about$of, sprintf(
-      "%s of %s: changes of %s over %s with those of %s %s later", column,
-      count_of(sum(both), "pair"), one$candidate,
-      count_of_steps(one$horizon, figures$calendar), about$target,
-      count_of_steps(one$ahead, figures$calendar)
+    ), text, about$of, glue(
+      "{column} of {count_of(sum(both), 'pair')}: changes of {one$candidate}",
+      "over {count_of_steps(one$horizon, figures$calendar)} with those of",
+      "{about$target} {count_of_steps(one$ahead, figures$calendar)} later"
     )
   )
 }

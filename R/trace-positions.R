@@ -95,9 +95,8 @@ working_of.backfill_season_spells <- function(x, one, column, table) {
     if (column == "total") "sum(x)" else "mean(x)", x = value
   )
   new_working(along$order[places], text %||% NA, about$of, switch(
-    column, total = , mean = sprintf(
-      "%s of the %s from onset to end", column,
-      count_of(length(value), "figure")
+    column, total = , mean = glue(
+      "{column} of the {count_of(length(value), 'figure')} from onset to end"
     ), periods = "periods from onset to end",
     rise = "rise of the running anomaly from onset to end",
     late = "periods after the onset of the average year",

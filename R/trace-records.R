@@ -69,11 +69,9 @@ check_behind <- function(rows, one, x) {
   if (counted && length(rows) != one$n) {
     abort_backfill(
       "trace",
-      sprintf(
-        "The value of %s has %s behind it, but `records` has %s in it.",
-        period_label(one$period, facts(x)$calendar), count_of(one$n, "record"),
-        thousands(length(rows))
-      ),
+      "The value of {period_label(one$period, facts(x)$calendar)} has",
+      "{count_of(one$n, 'record')} behind it, but `records` has",
+      "{thousands(length(rows))} in it.",
       ">" = "Give the records that the table was rolled up from."
     )
   }
@@ -103,11 +101,9 @@ check_given_by <- function(rows, one, records, x) {
   if (abs(gives - one$figure) > 1e-9 * sum(abs(figures))) {
     abort_backfill(
       "trace",
-      sprintf(
-        "The value of %s is %s, but its records give %s.",
-        period_label(one$period, facts(x)$calendar),
-        format(one$figure, digits = 10), format(gives, digits = 10)
-      ),
+      "The value of {period_label(one$period, facts(x)$calendar)} is",
+      "{format(one$figure, digits = 10)}, but its records give",
+      "{format(gives, digits = 10)}.",
       i = "It was changed since, or the records are not those of the table."
     )
   }

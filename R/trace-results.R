@@ -43,10 +43,8 @@ working_of <- function(x, one, column, table) UseMethod("working_of")
 working_of.default <- function(x, one, column, table) {
   abort_backfill(
     "trace",
-    sprintf(
-      "Figures of this kind of result (%s) are not traced.",
-      gsub("_", " ", sub("^backfill_", "", class(x)[[1]]))
-    ),
+    "Figures of this kind of result",
+    "({gsub('_', ' ', sub('^backfill_', '', class(x)[[1]]))}) are not traced.",
     ">" = "Trace those of the result or the periods that it was made of."
   )
 }
@@ -156,11 +154,9 @@ check_result_column <- function(column, x) {
   figures <- setdiff(figures, c(row_numbers, facts(x)$series))
   if (!rlang::is_string(column) || !column %in% figures) {
     abort_backfill(
-      "column", sprintf("`column` is %s.", value_in_words(column)),
-      i = sprintf(
-        "It must be a column of figures: %s.",
-        in_words(quoted(figures), 12, last = " or ")
-      )
+      "column", "`column` is {value_in_words(column)}.",
+      i = "It must be a column of figures:",
+      "{in_words(quoted(figures), 12, last = ' or ')}."
     )
   }
 }
@@ -168,11 +164,9 @@ check_result_column <- function(column, x) {
 check_made_of <- function(made_of) {
   if (!is_periods(made_of) && !is_records(made_of)) {
     abort_backfill(
-      "input", sprintf("`made_of` is %s.", value_in_words(made_of)),
-      i = paste(
-        "It must be the table that the result was made of, which has the",
-        "figures behind it."
-      )
+      "input", "`made_of` is {value_in_words(made_of)}.",
+      i = "It must be the table that the result was made of, which has the",
+      "figures behind it."
     )
   }
 }

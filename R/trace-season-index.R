@@ -102,9 +102,8 @@ part_of_season <- function(sheet, row, part, own, along, table, about) {
     )
   )
   c(
-    list(step(1L, part, sheet[[part]][[row]], sprintf(
-      "%s of value and %s", part, if (name == "local_line") "line" else
-        "average"
+    list(step(1L, part, sheet[[part]][[row]], glue(
+      "{part} of value and {if (name == 'local_line') 'line' else 'average'}"
     ), paste(
       put_in(along$value[[here]]), if (part == "ratio") "/" else "-",
       put_in(average)

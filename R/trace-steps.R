@@ -25,8 +25,7 @@ traced <- function(x, row, column, depth, leaf = FALSE) {
   kept <- !is.null(note$made) || note$verb %in% without_arguments
   if (is.null(way) || !kept) {
     abort_backfill(
-      "trace",
-      sprintf("How \"%s\" was made is not kept with the table.", column)
+      "trace", "How \"{column}\" was made is not kept with the table."
     )
   }
   along <- along_counted(x, note$of)
@@ -70,15 +69,11 @@ check_worked <- function(step) {
   if (is.na(anew) || abs(anew - step$figure) > slack) {
     abort_backfill(
       "trace",
-      sprintf(
-        "\"%s\" is %s, but what the table has now gives %s.", step$column,
-        put_in(step$figure), put_in(anew)
-      ),
-      i = sprintf("It was worked out as %s.", substr(step$worked, 1, 200)),
-      ">" = paste(
-        "Trace it before rows are taken out or figures changed, or calculate",
-        "the column again."
-      )
+      "\"{step$column}\" is {put_in(step$figure)}, but what the table has now",
+      "gives {put_in(anew)}.",
+      i = "It was worked out as {substr(step$worked, 1, 200)}.",
+      ">" = "Trace it before rows are taken out or figures changed, or",
+      "calculate the column again."
     )
   }
 }

@@ -125,9 +125,7 @@ new_trace <- function(out, x, records, about) {
 check_none_given <- function(given, why) {
   given <- names(given)[!vapply(given, is.null, NA)]
   if (length(given) > 0) {
-    abort_backfill(
-      "argument", sprintf("`%s` is given, but %s.", given[[1]], why)
-    )
+    abort_backfill("argument", "`{given[[1]]}` is given, but {why}.")
   }
 }
 
@@ -162,8 +160,7 @@ trace_columns <- c(
 check_traced_records <- function(records) {
   if (!is_records(records)) {
     abort_backfill(
-      "input",
-      sprintf("`records` is %s, not a records table.", value_in_words(records)),
+      "input", "`records` is {value_in_words(records)}, not a records table.",
       ">" = "Give what read_records() or as_records() made."
     )
   }
@@ -176,11 +173,9 @@ check_traced <- function(column, x) {
     return()
   }
   abort_backfill(
-    "column", sprintf("`column` is %s.", value_in_words(column)),
-    i = sprintf(
-      "It must be a column that a verb has made: %s.",
-      in_words(quoted(known), last = " or ")
-    )
+    "column", "`column` is {value_in_words(column)}.",
+    i = "It must be a column that a verb has made:",
+    "{in_words(quoted(known), last = ' or ')}."
   )
 }
 
@@ -195,8 +190,7 @@ row_to_trace <- function(x, period, series) {
   ]
   if (length(row) == 0) {
     abort_backfill(
-      "argument",
-      sprintf("The table has no row of %s in that `period`.", series)
+      "argument", "The table has no row of {series} in that `period`."
     )
   }
   row[[1]]
@@ -208,12 +202,13 @@ line_to_trace <- function(series, known) {
   }
   if (!rlang::is_string(series) || !series %in% known) {
     abort_backfill(
-      "argument", if (is.null(series)) {
-        sprintf("`series` is not given, and there are %d.", length(known))
+      "argument",
+      if (is.null(series)) {
+        "`series` is not given, and there are {length(known)}."
       } else {
-        sprintf("`series` is %s.", value_in_words(series))
+        "`series` is {value_in_words(series)}."
       },
-      i = sprintf("It must be one of %s.", in_words(quoted(known), 8))
+      i = "It must be one of {in_words(quoted(known), 8)}."
     )
   }
   series

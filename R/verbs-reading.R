@@ -31,12 +31,8 @@ named_measures <- function(texts) {
     if (length(of) == 0) {
       abort_backfill(
         "usage",
-        sprintf(
-          "`measure` is \"%s\", a ratio that does not say of what.", part[[1]]
-        ),
-        i = sprintf(
-          "It must be such as \"%s:ratio:guest_nights/residents\".", part[[2]]
-        )
+        "`measure` is \"{part[[1]]}\", a ratio that does not say of what.",
+        i = "It must be such as \"{part[[2]]}:ratio:guest_nights/residents\"."
       )
     }
     measure(
@@ -51,7 +47,7 @@ stop_kindless <- function(text) {
     measure(sub(".*:", "", text)) # which says what kinds there are
   }
   abort_backfill(
-    "usage", sprintf("`measure` is \"%s\", which names no kind.", text),
-    i = sprintf("It must be such as \"%s:flow\" or \"%s:level\".", text, text)
+    "usage", "`measure` is \"{text}\", which names no kind.",
+    i = "It must be such as \"{text}:flow\" or \"{text}:level\"."
   )
 }

@@ -97,8 +97,8 @@ number_or_text <- function(x) {
 
 stop_text <- function(text, argument, expected) {
   abort_backfill(
-    "usage", sprintf("`%s` is %s.", argument, in_words(quoted(text))),
-    i = expected
+    "usage", "`{argument}` is {in_words(quoted(text))}.",
+    i = "{expected}"
   )
 }
 

@@ -2,12 +2,16 @@
 # expected, and what to do, and carries the class backfill_error_<class> beside
 # backfill_error, so that a caller can catch one sort or all of them.
 
-# `what` is a sentence; `...` are further ones, named "i" (what is the case) or
-# ">" (what to do). A name in backticks is that of an argument. The first one is
-# the argument at fault, which the condition tells as `argument`; `choices` are
-# arguments that would answer a question, if that is one.
-abort_backfill <- function(class, what, ..., choices = NULL) {
-  said <- with_bytes_spelled(c(what, ...))
+# `...` are templates: the first is a sentence that says what is wrong; others
+# are named "i" (what is the case), ">" (what to do) or "x" (an instance), and
+# those without a name go on with the one before. A name in backticks is that of
+# an argument. The first one is the argument at fault, which the condition tells
+# as `argument`; `choices` are arguments that would answer a question, if that
+# is one.
+abort_backfill <- function(
+  class, ..., choices = NULL, .envir = parent.frame()
+) {
+  said <- with_bytes_spelled(bullets(c(...), .envir))
   argument <- argument_named(said[[1]])
   if (is.null(argument)) said <- c(said, said_by_option())
   rlang::abort(
@@ -17,10 +21,37 @@ abort_backfill <- function(class, what, ..., choices = NULL) {
   )
 }
 
+# A warning, said by templates as an error is.
+warn_backfill <- function(class, ..., .envir = parent.frame()) {
+  rlang::warn(
+    bullets(c(...), .envir),
+    class = c(paste0("backfill_warning_", class), "backfill_warning")
+  )
+}
+
+# Templates filled, of which some go on with the one before. What comes to
+# nothing is left out.
+bullets <- function(templates, envir) {
+  starts <- replace(rlang::names2(templates) != "", 1, TRUE)
+  said <- lapply(
+    split(templates, cumsum(starts)),
+    function(parts) do.call(glue, c(as.list(unname(parts)), .envir = envir))
+  )
+  named <- rep(rlang::names2(templates)[starts], lengths(said))
+  said <- trimws(unlist(said, use.names = FALSE), "right")
+  names(said) <- named
+  said[said != ""]
+}
+
 # The call that an error is told of.
 entry_call <- function() {
   i <- entry_frame()
-  if (!is.null(i)) sys.call(i)
+  if (!is.null(i)) {
+    call <- sys.call(i)
+    # By do.call() a function itself can stand there.
+    if (is.function(call[[1]])) call[[1]] <- as.name(attr(i, "name"))
+    call
+  }
 }
 
 # The frame, by its number, of the exported function that was called last. It
@@ -35,7 +66,7 @@ entry_frame <- function() {
     name <- Filter(nzchar, name_of_call(sys.call(i)))
     if (length(name) == 0 || !is_it(name)) name <- Find(is_it, exports)
     if (length(name) > 0 && name %in% exports) {
-      return(i)
+      return(structure(i, name = name))
     }
   }
 }

@@ -1,4 +1,27 @@
-# Lists, counts and values in words.
+# Sentences, lists, counts and values in words.
+
+# The text of templates, one going on with the other, in which the value of the
+# code in braces is put: numbers in full, NULL as nothing. A template is always
+# written out where it is used, as data would be run as code.
+glue <- function(..., .envir = parent.frame()) {
+  as.character(glue::glue(
+    ..., .sep = " ", .envir = .envir, .transformer = value_in_text,
+    .trim = FALSE
+  ))
+}
+
+value_in_text <- function(code, envir) {
+  value <- eval(parse(text = code, keep.source = FALSE), envir)
+  if (is.null(value)) {
+    return("")
+  }
+  text <- as.character(value)
+  if (is.double(value) && !is.object(value)) {
+    whole <- is.finite(value) & value == round(value)
+    text[whole] <- sprintf("%.0f", value[whole])
+  }
+  text
+}
 
 # "a, b and c"; at most `most` are named.
 in_words <- function(x, most = 12, last = " and ") {

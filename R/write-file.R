@@ -2,7 +2,7 @@
 
 check_output <- function(file, sources = character()) {
   stop_output <- function(what, do = NULL) {
-    abort_backfill("file", what, ">" = do)
+    abort_backfill("file", "{what}", ">" = "{do}")
   }
   if (!rlang::is_string(file) || !nzchar(file)) {
     stop_output(sprintf(
@@ -18,9 +18,7 @@ check_output <- function(file, sources = character()) {
   }
   if (!dir.exists(folder)) {
     stop_output(
-      sprintf(
-        "There is no folder %s to write %s to.", folder, basename(file)
-      ),
+      glue("There is no folder {folder} to write {basename(file)} to."),
       "Make the folder first."
     )
   }
@@ -127,7 +125,7 @@ ends_whole <- function(path, type) {
 
 stop_unwritten <- function(file, reason) {
   abort_backfill(
-    "file", sprintf("%s cannot be written: %s.", file, sub("[.]$", "", reason)),
+    "file", "{file} cannot be written: {sub('[.]$', '', reason)}.",
     i = "What stood there before is as it was."
   )
 }

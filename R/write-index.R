@@ -27,8 +27,7 @@ write_index <- function(index, file) {
   check_given()
   if (!inherits(index, "backfill_seasonal_index")) {
     abort_backfill(
-      "input",
-      sprintf("`index` is %s, not a seasonal index.", value_in_words(index)),
+      "input", "`index` is {value_in_words(index)}, not a seasonal index.",
       ">" = "Make one with seasonal_index()."
     )
   }

@@ -48,9 +48,7 @@ write_periods <- function(x, file, metadata = TRUE) {
   if (!inherits(x, "backfill_table")) {
     abort_backfill(
       "input",
-      sprintf(
-        "`x` is %s, not a periods table or another result.", value_in_words(x)
-      ),
+      "`x` is {value_in_words(x)}, not a periods table or another result.",
       ">" = "roll_up() makes a periods table."
     )
   }
@@ -70,10 +68,7 @@ check_table_type <- function(file) {
   type <- file_type(file)
   if (!type %in% table_types) {
     abort_backfill(
-      "file",
-      sprintf(
-        "%s ends in none of %s.", file, in_words(paste0(".", table_types))
-      )
+      "file", "{file} ends in none of {in_words(paste0('.', table_types))}."
     )
   }
   if (type == "xlsx") {

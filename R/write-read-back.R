@@ -3,9 +3,7 @@
 read_periods <- function(file) {
   check_given()
   if (!rlang::is_string(file) || file_kind_cpp(file) != "regular") {
-    abort_backfill(
-      "file", sprintf("There is no file %s.", value_in_words(file))
-    )
+    abort_backfill("file", "There is no file {value_in_words(file)}.")
   }
   found <- switch(
     file_type(file), csv = kept_in_csv(file), xlsx = kept_in_workbook(file),
@@ -15,10 +13,8 @@ read_periods <- function(file) {
     kept_table(found$columns, found$facts, file), error = function(cnd) {
       abort_backfill(
         "file",
-        sprintf(
-          "%s is damaged: %s.", basename(file),
-          sub("[.]?(\n.*)?$", "", rlang::cnd_message(cnd))
-        )
+        "{basename(file)} is damaged:",
+        "{sub('[.]?(\n.*)?$', '', rlang::cnd_message(cnd))}."
       )
     }
   )
@@ -26,11 +22,9 @@ read_periods <- function(file) {
 
 stop_not_kept <- function(file) {
   abort_backfill(
-    "file", sprintf("%s was not written by write_periods().", basename(file)),
-    i = paste(
-      "What is read back is a .csv file with its metadata beside it, a .xlsx",
-      "or a .parquet file."
-    ),
+    "file", "{basename(file)} was not written by write_periods().",
+    i = "What is read back is a .csv file with its metadata beside it, a .xlsx",
+    "or a .parquet file.",
     ">" = "read_records() reads other files."
   )
 }
@@ -48,9 +42,7 @@ kept_in_csv <- function(file) {
   if (!identical(unname(tools::md5sum(file)), facts$md5)) {
     rlang::warn(
       c(
-        sprintf(
-          "%s was changed after it was written.", basename(file)
-        ),
+        glue("{basename(file)} was changed after it was written."),
         i = paste(
           "Its metadata may not be true of it any more: what it says of kinds,",
           "calendar and calculations is that of the table before."
@@ -169,9 +161,7 @@ factor_of_text <- function(text, of) {
   known <- match(text, levels(of))
   odd <- is.na(known) & !is.na(text)
   if (any(odd)) {
-    stop(sprintf(
-      "%s is not one of %s", quoted(text[odd][[1]]), in_words(levels(of))
-    ))
+    stop(glue("{quoted(text[odd][[1]])} is not one of {in_words(levels(of))}"))
   }
   attributes(known) <- attributes(of)
   known

@@ -13,10 +13,16 @@ room_of <- function(file) sub("[-.].*", "", basename(file))
 parsed_file <- function(file) {
   data <- utils::getParseData(parse(file, keep.source = TRUE))
   defined <- grep("^[^ #}]+ <- function\\(", readLines(file), value = TRUE)
+  # Code in the braces of a template counts as well.
+  texts <- data$text[data$token == "STR_CONST"]
+  templates <- unlist(regmatches(texts, gregexpr("[{][^}]+[}]", texts)))
   list(
     tokens = sum(data$terminal & data$token != "COMMENT"),
     functions = sub(" <- .*", "", defined),
-    names = data$text[data$token %in% c("SYMBOL", "SYMBOL_FUNCTION_CALL")]
+    names = c(
+      data$text[data$token %in% c("SYMBOL", "SYMBOL_FUNCTION_CALL")],
+      unlist(regmatches(templates, gregexpr("[A-Za-z.][A-Za-z0-9._]*", templates)))
+    )
   )
 }
 

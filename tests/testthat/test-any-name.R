@@ -79,6 +79,30 @@ own_names <- c("month", "first_m", "second_m", "basin", "beside")
 
 in_lots <- function(x, size) split(x, (seq_along(x) - 1) %/% size)
 
+test_that("no series can be called as a column that a result has beside its series", {
+  r <- suppressMessages(read_plain(plain_records("named"), "named"))
+  m <- roll_up(r, every = "month")
+  sheets <- lapply(
+    list(
+      usual = seasonal_index(m),
+      moving = seasonal_index(m, combine = "moving mean"),
+      overall = seasonal_index(m, method = "overall average")
+    ),
+    function(index) backfill:::facts(index)$worksheet
+  )
+  results <- every_result(r, first = "first_m", second = "second_m")
+  along <- Filter(function(x) "named" %in% names(x), results)
+  own <- unlist(lapply(c(along, sheets), names), use.names = FALSE)
+  expect_setequal(
+    setdiff(own, backfill:::result_columns),
+    c(
+      "named", "first_m", "second_m", "beside", "growth_1_year",
+      "running_highest", "value_1_month_before", "moving_mean",
+      grep("^[0-9]{4}-[0-9]{2}$", own, value = TRUE)
+    )
+  )
+})
+
 test_that("a series column may be called as anything", {
   used <- setdiff(names_in_use(), c(own_names, "..."))
   expect_gt(length(used), 1000)

@@ -10,10 +10,41 @@ rooms <- c(
   "print", "figure", "report", "study", "cli"
 )
 
-# Every name in a piece of code, but for those of elements, behind a `$`.
+# The code in the braces of a template.
+code_in_template <- function(text) {
+  if (!grepl("{", text, fixed = TRUE)) {
+    return(NULL)
+  }
+  found <- list()
+  glue::glue(text, .transformer = function(code, envir) {
+    found <<- c(found, as.list(parse(text = code, keep.source = FALSE)))
+    ""
+  })
+  found
+}
+
+templated <- c("abort_backfill", "stop_usage", "warn_backfill", "glue")
+
+called_as <- function(e, names) {
+  is.call(e) && is.symbol(e[[1]]) && as.character(e[[1]]) %in% names
+}
+
+texts_in <- function(e) {
+  if (is.character(e)) e else if (is.call(e)) unlist(lapply(as.list(e)[-1], texts_in))
+}
+
+# Every name in a piece of code and in its templates, but for those of elements,
+# behind a `$`.
 names_used <- function(e) {
   if (is.symbol(e)) {
     return(as.character(e))
+  }
+  if (called_as(e, templated)) {
+    code <- unlist(lapply(texts_in(e), code_in_template))
+    return(c(
+      unlist(lapply(code, names_used)),
+      names_used(as.call(c(quote(`{`), as.list(e))))
+    ))
   }
   if (!is.call(e) && !is.pairlist(e)) {
     return(NULL)
@@ -63,6 +94,52 @@ test_that("no room uses one that comes after it, and the core opens, prints and 
       character(), label = basename(files[[i]])
     )
   }
+})
+
+# What stands for templates in a call: what is not written out there.
+not_written_out <- function(e) {
+  if (is.character(e) || is.null(e)) {
+    return(NULL)
+  }
+  if (called_as(e, "paste")) {
+    parts <- as.list(e)[-1]
+    return(if (!all(vapply(parts, is.character, NA))) deparse1(e))
+  }
+  if (called_as(e, c("if", "{"))) {
+    values <- as.list(e)[if (called_as(e, "if")) -(1:2) else length(e)]
+    return(unlist(lapply(values, not_written_out)))
+  }
+  deparse1(e)
+}
+
+test_that("templates are written out where they are used, never made of data", {
+  seen <- 0
+  odd <- character()
+  look_at <- function(e) {
+    if (called_as(e, templated)) {
+      seen <<- seen + 1
+      first <- if (called_as(e, c("abort_backfill", "warn_backfill"))) 2 else 1
+      texts <- as.list(e)[-seq_len(first)]
+      texts <- texts[!names(texts) %in% c("choices", ".envir")]
+      odd <<- c(odd, setdiff(unlist(lapply(texts, not_written_out)), "..."))
+    }
+    parts <- as.list(e)
+    parts <- parts[!vapply(parts, identical, NA, quote(expr = ))]
+    for (part in parts) {
+      if (is.call(part) || is.pairlist(part)) look_at(part)
+    }
+  }
+  for (file in list.files(checkout("R"), full.names = TRUE)) {
+    for (e in parse(file, keep.source = FALSE)) if (is.call(e)) look_at(e)
+  }
+  expect_gt(seen, 500)
+  expect_identical(odd, character())
+
+  # Values that look like templates are told as they are.
+  told <- expect_error(
+    read_records("{stop('run')}.csv"), class = "backfill_error_file"
+  )
+  expect_match(conditionMessage(told), "{stop('run')}.csv", fixed = TRUE)
 })
 
 test_that("the kernels know nothing of R", {
