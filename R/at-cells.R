@@ -158,11 +158,11 @@ check_unchanged <- function(frame, found, at) {
   counted <- vapply(
     split(found$rows, factor(series, seq_len(nrow(frame$names)))), sum, 0
   )
-  if (anyNA(at) || !identical(unname(counted), frame$surveys$records)) {
+  if (anyNA(at) || !identical(unname(counted), frame$census$rows)) {
     abort_backfill(
       "changed",
       "The table was changed while it was counted: it held",
-      "{count_of(sum(frame$surveys$records), 'record')} first, and",
+      "{count_of(sum(frame$census$rows), 'record')} first, and",
       "{thousands(sum(found$rows))} a moment later.",
       ">" = "Ask again once nobody writes to it."
     )

@@ -1,26 +1,26 @@
 # A first pass: which series there are, how many records of each, and from when
 # to when.
 
-# list(names, rows, lowest, highest, bare, read, usable): a row, an element, for
-# each series, how many of its rows have no value at all, and how many rows
-# there are and have a time; also the `texts` of each series' names. Times are
-# those of the table's own clock.
+# list(names, rows, lowest, highest, bare, lacking, read, usable): a row, an
+# element, for each series, how many of its rows have no value at all, how many
+# of all rows lack each measure, and how many there are and have a time; also
+# the `texts` of each series' names. Times are those of the table's own clock.
 census_at <- function(x, names) {
   at <- facts(x)$at
   engine <- at$engine
   odd <- odd_figures(x)
   rows <- new_steps(c(
     keyed(column_at(x, names)), raw = if_usable(at$moments, at$moments$raw),
-    none = as_one(bare_at(x)), odd
+    none = as_one(bare_at(x)), lacking_columns(x), odd
   ), at$from, there = at$there)
   keys <- key_names(names)
   texts <- texts_of_keys(engine, keys)
-  counted <- if (length(odd) > 0) sprintf("SUM(%s)", names(odd))
+  flags <- c(names(odd), names(lacking_columns(x)))
   found <- ask_steps(engine, grouped(rows, keys, c(texts, vapply(c(
     all_rows = "COUNT(*)", used = "COUNT(raw)", bare = "SUM(none)",
     lowest = at$moments$of_raw("MIN(raw)"),
     highest = at$moments$of_raw("MAX(raw)"),
-    stats::setNames(counted, names(odd))
+    stats::setNames(sprintf("SUM(%s)", flags), flags)
   ), engine$real, ""))))
   check_figures_at(x, found[names(odd)])
   read <- sum(found$all_rows)
@@ -36,7 +36,9 @@ census_at <- function(x, names) {
   lines <- vctrs::vec_slice(found, there)[keys$rank, ]
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
-    highest = lines$highest, bare = lines$bare, texts = lines[names(texts)],
+    highest = lines$highest, bare = lines$bare, lacking = stats::setNames(
+      colSums(lines[names(lacking_columns(x))]), plain_names(x)
+    ), texts = lines[names(texts)],
     read = read, usable = usable
   )
 }
@@ -72,15 +74,22 @@ as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
 # How many usable rows lack each measure.
 missing_at <- function(x) {
   at <- facts(x)$at
-  lacks <- vapply(column_at(x, plain_names(x)), at$engine$lacks, "")
-  columns <- stats::setNames(as_one(lacks), sprintf("m%d", seq_along(lacks)))
+  columns <- lacking_columns(x)
   found <- ask_grouped(
     at$engine, new_steps(columns, at$from, at$moments$usable, at$there), NULL,
     stats::setNames(
-      sprintf("SUM(%s)", names(columns)), sprintf("lacking%d", seq_along(lacks))
+      sprintf("SUM(%s)", names(columns)),
+      sprintf("lacking%d", seq_along(columns))
     )
   )
   stats::setNames(unlist(found), plain_names(x))
+}
+
+lacking_columns <- function(x) {
+  lacks <- vapply(
+    column_at(x, plain_names(x)), facts(x)$at$engine$lacks, ""
+  )
+  stats::setNames(as_one(lacks), sprintf("m%d", seq_along(lacks)))
 }
 
 check_figures_at <- function(x, found) {

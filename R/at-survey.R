@@ -202,11 +202,16 @@ with_slots <- function(x, frame, rows) {
 }
 
 #' @export
-with_values.backfill_records_at <- function(x, outline) {
-  if (sum(outline$census$bare) == 0) {
+with_values.backfill_records_at <- function(x, outline, names, most = 0) {
+  lacking <- if (length(names) == 1) {
+    outline$census$lacking[[names]]
+  } else {
+    sum(outline$census$bare)
+  }
+  if (lacking <= most * sum(outline$census$rows)) {
     return(NULL)
   }
-  attr(x, "backfill")$at$valued <- sprintf("NOT (%s)", bare_at(x))
+  attr(x, "backfill")$at$valued <- sprintf("NOT (%s)", bare_at(x, names))
   left <- ask_grouped(
     facts(x)$at$engine, timed_at(x, outline), NULL, c(n = "COUNT(*)")
   )$n
@@ -214,9 +219,9 @@ with_values.backfill_records_at <- function(x, outline) {
 }
 
 # The rule of a row that has none of the measures.
-bare_at <- function(x) {
+bare_at <- function(x, names = plain_names(x)) {
   lacks <- vapply(
-    column_at(x, plain_names(x)), facts(x)$at$engine$lacks, ""
+    column_at(x, names), facts(x)$at$engine$lacks, ""
   )
   paste(sprintf("(%s)", lacks), collapse = " AND ")
 }

@@ -167,8 +167,9 @@ stop_periods <- function(x, calendar, argument, class) {
     } else {
       "`{argument}` is {value_in_words(x)}."
     },
-    i = "It must be a number of periods{if (class == 'window') ', at least 2'},",
-    "or a length of time such as \"{such}\"."
+    i = "It must be a number of",
+    "periods{if (class == 'window') ', at least 2'}, or a length of time such",
+    "as \"{such}\"."
   )
 }
 

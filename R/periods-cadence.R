@@ -3,7 +3,7 @@
 
 found_cadences <- function(x, outline, survey, table) {
   kept <- facts(x)$kept
-  valued <- with_values(x, outline)
+  valued <- with_values(x, outline, plain_names(x))
   if (is.null(valued)) {
     return(find_cadences(survey, kept, table))
   }
@@ -19,29 +19,69 @@ found_cadences <- function(x, outline, survey, table) {
   cadences
 }
 
-# The source without the rows that have no value at all; NULL where there are
-# none, or no others, or where the source cannot tell.
-with_values <- function(x, outline) UseMethod("with_values")
+# For measures with values at a regular step of their own, such as a target of
+# each month beside daily sales, list(cadences, surveys) in place of those of
+# the table.
+cadences_apart <- function(x, outline, survey, cadences, table) {
+  names <- plain_names(x)
+  if (length(names) < 2) {
+    return(NULL)
+  }
+  # What lacks less than a tenth is complete by those of the table.
+  apart <- lapply(stats::setNames(nm = names), function(name) {
+    valued <- with_values(x, outline, name, most = 0.1)
+    if (!is.null(valued)) {
+      own <- source_outline(valued, outline$by)
+      proof <- source_survey(valued, own, table, TRUE)
+      series <- if (length(own$names) == 0) 1L else
+        vctrs::vec_match(own$names, outline$names)
+      own_cadences(proof, series, survey, cadences, facts(x)$kept, table)
+    }
+  })
+  Filter(Negate(is.null), apart)
+}
+
+# `proof` is of some of the series alone. Fewer than four records prove nothing.
+own_cadences <- function(proof, series, survey, cadences, kept, table) {
+  found <- find_cadences(proof, kept, table)
+  told <- proof$each$records >= 4 & !is_irregular(found)
+  own <- cadences
+  own[series[told], ] <- found[told, ]
+  if (!identical(own, cadences)) {
+    surveys <- survey$each
+    surveys[series[told], ] <- proof$each[told, ]
+    list(cadences = own, surveys = surveys)
+  }
+}
+
+# The source without the rows that have no value of `names`; NULL where at most
+# a share of them, or all, have none, or where the source cannot tell.
+with_values <- function(x, outline, names, most = 0) UseMethod("with_values")
 
 #' @export
-with_values.default <- function(x, outline) NULL
+with_values.default <- function(x, outline, names, most = 0) NULL
 
 #' @export
-with_values.backfill_records <- function(x, outline) {
-  lacks <- !has_value(plain_tibble(x)[plain_names(x)], nrow(x))
-  if (any(lacks) && !all(lacks)) x[!lacks, ]
+with_values.backfill_records <- function(x, outline, names, most = 0) {
+  lacks <- !has_value(plain_tibble(x)[names], nrow(x))
+  if (mean(lacks) > most && !all(lacks)) x[!lacks, ]
 }
 
 #' @export
-with_values.backfill_chunked <- function(x, outline) {
+with_values.backfill_chunked <- function(x, outline, names, most = 0) {
   found <- collected(x)
-  if (!all(plain_names(x) %in% found$account$missing$measure)) {
+  missing <- found$account$missing
+  each <- vapply(
+    names, function(name) sum(missing$count[missing$measure == name]), 0
+  )
+  rows <- found$account$rows_used
+  if (min(each) <= most * rows || min(each) == rows) {
     return(NULL)
   }
   chunk <- found$chunk
   found$chunk <- function(i, name) {
     figures <- lapply(
-      stats::setNames(nm = plain_names(x)), function(one) chunk(i, one)$value
+      stats::setNames(nm = names), function(one) chunk(i, one)$value
     )
     part <- chunk(i, name)
     lapply(part, `[`, has_value(figures, length(part$when)))

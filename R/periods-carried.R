@@ -157,7 +157,7 @@ table_of <- function(carry, name) {
 
 # The frame, narrowed to the rows of one measure.
 frame_of <- function(carry, name) {
-  frame <- carry$frame
+  frame <- frame_of_measure(carry$frame, name)
   for (part in c("when", "series", "expected_before")) {
     frame[[part]] <- frame[[part]][carry$rows[[name]]]
   }
@@ -207,8 +207,9 @@ check_carried <- function(measure, name) {
   if (measure$use == "sd" || !is.na(quantile_share(measure$use))) {
     use <- if (measure$use == "sd") "standard deviation" else measure$use
     abort_backfill(
-      "input", "{quoted(name)} holds the {use} of records, which cannot be made",
-      "of those of shorter periods.",
+      "input",
+      "{quoted(name)} holds the {use} of records, which cannot be made of",
+      "those of shorter periods.",
       ">" = "Roll the records up again, or leave these rows out."
     )
   }

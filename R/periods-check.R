@@ -49,8 +49,9 @@ check_finer <- function(cadences, calendar, names) {
     )
     least <- if (grepl("^[0-9]", coarsest)) coarsest else with_article(coarsest)
     abort_backfill(
-      "every", "The records are one per {cadence}, which cannot be rolled up to",
-      "a shorter period ({sub('^period of ', '', period_noun(calendar))}).",
+      "every",
+      "The records are one per {cadence}, which cannot be rolled up to a",
+      "shorter period ({sub('^period of ', '', period_noun(calendar))}).",
       ">" = "Choose a period of {least} or",
       "longer{if (!all(coarse)) ', leave these series out'}, or say `cadence`",
       "where that is not their cadence."

@@ -113,8 +113,9 @@ rises_in_turn <- function(parts, frame, how, keep) {
     name <- vapply(vctrs::vec_slice(frame$names, late[[1]]), as.character, "")
     of <- if (length(name) > 0) paste(" of", paste(name, collapse = " / "))
     abort_backfill(
-      "argument", "A counter is read in chunks, but its readings{of} are not in",
-      "order of time.",
+      "argument",
+      "A counter is read in chunks, but its readings{of} are not in order of",
+      "time.",
       ">" = "Sort the file by time, or read it without `chunked`."
     )
   }

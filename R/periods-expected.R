@@ -7,7 +7,8 @@
 open_periods <- function(x, along, names) {
   ends <- range(along$number)
   slots <- known_slots(
-    ends, along$calendar, ends, along$calendar, facts(x), names$names
+    ends, along$calendar, ends, along$calendar, facts(x)$cadences,
+    facts(x)$series, names$names
   )$shorter
   open <- is.na(slots) | slots > 0
   known <- !is.na(along$value)

@@ -7,6 +7,7 @@
 #             reach over all of it; reach, over what share of each period
 #   cut, the cells that are, see cut_cells()
 #   enough, known_cadences, span, sources  as new_periods() keeps them
+#   own       what is otherwise for measures that come by a cadence of their own
 # and what stands beside in the outline of the source.
 # Where it is `silent`, no record is a zero, over all of what was asked for.
 roll_frame <- function(x, calendar, by, cadence, enough, measures, silent) {
@@ -50,27 +51,64 @@ roll_frame.default <- function(
   check_finer(cadences, calendar, outline$names)
   check_not_cut_through(cadences, calendar)
   check_size(columns, nrow(outline$names), measures)
+  timed <- function(cadences, surveys) {
+    frame_in_time(
+      columns, calendar, cadences, surveys, survey$all, outline$names
+    )
+  }
+  own <- if (is.null(cadence)) {
+    found <- cadences_apart(x, outline, survey, cadences, calendar$table)
+    lapply(found, function(one) timed(one$cadences, one$surveys))
+  }
+  frame <- c(outline, timed(cadences, survey$each), list(
+    calendar = calendar, columns = columns,
+    groups = group_series(outline$names, outline$by), enough = enough, own = own
+  ))
+  if (length(own) > 0) {
+    frame$known_cadences <- cadences_by_measure(lapply(
+      stats::setNames(nm = plain_names(x)),
+      function(name) frame_of_measure(frame, name)$known_cadences
+    ))
+  }
+  frame
+}
+
+# What a frame has by the `cadences` of its series and the `surveys` of their
+# records, `all` that of all together.
+frame_in_time <- function(columns, calendar, cadences, surveys, all, names) {
   number <- columns$first + seq_len(columns$count) - 1
   bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
   expected <- expected_slots(number, bounds, calendar, cadences)
-  reach <- reached_share(bounds, calendar, survey$all, cadences)
+  reach <- reached_share(bounds, calendar, all, cadences)
   # Where the coverage is known it says how much of an end is there.
   irregular <- which(is.na(expected[1, ]))
   expected <- as_cells(expected, cadences)
-  ends <- ends_of_series(survey$each, cadences, calendar$table)
-  c(outline, list(
-    calendar = calendar, columns = columns, cadences = cadences,
-    surveys = survey$each, irregular = cadences$steps == 0L,
-    groups = group_series(outline$names, outline$by),
+  ends <- ends_of_series(surveys, cadences, calendar$table)
+  list(
+    cadences = cadences, surveys = surveys, irregular = cadences$steps == 0L,
     expected = expected,
     cut = cut_cells(bounds, calendar, cadences, ends, expected),
     reach = reach$share[, c(irregular, 1)[[1]]],
     reached = as_cells(reach$share == 1, cadences), span = reach$span,
-    enough = enough,
-    known_cadences = c(
-      list(names = outline$names, cadences = cadences), ends
-    )
-  ))
+    known_cadences = c(list(names = names, cadences = cadences), ends)
+  )
+}
+
+# The frame of a measure that comes by a cadence of its own.
+frame_of_measure <- function(frame, name) {
+  own <- frame$own[[name]]
+  replace(frame, names(own), own)
+}
+
+# What is known of the cadences, for planned measures by the names of those that
+# they are made of.
+cadences_of_plan <- function(known, planned) {
+  if (is.null(known$names[["measure"]])) {
+    return(known)
+  }
+  cadences_by_measure(lapply(planned, function(one) {
+    cadences_of_measure(known, if (one$use == "parts") one$of else one$from)
+  }))
 }
 
 # What is one for each period and distinct cadence as cells, series by series;

@@ -27,37 +27,45 @@ roll_frame.backfill_periods <- function(
   check_size(columns, count, measures)
   number <- columns$first + seq_len(columns$count) - 1
   span <- known_span(instants, role$span)
-  reach <- share_within(
-    boundaries_cpp(c(number, max(number) + 1), calendar), span, calendar,
-    new_cadences("none", words = "")
-  )
-  known <- known_slots(number, calendar, ends, shorter, role, series$names)
   at <- along_numbers(along) - ends[[1]] + 1
-  before <- cbind(at, series$index)
-  expected <- as.vector(known$longer)
+  longer <- boundaries_cpp(c(number, max(number) + 1), calendar)
+  timed <- function(fine) {
+    known <- known_slots(
+      number, calendar, ends, shorter, fine, role$series, series$names
+    )
+    expected <- as.vector(known$longer)
+    list(
+      irregular = is.na(known$longer[1, ]), expected = expected,
+      cut = cut_further(
+        fine, role$series, at, bounds, series, longer, calendar, expected
+      ),
+      expected_before = known$shorter[cbind(at, series$index)]
+    )
+  }
+  reach <- share_within(
+    longer, span, calendar, new_cadences("none", words = "")
+  )
+  own <- if (!is.null(role$cadences$names[["measure"]])) {
+    lapply(stats::setNames(nm = unique(x$measure)), function(name) {
+      timed(cadences_of_measure(role$cadences, name))
+    })
+  }
   # Readings of whole periods fill no slots of their own; how much is covered
   # follows from the periods' coverage.
-  list(
+  c(own[[1]] %||% timed(role$cadences), list(
     when = x$period, series = series$index, scale = unit_of_times(x$period),
     calendar = calendar, columns = columns,
     cadences = new_cadences(rep("none", count), words = "irregular"),
     surveys = vctrs::data_frame(
       records = rep(0, count), lowest = 0, highest = 0, in_order = TRUE
     ),
-    irregular = is.na(known$longer[1, ]),
-    groups = group_series(series$names, by), names = series$names,
-    expected = expected, cut = cut_further(
-      role, at, bounds, series, boundaries_cpp(
-        c(number, max(number) + 1), calendar
-      ), calendar, expected
-    ),
-    expected_before = known$shorter[before],
+    groups = group_series(series$names, by), names = series$names, own = own,
     made_of = count_shorter(number, calendar, shorter),
     reach = reach, reached = rep(reach == 1, count), span = span,
     enough = enough %||% role$enough, enough_before = role$enough,
     known_cadences = role$cadences,
     sources = unique(c(role$sources, calendar$source))
-  )
+  ))
 }
 
 check_further <- function(x, cadence) {
@@ -114,10 +122,11 @@ check_fits <- function(number, bounds, shorter, calendar) {
   if (length(apart) > 0) {
     starts <- period_start(number[[apart[[1]]]], shorter)
     abort_backfill(
-      "every", "The {period_noun(shorter)} {period_label(starts, shorter)} does",
-      "not fit into one {period_noun(calendar)}.",
-      ">" = "Choose a length that these periods make up, or roll the records up",
-      "anew."
+      "every",
+      "The {period_noun(shorter)} {period_label(starts, shorter)} does not fit",
+      "into one {period_noun(calendar)}.",
+      ">" = "Choose a length that these periods make up, or roll the records",
+      "up anew."
     )
   }
 }
@@ -125,9 +134,8 @@ check_fits <- function(number, bounds, shorter, calendar) {
 # How many slots of their cadences the series of the table should have, in each
 # of the longer and of the shorter periods: matrices of periods by series, NA
 # where that is irregular or not known.
-known_slots <- function(number, calendar, ends, shorter, role, names) {
-  fine <- role$cadences
-  series <- series_of_cadences(fine, role$series, names)
+known_slots <- function(number, calendar, ends, shorter, fine, columns, names) {
+  series <- series_of_cadences(fine, columns, names)
   slots_of <- function(number, calendar) {
     bounds <- boundaries_cpp(c(number, max(number) + 1), calendar)
     slots <- expected_slots(number, bounds, calendar, fine$cadences)
@@ -160,10 +168,9 @@ known_slots <- function(number, calendar, ends, shorter, role, names) {
 # records that each series was made of are known to be, and as the rows that are
 # left of it are, `at` these places among the `shorter` boundaries.
 cut_further <- function(
-  role, at, shorter, series, bounds, calendar, expected
+  fine, columns, at, shorter, series, bounds, calendar, expected
 ) {
-  fine <- role$cadences
-  own <- series_of_cadences(fine, role$series, series$names)
+  own <- series_of_cadences(fine, columns, series$names)
   start <- shorter$instant[tapply(at, series$index, min)]
   # The last moment within the last row.
   end <- shorter$instant[tapply(at, series$index, max) + 1] - 2e-3

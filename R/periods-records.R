@@ -46,6 +46,7 @@ cells_of_plan <- function(x, measures, planned, frame, pool, counting) {
     vapply(measures[needed$name], `[[`, "", "kind") == "counter"
   cells <- Map(function(name, rises) {
     use <- unlist(lapply(planned, function(one) if (one$from == name) one$use))
+    frame <- frame_of_measure(frame, name)
     if (!rises) {
       return(source_cells(x, name, frame, use))
     }
@@ -96,7 +97,7 @@ ratio_of_records <- function(
   judged <- lapply(sides, function(name) {
     one <- found$of(name)
     judge_cells(
-      one$cells, frame, measures[[name]], one$marks,
+      one$cells, frame_of_measure(frame, name), measures[[name]], one$marks,
       identical(absent[[name]], "zero")
     )
   })
@@ -105,6 +106,7 @@ ratio_of_records <- function(
 
 part_of_records <- function(measure, found, frame, absent, pooled) {
   one <- found$of(measure$from, takes_rises(measure))
+  frame <- frame_of_measure(frame, measure$from)
   made <- cell_values(measure, one$cells, one$quantiles, frame, pooled)
   # Silence adds nothing; of what was not recorded there is no highest or
   # median.

@@ -58,6 +58,8 @@ rows_renamed <- function(role, new) {
     }
     known
   })
+  known <- role$cadences$names[["measure"]]
+  if (!is.null(known)) role$cadences$names[["measure"]] <- renamed(known, new)
   names(role$absent) <- renamed(names(role$absent), new)
   how <- role$joined$how
   if (length(how) > 0) {

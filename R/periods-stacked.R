@@ -17,7 +17,8 @@ periods_of <- function(data, frame, known, start) {
   }
   out <- new_periods(data[names(data) != "scaled"], c(known, list(
     calendar = frame$calendar, series = series,
-    cadences = frame$known_cadences, enough = frame$enough, span = frame$span,
+    cadences = cadences_of_plan(frame$known_cadences, known$measures),
+    enough = frame$enough, span = frame$span,
     sources = frame$sources
   )))
   if (known$partial == "drop") {

@@ -8,7 +8,7 @@ describe_cadence <- function(x, partial) {
   }
   rule <- sprintf(
     "Records come one per %s; %s is complete %s a coverage of %s.",
-    describe_cadences(role$cadences$cadences, role$cadences$names),
+    cadences_in_words(role$cadences),
     with_article(period_noun(role$calendar)), if (is.null(role$joined)) {
       "from"
     } else {
@@ -42,6 +42,19 @@ describe_cadence <- function(x, partial) {
     )
   }
   rule
+}
+
+# Where measures have cadences of their own, by measure alone if series do not.
+cadences_in_words <- function(known) {
+  measure <- known$names[["measure"]]
+  if (!is.null(measure)) {
+    first <- !duplicated(data.frame(measure, known$cadences$words))
+    if (!anyDuplicated(measure[first])) {
+      known <- lapply(known[c("names", "cadences")], vctrs::vec_slice, first)
+      known$names <- known$names["measure"]
+    }
+  }
+  describe_cadences(known$cadences, known$names)
 }
 
 coverage_in_words <- function(share) sub("\\.0%", "%", format_coverage(share))

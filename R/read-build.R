@@ -10,6 +10,7 @@ build_records <- function(raw, asked) {
   )
   series <- raw$series
   measures <- check_roles(raw, raw$when, asked$measures, series)
+  raw <- recoded(raw, asked$recode)
   raw$data <- with_held_units(raw$data, measures)
   measures <- held_units(raw$data, measures)
   check_rows(raw)

@@ -150,8 +150,8 @@ check_chunk_order <- function(survey, before, names) {
       },
       i = "Read in chunks, records of the same series and time are found only",
       "where each series is in order of time.",
-      ">" = "Set `duplicates` to \"keep\" where each is a record of its own, or",
-      "read the file without `chunked`."
+      ">" = "Set `duplicates` to \"keep\" where each is a record of its own,",
+      "or read the file without `chunked`."
     )
   }
 }

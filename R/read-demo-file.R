@@ -13,6 +13,8 @@
 #' | `ledger.csv` | ice sold (weekly), berths let and nets mended (monthly), rope bought and crew signed (quarterly), with the day of entry, and corrections |
 #' | `sea-2029.nc`, `-2030.nc`, `-2031.nc` | temperature of the sea by the day at a depth of 15 metres, on a grid in metres, -99 where missing |
 #' | `islands.csv` | residents, berths and beds per island |
+#' | `packet.csv`, `spring-fair.ics` | parcels on each sailing of a boat that sails on workdays, eight years, and the dates of a fair that moves |
+#' | `radio.csv` | calls from boats, a row for each, by clocks of their own; two years |
 #' | `events.csv`, `holidays.ics` | dated notes; public holidays as iCalendar |
 #'
 #' @param name Name of the file, or of several.

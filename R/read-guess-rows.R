@@ -117,7 +117,9 @@ guess_rows <- function(raw, across = FALSE) {
     restarts = unlist(lapply(kinds, `[[`, "restarts")),
     notes = c(
       known = dates_to_decide(other_dates, unname(when$columns)),
-      kinds = kinds_to_decide(kinds), totals_to_decide(data[parts$series])
+      kinds = kinds_to_decide(kinds),
+      items = items_to_decide(parts$series, measures),
+      totals_to_decide(data[parts$series])
     )
   )
 }

@@ -58,7 +58,13 @@ inspect_file <- function(file, ...) {
   # Measures that are given are all there are, and of a kind.
   known <- Filter(Negate(is.null), known)
   guess$arguments[names(known)] <- known
-  decided <- c(measures = "kinds", known = "known")[names(known)]
+  if (!is.null(known$items)) {
+    guess$arguments$series <- setdiff(
+      guess$arguments$series, names(known$items)
+    )
+  }
+  decided <- c(measures = "kinds", known = "known", items = "items")
+  decided <- decided[names(known)]
   guess$notes <- guess$notes[!rlang::names2(guess$notes) %in% decided]
   guess$known <- names(known)
   guess$files <- if (files_overlap(raw, guess)) nrow(raw$sources) else 1L

@@ -81,7 +81,9 @@
 #'   several, their names, each with the part it holds: `c(date = "Day", hour =
 #'   "Hr")`, `c(year = "Y", month = "M")`. Parts are `date`, `time`, `hour`,
 #'   `year`, `quarter`, `month`, `day`, `day_of_year`, `week` (ISO 8601),
-#'   `weekday`; a column that bears the name of its part needs none. The column
+#'   `weekday`, and `offset`, by which the clock of each row was ahead of UTC
+#'   (`+01:00`, `-3.5`), beside a `date` with its time; a column that bears the
+#'   name of its part needs none. The column
 #'   made of them is called `when`. For a grid, the name of its time axis.
 #' @param measures The columns with the figures and their kinds:
 #'   `c(tide = "flow")`, or with units
@@ -140,6 +142,14 @@
 #'   is one. Several rows of one series and time are versions then, and not
 #'   duplicates: the later one counts from its own publication on. See
 #'   [as_known_on()] and [align_as_of()]; [roll_up()] takes the last version.
+#' @param items Where the names of many items stand in one column and their
+#'   figures in another: that column, named by the column of the names, as
+#'   `c(item = "value")`. Each item that `measures` names is a measure then, and
+#'   rows of one series and time are one record: `measures = c("ice sold" =
+#'   "flow", "berths let" = "level")`. `measures = c(value = "flow")` makes a
+#'   measure of every item.
+#' @param recode Other names for series, what was written by what it is to be:
+#'   `list(Petrel = c("petrel", "Petrle"))`.
 #' @param delimiter Delimiter of a text file, one character; `NULL` to find it.
 #' @param quote Quotation mark of a text file, one character, or `""` for none.
 #' @param encoding Encoding of a text file, such as `"latin1"` or `"UTF-16LE"`;
@@ -192,8 +202,9 @@ read_records <- function(
   date_unit = NULL, pivot_year = 1969, year_start = NULL, repeated = "order",
   hour_ending = NULL, spans = "start", missing = NULL, decimal_mark = NULL,
   duplicates = "error", strict = FALSE, rename = NULL, known = NULL,
-  line_number = NULL, delimiter = NULL, quote = "\"", encoding = NULL,
-  sheet = NULL, range = NULL, table = NULL, cells = "mean", chunked = FALSE
+  items = NULL, recode = NULL, line_number = NULL, delimiter = NULL,
+  quote = "\"", encoding = NULL, sheet = NULL, range = NULL, table = NULL,
+  cells = "mean", chunked = FALSE
 ) {
   given <- mget(as.character(setdiff(names(match.call())[-1], "file")))
   looked_through <- !missing(file) && is.character(file) &&
@@ -212,9 +223,12 @@ read_records <- function(
     missing = missing, decimal_mark = decimal_mark, duplicates = duplicates,
     strict = strict
   ))
+  items <- check_items(items, measures, known, line_number)
   asked <- new_reading(
-    when, measures, series, zone, layout, rules, known
+    when, if (is.null(items)) measures else figures_of_items(items),
+    c(series, items$column), zone, layout, rules, known
   )
+  asked$recode <- check_recode(recode)
   form <- check_form(list(
     delimiter = delimiter, quote = quote, encoding = encoding, skip = skip,
     header_rows = header_rows, sheet = sheet, range = range, table = table,
@@ -225,7 +239,7 @@ read_records <- function(
   check_flag(chunked, "chunked")
   if (chunked) {
     check_nothing_renamed(rename)
-    check_not_chunked(known, line_number)
+    check_not_chunked(known, line_number, items, recode)
     return(read_chunked(file, source, asked, form))
   }
   scratch <- tempfile("backfill-")
@@ -236,7 +250,7 @@ read_records <- function(
     asked$series <- union(asked$series, raw$series)
   }
   asked$when <- asked$when %||% raw$when
-  rename_as_read(build_records(raw, asked), rename)
+  rename_as_read(items_as_measures(build_records(raw, asked), items), rename)
 }
 
 check_line <- function(line_number) {
@@ -262,7 +276,16 @@ check_nothing_renamed <- function(rename) {
 }
 
 # What records that are read in chunks cannot have.
-check_not_chunked <- function(known, line_number) {
+check_not_chunked <- function(known, line_number, items, recode) {
+  given <- c(if (!is.null(items)) "items", if (!is.null(recode)) "recode")
+  if (length(given) > 0) {
+    abort_backfill(
+      "argument",
+      "`{given[[1]]}` is given, but a file that is read in chunks is taken as",
+      "it stands.",
+      ">" = "Leave it out, or read the file without `chunked`."
+    )
+  }
   if (!is.null(line_number)) {
     abort_backfill(
       "argument",

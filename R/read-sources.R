@@ -150,7 +150,8 @@ check_file <- function(file) {
   if (dir.exists(file)) {
     abort_backfill(
       "file", "{file} is a folder, not a file.",
-      ">" = "Name a file in it, or a pattern such as {file.path(file, '*.csv')}."
+      ">" = "Name a file in it, or a pattern such as",
+      "{file.path(file, '*.csv')}."
     )
   }
   if (file.access(file, 4) != 0) {

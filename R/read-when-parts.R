@@ -5,7 +5,7 @@
 # is given.
 date_parts <- c(
   "date", "time", "hour", "year", "quarter", "month", "day", "day_of_year",
-  "week", "weekday"
+  "week", "weekday", "offset"
 )
 part_sets <- list(
   c("date", "time"), c("date", "hour"), c("year", "month"),
@@ -14,6 +14,11 @@ part_sets <- list(
   c("year", "month", "day", "hour"), c("year", "month", "day", "time"),
   c("year", "day_of_year", "hour")
 )
+
+# Where a time stands, how far its clock was ahead of UTC may stand as well.
+with_offsets <- c(list("date"), Filter(
+  function(set) any(c("time", "hour") %in% set), part_sets
+))
 
 # `when` as a named vector, part = column. Names that are not given are taken
 # from the columns' own.
@@ -27,10 +32,11 @@ check_parts <- function(when) {
     part[part == "day" & rlang::names2(when) == ""] <- "date"
   }
   known <- part %in% date_parts
-  sorted <- lapply(part_sets, sort)
-  if (!all(known) || !list(sort(unname(part))) %in% sorted) {
+  sets <- if ("offset" %in% part) with_offsets else part_sets
+  beside <- sort(setdiff(unname(part), "offset"))
+  if (!all(known) || !list(beside) %in% lapply(sets, sort)) {
     part <- ifelse(known, part, "an unknown part")
-    sets <- vapply(part_sets, paste, "", collapse = " + ")
+    sets <- vapply(sets, paste, "", collapse = " + ")
     abort_backfill(
       "argument",
       "`when` names {in_words(paste0(quoted(when), ' (as ', part, ')'))}, which",
@@ -46,7 +52,7 @@ check_parts <- function(when) {
 
 # One text for each row. Each combination of values is put together once.
 compose_when <- function(columns) {
-  parts <- vctrs::new_data_frame(lapply(columns, part_text))
+  parts <- vctrs::new_data_frame(Map(part_text, columns, names(columns)))
   distinct <- as.list(vctrs::vec_unique(parts))
   text <- compose_parts(distinct)
   blank <- Reduce(
@@ -56,15 +62,13 @@ compose_when <- function(columns) {
   text[as.integer(vctrs::vec_group_id(parts))]
 }
 
-part_text <- function(x) {
+part_text <- function(x, part) {
   if (inherits(x, "POSIXct")) {
+    whole <- all(as.numeric(x) %% 86400 == 0, na.rm = TRUE)
     # Workbooks keep a time of day as one of a day in 1899.
-    whole <- as.numeric(x) %% 86400 == 0
-    return(ifelse(is.na(x), NA, if (all(whole, na.rm = TRUE)) {
-      format(x, "%Y-%m-%d")
-    } else {
-      format(x, "%H:%M:%S")
-    }))
+    form <- if (whole) "%Y-%m-%d" else
+      switch(part, date = "%Y-%m-%d %H:%M:%OS6", "%H:%M:%S")
+    return(ifelse(is.na(x), NA, format(x, form)))
   }
   if (is.numeric(x)) {
     ifelse(is.na(x), NA, sprintf("%.15g", x))
@@ -82,7 +86,25 @@ compose_parts <- function(parts) {
   clock <- parts[["time"]] %||% if (!is.null(hour)) ifelse(
     grepl(":", hour), hour, paste0(padded(sub("[.]0*$", "", hour)), ":00")
   )
-  if (is.null(clock)) date else trimws(paste(date, clock))
+  text <- if (is.null(clock)) date else trimws(paste(date, clock))
+  offset <- parts[["offset"]]
+  if (is.null(offset)) text else paste0(text, offset_text(offset))
+}
+
+# "+01:00" of hours such as 1, "+1", "-0130", "UTC+1" or "-3.5"; other text,
+# which makes no time, as it is.
+offset_text <- function(offset) {
+  plain <- sub("^(UTC|GMT)(?=.)", "", offset, perl = TRUE)
+  plain[plain %in% c("UTC", "GMT", "Z", "z")] <- "0"
+  hours <- suppressWarnings(as.numeric(plain))
+  digits <- grepl("^[-+]?[0-9]{3,4}$", plain)
+  hours[digits] <- (abs(hours) %/% 100 + abs(hours) %% 100 / 60)[digits] *
+    sign(hours)[digits]
+  minutes <- round(abs(hours) * 60)
+  ifelse(is.na(hours), offset, sprintf(
+    "%s%02d:%02d", ifelse(hours < 0, "-", "+"), as.integer(minutes %/% 60),
+    as.integer(minutes %% 60)
+  ))
 }
 
 # "2031-04-09", "2031-Q2", "2031-099" or "2031-W15-3" of what is given.

@@ -42,7 +42,8 @@ check_season <- function(facts, keys, along, cycle, x) {
     )
   }
   warn_backfill(
-    "season", "{count_of(length(lacking), 'series has', 'series have')} no index:",
+    "season",
+    "{count_of(length(lacking), 'series has', 'series have')} no index:",
     "{in_words(why, 4)}. {need} {partial}"
   )
 }

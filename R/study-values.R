@@ -185,10 +185,10 @@ study_renamed <- function(value, name, type, path, known, allowed) {
     value <- parsed_text(value, name, type, path, allowed$faults)
   }
   if (is.null(names(value))) {
-    allowed$faults$add(path, "New names must be a map, such as {new: old}.")
+    allowed$faults$add(path, "Names must be a map, such as {new: old}.")
     return(NULL)
   }
-  as.list(value)
+  lapply(as.list(value), unlist)
 }
 
 # What a file holds, or what an earlier step made.

@@ -66,6 +66,7 @@ facts_of_both <- function(one, other) {
   for (narrowed in c("kept", "asked")) {
     if (!identical(one[[narrowed]], other[[narrowed]])) one[narrowed] <- NULL
   }
+  measured <- list(names(one$measures), names(other$measures))
   one$measures <- c(
     one$measures, other$measures[setdiff(names(other$measures),
                                          names(one$measures))]
@@ -81,7 +82,9 @@ facts_of_both <- function(one, other) {
   if (!is.null(one$span)) one$span <- range(one$span, other$span)
   one$enough <- least_enough(list(one$enough, other$enough))
   if (!is.null(one$cadences)) {
-    one$cadences <- cadences_of_both(one$cadences, other$cadences)
+    one$cadences <- cadences_of_both(
+      one$cadences, other$cadences, measured[[1]], measured[[2]]
+    )
   }
   if (!is.null(one$account)) {
     one$account <- account_of_both(one$account, other$account)
@@ -130,28 +133,6 @@ unlike_facts <- function(one, other) {
   } else if (!is.null(one$account) &&
                !setequal(names(one$measures), names(other$measures))) {
     "their measures differ"
-  }
-}
-
-# Of a series that both have, that of the first.
-cadences_of_both <- function(one, other) {
-  names <- vctrs::vec_rbind(one$names, other$names)
-  kept <- which(!vctrs::vec_duplicate_detect(names) |
-                  seq_len(nrow(names)) <= nrow(one$names))
-  list(
-    names = vctrs::vec_slice(names, kept),
-    cadences = vctrs::vec_slice(
-      vctrs::vec_rbind(one$cadences, other$cadences), kept
-    ),
-    from = ends_of_both(one$from, other$from, names, min),
-    to = ends_of_both(one$to, other$to, names, max),
-    spare = ends_of_both(one$spare, other$spare, names, min)
-  )
-}
-
-ends_of_both <- function(one, other, names, outer) {
-  if (!is.null(one) && !is.null(other)) {
-    as.vector(tapply(c(one, other), vctrs::vec_group_id(names), outer))
   }
 }
 

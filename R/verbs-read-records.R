@@ -18,7 +18,8 @@ roles_in_reading <- function() {
       paste(
         "The column with the date or time. Where it stands in several, give",
         "it once for each, as PART=COLUMN: date,",
-        "time, hour, year, quarter, month, day, day_of_year, week, weekday.",
+        "time, hour, year, quarter, month, day, day_of_year, week, weekday,",
+        "offset (from UTC).",
         "Found where it is not given."
       ),
       repeats = TRUE
@@ -60,6 +61,23 @@ roles_in_reading <- function() {
       "The column with the day on which a row was published. Several rows of",
       "one time are versions then."
     )),
+    items = verb_argument(
+      type_pairs(
+        "NAMES=FIGURES",
+        "It must be two columns, such as item=value."
+      ),
+      paste(
+        "The names of items stand in the column NAMES and their figures in the",
+        "column FIGURES: make a measure of each item that --measure names."
+      )
+    ),
+    recode = verb_argument(
+      type_pairs(
+        "NEW=OLD",
+        "It must be the new name and the old one, such as Petrel=petrel."
+      ),
+      "Call the series OLD by the name NEW; may repeat.", repeats = TRUE
+    ),
     rename = verb_argument(
       type_renamed(), "Give the measure OLD the name NEW; may repeat.",
       repeats = TRUE

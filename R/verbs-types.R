@@ -184,16 +184,23 @@ type_named_numbers <- function(value, example, mark = ":") {
 
 # "new = old", as list(new = "old").
 type_renamed <- function() {
-  new_type("NEW=OLD", function(text, argument) {
+  type_pairs(
+    "NEW=OLD",
+    "It must be the new name and the old one, such as nights=guest_nights."
+  )
+}
+
+# What stands behind the sign, by what stands before it; of one name there may
+# be several.
+type_pairs <- function(value, expected) {
+  new_type(value, function(text, argument) {
     if (!all(grepl("^[^=]+=.+$", text))) {
-      stop_text(
-        text, argument,
-        "It must be the new name and the old one, such as nights=guest_nights."
-      )
+      stop_text(text, argument, expected)
     }
-    stats::setNames(
-      as.list(trimws(sub("^[^=]*=", "", text))), trimws(sub("=.*", "", text))
-    )
+    name <- trimws(sub("=.*", "", text))
+    lapply(split(
+      trimws(sub("^[^=]*=", "", text)), factor(name, unique(name))
+    ), identity)
   }, form = "renamed")
 }
 

@@ -38,6 +38,11 @@ word_meant <- function(x, choices) {
       ignore.case = TRUE
     )
   }
+  if (length(near) == 0) {
+    # "working days", where it is "working".
+    words <- strsplit(plain, " ", fixed = TRUE)[[1]]
+    near <- choices[tolower(choices) %in% words]
+  }
   if (length(near) > 0) {
     sprintf("Did you mean %s?", in_words(quoted(near), last = " or "))
   }

@@ -27,7 +27,10 @@ truths <- list(
   ice_house = write_ice_house(at("ice-house.csv")),
   sea = write_sea(folder),
   islands = write_islands(at("islands.csv")),
-  events = write_events(at("events.csv"))
+  events = write_events(at("events.csv")),
+  # Last, so that the draws of those above stay what they are.
+  packet = write_packet(at("packet.csv"), at("spring-fair.ics")),
+  radio = write_radio(at("radio.csv"))
 )
 jsonlite::write_json(
   truths, "tests/testthat/demo-truths.json", auto_unbox = TRUE, digits = NA,

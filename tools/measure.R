@@ -21,7 +21,9 @@ parsed_file <- function(file) {
     functions = sub(" <- .*", "", defined),
     names = c(
       data$text[data$token %in% c("SYMBOL", "SYMBOL_FUNCTION_CALL")],
-      unlist(regmatches(templates, gregexpr("[A-Za-z.][A-Za-z0-9._]*", templates)))
+      unlist(regmatches(
+        templates, gregexpr("[A-Za-z.][A-Za-z0-9._]*", templates)
+      ))
     )
   )
 }

@@ -30,7 +30,11 @@ called_as <- function(e, names) {
 }
 
 texts_in <- function(e) {
-  if (is.character(e)) e else if (is.call(e)) unlist(lapply(as.list(e)[-1], texts_in))
+  if (is.character(e)) {
+    e
+  } else if (is.call(e)) {
+    unlist(lapply(as.list(e)[-1], texts_in))
+  }
 }
 
 # Every name in a piece of code and in its templates, but for those of elements,
@@ -112,28 +116,33 @@ not_written_out <- function(e) {
   deparse1(e)
 }
 
+# Of every call in a piece of code what `look` says.
+of_calls <- function(e, look) {
+  parts <- Filter(function(part) is.call(part) || is.pairlist(part), as.list(e))
+  c(look(e), unlist(lapply(parts, of_calls, look), recursive = FALSE))
+}
+
+# list(what is not written out) for a call that takes templates.
+templates_in <- function(e) {
+  if (!called_as(e, templated)) {
+    return(NULL)
+  }
+  first <- if (called_as(e, c("abort_backfill", "warn_backfill"))) 2 else 1
+  texts <- as.list(e)[-seq_len(first)]
+  texts <- texts[!names(texts) %in% c("choices", ".envir")]
+  list(setdiff(unlist(lapply(texts, not_written_out)), "..."))
+}
+
 test_that("templates are written out where they are used, never made of data", {
-  seen <- 0
-  odd <- character()
-  look_at <- function(e) {
-    if (called_as(e, templated)) {
-      seen <<- seen + 1
-      first <- if (called_as(e, c("abort_backfill", "warn_backfill"))) 2 else 1
-      texts <- as.list(e)[-seq_len(first)]
-      texts <- texts[!names(texts) %in% c("choices", ".envir")]
-      odd <<- c(odd, setdiff(unlist(lapply(texts, not_written_out)), "..."))
-    }
-    parts <- as.list(e)
-    parts <- parts[!vapply(parts, identical, NA, quote(expr = ))]
-    for (part in parts) {
-      if (is.call(part) || is.pairlist(part)) look_at(part)
-    }
-  }
-  for (file in list.files(checkout("R"), full.names = TRUE)) {
-    for (e in parse(file, keep.source = FALSE)) if (is.call(e)) look_at(e)
-  }
-  expect_gt(seen, 500)
-  expect_identical(odd, character())
+  code <- lapply(
+    list.files(checkout("R"), full.names = TRUE), parse, keep.source = FALSE
+  )
+  calls <- lapply(code, function(file) {
+    unlist(lapply(file, of_calls, templates_in), recursive = FALSE)
+  })
+  calls <- unlist(calls, recursive = FALSE)
+  expect_gt(length(calls), 500)
+  expect_identical(unlist(calls), character())
 
   # Values that look like templates are told as they are.
   told <- expect_error(

@@ -1,0 +1,138 @@
+# A log of items in one column, names written in several ways, and clocks that
+# differ by row.
+
+log_lines <- c(
+  "island,item,day,value", "Marra,ice sold,2031-01-01,5",
+  "Marra,berths let,2031-01-01,7", "marra,ice sold,2031-02-01,6",
+  "Marra,berths let,2031-02-01,8", "Marra,nets,2031-02-01,1",
+  "Vannow,ice sold,2031-01-01,50"
+)
+
+test_that("items are measures of kinds of their own, and no row is lost unaccounted", {
+  file <- text_file(log_lines)
+  r <- read_records(
+    file, "day",
+    list(
+      "ice sold" = "flow", "berths let" = "level",
+      "ice per berth" = measure("ratio", of = "ice sold", per = "berths let")
+    ),
+    series = "island", items = c(item = "value"), recode = list(Marra = "marra")
+  )
+  expect_identical(names(r), c(
+    "day", "island", "ice sold", "berths let", "ice per berth"
+  ))
+  expect_identical(r$island, c("Marra", "Vannow", "Marra"))
+  expect_identical(r[["ice sold"]], c(5, 50, 6))
+  expect_identical(r[["berths let"]], c(7, NA, 8))
+  account <- account(r)
+  expect_identical(account$rows_used - account$rows_merged, nrow(r))
+  said <- paste(capture.output(account), collapse = " ")
+  expect_match(said, "1 row of other items is left out: \"nets\"", fixed = TRUE)
+  expect_match(said, "\"marra\" is now \"Marra\"", fixed = TRUE)
+  years <- roll_up(r, "quarter")
+  of <- function(name) years[years$measure == name & years$island == "Marra", ]
+  expect_identical(of("ice sold")$value, 11)
+  expect_identical(of("berths let")$value, 7.5)
+  expect_equal(of("ice per berth")$value, 11 / 7.5)
+})
+
+test_that("items as measures are the series of the same names, by any order of the rows", {
+  withr::local_seed(4)
+  long <- expand.grid(
+    day = seq(as.Date("2030-01-01"), by = "month", length.out = 30),
+    item = c("a b", "value of c", "d"), dock = c("x", "y"),
+    stringsAsFactors = FALSE
+  )
+  long$figure <- round(rnorm(nrow(long)), 3)
+  long <- long[sample(nrow(long), 150), ]
+  file <- withr::local_tempfile(fileext = ".csv")
+  write.csv(long, file, row.names = FALSE)
+  as_series <- read_records(
+    file, "day", c(figure = "level"), c("item", "dock")
+  )
+  as_measures <- read_records(
+    file, "day", c(figure = "level"), "dock", items = c(item = "figure")
+  )
+  one <- roll_up(as_series, "year")
+  other <- roll_up(as_measures, "year")
+  expect_equal(
+    other$value[order(other$measure, other$dock, other$period)],
+    one$value[order(one$item, one$dock, one$period)]
+  )
+})
+
+test_that("what items and names cannot be is told", {
+  file <- text_file(log_lines)
+  read <- function(...) {
+    read_records(file, "day", series = "island", ...)
+  }
+  fails <- function(class, said, ...) {
+    expect_match(
+      conditionMessage(expect_error(
+        read(...), class = paste0("backfill_error_", class)
+      )),
+      said, fixed = TRUE
+    )
+  }
+  sold <- c("ice sold" = "flow")
+  fails("argument", "such as c(item = \"value\")", sold, items = "item")
+  fails(
+    "column", "\"ice sold\"", c("ice sol" = "flow"), items = c(item = "value")
+  )
+  fails(
+    "argument", "`line_number` is given", sold, items = c(item = "value"),
+    line_number = "line"
+  )
+  fails(
+    "argument", "`items` is given", sold, items = c(item = "value"),
+    chunked = TRUE
+  )
+  fails(
+    "column", "no series is called", c(value = "flow"), duplicates = "keep",
+    recode = list(Marra = "Mara")
+  )
+  fails(
+    "argument", "two names", c(value = "flow"),
+    recode = list(A = "Marra", B = "Marra")
+  )
+  twice <- text_file(c(log_lines, "Marra,ice sold,2031-01-01,9"))
+  expect_error(
+    read_records(
+      twice, "day", sold, "island", items = c(item = "value"),
+      duplicates = "keep"
+    ),
+    class = "backfill_error_duplicates"
+  )
+  expect_match(
+    paste(inspect_file(file)$notes, collapse = " "),
+    "`items` as c(item = \"value\")", fixed = TRUE
+  )
+})
+
+test_that("a clock's distance from UTC stands in a column of its own", {
+  file <- text_file(c(
+    "sent,clock,boat", "2031-03-14 08:12:40,+01:00,Petrel",
+    "2031-03-14 08:12,-3.5,Petrel", "2031-03-14 09:12,UTC,Petrel",
+    "2031-03-14 10:12,0130,Petrel", "2031-03-14 11:00,UTC-2,Petrel",
+    "2031-03-14 10:12,noon,Petrel"
+  ))
+  calls <- c(calls = "count")
+  r <- read_records(file, c(date = "sent", offset = "clock"), calls)
+  expect_identical(format(r$when, "%H:%M:%S"), c(
+    "07:12:40", "11:42:00", "09:12:00", "08:42:00", "13:00:00"
+  ))
+  expect_identical(rows_set_aside(r)$line, 7L)
+  split <- text_file(c(
+    "day,at,ahead", "2031-03-14,00:30,1", "2031-03-14,23:30,-1"
+  ))
+  r <- read_records(
+    split, c(date = "day", time = "at", offset = "ahead"), c(calls = "count")
+  )
+  expect_identical(
+    format(r$when, "%d %H:%M"), c("13 23:30", "15 00:30")
+  )
+  expect_error(
+    read_records(split, c(year = "day", offset = "ahead"), c(calls = "count")),
+    class = "backfill_error_argument"
+  )
+})
