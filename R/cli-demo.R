@@ -13,13 +13,20 @@ command_demo <- function() {
       "periods. Writes tables, figures and a report."
     ),
     options = list(
+      study = cli_option("NAME", paste(
+        "The study to run: tarn (the default), or one of a single job:",
+        paste0(in_words(setdiff(demo_studies(), "tarn"), 20), ".")
+      )),
       out = cli_option(
         "FOLDER",
         "Where to write; made if it is not there. Default: backfill-demo."
       ),
       quiet = cli_flag("Print the table of results only.")
     ),
-    examples = "backfill demo --out first-look",
+    examples = c(
+      "backfill demo --out first-look",
+      "backfill demo --study prices --out prices"
+    ),
     wants = c(
       "Try it on the sample data" = "demo"
     )
@@ -30,7 +37,10 @@ run_demo <- function(options, inputs) {
   folder <- options$out %||% "backfill-demo"
   check_demo_folder(folder)
   tell <- if (options$quiet) function(...) NULL else say
-  study <- read_study(demo_file("tarn-study.yaml"))
+  name <- options$study %||% "tarn"
+  check_one_of(name, demo_studies(), "study")
+  file <- demo_file(paste0(name, "-study.yaml"))
+  study <- read_study(file)
   lacking <- lacking_for_report()
   if (!is.null(lacking)) {
     study$report <- NULL
@@ -41,7 +51,14 @@ run_demo <- function(options, inputs) {
   )
   tell(demo_accounts(run), "")
   writeLines(result_lines(run))
-  tell("", demo_ends(folder, lacking))
+  tell("", demo_ends(folder, file, lacking))
+}
+
+demo_studies <- function() {
+  files <- list.files(
+    system.file("extdata", package = "backfill"), "-study[.]yaml$"
+  )
+  sub("-study.yaml", "", files, fixed = TRUE)
 }
 
 # Why no report can be written, or NULL.
@@ -64,7 +81,7 @@ demo_accounts <- function(run) {
   })))
 }
 
-demo_ends <- function(folder, lacking) {
+demo_ends <- function(folder, study, lacking) {
   file <- demo_file("crossings.csv")
   odd <- grepl("[^[:alnum:]_./-]", file)
   c(
@@ -74,7 +91,7 @@ demo_ends <- function(folder, lacking) {
       paste("No report is written.", lacking)
     },
     sprintf("What was found, in words: %s", file.path(folder, "findings.txt")),
-    glue("The study that says what is done: {demo_file('tarn-study.yaml')}"),
+    glue("The study that says what is done: {study}"),
     "", "One command on one of the files:", "",
     sprintf("  backfill periods %s \\", if (odd) shQuote(file) else file),
     "    --when time --zone WET --measure market:flow:boardings \\",

@@ -105,6 +105,7 @@ figure_boxes <- function(object, data, about, highlight) {
 boxes_of <- function(object, data) {
   boxes <- plain_tibble(object)
   boxes$line <- factor(described_lines(object), levels(data$line))
+  boxes <- boxes[boxes$n > 0, ]
   within <- data[!data$apart, ]
   ends <- function(pick) {
     found <- tapply(within$value, within$line, pick)

@@ -77,6 +77,7 @@ cross_correlation <- function(
   }
   out <- lags_of_two(two, own, as.integer(most), confidence, cycle)
   new_result(out, "cross_correlation", list(
+    measures = facts(x)$measures,
     calendar = facts(x)$calendar, sources = facts(x)$sources, cycle = cycle,
     confidence = confidence, of = of, on = on, first = first, second = second,
     largest = largest_of_lags(out, confidence),

@@ -68,10 +68,15 @@ format_change <- function(x, unit) {
 
 describe_leaders <- function(x, about) {
   first <- which(x$rank == 1 & !duplicated(x$measure))
+  value <- x$value[first]
   c(
     sprintf(
-      "%s leads %s with %s.", lines_of_result(x)[first],
-      in_period(x$period[first], facts(x)$calendar), each_figure(x$value[first])
+      "Highest %s: %s, %s.", in_period(x$period[first], about$calendar),
+      lines_of_result(x)[first], if (is.null(about$unit)) {
+        each_figure(value)
+      } else {
+        format_cells(value, about$unit)
+      }
     ),
     if (about$lacking > 0) {
       paste(

@@ -154,15 +154,17 @@ describe_normality <- function(x) {
 }
 
 describe_many <- function(x, about) {
-  average <- in_unit(range(x$mean, na.rm = TRUE), about)
+  # A column may be of some measures alone.
+  x <- x[x$n > 0, ]
+  if (nrow(x) == 0) {
+    return("No series has figures.")
+  }
+  average <- in_unit(range(x$mean), about)
+  noun <- if (is.null(about$by)) c("series", "series") else c("group", "groups")
   c(
-    sprintf(
-      "%s described; their averages lie between %s and %s.",
-      count_of(
-        nrow(x), if (is.null(about$by)) "series" else "group",
-        if (is.null(about$by)) "series" else "groups"
-      ),
-      average[[1]], average[[2]]
+    glue(
+      "{count_of(nrow(x), noun[[1]], noun[[2]])} described; their averages lie",
+      "between {average[[1]]} and {average[[2]]}."
     ),
     describe_volatility(x, about),
     if (sum(x$outliers) > 0) {

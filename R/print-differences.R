@@ -13,7 +13,8 @@ describe.backfill_series_differences <- function(x, ..., most = 6) {
           differ = "differ by more than chance",
           "within chance" = "differ no more than chance might have it",
           "may wander" = paste(
-            "cannot be told apart in the long run, as their gap may wander"
+            "cannot be told apart in the long run (their gap may",
+            "wander)"
           ),
           "too short to tell" = sprintf("share fewer than three %s", noun),
           constant = "differ by the same amount throughout"
@@ -59,7 +60,7 @@ gap_in_words <- function(one, about) {
   }
   if (one$verdict == "constant") {
     return(sprintf(
-      "%s was %s %s in each of %d shared %s.", first, size, second, one$n, noun
+      "%s lay %s %s in each of %d shared %s.", first, size, second, one$n, noun
     ))
   }
   size <- sprintf("%s %s on average", size, second)
@@ -70,12 +71,12 @@ gap_in_words <- function(one, about) {
   )
   if (one$verdict == "may wander") {
     return(glue(
-      "{first} was {size}, {often}; whether they differ in the long run cannot",
+      "{first} lay {size}, {often}; whether they differ in the long run cannot",
       "be told, as the gap between them may wander."
     ))
   }
   said <- sprintf(
-    "%s was %s (%g%% interval %s; %s), %s.", first, size,
+    "%s lay %s (%g%% interval %s; %s), %s.", first, size,
     100 * about$confidence, ends_of_gap(one, about), p_in_words(one$p), often
   )
   if (one$verdict == "differ") {

@@ -120,7 +120,7 @@ column_units.backfill_calendar_effects <- function(x) {
   )
 }
 
-# The surest effect of all, in plain words.
+# What was found in the series of the surest effect, in plain words.
 #' @export
 headline.backfill_calendar_effects <- function(x) {
   found <- which(x[["verdict"]] == "found")
@@ -129,28 +129,25 @@ headline.backfill_calendar_effects <- function(x) {
   }
   about <- facts(x)
   name <- lines_of_result(x)
-  surest <- found[which.min(x[["joint_p"]][found])]
-  own <- plain_tibble(x)[name == name[[surest]], ]
-  weekdays <- own[own$effect %in% weekday_names, ]
-  several <- length(unique(name[found]))
+  surest <- name[[found[which.min(x[["joint_p"]][found])]]]
+  own <- plain_tibble(x)[name == surest & x[["verdict"]] == "found", ]
+  weekdays <- own$effect %in% weekday_names
+  # Of weekdays the one that is worth most and the one that is worth least.
+  ends <- which(weekdays)[c(
+    which.max(own$estimate[weekdays]), which.min(own$estimate[weekdays])
+  )]
+  shown <- own[c(ends, which(!weekdays)), ]
+  size <- vapply(shown$estimate, effect_size, "", about)
+  each <- paste0("a ", shown$effect, " ", size)
+  each[[1]] <- glue(
+    "one more {shown$effect[[1]]} in a {period_noun(about$calendar)} is worth",
+    "{size[[1]]}"
+  )
   c(
-    if (x[["effect"]][[surest]] %in% weekday_names) {
-      ends <- range(weekdays$estimate)
-      day <- weekdays$effect[match(ends, weekdays$estimate)]
-      sprintf(
-        "%s: one more %s in a %s is worth %s, one more %s %s.",
-        name[[surest]], day[[2]], period_noun(about$calendar),
-        effect_size(ends[[2]], about), day[[1]], effect_size(ends[[1]], about)
-      )
-    } else {
-      sprintf(
-        "%s: a %s is worth %s.", name[[surest]], x[["effect"]][[surest]],
-        effect_size(x[["estimate"]][[surest]], about)
-      )
-    },
-    if (length(unique(name)) > 1) sprintf(
-      "The calendar was found to move %s.",
-      share_of_series(several, length(unique(name)))
+    glue("{surest}: {in_words(each)}."),
+    if (length(unique(name)) > 1) glue(
+      "The calendar was found to move",
+      "{share_of_series(length(unique(name[found])), length(unique(name)))}."
     )
   )
 }

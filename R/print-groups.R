@@ -78,7 +78,8 @@ describe_groups_of <- function(whole, x, about) {
     )
   }
   sprintf(
-    "%s: %s, %s %s%s. %s.", name, head, figure(abs(one$difference)),
+    "%s: %s, %s %s%s. %s.", name, head,
+    sub("^[+]", "", figure(abs(one$difference))),
     if (one$difference < 0) "lower" else "higher",
     interval_in_words(one, about, figure), paste0(
       judged_groups(whole), untold_groups(label[is.na(groups$difference)])

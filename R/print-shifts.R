@@ -13,8 +13,8 @@ describe.backfill_shifts <- function(x, ..., most = 6) {
       c(
         counted_verdicts(whole$verdict, c(
           shifts = "have a shift of level",
-          "within chance" = "have none beyond chance",
-          "a slope instead" = "have a slope instead",
+          "within chance" = "show no shift of level beyond chance",
+          "a slope instead" = "have a slope instead of a shift",
           "too short to tell" = "are too short to tell",
           constant = "are constant"
         )),

@@ -42,7 +42,9 @@ findings <- function(x) {
   }
   rows <- Map(function(one, name) {
     found <- findings_of(one)
-    found$statement <- vapply(found$statement, plain_words, "", one)
+    found$statement <- vapply(
+      found$statement, plain_words, "", one, USE.NAMES = FALSE
+    )
     found$period <- as.character(found$period)
     found$rank <- report_weight(one)
     new_rows(result = rep(name, nrow(found)), found)

@@ -27,9 +27,17 @@ findings_in_short <- function(run, most = 7) {
 # unless a series is named like one.
 plain_words <- function(said, x) {
   about <- facts(x)
+  # What names a function is for those who type it.
+  said <- gsub(" [^.]*\\b[a-z_]+[(][)][^.]*[.]", "", said)
   said <- lines_in_words(said, x)
   measures <- names(about$measures)
   called <- measures_in_words(measures, about)
+  # At the start of a sentence.
+  first <- lapply(measures, function(name) startsWith(said, name))
+  first <- Reduce(`|`, first, logical(length(said)))
+  said[first] <- sentence_case(said[first])
+  measures <- c(measures, sentence_case(measures))
+  called <- c(called, sentence_case(called))
   for (i in which(called != measures)) {
     said <- name_replaced(said, measures[[i]], called[[i]])
   }
@@ -60,20 +68,37 @@ name_replaced <- function(said, name, by) {
   gsub(aside, by, said, fixed = TRUE)
 }
 
+# The same of lines that are named in pairs, "Anchor / guest_nights".
+words_of_pairs <- function(x) {
+  columns <- as.list(x)[intersect(c("first", "second"), names(x))]
+  lines <- as.character(unique(unlist(lapply(columns, as.character))))
+  measures <- facts(x)$measures
+  if (is.list(measures)) measures <- names(measures)
+  measure <- vapply(lines, function(line) {
+    c(measures[endsWith(line, paste(" /", measures))], NA_character_)[[1]]
+  }, "")
+  lines <- lines[!is.na(measure)]
+  measure <- measure[!is.na(measure)]
+  series <- substr(lines, 1, nchar(lines) - nchar(measure) - 3)
+  about <- list(measures = if (is.list(facts(x)$measures)) facts(x)$measures)
+  words <- sprintf("%s of %s", measures_in_words(measure, about), series)
+  stats::setNames(words, lines)
+}
+
 # Where a line is named by its series and its measure.
 lines_in_words <- function(said, x) {
-  if (!is_of_lines(x)) {
+  words <- c(if (is_of_lines(x)) words_of_lines(x), words_of_pairs(x))
+  # Few of many stand in a sentence.
+  if (length(words) == 0) {
     return(said)
   }
-  words <- words_of_lines(x)
-  # Few of many stand in a sentence.
-  there <- words[vapply(names(words), grepl, NA, x = said[[1]], fixed = TRUE)]
+  all <- paste(said, collapse = " ")
+  there <- words[vapply(names(words), grepl, NA, x = all, fixed = TRUE)]
   for (name in names(there)[order(-nchar(names(there)))]) {
-    if (startsWith(said[[1]], name)) {
-      said[[1]] <- paste0(
-        sentence_case(words[[name]]), substring(said[[1]], nchar(name) + 1)
-      )
-    }
+    first <- startsWith(said, name)
+    said[first] <- paste0(
+      sentence_case(words[[name]]), substring(said[first], nchar(name) + 1)
+    )
     said <- gsub(name, words[[name]], said, fixed = TRUE)
   }
   said

@@ -14,13 +14,53 @@ second_sentence <- function(x) {
 headline.backfill_correlations <- second_sentence
 
 #' @export
-headline.backfill_explained <- second_sentence
+headline.backfill_explained <- function(x) {
+  if (nrow(x) == 0) describe(x)[1] else explained_judgement(facts(x))[1:2]
+}
 
 #' @export
 headline.backfill_grid <- second_sentence
 
 #' @export
-headline.backfill_autocorrelation <- second_sentence
+headline.backfill_cross_correlation <- second_sentence
+
+#' @export
+headline.backfill_autocorrelation <- function(x) {
+  memory <- summary(x)
+  if (nrow(memory) > 1) headline(memory) else second_sentence(x)
+}
+
+#' @export
+headline.backfill_memory <- function(x) {
+  if (nrow(x) == 0) {
+    return(describe(x)[1])
+  }
+  counted_verdicts(x$verdict, structures_of_many)
+}
+
+# Of several series what is so of all of them, not of the first.
+in_common <- function(x, series) {
+  describe(x, most = if (series > 1) 0 else 1)[1]
+}
+
+#' @export
+headline.backfill_season_tests <- function(x) {
+  removed <- x[["removed"]][!is.na(x[["removed"]])]
+  if (length(removed) < 2) {
+    return(second_sentence(x))
+  }
+  glue(
+    "Taking the season out removes",
+    "{format_share(max(0, quantiles_of(removed, 0.5)))} of the variance in the",
+    "middle of {count_of(nrow(x), 'series', 'series')}."
+  )
+}
+
+#' @export
+headline.backfill_shifts <- function(x) in_common(x, nrow(summary(x)))
+
+#' @export
+headline.backfill_group_differences <- headline.backfill_shifts
 
 #' @export
 headline.backfill_links <- function(x) {
@@ -162,7 +202,7 @@ trends_in_words <- function(x) {
   )
   sprintf(
     "%s %s by %s a year (%s)", lines_of_result(x),
-    ifelse(x[["slope"]] > 0, "rises", "falls"), amount, p_in_words(x[["p"]])
+    ifelse(x[["slope"]] > 0, "rose", "fell"), amount, p_in_words(x[["p"]])
   )
 }
 

@@ -20,13 +20,15 @@
 #' autoplot(grid)
 #' @concept heat map
 #' @export
-cycle_grid <- function(x, rows, columns, stat = "mean", of = "value") {
+cycle_grid <- function(x, rows, columns, stat = NULL, of = "value") {
   check_given()
   figures <- figures_in_time(x, of)
   sides <- c(positions_known, "date", "year")
   rows <- check_position(rows, "rows", sides)
   columns <- check_position(columns, "columns", setdiff(sides, rows))
-  check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
+  stat <- check_cell_statistic(
+    stat, facts(x)$measures[unique(figures$keys$measure)], is_periods(x)
+  )
   row <- figure_side(figures, rows, columns)
   column <- figure_side(figures, columns, rows)
   cells <- cells_of_sides(figures, list(row, column))

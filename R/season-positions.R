@@ -191,7 +191,10 @@ cell_statistic.backfill_figures <- function(
   )
 }
 
-check_cell_statistic <- function(stat, measures) {
+# By default the mean; of records that are counted, each 1, how many there are.
+check_cell_statistic <- function(stat, measures, of_periods) {
+  counted <- !of_periods && all_counted(measures)
+  stat <- stat %||% if (counted) "sum" else "mean"
   check_statistic(stat, "cell")
   for (name in names(measures)) {
     kind <- measures[[name]]$kind
@@ -200,4 +203,5 @@ check_cell_statistic <- function(stat, measures) {
       warn_backfill("use", "{name} is a {kind}: its {stat} {wrong}.")
     }
   }
+  stat
 }

@@ -17,7 +17,8 @@
 #' @param apart What tells profiles of one series apart: another position, or
 #'   `"weekend"`; the name of a column of `x`; or a vector with a value for each
 #'   row of `x`, such as whether it is a holiday.
-#' @param stat `"mean"`, `"median"`, `"sum"` or a quantile such as `"90%"`.
+#' @param stat `"mean"`, `"median"`, `"sum"` or a quantile such as `"90%"`; by
+#'   default the mean, of counted records (a `"count"`) their number.
 #' @param holds The share of the figures that lie within the band, above 0 and
 #'   below 1: the rest lies half below and half above it.
 #' @param of Of periods the name of the column, of records the names of the
@@ -41,12 +42,14 @@
 #' cycle_profile(crossings, "hour", apart = "weekday")
 #' @export
 cycle_profile <- function(
-  x, position, apart = NULL, stat = "mean", holds = 0.8, of = "value"
+  x, position, apart = NULL, stat = NULL, holds = 0.8, of = "value"
 ) {
   check_given()
   figures <- figures_in_time(x, of)
   position <- check_position(position, "position")
-  check_cell_statistic(stat, facts(x)$measures[unique(figures$keys$measure)])
+  stat <- check_cell_statistic(
+    stat, facts(x)$measures[unique(figures$keys$measure)], is_periods(x)
+  )
   at <- figure_side(figures, position)
   group <- if (is.null(apart)) one_side() else groups_apart(apart, x, figures)
   made <- cell_statistic(figures, list(group, at), stat, holds)

@@ -188,7 +188,14 @@ study_renamed <- function(value, name, type, path, known, allowed) {
     allowed$faults$add(path, "Names must be a map, such as {new: old}.")
     return(NULL)
   }
-  lapply(as.list(value), unlist)
+  made <- lapply(as.list(value), unlist)
+  if (name == "...") {
+    made
+  } else if (all(lengths(made) == 1)) {
+    as_plain_code(unlist(made))
+  } else {
+    as_code(made)
+  }
 }
 
 # What a file holds, or what an earlier step made.

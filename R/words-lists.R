@@ -50,12 +50,13 @@ counted_verdicts <- function(verdict, words, noun = c("series", "series")) {
   counts <- table(verdict)
   words <- words[names(counts)]
   one <- counts == 1
-  for (verb in c("have has", "are is", "differ differs", "share shares")) {
+  for (verb in c("have has", "are is", "differ differs", "share shares",
+              "show shows")) {
     forms <- strsplit(verb, " ")[[1]]
     words[one] <- sub(sprintf("^%s\\b", forms[[1]]), forms[[2]], words[one])
   }
   sprintf(
-    "Of %s %s.", count_of(length(verdict), noun[[1]], noun[[2]]),
+    "Of %s, %s.", count_of(length(verdict), noun[[1]], noun[[2]]),
     in_words(sprintf("%d %s", counts, words))
   )
 }

@@ -8,11 +8,11 @@ radio_truth <- list(
   month_index = c(
     0.6, 0.6, 0.8, 1.0, 1.2, 1.5, 1.6, 1.5, 1.1, 0.9, 0.7, 0.5
   ),
-  boats = c(Petrel = 0.4, Whimbrel = 0.3, Fulmar = 0.2, Auk = 0.1),
+  boats = list(Petrel = 0.4, Whimbrel = 0.3, Fulmar = 0.2, Auk = 0.1),
   clocks = list(
     Petrel = "+00:00", Whimbrel = "+00:00", Fulmar = "+01:00", Auk = "-01:00"
   ),
-  kinds = c(position = 0.55, weather = 0.25, fuel = 0.15, medical = 0.05),
+  kinds = list(position = 0.55, weather = 0.25, fuel = 0.15, medical = 0.05),
   written = list(
     Petrel = c("petrel", "PETREL"), Whimbrel = "Whimbrell", Fulmar = "fulmar"
   ),
@@ -29,7 +29,7 @@ write_radio <- function(file) {
       truth$month_index[as.POSIXlt(day)$mon + 1]
   )
   n <- sum(calls)
-  drawn <- function(shares) sample(names(shares), n, TRUE, shares)
+  drawn <- function(shares) sample(names(shares), n, TRUE, unlist(shares))
   boat <- drawn(truth$boats)
   clock <- unlist(truth$clocks)[boat]
   second <- as.numeric(rep(day, calls)) * 86400 +

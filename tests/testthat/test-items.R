@@ -136,3 +136,42 @@ test_that("a clock's distance from UTC stands in a column of its own", {
     class = "backfill_error_argument"
   )
 })
+
+test_that("a study and a shell make the same of items and names, and the script is R", {
+  folder <- withr::local_tempdir()
+  writeLines(log_lines, file.path(folder, "log.csv"))
+  study <- file.path(folder, "study.yaml")
+  writeLines(c(
+    "backfill: 1", "title: Items", "records:", "  log:", "    file: log.csv",
+    "    when: day", "    series: island", "    items: {item: value}",
+    "    recode: {Marra: [marra, Vannow], Skellan: nobody}",
+    "    duplicates: sum",
+    "    measures: {ice sold: flow, berths let: level}", "steps:",
+    "  - roll_up: {every: month}", "    name: monthly"
+  ), study)
+  # No series is called that.
+  expect_error(run_study(read_study(study)), class = "backfill_error_column")
+  writeLines(sub(", Skellan: nobody", "", readLines(study)), study)
+  script <- study_script(read_study(study))
+  expect_match(
+    paste(script, collapse = " "), "items = c(item = \"value\")", fixed = TRUE
+  )
+  expect_match(
+    paste(script, collapse = " "),
+    "recode = list(Marra = c(\"marra\", \"Vannow\"))", fixed = TRUE
+  )
+  ran <- study_result(run_study(read_study(study)), "monthly")
+  by_hand <- withr::with_dir(folder, eval(
+    parse(text = script), list2env(list(), parent = globalenv())
+  ))
+  expect_equal(ran, by_hand, ignore_attr = TRUE)
+  out <- file.path(folder, "out.csv")
+  command_line(c(
+    "periods", file.path(folder, "log.csv"), "--when", "day", "--series",
+    "island", "--items", "item=value", "--recode", "Marra=marra", "--recode",
+    "Marra=Vannow", "--duplicates", "sum", "--measure", "ice sold:flow",
+    "--measure", "berths let:level", "--every", "month", "--over", "none",
+    "--window", "none", "--quiet", "--out", out
+  ), dir = folder)
+  expect_equal(read_periods(out)$value, ran$value)
+})
