@@ -48,7 +48,12 @@ run_command <- function(command, args) {
   })
   given <- c(parsed$options, folded$values)
   options[names(given)] <- given
-  with_spelling(argument_names(command), command$run(options, inputs))
+  run <- function() command$run(options, inputs)
+  with_spelling(argument_names(command), if (isTRUE(options$quiet)) {
+    suppressMessages(run(), classes = "backfill_message_unmatched")
+  } else {
+    run()
+  })
 }
 
 parse_options <- function(parser, args, hint) {

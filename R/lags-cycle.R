@@ -20,9 +20,9 @@
 #' that the series cannot tell from that of a year, a week or a day is given as
 #' that.
 #'
-#' What comes back after a length that is not one of whole periods shows in whole
-#' ones near its multiples. Where four lengths or more have such a length in
-#' common, printing the result begins with it.
+#' What comes back after a length that is no whole number of periods shows near
+#' the multiples of that length. Where four cycles or more have one in common,
+#' printing the result begins with it.
 #'
 #' @eval rates_section("suggest_cycle")
 #'

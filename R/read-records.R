@@ -246,9 +246,7 @@ read_records <- function(
   dir.create(scratch)
   on.exit(unlink(scratch, recursive = TRUE))
   raw <- read_sources(file, form, source, scratch)
-  if (!is.null(raw$series)) {
-    asked$series <- union(asked$series, raw$series)
-  }
+  asked$series <- union(asked$series, raw$series)
   asked$when <- asked$when %||% raw$when
   rename_as_read(items_as_measures(build_records(raw, asked), items), rename)
 }

@@ -1,8 +1,8 @@
 # Parcels carried by the packet boat, which sails on workdays only: a row for
 # each sailing of eight years. The count of a day is a Poisson draw around the
-# mean x trend x its weekday x its month x weather, and larger in the days before
-# the Spring Fair, which moves between March and April. The dates of the fair are
-# an iCalendar file of their own.
+# mean x trend x its weekday x its month x weather, and larger in the days
+# before the Spring Fair, which moves between March and April. The dates of the
+# fair are an iCalendar file of their own.
 
 packet_truth <- list(
   first = "2024-01-02", last = "2031-12-30", mean = 120,

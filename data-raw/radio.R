@@ -1,7 +1,7 @@
 # Calls that boats sent to the harbour office, a row for each and no figure. The
-# time is that of the boat's own clock, whose distance from UTC stands beside it.
-# Planted: names written in other ways, calls that were logged twice over, and
-# a week of storms with three times as many.
+# time is that of the boat's own clock, whose distance from UTC stands beside
+# it. Planted: names written in other ways, calls that were logged twice over,
+# and a week of storms with three times as many.
 
 radio_truth <- list(
   first = "2030-01-01", last = "2031-12-31", calls_per_day = 2.6,

@@ -82,3 +82,17 @@ test_that("a job is run from a shell by its name", {
   expect_identical(wrong$status, 2L)
   expect_match(paste(wrong$err, collapse = " "), "Did you mean \"hours\"")
 })
+
+test_that("what a table of attributes does not match is told, but not where quiet is asked for", {
+  folder <- withr::local_tempdir()
+  file.copy(demo_file(c("inns.csv", "islands.csv")), folder)
+  line <- c(
+    "periods", "inns.csv", "--when", "month", "--series", "inn", "--measure",
+    "guest_nights:flow", "--attributes", "islands.csv",
+    "--attribute-measure", "beds:level"
+  )
+  told <- command_line(line, dir = folder)
+  expect_match(paste(told$err, collapse = " "), "Marra")
+  quiet <- command_line(c(line, "--quiet"), dir = folder)
+  expect_identical(quiet$err, character())
+})
