@@ -31,12 +31,37 @@ guess_when <- function(raw) {
   found <- date_beside_time(data, facts) %||% whole_date(data, facts) %||%
     date_in_parts(data, facts) %||% single_date(data, facts)
   if (!is.null(found)) {
-    return(found)
+    return(with_offset(found, data))
   }
   abort_backfill(
     "when", "No column of {basename(raw$sources$source[[1]])} holds dates.",
     i = "Its columns are {in_words(quoted(names(data)))}.",
     ">" = "If the header is wrong, say how many lines stand above it: `skip`."
+  )
+}
+
+# Times beside a column of their clock's distance from UTC, which they do not
+# have themselves.
+with_offset <- function(found, data) {
+  of_utc <- "^((UTC|GMT)?[-+][0-9]{1,2}(:?[0-5][0-9])?|Z|UTC|GMT)$"
+  holds_offsets <- vapply(data, function(x) {
+    text <- sample_of(x)
+    text <- text[!is.na(text) & nzchar(text)]
+    is.character(x) && length(text) > 0 && all(grepl(of_utc, text))
+  }, NA)
+  offset <- setdiff(names(data)[holds_offsets], found$columns)
+  time <- utils::head(as.character(data[[rev(found$columns)[[1]]]]), 20)
+  time <- time[!is.na(time)]
+  bare <- any(grepl(":", time)) && !any(grepl("Z$|:[0-9.]+[-+][0-9:]+$", time))
+  if (length(offset) == 0 || !bare) {
+    return(found)
+  }
+  when <- found$when
+  if (is.null(names(when))) when <- c(date = unname(when))
+  list(
+    columns = c(found$columns, offset[[1]]),
+    when = c(when, offset = offset[[1]]),
+    reason = "times, and how far their clock was ahead of UTC"
   )
 }
 

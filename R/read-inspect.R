@@ -228,7 +228,8 @@ zone_note <- function(records, arguments) {
     return(NULL)
   }
   when <- records[[facts(records)$when]]
-  if (!is.null(arguments$zone) || inherits(when, "Date")) {
+  known <- !is.null(arguments$zone) || "offset" %in% names(arguments$when)
+  if (known || inherits(when, "Date")) {
     return(NULL)
   }
   twice <- as.POSIXlt(

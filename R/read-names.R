@@ -22,9 +22,11 @@ nameless_note <- function(table, series) {
   )[count > 0]
 }
 
-# list(table, note): the names of series as one line each.
+# list(table, note): the names of series as one line each, and what is said of
+# them.
 series_on_one_line <- function(table, series) {
   mended <- 0
+  alike <- character()
   for (column in series) {
     x <- table[[column]]
     names <- if (is.factor(x)) {
@@ -49,8 +51,9 @@ series_on_one_line <- function(table, series) {
       }
       mended <- mended + sum(changed)
     }
+    alike <- c(alike, names_alike_note(column, plain, table[[column]]))
   }
-  list(table = table, note = if (mended > 0) sprintf(
+  list(table = table, note = c(if (mended > 0) sprintf(
     "Line ends in %s of series are written as \\n.", count_of(mended, "name")
-  ))
+  ), alike))
 }

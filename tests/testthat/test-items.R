@@ -175,3 +175,44 @@ test_that("a study and a shell make the same of items and names, and the script 
   ), dir = folder)
   expect_equal(read_periods(out)$value, ran$value)
 })
+
+test_that("names that may be one are told, and those that differ by number or are as frequent are not", {
+  withr::local_seed(8)
+  boats <- c(
+    rep("Petrel", 300), rep("petrel", 4), "PETREL ", rep("Whimbrel", 200),
+    rep("Whimbrell", 5), rep("Marra", 90), rep("Marla", 80), rep("tank 01", 90),
+    "tank 02", rep("Auk", 60), "Aux"
+  )
+  data <- data.frame(
+    day = as.Date("2031-01-01") + seq_along(boats), boat = sample(boats)
+  )
+  file <- withr::local_tempfile(fileext = ".csv")
+  write.csv(data, file, row.names = FALSE)
+  note <- grep("may be one", account(read_records(
+    file, "day", c(calls = "count"), "boat"
+  ))$notes, value = TRUE)
+  expect_match(note, "\"Petrel\", \"petrel\" or \"PETREL", fixed = TRUE)
+  expect_match(note, "\"Whimbrel\" or \"Whimbrell\"", fixed = TRUE)
+  expect_no_match(note, "Marra|tank|Auk")
+  put_right <- read_records(
+    file, "day", c(calls = "count"), "boat",
+    recode = list(Petrel = c("petrel", "PETREL"), Whimbrel = "Whimbrell")
+  )
+  expect_identical(length(unique(put_right$boat)), 8L)
+})
+
+test_that("inspect finds the clock's distance, but not where the times have it", {
+  found <- inspect_file(demo_file("radio.csv"))
+  expect_identical(found$arguments$when, c(date = "sent", offset = "clock"))
+  expect_no_match(paste(found$notes, collapse = " "), "taken for UTC")
+  own <- text_file(c(
+    "sent,clock,kilos", "2031-03-14T08:12:40+01:00,+01:00,5",
+    "2031-03-15T08:12:40+01:00,+01:00,6", "2031-03-16T08:12:40+01:00,+01:00,7"
+  ))
+  expect_identical(inspect_file(own)$arguments$when, "sent")
+  whole <- text_file(c(
+    "day,shift,kilos", "2031-03-14,+01,5", "2031-03-15,+02,6",
+    "2031-03-16,+01,7"
+  ))
+  expect_identical(inspect_file(whole)$arguments$when, "day")
+})
