@@ -114,7 +114,7 @@ test_that("what both series share, and a season of the gap, hide no difference",
   expect_identical(made$verdict, "differ")
   expect_true(made$lower < 1 && made$upper > 1)
   expect_output(print(made), "season of 1 year, which is left out")
-  expect_match(backfill:::describe(made)[1], "^north was .* above south")
+  expect_match(backfill:::describe(made)[1], "^north lay .* above south")
 })
 
 test_that("gaps that wander, never vary or are too few get no verdict of chance", {
