@@ -93,6 +93,8 @@ with_plain_columns <- function(raw, measures) {
 with_one_when <- function(raw) {
   if (length(raw$when) > 1) {
     parts <- check_parts(raw$when)
+    raw$zones <- unname(parts[names(parts) == "zone"])
+    parts <- parts[names(parts) != "zone"]
     name <- if ("when" %in% names(raw$data)) "when.1" else "when"
     composed <- compose_when(stats::setNames(raw$data[parts], names(parts)))
     raw$data <- c(stats::setNames(list(composed), name), raw$data)
@@ -122,7 +124,13 @@ read_columns <- function(raw, measures, zone, rules) {
   of_series <- if (length(raw$series) > 0) {
     vctrs::new_data_frame(data[raw$series])
   }
-  moments <- read_when(data[[when]], zone, of_series, rules, raw$at)
+  moments <- if (length(raw$zones) == 0) {
+    read_when(data[[when]], zone, of_series, rules, raw$at)
+  } else {
+    read_when_in_zones(
+      data[[when]], data[[raw$zones]], zone, of_series, rules, raw$at
+    )
+  }
   rejected <- list(rejects(
     raw, data, when, moments, "when",
     paste(

@@ -81,10 +81,11 @@
 #'   several, their names, each with the part it holds: `c(date = "Day", hour =
 #'   "Hr")`, `c(year = "Y", month = "M")`. Parts are `date`, `time`, `hour`,
 #'   `year`, `quarter`, `month`, `day`, `day_of_year`, `week` (ISO 8601),
-#'   `weekday`, and `offset`, by which the clock of each row was ahead of UTC
-#'   (`+01:00`, `-3.5`), beside a `date` with its time; a column that bears the
-#'   name of its part needs none. The column
-#'   made of them is called `when`. For a grid, the name of its time axis.
+#'   `weekday`, and, beside a `date` with its time, `offset`, by which the clock
+#'   of each row was ahead of UTC (`+01:00`, `-3.5`), or `zone`, the zone of the
+#'   tz database that its clock shows; a column that bears the name of its part
+#'   needs none. The column made of them is called `when`. For a grid, the name
+#'   of its time axis.
 #' @param measures The columns with the figures and their kinds:
 #'   `c(tide = "flow")`, or with units
 #'   `list(tide = measure("flow", unit = "boardings"))`. A log of events, which

@@ -5,7 +5,7 @@
 # is given.
 date_parts <- c(
   "date", "time", "hour", "year", "quarter", "month", "day", "day_of_year",
-  "week", "weekday", "offset"
+  "week", "weekday", "offset", "zone"
 )
 part_sets <- list(
   c("date", "time"), c("date", "hour"), c("year", "month"),
@@ -15,7 +15,8 @@ part_sets <- list(
   c("year", "day_of_year", "hour")
 )
 
-# Where a time stands, how far its clock was ahead of UTC may stand as well.
+# Where a time stands, its zone or how far its clock was ahead of UTC may stand
+# as well.
 with_offsets <- c(list("date"), Filter(
   function(set) any(c("time", "hour") %in% set), part_sets
 ))
@@ -32,8 +33,10 @@ check_parts <- function(when) {
     part[part == "day" & rlang::names2(when) == ""] <- "date"
   }
   known <- part %in% date_parts
-  sets <- if ("offset" %in% part) with_offsets else part_sets
-  beside <- sort(setdiff(unname(part), "offset"))
+  clock <- part[part %in% c("offset", "zone")]
+  sets <- if (length(clock) > 0) with_offsets else part_sets
+  # One of them alone stands beside a set.
+  beside <- sort(unname(if (length(clock) == 1) setdiff(part, clock) else part))
   if (!all(known) || !list(beside) %in% lapply(sets, sort)) {
     part <- ifelse(known, part, "an unknown part")
     sets <- vapply(sets, paste, "", collapse = " + ")

@@ -19,7 +19,7 @@ roles_in_reading <- function() {
         "The column with the date or time. Where it stands in several, give",
         "it once for each, as PART=COLUMN: date,",
         "time, hour, year, quarter, month, day, day_of_year, week, weekday,",
-        "offset (from UTC).",
+        "offset (from UTC), zone.",
         "Found where it is not given."
       ),
       repeats = TRUE

@@ -216,3 +216,37 @@ test_that("inspect finds the clock's distance, but not where the times have it",
   ))
   expect_identical(inspect_file(whole)$arguments$when, "day")
 })
+
+test_that("the zone of each row stands in a column, daylight saving and all", {
+  file <- text_file(c(
+    "sent,tz,boat", "2031-07-01 12:00,WET,a", "2031-07-01 12:00,UTC,a",
+    "2031-07-01 12:00,CET,b", "2031-01-01 12:00,CET,b",
+    "2031-03-30 01:30,WET,a", "2031-07-01 13:00,Nowhere,a",
+    "2031-07-01 25:00,UTC,a"
+  ))
+  r <- read_records(
+    file, c(date = "sent", zone = "tz"), c(calls = "count"), "boat",
+    zone = "WET"
+  )
+  expect_identical(
+    format(r$when, "%m-%d %H:%M", tz = "UTC"),
+    c("07-01 11:00", "07-01 12:00", "07-01 10:00", "01-01 11:00")
+  )
+  expect_identical(attr(r$when, "tzone"), "WET")
+  aside <- rows_set_aside(r)
+  expect_identical(aside$line, 6:8)
+  expect_match(aside$reason[[1]], "daylight saving skips it")
+  expect_identical(aside$reason[[2]], "no zone of the tz database")
+  days <- text_file(c("day,tz", "2031-07-01,WET", "2031-07-02,WET"))
+  expect_error(
+    read_records(days, c(date = "day", zone = "tz"), c(calls = "count")),
+    class = "backfill_error_when"
+  )
+  expect_error(
+    read_records(
+      file, c(date = "sent", zone = "tz", offset = "boat"),
+      c(calls = "count")
+    ),
+    class = "backfill_error_argument"
+  )
+})
