@@ -59,9 +59,8 @@ inspect_file <- function(file, ...) {
   known <- Filter(Negate(is.null), known)
   guess$arguments[names(known)] <- known
   if (!is.null(known$items)) {
-    guess$arguments$series <- setdiff(
-      guess$arguments$series, names(known$items)
-    )
+    series <- setdiff(guess$arguments$series, names(known$items))
+    guess$arguments$series <- if (length(series) > 0) series
   }
   decided <- c(measures = "kinds", known = "known", items = "items")
   decided <- decided[names(known)]

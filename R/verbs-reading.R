@@ -5,6 +5,9 @@
 named_parts <- function(texts) {
   part <- sub("=.*", "", texts)
   has <- grepl("=", texts, fixed = TRUE) & part %in% date_parts
+  if (!any(has)) {
+    return(texts)
+  }
   stats::setNames(
     ifelse(has, sub("^[^=]*=", "", texts), texts), ifelse(has, part, "")
   )

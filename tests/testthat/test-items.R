@@ -250,3 +250,18 @@ test_that("the zone of each row stands in a column, daylight saving and all", {
     class = "backfill_error_argument"
   )
 })
+
+test_that("a draft says what it was told as one would write it, and runs", {
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("ledger.csv"), folder)
+  drafted <- command_line(c(
+    "study", "draft", "ledger.csv", "--when", "period", "--items", "item=value",
+    "--duplicates", "last", "--measure", "ice sold:flow", "--measure",
+    "berths let:level"
+  ), dir = folder)
+  expect_true(all(c("    when: period", "      item: value") %in% drafted$out))
+  expect_no_match(paste(drafted$out, collapse = "\n"), "series:|\"\"")
+  study <- file.path(folder, "study.yaml")
+  writeLines(drafted$out, study)
+  expect_gt(nrow(findings(run_study(read_study(study)))), 0)
+})
