@@ -58,10 +58,7 @@ inspect_file <- function(file, ...) {
   # Measures that are given are all there are, and of a kind.
   known <- Filter(Negate(is.null), known)
   guess$arguments[names(known)] <- known
-  if (!is.null(known$items)) {
-    series <- setdiff(guess$arguments$series, names(known$items))
-    guess$arguments$series <- if (length(series) > 0) series
-  }
+  guess$arguments$series <- series_beside_items(guess$arguments)
   decided <- c(measures = "kinds", known = "known", items = "items")
   decided <- decided[names(known)]
   guess$notes <- guess$notes[!rlang::names2(guess$notes) %in% decided]

@@ -31,6 +31,12 @@ check_items <- function(items, measures, known, line_number) {
   )
 }
 
+# The column of items' names tells no series apart.
+series_beside_items <- function(arguments) {
+  series <- setdiff(arguments$series, names(arguments$items))
+  if (length(series) > 0) arguments$series[arguments$series %in% series]
+}
+
 # What a column so called may hold besides names of series.
 items_to_decide <- function(series, measures) {
   names <- "^(item|measure|variable|indicator|metric|element|parameter)s?$"
