@@ -96,3 +96,16 @@ test_that("what a table of attributes does not match is told, but not where quie
   quiet <- command_line(c(line, "--quiet"), dir = folder)
   expect_identical(quiet$err, character())
 })
+
+test_that("a value that says more than its choice is answered with the choice", {
+  parcels <- roll_up(read_records(
+    demo_file("packet.csv"), "date", c(parcels = "flow")
+  ), "month")
+  told <- expect_error(
+    calendar_effects(parcels, days = "working days"),
+    class = "backfill_error_argument"
+  )
+  expect_match(
+    conditionMessage(told), "Did you mean \"working\"?", fixed = TRUE
+  )
+})
