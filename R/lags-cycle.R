@@ -20,9 +20,9 @@
 #' that the series cannot tell from that of a year, a week or a day is given as
 #' that.
 #'
-#' What comes back after a length that is no whole number of periods shows near
-#' the multiples of that length. Where four cycles or more have one in common,
-#' printing the result begins with it.
+#' What comes back after a length that is no whole number of periods, as a tide
+#' of 14.77 days does, shows in whole periods near the multiples of that length:
+#' several cycles are listed then, none of which is its own.
 #'
 #' @eval rates_section("suggest_cycle")
 #'
@@ -65,38 +65,13 @@ suggest_cycle <- function(x, of = "value") {
   )
   keys <- keys_at(x, along, rows$first)
   cycles$cycle <- as.integer(cycles$cycle)
-  common <- vapply(split(cycles$cycle, cycles$line), common_length, 0)
-  common <- common[!is.na(common)]
   new_result(new_rows(
     vctrs::vec_slice(keys, cycles$line), cycles[-1]
   ), "cycles", list(
-    common = new_rows(
-      vctrs::vec_slice(keys, as.integer(names(common))), length = unname(common)
-    ),
     several = several_measures(x),
     calendar = facts(x)$calendar, series = facts(x)$series,
     measures = facts(x)$measures, of = of, sources = facts(x)$sources
   ))
-}
-
-# The length, not of whole periods, that four cycles or more are multiples of to
-# half a period, or NA: the largest of those. A cycle is that near a multiple of
-# a length by chance with one over it.
-common_length <- function(cycles) {
-  if (length(cycles) < 4) {
-    return(NA_real_)
-  }
-  length <- min(cycles) / seq_len(max(1, min(cycles) %/% 4))
-  fitted <- vapply(length, function(one) {
-    times <- round(cycles / one)
-    sum(cycles * times) / sum(times^2)
-  }, 0)
-  off <- vapply(fitted, function(one) {
-    max(abs(cycles - one * round(cycles / one)))
-  }, 0)
-  by_chance <- length(length) * fitted^(1 - length(cycles))
-  found <- off <= 0.5 & abs(fitted - round(fitted)) > 0.05 & by_chance < 0.01
-  c(fitted[found], NA)[[1]]
 }
 
 # Waves, of which those that cannot be told from a cycle of the calendar are it.

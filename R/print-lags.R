@@ -180,7 +180,7 @@ describe.backfill_cycles <- function(x, ..., most = 8) {
       in_words(sprintf("%s in %s", lengths, thousands(as.vector(counts))), 6)
     ))
   }
-  c(common_in_words(about), sprintf(
+  sprintf(
     "%s: a cycle of %s; %s of the variance of its %s lies %s (%s).",
     lines_of_result(x),
     vapply(x$cycle, count_of_periods, "", calendar = about$calendar),
@@ -188,16 +188,6 @@ describe.backfill_cycles <- function(x, ..., most = 8) {
       x$seen_in == "changes", "between the positions", "in that wave"
     ),
     p_in_words(x$p)
-  ))
-}
-
-# "tide: a cycle of 14.77 days"
-common_in_words <- function(about) {
-  common <- about$common
-  sprintf(
-    "%s: a cycle of %s %s; the lengths found are near its multiples.",
-    names_of_lines(common[c(about$series, "measure")], about$several),
-    plain_format(signif(common$length, 4)), period_noun(about$calendar, 2)
   )
 }
 

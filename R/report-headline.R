@@ -67,6 +67,24 @@ headline.backfill_links <- function(x) {
   stats::na.omit(describe(x)[2:3])
 }
 
+# The lengths of each series, the strongest first.
+#' @export
+headline.backfill_cycles <- function(x) {
+  line <- lines_of_result(x)
+  if (nrow(x) == 0 || length(unique(line)) > 8) {
+    return(describe(x)[1])
+  }
+  each <- split(x$cycle, factor(line, unique(line)))
+  lengths <- vapply(each, function(cycle) {
+    paste(
+      in_words(first_few(cycle), last = " or "),
+      period_noun(facts(x)$calendar, max(cycle)),
+      if (length(cycle) > 3) glue("(the strongest of {length(cycle)})") else ""
+    )
+  }, "")
+  sprintf("%s repeats after %s.", unique(line), trimws(lengths))
+}
+
 # Whose movement it is has its measure, by which a page calls it in words.
 #' @export
 headline.backfill_ranking <- function(x) {
