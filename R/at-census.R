@@ -2,8 +2,8 @@
 # to when.
 
 # list(names, rows, lowest, highest, bare, lacking, read, usable): a row, an
-# element, for each series, how many of its rows have no value at all, how many
-# of all rows lack each measure, and how many there are and have a time; also
+# element, for each series, how many of its rows have no value at all, which
+# share lacks each measure, and how many there are and have a time; also
 # the `texts` of each series' names. Times are those of the table's own clock.
 census_at <- function(x, names) {
   at <- facts(x)$at
@@ -37,7 +37,8 @@ census_at <- function(x, names) {
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
     highest = lines$highest, bare = lines$bare, lacking = stats::setNames(
-      colSums(lines[names(lacking_columns(x))]), plain_names(x)
+      lapply(lines[names(lacking_columns(x))], `/`, lines$all_rows),
+      plain_names(x)
     ), texts = lines[names(texts)],
     read = read, usable = usable
   )

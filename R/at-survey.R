@@ -206,9 +206,9 @@ with_values.backfill_records_at <- function(x, outline, names, most = 0) {
   lacking <- if (length(names) == 1) {
     outline$census$lacking[[names]]
   } else {
-    sum(outline$census$bare)
+    outline$census$bare
   }
-  if (lacking <= most * sum(outline$census$rows)) {
+  if (!any(lacking > most)) {
     return(NULL)
   }
   attr(x, "backfill")$at$valued <- sprintf("NOT (%s)", bare_at(x, names))

@@ -21,15 +21,14 @@ found_cadences <- function(x, outline, survey, table) {
 
 # For measures with values at a regular step of their own, such as a target of
 # each month beside daily sales, list(cadences, surveys) in place of those of
-# the table.
+# the table. A series of which less than a tenth lacks is complete by that.
 cadences_apart <- function(x, outline, survey, cadences, table) {
   names <- plain_names(x)
   if (length(names) < 2) {
     return(NULL)
   }
-  # What lacks less than a tenth is complete by those of the table.
   apart <- lapply(stats::setNames(nm = names), function(name) {
-    valued <- with_values(x, outline, name, most = 0.1)
+    valued <- with_values(x, outline, name, most = lacks_little)
     if (!is.null(valued)) {
       own <- source_outline(valued, outline$by)
       proof <- source_survey(valued, own, table, TRUE)
@@ -41,10 +40,15 @@ cadences_apart <- function(x, outline, survey, cadences, table) {
   Filter(Negate(is.null), apart)
 }
 
-# `proof` is of some of the series alone. Fewer than four records prove nothing.
+lacks_little <- 0.1
+
+# `proof` is of some of the series alone. Each is judged by itself; fewer than
+# four records prove nothing.
 own_cadences <- function(proof, series, survey, cadences, kept, table) {
   found <- find_cadences(proof, kept, table)
-  told <- proof$each$records >= 4 & !is_irregular(found)
+  records <- proof$each$records
+  told <- records >= 4 & !is_irregular(found) &
+    records < (1 - lacks_little) * survey$each$records[series]
   own <- cadences
   own[series[told], ] <- found[told, ]
   if (!identical(own, cadences)) {
@@ -54,8 +58,9 @@ own_cadences <- function(proof, series, survey, cadences, kept, table) {
   }
 }
 
-# The source without the rows that have no value of `names`; NULL where at most
-# a share of them, or all, have none, or where the source cannot tell.
+# The source without the rows that have no value of `names`; NULL where of each
+# series at most a share, or of all every one, have none, or where the source
+# cannot tell.
 with_values <- function(x, outline, names, most = 0) UseMethod("with_values")
 
 #' @export
@@ -64,7 +69,9 @@ with_values.default <- function(x, outline, names, most = 0) NULL
 #' @export
 with_values.backfill_records <- function(x, outline, names, most = 0) {
   lacks <- !has_value(plain_tibble(x)[names], nrow(x))
-  if (mean(lacks) > most && !all(lacks)) x[!lacks, ]
+  count <- function(series) tabulate(series, nrow(outline$names))
+  some <- any(count(outline$series[lacks]) > most * count(outline$series))
+  if (some && !all(lacks)) x[!lacks, ]
 }
 
 #' @export
@@ -75,7 +82,8 @@ with_values.backfill_chunked <- function(x, outline, names, most = 0) {
     names, function(name) sum(missing$count[missing$measure == name]), 0
   )
   rows <- found$account$rows_used
-  if (min(each) <= most * rows || min(each) == rows) {
+  # How many of each series lack is not known before they are looked at.
+  if (min(each) %in% c(0, rows)) {
     return(NULL)
   }
   chunk <- found$chunk

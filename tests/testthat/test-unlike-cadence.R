@@ -51,6 +51,35 @@ test_that("a month in which a step lacks is partial, of that measure alone", {
   expect_equal(partial$coverage, c(82 / 92, 2 / 3))
 })
 
+test_that("what one series lacks changes nothing in another", {
+  data <- unlike()
+  data$count[data$shop == "Mole"] <- 1
+  alone <- data[data$shop == "Hearth", ]
+  # Many that have it each day beside one that has it each week.
+  others <- do.call(rbind, lapply(1:15, function(i) {
+    transform(data[data$shop == "Mole", ], shop = paste("Mole", i))
+  }))
+  columns <- c("measure", "period", "value", "standing", "coverage")
+  plain <- function(data) {
+    x <- as.data.frame(roll_up(unlike_records(data), "month"))
+    x <- x[x$shop == "Hearth", columns]
+    rownames(x) <- NULL
+    x
+  }
+  expect_identical(plain(rbind(alone, others)), plain(alone))
+  expect_true(all(
+    plain(alone)$standing[plain(alone)$measure == "count"][2:23] == "complete"
+  ))
+  file <- withr::local_tempfile(fileext = ".csv")
+  write.csv(rbind(alone, others), file, row.names = FALSE, na = "")
+  chunked <- as.data.frame(roll_up(read_records(
+    file, "day", c(sales = "flow", target = "flow", count = "level"), "shop",
+    chunked = TRUE
+  ), "month"))
+  chunked <- chunked[chunked$shop == "Hearth", columns]
+  expect_equal(chunked, plain(alone), ignore_attr = TRUE)
+})
+
 test_that("gaps by chance are no step of their own", {
   withr::local_seed(11)
   data <- unlike()
