@@ -155,3 +155,43 @@ check_chunk_order <- function(survey, before, names) {
     )
   }
 }
+
+check_nothing_renamed <- function(rename) {
+  if (!is.null(rename)) {
+    abort_backfill(
+      "argument",
+      "`rename` is given, but the records of a file that is read in chunks are",
+      "never together.",
+      ">" = "Rename the measures once they are rolled up: rename_measures()."
+    )
+  }
+}
+
+# What records that are read in chunks cannot have.
+check_not_chunked <- function(known, line_number, items, recode) {
+  given <- c(if (!is.null(items)) "items", if (!is.null(recode)) "recode")
+  if (length(given) > 0) {
+    abort_backfill(
+      "argument",
+      "`{given[[1]]}` is given, but a file that is read in chunks is taken as",
+      "it stands.",
+      ">" = "Leave it out, or read the file without `chunked`."
+    )
+  }
+  if (!is.null(line_number)) {
+    abort_backfill(
+      "argument",
+      "`line_number` is given, but records that are read in chunks have no",
+      "columns.",
+      ">" = "Leave it out, or read them without `chunked`."
+    )
+  }
+  if (!is.null(known)) {
+    abort_backfill(
+      "argument",
+      "`known` is given, but versions that are read in chunks are not",
+      "compared.",
+      ">" = "Read the file without `chunked`."
+    )
+  }
+}

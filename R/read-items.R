@@ -2,8 +2,8 @@
 # in another, as a measure of each item.
 
 # list(column, figures, measures): the column of names, that of figures, and the
-# kinds of the items by name, or one for all (`""`); NULL where no items are
-# asked for.
+# kinds of the items by name, or one for all by that of the figures; NULL where
+# no items are asked for.
 check_items <- function(items, measures, known, line_number) {
   if (is.null(items)) {
     return(NULL)
@@ -34,7 +34,7 @@ check_items <- function(items, measures, known, line_number) {
 # The column of items' names tells no series apart.
 series_beside_items <- function(arguments) {
   series <- setdiff(arguments$series, names(arguments$items))
-  if (length(series) > 0) arguments$series[arguments$series %in% series]
+  if (length(series) > 0) series
 }
 
 # What a column so called may hold besides names of series.
@@ -42,9 +42,9 @@ items_to_decide <- function(series, measures) {
   names <- "^(item|measure|variable|indicator|metric|element|parameter)s?$"
   column <- grep(names, series, ignore.case = TRUE, value = TRUE)
   if (length(column) == 1 && length(measures) == 1) glue(
-    "For you to decide: {quoted(column)} is taken for series of one kind. If it",
-    "names measures of several kinds, `items` as c({column} = \"{measures}\")",
-    "makes a measure of each."
+    "For you to decide: {quoted(column)} is taken for series of one kind. If",
+    "it names measures of several kinds, `items` as",
+    "c({column} = \"{measures}\") makes a measure of each."
   )
 }
 
@@ -64,7 +64,7 @@ items_as_measures <- function(records, items) {
   item <- renamed_series(items$column)
   series <- setdiff(role$series, item)
   names <- as.character(data[[item]])
-  measures <- measures_of_items(items, unique(names))
+  measures <- measures_of_items(items, setdiff(names, c(NA, "")))
   plain <- names(plain_measures(measures))
   check_item_names(plain, c(role$when, series))
   used <- which(names %in% plain)
@@ -81,7 +81,11 @@ items_as_measures <- function(records, items) {
   })
   account <- role$account
   account$rows_merged <- account$rows_merged + length(names) - nrow(keys)
-  account$notes <- c(account$notes, items_note(items, names, plain))
+  # Rows without a name are no series of their own here.
+  account$notes <- c(
+    setdiff(account$notes, nameless_note(data, item)),
+    items_note(items, names, plain)
+  )
   new_records(
     with_ratios(vctrs::vec_cbind(keys, !!!figures), measures), role$when,
     series, measures, role$zone, account, year_start = role$year_start,
@@ -134,13 +138,18 @@ check_one_each <- function(rows, names) {
 }
 
 items_note <- function(items, names, measures) {
-  others <- setdiff(unique(names), measures)
+  blank <- names %in% c(NA, "")
+  others <- setdiff(names[!blank], measures)
   rows <- sum(names %in% others)
   c(
     glue("The items of {quoted(items$column)} are measures."),
     if (rows > 0) glue(
       "{count_of(rows, 'row of other items is', 'rows of other items are')}",
       "left out: {in_words(quoted(others), 5)}."
+    ),
+    if (any(blank)) glue(
+      "{count_of(sum(blank), 'row names', 'rows name')} no item and",
+      "{if (sum(blank) == 1) 'is' else 'are'} left out."
     )
   )
 }

@@ -1,5 +1,6 @@
 # Names of series that may be one, written in several ways: alike but for
-# capitals, blanks and marks, or, of a rare name, by one letter.
+# capitals, and for blanks and marks between words, or, of a rare name, by one
+# letter. Short names, and marks beside digits or at an end, may be codes.
 
 # What is said of a series column, which has these `names` in its rows `x`.
 names_alike_note <- function(column, names, x) {
@@ -16,8 +17,11 @@ or_in_words <- function(names) in_words(quoted(names), last = " or ")
 # Groups of names, the most frequent of each first; `x` are those of the rows.
 names_alike <- function(names, x) {
   names <- names[!is.na(names) & nzchar(names)]
-  plain <- gsub("[^[:alnum:]]+", "", tolower(names))
-  plain[plain == ""] <- names[plain == ""]
+  plain <- trimws(names)
+  folded <- gsub(
+    "(?<=[[:alpha:]])[-_. ]+(?=[[:alpha:]])", "", tolower(plain), perl = TRUE
+  )
+  plain <- ifelse(nchar(folded) < 3, plain, folded)
   groups <- unname(split(names, factor(plain, unique(plain))))
   count <- NULL
   counted <- function(names) {
