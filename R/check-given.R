@@ -5,7 +5,7 @@
 # does not have. What was not given is not looked at, nor NULL where that is the
 # default.
 check_given <- function() {
-  i <- entry_frame()
+  i <- entry_frame()$frame
   if (is.null(i)) {
     return(invisible())
   }
@@ -40,9 +40,9 @@ stop_missing <- function(verb, name, first) {
       )
     )
   }
+  where <- if (verb$name != "") paste0(" in ", verb$name, "()")
   abort_backfill(
-    "argument",
-    "`{name}` is missing{if (verb$name != '') paste0(' in ', verb$name, '()')}.",
+    "argument", "`{name}` is missing{where}.",
     i = "{about}",
     ">" = if (is.null(about) && verb$name != "") {
       "The help says what it takes: ?{verb$name}"

@@ -40,10 +40,9 @@ check_parts <- function(when) {
   if (!all(known) || !list(beside) %in% lapply(sets, sort)) {
     part <- ifelse(known, part, "an unknown part")
     sets <- vapply(sets, paste, "", collapse = " + ")
+    given <- in_words(paste0(quoted(when), " (as ", part, ")"))
     abort_backfill(
-      "argument",
-      "`when` names {in_words(paste0(quoted(when), ' (as ', part, ')'))}, which",
-      "together make no date.",
+      "argument", "`when` names {given}, which together make no date.",
       i = "The sets of parts that make a date are",
       "{in_words(sets, last = ' or ')}.",
       ">" = "Say what each is, as part=column: `when` is",

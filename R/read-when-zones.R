@@ -40,7 +40,7 @@ check_timed <- function(when, zone) {
   if (inherits(when, "Date")) {
     abort_backfill(
       "when", "`when` names a column of zones, and the dates have no times.",
-      i = "So those that stand beside {zone}.",
+      i = "Beside the zone {zone} there are dates alone.",
       ">" = "Leave the zone out: a date is the same in every zone."
     )
   }

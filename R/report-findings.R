@@ -6,8 +6,16 @@ sentences_of_finding <- function(x) {
   if (!inherits(x, "backfill_table") || is_read(x)) {
     return(sentences_of(x)[[1]])
   }
-  said <- stats::na.omit(headline(x))
+  said <- for_a_colleague(stats::na.omit(headline(x)))
   if (length(said) == 0) sentences_of(x)[[1]] else plain_words(said, x)
+}
+
+# Without the sentences that name a function, which are for those who type it.
+for_a_colleague <- function(said) {
+  vapply(strsplit(said, "(?<=[.]) (?=[A-Z])", perl = TRUE), function(each) {
+    typed <- grepl("\\b[a-z_]+[(][)]", each)
+    paste(if (all(typed)) each else each[!typed], collapse = " ")
+  }, "")
 }
 
 # The weightiest findings of a run, each after its name; a table in which
@@ -27,8 +35,6 @@ findings_in_short <- function(run, most = 7) {
 # unless a series is named like one.
 plain_words <- function(said, x) {
   about <- facts(x)
-  # What names a function is for those who type it.
-  said <- gsub(" [^.]*\\b[a-z_]+[(][)][^.]*[.]", "", said)
   said <- lines_in_words(said, x)
   measures <- names(about$measures)
   called <- measures_in_words(measures, about)

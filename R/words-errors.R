@@ -45,17 +45,17 @@ bullets <- function(templates, envir) {
 
 # The call that an error is told of.
 entry_call <- function() {
-  i <- entry_frame()
-  if (!is.null(i)) {
-    call <- sys.call(i)
+  entry <- entry_frame()
+  if (!is.null(entry)) {
+    call <- sys.call(entry$frame)
     # By do.call() a function itself can stand there.
-    if (is.function(call[[1]])) call[[1]] <- as.name(attr(i, "name"))
+    if (is.function(call[[1]])) call[[1]] <- as.name(entry$name)
     call
   }
 }
 
-# The frame, by its number, of the exported function that was called last. It
-# may go by another name, such as FUN.
+# list(frame, name): the frame, by its number, of the exported function that was
+# called last, and what it is called. It may go by another name, such as FUN.
 entry_frame <- function() {
   home <- topenv()
   exports <- getNamespaceExports(home)
@@ -66,7 +66,7 @@ entry_frame <- function() {
     name <- Filter(nzchar, name_of_call(sys.call(i)))
     if (length(name) == 0 || !is_it(name)) name <- Find(is_it, exports)
     if (length(name) > 0 && name %in% exports) {
-      return(structure(i, name = name))
+      return(list(frame = i, name = name))
     }
   }
 }

@@ -50,8 +50,10 @@ counted_verdicts <- function(verdict, words, noun = c("series", "series")) {
   counts <- table(verdict)
   words <- words[names(counts)]
   one <- counts == 1
-  for (verb in c("have has", "are is", "differ differs", "share shares",
-              "show shows")) {
+  agreeing <- c(
+    "have has", "are is", "differ differs", "share shares", "show shows"
+  )
+  for (verb in agreeing) {
     forms <- strsplit(verb, " ")[[1]]
     words[one] <- sub(sprintf("^%s\\b", forms[[1]]), forms[[2]], words[one])
   }
