@@ -9,20 +9,21 @@ census_at <- function(x, names) {
   at <- facts(x)$at
   engine <- at$engine
   odd <- odd_figures(x)
+  lacking <- lacking_columns(x)
   rows <- new_steps(c(
     keyed(column_at(x, names)), raw = if_usable(at$moments, at$moments$raw),
-    none = as_one(bare_at(x)), lacking_columns(x), odd
+    none = as_one(bare_at(x)), lacking, odd
   ), at$from, there = at$there)
   keys <- key_names(names)
   texts <- texts_of_keys(engine, keys)
-  flags <- c(names(odd), names(lacking_columns(x)))
+  flags <- c(names(odd), names(lacking))
   found <- ask_steps(engine, grouped(rows, keys, c(texts, vapply(c(
     all_rows = "COUNT(*)", used = "COUNT(raw)", bare = "SUM(none)",
     lowest = at$moments$of_raw("MIN(raw)"),
     highest = at$moments$of_raw("MAX(raw)"),
-    stats::setNames(sprintf("SUM(%s)", flags), flags)
+    stats::setNames(sprintf("SUM(%s)", flags), sum_of(flags))
   ), engine$real, ""))))
-  check_figures_at(x, found[names(odd)])
+  check_figures_at(x, found[sum_of(names(odd))])
   read <- sum(found$all_rows)
   usable <- sum(found$used, na.rm = TRUE)
   if (usable * 2 <= read) {
@@ -37,7 +38,7 @@ census_at <- function(x, names) {
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
     highest = lines$highest, bare = lines$bare, lacking = stats::setNames(
-      lapply(lines[names(lacking_columns(x))], `/`, lines$all_rows),
+      lapply(lines[sum_of(names(lacking))], `/`, lines$all_rows),
       plain_names(x)
     ), texts = lines[names(texts)],
     read = read, usable = usable
@@ -69,6 +70,9 @@ odd_figures <- function(x) {
   rules <- vapply(column_at(x, plain_names(x)), odd, "")
   stats::setNames(as_one(rules), sprintf("o%d", seq_along(rules)))
 }
+
+# Not as the column: where all stands in one SELECT, a name has one meaning.
+sum_of <- function(flags) paste0(flags, "_sum", recycle0 = TRUE)
 
 as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
 

@@ -39,6 +39,35 @@ test_that("random records give the same periods in SQLite as in memory", {
   expect_cases_alike(sqlite_base(), seq_len(rounds))
 })
 
+# Some engines take a query apart into fewer levels than others, and refuse a
+# name that means two things in one.
+test_that("no query gives one name to a column and to a figure of its groups", {
+  skip_if_not_installed("RSQLite")
+  asked <- 0
+  check <- function(steps, by, columns) {
+    here <- character()
+    for (step in unclass(steps)) {
+      here <- c(
+        if (step$of %in% c("columns", "where")) here,
+        if (step$of != "groups") names(step$columns)
+      )
+    }
+    expect_length(intersect(names(columns), c(here, by)), 0)
+    asked <<- asked + 1
+  }
+  home <- asNamespace("backfill")
+  suppressMessages(trace(
+    "grouped", bquote(.(check)(steps, by, columns)), where = home,
+    print = FALSE
+  ))
+  withr::defer(suppressMessages(untrace("grouped", where = home)))
+  expect_cases_alike(sqlite_base(), 1:4)
+  base <- crossings_base()
+  roll_up(crossings_at(base), "month", use = "median")
+  account(crossings_at(base))
+  expect_gt(asked, 20)
+})
+
 test_that("days as eight digits are dates, and codes no figures, as in memory", {
   skip_if_not_installed("RSQLite")
   base <- sqlite_base()
