@@ -2,8 +2,8 @@
 
 # Each column with a date as its header: the other ones say whose figures they
 # are.
-# `part` is what part_in_header() found, if it is not whole dates that stand
-# across.
+# `part` is what part_across() or part_beside() found, if it is not whole dates
+# that stand across.
 guess_across <- function(raw, part = NULL) {
   header <- raw$header[[1]]
   dated <- part$cells %||% (

@@ -47,7 +47,7 @@ dates_of_header <- function(header, when) {
 
 # list(when, cells) where the headers of a table are months, quarters or hours
 # beside a column of years or days; else NULL.
-part_in_header <- function(raw) {
+part_across <- function(raw) {
   header <- raw$header[[length(raw$header)]]
   beside <- c(year = column_of_years(raw), date = column_of_days(raw))
   tried <- list(
@@ -65,6 +65,44 @@ part_in_header <- function(raw) {
       ))
     }
   }
+}
+
+# The other way round: years across beside a column of months, quarters or
+# weeks, or days across beside one of hours.
+part_beside <- function(raw) {
+  header <- raw$header[[length(raw$header)]]
+  years <- grepl("^(1[5-9]|2[01])[0-9]{2}$", header)
+  dated <- is_date_text(header)
+  across <- if (identical(years, dated)) "year" else "date"
+  if (sum(dated) < 2 || across %in% header) {
+    return(NULL)
+  }
+  tried <- if (across == "year") c("quarter", "month", "week") else "hour"
+  for (part in tried) {
+    holds <- vapply(names(raw$data)[!dated], function(name) {
+      holds_part(raw$data[[name]], name, part, across)
+    }, NA)
+    if (any(holds)) {
+      own <- names(which(holds))[[1]]
+      return(list(
+        when = stats::setNames(c(own, across), c(part, across)), cells = dated
+      ))
+    }
+  }
+}
+
+# Whether a column holds a part of dates, but for a line or two of totals.
+# Numbers are what the column is called, other texts what they say.
+holds_part <- function(column, name, part, across) {
+  text <- unique(as.character(sample_of(column)))
+  if (length(text) < 3) {
+    return(FALSE)
+  }
+  known <- headers_of_part(text, part, across)
+  says <- if (part == "quarter") grepl("^[Qq][1-4]$", text) else
+    grepl(if (part == "hour") ":" else "^[[:alpha:]]+", text)
+  called <- grepl(part, name, ignore.case = TRUE)
+  sum(known) >= 3 && mean(known) >= 2 / 3 && (called || all(says[known]))
 }
 
 column_of_years <- function(raw) {

@@ -214,6 +214,60 @@ test_that("a row for each year and a column for each month are twelve records", 
   )
 })
 
+test_that("years stand across beside months, quarters, weeks; days beside hours", {
+  frame <- function(part, header, rows = length(part)) {
+    # Up and down, as no counter does.
+    cells <- matrix(seq_len(rows * length(header)) %% 7 + 3, rows)
+    table <- data.frame(part, cells)
+    stats::setNames(table, c("part", header))
+  }
+  expect_in_order <- function(table, when, every, order) {
+    file <- withr::local_tempfile(fileext = ".csv")
+    utils::write.csv(table, file, row.names = FALSE)
+    found <- inspect_file(file)
+    expect_identical(found$arguments$when, when)
+    expect_null(found$arguments$series)
+    expect_null(found$problem)
+    records <- do.call(read_records, c(list(file), found$arguments))
+    expect_equal(
+      roll_up(records, every, cadence = every)$value, order %% 7 + 3
+    )
+    records
+  }
+  years <- as.character(2029:2031)
+  across <- function(part) stats::setNames(c("part", "year"), c(part, "year"))
+  # A line of totals is set aside, figure by figure.
+  monthly <- expect_in_order(
+    frame(c(month.abb, "Total"), years), across("month"), "month",
+    setdiff(1:39, c(13, 26, 39))
+  )
+  expect_identical(rows_set_aside(monthly)$text, paste0(years, "-Total"))
+  expect_in_order(
+    frame(rev(month.name), years), across("month"), "month",
+    c(12:1, 24:13, 36:25)
+  )
+  expect_in_order(
+    frame(paste0("Q", 1:4), years), across("quarter"), "quarter", 1:12
+  )
+  numbered <- frame(1:12, years)
+  named <- stats::setNames(numbered, c("Month", years))
+  expect_in_order(named, c(month = "Month", year = "year"), "month", 1:36)
+  expect_in_order(
+    stats::setNames(frame(1:52, years[1:2]), c("week", years[1:2])),
+    c(week = "week", year = "year"), "week", 1:104
+  )
+  expect_in_order(
+    frame(sprintf("%02d:00", 0:23), c("2031-05-01", "2031-05-02")),
+    c(hour = "part", date = "date"), "hour", 1:48
+  )
+  # Names of places are series, whatever their number, and so are bare numbers.
+  for (part in list(letters[1:12], month.abb[1:2])) {
+    file <- withr::local_tempfile(fileext = ".csv")
+    utils::write.csv(frame(part, years), file, row.names = FALSE)
+    expect_identical(inspect_file(file)$arguments$series, "part")
+  }
+})
+
 test_that("quarters and hours stand across, too, and the shell reads them", {
   quarters <- text_file(
     "year,Q1,Q2,Q3,Q4", "2029,1,2,3,4", "2030,5,6,7,8", "2031,9,10,11,12"
