@@ -4,7 +4,7 @@ INSTALLED := $(LIBRARY)/backfill/DESCRIPTION
 SOURCES   := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars exec/* inst/extdata/* inst/*.csv)
 BACKFILL  := $(LIBRARY)/backfill/exec/backfill
 
-.PHONY: demo first-hour test sheet mutate test-engines bench-engines oracle fuzz fuzz-kernels check lint format measure bench rates validation document install setup setup-all data readme pictures clean help
+.PHONY: demo first-hour test sheet mutate test-engines bench-engines oracle sanitize fuzz fuzz-kernels check lint format measure bench rates validation document install setup setup-all data readme pictures clean help
 
 help:
 	@echo "make demo       install what is missing, build, and run the demo"
@@ -12,6 +12,7 @@ help:
 	@echo "make test-engines  the tests against PostgreSQL and ClickHouse, which it installs, starts and stops"
 	@echo "make bench-engines  50 million records counted there, into bench/RESULTS.md"
 	@echo "make oracle     the oracles of the tests over thousands of random tables, and whole what the tests take samples of"
+	@echo "make sanitize   the tests that touch the kernels, on a build that watches memory and undefined operations"
 	@echo "make fuzz       thousands of damaged files of every format, into bench/FUZZ.md"
 	@echo "make fuzz-kernels  libFuzzer over the kernels that parse text, an hour (SECONDS=60: of each)"
 	@echo "make first-hour  what a newcomer gets of eight files with planted truths"
@@ -59,6 +60,9 @@ test-engines: setup-all $(INSTALLED)
 oracle: setup-all $(INSTALLED)
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=3000 Rscript --vanilla tools/run-tests.R oracle
 	@R_LIBS="$(CURDIR)/$(LIBRARY):$$R_LIBS" BACKFILL_SOURCE="$(CURDIR)" BACKFILL_ORACLE=400 BACKFILL_FUZZ=20 BACKFILL_PAIRS=0 Rscript --vanilla tools/run-tests.R any-name calendar cli elsewhere figure-limits fuzz keep kernels options trace-results
+
+sanitize: setup-all
+	@tools/sanitize.sh
 
 first-hour: setup-all $(INSTALLED)
 	@tools/first-hour.sh

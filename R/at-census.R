@@ -21,9 +21,9 @@ census_at <- function(x, names) {
     all_rows = "COUNT(*)", used = "COUNT(raw)", bare = "SUM(none)",
     lowest = at$moments$of_raw("MIN(raw)"),
     highest = at$moments$of_raw("MAX(raw)"),
-    stats::setNames(sprintf("SUM(%s)", flags), sum_of(flags))
+    stats::setNames(sprintf("SUM(%s)", flags), totals_called(flags))
   ), engine$real, ""))))
-  check_figures_at(x, found[sum_of(names(odd))])
+  check_figures_at(x, found[totals_called(names(odd))])
   read <- sum(found$all_rows)
   usable <- sum(found$used, na.rm = TRUE)
   if (usable * 2 <= read) {
@@ -38,7 +38,7 @@ census_at <- function(x, names) {
   list(
     names = keys$names, rows = lines$used, lowest = lines$lowest,
     highest = lines$highest, bare = lines$bare, lacking = stats::setNames(
-      lapply(lines[sum_of(names(lacking))], `/`, lines$all_rows),
+      lapply(lines[totals_called(names(lacking))], `/`, lines$all_rows),
       plain_names(x)
     ), texts = lines[names(texts)],
     read = read, usable = usable
@@ -72,7 +72,7 @@ odd_figures <- function(x) {
 }
 
 # Not as the column: where all stands in one SELECT, a name has one meaning.
-sum_of <- function(flags) paste0(flags, "_sum", recycle0 = TRUE)
+totals_called <- function(flags) paste0(flags, "_sum", recycle0 = TRUE)
 
 as_one <- function(rule) sprintf("CASE WHEN %s THEN 1 ELSE 0 END", rule)
 

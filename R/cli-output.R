@@ -6,12 +6,15 @@ output_options <- function(
 ) {
   list(
     format = cli_option(
-      "FORMAT",
-      "table (rounded for reading, the default), csv or json (full precision)."
+      "FORMAT", paste(
+        "table (rounded for reading, the default), csv or json (full",
+        "precision), or jsonl, which the next command reads as `-` with all",
+        "that is known of it."
+      )
     ),
     out = cli_option("FILE", paste(
       "Write the data to FILE instead of to standard output: .csv, .json,",
-      ".xlsx or .parquet by its ending. Beside a .csv file goes",
+      ".jsonl, .xlsx or .parquet by its ending. Beside a .csv file goes",
       "FILE-metadata.json, which says what its columns mean."
     )),
     figure = cli_option(
@@ -93,7 +96,10 @@ check_outputs <- function(options, inputs) {
   }
   check_one_of(
     format,
-    c("table", "csv", "json", if (!is.null(options$out)) c("xlsx", "parquet")),
+    c(
+      "table", "csv", "json", "jsonl",
+      if (!is.null(options$out)) c("xlsx", "parquet")
+    ),
     "format"
   )
   format

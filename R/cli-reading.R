@@ -45,7 +45,7 @@ narrowing_options <- function() {
 # list(records, falls): those of the input files, or of standard input, with a
 # bar on a terminal where it takes long; and how counts that were found to start
 # anew are counted.
-read_input <- function(options, inputs) {
+read_input <- function(options, inputs, files = input_files(inputs)) {
   beside <- files_beside(options)
   first <- options
   first$measure <- first_measures(options$measure, beside)
@@ -53,7 +53,6 @@ read_input <- function(options, inputs) {
   if (is_given(options$database)) {
     return(list(records = input_at(options)))
   }
-  files <- input_files(inputs)
   found <- if (given) {
     list(records = read_as_given(first, inputs, files))
   } else {
@@ -108,7 +107,7 @@ inspect_as_told <- function(options, files) {
 found_and_told <- function(options, files) {
   found <- settled_found(inspect_as_told(options, files))
   if (!options$quiet) {
-    say(wrapped(c(
+    say(wrapped(spelled(c(
       roles_in_words(found), sprintf(
         "Say otherwise by %s.",
         paste(
@@ -117,7 +116,7 @@ found_and_told <- function(options, files) {
         )
       ),
       found$notes
-    )), "")
+    ))), "")
   }
   found
 }

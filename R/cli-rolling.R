@@ -46,13 +46,14 @@ read_and_tell <- function(options, inputs) {
   refuse_unasked(options, list(fill_map))
   # Before the file is read: what is wrong with it does not depend on that.
   calendar <- calendar_of_options(options)
-  kept <- kept_periods(options, inputs)
+  files <- input_files(inputs)
+  kept <- kept_periods(options, files)
   if (!is.null(kept)) {
     return(list(
       records = kept, calendar = calendar_of_kept(kept, calendar, options)
     ))
   }
-  read <- read_input(options, inputs)
+  read <- read_input(options, inputs, files)
   records <- read$records
   if (!options$quiet) {
     tell_of_intake(records)

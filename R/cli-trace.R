@@ -9,10 +9,10 @@ command_trace <- function() {
       "Show how one figure of a table was made, down to its records.",
       "Gives its formula with the figures put in, the periods that went into",
       "it, and with --records the records behind these. TABLE is a file that",
-      "--out or a study wrote: .csv with its metadata beside it, .xlsx or",
-      ".parquet. A figure of periods or flags is named by its period, one of",
-      "another result, such as an index or a ranking, by its row. Each step is",
-      "recomputed, and must give the figure that stands there."
+      "--out or a study wrote: .csv with its metadata beside it, .jsonl, .xlsx",
+      "or .parquet. A figure of periods or flags is named by its period, one",
+      "of another result, such as an index or a ranking, by its row. Each step",
+      "is recomputed, and must give the figure that stands there."
     ),
     options = c(
       options_of("trace_value", trace_map),

@@ -51,9 +51,9 @@ joined_with <- function(records, beside, options) {
       ))
     )
     if (!options$quiet) {
-      say(wrapped(c(
+      say(wrapped(spelled(c(
         paste0(basename(other$file), ". ", roles_in_words(found)), found$notes
-      )), "")
+      ))), "")
     }
     found$records
   })

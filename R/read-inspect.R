@@ -126,7 +126,11 @@ inspect_source <- function(file, known) {
       return(under_two)
     }
   }
-  if (inherits(raw, "error")) rlang::cnd_signal(raw) else raw
+  if (inherits(raw, "error")) rlang::cnd_signal(raw)
+  raw$data <- lapply(raw$data, function(column) {
+    if (is.factor(column)) as.character(column) else column
+  })
+  raw
 }
 
 dates_in_header <- function(raw) {

@@ -43,8 +43,8 @@ items_to_decide <- function(series, measures) {
   column <- grep(names, series, ignore.case = TRUE, value = TRUE)
   if (length(column) == 1 && length(measures) == 1) glue(
     "For you to decide: {quoted(column)} is taken for series of one kind. If",
-    "it names measures of several kinds, `items` as",
-    "c({column} = \"{measures}\") makes a measure of each."
+    "it names measures of several kinds, `items` as {column}={measures} makes",
+    "a measure of each."
   )
 }
 

@@ -2,7 +2,7 @@
 
 # The formats that tables are written in.
 planned_tables <- function(found, faults) {
-  for (one in setdiff(found, setdiff(table_types, "json"))) {
+  for (one in setdiff(found, setdiff(table_types, c("json", "jsonl")))) {
     faults$add(list("tables"), sprintf(
       "\"%s\" is not a format of tables: they are csv, xlsx and parquet.", one
     ))

@@ -99,20 +99,32 @@ unmarked <- function(text) {
 # Rows as JSON objects, with the same digits as in CSV, which are more than the
 # serialiser gives by itself.
 rows_json <- function(x) {
+  jsonlite::toJSON(json_cells(x, "null"), json_verbatim = TRUE, na = "null")
+}
+
+# `odd` is what stands for figures that JSON has not; NULL for their names.
+json_cells <- function(x, odd = NULL) {
   columns <- exact_text(x)
-  for (
-    name in names(columns)[
-      vapply(x, function(column) is.double(column) && !is.object(column), NA)
-    ]
-  ) {
-    text <- columns[[name]]
-    columns[[name]] <- structure(
-      ifelse(is.na(text) | !is.finite(x[[name]]), "null", text), class = "json"
-    )
-  }
-  jsonlite::toJSON(
-    tibble::new_tibble(as.list(columns), nrow = nrow(x)), json_verbatim = TRUE,
-    na = "null"
+  figures <- vapply(x, function(column) {
+    is.double(column) && !is.object(column)
+  }, NA)
+  columns[figures] <- Map(function(text, value) {
+    text[is.infinite(value)] <- odd %||% quoted(text[is.infinite(value)])
+    text[is.na(value)] <- "null"
+    structure(text, class = "json")
+  }, columns[figures], as.list(x)[figures])
+  tibble::new_tibble(as.list(columns), nrow = nrow(x))
+}
+
+# What is known of the table in the first line, and each row in one of its own.
+put_lines <- function(columns, facts, path) {
+  to <- file(path, "wb")
+  on.exit(close(to))
+  writeLines(
+    paste0(facts_line_start, facts_json(facts), "}"), to, useBytes = TRUE
+  )
+  jsonlite::stream_out(
+    json_cells(columns), to, verbose = FALSE, json_verbatim = TRUE, na = "null"
   )
 }
 

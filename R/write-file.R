@@ -119,7 +119,7 @@ ends_whole <- function(path, type) {
       "PK\005\006", text, fixed = TRUE, useBytes = TRUE
     ),
     parquet = grepl("PAR1$", text, useBytes = TRUE),
-    csv = , md = grepl("\n$", text, useBytes = TRUE), length(end) > 0
+    csv = , jsonl = , md = grepl("\n$", text, useBytes = TRUE), length(end) > 0
   )
 }
 
@@ -128,8 +128,4 @@ stop_unwritten <- function(file, reason) {
     "file", "{file} cannot be written: {sub('[.]$', '', reason)}.",
     i = "What stood there before is as it was."
   )
-}
-
-file_type <- function(file) {
-  tolower(sub("^.*[.]", "", basename(file)))
 }

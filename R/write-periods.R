@@ -6,24 +6,29 @@
 #' calendar, standings and notes on its calculations, so that every verb gives
 #' the same as before.
 #'
-#' Dates are ISO 8601, missing values are blank, and numbers in CSV, JSON and
-#' Parquet have as many digits as it takes to read back exactly the same ones; a
-#' workbook keeps 16. In CSV a text that a spreadsheet would take for a formula,
-#' as it starts with `=`, `+`, `-` or `@`, has an apostrophe before it, which
-#' `read_periods()` takes off. The file is written beside its target and renamed
-#' into place, so that a failure leaves nothing half-written behind.
+#' Dates are ISO 8601, missing values are blank (`null` in JSON), and numbers in
+#' CSV, JSON and Parquet have as many digits as it takes to read back exactly
+#' the same ones; a workbook keeps 16. In CSV a text that a spreadsheet would
+#' take for a formula, as it starts with `=`, `+`, `-` or `@`, has an apostrophe
+#' before it, which `read_periods()` takes off. The file is written beside its
+#' target and renamed into place, so that a failure leaves nothing half-written
+#' behind.
 #'
 #' @section Where the facts are: Beside `NAME.csv`, in `NAME.csv-metadata.json`,
 #'   which describes the columns by the standard for CSV on the Web; in the
-#'   second sheet of a workbook; in the file's own metadata in Parquet. JSON has
-#'   the rows alone and is not read back. A CSV file that was changed after it
-#'   was written is read with a warning.
+#'   second sheet of a workbook; in the file's own metadata in Parquet; in the
+#'   first line of JSON Lines, an object whose one key is a term of ours and
+#'   whose value has the `class`, the sort of each of the `columns`, the number
+#'   of `rows` and the `facts`, and below which each line is a row. JSON has the
+#'   rows alone and is not read back. A CSV file that was changed after it was
+#'   written is read with a warning.
 #'
 #' @param x A periods table, from [roll_up()], or another table that this
 #'   package made.
 #' @param file Path of the file, whose ending says what it is: `.csv`, `.json`
-#'   (an array of objects), `.xlsx` (a workbook) or `.parquet`. A file that is
-#'   there is replaced, unless the records were read from it.
+#'   (an array of objects), `.jsonl` (JSON Lines, as commands hand on to each
+#'   other), `.xlsx` (a workbook) or `.parquet`. A file that is there is
+#'   replaced, unless the records were read from it.
 #' @param metadata `FALSE` leaves out the file of metadata beside a CSV file,
 #'   which then cannot be read back.
 #' @return `write_periods()`: `x`, invisibly. `read_periods()`: the table, of
@@ -62,7 +67,7 @@ write_periods <- function(x, file, metadata = TRUE) {
   invisible(x)
 }
 
-table_types <- c("csv", "json", "xlsx", "parquet")
+table_types <- c("csv", "json", "jsonl", "xlsx", "parquet")
 
 check_table_type <- function(file) {
   type <- file_type(file)
@@ -110,12 +115,13 @@ put_metadata <- function(x, path, shown, table) {
   )
 }
 
-# Rows as CSV, JSON, a workbook or Parquet.
+# Rows as CSV, JSON, lines of it, a workbook or Parquet.
 put_table <- function(x, path, type) {
   columns <- written_columns(x)
   switch(
     type, csv = put_csv(columns, path),
     json = writeLines(rows_json(columns), path, useBytes = TRUE),
+    jsonl = put_lines(columns, c(own_facts(x), rows = nrow(columns)), path),
     xlsx = put_workbook(columns, own_facts(x), path),
     parquet = put_parquet(columns, own_facts(x), path)
   )

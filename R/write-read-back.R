@@ -5,12 +5,15 @@ read_periods <- function(file) {
   if (!rlang::is_string(file) || file_kind_cpp(file) != "regular") {
     abort_backfill("file", "There is no file {value_in_words(file)}.")
   }
-  found <- switch(
-    file_type(file), csv = kept_in_csv(file), xlsx = kept_in_workbook(file),
-    parquet = kept_in_parquet(file), stop_not_kept(file)
+  facts <- facts_of_written(file)
+  if (is.null(facts)) stop_not_kept(file)
+  columns <- switch(
+    kept_type(file), csv = kept_in_csv(file, facts),
+    jsonl = kept_in_lines(file, facts), xlsx = kept_in_workbook(file),
+    parquet = kept_in_parquet(file)
   )
   rlang::try_fetch(
-    kept_table(found$columns, found$facts, file), error = function(cnd) {
+    kept_table(columns, facts, file), error = function(cnd) {
       abort_backfill(
         "file",
         "{basename(file)} is damaged:",
@@ -23,34 +26,16 @@ read_periods <- function(file) {
 stop_not_kept <- function(file) {
   abort_backfill(
     "file", "{basename(file)} was not written by write_periods().",
-    i = "What is read back is a .csv file with its metadata beside it, a .xlsx",
-    "or a .parquet file.",
+    i = "What is read back is a .csv file with its metadata beside it, a",
+    ".jsonl, a .xlsx or a .parquet file.",
     ">" = "read_records() reads other files."
   )
 }
 
-# Each list(columns, facts): the columns as the file has them, and the facts as
-# as_plain() made them, or NULL where the file has none that are ours.
+# Each gives the columns as the file has them.
 
-kept_in_csv <- function(file) {
-  beside <- metadata_file(file)
-  facts <- if (file_kind_cpp(beside) == "regular") {
-    facts_of_json(paste(readLines(beside, warn = FALSE), collapse = "\n"))
-  }
-  facts <- facts[[own_term]]
-  if (is.null(facts)) stop_not_kept(file)
-  if (!identical(unname(tools::md5sum(file)), facts$md5)) {
-    rlang::warn(
-      c(
-        glue("{basename(file)} was changed after it was written."),
-        i = paste(
-          "Its metadata may not be true of it any more: what it says of kinds,",
-          "calendar and calculations is that of the table before."
-        )
-      ),
-      class = c("backfill_warning_changed", "backfill_warning")
-    )
-  }
+kept_in_csv <- function(file, facts) {
+  if (!identical(unname(tools::md5sum(file)), facts$md5)) warn_changed(file)
   columns <- data.table::fread(
     file = file, sep = ",", header = TRUE, colClasses = "character",
     na.strings = "", strip.white = FALSE, encoding = "UTF-8",
@@ -64,45 +49,60 @@ kept_in_csv <- function(file) {
     function(sort) identical(sort$type, "double"), facts$columns
   )))
   columns[texts] <- lapply(columns[texts], by_distinct, as_written)
-  list(columns = as.list(columns), facts = facts)
+  as.list(columns)
 }
 
-facts_of_json <- function(text) {
-  tryCatch(
-    jsonlite::fromJSON(text, simplifyVector = FALSE),
-    error = function(cnd) NULL
+warn_changed <- function(file) {
+  warn_backfill(
+    "changed", "{basename(file)} was changed after it was written.",
+    i = "Its metadata may not be true of it any more: what it says of kinds,",
+    "calendar and calculations is that of the table before."
   )
 }
 
-kept_in_workbook <- function(file) {
-  need_package("readxl", "to read a workbook")
-  found <- read_apart(function(path) {
-    if ("about" %in% readxl::excel_sheets(path)) {
-      about <- readxl::read_xlsx(path, "about", col_types = "text")
-      list(
-        text = paste(about[[1]], collapse = ""),
-        columns = as.list(readxl::read_xlsx(path, 1, guess_max = 1e6))
+# An object of JSON in each line below that of the facts.
+kept_in_lines <- function(file, facts) {
+  lines <- readLines(file, encoding = "UTF-8", warn = FALSE)[-1]
+  rows <- tryCatch(
+    jsonlite::fromJSON(
+      sprintf("[%s]", paste(lines, collapse = ",")), simplifyVector = FALSE
+    ),
+    error = function(cnd) {
+      abort_backfill(
+        "file", "{basename(file)} is damaged: a line is not an object of JSON."
       )
     }
+  )
+  if (!identical(length(rows), facts$rows)) warn_changed(file)
+  named <- stats::setNames(nm = names(facts$columns))
+  if (length(rows) > 0) named <- named[named %in% names(rows[[1]])]
+  lapply(named, function(name) cells_as_column(lapply(rows, `[[`, name)))
+}
+
+# Figures keep all their digits beside texts such as "Inf".
+cells_as_column <- function(cells) {
+  out <- rep(NA, length(cells))
+  known <- lengths(cells) > 0
+  text <- vapply(cells, is.character, NA)
+  if (all(text[known])) {
+    out[known] <- unlist(cells[known])
+    return(out)
+  }
+  out[text] <- as.numeric(unlist(cells[text]))
+  out[known & !text] <- unlist(cells[known & !text])
+  out
+}
+
+kept_in_workbook <- function(file) {
+  read_apart(function(path) {
+    as.list(readxl::read_xlsx(path, 1, guess_max = 1e6))
   }, list(path = file, shown = file), "a workbook")
-  facts <- facts_of_json(found$text %||% "")
-  if (is.null(facts)) stop_not_kept(file)
-  list(columns = found$columns, facts = facts)
 }
 
 kept_in_parquet <- function(file) {
-  need_package("nanoparquet", "to read Parquet")
-  found <- read_apart(function(path) {
-    kept <- nanoparquet::read_parquet_metadata(path)
-    kept <- kept$file_meta_data$key_value_metadata[[1]]
-    list(
-      text = kept$value[match("backfill", kept$key)],
-      columns = as.list(nanoparquet::read_parquet(path))
-    )
+  read_apart(function(path) {
+    as.list(nanoparquet::read_parquet(path))
   }, list(path = file, shown = file), "Parquet")
-  facts <- if (!is.na(found$text)) facts_of_json(found$text)
-  if (is.null(facts)) stop_not_kept(file)
-  list(columns = found$columns, facts = facts)
 }
 
 # The table of the columns that a file has, with what it knew.

@@ -173,12 +173,12 @@ test_that("a disk that fills up keeps the former file, and nothing half-written 
   for (
     name in c(
       "nights.csv", "nights.json", "nights.xlsx", "nights.svg", "nights.pdf",
-      "nights.png", "nights.parquet"
+      "nights.png", "nights.jsonl", "nights.parquet"
     )
   ) {
     file <- file.path(disk, name)
     writeLines("what stood here before", file)
-    table <- grepl("csv|json|xlsx|parquet", name)
+    table <- grepl("csv|jsonl?|xlsx|parquet", name)
     write <- if (table) write_periods else write_figure
     made <- if (table) periods else figure
     if (grepl("parquet", name)) made <- daily

@@ -277,6 +277,26 @@ test_that("standard input is read, and inspected", {
   )
 })
 
+test_that("texts that Parquet keeps as codes are guessed as texts are", {
+  skip_if_not_installed("nanoparquet")
+  texts <- data.frame(
+    day = rep(format(as.Date("2031-01-01") + 0:29), 2),
+    quay = rep(c("north", "south"), each = 30),
+    kilos = paste(rep(c(12, 15, 11), 20), "kg"), note = c("", NA)
+  )
+  found <- lapply(list(texts, lapply(texts, factor)), function(table) {
+    file <- withr::local_tempfile(fileext = ".parquet")
+    nanoparquet::write_parquet(as.data.frame(table), file)
+    inspect_file(file)
+  })
+  expect_identical(found[[1]]$arguments$series, "quay")
+  expect_identical(found[[2]]$columns, found[[1]]$columns)
+  expect_identical(found[[2]]$arguments, found[[1]]$arguments)
+  expect_identical(
+    lapply(found[[2]]$records, as.vector), lapply(found[[1]]$records, as.vector)
+  )
+})
+
 test_that("times of Parquet without a zone are those of the clock, others instants", {
   skip_if_not_installed("nanoparquet")
   at <- as.POSIXct("2031-07-01 12:00:00", tz = "UTC") + c(0:2 * 3600, NA)

@@ -121,7 +121,7 @@ test_that("what items and names cannot be is told", {
   )
   expect_match(
     paste(inspect_file(file)$notes, collapse = " "),
-    "`items` as c(item = \"value\")", fixed = TRUE
+    "`items` as item=value", fixed = TRUE
   )
 })
 

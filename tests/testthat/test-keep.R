@@ -52,7 +52,7 @@ test_that("every sort of table is read back as it was, from every format", {
   skip_if_not_installed("nanoparquet")
   tables <- every_table()
   for (name in names(tables)) {
-    for (type in c("csv", "parquet")) {
+    for (type in c("csv", "jsonl", "parquet")) {
       expect_identical(
         without_place(kept_as(tables[[name]], type)),
         without_place(tables[[name]]), label = paste(name, type)
@@ -83,6 +83,7 @@ test_that("every number is read back to the last bit, in as few digits as do", {
   file <- withr::local_tempfile(fileext = ".csv")
   write_periods(x, file)
   expect_identical(read_periods(file)$value, x$value)
+  expect_identical(kept_as(x, "jsonl")$value, x$value)
   text <- utils::read.csv(file, colClasses = "character")$value
   digits <- nchar(gsub("e.*$|^-?[0.]*|[.]", "", text))
   expect_lte(max(digits), 17)
@@ -148,7 +149,7 @@ test_that("hostile names and texts come back as they were", {
   daily <- roll_up(as_records(
     table, "day", c(kilos = "flow"), series = "a name, \"odd\""
   ), "day")
-  for (type in c("csv", "parquet")) {
+  for (type in c("csv", "jsonl", "parquet")) {
     expect_identical(
       without_place(kept_as(daily, type)), without_place(daily), label = type
     )
@@ -239,6 +240,25 @@ test_that("a file that was changed, cut or is another's is told from a whole one
     read_periods(demo_file("inns.csv")), class = "backfill_error_file"
   )
   expect_error(read_periods(folder), class = "backfill_error_file")
+  lines <- file.path(folder, "nights.jsonl")
+  write_periods(monthly, lines)
+  text <- readLines(lines)
+  writeLines(text[-3], lines)
+  expect_warning(
+    back <- read_periods(lines), "was changed",
+    class = "backfill_warning_changed"
+  )
+  expect_identical(nrow(back), nrow(monthly) - 1L)
+  for (damaged in list(
+    replace(text, 3, substr(text[[3]], 1, 20)),
+    sub("\"class\":[^]]*]", "\"class\":[]", text), sub("value", "valve", text)
+  )) {
+    writeLines(damaged, lines)
+    expect_error(
+      read_periods(lines), "damaged", class = "backfill_error_file"
+    )
+  }
+  unlink(lines)
   plain <- file.path(folder, "plain.csv")
   write_periods(monthly, plain, metadata = FALSE)
   expect_identical(list.files(folder), c("nights.csv", "plain.csv"))
@@ -289,11 +309,44 @@ test_that("a run leaves its tables in the formats that the study asks for", {
   )
 })
 
+test_that("figures that are no numbers are kept beside those that are", {
+  x <- data.frame(day = as.Date("2031-01-01") + 0:4, v = c(1.1, 3, 1, 5, 2))
+  daily <- roll_up(as_records(x, "day", c(v = "level")), "day")
+  daily$odd <- c(0.1 + 0.2, Inf, -Inf, NA, 1)
+  for (type in c("csv", "jsonl")) {
+    expect_identical(kept_as(daily, type)$odd, daily$odd, label = type)
+  }
+  # The first line and a row, as anybody can read them.
+  file <- withr::local_tempfile(fileext = ".jsonl")
+  write_periods(daily, file)
+  lines <- lapply(readLines(file), jsonlite::fromJSON)
+  expect_identical(lines[[1]][[1]]$class[[1]], "backfill_periods")
+  expect_identical(lines[[1]][[1]]$rows, 5L)
+  expect_identical(lines[[2]]$period, "2031-01-01")
+  expect_identical(lines[[2]]$value, 1.1)
+})
+
 test_that("a command goes on with periods that another wrote, as if with the records", {
   folder <- withr::local_tempdir()
   file.copy(demo_file("inns.csv"), folder)
   run <- function(...) backfill_cli(..., "--quiet", dir = folder)
-  run("periods", "inns.csv", "--out", "monthly.csv")
+  types <- Filter(function(type) {
+    package <- c(xlsx = "writexl", parquet = "nanoparquet")[type]
+    is.na(package) || requireNamespace(package, quietly = TRUE)
+  }, c("csv", "jsonl", "xlsx", "parquet"))
+  for (type in types) {
+    run("periods", "inns.csv", "--out", paste0("monthly.", type))
+    kept <- run("growth", paste0("monthly.", type))
+    expect_identical(kept$out, run("growth", "inns.csv")$out, label = type)
+  }
+  piped <- processx::run("sh", c("-c", paste(
+    "\"$0\" periods inns.csv --format jsonl --quiet |",
+    "\"$0\" moving - --window 3 --format jsonl --quiet |",
+    "\"$0\" growth - --quiet"
+  ), system.file("exec", "backfill", package = "backfill")), wd = folder)
+  expect_identical(
+    strsplit(piped$stdout, "\n")[[1]], run("growth", "inns.csv")$out
+  )
   for (command in list(
     c("growth", "--per-day"), "flags", c("season", "--project", "6"),
     c("periods", "--every", "quarter", "--year-start", "4"),
