@@ -31,10 +31,10 @@
 #' @return A tibble with a row for each series and measure: `from` and `to` (the
 #'   first and the last period with a figure), `n` (figures), `start` and `end`
 #'   (of the line, at these), `slope` (per period), `slope_per_year`,
-#'   `percent_per_year` (of the mean), `slope_se` (the standard error of the
-#'   slope), `lower` and `upper` (its interval), `p`, `r_squared`,
-#'   `autocorrelation` and `n_effective` (\eqn{n_e}{ne}). `NA` where there are
-#'   too few figures.
+#'   `percent_per_year` (of the mean; `NA` where figures lie below zero),
+#'   `slope_se` (the standard error of the slope), `lower` and `upper` (its
+#'   interval), `p`, `r_squared`, `autocorrelation` and `n_effective`
+#'   (\eqn{n_e}{ne}). `NA` where there are too few figures.
 #' @section Errors: `backfill_error_input` where `x` is not a periods table;
 #'   `backfill_error_column`; `backfill_error_argument`.
 #' @eval rates_section("trend_line")
@@ -69,7 +69,10 @@ trend_line <- function(x, confidence = 0.95, of = NULL) {
   fitted <- as.list(as.data.frame(t(found)))
   from <- along$number[first]
   to <- along$number[last]
-  ends <- trend_ends(fitted, from, to, along$calendar)
+  below <- along$series[known][along$value[known] < 0]
+  ends <- trend_ends(
+    fitted, from, to, along$calendar, !along$series[first] %in% below
+  )
   out <- new_rows(
     keys_at(x, along, first),
     from = period_start(from, along$calendar),
@@ -105,17 +108,18 @@ seasonal_still <- function(x, of) {
   plain_tibble(tests)[which(tests$ranks_p < 0.01), keys]
 }
 
-# Where the line starts and ends, and what it rises by.
-trend_ends <- function(fitted, from, to, calendar) {
+# Where the line starts and ends, and what it rises by: also of its mean, which
+# is no measure of figures that lie on both sides of zero.
+trend_ends <- function(fitted, from, to, calendar, above_zero) {
   slope <- fitted$slope
   years <- years_between(from, to, calendar)
-  per_year <- ifelse(to > from, slope * (to - from) / years, NA)
+  per_year <- ifelse(to > from, slope * (to - from) / years, NA_real_)
   new_rows(
     start = fitted$level, end = fitted$level + slope * (to - from),
     slope = slope,
     slope_per_year = per_year,
     percent_per_year = ifelse(
-      fitted$mean > 0, 100 * per_year / fitted$mean, NA
+      fitted$mean > 0 & above_zero, 100 * per_year / fitted$mean, NA_real_
     )
   )
 }

@@ -125,6 +125,25 @@ test_that("the inns' trends are those that they were made with", {
   expect_output(print(trend_line(monthly)), "a season as well, beside which")
 })
 
+test_that("a slope is a share of the mean where no figure lies below zero alone", {
+  percent <- function(value) {
+    trend_line(level_of(value), of = "value")$percent_per_year
+  }
+  expect_equal(percent(101:112), 1200 / mean(101:112), tolerance = 0.01)
+  expect_false(is.na(percent(c(0, 3:12))))
+  # Returns, and the differences of two sites: their mean is near zero.
+  expect_identical(percent(c(-1, 3:12)), NA_real_)
+  expect_identical(percent(-(3:14)), NA_real_)
+  expect_no_match(
+    describe(trend_line(level_of(c(-1, 3:30)), of = "value")), "of its mean"
+  )
+  # What lies below zero in one series changes nothing in another.
+  two <- of_many(cbind(101:130, c(-50, 102:130)), 30)
+  expect_identical(
+    is.na(trend_line(two, of = "value")$percent_per_year), c(FALSE, TRUE)
+  )
+})
+
 test_that("the worksheet of a projection leads to it, row by row", {
   monthly <- roll_up(inns(), "month")
   for (base in c("level", "line")) {
