@@ -105,7 +105,7 @@ count_bands <- function(x, band = "band") {
     tapply(periods, rep(seq_len(nrow(each)), each = length(bands)), sum),
     each = length(bands)
   )
-  out$share <- as.vector(ifelse(total > 0, periods / total, NA))
+  out$share <- as.vector(ifelse(total > 0, periods / total, NA_real_))
   kept <- facts(x)[c("calendar", "series", "measures", "sources")]
   new_result(out, "band_counts", c(
     kept, list(of = note$of, note = note_of(x, note$of))

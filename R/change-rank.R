@@ -185,7 +185,7 @@ rank_series <- function(x, at = "latest", n = 10, of = "value") {
     value = along$value[rows],
     share = share[keep],
     before = before, change = moved_by,
-    percent = ifelse(before > 0, 100 * moved_by / before, NA)
+    percent = percent_above_zero(moved_by, before)
   )
   lacking <- length(unique(along$series)) - length(here)
   new_ranking(out, x, list(ranked = "series", lacking = lacking))
@@ -218,7 +218,7 @@ shares_of_measure <- function(value, measure, measures) {
   total <- tapply(value, measure, sum)[measure]
   lowest <- tapply(value, measure, min)[measure]
   adds <- uses %in% c("sum", "count", "slots") & lowest >= 0 & total > 0
-  as.vector(ifelse(adds, value / total, NA))
+  as.vector(ifelse(adds, value / total, NA_real_))
 }
 
 # What a ranking knows: whether of "changes" or of "series" (`ranked`), and how
@@ -239,7 +239,7 @@ movements <- function(along) {
   change <- along$value - base
   list(
     first = first, change = change,
-    percent = ifelse(base > 0, 100 * change / base, NA)
+    percent = percent_above_zero(change, base)
   )
 }
 
@@ -256,8 +256,13 @@ stretches <- function(along, count) {
   change <- of(4L) - of(3L)
   list(
     first = rows_before(along, count - 1), change = change,
-    percent = ifelse(mean > 0, 100 * change / mean, NA)
+    percent = percent_above_zero(change, mean)
   )
+}
+
+# Of what is not above zero no share is told.
+percent_above_zero <- function(change, base) {
+  100 * change / ifelse(base > 0, base, NA)
 }
 
 # Of stretches of a series that overlap, those that come first in the ranking.

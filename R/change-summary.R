@@ -85,7 +85,7 @@ returns_per_year <- function(along, level, type) {
     valued <- rows[!is.na(level[rows])]
     n <- length(known)
     if (n < 2) {
-      return(c(NA, NA, NA))
+      return(rep(NA_real_, 3))
     }
     growth <- along$value[known]
     # Of the time between the first value and the last, that which the returns

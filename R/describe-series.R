@@ -89,7 +89,7 @@ series_summary <- function(x, by = NULL, probs = NULL, of = "value") {
   partial <- counted(!known & rows$partial)
   at <- function(row) rows$period[row]
   of_quantile <- function(k) made$quantiles[k, ]
-  variance <- ifelse(made$count > 1, made$squares / (made$count - 1), NA)
+  variance <- ifelse(made$count > 1, made$squares / (made$count - 1), NA_real_)
   first <- match(unique(rows$cell), ifelse(known, rows$cell, NA))
   last <- length(known) + 1L -
     match(unique(rows$cell), rev(ifelse(known, rows$cell, NA)))
@@ -192,9 +192,12 @@ shape_of <- function(made) {
   g1 <- (made$cubes / n) / (made$squares / n)^1.5
   g2 <- (made$fourths / n) / (made$squares / n)^2 - 3
   new_rows(
-    skewness = ifelse(n > 2 & varies, sqrt(n * (n - 1)) / (n - 2) * g1, NA),
+    skewness = ifelse(
+      n > 2 & varies, sqrt(n * (n - 1)) / (n - 2) * g1, NA_real_
+    ),
     kurtosis = ifelse(
-      n > 3 & varies, (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * g2 + 6), NA
+      n > 3 & varies, (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * g2 + 6),
+      NA_real_
     )
   )
 }
@@ -204,7 +207,7 @@ shape_of <- function(made) {
 normality <- function(made) {
   n <- made$count
   enough <- n >= 20 & made$squares > 0
-  n <- ifelse(enough, n, NA)
+  n <- ifelse(enough, n, NA_real_)
   b1 <- (made$cubes / n) / (made$squares / n)^1.5
   b2 <- (made$fourths / n) / (made$squares / n)^2
   exp(-(normal_skewness(b1, n)^2 + normal_kurtosis(b2, n)^2) / 2)

@@ -86,7 +86,7 @@ sides_of_usual <- function(x, line, number, about) {
   # Below zero, too, a share has the side of its amount.
   share <- x$deviation / abs(x$baseline)
   side <- sides_cpp(
-    line, number, ifelse(regular, x$deviation, NA), share,
+    line, number, ifelse(regular, x$deviation, NA_real_), share,
     !(about$exclude_flagged & x$flag %in% TRUE)
   )
   ifelse(usual, ifelse(judged, side, 0), of_limits)
@@ -179,7 +179,7 @@ hanging_together <- function(x) {
 
 # Those that are not flagged, as shares of their baselines.
 usual_deviations <- function(x) {
-  ifelse(x$flag %in% FALSE & as_at_the_end(x), relative_deviation(x), NA)
+  ifelse(x$flag %in% FALSE & as_at_the_end(x), relative_deviation(x), NA_real_)
 }
 
 keys_of_lines <- function(x, along, lines) {

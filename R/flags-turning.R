@@ -65,7 +65,7 @@ turning_points <- function(x, span, of = "value") {
     points$below <- as.double(x[[note$of]])[along$order]
   }
   new_result(new_rows(
-    keys, value = along$value[rows], turn = ifelse(found$high, "high", "low"),
+    keys, value = along$value[rows], turn = c("low", "high")[1 + found$high],
     spell = spell_numbers(line, found$high)
   ), "turns", list(
     several = several_measures(x),
@@ -89,7 +89,7 @@ turns_of_profile <- function(x, span) {
   rows <- known[found$row]
   new_result(new_rows(
     keys[rows, ], position = x$position[rows], value = x$value[rows],
-    turn = ifelse(found$high, "high", "low"),
+    turn = c("low", "high")[1 + found$high],
     spell = spell_numbers(line[found$row], found$high)
   ), "turns", list(of = "value", span = count_of(span, "position"),
                    around = length(unique(x$position)), series = c(

@@ -277,7 +277,8 @@ peak_at <- function(along, value, cycle, long) {
   )
   at <- function(lag) {
     ifelse(
-      long & found$pairs[lag, ] >= least_pairs, found$coefficient[lag, ], NA
+      long & found$pairs[lag, ] >= least_pairs, found$coefficient[lag, ],
+      NA_real_
     )
   }
   list(

@@ -88,7 +88,7 @@ structure_p <- function(rows, line, deviate, count, cycle) {
   p <- 2 * stats::pnorm(-abs(z)) / (weight / sums(weight)[of])
   p[!judged] <- Inf
   smallest <- as.vector(tapply(p, of, min))
-  ifelse(n < 8 | !is.finite(smallest), NA, pmin(smallest, 1))
+  ifelse(n < 8 | !is.finite(smallest), NA_real_, pmin(smallest, 1))
 }
 
 # list(found, hidden): whether the coefficient at one cycle lies above the band

@@ -271,13 +271,13 @@ chance_of <- function(r, n, method, confidence) {
     kendall = 0.437 / (n - 4), covariance = rep(NA_real_, length(n))
   )
   sure <- !is.na(r) & !is.na(width) & width > 0 & is.finite(width)
-  se <- ifelse(sure, sqrt(pmax(width, 0)), NA)
+  se <- ifelse(sure, sqrt(pmax(width, 0)), NA_real_)
   # At 1 the interval is a point.
   z <- atanh(pmax(pmin(r, 1), -1))
   reach <- stats::qnorm((1 + confidence) / 2) * se
   new_rows(
-    lower = ifelse(sure, tanh(z - reach), NA),
-    upper = ifelse(sure, tanh(z + reach), NA),
-    p = ifelse(sure, 2 * stats::pnorm(-abs(z) / se), NA)
+    lower = ifelse(sure, tanh(z - reach), NA_real_),
+    upper = ifelse(sure, tanh(z + reach), NA_real_),
+    p = ifelse(sure, 2 * stats::pnorm(-abs(z) / se), NA_real_)
   )
 }

@@ -262,7 +262,7 @@ judge_periods <- function(rows, frame, measure, zero) {
   covered <- rows$coverage * expected
   standing <- as.integer(rows$standing)
   slots <- added(covered)
-  imputed <- added(ifelse(standing == 4L, expected - covered, NA))
+  imputed <- added(ifelse(standing == 4L, expected - covered, NA_real_))
   filled <- added(standing == 4L)
   broken <- added(standing >= 5L)
   # Partial for another reason than its coverage.

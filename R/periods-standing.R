@@ -82,7 +82,7 @@ join_judged <- function(judged, frame) {
 # NA where nothing was expected.
 share_covered <- function(slots, expected) {
   ifelse(
-    expected > 0, slots / expected, NA
+    expected > 0, slots / expected, NA_real_
   )
 }
 

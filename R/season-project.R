@@ -283,7 +283,7 @@ error_ahead <- function(made) {
   enough <- made$errors >= 5
   error <- apply(ifelse(enough, made$error, 0), 2, cummax)
   dim(error) <- dim(made$error)
-  ifelse(enough, error, NA)
+  ifelse(enough, error, NA_real_)
 }
 
 # The order of rows by line, in the order of the lines in `like`, then by

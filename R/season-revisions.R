@@ -189,7 +189,7 @@ revision_rows <- function(made, keys) {
   n <- count(of$revision)
   changes <- count(of$final)
   mean_of <- function(figures, count) {
-    as.vector(t(by_line(figures) / ifelse(count > 0, count, NA)))
+    as.vector(t(by_line(figures) / ifelse(count > 0, count, NA_real_)))
   }
   held <- (sign(of$early) == sign(of$final)) + 0
   lines <- as.integer(rownames(n))

@@ -223,7 +223,7 @@ summary.backfill_season_spells <- function(object, ...) {
   of <- vctrs::vec_match(data[keys], average[keys])
   dated <- !is.na(data$onset)
   each <- function(values, statistic) {
-    as.vector(tapply(
+    as.numeric(tapply(
       values[dated], factor(of[dated], seq_len(nrow(average))), statistic
     ))
   }
@@ -250,7 +250,7 @@ summary.backfill_season_spells <- function(object, ...) {
     latest_end = data$end[row(ended, which.max)],
     mean_periods = each(data$periods, mean),
     # One year agrees with none.
-    p = ifelse(years < 2, NA, average$p)
+    p = ifelse(years < 2, NA_real_, average$p)
   )
   new_result(out, "spell_summary", about)
 }

@@ -129,7 +129,7 @@ trend_ends <- function(fitted, from, to, calendar, above_zero) {
 # test can have. Of a series of one value nothing is to be said.
 trend_chance <- function(fitted, confidence) {
   slope <- fitted$slope
-  se <- ifelse(is.na(fitted$r_squared), NA, fitted$slope_se)
+  se <- ifelse(is.na(fitted$r_squared), NA_real_, fitted$slope_se)
   free <- pmax(fitted$n_effective - 2, 1)
   reach <- se * stats::qt((1 + confidence) / 2, free)
   new_rows(

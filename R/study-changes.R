@@ -88,7 +88,7 @@ changes_found <- function(
   new_rows(
     table = table, what = what, where = where, column = column,
     before = before, after = after,
-    percent = ifelse(known, 100 * (is - was) / abs(was), NA)
+    percent = ifelse(known, 100 * (is - was) / abs(was), NA_real_)
   )
 }
 

@@ -11,19 +11,28 @@ short_table <- function(value, series, kind) {
   )
 }
 
-test_that("what is made of next to nothing says so, and is drawn or refused", {
-  verbs <- list(
-    function(x) x, add_growth, function(x) add_moving(x, 3), autocorrelation,
-    function(x) seasonal_index(x, form = "additive"), trend_line, level_shifts,
-    flag_periods, function(x) flag_periods(x, "previous period"),
-    function(x) project(x, 2), function(x) turning_points(x, 2), rank_changes,
-    rank_series, series_summary, suggest_cycle, season_spells,
-    season_revisions, series_differences, calendar_effects,
-    add_calendar_adjusted,
-    function(x) cycle_profile(x, "month"), latest, gaps, widen,
-    function(x) group_differences(x, "month"), correlations,
-    function(x) cross_correlation(x, "a", "b")
+verbs_tried <- list(
+  function(x) x, add_growth, function(x) add_moving(x, 3), autocorrelation,
+  function(x) seasonal_index(x, form = "additive"), trend_line, level_shifts,
+  flag_periods, function(x) flag_periods(x, "previous period"),
+  function(x) project(x, 2), function(x) turning_points(x, 2), rank_changes,
+  rank_series, series_summary, suggest_cycle, season_spells,
+  season_revisions, series_differences, calendar_effects,
+  add_calendar_adjusted,
+  function(x) cycle_profile(x, "month"), latest, gaps, widen,
+  function(x) group_differences(x, "month"), correlations,
+  function(x) cross_correlation(x, "a", "b")
+)
+
+short_tables <- function() {
+  list(
+    short_table(5, 1, "level"), short_table(5, 2, "flow"),
+    short_table(c(1, 2), 2, "level"),
+    short_table(c(NA, NA, 3, rep(NA, 20), 4, NA), 2, "flow")
   )
+}
+
+test_that("what is made of next to nothing says so, and is drawn or refused", {
   grDevices::pdf(NULL)
   withr::defer(grDevices::dev.off())
   made <- 0
@@ -31,12 +40,7 @@ test_that("what is made of next to nothing says so, and is drawn or refused", {
   ours <- function(code) {
     tryCatch(code, backfill_error = function(cnd) NULL)
   }
-  tables <- list(
-    short_table(5, 1, "level"), short_table(5, 2, "flow"),
-    short_table(c(1, 2), 2, "level"),
-    short_table(c(NA, NA, 3, rep(NA, 20), 4, NA), 2, "flow")
-  )
-  for (table in tables) for (verb in verbs) {
+  for (table in short_tables()) for (verb in verbs_tried) {
     result <- ours(suppressWarnings(verb(table), "backfill_warning"))
     if (is.null(result)) next
     made <- made + 1
@@ -49,4 +53,51 @@ test_that("what is made of next to nothing says so, and is drawn or refused", {
     ours(ggplot2::ggplot_build(autoplot(result)))
   }
   expect_gt(made, 50)
+})
+
+test_that("a column has one type, however little there is", {
+  types <- function(x) {
+    vapply(as.list(x), function(column) {
+      paste(c(class(column), typeof(column)), collapse = " ")
+    }, "")
+  }
+  # Of each result and of its summary.
+  typed <- function(verb, table) {
+    result <- tryCatch(
+      suppressWarnings(verb(table)), backfill_error = function(cnd) NULL
+    )
+    Filter(is.data.frame, list(result, summary(result)))
+  }
+  withr::local_seed(1)
+  full <- lapply(c("flow", "level"), function(kind) {
+    value <- 100 + 10 * sin(2 * pi * 1:96 / 12) + stats::rnorm(96)
+    value[c(20, 50)] <- NA
+    short_table(value, 3, kind)
+  })
+  tables <- c(short_tables(), list(
+    short_table(rep(0, 40), 2, "flow"), short_table(rep(7, 40), 2, "level"),
+    short_table(-(1:40), 2, "level")
+  ))
+  verbs <- c(verbs_tried, list(
+    add_returns, deseasonalise, add_share, add_rebased, add_running,
+    function(x) add_moving(x, 3, stat = "sd"),
+    function(x) cycle_grid(x, "month", "year")
+  ))
+  compared <- 0
+  for (verb in verbs) {
+    known <- lapply(full, function(table) lapply(typed(verb, table), types))
+    known <- Filter(length, known)[[1]]
+    for (table in tables) {
+      found <- lapply(typed(verb, table), types)
+      for (i in seq_along(found)) {
+        shared <- intersect(names(found[[i]]), names(known[[i]]))
+        expect_identical(
+          found[[i]][shared], known[[i]][shared],
+          label = paste(deparse(verb)[[1]], i)
+        )
+        compared <- compared + 1
+      }
+    }
+  }
+  expect_gt(compared, 250)
 })
