@@ -119,8 +119,8 @@ year_before_rows <- function(along) {
 change_of_rows <- function(along, rows, base, in_percent, names) {
   before <- if (is.null(base)) NA_real_ else along$value[base[rows]]
   change <- along$value[rows] - before
-  percent <- ifelse(before > 0 & in_percent, 100 * change / before, NA_real_)
-  out <- list(before, change, as.double(percent))
+  percent <- percent_above_zero(change, ifelse(in_percent, before, NA))
+  out <- list(before, change, percent)
   tibble::new_tibble(
     stats::setNames(lapply(out, rep_len, length(rows)), names),
     nrow = length(rows)

@@ -103,7 +103,7 @@ anomalies <- function(
   value <- along$value - smoothed_around(made$mean, places, smooth)[cell]
   if (standardised) {
     spread <- smoothed_around(made$spread, places, smooth)[cell]
-    value <- ifelse(spread > 0, value / spread, NA_real_)
+    value <- value / ifelse(spread > 0, spread, NA)
   }
   value
 }
@@ -155,5 +155,5 @@ smoothed_around <- function(value, places, width) {
     `+`, lapply(shifts, function(at) ifelse(is.na(grid[at, ]), 0, grid[at, ]))
   )
   count <- Reduce(`+`, lapply(shifts, function(at) !is.na(grid[at, ])))
-  as.vector(ifelse(count > 0, sum / count, NA_real_))
+  as.vector(sum / ifelse(count > 0, count, NA))
 }

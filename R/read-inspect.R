@@ -46,9 +46,9 @@ inspect_file <- function(file, ...) {
   guess <- if (length(raw$header) > 1) {
     guess_two_rows(raw)
   } else if (dates_in_header(raw)) {
-    guess_across(raw, part_beside(raw))
+    guess_across(raw, part_beside(raw, known))
   } else {
-    part <- if (is.null(raw$when)) part_across(raw) %||% part_beside(raw)
+    part <- if (is.null(raw$when)) part_across(raw) %||% part_beside(raw, known)
     if (is.null(part)) {
       guess_rows(raw, identical(known$layout, "series across"))
     } else {

@@ -68,18 +68,20 @@ part_across <- function(raw) {
 }
 
 # The other way round: years across beside a column of months, quarters or
-# weeks, or days across beside one of hours.
-part_beside <- function(raw) {
+# weeks, or days across beside one of hours; not where the user has said that
+# whole dates stand across, or that the column is a series.
+part_beside <- function(raw, known) {
   header <- raw$header[[length(raw$header)]]
   years <- grepl("^(1[5-9]|2[01])[0-9]{2}$", header)
   dated <- is_date_text(header)
   across <- if (identical(years, dated)) "year" else "date"
-  if (sum(dated) < 2 || across %in% header) {
+  if (sum(dated) < 2 || across %in% header || length(known$when) == 1) {
     return(NULL)
   }
   tried <- if (across == "year") c("quarter", "month", "week") else "hour"
   for (part in tried) {
-    holds <- vapply(names(raw$data)[!dated], function(name) {
+    beside <- setdiff(names(raw$data)[!dated], known$series)
+    holds <- vapply(beside, function(name) {
       holds_part(raw$data[[name]], name, part, across)
     }, NA)
     if (any(holds)) {

@@ -161,7 +161,7 @@ check_file <- function(file) {
   }
   if (file.size(file) == 0) {
     abort_backfill(
-      "file", "{file} is empty.",
+      "file", "{basename(file)} is empty.",
       i = "A file with a header and rows is expected."
     )
   }

@@ -32,7 +32,7 @@ gunzip <- function(file, scratch) {
     stop_gzip(file)
   }
   if (size == 0) {
-    abort_backfill("file", "{file$shown} is empty.")
+    abort_backfill("file", "{basename(file$shown)} is empty.")
   }
   path
 }

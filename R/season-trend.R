@@ -118,8 +118,8 @@ trend_ends <- function(fitted, from, to, calendar, above_zero) {
     start = fitted$level, end = fitted$level + slope * (to - from),
     slope = slope,
     slope_per_year = per_year,
-    percent_per_year = ifelse(
-      fitted$mean > 0 & above_zero, 100 * per_year / fitted$mean, NA_real_
+    percent_per_year = percent_above_zero(
+      per_year, ifelse(above_zero, fitted$mean, NA)
     )
   )
 }

@@ -208,13 +208,16 @@ test_that("a file that was changed, cut or is another's is told from a whole one
     sub("value", "valve", text), sub("608", "6o8", text),
     sub("complete", "whole", text)
   )
-  for (lines in damaged) {
-    writeLines(lines, file)
-    expect_error(
-      suppressWarnings(read_periods(file)), "damaged",
-      class = "backfill_error_file"
-    )
+  expect_damaged <- function(file, versions) {
+    for (lines in versions) {
+      writeLines(lines, file)
+      expect_error(
+        suppressWarnings(read_periods(file)), "damaged",
+        class = "backfill_error_file"
+      )
+    }
   }
+  expect_damaged(file, damaged)
   writeLines(text, file)
   beside <- paste0(file, "-metadata.json")
   metadata <- readLines(beside)
@@ -249,15 +252,10 @@ test_that("a file that was changed, cut or is another's is told from a whole one
     class = "backfill_warning_changed"
   )
   expect_identical(nrow(back), nrow(monthly) - 1L)
-  for (damaged in list(
+  expect_damaged(lines, list(
     replace(text, 3, substr(text[[3]], 1, 20)),
     sub("\"class\":[^]]*]", "\"class\":[]", text), sub("value", "valve", text)
-  )) {
-    writeLines(damaged, lines)
-    expect_error(
-      read_periods(lines), "damaged", class = "backfill_error_file"
-    )
-  }
+  ))
   unlink(lines)
   plain <- file.path(folder, "plain.csv")
   write_periods(monthly, plain, metadata = FALSE)

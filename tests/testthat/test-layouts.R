@@ -260,12 +260,22 @@ test_that("years stand across beside months, quarters, weeks; days beside hours"
     frame(sprintf("%02d:00", 0:23), c("2031-05-01", "2031-05-02")),
     c(hour = "part", date = "date"), "hour", 1:48
   )
-  # Names of places are series, whatever their number, and so are bare numbers.
-  for (part in list(letters[1:12], month.abb[1:2])) {
-    file <- withr::local_tempfile(fileext = ".csv")
+  # Names of places are series, whatever their number, and what is named as one.
+  file <- withr::local_tempfile(fileext = ".csv")
+  expect_series <- function(part, ...) {
     utils::write.csv(frame(part, years), file, row.names = FALSE)
-    expect_identical(inspect_file(file)$arguments$series, "part")
+    found <- inspect_file(file, ...)
+    expect_identical(found$arguments$series, "part")
+    expect_null(found$problem)
   }
+  expect_series(letters[1:12])
+  expect_series(c("Jana", "Mara", "Octavia", "Junes"))
+  expect_series(month.abb[1:2])
+  expect_series(month.abb, series = "part")
+  expect_series(month.abb, when = "year")
+  expect_identical(
+    inspect_file(file, when = across("month"))$arguments$when, across("month")
+  )
 })
 
 test_that("quarters and hours stand across, too, and the shell reads them", {

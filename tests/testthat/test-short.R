@@ -81,6 +81,9 @@ test_that("a column has one type, however little there is", {
   verbs <- c(verbs_tried, list(
     add_returns, deseasonalise, add_share, add_rebased, add_running,
     function(x) add_moving(x, 3, stat = "sd"),
+    function(x) add_anomaly(x, "month"),
+    function(x) add_anomaly(x, "month", standardised = TRUE),
+    function(x) count_bands(add_bands(x, 2, of = "value")),
     function(x) cycle_grid(x, "month", "year")
   ))
   compared <- 0
