@@ -119,7 +119,7 @@ year_before_rows <- function(along) {
 change_of_rows <- function(along, rows, base, in_percent, names) {
   before <- if (is.null(base)) NA_real_ else along$value[base[rows]]
   change <- along$value[rows] - before
-  percent <- percent_above_zero(change, ifelse(in_percent, before, NA))
+  percent <- percent_above_zero(change, if (in_percent) before else NA)
   out <- list(before, change, percent)
   tibble::new_tibble(
     stats::setNames(lapply(out, rep_len, length(rows)), names),
